@@ -1,0 +1,39 @@
+/**
+ * What a generator records into during one second: an append-only list of bucket indices, sorted and counted when the second is
+ * cut. Appending costs a few nanoseconds and holds 2 bytes a sample, where a dense histogram would hold 94 kB for each of
+ * thousands of (step, network) pairs.
+ */
+import { indexOfValue } from './layout'
+import type { ByteWriter } from './varint'
+
+export class SecondRecorder {
+  /** Samples since the last cut. */
+  length = 0
+  private indices = new Uint16Array(64)
+
+  /** Records one duration in µs. */
+  record(valueUs: number): void {
+    if (this.length === this.indices.length) {
+      const grown = new Uint16Array(this.indices.length * 2)
+      grown.set(this.indices)
+      this.indices = grown
+    }
+    this.indices[this.length++] = indexOfValue(valueUs)
+  }
+
+  /** Writes the second's sparse encoding and begins the next one. */
+  cut(to: ByteWriter): void {
+    const sorted = this.indices.subarray(0, this.length).sort()
+    let last = -1
+    for (let i = 0; i < sorted.length;) {
+      const index = sorted[i]!
+      let j = i + 1
+      while (j < sorted.length && sorted[j] === index) j++
+      to.varint(index - last - 1)
+      to.varint(j - i)
+      last = index
+      i = j
+    }
+    this.length = 0
+  }
+}

@@ -1,0 +1,50 @@
+/**
+ * Turns a profile round: from "how many users at this moment" to "when does user i start and stop". Done once, in whole milliseconds, so
+ * that no user is lost to rounding at a corner and every machine computes the same answer.
+ *
+ * User i (from 1) is present while the level is above i − ½. So the number present is the level rounded, at every moment, and the
+ * users' stays add up to the area under the line exactly. Ramp-down takes the last-started first.
+ */
+import type { LoadProfile, Stay } from './profile'
+import { lengthMs, peakOf } from './profile'
+
+/**
+ * Stays of each user 1…N of the profile, N being its peak; entry 0 is user 1.
+ * A user has several stays when the level falls and rises again. Stays shorter than 1 ms vanish.
+ */
+export function staysOf(profile: LoadProfile): Stay[][] {
+  const users = peakOf(profile)
+  const stays: Stay[][] = Array.from({ length: users }, () => [])
+  const open = new Array<number>(users).fill(-1)
+  let at = profile.startDelayMs
+  let level = 0
+  for (const { to, overMs } of profile.segments) {
+    const crossing = (user: number) => Math.round(at + overMs * (user - 0.5 - level) / (to - level))
+    // A level is a whole number, so the users between two levels are exactly those from one to the other.
+    for (let user = level + 1; user <= to; user++) open[user - 1] = overMs === 0 ? at : crossing(user)
+    for (let user = level; user > to; user--) close(stays[user - 1]!, open[user - 1]!, overMs === 0 ? at : crossing(user))
+    at += overMs
+    level = to
+  }
+  const end = lengthMs(profile)
+  for (let user = 1; user <= level; user++) close(stays[user - 1]!, open[user - 1]!, end)
+  return stays
+}
+
+function close(stays: Stay[], startMs: number, stopMs: number): void {
+  if (stopMs > startMs) stays.push({ startMs, stopMs })
+}
+
+/** Number of users present at each whole second 0…`seconds`, from their stays. */
+export function presentPerSecond(stays: Iterable<Stay[]>, seconds: number): Int32Array {
+  const present = new Int32Array(seconds + 1)
+  const edge = (ms: number) => Math.min(seconds + 1, Math.ceil(ms / 1000))
+  const change = new Int32Array(seconds + 2)
+  for (const user of stays) for (const stay of user) {
+    change[edge(stay.startMs)]!++
+    change[edge(stay.stopMs)]!--
+  }
+  let now = 0
+  for (let s = 0; s <= seconds; s++) present[s] = now += change[s]!
+  return present
+}

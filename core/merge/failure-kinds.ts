@@ -1,0 +1,20 @@
+/** Ways an exchange can fail. The order is the wire's: add at the end only. */
+export const FAILURE_KINDS = ['nameLookup', 'refused', 'reset', 'tls', 'timeout', 'status', 'expectation', 'notApproved', 'other'] as const
+
+export type FailureKind = typeof FAILURE_KINDS[number]
+
+/** The words an operator reads. */
+export const FAILURE_WORDS: Record<FailureKind, string> = {
+  nameLookup: 'name not found',
+  refused: 'connection refused',
+  reset: 'connection broken',
+  tls: 'TLS failed',
+  timeout: 'timed out',
+  status: 'wrong status',
+  expectation: 'wrong answer',
+  notApproved: 'host not approved',
+  other: 'other',
+}
+
+/** Whether the target can have seen a request that failed: only then can counts on both sides be held against each other. */
+export type Reach = 'neverSent' | 'sent' | 'unclear'

@@ -1,0 +1,45 @@
+/** The figures shown of a series or of a sum of them. Times in ms, shares from 0 to 1. */
+import type { FailureKind } from './failure-kinds'
+import type { SeriesSum } from './series-sum'
+
+export interface Figures {
+  started: number
+  right: number
+  failed: number
+  cut: number
+  bytes: number
+  /** failed ÷ (right + failed); undefined when nothing ended. */
+  failureShare: number | undefined
+  failures: Partial<Record<FailureKind, number>>
+  /** Response times of right answers. */
+  meanMs: number | undefined
+  p50Ms: number | undefined
+  p95Ms: number | undefined
+  p99Ms: number | undefined
+  maxMs: number | undefined
+  /** From the intended start. */
+  intendedP95Ms: number | undefined
+  connectP95Ms: number | undefined
+  firstByteP95Ms: number | undefined
+  /** Median response time of failures. */
+  failedP50Ms: number | undefined
+}
+
+export function figuresOf(sum: SeriesSum): Figures {
+  const { right, failed, intended, connect, firstByte } = sum.timings
+  const ended = sum.right + sum.failed
+  return {
+    started: sum.started, right: sum.right, failed: sum.failed, cut: sum.cut, bytes: sum.bytes,
+    failureShare: ended > 0 ? sum.failed / ended : undefined,
+    failures: sum.failuresByKind(),
+    meanMs: ms(right.meanUs()), p50Ms: ms(right.percentileUs(0.5)), p95Ms: ms(right.percentileUs(0.95)), p99Ms: ms(right.percentileUs(0.99)), maxMs: ms(right.maxUs()),
+    intendedP95Ms: ms(intended.percentileUs(0.95)),
+    connectP95Ms: ms(connect.percentileUs(0.95)),
+    firstByteP95Ms: ms(firstByte.percentileUs(0.95)),
+    failedP50Ms: ms(failed.percentileUs(0.5)),
+  }
+}
+
+function ms(us: number | undefined): number | undefined {
+  return us === undefined ? undefined : us / 1000
+}

@@ -1,0 +1,114 @@
+/**
+ * What is known of one series over any stretch of time: counts and histograms, summed. Its encoding is the same in a generator's frame, in
+ * the store and between workers, and is added straight from bytes.
+ *
+ * Encoding: LEB128 numbers started, right, never sent, unclear, cut, bytes; the number of failure kinds in use and for each its
+ * index and count; then five sparse histograms, each behind its length in bytes.
+ */
+import { Histogram } from '../histogram/histogram'
+import { BytesError, ByteWriter, type ByteReader } from '../histogram/varint'
+import { FAILURE_KINDS, type FailureKind } from './failure-kinds'
+
+/** The histograms of a series, in µs. */
+export const TIMINGS = ['right', 'failed', 'intended', 'connect', 'firstByte'] as const
+export type Timing = typeof TIMINGS[number]
+
+export class SeriesSum {
+  /** Exchanges begun in this stretch. */
+  started = 0
+  /** Answers that were right, ended in this stretch. */
+  right = 0
+  /** Failures by kind, ended in this stretch; indexed like FAILURE_KINDS. */
+  readonly failures = new Float64Array(FAILURE_KINDS.length)
+  /** Failures of which no byte can have left. */
+  neverSent = 0
+  /** Failures of which nobody knows whether the target got them. */
+  unclear = 0
+  /** Exchanges broken off because the user had to go: neither right nor failed. */
+  cut = 0
+  /** Bytes of answers received. */
+  bytes = 0
+  /** Response times of right answers and of failures, right answers from their intended start, connect and first-byte times. */
+  readonly timings: Record<Timing, Histogram> = {
+    right: new Histogram(), failed: new Histogram(), intended: new Histogram(), connect: new Histogram(), firstByte: new Histogram(),
+  }
+
+  get failed(): number {
+    let sum = 0
+    for (const n of this.failures) sum += n
+    return sum
+  }
+
+  /** Exchanges that ended in this stretch. */
+  get ended(): number { return this.right + this.failed + this.cut }
+
+  add(other: SeriesSum): void {
+    this.started += other.started
+    this.right += other.right
+    this.neverSent += other.neverSent
+    this.unclear += other.unclear
+    this.cut += other.cut
+    this.bytes += other.bytes
+    other.failures.forEach((n, kind) => { this.failures[kind]! += n })
+    for (const timing of TIMINGS) this.timings[timing].add(other.timings[timing])
+  }
+
+  /** Adds an encoding, moving the reader past it. @throws BytesError when it is none */
+  addFrom(reader: ByteReader): void {
+    this.started += reader.varint()
+    this.right += reader.varint()
+    this.neverSent += reader.varint()
+    this.unclear += reader.varint()
+    this.cut += reader.varint()
+    this.bytes += reader.varint()
+    for (let kinds = reader.varint(); kinds > 0; kinds--) {
+      const kind = reader.varint()
+      if (kind >= FAILURE_KINDS.length) throw new BytesError(`failure kind ${kind} is not known`)
+      this.failures[kind]! += reader.varint()
+    }
+    for (const timing of TIMINGS) {
+      const length = reader.varint()
+      const from = reader.skip(length)
+      this.timings[timing].addSparse(reader.bytes, from, from + length)
+    }
+  }
+
+  writeTo(to: ByteWriter): void {
+    writeCounts(to, this, this.failures)
+    const part = new ByteWriter(1024)
+    for (const timing of TIMINGS) {
+      part.length = 0
+      this.timings[timing].writeSparse(part)
+      to.varint(part.length)
+      to.raw(part.bytes.subarray(0, part.length))
+    }
+  }
+
+  /** Failures by name, those that occurred only. */
+  failuresByKind(): Partial<Record<FailureKind, number>> {
+    const named: Partial<Record<FailureKind, number>> = {}
+    FAILURE_KINDS.forEach((kind, i) => { if (this.failures[i]! > 0) named[kind] = this.failures[i]! })
+    return named
+  }
+}
+
+/** The counts of a series, without its histograms. */
+export interface SeriesCounts { started: number, right: number, neverSent: number, unclear: number, cut: number, bytes: number }
+
+/** Writes the first half of the encoding. */
+export function writeCounts(to: ByteWriter, counts: SeriesCounts, failures: Float64Array): void {
+  to.varint(counts.started)
+  to.varint(counts.right)
+  to.varint(counts.neverSent)
+  to.varint(counts.unclear)
+  to.varint(counts.cut)
+  to.varint(counts.bytes)
+  let kinds = 0
+  for (const n of failures) if (n > 0) kinds++
+  to.varint(kinds)
+  failures.forEach((n, kind) => {
+    if (n === 0) return
+    to.varint(kind)
+    to.varint(n)
+  })
+}

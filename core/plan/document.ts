@@ -1,0 +1,86 @@
+/** The plan document: one question, and everything needed to ask it. What is stored, exchanged as a file, and snapshotted by each run. */
+import type { Journey, Target } from '../journey/journey'
+import type { LoadProfile } from '../load/profile'
+
+/** A number of users on one journey with one load profile. */
+export interface Group {
+  /** One letter, A to H: shown wherever the group is. */
+  letter: string
+  name: string
+  journeyId: string
+  profile: LoadProfile
+}
+
+/** A place where generators run, and what is rented there. */
+export interface Location {
+  /** Three letters, shown wherever the location is. */
+  code: string
+  provider: string
+  region: string
+  machineType: string
+  /** Number of machines; `auto` takes as many as the users need. */
+  machines: number | 'auto'
+}
+
+/** Share of a group at a location: whole basis points (10,000 = 100 %), or what the others leave. */
+export type Share = number | 'rest'
+
+/** A pass/fail statement about the result. */
+export interface Objective {
+  metric: 'p50' | 'p95' | 'p99' | 'failures'
+  /** Step name; left out: all steps. */
+  step?: string
+  /** Location code; left out: all. */
+  location?: string
+  /** The figure must be at most this: ms for percentiles, a share 0–1 for failures. */
+  atMost: number
+}
+
+export interface Plan {
+  schema: 'vornak-plan/1'
+  name: string
+  question: string
+  targetId: string
+  groups: Group[]
+  locations: Location[]
+  /** Per group letter, per location code. A missing cell is 0. */
+  placement: Record<string, Record<string, Share>>
+  objectives: Objective[]
+  /** Users one vCPU is assumed to carry, while nothing has been calibrated. */
+  assumedUsersPerVcpu: number
+  /** One user per journey and location before the load. */
+  rehearse: boolean
+  /** Machines stay this long after the run, min; 0 releases them at the end. */
+  keepMachinesMin: number
+  /** Seed of every random choice in the run. */
+  seed: number
+}
+
+/** A plan with everything it refers to: what a run keeps for good. */
+export interface RunDocument {
+  plan: Plan
+  planVersion: number
+  target: Target
+  journeys: Journey[]
+}
+
+/** A machine type as its provider describes it. */
+export interface MachineType {
+  name: string
+  vcpu: number
+  memoryMb: number
+  /** Price per hour in €. */
+  pricePerHour: number
+  /** Time is billed in steps of this many seconds. */
+  billingGrainS: number
+}
+
+/** What a provider offers at a region now. */
+export interface RegionOffer {
+  region: string
+  types: MachineType[]
+  /** Most machines at once, and how many are taken. */
+  quota: { most: number, used: number }
+  /** Usual time from asking to running, s. */
+  bootS: number
+}

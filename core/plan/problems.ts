@@ -1,0 +1,143 @@
+/** What stands between a plan and its run: everything that is in the way, costs soundness, or is good to know, each with its remedy. */
+import { addressOf, hostOf, type Journey, type Target } from '../journey/journey'
+import { fastestStartRate, holdsOf, peakOf } from '../load/profile'
+import { peakOfPlan } from './peak'
+import type { Plan, RegionOffer } from './document'
+import { SETTLE_MS } from '../objectives/windows'
+import { machinesNeeded } from '../fleet/size'
+import { resolveShares, WHOLE_BP } from './shares'
+
+/** How much a problem matters. */
+export type Weight = 'inTheWay' | 'costsSoundness' | 'toKnow'
+
+export interface Problem {
+  code: string
+  weight: Weight
+  /** What is wrong, in one sentence. */
+  sentence: string
+  /** What to do about it. */
+  remedy: string
+  /** Group letter and location code of the cell it is about, where there is one. */
+  group?: string
+  location?: string
+  /** A change that mends it, for a button. */
+  mend?: Mend
+}
+
+/** A change of the plan that mends a problem. */
+export type Mend =
+  | { kind: 'giveShare', group: string, location: string, bp: number }
+  | { kind: 'setMachines', location: string, machines: number | 'auto' }
+  | { kind: 'approve' }
+
+/** What a plan is checked against. `offers` holds a provider's regions; none: the provider did not answer. */
+export interface Surroundings {
+  target: Target | undefined
+  journeys: Journey[]
+  offers: Record<string, RegionOffer[] | undefined>
+  /** ISO 8601. */
+  now: string
+}
+
+const ORDER: Record<Weight, number> = { inTheWay: 0, costsSoundness: 1, toKnow: 2 }
+
+/** All problems, the weightiest first. A plan can start when none is in the way. */
+export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
+  return [
+    ...targetProblems(plan, around),
+    ...plan.groups.flatMap(g => groupProblems(plan, g.letter, around)),
+    ...plan.locations.flatMap(l => locationProblems(plan, l.code, around)),
+    ...objectiveProblems(plan, around),
+    { code: 'capacity-assumed', weight: 'costsSoundness' as const, sentence: `Nothing is calibrated: ${plan.assumedUsersPerVcpu} users per vCPU is assumed.`, remedy: 'The run can be qualified at best. Watch the generators’ signals.' },
+  ].sort((a, b) => ORDER[a.weight] - ORDER[b.weight])
+}
+
+function targetProblems(plan: Plan, { target, journeys, now }: Surroundings): Problem[] {
+  if (!target) return [inTheWay('unknown-target', 'The plan’s target does not exist.', 'Choose a target.')]
+  const { approval } = target
+  if (!approval) return [inTheWay('not-approved', `${target.name} is not approved: its owner has not agreed to any load.`, 'Record the owner’s approval with hosts, most users and until when.', { mend: { kind: 'approve' } })]
+  const found: Problem[] = []
+  if (approval.until < now) found.push(inTheWay('approval-over', `The approval of ${target.name} ended at ${approval.until}.`, `Ask ${approval.contact} to extend it.`, { mend: { kind: 'approve' } }))
+  const peak = peakOfPlan(plan)
+  if (peak > approval.mostUsers) found.push(inTheWay('over-approval', `${peak} users at peak; the owner of ${target.name} agreed to at most ${approval.mostUsers}.`, `Lower the load, or ask ${approval.contact}.`, { mend: { kind: 'approve' } }))
+  const used = journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
+  const foreign = new Set(used.flatMap(j => j.round.map((s) => {
+    try { return hostOf(addressOf(target, s)) } catch { return s.url }
+  })).filter(h => !approval.hosts.includes(h)))
+  for (const host of foreign) found.push(inTheWay('host-not-approved', `${host} is not among the approved hosts of ${target.name}.`, 'Have the owner approve the host, or take the step out.', { mend: { kind: 'approve' } }))
+  if (target.environment === 'production') found.push({ code: 'production', weight: 'toKnow', sentence: `${target.name} is in production: it already carries load of its own.`, remedy: 'Agree a window with its owner.' })
+  return found
+}
+
+function groupProblems(plan: Plan, letter: string, { journeys }: Surroundings): Problem[] {
+  const group = plan.groups.find(g => g.letter === letter)!
+  const found: Problem[] = []
+  const journey = journeys.find(j => j.id === group.journeyId)
+  if (!journey) found.push(inTheWay('unknown-journey', `${group.name}: its journey does not exist.`, 'Choose a journey.', { group: letter }))
+  else if (journey.round.length === 0) found.push(inTheWay('empty-journey', `${group.name}: ${journey.name} has no step.`, 'Add a step to the journey.', { group: letter }))
+  const users = peakOf(group.profile)
+  if (users === 0) return [...found, inTheWay('zero-users', `${group.name} has no users at any time.`, 'Give it a level, for example “0 → 40 in 30 s, hold 1 min, → 0 in 15 s”, or remove the group.', { group: letter })]
+  const { totalBp } = resolveShares(plan, letter)
+  const unknown = Object.keys(plan.placement[letter] ?? {}).filter(code => !plan.locations.some(l => l.code === code))
+  for (const code of unknown) found.push(inTheWay('unknown-location', `${group.name} is placed at ${code}, which is not a location of this plan.`, `Add the location ${code}, or take its share away.`, { group: letter, location: code }))
+  if (totalBp !== WHOLE_BP) {
+    const gap = WHOLE_BP - totalBp
+    const first = plan.locations.find(l => (plan.placement[letter]?.[l.code] ?? 0) !== 0) ?? plan.locations[0]
+    const sentence = gap > 0
+      ? `${group.name}: ${percent(gap)} has no place.`
+      : `${group.name}: shares add up to ${percent(totalBp)}, ${percent(-gap)} too much.`
+    found.push(inTheWay('shares-total', sentence, 'Shares of a group must total 100 %.', {
+      group: letter,
+      ...(first && (gap > 0 || resolveAt(plan, letter, first.code) + gap >= 0) ? { location: first.code, mend: { kind: 'giveShare', group: letter, location: first.code, bp: gap } } : {}),
+    }))
+  }
+  if (fastestStartRate(group.profile) === Number.POSITIVE_INFINITY) found.push({ code: 'all-at-once', weight: 'toKnow', sentence: `${group.name} start at once: ${users} users in one moment.`, remedy: 'Give the group a ramp, unless this is meant.', group: letter })
+  return found
+}
+
+function locationProblems(plan: Plan, code: string, { offers }: Surroundings): Problem[] {
+  const location = plan.locations.find(l => l.code === code)!
+  const regions = offers[location.provider]
+  if (!regions) return [inTheWay('provider-silent', `${location.provider} does not answer: nothing can be rented at ${code}.`, 'Start the provider, or check its address in the settings.', { location: code })]
+  const offer = regions.find(r => r.region === location.region)
+  if (!offer) return [inTheWay('unknown-region', `${code}: ${location.provider} has no region “${location.region}”.`, `Choose one of ${regions.map(r => r.region).join(', ')}.`, { location: code })]
+  const type = offer.types.find(t => t.name === location.machineType)
+  if (!type) return [inTheWay('unknown-type', `${code}: ${location.provider} has no machine type “${location.machineType}” in ${location.region}.`, `Choose one of ${offer.types.map(t => t.name).join(', ')}.`, { location: code })]
+  const needed = machinesNeeded(plan, code, type)
+  const wanted = location.machines === 'auto' ? needed : location.machines
+  const free = offer.quota.most - offer.quota.used
+  const found: Problem[] = []
+  if (wanted > free) found.push(inTheWay('quota', `${code} needs ${wanted} × ${type.name}; ${free} of ${offer.quota.most} machines are free in ${location.region}.`, 'Move a share elsewhere, take a larger type, or ask the provider for more.', { location: code }))
+  if (location.machines !== 'auto' && location.machines < needed) {
+    found.push(location.machines === 0
+      ? inTheWay('no-machine', `${code} has users and no machine.`, `Take ${needed}.`, { location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' } })
+      : { code: 'few-machines', weight: 'costsSoundness', sentence: `${code} has ${location.machines} × ${type.name}, ${needed} would be needed at the assumed capacity.`, remedy: 'Generators may become the bottleneck.', location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' } })
+  }
+  return found
+}
+
+function objectiveProblems(plan: Plan, { journeys }: Surroundings): Problem[] {
+  if (plan.objectives.length === 0) return [{ code: 'no-objective', weight: 'toKnow', sentence: 'Nothing answers the question: the plan has no objective.', remedy: 'Say what must hold, for example p95 of a step at most 1.8 s.' }]
+  const found: Problem[] = []
+  const steps = new Set(journeys.filter(j => plan.groups.some(g => g.journeyId === j.id)).flatMap(j => j.round.map(s => s.name)))
+  for (const o of plan.objectives) {
+    if (o.step && !steps.has(o.step)) found.push(inTheWay('objective-step', `An objective is about “${o.step}”, which no group does.`, `Choose one of ${[...steps].join(', ')}.`))
+    if (o.location && !plan.locations.some(l => l.code === o.location)) found.push(inTheWay('objective-location', `An objective is about ${o.location}, which is not a location of this plan.`, 'Choose a location of the plan.'))
+  }
+  const judged = plan.groups.some(g => holdsOf(g.profile).some(h => !h.warmUp && h.toMs - h.fromMs > SETTLE_MS))
+  if (!judged) found.push({ code: 'nothing-settles', weight: 'toKnow', sentence: 'No hold is longer than 30 s: the objectives are judged over the whole load instead of settled holds.', remedy: 'Hold the top level for a minute or more.' })
+  return found
+}
+
+function resolveAt(plan: Plan, letter: string, code: string): number {
+  const index = plan.locations.findIndex(l => l.code === code)
+  return resolveShares(plan, letter).bp[index] ?? 0
+}
+
+function inTheWay(code: string, sentence: string, remedy: string, more: Partial<Problem> = {}): Problem {
+  return { code, weight: 'inTheWay', sentence, remedy, ...more }
+}
+
+function percent(bp: number): string {
+  return `${Number((bp / 100).toFixed(2))} %`
+}

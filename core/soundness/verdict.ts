@@ -1,0 +1,116 @@
+/** The run judged as evidence: which rules it broke, in which seconds, by which generators, and how much that weighs. */
+import type { Ledger } from '../merge/ledger'
+import { SIGNAL_LIMITS, SIGNAL_WORDS, saySignal, worstSignal, type Health } from './signals'
+
+export type FindingWeight = 'note' | 'qualifies' | 'voids'
+
+export interface Finding {
+  code: string
+  weight: FindingWeight
+  sentence: string
+  remedy: string
+  /** Generators it is about. */
+  generators?: string[]
+  /** Number of run seconds it touches. */
+  seconds?: number
+}
+
+export type Soundness = 'sound' | 'qualified' | 'unsound'
+
+/** What the rules look at. */
+export interface Evidence {
+  /** Per generator, health per run second (holes where no frame came). */
+  health: ReadonlyMap<string, readonly (Health | undefined)[]>
+  /** Users planned and present per run second, same length; leaving users don't count. */
+  planned: ArrayLike<number>
+  present: ArrayLike<number>
+  ledger: Ledger
+  /** Largest clock uncertainty seen per generator, ms. */
+  clockUncertaintyMs: ReadonlyMap<string, number>
+  /** Generators that went without a last word. */
+  lost: readonly string[]
+  capacityAssumed: boolean
+  rehearsed: boolean
+  /** failed ÷ ended over the judged part, 0–1. */
+  failureShare: number
+}
+
+/** Seconds in a row beyond a limit before a generator counts as stressed. */
+const STRESSED_S = 5
+/** Users off plan: tolerated share, and for how long. */
+const OFF_SHARE = 0.02
+const OFF_S = 5
+
+export function findingsOf(evidence: Evidence): Finding[] {
+  return [
+    ...stressed(evidence), ...offPlan(evidence), ...clocks(evidence), ...ledgerFindings(evidence), ...lostFindings(evidence),
+    ...(evidence.capacityAssumed ? [{ code: 'capacity-assumed', weight: 'qualifies' as const, sentence: 'Capacity of the generators is assumed, not calibrated.', remedy: 'Calibrate the journey on this machine type.' }] : []),
+    ...(evidence.rehearsed ? [] : [{ code: 'not-rehearsed', weight: 'qualifies' as const, sentence: 'The rehearsal was skipped.', remedy: 'Rehearse before the next run.' }]),
+    ...(evidence.failureShare > 0.01 ? [{ code: 'failures', weight: 'note' as const, sentence: `${(evidence.failureShare * 100).toFixed(1)} % failed: percentiles of right answers alone mislead.`, remedy: 'Read the failures by kind beside the percentiles.' }] : []),
+  ]
+}
+
+/** The worst weight decides. */
+export function soundnessOf(findings: readonly Finding[]): Soundness {
+  if (findings.some(f => f.weight === 'voids')) return 'unsound'
+  return findings.some(f => f.weight === 'qualifies') ? 'qualified' : 'sound'
+}
+
+function stressed({ health }: Evidence): Finding[] {
+  const found: Finding[] = []
+  for (const [generator, seconds] of health) {
+    let inARow = 0
+    let touched = 0
+    let worst: { ratio: number, text: string } = { ratio: 0, text: '' }
+    seconds.forEach((h) => {
+      const { signal, ratio } = h ? worstSignal(h) : { signal: 'cpuShare' as const, ratio: 0 }
+      inARow = ratio > 1 ? inARow + 1 : 0
+      if (inARow === STRESSED_S) touched += STRESSED_S
+      else if (inARow > STRESSED_S) touched++
+      if (h && ratio > worst.ratio) worst = { ratio, text: `${SIGNAL_WORDS[signal]} ${saySignal(signal, h[signal])}, limit ${saySignal(signal, SIGNAL_LIMITS[signal])}` }
+    })
+    if (touched > 0) found.push({ code: 'generator-stressed', weight: 'qualifies', sentence: `${generator} was stressed for ${touched} s: ${worst.text}.`, remedy: 'Take more or larger machines there.', generators: [generator], seconds: touched })
+  }
+  return found
+}
+
+function offPlan({ planned, present }: Evidence): Finding[] {
+  let inARow = 0
+  let touched = 0
+  let most = 0
+  for (let s = 0; s < Math.min(planned.length, present.length); s++) {
+    const off = planned[s]! - present[s]!
+    inARow = Math.abs(off) > 1 && Math.abs(off) > OFF_SHARE * planned[s]! ? inARow + 1 : 0
+    if (inARow === OFF_S) touched += OFF_S
+    else if (inARow > OFF_S) touched++
+    if (inARow > 0) most = Math.max(most, Math.abs(off))
+  }
+  return touched === 0 ? [] : [{ code: 'users-off', weight: 'qualifies', sentence: `Users were off plan for ${touched} s, by ${most} at most.`, remedy: 'See the generators at that time.', seconds: touched }]
+}
+
+function clocks({ clockUncertaintyMs }: Evidence): Finding[] {
+  const found: Finding[] = []
+  for (const [generator, ms] of clockUncertaintyMs) {
+    if (ms > 100) found.push({ code: 'clock', weight: ms > 300 ? 'qualifies' : 'note', sentence: `The clock of ${generator} is known to ± ${Math.round(ms)} ms only.`, remedy: 'Its seconds may lie beside those of the others.', generators: [generator] })
+  }
+  return found
+}
+
+function ledgerFindings({ ledger }: Evidence): Finding[] {
+  const found: Finding[] = ledger.accounts.filter(a => a.contradictions.length > 0).map(a => ({
+    code: 'ledger-contradiction', weight: 'voids' as const, sentence: `The account of ${a.generator} contradicts itself: ${a.contradictions[0]}.`, remedy: 'Do not use this run; keep it and report it.', generators: [a.generator],
+  }))
+  const unknown = ledger.missing + ledger.atMostUnknown
+  const share = unknown / Math.max(1, ledger.claimed.started + ledger.atMostUnknown)
+  if (unknown > 0) {
+    found.push({
+      code: 'ledger-loss', weight: share > 0.05 ? 'voids' : share > 0.001 ? 'qualifies' : 'note',
+      sentence: `At most ${unknown} of ${ledger.claimed.started + ledger.atMostUnknown} exchanges are unknown (${(share * 100).toFixed(2)} %).`, remedy: 'See the accounts of the generators concerned.',
+    })
+  }
+  return found
+}
+
+function lostFindings({ lost }: Evidence): Finding[] {
+  return lost.map(g => ({ code: 'generator-lost', weight: 'qualifies' as const, sentence: `${g} was lost during the run.`, remedy: 'Its users were missing from then on.', generators: [g] }))
+}

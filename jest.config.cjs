@@ -1,0 +1,9 @@
+/** Unit tests: everything under tests/ but the browser's. */
+module.exports = {
+  testEnvironment: 'node',
+  roots: ['<rootDir>/tests'],
+  testPathIgnorePatterns: ['<rootDir>/tests/browser/'],
+  testMatch: ['**/*.test.ts'],
+  transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'commonjs' } }] },
+  modulePathIgnorePatterns: ['<rootDir>/.output', '<rootDir>/dist', '<rootDir>/.nuxt'],
+}
