@@ -1,0 +1,162 @@
+/** The main thread of a generator: keeps the link, the spool and the lease, and hands work to the worker threads. */
+import { randomBytes } from 'node:crypto'
+import { connect } from 'node:net'
+import { Worker } from 'node:worker_threads'
+import { sliceFor } from '../core/plan/slice'
+import type { ToGenerator, WorkState } from '../protocol/messages'
+import { hostFacts } from './link/host-facts'
+import { Lease } from './link/lease'
+import { Link } from './link/link'
+import { Spool } from './link/spool'
+import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './users/worker-messages'
+
+/** A roll call gives up on a host after this, ms. */
+const REACH_TIMEOUT_MS = 3000
+/** Exit codes: lease or work over; refused by the controller. */
+const EXIT_DONE = 0
+const EXIT_REFUSED = 2
+
+export interface AgentOptions {
+  controller: string
+  token: string
+  /** File of this program, started again as worker threads. */
+  program: string
+  exit: (code: number) => void
+  say: (line: string) => void
+}
+
+export function runAgent({ controller, token, program, exit, say }: AgentOptions): void {
+  const facts = hostFacts()
+  const incarnation = randomBytes(4).readUInt32LE()
+  const spool = new Spool(bytes => link.sendFrame(bytes))
+  let lease: Lease | undefined
+  let work: { state: WorkState, runId: string } = { state: 'idle', runId: '' }
+  /** Why the load ended, once it has. */
+  let endReason = 'the plan is over'
+
+  const workers = Array.from({ length: Math.max(1, Math.round(facts.cores)) }, (_, index) => {
+    const worker = new Worker(program, { workerData: { worker: index, incarnation, host: facts } satisfies WorkerStart, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
+    worker.on('message', (message: FromWorker) => takeFromWorker(index, message))
+    worker.on('error', (error) => {
+      say(`A worker thread ended: ${error.message}. The generator stops.`)
+      exit(1)
+    })
+    return worker
+  })
+  const tellAll = (message: ToWorker) => workers.forEach(w => w.postMessage(message))
+  const awaiting = { prepared: 0, finished: 0 }
+  let preparedUsers = 0
+
+  const link = new Link({
+    controller, token, facts,
+    work: () => work,
+    onUp: ({ leaseMs, graceMs }) => {
+      lease?.stop()
+      lease = new Lease(leaseMs, graceMs, (ms) => {
+        if (work.state !== 'loading') return
+        endReason = `nothing heard from the controller for ${Math.round(ms / 1000)} s`
+        say(`${endReason}: the load stops by itself.`)
+        tellAll({ kind: 'drain' })
+      }, () => {
+        say('The lease is over: the generator ends.')
+        exit(EXIT_DONE)
+      })
+      spool.startOver()
+      if (work.state === 'finished') link.say({ kind: 'finished', runId: work.runId, reason: endReason })
+    },
+    onRefused: (_, sentence) => {
+      say(sentence)
+      exit(EXIT_REFUSED)
+    },
+    onMessage: (message) => {
+      lease?.heard()
+      void (handlers[message.kind] as (m: typeof message) => void)(message)
+    },
+  })
+
+  type Handled = Exclude<ToGenerator, { kind: 'hello' | 'refused' | 'enrolled' }>
+  const handlers: { [K in Handled['kind']]: (message: Extract<Handled, { kind: K }>) => void | Promise<void> } = {
+    beat({ t1, leaseMs }) {
+      const t2 = performance.timeOrigin + performance.now()
+      lease?.renew(leaseMs)
+      link.say({ kind: 'beatReply', t1, t2, t3: performance.timeOrigin + performance.now() })
+    },
+    async rollCall({ hosts }) {
+      link.say({ kind: 'rollCallReply', reached: await Promise.all(hosts.map(reach)) })
+    },
+    rehearse({ document, runId }) {
+      work = { state: 'idle', runId }
+      workers[0]!.postMessage({ kind: 'rehearse', document, runId } satisfies ToWorker)
+    },
+    prepare({ runId, document, generators, post, leaveMs }) {
+      const users = sliceFor(document, generators, post)
+      awaiting.prepared = awaiting.finished = workers.length
+      work = { state: 'idle', runId }
+      endReason = 'the plan is over'
+      preparedUsers = users.length
+      workers.forEach((w, i) => w.postMessage({ kind: 'prepare', runId, document, leaveMs, users: users.filter((_, u) => u % workers.length === i) } satisfies ToWorker))
+    },
+    go({ runId, startAt }) {
+      if (work.state !== 'prepared' || work.runId !== runId) return
+      work = { state: 'loading', runId }
+      tellAll({ kind: 'go', startAtHr: hrNow() + startAt - (performance.timeOrigin + performance.now()) })
+      link.say({ kind: 'going', runId })
+    },
+    drain({ runId, reason }) {
+      if (work.runId !== runId || work.state !== 'loading') return
+      endReason = reason
+      tellAll({ kind: 'drain' })
+    },
+    abort({ runId, reason }) {
+      if (work.runId !== runId || work.state !== 'loading') return
+      endReason = reason
+      tellAll({ kind: 'abort' })
+    },
+    ack({ incarnation: of, worker, upTo }) {
+      spool.acknowledge(of, worker, upTo)
+    },
+    release({ reason }) {
+      say(`Released: ${reason}.`)
+      link.stop()
+      exit(EXIT_DONE)
+    },
+  }
+
+  function takeFromWorker(index: number, message: FromWorker): void {
+    switch (message.kind) {
+      case 'prepared': {
+        if (--awaiting.prepared > 0) return
+        work = { ...work, state: 'prepared' }
+        return link.say({ kind: 'prepared', runId: work.runId, users: preparedUsers })
+      }
+      case 'rehearsed': return link.say({ kind: 'rehearsed', runId: work.runId, steps: message.steps })
+      case 'frame': {
+        return spool.add({ incarnation, worker: index, sequence: message.sequence, bytes: message.bytes })
+      }
+      case 'finished': {
+        if (--awaiting.finished > 0) return
+        work = { ...work, state: 'finished' }
+        return link.say({ kind: 'finished', runId: work.runId, reason: endReason })
+      }
+    }
+  }
+
+  // Frames a choked link held back go out as soon as it breathes.
+  setInterval(() => spool.pump(), 1000).unref()
+  link.connect()
+}
+
+function reach(host: string): Promise<{ host: string, ok: boolean, connectMs: number, problem?: string }> {
+  const at = host.lastIndexOf(':')
+  const began = performance.now()
+  return new Promise((resolve) => {
+    const socket = connect({ host: host.slice(0, at).replace(/^\[|\]$/g, ''), port: Number(host.slice(at + 1)), timeout: REACH_TIMEOUT_MS })
+    const end = (problem?: string) => {
+      socket.destroy()
+      resolve({ host, ok: !problem, connectMs: performance.now() - began, ...(problem ? { problem } : {}) })
+    }
+    socket.once('connect', () => end())
+    socket.once('timeout', () => end(`no connection within ${REACH_TIMEOUT_MS / 1000} s`))
+    socket.once('error', error => end(error.message))
+  })
+}

@@ -1,0 +1,47 @@
+/** Frames not yet acknowledged, in order, so that neither a broken link nor a restart of the controller loses one. */
+
+interface Spooled { incarnation: number, worker: number, sequence: number, bytes: Uint8Array, sent: boolean }
+
+/** Most bytes kept, about two hours of ordinary frames. Past it the oldest go, and the ledger shows them as absent. */
+const MOST_BYTES = 128 * 1024 * 1024
+
+export class Spool {
+  private frames: Spooled[] = []
+  private size = 0
+
+  /** @param send hands a frame to the link; false when it cannot take one now */
+  constructor(private readonly send: (bytes: Uint8Array) => boolean) {}
+
+  add(frame: Omit<Spooled, 'sent'>): void {
+    this.frames.push({ ...frame, sent: false })
+    this.size += frame.bytes.length
+    while (this.size > MOST_BYTES) this.size -= this.frames.shift()!.bytes.length
+    this.pump()
+  }
+
+  /** Sends what has not been sent over this link, oldest first, until the link is choked. */
+  pump(): void {
+    for (const frame of this.frames) {
+      if (frame.sent) continue
+      if (!this.send(frame.bytes)) return
+      frame.sent = true
+    }
+  }
+
+  /** A new link: whatever is not acknowledged is sent again. */
+  startOver(): void {
+    for (const frame of this.frames) frame.sent = false
+    this.pump()
+  }
+
+  /** Forgets what is safe: frames of this worker up to and including this number. */
+  acknowledge(incarnation: number, worker: number, upTo: number): void {
+    this.frames = this.frames.filter((f) => {
+      const safe = f.incarnation === incarnation && f.worker === worker && f.sequence <= upTo
+      if (safe) this.size -= f.bytes.length
+      return !safe
+    })
+  }
+
+  get waiting(): number { return this.frames.length }
+}

@@ -1,0 +1,156 @@
+/**
+ * What a worker measures, second by second of the run: counts and times per series, cut into one frame per second. A sample belongs to
+ * the second in which it ended, a start to the second in which it began.
+ */
+import { SecondRecorder } from '../../core/histogram/second-recorder'
+import { ByteWriter } from '../../core/histogram/varint'
+import { FAILURE_KINDS, type FailureKind, type Reach } from '../../core/merge/failure-kinds'
+import { NO_CLAIMS, type Claims } from '../../core/merge/ledger'
+import { writeCounts } from '../../core/merge/series-sum'
+import type { Health } from '../../core/soundness/signals'
+import { beginFrame, endFrame } from '../../protocol/frame'
+
+/** One series during the current second. */
+class SeriesSecond {
+  started = 0
+  right = 0
+  neverSent = 0
+  unclear = 0
+  cut = 0
+  bytes = 0
+  readonly failures = new Float64Array(FAILURE_KINDS.length)
+  touched = false
+  // In the order of TIMINGS.
+  readonly times = [new SecondRecorder(), new SecondRecorder(), new SecondRecorder(), new SecondRecorder(), new SecondRecorder()] as const
+}
+
+const RIGHT = 0
+const FAILED = 1
+const INTENDED = 2
+const CONNECT = 3
+const FIRST_BYTE = 4
+const KIND_INDEX = new Map(FAILURE_KINDS.map((kind, i) => [kind, i]))
+
+export interface CutFrame { bytes: Uint8Array, sequence: number, second: number }
+
+export interface RecorderOptions {
+  incarnation: number
+  worker: number
+  groups: number
+  /** Monotonic moment of run second 0, ms. */
+  startedAt: number
+  health: () => Health
+  onFrame: (frame: CutFrame) => void
+}
+
+export class Recorder {
+  /** Users present per group, kept by the users themselves. */
+  readonly present: number[]
+  readonly claims: Claims = { ...NO_CLAIMS }
+  private readonly series: SeriesSecond[] = []
+  private touched: number[] = []
+  private sequence = 0
+  private second = 0
+  /** Monotonic moment at which the current second ends. */
+  private secondEndsAt: number
+  private readonly frame = new ByteWriter(4096)
+  private readonly part = new ByteWriter(1024)
+
+  constructor(private readonly options: RecorderOptions) {
+    this.present = new Array<number>(options.groups).fill(0)
+    this.secondEndsAt = options.startedAt + 1000
+  }
+
+  /** Cuts every second that ended before this moment. Cheap when none did. */
+  roll(now: number): void {
+    while (now >= this.secondEndsAt) this.cut(false)
+  }
+
+  started(series: number, now: number): void {
+    if (now >= this.secondEndsAt) this.roll(now)
+    this.touch(series).started++
+    this.claims.started++
+  }
+
+  /**
+   * @param responseMs from sending to the whole answer
+   * @param intendedMs the same from the moment the request should have been sent
+   * @param connectMs −1 when no connection was made
+   */
+  right(series: number, now: number, responseMs: number, intendedMs: number, firstByteMs: number, connectMs: number, bytes: number): void {
+    if (now >= this.secondEndsAt) this.roll(now)
+    const s = this.touch(series)
+    s.right++
+    s.bytes += bytes
+    s.times[RIGHT].record(responseMs * 1000)
+    s.times[INTENDED].record(intendedMs * 1000)
+    s.times[FIRST_BYTE].record(firstByteMs * 1000)
+    if (connectMs >= 0) s.times[CONNECT].record(connectMs * 1000)
+    this.claims.right++
+  }
+
+  failed(series: number, now: number, kind: FailureKind, reach: Reach, responseMs: number, connectMs: number, bytes: number): void {
+    if (now >= this.secondEndsAt) this.roll(now)
+    const s = this.touch(series)
+    s.failures[KIND_INDEX.get(kind)!]!++
+    s.bytes += bytes
+    s.times[FAILED].record(responseMs * 1000)
+    if (connectMs >= 0) s.times[CONNECT].record(connectMs * 1000)
+    this.claims.failed++
+    if (reach === 'neverSent') {
+      s.neverSent++
+      this.claims.neverSent++
+    }
+    else if (reach === 'unclear') {
+      s.unclear++
+      this.claims.unclear++
+    }
+  }
+
+  /** The user had to go before the answer came. */
+  cutOff(series: number, now: number): void {
+    this.roll(now)
+    this.touch(series).cut++
+    this.claims.cut++
+  }
+
+  /** Cuts the last frame, at once. */
+  finish(now: number): void {
+    this.roll(now)
+    this.cut(true)
+  }
+
+  private touch(number: number): SeriesSecond {
+    const s = this.series[number] ??= new SeriesSecond()
+    if (!s.touched) {
+      s.touched = true
+      this.touched.push(number)
+    }
+    return s
+  }
+
+  private cut(last: boolean): void {
+    const { frame, part, options } = this
+    const entries = this.touched.sort((a, b) => a - b)
+    this.sequence++
+    beginFrame(frame, { incarnation: options.incarnation, worker: options.worker, sequence: this.sequence, second: this.second, last, claims: this.claims, usersByGroup: this.present, health: options.health() }, entries.length)
+    for (const number of entries) {
+      const s = this.series[number]!
+      frame.varint(number)
+      writeCounts(frame, s, s.failures)
+      for (const times of s.times) {
+        part.length = 0
+        times.cut(part)
+        frame.varint(part.length)
+        frame.raw(part.bytes.subarray(0, part.length))
+      }
+      s.started = s.right = s.neverSent = s.unclear = s.cut = s.bytes = 0
+      s.failures.fill(0)
+      s.touched = false
+    }
+    this.touched = []
+    options.onFrame({ bytes: endFrame(frame), sequence: this.sequence, second: this.second })
+    this.second++
+    this.secondEndsAt += 1000
+  }
+}

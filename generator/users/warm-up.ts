@@ -1,0 +1,40 @@
+/**
+ * Runs the hot path for a moment against a server of its own, before the start barrier: cold code under a CPU limit put generators a second
+ * behind (measured). Nothing leaves the machine.
+ */
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import type { RunDocument } from '../../core/plan/document'
+import type { HealthReader } from './health'
+import { Load } from './load'
+
+/** Requests per user and number of users: enough for the optimising compiler to have seen every branch. */
+const USERS = 8
+const LENGTH_MS = 700
+
+export async function warmUp(health: HealthReader): Promise<void> {
+  const server = createServer((request, response) => {
+    request.resume()
+    response.end('{"ok":true}')
+  })
+  await new Promise<void>(listening => server.listen(0, '127.0.0.1', listening))
+  const host = `127.0.0.1:${(server.address() as AddressInfo).port}`
+  const document: RunDocument = {
+    planVersion: 0,
+    target: { id: 'self', name: 'self', environment: 'test', baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: USERS, until: '9999', contact: 'self' } },
+    journeys: [{ id: 'warm', name: 'warm', round: [
+      { name: 'get', method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 2000 },
+      { name: 'post', method: 'POST', url: '/', body: '{}', think: { kind: 'fixed', ms: 1 }, expectStatus: [200], expectText: 'true', timeoutMs: 2000 },
+    ] }],
+    plan: {
+      schema: 'vornak-plan/1', name: 'warm', question: '', targetId: 'self', groups: [{ letter: 'A', name: 'warm', journeyId: 'warm', profile: { startDelayMs: 0, segments: [] } }],
+      locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: 1,
+    },
+  }
+  await new Promise<void>((finished) => {
+    const users = Array.from({ length: USERS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: i * 10, stopMs: LENGTH_MS }] }))
+    new Load({ runId: 'warm-up', document, users, incarnation: 0, worker: 0, leaveMs: 500, health, onFrame: () => { /* thrown away */ }, onFinished: finished }, performance.now() + 5).run()
+  })
+  server.closeAllConnections()
+  await new Promise(closed => server.close(closed))
+}

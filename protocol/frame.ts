@@ -1,0 +1,106 @@
+/**
+ * A frame: what one worker of a generator measured in one second of the run. Binary, little-endian; docs/protocol.md lists it byte
+ * by byte.
+ *
+ * Head (u16 magic, u8 version, u8 flags, u32 incarnation, u16 worker, u32 sequence, u32 second), then LEB128: six cumulative claims, users
+ * present per group, health, number of entries, entries (series number, series encoding); last a CRC-32 of all before it.
+ */
+import { crc32 } from 'node:zlib'
+import { ByteReader, BytesError, ByteWriter } from '../core/histogram/varint'
+import type { Claims, FrameHead } from '../core/merge/ledger'
+import type { SeriesSum } from '../core/merge/series-sum'
+import type { Health } from '../core/soundness/signals'
+
+const MAGIC = 0x4e56 // "VN"
+const FRAME_VERSION = 1
+const LAST = 1
+/** Bytes before the first LEB128 number. */
+export const HEAD_BYTES = 18
+
+/** Everything in a frame but its entries. */
+export interface FrameTop extends FrameHead {
+  /** Users present per group of the plan, at the end of the second. */
+  usersByGroup: number[]
+  health: Health
+}
+
+/** Writes a frame's top; entries follow with {@link beginEntry}, and {@link endFrame} closes it. */
+export function beginFrame(to: ByteWriter, top: Omit<FrameTop, 'users'>, entries: number): void {
+  to.length = 0
+  to.u16(MAGIC)
+  to.u8(FRAME_VERSION)
+  to.u8(top.last ? LAST : 0)
+  to.u32(top.incarnation)
+  to.u16(top.worker)
+  to.u32(top.sequence)
+  to.u32(top.second)
+  const c = top.claims
+  for (const n of [c.started, c.right, c.failed, c.cut, c.neverSent, c.unclear]) to.varint(n)
+  to.varint(top.usersByGroup.length)
+  for (const n of top.usersByGroup) to.varint(n)
+  const h = top.health
+  // Shares in 1/10,000, times in µs.
+  for (const n of [h.cpuShare * 1e4, h.loopDelayP99Ms * 1e3, h.scheduleLagP99Ms * 1e3, h.memoryShare * 1e4, h.socketShare * 1e4]) to.varint(Math.max(0, Math.round(n)))
+  to.varint(entries)
+}
+
+export function endFrame(to: ByteWriter): Uint8Array {
+  const sum = crc32(to.bytes.subarray(0, to.length))
+  to.u32(sum)
+  return to.take()
+}
+
+/** A frame opened for reading. */
+export interface OpenFrame {
+  top: FrameTop
+  entries: number
+  /** Stands at the first entry. */
+  reader: ByteReader
+}
+
+/** @throws BytesError when the bytes are no frame, are damaged, or are of another version */
+export function openFrame(bytes: Uint8Array): OpenFrame {
+  if (bytes.length < HEAD_BYTES + 4) throw new BytesError('frame: too short')
+  const reader = new ByteReader(bytes, 0, bytes.length - 4)
+  if (reader.u16() !== MAGIC) throw new BytesError('frame: does not begin like one')
+  const version = reader.u8()
+  if (version !== FRAME_VERSION) throw new BytesError(`frame: version ${version}, ${FRAME_VERSION} expected`)
+  const given = new ByteReader(bytes, bytes.length - 4).u32()
+  if (given !== crc32(bytes.subarray(0, bytes.length - 4))) throw new BytesError('frame: checksum does not match')
+  const last = (reader.u8() & LAST) !== 0
+  const [incarnation, worker, sequence, second] = [reader.u32(), reader.u16(), reader.u32(), reader.u32()]
+  const claims: Claims = { started: reader.varint(), right: reader.varint(), failed: reader.varint(), cut: reader.varint(), neverSent: reader.varint(), unclear: reader.varint() }
+  const groups = reader.varint()
+  if (groups > 1000) throw new BytesError(`frame: ${groups} groups`)
+  const usersByGroup = Array.from({ length: groups }, () => reader.varint())
+  const health: Health = { cpuShare: reader.varint() / 1e4, loopDelayP99Ms: reader.varint() / 1e3, scheduleLagP99Ms: reader.varint() / 1e3, memoryShare: reader.varint() / 1e4, socketShare: reader.varint() / 1e4 }
+  const entries = reader.varint()
+  const users = usersByGroup.reduce((sum, n) => sum + n, 0)
+  return { top: { incarnation, worker, sequence, second, last, claims, users, usersByGroup, health }, entries, reader }
+}
+
+/**
+ * Adds a frame's entries to the sums they belong to.
+ *
+ * @param sumFor where a series' sum is, by series number; undefined refuses the frame
+ * @returns counts of this frame alone, for the ledger
+ */
+export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesSum | undefined): Claims {
+  const inFrame: Claims = { started: 0, right: 0, failed: 0, cut: 0, neverSent: 0, unclear: 0 }
+  for (let i = 0; i < frame.entries; i++) {
+    const series = frame.reader.varint()
+    const sum = sumFor(series)
+    if (!sum) throw new BytesError(`frame: series ${series} is not of this run`)
+    const failed = sum.failed
+    const { started, right, cut, neverSent, unclear } = sum
+    sum.addFrom(frame.reader)
+    inFrame.started += sum.started - started
+    inFrame.right += sum.right - right
+    inFrame.failed += sum.failed - failed
+    inFrame.cut += sum.cut - cut
+    inFrame.neverSent += sum.neverSent - neverSent
+    inFrame.unclear += sum.unclear - unclear
+  }
+  if (frame.reader.at !== frame.reader.end) throw new BytesError('frame: bytes left over')
+  return inFrame
+}

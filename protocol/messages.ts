@@ -1,0 +1,140 @@
+/**
+ * Control messages, JSON both ways. Each has a `kind`; its schema stands beside its type and is compiled once. The order follows
+ * the life of a generator. docs/protocol.md tells the same as a conversation.
+ */
+import Ajv, { type ValidateFunction } from 'ajv/dist/2020'
+import type { RunDocument } from '../core/plan/document'
+import type { Post } from '../core/plan/slice'
+
+/** What a generator knows of the machine it runs on. */
+export interface HostFacts {
+  hostname: string
+  platform: string
+  node: string
+  /** CPU granted, in cores. */
+  cores: number
+  memoryBytes: number
+  /** Most open descriptors. */
+  descriptors: number
+}
+
+/** Where a generator stands with its run; told when a link is taken up again. */
+export type WorkState = 'idle' | 'prepared' | 'loading' | 'finished'
+
+/** One step of one journey, tried by one user. */
+export interface RehearsedStep {
+  journeyId: string
+  step: string
+  ok: boolean
+  /** Status of the answer; 0 when none came. */
+  status: number
+  durationMs: number
+  /** Why it was not right. */
+  problem?: string
+}
+
+export type ToGenerator =
+  | { kind: 'hello', version: number, epoch: number, nonce: string }
+  | { kind: 'refused', code: string, sentence: string }
+  | { kind: 'enrolled', generatorId: string, epoch: number, leaseMs: number, graceMs: number }
+  | { kind: 'beat', t1: number, leaseMs: number }
+  | { kind: 'rollCall', hosts: string[] }
+  | { kind: 'rehearse', document: RunDocument, runId: string }
+  | { kind: 'prepare', runId: string, document: RunDocument, generators: number[][], post: Post, leaveMs: number }
+  /** `startAt` is on the generator's own clock, ms since 1970. */
+  | { kind: 'go', runId: string, startAt: number }
+  | { kind: 'drain', runId: string, reason: string }
+  | { kind: 'abort', runId: string, reason: string }
+  /** Frames of this worker up to and including this number are safe. */
+  | { kind: 'ack', incarnation: number, worker: number, upTo: number }
+  | { kind: 'release', reason: string }
+
+export type FromGenerator =
+  | { kind: 'enrol', version: number, token: string, publicKey: string, facts: HostFacts }
+  | { kind: 'resume', version: number, generatorId: string, signature: string, state: WorkState, runId: string }
+  | { kind: 'beatReply', t1: number, t2: number, t3: number }
+  | { kind: 'rollCallReply', reached: { host: string, ok: boolean, connectMs: number, problem?: string }[] }
+  | { kind: 'rehearsed', runId: string, steps: RehearsedStep[] }
+  | { kind: 'prepared', runId: string, users: number }
+  | { kind: 'going', runId: string }
+  | { kind: 'finished', runId: string, reason: string }
+  | { kind: 'trouble', sentence: string }
+
+const text = { type: 'string', maxLength: 10_000 }
+const id = { type: 'string', minLength: 1, maxLength: 200 }
+const number = { type: 'number' }
+const count = { type: 'integer', minimum: 0 }
+const version = { type: 'integer' }
+// Plans are checked where they are saved; here only that one is there.
+const document = { type: 'object', required: ['plan', 'planVersion', 'target', 'journeys'] }
+
+function message(kind: string, properties: Record<string, unknown>, optional: string[] = []) {
+  const all = { kind: { const: kind }, ...properties }
+  return { type: 'object', additionalProperties: false, required: Object.keys(all).filter(k => !optional.includes(k)), properties: all }
+}
+
+function list(properties: Record<string, unknown>, optional: string[] = []) {
+  return { type: 'array', maxItems: 10_000, items: { type: 'object', additionalProperties: false, required: Object.keys(properties).filter(k => !optional.includes(k)), properties } }
+}
+
+const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
+  hello: message('hello', { version, epoch: count, nonce: id }),
+  refused: message('refused', { code: id, sentence: text }),
+  enrolled: message('enrolled', { generatorId: id, epoch: count, leaseMs: number, graceMs: number }),
+  beat: message('beat', { t1: number, leaseMs: number }),
+  rollCall: message('rollCall', { hosts: { type: 'array', maxItems: 1000, items: id } }),
+  rehearse: message('rehearse', { document, runId: id }),
+  prepare: message('prepare', { runId: id, document, generators: { type: 'array', items: { type: 'array', items: number } }, post: { type: 'object', required: ['location', 'generator'], properties: { location: count, generator: count } }, leaveMs: number }),
+  go: message('go', { runId: id, startAt: number }),
+  drain: message('drain', { runId: id, reason: text }),
+  abort: message('abort', { runId: id, reason: text }),
+  ack: message('ack', { incarnation: count, worker: count, upTo: count }),
+  release: message('release', { reason: text }),
+}
+
+const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
+  enrol: message('enrol', {
+    version, token: id, publicKey: { type: 'string', maxLength: 2000 },
+    facts: { type: 'object', additionalProperties: false, required: ['hostname', 'platform', 'node', 'cores', 'memoryBytes', 'descriptors'], properties: { hostname: text, platform: text, node: text, cores: number, memoryBytes: number, descriptors: number } },
+  }),
+  resume: message('resume', { version, generatorId: id, signature: text, state: { enum: ['idle', 'prepared', 'loading', 'finished'] }, runId: { type: 'string', maxLength: 200 } }),
+  beatReply: message('beatReply', { t1: number, t2: number, t3: number }),
+  rollCallReply: message('rollCallReply', { reached: list({ host: id, ok: { type: 'boolean' }, connectMs: number, problem: text }, ['problem']) }),
+  rehearsed: message('rehearsed', { runId: id, steps: list({ journeyId: id, step: text, ok: { type: 'boolean' }, status: number, durationMs: number, problem: text }, ['problem']) }),
+  prepared: message('prepared', { runId: id, users: count }),
+  going: message('going', { runId: id }),
+  finished: message('finished', { runId: id, reason: text }),
+  trouble: message('trouble', { sentence: text }),
+}
+
+/** A message that could not be read, and why. */
+export class MessageError extends Error {
+  override name = 'MessageError'
+}
+
+const ajv = new Ajv({ allErrors: false, strict: true, strictRequired: false })
+
+function readerOf<M extends { kind: string }>(schemas: Record<M['kind'], object>): (json: string) => M {
+  const validators = new Map<string, ValidateFunction>()
+  for (const kind of Object.keys(schemas)) validators.set(kind, ajv.compile(schemas[kind as M['kind']]))
+  return (json) => {
+    let parsed: unknown
+    try { parsed = JSON.parse(json, withoutProto) }
+    catch { throw new MessageError('a message is not JSON') }
+    const kind = typeof parsed === 'object' && parsed !== null ? (parsed as { kind?: unknown }).kind : undefined
+    const validate = typeof kind === 'string' ? validators.get(kind) : undefined
+    if (!validate) throw new MessageError(`a message of unknown kind “${String(kind).slice(0, 40)}”`)
+    if (!validate(parsed)) throw new MessageError(`a ${kind as string} message is not as agreed: ${ajv.errorsText(validate.errors, { dataVar: 'it' })}`)
+    return parsed as M
+  }
+}
+
+function withoutProto(key: string, value: unknown): unknown {
+  if (key === '__proto__') throw new MessageError('a message tries to change prototypes')
+  return value
+}
+
+/** Reads what a controller said. @throws MessageError */
+export const readToGenerator = readerOf<ToGenerator>(TO_GENERATOR)
+/** Reads what a generator said. @throws MessageError */
+export const readFromGenerator = readerOf<FromGenerator>(FROM_GENERATOR)

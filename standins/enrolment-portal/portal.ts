@@ -1,0 +1,104 @@
+/** The enrolment portal: an HTTP service that can be overloaded, measured and asked what it received. */
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
+import { Counts } from './counts'
+import { PreciseTimer } from './precise-timer'
+import { Replicas, type ReplicaSettings } from './replicas'
+import { drawServiceMs, ROUTES, type Route } from './routes'
+
+export interface PortalSettings extends ReplicaSettings {
+  routes: Route[]
+  /** Seed of the service times. */
+  seed: number
+}
+
+export const DEFAULT_SETTINGS: PortalSettings = {
+  routes: ROUTES, workers: 4, replicas: 2, mostReplicas: 2, mostWaiting: 400, scaleUpAtWaiting: 20, scaleUpAfterMs: 20_000, seed: 1,
+}
+
+/** Largest request body read, bytes. */
+const MOST_BODY_BYTES = 1024 * 1024
+
+export interface Portal {
+  server: Server
+  counts: Counts
+  replicas: Replicas
+  /** Service times drawn, in order of arrival, with the arrival's moment; kept for checks against theory. */
+  draws: { arrivedAt: number, serviceMs: number }[]
+}
+
+/** @param keepDraws remember every arrival and service time */
+export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDraws = false): Portal {
+  const counts = new Counts()
+  const replicas = new Replicas(settings)
+  const timer = new PreciseTimer()
+  const random = seeded(settings.seed)
+  const draws: Portal['draws'] = []
+  const byRoute = new Map(settings.routes.map(r => [`${r.method} ${r.path}`, r]))
+  const answered = new Map<string, number>()
+
+  function serve(request: IncomingMessage, response: ServerResponse): void {
+    const path = (request.url ?? '/').split('?')[0]!
+    const arrivedAt = performance.now()
+    if (request.method === 'GET' && path === '/metrics') return answer(response, 200, metrics(arrivedAt), 'application/openmetrics-text; version=1.0.0; charset=utf-8')
+    if (request.method === 'GET' && path === '/counts') return answer(response, 200, JSON.stringify(counts.all()))
+    if (request.method === 'GET' && path === '/') return answer(response, 200, JSON.stringify({ name: 'Enrolment portal (stand-in)', routes: settings.routes.map(r => `${r.method} ${r.path}`), counts: '/counts', metrics: '/metrics' }))
+    const route = byRoute.get(`${request.method} ${path}`)
+    const run = String(request.headers['vornak-run'] ?? '-') + (request.headers['vornak-rehearsal'] ? ' rehearsal' : '')
+    const step = request.headers['vornak-step'] ? decodeURIComponent(String(request.headers['vornak-step'])) : `${request.method} ${path}`
+    const count = counts.received(run, step, Date.now())
+    const finish = (status: number, body: string) => {
+      count.answered[status] = (count.answered[status] ?? 0) + 1
+      answered.set(`${path} ${status}`, (answered.get(`${path} ${status}`) ?? 0) + 1)
+      answer(response, status, body)
+    }
+    if (!route) return finish(404, JSON.stringify({ error: `there is no ${request.method} ${path} here` }))
+    const serviceMs = drawServiceMs(route.service, random)
+    if (keepDraws) draws.push({ arrivedAt, serviceMs })
+    const admission = replicas.admit(arrivedAt, serviceMs)
+    if (!admission.admitted) return finish(503, JSON.stringify({ error: 'the portal is full, try again later' }))
+    timer.at(admission.endsAt, () => finish(route.status, route.body))
+  }
+
+  function metrics(now: number): string {
+    const lines = [
+      '# TYPE portal_waiting gauge', '# HELP portal_waiting Requests waiting for a worker.', `portal_waiting ${replicas.waiting(now)}`,
+      '# TYPE portal_busy_workers gauge', '# HELP portal_busy_workers Workers at work.', `portal_busy_workers ${replicas.busy(now)}`,
+      '# TYPE portal_replicas gauge', '# HELP portal_replicas Replicas serving.', `portal_replicas ${replicas.serving(now)}`,
+      '# TYPE portal_answers counter', '# HELP portal_answers Answers by route and status.',
+      ...[...answered].map(([key, n]) => {
+        const [path, status] = key.split(' ')
+        return `portal_answers_total{route="${path!.replace(/["\\\n]/g, '')}",status="${status}"} ${n}`
+      }),
+      '# EOF', '',
+    ]
+    return lines.join('\n')
+  }
+
+  const server = createServer({ keepAliveTimeout: 75_000 }, (request, response) => {
+    let size = 0
+    request.on('data', (chunk: Buffer) => {
+      size += chunk.length
+      if (size > MOST_BODY_BYTES) request.destroy()
+    })
+    request.on('end', () => serve(request, response))
+    request.on('error', () => { /* the client has gone */ })
+  })
+  return { server, counts, replicas, draws }
+}
+
+function answer(response: ServerResponse, status: number, body: string, type = 'application/json'): void {
+  if (response.destroyed) return
+  response.writeHead(status, { 'content-type': type, 'content-length': Buffer.byteLength(body) })
+  response.end(body)
+}
+
+/** Seeded numbers in [0, 1): mulberry32 (public domain). The stand-ins import nothing of the rest, so it stands here again. */
+function seeded(seed: number): () => number {
+  let a = seed | 0
+  return () => {
+    a = (a + 0x6d2b79f5) | 0
+    let t = Math.imul(a ^ (a >>> 15), 1 | a)
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
+  }
+}
