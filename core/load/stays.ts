@@ -35,16 +35,19 @@ function close(stays: Stay[], startMs: number, stopMs: number): void {
   if (stopMs > startMs) stays.push({ startMs, stopMs })
 }
 
-/** Number of users present at each whole second 0…`seconds`, from their stays. */
-export function presentPerSecond(stays: Iterable<Stay[]>, seconds: number): Int32Array {
-  const present = new Int32Array(seconds + 1)
-  const edge = (ms: number) => Math.min(seconds + 1, Math.ceil(ms / 1000))
-  const change = new Int32Array(seconds + 2)
+/**
+ * Number of users present at the end of each run second 0…`seconds` − 1: just before second s + 1 begins, which is when a generator counts
+ * them too.
+ */
+export function presentAtSecondEnds(stays: Iterable<Stay[]>, seconds: number): Int32Array {
+  const change = new Int32Array(seconds + 1)
+  const second = (ms: number) => Math.min(seconds, Math.floor(ms / 1000))
   for (const user of stays) for (const stay of user) {
-    change[edge(stay.startMs)]!++
-    change[edge(stay.stopMs)]!--
+    change[second(stay.startMs)]!++
+    change[second(stay.stopMs)]!--
   }
+  const present = new Int32Array(seconds)
   let now = 0
-  for (let s = 0; s <= seconds; s++) present[s] = now += change[s]!
+  for (let s = 0; s < seconds; s++) present[s] = now += change[s]!
   return present
 }

@@ -61,15 +61,26 @@ export class AccountBook {
 
   constructor(readonly generator: string) {}
 
-  /** @returns false when this frame was here before: nothing changes then */
+  /** Whether this frame was here before. */
+  has(head: Pick<FrameHead, 'incarnation' | 'worker' | 'sequence'>): boolean {
+    return this.workers.get(`${head.incarnation}/${head.worker}`)?.has(head.sequence) ?? false
+  }
+
+  /** Notes that a frame came again. */
+  repeat(): void {
+    this.repeated++
+  }
+
+  /** @returns false when this frame was here before: only its coming again is noted then */
   take(head: FrameHead, inFrame: Claims): boolean {
+    if (this.has(head)) {
+      this.repeat()
+      return false
+    }
     const key = `${head.incarnation}/${head.worker}`
     let worker = this.workers.get(key)
     if (!worker) this.workers.set(key, worker = new WorkerPages())
-    if (!worker.take(head, inFrame)) {
-      this.repeated++
-      return false
-    }
+    worker.take(head, inFrame)
     return true
   }
 
@@ -133,8 +144,11 @@ class WorkerPages {
   /** All numbers up to this came. */
   private throughout = 0
 
-  take(head: FrameHead, inFrame: Claims): boolean {
-    if (head.sequence <= this.throughout || this.beyond.has(head.sequence)) return false
+  has(sequence: number): boolean {
+    return sequence <= this.throughout || this.beyond.has(sequence)
+  }
+
+  take(head: FrameHead, inFrame: Claims): void {
     this.beyond.add(head.sequence)
     while (this.beyond.delete(this.throughout + 1)) this.throughout++
     this.received++
@@ -146,7 +160,6 @@ class WorkerPages {
       this.last = head
     }
     else if (head.claims.started > this.last.claims.started) this.wentBackwards = true
-    return true
   }
 
   absent(): number {

@@ -56,12 +56,17 @@ export interface Plan {
   seed: number
 }
 
+/** Machines a run takes at one location. */
+export interface FleetOrder { location: string, type: MachineType, machines: number }
+
 /** A plan with everything it refers to: what a run keeps for good. */
 export interface RunDocument {
   plan: Plan
   planVersion: number
   target: Target
   journeys: Journey[]
+  /** One entry per location that has users. */
+  fleet: FleetOrder[]
 }
 
 /** A machine type as its provider describes it. */

@@ -50,3 +50,6 @@ export function worstSignal(health: Health): { signal: Signal, ratio: number } {
 export function saySignal(signal: Signal, value: number): string {
   return signal.endsWith('Ms') ? `${value.toFixed(value < 10 ? 1 : 0)} ms` : `${Math.round(value * 100)} %`
 }
+
+/** Signals by number, as figures of a second refer to them. */
+export const SIGNAL_ORDER = Object.keys(SIGNAL_LIMITS) as Signal[]

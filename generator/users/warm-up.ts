@@ -21,6 +21,7 @@ export async function warmUp(health: HealthReader): Promise<void> {
   const host = `127.0.0.1:${(server.address() as AddressInfo).port}`
   const document: RunDocument = {
     planVersion: 0,
+    fleet: [],
     target: { id: 'self', name: 'self', environment: 'test', baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: USERS, until: '9999', contact: 'self' } },
     journeys: [{ id: 'warm', name: 'warm', round: [
       { name: 'get', method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 2000 },

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { cornersOf, fastestStartRate, holdsOf, lengthMs, levelAt, peakOf, userHoursOf, warmUpEndMs, type LoadProfile } from '../../core/load/profile'
 import { printDuration, printPhrase, readDuration, readPhrase } from '../../core/load/phrase'
-import { presentPerSecond, staysOf } from '../../core/load/stays'
+import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
 
 const MIN = 60_000
 const profile = (...segments: [to: number, overMs: number][]): LoadProfile => ({ startDelayMs: 0, segments: segments.map(([to, overMs]) => ({ to, overMs })) })
@@ -37,8 +37,8 @@ describe('users of a profile', () => {
   it('3,600 users over 12 s are 300 per second', () => {
     const p = profile([3600, 12_000], [3600, 1000])
     expect(fastestStartRate(p)).toBe(300)
-    const present = presentPerSecond(staysOf(p), 12)
-    for (let s = 1; s <= 12; s++) expect(present[s]! - present[s - 1]!).toBe(300)
+    const present = presentAtSecondEnds(staysOf(p), 12)
+    expect([...present]).toEqual(Array.from({ length: 12 }, (_, s) => 300 * (s + 1)))
   })
 
   it('four stairs of 4 min with one group each: stays of 16, 12, 8 and 4 min', () => {

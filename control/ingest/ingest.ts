@@ -1,0 +1,102 @@
+/** The coordinator's side of the merge worker: frames in, acknowledgements and figures out. Keeps the coordinator's own loop free. */
+import { Worker } from 'node:worker_threads'
+import type { SecondFigures } from '../../core/merge/second-figures'
+import type { RunDocument } from '../../core/plan/document'
+import type { RunFacts, RunSummary } from '../run/summary'
+import type { RunGenerator, Ack } from './run-merge'
+import type { WindowFigures } from './run-reader'
+
+export type ToMergeWorker =
+  | { kind: 'open', runId: number, path: string, document: RunDocument, generators: RunGenerator[] }
+  | { kind: 'frame', runId: number, generator: number, bytes: Uint8Array }
+  | { kind: 'leave', runId: number, generator: number }
+  | { kind: 'settle', id: number, runId: number, facts: RunFacts }
+  | { kind: 'window', id: number, path: string, document: RunDocument, fromS: number, toS: number }
+  | { kind: 'seconds', id: number, path: string }
+  | { kind: 'histogramLog', id: number, path: string, document: RunDocument, startAt: number }
+
+export type FromMergeWorker =
+  | { kind: 'flushed', runId: number, acks: Ack[], seconds: SecondFigures[], finished: number[] }
+  | { kind: 'answer', id: number, result: unknown }
+  | { kind: 'trouble', id: number, sentence: string }
+
+export interface IngestListener {
+  onAck(runId: number, ack: Ack): void
+  onSeconds(runId: number, seconds: SecondFigures[]): void
+  /** Generators whose last word, and everything before it, is safe. */
+  onFinished(runId: number, generators: number[]): void
+}
+
+export class Ingest {
+  private readonly worker: Worker
+  private readonly answers = new Map<number, { resolve: (result: unknown) => void, reject: (error: Error) => void }>()
+  private nextId = 1
+  listener: IngestListener | undefined
+
+  /** @param program file of the worker */
+  constructor(program: string, private readonly onWorkerGone: (error: Error) => void) {
+    this.worker = new Worker(program)
+    this.worker.on('message', (message: FromMergeWorker) => this.take(message))
+    this.worker.on('error', error => this.onWorkerGone(error))
+  }
+
+  /** Begins, or takes up again, the merging of a run. */
+  open(runId: number, path: string, document: RunDocument, generators: RunGenerator[]): void {
+    this.tell({ kind: 'open', runId, path, document, generators })
+  }
+
+  frame(runId: number, generator: number, bytes: Uint8Array): void {
+    // A copy of exactly these bytes is handed over: sockets pool their buffers.
+    const own = bytes.slice()
+    this.worker.postMessage({ kind: 'frame', runId, generator, bytes: own } satisfies ToMergeWorker, [own.buffer as ArrayBuffer])
+  }
+
+  leave(runId: number, generator: number): void {
+    this.tell({ kind: 'leave', runId, generator })
+  }
+
+  settle(runId: number, facts: RunFacts): Promise<RunSummary> {
+    return this.ask(id => ({ kind: 'settle', id, runId, facts })) as Promise<RunSummary>
+  }
+
+  window(path: string, document: RunDocument, fromS: number, toS: number): Promise<WindowFigures> {
+    return this.ask(id => ({ kind: 'window', id, path, document, fromS, toS })) as Promise<WindowFigures>
+  }
+
+  seconds(path: string): Promise<SecondFigures[]> {
+    return this.ask(id => ({ kind: 'seconds', id, path })) as Promise<SecondFigures[]>
+  }
+
+  histogramLog(path: string, document: RunDocument, startAt: number): Promise<string> {
+    return this.ask(id => ({ kind: 'histogramLog', id, path, document, startAt })) as Promise<string>
+  }
+
+  async stop(): Promise<void> {
+    await this.worker.terminate()
+  }
+
+  private tell(message: ToMergeWorker): void {
+    this.worker.postMessage(message)
+  }
+
+  private ask(message: (id: number) => ToMergeWorker): Promise<unknown> {
+    const id = this.nextId++
+    return new Promise((resolve, reject) => {
+      this.answers.set(id, { resolve, reject })
+      this.tell(message(id))
+    })
+  }
+
+  private take(message: FromMergeWorker): void {
+    if (message.kind === 'flushed') {
+      for (const ack of message.acks) this.listener?.onAck(message.runId, ack)
+      if (message.seconds.length > 0) this.listener?.onSeconds(message.runId, message.seconds)
+      if (message.finished.length > 0) this.listener?.onFinished(message.runId, message.finished)
+      return
+    }
+    const waiting = this.answers.get(message.id)
+    this.answers.delete(message.id)
+    if (message.kind === 'answer') waiting?.resolve(message.result)
+    else waiting?.reject(new Error(message.sentence))
+  }
+}

@@ -1,0 +1,247 @@
+/**
+ * Merges one run: takes frames as they come, keeps them, adds them up second by second, and answers for any window. Runs in a worker thread; knows
+ * nothing of sockets or of time. A frame is safe (and acknowledged) once the flush that holds it is committed.
+ */
+import { AccountBook, ledgerOf, type Account, type Ledger } from '../../core/merge/ledger'
+import type { SecondFigures } from '../../core/merge/second-figures'
+import { SeriesSum } from '../../core/merge/series-sum'
+import { seriesOf, type Series } from '../../core/plan/series'
+import type { RunDocument } from '../../core/plan/document'
+import type { Health } from '../../core/soundness/signals'
+import { addEntries, openFrame } from '../../protocol/frame'
+import { openRunFile, type Store } from '../store/open'
+import { Pyramid } from './pyramid'
+import { secondFigures, type OpenSecond } from './second-figures'
+
+/** A generator of the run; its number is its place in the list. */
+export interface RunGenerator { machineId: string, name: string, location: number }
+
+export interface Ack { generator: number, incarnation: number, worker: number, upTo: number }
+
+/** What a flush committed. */
+export interface Flushed { acks: Ack[], seconds: SecondFigures[] }
+
+/** Seconds older than this behind the newest are written although somebody is still behind; what comes later is added to them, s. */
+const OPEN_SECONDS = 15
+
+export class RunMerge {
+  private readonly store: Store
+  private readonly sql: ReturnType<typeof statements>
+  private readonly pyramid: Pyramid
+  private readonly series: Series[]
+  private readonly books: AccountBook[]
+  private readonly live: Set<number>
+  private readonly health: (Health | undefined)[][]
+  private readonly open = new Map<number, OpenSecond>()
+  /** Sums of frames for seconds that were written already. */
+  private late = new Map<number, Map<number, SeriesSum>>()
+  private pending: { generator: number, incarnation: number, worker: number, sequence: number, second: number, bytes: Uint8Array }[] = []
+  private unreadable: { generator: number, reason: string, bytes: Uint8Array }[] = []
+  private acks = new Map<string, Ack>()
+  private newest = -1
+  private writtenUpTo = -1
+
+  /** Opens the run's file; what an earlier process had committed is taken up again. */
+  constructor(path: string, private readonly document: RunDocument, readonly generators: readonly RunGenerator[]) {
+    this.store = openRunFile(path)
+    this.sql = statements(this.store)
+    this.series = seriesOf(document)
+    this.books = generators.map(g => new AccountBook(g.name))
+    this.live = new Set(generators.keys())
+    this.health = generators.map(() => [])
+    const fact = this.store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
+    this.writtenUpTo = fact ? Number(fact.value) : -1
+    this.pyramid = new Pyramid(this.store, this.writtenUpTo)
+    this.replay()
+  }
+
+  /** Takes a frame. It is counted at once and kept with the next {@link flush}. */
+  take(generator: number, bytes: Uint8Array): void {
+    try {
+      const head = this.count(generator, bytes)
+      if (head) this.pending.push({ generator, ...head, bytes })
+    }
+    catch (error) {
+      this.unreadable.push({ generator, reason: (error as Error).message, bytes })
+    }
+  }
+
+  /** Adds a frame to its second and to the ledger. @returns where to keep it; undefined when it was here before */
+  private count(generator: number, bytes: Uint8Array) {
+    const frame = openFrame(bytes)
+    const { top } = frame
+    const sums = top.second <= this.writtenUpTo ? this.lateSums(top.second) : this.openSecond(top.second).sums
+    const book = this.books[generator]
+    if (!book) throw new Error(`generator ${generator} is not of this run`)
+    this.noteAck(generator, top)
+    if (book.has(top)) {
+      book.repeat()
+      return undefined
+    }
+    const inFrame = addEntries(frame, n => n >= this.series.length ? undefined : sumIn(sums, n))
+    book.take(top, inFrame)
+    this.health[generator]![top.second] = top.health
+    const open = this.open.get(top.second)
+    if (open) {
+      open.users.set(`${generator}/${top.incarnation}/${top.worker}`, { location: this.generators[generator]!.location, byGroup: top.usersByGroup })
+      open.health.set(generator, top.health)
+    }
+    this.newest = Math.max(this.newest, top.second)
+    return { incarnation: top.incarnation, worker: top.worker, sequence: top.sequence, second: top.second }
+  }
+
+  /** No more will come from this generator, or what comes is late. */
+  leave(generator: number): void {
+    this.live.delete(generator)
+  }
+
+  /** Commits what has come since the last flush, in one transaction. */
+  flush(): Flushed {
+    const seconds: SecondFigures[] = []
+    const covered = Math.min(...[...this.live].map(g => this.books[g]!.coveredSecond), this.newest)
+    const writeUpTo = Math.max(covered, this.newest - OPEN_SECONDS)
+    this.store.transaction(() => {
+      for (const f of this.pending) this.sql.insertFrame.run(f)
+      for (const u of this.unreadable) this.sql.insertUnreadable.run(u)
+      for (const [second, sums] of this.late) {
+        this.pyramid.add(second, sums)
+        seconds.push(this.rewriteSecond(second))
+      }
+      for (let second = this.writtenUpTo + 1; second <= writeUpTo; second++) {
+        const open = this.open.get(second) ?? emptySecond()
+        this.pyramid.write(second, open.sums)
+        const figures = secondFigures(this.document, this.series, second, open, second <= covered)
+        this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
+        seconds.push(figures)
+        this.open.delete(second)
+        this.writtenUpTo = second
+      }
+      this.sql.putFact.run({ name: 'mergedUpTo', value: String(this.writtenUpTo) })
+    })()
+    for (const [second, open] of [...this.open].sort((a, b) => a[0] - b[0])) seconds.push(secondFigures(this.document, this.series, second, open, false))
+    const acks = [...this.acks.values()]
+    this.pending = []
+    this.unreadable = []
+    this.late = new Map()
+    this.acks = new Map()
+    return { acks, seconds }
+  }
+
+  /** Writes everything, up to the newest second. */
+  settle(): Flushed {
+    this.live.clear()
+    const flushed = this.flush()
+    this.pyramid.writeOpen()
+    return flushed
+  }
+
+  /** Whether a generator's last word is in, and everything before it. */
+  finished(generator: number): boolean {
+    return this.books[generator]!.finished
+  }
+
+  /** @param goneAtSecond per generator number, when it went without a last word */
+  ledger(goneAtSecond: ReadonlyMap<number, number>): Ledger {
+    const unreadable = this.store.prepare<[], { generator: number, n: number, reason: string }>('SELECT generator, COUNT(*) AS n, MIN(reason) AS reason FROM unreadable GROUP BY generator').all()
+    const accounts = this.books.map((book, g): Account => {
+      const account = book.close(goneAtSecond.get(g))
+      const bad = unreadable.find(u => u.generator === g)
+      if (bad) account.contradictions.push(`${bad.n} frames could not be read (${bad.reason})`)
+      return account
+    })
+    return ledgerOf(accounts)
+  }
+
+  /** Health of each generator per run second. */
+  healthOf(): ReadonlyMap<string, readonly (Health | undefined)[]> {
+    return new Map(this.generators.map((g, i) => [g.name, this.health[i]!]))
+  }
+
+  /** Sums per series number over run seconds `fromS` (inclusive) to `toS` (exclusive), exact. */
+  window(fromS: number, toS: number): Map<number, SeriesSum> {
+    return this.pyramid.window(fromS, toS)
+  }
+
+  /** Figures of every second written, in order. */
+  seconds(): SecondFigures[] {
+    return readSeconds(this.store)
+  }
+
+  close(): void {
+    this.store.close()
+  }
+
+  private openSecond(second: number): OpenSecond {
+    let open = this.open.get(second)
+    if (!open) this.open.set(second, open = emptySecond())
+    return open
+  }
+
+  private lateSums(second: number): Map<number, SeriesSum> {
+    let sums = this.late.get(second)
+    if (!sums) this.late.set(second, sums = new Map())
+    return sums
+  }
+
+  /** Makes the figures of a written second anew, from all its frames. */
+  private rewriteSecond(second: number): SecondFigures {
+    const open = emptySecond()
+    for (const row of this.store.prepare<[number], FrameRow>('SELECT generator, bytes FROM frames WHERE second = ?').all(second)) {
+      const frame = openFrame(row.bytes)
+      addEntries(frame, n => sumIn(open.sums, n))
+      open.users.set(`${row.generator}/${frame.top.incarnation}/${frame.top.worker}`, { location: this.generators[row.generator]!.location, byGroup: frame.top.usersByGroup })
+      open.health.set(row.generator, frame.top.health)
+    }
+    const covered = Math.min(...[...this.live].map(g => this.books[g]!.coveredSecond), this.newest)
+    const figures = secondFigures(this.document, this.series, second, open, second <= covered)
+    this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
+    return figures
+  }
+
+  private noteAck(generator: number, { incarnation, worker, sequence }: { incarnation: number, worker: number, sequence: number }): void {
+    const key = `${generator}/${incarnation}/${worker}`
+    const ack = this.acks.get(key)
+    if (!ack || ack.upTo < sequence) this.acks.set(key, { generator, incarnation, worker, upTo: sequence })
+  }
+
+  /** After a restart: the ledger from every frame's head, open seconds from the frames not yet in the pyramid. */
+  private replay(): void {
+    for (const row of this.store.prepare<[], FrameRow>('SELECT generator, bytes FROM frames ORDER BY second').iterate()) {
+      const frame = openFrame(row.bytes)
+      const { top } = frame
+      const scratch = top.second > this.writtenUpTo ? this.openSecond(top.second) : undefined
+      const inFrame = addEntries(frame, n => scratch ? sumIn(scratch.sums, n) : new SeriesSum())
+      this.books[row.generator]!.take(top, inFrame)
+      this.health[row.generator]![top.second] = top.health
+      this.newest = Math.max(this.newest, top.second)
+      if (!scratch) continue
+      scratch.users.set(`${row.generator}/${top.incarnation}/${top.worker}`, { location: this.generators[row.generator]!.location, byGroup: top.usersByGroup })
+      scratch.health.set(row.generator, top.health)
+    }
+  }
+}
+
+export function readSeconds(store: Store): SecondFigures[] {
+  return store.prepare<[], { figures: string }>('SELECT figures FROM seconds ORDER BY second').all().map(r => JSON.parse(r.figures) as SecondFigures)
+}
+
+interface FrameRow { generator: number, bytes: Buffer }
+
+function statements(store: Store) {
+  return {
+    insertFrame: store.prepare('INSERT OR IGNORE INTO frames (generator, incarnation, worker, sequence, second, bytes) VALUES (@generator, @incarnation, @worker, @sequence, @second, @bytes)'),
+    insertUnreadable: store.prepare('INSERT INTO unreadable (generator, reason, bytes) VALUES (@generator, @reason, @bytes)'),
+    putSecond: store.prepare('INSERT INTO seconds (second, final, figures) VALUES (@second, @final, @figures) ON CONFLICT (second) DO UPDATE SET final = excluded.final, figures = excluded.figures'),
+    putFact: store.prepare('INSERT INTO facts (name, value) VALUES (@name, @value) ON CONFLICT (name) DO UPDATE SET value = excluded.value'),
+  }
+}
+
+function emptySecond(): OpenSecond {
+  return { sums: new Map(), users: new Map(), health: new Map() }
+}
+
+function sumIn(sums: Map<number, SeriesSum>, series: number): SeriesSum {
+  let sum = sums.get(series)
+  if (!sum) sums.set(series, sum = new SeriesSum())
+  return sum
+}

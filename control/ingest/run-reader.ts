@@ -1,0 +1,52 @@
+/** Reads a run's file for windows, seconds and exports, while it is being written or long after. */
+import { figuresOf, type Figures } from '../../core/merge/figures'
+import { SeriesSum } from '../../core/merge/series-sum'
+import type { RunDocument } from '../../core/plan/document'
+import { seriesOf } from '../../core/plan/series'
+import type { SecondFigures } from '../../core/merge/second-figures'
+import { openRunFile } from '../store/open'
+import { Pyramid } from './pyramid'
+import { readSeconds } from './run-merge'
+
+/** Exact figures of a window, broken down. */
+export interface WindowFigures {
+  fromS: number
+  toS: number
+  total: Figures
+  /** In the order of the journeys. */
+  steps: { step: string, figures: Figures, byLocation: Record<string, Figures> }[]
+  locations: { code: string, figures: Figures }[]
+}
+
+export function readRun<T>(path: string, read: (run: { window: (fromS: number, toS: number) => Map<number, SeriesSum>, seconds: () => SecondFigures[] }) => T): T {
+  const store = openRunFile(path)
+  try {
+    const fact = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
+    const pyramid = new Pyramid(store, fact ? Number(fact.value) : -1)
+    return read({ window: (fromS, toS) => pyramid.window(fromS, toS), seconds: () => readSeconds(store) })
+  }
+  finally {
+    store.close()
+  }
+}
+
+export function windowFigures(document: RunDocument, sums: ReadonlyMap<number, SeriesSum>, fromS: number, toS: number): WindowFigures {
+  const series = seriesOf(document)
+  const total = new SeriesSum()
+  const steps = new Map<string, { whole: SeriesSum, byLocation: Map<string, SeriesSum> }>()
+  const locations = new Map<string, SeriesSum>(document.plan.locations.map(l => [l.code, new SeriesSum()]))
+  for (const s of series) if (!steps.has(s.stepName)) steps.set(s.stepName, { whole: new SeriesSum(), byLocation: new Map() })
+  for (const [number, sum] of sums) {
+    const of = series[number]!
+    const code = document.plan.locations[of.location]!.code
+    const step = steps.get(of.stepName)!
+    let there = step.byLocation.get(code)
+    if (!there) step.byLocation.set(code, there = new SeriesSum())
+    for (const into of [total, step.whole, there, locations.get(code)!]) into.add(sum)
+  }
+  return {
+    fromS, toS, total: figuresOf(total),
+    steps: [...steps].map(([step, { whole, byLocation }]) => ({ step, figures: figuresOf(whole), byLocation: Object.fromEntries([...byLocation].map(([code, sum]) => [code, figuresOf(sum)])) })),
+    locations: [...locations].map(([code, sum]) => ({ code, figures: figuresOf(sum) })),
+  }
+}

@@ -1,0 +1,79 @@
+/** Makes the figures of one second from its sums, for the stave and the live feed. */
+import { Histogram } from '../../core/histogram/histogram'
+import type { SecondFigures, StepSecond } from '../../core/merge/second-figures'
+import { SeriesSum } from '../../core/merge/series-sum'
+import type { RunDocument } from '../../core/plan/document'
+import type { Series } from '../../core/plan/series'
+import { SIGNAL_ORDER, worstSignal, type Health } from '../../core/soundness/signals'
+
+/** A second that frames are still being added to. */
+export interface OpenSecond {
+  sums: Map<number, SeriesSum>
+  /** Users present, per generator worker. */
+  users: Map<string, { location: number, byGroup: number[] }>
+  /** Per generator number. */
+  health: Map<number, Health>
+}
+
+/** The step the first objective is about; undefined: all. */
+export function judgedStep(document: RunDocument): string | undefined {
+  return document.plan.objectives.find(o => o.step !== undefined)?.step
+}
+
+export function secondFigures(document: RunDocument, series: readonly Series[], second: number, open: OpenSecond, final: boolean): SecondFigures {
+  const { plan } = document
+  const judged = judgedStep(document)
+  const whole = new SeriesSum()
+  const steps = new Map<string, StepSum>()
+  const locations = new Map<string, StepSum>()
+  const into = (sums: Map<string, StepSum>, key: string, sum: SeriesSum) => {
+    let s = sums.get(key)
+    if (!s) sums.set(key, s = { right: new Histogram(), failed: 0 })
+    s.right.add(sum.timings.right)
+    s.failed += sum.failed
+  }
+  const everything: StepSum = { right: new Histogram(), failed: 0 }
+  for (const [number, sum] of open.sums) {
+    const of = series[number]!
+    whole.started += sum.started
+    whole.right += sum.right
+    whole.cut += sum.cut
+    whole.bytes += sum.bytes
+    sum.failures.forEach((n, kind) => { whole.failures[kind]! += n })
+    everything.right.add(sum.timings.right)
+    everything.failed += sum.failed
+    into(steps, of.stepName, sum)
+    if (judged === undefined || judged === of.stepName) into(locations, plan.locations[of.location]!.code, sum)
+  }
+  const usersByLocation = plan.locations.map(() => 0)
+  const usersByGroup = plan.groups.map(() => 0)
+  for (const { location, byGroup } of open.users.values()) {
+    byGroup.forEach((n, g) => {
+      usersByLocation[location]! += n
+      if (g < usersByGroup.length) usersByGroup[g]! += n
+    })
+  }
+  return {
+    second, final, usersByLocation, usersByGroup,
+    started: whole.started, right: whole.right, failed: whole.failed, cut: whole.cut, bytes: whole.bytes, failures: whole.failuresByKind(),
+    all: figuresOf(everything), steps: mapped(steps), locations: mapped(locations),
+    generators: [...open.health].map(([number, health]): [number, number, number] => {
+      const { signal, ratio } = worstSignal(health)
+      return [number, Math.round(ratio * 1000) / 1000, SIGNAL_ORDER.indexOf(signal)]
+    }),
+  }
+}
+
+interface StepSum { right: Histogram, failed: number }
+
+function figuresOf({ right, failed }: StepSum): StepSecond {
+  const at = (p: number) => {
+    const us = right.percentileUs(p)
+    return us === undefined ? null : us / 1000
+  }
+  return [right.count, failed, at(0.5), at(0.95), at(0.99)]
+}
+
+function mapped(sums: Map<string, StepSum>): Record<string, StepSecond> {
+  return Object.fromEntries([...sums].map(([key, sum]) => [key, figuresOf(sum)]))
+}

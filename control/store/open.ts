@@ -1,0 +1,42 @@
+/** Opens a database and brings it up to date; refuses one that a newer release has written. */
+import Database from 'better-sqlite3'
+import ground from './migrations/001-ground.sql'
+import runGround from './migrations/run-001-ground.sql'
+
+export type Store = Database.Database
+
+const MAIN = [ground]
+const RUN_FILE = [runGround]
+
+/** The file was written by a newer release. */
+export class NewerDatabase extends Error {
+  override name = 'NewerDatabase'
+}
+
+export function openStore(path: string): Store {
+  return open(path, MAIN)
+}
+
+/** Opens the file of one run. */
+export function openRunFile(path: string): Store {
+  return open(path, RUN_FILE)
+}
+
+function open(path: string, migrations: readonly string[]): Store {
+  const store = new Database(path)
+  const version = store.pragma('user_version', { simple: true }) as number
+  if (version > migrations.length) {
+    store.close()
+    throw new NewerDatabase(`${path} is of version ${version}; this release knows version ${migrations.length}. Start the newer release that wrote it, or choose another folder with VORNAK_DATA.`)
+  }
+  store.pragma('journal_mode = WAL')
+  store.pragma('synchronous = NORMAL')
+  store.pragma('foreign_keys = ON')
+  for (let v = version; v < migrations.length; v++) {
+    store.transaction(() => {
+      store.exec(migrations[v]!)
+      store.pragma(`user_version = ${v + 1}`)
+    })()
+  }
+  return store
+}

@@ -1,0 +1,75 @@
+/** Runs and their changes in the store. */
+import type { RunDocument } from '../../core/plan/document'
+import type { RunEnding, RunState } from '../run/life'
+import type { RunSummary } from '../run/summary'
+import type { Store } from './open'
+
+export interface StoredRun {
+  id: number
+  planId: string
+  state: RunState
+  ending: RunEnding
+  document: RunDocument
+  createdAt: number
+  /** Moment of run second 0, once it is fixed. */
+  startAt: number | undefined
+  endedAt: number | undefined
+  summary: RunSummary | undefined
+  rehearsed: boolean
+}
+
+export interface RunChange { at: number, from: RunState, to: RunState, event: string, reason: string }
+
+export type RunStore = ReturnType<typeof runStore>
+
+export function runStore(store: Store) {
+  const columns = 'id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed'
+  const insert = store.prepare('INSERT INTO runs (plan_id, state, document, created_at) VALUES (@planId, @state, @document, @at)')
+  const byId = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs WHERE id = ?`)
+  const latestFirst = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs ORDER BY id DESC LIMIT ?`)
+  const unended = store.prepare<[], RunRow>(`SELECT ${columns} FROM runs WHERE ended_at IS NULL ORDER BY id`)
+  const count = store.prepare<[], { n: number }>('SELECT COUNT(*) AS n FROM runs')
+  const setState = store.prepare('UPDATE runs SET state = @to, ended_at = @endedAt WHERE id = @id')
+  const setEnding = store.prepare('UPDATE runs SET ending = @ending WHERE id = @id')
+  const setStart = store.prepare('UPDATE runs SET start_at = @startAt WHERE id = @id')
+  const setSummary = store.prepare('UPDATE runs SET summary = @summary WHERE id = @id')
+  const setRehearsed = store.prepare('UPDATE runs SET rehearsed = 1 WHERE id = ?')
+  const insertChange = store.prepare('INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason) VALUES (@id, @at, @from, @to, @event, @reason)')
+  const changesOf = store.prepare<[number], { at: number, from_state: RunState, to_state: RunState, event: string, reason: string }>('SELECT at, from_state, to_state, event, reason FROM run_changes WHERE run_id = ? ORDER BY id')
+
+  return {
+    create(planId: string, document: RunDocument, at: number): number {
+      return Number(insert.run({ planId, state: 'queued', document: JSON.stringify(document), at: Math.round(at) }).lastInsertRowid)
+    },
+    run: (id: number) => {
+      const row = byId.get(id)
+      return row && storedRun(row)
+    },
+    latest: (most: number) => latestFirst.all(most).map(storedRun),
+    unended: () => unended.all().map(storedRun),
+    count: () => count.get()!.n,
+    change(id: number, change: RunChange, ended: boolean) {
+      setState.run({ id, to: change.to, endedAt: ended ? Math.round(change.at) : null })
+      insertChange.run({ id, ...change, at: Math.round(change.at) })
+    },
+    /** Something worth telling that changes no state. */
+    remark(id: number, state: RunState, event: string, reason: string, at: number) {
+      insertChange.run({ id, at: Math.round(at), from: state, to: state, event, reason })
+    },
+    changes: (id: number): RunChange[] => changesOf.all(id).map(c => ({ at: c.at, from: c.from_state, to: c.to_state, event: c.event, reason: c.reason })),
+    setEnding: (id: number, ending: RunEnding) => { setEnding.run({ id, ending }) },
+    setStart: (id: number, startAt: number) => { setStart.run({ id, startAt }) },
+    setSummary: (id: number, summary: RunSummary) => { setSummary.run({ id, summary: JSON.stringify(summary) }) },
+    setRehearsed: (id: number) => { setRehearsed.run(id) },
+  }
+}
+
+interface RunRow { id: number, plan_id: string, state: RunState, ending: RunEnding, document: string, created_at: number, start_at: number | null, ended_at: number | null, summary: string | null, rehearsed: number }
+
+function storedRun(row: RunRow): StoredRun {
+  return {
+    id: row.id, planId: row.plan_id, state: row.state, ending: row.ending, document: JSON.parse(row.document) as RunDocument, createdAt: row.created_at,
+    startAt: row.start_at ?? undefined, endedAt: row.ended_at ?? undefined,
+    summary: row.summary === null ? undefined : JSON.parse(row.summary) as RunSummary, rehearsed: row.rehearsed === 1,
+  }
+}
