@@ -1,0 +1,150 @@
+/** What the server tells the app: one type per answer. */
+import type { Journey, Target } from '../core/journey/journey'
+import type { FailureKind } from '../core/merge/failure-kinds'
+import type { Ledger } from '../core/merge/ledger'
+import type { Figures } from '../core/merge/figures'
+import type { SecondFigures } from '../core/merge/second-figures'
+import type { Answer } from '../core/objectives/judge'
+import type { Plan, RegionOffer, RunDocument } from '../core/plan/document'
+import type { Problem } from '../core/plan/problems'
+import type { Finding, Soundness } from '../core/soundness/verdict'
+
+export type { FailureKind, Figures, SecondFigures }
+
+/** What is wrong, and what to do about it. Every failed request answers with one. */
+export interface ApiProblem { code: string, sentence: string, remedy: string }
+
+export type RunStateName = 'queued' | 'gathering' | 'rollCall' | 'rehearsing' | 'armed' | 'warming' | 'loading' | 'draining' | 'settled' | 'stopped' | 'aborted' | 'failed'
+export type MachineStateName =
+  | 'asked' | 'allocated' | 'booting' | 'installing' | 'enrolled' | 'ready' | 'loading' | 'draining' | 'releasing' | 'released'
+  | 'refused' | 'failed' | 'unfit' | 'lost' | 'reclaimed' | 'releaseUnconfirmed'
+
+/** Shown on every screen. Money in €, moments in ms since 1970 on the controller's clock. */
+export interface MeterView {
+  now: number
+  machinesOut: number
+  /** Machines asked for by runs that are not over, in hand or not. */
+  machinesWanted: number
+  perHour: number
+  today: number
+  budget: number
+  nextLease: { location: string, endsAt: number } | undefined
+  run: { id: number, state: RunStateName, startAt: number | undefined } | undefined
+  /** Providers that do not answer. */
+  silent: { provider: string, sentence: string }[]
+  strays: number
+  counts: { waiting: number, journeys: number, plans: number, runs: number }
+  /** 99th percentile of the controller's own event-loop delay over the last 10 s, ms. */
+  loopDelayP99Ms: number
+}
+
+/** One run as a line of a list. */
+export interface RunLine {
+  id: number
+  planId: string
+  planName: string
+  question: string
+  target: string
+  state: RunStateName
+  createdAt: number
+  startAt: number | undefined
+  endedAt: number | undefined
+  peakUsers: number
+  verdict: Answer['verdict'] | undefined
+  /** The answer, or why there is none. */
+  sentence: string
+  soundness: Soundness | undefined
+}
+
+export interface BoardView {
+  runs: RunLine[]
+  /** Machines out, with what they cost so far. */
+  out: MachineLine[]
+  plans: PlanLine[]
+}
+
+export interface PlanLine { id: string, name: string, question: string, version: number, savedAt: number, target: string, peakUsers: number, groups: number, locations: number, lastRun: RunLine | undefined, problemsInTheWay: number }
+
+/** What a location would take and cost. */
+export interface LocationSize { code: string, users: number, machines: number, needed: number, type: string, perHour: number, quotaMost: number, quotaUsed: number, capacity: number }
+
+/** Checked anew with every change. */
+export interface PlanCheck {
+  problems: Problem[]
+  sizes: LocationSize[]
+  perHour: number
+  /** Of the whole run, with the usual gathering. */
+  forecast: number
+  /** Usual time to gather, s. */
+  gatherS: number
+  lengthS: number
+}
+
+export interface PlanView {
+  id: string
+  version: number
+  savedAt: number
+  plan: Plan
+  target: Target | undefined
+  targets: Target[]
+  journeys: Journey[]
+  offers: Record<string, RegionOffer[] | undefined>
+  check: PlanCheck
+  lastRun: (RunLine & { answer: Answer | undefined }) | undefined
+}
+
+export interface MachineLine {
+  id: string
+  runId: number
+  name: string
+  location: string
+  provider: string
+  region: string
+  type: string
+  state: MachineStateName
+  askedAt: number
+  allocatedAt: number | undefined
+  goneAt: number | undefined
+  leaseEndsAt: number
+  perHour: number
+  /** So far, €. */
+  cost: number
+  changes: { at: number, to: MachineStateName, reason: string }[]
+  facts: { hostname: string, cores: number, memoryBytes: number, node: string } | undefined
+  clockMs: number | undefined
+}
+
+export interface FleetView {
+  now: number
+  locations: { code: string, provider: string, region: string, offer: RegionOffer | undefined, machines: MachineLine[] }[]
+  strays: { provider: string, ref: string, name: string, region: string, type: string, since: number }[]
+}
+
+export interface RunView {
+  line: RunLine
+  document: RunDocument
+  changes: { at: number, from: RunStateName, to: RunStateName, event: string, reason: string }[]
+  machines: MachineLine[]
+  /** Generators in the order of their numbers. */
+  generators: { machineId: string, name: string, location: string }[]
+  lengthS: number
+  /** Users planned at the end of each run second. */
+  planned: number[]
+  summary: { answer: Answer, ledger: Ledger, findings: Finding[], soundness: Soundness, whole: Figures, lengthS: number, peakUsers: number } | undefined
+  now: number
+}
+
+export interface WindowView {
+  fromS: number
+  toS: number
+  total: Figures
+  steps: { step: string, figures: Figures, byLocation: Record<string, Figures> }[]
+  locations: { code: string, figures: Figures }[]
+}
+
+/** Sent over the live socket. A client asks with `{"watch": runId}` for the seconds of a run. */
+export type LiveMessage =
+  | { kind: 'meter', meter: MeterView }
+  | { kind: 'run', runId: number }
+  | { kind: 'fleet' }
+  | { kind: 'seconds', runId: number, seconds: SecondFigures[] }

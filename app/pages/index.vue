@@ -1,0 +1,3 @@
+<template>
+  <p>Vornak</p>
+</template>

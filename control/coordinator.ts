@@ -1,0 +1,378 @@
+/** Vornak's coordinator: everything behind the interface, put together. main/ owns one; server/ and cli/ call it. */
+import { EventEmitter } from 'node:events'
+import { mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { randomBytes } from 'node:crypto'
+import { monitorEventLoopDelay } from 'node:perf_hooks'
+import type { BoardView, FleetView, LiveMessage, MeterView, PlanLine, PlanView, RunLine, RunView, WindowView } from '../api/views'
+import type { Approval, Target } from '../core/journey/journey'
+import type { SecondFigures } from '../core/merge/second-figures'
+import type { Plan, RunDocument } from '../core/plan/document'
+import { peakOfPlan } from '../core/plan/peak'
+import { runLengthMs } from '../core/plan/slice'
+import type { Clock } from './clock'
+import { ControlError, inTheWay, notFound, notUnderWay, savedMeanwhile } from './errors'
+import { Fleet } from './fleet/fleet'
+import { GeneratorHub, type Wire } from './fleet/generator-hub'
+import { ProviderSilent, type Provider } from './fleet/providers/contract'
+import { Ingest } from './ingest/ingest'
+import { checkPlan, fleetOf, type Offers } from './library/check-plan'
+import { Conductor } from './run/conductor'
+import { plannedPerSecond } from './run/summary'
+import { factStore } from './store/facts'
+import { libraryStore, type StoredPlan } from './store/library'
+import { machineStore } from './store/machines'
+import { openStore } from './store/open'
+import { outboxStore } from './store/outbox'
+import { runStore, type StoredRun } from './store/runs'
+import { machineLine } from './views/machine-lines'
+import { runLine } from './views/run-lines'
+
+export interface CoordinatorOptions {
+  /** Folder of the databases. */
+  dataFolder: string
+  clock: Clock
+  providers: readonly Provider[]
+  /** Address generators connect to. */
+  controllerAddress: () => string
+  /** File of the merge worker. */
+  mergeWorker: string
+  /** Spending that is agreed for a day, €. */
+  dailyBudget: number
+  onFatal: (error: Error) => void
+}
+
+/** Runs shown in lists. */
+const MOST_RUNS = 200
+/** How far back lanes of the fleet show machines that are gone, ms. */
+const FLEET_PAST_MS = 15 * 60_000
+/** Meter is told this often while something is out, ms. */
+const METER_MS = 1000
+/** Offers of providers are remembered this long, ms. */
+const OFFERS_MS = 2000
+
+export class Coordinator {
+  /** Emits `live` with every message for browsers. */
+  readonly live = new EventEmitter<{ live: [LiveMessage] }>()
+  readonly hub: GeneratorHub
+  readonly fleet: Fleet
+  readonly library
+  private readonly store
+  private readonly runs
+  private readonly machines
+  private readonly conductor: Conductor
+  private readonly ingest: Ingest
+  private readonly providers: ReadonlyMap<string, Provider>
+  private readonly loopDelay = monitorEventLoopDelay({ resolution: 10 })
+  private loopDelayP99Ms = 0
+  private readonly documents = new Map<number, RunDocument>()
+  private remembered: { at: number, offers: Offers } | undefined
+  private readonly timers
+
+  constructor(private readonly options: CoordinatorOptions) {
+    const { dataFolder, clock } = options
+    mkdirSync(join(dataFolder, 'runs'), { recursive: true })
+    this.store = openStore(join(dataFolder, 'vornak.db'))
+    this.library = libraryStore(this.store)
+    this.runs = runStore(this.store)
+    this.machines = machineStore(this.store)
+    this.providers = new Map(options.providers.map(p => [p.id, p]))
+    const facts = factStore(this.store)
+    const epoch = Number(facts.get('epoch') ?? 0) + 1
+    facts.set('epoch', String(epoch))
+    const secret = facts.get('secret') ?? randomBytes(32).toString('base64url')
+    facts.set('secret', secret)
+    const installation = facts.get('installation') ?? `vornak-${randomBytes(3).toString('hex')}`
+    facts.set('installation', installation)
+
+    this.hub = new GeneratorHub(this.machines, clock, epoch, {
+      onEnrolled: (machineId, hostFacts) => {
+        this.machines.setFacts(machineId, hostFacts)
+        this.fleet.change(machineId, 'enrolled', `its generator has enrolled from ${hostFacts.hostname}`)
+      },
+      onConnected: () => this.tell({ kind: 'fleet' }),
+      onDisconnected: () => this.tell({ kind: 'fleet' }),
+      onMessage: (connection, message) => this.conductor.onMessage(connection, message),
+      onFrame: (machineId, bytes) => this.conductor.onFrame(machineId, bytes),
+      onTokenReused: (machineId) => {
+        const machine = this.machines.machine(machineId)
+        if (machine) this.machines.remark(machineId, machine.state, 'tokenReused', 'its token was presented a second time and refused', clock.now())
+      },
+    })
+    this.fleet = new Fleet({
+      machines: this.machines, providers: this.providers, clock, controllerAddress: options.controllerAddress, secret, installation,
+      connected: machineId => this.hub.connections.has(machineId),
+      listener: { onChange: () => this.tell({ kind: 'fleet' }) },
+    })
+    this.ingest = new Ingest(options.mergeWorker, options.onFatal)
+    this.conductor = new Conductor({
+      store: this.store, outbox: outboxStore(this.store), clock, runs: this.runs, machines: this.machines, hub: this.hub, fleet: this.fleet, ingest: this.ingest,
+      runFile: runId => this.runFile(runId),
+      onChange: (runId) => {
+        this.tell({ kind: 'run', runId })
+        this.tellMeter()
+      },
+    })
+    this.ingest.listener = {
+      onAck: (runId, ack) => this.conductor.onAck(runId, ack),
+      onSeconds: (runId, seconds) => this.tell({ kind: 'seconds', runId, seconds }),
+      onFinished: (runId, generators) => this.conductor.onFinished(runId, generators),
+    }
+    this.loopDelay.enable()
+    this.timers = [
+      clock.every(METER_MS, () => this.tellMeter()),
+      setIntervalCancel(10_000, () => {
+        this.loopDelayP99Ms = Math.max(0, this.loopDelay.percentile(99) / 1e6 - 10)
+        this.loopDelay.reset()
+      }),
+    ]
+  }
+
+  // Generators.
+
+  acceptGenerator(wire: Wire) {
+    return this.hub.accept(wire)
+  }
+
+  // Plans.
+
+  plans(): PlanLine[] {
+    const lines = this.runLines()
+    return this.library.plans().map(({ id, version, savedAt, plan }) => ({
+      id, version, savedAt, name: plan.name, question: plan.question, target: this.library.target(plan.targetId)?.name ?? '?', peakUsers: peakOfPlan(plan),
+      groups: plan.groups.length, locations: plan.locations.length, lastRun: lines.find(l => l.planId === id),
+      problemsInTheWay: checkPlan(plan, this.library.target(plan.targetId), this.library.journeys(), this.remembered?.offers ?? {}, this.options.clock.now()).problems.filter(p => p.weight === 'inTheWay' && (this.remembered || p.code !== 'provider-silent')).length,
+    }))
+  }
+
+  async plan(id: string): Promise<PlanView> {
+    const stored = this.storedPlan(id)
+    const offers = await this.offers()
+    const target = this.library.target(stored.plan.targetId)
+    const last = this.runs.latest(MOST_RUNS).find(r => r.planId === id)
+    return {
+      ...stored, target, targets: this.library.targets(), journeys: this.library.journeys(), offers,
+      check: checkPlan(stored.plan, target, this.library.journeys(), offers, this.options.clock.now()),
+      lastRun: last && { ...runLine(last, this.runs.changes(last.id)), answer: last.summary?.answer },
+    }
+  }
+
+  async checkPlan(plan: Plan) {
+    return checkPlan(plan, this.library.target(plan.targetId), this.library.journeys(), await this.offers(), this.options.clock.now())
+  }
+
+  savePlan(id: string, plan: Plan, onVersion: number): StoredPlan {
+    const saved = this.library.savePlan(id, plan, onVersion, this.options.clock.now())
+    if (!saved) throw savedMeanwhile(this.storedPlan(id).version)
+    return saved
+  }
+
+  /** Makes a run of a plan as it is saved now. @throws ControlError when something is in the way */
+  async start(planId: string): Promise<RunLine> {
+    const { plan, version } = this.storedPlan(planId)
+    const target = this.library.target(plan.targetId)
+    this.remembered = undefined
+    const offers = await this.offers()
+    const { problems } = checkPlan(plan, target, this.library.journeys(), offers, this.options.clock.now())
+    const blocking = problems.filter(p => p.weight === 'inTheWay')
+    if (blocking.length > 0 || !target) throw inTheWay(blocking.map(p => p.sentence))
+    const used = this.library.journeys().filter(j => plan.groups.some(g => g.journeyId === j.id))
+    const document: RunDocument = { plan, planVersion: version, target, journeys: used, fleet: fleetOf(plan, offers) }
+    const runId = this.runs.create(planId, document, this.options.clock.now())
+    this.runs.remark(runId, 'queued', 'created', `from ${plan.name}, version ${version}`, this.options.clock.now())
+    this.conductor.takeUp(runId)
+    this.tell({ kind: 'run', runId })
+    return this.run(runId).line
+  }
+
+  setApproval(targetId: string, approval: Approval): Target {
+    const target = this.library.target(targetId)
+    if (!target) throw notFound(`target ${targetId}`)
+    const approved = { ...target, approval }
+    this.library.saveTarget(approved)
+    return approved
+  }
+
+  // Runs.
+
+  runLines(): RunLine[] {
+    return this.runs.latest(MOST_RUNS).map(r => runLine(r, this.runs.changes(r.id)))
+  }
+
+  run(id: number): RunView {
+    const stored = this.storedRun(id)
+    const changes = this.runs.changes(id)
+    const now = this.options.clock.now()
+    const machines = this.machines.ofRun(id).map(m => machineLine(m, stored.document, this.machines.changes(m.id), now))
+    const codes = stored.document.plan.locations.map(l => l.code)
+    const generators = this.machines.ofRun(id).sort((a, b) => codes.indexOf(a.location) - codes.indexOf(b.location) || a.place - b.place)
+    return {
+      line: runLine(stored, changes), document: stored.document, changes, machines, now,
+      generators: generators.map(m => ({ machineId: m.id, name: m.name, location: m.location })),
+      lengthS: Math.ceil(runLengthMs(stored.document) / 1000), planned: [...plannedPerSecond(stored.document)], summary: stored.summary,
+    }
+  }
+
+  seconds(id: number): Promise<SecondFigures[]> {
+    const stored = this.storedRun(id)
+    return stored.startAt === undefined ? Promise.resolve([]) : this.ingest.seconds(this.runFile(id))
+  }
+
+  window(id: number, fromS: number, toS: number): Promise<WindowView> {
+    const stored = this.storedRun(id)
+    if (!Number.isInteger(fromS) || !Number.isInteger(toS) || fromS < 0 || toS <= fromS) throw new ControlError('window', 400, `${fromS} to ${toS} s is not a window of whole seconds.`, 'Give from and to in whole run seconds, from before to.')
+    return this.ingest.window(this.runFile(id), stored.document, fromS, toS)
+  }
+
+  histogramLog(id: number): Promise<string> {
+    const stored = this.storedRun(id)
+    return this.ingest.histogramLog(this.runFile(id), stored.document, stored.startAt ?? stored.createdAt)
+  }
+
+  stop(id: number, reason = 'stopped by hand'): void {
+    this.storedRun(id)
+    if (!this.conductor.stop(id, reason)) throw notUnderWay(id)
+  }
+
+  abort(id: number, reason = 'aborted by hand'): void {
+    this.storedRun(id)
+    if (!this.conductor.abort(id, reason)) throw notUnderWay(id)
+  }
+
+  /** Pins a note to this moment of a run. */
+  mark(id: number, text: string): void {
+    const run = this.storedRun(id)
+    this.runs.remark(id, run.state, 'mark', text, this.options.clock.now())
+    this.tell({ kind: 'run', runId: id })
+  }
+
+  // Fleet and money.
+
+  async fleetView(): Promise<FleetView> {
+    const now = this.options.clock.now()
+    const offers = await this.offers()
+    const lanes = new Map<string, FleetView['locations'][number]>()
+    const lane = (code: string, provider: string, region: string) => {
+      const key = `${code} ${provider} ${region}`
+      let found = lanes.get(key)
+      if (!found) lanes.set(key, found = { code, provider, region, offer: offers[provider]?.find(o => o.region === region), machines: [] })
+      return found
+    }
+    for (const { plan } of this.library.plans()) for (const l of plan.locations) lane(l.code, l.provider, l.region)
+    for (const machine of this.machines.outSince(now - FLEET_PAST_MS)) {
+      lane(machine.location, machine.provider, machine.region).machines.push(machineLine(machine, this.documentOf(machine.runId), this.machines.changes(machine.id), now))
+    }
+    return { now, locations: [...lanes.values()], strays: this.fleet.strays.map(s => ({ provider: s.provider, ref: s.machine.ref, name: s.machine.name, region: s.machine.region, type: s.machine.type, since: s.since })) }
+  }
+
+  /** Gives back every machine that is out and does not carry a run. @returns how many were asked for */
+  async releaseIdle(): Promise<number> {
+    const idle = this.machines.out().filter(m => !this.conductor.active.has(m.runId))
+    await Promise.all(idle.map(m => this.fleet.releaseMachine(m.id, 'released by hand')))
+    await this.fleet.look()
+    return idle.length
+  }
+
+  async releaseMachine(id: string): Promise<void> {
+    if (!this.machines.machine(id)) throw notFound(`machine ${id}`)
+    await this.fleet.releaseMachine(id, 'released by hand')
+    await this.fleet.look()
+  }
+
+  async releaseStray(provider: string, ref: string): Promise<void> {
+    if (!this.fleet.strays.some(s => s.provider === provider && s.machine.ref === ref)) throw notFound(`stray ${ref}`)
+    await this.fleet.releaseStray(provider, ref)
+  }
+
+  board(): BoardView {
+    const now = this.options.clock.now()
+    const out = this.machines.out().map(m => machineLine(m, this.documentOf(m.runId), [], now))
+    return { runs: this.runLines().slice(0, 20), out, plans: this.plans() }
+  }
+
+  meter(): MeterView {
+    const now = this.options.clock.now()
+    const midnight = new Date(now).setHours(0, 0, 0, 0)
+    const today = this.machines.outSince(midnight).map(m => machineLine(m, this.documentOf(m.runId), [], now))
+    const out = today.filter(m => m.goneAt === undefined && m.allocatedAt !== undefined)
+    const next = [...out].sort((a, b) => a.leaseEndsAt - b.leaseEndsAt)[0]
+    const active = [...this.conductor.active.values()][0]
+    const wanted = [...this.conductor.active.values()].reduce((sum, r) => sum + r.document.fleet.reduce((s, o) => s + o.machines, 0), 0)
+    return {
+      now, machinesOut: out.length, machinesWanted: Math.max(wanted, out.length), perHour: out.reduce((sum, m) => sum + m.perHour, 0),
+      today: today.reduce((sum, m) => sum + m.cost, 0), budget: this.options.dailyBudget,
+      nextLease: next && { location: next.location, endsAt: next.leaseEndsAt },
+      run: active && { id: active.id, state: active.stored.state, startAt: active.stored.startAt },
+      silent: [...this.fleet.silent].map(([id, { sentence }]) => ({ provider: this.providers.get(id)?.name ?? id, sentence })),
+      strays: this.fleet.strays.length,
+      counts: { waiting: this.conductor.active.size, journeys: this.library.journeys().length, plans: this.library.plans().length, runs: this.runs.count() },
+      loopDelayP99Ms: this.loopDelayP99Ms,
+    }
+  }
+
+  /** Ends this process's part; generators go on and are taken up again by the next one. */
+  async shutDown(): Promise<void> {
+    for (const timer of this.timers) timer.cancel()
+    this.conductor.shutDown()
+    this.fleet.stop()
+    this.hub.stop()
+    this.loopDelay.disable()
+    await this.ingest.stop()
+    this.store.close()
+  }
+
+  private async offers(): Promise<Offers> {
+    const now = this.options.clock.now()
+    if (this.remembered && now - this.remembered.at < OFFERS_MS) return this.remembered.offers
+    const offers: Offers = {}
+    await Promise.all([...this.providers.values()].map(async (p) => {
+      try { offers[p.id] = await p.offers() }
+      catch (error) {
+        if (!(error instanceof ProviderSilent)) throw error
+        offers[p.id] = undefined
+      }
+    }))
+    this.remembered = { at: now, offers }
+    return offers
+  }
+
+  private storedPlan(id: string): StoredPlan {
+    const stored = this.library.plan(id)
+    if (!stored) throw notFound(`plan ${id}`)
+    return stored
+  }
+
+  private storedRun(id: number): StoredRun {
+    const stored = Number.isInteger(id) ? this.runs.run(id) : undefined
+    if (!stored) throw notFound(`run ${id}`)
+    return stored
+  }
+
+  /** A run's document never changes, so it is read once. */
+  private documentOf(runId: number): RunDocument | undefined {
+    let document = this.documents.get(runId)
+    if (!document) {
+      document = this.runs.run(runId)?.document
+      if (document) this.documents.set(runId, document)
+    }
+    return document
+  }
+
+  private runFile(runId: number): string {
+    return join(this.options.dataFolder, 'runs', `run-${runId}.db`)
+  }
+
+  private tell(message: LiveMessage): void {
+    this.live.emit('live', message)
+  }
+
+  private tellMeter(): void {
+    this.tell({ kind: 'meter', meter: this.meter() })
+  }
+}
+
+function setIntervalCancel(ms: number, call: () => void) {
+  const timer = setInterval(call, ms)
+  timer.unref()
+  return { cancel: () => clearInterval(timer) }
+}

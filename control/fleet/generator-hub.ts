@@ -1,0 +1,177 @@
+/**
+ * Everything said with generators: enrolment with a one-time token, proof of the key when one comes back, heartbeats and clocks. Knows
+ * sockets only as something to send on, so tests can be generators themselves.
+ */
+import { createHash, randomBytes, verify } from 'node:crypto'
+import { ClockEstimate, offsetOf } from '../../core/clock/offset'
+import { MessageError, readFromGenerator, type FromGenerator, type HostFacts, type ToGenerator, type WorkState } from '../../protocol/messages'
+import { PROTOCOL_VERSION } from '../../protocol/version'
+import type { Clock } from '../clock'
+import type { MachineStore } from '../store/machines'
+
+/** A socket as the hub needs it. */
+export interface Wire {
+  send(data: string): void
+  close(): void
+}
+
+/** A generator that is connected now. */
+export interface Connection {
+  readonly machineId: string
+  readonly clock: ClockEstimate
+  heardAt: number
+  work: { state: WorkState, runId: string }
+  say(message: ToGenerator): void
+  close(): void
+}
+
+export interface HubListener {
+  onEnrolled(machineId: string, facts: HostFacts): void
+  /** Came back, or came for the first time. */
+  onConnected(connection: Connection): void
+  onDisconnected(machineId: string): void
+  onMessage(connection: Connection, message: FromGenerator): void
+  onFrame(machineId: string, bytes: Uint8Array): void
+  /** A token was presented a second time. */
+  onTokenReused(machineId: string): void
+}
+
+/** Pause between heartbeats while a clock's filter fills, and afterwards, ms. */
+const BEAT_FIRST_MS = 100
+const BEAT_MS = 1000
+const SAMPLES_AT_FIRST = 8
+/** A generator may load this long without hearing anything, ms. */
+export const GRACE_MS = 60_000
+/** A generator that does not introduce itself is let go, ms. */
+const INTRODUCTION_MS = 10_000
+
+export class GeneratorHub {
+  readonly connections = new Map<string, Connection>()
+
+  constructor(private readonly machines: MachineStore, private readonly clock: Clock, readonly epoch: number, private readonly listener: HubListener, private readonly graceMs = GRACE_MS) {}
+
+  /** Takes a new socket. Call the returned functions with what arrives on it. */
+  accept(wire: Wire): { message(data: string | Uint8Array): void, closed(): void } {
+    const nonce = randomBytes(24).toString('base64url')
+    const say = (message: ToGenerator) => wire.send(JSON.stringify(message))
+    let connection: Connection | undefined
+    const refuse = (code: string, sentence: string) => {
+      say({ kind: 'refused', code, sentence })
+      wire.close()
+    }
+    const patience = this.clock.after(INTRODUCTION_MS, () => { if (!connection) wire.close() })
+    say({ kind: 'hello', version: PROTOCOL_VERSION, epoch: this.epoch, nonce })
+
+    const introduce = (message: FromGenerator): void => {
+      if (message.kind !== 'enrol' && message.kind !== 'resume') return refuse('order', 'Enrol first.')
+      if (message.version !== PROTOCOL_VERSION) return refuse('version', `This generator speaks version ${message.version} of the protocol, the controller version ${PROTOCOL_VERSION}: start both from the same release.`)
+      const known = message.kind === 'enrol' ? this.enrol(message, refuse) : this.resume(message, nonce, refuse)
+      if (!known) return
+      patience.cancel()
+      connection = this.connect(known, wire, message.kind === 'resume' ? { state: message.state, runId: message.runId } : { state: 'idle', runId: '' })
+    }
+
+    return {
+      message: (data) => {
+        if (typeof data !== 'string') {
+          if (connection) {
+            connection.heardAt = this.clock.now()
+            this.listener.onFrame(connection.machineId, data)
+          }
+          return
+        }
+        let message: FromGenerator
+        try { message = readFromGenerator(data) }
+        catch (error) {
+          return refuse('message', error instanceof MessageError ? error.message : 'not understood')
+        }
+        if (!connection) return introduce(message)
+        connection.heardAt = this.clock.now()
+        if (message.kind === 'beatReply') return this.noteClock(connection, message)
+        this.noteWork(connection, message)
+        this.listener.onMessage(connection, message)
+      },
+      closed: () => {
+        patience.cancel()
+        if (!connection || this.connections.get(connection.machineId) !== connection) return
+        this.connections.delete(connection.machineId)
+        this.listener.onDisconnected(connection.machineId)
+      },
+    }
+  }
+
+  stop(): void {
+    for (const connection of this.connections.values()) connection.close()
+  }
+
+  private enrol(message: Extract<FromGenerator, { kind: 'enrol' }>, refuse: (code: string, sentence: string) => void): string | undefined {
+    const hash = hashOf(message.token)
+    const enrolment = this.machines.enrolment(hash)
+    if (!enrolment) return void refuse('token', 'This token is not known here. Give the machine the token its controller made for it, and the address of that controller.')
+    if (enrolment.usedAt !== undefined) {
+      this.listener.onTokenReused(enrolment.machineId)
+      return void refuse('token-used', 'This token was used before. A token enrols one generator once; take a new machine.')
+    }
+    if (enrolment.expiresAt < this.clock.now()) return void refuse('token-expired', 'This token is no longer valid. Take a new machine.')
+    const machine = this.machines.machine(enrolment.machineId)
+    if (!machine || machine.goneAt !== undefined) return void refuse('machine-gone', 'The machine of this token has been released.')
+    if (!this.machines.useEnrolment(hash, message.publicKey, this.clock.now())) return void refuse('token-used', 'This token was used before.')
+    this.listener.onEnrolled(enrolment.machineId, message.facts)
+    return enrolment.machineId
+  }
+
+  private resume(message: Extract<FromGenerator, { kind: 'resume' }>, nonce: string, refuse: (code: string, sentence: string) => void): string | undefined {
+    const key = this.machines.enrolmentOf(message.generatorId)?.publicKey
+    if (!key || !proves(key, nonce, message.signature)) return void refuse('proof', 'This generator could not prove who it is.')
+    const machine = this.machines.machine(message.generatorId)
+    if (!machine || machine.goneAt !== undefined) return void refuse('machine-gone', 'This machine has been released.')
+    return message.generatorId
+  }
+
+  private connect(machineId: string, wire: Wire, work: Connection['work']): Connection {
+    // Of two sockets for one generator the newer is alive.
+    this.connections.get(machineId)?.close()
+    const connection: Connection = {
+      machineId, work, clock: new ClockEstimate(), heardAt: this.clock.now(),
+      say: message => wire.send(JSON.stringify(message)),
+      close: () => wire.close(),
+    }
+    this.connections.set(machineId, connection)
+    connection.say({ kind: 'enrolled', generatorId: machineId, epoch: this.epoch, leaseMs: this.leaseMs(machineId), graceMs: this.graceMs })
+    this.beat(connection)
+    this.listener.onConnected(connection)
+    return connection
+  }
+
+  private leaseMs(machineId: string): number {
+    return Math.max(0, (this.machines.machine(machineId)?.leaseEndsAt ?? 0) - this.clock.now())
+  }
+
+  private beat(connection: Connection): void {
+    if (this.connections.get(connection.machineId) !== connection) return
+    connection.say({ kind: 'beat', t1: this.clock.now(), leaseMs: this.leaseMs(connection.machineId) })
+    this.clock.after(connection.clock.samples < SAMPLES_AT_FIRST ? BEAT_FIRST_MS : BEAT_MS, () => this.beat(connection))
+  }
+
+  private noteClock(connection: Connection, { t1, t2, t3 }: Extract<FromGenerator, { kind: 'beatReply' }>): void {
+    const t4 = this.clock.now()
+    connection.clock.add(offsetOf(t1, t2, t3, t4))
+  }
+
+  private noteWork(connection: Connection, message: FromGenerator): void {
+    if (message.kind === 'prepared') connection.work = { state: 'prepared', runId: message.runId }
+    if (message.kind === 'going') connection.work = { state: 'loading', runId: message.runId }
+    if (message.kind === 'finished') connection.work = { state: 'finished', runId: message.runId }
+  }
+}
+
+export function hashOf(token: string): string {
+  return createHash('sha256').update(token).digest('hex')
+}
+
+/** Whether a signature over the nonce was made with the private half of this key. */
+function proves(publicKey: string, nonce: string, signature: string): boolean {
+  try { return verify(null, Buffer.from(nonce), publicKey, Buffer.from(signature, 'base64')) }
+  catch { return false }
+}
+

@@ -1,0 +1,77 @@
+/** A run that is under way, with what its phases need to know of it. What must survive a restart is in the store; the rest is told again. */
+import type { RunDocument } from '../../core/plan/document'
+import type { RehearsedStep, FromGenerator } from '../../protocol/messages'
+import type { Clock } from '../clock'
+import type { Connection, GeneratorHub } from '../fleet/generator-hub'
+import type { Fleet } from '../fleet/fleet'
+import type { Ingest } from '../ingest/ingest'
+import type { RunGenerator } from '../ingest/run-merge'
+import type { Machine, MachineStore } from '../store/machines'
+import type { RunStore, StoredRun } from '../store/runs'
+import type { RunEvent } from './life'
+
+/** What a phase found: the event that ends it, and why. */
+export interface Verdict { event: RunEvent, reason: string }
+
+/** What phases work with. */
+export interface PhaseTools {
+  clock: Clock
+  runs: RunStore
+  machines: MachineStore
+  hub: GeneratorHub
+  fleet: Fleet
+  ingest: Ingest
+  runFile: (runId: number) => string
+}
+
+export interface ActiveRun {
+  readonly id: number
+  readonly document: RunDocument
+  /** As the store has it now. */
+  stored: StoredRun
+  /** When the present state began, on this process's clock. */
+  since: number
+  /** Filled when all machines are in hand: their order is what frames and slices refer to. */
+  generators: RunGenerator[]
+  /** Per machine, the roll call's findings. */
+  rollCalls: Map<string, Extract<FromGenerator, { kind: 'rollCallReply' }>['reached']>
+  rehearsals: Map<string, RehearsedStep[]>
+  /** Numbers of generators whose last frame, and all before it, is safe. */
+  finished: Set<number>
+  /** Run second at which a generator was known to be gone, by its number. */
+  goneAtSecond: Map<number, number>
+  /** Last thing each connection was told, so that each is told once and whoever comes back is told again. */
+  told: WeakMap<Connection, string>
+  /** The merge worker has this run open. */
+  merging: boolean
+  /** The result is being made. */
+  closing: boolean
+}
+
+/** Tells a generator something, once per connection. */
+export function tellOnce(run: ActiveRun, connection: Connection, what: string, say: () => void): void {
+  if (run.told.get(connection) === what) return
+  run.told.set(connection, what)
+  say()
+}
+
+/** The run's machines, and the connection of each that has one. */
+export function crewOf(run: ActiveRun, { machines, hub }: PhaseTools): { machine: Machine, connection: Connection | undefined }[] {
+  return machines.ofRun(run.id).map(machine => ({ machine, connection: hub.connections.get(machine.id) }))
+}
+
+/** Opens the run in the merge worker, with its generators in their lasting order: by location of the plan, then place. */
+export function startMerging(run: ActiveRun, { machines, ingest, runFile }: PhaseTools): void {
+  if (run.merging) return
+  run.merging = true
+  const codes = run.document.plan.locations.map(l => l.code)
+  run.generators = machines.ofRun(run.id).map(m => ({ machineId: m.id, name: m.name, location: codes.indexOf(m.location), place: m.place }))
+    .sort((a, b) => a.location - b.location || a.place - b.place)
+    .map(({ machineId, name, location }) => ({ machineId, name, location }))
+  ingest.open(run.id, runFile(run.id), run.document, run.generators)
+}
+
+/** Run second now; negative before the start. */
+export function runSecond(run: ActiveRun, clock: Clock): number {
+  return Math.floor((clock.now() - (run.stored.startAt ?? clock.now())) / 1000)
+}

@@ -1,0 +1,58 @@
+/** Arming: every generator gets its slice and warms its code up; then all get the same moment, each on its own clock. */
+import { crewOf, startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+
+/** Time between fixing the start moment and the start, ms: longer than any message is under way. */
+const LEAD_MS = 1500
+const PREPARE_TIMEOUT_MS = 60_000
+/** A generator that has not said it goes by this long after the start has not gone, ms. */
+const GOING_LATE_MS = 3000
+/** Users may wait this long for a last answer after they should have left, ms. */
+const LEAVE_MS = 10_000
+
+export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
+  const { clock, runs } = tools
+  const crew = crewOf(run, tools)
+  const runId = String(run.id)
+  const lost = crew.find(c => c.machine.state !== 'ready' && c.machine.state !== 'loading')
+  if (lost) return failed(crew, runId, `${lost.machine.name} is ${lost.machine.state}`)
+  startMerging(run, tools)
+  const { plan, fleet } = run.document
+  const capacities = plan.locations.map((l) => {
+    const order = fleet.find(o => o.location === l.code)
+    return Array.from({ length: order?.machines ?? 0 }, () => order!.type.vcpu)
+  })
+  for (const { machine, connection } of crew) {
+    if (!connection || connection.work.state !== 'idle' && connection.work.runId === runId) continue
+    const post = { location: plan.locations.findIndex(l => l.code === machine.location), generator: machine.place }
+    tellOnce(run, connection, 'prepare', () => connection.say({ kind: 'prepare', runId, document: run.document, generators: capacities, post, leaveMs: LEAVE_MS }))
+  }
+  if (run.stored.startAt === undefined) {
+    const prepared = crew.every(c => c.connection?.work.runId === runId && c.connection.work.state === 'prepared')
+    if (!prepared) {
+      if (clock.now() - run.since < PREPARE_TIMEOUT_MS) return undefined
+      const missing = crew.filter(c => c.connection?.work.state !== 'prepared').map(c => c.machine.name)
+      return failed(crew, runId, `${missing.join(', ')} not prepared after ${PREPARE_TIMEOUT_MS / 1000} s`)
+    }
+    const startAt = Math.ceil(clock.now() + LEAD_MS)
+    runs.setStart(run.id, startAt)
+    run.stored.startAt = startAt
+  }
+  const { startAt } = run.stored
+  for (const { connection } of crew) {
+    if (connection?.work.state === 'prepared') tellOnce(run, connection, 'go', () => connection.say({ kind: 'go', runId, startAt: startAt! + connection.clock.offsetAt(startAt!) }))
+  }
+  const going = crew.every(c => c.connection && c.connection.work.runId === runId && (c.connection.work.state === 'loading' || c.connection.work.state === 'finished'))
+  if (clock.now() < startAt!) return undefined
+  if (going) {
+    for (const { machine } of crew) tools.fleet.change(machine.id, 'loadStarted', `run ${run.id} has started`)
+    const warm = plan.groups.some(g => g.profile.segments[0]?.warmUp)
+    return { event: warm ? 'startedWarm' : 'started', reason: `${crew.length} generators started together` }
+  }
+  if (clock.now() < startAt! + GOING_LATE_MS) return undefined
+  return failed(crew, runId, `${crew.filter(c => c.connection?.work.state !== 'loading').map(c => c.machine.name).join(', ')} did not start`)
+}
+
+function failed(crew: ReturnType<typeof crewOf>, runId: string, reason: string): Verdict {
+  for (const { connection } of crew) connection?.say({ kind: 'abort', runId, reason })
+  return { event: 'armingFailed', reason }
+}

@@ -1,0 +1,209 @@
+/**
+ * Leads runs through their life: looks at each a few times a second, lets its phase decide, and applies the table. Takes runs up again after a
+ * restart, from the store alone.
+ */
+import type { FromGenerator } from '../../protocol/messages'
+import type { Clock } from '../clock'
+import type { Connection } from '../fleet/generator-hub'
+import { leaseEnd } from '../fleet/fleet'
+import { ProviderSilent } from '../fleet/providers/contract'
+import type { Ack } from '../ingest/run-merge'
+import type { OutboxStore } from '../store/outbox'
+import type { Store } from '../store/open'
+import { runLengthMs } from '../../core/plan/slice'
+import type { ActiveRun, PhaseTools, Verdict } from './active-run'
+import { arming } from './arming'
+import { draining } from './draining'
+import { gathering } from './gathering'
+import { afterRunEvent, ENDED, type RunEvent, type RunState } from './life'
+import { loading } from './loading'
+import { rehearsal } from './rehearsal'
+import { rollCall } from './roll-call'
+
+/** How often runs are looked at, ms. */
+const LOOK_MS = 100
+/** Pause before an errand that failed is tried again, ms. */
+const ERRAND_RETRY_MS = 2000
+
+export interface ConductorOptions extends PhaseTools {
+  store: Store
+  outbox: OutboxStore
+  clock: Clock
+  onChange: (runId: number) => void
+}
+
+export class Conductor {
+  readonly active = new Map<number, ActiveRun>()
+  private busyWithErrands = false
+  private errandsNotBefore = 0
+  private readonly ticker
+
+  constructor(private readonly options: ConductorOptions) {
+    for (const stored of options.runs.unended()) this.takeUp(stored.id)
+    this.ticker = options.clock.every(LOOK_MS, () => this.look())
+  }
+
+  /** Begins to lead a run that is in the store. */
+  takeUp(runId: number): void {
+    const stored = this.options.runs.run(runId)!
+    this.active.set(runId, {
+      id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rollCalls: new Map(), rehearsals: new Map(),
+      finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), merging: false, closing: false,
+    })
+  }
+
+  /** Lets users finish, then ends. @returns false when the run cannot be stopped any more */
+  stop(runId: number, reason: string): boolean {
+    return this.end(runId, 'stopAsked', 'stopped', reason)
+  }
+
+  /** Ends at once. */
+  abort(runId: number, reason: string): boolean {
+    return this.end(runId, 'abortAsked', 'aborted', reason)
+  }
+
+  onMessage(connection: Connection, message: FromGenerator): void {
+    const run = this.runOf(connection.machineId)
+    if (!run) return
+    if (message.kind === 'rollCallReply') run.rollCalls.set(connection.machineId, message.reached)
+    if (message.kind === 'rehearsed') run.rehearsals.set(connection.machineId, message.steps)
+    if (message.kind === 'trouble') this.options.runs.remark(run.id, run.stored.state, 'trouble', `${connection.machineId}: ${message.sentence}`, this.options.clock.now())
+  }
+
+  /** A frame of a machine's generator, for the merge. */
+  onFrame(machineId: string, bytes: Uint8Array): void {
+    const run = this.runOf(machineId)
+    const number = run?.generators.findIndex(g => g.machineId === machineId) ?? -1
+    if (run && number >= 0) this.options.ingest.frame(run.id, number, bytes)
+  }
+
+  onAck(runId: number, ack: Ack): void {
+    const machineId = this.active.get(runId)?.generators[ack.generator]?.machineId
+    if (machineId) this.options.hub.connections.get(machineId)?.say({ kind: 'ack', incarnation: ack.incarnation, worker: ack.worker, upTo: ack.upTo })
+  }
+
+  onFinished(runId: number, generators: number[]): void {
+    for (const g of generators) this.active.get(runId)?.finished.add(g)
+  }
+
+  shutDown(): void {
+    this.ticker.cancel()
+  }
+
+  private look(): void {
+    for (const run of this.active.values()) {
+      const verdict = this.judge(run)
+      if (verdict) this.apply(run, verdict)
+    }
+    void this.runErrands()
+  }
+
+  private judge(run: ActiveRun): Verdict | undefined {
+    switch (run.stored.state) {
+      case 'queued': return this.mayBegin(run) ? { event: 'turnCame', reason: 'nothing else runs against this target' } : undefined
+      case 'gathering': return gathering(run, this.options)
+      case 'rollCall': return rollCall(run, this.options)
+      case 'rehearsing': return rehearsal(run, this.options)
+      case 'armed': return arming(run, this.options)
+      case 'warming':
+      case 'loading': return loading(run, this.options)
+      case 'draining': return draining(run, this.options, () => this.settle(run))
+      default: return undefined
+    }
+  }
+
+  /** One run at a time per target: earlier ones first. */
+  private mayBegin(run: ActiveRun): boolean {
+    return ![...this.active.values()].some(other => other.id < run.id && other.document.target.id === run.document.target.id)
+  }
+
+  private apply(run: ActiveRun, { event, reason }: Verdict): boolean {
+    const { runs, outbox, clock, store, onChange } = this.options
+    const move = afterRunEvent(run.stored.state, event)
+    if (!move) return false
+    const ended = ENDED.includes(move.to)
+    store.transaction(() => {
+      runs.change(run.id, { at: clock.now(), from: run.stored.state, to: move.to, event, reason }, ended)
+      for (const errand of move.errands) {
+        // Machines may be kept for the next run, until their lease ends by itself.
+        if (errand === 'release' && move.to === 'settled' && run.document.plan.keepMachinesMin > 0) continue
+        outbox.write(errand, String(run.id), clock.now())
+      }
+    })()
+    run.stored = runs.run(run.id)!
+    run.since = clock.now()
+    if (ended) this.active.delete(run.id)
+    onChange(run.id)
+    return true
+  }
+
+  private end(runId: number, event: RunEvent, ending: 'stopped' | 'aborted', reason: string): boolean {
+    const run = this.active.get(runId)
+    if (!run || !afterRunEvent(run.stored.state, event)) return false
+    this.options.runs.setEnding(runId, ending)
+    return this.apply(run, { event, reason })
+  }
+
+  private async settle(run: ActiveRun): Promise<void> {
+    const { ingest, runs, machines, clock } = this.options
+    try {
+      const crew = run.generators.map(g => machines.machine(g.machineId)!)
+      const summary = await ingest.settle(run.id, {
+        goneAtSecond: [...run.goneAtSecond],
+        lost: [...run.goneAtSecond.keys()].map(g => run.generators[g]!.name),
+        clockUncertaintyMs: crew.flatMap((m): [string, number][] => m.clockMs === undefined ? [] : [[m.name, m.clockMs]]),
+        rehearsed: runs.run(run.id)!.rehearsed,
+      })
+      runs.setSummary(run.id, summary)
+    }
+    catch (error) {
+      runs.remark(run.id, run.stored.state, 'trouble', `The result could not be made: ${(error as Error).message}`, clock.now())
+      run.merging = false
+      run.closing = false
+      return
+    }
+    run.stored = runs.run(run.id)!
+  }
+
+  private runOf(machineId: string): ActiveRun | undefined {
+    const runId = this.options.machines.machine(machineId)?.runId
+    return runId === undefined ? undefined : this.active.get(runId)
+  }
+
+  /** Carries out what the outbox holds, in order, striking off what is done. */
+  private async runErrands(): Promise<void> {
+    const { outbox, clock } = this.options
+    if (this.busyWithErrands || clock.now() < this.errandsNotBefore) return
+    this.busyWithErrands = true
+    try {
+      for (const errand of outbox.waiting()) {
+        try {
+          await this.carryOut(errand.kind, Number(errand.subject))
+          outbox.strikeOff(errand.id)
+          this.options.onChange(Number(errand.subject))
+        }
+        catch (error) {
+          if (!(error instanceof ProviderSilent)) throw error
+          outbox.noteTrouble(errand.id, error.message)
+          this.errandsNotBefore = clock.now() + ERRAND_RETRY_MS
+        }
+      }
+    }
+    finally {
+      this.busyWithErrands = false
+    }
+  }
+
+  private async carryOut(kind: string, runId: number): Promise<void> {
+    const { fleet, runs, clock } = this.options
+    const run = runs.run(runId)
+    if (!run) return
+    if (kind === 'askForMachines' && !ENDED.includes(run.state)) {
+      await fleet.ask(runId, run.document, leaseEnd(clock.now(), runLengthMs(run.document), run.document.plan.keepMachinesMin))
+    }
+    if (kind === 'release') await fleet.release(runId, `run ${runId} is ${run.state}`)
+  }
+}
+
+/** States in which generators send load. */
+export const UNDER_LOAD: readonly RunState[] = ['warming', 'loading', 'draining']

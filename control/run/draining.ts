@@ -1,0 +1,38 @@
+/** Draining: the last users get their answers, the last frames come in, every account is closed. */
+import { runLengthMs } from '../../core/plan/slice'
+import { startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import { noteLosses, stillLoading } from './loading'
+
+/** A generator whose last word has not come by then is taken for lost, ms after it should have ended. */
+const LAST_WORD_MS = 45_000
+
+const CLOSED = { settled: 'closedAsPlanned', stopped: 'closedAfterStop', aborted: 'closedAfterAbort' } as const
+
+/** @param settle makes and stores the result; called once, when every account can be closed */
+export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promise<void>): Verdict | undefined {
+  startMerging(run, tools)
+  const { clock, fleet } = tools
+  const runId = String(run.id)
+  const { ending } = run.stored
+  for (const { machine, connection } of stillLoading(run, tools)) {
+    fleet.change(machine.id, 'drainStarted', ending === 'settled' ? 'the plan is over' : `the run was ${ending}`)
+    if (!connection || ending === 'settled') continue
+    const kind = ending === 'aborted' ? 'abort' : 'drain'
+    tellOnce(run, connection, kind, () => connection.say({ kind, runId, reason: `the run was ${ending}` }))
+  }
+  for (const g of run.finished) fleet.change(run.generators[g]!.machineId, 'loadEnded', 'its last frame is safe')
+  noteLosses(run, tools)
+  const shouldEndAt = ending === 'settled' ? run.stored.startAt! + runLengthMs(run.document) : run.since
+  const overdue = clock.now() > Math.max(shouldEndAt, run.since) + LAST_WORD_MS
+  for (const [g, { machineId }] of run.generators.entries()) {
+    if (overdue && !run.finished.has(g)) fleet.change(machineId, 'stoppedAnswering', `no last word ${LAST_WORD_MS / 1000} s after the end`)
+  }
+  const open = run.generators.filter((_, g) => !run.finished.has(g) && !run.goneAtSecond.has(g))
+  if (open.length > 0) return undefined
+  if (!run.closing) {
+    run.closing = true
+    void settle()
+  }
+  if (run.stored.summary === undefined) return undefined
+  return { event: CLOSED[ending], reason: run.stored.summary.answer.sentence }
+}

@@ -1,0 +1,27 @@
+/** Rehearsal: one user goes through each journey from each location, before anything is multiplied. */
+import { crewOf, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+
+/** All steps of all journeys must be through by then, ms. */
+const REHEARSAL_TIMEOUT_MS = 120_000
+
+export function rehearsal(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
+  const first = new Map<string, ReturnType<typeof crewOf>[number]>()
+  for (const member of crewOf(run, tools)) if (!first.has(member.machine.location)) first.set(member.machine.location, member)
+  const problems: string[] = []
+  let waiting = 0
+  for (const { machine, connection } of first.values()) {
+    const steps = run.rehearsals.get(machine.id)
+    if (!steps) {
+      waiting++
+      if (connection) tellOnce(run, connection, 'rehearse', () => connection.say({ kind: 'rehearse', document: run.document, runId: String(run.id) }))
+      if (machine.state !== 'ready') return { event: 'rehearsalFailed', reason: `${machine.name} is ${machine.state}` }
+      continue
+    }
+    for (const s of steps) if (!s.ok) problems.push(`${s.step} from ${machine.location}: ${s.problem}`)
+  }
+  if (problems.length > 0) return { event: 'rehearsalFailed', reason: problems.join('; ') }
+  if (waiting > 0) return tools.clock.now() - run.since > REHEARSAL_TIMEOUT_MS ? { event: 'rehearsalFailed', reason: `not over after ${REHEARSAL_TIMEOUT_MS / 1000} s` } : undefined
+  tools.runs.setRehearsed(run.id)
+  const slowest = [...run.rehearsals.values()].flat().sort((a, b) => b.durationMs - a.durationMs)[0]
+  return { event: 'rehearsed', reason: `every step was right from ${[...first.keys()].join(', ')}${slowest ? `; slowest: ${slowest.step}, ${slowest.durationMs.toFixed(0)} ms` : ''}` }
+}

@@ -1,0 +1,18 @@
+/** Runs as lines: the question and its answer. */
+import type { RunLine } from '../../api/views'
+import { peakOfPlan } from '../../core/plan/peak'
+import { RUN_WORDS } from '../run/life'
+import type { RunChange, StoredRun } from '../store/runs'
+
+/** @param changes of the run; the last one says why a run without a result ended */
+export function runLine(run: StoredRun, changes: readonly RunChange[]): RunLine {
+  const { plan, target } = run.document
+  const last = changes.findLast(c => c.from !== c.to)
+  const sentence = run.summary?.answer.sentence
+    ?? (run.state === 'failed' ? `Not run: ${last?.reason ?? 'failed'}.` : run.endedAt === undefined ? `${RUN_WORDS[run.state]}…` : `${RUN_WORDS[run.state]} before the load.`)
+  return {
+    id: run.id, planId: run.planId, planName: plan.name, question: plan.question, target: target.name, state: run.state,
+    createdAt: run.createdAt, startAt: run.startAt, endedAt: run.endedAt, peakUsers: peakOfPlan(plan),
+    verdict: run.summary?.answer.verdict, sentence, soundness: run.summary?.soundness,
+  }
+}

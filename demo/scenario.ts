@@ -1,0 +1,89 @@
+/** The demo: enrolment morning at Ostervik University. Invented, like everything in it. The shipped plan is scaled from 1,200 students to 240. */
+import type { Journey, Target } from '../core/journey/journey'
+import type { Plan } from '../core/plan/document'
+
+export const PORTAL_ID = 'enrolment-portal'
+
+/** @param baseUrl where the portal stand-in listens @param until end of the approval, ISO 8601 */
+export function demoTarget(baseUrl: string, until: string): Target {
+  return {
+    id: PORTAL_ID, name: 'Enrolment portal', environment: 'staging', baseUrl,
+    approval: { hosts: [new URL(baseUrl).host], mostUsers: 400, until, contact: 'Head of student systems' },
+  }
+}
+
+export const DEMO_JOURNEYS: Journey[] = [
+  {
+    id: 'browse', name: 'Browse timetable', round: [
+      { name: 'Timetable', method: 'GET', url: '/timetable', think: { kind: 'uniform', fromMs: 1500, toMs: 3500 }, expectStatus: [200], expectText: 'modules', timeoutMs: 10_000 },
+      { name: 'Module', method: 'GET', url: '/modules?code=OSU-1104', think: { kind: 'uniform', fromMs: 1500, toMs: 3500 }, expectStatus: [200], timeoutMs: 10_000 },
+    ],
+  },
+  {
+    id: 'enrol', name: 'Enrol in modules', round: [
+      { name: 'Timetable', method: 'GET', url: '/timetable', think: { kind: 'uniform', fromMs: 1000, toMs: 3000 }, expectStatus: [200], timeoutMs: 10_000 },
+      { name: 'Module', method: 'GET', url: '/modules?code=OSU-1104', think: { kind: 'uniform', fromMs: 1000, toMs: 2000 }, expectStatus: [200], timeoutMs: 10_000 },
+      { name: 'Enrol', method: 'POST', url: '/enrol', body: '{"module":"OSU-1104"}', think: { kind: 'uniform', fromMs: 1500, toMs: 3500 }, expectStatus: [201], expectText: '"enrolled":true', timeoutMs: 10_000 },
+    ],
+  },
+  {
+    id: 'approve', name: 'Adviser approves', round: [
+      { name: 'Approve', method: 'POST', url: '/approvals', body: '{"request":17}', think: { kind: 'uniform', fromMs: 3000, toMs: 7000 }, expectStatus: [200], timeoutMs: 10_000 },
+    ],
+  },
+]
+
+const ramp = (to: number, upS: number, holdS: number, downS: number, startDelayMs = 0) => ({ startDelayMs, segments: [{ to, overMs: upS * 1000 }, { to, overMs: holdS * 1000 }, { to: 0, overMs: downS * 1000 }] })
+
+const PLACES: Pick<Plan, 'locations' | 'placement'> = {
+  locations: [
+    { code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 'auto' },
+    { code: 'TAV', provider: 'nimbral', region: 'tavira', machineType: 'brisk-1', machines: 'auto' },
+    { code: 'OSA', provider: 'nimbral', region: 'osaki', machineType: 'brisk-1', machines: 'auto' },
+  ],
+  placement: {
+    A: { REY: 5000, TAV: 3500, OSA: 'rest' },
+    B: { REY: 10_000 },
+    C: { REY: 3500, TAV: 4000, OSA: 'rest' },
+    D: { REY: 2500, TAV: 'rest' },
+  },
+}
+
+/** The plan that is ready to start. */
+export const DEMO_PLAN: Plan = {
+  schema: 'vornak-plan/1',
+  name: 'Enrolment morning',
+  question: 'Can the portal take 240 students at 08:00, 95 % of enrolments confirmed within 1.8 s?',
+  targetId: PORTAL_ID,
+  groups: [
+    { letter: 'A', name: 'Students at home', journeyId: 'enrol', profile: ramp(104, 15, 45, 5) },
+    { letter: 'B', name: 'Students on campus', journeyId: 'enrol', profile: ramp(68, 12, 48, 5) },
+    { letter: 'C', name: 'Students commuting', journeyId: 'browse', profile: ramp(60, 10, 46, 5, 4000) },
+    { letter: 'D', name: 'Advisers', journeyId: 'approve', profile: ramp(8, 5, 50, 5, 5000) },
+  ],
+  ...PLACES,
+  objectives: [
+    { metric: 'p95', step: 'Enrol', atMost: 1800 },
+    { metric: 'failures', atMost: 0.005 },
+  ],
+  assumedUsersPerVcpu: 60,
+  rehearse: true,
+  keepMachinesMin: 0,
+  seed: 2026,
+}
+
+const stairs = (levels: number[], upS: number, holdS: number, downS: number, startDelayMs = 0) => ({ startDelayMs, segments: [...levels.flatMap(to => [{ to, overMs: upS * 1000 }, { to, overMs: holdS * 1000 }]), { to: 0, overMs: downS * 1000 }] })
+
+/** A plan that climbs until something gives: asked before the demo begins. */
+export const STAIRS_PLAN: Plan = {
+  ...DEMO_PLAN,
+  name: 'How far it carries',
+  question: 'Up to how many students are 95 % of enrolments confirmed within 1.8 s?',
+  groups: [
+    { letter: 'A', name: 'Students at home', journeyId: 'enrol', profile: stairs([104, 208, 312], 15, 75, 20) },
+    { letter: 'B', name: 'Students on campus', journeyId: 'enrol', profile: stairs([68, 136, 204], 15, 75, 20) },
+    { letter: 'C', name: 'Students commuting', journeyId: 'browse', profile: stairs([60, 120, 180], 15, 75, 20) },
+    { letter: 'D', name: 'Advisers', journeyId: 'approve', profile: stairs([8, 16, 24], 15, 75, 20) },
+  ],
+  assumedUsersPerVcpu: 120,
+}

@@ -1,0 +1,63 @@
+/** `npm run demo`: installs what is missing, builds what is stale, makes the demo's database, starts the stand-ins and Vornak, ends cleanly on Ctrl-C. */
+import { spawn } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { join } from 'node:path'
+import { buildPages, buildPrograms } from './build.mjs'
+import { checkNode, DIST, giveUp, installPackages, ROOT, run } from './ground.mjs'
+
+const PORTS = { vornak: Number(process.env.VORNAK_PORT ?? 4700), portal: 4710, cloud: 4720 }
+const DATA = process.env.VORNAK_DATA ?? join(ROOT, '.data', 'demo')
+const portal = `http://127.0.0.1:${PORTS.portal}`
+
+checkNode()
+await installPackages()
+await buildPrograms()
+await buildPages()
+for (const [name, port] of Object.entries(PORTS)) {
+  if (!await isFree(port)) giveUp(`Port ${port} (${name}) is in use: end the program that holds it${name === 'vornak' ? ', or choose another with VORNAK_PORT' : ' — perhaps another demo'}.`)
+}
+if (!existsSync(join(DATA, 'vornak.db'))) {
+  console.log('Making the demo’s history…')
+  if (await run(process.execPath, [join(DIST, 'seed-demo.mjs'), DATA, portal]) !== 0) giveUp('The demo’s database could not be made; see above.')
+}
+
+const children = []
+let ending = false
+start('enrolment-portal', [], { PORT: String(PORTS.portal) })
+start('nimbral-cloud', [join(DIST, 'generator.mjs')], { PORT: String(PORTS.cloud) })
+start('main', [], { VORNAK_PORT: String(PORTS.vornak), VORNAK_DATA: DATA, VORNAK_CLOUD: `http://127.0.0.1:${PORTS.cloud}` })
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void end(0))
+
+function start(program, args, env) {
+  const child = spawn(process.execPath, [join(DIST, `${program}.mjs`), ...args], { cwd: ROOT, stdio: 'inherit', env: { ...process.env, ...env }, detached: true })
+  child.on('exit', (code) => {
+    if (ending) return
+    console.error(`${program} has ended (${code}); the demo ends too.`)
+    void end(1)
+  })
+  children.push(child)
+}
+
+/** Ends what was started, the last first; each gives back what it holds. */
+async function end(code) {
+  if (ending) return
+  ending = true
+  for (const child of [...children].reverse()) {
+    if (child.exitCode !== null) continue
+    const gone = new Promise(resolve => child.once('exit', resolve))
+    child.kill('SIGTERM')
+    const late = setTimeout(() => child.kill('SIGKILL'), 8000)
+    await gone
+    clearTimeout(late)
+  }
+  process.exit(code)
+}
+
+function isFree(port) {
+  return new Promise((resolve) => {
+    const server = createServer()
+    server.once('error', () => resolve(false))
+    server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)))
+  })
+}

@@ -1,0 +1,84 @@
+/** What every script stands on: checks of the machine, installation of what is missing, builds of what is stale. Needs no package itself. */
+import { spawn, spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+export const ROOT = dirname(dirname(fileURLToPath(import.meta.url)))
+export const DIST = join(ROOT, 'dist')
+
+/** Says why and ends. */
+export function giveUp(sentence) {
+  console.error(sentence)
+  process.exit(1)
+}
+
+export function checkNode() {
+  const [major, minor] = process.versions.node.split('.').map(Number)
+  if (major < 20 || (major === 20 && minor < 15)) giveUp(`Vornak needs Node 20.15 or newer; this is ${process.versions.node}.`)
+}
+
+/** Runs a command to its end, showing what it prints. @returns its exit code */
+export function run(command, args, options = {}) {
+  return new Promise((resolve) => {
+    const child = spawn(command, args, { cwd: ROOT, stdio: 'inherit', ...options })
+    child.on('error', error => giveUp(`${command} could not be started: ${error.message}`))
+    child.on('exit', code => resolve(code ?? 1))
+  })
+}
+
+/** Installs the packages the lock file names, when they are missing or another lock file's. */
+export async function installPackages() {
+  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex')
+  const stamp = join(ROOT, 'node_modules', '.vornak-lock')
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return
+  for (const tool of ['python3', 'make', 'g++']) {
+    if (spawnSync(tool, ['--version'], { stdio: 'ignore' }).status !== 0) giveUp(`The database driver is compiled here and needs ${tool}. On Debian: apt-get install python3 make g++`)
+  }
+  console.log('Installing packages; the database driver is compiled, which takes a few minutes…')
+  if (await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) giveUp('The packages could not be installed; see above.')
+  if (!existsSync(join(ROOT, 'node_modules/better-sqlite3/build/Release/better_sqlite3.node'))) {
+    if (await run('npm', ['rebuild', 'better-sqlite3']) !== 0) giveUp('The database driver could not be compiled; see above.')
+  }
+  writeFileSync(stamp, lock)
+}
+
+export const CHROMIUM = '/usr/bin/chromium'
+
+/** Chromium for browser tests and screenshots, from the system's packages. */
+export async function installChromium() {
+  if (existsSync(CHROMIUM)) return
+  const apt = spawnSync('apt-get', ['--version'], { stdio: 'ignore' }).status === 0 && process.getuid?.() === 0
+  if (!apt) giveUp(`Browser tests need Chromium at ${CHROMIUM}. On Debian: apt-get install chromium`)
+  console.log('Installing Chromium…')
+  await run('apt-get', ['update', '-qq'])
+  if (await run('apt-get', ['install', '-y', '-qq', 'chromium'], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }) !== 0 || !existsSync(CHROMIUM)) {
+    giveUp('Chromium could not be installed; install the package chromium by hand.')
+  }
+}
+
+/** Digest of every file below these folders, by path and content. */
+export function digestOf(folders) {
+  const hash = createHash('sha256')
+  const visit = (path) => {
+    if (!existsSync(path)) return
+    if (statSync(path).isDirectory()) {
+      for (const name of readdirSync(path).sort()) visit(join(path, name))
+      return
+    }
+    hash.update(path.slice(ROOT.length)).update(readFileSync(path))
+  }
+  for (const folder of folders) visit(join(ROOT, folder))
+  return hash.digest('hex')
+}
+
+/** Does a piece of work unless it was done for exactly these sources. */
+export async function unlessFresh(name, folders, work) {
+  mkdirSync(DIST, { recursive: true })
+  const stamp = join(DIST, `.${name}-stamp`)
+  const digest = digestOf(folders)
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === digest) return
+  await work()
+  writeFileSync(stamp, digest)
+}

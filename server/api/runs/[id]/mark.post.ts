@@ -1,0 +1,8 @@
+import { MARK, type Mark } from '../../../../api/requests'
+import { answersTo, numberParam } from '../../../answer'
+import { coordinator } from '../../../../control/meeting-place'
+
+export default answersTo<Mark, { done: true }>(MARK, ({ text }, event) => {
+  coordinator().mark(numberParam(event, 'id'), text)
+  return { done: true }
+})

@@ -1,0 +1,5 @@
+import { SET_APPROVAL, type SetApproval } from '../../../../api/requests'
+import { answersTo, textParam } from '../../../answer'
+import { coordinator } from '../../../../control/meeting-place'
+
+export default answersTo<SetApproval, unknown>(SET_APPROVAL, ({ approval }, event) => coordinator().setApproval(textParam(event, 'id'), approval))
