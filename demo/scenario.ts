@@ -8,7 +8,7 @@ export const PORTAL_ID = 'enrolment-portal'
 export function demoTarget(baseUrl: string, until: string): Target {
   return {
     id: PORTAL_ID, name: 'Enrolment portal', environment: 'staging', baseUrl,
-    approval: { hosts: [new URL(baseUrl).host], mostUsers: 400, until, contact: 'Head of student systems' },
+    approval: { hosts: [new URL(baseUrl).host], mostUsers: 600, until, contact: 'Head of student systems' },
   }
 }
 
@@ -80,10 +80,10 @@ export const STAIRS_PLAN: Plan = {
   name: 'How far it carries',
   question: 'Up to how many students are 95 % of enrolments confirmed within 1.8 s?',
   groups: [
-    { letter: 'A', name: 'Students at home', journeyId: 'enrol', profile: stairs([104, 208, 312], 15, 75, 20) },
-    { letter: 'B', name: 'Students on campus', journeyId: 'enrol', profile: stairs([68, 136, 204], 15, 75, 20) },
-    { letter: 'C', name: 'Students commuting', journeyId: 'browse', profile: stairs([60, 120, 180], 15, 75, 20) },
-    { letter: 'D', name: 'Advisers', journeyId: 'approve', profile: stairs([8, 16, 24], 15, 75, 20) },
+    { letter: 'A', name: 'Students at home', journeyId: 'enrol', profile: stairs([65, 130, 195, 260], 15, 75, 20) },
+    { letter: 'B', name: 'Students on campus', journeyId: 'enrol', profile: stairs([45, 90, 135, 180], 15, 75, 20) },
+    { letter: 'C', name: 'Students commuting', journeyId: 'browse', profile: stairs([36, 72, 108, 144], 15, 75, 20) },
+    { letter: 'D', name: 'Advisers', journeyId: 'approve', profile: stairs([4, 8, 12, 16], 15, 75, 20) },
   ],
   assumedUsersPerVcpu: 120,
 }

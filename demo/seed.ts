@@ -1,13 +1,60 @@
-/** Makes the demo's database: `node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS`. */
+/**
+ * Makes the demo's database: `node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS`. The library, and two earlier runs by a simulated fleet: one that held
+ * and one that broke. They pass through the same coordinator, protocol and merge as every run, in fast time.
+ */
 import { fileURLToPath } from 'node:url'
-import { Coordinator } from '../control/coordinator'
-import { realClock } from '../control/clock'
-import { fillLibrary } from './library'
+import { fastClock } from '../control/clock'
+import type { Coordinator } from '../control/coordinator'
+import { serve } from '../main/serve'
+import { World } from '../simfleet/world'
+import { DEMO_PLANS, fillLibrary } from './library'
+import { simulatedCloud } from './simulated-cloud'
+
+/** How much faster than life the history is made. */
+const FACTOR = 40
+/** How often the world moves on, ms of real time. */
+const MOVE_MS = 4
+/** Free while the demo itself is not running. */
+const PORT = 4799
+
+const SERVICE_MS: Record<string, number> = { Timetable: 22, Module: 30, Enrol: 75, Approve: 40 }
+
+async function seed(dataFolder: string, portal: string): Promise<void> {
+  // Yesterday at 15:00, in this machine's zone.
+  const clock = fastClock(new Date(Date.now() - 86_400_000).setHours(15, 0, 0, 0), FACTOR)
+  const world = new World({ workers: 8, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
+  const cloud = simulatedCloud(clock, world)
+  const serving = await serve(
+    { host: '127.0.0.1', port: PORT, dataFolder, cloudAddress: '', dailyBudget: 20, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
+    fileURLToPath(new URL('./merge-worker.mjs', import.meta.url)), { clock, providers: [cloud] },
+  )
+  const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
+  fillLibrary(serving.coordinator, portal, Date.now())
+  for (const planId of Object.keys(DEMO_PLANS)) await runToEnd(serving.coordinator, planId)
+  clearInterval(moving)
+  cloud.close()
+  await serving.close()
+}
+
+/** Starts a plan and waits until its run has ended and every machine is gone. */
+async function runToEnd(coordinator: Coordinator, planId: string): Promise<void> {
+  const { id } = await coordinator.start(planId)
+  await new Promise<void>((resolve, reject) => {
+    const look = () => {
+      const { line } = coordinator.run(id)
+      if (line.state === 'failed') return reject(new Error(`run ${id}: ${line.sentence}`))
+      if (line.endedAt === undefined || coordinator.meter().machinesOut > 0) return
+      coordinator.live.off('live', look)
+      console.log(`  run ${id}: ${line.question} ${line.sentence}`)
+      resolve()
+    }
+    coordinator.live.on('live', look)
+  })
+}
 
 const [dataFolder, portal] = process.argv.slice(2)
-const coordinator = new Coordinator({
-  dataFolder: dataFolder!, clock: realClock, providers: [], controllerAddress: () => '', mergeWorker: fileURLToPath(new URL('./merge-worker.mjs', import.meta.url)), dailyBudget: 20,
-  onFatal: (error) => { throw error },
-})
-fillLibrary(coordinator, portal!, Date.now())
-await coordinator.shutDown()
+if (!dataFolder || !portal) {
+  console.error('Say where: node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS')
+  process.exit(64)
+}
+await seed(dataFolder, portal)

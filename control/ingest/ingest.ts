@@ -47,7 +47,7 @@ export class Ingest {
 
   frame(runId: number, generator: number, bytes: Uint8Array): void {
     // A copy of exactly these bytes is handed over: sockets pool their buffers.
-    const own = bytes.slice()
+    const own = new Uint8Array(bytes)
     this.worker.postMessage({ kind: 'frame', runId, generator, bytes: own } satisfies ToMergeWorker, [own.buffer as ArrayBuffer])
   }
 

@@ -4,7 +4,7 @@
  */
 import { drawThinkMs, meanThinkMs, type Step, type ThinkTime } from '../../core/journey/journey'
 import type { Exchange, Outcome, PreparedRequest } from '../exchange/exchange'
-import type { Recorder } from './recorder'
+import type { Recorder } from '../../protocol/recorder'
 
 /** A step as its users need it. */
 export interface PreparedStep {

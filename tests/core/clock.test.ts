@@ -1,16 +1,6 @@
 /** Outside check: the offset and delay formulas of RFC 5905, §8. */
 import { ClockEstimate, offsetOf } from '../../core/clock/offset'
-
-/** Small seeded generator (mulberry32), so that a failure repeats. */
-function seeded(seed: number): () => number {
-  let a = seed
-  return () => {
-    a = (a + 0x6d2b79f5) | 0
-    let t = Math.imul(a ^ (a >>> 15), 1 | a)
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
-  }
-}
+import { seededRandom } from '../../core/random/seeded'
 
 describe('clock offset', () => {
   it('follows RFC 5905: θ = ½[(T2−T1)+(T3−T4)], δ = (T4−T1)−(T3−T2)', () => {
@@ -18,7 +8,7 @@ describe('clock offset', () => {
   })
 
   it.each([[300_000, 0], [-300_000, 100e-6], [12, -100e-6]])('an injected offset of %d ms and drift of %d come back within the uncertainty', (offset, drift) => {
-    const random = seeded(7)
+    const random = seededRandom(7)
     const estimate = new ClockEstimate()
     for (let t = 0; t < 600_000; t += 1000) {
       const there = (at: number) => at + offset + drift * at

@@ -2,13 +2,13 @@
  * What a worker measures, second by second of the run: counts and times per series, cut into one frame per second. A sample belongs to
  * the second in which it ended, a start to the second in which it began.
  */
-import { SecondRecorder } from '../../core/histogram/second-recorder'
-import { ByteWriter } from '../../core/histogram/varint'
-import { FAILURE_KINDS, type FailureKind, type Reach } from '../../core/merge/failure-kinds'
-import { NO_CLAIMS, type Claims } from '../../core/merge/ledger'
-import { writeCounts } from '../../core/merge/series-sum'
-import type { Health } from '../../core/soundness/signals'
-import { beginFrame, endFrame } from '../../protocol/frame'
+import { SecondRecorder } from '../core/histogram/second-recorder'
+import { ByteWriter } from '../core/histogram/varint'
+import { FAILURE_KINDS, type FailureKind, type Reach } from '../core/merge/failure-kinds'
+import { NO_CLAIMS, type Claims } from '../core/merge/ledger'
+import { writeCounts } from '../core/merge/series-sum'
+import type { Health } from '../core/soundness/signals'
+import { beginFrame, endFrame } from './frame'
 
 /** One series during the current second. */
 class SeriesSecond {

@@ -1,0 +1,159 @@
+/** A generator that speaks the protocol but sends nothing: its users live in a {@link World}. For demo history, benches and tests. */
+import { generateKeyPairSync, type KeyPairKeyObjectResult } from 'node:crypto'
+import WebSocket from 'ws'
+import { drawThinkMs, meanThinkMs, type Step } from '../core/journey/journey'
+import type { RunDocument } from '../core/plan/document'
+import { sliceFor, type SlicedUser } from '../core/plan/slice'
+import { readToGenerator, type FromGenerator, type ToGenerator, type WorkState } from '../protocol/messages'
+import { Recorder } from '../protocol/recorder'
+import { LINK_PATH, PROTOCOL_VERSION } from '../protocol/version'
+import type { World } from './world'
+
+export interface SimOptions {
+  controller: string
+  token: string
+  name: string
+  world: World
+  /** The controller's clock, as this generator sees it, ms since 1970. */
+  now: () => number
+  /** Users that use up the CPU granted. */
+  usersAtFullCpu: number
+}
+
+export class SimGenerator {
+  private readonly socket: WebSocket
+  private readonly keys: KeyPairKeyObjectResult = generateKeyPairSync('ed25519')
+  private work: { state: WorkState, runId: string } = { state: 'idle', runId: '' }
+  private prepared: { document: RunDocument, users: SlicedUser[] } | undefined
+  private recorder: Recorder | undefined
+  private active = 0
+  private over = false
+  private readonly incarnation = 1
+
+  constructor(private readonly options: SimOptions) {
+    this.socket = new WebSocket(options.controller.replace(/^http/, 'ws') + LINK_PATH, { perMessageDeflate: false })
+    this.socket.on('message', (data: Buffer, binary) => { if (!binary) this.take(readToGenerator(data.toString())) })
+    this.socket.on('error', () => { /* close follows */ })
+  }
+
+  close(): void {
+    this.socket.close()
+  }
+
+  private say(message: FromGenerator): void {
+    if (this.socket.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify(message))
+  }
+
+  private take(message: ToGenerator): void {
+    const { options } = this
+    switch (message.kind) {
+      case 'hello': return this.say({
+        kind: 'enrol', version: PROTOCOL_VERSION, token: options.token, publicKey: this.keys.publicKey.export({ type: 'spki', format: 'pem' }).toString(),
+        facts: { hostname: options.name, platform: 'simulated', node: process.version, cores: 1, memoryBytes: 2 ** 31, descriptors: 65_536 },
+      })
+      case 'beat': return this.say({ kind: 'beatReply', t1: message.t1, t2: options.now(), t3: options.now() })
+      case 'rollCall': return this.say({ kind: 'rollCallReply', reached: message.hosts.map(host => ({ host, ok: true, connectMs: 0.6 + options.world.random() })) })
+      case 'rehearse': return this.say({
+        kind: 'rehearsed', runId: message.runId,
+        steps: message.document.journeys.flatMap(j => j.round.map(s => ({ journeyId: j.id, step: s.name, ok: true, status: s.expectStatus[0] ?? 200, durationMs: 20 + 60 * options.world.random() }))),
+      })
+      case 'prepare': {
+        this.prepared = { document: message.document, users: sliceFor(message.document, message.generators, message.post) }
+        this.work = { state: 'prepared', runId: message.runId }
+        return this.say({ kind: 'prepared', runId: message.runId, users: this.prepared.users.length })
+      }
+      case 'go': {
+        this.work = { ...this.work, state: 'loading' }
+        this.say({ kind: 'going', runId: message.runId })
+        return this.begin(message.startAt)
+      }
+      case 'drain':
+      case 'abort': {
+        this.over = true
+        return
+      }
+      case 'release': return this.close()
+      default:
+    }
+  }
+
+  /** Puts every user's stays, and the cutting of frames, into the world's time. */
+  private begin(startAt: number): void {
+    const { world } = this.options
+    const { document, users } = this.prepared!
+    const recorder = this.recorder = new Recorder({
+      incarnation: this.incarnation, worker: 0, groups: document.plan.groups.length, startedAt: startAt,
+      health: () => ({
+        cpuShare: this.active / this.options.usersAtFullCpu * (0.9 + 0.2 * world.random()), loopDelayP99Ms: 0.6 + world.random(), scheduleLagP99Ms: 0.4 + world.random(),
+        memoryShare: 0.05, socketShare: this.active / 65_536,
+      }),
+      onFrame: ({ bytes }) => this.socket.send(bytes),
+    })
+    let lastStop = 0
+    for (const user of users) for (const stay of user.stays) {
+      lastStop = Math.max(lastStop, stay.stopMs)
+      world.at(startAt + stay.startMs, () => this.stay(user, startAt + stay.stopMs))
+    }
+    const everySecond = (second: number) => {
+      recorder.roll(world.now)
+      if ((world.now >= startAt + lastStop || this.over) && this.active === 0) return this.finish()
+      world.at(startAt + (second + 1) * 1000, () => everySecond(second + 1))
+    }
+    world.at(startAt + 1000, () => everySecond(1))
+  }
+
+  private stay(user: SlicedUser, until: number): void {
+    if (this.over) return
+    const { world } = this.options
+    const { document } = this.prepared!
+    const recorder = this.recorder!
+    const steps = document.journeys.find(j => j.id === document.plan.groups[user.group]!.journeyId)!.round
+    const meanMs = steps.reduce((sum, s) => sum + meanThinkMs(s.think), 0) / steps.length
+    recorder.roll(world.now)
+    recorder.present[user.group]!++
+    this.active++
+    let asking = false
+    let gone = false
+    const leave = () => {
+      if (gone) return
+      gone = true
+      recorder.roll(world.now)
+      recorder.present[user.group]!--
+      if (!asking) this.active--
+    }
+    world.at(until, leave)
+    const act = (index: number) => {
+      if (gone || this.over) return leave()
+      const step = steps[index]!
+      asking = true
+      recorder.started(user.firstSeries + index, world.now)
+      const began = world.now
+      const answer = world.request(step.name)
+      const endsAt = Math.min(answer.at, began + step.timeoutMs)
+      world.at(endsAt, () => {
+        asking = false
+        this.record(user.firstSeries + index, step, began, answer.at, answer.right)
+        if (gone) {
+          this.active--
+          return
+        }
+        world.at(world.now + drawThinkMs(step.think, world.random), () => act((index + 1) % steps.length))
+      })
+    }
+    world.at(world.now + world.random() * meanMs, () => act(0))
+  }
+
+  private record(series: number, step: Step, began: number, answeredAt: number, right: boolean): void {
+    const { world } = this.options
+    const took = world.now - began
+    if (answeredAt > world.now) this.recorder!.failed(series, world.now, 'timeout', 'sent', step.timeoutMs, -1, 0)
+    else if (right) this.recorder!.right(series, world.now, took, took, took * 0.95, -1, 600)
+    else this.recorder!.failed(series, world.now, 'status', 'sent', took, -1, 40)
+  }
+
+  private finish(): void {
+    this.recorder!.finish(this.options.world.now)
+    this.work = { ...this.work, state: 'finished' }
+    this.say({ kind: 'finished', runId: this.work.runId, reason: 'the plan is over' })
+  }
+}
