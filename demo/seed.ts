@@ -22,7 +22,7 @@ const SERVICE_MS: Record<string, number> = { Timetable: 22, Module: 30, Enrol: 7
 async function seed(dataFolder: string, portal: string): Promise<void> {
   // Yesterday at 15:00, in this machine's zone.
   const clock = fastClock(new Date(Date.now() - 86_400_000).setHours(15, 0, 0, 0), FACTOR)
-  const world = new World({ workers: 8, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
+  const world = new World({ workers: 7, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
   const cloud = simulatedCloud(clock, world)
   const serving = await serve(
     { host: '127.0.0.1', port: PORT, dataFolder, cloudAddress: '', dailyBudget: 20, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),

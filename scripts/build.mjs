@@ -36,7 +36,7 @@ export async function buildPrograms() {
 export async function buildPages() {
   await unlessFresh('pages', ['app', 'server', 'api', 'core', 'public', 'nuxt.config.ts', 'package-lock.json', 'control/meeting-place.ts'], async () => {
     console.log('Building the pages…')
-    const code = await run('npx', ['nuxt', 'build', '--logLevel=silent'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
+    const code = await run('npx', ['nuxt', 'build', '--preset', 'node-listener'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
     if (code !== 0) giveUp('The pages could not be built; see above.')
   })
 }

@@ -1,4 +1,5 @@
 /** Opens a database and brings it up to date; refuses one that a newer release has written. */
+/// <reference path="./sql.d.ts" />
 import Database from 'better-sqlite3'
 import ground from './migrations/001-ground.sql'
 import runGround from './migrations/run-001-ground.sql'

@@ -1,0 +1,45 @@
+<script setup lang="ts">
+/** A run as a sentence: its question, its answer, and how far the answer can be trusted. */
+import type { RunLine } from '~~/api/views'
+import { dayTime } from '~/format/moments'
+
+const { run } = defineProps<{ run: RunLine }>()
+const live = useLive()
+const glyph = computed(() => run.verdict === 'held' ? 'held' : run.verdict === 'broken' ? 'broken' : run.state === 'failed' ? 'inTheWay' : 'none')
+const tone = computed(() => run.verdict === 'held' ? 'moss' : run.verdict === 'broken' || run.state === 'failed' ? 'brick' : 'q')
+const again = ref<string>()
+async function startAgain(): Promise<void> {
+  try {
+    const line = await api<RunLine>(`plans/${run.planId}/start`, 'POST')
+    await navigateTo(`/runs/${line.id}`)
+  }
+  catch (error) { again.value = problemOf(error).sentence }
+}
+</script>
+
+<template>
+  <article class="run">
+    <NuxtLink :to="`/runs/${run.id}`" class="id">{{ run.id }}</NuxtLink>
+    <div class="text">
+      <NuxtLink :to="`/runs/${run.id}`" class="question">{{ run.question }}</NuxtLink>
+      <div class="answer"><AGlyph :name="glyph" :class="tone" :word="run.verdict ?? run.state" /> <span :class="tone" class="b">{{ run.sentence }}</span></div>
+      <div v-if="again" class="brick">{{ again }}</div>
+    </div>
+    <div class="sound">
+      <template v-if="run.soundness"><AGlyph v-if="run.soundness !== 'sound'" name="costsSoundness" :class="run.soundness === 'unsound' ? 'brick' : 'plantx'" :word="run.soundness" /> {{ run.soundness }}</template>
+      <span v-else class="q">{{ run.state }}</span>
+    </div>
+    <div class="q when">{{ dayTime(run.createdAt, live.controllerNow) }}</div>
+    <button class="btn sm" @click="startAgain">Again</button>
+  </article>
+</template>
+
+<style scoped>
+.run { display: grid; grid-template-columns: 34px minmax(0, 1fr) 96px 130px auto; gap: 0 12px; align-items: center; padding: 7px 10px; border-bottom: 1px solid var(--hair); }
+.run:last-child { border-bottom: 0; }
+.id { font-weight: 600; font-size: 16px; font-stretch: 110%; text-align: right; }
+.question:hover { text-decoration: underline; }
+.answer { display: flex; gap: 6px; align-items: baseline; }
+.b { font-weight: 620; }
+.when { text-align: right; }
+</style>

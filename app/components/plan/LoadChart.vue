@@ -1,0 +1,108 @@
+<script setup lang="ts">
+/** Planned users of all groups over time, stacked, with holds, the ceiling of the fleet, and the last run as a thin line beneath. */
+import { use } from 'echarts/core'
+import { LineChart } from 'echarts/charts'
+import { GridComponent, MarkAreaComponent, MarkLineComponent, AxisPointerComponent } from 'echarts/components'
+import { CanvasRenderer } from 'echarts/renderers'
+import VChart from 'vue-echarts'
+import type { PlanCheck } from '~~/api/views'
+import { ceilingOf } from '~~/core/fleet/ceiling'
+import { cornersOf, levelAt } from '~~/core/load/profile'
+import { levelsOf } from '~~/core/objectives/windows'
+import type { Plan } from '~~/core/plan/document'
+import { peakOfPlan, plannedAt } from '~~/core/plan/peak'
+import { runLengthMs } from '~~/core/plan/slice'
+import { count } from '~/format/figures'
+import { duration, runTime } from '~/format/moments'
+
+use([LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, AxisPointerComponent, CanvasRenderer])
+const { plan, check, before } = defineProps<{ plan: Plan, check: PlanCheck | undefined, before: { id: number, users: number[] } | undefined }>()
+const emit = defineEmits<{ cursor: [atMs: number | undefined] }>()
+const colours = useColours()
+const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
+
+const lengthMs = computed(() => runLengthMs({ plan }))
+/** Every corner twice: just before, and at it, so that jumps stand upright. */
+const moments = computed(() => [...new Set(plan.groups.flatMap(g => cornersOf(g.profile).map(c => c.atMs)))].sort((a, b) => a - b).flatMap(m => m > 0 ? [m - 0.001, m] : [m]))
+const ceiling = computed(() => check && ceilingOf(check.sizes, peakOfPlan(plan)))
+const top = computed(() => {
+  const most = Math.max(peakOfPlan(plan) * 1.12, Math.min(ceiling.value?.users ?? 0, peakOfPlan(plan) * 1.6) * 1.06, 4)
+  const step = 10 ** Math.floor(Math.log10(most / 2.5))
+  const nice = [1, 2, 5, 10].find(k => most / (k * step) <= 5)! * step
+  return { most: Math.ceil(most / nice) * nice, step: nice }
+})
+
+const option = computed(() => {
+  const c = colours.value
+  if (!c) return undefined
+  const groups = [...plan.groups].reverse()
+  const last = groups.length - 1
+  const colour = (letter: string) => c.groups[letter.charCodeAt(0) - 65]!
+  return {
+    animation: false,
+    grid: { left: 46, right: 132, top: 12, bottom: 22 },
+    xAxis: {
+      type: 'value', min: 0, max: lengthMs.value / 1000, splitLine: { show: false }, axisLine: { lineStyle: { color: c.edge } }, axisTick: { lineStyle: { color: c.edge } },
+      axisLabel: { ...FONT, color: c.quiet, formatter: (s: number) => runTime(s), hideOverlap: true },
+      axisPointer: { show: true, snap: false, lineStyle: { color: c.ink, type: 'solid' }, label: { show: false } },
+    },
+    yAxis: { type: 'value', min: 0, max: top.value.most, interval: top.value.step, axisLabel: { ...FONT, color: c.quiet, formatter: (n: number) => count(n) }, splitLine: { lineStyle: { color: c.hair } } },
+    series: [
+      ...groups.map((g, i) => ({
+        type: 'line', name: g.letter, stack: 'users', symbol: 'none', silent: true, data: moments.value.map(m => [m / 1000, levelAt(g.profile, m)]),
+        lineStyle: { color: colour(g.letter), width: i === last ? 0 : 1.5 }, areaStyle: { color: colour(g.letter), opacity: c.tint },
+        ...(i === 0 ? { markArea: { silent: true, itemStyle: { color: c.shade, opacity: 0.9 }, label: { ...FONT, color: c.quiet, position: 'insideTop' as const }, data: holds.value.map(h => [{ name: `hold ${duration((h.toS - h.fromS) * 1000)}`, xAxis: h.fromS }, { xAxis: h.toS }]) } } : {}),
+      })),
+      { type: 'line', symbol: 'none', silent: true, data: moments.value.map(m => [m / 1000, plannedAt(plan, m)]), lineStyle: { color: c.plan, width: 2.2, type: [6, 4] }, z: 5,
+        ...(ceiling.value && ceiling.value.users <= top.value.most ? { markLine: { silent: true, symbol: 'none', label: { show: false }, lineStyle: { color: c.ink, width: 1.2, type: 'solid' }, data: [{ yAxis: ceiling.value.users }] } } : {}) },
+      ...(before ? [{ type: 'line', symbol: 'none', silent: true, data: before.users.map((n, s) => [s + 1, n]), lineStyle: { color: c.quiet, width: 1 }, z: 4 }] : []),
+    ],
+  }
+})
+const holds = computed(() => levelsOf(plan, 5000))
+
+/** Direct labels beside the bands, where each is widest. */
+const labels = computed(() => {
+  const at = holds.value.length ? (holds.value[holds.value.length - 1]!.fromS * 2 + holds.value[holds.value.length - 1]!.toS) / 3 * 1000 : lengthMs.value / 2
+  let below = 0
+  return [...plan.groups].reverse().map((g) => {
+    const level = levelAt(g.profile, at)
+    const middle = below + level / 2
+    below += level
+    return { letter: g.letter, level, left: at / lengthMs.value, bottom: middle / top.value.most, thin: level / top.value.most < 0.09 }
+  })
+})
+const place = (x: number) => `calc(46px + (100% - 178px) * ${x})`
+const height = (y: number) => `calc(22px + (100% - 34px) * ${y})`
+
+const frame = useTemplateRef<HTMLElement>('frame')
+function move(event: MouseEvent): void {
+  const box = frame.value!.getBoundingClientRect()
+  const x = (event.clientX - box.left - 46) / (box.width - 178)
+  emit('cursor', x >= 0 && x <= 1 ? x * lengthMs.value : undefined)
+}
+</script>
+
+<template>
+  <div ref="frame" class="chart panel" @mousemove="move" @mouseleave="emit('cursor', undefined)">
+    <VChart v-if="option" :option="option" autoresize :update-options="{ notMerge: true }" aria-hidden="true" />
+    <template v-for="l in labels" :key="l.letter">
+      <span v-if="!l.thin" class="label" :style="{ left: place(l.left), bottom: height(l.bottom) }"><GroupTag :letter="l.letter" /> {{ count(l.level) }}</span>
+    </template>
+    <div class="side">
+      <template v-if="ceiling"><b>{{ count(ceiling.users) }} users</b><span class="q">carried, assumed: <LocationCode :code="ceiling.code" /> binds first</span></template>
+      <span class="plantx"><i class="dash" />planned, all groups</span>
+      <span v-if="before" class="q"><i class="thin" />run {{ before.id }} as it was</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.chart { position: relative; height: 100%; min-height: 0; }
+.label { position: absolute; transform: translateY(50%); display: flex; align-items: center; gap: 6px; font-size: 12px; pointer-events: none; }
+.side { position: absolute; right: 6px; top: 14px; width: 120px; display: flex; flex-direction: column; gap: 8px; font-size: 11px; line-height: 15px; }
+.side b { font-size: 12px; }
+.side b + .q { margin-top: -8px; }
+.dash { display: block; width: 32px; border-top: 2.2px dashed var(--plan); margin-bottom: 3px; }
+.thin { display: block; width: 32px; border-top: 1px solid var(--quiet); margin-bottom: 3px; }
+</style>

@@ -1,0 +1,123 @@
+<script setup lang="ts">
+/** The result: the answer as a sentence, the evidence on the stave with a brush, tables that follow it, ledger, soundness, cost, files. */
+import { nameOf, sayValue } from '~~/core/objectives/judge'
+import { count, euro, share, timeText } from '~/format/figures'
+import { dayTime, duration, runTime } from '~/format/moments'
+
+const RunStave = defineAsyncComponent(() => import('../run/RunStave.vue'))
+const store = useRun()
+const live = useLive()
+const run = computed(() => store.view!)
+const summary = computed(() => run.value.summary)
+const split = ref<'step' | 'location'>('step')
+const cost = computed(() => run.value.machines.reduce((s, m) => s + m.cost, 0))
+const span = computed(() => ({ fromS: 0, toS: Math.max(summary.value?.lengthS ?? run.value.lengthS, 1) }))
+const window = computed(() => store.chosenWindow)
+const judgedWindow = computed(() => {
+  const levels = summary.value?.answer.judgements.map(j => j.level) ?? []
+  const top = [...levels].sort((a, b) => b.users - a.users)[0]
+  return top && { fromS: top.fromS, toS: top.toS }
+})
+async function again(): Promise<void> {
+  try {
+    const line = await api<{ id: number }>(`plans/${run.value.line.planId}/start`, 'POST')
+    await navigateTo(`/runs/${line.id}`)
+  }
+  catch (error) { store.problem = problemOf(error) }
+}
+const setEdge = (edge: 'fromS' | 'toS', event: Event) => {
+  const n = Math.round(Number((event.target as HTMLInputElement).value))
+  const next = { ...(store.chosen ?? span.value), [edge]: n }
+  if (Number.isFinite(n) && next.fromS >= 0 && next.toS > next.fromS) void store.choose(next)
+}
+useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { key: 'j', says: 'Choose the judged window', act: () => void store.choose(judgedWindow.value) }, { key: 'e', says: 'Choose the whole run', act: () => void store.choose(undefined) }])
+</script>
+
+<template>
+  <div class="screen">
+    <header class="head">
+      <div class="clip">
+        <div class="s12 q">Run {{ run.line.id }} of <NuxtLink :to="`/plans/${run.line.planId}`" class="link"><b class="ink">{{ run.line.planName }}</b></NuxtLink>, version {{ run.document.planVersion }} · {{ dayTime(run.line.createdAt, live.controllerNow) }} · {{ run.line.target }} · {{ run.line.state }}</div>
+        <h1 class="clip">{{ run.line.question }}</h1>
+        <div class="answer">
+          <AGlyph v-if="run.line.verdict === 'held' || run.line.verdict === 'broken'" :name="run.line.verdict" :size="14" :class="run.line.verdict === 'held' ? 'moss' : 'brick'" />
+          <AGlyph v-else name="inTheWay" :size="14" class="brick" word="no answer" />
+          <b :class="run.line.verdict === 'held' ? 'moss' : 'brick'">{{ run.line.sentence }}</b>
+          <span v-if="summary" class="sound"><AGlyph v-if="summary.soundness !== 'sound'" name="costsSoundness" :class="summary.soundness === 'unsound' ? 'brick' : 'plantx'" :word="summary.soundness" /> {{ summary.soundness }} as evidence</span>
+        </div>
+      </div>
+    </header>
+    <div class="body">
+      <template v-if="summary">
+        <div class="figures panel">
+          <div v-for="j in summary.answer.judgements" :key="nameOf(j.objective) + j.level.fromS">
+            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" /> <b>{{ nameOf(j.objective) }}</b> {{ j.measured === undefined ? 'not measured' : sayValue(j.objective, j.measured) }} <span class="q">at most {{ sayValue(j.objective, j.objective.atMost) }}, {{ count(j.level.users) }} users, {{ runTime(j.level.fromS) }} to {{ runTime(j.level.toS) }}</span>
+          </div>
+        </div>
+        <div class="evidence">
+          <RunStave :run="run" :seconds="store.seconds" :span="span" :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']" :chosen="store.chosen" brush @choose="store.choose($event)" />
+        </div>
+        <MachineMap :run="run" :seconds="store.seconds" :span="span" />
+        <section class="band">
+          <div class="bandh">
+            <h2>Exact figures</h2>
+            <label>from <input class="edge" :value="store.chosen?.fromS ?? 0" inputmode="numeric" @change="setEdge('fromS', $event)"> s</label>
+            <label>to <input class="edge" :value="store.chosen?.toS ?? span.toS" inputmode="numeric" @change="setEdge('toS', $event)"> s</label>
+            <button class="btn link sm" :aria-pressed="!store.chosen" @click="store.choose(undefined)">whole run</button>
+            <button v-if="judgedWindow" class="btn link sm" @click="store.choose(judgedWindow)">the top level judged</button>
+            <span class="q">drag in the stave to choose any window</span>
+            <span class="spring" />
+            <span class="q">by</span>
+            <button class="btn link sm" :aria-pressed="split === 'step'" :class="{ on: split === 'step' }" @click="split = 'step'">step</button>
+            <button class="btn link sm" :aria-pressed="split === 'location'" :class="{ on: split === 'location' }" @click="split = 'location'">location</button>
+          </div>
+          <div class="panel pad"><StepTable v-if="window" :window="window" :split="split" /><p v-else class="q">Merging the window…</p></div>
+        </section>
+        <div class="two">
+          <section class="band">
+            <div class="bandh"><h2>Ledger</h2><span :class="summary.ledger.balanced ? 'q' : 'brick'">{{ summary.ledger.balanced ? 'every account balances or is open by a stated amount' : 'an account contradicts itself' }}</span></div>
+            <div class="panel pad"><LedgerTable :ledger="summary.ledger" /></div>
+          </section>
+          <section class="band">
+            <SoundnessList :findings="summary.findings" :soundness="summary.soundness" />
+            <div class="bandh"><h2>Run</h2></div>
+            <p class="facts">
+              {{ count(summary.whole.started) }} requests in {{ duration(summary.lengthS * 1000) }}, {{ share(summary.whole.failureShare) }} failed, mean {{ timeText(summary.whole.meanMs) }}. {{ run.machines.length }} machines cost <b>{{ euro(cost) }}</b>; {{ run.machines.every(m => m.goneAt !== undefined) ? 'all are given back' : `${run.machines.filter(m => m.goneAt === undefined).length} still out` }}.
+              <a class="act-link" :href="`/api/runs/${run.line.id}/histograms`" download>Response times as histogram log</a>
+            </p>
+          </section>
+        </div>
+      </template>
+      <CrewTable v-else :run="run" />
+      <section class="band"><h2>What happened</h2><RunEvents :run="run" class="events" /></section>
+    </div>
+    <footer class="sill">
+      <span class="q">{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }} groups · {{ run.document.plan.locations.length }} locations · seed {{ run.document.plan.seed }}</span>
+      <span class="spring" />
+      <NuxtLink :to="`/plans/${run.line.planId}`" class="btn">Open the plan</NuxtLink>
+      <button class="btn act" @click="again">Again <kbd>a</kbd></button>
+    </footer>
+  </div>
+</template>
+
+<style scoped>
+.head { padding: 7px 14px 6px; }
+.ink { color: var(--ink); }
+.link:hover { text-decoration: underline; }
+.answer { font-size: 16px; line-height: 22px; display: flex; gap: 8px; align-items: baseline; }
+.sound { font-size: 13px; margin-left: 12px; }
+.figures { display: grid; grid-template-columns: repeat(2, minmax(0, 1fr)); gap: 2px 16px; padding: 6px 12px; margin-bottom: 8px; font-size: 12.5px; }
+.figures > div { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.evidence { height: 380px; }
+.band { margin-top: 12px; }
+.bandh { display: flex; gap: 10px; align-items: center; min-height: 26px; white-space: nowrap; font-size: 12.5px; }
+.spring { flex: 1; }
+.edge { width: 48px; height: 22px; border: 1px solid var(--edge); border-radius: 3px; background: var(--panel); padding: 0 4px; text-align: right; }
+.on { text-decoration: underline; text-underline-offset: 3px; }
+.pad { padding: 4px 12px 6px; }
+.two { display: grid; grid-template-columns: minmax(0, 3fr) minmax(0, 2fr); gap: 16px; }
+.facts { border-top: 1px solid var(--hair); padding-top: 4px; font-size: 12.5px; }
+.act-link { color: var(--act); text-decoration: underline; text-underline-offset: 2px; }
+.events { max-height: 320px; margin-top: 6px; }
+@media (max-width: 1100px) { .two { grid-template-columns: 1fr; } }
+</style>

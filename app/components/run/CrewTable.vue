@@ -1,0 +1,38 @@
+<script setup lang="ts">
+/** The machines of a run before it loads: each with its state, since when, and why. */
+import type { RunView } from '~~/api/views'
+import { duration } from '~/format/moments'
+import { STATE_WORDS, TROUBLED, type GlyphName } from '../marks/glyphs'
+
+const { run } = defineProps<{ run: RunView }>()
+const live = useLive()
+const wanted = computed(() => run.document.fleet.reduce((s, o) => s + o.machines, 0))
+const inHand = computed(() => run.machines.filter(m => ['enrolled', 'ready', 'loading', 'draining'].includes(m.state)).length)
+</script>
+
+<template>
+  <section>
+    <div class="top"><h2>Machines</h2><span class="q">{{ inHand }} of {{ wanted }} enrolled</span></div>
+    <table class="table panel">
+      <thead><tr><th>Machine</th><th>State</th><th /><th>For</th><th>Reason</th><th class="num">Lease ends in</th></tr></thead>
+      <tbody>
+        <tr v-for="m in run.machines" :key="m.id" :class="{ brick: TROUBLED.includes(m.state) }">
+          <td><LocationCode :code="m.location" /> <b>{{ m.name }}</b> <span class="q">{{ m.type }}</span></td>
+          <td><AGlyph :name="m.state as GlyphName" /> {{ STATE_WORDS[m.state] ?? m.state }}</td>
+          <td><StateBar :state="m.state" :width="120" /></td>
+          <td class="num">{{ m.goneAt === undefined ? duration(live.controllerNow - (m.changes.at(-1)?.at ?? m.askedAt)) : '–' }}</td>
+          <td class="reason">{{ m.changes.at(-1)?.reason ?? 'asked for' }}</td>
+          <td class="num">{{ m.goneAt === undefined ? duration(m.leaseEndsAt - live.controllerNow) : '–' }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="!run.machines.length" class="q">No machine has been asked for yet.</p>
+  </section>
+</template>
+
+<style scoped>
+.top { display: flex; gap: 14px; align-items: center; height: 26px; }
+.table th:first-child, .table td:first-child { padding-left: 10px; }
+.reason { white-space: normal; }
+td :deep(.bar) { margin-top: 4px; }
+</style>

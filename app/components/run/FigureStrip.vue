@@ -1,0 +1,77 @@
+<script setup lang="ts">
+/** Five figures of a run under load, each over the last ten settled seconds or as they stand. */
+import type { RunView, SecondFigures, WindowView } from '~~/api/views'
+import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
+import type { FailureKind } from '~~/api/views'
+import { count, rate, share, time } from '~/format/figures'
+
+const { run, seconds, recent } = defineProps<{ run: RunView, seconds: (SecondFigures | undefined)[], recent: WindowView | undefined }>()
+const latest = computed(() => seconds.findLast(s => s?.final))
+const present = computed(() => latest.value?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
+const planned = computed(() => run.planned[latest.value?.second ?? 0] ?? 0)
+const behind = computed(() => planned.value - present.value)
+const judged = computed(() => run.document.plan.objectives.find(o => o.step !== undefined && o.metric !== 'failures'))
+const figures = computed(() => judged.value?.step ? recent?.steps.find(s => s.step === judged.value!.step)?.figures : recent?.total)
+const over = computed(() => judged.value !== undefined && (figures.value?.p95Ms ?? 0) > judged.value.atMost)
+const totals = computed(() => {
+  let ended = 0
+  const kinds: Partial<Record<FailureKind, number>> = {}
+  for (const s of seconds) {
+    if (!s) continue
+    ended += s.right + s.failed
+    for (const [kind, n] of Object.entries(s.failures) as [FailureKind, number][]) kinds[kind] = (kinds[kind] ?? 0) + n
+  }
+  const failed = Object.values(kinds).reduce((a, b) => a + b, 0)
+  return { failed, share: ended > 0 ? failed / ended : undefined, words: Object.entries(kinds).sort((a, b) => b[1] - a[1]).slice(0, 2).map(([k, n]) => `${FAILURE_WORDS[k as FailureKind]} ${count(n)}`).join(', ') }
+})
+/** Generators over a limit in each of the last five settled seconds. */
+const stressed = computed(() => {
+  const last = seconds.filter(s => s?.final).slice(-5)
+  return run.generators.filter((_, n) => last.length === 5 && last.every(s => (s!.generators.find(g => g[0] === n)?.[1] ?? 0) > 1)).map(g => g.name)
+})
+const lost = computed(() => run.machines.filter(m => ['lost', 'reclaimed', 'failed'].includes(m.state)).map(m => m.name))
+const reasons = computed(() => [...lost.value.map(n => `${n} lost`), ...stressed.value.map(n => `${n} stressed`), 'capacity assumed'].join(' · '))
+</script>
+
+<template>
+  <section class="figs panel" aria-label="Figures">
+    <div class="fig">
+      <div class="l">Users <span class="q">present of planned</span></div>
+      <div class="v">{{ count(present) }} <small>of <span class="planned">{{ count(planned) }}</span></small></div>
+      <div class="e" :class="{ plantx: Math.abs(behind) > 1 }">{{ Math.abs(behind) <= 1 ? 'on plan' : behind > 0 ? `${count(behind)} behind` : `${count(-behind)} ahead` }}</div>
+    </div>
+    <div class="fig">
+      <div class="l">Sent per second</div>
+      <div class="v">{{ latest ? rate(latest.started) : '–' }} <small>/s</small></div>
+      <div class="e">last settled second</div>
+    </div>
+    <div class="fig">
+      <div class="l">{{ judged?.step ?? 'All steps' }}: half, 95 %, 99 % answered within</div>
+      <div class="v three"><span>{{ time(figures?.p50Ms)[0] }} <small>{{ time(figures?.p50Ms)[1] }}</small></span><span :class="{ brick: over }">{{ time(figures?.p95Ms)[0] }} <small>{{ time(figures?.p95Ms)[1] }}</small></span><span>{{ time(figures?.p99Ms)[0] }} <small>{{ time(figures?.p99Ms)[1] }}</small></span></div>
+      <div class="e three"><span>p50</span><span :class="{ brick: over }">p95{{ over ? ' over its limit' : '' }}</span><span>p99, last 10 s merged</span></div>
+    </div>
+    <div class="fig">
+      <div class="l">Failures</div>
+      <div class="v">{{ share(totals.share).replace(' %', '') }} <small>% · {{ count(totals.failed) }} in all</small></div>
+      <div class="e clip">{{ totals.words || 'none so far' }}</div>
+    </div>
+    <div class="fig">
+      <div class="l">Soundness as it stands</div>
+      <div class="v"><AGlyph name="costsSoundness" :size="16" class="plantx" word="qualified" /> qualified</div>
+      <div class="e clip" :title="reasons">{{ reasons }}</div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.figs { display: grid; grid-template-columns: minmax(150px, 1.2fr) minmax(110px, .8fr) minmax(290px, 2fr) minmax(150px, 1.1fr) minmax(180px, 1.4fr); }
+.fig { padding: 5px 12px 5px; border-right: 1px solid var(--hair); white-space: nowrap; overflow: hidden; }
+.fig:last-child { border: 0; }
+.l { font-size: 12px; line-height: 15px; color: var(--quiet); overflow: hidden; text-overflow: ellipsis; }
+.v { font-weight: 600; font-size: 22px; line-height: 26px; font-stretch: 112%; }
+.v small { font-size: 13px; font-weight: 450; font-stretch: 100%; color: var(--quiet); }
+.v .brick small { color: inherit; }
+.e { font-size: 11.5px; line-height: 14px; color: var(--quiet); }
+.e.plantx { color: var(--plantx); font-weight: 620; }
+.three { display: grid; grid-template-columns: 1fr 1.1fr 1.3fr; }
+</style>

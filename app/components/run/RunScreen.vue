@@ -1,0 +1,112 @@
+<script setup lang="ts">
+/** A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the hands. */
+import { judge } from '~~/core/objectives/judge'
+import { count } from '~/format/figures'
+import { clockTime, duration, runTime } from '~/format/moments'
+
+const RunStave = defineAsyncComponent(() => import('./RunStave.vue'))
+const store = useRun()
+const live = useLive()
+const run = computed(() => store.view!)
+const WORDS: Record<string, string> = { queued: 'waiting for its turn', gathering: 'gathering machines', rollCall: 'calling the roll', rehearsing: 'rehearsing', armed: 'armed', warming: 'warming up', loading: 'loading', draining: 'draining' }
+const since = computed(() => run.value.changes.findLast(c => c.from !== c.to)?.at ?? run.value.line.createdAt)
+const left = computed(() => run.value.lengthS - (store.nowS ?? 0))
+const WIDE_S = 400
+const wide = ref(true)
+const span = computed(() => {
+  const whole = { fromS: 0, toS: run.value.lengthS + 6 }
+  if (run.value.lengthS <= WIDE_S || wide.value) return whole
+  const end = Math.max(180, Math.min(whole.toS, Math.floor(store.nowS ?? 0) + 20))
+  return { fromS: Math.max(0, end - 180), toS: end }
+})
+
+/** The objectives held against the last ten merged seconds. */
+const soFar = computed(() => {
+  const recent = store.recent
+  const { objectives } = run.value.document.plan
+  if (!recent || objectives.length === 0) return undefined
+  const level = { fromS: recent.fromS, toS: recent.toS, users: run.value.planned[recent.toS - 1] ?? 0 }
+  const answer = judge(objectives, [level], true, (_, step, location) => {
+    const of = step ? recent.steps.find(s => s.step === step) : undefined
+    if (location) return (of ? of.byLocation[location] : recent.locations.find(l => l.code === location)?.figures) ?? recent.total
+    return of?.figures ?? recent.total
+  })
+  return answer.judgements.every(j => j.measured === undefined) ? undefined : answer
+})
+
+let timer: ReturnType<typeof setInterval>
+onMounted(() => { timer = setInterval(() => void store.reloadRecent(), 1000) })
+onUnmounted(() => clearInterval(timer))
+
+const sureAbort = ref(false)
+function abort(): void {
+  if (sureAbort.value) return void store.act('abort')
+  sureAbort.value = true
+  setTimeout(() => { sureAbort.value = false }, 4000)
+}
+useKeys([{ key: 'S', says: 'Stop: let users finish', act: () => void store.act('stop') }])
+const present = computed(() => store.seconds.findLast(s => s !== undefined)?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
+</script>
+
+<template>
+  <div class="run">
+    <header class="head">
+      <div class="clip">
+        <h1 class="clip">{{ run.line.question }}</h1>
+        <div class="answer">
+          <template v-if="soFar">
+            <AGlyph :name="soFar.verdict === 'held' ? 'held' : 'broken'" :class="soFar.verdict === 'held' ? 'moss' : 'brick'" :word="soFar.verdict" />
+            <b :class="soFar.verdict === 'held' ? 'moss' : 'brick'">{{ soFar.verdict === 'held' ? 'So far, yes.' : 'Not so far.' }}</b> {{ soFar.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, '') }}, over the last 10 s. <span class="q">The last 2 s are provisional.</span>
+          </template>
+          <span v-else class="q">{{ run.changes.at(-1)?.reason }}</span>
+        </div>
+      </div>
+      <div class="phase">
+        <div class="clock">{{ store.nowS === undefined ? clockTime(live.controllerNow) : runTime(store.nowS) }}</div>
+        <div class="s12 q"><b class="ink">{{ WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template><template v-else> for {{ duration(live.controllerNow - since) }}</template></div>
+      </div>
+    </header>
+    <template v-if="store.underLoad">
+      <FigureStrip :run="run" :seconds="store.seconds" :recent="store.recent" class="strip" />
+      <div class="middle">
+        <div class="charts">
+          <button v-if="run.lengthS > WIDE_S" class="btn link sm span" @click="wide = !wide">{{ wide ? 'last 3 min' : 'whole run' }}</button>
+          <RunStave :run="run" :seconds="store.seconds" :now-s="store.nowS" :span="span" :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']" class="stave" />
+          <MachineMap :run="run" :seconds="store.seconds" :span="span" />
+        </div>
+        <RunEvents :run="run" />
+      </div>
+    </template>
+    <div v-else class="middle before">
+      <CrewTable :run="run" />
+      <RunEvents :run="run" />
+    </div>
+    <footer class="sill">
+      <span v-if="store.underLoad" class="q">{{ count(present) }} users present. Their machines are given back when the run has settled.</span>
+      <span v-else class="q">Nothing is sent to the target yet, but for the rehearsal. Machines cost from the moment they are allocated.</span>
+      <span class="spring" />
+      <button class="btn" @click="store.act('stop')">{{ store.underLoad ? 'Stop' : 'Stop and release' }} <span v-if="store.underLoad" class="q">users finish their answer</span> <kbd>Shift S</kbd></button>
+      <span class="apart" />
+      <button class="btn broken" @click="abort">{{ sureAbort ? 'Press again to cut everybody off' : 'Abort' }} <span v-if="!sureAbort" class="thin">cut off at once</span></button>
+    </footer>
+  </div>
+</template>
+
+<style scoped>
+.run { display: grid; grid-template-rows: auto auto minmax(0, 1fr) 44px; height: 100%; min-height: 0; }
+.head { padding: 6px 12px 6px 14px; display: flex; gap: 16px; grid-row: 1; }
+.head > :first-child { flex: 1; }
+.head h1 { font-size: 16px; line-height: 20px; }
+.answer { font-size: 14px; line-height: 20px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.phase { text-align: right; white-space: nowrap; }
+.clock { font-weight: 620; font-size: 24px; line-height: 26px; font-stretch: 112%; }
+.ink { color: var(--ink); }
+.strip { margin: 0 12px; grid-row: 2; }
+.middle { grid-row: 3; display: grid; grid-template-columns: minmax(0, 1fr) 268px; gap: 14px; padding: 8px 12px 0; min-height: 0; }
+.before { grid-template-columns: minmax(0, 1fr) 340px; }
+.charts { display: grid; grid-template-rows: minmax(0, 1fr) auto; min-height: 0; position: relative; padding-bottom: 6px; }
+.span { position: absolute; top: -4px; left: 0; z-index: 2; height: 20px; }
+.sill { grid-row: 4; }
+.apart { width: 20px; }
+.thin { font-weight: 450; }
+</style>

@@ -1,0 +1,197 @@
+<script setup lang="ts">
+/** The stave: every chart of a run stacked on one time axis. One chart instance; headings and the chosen window lie over it. */
+import { useElementSize } from '@vueuse/core'
+import { use } from 'echarts/core'
+import { BarChart, LineChart } from 'echarts/charts'
+import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/components'
+import { CanvasRenderer } from 'echarts/renderers'
+import VChart from 'vue-echarts'
+import type { RunView, SecondFigures } from '~~/api/views'
+import { levelsOf } from '~~/core/objectives/windows'
+import { count, rate, time, timeText } from '~/format/figures'
+import { runTime } from '~/format/moments'
+import { LEFT, RIGHT, staffsIn, type Staff } from './stave-geometry'
+
+use([BarChart, LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
+const { run, seconds, nowS, span, staffs: keys, chosen, brush = false } = defineProps<{
+  run: RunView
+  seconds: (SecondFigures | undefined)[]
+  /** Run second now while the run is on. */
+  nowS?: number
+  span: { fromS: number, toS: number }
+  staffs: Staff['key'][]
+  chosen?: { fromS: number, toS: number }
+  /** A window can be chosen by dragging. */
+  brush?: boolean
+}>()
+const emit = defineEmits<{ choose: [window: { fromS: number, toS: number } | undefined] }>()
+const colours = useColours()
+const frame = useTemplateRef<HTMLElement>('frame')
+const { width, height } = useElementSize(frame)
+const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
+
+const staffs = computed(() => staffsIn(height.value, keys))
+const staffOf = (key: Staff['key']) => staffs.value.find(s => s.key === key)
+const judged = computed(() => run.document.plan.objectives.find(o => o.step !== undefined && o.metric !== 'failures'))
+const judgedName = computed(() => judged.value?.step ?? 'all steps')
+const judgedSecond = (s: SecondFigures) => judged.value?.step ? s.steps[judged.value.step] : s.all
+const latest = computed(() => seconds.findLast(s => s?.final) ?? seconds.findLast(s => s !== undefined))
+const present = (s: SecondFigures) => s.usersByLocation.reduce((a, b) => a + b, 0)
+
+/** One line as two series: final seconds full, provisional ones lighter. A hole stays a hole. */
+function line(grid: number, value: (s: SecondFigures) => number | null | undefined, style: { color: string, width: number }, z = 3) {
+  const at = (want: boolean) => seconds.flatMap((s, i) => {
+    if (i < span.fromS - 1 || i > span.toS) return []
+    const next = seconds[i + 1]
+    const mine = s && (s.final === want || (want && !s.final && seconds[i - 1]?.final) || (!want && next && !next.final))
+    return [[i + 1, mine ? value(s) ?? null : null]]
+  })
+  const base = { type: 'line', xAxisIndex: grid, yAxisIndex: grid, symbol: 'none', silent: true, connectNulls: false, z, sampling: 'minmax' as const }
+  return [{ ...base, data: at(true), lineStyle: style }, ...(nowS === undefined ? [] : [{ ...base, data: at(false), lineStyle: { ...style, opacity: 0.4 } }])]
+}
+
+const option = computed(() => {
+  const c = colours.value
+  if (!c || staffs.value.length === 0 || height.value < 60) return undefined
+  const { plan } = run.document
+  const holds = levelsOf(plan, 5000)
+  const index = new Map(staffs.value.map((s, i) => [s.key, i]))
+  const series: object[] = []
+  const limit = judged.value ? [{ yAxis: judged.value.atMost / 1000 }] : []
+  const limitLine = { markLine: { silent: true, symbol: 'none', animation: false, label: { show: false }, lineStyle: { color: c.brick, width: 1.2, type: 'solid' as const }, data: limit } }
+  const addTo = (key: Staff['key'], make: (grid: number) => object[]) => {
+    const grid = index.get(key)
+    if (grid !== undefined) series.push(...make(grid))
+  }
+  addTo('users', g => [
+    ...line(g, present, { color: c.ink, width: 1.6 }),
+    { type: 'line', xAxisIndex: g, yAxisIndex: g, symbol: 'none', silent: true, z: 4, data: run.planned.map((n, s) => [s + 1, n]), lineStyle: { color: c.plan, width: 2, type: [6, 4] } },
+  ])
+  addTo('offBy', g => [
+    { type: 'bar', xAxisIndex: g, yAxisIndex: g, silent: true, barWidth: '90%', data: seconds.flatMap((s, i) => s && run.planned[i] !== undefined ? [{ value: [i + 0.5, present(s) - run.planned[i]!], itemStyle: { color: Math.abs(present(s) - run.planned[i]!) > Math.max(1, run.planned[i]! * 0.02) ? c.brick : c.ink, opacity: s.final ? 1 : 0.4 } }] : []) },
+    { type: 'line', xAxisIndex: g, yAxisIndex: g, symbol: 'none', silent: true, data: [[span.fromS, 0], [span.toS, 0]], lineStyle: { color: c.plan, width: 1.4, type: [6, 4] } },
+  ])
+  addTo('answered', g => [
+    ...line(g, s => secondsOf(judgedSecond(s)?.[4]), { color: c.quiet, width: 1 }, 2), ...line(g, s => secondsOf(judgedSecond(s)?.[2]), { color: c.quiet, width: 1 }, 2),
+    ...line(g, s => secondsOf(judgedSecond(s)?.[3]), { color: c.ink, width: 1.6 }), { type: 'line', xAxisIndex: g, yAxisIndex: g, data: [], ...limitLine },
+  ])
+  addTo('byLocation', g => [
+    ...plan.locations.flatMap((l, i) => line(g, s => secondsOf(s.locations[l.code]?.[3]), i === emphasis.value ? { color: c.ink, width: 1.6 } : { color: c.quiet, width: 1 }, i === emphasis.value ? 4 : 2)),
+    { type: 'line', xAxisIndex: g, yAxisIndex: g, data: [], ...limitLine },
+  ])
+  addTo('sent', g => [
+    ...line(g, s => s.started, { color: c.ink, width: 1.4 }),
+    { type: 'bar', xAxisIndex: g, yAxisIndex: g, silent: true, barWidth: '90%', itemStyle: { color: c.brick }, data: seconds.flatMap((s, i) => s && s.failed > 0 ? [[i + 0.5, s.failed]] : []) },
+  ])
+  const shaded = holds.map(h => [{ xAxis: h.fromS }, { xAxis: h.toS }])
+  staffs.value.forEach((_, g) => series.push({ type: 'line', xAxisIndex: g, yAxisIndex: g, data: [], silent: true, z: 0,
+    markArea: { silent: true, animation: false, itemStyle: { color: c.shade, opacity: 0.8 }, data: shaded },
+    markLine: { silent: true, symbol: 'none', animation: false, label: { show: false }, lineStyle: { color: c.ink, width: 1.4, type: 'solid' }, data: nowS === undefined ? [] : [{ xAxis: nowS }] } }))
+  return {
+    animation: false,
+    grid: staffs.value.map(s => ({ left: LEFT, right: RIGHT, top: s.top, height: s.height, show: true, backgroundColor: c.panel, borderColor: c.hair })),
+    xAxis: staffs.value.map((_, i) => ({
+      type: 'value', gridIndex: i, min: span.fromS, max: span.toS, position: 'top' as const, splitLine: { show: false }, axisLine: { show: false }, axisTick: { show: false },
+      axisLabel: { show: i === 0, ...FONT, color: c.quiet, formatter: (s: number) => s === span.fromS && s > 0 ? '' : runTime(s), hideOverlap: true },
+    })),
+    yAxis: staffs.value.map((s, i) => ({
+      type: 'value', gridIndex: i, min: s.key === 'offBy' ? (v: { min: number }) => Math.min(-2, v.min) : 0, ...(s.key === 'offBy' ? { max: (v: { max: number }) => Math.max(2, v.max) } : {}),
+      splitNumber: 2, minInterval: s.key === 'users' || s.key === 'sent' || s.key === 'offBy' ? 1 : 0, splitLine: { show: s.key !== 'offBy', lineStyle: { color: c.hair } },
+      axisLabel: { show: s.key !== 'offBy', ...FONT, color: c.quiet, showMaxLabel: false, formatter: (n: number) => s.key === 'answered' || s.key === 'byLocation' ? String(Number(n.toPrecision(3))) : count(n) },
+    })),
+    series,
+  }
+})
+const secondsOf = (ms: number | null | undefined) => ms === null || ms === undefined ? null : ms / 1000
+
+/** Which location's line is inked: arrows move it. */
+const emphasis = ref(0)
+function moveEmphasis(by: number): void {
+  const n = run.document.plan.locations.length
+  emphasis.value = (emphasis.value + by + n) % n
+}
+/** Code boxes at the line ends, kept apart. */
+const ends = computed(() => {
+  const staff = staffOf('byLocation')
+  const s = latest.value
+  if (!staff || !s) return []
+  const values = run.document.plan.locations.map((l, i) => ({ code: l.code, i, ms: s.locations[l.code]?.[3] ?? null })).filter(v => v.ms !== null).sort((a, b) => b.ms! - a.ms!)
+  const room = Math.max(1, values.length)
+  return values.slice(0, Math.floor(staff.height / 17)).map((v, k) => ({ ...v, top: staff.top + Math.min(staff.height / room, 18) * k + 1 }))
+})
+
+// Choosing a window by dragging.
+const dragging = ref<{ from: number, to: number }>()
+const innerWidth = computed(() => Math.max(1, width.value - LEFT - RIGHT))
+const secondAt = (event: MouseEvent) => {
+  const box = frame.value!.getBoundingClientRect()
+  return span.fromS + Math.min(1, Math.max(0, (event.clientX - box.left - LEFT) / innerWidth.value)) * (span.toS - span.fromS)
+}
+const pxAt = (second: number) => LEFT + (second - span.fromS) / (span.toS - span.fromS) * innerWidth.value
+function down(event: MouseEvent): void {
+  if (!brush) return
+  dragging.value = { from: secondAt(event), to: secondAt(event) }
+}
+function move(event: MouseEvent): void {
+  if (dragging.value) dragging.value.to = secondAt(event)
+}
+function up(): void {
+  if (!dragging.value) return
+  const [a, b] = [dragging.value.from, dragging.value.to].sort((x, y) => x - y) as [number, number]
+  dragging.value = undefined
+  emit('choose', b - a < 1 ? undefined : { fromS: Math.floor(a), toS: Math.ceil(b) })
+}
+const shown = computed(() => dragging.value ? { fromS: Math.min(dragging.value.from, dragging.value.to), toS: Math.max(dragging.value.from, dragging.value.to) } : chosen)
+const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
+</script>
+
+<template>
+  <div ref="frame" class="stave" :class="{ brush }" @mousedown="down" @mousemove="move" @mouseup="up" @mouseleave="up">
+    <VChart v-if="option" :option="option" autoresize :update-options="{ notMerge: true }" aria-hidden="true" class="canvas" />
+    <template v-for="s in staffs" :key="s.key">
+      <div v-if="s.key === 'users'" class="heading" :style="style(s)">
+        <h2>Users</h2><span class="q">planned, present</span>
+        <span class="legend"><i class="dash" />planned<b class="plantx">{{ count(run.planned[latest?.second ?? 0] ?? 0) }}</b></span>
+        <span class="legend"><i class="ink" />present<b>{{ latest ? count(present(latest)) : '–' }}</b></span>
+      </div>
+      <div v-else-if="s.key === 'offBy'" class="heading end" :style="style(s)"><span class="q">off by</span></div>
+      <div v-else-if="s.key === 'answered'" class="heading" :style="style(s)">
+        <h2>Answered in, s</h2><span class="q clip">{{ judgedName }}, each second</span>
+        <span v-for="(p, i) in ['p99', 'p95', 'p50']" :key="p" class="legend"><i :class="i === 1 ? 'ink' : 'thin'" />{{ p }}<b>{{ latest ? timeText(judgedSecond(latest)?.[4 - i as 2 | 3 | 4]) : '–' }}</b></span>
+      </div>
+      <div v-else-if="s.key === 'byLocation'" class="heading" :style="style(s)">
+        <h2>p95 by location, s</h2><span class="q clip">{{ judgedName }}</span>
+        <span class="legend"><button class="arrow" aria-label="Emphasise the location before" @click="moveEmphasis(-1)">‹</button><LocationCode :code="run.document.plan.locations[emphasis]!.code" /><button class="arrow" aria-label="Emphasise the next location" @click="moveEmphasis(1)">›</button><b>{{ latest ? timeText(latest.locations[run.document.plan.locations[emphasis]!.code]?.[3]) : '–' }}</b></span>
+      </div>
+      <div v-else class="heading" :style="style(s)">
+        <h2>Per second</h2><span class="q">sent, failed</span>
+        <span class="legend"><i class="ink" />sent<b>{{ latest ? rate(latest.started) : '–' }}</b></span>
+        <span class="legend"><i class="block" />failed<b :class="{ brick: latest?.failed }">{{ latest ? count(latest.failed) : '–' }}</b></span>
+      </div>
+    </template>
+    <span v-for="e in ends" :key="e.code" class="line-end" :class="{ on: e.i === emphasis }" :style="{ top: `${e.top}px` }" :title="`${e.code}: ${time(e.ms).join(' ')}`"><LocationCode :code="e.code" /></span>
+    <div v-if="shown && staffs.length" class="window" :style="{ left: `${pxAt(shown.fromS)}px`, width: `${pxAt(shown.toS) - pxAt(shown.fromS)}px`, top: `${staffs[0]!.top}px` }" />
+  </div>
+</template>
+
+<style scoped>
+.stave { position: relative; min-height: 0; height: 100%; overflow: hidden; }
+.brush { cursor: crosshair; }
+.canvas { position: absolute; inset: 0; }
+.heading { position: absolute; left: 0; width: 100px; display: flex; flex-direction: column; font-size: 11.5px; line-height: 14px; pointer-events: none; overflow: hidden; }
+.heading h2 { white-space: nowrap; }
+.heading.end { width: 132px; align-items: flex-end; justify-content: center; }
+.legend { display: flex; align-items: center; gap: 4px; color: var(--quiet); height: 14px; }
+.legend b { margin-left: auto; color: var(--ink); font-weight: 620; }
+.legend b.brick { color: var(--brick); }
+.legend b.plantx { color: var(--plantx); }
+.legend i { width: 14px; flex: none; }
+.legend .dash { border-top: 2px dashed var(--plan); }
+.legend .ink { border-top: 1.6px solid var(--ink); }
+.legend .thin { border-top: 1px solid var(--quiet); }
+.legend .block { height: 7px; width: 7px; background: var(--brick); margin: 0 3px; }
+.arrow { pointer-events: auto; width: 14px; height: 16px; cursor: pointer; color: var(--act); font-weight: 700; }
+.line-end { position: absolute; right: 8px; color: var(--quiet); background: var(--panel); line-height: 14px; }
+.line-end.on { color: var(--ink); }
+.window { position: absolute; bottom: 0; border: 1.5px solid var(--act); background: color-mix(in srgb, var(--act) 10%, transparent); pointer-events: none; }
+</style>

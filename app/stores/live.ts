@@ -1,0 +1,65 @@
+/** The live socket: the meter, and word of what has changed. Data flows one way: socket, store, view. */
+import { defineStore } from 'pinia'
+import type { LiveMessage, MeterView, SecondFigures } from '~~/api/views'
+
+/** Pause before trying again, ms. */
+const RETRY_MS = 1000
+/** Without news for this long the screen says that it is stale, ms: the meter comes every second. */
+const STALE_MS = 4000
+
+export const useLive = defineStore('live', () => {
+  const meter = ref<MeterView>()
+  const heardAt = ref(0)
+  /** The controller's clock minus this browser's, ms. */
+  const offset = ref(0)
+  const now = ref(Date.now())
+  const listeners = new Set<(message: LiveMessage) => void>()
+  let socket: WebSocket | undefined
+  let watched: number | undefined
+
+  /** The controller's time, moving with this browser's clock. */
+  const controllerNow = computed(() => now.value + offset.value)
+  const stale = computed(() => heardAt.value > 0 && now.value - heardAt.value > STALE_MS)
+
+  function connect(): void {
+    const base = useRuntimeConfig().public.live || location.origin
+    socket = new WebSocket(`${String(base).replace(/^http/, 'ws')}/live`)
+    socket.onopen = () => {
+      watch(watched)
+      for (const listen of listeners) listen({ kind: 'fleet' })
+      if (watched !== undefined) for (const listen of listeners) listen({ kind: 'run', runId: watched })
+    }
+    socket.onmessage = ({ data }) => take(JSON.parse(data as string) as LiveMessage)
+    socket.onclose = () => setTimeout(connect, RETRY_MS)
+  }
+
+  function take(message: LiveMessage): void {
+    heardAt.value = Date.now()
+    if (message.kind === 'meter') {
+      meter.value = message.meter
+      offset.value = message.meter.now - Date.now()
+    }
+    for (const listen of listeners) listen(message)
+  }
+
+  /** Asks for the seconds of a run, or of none. */
+  function watch(runId: number | undefined): void {
+    watched = runId
+    if (socket?.readyState === WebSocket.OPEN && runId !== undefined) socket.send(JSON.stringify({ watch: runId }))
+  }
+
+  /** Calls back on every message while the calling component is there. */
+  function onNews(listen: (message: LiveMessage) => void): void {
+    listeners.add(listen)
+    onUnmounted(() => listeners.delete(listen))
+  }
+
+  function begin(): void {
+    connect()
+    setInterval(() => { now.value = Date.now() }, 250)
+  }
+
+  return { meter, heardAt, now, controllerNow, stale, begin, watch, onNews }
+})
+
+export type { SecondFigures }

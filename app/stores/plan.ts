@@ -1,0 +1,105 @@
+/** The plan on the sheet: as saved, as edited, and checked anew with every change. */
+import { defineStore } from 'pinia'
+import type { ApiProblem, PlanCheck, PlanView, RunLine } from '~~/api/views'
+import type { Mend } from '~~/core/plan/problems'
+import type { Plan } from '~~/core/plan/document'
+
+/** Pause after the last keystroke before the plan is checked, ms. */
+const CHECK_AFTER_MS = 120
+
+export const usePlan = defineStore('plan', () => {
+  const view = ref<PlanView>()
+  const plan = ref<Plan>()
+  const check = ref<PlanCheck>()
+  const problem = ref<ApiProblem>()
+  const saving = ref(false)
+  const past = ref<string[]>([])
+  let timer: ReturnType<typeof setTimeout> | undefined
+
+  const changed = computed(() => !!view.value && JSON.stringify(plan.value) !== JSON.stringify(view.value.plan))
+  const inTheWay = computed(() => check.value?.problems.filter(p => p.weight === 'inTheWay') ?? [])
+
+  async function load(id: string): Promise<void> {
+    view.value = undefined
+    plan.value = undefined
+    past.value = []
+    await guarded(async () => {
+      const loaded = await api<PlanView>(`plans/${encodeURIComponent(id)}`)
+      view.value = loaded
+      plan.value = structuredClone(loaded.plan)
+      check.value = loaded.check
+    })
+  }
+
+  /** Changes the plan; can be undone. */
+  function edit(change: (plan: Plan) => void): void {
+    if (!plan.value) return
+    const before = JSON.stringify(plan.value)
+    change(plan.value)
+    if (JSON.stringify(plan.value) === before) return
+    past.value.push(before)
+    checkSoon()
+  }
+
+  function undo(): void {
+    const before = past.value.pop()
+    if (before === undefined) return
+    plan.value = JSON.parse(before) as Plan
+    checkSoon()
+  }
+
+  function checkSoon(): void {
+    clearTimeout(timer)
+    timer = setTimeout(() => void recheck(), CHECK_AFTER_MS)
+  }
+
+  async function recheck(): Promise<void> {
+    await guarded(async () => { check.value = await api<PlanCheck>('plans/check', 'POST', { plan: plan.value! }) })
+  }
+
+  async function save(): Promise<boolean> {
+    if (!view.value || !plan.value) return false
+    if (!changed.value) return true
+    saving.value = true
+    const ok = await guarded(async () => {
+      const saved = await api<{ version: number, savedAt: number, plan: Plan }>(`plans/${encodeURIComponent(view.value!.id)}`, 'PUT', { onVersion: view.value!.version, plan: plan.value! })
+      view.value = { ...view.value!, ...saved }
+    })
+    saving.value = false
+    return ok
+  }
+
+  /** Saves, then starts. @returns the run */
+  async function start(): Promise<RunLine | undefined> {
+    if (!await save()) return undefined
+    let run: RunLine | undefined
+    await guarded(async () => { run = await api<RunLine>(`plans/${encodeURIComponent(view.value!.id)}/start`, 'POST') })
+    return run
+  }
+
+  /** Carries out a problem's remedy. Approving is a dialog of the sheet's. */
+  function mend(remedy: Mend): void {
+    if (remedy.kind === 'setMachines') edit((p) => { p.locations.find(l => l.code === remedy.location)!.machines = remedy.machines })
+    if (remedy.kind === 'giveShare') {
+      edit((p) => {
+        const row = p.placement[remedy.group] ??= {}
+        const now = row[remedy.location]
+        row[remedy.location] = (typeof now === 'number' ? now : 0) + remedy.bp
+      })
+    }
+  }
+
+  async function guarded(act: () => Promise<void>): Promise<boolean> {
+    try {
+      await act()
+      problem.value = undefined
+      return true
+    }
+    catch (error) {
+      problem.value = problemOf(error)
+      return false
+    }
+  }
+
+  return { view, plan, check, problem, saving, changed, inTheWay, past, load, edit, undo, recheck, save, start, mend }
+})
