@@ -2,20 +2,25 @@
 export default defineNuxtConfig({
   modules: ['@nuxt/ui', '@pinia/nuxt', '@nuxt/eslint'],
   ssr: false,
-  devtools: { enabled: false },
-  telemetry: false,
-  compatibilityDate: '2026-01-01',
-  css: ['~/assets/main.css'],
   components: [{ path: '~/components', pathPrefix: false, extensions: ['vue'] }],
   imports: { dirs: ['stores'] },
+  devtools: { enabled: false },
   app: { head: { title: 'Vornak', htmlAttrs: { lang: 'en' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }], link: [{ rel: 'icon', type: 'image/svg+xml', href: '/vornak.svg' }] } },
+  css: ['~/assets/main.css'],
   ui: { fonts: false },
-  icon: { provider: 'none', serverBundle: 'local', clientBundle: { scan: true } },
   // Where the app finds the coordinator's live socket; empty: its own origin.
   runtimeConfig: { public: { live: '' } },
-  nitro: { serveStatic: true, compressPublicAssets: true },
   serverDir: 'server',
+  compatibilityDate: '2026-01-01',
+  nitro: {
+    serveStatic: true,
+    compressPublicAssets: true,
+    // While developing, the API is the running process's.
+    ...(process.env.VORNAK_DEV_API ? { devProxy: { '/api': { target: `${process.env.VORNAK_DEV_API}/api`, changeOrigin: true } } } : {}),
+  },
   vite: { build: { target: 'es2022', chunkSizeWarningLimit: 900 } },
   typescript: { strict: true },
+  telemetry: false,
   eslint: { config: { stylistic: { braceStyle: 'stroustrup' } } },
+  icon: { provider: 'none', serverBundle: 'local', clientBundle: { scan: true } },
 })

@@ -54,7 +54,7 @@ export async function serve(settings: Settings, pages: RequestListener, mergeWor
 const SECURITY_HEADERS = [['x-content-type-options', 'nosniff'], ['x-frame-options', 'DENY'], ['referrer-policy', 'same-origin']] as const
 
 function refuse(response: ServerResponse, { status, code, sentence, remedy }: Refusal): void {
-  response.writeHead(status, { 'content-type': 'application/json', 'connection': 'close' }).end(JSON.stringify({ code, sentence, remedy }))
+  response.writeHead(status, { 'content-type': 'application/json', connection: 'close' }).end(JSON.stringify({ code, sentence, remedy }))
 }
 
 function listen(server: Server, host: string, port: number): Promise<void> {

@@ -6,7 +6,8 @@
  * present per group, health, number of entries, entries (series number, series encoding); last a CRC-32 of all before it.
  */
 import { crc32 } from 'node:zlib'
-import { ByteReader, BytesError, ByteWriter } from '../core/histogram/varint'
+import type { ByteWriter } from '../core/histogram/varint'
+import { ByteReader, BytesError } from '../core/histogram/varint'
 import type { Claims, FrameHead } from '../core/merge/ledger'
 import type { SeriesSum } from '../core/merge/series-sum'
 import type { Health } from '../core/soundness/signals'

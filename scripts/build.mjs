@@ -8,13 +8,13 @@ const SOURCES = ['api', 'bench', 'cli', 'control', 'core', 'demo', 'generator', 
 
 /** One file each; the database driver stays outside, for it is native. */
 const PROGRAMS = {
-  'main': 'main/main.ts',
+  main: 'main/main.ts',
   'merge-worker': 'control/ingest/worker.ts',
-  'generator': 'generator/main.ts',
+  generator: 'generator/main.ts',
   'nimbral-cloud': 'standins/nimbral-cloud/main.ts',
   'enrolment-portal': 'standins/enrolment-portal/main.ts',
   'seed-demo': 'demo/seed.ts',
-  'bench': 'bench/main.ts',
+  bench: 'bench/main.ts',
   'bench-ramp-worker': 'bench/ramp-worker.ts',
 }
 

@@ -4,8 +4,10 @@ import type { ApiProblem, FleetView, MachineLine } from '~~/api/views'
 import { euro, bytes } from '~/format/figures'
 import { clockTime, duration } from '~/format/moments'
 
-const PAST_MS = 4 * 60_000
-const AHEAD_MS = 2 * 60_000
+const PAST_MS = 3 * 60_000
+const AHEAD_MS = 60_000
+/** Marks of the time axis, min from now. */
+const MARKS = [-3, -2, -1, 0, 1]
 const live = useLive()
 const fleet = ref<FleetView>()
 const problem = ref<ApiProblem>()
@@ -35,6 +37,7 @@ useHead({ title: 'Fleet · Vornak' })
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <div v-if="shown?.length" class="panel">
+        <div class="axis" aria-hidden="true"><span v-for="m in MARKS" :key="m" class="q" :style="{ left: `${(m * 60_000 + PAST_MS) / (PAST_MS + AHEAD_MS) * 100}%` }">{{ m === 0 ? 'now' : `${m > 0 ? '+' : '−'}${Math.abs(m)} min` }}</span></div>
         <FleetLane v-for="l in shown" :key="l.code + l.region" :lane="l" :now="live.controllerNow" :past-ms="PAST_MS" :ahead-ms="AHEAD_MS" @open="openId = $event.id" />
         <section v-if="fleet?.strays.length" class="strays brick">
           <div v-for="s in fleet.strays" :key="s.ref" class="stray">
@@ -57,6 +60,10 @@ useHead({ title: 'Fleet · Vornak' })
 <style scoped>
 .top { display: flex; gap: 14px; align-items: center; }
 .spring { flex: 1; }
+.axis { position: relative; height: 22px; margin: 0 10px 0 494px; font-size: 11px; line-height: 22px; }
+.axis span { position: absolute; transform: translateX(-50%); white-space: nowrap; }
+.axis span:first-child { transform: none; }
+.axis span:last-child { transform: translateX(-100%); }
 .stray { display: flex; gap: 8px; align-items: center; padding: 8px 10px; }
 .machine { margin-top: 12px; padding: 8px 12px; }
 .link { text-decoration: underline; }

@@ -174,4 +174,3 @@ function proves(publicKey: string, nonce: string, signature: string): boolean {
   try { return verify(null, Buffer.from(nonce), publicKey, Buffer.from(signature, 'base64')) }
   catch { return false }
 }
-

@@ -22,7 +22,7 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
     return Array.from({ length: order?.machines ?? 0 }, () => order!.type.vcpu)
   })
   for (const { machine, connection } of crew) {
-    if (!connection || connection.work.state !== 'idle' && connection.work.runId === runId) continue
+    if (!connection || (connection.work.state !== 'idle' && connection.work.runId === runId)) continue
     const post = { location: plan.locations.findIndex(l => l.code === machine.location), generator: machine.place }
     tellOnce(run, connection, 'prepare', () => connection.say({ kind: 'prepare', runId, document: run.document, generators: capacities, post, leaveMs: LEAVE_MS }))
   }

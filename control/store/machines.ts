@@ -92,8 +92,24 @@ export function machineStore(store: Store) {
 }
 
 interface MachineRow {
-  id: string, run_id: number, provider: string, region: string, location: string, place: number, name: string, type: string, state: MachineState, since: number, ref: string | null
-  idempotency_key: string, asked_at: number, allocated_at: number | null, gone_at: number | null, lease_ends_at: number, clock_ms: number | null, facts: string | null
+  id: string
+  run_id: number
+  provider: string
+  region: string
+  location: string
+  place: number
+  name: string
+  type: string
+  state: MachineState
+  since: number
+  ref: string | null
+  idempotency_key: string
+  asked_at: number
+  allocated_at: number | null
+  gone_at: number | null
+  lease_ends_at: number
+  clock_ms: number | null
+  facts: string | null
 }
 interface ChangeRow { machine_id: string, at: number, from_state: MachineState, to_state: MachineState, event: string, reason: string }
 interface EnrolmentRow { machine_id: string, expires_at: number, used_at: number | null, public_key: string | null }

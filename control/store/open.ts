@@ -1,4 +1,5 @@
 /** Opens a database and brings it up to date; refuses one that a newer release has written. */
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the app's own type check sees this file, but not the declaration beside it
 /// <reference path="./sql.d.ts" />
 import Database from 'better-sqlite3'
 import ground from './migrations/001-ground.sql'

@@ -32,12 +32,10 @@ export interface Stay { startMs: number, stopMs: number }
 export function cornersOf(profile: LoadProfile): Corner[] {
   const corners: Corner[] = [{ atMs: 0, level: 0 }]
   let at = profile.startDelayMs
-  let level = 0
   if (at > 0) corners.push({ atMs: at, level: 0 })
   for (const segment of profile.segments) {
     at += segment.overMs
-    level = segment.to
-    corners.push({ atMs: at, level })
+    corners.push({ atMs: at, level: segment.to })
   }
   return corners
 }

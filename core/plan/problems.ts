@@ -62,7 +62,8 @@ function targetProblems(plan: Plan, { target, journeys, now }: Surroundings): Pr
   if (peak > approval.mostUsers) found.push(inTheWay('over-approval', `${peak} users at peak; the owner of ${target.name} agreed to at most ${approval.mostUsers}.`, `Lower the load, or ask ${approval.contact}.`, { mend: { kind: 'approve' } }))
   const used = journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
   const foreign = new Set(used.flatMap(j => j.round.map((s) => {
-    try { return hostOf(addressOf(target, s)) } catch { return s.url }
+    try { return hostOf(addressOf(target, s)) }
+    catch { return s.url }
   })).filter(h => !approval.hosts.includes(h)))
   for (const host of foreign) found.push(inTheWay('host-not-approved', `${host} is not among the approved hosts of ${target.name}.`, 'Have the owner approve the host, or take the step out.', { mend: { kind: 'approve' } }))
   if (target.environment === 'production') found.push({ code: 'production', weight: 'toKnow', sentence: `${target.name} is in production: it already carries load of its own.`, remedy: 'Agree a window with its owner.' })

@@ -26,10 +26,15 @@ export const SIGNAL_LIMITS: Record<Signal, number> = {
 
 export const SIGNAL_WORDS: Record<Signal, string> = {
   cpuShare: 'cpu',
-  loopDelayP99Ms: 'loop delay',
-  scheduleLagP99Ms: 'schedule lag',
+  loopDelayP99Ms: 'loop',
+  scheduleLagP99Ms: 'lag',
   memoryShare: 'memory',
   socketShare: 'sockets',
+}
+
+/** The same in full, for sentences. */
+export const SIGNAL_PHRASES: Record<Signal, string> = {
+  cpuShare: 'CPU', loopDelayP99Ms: 'event-loop delay p99', scheduleLagP99Ms: 'schedule lag p99', memoryShare: 'memory', socketShare: 'sockets',
 }
 
 /** The signal nearest to its limit or furthest past it, and its value ÷ limit. */

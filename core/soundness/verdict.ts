@@ -1,6 +1,6 @@
 /** The run judged as evidence: which rules it broke, in which seconds, by which generators, and how much that weighs. */
 import type { Ledger } from '../merge/ledger'
-import { SIGNAL_LIMITS, SIGNAL_WORDS, saySignal, worstSignal, type Health } from './signals'
+import { SIGNAL_LIMITS, SIGNAL_PHRASES, saySignal, worstSignal, type Health } from './signals'
 
 export type FindingWeight = 'note' | 'qualifies' | 'voids'
 
@@ -67,7 +67,7 @@ function stressed({ health }: Evidence): Finding[] {
       inARow = ratio > 1 ? inARow + 1 : 0
       if (inARow === STRESSED_S) touched += STRESSED_S
       else if (inARow > STRESSED_S) touched++
-      if (h && ratio > worst.ratio) worst = { ratio, text: `${SIGNAL_WORDS[signal]} ${saySignal(signal, h[signal])}, limit ${saySignal(signal, SIGNAL_LIMITS[signal])}` }
+      if (h && ratio > worst.ratio) worst = { ratio, text: `${SIGNAL_PHRASES[signal]} ${saySignal(signal, h[signal])}, limit ${saySignal(signal, SIGNAL_LIMITS[signal])}` }
     })
     if (touched > 0) found.push({ code: 'generator-stressed', weight: 'qualifies', sentence: `${generator} was stressed for ${touched} s: ${worst.text}.`, remedy: 'Take more or larger machines there.', generators: [generator], seconds: touched })
   }

@@ -21,8 +21,8 @@ export async function rehearse(document: RunDocument, runId: string): Promise<Re
       })
       const problem = outcome.failure ? outcome.problem
         : !step.expectStatus.includes(outcome.status) ? `answered ${outcome.status}, ${step.expectStatus.join(' or ')} expected`
-        : step.expectText !== undefined && !outcome.body.includes(step.expectText) ? `the answer does not contain “${step.expectText}”`
-        : undefined
+            : step.expectText !== undefined && !outcome.body.includes(step.expectText) ? `the answer does not contain “${step.expectText}”`
+              : undefined
       told.push({ journeyId: journey.id, step: step.name, ok: !problem, status: outcome.status, durationMs: outcome.endedAt - outcome.beganAt, ...(problem ? { problem } : {}) })
       if (problem) break
     }

@@ -36,7 +36,7 @@ export const DEFAULT_CLOUD: CloudSettings = {
     { name: 'broad-2', vcpu: 2, memoryMb: 16384, pricePerHour: 0.16, billingGrainS: 60 },
     { name: 'broad-4', vcpu: 4, memoryMb: 32768, pricePerHour: 0.31, billingGrainS: 60 },
   ],
-  coresPerVcpu: 0.3,
+  coresPerVcpu: 0.5,
   noStock: [],
   lingerS: 5,
 }

@@ -36,7 +36,8 @@ function kernelQuota(pid: number, name: string, cores: number): Hold | undefined
     writeFileSync(`${folder}/cgroup.procs`, String(pid))
   }
   catch {
-    try { rmdirSync(folder) } catch { /* never made */ }
+    try { rmdirSync(folder) }
+    catch { /* never made */ }
     return undefined
   }
   return {

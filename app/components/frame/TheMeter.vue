@@ -19,12 +19,12 @@ defineEmits<{ release: [] }>()
       <span :class="{ brick: m.today > m.budget }">{{ euro(m.today) }} today <span class="q">of {{ euro(m.budget) }}</span></span>
       <span v-if="m.nextLease">next lease ends <LocationCode :code="m.nextLease.location" /> in <b>{{ duration(m.nextLease.endsAt - live.controllerNow) }}</b></span>
       <span v-else class="q">no lease open</span>
-      <NuxtLink v-if="m.run" :to="`/runs/${m.run.id}`" class="run">Run {{ m.run.id }} <b>{{ RUN_WORDS[m.run.state] ?? m.run.state }}</b><template v-if="m.run.startAt && underLoad"> {{ runTime((live.controllerNow - m.run.startAt) / 1000) }}</template></NuxtLink>
+      <NuxtLink v-if="m.run" :to="`/runs/${m.run.id}`" class="run">Run {{ m.run.id }} <b>{{ RUN_WORDS[m.run.state] ?? m.run.state }}</b><template v-if="m.run.startAt && underLoad">&nbsp;{{ runTime((live.controllerNow - m.run.startAt) / 1000) }}</template></NuxtLink>
       <span v-for="s in m.silent" :key="s.provider" class="brick" :title="s.sentence">{{ s.provider }} does not answer</span>
     </template>
     <span v-if="live.stale" class="brick b">No news for {{ duration(live.now - live.heardAt) }}; runs go on without this screen</span>
     <span class="spring" />
-    <button v-if="m && m.machinesOut > 0" class="btn sm" @click="$emit('release')">Release…<template v-if="underLoad"> {{ m.machinesOut }} loading</template></button>
+    <button v-if="m && m.machinesOut > 0" class="btn sm" @click="$emit('release')">{{ underLoad ? `Release… ${m.machinesOut} loading` : 'Release…' }}</button>
   </header>
 </template>
 

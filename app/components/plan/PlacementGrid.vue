@@ -6,7 +6,7 @@
 import type { PlanCheck } from '~~/api/views'
 import { levelAt } from '~~/core/load/profile'
 import { printPhrase, readPhrase } from '~~/core/load/phrase'
-import type { Plan, Share } from '~~/core/plan/document'
+import type { Share } from '~~/core/plan/document'
 import { peakMoment } from '~~/core/plan/peak'
 import { resolveShares, WHOLE_BP } from '~~/core/plan/shares'
 import { usersPerCell } from '~~/core/plan/slice'

@@ -55,7 +55,7 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
           </div>
         </div>
         <div class="evidence">
-          <RunStave :run="run" :seconds="store.seconds" :span="span" :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']" :chosen="store.chosen" brush @choose="store.choose($event)" />
+          <RunStave :run="run" :seconds="store.seconds" :span="span" :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']" :chosen="store.chosen" :merged="window" brush @choose="store.choose($event)" />
         </div>
         <MachineMap :run="run" :seconds="store.seconds" :span="span" />
         <section class="band">

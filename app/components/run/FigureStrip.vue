@@ -1,8 +1,7 @@
 <script setup lang="ts">
 /** Five figures of a run under load, each over the last ten settled seconds or as they stand. */
-import type { RunView, SecondFigures, WindowView } from '~~/api/views'
+import type { FailureKind, RunView, SecondFigures, WindowView } from '~~/api/views'
 import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
-import type { FailureKind } from '~~/api/views'
 import { count, rate, share, time } from '~/format/figures'
 
 const { run, seconds, recent } = defineProps<{ run: RunView, seconds: (SecondFigures | undefined)[], recent: WindowView | undefined }>()

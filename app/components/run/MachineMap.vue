@@ -69,8 +69,9 @@ const glyph = (state: string) => TROUBLED.includes(state) || state in { loading:
 .head h2 { width: 140px; flex: none; }
 .rows { position: relative; }
 .row { height: 14px; width: 134px; display: flex; align-items: center; gap: 5px; font-size: 11px; line-height: 14px; }
-.row b { letter-spacing: .03em; }
-.text { margin-left: auto; color: var(--quiet); white-space: nowrap; }
+.row b { letter-spacing: .03em; white-space: nowrap; }
+.row > * { flex: none; }
+.text { margin-left: auto; color: var(--quiet); white-space: nowrap; font-stretch: 86%; }
 .brick .text { color: var(--brick); font-weight: 620; }
 .canvas { position: absolute; top: 0; outline: 1px solid var(--hair); }
 </style>

@@ -27,7 +27,7 @@ useKeys([{ key: 'n', says: 'Mark this second', act: () => field.value?.focus() }
 
 <template>
   <aside class="events" aria-label="Marks and events">
-    <form class="mark" @submit.prevent="add"><label class="sr" for="mark">Mark this second</label><input id="mark" ref="field" v-model="text" class="field" maxlength="300" placeholder="Mark this second: what do you see?" @keydown.esc="field?.blur()"><kbd>n</kbd></form>
+    <form v-if="run.line.endedAt === undefined" class="mark" @submit.prevent="add"><label class="sr" for="mark">Mark this second</label><input id="mark" ref="field" v-model="text" class="field" maxlength="300" placeholder="Mark this second: what do you see?" @keydown.esc="field?.blur()"><kbd>n</kbd></form>
     <ol class="list">
       <li v-for="e in events" :key="e.key"><span class="q when">{{ e.when }}</span><AGlyph :name="e.glyph" :class="e.tone" word="" /><span><b v-if="e.title">{{ e.title }}: </b>{{ e.text }}</span></li>
     </ol>

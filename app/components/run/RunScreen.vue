@@ -55,7 +55,7 @@ const present = computed(() => store.seconds.findLast(s => s !== undefined)?.use
         <h1 class="clip">{{ run.line.question }}</h1>
         <div class="answer">
           <template v-if="soFar">
-            <AGlyph :name="soFar.verdict === 'held' ? 'held' : 'broken'" :class="soFar.verdict === 'held' ? 'moss' : 'brick'" :word="soFar.verdict" />
+            <AGlyph :name="soFar.verdict === 'held' ? 'held' : 'broken'" :class="soFar.verdict === 'held' ? 'moss' : 'brick'" :word="soFar.verdict" />&nbsp;
             <b :class="soFar.verdict === 'held' ? 'moss' : 'brick'">{{ soFar.verdict === 'held' ? 'So far, yes.' : 'Not so far.' }}</b> {{ soFar.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, '') }}, over the last 10 s. <span class="q">The last 2 s are provisional.</span>
           </template>
           <span v-else class="q">{{ run.changes.at(-1)?.reason }}</span>

@@ -6,14 +6,14 @@ import { BarChart, LineChart } from 'echarts/charts'
 import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/components'
 import { CanvasRenderer } from 'echarts/renderers'
 import VChart from 'vue-echarts'
-import type { RunView, SecondFigures } from '~~/api/views'
+import type { RunView, SecondFigures, WindowView } from '~~/api/views'
 import { levelsOf } from '~~/core/objectives/windows'
 import { count, rate, time, timeText } from '~/format/figures'
 import { runTime } from '~/format/moments'
 import { LEFT, RIGHT, staffsIn, type Staff } from './stave-geometry'
 
 use([BarChart, LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
-const { run, seconds, nowS, span, staffs: keys, chosen, brush = false } = defineProps<{
+const { run, seconds, nowS, span, staffs: keys, chosen, brush = false, merged } = defineProps<{
   run: RunView
   seconds: (SecondFigures | undefined)[]
   /** Run second now while the run is on. */
@@ -23,6 +23,8 @@ const { run, seconds, nowS, span, staffs: keys, chosen, brush = false } = define
   chosen?: { fromS: number, toS: number }
   /** A window can be chosen by dragging. */
   brush?: boolean
+  /** Exact figures of the window shown, once the run is over; until then headings show the latest settled second. */
+  merged?: WindowView
 }>()
 const emit = defineEmits<{ choose: [window: { fromS: number, toS: number } | undefined] }>()
 const colours = useColours()
@@ -36,6 +38,22 @@ const judged = computed(() => run.document.plan.objectives.find(o => o.step !== 
 const judgedName = computed(() => judged.value?.step ?? 'all steps')
 const judgedSecond = (s: SecondFigures) => judged.value?.step ? s.steps[judged.value.step] : s.all
 const latest = computed(() => seconds.findLast(s => s?.final) ?? seconds.findLast(s => s !== undefined))
+/** What the headings say: of the merged window where there is one, else of the latest settled second. */
+const headings = computed(() => {
+  const s = latest.value
+  const code = run.document.plan.locations[emphasis.value]!.code
+  if (merged) {
+    const of = judged.value?.step ? merged.steps.find(x => x.step === judged.value!.step) : undefined
+    const f = of?.figures ?? merged.total
+    const inside = seconds.slice(merged.fromS, merged.toS).filter(x => x !== undefined)
+    return {
+      planned: Math.max(0, ...run.planned.slice(merged.fromS, merged.toS)), present: Math.max(0, ...inside.map(present)), p99: f.p99Ms, p95: f.p95Ms, p50: f.p50Ms,
+      there: (of ? of.byLocation[code] : merged.locations.find(l => l.code === code)?.figures)?.p95Ms, sent: merged.total.started / Math.max(1, merged.toS - merged.fromS), failed: merged.total.failed,
+    }
+  }
+  const j = s && judgedSecond(s)
+  return { planned: run.planned[s?.second ?? 0] ?? 0, present: s ? present(s) : undefined, p99: j?.[4], p95: j?.[3], p50: j?.[2], there: s?.locations[code]?.[3], sent: s?.started, failed: s?.failed }
+})
 const present = (s: SecondFigures) => s.usersByLocation.reduce((a, b) => a + b, 0)
 
 /** One line as two series: final seconds full, provisional ones lighter. A hole stays a hole. */
@@ -57,8 +75,8 @@ const option = computed(() => {
   const holds = levelsOf(plan, 5000)
   const index = new Map(staffs.value.map((s, i) => [s.key, i]))
   const series: object[] = []
-  const limit = judged.value ? [{ yAxis: judged.value.atMost / 1000 }] : []
-  const limitLine = { markLine: { silent: true, symbol: 'none', animation: false, label: { show: false }, lineStyle: { color: c.brick, width: 1.2, type: 'solid' as const }, data: limit } }
+  const limit = judged.value ? [{ yAxis: judged.value.atMost / 1000, lineStyle: { color: c.brick, width: 1.2, type: 'solid' as const } }] : []
+  const limitLine = { markLine: { silent: true, symbol: 'none', animation: false, label: { show: false }, data: limit } }
   const addTo = (key: Staff['key'], make: (grid: number) => object[]) => {
     const grid = index.get(key)
     if (grid !== undefined) series.push(...make(grid))
@@ -95,13 +113,15 @@ const option = computed(() => {
       axisLabel: { show: i === 0, ...FONT, color: c.quiet, formatter: (s: number) => s === span.fromS && s > 0 ? '' : runTime(s), hideOverlap: true },
     })),
     yAxis: staffs.value.map((s, i) => ({
-      type: 'value', gridIndex: i, min: s.key === 'offBy' ? (v: { min: number }) => Math.min(-2, v.min) : 0, ...(s.key === 'offBy' ? { max: (v: { max: number }) => Math.max(2, v.max) } : {}),
+      type: 'value', gridIndex: i, min: s.key === 'offBy' ? (v: { min: number }) => Math.min(-offRange.value, v.min) : 0, ...(s.key === 'offBy' ? { max: (v: { max: number }) => Math.max(offRange.value, v.max) } : {}),
       splitNumber: 2, minInterval: s.key === 'users' || s.key === 'sent' || s.key === 'offBy' ? 1 : 0, splitLine: { show: s.key !== 'offBy', lineStyle: { color: c.hair } },
       axisLabel: { show: s.key !== 'offBy', ...FONT, color: c.quiet, showMaxLabel: false, formatter: (n: number) => s.key === 'answered' || s.key === 'byLocation' ? String(Number(n.toPrecision(3))) : count(n) },
     })),
     series,
   }
 })
+/** A user or two off must not look like a crowd. */
+const offRange = computed(() => Math.max(4, Math.max(0, ...run.planned) * 0.03))
 const secondsOf = (ms: number | null | undefined) => ms === null || ms === undefined ? null : ms / 1000
 
 /** Which location's line is inked: arrows move it. */
@@ -150,23 +170,23 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
     <VChart v-if="option" :option="option" autoresize :update-options="{ notMerge: true }" aria-hidden="true" class="canvas" />
     <template v-for="s in staffs" :key="s.key">
       <div v-if="s.key === 'users'" class="heading" :style="style(s)">
-        <h2>Users</h2><span class="q">planned, present</span>
-        <span class="legend"><i class="dash" />planned<b class="plantx">{{ count(run.planned[latest?.second ?? 0] ?? 0) }}</b></span>
-        <span class="legend"><i class="ink" />present<b>{{ latest ? count(present(latest)) : '–' }}</b></span>
+        <h2>Users</h2><span class="q">{{ merged ? 'most in window' : 'planned, present' }}</span>
+        <span class="legend"><i class="dash" />planned<b class="plantx">{{ count(headings.planned) }}</b></span>
+        <span class="legend"><i class="ink" />present<b>{{ headings.present === undefined ? '–' : count(headings.present) }}</b></span>
       </div>
       <div v-else-if="s.key === 'offBy'" class="heading end" :style="style(s)"><span class="q">off by</span></div>
       <div v-else-if="s.key === 'answered'" class="heading" :style="style(s)">
-        <h2>Answered in, s</h2><span class="q clip">{{ judgedName }}, each second</span>
-        <span v-for="(p, i) in ['p99', 'p95', 'p50']" :key="p" class="legend"><i :class="i === 1 ? 'ink' : 'thin'" />{{ p }}<b>{{ latest ? timeText(judgedSecond(latest)?.[4 - i as 2 | 3 | 4]) : '–' }}</b></span>
+        <h2>Answered in, s</h2><span class="q clip">{{ judgedName }}{{ merged ? ', window' : ', each second' }}</span>
+        <span v-for="p in (['p99', 'p95', 'p50'] as const)" :key="p" class="legend"><i :class="p === 'p95' ? 'ink' : 'thin'" />{{ p }}<b>{{ timeText(headings[p]) }}</b></span>
       </div>
       <div v-else-if="s.key === 'byLocation'" class="heading" :style="style(s)">
         <h2>p95 by location, s</h2><span class="q clip">{{ judgedName }}</span>
-        <span class="legend"><button class="arrow" aria-label="Emphasise the location before" @click="moveEmphasis(-1)">‹</button><LocationCode :code="run.document.plan.locations[emphasis]!.code" /><button class="arrow" aria-label="Emphasise the next location" @click="moveEmphasis(1)">›</button><b>{{ latest ? timeText(latest.locations[run.document.plan.locations[emphasis]!.code]?.[3]) : '–' }}</b></span>
+        <span class="legend"><button class="arrow" aria-label="Emphasise the location before" @click="moveEmphasis(-1)">‹</button><LocationCode :code="run.document.plan.locations[emphasis]!.code" /><button class="arrow" aria-label="Emphasise the next location" @click="moveEmphasis(1)">›</button><b>{{ timeText(headings.there) }}</b></span>
       </div>
       <div v-else class="heading" :style="style(s)">
-        <h2>Per second</h2><span class="q">sent, failed</span>
-        <span class="legend"><i class="ink" />sent<b>{{ latest ? rate(latest.started) : '–' }}</b></span>
-        <span class="legend"><i class="block" />failed<b :class="{ brick: latest?.failed }">{{ latest ? count(latest.failed) : '–' }}</b></span>
+        <h2>Per second</h2><span class="q">{{ merged ? 'sent; failed in all' : 'sent, failed' }}</span>
+        <span class="legend"><i class="ink" />sent<b>{{ headings.sent === undefined ? '–' : rate(headings.sent) }}</b></span>
+        <span class="legend"><i class="block" />failed<b :class="{ brick: headings.failed }">{{ headings.failed === undefined ? '–' : count(headings.failed) }}</b></span>
       </div>
     </template>
     <span v-for="e in ends" :key="e.code" class="line-end" :class="{ on: e.i === emphasis }" :style="{ top: `${e.top}px` }" :title="`${e.code}: ${time(e.ms).join(' ')}`"><LocationCode :code="e.code" /></span>
@@ -178,11 +198,11 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
 .stave { position: relative; min-height: 0; height: 100%; overflow: hidden; }
 .brush { cursor: crosshair; }
 .canvas { position: absolute; inset: 0; }
-.heading { position: absolute; left: 0; width: 100px; display: flex; flex-direction: column; font-size: 11.5px; line-height: 14px; pointer-events: none; overflow: hidden; }
+.heading { position: absolute; left: 0; width: 104px; display: flex; flex-direction: column; font-size: 11.5px; line-height: 14px; pointer-events: none; overflow: hidden; }
 .heading h2 { white-space: nowrap; }
 .heading.end { width: 132px; align-items: flex-end; justify-content: center; }
 .legend { display: flex; align-items: center; gap: 4px; color: var(--quiet); height: 14px; }
-.legend b { margin-left: auto; color: var(--ink); font-weight: 620; }
+.legend b { margin-left: auto; color: var(--ink); font-weight: 620; white-space: nowrap; }
 .legend b.brick { color: var(--brick); }
 .legend b.plantx { color: var(--plantx); }
 .legend i { width: 14px; flex: none; }

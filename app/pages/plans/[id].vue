@@ -1,9 +1,8 @@
 <script setup lang="ts">
 /** The plan sheet: one page, four bands, no scrolling at 1280 × 800. */
 import type { Problem } from '~~/core/plan/problems'
-import { fastestStartRate } from '~~/core/load/profile'
+import { fastestStartRate, userHoursOf } from '~~/core/load/profile'
 import { meanThinkMs } from '~~/core/journey/journey'
-import { userHoursOf } from '~~/core/load/profile'
 import { peakMoment, plannedAt } from '~~/core/plan/peak'
 import { count, euro } from '~/format/figures'
 import { clockTime, dayTime, duration, runTime } from '~/format/moments'
