@@ -1,0 +1,123 @@
+/** Objectives, settled holds, soundness: the rules by which a run answers and is believed. */
+import { figuresOf } from '../../core/merge/figures'
+import { SeriesSum } from '../../core/merge/series-sum'
+import { NO_CLAIMS, type Ledger } from '../../core/merge/ledger'
+import { judge, nameOf, sayValue } from '../../core/objectives/judge'
+import { levelsOf, settledLevels } from '../../core/objectives/windows'
+import { findingsOf, soundnessOf, type Evidence } from '../../core/soundness/verdict'
+import { worstSignal, type Health } from '../../core/soundness/signals'
+import { ceilingOf } from '../../core/fleet/ceiling'
+import { costOf } from '../../core/fleet/size'
+import { hill, plan } from '../build/plans'
+
+const answered = (ms: number, times: number, failed = 0) => {
+  const sum = new SeriesSum()
+  sum.right = times
+  sum.timings.right.record(ms * 1000, times)
+  sum.failures[5] = failed
+  return figuresOf(sum)
+}
+const stairs = plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: { startDelayMs: 0, segments: [{ to: 100, overMs: 10_000 }, { to: 100, overMs: 60_000 }, { to: 200, overMs: 10_000 }, { to: 200, overMs: 60_000 }] } }] })
+
+describe('levels', () => {
+  it('are the holds of all groups together, judged after the longer of 30 s and 3 passes', () => {
+    expect(levelsOf(stairs)).toEqual([{ fromS: 10, toS: 70, users: 100 }, { fromS: 80, toS: 140, users: 200 }])
+    expect(settledLevels(stairs, 5000)).toEqual([{ fromS: 40, toS: 70, users: 100 }, { fromS: 110, toS: 140, users: 200 }])
+    expect(settledLevels(stairs, 15_000)[0]).toEqual({ fromS: 55, toS: 70, users: 100 })
+  })
+
+  it('leave out a hold while another group still climbs, and warm-up', () => {
+    const two = plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(10, 5, 60, 5) }, { letter: 'B', name: 'B', journeyId: 'look', profile: hill(10, 40, 25, 5) }] })
+    expect(levelsOf(two)).toEqual([{ fromS: 40, toS: 65, users: 20 }])
+    const warm = plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: { startDelayMs: 0, segments: [{ to: 5, overMs: 0, warmUp: true }, { to: 5, overMs: 20_000, warmUp: true }, { to: 5, overMs: 40_000 }] } }] })
+    expect(levelsOf(warm)).toEqual([{ fromS: 20, toS: 60, users: 5 }])
+  })
+})
+
+describe('answers', () => {
+  const levels = settledLevels(stairs, 5000)
+  const p95 = [{ metric: 'p95' as const, step: 'Ask', atMost: 1000 }]
+
+  it('say yes with the tightest figure at the highest level', () => {
+    expect(judge(p95, levels, true, () => answered(400, 100))).toMatchObject({ verdict: 'held', heldUpTo: 200, sentence: 'Yes: p95 of Ask 400 ms at 200 users.' })
+  })
+
+  it('say no with the level it broke at and the one it held up to', () => {
+    expect(judge(p95, levels, true, l => answered(l.users === 200 ? 2400 : 300, 100)).sentence).toBe('No: p95 of Ask 2.40 s at 200 users. Held up to 100 users.')
+  })
+
+  it('count what was not measured as not held', () => {
+    expect(judge(p95, levels, true, () => figuresOf(new SeriesSum()))).toMatchObject({ verdict: 'broken', sentence: 'No: p95 of Ask was not measured at 100 users.' })
+  })
+
+  it('give none when nothing was asked', () => {
+    expect(judge([], levels, true, () => answered(1, 1)).verdict).toBe('none')
+  })
+
+  it('hold failures against their share', () => {
+    const failures = [{ metric: 'failures' as const, atMost: 0.005 }]
+    expect(judge(failures, levels.slice(0, 1), true, () => answered(5, 995, 5)).verdict).toBe('held')
+    expect(judge(failures, levels.slice(0, 1), true, () => answered(5, 990, 10)).sentence).toBe('No: failures 1 % at 100 users.')
+    expect(nameOf({ metric: 'p99', location: 'OSA', atMost: 1 })).toBe('p99 from OSA')
+    expect(sayValue({ metric: 'p99', atMost: 1 }, 12.34)).toBe('12.3 ms')
+  })
+})
+
+describe('soundness', () => {
+  const well: Health = { cpuShare: 0.2, loopDelayP99Ms: 1, scheduleLagP99Ms: 1, memoryShare: 0.1, socketShare: 0.1 }
+  const ledger: Ledger = { accounts: [], claimed: { ...NO_CLAIMS, started: 10_000 }, merged: { ...NO_CLAIMS, started: 10_000 }, missing: 0, atMostUnknown: 0, sent: 10_000, balanced: true }
+  const evidence = (over: Partial<Evidence> = {}): Evidence => ({
+    health: new Map([['REY-1', Array.from({ length: 20 }, () => well)]]), planned: new Array(20).fill(100), present: new Array(20).fill(100), ledger, clockUncertaintyMs: new Map(), lost: [], capacityAssumed: false, rehearsed: true, failureShare: 0, ...over,
+  })
+  const codes = (e: Evidence) => findingsOf(e).map(f => f.code)
+  const verdict = (e: Evidence) => soundnessOf(findingsOf(e))
+
+  it('is sound when nothing speaks against it', () => {
+    expect(findingsOf(evidence())).toEqual([])
+    expect(verdict(evidence())).toBe('sound')
+  })
+
+  it('qualifies a generator over a limit for 5 s in a row, not for 4', () => {
+    const stressed = (n: number) => evidence({ health: new Map([['REY-1', Array.from({ length: 20 }, (_, i) => i < n ? { ...well, cpuShare: 0.9 } : well)]]) })
+    expect(codes(stressed(4))).toEqual([])
+    expect(findingsOf(stressed(7))[0]).toMatchObject({ code: 'generator-stressed', seconds: 7, generators: ['REY-1'], weight: 'qualifies' })
+    expect(worstSignal({ ...well, socketShare: 0.9 }).signal).toBe('socketShare')
+  })
+
+  it('qualifies users off plan by more than 2 % and more than one for 5 s', () => {
+    expect(codes(evidence({ present: new Array(20).fill(98) }))).toEqual([])
+    expect(codes(evidence({ present: new Array(20).fill(97) }))).toEqual(['users-off'])
+    expect(codes(evidence({ planned: new Array(20).fill(10), present: new Array(20).fill(9) }))).toEqual([])
+  })
+
+  it('notes and then qualifies a clock that is not known', () => {
+    expect(verdict(evidence({ clockUncertaintyMs: new Map([['a', 150]]) }))).toBe('sound')
+    expect(verdict(evidence({ clockUncertaintyMs: new Map([['a', 400]]) }))).toBe('qualified')
+  })
+
+  it('weighs a declared loss by its share, and any contradiction voids', () => {
+    const lossOf = (n: number) => evidence({ ledger: { ...ledger, atMostUnknown: n } })
+    expect(verdict(lossOf(5))).toBe('sound')
+    expect(verdict(lossOf(100))).toBe('qualified')
+    expect(verdict(lossOf(1000))).toBe('unsound')
+    const contradicting = { ...ledger, accounts: [{ generator: 'x', claimed: NO_CLAIMS, merged: NO_CLAIMS, inFlight: 0, frames: { received: 0, repeated: 0, absent: 0 }, missing: 0, contradictions: ['y'] }] }
+    expect(verdict(evidence({ ledger: contradicting }))).toBe('unsound')
+  })
+
+  it('qualifies lost generators, assumed capacity and a skipped rehearsal; notes failures', () => {
+    expect(codes(evidence({ lost: ['TAV-1'], capacityAssumed: true, rehearsed: false, failureShare: 0.02 }))).toEqual(['generator-lost', 'capacity-assumed', 'not-rehearsed', 'failures'])
+  })
+})
+
+describe('cost and ceiling', () => {
+  it('bills whole grains', () => {
+    const type = { name: 't', vcpu: 1, memoryMb: 1, pricePerHour: 0.6, billingGrainS: 60 }
+    expect(costOf(type, 61_000)).toBeCloseTo(0.02)
+    expect(costOf(type, 0)).toBe(0)
+  })
+
+  it('is where the first location binds', () => {
+    expect(ceilingOf([{ code: 'A', users: 60, capacity: 90 }, { code: 'B', users: 40, capacity: 50 }, { code: 'C', users: 0, capacity: 0 }], 100)).toEqual({ users: 125, code: 'B' })
+    expect(ceilingOf([], 10)).toBeUndefined()
+  })
+})

@@ -1,0 +1,121 @@
+import Ajv from 'ajv/dist/2020'
+import fc from 'fast-check'
+import { addressOf, drawThinkMs, hostOf } from '../../core/journey/journey'
+import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
+import type { Plan } from '../../core/plan/document'
+import { peakMoment } from '../../core/plan/peak'
+import { problemsOf, type Surroundings } from '../../core/plan/problems'
+import { PLAN_SCHEMA } from '../../core/plan/schema'
+import { seriesOf } from '../../core/plan/series'
+import { resolveShares } from '../../core/plan/shares'
+import { dealPlan, sliceFor, usersPerCell } from '../../core/plan/slice'
+import { machinesNeeded, usersAt } from '../../core/fleet/size'
+import { DEMO_JOURNEYS, DEMO_PLAN, STAIRS_PLAN } from '../../demo/scenario'
+import { hill, journey, offers, plan, runDocument, step, target } from '../build/plans'
+
+const around = (over: Partial<Surroundings> = {}): Surroundings => ({ target: target(), journeys: [journey()], offers: offers(), now: '2026-11-25T08:00:00.000Z', ...over })
+const codes = (p: Plan, over: Partial<Surroundings> = {}) => problemsOf(p, around(over)).filter(x => x.weight === 'inTheWay').map(x => x.code)
+
+describe('what is in the way', () => {
+  it('is nothing for a good plan, only that capacity is assumed', () => {
+    expect(problemsOf(plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(20, 3, 60, 1) }] }), around()).map(p => p.code)).toEqual(['capacity-assumed'])
+  })
+
+  it.each<[string, Plan, Partial<Surroundings>, string]>([
+    ['shares below 100 %', plan({ placement: { A: { REY: 9500 } } }), {}, 'shares-total'],
+    ['shares above 100 %', plan({ placement: { A: { REY: 6000, TAV: 5000 } } }), {}, 'shares-total'],
+    ['no approval', plan(), { target: target({ approval: undefined }) }, 'not-approved'],
+    ['an approval that ended', plan(), { target: target({ approval: { hosts: ['127.0.0.1:1'], mostUsers: 99, until: '2026-01-01T00:00:00Z', contact: 'x' } }) }, 'approval-over'],
+    ['more users than approved', plan(), { target: target({ approval: { hosts: ['127.0.0.1:1'], mostUsers: 19, until: '2999-01-01T00:00:00Z', contact: 'x' } }) }, 'over-approval'],
+    ['a host not approved', plan(), { journeys: [journey({ round: [step({ url: 'http://elsewhere.test/x' }), step({ name: 'Ask' })] })] }, 'host-not-approved'],
+    ['an unknown target', plan(), { target: undefined }, 'unknown-target'],
+    ['an unknown location', plan({ placement: { A: { REY: 10_000, XXX: 100 } } }), {}, 'unknown-location'],
+    ['an unknown region', plan({ locations: [{ code: 'REY', provider: 'nimbral', region: 'atlantis', machineType: 'brisk-1', machines: 'auto' }], placement: { A: { REY: 'rest' } } }), {}, 'unknown-region'],
+    ['an unknown machine type', plan({ locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'huge', machines: 'auto' }], placement: { A: { REY: 'rest' } } }), {}, 'unknown-type'],
+    ['zero users', plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(0, 1, 1, 1) }] }), {}, 'zero-users'],
+    ['an unknown journey', plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'nope', profile: hill(5, 1, 1, 1) }] }), {}, 'unknown-journey'],
+    ['too small a quota', plan(), { offers: offers({ quota: { most: 5, used: 5 } }) }, 'quota'],
+    ['a silent provider', plan(), { offers: {} }, 'provider-silent'],
+    ['users without a machine', plan({ locations: plan().locations.map(l => ({ ...l, machines: 0 })) }), {}, 'no-machine'],
+    ['an objective about a step nobody does', plan({ objectives: [{ metric: 'p95', step: 'Fly', atMost: 1 }] }), {}, 'objective-step'],
+  ])('%s', (_, p, over, code) => {
+    expect(codes(p, over)).toContain(code)
+  })
+
+  it('offers the share that is missing as a mend, in words with its size', () => {
+    const found = problemsOf(plan({ placement: { A: { REY: 9500 } } }), around()).find(p => p.code === 'shares-total')!
+    expect(found.sentence).toBe('Lookers: 5 % has no place.')
+    expect(found.mend).toEqual({ kind: 'giveShare', group: 'A', location: 'REY', bp: 500 })
+  })
+})
+
+describe('the plan document', () => {
+  const validate = new Ajv({ strict: true, allowUnionTypes: true }).compile(PLAN_SCHEMA)
+  it('of the demo follows its schema; a misspelt one does not', () => {
+    expect(validate(DEMO_PLAN)).toBe(true)
+    expect(validate(STAIRS_PLAN)).toBe(true)
+    expect(validate({ ...DEMO_PLAN, questoin: 'x' })).toBe(false)
+    expect(validate({ ...DEMO_PLAN, placement: { A: { REY: 10_001 } } })).toBe(false)
+  })
+
+  it('of the demo has nothing in the way', () => {
+    const demo = target({ id: 'enrolment-portal', baseUrl: 'http://127.0.0.1:1' })
+    const regions = { nimbral: ['reyk', 'tavira', 'osaki'].map(region => ({ region, types: offers().nimbral![0]!.types, quota: { most: 5, used: 0 }, bootS: 1 })) }
+    for (const p of [DEMO_PLAN, STAIRS_PLAN]) expect(codes(p, { target: demo, journeys: DEMO_JOURNEYS, offers: regions })).toEqual([])
+  })
+})
+
+describe('shares', () => {
+  it('give “rest” cells what the others leave, evenly, to the basis point', () => {
+    const p = plan({ locations: ['REY', 'TAV', 'OSA'].map(code => ({ code, provider: 'n', region: 'r', machineType: 't', machines: 1 })), placement: { A: { REY: 3333, TAV: 'rest', OSA: 'rest' } } })
+    expect(resolveShares(p, 'A')).toEqual({ bp: [3333, 3334, 3333], totalBp: 10_000 })
+  })
+})
+
+describe('slices', () => {
+  it('of all generators together are every user exactly once, and the sum of their stays is the plan, second by second', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 60 }), fc.integer({ min: 1, max: 4 }), fc.integer({ min: 1, max: 9999 }), (users, machines, bp) => {
+      const document = runDocument({ plan: plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(users, 5, 4, 3) }, { letter: 'B', name: 'B', journeyId: 'look', profile: hill(7, 1, 6, 1) }], placement: { A: { REY: bp, TAV: 'rest' }, B: { TAV: 10_000 } } }) })
+      const capacities = [Array.from({ length: machines }, () => 1), [1]]
+      const slices = capacities.flatMap((g, location) => g.map((_, generator) => sliceFor(document, capacities, { location, generator })))
+      const all = slices.flat()
+      expect(new Set(all.map(u => `${u.group}/${u.number}`)).size).toBe(users + 7)
+      expect(all.length).toBe(users + 7)
+      const whole = presentAtSecondEnds(document.plan.groups.flatMap(g => staysOf(g.profile)), 12)
+      const parts = slices.map(s => presentAtSecondEnds(s.map(u => u.stays), 12))
+      for (let s = 0; s < 12; s++) expect(parts.reduce((sum, p) => sum + p[s]!, 0)).toBe(whole[s])
+    }), { numRuns: 60 })
+  })
+
+  it('name series that every side numbers alike, none for cells without a share', () => {
+    const document = runDocument({ plan: plan({ placement: { A: { TAV: 10_000 } } }) })
+    expect(seriesOf(document).map(s => [s.location, s.stepName])).toEqual([[1, 'Look'], [1, 'Ask']])
+    expect(sliceFor(document, [[1], [1]], { location: 1, generator: 0 })[0]).toMatchObject({ firstSeries: 0, number: 1 })
+    expect(dealPlan(document, [[1], [1]])[0]!.locationOf[0]).toBe(1)
+  })
+
+  it('size machines by the users a location really gets', () => {
+    expect(usersPerCell({ plan: plan() })).toEqual([[12, 8]])
+    expect(usersAt(plan(), 'REY')).toBe(12)
+    expect(machinesNeeded(plan({ assumedUsersPerVcpu: 5 }), 'REY', offers().nimbral![0]!.types[0]!)).toBe(3)
+  })
+})
+
+describe('peak', () => {
+  it('is of the sum, not the sum of the peaks', () => {
+    const p = plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(10, 0, 5, 0) }, { letter: 'B', name: 'B', journeyId: 'look', profile: { startDelayMs: 5000, segments: [{ to: 8, overMs: 0 }, { to: 8, overMs: 5000 }] } }] })
+    expect(peakMoment(p)).toEqual({ users: 10, atMs: 0 })
+  })
+})
+
+describe('steps', () => {
+  it('know their address and host', () => {
+    expect(addressOf({ baseUrl: 'http://a.test:81/x/' }, { url: '/y?z=1' }).href).toBe('http://a.test:81/x/y?z=1')
+    expect(hostOf(addressOf({ baseUrl: 'http://a.test' }, { url: 'https://b.test/q' }))).toBe('b.test:443')
+  })
+
+  it('draw pauses within their bounds', () => {
+    expect(drawThinkMs({ kind: 'uniform', fromMs: 10, toMs: 20 }, () => 0.5)).toBe(15)
+    expect(drawThinkMs({ kind: 'none' }, () => 0.5)).toBe(0)
+  })
+})
