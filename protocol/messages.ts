@@ -120,7 +120,7 @@ function readerOf<M extends { kind: string }>(schemas: Record<M['kind'], object>
   return (json) => {
     let parsed: unknown
     try { parsed = JSON.parse(json, withoutProto) }
-    catch { throw new MessageError('a message is not JSON') }
+    catch (error) { throw error instanceof MessageError ? error : new MessageError('a message is not JSON') }
     const kind = typeof parsed === 'object' && parsed !== null ? (parsed as { kind?: unknown }).kind : undefined
     const validate = typeof kind === 'string' ? validators.get(kind) : undefined
     if (!validate) throw new MessageError(`a message of unknown kind “${String(kind).slice(0, 40)}”`)

@@ -55,11 +55,12 @@ export class GeneratorHub {
     const nonce = randomBytes(24).toString('base64url')
     const say = (message: ToGenerator) => wire.send(JSON.stringify(message))
     let connection: Connection | undefined
+    const patience = this.clock.after(INTRODUCTION_MS, () => { if (!connection) wire.close() })
     const refuse = (code: string, sentence: string) => {
+      patience.cancel()
       say({ kind: 'refused', code, sentence })
       wire.close()
     }
-    const patience = this.clock.after(INTRODUCTION_MS, () => { if (!connection) wire.close() })
     say({ kind: 'hello', version: PROTOCOL_VERSION, epoch: this.epoch, nonce })
 
     const introduce = (message: FromGenerator): void => {
@@ -101,7 +102,10 @@ export class GeneratorHub {
   }
 
   stop(): void {
-    for (const connection of this.connections.values()) connection.close()
+    const open = [...this.connections.values()]
+    // Forgotten first, so that no heartbeat follows.
+    this.connections.clear()
+    for (const connection of open) connection.close()
   }
 
   private enrol(message: Extract<FromGenerator, { kind: 'enrol' }>, refuse: (code: string, sentence: string) => void): string | undefined {

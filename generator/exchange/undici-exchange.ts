@@ -1,6 +1,6 @@
 /**
  * One user's exchanges over undici's `dispatch`, its fast path: a connection of the user's own, no promise, no stream, no header
- * object. The class is itself the dispatch handler and is reused by every exchange of the user, so a request allocates next to nothing.
+ * object. Outcome and dispatch handler are reused by every exchange, so a request allocates next to nothing.
  */
 import { Client, type Dispatcher, type buildConnector } from 'undici'
 import { classify } from './classify'
@@ -12,7 +12,7 @@ const KEEP_ALIVE_MS = 600_000
 /** Answers longer than this are not kept as text, bytes. */
 const MOST_BODY_BYTES = 8 * 1024 * 1024
 
-export class UndiciExchange implements Exchange, Dispatcher.DispatchHandler, Outcome {
+export class UndiciExchange implements Exchange, Outcome {
   status = 0
   body = ''
   bytes = 0
@@ -25,6 +25,7 @@ export class UndiciExchange implements Exchange, Dispatcher.DispatchHandler, Out
   problem = ''
 
   private client: Client | undefined
+  private handler: ConnectionHandler | undefined
   private origin = ''
   private request: PreparedRequest | undefined
   private chunks: Uint8Array[] | undefined
@@ -54,11 +55,11 @@ export class UndiciExchange implements Exchange, Dispatcher.DispatchHandler, Out
       this.chunks = []
       this.body = ''
     }
+    if (!this.client || this.origin !== request.origin) this.openClient(request.origin)
     this.beganAt = performance.now()
     if (this.timerMs === request.timeoutMs) this.timer!.refresh()
     else this.armTimer(request.timeoutMs)
-    if (!this.client || this.origin !== request.origin) this.openClient(request.origin)
-    this.client!.dispatch(request as unknown as Dispatcher.DispatchOptions, this)
+    this.client!.dispatch(request as unknown as Dispatcher.DispatchOptions, this.handler!)
   }
 
   cut(): void {
@@ -70,25 +71,23 @@ export class UndiciExchange implements Exchange, Dispatcher.DispatchHandler, Out
     this.dropClient()
   }
 
-  // Dispatch handler: called by undici.
+  // Called by the handler of the present connection.
 
-  onConnect(abort: (error?: Error) => void): void {
+  sentOn(abort: (error?: Error) => void): void {
     this.abort = abort
   }
 
-  onHeaders(status: number): boolean {
+  head(status: number): void {
     this.firstByteAt = performance.now()
     this.status = status
-    return true
   }
 
-  onData(chunk: Buffer): boolean {
+  part(chunk: Buffer): void {
     this.bytes += chunk.length
     if (this.chunks && this.bytes <= MOST_BODY_BYTES) this.chunks.push(chunk)
-    return true
   }
 
-  onComplete(): void {
+  complete(): void {
     if (!this.busy) return
     this.busy = false
     this.endedAt = performance.now()
@@ -99,7 +98,7 @@ export class UndiciExchange implements Exchange, Dispatcher.DispatchHandler, Out
     this.ended(this)
   }
 
-  onError(error: Error): void {
+  broke(error: Error): void {
     if (!this.busy) return
     const { failure, reach } = classify(error, this.abort !== undefined)
     this.fail(failure, this.status > 0 ? 'sent' : reach, error.message)
@@ -137,6 +136,7 @@ export class UndiciExchange implements Exchange, Dispatcher.DispatchHandler, Out
   private openClient(origin: string): void {
     this.dropClient()
     this.origin = origin
+    this.handler = new ConnectionHandler(this)
     this.client = new Client(origin, {
       connect: (options, callback) => {
         const began = performance.now()
@@ -159,8 +159,40 @@ export class UndiciExchange implements Exchange, Dispatcher.DispatchHandler, Out
     this.timer = undefined
     this.timerMs = 0
     const client = this.client
+    if (this.handler) this.handler.owner = undefined
+    this.handler = undefined
     this.client = undefined
     this.origin = ''
     if (client) client.destroy().catch(() => { /* already gone */ })
+  }
+}
+
+/**
+ * What undici calls for one connection. A connection that has been given up still reports its end later, when the next exchange may be under
+ * way on another: from then on nobody is told.
+ */
+class ConnectionHandler implements Dispatcher.DispatchHandler {
+  constructor(public owner: UndiciExchange | undefined) {}
+
+  onConnect(abort: (error?: Error) => void): void {
+    this.owner?.sentOn(abort)
+  }
+
+  onHeaders(status: number): boolean {
+    this.owner?.head(status)
+    return true
+  }
+
+  onData(chunk: Buffer): boolean {
+    this.owner?.part(chunk)
+    return true
+  }
+
+  onComplete(): void {
+    this.owner?.complete()
+  }
+
+  onError(error: Error): void {
+    this.owner?.broke(error)
   }
 }

@@ -1,0 +1,134 @@
+/** Exchanges against a real server that behaves in every wrong way: each outcome has its kind, and says whether the target can have seen it. */
+import { createServer, type Server } from 'node:http'
+import { createServer as createTcp, type AddressInfo, type Server as TcpServer } from 'node:net'
+import { approvedConnector, isLinkLocal } from '../../generator/exchange/approved-connector'
+import { classify } from '../../generator/exchange/classify'
+import type { Outcome, PreparedRequest } from '../../generator/exchange/exchange'
+import { prepareRequest } from '../../generator/exchange/prepare-request'
+import { UndiciExchange } from '../../generator/exchange/undici-exchange'
+import { step } from '../build/plans'
+
+let server: Server
+let rude: TcpServer
+const seen: { url: string, headers: Record<string, unknown>, body: string }[] = []
+const listen = (s: Server | TcpServer) => new Promise<string>(r => s.listen(0, '127.0.0.1', () => r(`127.0.0.1:${(s.address() as AddressInfo).port}`)))
+let good = ''
+let bad = ''
+
+beforeAll(async () => {
+  server = createServer((request, response) => {
+    let body = ''
+    request.on('data', (chunk: Buffer) => { body += chunk.toString() })
+    request.on('end', () => {
+      seen.push({ url: request.url!, headers: request.headers, body })
+      if (request.url === '/slow') return void setTimeout(() => response.end('late'), 3000).unref()
+      if (request.url === '/half') return void response.writeHead(200, { 'content-length': 100 }).write('half')
+      response.statusCode = request.url === '/teapot' ? 418 : 200
+      response.end('{"seats":3}')
+    })
+  })
+  rude = createTcp(socket => socket.once('data', () => socket.destroy()))
+  good = await listen(server)
+  bad = await listen(rude)
+})
+afterAll(async () => {
+  server.closeAllConnections()
+  await Promise.all([new Promise(r => server.close(r)), new Promise(r => rude.close(r))])
+})
+
+const sockets = { open: 0, opened() { this.open++ }, closed() { this.open-- } }
+function exchangeWith(hosts: string[]) {
+  let ended: (o: Outcome) => void = () => { /* set for each request */ }
+  const exchange = new UndiciExchange(approvedConnector({ hosts: new Set(hosts) }, sockets), o => ended(o))
+  return {
+    exchange,
+    send: (origin: string, path: string, over: Partial<PreparedRequest> = {}) => new Promise<Outcome>((resolve) => {
+      ended = resolve
+      exchange.send({ origin: `http://${origin}`, path, method: 'GET', headers: [], body: undefined, timeoutMs: 2000, wantsBody: false, ...over })
+    }),
+  }
+}
+
+describe('an exchange', () => {
+  it('tells status, bytes, body where it is wanted, and the time to connect only for the first', async () => {
+    const { send, exchange } = exchangeWith([good])
+    const first = { ...await send(good, '/x', { wantsBody: true }) }
+    expect(first).toMatchObject({ status: 200, bytes: 11, body: '{"seats":3}', failure: undefined })
+    expect(first.connectMs).toBeGreaterThan(0)
+    expect(first.endedAt).toBeGreaterThanOrEqual(first.firstByteAt)
+    const second = await send(good, '/teapot')
+    expect(second).toMatchObject({ status: 418, connectMs: -1, failure: undefined })
+    exchange.close()
+  })
+
+  it('times out at its limit, not before; what was sent may have been seen', async () => {
+    const { send, exchange } = exchangeWith([good])
+    const outcome = await send(good, '/slow', { timeoutMs: 150 })
+    expect(outcome).toMatchObject({ failure: 'timeout', reach: 'unclear' })
+    expect(outcome.endedAt - outcome.beganAt).toBeGreaterThanOrEqual(150)
+    expect(await send(good, '/half', { timeoutMs: 100 })).toMatchObject({ failure: 'timeout', reach: 'sent' })
+    expect(await send(good, '/x')).toMatchObject({ status: 200, failure: undefined })
+    exchange.close()
+  })
+
+  it.each([
+    ['a refused connection', () => '127.0.0.1:9', 'refused', 'neverSent'],
+    ['a broken connection', () => bad, 'reset', 'unclear'],
+    ['a name nobody has', () => 'nowhere.invalid:80', 'nameLookup', 'neverSent'],
+  ])('names %s', async (_, host, failure, reach) => {
+    const { send, exchange } = exchangeWith([host()])
+    expect(await send(host(), '/')).toMatchObject({ failure, reach })
+    exchange.close()
+  })
+
+  it('never leaves for a host that is not approved', async () => {
+    const before = seen.length
+    const { send, exchange } = exchangeWith(['127.0.0.1:9'])
+    expect(await send(good, '/')).toMatchObject({ failure: 'notApproved', reach: 'neverSent', problem: expect.stringContaining('not among the approved hosts') })
+    expect(seen.length).toBe(before)
+    exchange.close()
+  })
+
+  it('denies link-local addresses, however written (RFC 3927, RFC 4291)', () => {
+    for (const a of ['169.254.169.254', '::ffff:169.254.0.1', '[fe80::1]', 'FEBF::1']) expect([a, isLinkLocal(a)]).toEqual([a, true])
+    for (const a of ['127.0.0.1', '10.0.0.1', '::1', 'fec0::1', '169.253.0.1', 'example.test']) expect([a, isLinkLocal(a)]).toEqual([a, false])
+  })
+
+  it('that is cut says nothing more', async () => {
+    let outcomes = 0
+    const exchange = new UndiciExchange(approvedConnector({ hosts: new Set([good]) }, sockets), () => { outcomes++ })
+    exchange.send({ origin: `http://${good}`, path: '/slow', method: 'GET', headers: [], body: undefined, timeoutMs: 100, wantsBody: false })
+    await new Promise(r => setImmediate(r))
+    exchange.cut()
+    const other = exchangeWith([good])
+    await other.send(good, '/slow', { timeoutMs: 200 })
+    other.exchange.close()
+    expect(outcomes).toBe(0)
+  })
+
+  it('closes its sockets', async () => {
+    const { send, exchange } = exchangeWith([good])
+    await send(good, '/x')
+    expect(sockets.open).toBeGreaterThan(0)
+    exchange.close()
+    while (sockets.open > 0) await new Promise(r => setImmediate(r))
+    expect(sockets.open).toBe(0)
+  })
+})
+
+describe('failures by their codes', () => {
+  it.each([
+    ['ENOTFOUND', false, 'nameLookup', 'neverSent'], ['EAI_AGAIN', false, 'nameLookup', 'neverSent'], ['ECONNREFUSED', false, 'refused', 'neverSent'], ['ECONNRESET', true, 'reset', 'unclear'],
+    ['ECONNRESET', false, 'reset', 'neverSent'], ['CERT_HAS_EXPIRED', false, 'tls', 'neverSent'], ['DEPTH_ZERO_SELF_SIGNED_CERT', false, 'tls', 'neverSent'], ['ETIMEDOUT', false, 'timeout', 'neverSent'], ['ESOMETHING', true, 'other', 'unclear'],
+  ])('%s, on a socket: %s → %s, %s', (code, onSocket, failure, reach) => {
+    expect(classify({ code }, onSocket)).toEqual({ failure, reach })
+  })
+})
+
+describe('a prepared request', () => {
+  it('carries the marks by which the owner recognises it, and the step’s own headers first', () => {
+    const r = prepareRequest(step({ name: 'Enrol & pay', method: 'POST', url: '/enrol?x=1', body: '{}', headers: { 'User-Agent': 'mine' } }), { baseUrl: 'http://a.test:81' }, { runId: '7', rehearsal: true })
+    expect(r).toMatchObject({ origin: 'http://a.test:81', path: '/enrol?x=1', method: 'POST', body: '{}' })
+    expect(Object.fromEntries(Array.from({ length: r.headers.length / 2 }, (_, i) => [r.headers[2 * i], r.headers[2 * i + 1]]))).toEqual({ 'User-Agent': 'mine', 'vornak-run': '7', 'vornak-step': 'Enrol%20%26%20pay', 'vornak-rehearsal': '1', 'content-type': 'application/json' })
+  })
+})
