@@ -1,0 +1,67 @@
+/** `generator`: CPU per request of a one-step round with expectation, timing and histograms, against a bare dispatch loop over as many connections. */
+import { Client, type Dispatcher } from 'undici'
+import type { RunDocument } from '../core/plan/document'
+import { HealthReader } from '../generator/users/health'
+import { Load } from '../generator/users/load'
+import { openFrame } from '../protocol/frame'
+import { cpuMsOf, median, tell } from './measure'
+import { startTarget } from './target'
+
+const CONNECTIONS = 100
+
+export async function benchGenerator(program: string, quick: boolean): Promise<void> {
+  const { host, stop } = await startTarget(program)
+  const lengthMs = quick ? 500 : 4000
+  await ours(host, 1500)
+  await bare(host, 1500)
+  const pairs: [number, number][] = []
+  for (let i = 0; i < (quick ? 1 : 5); i++) pairs.push(i % 2 ? [await ours(host, lengthMs), await bare(host, lengthMs)] : (await bare(host, lengthMs).then(async b => [await ours(host, lengthMs), b] as [number, number])))
+  stop()
+  const ratio = median(pairs.map(([o, b]) => b / o))
+  tell({ bench: 'generator', case: 'one step', value: median(pairs.map(p => p[0])), unit: 'µs CPU per request', reference: median(pairs.map(p => p[1])), ratio, goal: '≥ 0.95' })
+}
+
+/** @returns µs of CPU per request */
+async function ours(host: string, lengthMs: number): Promise<number> {
+  const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 34, descriptors: 1e6 })
+  const document: RunDocument = {
+    planVersion: 1, fleet: [], target: { id: 't', name: 't', environment: 'test', baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 1e6, until: '9999', contact: '' } },
+    journeys: [{ id: 'j', name: 'j', round: [{ name: 'get', method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 10_000 }] }],
+    plan: { schema: 'vornak-plan/1', name: '', question: '', targetId: 't', groups: [{ letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments: [] } }], locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: 1 },
+  }
+  let requests = 0
+  const cpuMs = await cpuMsOf(() => new Promise<void>((finished) => {
+    new Load({
+      runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, onFinished: finished, onFrame: ({ bytes }) => { requests = openFrame(bytes).top.claims.right },
+      users: Array.from({ length: CONNECTIONS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: 0, stopMs: lengthMs }] })),
+    }, performance.now()).run()
+  }))
+  health.stop()
+  return cpuMs * 1000 / requests
+}
+
+/** @returns µs of CPU per request */
+async function bare(host: string, lengthMs: number): Promise<number> {
+  let requests = 0
+  const clients = Array.from({ length: CONNECTIONS }, () => new Client(`http://${host}`, { pipelining: 1, headersTimeout: 0, bodyTimeout: 0 }))
+  const cpuMs = await cpuMsOf(async () => {
+    const end = performance.now() + lengthMs
+    await Promise.all(clients.map(client => new Promise<void>((done) => {
+      const options = { path: '/', method: 'GET' as const, headers: ['user-agent', 'Vornak', 'vornak-run', '1', 'vornak-step', 'get'] }
+      const handler: Dispatcher.DispatchHandler = {
+        onConnect() { /* nothing */ },
+        onHeaders: () => true,
+        onData: () => true,
+        onComplete() {
+          requests++
+          if (performance.now() < end) client.dispatch(options, handler)
+          else done()
+        },
+        onError(error) { throw error },
+      }
+      client.dispatch(options, handler)
+    })))
+  })
+  await Promise.all(clients.map(c => c.destroy()))
+  return cpuMs * 1000 / requests
+}

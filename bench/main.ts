@@ -1,0 +1,29 @@
+/** Measurements: `npm run bench -- NAME [--quick]`, one JSON line each. Without a name, all. */
+import { fileURLToPath } from 'node:url'
+import { benchGenerator } from './generator'
+import { benchIngest } from './ingest'
+import { benchMerge } from './merge'
+import { benchRamp } from './ramp'
+import { serveTarget } from './target'
+import { benchUsers, usersBare, usersOurs } from './users'
+
+const program = fileURLToPath(import.meta.url)
+const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
+  merge: benchMerge,
+  generator: quick => benchGenerator(program, quick),
+  users: quick => benchUsers(program, quick),
+  ramp: quick => benchRamp(program, fileURLToPath(new URL('./bench-ramp-worker.mjs', import.meta.url)), quick),
+  ingest: benchIngest,
+}
+
+const [name, ...rest] = process.argv.slice(2)
+const quick = process.argv.includes('--quick')
+if (name === 'target') serveTarget()
+else if (name === 'users-ours') await usersOurs(rest[0]!, Number(rest[1]), Number(rest[2]))
+else if (name === 'users-bare') await usersBare(rest[0]!, Number(rest[1]), Number(rest[2]))
+else if (name === undefined || name === '--quick') for (const bench of Object.values(BENCHES)) await bench(quick)
+else if (BENCHES[name]) await BENCHES[name](quick)
+else {
+  console.error(`There is no bench “${name}”. There are: ${Object.keys(BENCHES).join(', ')}.`)
+  process.exit(64)
+}

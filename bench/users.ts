@@ -1,0 +1,69 @@
+/** `users`: kB of memory per user with a connection of its own and 1 s of think time, against a bare client-per-user loop. Each in a process of its own. */
+import { spawn } from 'node:child_process'
+import { Client, type Dispatcher } from 'undici'
+import type { RunDocument } from '../core/plan/document'
+import { HealthReader } from '../generator/users/health'
+import { Load } from '../generator/users/load'
+import { tell } from './measure'
+import { startTarget } from './target'
+
+/** Time for everybody to have connected and gone round a few times, ms. */
+const SETTLE_MS = 6000
+
+export async function benchUsers(program: string, quick: boolean): Promise<void> {
+  const { host, stop } = await startTarget(program)
+  for (const users of quick ? [100] : [1000, 5000]) {
+    const reference = await inProcess(program, ['users-bare', host, String(users), String(quick ? 1500 : SETTLE_MS)])
+    const value = await inProcess(program, ['users-ours', host, String(users), String(quick ? 1500 : SETTLE_MS)])
+    tell({ bench: 'users', case: `plain, ${users} users`, value, unit: 'kB per user', reference, ratio: value / reference, goal: '≤ 1.1' })
+  }
+  stop()
+}
+
+function inProcess(program: string, args: string[]): Promise<number> {
+  const child = spawn(process.execPath, ['--expose-gc', program, ...args], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] })
+  return new Promise((resolve, reject) => {
+    child.once('message', m => resolve((m as { kb: number }).kb))
+    child.once('exit', code => reject(new Error(`${args[0]} ended with ${code}`)))
+  })
+}
+
+/** Resident memory after a collection, kB. */
+function residentKb(): number {
+  globalThis.gc!()
+  globalThis.gc!()
+  return process.memoryUsage().rss / 1024
+}
+
+/** In a process of its own: tells its parent what one user costs. */
+export async function usersOurs(host: string, users: number, settleMs: number): Promise<void> {
+  const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 34, descriptors: 1e6 })
+  const document: RunDocument = {
+    planVersion: 1, fleet: [], target: { id: 't', name: 't', environment: 'test', baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 1e6, until: '9999', contact: '' } },
+    journeys: [{ id: 'j', name: 'j', round: [{ name: 'get', method: 'GET', url: '/', think: { kind: 'fixed', ms: 1000 }, expectStatus: [200], timeoutMs: 10_000 }] }],
+    plan: { schema: 'vornak-plan/1', name: '', question: '', targetId: 't', groups: [{ letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments: [] } }], locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: 1 },
+  }
+  const before = residentKb()
+  new Load({
+    runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, onFinished() { /* ended before */ }, onFrame() { /* thrown away */ },
+    users: Array.from({ length: users }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: i * 2000 / users, stopMs: 600_000 }] })),
+  }, performance.now()).run()
+  setTimeout(() => process.send!({ kb: (residentKb() - before) / users }, () => process.exit(0)), settleMs)
+}
+
+export async function usersBare(host: string, users: number, settleMs: number): Promise<void> {
+  const before = residentKb()
+  const options = { path: '/', method: 'GET' as const, headers: ['user-agent', 'Vornak', 'vornak-run', '1', 'vornak-step', 'get'] }
+  for (let i = 0; i < users; i++) setTimeout(() => {
+    const client = new Client(`http://${host}`, { pipelining: 1, headersTimeout: 0, bodyTimeout: 0, keepAliveTimeout: 600_000 })
+    const handler: Dispatcher.DispatchHandler = {
+      onConnect() { /* nothing */ },
+      onHeaders: () => true,
+      onData: () => true,
+      onComplete: () => void setTimeout(() => client.dispatch(options, handler), 1000),
+      onError(error) { throw error },
+    }
+    client.dispatch(options, handler)
+  }, i * 2000 / users)
+  setTimeout(() => process.send!({ kb: (residentKb() - before) / users }, () => process.exit(0)), settleMs)
+}

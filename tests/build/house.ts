@@ -1,0 +1,157 @@
+/** A whole house for end-to-end tests: portal, cloud and Vornak as real processes on ports of their own, driven over HTTP. */
+import { spawn, type ChildProcess } from 'node:child_process'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { createServer, type AddressInfo } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { RunView, WindowView } from '../../api/views'
+import { libraryStore } from '../../control/store/library'
+import { openStore } from '../../control/store/open'
+import type { Journey } from '../../core/journey/journey'
+import type { Plan } from '../../core/plan/document'
+import { demoTarget } from '../../demo/scenario'
+
+const DIST = join(__dirname, '..', '..', 'dist')
+
+export interface HouseOptions { plans: Record<string, Plan>, journeys: Journey[], cloud?: object, portal?: object }
+
+export class House {
+  readonly folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
+  readonly children = new Map<string, ChildProcess>()
+  /** What the processes printed on standard error. */
+  said = ''
+  ports = { vornak: 0, portal: 0, cloud: 0 }
+
+  static async build({ plans, journeys, cloud = {}, portal = {} }: HouseOptions): Promise<House> {
+    const house = new House()
+    house.ports = { vornak: await freePort(), portal: await freePort(), cloud: await freePort() }
+    const store = openStore(join(house.folder, 'vornak.db'))
+    const library = libraryStore(store)
+    library.saveTarget(demoTarget(`http://127.0.0.1:${house.ports.portal}`, '2999-01-01T00:00:00.000Z'))
+    for (const j of journeys) library.saveJourney(j)
+    for (const [id, plan] of Object.entries(plans)) library.savePlan(id, plan, 0, Date.now())
+    store.close()
+    const settings = (name: string, content: object) => {
+      const file = join(house.folder, `${name}.json`)
+      writeFileSync(file, JSON.stringify(content))
+      return file
+    }
+    house.start('portal', ['enrolment-portal.mjs', settings('portal', portal)], { PORT: String(house.ports.portal) })
+    house.start('cloud', ['nimbral-cloud.mjs', join(DIST, 'generator.mjs'), settings('cloud', { regions: ['reyk', 'tavira', 'osaki'].map(name => ({ name, quota: 5, bootS: 0.6 })), ...cloud })], { PORT: String(house.ports.cloud) })
+    await house.startVornak()
+    return house
+  }
+
+  async startVornak(): Promise<void> {
+    this.start('vornak', ['main.mjs'], { VORNAK_PORT: String(this.ports.vornak), VORNAK_DATA: this.folder, VORNAK_CLOUD: `http://127.0.0.1:${this.ports.cloud}` })
+    await until(async () => {
+      const answers = await Promise.all([`${this.url}/api/meter`, `http://127.0.0.1:${this.ports.portal}/counts`, `http://127.0.0.1:${this.ports.cloud}/v1/regions`].map(u => fetch(u).then(r => r.ok, () => false)))
+      return answers.every(Boolean)
+    }, 20_000, 'the house to answer')
+  }
+
+  get url(): string { return `http://127.0.0.1:${this.ports.vornak}` }
+
+  start(name: string, [program, ...args]: string[], env: Record<string, string>): ChildProcess {
+    const child = spawn(process.execPath, [join(DIST, program!), ...args], { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'pipe'] })
+    child.stderr!.on('data', (text: Buffer) => { this.said += text.toString() })
+    this.children.set(name, child)
+    return child
+  }
+
+  /** Ends a process by its id, at once, as a power cut would. */
+  async kill(name: string): Promise<void> {
+    const child = this.children.get(name)!
+    const gone = new Promise(r => child.once('exit', r))
+    child.kill('SIGKILL')
+    await gone
+  }
+
+  async get<T>(path: string): Promise<T> {
+    return await (await fetch(`${this.url}/api/${path}`)).json() as T
+  }
+
+  async post(path: string, body: object = {}, method = 'POST'): Promise<{ status: number, body: Record<string, unknown> }> {
+    const answer = await fetch(`${this.url}/api/${path}`, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+    return { status: answer.status, body: await answer.json() as Record<string, unknown> }
+  }
+
+  run(id: number): Promise<RunView> {
+    return this.get<RunView>(`runs/${id}`)
+  }
+
+  /** Starts a plan. @returns the run's number */
+  async startPlan(planId: string): Promise<number> {
+    const { status, body } = await this.post(`plans/${planId}/start`)
+    if (status !== 200) throw new Error(JSON.stringify(body))
+    return body.id as number
+  }
+
+  /** Waits until a run is as wanted. */
+  async runUntil(id: number, is: (run: RunView) => boolean, what: string, ms = 90_000): Promise<RunView> {
+    let run!: RunView
+    await until(async () => {
+      run = await this.run(id).catch(() => run)
+      return run !== undefined && is(run)
+    }, ms, `run ${id} ${what}`).catch((error: Error) => { throw new Error(`${error.message}; it is ${run?.line.state}: ${run?.line.sentence}\n${this.said.slice(-2000)}`) })
+    return run
+  }
+
+  /** Run and machines over: everything is given back. */
+  ended(id: number): Promise<RunView> {
+    return this.runUntil(id, r => r.line.endedAt !== undefined && r.machines.every(m => m.goneAt !== undefined), 'to end with every machine given back')
+  }
+
+  /** What was merged, by step, whole run. */
+  async mergedByStep(id: number): Promise<Record<string, number>> {
+    const window = await this.get<WindowView>(`runs/${id}/window?from=0&to=3600`)
+    return Object.fromEntries(window.steps.filter(s => s.figures.started > 0).map(s => [s.step, s.figures.started]))
+  }
+
+  /** What the portal itself counted, by step. */
+  async receivedByStep(id: number): Promise<Record<string, number>> {
+    const counts = await (await fetch(`http://127.0.0.1:${this.ports.portal}/counts`)).json() as Record<string, Record<string, { received: number }>>
+    return Object.fromEntries(Object.entries(counts[String(id)] ?? {}).map(([step, c]) => [step, c.received]))
+  }
+
+  /** Process id of the generator on a machine. */
+  generatorPid(name: string): number {
+    const cloud = this.children.get('cloud')!.pid!
+    for (const pid of readdirSync('/proc').filter(p => /^\d+$/.test(p))) {
+      try {
+        if (Number(/^PPid:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]) !== cloud) continue
+        if (readFileSync(`/proc/${pid}/environ`, 'utf8').split('\0').some(e => e.startsWith('VORNAK_MACHINE=') && e.endsWith(`-${name.toLowerCase()}`))) return Number(pid)
+      }
+      catch { /* it has ended meanwhile */ }
+    }
+    throw new Error(`no process of ${name}`)
+  }
+
+  async close(): Promise<void> {
+    for (const child of [...this.children.values()].reverse()) {
+      if (child.exitCode !== null || child.signalCode !== null) continue
+      const gone = new Promise(r => child.once('exit', r))
+      child.kill('SIGTERM')
+      await gone
+    }
+    rmSync(this.folder, { recursive: true, force: true })
+  }
+}
+
+export async function until(is: () => boolean | Promise<boolean>, ms: number, what: string): Promise<void> {
+  const end = performance.now() + ms
+  while (!await is()) {
+    if (performance.now() > end) throw new Error(`waited ${ms / 1000} s for ${what}`)
+    await new Promise(r => setTimeout(r, 100))
+  }
+}
+
+export function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const server = createServer()
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as AddressInfo
+      server.close(() => resolve(port))
+    })
+  })
+}
