@@ -21,14 +21,14 @@ export async function benchUsers(program: string, quick: boolean): Promise<void>
 }
 
 function inProcess(program: string, args: string[]): Promise<number> {
-  const child = spawn(process.execPath, ['--expose-gc', program, ...args], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] })
+  const child = spawn(process.execPath, ['--expose-gc', '--max-semi-space-size=1', program, ...args], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] })
   return new Promise((resolve, reject) => {
     child.once('message', m => resolve((m as { kb: number }).kb))
     child.once('exit', code => reject(new Error(`${args[0]} ended with ${code}`)))
   })
 }
 
-/** Resident memory after a collection, kB. */
+/** Resident memory after a collection, kB. The nursery of new objects is kept small in both processes: its 16 MB and more would drown what is measured. */
 function residentKb(): number {
   globalThis.gc!()
   globalThis.gc!()

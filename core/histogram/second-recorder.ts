@@ -3,6 +3,7 @@
  * cut. Appending costs a few nanoseconds and holds 2 bytes a sample, where a dense histogram would hold 94 kB for each of
  * thousands of (step, network) pairs.
  */
+import { writeBucket } from './histogram'
 import { indexOfValue } from './layout'
 import type { ByteWriter } from './varint'
 
@@ -29,8 +30,7 @@ export class SecondRecorder {
       const index = sorted[i]!
       let j = i + 1
       while (j < sorted.length && sorted[j] === index) j++
-      to.varint(index - last - 1)
-      to.varint(j - i)
+      writeBucket(to, index - last - 1, j - i)
       last = index
       i = j
     }

@@ -90,6 +90,8 @@ export class UndiciExchange implements Exchange, Outcome {
   complete(): void {
     if (!this.busy) return
     this.busy = false
+    // It holds on to the whole request.
+    this.abort = undefined
     this.endedAt = performance.now()
     if (this.chunks) {
       this.body = DECODER.decode(this.chunks.length === 1 ? this.chunks[0] : Buffer.concat(this.chunks))

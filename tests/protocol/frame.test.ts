@@ -77,7 +77,7 @@ describe('frames', () => {
       'd00f', 'e807', 'e807', 'e807', '64', // cpu 20 %, loop 1 ms, lag 1 ms, memory 10 %, sockets 1 %
       '01', // one entry:
       '02', '01', '01', '00', '00', '00', '64', '00', // series 2, started 1, right 1, never sent, unclear, cut, 100 bytes, no failure kind
-      '03e21901', '00', '03e21901', '00', '03e21101', // right 5 ms, failed, intended 5 ms, connect, first byte 2.5 ms
+      '02c433', '00', '02c433', '00', '02c423', // right 5 ms, failed, intended 5 ms, connect, first byte 2.5 ms
     ].join(''))
   })
 })
