@@ -1,4 +1,11 @@
 // Pages and API of Vornak. The process that serves them is main/; this builds only the listener it mounts.
+const nitro = {
+  serveStatic: true,
+  compressPublicAssets: true,
+  // While developing, the API is the running process's.
+  ...(process.env.VORNAK_DEV_API ? { devProxy: { '/api': { target: `${process.env.VORNAK_DEV_API}/api`, changeOrigin: true } } } : {}),
+}
+
 export default defineNuxtConfig({
   modules: ['@nuxt/ui', '@pinia/nuxt', '@nuxt/eslint'],
   ssr: false,
@@ -12,12 +19,8 @@ export default defineNuxtConfig({
   runtimeConfig: { public: { live: '' } },
   serverDir: 'server',
   compatibilityDate: '2026-01-01',
-  nitro: {
-    serveStatic: true,
-    compressPublicAssets: true,
-    // While developing, the API is the running process's.
-    ...(process.env.VORNAK_DEV_API ? { devProxy: { '/api': { target: `${process.env.VORNAK_DEV_API}/api`, changeOrigin: true } } } : {}),
-  },
+  // Nuxt's own type of this key is empty unless the server engine is a direct dependency.
+  ...({ nitro } as object),
   vite: { build: { target: 'es2022', chunkSizeWarningLimit: 900 } },
   typescript: { strict: true },
   telemetry: false,

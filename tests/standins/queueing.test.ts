@@ -79,7 +79,7 @@ describe('the chain from client to histogram', () => {
     let ended = 0
     await new Promise<void>((done) => {
       const send = () => {
-        const exchange = idle.pop() ?? new UndiciExchange(connector, function (this: void, o) {
+        const exchange = idle.pop() ?? new UndiciExchange(connector, (o) => {
           measured.record((o.endedAt - o.beganAt) * 1000)
           idle.push(o as UndiciExchange)
           if (++ended === n) done()

@@ -5,7 +5,8 @@ import { join } from 'node:path'
 import { request } from 'undici'
 import { createPortal, DEFAULT_SETTINGS, type Portal } from '../../standins/enrolment-portal/portal'
 import { DEFAULT_CLOUD } from '../../standins/nimbral-cloud/catalogue'
-import { CloudError, Machines } from '../../standins/nimbral-cloud/machines'
+import type { CloudError } from '../../standins/nimbral-cloud/machines'
+import { Machines } from '../../standins/nimbral-cloud/machines'
 import { ownFolder } from '../build/folder'
 
 describe('the enrolment portal', () => {

@@ -8,15 +8,11 @@ const store = usePlan()
 const measured = (o: Objective) => last?.answer?.judgements.filter(j => nameOf(j.objective) === nameOf(o) && j.measured !== undefined).sort((a, b) => b.level.users - a.level.users)[0]
 const limit = (o: Objective) => o.metric === 'failures' ? Number((o.atMost * 100).toPrecision(3)) : Number((o.atMost / 1000).toPrecision(4))
 
-function setLimit(index: number, event: Event): void {
-  const field = event.target as HTMLInputElement
-  const n = Number(field.value.replace(',', '.'))
-  const objective = objectives[index]!
-  if (!Number.isFinite(n) || n < 0) {
-    field.value = String(limit(objective))
-    return
-  }
-  store.edit((p) => { p.objectives[index]!.atMost = objective.metric === 'failures' ? n / 100 : n * 1000 })
+function setLimit(index: number, text: string): boolean {
+  const n = Number(text.replace(',', '.'))
+  if (text.trim() === '' || !Number.isFinite(n) || n < 0) return false
+  store.edit((p) => { p.objectives[index]!.atMost = objectives[index]!.metric === 'failures' ? n / 100 : n * 1000 })
+  return true
 }
 </script>
 
@@ -25,7 +21,7 @@ function setLimit(index: number, event: Event): void {
     <div class="top"><h2>Answered by</h2><span class="q">{{ objectives.length }} {{ objectives.length === 1 ? 'objective' : 'objectives' }}, in settled holds</span></div>
     <div v-for="(o, i) in objectives" :key="nameOf(o)" class="line">
       <span class="clip"><b>{{ nameOf(o) }}</b> at most</span>
-      <label><span class="sr">Limit of {{ nameOf(o) }}</span><input class="limit" :value="limit(o)" inputmode="decimal" @change="setLimit(i, $event)"> {{ o.metric === 'failures' ? '%' : 's' }}</label>
+      <label><span class="sr">Limit of {{ nameOf(o) }}</span><DraftInput class="limit" :value="limit(o)" inputmode="decimal" :accept="text => setLimit(i, text)" /> {{ o.metric === 'failures' ? '%' : 's' }}</label>
       <span class="spring" />
       <span v-if="measured(o)" class="q" :class="{ brick: !measured(o)!.held }">run {{ last!.id }}: {{ sayValue(o, measured(o)!.measured!) }}</span>
     </div>

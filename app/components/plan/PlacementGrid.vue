@@ -121,11 +121,21 @@ function onCopy(event: ClipboardEvent): void {
   event.clipboardData?.setData('text/plain', plan.value.groups.map((g, r) => [g.name, textAt(r, 0), ...plan.value.locations.map((_, c) => textAt(r, c + 1))].join('\t')).join('\n'))
 }
 
-function setMachines(code: string, text: string): void {
+function setMachines(code: string, text: string): boolean {
+  const n = text.trim() === '' || text.trim() === 'auto' ? 'auto' : Number(text)
+  if (n !== 'auto' && !(Number.isInteger(n) && n >= 0 && n <= 1000)) {
+    complaint.value = `“${text}” is no number of machines: type 0 to 1 000, or “auto”.`
+    return false
+  }
+  complaint.value = undefined
+  store.edit((p) => { p.locations.find(l => l.code === code)!.machines = n })
+  return true
+}
+function setPerVcpu(text: string): boolean {
   const n = Number(text)
-  if (text.trim() === '' || text.trim() === 'auto') store.edit((p) => { p.locations.find(l => l.code === code)!.machines = 'auto' })
-  else if (Number.isInteger(n) && n >= 0 && n <= 1000) store.edit((p) => { p.locations.find(l => l.code === code)!.machines = n })
-  else complaint.value = `“${text}” is no number of machines: type 0 to 1 000, or “auto”.`
+  if (!Number.isInteger(n) || n < 1 || n > 100_000) return false
+  store.edit((p) => { p.assumedUsersPerVcpu = n })
+  return true
 }
 const typesAt = (provider: string, region: string) => store.view?.offers[provider]?.find(o => o.region === region)?.types ?? []
 const nowLevel = (row: number) => cursorMs === undefined ? undefined : Math.round(levelAt(plan.value.groups[row]!.profile, cursorMs))
@@ -183,12 +193,12 @@ const nowLevel = (row: number) => cursorMs === undefined ? undefined : Math.roun
           </template>
           <span v-else class="q">–</span>
         </div>
-        <div class="ft last" role="gridcell"><label class="perVcpu"><span class="sr">Users per vCPU assumed</span><input :value="plan.assumedUsersPerVcpu" class="small" inputmode="numeric" @change="store.edit(p => { const n = Number(($event.target as HTMLInputElement).value); if (Number.isInteger(n) && n > 0) p.assumedUsersPerVcpu = n })"> per vCPU</label></div>
+        <div class="ft last" role="gridcell"><label class="perVcpu"><span class="sr">Users per vCPU assumed</span><DraftInput :value="plan.assumedUsersPerVcpu" class="small" inputmode="numeric" :accept="setPerVcpu" /> per vCPU</label></div>
       </div>
       <div role="row" class="row foot">
         <div role="rowheader" class="ft">machines</div><div class="ft q s11" role="gridcell">“auto” takes what the users need</div>
         <div v-for="l in plan.locations" :key="l.code" class="ft" role="gridcell">
-          <input class="small" :value="l.machines" :aria-label="`Machines at ${l.code}`" @change="setMachines(l.code, ($event.target as HTMLInputElement).value)"><span v-if="l.machines === 'auto' && sizeOf(l.code)" class="q">{{ sizeOf(l.code)!.machines }} ×</span>
+          <DraftInput class="small" :value="l.machines" :aria-label="`Machines at ${l.code}`" :accept="text => setMachines(l.code, text)" /><span v-if="l.machines === 'auto' && sizeOf(l.code)" class="q">{{ sizeOf(l.code)!.machines }} ×</span>
           <select class="type" :value="l.machineType" :aria-label="`Machine type at ${l.code}`" @change="store.edit(p => { p.locations.find(x => x.code === l.code)!.machineType = ($event.target as HTMLSelectElement).value })">
             <option v-if="!typesAt(l.provider, l.region).some(t => t.name === l.machineType)">{{ l.machineType }}</option>
             <option v-for="t in typesAt(l.provider, l.region)" :key="t.name">{{ t.name }}</option>

@@ -25,11 +25,15 @@ async function again(): Promise<void> {
   }
   catch (error) { store.problem = problemOf(error) }
 }
-const setEdge = (edge: 'fromS' | 'toS', event: Event) => {
-  const n = Math.round(Number((event.target as HTMLInputElement).value))
+function setEdge(edge: 'fromS' | 'toS', text: string): boolean {
+  const n = Math.round(Number(text))
   const next = { ...(store.chosen ?? span.value), [edge]: n }
-  if (Number.isFinite(n) && next.fromS >= 0 && next.toS > next.fromS) void store.choose(next)
+  if (!Number.isFinite(n) || next.fromS < 0 || next.toS <= next.fromS) return false
+  void store.choose(next)
+  return true
 }
+const setFrom = (text: string) => setEdge('fromS', text)
+const setTo = (text: string) => setEdge('toS', text)
 useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { key: 'j', says: 'Choose the judged window', act: () => void store.choose(judgedWindow.value) }, { key: 'e', says: 'Choose the whole run', act: () => void store.choose(undefined) }])
 </script>
 
@@ -61,8 +65,8 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
         <section class="band">
           <div class="bandh">
             <h2>Exact figures</h2>
-            <label>from <input class="edge" :value="store.chosen?.fromS ?? 0" inputmode="numeric" @change="setEdge('fromS', $event)"> s</label>
-            <label>to <input class="edge" :value="store.chosen?.toS ?? span.toS" inputmode="numeric" @change="setEdge('toS', $event)"> s</label>
+            <label>from <DraftInput class="edge" :value="store.chosen?.fromS ?? 0" inputmode="numeric" :accept="setFrom" /> s</label>
+            <label>to <DraftInput class="edge" :value="store.chosen?.toS ?? span.toS" inputmode="numeric" :accept="setTo" /> s</label>
             <button class="btn link sm" :aria-pressed="!store.chosen" @click="store.choose(undefined)">whole run</button>
             <button v-if="judgedWindow" class="btn link sm" @click="store.choose(judgedWindow)">the top level judged</button>
             <span class="q">drag in the stave to choose any window</span>

@@ -57,6 +57,11 @@ async function start(): Promise<void> {
   starting.value = false
   if (run) await navigateTo(`/runs/${run.id}`)
 }
+function ask(question: string): boolean {
+  if (question.trim() === '') return false
+  store.edit((p) => { p.question = question.trim() })
+  return true
+}
 async function approved(): Promise<void> {
   if (store.changed) await store.recheck()
   else await store.load(String(route.params.id))
@@ -80,7 +85,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
           <template v-if="store.view.lastRun"> · <NuxtLink :to="`/runs/${store.view.lastRun.id}`" class="link">run {{ store.view.lastRun.id }}: {{ store.view.lastRun.sentence }}</NuxtLink></template>
           <span v-if="store.changed" class="plantx"> · changed, not saved</span>
         </div>
-        <label><span class="sr">Question</span><input class="question" :value="plan.question" @change="store.edit(p => { p.question = ($event.target as HTMLInputElement).value || p.question })"></label>
+        <label><span class="sr">Question</span><DraftInput class="question" :value="plan.question" :accept="ask" /></label>
       </header>
       <section class="load">
         <div class="bandh">

@@ -1,0 +1,17 @@
+<script setup lang="ts">
+/** An input that keeps what is being typed to itself until it is done: the screen around it is drawn anew several times a second and must not take it away. */
+const { value, accept } = defineProps<{
+  value: string | number
+  /** Takes what was typed; false gives the old value back. */
+  accept: (text: string) => boolean | undefined
+}>()
+const draft = ref(String(value))
+watch(() => value, (now) => { draft.value = String(now) })
+function done(): void {
+  if (draft.value !== String(value) && accept(draft.value) === false) draft.value = String(value)
+}
+</script>
+
+<template>
+  <input v-model="draft" @change="done" @keydown.esc="draft = String(value)">
+</template>

@@ -1,0 +1,17 @@
+import { defineConfig } from '@playwright/test'
+
+/** The real interface in Debian's Chromium, against a whole house of real processes. */
+export default defineConfig({
+  testDir: 'tests/browser',
+  workers: 1,
+  retries: 0,
+  timeout: 180_000,
+  reporter: [['list'], ['json']],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+    },
+  },
+})

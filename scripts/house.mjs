@@ -1,0 +1,52 @@
+/** A demo house on ports of its own, for browser tests and screenshots: seeded, started, ended. */
+import { spawn, spawnSync } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { DIST } from './ground.mjs'
+
+/** Seeds a folder and starts portal, cloud and Vornak. @returns where they are, and how to end one or all of them */
+export async function openHouse() {
+  const folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
+  const [vornak, portal, cloud] = [await freePort(), await freePort(), await freePort()]
+  const seeded = spawnSync(process.execPath, [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`], { encoding: 'utf8' })
+  if (seeded.status !== 0) throw new Error(`the demo’s data could not be made: ${seeded.stderr}`)
+  const children = {}
+  const start = (name, args, env) => { children[name] = spawn(process.execPath, [join(DIST, `${name}.mjs`), ...args], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, ...env } }) }
+  const startVornak = async () => {
+    start('main', [], { VORNAK_PORT: String(vornak), VORNAK_DATA: folder, VORNAK_CLOUD: `http://127.0.0.1:${cloud}` })
+    const end = Date.now() + 20_000
+    while (!await fetch(`http://127.0.0.1:${vornak}/api/meter`).then(r => r.ok, () => false)) {
+      if (Date.now() > end) throw new Error('Vornak does not answer')
+      await new Promise(r => setTimeout(r, 100))
+    }
+  }
+  start('enrolment-portal', [], { PORT: String(portal) })
+  start('nimbral-cloud', [join(DIST, 'generator.mjs')], { PORT: String(cloud) })
+  await startVornak()
+  const end = async (name, signal = 'SIGTERM') => {
+    const child = children[name]
+    if (!child || child.exitCode !== null || child.signalCode !== null) return
+    const gone = new Promise(r => child.once('exit', r))
+    child.kill(signal)
+    await gone
+  }
+  return {
+    url: `http://127.0.0.1:${vornak}`, portal: `http://127.0.0.1:${portal}`, startVornak, end,
+    async close() {
+      for (const name of Object.keys(children).reverse()) await end(name)
+      rmSync(folder, { recursive: true, force: true })
+    },
+  }
+}
+
+function freePort() {
+  return new Promise((resolve) => {
+    const server = createServer()
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address()
+      server.close(() => resolve(port))
+    })
+  })
+}

@@ -1,0 +1,176 @@
+/** The real interface, as a new user would go through it: read the board, change a plan, break it, mend it, start it, read the result. */
+import { expect, test } from '@playwright/test'
+// @ts-expect-error -- a plain script, so that it can run before anything is installed
+import { openHouse } from '../../scripts/house.mjs'
+
+interface House { url: string, portal: string, startVornak(): Promise<void>, end(name: string, signal?: string): Promise<void>, close(): Promise<void> }
+let house: House
+test.beforeAll(async () => { house = await openHouse() as House })
+test.afterAll(() => house?.close())
+test.describe.configure({ mode: 'serial' })
+
+test('the board answers in sentences, and its first load is small', async ({ page }) => {
+  let scriptBytes = 0
+  page.on('response', async (response) => {
+    if (response.request().resourceType() === 'script') scriptBytes += (await response.request().sizes()).responseBodySize
+  })
+  await page.goto(house.url)
+  await expect(page.getByRole('heading', { name: 'Board' })).toBeVisible()
+  await expect(page.getByText(/^Yes: p95 of Enrol \d+ ms at 240 users\.$/)).toBeVisible()
+  await expect(page.getByText(/^No: p95 of Enrol \d\.\d\d s at 600 users\. Held up to 450 users\.$/)).toBeVisible()
+  await expect(page.getByLabel('Meter')).toContainText('Nothing is out')
+  await page.waitForLoadState('networkidle')
+  expect(scriptBytes).toBeGreaterThan(20_000)
+  expect(scriptBytes).toBeLessThan(450 * 1024)
+})
+
+test('keys lead from place to place, and never fire while one types', async ({ page }) => {
+  await page.goto(house.url)
+  await page.getByText('Questions ready to ask').waitFor()
+  await page.keyboard.press('4')
+  await expect(page.getByRole('heading', { name: 'Fleet' })).toBeVisible()
+  await page.keyboard.press('3')
+  await expect(page).toHaveURL(/\/plans$/)
+  await page.getByText('Enrolment morning').click()
+  await page.getByLabel('Question').click()
+  await page.keyboard.press('5')
+  await expect(page).toHaveURL(/\/plans\/enrolment-morning$/)
+})
+
+test('the placement grid is edited like a sheet; what is in the way says so and is mended', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  const cell = (name: RegExp) => page.getByRole('gridcell', { name })
+  await cell(/^Students on campus at REY/).focus()
+  await page.keyboard.type('40')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Students on campus: 60 % has no place.')).toBeVisible()
+  await expect(page.getByRole('button', { name: /Start: 1 thing in the way/ })).toBeVisible()
+  await page.getByText('changed, not saved').waitFor()
+  await page.getByRole('heading', { name: 'Before you start' }).click()
+  await page.keyboard.press('m')
+  await expect(page.getByText('Students on campus: 60 % has no place.')).toBeHidden()
+  await expect(cell(/^Students on campus at REY: 100 %, 68 users/)).toBeVisible()
+  await page.keyboard.press('u')
+  await expect(cell(/^Students on campus at REY: 40 %/)).toBeVisible()
+  await page.keyboard.press('u')
+  await expect(page.getByText('changed, not saved')).toBeHidden()
+})
+
+test('rubbish stays in the cell with words that say where and why, and Esc takes it back', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  const score = page.getByRole('gridcell', { name: /^Students at home, level over time/ })
+  await score.focus()
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('End')
+  await page.keyboard.type(', hodl 3 s')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('alert')).toContainText('“hodl 3 s” is not understood')
+  await expect(page.locator('input.edit')).toHaveValue(/hodl 3 s$/)
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('alert')).toBeHidden()
+  await expect(score).toHaveText('0 → 104 in 15 s, hold 45 s, → 0 in 5 s')
+  await page.getByRole('gridcell', { name: /^Advisers at TAV/ }).focus()
+  await page.keyboard.type('400')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('alert')).toContainText('“400” is no share')
+})
+
+test('too few machines and too small an approval are in the way, with their remedies', async ({ page }) => {
+  await page.goto(`${house.url}/plans/how-far`)
+  await page.getByLabel('Machines at OSA').fill('0')
+  await page.getByLabel('Machines at OSA').press('Tab')
+  await expect(page.getByText('OSA has users and no machine.')).toBeVisible()
+  await page.getByRole('button', { name: 'Size it' }).click()
+  await expect(page.getByText('OSA has users and no machine.')).toBeHidden()
+  await page.getByRole('gridcell', { name: /^Advisers, level over time/ }).focus()
+  await page.keyboard.type('0 → 900 in 15 s, hold 60 s, → 0 at once')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/users at peak; the owner of Enrolment portal agreed to at most 600/)).toBeVisible()
+  await page.getByRole('button', { name: 'Approval…' }).click()
+  await page.getByLabel('Most users at once').fill('many')
+  await page.getByRole('button', { name: 'Record the approval' }).click()
+  await expect(page.getByRole('dialog').getByRole('alert')).toBeVisible()
+  await page.getByLabel('Most users at once').fill('2000')
+  await page.getByRole('button', { name: 'Record the approval' }).click()
+  await expect(page.getByText(/agreed to at most 600/)).toBeHidden()
+})
+
+test('Start leads to a settled result within two minutes: what was merged is what the portal counted, and nothing is left out', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await page.getByRole('button', { name: /^Start/ }).waitFor()
+  const began = Date.now()
+  await page.keyboard.press('s')
+  await expect(page).toHaveURL(/\/runs\/3$/)
+  await expect(page.getByText('of 6 enrolled')).toBeVisible()
+  await expect(page.getByText('loading', { exact: true }).first()).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText(/So far, yes\./)).toBeVisible({ timeout: 40_000 })
+  await page.keyboard.press('n')
+  await page.keyboard.type('the registrar opened a second queue')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('the registrar opened a second queue')).toBeVisible()
+  await expect(page.getByText(/^Yes: p95 of Enrol/)).toBeVisible({ timeout: 100_000 })
+  expect(Date.now() - began).toBeLessThan(120_000)
+  await expect(page.getByLabel('Meter')).toContainText('Nothing is out', { timeout: 15_000 })
+  await expect(page.getByText('every account balances')).toBeVisible()
+
+  const counts = await (await page.request.get(`${house.portal}/counts`)).json() as Record<string, Record<string, { received: number }>>
+  for (const [step, { received }] of Object.entries(counts['3']!)) {
+    const row = page.getByRole('row').filter({ hasText: step }).first()
+    await expect(row.getByRole('cell').nth(1)).toHaveText(String(received).replace(/\B(?=(\d{3})+$)/g, '\u2009'))
+  }
+})
+
+test('a result follows the window one chooses, unfolds by location, and gives its histograms to others', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  const all = page.getByRole('row').filter({ hasText: /^all/ }).first().getByRole('cell').nth(1)
+  const whole = await all.textContent()
+  const to = page.getByLabel(/^to/)
+  // As slowly as people type: the screen is drawn anew in between, and must not take it away.
+  await to.fill('')
+  await to.pressSequentially('60', { delay: 400 })
+  await to.press('Enter')
+  await expect(all).not.toHaveText(whole!)
+  await page.getByRole('button', { name: 'Enrol by location' }).click()
+  await expect(page.getByRole('row').filter({ hasText: /^TAV/ })).toBeVisible()
+  await page.getByRole('button', { name: 'whole run' }).click()
+  await expect(all).toHaveText(whole!)
+  const log = await page.request.get(`${house.url}/api/runs/2/histograms`)
+  expect(await log.text()).toMatch(/^#\[Histogram log format/)
+})
+
+test('both themes are there, and remembered', async ({ page }) => {
+  await page.goto(house.url)
+  await page.getByText('Questions ready to ask').waitFor()
+  const ground = () => page.evaluate(() => getComputedStyle(document.body).backgroundColor)
+  const before = await ground()
+  await page.keyboard.press('t')
+  await expect.poll(ground).not.toBe(before)
+  const after = await ground()
+  await page.reload()
+  await expect.poll(ground).toBe(after)
+})
+
+test('two tabs: the second to save is told, and loses nothing', async ({ context }) => {
+  const [first, second] = [await context.newPage(), await context.newPage()]
+  for (const page of [first, second]) await page.goto(`${house.url}/plans/how-far`)
+  const rename = async (page: typeof first, text: string) => {
+    await page.getByLabel('Question').fill(text)
+    await page.getByLabel('Question').press('Tab')
+    await page.getByRole('button', { name: /^Save/ }).click()
+  }
+  await rename(first, 'Mine?')
+  await expect(first.getByText('changed, not saved')).toBeHidden()
+  await rename(second, 'Theirs?')
+  await expect(second.getByRole('alert')).toContainText('saved by somebody else meanwhile')
+  await expect(second.getByLabel('Question')).toHaveValue('Theirs?')
+})
+
+test('a server that is gone is said to be gone, and the screen recovers by itself', async ({ page }) => {
+  await page.goto(house.url)
+  await page.getByText('Questions ready to ask').waitFor()
+  await expect(page.getByLabel('Meter')).toContainText('Nothing is out')
+  await house.end('main', 'SIGKILL')
+  await expect(page.getByLabel('Meter')).toContainText('No news for', { timeout: 15_000 })
+  await house.startVornak()
+  await expect(page.getByLabel('Meter')).not.toContainText('No news for', { timeout: 15_000 })
+})
