@@ -131,7 +131,7 @@ test('a result follows the window one chooses, unfolds by location, and gives it
   await to.press('Enter')
   await expect(all).not.toHaveText(whole!)
   await page.getByRole('button', { name: 'Enrol by location' }).click()
-  await expect(page.getByRole('row').filter({ hasText: /^TAV/ })).toBeVisible()
+  await expect(page.locator('tr.inner').filter({ hasText: 'TAV' })).toBeVisible()
   await page.getByRole('button', { name: 'whole run' }).click()
   await expect(all).toHaveText(whole!)
   const log = await page.request.get(`${house.url}/api/runs/2/histograms`)
