@@ -39,8 +39,8 @@ try {
   await shoot('gathering', 'light', undefined, p => p.getByText(/rehearsing|armed/).first().waitFor({ timeout: 60_000 }))
   await pages.dark.goto(`${house.url}/runs/3`)
   const underLoad = s => p => p.waitForFunction(wanted => Number(/\+00:(\d\d)/.exec(document.querySelector('.clock')?.textContent ?? '')?.[1] ?? 0) >= wanted, s, { timeout: 90_000 })
-  await shoot('fleet', 'light', '/fleet', p => p.getByText('loading').first().waitFor({ timeout: 60_000 }))
   await shoot('run-dark', 'dark', undefined, underLoad(32))
+  await shoot('fleet', 'light', '/fleet', p => p.getByText('loading').first().waitFor({ timeout: 60_000 }))
   await shoot('run', 'light', '/runs/3', underLoad(44))
   await shoot('result', 'light', '/runs/2', p => p.getByRole('row').filter({ hasText: 'Timetable' }).first().waitFor())
 }

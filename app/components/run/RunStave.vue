@@ -75,8 +75,7 @@ const option = computed(() => {
   const holds = levelsOf(plan, 5000)
   const index = new Map(staffs.value.map((s, i) => [s.key, i]))
   const series: object[] = []
-  const limit = judged.value ? [{ yAxis: judged.value.atMost / 1000, lineStyle: { color: c.brick, width: 1.2, type: 'solid' as const } }] : []
-  const limitLine = { markLine: { silent: true, symbol: 'none', animation: false, label: { show: false }, data: limit } }
+  const limitLine = (grid: number) => judged.value ? [{ type: 'line', xAxisIndex: grid, yAxisIndex: grid, symbol: 'none', silent: true, z: 5, data: [[span.fromS, judged.value.atMost / 1000], [span.toS, judged.value.atMost / 1000]], lineStyle: { color: c.brick, width: 1.2 } }] : []
   const addTo = (key: Staff['key'], make: (grid: number) => object[]) => {
     const grid = index.get(key)
     if (grid !== undefined) series.push(...make(grid))
@@ -91,11 +90,11 @@ const option = computed(() => {
   ])
   addTo('answered', g => [
     ...line(g, s => secondsOf(judgedSecond(s)?.[4]), { color: c.quiet, width: 1 }, 2), ...line(g, s => secondsOf(judgedSecond(s)?.[2]), { color: c.quiet, width: 1 }, 2),
-    ...line(g, s => secondsOf(judgedSecond(s)?.[3]), { color: c.ink, width: 1.6 }), { type: 'line', xAxisIndex: g, yAxisIndex: g, data: [], ...limitLine },
+    ...line(g, s => secondsOf(judgedSecond(s)?.[3]), { color: c.ink, width: 1.6 }), ...limitLine(g),
   ])
   addTo('byLocation', g => [
     ...plan.locations.flatMap((l, i) => line(g, s => secondsOf(s.locations[l.code]?.[3]), i === emphasis.value ? { color: c.ink, width: 1.6 } : { color: c.quiet, width: 1 }, i === emphasis.value ? 4 : 2)),
-    { type: 'line', xAxisIndex: g, yAxisIndex: g, data: [], ...limitLine },
+    ...limitLine(g),
   ])
   addTo('sent', g => [
     ...line(g, s => s.started, { color: c.ink, width: 1.4 }),
@@ -180,7 +179,7 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
         <span v-for="p in (['p99', 'p95', 'p50'] as const)" :key="p" class="legend"><i :class="p === 'p95' ? 'ink' : 'thin'" />{{ p }}<b>{{ timeText(headings[p]) }}</b></span>
       </div>
       <div v-else-if="s.key === 'byLocation'" class="heading" :style="style(s)">
-        <h2>p95 by location, s</h2><span class="q clip">{{ judgedName }}</span>
+        <h2>p95, s</h2><span class="q clip">{{ judgedName }}, by location</span>
         <span class="legend"><button class="arrow" aria-label="Emphasise the location before" @click="moveEmphasis(-1)">‹</button><LocationCode :code="run.document.plan.locations[emphasis]!.code" /><button class="arrow" aria-label="Emphasise the next location" @click="moveEmphasis(1)">›</button><b>{{ timeText(headings.there) }}</b></span>
       </div>
       <div v-else class="heading" :style="style(s)">
