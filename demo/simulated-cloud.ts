@@ -17,8 +17,9 @@ export function simulatedCloud(clock: Clock, world: World): Provider & { close()
     create({ region, type, name, environment }) {
       const machine: ProviderMachine & { generator?: SimGenerator } = { ref: `sim-${++count}`, name, region, type, state: 'pending' }
       machines.set(machine.ref, machine)
-      clock.after(BOOT_MS / 4, () => { machine.state = 'booting' })
+      clock.after(BOOT_MS / 4, () => { if (machine.state === 'pending') machine.state = 'booting' })
       clock.after(BOOT_MS * (0.8 + 0.4 * world.random()), () => {
+        if (machine.state === 'gone') return
         machine.state = 'running'
         machine.generator = new SimGenerator({ controller: environment.VORNAK_CONTROLLER!, token: environment.VORNAK_TOKEN!, name, world, now: () => clock.now(), usersAtFullCpu: 240 })
       })

@@ -1,5 +1,5 @@
 /** Shares as typed into a cell. */
-import type { Share } from '~~/core/plan/document'
+import type { Share } from '../../core/plan/document'
 
 /** `40`, `12,5`, `40 %`, `rest`, or nothing for 0. Undefined when it is none of these. */
 export function readShare(text: string): Share | undefined {

@@ -9,7 +9,7 @@ export function runLine(run: StoredRun, changes: readonly RunChange[]): RunLine 
   const { plan, target } = run.document
   const last = changes.findLast(c => c.from !== c.to)
   const sentence = run.summary?.answer.sentence
-    ?? (run.state === 'failed' ? `Not run: ${last?.reason ?? 'failed'}.` : run.endedAt === undefined ? `${RUN_WORDS[run.state]}…` : `${RUN_WORDS[run.state]} before the load.`)
+    ?? (run.state === 'failed' ? `Not run: ${(last?.reason ?? 'failed').replace(/\.$/, '')}.` : run.endedAt === undefined ? `${RUN_WORDS[run.state]}…` : `${RUN_WORDS[run.state]} before the load.`)
   return {
     id: run.id, planId: run.planId, planName: plan.name, question: plan.question, target: target.name, state: run.state,
     createdAt: run.createdAt, startAt: run.startAt, endedAt: run.endedAt, peakUsers: peakOfPlan(plan),

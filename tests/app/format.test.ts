@@ -1,0 +1,58 @@
+/** What people read: figures, moments, shares as typed. */
+import fc from 'fast-check'
+import { basisPoints, bytes, count, euro, rate, share, time, timeText } from '../../app/format/figures'
+import { dayTime, duration, runTime } from '../../app/format/moments'
+import { readShare } from '../../app/format/shares'
+
+describe('figures', () => {
+  it('carry thin spaces in thousands and a unit where they have one', () => {
+    expect(count(1_234_567)).toBe('1\u2009234\u2009567')
+    expect(count(999.6)).toBe('1\u2009000')
+    expect([rate(0), rate(3.26), rate(41.2)]).toEqual(['0', '3.3', '41'])
+    expect([share(undefined), share(0), share(0.00423), share(1)]).toEqual(['–', '0 %', '0.42 %', '100 %'])
+    expect(basisPoints(1250)).toBe('12.5 %')
+    expect([bytes(12), bytes(1500), bytes(2.5e6), bytes(3e9)]).toEqual(['12 B', '1.5 kB', '2.5 MB', '3.0 GB'])
+  })
+
+  it('show times in the unit that reads best, and a dash for what was not measured', () => {
+    expect([time(0.5), time(45.67), time(312.4), time(1234), time(12_345)].map(t => t.join(' '))).toEqual(['0.50 ms', '45.7 ms', '312 ms', '1.23 s', '12.3 s'])
+    expect([timeText(undefined), timeText(null)]).toEqual(['–', '–'])
+  })
+
+  it('do not hide small amounts of money', () => {
+    expect([euro(0), euro(0.012), euro(0.06), euro(0.84), euro(12)]).toEqual(['€0.00', '€0.012', '€0.06', '€0.84', '€12.00'])
+  })
+})
+
+describe('moments', () => {
+  it('count run seconds from the start, also before it and past the hour', () => {
+    expect([runTime(0), runTime(504.9), runTime(-3), runTime(3725)]).toEqual(['+00:00', '+08:24', '−00:03', '+1:02:05'])
+  })
+
+  it('say durations in words', () => {
+    expect([duration(0), duration(59_400), duration(60_000), duration(2_480_000), duration(3_600_000 * 2 + 60_000), duration(-5)]).toEqual(['0 s', '59 s', '1 min', '41 min 20 s', '2 h 1 min', '0 s'])
+  })
+
+  it('name the day only when it is not today', () => {
+    const now = new Date(2026, 10, 25, 12, 0).getTime()
+    expect(dayTime(new Date(2026, 10, 25, 7, 5).getTime(), now)).toBe('07:05')
+    expect(dayTime(new Date(2026, 10, 24, 15, 3).getTime(), now)).toBe('Tue 24 Nov 15:03')
+  })
+})
+
+describe('shares as typed', () => {
+  it.each([['40', 4000], ['12,5', 1250], ['12.345 %', 1235], ['rest', 'rest'], ['R', 'rest'], ['', 0], ['–', 0], ['100', 10_000]])('“%s” is %s', (text, expected) => {
+    expect(readShare(text)).toBe(expected)
+  })
+
+  it.each(['101', '-1', 'forty', '4 0', '1e9', 'NaN', 'Infinity'])('“%s” is none', (text) => {
+    expect(readShare(text)).toBeUndefined()
+  })
+
+  it('never become anything but whole basis points, whatever is typed', () => {
+    fc.assert(fc.property(fc.string(), (text) => {
+      const s = readShare(text)
+      return s === undefined || s === 'rest' || (Number.isInteger(s) && s >= 0 && s <= 10_000)
+    }))
+  })
+})
