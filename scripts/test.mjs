@@ -26,7 +26,8 @@ check('Types of the app', await run('npx', ['nuxt', 'typecheck']))
 
 const unit = join(DIST, 'unit-tests.json')
 rmSync(unit, { force: true })
-await run('npx', ['jest', '--json', `--outputFile=${unit}`, '--silent=false'])
+// One file at a time: several measure time, and two cores are all there may be.
+await run('npx', ['jest', '--runInBand', '--json', `--outputFile=${unit}`, '--silent=false'])
 count(unit, r => [r.numPassedTests, r.numFailedTests + r.numRuntimeErrorTestSuites])
 
 const browser = join(DIST, 'browser-tests.json')
