@@ -54,7 +54,9 @@ export const usePlan = defineStore('plan', () => {
   }
 
   async function recheck(): Promise<void> {
-    await guarded(async () => { check.value = await api<PlanCheck>('plans/check', 'POST', { plan: plan.value! }) })
+    // A check that succeeds must not wipe away what a save had to say.
+    const said = problem.value?.code === 'silent' ? undefined : problem.value
+    if (await guarded(async () => { check.value = await api<PlanCheck>('plans/check', 'POST', { plan: plan.value! }) })) problem.value ??= said
   }
 
   async function save(): Promise<boolean> {

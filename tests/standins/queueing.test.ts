@@ -75,12 +75,14 @@ describe('the chain from client to histogram', () => {
     const connector = approvedConnector({ hosts: new Set([host]) }, { opened() { /* not counted */ }, closed() { /* not counted */ } })
     const random = seededRandom(17)
     const measured = new Histogram()
+    const inOrder: number[] = []
     const idle: UndiciExchange[] = []
     let ended = 0
     await new Promise<void>((done) => {
       const send = () => {
         const exchange = idle.pop() ?? new UndiciExchange(connector, (o) => {
           measured.record((o.endedAt - o.beganAt) * 1000)
+          inOrder.push(o.endedAt - o.beganAt)
           idle.push(o as UndiciExchange)
           if (++ended === n) done()
         })
@@ -102,17 +104,21 @@ describe('the chain from client to histogram', () => {
     // Lindley: W(i+1) = max(0, W(i) + S(i) − A(i+1)), over arrivals and service times as the portal drew them.
     let freeAt = 0
     let sum = 0
+    const lindley: number[] = []
     for (const { arrivedAt, serviceMs: s } of draws) {
       const begins = Math.max(arrivedAt, freeAt)
       freeAt = begins + s
       sum += freeAt - arrivedAt
+      lindley.push(freeAt - arrivedAt)
     }
     const lindleyMs = sum / n
     expect(draws.length).toBe(n)
     // What HTTP and this process add must be small beside the queue itself.
     const addedMs = measured.meanUs()! / 1000 - lindleyMs
     expect(addedMs).toBeGreaterThan(-0.05)
-    expect(addedMs).toBeLessThan(5)
+    // One worker answers in order of arrival, so answers and draws pair up; the middle one is not moved by a stall of this machine.
+    const added = inOrder.map((ms, i) => ms - lindley[i]!).sort((a, b) => a - b)
+    expect(added[n / 2]!).toBeLessThan(3)
     // M/M/1's response time is exponential, so with n = 700 its mean has a standard error of 1/√700 = 3.8 %, widened by the autocorrelation at ρ 0.3
     // (factor (1+ρ)/(1−ρ) on the variance: 1.36 on the error) to 5.2 %: three of those are 15.5 %.
     const expectedMs = serviceMs / (1 - rho)
