@@ -1,6 +1,9 @@
 /** What the app may ask of the server: a schema per request body. */
 import { PLAN_SCHEMA } from '../core/plan/schema'
-import type { Approval } from '../core/journey/journey'
+import type { HarChoices } from '../core/formats/har-to-journey'
+import type { Journey } from '../core/journey/journey'
+import { APPROVAL_SCHEMA, JOURNEY_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
+import type { Approval, Target } from '../core/journey/target'
 import type { Plan } from '../core/plan/document'
 
 export interface SavePlan { onVersion: number, plan: Plan }
@@ -8,24 +11,42 @@ export interface CheckPlan { plan: Plan }
 export interface SetApproval { approval: Approval }
 export interface Reason { reason?: string }
 export interface Mark { text: string }
+export interface SaveJourney { onVersion: number, journey: Journey }
+export interface NewJourney { journey: Journey }
+export interface CheckJourney { journey: Journey, targetId?: string }
+export interface TryJourney { journey: Journey, targetId: string, machineId?: string }
+export interface SaveTarget { target: Target, secrets?: Record<string, string> }
+export interface NewFeed { file: string, name: string, encoding?: string, separator?: string, header?: boolean, ragged?: 'refuse' | 'fill' }
+export interface PastedText { text: string }
+export interface ImportHar { file: string, choices?: HarChoices }
+export interface ImportHarJourney { file: string, choices: HarChoices }
+export interface ImportOpenApi { text: string, ids?: string[] }
+export type Nothing = Record<string, never>
 
 const { $schema: _, ...plan } = PLAN_SCHEMA
 
 export const SAVE_PLAN = { type: 'object', additionalProperties: false, required: ['onVersion', 'plan'], properties: { onVersion: { type: 'integer', minimum: 0 }, plan } }
 export const CHECK_PLAN = { type: 'object', additionalProperties: false, required: ['plan'], properties: { plan } }
-export const SET_APPROVAL = {
-  type: 'object', additionalProperties: false, required: ['approval'],
-  properties: {
-    approval: {
-      type: 'object', additionalProperties: false, required: ['hosts', 'mostUsers', 'until', 'contact'],
-      properties: {
-        hosts: { type: 'array', minItems: 1, maxItems: 50, items: { type: 'string', pattern: '^(\\[[0-9a-fA-F:.]+\\]|[A-Za-z0-9._-]+):[0-9]{1,5}$' } },
-        mostUsers: { type: 'integer', minimum: 1, maximum: 1_000_000 },
-        until: { type: 'string', format: 'date-time' },
-        contact: { type: 'string', minLength: 1, maxLength: 200 },
-      },
-    },
-  },
-}
+export const SET_APPROVAL = { type: 'object', additionalProperties: false, required: ['approval'], properties: { approval: APPROVAL_SCHEMA } }
 export const REASON = { type: 'object', additionalProperties: false, properties: { reason: { type: 'string', maxLength: 300 } } }
 export const MARK = { type: 'object', additionalProperties: false, required: ['text'], properties: { text: { type: 'string', minLength: 1, maxLength: 300 } } }
+
+const journey = { $ref: JOURNEY_SCHEMA.$id }
+const id = { type: 'string', minLength: 1, maxLength: 80 }
+const text = (maxLength: number) => ({ type: 'string', maxLength })
+const file = { type: 'string', pattern: '^[0-9a-f]{64}$' }
+const object = (required: Record<string, unknown>, optional: Record<string, unknown> = {}) => ({ type: 'object', additionalProperties: false, required: Object.keys(required), properties: { ...required, ...optional } })
+const texts = { type: 'array', maxItems: 5000, items: text(2000) }
+const choices = object({ name: text(200), hosts: texts, statics: { enum: ['keep', 'drop', 'bundle'] }, strip: texts, thinkCapMs: { type: 'integer', minimum: 0, maximum: 86_400_000 }, captures: texts })
+
+export const SAVE_JOURNEY = object({ onVersion: { type: 'integer', minimum: 0 }, journey })
+export const NEW_JOURNEY = object({ journey })
+export const CHECK_JOURNEY = object({ journey }, { targetId: id })
+export const TRY_JOURNEY = object({ journey, targetId: id }, { machineId: id })
+export const SAVE_TARGET = object({ target: { $ref: TARGET_SCHEMA.$id } }, { secrets: { type: 'object', propertyNames: { pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,59}$' }, additionalProperties: text(10_000) } })
+export const NEW_FEED = object({ file, name: { type: 'string', minLength: 1, maxLength: 80 } }, { encoding: text(40), separator: { type: 'string', minLength: 1, maxLength: 1 }, header: { type: 'boolean' }, ragged: { enum: ['refuse', 'fill'] } })
+export const PASTED_TEXT = object({ text: text(2_000_000) })
+export const IMPORT_HAR = object({ file }, { choices })
+export const IMPORT_HAR_JOURNEY = object({ file, choices })
+export const IMPORT_OPENAPI = object({ text: text(2_000_000) }, { ids: texts })
+export const NOTHING = object({})

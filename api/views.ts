@@ -1,5 +1,10 @@
 /** What the server tells the app: one type per answer. */
-import type { Journey, Target } from '../core/journey/journey'
+import type { ExchangeRecord } from '../core/journey/exchange-record'
+import type { Feed } from '../core/journey/feed'
+import type { Journey } from '../core/journey/journey'
+import type { JourneyProblem } from '../core/journey/problems'
+import type { Measure } from '../core/journey/measures'
+import type { Target } from '../core/journey/target'
 import type { FailureKind } from '../core/merge/failure-kinds'
 import type { Ledger } from '../core/merge/ledger'
 import type { Figures } from '../core/merge/figures'
@@ -134,11 +139,13 @@ export interface RunView {
   now: number
 }
 
+export type MeasureKind = Measure['kind']
+
 export interface WindowView {
   fromS: number
   toS: number
   total: Figures
-  steps: { step: string, figures: Figures, byLocation: Record<string, Figures> }[]
+  steps: { step: string, kind: MeasureKind, figures: Figures, byLocation: Record<string, Figures> }[]
   locations: { code: string, figures: Figures }[]
 }
 
@@ -148,3 +155,38 @@ export type LiveMessage =
   | { kind: 'run', runId: number }
   | { kind: 'fleet' }
   | { kind: 'seconds', runId: number, seconds: SecondFigures[] }
+
+/** One journey as a line of a list. */
+export interface JourneyLine {
+  id: string
+  name: string
+  kind: Journey['kind']
+  version: number
+  savedAt: number
+  tags: string[]
+  steps: number
+  passThinkMs: number
+  /** Names of plans whose groups walk it. */
+  plans: string[]
+  /** Problems in the way. */
+  problems: number
+}
+
+export interface JourneyView {
+  journey: Journey
+  version: number
+  savedAt: number
+  history: { version: number, savedAt: number, name: string }[]
+  problems: JourneyProblem[]
+  feeds: Feed[]
+  targets: Target[]
+  /** Generators that are enrolled and carry nothing now. */
+  idle: { machineId: string, name: string, location: string }[]
+}
+
+export interface TriedView { records: ExchangeRecord[], problem: string }
+
+export interface ExemplarsView { records: (ExchangeRecord & { id: number, generator: number })[], total: number, dropped: number }
+
+/** Names and values of what a target's templates may name; secrets by their names alone. */
+export interface UploadedFile { id: string, name: string, bytes: number }

@@ -6,6 +6,7 @@ import { RunMerge } from '../control/ingest/run-merge'
 import type { RunDocument } from '../core/plan/document'
 import { seededRandom } from '../core/random/seeded'
 import { Recorder } from '../protocol/recorder'
+import { benchDocument, step } from './document'
 import { cpuMsOf, tell } from './measure'
 
 const GENERATORS = 1000
@@ -19,8 +20,7 @@ export async function benchIngest(quick: boolean): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-bench-'))
   const codes = Array.from({ length: LOCATIONS }, (_, i) => `LO${'ABCDE'[i]}`)
   const document: RunDocument = {
-    planVersion: 1, fleet: [], target: { id: 't', name: 't', environment: 'test', baseUrl: 'http://127.0.0.1:1' },
-    journeys: [{ id: 'j', name: 'j', round: Array.from({ length: STEPS }, (_, i) => ({ name: `Step ${i}`, method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 1000 })) }],
+    ...benchDocument('127.0.0.1:1', Array.from({ length: STEPS }, (_, i) => step({ name: `Step ${i}` }))),
     plan: {
       schema: 'vornak-plan/1', name: '', question: '', targetId: 't', groups: [{ letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments: [{ to: 1, overMs: 0 }] } }],
       locations: codes.map(code => ({ code, provider: 'n', region: 'r', machineType: 't', machines: 1 })), placement: { A: Object.fromEntries(codes.map(c => [c, 2000])) },
@@ -34,8 +34,8 @@ export async function benchIngest(quick: boolean): Promise<void> {
     const recorder = new Recorder({ incarnation: 1, worker: 0, groups: 1, startedAt: 0, health: () => ({ cpuShare: 0.3, loopDelayP99Ms: 1, scheduleLagP99Ms: 1, memoryShare: 0.1, socketShare: 0.1 }), onFrame: f => frames[f.second]?.push(f.bytes) })
     recorder.present[0] = 100
     for (let s = 0; s < seconds; s++) {
-      for (let step = 0; step < STEPS; step++) for (let i = 0; i < SAMPLES; i++) {
-        const series = (g % LOCATIONS) * STEPS + step
+      for (let at = 0; at < STEPS; at++) for (let i = 0; i < SAMPLES; i++) {
+        const series = (g % LOCATIONS) * (STEPS + 1) + at
         recorder.started(series, s * 1000)
         const ms = 50 + 200 * random() * random()
         recorder.right(series, s * 1000, ms, ms, ms / 2, -1, 500)

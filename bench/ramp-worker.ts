@@ -2,7 +2,7 @@
 import { sliceFor } from '../core/plan/slice'
 import type { RunDocument } from '../core/plan/document'
 import { HealthReader } from '../generator/users/health'
-import { Load } from '../generator/users/load'
+import { Load, NO_SUPPLIES } from '../generator/users/load'
 import { User } from '../generator/users/user'
 import { warmUp } from '../generator/users/warm-up'
 
@@ -26,6 +26,6 @@ process.on('message', (message: { kind: string, startAt: number } & NonNullable<
   }
   const users = sliceFor(prepared!.document, [Array.from({ length: prepared!.generators }, () => 1)], { location: 0, generator: prepared!.generator })
   zero = message.startAt
-  new Load({ runId: '1', document: prepared!.document, users, incarnation: 1, worker: 0, leaveMs: 500, health, onFrame() { /* thrown away */ }, onFinished: () => process.send!({ kind: 'started', starts }) }, message.startAt - performance.timeOrigin).run()
+  new Load({ runId: '1', document: prepared!.document, users, incarnation: 1, worker: 0, leaveMs: 500, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFrame() { /* thrown away */ }, onFinished: () => process.send!({ kind: 'started', starts }) }, message.startAt - performance.timeOrigin).run()
 })
 process.on('disconnect', () => process.exit(0))

@@ -3,6 +3,7 @@ import { fork } from 'node:child_process'
 import { staysOf } from '../core/load/stays'
 import type { LoadProfile } from '../core/load/profile'
 import type { Plan, RunDocument } from '../core/plan/document'
+import { benchDocument, step } from './document'
 import { tell } from './measure'
 import { startTarget } from './target'
 
@@ -17,10 +18,7 @@ export async function benchRamp(program: string, rampWorker: string, quick: bool
       schema: 'vornak-plan/1', name: 'ramp', question: '', targetId: 't', groups: [{ letter: 'A', name: 'A', journeyId: 'j', profile }],
       locations: [{ code: 'REY', provider: 'n', region: 'r', machineType: 't', machines: GENERATORS }], placement: { A: { REY: 10_000 } }, objectives: [], assumedUsersPerVcpu: 100, rehearse: false, keepMachinesMin: 0, seed: 1,
     }
-    const document: RunDocument = {
-      plan, planVersion: 1, fleet: [], target: { id: 't', name: 't', environment: 'test', baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 1e6, until: '9999', contact: '' } },
-      journeys: [{ id: 'j', name: 'j', round: [{ name: 'get', method: 'GET', url: '/', think: { kind: 'fixed', ms: 5000 }, expectStatus: [200], timeoutMs: 10_000 }] }],
-    }
+    const document: RunDocument = { ...benchDocument(host, [step({ think: { kind: 'fixed', ms: 5000 } })]), plan }
     const workers = Array.from({ length: GENERATORS }, (_, generator) => fork(rampWorker, [], { serialization: 'json' }).on('spawn', function (this: ReturnType<typeof fork>) { this.send({ kind: 'prepare', document, generator, generators: GENERATORS }) }))
     const once = <T>(kind: string) => Promise.all(workers.map(w => new Promise<T>((resolve) => {
       const take = (m: unknown) => {

@@ -1,10 +1,10 @@
 /** `users`: kB of memory per user with a connection of its own and 1 s of think time, against a bare client-per-user loop. Each in a process of its own. */
 import { spawn } from 'node:child_process'
 import { Client, type Dispatcher } from 'undici'
-import type { RunDocument } from '../core/plan/document'
 import { HealthReader } from '../generator/users/health'
-import { Load } from '../generator/users/load'
+import { Load, NO_SUPPLIES } from '../generator/users/load'
 import { tell } from './measure'
+import { benchDocument, step } from './document'
 import { startTarget } from './target'
 
 /** Time for everybody to have connected and gone round a few times, ms. */
@@ -38,14 +38,10 @@ function residentKb(): number {
 /** In a process of its own: tells its parent what one user costs. */
 export async function usersOurs(host: string, users: number, settleMs: number): Promise<void> {
   const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 34, descriptors: 1e6 })
-  const document: RunDocument = {
-    planVersion: 1, fleet: [], target: { id: 't', name: 't', environment: 'test', baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 1e6, until: '9999', contact: '' } },
-    journeys: [{ id: 'j', name: 'j', round: [{ name: 'get', method: 'GET', url: '/', think: { kind: 'fixed', ms: 1000 }, expectStatus: [200], timeoutMs: 10_000 }] }],
-    plan: { schema: 'vornak-plan/1', name: '', question: '', targetId: 't', groups: [{ letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments: [] } }], locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: 1 },
-  }
+  const document = benchDocument(host, [step({ think: { kind: 'fixed', ms: 1000 } })])
   const before = residentKb()
   new Load({
-    runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, onFinished() { /* ended before */ }, onFrame() { /* thrown away */ },
+    runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished() { /* ended before */ }, onFrame() { /* thrown away */ },
     users: Array.from({ length: users }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: i * 2000 / users, stopMs: 600_000 }] })),
   }, performance.now()).run()
   setTimeout(() => process.send!({ kb: (residentKb() - before) / users }, () => process.exit(0)), settleMs)

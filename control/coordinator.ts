@@ -4,25 +4,35 @@ import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { randomBytes } from 'node:crypto'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
-import type { BoardView, FleetView, LiveMessage, MeterView, PlanLine, PlanView, RunLine, RunView, WindowView } from '../api/views'
-import type { Approval, Target } from '../core/journey/journey'
+import type { BoardView, FleetView, JourneyLine, JourneyView, LiveMessage, MeterView, PlanLine, PlanView, RunLine, RunView, WindowView } from '../api/views'
+import type { HarChoices } from '../core/formats/har-to-journey'
+import { OpenApiError, openApiToJourney, readOpenApi, reviewOpenApi, type OpenApiReview } from '../core/formats/openapi'
+import { meanRoundThinkMs, STAGES, stepsOf, type HttpJourney, type Journey } from '../core/journey/journey'
+import type { Approval, Target } from '../core/journey/target'
 import type { SecondFigures } from '../core/merge/second-figures'
 import type { Plan, RunDocument } from '../core/plan/document'
 import { peakOfPlan } from '../core/plan/peak'
 import { runLengthMs } from '../core/plan/slice'
 import type { Clock } from './clock'
-import { ControlError, inTheWay, notFound, notUnderWay, savedMeanwhile } from './errors'
+import { ControlError, inTheWay, notFound, notUnderWay } from './errors'
 import { Fleet } from './fleet/fleet'
 import { GeneratorHub, type Wire } from './fleet/generator-hub'
 import { ProviderSilent, type Provider } from './fleet/providers/contract'
+import type { ExemplarsWanted, FoundExemplars } from './ingest/exemplars'
 import { Ingest } from './ingest/ingest'
+import { Imports } from './imports/imports'
 import { checkPlan, fleetOf, type Offers } from './library/check-plan'
+import { FileRoom } from './library/files'
+import { Library } from './library/library'
+import { quickStart, targetFor, type QuickStarted } from './library/quick-start'
+import { Trials, type Tried } from './library/trial'
 import { Conductor } from './run/conductor'
 import { plannedPerSecond } from './run/summary'
 import { factStore } from './store/facts'
 import { libraryStore, type StoredPlan } from './store/library'
 import { machineStore } from './store/machines'
 import { openStore } from './store/open'
+import { sealingWith } from './store/sealing'
 import { outboxStore } from './store/outbox'
 import { runStore, type StoredRun } from './store/runs'
 import { machineLine } from './views/machine-lines'
@@ -35,8 +45,10 @@ export interface CoordinatorOptions {
   providers: readonly Provider[]
   /** Address generators connect to. */
   controllerAddress: () => string
-  /** File of the merge worker. */
-  mergeWorker: string
+  /** Files of the programs it starts. */
+  programs: { mergeWorker: string, importWorker: string, generator: string }
+  /** File of the key that secrets are sealed with; outside the data folder. */
+  keyFile: string
   /** Spending that is agreed for a day, €. */
   dailyBudget: number
   onFatal: (error: Error) => void
@@ -56,7 +68,9 @@ export class Coordinator {
   readonly live = new EventEmitter<{ live: [LiveMessage] }>()
   readonly hub: GeneratorHub
   readonly fleet: Fleet
-  readonly library
+  readonly library: Library
+  readonly imports: Imports
+  readonly trials: Trials
   private readonly store
   private readonly runs
   private readonly machines
@@ -73,7 +87,10 @@ export class Coordinator {
     const { dataFolder, clock } = options
     mkdirSync(join(dataFolder, 'runs'), { recursive: true })
     this.store = openStore(join(dataFolder, 'vornak.db'))
-    this.library = libraryStore(this.store)
+    const libraryTables = libraryStore(this.store)
+    this.library = new Library(libraryTables, new FileRoom(join(dataFolder, 'files'), libraryTables, () => clock.now()), sealingWith(options.keyFile), clock, () => [new URL(options.controllerAddress()).host])
+    this.imports = new Imports(options.programs.importWorker, this.library)
+    this.trials = new Trials(this.library, options.programs.generator)
     this.runs = runStore(this.store)
     this.machines = machineStore(this.store)
     this.providers = new Map(options.providers.map(p => [p.id, p]))
@@ -92,7 +109,9 @@ export class Coordinator {
       },
       onConnected: () => this.tell({ kind: 'fleet' }),
       onDisconnected: () => this.tell({ kind: 'fleet' }),
-      onMessage: (connection, message) => this.conductor.onMessage(connection, message),
+      onMessage: (connection, message) => {
+        if (!this.trials.take(connection, message)) this.conductor.onMessage(connection, message)
+      },
       onFrame: (machineId, bytes) => this.conductor.onFrame(machineId, bytes),
       onTokenReused: (machineId) => {
         const machine = this.machines.machine(machineId)
@@ -104,9 +123,9 @@ export class Coordinator {
       connected: machineId => this.hub.connections.has(machineId),
       listener: { onChange: () => this.tell({ kind: 'fleet' }) },
     })
-    this.ingest = new Ingest(options.mergeWorker, options.onFatal)
+    this.ingest = new Ingest(options.programs.mergeWorker, options.onFatal)
     this.conductor = new Conductor({
-      store: this.store, outbox: outboxStore(this.store), clock, runs: this.runs, machines: this.machines, hub: this.hub, fleet: this.fleet, ingest: this.ingest,
+      store: this.store, outbox: outboxStore(this.store), clock, runs: this.runs, machines: this.machines, hub: this.hub, fleet: this.fleet, ingest: this.ingest, library: this.library,
       runFile: runId => this.runFile(runId),
       onChange: (runId) => {
         this.tell({ kind: 'run', runId })
@@ -115,6 +134,7 @@ export class Coordinator {
     })
     this.ingest.listener = {
       onAck: (runId, ack) => this.conductor.onAck(runId, ack),
+      onExemplars: (...of) => this.conductor.onExemplars(...of),
       onSeconds: (runId, seconds) => this.tell({ kind: 'seconds', runId, seconds }),
       onFinished: (runId, generators) => this.conductor.onFinished(runId, generators),
     }
@@ -141,7 +161,7 @@ export class Coordinator {
     return this.library.plans().map(({ id, version, savedAt, plan }) => ({
       id, version, savedAt, name: plan.name, question: plan.question, target: this.library.target(plan.targetId)?.name ?? '?', peakUsers: peakOfPlan(plan),
       groups: plan.groups.length, locations: plan.locations.length, lastRun: lines.find(l => l.planId === id),
-      problemsInTheWay: checkPlan(plan, this.library.target(plan.targetId), this.library.journeys(), this.remembered?.offers ?? {}, this.options.clock.now()).problems.filter(p => p.weight === 'inTheWay' && (this.remembered || p.code !== 'provider-silent')).length,
+      problemsInTheWay: checkPlan(plan, this.library.target(plan.targetId), this.library.journeys(), this.library.feedColumns(), this.remembered?.offers ?? {}, this.options.clock.now()).problems.filter(p => p.weight === 'inTheWay' && (this.remembered || p.code !== 'provider-silent')).length,
     }))
   }
 
@@ -152,19 +172,17 @@ export class Coordinator {
     const last = this.runs.latest(MOST_RUNS).find(r => r.planId === id)
     return {
       ...stored, target, targets: this.library.targets(), journeys: this.library.journeys(), offers,
-      check: checkPlan(stored.plan, target, this.library.journeys(), offers, this.options.clock.now()),
+      check: checkPlan(stored.plan, target, this.library.journeys(), this.library.feedColumns(), offers, this.options.clock.now()),
       lastRun: last && { ...runLine(last, this.runs.changes(last.id)), answer: last.summary?.answer },
     }
   }
 
   async checkPlan(plan: Plan) {
-    return checkPlan(plan, this.library.target(plan.targetId), this.library.journeys(), await this.offers(), this.options.clock.now())
+    return checkPlan(plan, this.library.target(plan.targetId), this.library.journeys(), this.library.feedColumns(), await this.offers(), this.options.clock.now())
   }
 
   savePlan(id: string, plan: Plan, onVersion: number): StoredPlan {
-    const saved = this.library.savePlan(id, plan, onVersion, this.options.clock.now())
-    if (!saved) throw savedMeanwhile(this.storedPlan(id).version)
-    return saved
+    return this.library.savePlan(id, plan, onVersion)
   }
 
   /** Makes a run of a plan as it is saved now. @throws ControlError when something is in the way */
@@ -173,11 +191,17 @@ export class Coordinator {
     const target = this.library.target(plan.targetId)
     this.remembered = undefined
     const offers = await this.offers()
-    const { problems } = checkPlan(plan, target, this.library.journeys(), offers, this.options.clock.now())
+    const { problems } = checkPlan(plan, target, this.library.journeys(), this.library.feedColumns(), offers, this.options.clock.now())
     const blocking = problems.filter(p => p.weight === 'inTheWay')
     if (blocking.length > 0 || !target) throw inTheWay(blocking.map(p => p.sentence))
-    const used = this.library.journeys().filter(j => plan.groups.some(g => g.journeyId === j.id))
-    const document: RunDocument = { plan, planVersion: version, target, journeys: used, fleet: fleetOf(plan, offers) }
+    const used = this.library.store.journeys().filter(s => plan.groups.some(g => g.journeyId === s.id))
+    const feeds = this.library.feeds().filter(f => used.some(s => (s.journey.feeds ?? []).some(u => u.feed === f.id)))
+    const document: RunDocument = {
+      plan, planVersion: version, target, journeys: used.map(s => s.journey), fleet: fleetOf(plan, offers),
+      journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])), feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
+    }
+    // A key that does not fit is found now, not when everybody waits.
+    this.library.secretsOf(target)
     const runId = this.runs.create(planId, document, this.options.clock.now())
     this.runs.remark(runId, 'queued', 'created', `from ${plan.name}, version ${version}`, this.options.clock.now())
     this.conductor.takeUp(runId)
@@ -186,11 +210,61 @@ export class Coordinator {
   }
 
   setApproval(targetId: string, approval: Approval): Target {
-    const target = this.library.target(targetId)
-    if (!target) throw notFound(`target ${targetId}`)
-    const approved = { ...target, approval }
-    this.library.saveTarget(approved)
-    return approved
+    return this.library.setApproval(targetId, approval)
+  }
+
+  // Journeys.
+
+  journeyLines(): JourneyLine[] {
+    const plans = this.library.plans()
+    return this.library.store.journeys().map(({ id, version, savedAt, journey }) => ({
+      id, version, savedAt, name: journey.name, kind: journey.kind, tags: journey.tags ?? [], passThinkMs: meanRoundThinkMs(journey),
+      steps: journey.kind === 'http' ? STAGES.reduce((sum, s) => sum + stepsOf(journey, s).length, 0) : journey.steps.length,
+      plans: plans.filter(p => p.plan.groups.some(g => g.journeyId === id)).map(p => p.plan.name), problems: this.library.problemsOf(journey).filter(p => p.weight === 'inTheWay').length,
+    }))
+  }
+
+  journeyView(id: string, version?: number): JourneyView {
+    const { journey, version: shown, savedAt } = this.library.journey(id, version)
+    return {
+      journey, version: shown, savedAt, history: this.library.store.journeyHistory(id), problems: this.library.problemsOf(journey), feeds: this.library.feeds(), targets: this.library.targets(),
+      idle: [...this.hub.connections.values()].filter(c => c.work.state === 'idle' || c.work.state === 'finished').flatMap((c) => {
+        const machine = this.machines.machine(c.machineId)
+        return machine ? [{ machineId: c.machineId, name: machine.name, location: machine.location }] : []
+      }),
+    }
+  }
+
+  /** The journey of a capture, saved, with a target at its main host. */
+  async importHar(file: string, choices: HarChoices): Promise<{ journeyId: string, targetId: string, remarks: string[] }> {
+    const { journey, baseUrl, remarks } = await this.imports.convertHar(file, choices)
+    return this.keepImported(journey, baseUrl, remarks)
+  }
+
+  /** @param ids operations chosen; left out: what there is to choose from */
+  importOpenApi(text: string, ids?: string[]): OpenApiReview | { journeyId: string, targetId: string, remarks: string[] } {
+    try {
+      const api = readOpenApi(text)
+      if (!ids) return reviewOpenApi(api)
+      const { journey, baseUrl, remarks } = openApiToJourney(api, ids)
+      return this.keepImported(journey, baseUrl || 'http://localhost', remarks)
+    }
+    catch (error) {
+      if (error instanceof OpenApiError) throw new ControlError('openapi', 400, error.message, error.remedy)
+      throw error
+    }
+  }
+
+  async quickStart(text: string): Promise<QuickStarted> {
+    return quickStart(this.library, text, await this.offers())
+  }
+
+  private keepImported(journey: HttpJourney, baseUrl: string, remarks: string[]) {
+    if (journey.round.length === 0) throw new ControlError('nothing-kept', 400, 'Nothing would be left in the journey.', 'Keep at least one request.')
+    const target = targetFor(this.library, baseUrl, new URL(baseUrl).host)
+    const notes = remarks.length > 0 ? { notes: `Not converted:\n${remarks.map(r => `- ${r}`).join('\n')}`.slice(0, 10_000) } : {}
+    const saved = this.library.saveJourney({ ...journey, ...notes, id: this.library.freeId(journey.name, id => this.library.store.journey(id) !== undefined) }, 0)
+    return { journeyId: saved.id, targetId: target.id, remarks }
   }
 
   // Runs.
@@ -222,6 +296,21 @@ export class Coordinator {
     const stored = this.storedRun(id)
     if (!Number.isInteger(fromS) || !Number.isInteger(toS) || fromS < 0 || toS <= fromS) throw new ControlError('window', 400, `${fromS} to ${toS} s is not a window of whole seconds.`, 'Give from and to in whole run seconds, from before to.')
     return this.ingest.window(this.runFile(id), stored.document, fromS, toS)
+  }
+
+  exemplars(id: number, wanted: ExemplarsWanted): Promise<FoundExemplars> {
+    this.storedRun(id)
+    return this.ingest.findExemplars(this.runFile(id), wanted)
+  }
+
+  /** One user goes once through a journey. @param machineId an enrolled generator's; left out: here */
+  try(journey: Journey, targetId: string, machineId?: string): Promise<Tried> {
+    const target = this.library.target(targetId)
+    if (!target) throw notFound(`target ${targetId}`)
+    if (machineId === undefined) return this.trials.here(journey, target)
+    const connection = this.hub.connections.get(machineId)
+    if (!connection) throw notFound(`generator ${machineId} connected now`)
+    return this.trials.on(connection, journey, target)
   }
 
   histogramLog(id: number): Promise<string> {
@@ -317,6 +406,7 @@ export class Coordinator {
     this.fleet.stop()
     this.hub.stop()
     this.loopDelay.disable()
+    await this.imports.stop()
     await this.ingest.stop()
     this.store.close()
   }

@@ -1,5 +1,6 @@
 /** The demo: enrolment morning at Ostervik University. Invented, like everything in it. The shipped plan is scaled from 1,200 students to 240. */
-import type { Journey, Target } from '../core/journey/journey'
+import type { HttpJourney, Journey, RequestStep, ThinkTime } from '../core/journey/journey'
+import type { Target } from '../core/journey/target'
 import type { Plan } from '../core/plan/document'
 
 export const PORTAL_ID = 'enrolment-portal'
@@ -12,25 +13,22 @@ export function demoTarget(baseUrl: string, until: string): Target {
   }
 }
 
+const between = (fromMs: number, toMs: number): ThinkTime => ({ kind: 'uniform', fromMs, toMs })
+const journey = (id: string, name: string, round: RequestStep[]): HttpJourney => ({ schema: 'vornak-journey/1', kind: 'http', id, name, tags: ['enrolment morning'], identity: 'kept', opening: [], round, closing: [] })
+
 export const DEMO_JOURNEYS: Journey[] = [
-  {
-    id: 'browse', name: 'Browse timetable', round: [
-      { name: 'Timetable', method: 'GET', url: '/timetable', think: { kind: 'uniform', fromMs: 1500, toMs: 3500 }, expectStatus: [200], expectText: 'modules', timeoutMs: 10_000 },
-      { name: 'Module', method: 'GET', url: '/modules?code=OSU-1104', think: { kind: 'uniform', fromMs: 1500, toMs: 3500 }, expectStatus: [200], timeoutMs: 10_000 },
-    ],
-  },
-  {
-    id: 'enrol', name: 'Enrol in modules', round: [
-      { name: 'Timetable', method: 'GET', url: '/timetable', think: { kind: 'uniform', fromMs: 1000, toMs: 3000 }, expectStatus: [200], timeoutMs: 10_000 },
-      { name: 'Module', method: 'GET', url: '/modules?code=OSU-1104', think: { kind: 'uniform', fromMs: 1000, toMs: 2000 }, expectStatus: [200], timeoutMs: 10_000 },
-      { name: 'Enrol', method: 'POST', url: '/enrol', body: '{"module":"OSU-1104"}', think: { kind: 'uniform', fromMs: 1500, toMs: 3500 }, expectStatus: [201], expectText: '"enrolled":true', timeoutMs: 10_000 },
-    ],
-  },
-  {
-    id: 'approve', name: 'Adviser approves', round: [
-      { name: 'Approve', method: 'POST', url: '/approvals', body: '{"request":17}', think: { kind: 'uniform', fromMs: 3000, toMs: 7000 }, expectStatus: [200], timeoutMs: 10_000 },
-    ],
-  },
+  journey('browse', 'Browse timetable', [
+    { name: 'Timetable', method: 'GET', url: '/timetable', think: between(1500, 3500), expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'contains', value: 'modules' }], timeoutMs: 10_000 },
+    { name: 'Module', method: 'GET', url: '/modules', query: [['code', 'OSU-1104']], think: between(1500, 3500), expect: [{ kind: 'status', allow: '200' }], timeoutMs: 10_000 },
+  ]),
+  journey('enrol', 'Enrol in modules', [
+    { name: 'Timetable', method: 'GET', url: '/timetable', think: between(1000, 3000), expect: [{ kind: 'status', allow: '200' }], timeoutMs: 10_000 },
+    { name: 'Module', method: 'GET', url: '/modules', query: [['code', 'OSU-1104']], think: between(1000, 2000), expect: [{ kind: 'status', allow: '200' }], timeoutMs: 10_000 },
+    { name: 'Enrol', method: 'POST', url: '/enrol', body: { kind: 'json', text: '{"module":"OSU-1104"}' }, think: between(1500, 3500), expect: [{ kind: 'status', allow: '201' }, { kind: 'json', path: '$.enrolled', rule: 'equals', value: 'true' }], timeoutMs: 10_000 },
+  ]),
+  journey('approve', 'Adviser approves', [
+    { name: 'Approve', method: 'POST', url: '/approvals', body: { kind: 'json', text: '{"request":17}' }, think: between(3000, 7000), expect: [{ kind: 'status', allow: '200' }], timeoutMs: 10_000 },
+  ]),
 ]
 
 const ramp = (to: number, upS: number, holdS: number, downS: number, startDelayMs = 0) => ({ startDelayMs, segments: [{ to, overMs: upS * 1000 }, { to, overMs: holdS * 1000 }, { to: 0, overMs: downS * 1000 }] })

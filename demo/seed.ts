@@ -19,14 +19,16 @@ const PORT = 4799
 
 const SERVICE_MS: Record<string, number> = { Timetable: 22, Module: 30, Enrol: 75, Approve: 40 }
 
+const beside = (program: string) => fileURLToPath(new URL(`./${program}.mjs`, import.meta.url))
+
 async function seed(dataFolder: string, portal: string): Promise<void> {
   // Yesterday at 15:00, in this machine's zone.
   const clock = fastClock(new Date(Date.now() - 86_400_000).setHours(15, 0, 0, 0), FACTOR)
   const world = new World({ workers: 7, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
   const cloud = simulatedCloud(clock, world)
   const serving = await serve(
-    { host: '127.0.0.1', port: PORT, dataFolder, cloudAddress: '', dailyBudget: 20, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
-    fileURLToPath(new URL('./merge-worker.mjs', import.meta.url)), { clock, providers: [cloud] },
+    { host: '127.0.0.1', port: PORT, dataFolder, cloudAddress: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
+    { mergeWorker: beside('merge-worker'), importWorker: beside('import-worker'), generator: beside('generator') }, { clock, providers: [cloud] },
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
   fillLibrary(serving.coordinator, portal, Date.now())

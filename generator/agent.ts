@@ -3,11 +3,15 @@ import { randomBytes } from 'node:crypto'
 import { connect } from 'node:net'
 import { Worker } from 'node:worker_threads'
 import { sliceFor } from '../core/plan/slice'
-import type { ToGenerator, WorkState } from '../protocol/messages'
+import type { RunDocument } from '../core/plan/document'
+import type { RunSupplies, ToGenerator, WorkState } from '../protocol/messages'
 import { hostFacts } from './link/host-facts'
 import { Lease } from './link/lease'
 import { Link } from './link/link'
+import { ExemplarPost } from './link/exemplar-post'
 import { Spool } from './link/spool'
+import { SupplyLine } from './link/supplies'
+import { rehearsedSteps } from './users/try-journeys'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './users/worker-messages'
 
 /** A roll call gives up on a host after this, ms. */
@@ -29,6 +33,8 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
   const facts = hostFacts()
   const incarnation = randomBytes(4).readUInt32LE()
   const spool = new Spool(bytes => link.sendFrame(bytes))
+  const exemplars = new ExemplarPost(incarnation, message => link.say(message))
+  const supplyLine = new SupplyLine(message => link.say(message))
   let lease: Lease | undefined
   let work: { state: WorkState, runId: string } = { state: 'idle', runId: '' }
   /** Why the load ended, once it has. */
@@ -62,6 +68,7 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
         exit(EXIT_DONE)
       })
       spool.startOver()
+      exemplars.again()
       if (work.state === 'finished') link.say({ kind: 'finished', runId: work.runId, reason: endReason })
     },
     onRefused: (_, sentence) => {
@@ -84,17 +91,29 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
     async rollCall({ hosts }) {
       link.say({ kind: 'rollCallReply', reached: await Promise.all(hosts.map(reach)) })
     },
-    rehearse({ document, runId }) {
+    rehearse({ document, runId, supplies }) {
       work = { state: 'idle', runId }
-      workers[0]!.postMessage({ kind: 'rehearse', document, runId } satisfies ToWorker)
+      return tryOn('rehearsal', runId, document, supplies)
     },
-    prepare({ runId, document, generators, post, leaveMs }) {
+    try({ id, document, supplies }) {
+      return tryOn(id, `try-${id}`, document, supplies)
+    },
+    part(message) { supplyLine.take(message) },
+    exemplarsAck({ incarnation: of, batch }) { exemplars.acknowledge(of, batch) },
+    async prepare({ runId, document, generators, post, leaveMs, supplies }) {
       const users = sliceFor(document, generators, post)
       awaiting.prepared = awaiting.finished = workers.length
       work = { state: 'idle', runId }
       endReason = 'the plan is over'
       preparedUsers = users.length
-      workers.forEach((w, i) => w.postMessage({ kind: 'prepare', runId, document, leaveMs, users: users.filter((_, u) => u % workers.length === i) } satisfies ToWorker))
+      try {
+        const fetched = await supplyLine.fetch(supplies)
+        workers.forEach((w, i) => w.postMessage({
+          kind: 'prepare', runId, document, leaveMs, users: users.filter((_, u) => u % workers.length === i), supplies: fetched,
+          post: { generator: supplies.generator, generators: supplies.generators, worker: i, workers: workers.length },
+        } satisfies ToWorker))
+      }
+      catch (error) { link.say({ kind: 'unprepared', runId, problem: (error as Error).message }) }
     },
     go({ runId, startAt }) {
       if (work.state !== 'prepared' || work.runId !== runId) return
@@ -122,6 +141,11 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
     },
   }
 
+  async function tryOn(id: string, runId: string, document: RunDocument, supplies: RunSupplies): Promise<void> {
+    try { workers[0]!.postMessage({ kind: 'try', id, runId, document, supplies: await supplyLine.fetch(supplies) } satisfies ToWorker) }
+    catch (error) { takeFromWorker(0, { kind: 'tried', id, records: [], problem: (error as Error).message }) }
+  }
+
   function takeFromWorker(index: number, message: FromWorker): void {
     switch (message.kind) {
       case 'prepared': {
@@ -129,13 +153,20 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
         work = { ...work, state: 'prepared' }
         return link.say({ kind: 'prepared', runId: work.runId, users: preparedUsers })
       }
-      case 'rehearsed': return link.say({ kind: 'rehearsed', runId: work.runId, steps: message.steps })
+      case 'unprepared': return link.say({ kind: 'unprepared', runId: work.runId, problem: message.problem })
+      case 'tried': {
+        if (message.id !== 'rehearsal') return link.say({ kind: 'tried', id: message.id, records: message.records, problem: message.problem })
+        const steps = rehearsedSteps(message.records)
+        return link.say({ kind: 'rehearsed', runId: work.runId, steps: message.problem ? [...steps, { journeyId: '', step: 'rehearsal', ok: false, status: 0, durationMs: 0, problem: message.problem }] : steps })
+      }
+      case 'exemplar': return exemplars.add(work.runId, message.record)
       case 'frame': {
         return spool.add({ incarnation, worker: index, sequence: message.sequence, bytes: message.bytes })
       }
       case 'finished': {
         if (--awaiting.finished > 0) return
         work = { ...work, state: 'finished' }
+        exemplars.send(0)
         return link.say({ kind: 'finished', runId: work.runId, reason: endReason })
       }
     }

@@ -5,10 +5,12 @@
 import { fileURLToPath } from 'node:url'
 import { isMainThread } from 'node:worker_threads'
 import { runAgent } from './agent'
+import { runTryAlone } from './try-alone'
 import { runWorker } from './users/worker'
 
 function main(): void {
   if (!isMainThread) return runWorker()
+  if (process.env.VORNAK_TRY) return runTryAlone()
   const { VORNAK_CONTROLLER: controller, VORNAK_TOKEN: token } = process.env
   if (!controller || !token || !/^https?:\/\//.test(controller)) {
     console.error('Set VORNAK_CONTROLLER to the controller’s address (http://host:port) and VORNAK_TOKEN to the one-time token the controller gave for this machine.')

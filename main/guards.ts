@@ -22,9 +22,13 @@ export function guardOrigin(request: IncomingMessage, origins: ReadonlySet<strin
   return { status: 403, code: 'origin', sentence: `Pages of ${origin} may not call this server.`, remedy: 'Open Vornak at its own address.' }
 }
 
+/** Where files are uploaded: a content type of their own, which another site's form cannot send either, and a size of their own. */
+const UPLOADS = /^\/api\/files(\?|$)/
+
 /** What changes something must carry JSON, which another site's form cannot send; and not too much of it. */
 export function guardBody(request: IncomingMessage): Refusal | undefined {
   if (request.method === 'GET' || request.method === 'HEAD' || request.method === 'OPTIONS') return undefined
+  if (UPLOADS.test(request.url ?? '') && /^application\/octet-stream$/i.test(request.headers['content-type'] ?? '')) return undefined
   if (!/^application\/json\b/i.test(request.headers['content-type'] ?? '')) return { status: 415, code: 'content-type', sentence: 'The request does not carry JSON.', remedy: 'Send content-type: application/json.' }
   if (Number(request.headers['content-length'] ?? 0) > MOST_BODY_BYTES) return { status: 413, code: 'too-large', sentence: `The request is larger than ${MOST_BODY_BYTES / 1024 / 1024} MB.`, remedy: 'Send less at once.' }
   return undefined

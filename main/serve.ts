@@ -17,9 +17,9 @@ export class CannotListen extends Error {
 
 /**
  * @param pages Nuxt's listener: pages and API routes
- * @param mergeWorker file of the merge worker
+ * @param programs files of the programs it starts
  */
-export async function serve(settings: Settings, pages: RequestListener, mergeWorker: string, options: Partial<CoordinatorOptions> = {}): Promise<Serving> {
+export async function serve(settings: Settings, pages: RequestListener, programs: CoordinatorOptions['programs'], options: Partial<CoordinatorOptions> = {}): Promise<Serving> {
   const { host, port } = settings
   const names = new Set([`${host}:${port}`, `localhost:${port}`, `127.0.0.1:${port}`])
   const origins = new Set([...[...names].map(n => `http://${n}`), ...settings.allowedOrigins])
@@ -33,7 +33,7 @@ export async function serve(settings: Settings, pages: RequestListener, mergeWor
   await listen(server, host, port)
   const coordinator = new Coordinator({
     dataFolder: settings.dataFolder, clock: realClock, providers: [cloudApi('nimbral', 'Nimbral', settings.cloudAddress)],
-    controllerAddress: () => `http://${host}:${port}`, mergeWorker, dailyBudget: settings.dailyBudget,
+    controllerAddress: () => `http://${host}:${port}`, programs, keyFile: settings.keyFile, dailyBudget: settings.dailyBudget,
     onFatal: (error) => { throw error },
     ...options,
   })

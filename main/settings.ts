@@ -5,6 +5,8 @@ export interface Settings {
   port: number
   /** Folder of the databases. */
   dataFolder: string
+  /** File of the key that secrets are sealed with. */
+  keyFile: string
   /** Nimbral's API address. */
   cloudAddress: string
   /** € per day. */
@@ -18,10 +20,13 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
   if (!Number.isInteger(port) || port < 1 || port > 65_535) throw new Error(`VORNAK_PORT is “${env.VORNAK_PORT}”: give a port from 1 to 65535.`)
   const dailyBudget = Number(env.VORNAK_DAILY_BUDGET ?? 20)
   if (!(dailyBudget >= 0)) throw new Error(`VORNAK_DAILY_BUDGET is “${env.VORNAK_DAILY_BUDGET}”: give an amount in €.`)
+  const dataFolder = env.VORNAK_DATA ?? '.data'
   return {
     host: env.VORNAK_HOST ?? '127.0.0.1',
     port,
-    dataFolder: env.VORNAK_DATA ?? '.data',
+    dataFolder,
+    // Beside the data folder, so that a copy of the data gives nothing away.
+    keyFile: env.VORNAK_KEY_FILE ?? `${dataFolder.replace(/\/+$/, '')}.key`,
     cloudAddress: env.VORNAK_CLOUD ?? 'http://127.0.0.1:4720',
     dailyBudget,
     allowedOrigins: (env.VORNAK_ORIGINS ?? '').split(',').filter(Boolean),

@@ -13,7 +13,7 @@ import type { SeriesSum } from '../core/merge/series-sum'
 import type { Health } from '../core/soundness/signals'
 
 const MAGIC = 0x4e56 // "VN"
-const FRAME_VERSION = 1
+const FRAME_VERSION = 2
 const LAST = 1
 /** Bytes before the first LEB128 number. */
 export const HEAD_BYTES = 18
@@ -84,9 +84,10 @@ export function openFrame(bytes: Uint8Array): OpenFrame {
  * Adds a frame's entries to the sums they belong to.
  *
  * @param sumFor where a series' sum is, by series number; undefined refuses the frame
+ * @param counted whether a series holds requests, or only times what others count
  * @returns counts of this frame alone, for the ledger
  */
-export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesSum | undefined): Claims {
+export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesSum | undefined, counted: (series: number) => boolean): Claims {
   const inFrame: Claims = { started: 0, right: 0, failed: 0, cut: 0, neverSent: 0, unclear: 0 }
   for (let i = 0; i < frame.entries; i++) {
     const series = frame.reader.varint()
@@ -95,6 +96,7 @@ export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesS
     const failed = sum.failed
     const { started, right, cut, neverSent, unclear } = sum
     sum.addFrom(frame.reader)
+    if (!counted(series)) continue
     inFrame.started += sum.started - started
     inFrame.right += sum.right - right
     inFrame.failed += sum.failed - failed

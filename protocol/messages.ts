@@ -3,6 +3,7 @@
  * the life of a generator. docs/protocol.md tells the same as a conversation.
  */
 import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
+import type { ExchangeRecord } from '../core/journey/exchange-record'
 import type { RunDocument } from '../core/plan/document'
 import type { Post } from '../core/plan/slice'
 
@@ -33,20 +34,50 @@ export interface RehearsedStep {
   problem?: string
 }
 
+/** What a generator needs beside the document. Contents are asked for with `want`, in parts. */
+export interface RunSupplies {
+  /** Values of the target that are sealed in the store: kept in memory only. */
+  secrets: Record<string, string>
+  files: { id: string, bytes: number }[]
+  feeds: FeedSupply[]
+  /** Index of the generator among all of the run, and how many there are. */
+  generator: number
+  generators: number
+}
+
+/** A stretch of a feed's rows: bytes of its file. */
+export interface RowStretch { fromByte: number, toByte: number, rows: number }
+
+export interface FeedSupply {
+  id: string
+  columns: string[]
+  /** Content id of the rows. */
+  file: string
+  /** All rows, where some journey deals them in order or at random. */
+  whole?: RowStretch
+  /** This generator's own, where each row is dealt once. */
+  slice?: RowStretch
+}
+
 export type ToGenerator =
   | { kind: 'hello', version: number, epoch: number, nonce: string }
   | { kind: 'refused', code: string, sentence: string }
   | { kind: 'enrolled', generatorId: string, epoch: number, leaseMs: number, graceMs: number }
   | { kind: 'beat', t1: number, leaseMs: number }
   | { kind: 'rollCall', hosts: string[] }
-  | { kind: 'rehearse', document: RunDocument, runId: string }
-  | { kind: 'prepare', runId: string, document: RunDocument, generators: number[][], post: Post, leaveMs: number }
+  | { kind: 'rehearse', document: RunDocument, runId: string, supplies: RunSupplies }
+  | { kind: 'try', id: string, document: RunDocument, supplies: RunSupplies }
+  | { kind: 'prepare', runId: string, document: RunDocument, generators: number[][], post: Post, leaveMs: number, supplies: RunSupplies }
+  /** Bytes of a file that was asked for. */
+  | { kind: 'part', file: string, from: number, base64: string }
   /** `startAt` is on the generator's own clock, ms since 1970. */
   | { kind: 'go', runId: string, startAt: number }
   | { kind: 'drain', runId: string, reason: string }
   | { kind: 'abort', runId: string, reason: string }
   /** Frames of this worker up to and including this number are safe. */
   | { kind: 'ack', incarnation: number, worker: number, upTo: number }
+  /** A batch of exemplars is safe. */
+  | { kind: 'exemplarsAck', incarnation: number, batch: number }
   | { kind: 'release', reason: string }
 
 export type FromGenerator =
@@ -55,7 +86,15 @@ export type FromGenerator =
   | { kind: 'beatReply', t1: number, t2: number, t3: number }
   | { kind: 'rollCallReply', reached: { host: string, ok: boolean, connectMs: number, problem?: string }[] }
   | { kind: 'rehearsed', runId: string, steps: RehearsedStep[] }
+  | { kind: 'tried', id: string, records: ExchangeRecord[], problem: string }
+  | { kind: 'want', file: string, from: number, to: number }
   | { kind: 'prepared', runId: string, users: number }
+  /** The work cannot be done here, and why. */
+  | { kind: 'unprepared', runId: string, problem: string }
+  | { kind: 'exemplars', runId: string, incarnation: number, batch: number, records: ExchangeRecord[], dropped: number }
+  /** What a command wrote to standard error, and files it left. */
+  | { kind: 'commandLog', runId: string, group: string, text: string }
+  | { kind: 'broughtBack', runId: string, group: string, name: string, from: number, base64: string, last: boolean }
   | { kind: 'going', runId: string }
   | { kind: 'finished', runId: string, reason: string }
   | { kind: 'trouble', sentence: string }
@@ -66,6 +105,19 @@ const number = { type: 'number' }
 const count = { type: 'integer', minimum: 0 }
 const version = { type: 'integer' }
 // Plans are checked where they are saved; here only that one is there.
+const file = { type: 'string', pattern: '^[0-9a-f]{64}$' }
+const stretch = { type: 'object', required: ['fromByte', 'toByte', 'rows'], properties: { fromByte: count, toByte: count, rows: count } }
+const supplies = {
+  type: 'object', additionalProperties: false, required: ['secrets', 'files', 'feeds', 'generator', 'generators'],
+  properties: {
+    secrets: { type: 'object', additionalProperties: { type: 'string' } }, generator: count, generators: count,
+    files: { type: 'array', items: { type: 'object', required: ['id', 'bytes'], properties: { id: file, bytes: count } } },
+    feeds: { type: 'array', items: { type: 'object', required: ['id', 'columns', 'file'], properties: { id, columns: { type: 'array', items: { type: 'string' } }, file, whole: stretch, slice: stretch } } },
+  },
+}
+// Exemplars are shown, never reckoned with: their form is checked where they are read.
+const records = { type: 'array', maxItems: 10_000, items: { type: 'object', required: ['step', 'request', 'timings'] } }
+const part = { type: 'string', maxLength: 3_000_000 }
 const document = { type: 'object', required: ['plan', 'planVersion', 'target', 'journeys'] }
 
 function message(kind: string, properties: Record<string, unknown>, optional: string[] = []) {
@@ -83,12 +135,15 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   enrolled: message('enrolled', { generatorId: id, epoch: count, leaseMs: number, graceMs: number }),
   beat: message('beat', { t1: number, leaseMs: number }),
   rollCall: message('rollCall', { hosts: { type: 'array', maxItems: 1000, items: id } }),
-  rehearse: message('rehearse', { document, runId: id }),
-  prepare: message('prepare', { runId: id, document, generators: { type: 'array', items: { type: 'array', items: number } }, post: { type: 'object', required: ['location', 'generator'], properties: { location: count, generator: count } }, leaveMs: number }),
+  rehearse: message('rehearse', { document, runId: id, supplies }),
+  prepare: message('prepare', { runId: id, document, generators: { type: 'array', items: { type: 'array', items: number } }, post: { type: 'object', required: ['location', 'generator'], properties: { location: count, generator: count } }, leaveMs: number, supplies }),
+  try: message('try', { id, document, supplies }),
+  part: message('part', { file, from: count, base64: part }),
   go: message('go', { runId: id, startAt: number }),
   drain: message('drain', { runId: id, reason: text }),
   abort: message('abort', { runId: id, reason: text }),
   ack: message('ack', { incarnation: count, worker: count, upTo: count }),
+  exemplarsAck: message('exemplarsAck', { incarnation: count, batch: count }),
   release: message('release', { reason: text }),
 }
 
@@ -101,7 +156,13 @@ const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
   beatReply: message('beatReply', { t1: number, t2: number, t3: number }),
   rollCallReply: message('rollCallReply', { reached: list({ host: id, ok: { type: 'boolean' }, connectMs: number, problem: text }, ['problem']) }),
   rehearsed: message('rehearsed', { runId: id, steps: list({ journeyId: id, step: text, ok: { type: 'boolean' }, status: number, durationMs: number, problem: text }, ['problem']) }),
+  tried: message('tried', { id, records, problem: text }),
+  want: message('want', { file, from: count, to: count }),
   prepared: message('prepared', { runId: id, users: count }),
+  unprepared: message('unprepared', { runId: id, problem: text }),
+  exemplars: message('exemplars', { runId: id, incarnation: count, batch: count, records, dropped: count }),
+  commandLog: message('commandLog', { runId: id, group: id, text: { type: 'string', maxLength: 100_000 } }),
+  broughtBack: message('broughtBack', { runId: id, group: id, name: { type: 'string', maxLength: 500 }, from: count, base64: part, last: { type: 'boolean' } }),
   going: message('going', { runId: id }),
   finished: message('finished', { runId: id, reason: text }),
   trouble: message('trouble', { sentence: text }),

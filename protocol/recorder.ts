@@ -17,7 +17,9 @@ class SeriesSecond {
   neverSent = 0
   unclear = 0
   cut = 0
+  redirects = 0
   bytes = 0
+  readonly misses = new Map<number, number>()
   readonly failures = new Float64Array(FAILURE_KINDS.length)
   touched = false
   // In the order of TIMINGS.
@@ -89,6 +91,37 @@ export class Recorder {
     this.claims.right++
   }
 
+  /** An answer missed one of what was expected of its step. @param number its place in the step's list */
+  missed(series: number, now: number, number: number): void {
+    if (now >= this.secondEndsAt) this.roll(now)
+    const { misses } = this.touch(series)
+    misses.set(number, (misses.get(number) ?? 0) + 1)
+  }
+
+  redirected(series: number, now: number): void {
+    if (now >= this.secondEndsAt) this.roll(now)
+    this.touch(series).redirects++
+  }
+
+  /**
+   * A bundle, span or round is over: timed, but in no claim, for its requests are counted themselves.
+   *
+   * @param failure that of its first request that failed
+   */
+  timed(series: number, now: number, ms: number, failure: FailureKind | undefined): void {
+    if (now >= this.secondEndsAt) this.roll(now)
+    const s = this.touch(series)
+    s.started++
+    if (failure === undefined) {
+      s.right++
+      s.times[RIGHT].record(ms * 1000)
+    }
+    else {
+      s.failures[KIND_INDEX.get(failure)!]!++
+      s.times[FAILED].record(ms * 1000)
+    }
+  }
+
   failed(series: number, now: number, kind: FailureKind, reach: Reach, responseMs: number, connectMs: number, bytes: number): void {
     if (now >= this.secondEndsAt) this.roll(now)
     const s = this.touch(series)
@@ -137,15 +170,16 @@ export class Recorder {
     for (const number of entries) {
       const s = this.series[number]!
       frame.varint(number)
-      writeCounts(frame, s, s.failures)
+      writeCounts(frame, s, s.failures, s.misses)
       for (const times of s.times) {
         part.length = 0
         times.cut(part)
         frame.varint(part.length)
         frame.raw(part.bytes.subarray(0, part.length))
       }
-      s.started = s.right = s.neverSent = s.unclear = s.cut = s.bytes = 0
+      s.started = s.right = s.neverSent = s.unclear = s.cut = s.redirects = s.bytes = 0
       s.failures.fill(0)
+      s.misses.clear()
       s.touched = false
     }
     this.touched = []

@@ -10,6 +10,7 @@ const SOURCES = ['api', 'bench', 'cli', 'control', 'core', 'demo', 'generator', 
 const PROGRAMS = {
   main: 'main/main.ts',
   'merge-worker': 'control/ingest/worker.ts',
+  'import-worker': 'control/imports/worker.ts',
   generator: 'generator/main.ts',
   'nimbral-cloud': 'standins/nimbral-cloud/main.ts',
   'enrolment-portal': 'standins/enrolment-portal/main.ts',

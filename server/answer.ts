@@ -3,9 +3,11 @@ import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
 import { defineEventHandler, getRouterParam, setResponseStatus, type H3Event } from 'h3'
 import type { ApiProblem } from '../api/views'
+import { JOURNEY_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
 
-const ajv = new Ajv({ allErrors: true, allowUnionTypes: true })
+const ajv = new Ajv({ allErrors: true, allowUnionTypes: true, strictTypes: false, strictRequired: false })
 addFormats(ajv)
+ajv.addSchema(JOURNEY_SCHEMA).addSchema(TARGET_SCHEMA)
 
 /** Largest body read, bytes; main/ turns away what says so beforehand. */
 const MOST_BODY_BYTES = 2 * 1024 * 1024
@@ -24,8 +26,9 @@ export function answersTo<B, T>(schema: object, act: (body: B, event: H3Event) =
   return answers(async (event) => {
     const body: unknown = parse(await readText(event))
     if (validate(body)) return act(body, event)
-    const first = validate.errors![0]!
-    throw new BadRequest('form', 400, `${first.instancePath.slice(1).replaceAll('/', ' → ') || 'The request'} ${first.message}.`, 'Correct it and send again.')
+    // What only says that one of several branches failed helps nobody.
+    const first = validate.errors!.find(e => e.keyword !== 'if') ?? validate.errors![0]!
+    throw new BadRequest('form', 400, `${first.instancePath.slice(1).replaceAll('/', ' → ') || 'The request'} ${first.message}${'additionalProperty' in first.params ? ` (“${String(first.params.additionalProperty)}”)` : ''}.`, 'Correct it and send again.')
   })
 }
 

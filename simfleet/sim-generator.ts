@@ -1,7 +1,9 @@
 /** A generator that speaks the protocol but sends nothing: its users live in a {@link World}. For demo history, benches and tests. */
 import { generateKeyPairSync, type KeyPairKeyObjectResult } from 'node:crypto'
 import WebSocket from 'ws'
-import { drawThinkMs, meanThinkMs, type Step } from '../core/journey/journey'
+import { drawThinkMs, meanThinkMs, requestsOf, stepsOf, type Journey, type RequestPart, type ThinkTime } from '../core/journey/journey'
+import { readStatuses } from '../core/journey/answers'
+import { measuresOf } from '../core/journey/measures'
 import type { RunDocument } from '../core/plan/document'
 import { sliceFor, type SlicedUser } from '../core/plan/slice'
 import { readToGenerator, type FromGenerator, type ToGenerator, type WorkState } from '../protocol/messages'
@@ -55,7 +57,7 @@ export class SimGenerator {
       case 'rollCall': return this.say({ kind: 'rollCallReply', reached: message.hosts.map(host => ({ host, ok: true, connectMs: 0.6 + options.world.random() })) })
       case 'rehearse': return this.say({
         kind: 'rehearsed', runId: message.runId,
-        steps: message.document.journeys.flatMap(j => j.round.map(s => ({ journeyId: j.id, step: s.name, ok: true, status: s.expectStatus[0] ?? 200, durationMs: 20 + 60 * options.world.random() }))),
+        steps: message.document.journeys.flatMap(j => simulated(j).map(s => ({ journeyId: j.id, step: s.name, ok: true, status: firstStatus(s), durationMs: 20 + 60 * options.world.random() }))),
       })
       case 'prepare': {
         this.prepared = { document: message.document, users: sliceFor(message.document, message.generators, message.post) }
@@ -107,7 +109,7 @@ export class SimGenerator {
     const { world } = this.options
     const { document } = this.prepared!
     const recorder = this.recorder!
-    const steps = document.journeys.find(j => j.id === document.plan.groups[user.group]!.journeyId)!.round
+    const steps = simulated(document.journeys.find(j => j.id === document.plan.groups[user.group]!.journeyId)!)
     const meanMs = steps.reduce((sum, s) => sum + meanThinkMs(s.think), 0) / steps.length
     recorder.roll(world.now)
     recorder.present[user.group]!++
@@ -126,13 +128,13 @@ export class SimGenerator {
       if (gone || this.over) return leave()
       const step = steps[index]!
       asking = true
-      recorder.started(user.firstSeries + index, world.now)
+      recorder.started(user.firstSeries + step.measure, world.now)
       const began = world.now
       const answer = world.request(step.name)
       const endsAt = Math.min(answer.at, began + step.timeoutMs)
       world.at(endsAt, () => {
         asking = false
-        this.record(user.firstSeries + index, step, began, answer.at, answer.right)
+        this.record(user.firstSeries + step.measure, step, began, answer.at, answer.right)
         if (gone) {
           this.active--
           return
@@ -143,7 +145,7 @@ export class SimGenerator {
     world.at(world.now + world.random() * meanMs, () => act(0))
   }
 
-  private record(series: number, step: Step, began: number, answeredAt: number, right: boolean): void {
+  private record(series: number, step: SimulatedStep, began: number, answeredAt: number, right: boolean): void {
     const { world } = this.options
     const took = world.now - began
     if (answeredAt > world.now) this.recorder!.failed(series, world.now, 'timeout', 'sent', step.timeoutMs, -1, 0)
@@ -156,4 +158,18 @@ export class SimGenerator {
     this.work = { ...this.work, state: 'finished' }
     this.say({ kind: 'finished', runId: this.work.runId, reason: 'the plan is over' })
   }
+}
+
+/** A request as simulated users send it: one after the other, bundles too. Spans are left to real generators. */
+type SimulatedStep = RequestPart & { name: string, measure: number, think: ThinkTime }
+
+function simulated(journey: Journey): SimulatedStep[] {
+  if (journey.kind !== 'http') return []
+  const measures = measuresOf(journey)
+  return stepsOf(journey, 'round').flatMap(step => requestsOf(step).map((part, i, all) => ({ ...part, measure: measures.findIndex(m => m.name === part.name && m.kind === 'request'), think: i + 1 < all.length ? { kind: 'none' as const } : step.think })))
+}
+
+function firstStatus(part: RequestPart): number {
+  const status = part.expect?.find(e => e.kind === 'status')
+  return status ? Math.min(...readStatuses(status.allow)) : 200
 }

@@ -2,26 +2,33 @@
 import { Worker } from 'node:worker_threads'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/plan/document'
+import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { RunFacts, RunSummary } from '../run/summary'
 import type { RunGenerator, Ack } from './run-merge'
+import type { ExemplarsWanted, FoundExemplars } from './exemplars'
 import type { WindowFigures } from './run-reader'
 
 export type ToMergeWorker =
   | { kind: 'open', runId: number, path: string, document: RunDocument, generators: RunGenerator[] }
   | { kind: 'frame', runId: number, generator: number, bytes: Uint8Array }
+  | { kind: 'exemplars', runId: number, path: string, generator: number, incarnation: number, batch: number, records: ExchangeRecord[], dropped: number }
   | { kind: 'leave', runId: number, generator: number }
   | { kind: 'settle', id: number, runId: number, facts: RunFacts }
   | { kind: 'window', id: number, path: string, document: RunDocument, fromS: number, toS: number }
+  | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
   | { kind: 'seconds', id: number, path: string }
   | { kind: 'histogramLog', id: number, path: string, document: RunDocument, startAt: number }
 
 export type FromMergeWorker =
   | { kind: 'flushed', runId: number, acks: Ack[], seconds: SecondFigures[], finished: number[] }
+  | { kind: 'exemplarsKept', runId: number, generator: number, incarnation: number, batch: number }
   | { kind: 'answer', id: number, result: unknown }
   | { kind: 'trouble', id: number, sentence: string }
 
 export interface IngestListener {
   onAck(runId: number, ack: Ack): void
+  /** A batch of exemplars is safe. */
+  onExemplars(runId: number, generator: number, incarnation: number, batch: number): void
   onSeconds(runId: number, seconds: SecondFigures[]): void
   /** Generators whose last word, and everything before it, is safe. */
   onFinished(runId: number, generators: number[]): void
@@ -49,6 +56,14 @@ export class Ingest {
     // A copy of exactly these bytes is handed over: sockets pool their buffers.
     const own = new Uint8Array(bytes)
     this.worker.postMessage({ kind: 'frame', runId, generator, bytes: own } satisfies ToMergeWorker, [own.buffer as ArrayBuffer])
+  }
+
+  exemplars(runId: number, path: string, generator: number, { incarnation, batch, records, dropped }: { incarnation: number, batch: number, records: ExchangeRecord[], dropped: number }): void {
+    this.tell({ kind: 'exemplars', runId, path, generator, incarnation, batch, records, dropped })
+  }
+
+  findExemplars(path: string, wanted: ExemplarsWanted): Promise<FoundExemplars> {
+    return this.ask(id => ({ kind: 'findExemplars', id, path, wanted })) as Promise<FoundExemplars>
   }
 
   leave(runId: number, generator: number): void {
@@ -94,6 +109,7 @@ export class Ingest {
       if (message.finished.length > 0) this.listener?.onFinished(message.runId, message.finished)
       return
     }
+    if (message.kind === 'exemplarsKept') return this.listener?.onExemplars(message.runId, message.generator, message.incarnation, message.batch)
     const waiting = this.answers.get(message.id)
     this.answers.delete(message.id)
     if (message.kind === 'answer') waiting?.resolve(message.result)

@@ -16,10 +16,13 @@ export class Pyramid {
   private readonly filling = new Map<number, { slot: number, sums: Sums }>()
   private readonly sql: ReturnType<typeof statements>
   private readonly writer = new ByteWriter(8192)
+  /** How sums are encoded in this file: runs of an earlier release stay as they are. */
+  private readonly encoding: 1 | 2
 
   /** @param writtenUpTo last second in the store, −1 if none */
   constructor(store: Store, private writtenUpTo: number) {
     this.sql = statements(store)
+    this.encoding = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value === '1' ? 1 : 2
     for (const level of LEVELS.slice(1)) {
       if (writtenUpTo < 0 || (writtenUpTo + 1) % level === 0) continue
       const slot = Math.floor(writtenUpTo / level)
@@ -55,7 +58,7 @@ export class Pyramid {
         for (const [series, sum] of sums) {
           const whole = new SeriesSum()
           const before = this.sql.get.get(level, slot, series)
-          if (before) whole.addFrom(new ByteReader(before.sum))
+          if (before) whole.addFrom(new ByteReader(before.sum), this.encoding)
           whole.add(sum)
           this.store(level, slot, new Map([[series, whole]]))
         }
@@ -89,7 +92,7 @@ export class Pyramid {
     for (const row of this.sql.range.all(level, from, to)) {
       let sum = sums.get(row.series)
       if (!sum) sums.set(row.series, sum = new SeriesSum())
-      sum.addFrom(new ByteReader(row.sum))
+      sum.addFrom(new ByteReader(row.sum), this.encoding)
     }
   }
 

@@ -5,7 +5,7 @@
 import { AccountBook, ledgerOf, type Account, type Ledger } from '../../core/merge/ledger'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
-import { seriesOf, type Series } from '../../core/plan/series'
+import { isCounted, seriesOf, type Series } from '../../core/plan/series'
 import type { RunDocument } from '../../core/plan/document'
 import type { Health } from '../../core/soundness/signals'
 import { addEntries, openFrame } from '../../protocol/frame'
@@ -78,7 +78,7 @@ export class RunMerge {
       book.repeat()
       return undefined
     }
-    const inFrame = addEntries(frame, n => n >= this.series.length ? undefined : sumIn(sums, n))
+    const inFrame = addEntries(frame, n => n >= this.series.length ? undefined : sumIn(sums, n), n => isCounted(this.series[n]!))
     book.take(top, inFrame)
     this.health[generator]![top.second] = top.health
     const open = this.open.get(top.second)
@@ -188,7 +188,7 @@ export class RunMerge {
     const open = emptySecond()
     for (const row of this.store.prepare<[number], FrameRow>('SELECT generator, bytes FROM frames WHERE second = ?').all(second)) {
       const frame = openFrame(row.bytes)
-      addEntries(frame, n => sumIn(open.sums, n))
+      addEntries(frame, n => sumIn(open.sums, n), n => isCounted(this.series[n]!))
       open.users.set(`${row.generator}/${frame.top.incarnation}/${frame.top.worker}`, { location: this.generators[row.generator]!.location, byGroup: frame.top.usersByGroup })
       open.health.set(row.generator, frame.top.health)
     }
@@ -210,7 +210,7 @@ export class RunMerge {
       const frame = openFrame(row.bytes)
       const { top } = frame
       const scratch = top.second > this.writtenUpTo ? this.openSecond(top.second) : undefined
-      const inFrame = addEntries(frame, n => scratch ? sumIn(scratch.sums, n) : new SeriesSum())
+      const inFrame = addEntries(frame, n => scratch ? sumIn(scratch.sums, n) : new SeriesSum(), n => isCounted(this.series[n]!))
       this.books[row.generator]!.take(top, inFrame)
       this.health[row.generator]![top.second] = top.health
       this.newest = Math.max(this.newest, top.second)

@@ -2,7 +2,7 @@
 import { figuresOf, type Figures } from '../../core/merge/figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/plan/document'
-import { seriesOf } from '../../core/plan/series'
+import { isCounted, seriesOf, type Series } from '../../core/plan/series'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import { openRunFile } from '../store/open'
 import { Pyramid } from './pyramid'
@@ -14,7 +14,7 @@ export interface WindowFigures {
   toS: number
   total: Figures
   /** In the order of the journeys. */
-  steps: { step: string, figures: Figures, byLocation: Record<string, Figures> }[]
+  steps: { step: string, kind: Series['kind'], figures: Figures, byLocation: Record<string, Figures> }[]
   locations: { code: string, figures: Figures }[]
 }
 
@@ -33,20 +33,20 @@ export function readRun<T>(path: string, read: (run: { window: (fromS: number, t
 export function windowFigures(document: RunDocument, sums: ReadonlyMap<number, SeriesSum>, fromS: number, toS: number): WindowFigures {
   const series = seriesOf(document)
   const total = new SeriesSum()
-  const steps = new Map<string, { whole: SeriesSum, byLocation: Map<string, SeriesSum> }>()
+  const steps = new Map<string, { kind: Series['kind'], whole: SeriesSum, byLocation: Map<string, SeriesSum> }>()
   const locations = new Map<string, SeriesSum>(document.plan.locations.map(l => [l.code, new SeriesSum()]))
-  for (const s of series) if (!steps.has(s.stepName)) steps.set(s.stepName, { whole: new SeriesSum(), byLocation: new Map() })
+  for (const s of series) if (!steps.has(s.stepName)) steps.set(s.stepName, { kind: s.kind, whole: new SeriesSum(), byLocation: new Map() })
   for (const [number, sum] of sums) {
     const of = series[number]!
     const code = document.plan.locations[of.location]!.code
     const step = steps.get(of.stepName)!
     let there = step.byLocation.get(code)
     if (!there) step.byLocation.set(code, there = new SeriesSum())
-    for (const into of [total, step.whole, there, locations.get(code)!]) into.add(sum)
+    for (const into of isCounted(of) ? [total, step.whole, there, locations.get(code)!] : [step.whole, there]) into.add(sum)
   }
   return {
     fromS, toS, total: figuresOf(total),
-    steps: [...steps].map(([step, { whole, byLocation }]) => ({ step, figures: figuresOf(whole), byLocation: Object.fromEntries([...byLocation].map(([code, sum]) => [code, figuresOf(sum)])) })),
+    steps: [...steps].map(([step, { kind, whole, byLocation }]) => ({ step, kind, figures: figuresOf(whole), byLocation: Object.fromEntries([...byLocation].map(([code, sum]) => [code, figuresOf(sum)])) })),
     locations: [...locations].map(([code, sum]) => ({ code, figures: figuresOf(sum) })),
   }
 }

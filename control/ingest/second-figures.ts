@@ -3,7 +3,7 @@ import { Histogram } from '../../core/histogram/histogram'
 import type { SecondFigures, StepSecond } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/plan/document'
-import type { Series } from '../../core/plan/series'
+import { isCounted, type Series } from '../../core/plan/series'
 import { SIGNAL_ORDER, worstSignal, type Health } from '../../core/soundness/signals'
 
 /** A second that frames are still being added to. */
@@ -35,6 +35,9 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
   const everything: StepSum = { right: new Histogram(), failed: 0 }
   for (const [number, sum] of open.sums) {
     const of = series[number]!
+    into(steps, of.stepName, sum)
+    if (judged === of.stepName || (judged === undefined && isCounted(of))) into(locations, plan.locations[of.location]!.code, sum)
+    if (!isCounted(of)) continue
     whole.started += sum.started
     whole.right += sum.right
     whole.cut += sum.cut
@@ -42,8 +45,6 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
     sum.failures.forEach((n, kind) => { whole.failures[kind]! += n })
     everything.right.add(sum.timings.right)
     everything.failed += sum.failed
-    into(steps, of.stepName, sum)
-    if (judged === undefined || judged === of.stepName) into(locations, plan.locations[of.location]!.code, sum)
   }
   const usersByLocation = plan.locations.map(() => 0)
   const usersByGroup = plan.groups.map(() => 0)

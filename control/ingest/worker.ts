@@ -3,6 +3,8 @@ import { parentPort } from 'node:worker_threads'
 import { histogramLog } from '../reports/histogram-log'
 import { summarise } from '../run/summary'
 import type { FromMergeWorker, ToMergeWorker } from './ingest'
+import { findExemplars, keepExemplars } from './exemplars'
+import { openRunFile } from '../store/open'
 import { RunMerge } from './run-merge'
 import { readRun, windowFigures } from './run-reader'
 import type { RunDocument } from '../../core/plan/document'
@@ -36,6 +38,18 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   },
   frame({ runId, generator, bytes }) {
     runs.get(runId)?.merge.take(generator, bytes)
+  },
+  exemplars({ runId, path, generator, incarnation, batch, records, dropped }) {
+    // Also a run that has just been settled takes the last ones.
+    const store = openRunFile(path)
+    try { store.transaction(() => keepExemplars(store, generator, { incarnation, batch, records, dropped }))() }
+    finally { store.close() }
+    tell({ kind: 'exemplarsKept', runId, generator, incarnation, batch })
+  },
+  findExemplars: ({ path, wanted }) => {
+    const store = openRunFile(path)
+    try { return findExemplars(store, wanted) }
+    finally { store.close() }
   },
   leave({ runId, generator }) {
     runs.get(runId)?.merge.leave(generator)

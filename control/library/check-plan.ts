@@ -1,6 +1,7 @@
 /** Checks and sizes a plan against what providers offer now. */
 import type { PlanCheck } from '../../api/views'
-import type { Journey, Target } from '../../core/journey/journey'
+import type { Journey } from '../../core/journey/journey'
+import type { Target } from '../../core/journey/target'
 import { assumedCapacity, costOf, machinesNeeded, usersAt } from '../../core/fleet/size'
 import type { FleetOrder, Plan, RegionOffer } from '../../core/plan/document'
 import { problemsOf } from '../../core/plan/problems'
@@ -11,8 +12,9 @@ export type Offers = Record<string, RegionOffer[] | undefined>
 /** Time from the last boot to the start of the load: roll call, rehearsal, arming. Common practice, no source. */
 const BEFORE_LOAD_S = 8
 
-export function checkPlan(plan: Plan, target: Target | undefined, journeys: Journey[], offers: Offers, now: number): PlanCheck {
-  const problems = problemsOf(plan, { target, journeys, offers, now: new Date(now).toISOString() })
+/** @param feeds columns of each feed by its id */
+export function checkPlan(plan: Plan, target: Target | undefined, journeys: Journey[], feeds: Record<string, readonly string[]>, offers: Offers, now: number): PlanCheck {
+  const problems = problemsOf(plan, { target, journeys, feeds, offers, lengthMs: runLengthMs({ plan }), now: new Date(now).toISOString() })
   const orders = fleetOf(plan, offers)
   const lengthS = Math.ceil(runLengthMs({ plan }) / 1000)
   const boots = plan.locations.map(l => offerAt(l, offers)?.bootS ?? 0)

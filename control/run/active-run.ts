@@ -5,6 +5,7 @@ import type { Clock } from '../clock'
 import type { Connection, GeneratorHub } from '../fleet/generator-hub'
 import type { Fleet } from '../fleet/fleet'
 import type { Ingest } from '../ingest/ingest'
+import type { Library } from '../library/library'
 import type { RunGenerator } from '../ingest/run-merge'
 import type { Machine, MachineStore } from '../store/machines'
 import type { RunStore, StoredRun } from '../store/runs'
@@ -21,6 +22,7 @@ export interface PhaseTools {
   hub: GeneratorHub
   fleet: Fleet
   ingest: Ingest
+  library: Library
   runFile: (runId: number) => string
 }
 
@@ -36,6 +38,8 @@ export interface ActiveRun {
   /** Per machine, the roll call's findings. */
   rollCalls: Map<string, Extract<FromGenerator, { kind: 'rollCallReply' }>['reached']>
   rehearsals: Map<string, RehearsedStep[]>
+  /** Per machine, why it cannot do the work. */
+  unprepared: Map<string, string>
   /** Numbers of generators whose last frame, and all before it, is safe. */
   finished: Set<number>
   /** Run second at which a generator was known to be gone, by its number. */

@@ -1,4 +1,5 @@
 /** Arming: every generator gets its slice and warms its code up; then all get the same moment, each on its own clock. */
+import { capacitiesOf, suppliesForLoad } from '../library/supplies'
 import { crewOf, startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
 /** Time between fixing the start moment and the start, ms: longer than any message is under way. */
@@ -16,15 +17,15 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   const lost = crew.find(c => c.machine.state !== 'ready' && c.machine.state !== 'loading')
   if (lost) return failed(crew, runId, `${lost.machine.name} is ${lost.machine.state}`)
   startMerging(run, tools)
-  const { plan, fleet } = run.document
-  const capacities = plan.locations.map((l) => {
-    const order = fleet.find(o => o.location === l.code)
-    return Array.from({ length: order?.machines ?? 0 }, () => order!.type.vcpu)
-  })
+  const { plan } = run.document
+  const capacities = capacitiesOf(run.document)
+  const refused = crew.find(c => run.unprepared.has(c.machine.id))
+  if (refused) return failed(crew, runId, `${refused.machine.name} cannot do its part: ${run.unprepared.get(refused.machine.id)}`)
   for (const { machine, connection } of crew) {
     if (!connection || (connection.work.state !== 'idle' && connection.work.runId === runId)) continue
+    const number = run.generators.findIndex(g => g.machineId === machine.id)
     const post = { location: plan.locations.findIndex(l => l.code === machine.location), generator: machine.place }
-    tellOnce(run, connection, 'prepare', () => connection.say({ kind: 'prepare', runId, document: run.document, generators: capacities, post, leaveMs: LEAVE_MS }))
+    tellOnce(run, connection, 'prepare', () => connection.say({ kind: 'prepare', runId, document: run.document, generators: capacities, post, leaveMs: LEAVE_MS, supplies: suppliesForLoad(tools.library, run.document, number) }))
   }
   if (run.stored.startAt === undefined) {
     const prepared = crew.every(c => c.connection?.work.runId === runId && c.connection.work.state === 'prepared')

@@ -10,6 +10,8 @@ import { ProviderSilent } from '../fleet/providers/contract'
 import type { Ack } from '../ingest/run-merge'
 import type { OutboxStore } from '../store/outbox'
 import type { Store } from '../store/open'
+import type { RunDocument } from '../../core/plan/document'
+import { mayHave, partOf } from '../library/trial'
 import { runLengthMs } from '../../core/plan/slice'
 import type { ActiveRun, PhaseTools, Verdict } from './active-run'
 import { arming } from './arming'
@@ -47,7 +49,7 @@ export class Conductor {
   takeUp(runId: number): void {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
-      id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rollCalls: new Map(), rehearsals: new Map(),
+      id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rollCalls: new Map(), rehearsals: new Map(), unprepared: new Map(),
       finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), merging: false, closing: false,
     })
   }
@@ -66,8 +68,27 @@ export class Conductor {
     const run = this.runOf(connection.machineId)
     if (!run) return
     if (message.kind === 'rollCallReply') run.rollCalls.set(connection.machineId, message.reached)
+    if (message.kind === 'unprepared') run.unprepared.set(connection.machineId, message.problem)
+    if (message.kind === 'want') this.send(connection, run.document, message)
+    if (message.kind === 'exemplars') this.keepExemplars(run, connection, message)
     if (message.kind === 'rehearsed') run.rehearsals.set(connection.machineId, message.steps)
     if (message.kind === 'trouble') this.options.runs.remark(run.id, run.stored.state, 'trouble', `${connection.machineId}: ${message.sentence}`, this.options.clock.now())
+  }
+
+  /** Sends a part of a file the run needs; any other is not there. */
+  private send(connection: Connection, document: RunDocument, message: Extract<FromGenerator, { kind: 'want' }>): void {
+    const { library } = this.options
+    if (mayHave(library, document, message.file)) connection.say(partOf(library, message))
+  }
+
+  private keepExemplars(run: ActiveRun, connection: Connection, message: Extract<FromGenerator, { kind: 'exemplars' }>): void {
+    const generator = run.generators.findIndex(g => g.machineId === connection.machineId)
+    if (generator >= 0) this.options.ingest.exemplars(run.id, this.options.runFile(run.id), generator, message)
+  }
+
+  onExemplars(runId: number, generator: number, incarnation: number, batch: number): void {
+    const machineId = this.active.get(runId)?.generators[generator]?.machineId
+    if (machineId) this.options.hub.connections.get(machineId)?.say({ kind: 'exemplarsAck', incarnation, batch })
   }
 
   /** A frame of a machine's generator, for the merge. */

@@ -1,4 +1,5 @@
 /** Rehearsal: one user goes through each journey from each location, before anything is multiplied. */
+import { suppliesForTry } from '../library/supplies'
 import { crewOf, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
 /** All steps of all journeys must be through by then, ms. */
@@ -13,7 +14,7 @@ export function rehearsal(run: ActiveRun, tools: PhaseTools): Verdict | undefine
     const steps = run.rehearsals.get(machine.id)
     if (!steps) {
       waiting++
-      if (connection) tellOnce(run, connection, 'rehearse', () => connection.say({ kind: 'rehearse', document: run.document, runId: String(run.id) }))
+      if (connection) tellOnce(run, connection, 'rehearse', () => connection.say({ kind: 'rehearse', document: run.document, runId: String(run.id), supplies: suppliesForTry(tools.library, run.document, run.document.plan.locations.findIndex(l => l.code === machine.location)) }))
       if (machine.state !== 'ready') return { event: 'rehearsalFailed', reason: `${machine.name} is ${machine.state}` }
       continue
     }

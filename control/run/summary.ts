@@ -2,14 +2,14 @@
 import type { Ledger } from '../../core/merge/ledger'
 import { figuresOf, type Figures } from '../../core/merge/figures'
 import { SeriesSum } from '../../core/merge/series-sum'
-import { meanThinkMs } from '../../core/journey/journey'
+import { meanThinkMs, stepsOf } from '../../core/journey/journey'
 import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
 import { judge, type Answer } from '../../core/objectives/judge'
 import { settledLevels, type Level } from '../../core/objectives/windows'
 import { warmUpEndMs } from '../../core/load/profile'
 import type { RunDocument } from '../../core/plan/document'
 import { peakOfPlan } from '../../core/plan/peak'
-import { seriesOf, type Series } from '../../core/plan/series'
+import { isCounted, seriesOf, type Series } from '../../core/plan/series'
 import { runLengthMs } from '../../core/plan/slice'
 import { findingsOf, soundnessOf, type Finding, type Soundness } from '../../core/soundness/verdict'
 import type { RunMerge } from '../ingest/run-merge'
@@ -65,7 +65,8 @@ export function sumOfSeries(sums: ReadonlyMap<number, SeriesSum>, series: readon
   const whole = new SeriesSum()
   for (const [number, sum] of sums) {
     const of = series[number]!
-    if (step !== undefined && of.stepName !== step) continue
+    // Spans and bundles time what their requests count already: they are added only when they are asked for by name.
+    if (step === undefined ? !isCounted(of) : of.stepName !== step) continue
     if (location !== undefined && document.plan.locations[of.location]!.code !== location) continue
     whole.add(sum)
   }
@@ -76,7 +77,7 @@ export function sumOfSeries(sums: ReadonlyMap<number, SeriesSum>, series: readon
 function judgedLevels(document: RunDocument, everything: ReadonlyMap<number, SeriesSum>, series: readonly Series[], measuredS: number): { levels: Level[], settled: boolean } {
   const { plan } = document
   const used = document.journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
-  const passMs = Math.max(0, ...used.map(j => j.round.reduce((sum, step) => {
+  const passMs = Math.max(0, ...used.map(j => j.kind === 'command' ? 0 : stepsOf(j, 'round').reduce((sum, step) => {
     const responseUs = sumOfSeries(everything, series.map(s => s.journeyId === j.id ? s : { ...s, stepName: '' }), document, step.name).timings.right.meanUs() ?? 0
     return sum + responseUs / 1000 + meanThinkMs(step.think)
   }, 0)))

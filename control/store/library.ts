@@ -1,9 +1,14 @@
-/** Targets, journeys and plans in the store. */
-import type { Journey, Target } from '../../core/journey/journey'
+/** Targets with their secrets, journeys in all their versions, files, feeds and plans in the store. */
+import type { Feed } from '../../core/journey/feed'
+import type { Journey } from '../../core/journey/journey'
+import type { Target } from '../../core/journey/target'
+import { upgradeJourney } from '../../core/journey/upgrade'
 import type { Plan } from '../../core/plan/document'
 import type { Store } from './open'
 
 export interface StoredPlan { id: string, version: number, savedAt: number, plan: Plan }
+export interface StoredJourney { id: string, version: number, savedAt: number, journey: Journey }
+export interface StoredFile { id: string, name: string, bytes: number, addedAt: number }
 
 export type LibraryStore = ReturnType<typeof libraryStore>
 
@@ -11,8 +16,26 @@ export function libraryStore(store: Store) {
   const targetById = store.prepare<[string], { document: string }>('SELECT document FROM targets WHERE id = ?')
   const allTargets = store.prepare<[], { document: string }>('SELECT document FROM targets ORDER BY id')
   const putTarget = store.prepare('INSERT INTO targets (id, document) VALUES (@id, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document')
-  const allJourneys = store.prepare<[], { document: string }>('SELECT document FROM journeys ORDER BY rowid')
-  const putJourney = store.prepare('INSERT INTO journeys (id, document) VALUES (@id, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document')
+  const dropTarget = store.prepare('DELETE FROM targets WHERE id = ?')
+  const secretsOf = store.prepare<[string], { name: string, sealed: Buffer }>('SELECT name, sealed FROM secrets WHERE target_id = ? ORDER BY name')
+  const putSecret = store.prepare('INSERT INTO secrets (target_id, name, sealed) VALUES (@target, @name, @sealed) ON CONFLICT (target_id, name) DO UPDATE SET sealed = excluded.sealed')
+  const dropSecret = store.prepare('DELETE FROM secrets WHERE target_id = ? AND name = ?')
+  const journeyAt = store.prepare<[string, number], JourneyRow>('SELECT id, version, saved_at, document FROM journey_versions WHERE id = ? AND version = ?')
+  const journeyLast = store.prepare<[string], JourneyRow>('SELECT id, version, saved_at, document FROM journey_versions WHERE id = ? ORDER BY version DESC LIMIT 1')
+  const journeyHistory = store.prepare<[string], { version: number, saved_at: number, document: string }>('SELECT version, saved_at, document FROM journey_versions WHERE id = ? ORDER BY version DESC')
+  const lastJourneys = store.prepare<[], JourneyRow>(`
+    SELECT id, version, saved_at, document
+    FROM journey_versions AS j
+    WHERE version = (SELECT MAX(version) FROM journey_versions WHERE id = j.id)
+    ORDER BY saved_at, id`)
+  const putJourney = store.prepare('INSERT INTO journey_versions (id, version, saved_at, document) VALUES (@id, @version, @savedAt, @document)')
+  const dropJourney = store.prepare('DELETE FROM journey_versions WHERE id = ?')
+  const fileById = store.prepare<[string], FileRow>('SELECT id, name, bytes, added_at FROM files WHERE id = ?')
+  const allFiles = store.prepare<[], FileRow>('SELECT id, name, bytes, added_at FROM files ORDER BY added_at')
+  const putFile = store.prepare('INSERT INTO files (id, name, bytes, added_at) VALUES (@id, @name, @bytes, @addedAt) ON CONFLICT (id) DO NOTHING')
+  const allFeeds = store.prepare<[], { document: string }>('SELECT document FROM feeds ORDER BY added_at')
+  const putFeed = store.prepare('INSERT INTO feeds (id, added_at, document) VALUES (@id, @addedAt, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document')
+  const dropFeed = store.prepare('DELETE FROM feeds WHERE id = ?')
   const planById = store.prepare<[string], PlanRow>('SELECT id, version, saved_at, document FROM plans WHERE id = ?')
   const allPlans = store.prepare<[], PlanRow>('SELECT id, version, saved_at, document FROM plans ORDER BY saved_at DESC')
   const putPlan = store.prepare(`
@@ -24,8 +47,36 @@ export function libraryStore(store: Store) {
     target: (id: string) => parsed<Target>(targetById.get(id)),
     targets: () => allTargets.all().map(r => JSON.parse(r.document) as Target),
     saveTarget: (target: Target) => { putTarget.run({ id: target.id, document: JSON.stringify(target) }) },
-    journeys: () => allJourneys.all().map(r => JSON.parse(r.document) as Journey),
-    saveJourney: (journey: Journey) => { putJourney.run({ id: journey.id, document: JSON.stringify(journey) }) },
+    dropTarget: (id: string) => { dropTarget.run(id) },
+    secrets: (targetId: string) => secretsOf.all(targetId),
+    saveSecret: (target: string, name: string, sealed: Buffer) => { putSecret.run({ target, name, sealed }) },
+    dropSecret: (target: string, name: string) => { dropSecret.run(target, name) },
+
+    journey: (id: string, version?: number): StoredJourney | undefined => {
+      const row = version === undefined ? journeyLast.get(id) : journeyAt.get(id, version)
+      return row && storedJourney(row)
+    },
+    journeys: () => lastJourneys.all().map(storedJourney),
+    journeyHistory: (id: string) => journeyHistory.all(id).map(r => ({ version: r.version, savedAt: r.saved_at, name: (JSON.parse(r.document) as { name: string }).name })),
+    /** Saves as the next version, unless somebody else saved in between: then nothing is written and undefined comes back. */
+    saveJourney: store.transaction((journey: Journey, onVersion: number, now: number): StoredJourney | undefined => {
+      if ((journeyLast.get(journey.id)?.version ?? 0) !== onVersion) return undefined
+      const row = { id: journey.id, version: onVersion + 1, savedAt: Math.round(now), document: JSON.stringify(journey) }
+      putJourney.run(row)
+      return { id: row.id, version: row.version, savedAt: row.savedAt, journey }
+    }),
+    dropJourney: (id: string) => { dropJourney.run(id) },
+
+    file: (id: string): StoredFile | undefined => {
+      const row = fileById.get(id)
+      return row && storedFile(row)
+    },
+    files: () => allFiles.all().map(storedFile),
+    saveFile: (file: StoredFile) => { putFile.run({ ...file, addedAt: Math.round(file.addedAt) }) },
+    feeds: () => allFeeds.all().map(r => JSON.parse(r.document) as Feed),
+    saveFeed: (feed: Feed, now: number) => { putFeed.run({ id: feed.id, addedAt: Math.round(now), document: JSON.stringify(feed) }) },
+    dropFeed: (id: string) => { dropFeed.run(id) },
+
     plan: (id: string) => {
       const row = planById.get(id)
       return row && storedPlan(row)
@@ -42,9 +93,19 @@ export function libraryStore(store: Store) {
 }
 
 interface PlanRow { id: string, version: number, saved_at: number, document: string }
+type JourneyRow = PlanRow
+interface FileRow { id: string, name: string, bytes: number, added_at: number }
 
 function storedPlan(row: PlanRow): StoredPlan {
   return { id: row.id, version: row.version, savedAt: row.saved_at, plan: JSON.parse(row.document) as Plan }
+}
+
+function storedJourney(row: JourneyRow): StoredJourney {
+  return { id: row.id, version: row.version, savedAt: row.saved_at, journey: upgradeJourney(JSON.parse(row.document)) }
+}
+
+function storedFile(row: FileRow): StoredFile {
+  return { id: row.id, name: row.name, bytes: row.bytes, addedAt: row.added_at }
 }
 
 function parsed<T>(row: { document: string } | undefined): T | undefined {

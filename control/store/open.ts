@@ -3,12 +3,14 @@
 /// <reference path="./sql.d.ts" />
 import Database from 'better-sqlite3'
 import ground from './migrations/001-ground.sql'
+import library from './migrations/002-library.sql'
 import runGround from './migrations/run-001-ground.sql'
+import runExemplars from './migrations/run-002-exemplars.sql'
 
 export type Store = Database.Database
 
-const MAIN = [ground]
-const RUN_FILE = [runGround]
+const MAIN = [ground, library]
+const RUN_FILE = [runGround, runExemplars]
 
 /** The file was written by a newer release. */
 export class NewerDatabase extends Error {

@@ -1,4 +1,5 @@
 /** Runs and their changes in the store. */
+import { upgradeJourney } from '../../core/journey/upgrade'
 import type { RunDocument } from '../../core/plan/document'
 import type { RunEnding, RunState } from '../run/life'
 import type { RunSummary } from '../run/summary'
@@ -64,11 +65,17 @@ export function runStore(store: Store) {
   }
 }
 
+/** Runs of the first release measured requests alone, of journeys as they were written then. */
+function upgradeRun(document: RunDocument): RunDocument {
+  if (document.journeys.every(j => j.schema === 'vornak-journey/1')) return document
+  return { ...document, journeys: document.journeys.map(upgradeJourney), requestsOnly: true }
+}
+
 interface RunRow { id: number, plan_id: string, state: RunState, ending: RunEnding, document: string, created_at: number, start_at: number | null, ended_at: number | null, summary: string | null, rehearsed: number }
 
 function storedRun(row: RunRow): StoredRun {
   return {
-    id: row.id, planId: row.plan_id, state: row.state, ending: row.ending, document: JSON.parse(row.document) as RunDocument, createdAt: row.created_at,
+    id: row.id, planId: row.plan_id, state: row.state, ending: row.ending, document: upgradeRun(JSON.parse(row.document) as RunDocument), createdAt: row.created_at,
     startAt: row.start_at ?? undefined, endedAt: row.ended_at ?? undefined,
     summary: row.summary === null ? undefined : JSON.parse(row.summary) as RunSummary, rehearsed: row.rehearsed === 1,
   }

@@ -1,5 +1,5 @@
 /** Ways an exchange can fail. The order is the wire's: add at the end only. */
-export const FAILURE_KINDS = ['nameLookup', 'refused', 'reset', 'tls', 'timeout', 'status', 'expectation', 'notApproved', 'other'] as const
+export const FAILURE_KINDS = ['nameLookup', 'refused', 'reset', 'tls', 'timeout', 'status', 'expectation', 'notApproved', 'other', 'tooLarge', 'redirects', 'capture', 'value', 'noRow'] as const
 
 export type FailureKind = typeof FAILURE_KINDS[number]
 
@@ -14,6 +14,11 @@ export const FAILURE_WORDS: Record<FailureKind, string> = {
   expectation: 'wrong answer',
   notApproved: 'host not approved',
   other: 'other',
+  tooLarge: 'answer too large',
+  redirects: 'too many redirects',
+  capture: 'value not found in the answer',
+  value: 'a value was missing',
+  noRow: 'no row left in the feed',
 }
 
 /** Whether the target can have seen a request that failed: only then can counts on both sides be held against each other. */

@@ -7,10 +7,14 @@ export interface Figures {
   right: number
   failed: number
   cut: number
+  /** Further requests sent because an answer redirected. */
+  redirects: number
   bytes: number
   /** failed ÷ (right + failed); undefined when nothing ended. */
   failureShare: number | undefined
   failures: Partial<Record<FailureKind, number>>
+  /** What answers missed: number in the step's list, and how many answers. */
+  misses: [number: number, count: number][]
   /** Response times of right answers. */
   meanMs: number | undefined
   p50Ms: number | undefined
@@ -29,9 +33,10 @@ export function figuresOf(sum: SeriesSum): Figures {
   const { right, failed, intended, connect, firstByte } = sum.timings
   const ended = sum.right + sum.failed
   return {
-    started: sum.started, right: sum.right, failed: sum.failed, cut: sum.cut, bytes: sum.bytes,
+    started: sum.started, right: sum.right, failed: sum.failed, cut: sum.cut, redirects: sum.redirects, bytes: sum.bytes,
     failureShare: ended > 0 ? sum.failed / ended : undefined,
     failures: sum.failuresByKind(),
+    misses: [...sum.misses],
     meanMs: ms(right.meanUs()), p50Ms: ms(right.percentileUs(0.5)), p95Ms: ms(right.percentileUs(0.95)), p99Ms: ms(right.percentileUs(0.99)), maxMs: ms(right.maxUs()),
     intendedP95Ms: ms(intended.percentileUs(0.95)),
     connectP95Ms: ms(connect.percentileUs(0.95)),

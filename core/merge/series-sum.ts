@@ -2,8 +2,8 @@
  * What is known of one series over any stretch of time: counts and histograms, summed. Its encoding is the same in a generator's frame, in
  * the store and between workers, and is added straight from bytes.
  *
- * Encoding: LEB128 numbers started, right, never sent, unclear, cut, bytes; the number of failure kinds in use and for each its
- * index and count; then five sparse histograms, each behind its length in bytes.
+ * Encoding: LEB128 numbers started, right, never sent, unclear, cut, redirects, bytes; the number of failure kinds in use and for each its
+ * index and count; the same for what answers missed; then five sparse histograms, each behind its length in bytes.
  */
 import { Histogram } from '../histogram/histogram'
 import { BytesError, ByteWriter, type ByteReader } from '../histogram/varint'
@@ -26,8 +26,12 @@ export class SeriesSum {
   unclear = 0
   /** Exchanges broken off because the user had to go: neither right nor failed. */
   cut = 0
+  /** Further requests sent because an answer redirected. */
+  redirects = 0
   /** Bytes of answers received. */
   bytes = 0
+  /** Answers that missed an expectation or lacked a value, by its number in the step's list. */
+  readonly misses = new Map<number, number>()
   /** Response times of right answers and of failures, right answers from their intended start, connect and first-byte times. */
   readonly timings: Record<Timing, Histogram> = {
     right: new Histogram(), failed: new Histogram(), intended: new Histogram(), connect: new Histogram(), firstByte: new Histogram(),
@@ -48,23 +52,30 @@ export class SeriesSum {
     this.neverSent += other.neverSent
     this.unclear += other.unclear
     this.cut += other.cut
+    this.redirects += other.redirects
     this.bytes += other.bytes
     other.failures.forEach((n, kind) => { this.failures[kind]! += n })
+    for (const [number, n] of other.misses) this.misses.set(number, (this.misses.get(number) ?? 0) + n)
     for (const timing of TIMINGS) this.timings[timing].add(other.timings[timing])
   }
 
-  /** Adds an encoding, moving the reader past it. @throws BytesError when it is none */
-  addFrom(reader: ByteReader): void {
+  /** Adds an encoding, moving the reader past it. @param encoding 1 knew no redirects and no misses @throws BytesError when it is none */
+  addFrom(reader: ByteReader, encoding: 1 | 2 = 2): void {
     this.started += reader.varint()
     this.right += reader.varint()
     this.neverSent += reader.varint()
     this.unclear += reader.varint()
     this.cut += reader.varint()
+    if (encoding > 1) this.redirects += reader.varint()
     this.bytes += reader.varint()
     for (let kinds = reader.varint(); kinds > 0; kinds--) {
       const kind = reader.varint()
       if (kind >= FAILURE_KINDS.length) throw new BytesError(`failure kind ${kind} is not known`)
       this.failures[kind]! += reader.varint()
+    }
+    for (let misses = encoding > 1 ? reader.varint() : 0; misses > 0; misses--) {
+      const number = reader.varint()
+      this.misses.set(number, (this.misses.get(number) ?? 0) + reader.varint())
     }
     for (const timing of TIMINGS) {
       const length = reader.varint()
@@ -74,7 +85,7 @@ export class SeriesSum {
   }
 
   writeTo(to: ByteWriter): void {
-    writeCounts(to, this, this.failures)
+    writeCounts(to, this, this.failures, this.misses)
     const part = new ByteWriter(1024)
     for (const timing of TIMINGS) {
       part.length = 0
@@ -93,15 +104,16 @@ export class SeriesSum {
 }
 
 /** The counts of a series, without its histograms. */
-export interface SeriesCounts { started: number, right: number, neverSent: number, unclear: number, cut: number, bytes: number }
+export interface SeriesCounts { started: number, right: number, neverSent: number, unclear: number, cut: number, redirects: number, bytes: number }
 
 /** Writes the first half of the encoding. */
-export function writeCounts(to: ByteWriter, counts: SeriesCounts, failures: Float64Array): void {
+export function writeCounts(to: ByteWriter, counts: SeriesCounts, failures: Float64Array, misses: ReadonlyMap<number, number>): void {
   to.varint(counts.started)
   to.varint(counts.right)
   to.varint(counts.neverSent)
   to.varint(counts.unclear)
   to.varint(counts.cut)
+  to.varint(counts.redirects)
   to.varint(counts.bytes)
   let kinds = 0
   for (const n of failures) if (n > 0) kinds++
@@ -111,4 +123,9 @@ export function writeCounts(to: ByteWriter, counts: SeriesCounts, failures: Floa
     to.varint(kind)
     to.varint(n)
   })
+  to.varint(misses.size)
+  for (const [number, n] of misses) {
+    to.varint(number)
+    to.varint(n)
+  }
 }

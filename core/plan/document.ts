@@ -1,5 +1,6 @@
 /** The plan document: one question, and everything needed to ask it. What is stored, exchanged as a file, and snapshotted by each run. */
-import type { Journey, Target } from '../journey/journey'
+import type { Journey } from '../journey/journey'
+import type { Target } from '../journey/target'
 import type { LoadProfile } from '../load/profile'
 
 /** A number of users on one journey with one load profile. */
@@ -36,6 +37,20 @@ export interface Objective {
   atMost: number
 }
 
+/** Which exchanges generators keep whole. */
+export interface ExemplarRule {
+  /** Failures kept per kind, second and worker. */
+  failuresPerSecond: number
+  /** The slowest of each step in every ten seconds. */
+  slowest: boolean
+  /** Every exchange of one pass in this many; 0: of none. */
+  oneInPasses: number
+  /** Bound per worker, MB. */
+  mostMb: number
+}
+
+export const USUAL_EXEMPLARS: ExemplarRule = { failuresPerSecond: 3, slowest: true, oneInPasses: 500, mostMb: 16 }
+
 export interface Plan {
   schema: 'vornak-plan/1'
   name: string
@@ -52,6 +67,8 @@ export interface Plan {
   rehearse: boolean
   /** Machines stay this long after the run, min; 0 releases them at the end. */
   keepMachinesMin: number
+  /** Exchanges kept whole; left out: the usual rule. */
+  exemplars?: ExemplarRule
   /** Seed of every random choice in the run. */
   seed: number
 }
@@ -65,6 +82,12 @@ export interface RunDocument {
   planVersion: number
   target: Target
   journeys: Journey[]
+  /** Version of each journey that is used, by its id. */
+  journeyVersions?: Record<string, number>
+  /** Columns and number of rows of each feed that is used, by its id. */
+  feeds?: Record<string, { columns: string[], rows: number }>
+  /** A run of the first release: nothing but requests was measured. */
+  requestsOnly?: boolean
   /** One entry per location that has users. */
   fleet: FleetOrder[]
 }

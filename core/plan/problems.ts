@@ -1,5 +1,8 @@
 /** What stands between a plan and its run: everything that is in the way, costs soundness, or is good to know, each with its remedy. */
-import { addressOf, hostOf, type Journey, type Target } from '../journey/journey'
+import { requestsOf, STAGES, stepsOf, type Journey } from '../journey/journey'
+import { judgeableNames, problemsOfJourney } from '../journey/problems'
+import { addressOf, hostOf, targetValues, withinWindow, type Target } from '../journey/target'
+import { namesIn } from '../values/template'
 import { fastestStartRate, holdsOf, peakOf } from '../load/profile'
 import { peakOfPlan } from './peak'
 import type { Plan, RegionOffer } from './document'
@@ -29,11 +32,16 @@ export type Mend =
   | { kind: 'giveShare', group: string, location: string, bp: number }
   | { kind: 'setMachines', location: string, machines: number | 'auto' }
   | { kind: 'approve' }
+  | { kind: 'openJourney', journey: string }
 
 /** What a plan is checked against. `offers` holds a provider's regions; none: the provider did not answer. */
 export interface Surroundings {
   target: Target | undefined
   journeys: Journey[]
+  /** Columns of each feed by its id. */
+  feeds: Readonly<Record<string, readonly string[]>>
+  /** How long the load will last, ms. */
+  lengthMs: number
   offers: Record<string, RegionOffer[] | undefined>
   /** ISO 8601. */
   now: string
@@ -52,7 +60,7 @@ export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
   ].sort((a, b) => ORDER[a.weight] - ORDER[b.weight])
 }
 
-function targetProblems(plan: Plan, { target, journeys, now }: Surroundings): Problem[] {
+function targetProblems(plan: Plan, { target, journeys, now, lengthMs }: Surroundings): Problem[] {
   if (!target) return [inTheWay('unknown-target', 'The plan’s target does not exist.', 'Choose a target.')]
   const { approval } = target
   if (!approval) return [inTheWay('not-approved', `${target.name} is not approved: its owner has not agreed to any load.`, 'Record the owner’s approval with hosts, most users and until when.', { mend: { kind: 'approve' } })]
@@ -61,21 +69,40 @@ function targetProblems(plan: Plan, { target, journeys, now }: Surroundings): Pr
   const peak = peakOfPlan(plan)
   if (peak > approval.mostUsers) found.push(inTheWay('over-approval', `${peak} users at peak; the owner of ${target.name} agreed to at most ${approval.mostUsers}.`, `Lower the load, or ask ${approval.contact}.`, { mend: { kind: 'approve' } }))
   const used = journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
-  const foreign = new Set(used.flatMap(j => j.round.map((s) => {
-    try { return hostOf(addressOf(target, s)) }
-    catch { return s.url }
-  })).filter(h => !approval.hosts.includes(h)))
+  const ends = new Date(Date.parse(now) + lengthMs).toISOString()
+  if (approval.until >= now && approval.until < ends) found.push(inTheWay('approval-ends', `The approval of ${target.name} ends at ${approval.until}, before the load would.`, `Ask ${approval.contact} to extend it, or shorten the load.`, { mend: { kind: 'approve' } }))
+  const { window } = approval
+  if (window && !(withinWindow(window, Date.parse(now)) && withinWindow(window, Date.parse(ends)))) found.push(inTheWay('outside-window', `The owner of ${target.name} agreed to load from ${window.from} to ${window.to} (${window.zone}) only.`, `Start within these hours, early enough to end in them, or ask ${approval.contact}.`, { mend: { kind: 'approve' } }))
+  const foreign = new Set(used.flatMap(j => hostsOf(j, target)).filter(h => !approval.hosts.includes(h)))
   for (const host of foreign) found.push(inTheWay('host-not-approved', `${host} is not among the approved hosts of ${target.name}.`, 'Have the owner approve the host, or take the step out.', { mend: { kind: 'approve' } }))
   if (target.environment === 'production') found.push({ code: 'production', weight: 'toKnow', sentence: `${target.name} is in production: it already carries load of its own.`, remedy: 'Agree a window with its owner.' })
   return found
 }
 
-function groupProblems(plan: Plan, letter: string, { journeys }: Surroundings): Problem[] {
+/** Hosts a journey's addresses name outright; what a template puts together is held to the approval at the socket. */
+function hostsOf(journey: Journey, target: Target): string[] {
+  if (journey.kind !== 'http') return []
+  const values = targetValues(target)
+  return STAGES.flatMap(s => stepsOf(journey, s)).flatMap(requestsOf).flatMap((part) => {
+    const url = part.url.replace(/\{\{\{?&?\s*target\.([^}\s]+)\s*\}?\}\}/g, (whole, name: string) => values[name] ?? whole)
+    if (namesIn(url).length > 0 && !/^https?:\/\/[^/{]+\//i.test(url) && /^(https?:\/\/|\{\{)/i.test(url)) return []
+    try { return [hostOf(addressOf(target, url.replace(/\{\{.*?\}\}\}?/g, 'x')))] }
+    catch { return [url] }
+  })
+}
+
+function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: Surroundings): Problem[] {
   const group = plan.groups.find(g => g.letter === letter)!
   const found: Problem[] = []
   const journey = journeys.find(j => j.id === group.journeyId)
   if (!journey) found.push(inTheWay('unknown-journey', `${group.name}: its journey does not exist.`, 'Choose a journey.', { group: letter }))
-  else if (journey.round.length === 0) found.push(inTheWay('empty-journey', `${group.name}: ${journey.name} has no step.`, 'Add a step to the journey.', { group: letter }))
+  else {
+    const values = target && { ...Object.fromEntries((target.secretNames ?? []).map(n => [n, ''])), ...targetValues(target) }
+    const faults = problemsOfJourney(journey, { feeds, target: values })
+    const worst = faults.filter(p => p.weight === 'inTheWay')
+    if (worst.length > 0) found.push(inTheWay('journey', `${group.name}: ${journey.name}, at ${worst[0]!.at}: ${worst[0]!.sentence}${worst.length > 1 ? ` And ${worst.length - 1} more.` : ''}`, worst[0]!.remedy, { group: letter, mend: { kind: 'openJourney', journey: journey.id } }))
+    for (const p of faults.filter(f => f.weight === 'toKnow')) found.push({ code: 'journey-note', weight: 'toKnow', sentence: `${journey.name}: ${p.sentence}`, remedy: p.remedy, group: letter })
+  }
   const users = peakOf(group.profile)
   if (users === 0) return [...found, inTheWay('zero-users', `${group.name} has no users at any time.`, 'Give it a level, for example “0 → 40 in 30 s, hold 1 min, → 0 in 15 s”, or remove the group.', { group: letter })]
   const { totalBp } = resolveShares(plan, letter)
@@ -120,7 +147,7 @@ function locationProblems(plan: Plan, code: string, { offers }: Surroundings): P
 function objectiveProblems(plan: Plan, { journeys }: Surroundings): Problem[] {
   if (plan.objectives.length === 0) return [{ code: 'no-objective', weight: 'toKnow', sentence: 'Nothing answers the question: the plan has no objective.', remedy: 'Say what must hold, for example p95 of a step at most 1.8 s.' }]
   const found: Problem[] = []
-  const steps = new Set(journeys.filter(j => plan.groups.some(g => g.journeyId === j.id)).flatMap(j => j.round.map(s => s.name)))
+  const steps = judgeableNames(journeys.filter(j => plan.groups.some(g => g.journeyId === j.id)))
   for (const o of plan.objectives) {
     if (o.step && !steps.has(o.step)) found.push(inTheWay('objective-step', `An objective is about “${o.step}”, which no group does.`, `Choose one of ${[...steps].join(', ')}.`))
     if (o.location && !plan.locations.some(l => l.code === o.location)) found.push(inTheWay('objective-location', `An objective is about ${o.location}, which is not a location of this plan.`, 'Choose a location of the plan.'))

@@ -58,6 +58,10 @@ export const PLAN_SCHEMA = {
     assumedUsersPerVcpu: { type: 'integer', minimum: 1, maximum: 100_000 },
     rehearse: { type: 'boolean' },
     keepMachinesMin: { type: 'integer', minimum: 0, maximum: 240 },
+    exemplars: {
+      type: 'object', additionalProperties: false, required: ['failuresPerSecond', 'slowest', 'oneInPasses', 'mostMb'],
+      properties: { failuresPerSecond: { type: 'integer', minimum: 0, maximum: 1000 }, slowest: { type: 'boolean' }, oneInPasses: { type: 'integer', minimum: 0, maximum: 1_000_000 }, mostMb: { type: 'integer', minimum: 0, maximum: 256 } },
+    },
     seed: { type: 'integer', minimum: 0, maximum: 4_294_967_295 },
   },
 } as const

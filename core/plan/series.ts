@@ -1,7 +1,8 @@
 /**
- * The series of a run: every (group, location, network, step) samples are filed under. Numbered the same way on every machine, so a frame
- * can name one by its number alone.
+ * The series of a run: every (group, location, network, measure of the journey) samples are filed under. Numbered the same way on every machine,
+ * so a frame can name one by its number alone.
  */
+import { measuresOf, type Measure } from '../journey/measures'
 import type { RunDocument } from './document'
 import { resolveShares } from './shares'
 
@@ -12,10 +13,11 @@ export interface Series {
   location: number
   /** Name of the network profile; `direct` adds nothing. */
   network: string
-  /** Index of the step in the group's journey. */
-  step: number
-  /** Name of the step. */
+  /** Index of the measure in the group's journey. */
+  measure: number
+  /** Name of the step, bundle, span or round. */
   stepName: string
+  kind: Measure['kind']
   journeyId: string
 }
 
@@ -24,10 +26,15 @@ export const DIRECT = 'direct'
 
 export function seriesOf(document: RunDocument): Series[] {
   const { plan } = document
+  const measures = new Map(document.journeys.map(j => [j.id, measuresOf(j).filter(m => !document.requestsOnly || m.kind === 'request')]))
   return plan.groups.flatMap((group, g) => {
-    const journey = document.journeys.find(j => j.id === group.journeyId)
     const { bp } = resolveShares(plan, group.letter)
-    return plan.locations.flatMap((_, l) => !bp[l] || !journey ? [] : journey.round.map((step, s): Series =>
-      ({ group: g, location: l, network: DIRECT, step: s, stepName: step.name, journeyId: journey.id })))
+    return plan.locations.flatMap((_, l) => !bp[l] ? [] : (measures.get(group.journeyId) ?? []).map((measure, m): Series =>
+      ({ group: g, location: l, network: DIRECT, measure: m, stepName: measure.name, kind: measure.kind, journeyId: group.journeyId })))
   })
+}
+
+/** Whether samples of a series are requests of their own: only those are added up over steps. */
+export function isCounted(series: Pick<Series, 'kind'>): boolean {
+  return series.kind === 'request'
 }

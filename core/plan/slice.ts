@@ -12,7 +12,7 @@ export interface SlicedUser {
   group: number
   /** Number of the user within the group, from 1. */
   number: number
-  /** Series number of the user's first step; the others follow. */
+  /** Series number of the first measure of the user's journey; the others follow. */
   firstSeries: number
   stays: Stay[]
 }

@@ -1,28 +1,39 @@
 /**
- * One user's road to the target. The HTTP client sits behind this interface, so that a leaner one may replace it, and so that
- * shaping and capturing can wrap it.
+ * One road to the target, for one user. The HTTP client sits behind this interface, so that a leaner one may replace it, and so that
+ * shaping can wrap it.
  */
 import type { FailureKind, Reach } from '../../core/merge/failure-kinds'
 
-/** A request with everything worked out before the run: nothing is computed on the hot path. */
+/** A request as it goes out. Built once where nothing in it depends on the moment. */
 export interface PreparedRequest {
   origin: string
   path: string
   method: string
   /** Names and values in turn. */
   headers: string[]
-  body: string | undefined
+  body: string | Buffer | undefined
   timeoutMs: number
-  /** Whether the body of the answer is needed as text, not only its length. */
-  wantsBody: boolean
+  /** Bytes of the answer's body that are kept: for checks, captures and exemplars; 0 keeps none. */
+  keepBytes: number
+  /** The whole body is needed: an answer longer than what is kept is a failure. */
+  needsWhole: boolean
 }
 
-/** How an exchange went. One object per user, overwritten by each exchange: read it before the next begins. */
+/** How long a connection took to be made, ms; −1 where the part did not happen or cannot be told apart. */
+export interface Handshake {
+  lookupMs: number
+  connectMs: number
+  tlsMs: number
+}
+
+/** How an exchange went. One object per road, overwritten by each exchange: read it before the next begins. */
 export interface Outcome {
   /** Status of the answer, 0 when none came. */
   status: number
-  /** Body of the answer when it was wanted. */
-  body: string
+  /** Names and values in turn, as received. */
+  rawHeaders: Buffer[]
+  /** What was kept of the body, as received. */
+  chunks: Buffer[]
   bytes: number
   /** Moments on the monotonic clock, ms. */
   beganAt: number
@@ -30,6 +41,8 @@ export interface Outcome {
   endedAt: number
   /** Time the connection took to be made for this exchange, ms; −1 when one was open already. */
   connectMs: number
+  /** The same in its parts; undefined when one was open already. */
+  handshake: Handshake | undefined
   /** Undefined: an answer came whole. */
   failure: FailureKind | undefined
   reach: Reach
@@ -38,11 +51,11 @@ export interface Outcome {
 }
 
 export interface Exchange {
-  /** Sends a request; exactly one of `onEnd` or nothing (after {@link cut}) follows. One at a time. */
+  /** Sends a request; exactly one call of `ended`, or nothing (after {@link cut}), follows. One at a time. */
   send(request: PreparedRequest): void
-  /** Breaks off what is under way, without an outcome, and closes the connection. */
+  /** Breaks off what is under way, without an outcome, and closes the connections. */
   cut(): void
-  /** Closes the connection. Nothing may be under way. */
+  /** Closes the connections. Nothing may be under way. */
   close(): void
 }
 
@@ -51,3 +64,8 @@ export interface Allowed {
   /** `host:port` as written in the approval. */
   hosts: ReadonlySet<string>
 }
+
+/** Bodies longer than this are not examined, bytes. */
+export const MOST_EXAMINED_BYTES = 8 * 1024 * 1024
+/** Answers longer than this are broken off, bytes: an endless answer must not hold a user until its time-out. */
+export const MOST_ANSWER_BYTES = 64 * 1024 * 1024

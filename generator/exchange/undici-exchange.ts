@@ -1,34 +1,34 @@
 /**
- * One user's exchanges over undici's `dispatch`, its fast path: a connection of the user's own, no promise, no stream, no header
+ * One user's exchanges over undici's `dispatch`, its fast path: connections of the user's own, no promise, no stream, no header
  * object. Outcome and dispatch handler are reused by every exchange, so a request allocates next to nothing.
  */
-import { Client, type Dispatcher, type buildConnector } from 'undici'
+import { Client, type Dispatcher } from 'undici'
+import type { Connector, TlsSessions } from './approved-connector'
 import { classify } from './classify'
-import type { Exchange, Outcome, PreparedRequest } from './exchange'
+import { MOST_ANSWER_BYTES, type Exchange, type Handshake, type Outcome, type PreparedRequest } from './exchange'
 
-const DECODER = new TextDecoder()
 /** Idle connections are kept this long unless the target says less, ms: longer than any usual think time. */
 const KEEP_ALIVE_MS = 600_000
-/** Answers longer than this are not kept as text, bytes. */
-const MOST_BODY_BYTES = 8 * 1024 * 1024
+const NO_HEADERS: Buffer[] = []
 
 export class UndiciExchange implements Exchange, Outcome {
   status = 0
-  body = ''
+  rawHeaders: Buffer[] = NO_HEADERS
+  chunks: Buffer[] = []
   bytes = 0
   beganAt = 0
   firstByteAt = 0
   endedAt = 0
   connectMs = -1
+  handshake: Handshake | undefined = undefined
   failure: Outcome['failure'] = undefined
   reach: Outcome['reach'] = 'sent'
   problem = ''
 
-  private client: Client | undefined
-  private handler: ConnectionHandler | undefined
-  private origin = ''
+  /** The connection in use, and those to other origins. */
+  private line: Line | undefined
+  private readonly others = new Map<string, Line>()
   private request: PreparedRequest | undefined
-  private chunks: Uint8Array[] | undefined
   private abort: ((error?: Error) => void) | undefined
   /** One timer per exchange, the same object for as long as the time-out stays the same: `refresh` is all the hot path pays. */
   private timer: NodeJS.Timeout | undefined
@@ -37,38 +37,39 @@ export class UndiciExchange implements Exchange, Outcome {
 
   /**
    * @param connector makes this user's connections
+   * @param sessions this user's TLS sessions
    * @param ended called at the end of every exchange, with this object as its outcome
    */
-  constructor(private readonly connector: buildConnector.connector, private readonly ended: (outcome: Outcome) => void) {}
+  constructor(private readonly connector: Connector, private readonly sessions: TlsSessions, private readonly http2: boolean, private readonly ended: (outcome: Outcome) => void) {}
 
   send(request: PreparedRequest): void {
     this.status = 0
     this.bytes = 0
     this.firstByteAt = 0
     this.connectMs = -1
+    this.handshake = undefined
     this.failure = undefined
     this.reach = 'sent'
     this.abort = undefined
     this.request = request
     this.busy = true
-    if (request.wantsBody) {
-      this.chunks = []
-      this.body = ''
-    }
-    if (!this.client || this.origin !== request.origin) this.openClient(request.origin)
+    if (this.chunks.length > 0) this.chunks = []
+    if (this.line?.origin !== request.origin) this.takeLine(request.origin)
     this.beganAt = performance.now()
     if (this.timerMs === request.timeoutMs) this.timer!.refresh()
     else this.armTimer(request.timeoutMs)
-    this.client!.dispatch(request as unknown as Dispatcher.DispatchOptions, this.handler!)
+    this.line!.client.dispatch(request as unknown as Dispatcher.DispatchOptions, this.line!.handler)
   }
 
   cut(): void {
     this.busy = false
-    this.dropClient()
+    this.close()
   }
 
   close(): void {
-    this.dropClient()
+    this.dropLine()
+    for (const line of this.others.values()) drop(line)
+    this.others.clear()
   }
 
   // Called by the handler of the present connection.
@@ -77,14 +78,23 @@ export class UndiciExchange implements Exchange, Outcome {
     this.abort = abort
   }
 
-  head(status: number): void {
+  head(status: number, rawHeaders: Buffer[]): void {
+    // 1xx announce, they do not answer.
+    if (status < 200) return
     this.firstByteAt = performance.now()
     this.status = status
+    this.rawHeaders = rawHeaders
   }
 
   part(chunk: Buffer): void {
+    const { keepBytes, needsWhole } = this.request!
     this.bytes += chunk.length
-    if (this.chunks && this.bytes <= MOST_BODY_BYTES) this.chunks.push(chunk)
+    if (this.bytes - chunk.length < keepBytes) this.chunks.push(chunk)
+    if (this.bytes > MOST_ANSWER_BYTES || (needsWhole && this.bytes > keepBytes)) {
+      if (!this.busy) return
+      this.dropLine()
+      this.fail('tooLarge', 'sent', `the answer is longer than ${Math.round(Math.min(MOST_ANSWER_BYTES, needsWhole ? keepBytes : MOST_ANSWER_BYTES) / 1024 / 1024)} MB`)
+    }
   }
 
   complete(): void {
@@ -93,10 +103,6 @@ export class UndiciExchange implements Exchange, Outcome {
     // It holds on to the whole request.
     this.abort = undefined
     this.endedAt = performance.now()
-    if (this.chunks) {
-      this.body = DECODER.decode(this.chunks.length === 1 ? this.chunks[0] : Buffer.concat(this.chunks))
-      this.chunks = undefined
-    }
     this.ended(this)
   }
 
@@ -112,7 +118,7 @@ export class UndiciExchange implements Exchange, Outcome {
     this.failure = failure
     this.reach = reach
     this.problem = problem
-    this.chunks = undefined
+    if (this.status === 0) this.rawHeaders = NO_HEADERS
     this.ended(this)
   }
 
@@ -122,9 +128,8 @@ export class UndiciExchange implements Exchange, Outcome {
     const reach = this.status > 0 ? 'sent' : this.abort ? 'unclear' : 'neverSent'
     // What is on the wire is broken off with its connection, as a user who gives up would do.
     this.busy = false
-    this.dropClient()
-    this.busy = true
-    this.fail('timeout', reach, `no whole answer within ${request.timeoutMs} ms`)
+    this.dropLine()
+    this.fail('timeout', reach, `no whole answer within ${Math.round(request.timeoutMs)} ms`)
     this.endedAt = Math.max(this.endedAt, this.beganAt + request.timeoutMs)
   }
 
@@ -135,15 +140,22 @@ export class UndiciExchange implements Exchange, Outcome {
     this.timer.unref()
   }
 
-  private openClient(origin: string): void {
-    this.dropClient()
-    this.origin = origin
-    this.handler = new ConnectionHandler(this)
-    this.client = new Client(origin, {
+  /** Makes the connection to an origin the present one; the one before waits for its next turn. */
+  private takeLine(origin: string): void {
+    if (this.line) this.others.set(this.line.origin, this.line)
+    const waiting = this.others.get(origin)
+    this.others.delete(origin)
+    this.line = waiting ?? this.openLine(origin)
+  }
+
+  private openLine(origin: string): Line {
+    const handler = new LineHandler(this)
+    const client = new Client(origin, {
       connect: (options, callback) => {
         const began = performance.now()
-        this.connector(options, (error, socket) => {
+        this.connector(options, this.sessions, (error, socket, handshake) => {
           this.connectMs = performance.now() - began
+          this.handshake = handshake
           if (error) callback(error, null)
           else callback(null, socket!)
         })
@@ -153,35 +165,41 @@ export class UndiciExchange implements Exchange, Outcome {
       bodyTimeout: 0,
       keepAliveTimeout: KEEP_ALIVE_MS,
       keepAliveMaxTimeout: KEEP_ALIVE_MS,
+      allowH2: this.http2,
     })
+    return { origin, client, handler }
   }
 
-  private dropClient(): void {
+  private dropLine(): void {
     clearTimeout(this.timer)
     this.timer = undefined
     this.timerMs = 0
-    const client = this.client
-    if (this.handler) this.handler.owner = undefined
-    this.handler = undefined
-    this.client = undefined
-    this.origin = ''
-    if (client) client.destroy().catch(() => { /* already gone */ })
+    if (this.line) drop(this.line)
+    this.line = undefined
   }
+}
+
+/** A connection to one origin. */
+interface Line { origin: string, client: Client, handler: LineHandler }
+
+function drop(line: Line): void {
+  line.handler.owner = undefined
+  line.client.destroy().catch(() => { /* already gone */ })
 }
 
 /**
  * What undici calls for one connection. A connection that has been given up still reports its end later, when the next exchange may be under
  * way on another: from then on nobody is told.
  */
-class ConnectionHandler implements Dispatcher.DispatchHandler {
+class LineHandler implements Dispatcher.DispatchHandler {
   constructor(public owner: UndiciExchange | undefined) {}
 
   onConnect(abort: (error?: Error) => void): void {
     this.owner?.sentOn(abort)
   }
 
-  onHeaders(status: number): boolean {
-    this.owner?.head(status)
+  onHeaders(status: number, rawHeaders: Buffer[]): boolean {
+    this.owner?.head(status, rawHeaders)
     return true
   }
 

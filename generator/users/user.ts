@@ -1,18 +1,19 @@
 /**
- * One simulated user: goes through the round step by step, thinks between steps, judges each answer and records it. Written as callbacks on one
+ * One simulated user: walks its journey step by step, thinks between steps, judges each answer and records it. Written as callbacks on one
  * long-lived object, because thousands of these share a thread.
  */
-import { drawThinkMs, meanThinkMs, type Step, type ThinkTime } from '../../core/journey/journey'
+import { drawThinkMs, type Stage } from '../../core/journey/journey'
+import type { FailureKind } from '../../core/merge/failure-kinds'
+import type { ValueScope } from '../../core/values/scope'
 import type { Exchange, Outcome, PreparedRequest } from '../exchange/exchange'
+import type { TlsSessions } from '../exchange/approved-connector'
+import { CookieKeeper } from '../journey/cookie-keeper'
+import { recordOf, type Judged } from '../journey/exchange-record'
+import type { ExemplarKeeper } from '../journey/exemplar-keeper'
+import { LoadedAnswer } from '../journey/loaded-answer'
+import type { Mask } from '../journey/masking'
+import type { PreparedJourney, PreparedPart, PreparedStep } from '../journey/prepared'
 import type { Recorder } from '../../protocol/recorder'
-
-/** A step as its users need it. */
-export interface PreparedStep {
-  request: PreparedRequest
-  think: ThinkTime
-  expectStatus: ReadonlySet<number>
-  expectText: string | undefined
-}
 
 /** What all users of a worker share. */
 export interface Surroundings {
@@ -20,27 +21,97 @@ export interface Surroundings {
   /** Notes how late an act began, ms. */
   lag: (ms: number) => void
   random: () => number
-  /** Makes a user's exchange; its outcomes go to `ended`. */
-  exchange: (ended: (outcome: Outcome) => void) => Exchange
+  /** Next number of a sequence: never the same twice in a run. */
+  nextInSequence: (name: string) => number
+  /** Makes one of a user's roads to the target; its outcomes go to `ended`. */
+  exchange: (http2: boolean, sessions: TlsSessions, ended: (outcome: Outcome) => void) => Exchange
+  exemplars: ExemplarKeeper
+  mask: Mask
+  /** Monotonic moment of run second 0, ms. */
+  startedAt: number
+  /** Letters of the plan's groups. */
+  groups: readonly string[]
+  /** Pauses are left out: a rehearsal or a try. */
+  hurry: boolean
   /** A user has gone. */
   gone: (user: User) => void
 }
 
+/** `away`: not there. `thinking`: a timer runs. `waiting`: at least one exchange is under way. */
 type State = 'away' | 'thinking' | 'waiting'
 
-export class User {
+/** One road to the target with what is under way on it. A single request takes the first; a bundle as many as go at once. */
+interface Road {
+  exchange: Exchange
+  answer: LoadedAnswer
+  part: PreparedPart
+  /** As it was sent first, and as it is under way: after a redirect, another. */
+  first: PreparedRequest
+  request: PreparedRequest
+  /** Begin of the first request, before any redirect, ms. */
+  beganAt: number
+  hops: { status: number, url: string }[]
+}
+
+/** Pause after a failure when the step has none, ms: a refusing target must not be hammered harder than a working one. */
+const LEAST_PAUSE_AFTER_FAILURE_MS = 100
+const NO_HOPS: Road['hops'] = []
+
+export class User implements ValueScope {
   private state: State = 'away'
   private leaving = false
-  private exchange: Exchange | undefined
+  private stage: Stage = 'opening'
   private at = 0
-  /** Moment the next (or current) request should begin, on the monotonic clock, ms. */
+  /** Moment the next (or current) step should begin, on the monotonic clock, ms. A paced pass can be late through the target's fault. */
   private intendedAt = 0
+  /** Moment its timer should fire: what is later is this generator's fault. */
+  private dueAt = 0
+  /** A request of this stay has been sent. */
+  private begun = false
   private timer: NodeJS.Timeout | undefined
+  private roads: Road[] = []
+  private sessions: TlsSessions = new Map()
+  private readonly cookies = new CookieKeeper()
 
-  constructor(readonly group: number, private readonly firstSeries: number, private readonly steps: readonly PreparedStep[], private readonly around: Surroundings) {}
+  // The step under way.
+  private stepBeganAt = 0
+  private nextPart = 0
+  private under = 0
+  private stepFailure: FailureKind | undefined
+
+  // The pass under way.
+  private pass = 0
+  private passIntendedAt = 0
+  private passKept = false
+  private readonly spanBeganAt: number[]
+  private readonly spanBusyMs: number[]
+  private readonly spanFailure: (FailureKind | undefined)[]
+  private roundBusyMs = 0
+  private roundFailure: FailureKind | undefined
+
+  // Values for templates.
+  rows: (string[] | undefined)[]
+  captured: (string | undefined)[]
+
+  /**
+   * @param userNumber within the group, from 1
+   * @param firstSeries number of the journey's first measure
+   * @param passes after this many the user leaves by itself; 0: as planned
+   */
+  constructor(readonly group: number, readonly userNumber: number, private readonly firstSeries: number, private readonly journey: PreparedJourney, private readonly around: Surroundings, private readonly passes = 0) {
+    this.spanBeganAt = journey.spans.map(() => -1)
+    this.spanBusyMs = journey.spans.map(() => 0)
+    this.spanFailure = journey.spans.map(() => undefined)
+    this.rows = journey.feeds.map(() => undefined)
+    this.captured = new Array<string | undefined>(journey.captures).fill(undefined)
+  }
 
   get away(): boolean { return this.state === 'away' }
   get isLeaving(): boolean { return this.leaving }
+  get passNumber(): number { return this.pass }
+  random(): number { return this.around.random() }
+  next(sequence: string): number { return this.around.nextInSequence(sequence) }
+  now(): number { return performance.timeOrigin + performance.now() }
 
   /** Begins a stay. The first pause is random, so that users who start together do not march in step. */
   start(now: number): void {
@@ -48,34 +119,63 @@ export class User {
     this.leaving = false
     // Called back while the last answer of the stay before is still out: the user simply stays.
     if (this.state !== 'away') return
-    this.at = 0
-    this.exchange ??= this.around.exchange(this.exchangeEnded)
-    const meanMs = this.steps.reduce((sum, s) => sum + meanThinkMs(s.think), 0) / this.steps.length
-    this.think(now, this.around.random() * meanMs)
+    this.pass = 0
+    this.begun = false
+    this.beSomebodyNew()
+    if (!this.dealRows('user')) return this.leave()
+    const pause = this.around.hurry ? 0 : this.around.random() * this.journey.meanThinkMs
+    this.passIntendedAt = now + pause
+    this.beginPass()
+    if (this.state === 'away' && !this.leaving) this.think(this.passIntendedAt - now)
   }
 
-  /** Ends the stay as soon as the current answer is in. */
+  /** Ends the stay: after the current answer, and the closing where there is one. */
   leave(): void {
-    if (this.state === 'away' || this.leaving) return
+    if (this.leaving) return
     this.leaving = true
     this.around.recorder.present[this.group]!--
-    if (this.state === 'thinking') this.go()
+    if (this.state === 'waiting') return
+    clearTimeout(this.timer)
+    if (this.begun) this.depart()
+    else this.go()
   }
 
-  /** Ends the stay now; an exchange under way is broken off, which is no failure. */
+  /** Ends the stay now; exchanges under way are broken off, which is no failure. */
   cut(now: number): void {
     if (this.state === 'away') return
-    this.leave()
-    if (this.state === 'waiting') {
-      this.exchange!.cut()
-      this.around.recorder.cutOff(this.firstSeries + this.at, now)
-      this.go()
+    if (!this.leaving) {
+      this.leaving = true
+      this.around.recorder.present[this.group]!--
     }
+    for (const road of this.roads) {
+      if (road.beganAt === 0) continue
+      road.exchange.cut()
+      this.around.recorder.cutOff(this.firstSeries + road.part.measure, now)
+      road.beganAt = 0
+    }
+    this.go()
   }
 
-  private think(now: number, ms: number): void {
+  // From pass to pass, from step to step.
+
+  /** Sets out on the next pass; the opening comes first where it is due. */
+  private beginPass(): void {
+    this.pass++
+    this.passKept = this.around.exemplars.keepsPass()
+    if (!this.dealRows('pass')) return this.leave()
+    this.stage = this.journey.opening.length > 0 && (this.pass === 1 || this.journey.fresh) ? 'opening' : 'round'
+    this.at = 0
+    this.roundBusyMs = 0
+    this.roundFailure = undefined
+  }
+
+  private step(): PreparedStep { return this.journey[this.stage][this.at]! }
+
+  private think(ms: number): void {
+    const now = performance.now()
     this.state = 'thinking'
     this.intendedAt = now + ms
+    this.dueAt = Math.max(now, this.intendedAt)
     if (ms > 0) this.timer = setTimeout(this.act, ms)
     else this.act()
   }
@@ -83,52 +183,299 @@ export class User {
   private readonly act = (): void => {
     const now = performance.now()
     // Timers can fire up to a millisecond early: wait the rest rather than count a negative delay.
-    if (now < this.intendedAt) {
-      if (this.intendedAt - now > 0.5) {
+    if (now < this.dueAt) {
+      if (this.dueAt - now > 0.5) {
         this.timer = setTimeout(this.act, 1)
         return
       }
-      this.intendedAt = now
+      this.dueAt = this.intendedAt = now
     }
-    this.around.lag(now - this.intendedAt)
+    this.around.lag(now - this.dueAt)
     this.state = 'waiting'
-    this.around.recorder.started(this.firstSeries + this.at, now)
-    this.exchange!.send(this.steps[this.at]!.request)
+    this.begun = true
+    const step = this.step()
+    this.stepBeganAt = -1
+    this.stepFailure = undefined
+    this.nextPart = 0
+    this.under = 0
+    const roads = step.bundle ? Math.min(step.bundle.parallel, step.parts.length) : 1
+    for (let i = 0; i < roads && this.sendNext(i, now); i++) ;
   }
 
-  private readonly exchangeEnded = (outcome: Outcome): void => {
-    const step = this.steps[this.at]!
-    const { recorder } = this.around
-    const series = this.firstSeries + this.at
-    const now = outcome.endedAt
-    const responseMs = now - outcome.beganAt
-    if (outcome.failure !== undefined) {
-      // A timeout counts as at least its limit, so that a dying target cannot look faster.
-      const atLeast = outcome.failure === 'timeout' ? Math.max(responseMs, step.request.timeoutMs) : responseMs
-      recorder.failed(series, now, outcome.failure, outcome.reach, atLeast, outcome.connectMs, outcome.bytes)
+  /** Sends the next request of the step on a road, or ends the step when it was the last. @returns whether it is still under way */
+  private sendNext(number: number, lastEndedAt: number): boolean {
+    const step = this.step()
+    // A request that cannot be made fails unsent; the loop goes on to the next without growing the stack.
+    while (this.nextPart < step.parts.length) {
+      const part = step.parts[this.nextPart++]!
+      const request = part.fixed ?? part.build(this)
+      const now = performance.now()
+      if (this.stepBeganAt < 0) this.beginTiming(step, now)
+      this.around.recorder.started(this.firstSeries + part.measure, now)
+      if (typeof request !== 'string') {
+        this.under++
+        const road = this.roads[number] ??= this.openRoad(number)
+        road.part = part
+        road.beganAt = now
+        road.hops = NO_HOPS
+        road.first = road.request = this.withCookies(request)
+        road.exchange.send(road.request)
+        return true
+      }
+      const kind = this.rows.some((row, i) => !row && request.startsWith(`${this.journey.journey.feeds![i]!.as}.`)) ? 'noRow' : 'value'
+      this.stepFailure ??= kind
+      this.around.recorder.failed(this.firstSeries + part.measure, now, kind, 'neverSent', 0, -1, 0)
     }
-    else if (!step.expectStatus.has(outcome.status)) recorder.failed(series, now, 'status', 'sent', responseMs, outcome.connectMs, outcome.bytes)
-    else if (step.expectText !== undefined && !outcome.body.includes(step.expectText)) recorder.failed(series, now, 'expectation', 'sent', responseMs, outcome.connectMs, outcome.bytes)
-    else recorder.right(series, now, responseMs, now - this.intendedAt, outcome.firstByteAt - outcome.beganAt, outcome.connectMs, outcome.bytes)
-    if (this.leaving) return this.go()
-    this.at = this.at + 1 === this.steps.length ? 0 : this.at + 1
-    const pause = drawThinkMs(step.think, this.around.random)
-    // A failed exchange without any pause would spin; a refusing target must not be hammered harder than a working one.
-    this.think(now, outcome.failure !== undefined && pause < LEAST_PAUSE_AFTER_FAILURE_MS ? LEAST_PAUSE_AFTER_FAILURE_MS : pause)
+    if (this.under > 0) return true
+    this.stepOver(Math.max(lastEndedAt, this.stepBeganAt))
+    return false
+  }
+
+  /** The step's first request goes out now: from here on it, and the spans that begin with it, are timed. */
+  private beginTiming(step: PreparedStep, now: number): void {
+    this.stepBeganAt = now
+    for (const span of step.spansBegin) {
+      this.spanBeganAt[span] = now
+      this.spanBusyMs[span] = 0
+      this.spanFailure[span] = undefined
+    }
+  }
+
+  private withCookies(request: PreparedRequest): PreparedRequest {
+    const cookies = this.cookies.lineFor(request.origin, request.path)
+    return cookies === '' ? request : { ...request, headers: [...request.headers, 'cookie', cookies] }
+  }
+
+  private openRoad(number: number): Road {
+    const road = { answer: new LoadedAnswer(), beganAt: 0, hops: NO_HOPS } as unknown as Road
+    road.exchange = this.around.exchange(this.journey.http2, this.sessions, outcome => this.exchangeEnded(number, road, outcome))
+    return road
+  }
+
+  private exchangeEnded(number: number, road: Road, outcome: Outcome): void {
+    const { part } = road
+    const { recorder, exemplars } = this.around
+    const series = this.firstSeries + part.measure
+    const answer = road.answer.of(outcome)
+    if (outcome.status > 0) {
+      const lines = answer.setCookies()
+      if (lines) this.cookies.take(road.request.origin + road.request.path, lines)
+      if (outcome.failure === undefined && part.redirects > 0 && this.followed(road, outcome, series)) return
+    }
+    const now = outcome.endedAt
+    const responseMs = now - road.beganAt
+    const judged = this.judge(road, outcome, answer, series)
+    const { failure } = judged
+    if (failure === undefined) {
+      // The first request of a step should have begun when its pause was over; those behind it in a bundle begin when a road is free.
+      const late = part === this.step().parts[0] ? Math.max(0, road.beganAt - this.intendedAt) : 0
+      recorder.right(series, now, responseMs, responseMs + late, outcome.firstByteAt - outcome.beganAt, outcome.connectMs, outcome.bytes)
+    }
+    else {
+      // A timeout counts as at least its limit, so that a dying target cannot look faster.
+      const reach = road.hops.length > 0 ? 'sent' : outcome.failure === undefined ? 'sent' : outcome.reach
+      recorder.failed(series, now, failure, reach, failure === 'timeout' ? Math.max(responseMs, part.timeoutMs) : responseMs, outcome.connectMs, outcome.bytes)
+      this.stepFailure ??= failure
+    }
+    const keptFor = exemplars.wants(series, now, responseMs, failure, this.passKept)
+    if (keptFor) {
+      exemplars.take(series, responseMs, recordOf({
+        keptFor, group: this.around.groups[this.group] ?? '', journeyId: this.journey.journey.id, user: this.userNumber, pass: this.pass, startedAt: this.around.startedAt,
+        beganAt: road.beganAt, part, request: road.first, outcome, answer, hops: road.hops, judged, mask: this.around.mask,
+      }))
+    }
+    road.beganAt = 0
+    this.under--
+    this.sendNext(number, now)
+  }
+
+  /** Goes after a redirect. @returns false when the answer is none, or one too many */
+  private followed(road: Road, outcome: Outcome, series: number): boolean {
+    if (outcome.status < 301 || outcome.status > 308 || outcome.status === 304) return false
+    const location = road.answer.header('location')
+    if (location === undefined) return false
+    const from = road.request.origin + road.request.path
+    let to: URL
+    try { to = new URL(location, from) }
+    catch { return false }
+    if (to.protocol !== 'http:' && to.protocol !== 'https:') return false
+    if (road.hops.length >= road.part.redirects) {
+      outcome.failure = 'redirects'
+      outcome.problem = `more than ${road.part.redirects} redirects, the last to ${to.href}`
+      return false
+    }
+    road.hops = [...road.hops, { status: outcome.status, url: from }]
+    const left = road.part.timeoutMs - (outcome.endedAt - road.beganAt)
+    // 303, and by custom 301 and 302 after a POST, ask for the other address with GET (RFC 9110 §15.4).
+    const get = outcome.status === 303 || ((outcome.status === 301 || outcome.status === 302) && road.request.method === 'POST')
+    const { request } = road
+    const dropped = get ? ['cookie', 'content-type', 'content-length'] : ['cookie']
+    const other = to.origin !== request.origin
+    const headers: string[] = []
+    for (let i = 0; i < request.headers.length; i += 2) {
+      const name = request.headers[i]!.toLowerCase()
+      // What proves who one is stays with the host it was meant for.
+      if (dropped.includes(name) || name === 'vornak-hop' || (other && name === 'authorization')) continue
+      headers.push(request.headers[i]!, request.headers[i + 1]!)
+    }
+    headers.push('vornak-hop', String(road.hops.length))
+    this.around.recorder.redirected(series, outcome.endedAt)
+    road.request = this.withCookies({
+      origin: to.origin, path: to.pathname + to.search, method: get && request.method !== 'HEAD' ? 'GET' : request.method, headers, body: get ? undefined : request.body,
+      timeoutMs: Math.max(1, left), keepBytes: request.keepBytes, needsWhole: request.needsWhole,
+    })
+    road.exchange.send(road.request)
+    return true
+  }
+
+  /** Holds the answer against what was expected and takes values out of it. */
+  private judge({ part }: Road, outcome: Outcome, answer: LoadedAnswer, series: number): Judged {
+    if (outcome.failure !== undefined) return { failure: outcome.failure, problem: outcome.problem, caught: [] }
+    if (part.onlyStatus) return part.onlyStatus.has(outcome.status) ? RIGHT : { failure: 'status', problem: `answered ${outcome.status}, ${part.checks[0]!.name} expected`, caught: [] }
+    let failure: FailureKind | undefined
+    let problem = ''
+    for (let i = 0; i < part.checks.length; i++) {
+      const check = part.checks[i]!
+      if (check.holds(answer)) continue
+      this.around.recorder.missed(series, outcome.endedAt, i)
+      if (check.onlyCount || failure !== undefined) continue
+      failure = check.kind === 'status' ? 'status' : 'expectation'
+      problem = check.kind === 'status' ? `answered ${outcome.status}, ${check.name} expected` : `expected: ${check.name}; saw ${check.saw(answer)}`
+    }
+    const caught = part.catches.length === 0 ? NONE : part.catches.map((c) => {
+      const value = c.take(answer) ?? c.otherwise
+      if (value === undefined) {
+        this.around.recorder.missed(series, outcome.endedAt, c.missNumber)
+        if (failure === undefined) {
+          failure = 'capture'
+          problem = `the answer has no ${c.name}`
+        }
+      }
+      this.captured[c.slot] = value
+      return value
+    })
+    return { failure, problem, caught }
+  }
+
+  /** All requests of a step are through. */
+  private stepOver(now: number): void {
+    const step = this.step()
+    const { recorder } = this.around
+    const busyMs = now - this.stepBeganAt
+    const failure = this.stepFailure
+    if (step.bundle) recorder.timed(this.firstSeries + step.bundle.measure, now, busyMs, failure)
+    for (let span = 0; span < this.spanBeganAt.length; span++) {
+      if (this.spanBeganAt[span]! < 0) continue
+      this.spanBusyMs[span]! += busyMs
+      this.spanFailure[span] ??= failure
+    }
+    for (const span of step.spansEnd) this.endSpan(span, now)
+    if (this.stage === 'round') {
+      this.roundBusyMs += busyMs
+      this.roundFailure ??= failure
+    }
+    this.goOn(now, step, failure)
+  }
+
+  private endSpan(span: number, now: number): void {
+    const began = this.spanBeganAt[span]!
+    if (began < 0) return
+    const { measure, withThink } = this.journey.spans[span]!
+    this.around.recorder.timed(this.firstSeries + measure, now, withThink ? now - began : this.spanBusyMs[span]!, this.spanFailure[span])
+    this.spanBeganAt[span] = -1
+  }
+
+  private goOn(now: number, step: PreparedStep, failure: FailureKind | undefined): void {
+    const { journey } = this
+    const broken = failure !== undefined && journey.newPassAfterFailure && this.stage !== 'closing'
+    const last = this.at + 1 >= journey[this.stage].length
+    if (this.stage === 'closing' && last) {
+      if (this.leaving) return this.go()
+      // Called back while on the way out: a new stay begins.
+      if (!journey.fresh) {
+        this.pass = 0
+        this.beSomebodyNew()
+      }
+      return this.nextPass(now, step, failure)
+    }
+    if (broken) this.breakPass(now)
+    if (last && this.stage === 'round' && !broken && journey.roundMeasure >= 0) this.around.recorder.timed(this.firstSeries + journey.roundMeasure, now, this.roundBusyMs, this.roundFailure)
+    if (this.passes > 0 && this.pass >= this.passes && (broken || (last && this.stage === 'round'))) this.leave()
+    if (this.leaving && this.stage !== 'closing') return this.depart()
+    if (broken || (last && this.stage === 'round')) {
+      if (!journey.fresh || journey.closing.length === 0) return this.nextPass(now, step, failure)
+      this.stage = 'closing'
+      this.at = 0
+    }
+    else if (last) {
+      this.stage = 'round'
+      this.at = 0
+    }
+    else this.at++
+    this.think(this.pauseAfter(step, failure))
+  }
+
+  private nextPass(now: number, step: PreparedStep, failure: FailureKind | undefined): void {
+    const pause = this.pauseAfter(step, failure)
+    this.state = 'away'
+    if (this.journey.fresh) this.beSomebodyNew()
+    this.beginPass()
+    if (this.leaving) return
+    // A paced pass that comes too late begins at once, and its wait is counted from when it should have begun.
+    this.passIntendedAt = Math.max(now + pause, this.passIntendedAt + (this.around.hurry ? 0 : this.journey.pacingMs))
+    this.think(this.passIntendedAt - now)
+  }
+
+  /** The rest of the pass is left out; what it would have timed has failed. */
+  private breakPass(now: number): void {
+    for (let span = 0; span < this.spanBeganAt.length; span++) this.endSpan(span, now)
+    if (this.stage === 'round' && this.journey.roundMeasure >= 0) this.around.recorder.timed(this.firstSeries + this.journey.roundMeasure, now, this.roundBusyMs, this.roundFailure)
+  }
+
+  private pauseAfter(step: PreparedStep, failure: FailureKind | undefined): number {
+    const pause = this.around.hurry ? 0 : drawThinkMs(step.think, this.around.random)
+    return failure !== undefined && !this.around.hurry && pause < LEAST_PAUSE_AFTER_FAILURE_MS ? LEAST_PAUSE_AFTER_FAILURE_MS : pause
+  }
+
+  /** On the way out: the closing, where there is one. */
+  private depart(): void {
+    this.spanBeganAt.fill(-1)
+    if (this.journey.closing.length === 0 || this.stage === 'closing') return this.go()
+    this.stage = 'closing'
+    this.at = 0
+    this.think(0)
   }
 
   private go(): void {
     clearTimeout(this.timer)
     this.state = 'away'
-    this.exchange!.close()
-    this.exchange = undefined
+    this.spanBeganAt.fill(-1)
+    for (const road of this.roads) road.exchange.close()
+    this.roads = []
     this.around.gone(this)
+  }
+
+  /** Cookies, connections, sessions and captured values are gone. */
+  private beSomebodyNew(): void {
+    this.cookies.clear()
+    this.sessions = new Map()
+    this.captured.fill(undefined)
+    for (const road of this.roads) road.exchange.close()
+    this.roads = []
+  }
+
+  /** Takes the rows that are due. @returns false when a feed has run out and its users leave then */
+  private dealRows(per: 'user' | 'pass'): boolean {
+    const { feeds } = this.journey
+    for (let i = 0; i < feeds.length; i++) {
+      const feed = feeds[i]!
+      if (feed.per !== per) continue
+      this.rows[i] = feed.dealer.next()
+      if (!this.rows[i] && feed.atEnd === 'leave') return false
+    }
+    return true
   }
 }
 
-/** Pause after a failure when the step has none, ms. */
-const LEAST_PAUSE_AFTER_FAILURE_MS = 100
-
-export function prepareStep(step: Step, request: PreparedRequest): PreparedStep {
-  return { request, think: step.think, expectStatus: new Set(step.expectStatus), expectText: step.expectText }
-}
+const NONE: (string | undefined)[] = []
+const RIGHT: Judged = { failure: undefined, problem: '', caught: NONE }

@@ -6,7 +6,7 @@ import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import type { RunDocument } from '../../core/plan/document'
 import type { HealthReader } from './health'
-import { Load } from './load'
+import { Load, NO_SUPPLIES } from './load'
 
 /** Requests per user and number of users: enough for the optimising compiler to have seen every branch. */
 const USERS = 8
@@ -15,7 +15,8 @@ const LENGTH_MS = 700
 export async function warmUp(health: HealthReader): Promise<void> {
   const server = createServer((request, response) => {
     request.resume()
-    response.end('{"ok":true}')
+    response.setHeader('set-cookie', 'visit=1; Path=/')
+    response.end('{"ok":true,"number":7}')
   })
   await new Promise<void>(listening => server.listen(0, '127.0.0.1', listening))
   const host = `127.0.0.1:${(server.address() as AddressInfo).port}`
@@ -23,9 +24,9 @@ export async function warmUp(health: HealthReader): Promise<void> {
     planVersion: 0,
     fleet: [],
     target: { id: 'self', name: 'self', environment: 'test', baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: USERS, until: '9999', contact: 'self' } },
-    journeys: [{ id: 'warm', name: 'warm', round: [
-      { name: 'get', method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 2000 },
-      { name: 'post', method: 'POST', url: '/', body: '{}', think: { kind: 'fixed', ms: 1 }, expectStatus: [200], expectText: 'true', timeoutMs: 2000 },
+    journeys: [{ schema: 'vornak-journey/1', kind: 'http', id: 'warm', name: 'warm', identity: 'kept', opening: [], closing: [], round: [
+      { name: 'get', method: 'GET', url: '/', think: { kind: 'none' }, timeoutMs: 2000, capture: [{ name: 'n', from: { kind: 'json', path: '$.number' } }] },
+      { name: 'post', method: 'POST', url: '/{{n}}', body: { kind: 'json', text: '{"n":"{{n}}"}' }, think: { kind: 'fixed', ms: 1 }, expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'contains', value: 'true' }], timeoutMs: 2000 },
     ] }],
     plan: {
       schema: 'vornak-plan/1', name: 'warm', question: '', targetId: 'self', groups: [{ letter: 'A', name: 'warm', journeyId: 'warm', profile: { startDelayMs: 0, segments: [] } }],
@@ -34,7 +35,7 @@ export async function warmUp(health: HealthReader): Promise<void> {
   }
   await new Promise<void>((finished) => {
     const users = Array.from({ length: USERS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: i * 10, stopMs: LENGTH_MS }] }))
-    new Load({ runId: 'warm-up', document, users, incarnation: 0, worker: 0, leaveMs: 500, health, onFrame: () => { /* thrown away */ }, onFinished: finished }, performance.now() + 5).run()
+    new Load({ runId: 'warm-up', document, users, incarnation: 0, worker: 0, leaveMs: 500, health, supplies: NO_SUPPLIES, onFrame: () => { /* thrown away */ }, onExemplar: () => { /* thrown away */ }, onFinished: finished }, performance.now() + 5).run()
   })
   server.closeAllConnections()
   await new Promise(closed => server.close(closed))

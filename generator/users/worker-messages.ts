@@ -1,22 +1,28 @@
 /** What the main thread of a generator and its worker threads say to each other. */
+import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { RunDocument } from '../../core/plan/document'
 import type { SlicedUser } from '../../core/plan/slice'
-import type { HostFacts, RehearsedStep } from '../../protocol/messages'
+import type { HostFacts } from '../../protocol/messages'
+import type { DealerPost } from '../journey/feed-dealer'
+import type { FetchedSupplies } from '../link/supplies'
 
 export interface WorkerStart { worker: number, incarnation: number, host: HostFacts }
 
 export type ToWorker =
-  | { kind: 'prepare', runId: string, document: RunDocument, users: SlicedUser[], leaveMs: number }
+  | { kind: 'prepare', runId: string, document: RunDocument, users: SlicedUser[], leaveMs: number, supplies: FetchedSupplies, post: DealerPost }
   /** Monotonic moment shared by all threads: ms of `process.hrtime`. */
   | { kind: 'go', startAtHr: number }
-  | { kind: 'rehearse', runId: string, document: RunDocument }
+  /** One user goes once through each journey. `id` names the question. */
+  | { kind: 'try', id: string, runId: string, document: RunDocument, supplies: FetchedSupplies }
   | { kind: 'drain' }
   | { kind: 'abort' }
 
 export type FromWorker =
   | { kind: 'prepared' }
-  | { kind: 'rehearsed', steps: RehearsedStep[] }
+  | { kind: 'unprepared', problem: string }
+  | { kind: 'tried', id: string, records: ExchangeRecord[], problem: string }
   | { kind: 'frame', bytes: Uint8Array, sequence: number }
+  | { kind: 'exemplar', record: ExchangeRecord }
   | { kind: 'finished' }
 
 /** Monotonic clock that all threads of a process share, ms. */

@@ -1,8 +1,10 @@
 /** A worker thread of a generator: carries the load, so that the link on the main thread always answers. */
 import { parentPort, workerData } from 'node:worker_threads'
+import type { DealerPost } from '../journey/feed-dealer'
+import type { FetchedSupplies } from '../link/supplies'
 import { HealthReader } from './health'
-import { Load } from './load'
-import { rehearse } from './rehearse'
+import { Load, type LoadOptions, type Supplies } from './load'
+import { tryJourneys } from './try-journeys'
 import { warmUp } from './warm-up'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './worker-messages'
 
@@ -11,34 +13,44 @@ export function runWorker(): void {
   const { worker, incarnation, host } = workerData as WorkerStart
   const health = new HealthReader(host)
   const tell = (message: FromWorker, transfer: ArrayBuffer[] = []) => port.postMessage(message, transfer)
-  let prepared: Extract<ToWorker, { kind: 'prepare' }> | undefined
+  let prepared: LoadOptions | undefined
   let load: Load | undefined
   let warm = false
 
   const handlers: { [K in ToWorker['kind']]: (message: Extract<ToWorker, { kind: K }>) => void | Promise<void> } = {
-    async rehearse(message) {
-      tell({ kind: 'rehearsed', steps: await rehearse(message.document, message.runId) })
+    async try({ id, runId, document, supplies }) {
+      tell({ kind: 'tried', id, ...await tryJourneys(document, runId, suppliesOf(supplies, { generator: 0, generators: 1, worker: 0, workers: 1 }), health) })
     },
-    async prepare(message) {
-      prepared = message
-      if (!warm) await warmUp(health)
-      warm = true
-      tell({ kind: 'prepared' })
-    },
-    go({ startAtHr }) {
-      if (!prepared) return
-      load = new Load({
-        ...prepared, worker, incarnation, health,
+    async prepare({ runId, document, users, leaveMs, supplies, post }) {
+      prepared = {
+        runId, document, users, leaveMs, supplies: suppliesOf(supplies, post), worker, incarnation, health,
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
+        onExemplar: record => tell({ kind: 'exemplar', record }),
         onFinished: () => {
           load = undefined
           tell({ kind: 'finished' })
         },
-      }, startAtHr - hrNow() + performance.now())
+      }
+      try {
+        // Compiled once to see that it can be, before anybody waits for the start.
+        new Load(prepared, performance.now())
+        if (!warm) await warmUp(health)
+        warm = true
+        tell({ kind: 'prepared' })
+      }
+      catch (error) { tell({ kind: 'unprepared', problem: (error as Error).message }) }
+    },
+    go({ startAtHr }) {
+      if (!prepared) return
+      load = new Load(prepared, startAtHr - hrNow() + performance.now())
       load.run()
     },
     drain() { load?.drain() },
     abort() { load?.abort() },
   }
   port.on('message', (message: ToWorker) => { void (handlers[message.kind] as (m: ToWorker) => void)(message) })
+}
+
+function suppliesOf({ secrets, files, feeds }: FetchedSupplies, post: DealerPost): Supplies {
+  return { secrets, files: new Map(files), feeds: new Map(feeds), post }
 }

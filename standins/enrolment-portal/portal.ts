@@ -4,15 +4,18 @@ import { Counts } from './counts'
 import { PreciseTimer } from './precise-timer'
 import { Replicas, type ReplicaSettings } from './replicas'
 import { drawServiceMs, ROUTES, type Route } from './routes'
+import { Site, SITE_SERVICE_MS, type Page } from './site'
 
 export interface PortalSettings extends ReplicaSettings {
   routes: Route[]
-  /** Seed of the service times. */
+  /** Seed of the service times and of tokens. */
   seed: number
+  /** Requests waiting per replica from which on the site's answers become careless. */
+  carelessAtWaiting: number
 }
 
 export const DEFAULT_SETTINGS: PortalSettings = {
-  routes: ROUTES, workers: 4, replicas: 2, mostReplicas: 2, mostWaiting: 400, scaleUpAtWaiting: 20, scaleUpAfterMs: 20_000, seed: 1,
+  routes: ROUTES, workers: 4, replicas: 2, mostReplicas: 2, mostWaiting: 400, scaleUpAtWaiting: 20, scaleUpAfterMs: 20_000, seed: 1, carelessAtWaiting: 40,
 }
 
 /** Largest request body read, bytes. */
@@ -32,24 +35,38 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
   const replicas = new Replicas(settings)
   const timer = new PreciseTimer()
   const random = seeded(settings.seed)
+  const site = new Site(settings.seed)
   const draws: Portal['draws'] = []
   const byRoute = new Map(settings.routes.map(r => [`${r.method} ${r.path}`, r]))
   const answered = new Map<string, number>()
 
-  function serve(request: IncomingMessage, response: ServerResponse): void {
+  function serve(request: IncomingMessage, response: ServerResponse, body: string): void {
     const path = (request.url ?? '/').split('?')[0]!
     const arrivedAt = performance.now()
     if (request.method === 'GET' && path === '/metrics') return answer(response, 200, metrics(arrivedAt), 'application/openmetrics-text; version=1.0.0; charset=utf-8')
     if (request.method === 'GET' && path === '/counts') return answer(response, 200, JSON.stringify(counts.all()))
-    if (request.method === 'GET' && path === '/') return answer(response, 200, JSON.stringify({ name: 'Enrolment portal (stand-in)', routes: settings.routes.map(r => `${r.method} ${r.path}`), counts: '/counts', metrics: '/metrics' }))
+    if (request.method === 'GET' && path === '/students') return answer(response, 200, JSON.stringify(Object.fromEntries(site.students)))
+    if (request.method === 'GET' && path === '/') return answer(response, 200, JSON.stringify({ name: 'Enrolment portal (stand-in)', routes: settings.routes.map(r => `${r.method} ${r.path}`), site: '/portal', counts: '/counts', students: '/students', metrics: '/metrics' }))
     const route = byRoute.get(`${request.method} ${path}`)
     const run = String(request.headers['vornak-run'] ?? '-') + (request.headers['vornak-rehearsal'] ? ' rehearsal' : '')
     const step = request.headers['vornak-step'] ? decodeURIComponent(String(request.headers['vornak-step'])) : `${request.method} ${path}`
     const count = counts.received(run, step, Date.now())
-    const finish = (status: number, body: string) => {
+    const finish = (status: number, text: string, page?: Page) => {
       count.answered[status] = (count.answered[status] ?? 0) + 1
       answered.set(`${path} ${status}`, (answered.get(`${path} ${status}`) ?? 0) + 1)
-      answer(response, status, body)
+      answer(response, status, text, page?.type, page?.headers)
+    }
+    if (!route) {
+      const query = new URLSearchParams((request.url ?? '').split('?')[1] ?? '')
+      const visit = { request, path, query, body, overloaded: replicas.waiting(arrivedAt) >= settings.carelessAtWaiting * replicas.serving(arrivedAt) }
+      const meanMs = SITE_SERVICE_MS[`${request.method} ${path}`]
+      const page = site.answer(visit)
+      if (page && meanMs === undefined) return finish(page.status, page.body, page)
+      if (page) {
+        const admitted = replicas.admit(arrivedAt, drawServiceMs({ kind: 'lognormal', medianMs: meanMs!, sigma: 0.4 }, random))
+        if (!admitted.admitted) return finish(503, JSON.stringify({ error: 'the portal is full, try again later' }))
+        return timer.at(admitted.endsAt, () => finish(page.status, page.body, page))
+      }
     }
     if (!route) return finish(404, JSON.stringify({ error: `there is no ${request.method} ${path} here` }))
     const serviceMs = drawServiceMs(route.service, random)
@@ -75,20 +92,22 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
   }
 
   const server = createServer({ keepAliveTimeout: 75_000 }, (request, response) => {
+    const chunks: Buffer[] = []
     let size = 0
     request.on('data', (chunk: Buffer) => {
       size += chunk.length
+      chunks.push(chunk)
       if (size > MOST_BODY_BYTES) request.destroy()
     })
-    request.on('end', () => serve(request, response))
+    request.on('end', () => serve(request, response, size > 0 ? Buffer.concat(chunks).toString() : ''))
     request.on('error', () => { /* the client has gone */ })
   })
   return { server, counts, replicas, draws }
 }
 
-function answer(response: ServerResponse, status: number, body: string, type = 'application/json'): void {
+function answer(response: ServerResponse, status: number, body: string, type = 'application/json', headers: Page['headers'] = {}): void {
   if (response.destroyed) return
-  response.writeHead(status, { 'content-type': type, 'content-length': Buffer.byteLength(body) })
+  response.writeHead(status, { ...headers, 'content-type': type, 'content-length': Buffer.byteLength(body) })
   response.end(body)
 }
 

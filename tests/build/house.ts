@@ -28,7 +28,7 @@ export class House {
     const store = openStore(join(house.folder, 'vornak.db'))
     const library = libraryStore(store)
     library.saveTarget(demoTarget(`http://127.0.0.1:${house.ports.portal}`, '2999-01-01T00:00:00.000Z'))
-    for (const j of journeys) library.saveJourney(j)
+    for (const j of journeys) library.saveJourney(j, 0, 1)
     for (const [id, plan] of Object.entries(plans)) library.savePlan(id, plan, 0, Date.now())
     store.close()
     const settings = (name: string, content: object) => {

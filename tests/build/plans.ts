@@ -1,14 +1,15 @@
 /** Small plans for tests, one line each where they are used. */
-import type { Journey, Step, Target } from '../../core/journey/journey'
+import type { HttpJourney, RequestStep } from '../../core/journey/journey'
+import type { Target } from '../../core/journey/target'
 import type { LoadProfile } from '../../core/load/profile'
 import type { Plan, RegionOffer, RunDocument } from '../../core/plan/document'
 
-export function step(over: Partial<Step> = {}): Step {
-  return { name: 'Look', method: 'GET', url: '/timetable', think: { kind: 'uniform', fromMs: 50, toMs: 250 }, expectStatus: [200], timeoutMs: 5000, ...over }
+export function step(over: Partial<RequestStep> = {}): RequestStep {
+  return { name: 'Look', method: 'GET', url: '/timetable', think: { kind: 'uniform', fromMs: 50, toMs: 250 }, expect: [{ kind: 'status', allow: '200' }], timeoutMs: 5000, ...over }
 }
 
-export function journey(over: Partial<Journey> = {}): Journey {
-  return { id: 'look', name: 'Look around', round: [step(), step({ name: 'Ask', url: '/modules' })], ...over }
+export function journey(over: Partial<HttpJourney> = {}): HttpJourney {
+  return { schema: 'vornak-journey/1', kind: 'http', id: 'look', name: 'Look around', identity: 'kept', opening: [], closing: [], round: [step(), step({ name: 'Ask', url: '/modules' })], ...over }
 }
 
 export function target(over: Partial<Target> = {}): Target {

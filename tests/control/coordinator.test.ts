@@ -15,7 +15,7 @@ import { freePort } from '../build/house'
 import { hill, journey, plan, target } from '../build/plans'
 
 const FACTOR = 30
-const WORKER = join(__dirname, '../../dist/merge-worker.mjs')
+const PROGRAMS = { mergeWorker: join(__dirname, '../../dist/merge-worker.mjs'), importWorker: join(__dirname, '../../dist/import-worker.mjs'), generator: join(__dirname, '../../dist/generator.mjs') }
 const folder = ownFolder()
 const world = new World({ workers: 4, mostWaiting: 50, serviceMs: () => 30, sigma: 0.4, seed: 5 })
 const clock = fastClock(Date.UTC(2026, 10, 25, 8), FACTOR)
@@ -37,8 +37,8 @@ const plans: Record<string, Plan> = {
 let house: Serving
 let moving: NodeJS.Timeout
 beforeAll(async () => {
-  const settings = { host: '127.0.0.1', port: await freePort(), dataFolder: folder, cloudAddress: '', dailyBudget: 5, allowedOrigins: [] }
-  house = await serve(settings, (_, response) => void response.end(), WORKER, { clock, providers: [provider] })
+  const settings = { host: '127.0.0.1', port: await freePort(), dataFolder: folder, keyFile: `${folder}.key`, cloudAddress: '', dailyBudget: 5, allowedOrigins: [] }
+  house = await serve(settings, (_, response) => void response.end(), PROGRAMS, { clock, providers: [provider] })
   moving = setInterval(() => world.advance(clock.now()), 3)
   house.coordinator.library.saveTarget(target())
   house.coordinator.library.saveJourney(journey())

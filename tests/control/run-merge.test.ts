@@ -17,7 +17,7 @@ const document = runDocument()
 const GENERATORS = [{ machineId: 'a', name: 'REY-1', location: 0 }, { machineId: 'b', name: 'TAV-1', location: 1 }]
 // Series of the test plan: 0 Look and 1 Ask at REY, 2 Look and 3 Ask at TAV.
 const rey: Sample[] = Array.from({ length: 400 }, (_, i) => ({ series: i % 2, startS: i * 0.35, ms: 20 + (i * 37) % 900, fails: i % 50 === 0 }))
-const tav: Sample[] = Array.from({ length: 300 }, (_, i) => ({ series: 2 + i % 2, startS: i * 0.45, ms: 30 + (i * 53) % 1500 }))
+const tav: Sample[] = Array.from({ length: 300 }, (_, i) => ({ series: 3 + i % 2, startS: i * 0.45, ms: 30 + (i * 53) % 1500 }))
 let count = 0
 const open = (path = join(folder, `run-${++count}.db`)) => ({ path, merge: new RunMerge(path, document, GENERATORS) })
 const whole = (sums: Map<number, SeriesSum>) => {
@@ -133,7 +133,7 @@ describe('merging a run', () => {
     feed(merge)
     merge.settle()
     const summary = summarise(merge, document, { goneAtSecond: [], lost: [], clockUncertaintyMs: [['REY-1', 2]], rehearsed: true })
-    const ask = whole(new Map([...merge.window(0, 10)].filter(([n]) => n === 1 || n === 3))).timings.right.percentileUs(0.95)! / 1000
+    const ask = whole(new Map([...merge.window(0, 10)].filter(([n]) => n === 1 || n === 4))).timings.right.percentileUs(0.95)! / 1000
     expect(summary.answer.judgements[0]).toMatchObject({ measured: ask, level: { fromS: 0, toS: 10 } })
     expect(summary.answer.settled).toBe(false)
     expect(summary.ledger.balanced).toBe(true)
@@ -146,7 +146,7 @@ describe('merging a run', () => {
     merge.settle()
     const figures = readRun(path, run => windowFigures(document, run.window(0, 200), 0, 200))
     expect(figures.total.started).toBe(700)
-    expect(figures.steps.map(s => s.figures.started)).toEqual([350, 350])
+    expect(figures.steps.map(s => s.figures.started)).toEqual([350, 350, 0])
     expect(figures.steps[0]!.byLocation.REY!.started).toBe(200)
     expect(figures.locations.map(l => l.figures.started)).toEqual([400, 300])
     merge.close()

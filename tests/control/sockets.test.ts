@@ -8,14 +8,14 @@ import { CannotListen, serve, type Serving } from '../../main/serve'
 import { ownFolder } from '../build/folder'
 import { freePort } from '../build/house'
 
-const WORKER = join(__dirname, '../../dist/merge-worker.mjs')
-const settings = { host: '127.0.0.1', port: 0, dataFolder: ownFolder(), cloudAddress: 'http://127.0.0.1:9', dailyBudget: 5, allowedOrigins: [] }
+const PROGRAMS = { mergeWorker: join(__dirname, '../../dist/merge-worker.mjs'), importWorker: join(__dirname, '../../dist/import-worker.mjs'), generator: join(__dirname, '../../dist/generator.mjs') }
+const settings = { host: '127.0.0.1', port: 0, dataFolder: ownFolder(), keyFile: join(ownFolder(), 'key'), cloudAddress: 'http://127.0.0.1:9', dailyBudget: 5, allowedOrigins: [] }
 let serving: Serving
 let base = ''
 beforeAll(async () => {
   settings.port = await freePort()
   base = `ws://127.0.0.1:${settings.port}`
-  serving = await serve(settings, (_, response) => void response.end('page'), WORKER, { clock: realClock })
+  serving = await serve(settings, (_, response) => void response.end('page'), PROGRAMS, { clock: realClock })
 })
 afterAll(() => serving.close())
 
@@ -88,6 +88,6 @@ describe('the doors', () => {
   })
 
   it('say so when the port is taken', async () => {
-    await expect(serve({ ...settings, dataFolder: join(settings.dataFolder, 'other') }, () => { /* never called */ }, WORKER)).rejects.toThrow(CannotListen)
+    await expect(serve({ ...settings, dataFolder: join(settings.dataFolder, 'other') }, () => { /* never called */ }, PROGRAMS)).rejects.toThrow(CannotListen)
   })
 })

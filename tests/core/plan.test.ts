@@ -1,6 +1,7 @@
 import Ajv from 'ajv/dist/2020'
 import fc from 'fast-check'
-import { addressOf, drawThinkMs, hostOf } from '../../core/journey/journey'
+import { drawThinkMs } from '../../core/journey/journey'
+import { addressOf, hostOf } from '../../core/journey/target'
 import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
 import type { Plan } from '../../core/plan/document'
 import { peakMoment } from '../../core/plan/peak'
@@ -13,7 +14,7 @@ import { machinesNeeded, usersAt } from '../../core/fleet/size'
 import { DEMO_JOURNEYS, DEMO_PLAN, STAIRS_PLAN } from '../../demo/scenario'
 import { hill, journey, offers, plan, runDocument, step, target } from '../build/plans'
 
-const around = (over: Partial<Surroundings> = {}): Surroundings => ({ target: target(), journeys: [journey()], offers: offers(), now: '2026-11-25T08:00:00.000Z', ...over })
+const around = (over: Partial<Surroundings> = {}): Surroundings => ({ target: target(), journeys: [journey()], offers: offers(), feeds: {}, lengthMs: 60_000, now: '2026-11-25T08:00:00.000Z', ...over })
 const codes = (p: Plan, over: Partial<Surroundings> = {}) => problemsOf(p, around(over)).filter(x => x.weight === 'inTheWay').map(x => x.code)
 
 describe('what is in the way', () => {
@@ -89,7 +90,7 @@ describe('slices', () => {
 
   it('name series that every side numbers alike, none for cells without a share', () => {
     const document = runDocument({ plan: plan({ placement: { A: { TAV: 10_000 } } }) })
-    expect(seriesOf(document).map(s => [s.location, s.stepName])).toEqual([[1, 'Look'], [1, 'Ask']])
+    expect(seriesOf(document).map(s => [s.location, s.stepName])).toEqual([[1, 'Look'], [1, 'Ask'], [1, 'Whole round']])
     expect(sliceFor(document, [[1], [1]], { location: 1, generator: 0 })[0]).toMatchObject({ firstSeries: 0, number: 1 })
     expect(dealPlan(document, [[1], [1]])[0]!.locationOf[0]).toBe(1)
   })
@@ -110,8 +111,8 @@ describe('peak', () => {
 
 describe('steps', () => {
   it('know their address and host', () => {
-    expect(addressOf({ baseUrl: 'http://a.test:81/x/' }, { url: '/y?z=1' }).href).toBe('http://a.test:81/x/y?z=1')
-    expect(hostOf(addressOf({ baseUrl: 'http://a.test' }, { url: 'https://b.test/q' }))).toBe('b.test:443')
+    expect(addressOf({ baseUrl: 'http://a.test:81/x/' }, '/y?z=1').href).toBe('http://a.test:81/x/y?z=1')
+    expect(hostOf(addressOf({ baseUrl: 'http://a.test' }, 'https://b.test/q'))).toBe('b.test:443')
   })
 
   it('draw pauses within their bounds', () => {

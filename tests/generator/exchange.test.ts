@@ -4,9 +4,10 @@ import { createServer as createTcp, type AddressInfo, type Server as TcpServer }
 import { approvedConnector, isLinkLocal } from '../../generator/exchange/approved-connector'
 import { classify } from '../../generator/exchange/classify'
 import type { Outcome, PreparedRequest } from '../../generator/exchange/exchange'
-import { prepareRequest } from '../../generator/exchange/prepare-request'
 import { UndiciExchange } from '../../generator/exchange/undici-exchange'
-import { step } from '../build/plans'
+import { LoadedAnswer } from '../../generator/journey/loaded-answer'
+import { prepareJourney } from '../../generator/journey/prepare-journey'
+import { journey, step, target } from '../build/plans'
 
 let server: Server
 let rude: TcpServer
@@ -39,12 +40,12 @@ afterAll(async () => {
 const sockets = { open: 0, opened() { this.open++ }, closed() { this.open-- } }
 function exchangeWith(hosts: string[]) {
   let ended: (o: Outcome) => void = () => { /* set for each request */ }
-  const exchange = new UndiciExchange(approvedConnector({ hosts: new Set(hosts) }, sockets), o => ended(o))
+  const exchange = new UndiciExchange(approvedConnector({ hosts: new Set(hosts), count: sockets }), new Map(), false, o => ended(o))
   return {
     exchange,
     send: (origin: string, path: string, over: Partial<PreparedRequest> = {}) => new Promise<Outcome>((resolve) => {
       ended = resolve
-      exchange.send({ origin: `http://${origin}`, path, method: 'GET', headers: [], body: undefined, timeoutMs: 2000, wantsBody: false, ...over })
+      exchange.send({ origin: `http://${origin}`, path, method: 'GET', headers: [], body: undefined, timeoutMs: 2000, keepBytes: 0, needsWhole: false, ...over })
     }),
   }
 }
@@ -52,8 +53,9 @@ function exchangeWith(hosts: string[]) {
 describe('an exchange', () => {
   it('tells status, bytes, body where it is wanted, and the time to connect only for the first', async () => {
     const { send, exchange } = exchangeWith([good])
-    const first = { ...await send(good, '/x', { wantsBody: true }) }
-    expect(first).toMatchObject({ status: 200, bytes: 11, body: '{"seats":3}', failure: undefined })
+    const first = { ...await send(good, '/x', { keepBytes: 1000 }) }
+    expect(first).toMatchObject({ status: 200, bytes: 11, failure: undefined })
+    expect(new LoadedAnswer().of(first).json()).toEqual({ seats: 3 })
     expect(first.connectMs).toBeGreaterThan(0)
     expect(first.endedAt).toBeGreaterThanOrEqual(first.firstByteAt)
     const second = await send(good, '/teapot')
@@ -96,8 +98,8 @@ describe('an exchange', () => {
 
   it('that is cut says nothing more', async () => {
     let outcomes = 0
-    const exchange = new UndiciExchange(approvedConnector({ hosts: new Set([good]) }, sockets), () => { outcomes++ })
-    exchange.send({ origin: `http://${good}`, path: '/slow', method: 'GET', headers: [], body: undefined, timeoutMs: 100, wantsBody: false })
+    const exchange = new UndiciExchange(approvedConnector({ hosts: new Set([good]), count: sockets }), new Map(), false, () => { outcomes++ })
+    exchange.send({ origin: `http://${good}`, path: '/slow', method: 'GET', headers: [], body: undefined, timeoutMs: 100, keepBytes: 0, needsWhole: false })
     await new Promise(r => setImmediate(r))
     exchange.cut()
     const other = exchangeWith([good])
@@ -127,7 +129,10 @@ describe('failures by their codes', () => {
 
 describe('a prepared request', () => {
   it('carries the marks by which the owner recognises it, and the step’s own headers first', () => {
-    const r = prepareRequest(step({ name: 'Enrol & pay', method: 'POST', url: '/enrol?x=1', body: '{}', headers: { 'User-Agent': 'mine' } }), { baseUrl: 'http://a.test:81' }, { runId: '7', rehearsal: true })
+    const prepared = prepareJourney(journey({ round: [step({ name: 'Enrol & pay', method: 'POST', url: '/enrol?x=1', body: { kind: 'json', text: '{}' }, headers: [['User-Agent', 'mine']] })] }), {
+      target: target({ baseUrl: 'http://a.test:81' }), secrets: {}, marking: { runId: '7', rehearsal: true }, feeds: [], files: new Map(), exemplarBytes: 0,
+    })
+    const r = prepared.round[0]!.parts[0]!.fixed!
     expect(r).toMatchObject({ origin: 'http://a.test:81', path: '/enrol?x=1', method: 'POST', body: '{}' })
     expect(Object.fromEntries(Array.from({ length: r.headers.length / 2 }, (_, i) => [r.headers[2 * i], r.headers[2 * i + 1]]))).toEqual({ 'User-Agent': 'mine', 'vornak-run': '7', 'vornak-step': 'Enrol%20%26%20pay', 'vornak-rehearsal': '1', 'content-type': 'application/json' })
   })

@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net'
 import { SeriesSum } from '../../core/merge/series-sum'
 import type { SlicedUser } from '../../core/plan/slice'
 import { HealthReader } from '../../generator/users/health'
-import { Load } from '../../generator/users/load'
+import { Load, NO_SUPPLIES } from '../../generator/users/load'
 import { Schedule } from '../../generator/users/schedule'
 import { addEntries, openFrame } from '../../protocol/frame'
 import { journey, plan, runDocument, step, target } from '../build/plans'
@@ -41,17 +41,17 @@ const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1
 function run(stays: [startMs: number, stopMs: number][], { leaveMs = 500, expectText = undefined as string | undefined } = {}) {
   const document = runDocument({
     target: target({ baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' } }),
-    journeys: [journey({ round: [step({ think: { kind: 'uniform', fromMs: 5, toMs: 25 }, expectText, timeoutMs: 1000 })] })], plan: plan({ placement: { A: { REY: 10_000 } } }),
+    journeys: [journey({ round: [step({ think: { kind: 'uniform', fromMs: 5, toMs: 25 }, expect: [{ kind: 'status', allow: '200' }, ...(expectText === undefined ? [] : [{ kind: 'body' as const, rule: 'contains' as const, value: expectText }])], timeoutMs: 1000 })] })], plan: plan({ placement: { A: { REY: 10_000 } } }),
   })
   const users = stays.map(([startMs, stopMs], i): SlicedUser => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs, stopMs }] }))
   const frames: ReturnType<typeof openFrame>['top'][] = []
   const sum = new SeriesSum()
   let load!: Load
   const finished = new Promise<void>((resolve) => {
-    load = new Load({ runId: '1', document, users, incarnation: 5, worker: 0, leaveMs, health, onFinished: resolve, onFrame: ({ bytes }) => {
+    load = new Load({ runId: '1', document, users, incarnation: 5, worker: 0, leaveMs, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: resolve, onFrame: ({ bytes }) => {
       const frame = openFrame(bytes)
       frames.push(frame.top)
-      addEntries(frame, () => sum)
+      addEntries(frame, () => sum, () => true)
     } }, performance.now() + 20)
     load.run()
   })

@@ -72,7 +72,7 @@ describe('the chain from client to histogram', () => {
     const { server, draws } = createPortal({ ...DEFAULT_SETTINGS, ...ONE, routes: [{ method: 'GET', path: '/queueing', service: { kind: 'exponential', meanMs: serviceMs }, status: 200, body: 'ok' }], seed: 3 }, true)
     await new Promise<void>(r => server.listen(0, '127.0.0.1', r))
     const host = `127.0.0.1:${(server.address() as AddressInfo).port}`
-    const connector = approvedConnector({ hosts: new Set([host]) }, { opened() { /* not counted */ }, closed() { /* not counted */ } })
+    const connector = approvedConnector({ hosts: new Set([host]), count: { opened() { /* not counted */ }, closed() { /* not counted */ } } })
     const random = seededRandom(17)
     const measured = new Histogram()
     const inOrder: number[] = []
@@ -80,13 +80,13 @@ describe('the chain from client to histogram', () => {
     let ended = 0
     await new Promise<void>((done) => {
       const send = () => {
-        const exchange = idle.pop() ?? new UndiciExchange(connector, (o) => {
+        const exchange = idle.pop() ?? new UndiciExchange(connector, new Map(), false, (o) => {
           measured.record((o.endedAt - o.beganAt) * 1000)
           inOrder.push(o.endedAt - o.beganAt)
           idle.push(o as UndiciExchange)
           if (++ended === n) done()
         })
-        exchange.send({ origin: `http://${host}`, path: '/queueing', method: 'GET', headers: [], body: undefined, timeoutMs: 60_000, wantsBody: false })
+        exchange.send({ origin: `http://${host}`, path: '/queueing', method: 'GET', headers: [], body: undefined, timeoutMs: 60_000, keepBytes: 0, needsWhole: false })
       }
       let at = performance.now()
       const next = (i: number) => {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Records what a target's owner has agreed to. */
 import type { ApiProblem } from '~~/api/views'
-import type { Target } from '~~/core/journey/journey'
+import type { Target } from '~~/core/journey/target'
 
 const open = defineModel<boolean>({ required: true })
 const { target } = defineProps<{ target: Target }>()

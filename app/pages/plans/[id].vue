@@ -2,7 +2,7 @@
 /** The plan sheet: one page, four bands, no scrolling at 1280 × 800. */
 import type { Problem } from '~~/core/plan/problems'
 import { fastestStartRate, userHoursOf } from '~~/core/load/profile'
-import { meanThinkMs } from '~~/core/journey/journey'
+import { meanRoundThinkMs } from '~~/core/journey/journey'
 import { peakMoment, plannedAt } from '~~/core/plan/peak'
 import { count, euro } from '~/format/figures'
 import { clockTime, dayTime, duration, runTime } from '~/format/moments'
@@ -23,7 +23,7 @@ const fastest = computed(() => Math.max(0, ...(plan.value?.groups.map(g => faste
 /** Passes from the pauses alone: answers make them fewer. */
 const passes = computed(() => plan.value?.groups.reduce((sum, g) => {
   const journey = store.view?.journeys.find(j => j.id === g.journeyId)
-  const passMs = journey?.round.reduce((s, step) => s + meanThinkMs(step.think), 0) ?? 0
+  const passMs = journey ? meanRoundThinkMs(journey) : 0
   return passMs > 0 ? sum + userHoursOf(g.profile) * 3_600_000 / passMs : sum
 }, 0) ?? 0)
 const machines = computed(() => store.check?.sizes.reduce((s, x) => s + x.machines, 0) ?? 0)
@@ -41,6 +41,7 @@ onMounted(load)
 
 function mend(problem: Problem): void {
   if (problem.mend?.kind === 'approve') approving.value = true
+  else if (problem.mend?.kind === 'openJourney') void navigateTo(`/journeys/${problem.mend.journey}`)
   else if (problem.mend) store.mend(problem.mend)
 }
 function mendFirst(): void {

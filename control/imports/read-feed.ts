@@ -1,0 +1,183 @@
+/** Reads a CSV of any size into a feed: rows as generators want them, one JSON array per line, and where each begins. Streams: memory does not grow with the file. */
+import { createHash } from 'node:crypto'
+import { createReadStream, closeSync, openSync, readSync, writeSync } from 'node:fs'
+import { Transform } from 'node:stream'
+import { parse } from 'csv-parse'
+import { recogniseEncoding, recogniseHeader, recogniseSeparator } from '../../core/formats/csv-recognition'
+import type { Feed } from '../../core/journey/feed'
+
+export interface FeedReading {
+  encoding?: string
+  separator?: string
+  header?: boolean
+  /** Rows of another length: refused, or filled and cut. */
+  ragged?: 'refuse' | 'fill'
+}
+
+export type ReadFeed = Omit<Feed, 'id' | 'name' | 'source'>
+
+/** The file cannot be a feed as it is. */
+export class FeedError extends Error {
+  override name = 'FeedError'
+  constructor(message: string, readonly remedy: string) { super(message) }
+}
+
+const SAMPLE_BYTES = 64 * 1024
+const PREVIEW_ROWS = 20
+const MOST_ROWS = 20_000_000
+const MOST_COLUMNS = 500
+/** Rows are written in pieces of this many characters. */
+const PIECE = 256 * 1024
+
+/** @param to file the rows go to; its index follows them: 8 bytes a row, little-endian, and one for the end @throws FeedError */
+export async function readFeed(from: string, to: string, reading: FeedReading): Promise<ReadFeed> {
+  const sample = firstBytes(from)
+  if (sample.subarray(0, 4).equals(Buffer.from([0x50, 0x4b, 3, 4]))) throw new FeedError('This is an archive or a spreadsheet, not a CSV.', 'Save the sheet as CSV, then upload that.')
+  const encoding = reading.encoding ?? recogniseEncoding(sample)
+  const decoder = decoderOf(encoding)
+  const text = new TextDecoder(encoding).decode(sample)
+  if (text.includes('\0')) throw new FeedError('The file is not text.', 'Upload a CSV: text, one row a line.')
+  const separator = reading.separator ?? recogniseSeparator(text)
+  const rows = new RowsFile(to)
+  const preview: string[][] = []
+  const ragged: { line: number, columns: number }[] = []
+  let raggedRows = 0
+  let header: boolean | undefined = reading.header
+  let columns: string[] | undefined
+  const first: string[][] = []
+
+  const takeRow = (row: string[], line: number) => {
+    if (row.length !== columns!.length) {
+      raggedRows++
+      if (ragged.length < 5) ragged.push({ line, columns: row.length })
+      if (reading.ragged === 'fill') row = columns!.map((_, i) => row[i] ?? '')
+      else return
+    }
+    if (preview.length < PREVIEW_ROWS) preview.push(row)
+    rows.add(row)
+  }
+  const begin = () => {
+    header ??= recogniseHeader(first)
+    const top = first[0] ?? []
+    if (top.length > MOST_COLUMNS) throw new FeedError(`The file has ${top.length} columns; at most ${MOST_COLUMNS} are taken.`, 'Leave out the columns that no template names.')
+    columns = header ? columnNames(top) : top.map((_, i) => `column${i + 1}`)
+    first.slice(header ? 1 : 0).forEach((row, i) => takeRow(row, i + (header ? 2 : 1)))
+  }
+
+  const parser = createReadStream(from).pipe(decoder).pipe(parse({ delimiter: separator, bom: true, relax_column_count: true, skip_empty_lines: true, info: true, max_record_size: 1024 * 1024 }))
+  try {
+    for await (const { record, info } of parser as AsyncIterable<{ record: string[], info: { lines: number } }>) {
+      if (columns) takeRow(record, info.lines)
+      else if (first.push(record) === 2) begin()
+    }
+    if (!columns) begin()
+  }
+  catch (error) {
+    rows.abandon()
+    if (error instanceof FeedError) throw error
+    const { code, lines } = error as { code?: string, lines?: number }
+    if (code === 'CSV_QUOTE_NOT_CLOSED') throw new FeedError('A quotation mark is opened and never closed.', `It begins before the end at line ${lines ?? '?'}: close it, or double it where it belongs to the text.`)
+    if (code?.startsWith('CSV_')) throw new FeedError(`Line ${lines ?? '?'} cannot be read: ${(error as Error).message}.`, 'Quote the cell as RFC 4180 says, or choose another separator.')
+    throw error
+  }
+  if (raggedRows > 0 && reading.ragged !== 'fill') {
+    rows.abandon()
+    throw new FeedError(`${raggedRows === 1 ? 'One row has' : `${raggedRows} rows have`} another number of columns than ${columns!.length}: ${ragged.map(r => `line ${r.line} has ${r.columns}`).join(', ')}${raggedRows > ragged.length ? ' …' : ''}.`, 'Mend them, choose another separator, or have short rows filled and long ones cut.')
+  }
+  if (rows.count === 0) {
+    rows.abandon()
+    throw new FeedError(header ? 'The file has a line of names and no row.' : 'The file has no row.', 'Upload one with at least one row.')
+  }
+  const { hash, rowsBytes } = rows.close()
+  const remarks: string[] = []
+  if (sample[0] === 0xef && sample[1] === 0xbb) remarks.push('a byte-order mark was left out')
+  if (!header) remarks.push('there is no line of names: columns are numbered')
+  if (raggedRows > 0) remarks.push(`${raggedRows} rows of another length were filled or cut`)
+  return { columns: columns!, rows: rows.count, rowsFile: hash, rowsBytes, encoding, separator, header: header!, remarks, preview }
+}
+
+/** Names as templates can write them, each once. */
+function columnNames(header: readonly string[]): string[] {
+  const names: string[] = []
+  header.forEach((cell, i) => {
+    const base = cell.trim().replace(/[^A-Za-z0-9_-]+/g, '_').replace(/^_+|_+$/g, '') || `column${i + 1}`
+    let name = base
+    for (let n = 2; names.includes(name); n++) name = `${base}_${n}`
+    names.push(name)
+  })
+  return names
+}
+
+function firstBytes(path: string): Buffer {
+  const handle = openSync(path, 'r')
+  try {
+    const bytes = Buffer.alloc(SAMPLE_BYTES)
+    return bytes.subarray(0, readSync(handle, bytes, 0, SAMPLE_BYTES, 0))
+  }
+  finally {
+    closeSync(handle)
+  }
+}
+
+function decoderOf(encoding: string): Transform {
+  let decoder: TextDecoder
+  try { decoder = new TextDecoder(encoding) }
+  catch { throw new FeedError(`“${encoding}” is no encoding.`, 'Choose utf-8, utf-16le, windows-1252 or another of the Encoding Standard.') }
+  return new Transform({
+    transform(chunk: Buffer, _, done) { done(null, decoder.decode(chunk, { stream: true })) },
+    flush(done) { done(null, decoder.decode()) },
+  })
+}
+
+/** Writes rows, then their index, hashing all of it. */
+class RowsFile {
+  count = 0
+  private readonly handle: number
+  private readonly hash = createHash('sha256')
+  private offsets = new Float64Array(1024)
+  private piece = ''
+  private bytes = 0
+  /** Bytes of what is in `piece`. */
+  private pieceBytes = 0
+
+  constructor(path: string) {
+    this.handle = openSync(path, 'w')
+  }
+
+  add(row: string[]): void {
+    if (this.count >= MOST_ROWS) throw new FeedError(`The file has more than ${MOST_ROWS / 1e6} million rows.`, 'Cut it down.')
+    if (this.count + 1 >= this.offsets.length) {
+      const grown = new Float64Array(this.offsets.length * 2)
+      grown.set(this.offsets)
+      this.offsets = grown
+    }
+    const line = `${JSON.stringify(row)}\n`
+    this.piece += line
+    this.pieceBytes += Buffer.byteLength(line)
+    this.offsets[++this.count] = this.bytes + this.pieceBytes
+    if (this.piece.length > PIECE) this.write()
+  }
+
+  close(): { hash: string, rowsBytes: number } {
+    this.write()
+    const index = Buffer.alloc((this.count + 1) * 8)
+    for (let i = 0; i <= this.count; i++) index.writeBigUInt64LE(BigInt(this.offsets[i]!), i * 8)
+    writeSync(this.handle, index)
+    this.hash.update(index)
+    closeSync(this.handle)
+    return { hash: this.hash.digest('hex'), rowsBytes: this.bytes }
+  }
+
+  abandon(): void {
+    closeSync(this.handle)
+  }
+
+  private write(): void {
+    const bytes = Buffer.from(this.piece)
+    writeSync(this.handle, bytes)
+    this.hash.update(bytes)
+    this.bytes += bytes.length
+    this.piece = ''
+    this.pieceBytes = 0
+  }
+}

@@ -1,0 +1,138 @@
+/** What runs are made from: targets, journeys, feeds, files and plans, checked before they are kept. */
+import type { Feed } from '../../core/journey/feed'
+import type { Journey } from '../../core/journey/journey'
+import { problemsOfJourney, type JourneyProblem } from '../../core/journey/problems'
+import { targetValues, type Approval, type Target } from '../../core/journey/target'
+import type { Plan } from '../../core/plan/document'
+import type { Clock } from '../clock'
+import { ControlError, notFound, savedMeanwhile } from '../errors'
+import type { LibraryStore, StoredJourney, StoredPlan } from '../store/library'
+import type { Sealing } from '../store/sealing'
+import type { FileRoom } from './files'
+
+export class Library {
+  /** @param ownHosts `host:port` pairs of Vornak itself: never to be approved */
+  constructor(readonly store: LibraryStore, readonly files: FileRoom, private readonly sealing: Sealing, private readonly clock: Clock, private readonly ownHosts: () => string[]) {}
+
+  // Targets.
+
+  target(id: string): Target | undefined { return this.store.target(id) }
+  targets(): Target[] { return this.store.targets() }
+
+  /** @param secrets new values by name; one that is left out stays, a name that is not among `secretNames` goes */
+  saveTarget(target: Target, secrets: Record<string, string> = {}): Target {
+    checkBase(target.baseUrl)
+    for (const address of Object.values(target.addresses ?? {})) checkBase(address)
+    if (target.approval) this.checkApproval(target.approval)
+    const names = new Set([...target.secretNames ?? [], ...Object.keys(secrets)])
+    const kept = { ...target, secretNames: [...names].sort() }
+    this.store.saveTarget(kept)
+    for (const [name, value] of Object.entries(secrets)) if (names.has(name)) this.store.saveSecret(target.id, name, this.sealing.seal(value, `${target.id}/${name}`))
+    for (const { name } of this.store.secrets(target.id)) if (!names.has(name)) this.store.dropSecret(target.id, name)
+    return kept
+  }
+
+  removeTarget(id: string): void {
+    const users = this.store.plans().filter(p => p.plan.targetId === id)
+    if (users.length > 0) throw new ControlError('in-use', 409, `The target is that of ${users.map(u => u.plan.name).join(', ')}.`, 'Choose another target there first.')
+    this.store.dropTarget(id)
+  }
+
+  setApproval(targetId: string, approval: Approval): Target {
+    const target = this.target(targetId)
+    if (!target) throw notFound(`target ${targetId}`)
+    return this.saveTarget({ ...target, approval })
+  }
+
+  /** Values of the target's secrets, to be handed to generators and nobody else. @throws ControlError when the key does not fit */
+  secretsOf(target: Target): Record<string, string> {
+    const wanted = new Set(target.secretNames ?? [])
+    try { return Object.fromEntries(this.store.secrets(target.id).filter(s => wanted.has(s.name)).map(s => [s.name, this.sealing.unseal(s.sealed, `${target.id}/${s.name}`)])) }
+    catch (error) { throw new ControlError('sealed', 500, (error as Error).message, 'See Targets.') }
+  }
+
+  // Journeys.
+
+  journey(id: string, version?: number): StoredJourney {
+    const stored = this.store.journey(id, version)
+    if (!stored) throw notFound(version === undefined ? `journey ${id}` : `version ${version} of journey ${id}`)
+    return stored
+  }
+
+  journeys(): Journey[] { return this.store.journeys().map(s => s.journey) }
+
+  saveJourney(journey: Journey, onVersion?: number): StoredJourney {
+    const version = onVersion ?? this.store.journey(journey.id)?.version ?? 0
+    const saved = this.store.saveJourney(journey, version, this.clock.now())
+    if (!saved) throw savedMeanwhile(this.journey(journey.id).version)
+    return saved
+  }
+
+  removeJourney(id: string): void {
+    const users = this.store.plans().filter(p => p.plan.groups.some(g => g.journeyId === id))
+    if (users.length > 0) throw new ControlError('in-use', 409, `The journey is walked in ${users.map(u => u.plan.name).join(', ')}.`, 'Give its groups another journey first.')
+    this.store.dropJourney(id)
+  }
+
+  /** An id that is free, made from a name. */
+  freeId(name: string, taken: (id: string) => boolean): string {
+    const base = name.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 40) || 'unnamed'
+    let id = base
+    for (let n = 2; taken(id); n++) id = `${base}-${n}`
+    return id
+  }
+
+  problemsOf(journey: Journey, target?: Target): JourneyProblem[] {
+    const values = target && { ...Object.fromEntries((target.secretNames ?? []).map(n => [n, ''])), ...targetValues(target) }
+    return problemsOfJourney(journey, { feeds: this.feedColumns(), target: values, files: new Set(this.store.files().map(f => f.id)) })
+  }
+
+  // Feeds.
+
+  feeds(): Feed[] { return this.store.feeds() }
+  feed(id: string): Feed | undefined { return this.store.feeds().find(f => f.id === id) }
+  saveFeed(feed: Feed): void { this.store.saveFeed(feed, this.clock.now()) }
+
+  removeFeed(id: string): void {
+    const users = this.journeys().filter(j => (j.feeds ?? []).some(f => f.feed === id))
+    if (users.length > 0) throw new ControlError('in-use', 409, `The feed is used by ${users.map(u => u.name).join(', ')}.`, 'Take it out there first.')
+    this.store.dropFeed(id)
+  }
+
+  feedColumns(): Record<string, string[]> {
+    return Object.fromEntries(this.feeds().map(f => [f.id, f.columns]))
+  }
+
+  /** Bytes of rows `from` to `to` in the feed's rows file. Where each row begins stands at the file's end: one number of 8 bytes per row, and one for the end. */
+  bytesOfRows(feed: Feed, from: number, to: number): { fromByte: number, toByte: number } {
+    const at = (row: number) => Number(this.files.read(feed.rowsFile, feed.rowsBytes + row * 8, feed.rowsBytes + row * 8 + 8).readBigUInt64LE())
+    return { fromByte: at(from), toByte: at(to) }
+  }
+
+  // Plans.
+
+  plan(id: string): StoredPlan | undefined { return this.store.plan(id) }
+  plans(): StoredPlan[] { return this.store.plans() }
+
+  savePlan(id: string, plan: Plan, onVersion: number): StoredPlan {
+    const saved = this.store.savePlan(id, plan, onVersion, this.clock.now())
+    if (!saved) throw savedMeanwhile(this.plan(id)?.version ?? 0)
+    return saved
+  }
+
+  private checkApproval({ hosts, window }: Approval): void {
+    const own = hosts.find(h => this.ownHosts().includes(h))
+    if (own !== undefined) throw new ControlError('own-host', 400, `${own} is Vornak itself.`, 'Approve the hosts of the system under load.')
+    if (!window) return
+    try { new Intl.DateTimeFormat('en', { timeZone: window.zone }) }
+    catch { throw new ControlError('zone', 400, `“${window.zone}” is no time zone.`, 'Write one like Europe/Oslo or UTC.') }
+  }
+}
+
+function checkBase(address: string): void {
+  try {
+    if (/^https?:$/.test(new URL(address).protocol)) return
+  }
+  catch { /* told below */ }
+  throw new ControlError('address', 400, `“${address}” is no address of a target.`, 'Write one like https://portal.example:8443.')
+}

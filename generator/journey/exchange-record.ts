@@ -1,0 +1,67 @@
+/** Writes an exchange down as it is kept: what was sent, what came, what each check saw. */
+import type { ExchangeRecord, KeptFor } from '../../core/journey/exchange-record'
+import type { Pair } from '../../core/journey/journey'
+import type { FailureKind } from '../../core/merge/failure-kinds'
+import type { Outcome, PreparedRequest } from '../exchange/exchange'
+import { EXEMPLAR_BODY_BYTES } from './exemplar-keeper'
+import type { LoadedAnswer } from './loaded-answer'
+import type { Mask } from './masking'
+import type { PreparedPart } from './prepared'
+
+/** How an exchange ended for its step. */
+export interface Judged {
+  failure: FailureKind | undefined
+  problem: string
+  /** Values taken, by their place among the step's captures. */
+  caught: readonly (string | undefined)[]
+}
+
+export interface RecordOf {
+  keptFor: KeptFor
+  group: string
+  journeyId: string
+  user: number
+  pass: number
+  /** Monotonic moments, ms. */
+  startedAt: number
+  beganAt: number
+  part: PreparedPart
+  request: PreparedRequest
+  outcome: Outcome
+  answer: LoadedAnswer
+  hops: readonly { status: number, url: string }[]
+  judged: Judged
+  mask: Mask
+}
+
+export function recordOf({ keptFor, group, journeyId, user, pass, startedAt, beganAt, part, request, outcome, answer, hops, judged, mask }: RecordOf): ExchangeRecord {
+  const came = outcome.status > 0
+  const sentBody = request.body === undefined ? '' : typeof request.body === 'string' ? request.body : request.body.toString('latin1')
+  const content = came ? shown(answer) : ''
+  const { handshake } = outcome
+  return {
+    keptFor, group, journeyId, step: part.name, user, pass, beganAtMs: beganAt - startedAt, endedAtMs: outcome.endedAt - startedAt,
+    request: { method: request.method, url: mask(request.origin + request.path), headers: paired(request.headers, mask), body: mask(sentBody.slice(0, EXEMPLAR_BODY_BYTES)), bodyBytes: request.body === undefined ? 0 : Buffer.byteLength(request.body) },
+    answer: came
+      ? { status: outcome.status, headers: paired(outcome.rawHeaders.map(h => h.toString('latin1')), mask), body: mask(content.slice(0, EXEMPLAR_BODY_BYTES)), bytes: outcome.bytes, whole: content.length <= EXEMPLAR_BODY_BYTES && outcome.failure === undefined }
+      : undefined,
+    hops: hops.map(h => ({ status: h.status, url: mask(h.url) })),
+    timings: { lookupMs: handshake?.lookupMs ?? -1, connectMs: handshake?.connectMs ?? -1, tlsMs: handshake?.tlsMs ?? -1, firstByteMs: came ? outcome.firstByteAt - outcome.beganAt : -1, wholeMs: outcome.endedAt - beganAt },
+    failure: judged.failure, problem: mask(judged.problem),
+    checks: outcome.failure === undefined ? part.checks.map(c => ({ name: mask(c.name), held: c.holds(answer), onlyCount: c.onlyCount, saw: mask(c.saw(answer)) })) : [],
+    captured: part.catches.map((c, i) => ({ name: c.name, value: judged.caught[i] === undefined ? undefined : mask(judged.caught[i]) })),
+  }
+}
+
+/** A body as text; of one that is none, only its length. */
+function shown(answer: LoadedAnswer): string {
+  const type = answer.header('content-type') ?? ''
+  if (/^(image|audio|video|font)\/|octet-stream|zip|pdf|wasm/.test(type) && !type.includes('svg')) return `(${type}, ${answer.bytes} bytes)`
+  return answer.text()
+}
+
+function paired(flat: readonly string[], mask: Mask): Pair[] {
+  const pairs: Pair[] = []
+  for (let i = 0; i < flat.length; i += 2) pairs.push([flat[i]!, mask(flat[i + 1] ?? '')])
+  return pairs
+}

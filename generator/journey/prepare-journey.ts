@@ -1,0 +1,145 @@
+/** Compiles a journey against a target: templates, checks, captures, spans. What cannot be compiled is said before anything is sent. */
+import { compileCatch, compileCheck, expectationsOf, missNamesOf, needsText, readStatuses } from '../../core/journey/answers'
+import { isBundle, meanRoundThinkMs, requestsOf, stepsOf, type HttpJourney, type RequestPart, type Stage, type Step } from '../../core/journey/journey'
+import { measuresOf } from '../../core/journey/measures'
+import { addressOf, targetValues, type Target } from '../../core/journey/target'
+import { compileTemplate, ESCAPES, TemplateError, type Template } from '../../core/values/template'
+import { resolveValue, type ValueNames, type ValueScope } from '../../core/values/scope'
+import { MOST_EXAMINED_BYTES, type PreparedRequest } from '../exchange/exchange'
+import { prepareBody } from './bodies'
+import type { PreparedFeed, PreparedJourney, PreparedPart, PreparedStep } from './prepared'
+
+/** Marks by which a target's owner recognises a run's requests, and by which its counts can be held against ours. */
+export interface Marking {
+  runId: string
+  /** Requests outside the load: a rehearsal or a try. */
+  rehearsal?: boolean
+}
+
+export interface Surroundings {
+  target: Target
+  secrets: Readonly<Record<string, string>>
+  marking: Marking
+  /** In the order of the journey's feeds. */
+  feeds: readonly (PreparedFeed & { as: string, columns: readonly string[] })[]
+  /** Contents of the library's files by content id. */
+  files: ReadonlyMap<string, Uint8Array>
+  /** Bytes of every answer's body kept for exemplars; 0 where none are kept. */
+  exemplarBytes: number
+}
+
+/** @throws TemplateError, ExpressionError, PathError, StatusError, TypeError */
+export function prepareJourney(journey: HttpJourney, around: Surroundings): PreparedJourney {
+  const measures = measuresOf(journey)
+  const place = (name: string, kind: string) => measures.findIndex(m => m.name === name && m.kind === kind)
+  const captures = capturedNames(journey)
+  const names: ValueNames = { feeds: around.feeds, captures, target: targetValues(around.target, around.secrets), runId: around.marking.runId }
+  const spans = journey.spans ?? []
+  const stage = (which: Stage) => stepsOf(journey, which).map((step): PreparedStep => ({
+    name: step.name, think: step.think,
+    bundle: isBundle(step) ? { measure: place(step.name, 'bundle'), parallel: Math.max(1, step.parallel) } : undefined,
+    parts: requestsOf(step).map(part => preparePart(part, place(part.name, 'request'), captures, names, around)),
+    spansBegin: spans.flatMap((s, i) => s.from === step.name ? [i] : []),
+    spansEnd: spans.flatMap((s, i) => s.to === step.name ? [i] : []),
+  }))
+  return {
+    journey, opening: stage('opening'), round: stage('round'), closing: stage('closing'),
+    fresh: journey.identity === 'fresh', http2: journey.http2 ?? false, newPassAfterFailure: journey.afterFailure === 'newPass', pacingMs: journey.pacingMs ?? 0, meanThinkMs: meanRoundThinkMs(journey),
+    spans: spans.map(s => ({ measure: place(s.name, 'span'), withThink: s.withThink })),
+    roundMeasure: measures.findIndex(m => m.kind === 'round'),
+    feeds: around.feeds, captures: captures.length,
+  }
+}
+
+/** Names of all values a journey captures, each once: a later capture of the same name takes the place of the earlier. */
+export function capturedNames(journey: HttpJourney): string[] {
+  const steps: Step[] = (['opening', 'round', 'closing'] as const).flatMap(s => stepsOf(journey, s))
+  return [...new Set(steps.flatMap(s => requestsOf(s).flatMap(r => (r.capture ?? []).map(c => c.name))))]
+}
+
+function preparePart(part: RequestPart & { name: string }, measure: number, captures: readonly string[], names: ValueNames, around: Surroundings): PreparedPart {
+  const expectations = expectationsOf(part)
+  const missNames = missNamesOf(part)
+  const catches = (part.capture ?? []).map((c) => {
+    const caught = compileCatch(c)
+    return { ...caught, slot: captures.indexOf(c.name), missNumber: missNames.indexOf(`has ${c.name}`) }
+  })
+  const onlyStatus = expectations.length === 1 && catches.length === 0 && !expectations[0]!.onlyCount && expectations[0]!.kind === 'status' ? readStatuses(expectations[0]!.allow) : undefined
+  const builder = requestBuilder(part, names, around)
+  return { name: part.name, measure, ...builder, onlyStatus, checks: expectations.map(compileCheck), catches, redirects: part.redirects ?? 0, timeoutMs: part.timeoutMs }
+}
+
+function requestBuilder(part: RequestPart & { name: string }, names: ValueNames, { target, marking, files, exemplarBytes }: Surroundings): Pick<PreparedPart, 'fixed' | 'build'> {
+  const compile = (text: string, escape: (value: string) => string) => compileTemplate<ValueScope>(text, name => resolveValue(name, names), escape)
+  const query = (part.query ?? []).map(([name, value]) => [compile(name, ESCAPES.none), compile(value, ESCAPES.none)] as const)
+  const url = compile(part.url, ESCAPES.url)
+  const headers = (part.headers ?? []).map(([name, value]) => [name, compile(value, ESCAPES.header)] as const)
+  const body = part.body && prepareBody(part.body, name => resolveValue(name, names), files)
+  const own = new Set(headers.map(([name]) => name.toLowerCase()))
+  const usual: [string, string][] = [['user-agent', 'Vornak'], ['vornak-run', marking.runId], ['vornak-step', encodeURIComponent(part.name)]]
+  if (marking.rehearsal) usual.push(['vornak-rehearsal', '1'])
+  if (body && !own.has('content-type')) usual.push(['content-type', body.type])
+  const added = usual.filter(([name]) => !own.has(name)).flat()
+  const whole = needsText(part)
+  const rest = { method: part.method, timeoutMs: part.timeoutMs, keepBytes: whole ? MOST_EXAMINED_BYTES : exemplarBytes, needsWhole: whole }
+  const templates: Template<ValueScope>[] = [url, ...query.flat(), ...headers.map(([, value]) => value)]
+  const origin = fixedOrigin(url, target)
+
+  const build = (scope: ValueScope): PreparedRequest | string => {
+    const missing = () => templates.map(t => t.missing(scope)).find(m => m !== undefined) ?? body?.missing(scope) ?? 'a value'
+    const text = url.render(scope)
+    if (text === undefined) return missing()
+    let address = origin && { origin, path: text.startsWith('http') ? text.slice(origin.length) || '/' : `${basePath(target)}/${text.replace(/^\/+/, '')}` }
+    if (!address) {
+      const parsed = addressOf(target, text)
+      address = { origin: parsed.origin, path: parsed.pathname + parsed.search }
+    }
+    if (query.length > 0) {
+      const search = new URLSearchParams()
+      for (const [name, value] of query) {
+        const [n, v] = [name.render(scope), value.render(scope)]
+        if (n === undefined || v === undefined) return missing()
+        search.append(n, v)
+      }
+      address.path += (address.path.includes('?') ? '&' : '?') + search.toString()
+    }
+    const lines: string[] = []
+    for (const [name, value] of headers) {
+      const v = value.render(scope)
+      if (v === undefined) return missing()
+      lines.push(name, v)
+    }
+    const sent = body?.build(scope)
+    if (body && sent === undefined) return missing()
+    return { ...address, ...rest, headers: lines.concat(added), body: sent }
+  }
+  const fixed = templates.every(t => t.fixed !== undefined) && (!body || body.fixed !== undefined)
+  if (!fixed) return { fixed: undefined, build }
+  const built = build(NOBODY)
+  if (typeof built === 'string') throw new TemplateError(`“${built}” has no value`)
+  // Parsed now, so that what is no address is found before the run.
+  const address = new URL(built.origin + built.path)
+  const request = { ...built, origin: address.origin, path: address.pathname + address.search }
+  return { fixed: request, build: () => request }
+}
+
+/** Scheme, host and port, where no value of the moment can change them. */
+function fixedOrigin(url: Template<ValueScope>, target: Target): string | undefined {
+  const text = url.fixed ?? url.lead
+  if (/^https?:\/\//i.test(text)) {
+    // The host must be over before the first value begins.
+    if (url.fixed === undefined && !/^https?:\/\/[^/?#]+[/?#]/i.test(text)) return undefined
+    const { origin } = new URL(text)
+    // An address that is written otherwise than it is normalised is parsed each time.
+    return text.startsWith(origin) ? origin : undefined
+  }
+  if (text === '' && url.fixed === undefined) return undefined
+  return new URL(target.baseUrl).origin
+}
+
+function basePath(target: Target): string {
+  return new URL(target.baseUrl).pathname.replace(/\/+$/, '')
+}
+
+/** The scope of texts in which nothing depends on the moment. */
+const NOBODY: ValueScope = { rows: [], captured: [], userNumber: 0, passNumber: 0, next: () => 0, random: () => 0, now: () => 0 }

@@ -1,0 +1,44 @@
+/** One user goes once through each journey, without pauses, by the same road as the load; every exchange is kept. Requests carry the rehearsal's mark. */
+import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import type { RunDocument } from '../../core/plan/document'
+import { seriesOf } from '../../core/plan/series'
+import type { RehearsedStep } from '../../protocol/messages'
+import type { HealthReader } from './health'
+import { Load, type Supplies } from './load'
+
+/** All journeys must be through by then, ms. */
+const MOST_MS = 110_000
+
+/** @returns what was exchanged, and why the try ended early, if it did */
+export async function tryJourneys(document: RunDocument, runId: string, supplies: Supplies, health: HealthReader): Promise<{ records: ExchangeRecord[], problem: string }> {
+  const records: ExchangeRecord[] = []
+  const series = seriesOf(document)
+  // One user of the first group of each journey.
+  const groups = document.plan.groups.filter((g, i, all) => all.findIndex(o => o.journeyId === g.journeyId) === i)
+  const users = groups.flatMap((group) => {
+    const index = document.plan.groups.indexOf(group)
+    const firstSeries = series.findIndex(s => s.group === index)
+    return firstSeries < 0 ? [] : [{ group: index, number: 1, firstSeries, stays: [{ startMs: 0, stopMs: MOST_MS }] }]
+  })
+  if (users.length === 0) return { records, problem: '' }
+  try {
+    await new Promise<void>((finished, failed) => {
+      const load = new Load({
+        runId, document, users, supplies, incarnation: 0, worker: 0, leaveMs: 1000, health, trying: true,
+        onFrame: () => { /* a try is not counted */ }, onExemplar: record => records.push({ ...record, keptFor: 'try' }), onFinished: finished,
+      }, performance.now())
+      load.run()
+      setTimeout(() => {
+        load.abort()
+        failed(new Error(`not over after ${MOST_MS / 1000} s`))
+      }, MOST_MS).unref()
+    })
+    return { records, problem: '' }
+  }
+  catch (error) { return { records, problem: (error as Error).message } }
+}
+
+/** A try as the rehearsal tells it. */
+export function rehearsedSteps(records: readonly ExchangeRecord[]): RehearsedStep[] {
+  return records.map(r => ({ journeyId: r.journeyId, step: r.step, ok: r.failure === undefined, status: r.answer?.status ?? 0, durationMs: r.timings.wholeMs, ...(r.failure === undefined ? {} : { problem: r.problem || r.failure }) }))
+}
