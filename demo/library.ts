@@ -1,17 +1,23 @@
-/** Puts the demo's target, journeys and plans into a coordinator's library. */
+/** Puts the demo's target, journeys, feed and plans into a coordinator's library. */
+import { Readable } from 'node:stream'
 import type { Coordinator } from '../control/coordinator'
 import type { Plan } from '../core/plan/document'
-import { DEMO_JOURNEYS, DEMO_PLAN, demoTarget, STAIRS_PLAN } from './scenario'
+import { BROWSER_JOURNEY, DEMO_JOURNEYS, DEMO_PLAN, DEMO_STUDENTS, demoTarget, STAIRS_PLAN } from './scenario'
 
 /** An approval lasts this long from now, ms. */
 const APPROVED_MS = 30 * 86_400_000
 
 export const DEMO_PLANS: Record<string, Plan> = { 'enrolment-morning': DEMO_PLAN, 'how-far': STAIRS_PLAN }
 
-export function fillLibrary(coordinator: Coordinator, portal: string, now: number): void {
-  coordinator.library.saveTarget(demoTarget(portal, new Date(now + APPROVED_MS).toISOString()))
-  for (const journey of DEMO_JOURNEYS) coordinator.library.saveJourney(journey)
+export async function fillLibrary(coordinator: Coordinator, portal: string, now: number): Promise<void> {
+  const { library, imports } = coordinator
+  library.saveTarget(demoTarget(portal, new Date(now + APPROVED_MS).toISOString()), { password: 'made-up-for-the-demo' })
+  if (!library.feed(DEMO_STUDENTS.name)) {
+    const file = await library.files.take(Readable.from([Buffer.from(DEMO_STUDENTS.csv())]), 'students.csv')
+    await imports.feed(file.id, DEMO_STUDENTS.name, {})
+  }
+  for (const journey of [...DEMO_JOURNEYS, BROWSER_JOURNEY]) library.saveJourney(journey)
   for (const [id, plan] of Object.entries(DEMO_PLANS)) {
-    if (!coordinator.library.plan(id)) coordinator.savePlan(id, plan, 0)
+    if (!library.plan(id)) coordinator.savePlan(id, plan, 0)
   }
 }

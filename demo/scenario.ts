@@ -1,5 +1,5 @@
 /** The demo: enrolment morning at Ostervik University. Invented, like everything in it. The shipped plan is scaled from 1,200 students to 240. */
-import type { HttpJourney, Journey, RequestStep, ThinkTime } from '../core/journey/journey'
+import type { HttpJourney, Journey, RequestStep, Step, ThinkTime } from '../core/journey/journey'
 import type { Target } from '../core/journey/target'
 import type { Plan } from '../core/plan/document'
 
@@ -8,12 +8,24 @@ export const PORTAL_ID = 'enrolment-portal'
 /** @param baseUrl where the portal stand-in listens @param until end of the approval, ISO 8601 */
 export function demoTarget(baseUrl: string, until: string): Target {
   return {
-    id: PORTAL_ID, name: 'Enrolment portal', environment: 'staging', baseUrl,
+    id: PORTAL_ID, name: 'Enrolment portal', environment: 'staging', baseUrl, variables: { term: 'autumn' },
     approval: { hosts: [new URL(baseUrl).host], mostUsers: 600, until, contact: 'Head of student systems' },
   }
 }
 
 const between = (fromMs: number, toMs: number): ThinkTime => ({ kind: 'uniform', fromMs, toMs })
+/** Accounts of the demo: made up, like everything in it. */
+export const DEMO_STUDENTS = { name: 'students', rows: 5000, csv: () => `name,programme\n${Array.from({ length: 5000 }, (_, i) => `s${1001 + i},${['history', 'chemistry', 'law', 'nursing'][i % 4]}`).join('\n')}\n` }
+
+/** What a browser does at the portal: sign in, load the page and its files, take a token, choose, enrol. */
+const asABrowser: Step[] = [
+  { name: 'Sign in', method: 'POST', url: '/sign-in', body: { kind: 'form', fields: [['student', '{{student.name}}'], ['password', '{{target.password}}']] }, redirects: 5, think: { kind: 'none' }, timeoutMs: 10_000, expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'contains', value: 'Signed in as' }], capture: [{ name: 'form', from: { kind: 'between', left: 'name="form" value="', right: '"' } }] },
+  { name: 'Page files', think: { kind: 'none' }, parallel: 6, requests: ['portal.css', 'portal.js', 'crest.svg'].map(f => ({ name: f, method: 'GET', url: `/${f}`, timeoutMs: 10_000, expect: [{ kind: 'status', allow: '200' }] })) },
+  { name: 'Token', method: 'GET', url: '/api/token', think: { kind: 'none' }, timeoutMs: 10_000, expect: [{ kind: 'status', allow: '200' }], capture: [{ name: 'token', from: { kind: 'json', path: '$.token' } }] },
+  { name: 'Choose module', method: 'GET', url: '/api/modules', query: [['term', 'autumn']], headers: [['x-enrolment-token', '{{token}}']], think: { kind: 'normal', meanMs: 4000, deviationMs: 1500 }, timeoutMs: 10_000, expect: [{ kind: 'status', allow: '200' }, { kind: 'json', path: '$.modules[?@.seats > 0].code', rule: 'exists' }], capture: [{ name: 'module', from: { kind: 'json', path: '$.modules[3].code' } }] },
+  { name: 'Confirm', method: 'POST', url: '/api/enrolments', headers: [['x-enrolment-token', '{{token}}']], body: { kind: 'json', text: '{"module":"{{module}}","form":"{{form}}"}' }, think: { kind: 'uniform', fromMs: 1000, toMs: 3000 }, timeoutMs: 10_000, expect: [{ kind: 'status', allow: '200' }, { kind: 'json', path: '$.enrolled', rule: 'equals', value: 'true' }, { kind: 'duration', atMostMs: 1800, onlyCount: true }] },
+]
+
 const journey = (id: string, name: string, round: RequestStep[]): HttpJourney => ({ schema: 'vornak-journey/1', kind: 'http', id, name, tags: ['enrolment morning'], identity: 'kept', opening: [], round, closing: [] })
 
 export const DEMO_JOURNEYS: Journey[] = [
@@ -30,6 +42,12 @@ export const DEMO_JOURNEYS: Journey[] = [
     { name: 'Approve', method: 'POST', url: '/approvals', body: { kind: 'json', text: '{"request":17}' }, think: between(3000, 7000), expect: [{ kind: 'status', allow: '200' }], timeoutMs: 10_000 },
   ]),
 ]
+
+/** The whole of it, for one user at a time to try: cookies, a page with its files, captures, a feed. */
+export const BROWSER_JOURNEY: HttpJourney = {
+  ...journey('as-a-browser', 'Enrol as a browser does', []), identity: 'fresh', round: asABrowser,
+  feeds: [{ feed: DEMO_STUDENTS.name, as: 'student', deal: 'once', per: 'pass', atEnd: 'leave' }], spans: [{ name: 'Sign in to page', from: 'Sign in', to: 'Page files', withThink: false }, { name: 'Choosing', from: 'Token', to: 'Confirm', withThink: true }],
+}
 
 const ramp = (to: number, upS: number, holdS: number, downS: number, startDelayMs = 0) => ({ startDelayMs, segments: [{ to, overMs: upS * 1000 }, { to, overMs: holdS * 1000 }, { to: 0, overMs: downS * 1000 }] })
 

@@ -31,7 +31,7 @@ async function seed(dataFolder: string, portal: string): Promise<void> {
     { mergeWorker: beside('merge-worker'), importWorker: beside('import-worker'), generator: beside('generator') }, { clock, providers: [cloud] },
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
-  fillLibrary(serving.coordinator, portal, Date.now())
+  await fillLibrary(serving.coordinator, portal, Date.now())
   for (const planId of Object.keys(DEMO_PLANS)) await runToEnd(serving.coordinator, planId)
   clearInterval(moving)
   cloud.close()

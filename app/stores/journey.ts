@@ -1,0 +1,197 @@
+/** The journey on the screen: as saved, as edited, checked anew with every change, and as it was last tried. */
+import { defineStore } from 'pinia'
+import type { ApiProblem, JourneyView, TriedView } from '~~/api/views'
+import { isBundle, STAGES, type BundleStep, type HttpJourney, type Journey, type RequestPart, type RequestStep, type Stage, type Step } from '~~/core/journey/journey'
+import type { JourneyProblem } from '~~/core/journey/problems'
+
+/** Pause after the last change before the journey is checked, ms. */
+const CHECK_AFTER_MS = 150
+const MOST_UNDO = 200
+
+/** What is chosen: the journey itself, or a step by stage and place. */
+export type Chosen = { stage: Stage, at: number, part: number } | undefined
+
+export const useJourney = defineStore('journey', () => {
+  const view = ref<JourneyView>()
+  const journey = ref<Journey>()
+  const problems = ref<JourneyProblem[]>([])
+  const problem = ref<ApiProblem>()
+  const saving = ref(false)
+  const past = ref<string[]>([])
+  const chosen = ref<Chosen>()
+  const targetId = ref<string>()
+  const tried = ref<TriedView & { at: number, targetId: string }>()
+  const trying = ref(false)
+  let timer: ReturnType<typeof setTimeout> | undefined
+
+  const changed = computed(() => !!view.value && JSON.stringify(journey.value) !== JSON.stringify(view.value.journey))
+  const http = computed(() => journey.value?.kind === 'http' ? journey.value : undefined)
+  const step = computed((): Step | undefined => chosen.value && http.value?.[chosen.value.stage][chosen.value.at])
+  /** The request that is edited: of a bundle, one of its requests. */
+  const part = computed((): (RequestPart & { name: string }) | undefined => {
+    const s = step.value
+    return s && (isBundle(s) ? s.requests[chosen.value!.part] : s)
+  })
+  const inTheWay = computed(() => problems.value.filter(p => p.weight === 'inTheWay'))
+  const target = computed(() => view.value?.targets.find(t => t.id === targetId.value))
+
+  async function load(id: string, version?: number): Promise<void> {
+    if (view.value?.journey.id !== id) tried.value = undefined
+    view.value = undefined
+    journey.value = undefined
+    past.value = []
+    await guarded(async () => {
+      const loaded = await api<JourneyView>(`journeys/${encodeURIComponent(id)}${version === undefined ? '' : `?version=${version}`}`)
+      view.value = loaded
+      journey.value = structuredClone(loaded.journey)
+      problems.value = loaded.problems
+      targetId.value = loaded.targets.some(t => t.id === targetId.value) ? targetId.value : loaded.targets.find(t => t.approval)?.id ?? loaded.targets[0]?.id
+      const first = loaded.journey.kind === 'http' ? STAGES.find(s => (loaded.journey as HttpJourney)[s].length > 0) : undefined
+      chosen.value = first && { stage: first, at: 0, part: 0 }
+    })
+  }
+
+  /** Changes the journey; can be undone. */
+  function edit(change: (journey: Journey) => void): void {
+    if (!journey.value) return
+    const before = JSON.stringify(journey.value)
+    change(journey.value)
+    if (JSON.stringify(journey.value) === before) return
+    past.value.push(before)
+    if (past.value.length > MOST_UNDO) past.value.shift()
+    checkSoon()
+  }
+
+  /** Changes the chosen step. */
+  function editStep(change: (step: Step) => void): void {
+    const at = chosen.value
+    if (at) edit((j) => { if (j.kind === 'http') change(j[at.stage][at.at]!) })
+  }
+
+  /** Changes the chosen request. */
+  function editPart(change: (part: RequestPart & { name: string, off?: boolean }) => void): void {
+    editStep((s) => {
+      const p = isBundle(s) ? s.requests[chosen.value!.part] : s
+      if (p) change(p)
+    })
+  }
+
+  function undo(): void {
+    const before = past.value.pop()
+    if (before === undefined) return
+    journey.value = JSON.parse(before) as Journey
+    checkSoon()
+  }
+
+  function checkSoon(): void {
+    clearTimeout(timer)
+    timer = setTimeout(() => void recheck(), CHECK_AFTER_MS)
+  }
+
+  async function recheck(): Promise<void> {
+    const said = problem.value?.code === 'silent' ? undefined : problem.value
+    if (await guarded(async () => { problems.value = await api<JourneyProblem[]>('journeys/check', 'POST', { journey: journey.value!, ...(targetId.value ? { targetId: targetId.value } : {}) }) })) problem.value ??= said
+  }
+
+  async function save(): Promise<boolean> {
+    if (!view.value || !journey.value) return false
+    if (!changed.value) return true
+    saving.value = true
+    const ok = await guarded(async () => {
+      const saved = await api<{ version: number, savedAt: number, journey: Journey }>(`journeys/${encodeURIComponent(view.value!.journey.id)}`, 'PUT', { onVersion: view.value!.history[0]?.version ?? 0, journey: journey.value! })
+      view.value = { ...view.value!, ...saved, history: [{ version: saved.version, savedAt: saved.savedAt, name: saved.journey.name }, ...view.value!.history] }
+    })
+    saving.value = false
+    return ok
+  }
+
+  /** One user goes once through the journey as it is on the screen, saved or not. @param machineId an enrolled generator's; left out: here */
+  async function tryIt(machineId?: string): Promise<boolean> {
+    if (!journey.value || !targetId.value || trying.value) return false
+    trying.value = true
+    const ok = await guarded(async () => {
+      const result = await api<TriedView>('journeys/try', 'POST', { journey: journey.value!, targetId: targetId.value!, ...(machineId ? { machineId } : {}) })
+      tried.value = { ...result, at: Date.now(), targetId: targetId.value! }
+    })
+    trying.value = false
+    return ok
+  }
+
+  // Steps.
+
+  function freeName(base: string): string {
+    const names = new Set(http.value ? STAGES.flatMap(s => http.value![s].flatMap(x => [x.name, ...(isBundle(x) ? x.requests.map(r => r.name) : [])])) : [])
+    let name = base
+    for (let n = 2; names.has(name); n++) name = `${base.replace(/ \d+$/, '')} ${n}`
+    return name
+  }
+
+  function addStep(stage: Stage, bundle = false): void {
+    const request: RequestStep = { name: freeName(bundle ? 'Request' : 'Step'), method: 'GET', url: '/', think: { kind: 'uniform', fromMs: 1000, toMs: 3000 }, timeoutMs: 10_000, expect: [{ kind: 'status', allow: '200' }] }
+    const { think, ...part } = request
+    const made: Step = bundle ? { name: freeName('Bundle'), think, parallel: 6, requests: [part] } satisfies BundleStep : request
+    const at = chosen.value?.stage === stage ? chosen.value.at + 1 : http.value?.[stage].length ?? 0
+    edit((j) => { if (j.kind === 'http') j[stage].splice(at, 0, made) })
+    chosen.value = { stage, at, part: 0 }
+  }
+
+  function duplicate(): void {
+    const at = chosen.value
+    if (!at || !step.value) return
+    const copy = structuredClone(toRaw(step.value)) as Step
+    copy.name = freeName(copy.name)
+    if (isBundle(copy)) for (const r of copy.requests) r.name = freeName(r.name)
+    edit((j) => { if (j.kind === 'http') j[at.stage].splice(at.at + 1, 0, copy) })
+    chosen.value = { ...at, at: at.at + 1 }
+  }
+
+  function remove(): void {
+    const at = chosen.value
+    if (!at || !http.value) return
+    edit((j) => { if (j.kind === 'http') j[at.stage].splice(at.at, 1) })
+    const left = http.value[at.stage].length
+    chosen.value = left > 0 ? { ...at, at: Math.min(at.at, left - 1), part: 0 } : undefined
+  }
+
+  /** Moves the chosen step up or down, from stage to stage at the ends. */
+  function move(by: -1 | 1): void {
+    const from = chosen.value
+    if (!from || !http.value) return
+    let stage = from.stage
+    let at = from.at + by
+    if (at < 0 || at >= http.value[stage].length) {
+      const next = STAGES[STAGES.indexOf(stage) + by]
+      if (!next) return
+      stage = next
+      at = by < 0 ? http.value[stage].length : 0
+    }
+    edit((j) => {
+      if (j.kind !== 'http') return
+      const [moved] = j[from.stage].splice(from.at, 1)
+      j[stage].splice(at, 0, moved!)
+    })
+    chosen.value = { stage, at, part: from.part }
+  }
+
+  /** Chooses the step before or after, over the stages. */
+  function go(by: -1 | 1): void {
+    if (!http.value) return
+    const all = STAGES.flatMap(stage => http.value![stage].map((_, at) => ({ stage, at, part: 0 })))
+    const here = all.findIndex(s => s.stage === chosen.value?.stage && s.at === chosen.value.at)
+    chosen.value = all[Math.max(0, Math.min(all.length - 1, here + by))]
+  }
+
+  async function guarded(act: () => Promise<void>): Promise<boolean> {
+    try {
+      await act()
+      problem.value = undefined
+      return true
+    }
+    catch (error) {
+      problem.value = problemOf(error)
+      return false
+    }
+  }
+
+  return { view, journey, http, problems, problem, saving, past, chosen, step, part, targetId, target, tried, trying, changed, inTheWay, load, edit, editStep, editPart, undo, recheck, save, tryIt, addStep, duplicate, remove, move, go }
+})
