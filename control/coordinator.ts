@@ -303,6 +303,19 @@ export class Coordinator {
     return this.ingest.findExemplars(this.runFile(id), wanted)
   }
 
+  /** What commands left on their generators. */
+  leftovers(id: number) {
+    this.storedRun(id)
+    return this.ingest.leftovers(this.runFile(id))
+  }
+
+  async leftover(id: number, generator: number, group: string, name: string): Promise<Uint8Array> {
+    this.storedRun(id)
+    const content = await this.ingest.readLeftover(this.runFile(id), generator, group, name)
+    if (!content) throw notFound(`file ${name} of this run`)
+    return content
+  }
+
   /** One user goes once through a journey. @param machineId an enrolled generator's; left out: here */
   try(journey: Journey, targetId: string, machineId?: string): Promise<Tried> {
     const target = this.library.target(targetId)

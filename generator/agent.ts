@@ -2,20 +2,25 @@
 import { randomBytes } from 'node:crypto'
 import { connect } from 'node:net'
 import { Worker } from 'node:worker_threads'
-import { sliceFor } from '../core/plan/slice'
+import { sliceFor, type SlicedUser } from '../core/plan/slice'
 import type { RunDocument } from '../core/plan/document'
 import type { RunSupplies, ToGenerator, WorkState } from '../protocol/messages'
+import { CommandLoad } from './command/command-load'
+import { findRuntime } from './command/runtimes'
+import { HealthReader } from './users/health'
 import { hostFacts } from './link/host-facts'
 import { Lease } from './link/lease'
 import { Link } from './link/link'
 import { ExemplarPost } from './link/exemplar-post'
 import { Spool } from './link/spool'
-import { SupplyLine } from './link/supplies'
+import { SupplyLine, type FetchedSupplies } from './link/supplies'
 import { rehearsedSteps } from './users/try-journeys'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './users/worker-messages'
 
 /** A roll call gives up on a host after this, ms. */
 const REACH_TIMEOUT_MS = 3000
+/** Files are brought back in parts of this, bytes. */
+const BROUGHT_PART_BYTES = 512 * 1024
 /** Exit codes: lease or work over; refused by the controller. */
 const EXIT_DONE = 0
 const EXIT_REFUSED = 2
@@ -52,6 +57,8 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
   const tellAll = (message: ToWorker) => workers.forEach(w => w.postMessage(message))
   const awaiting = { prepared: 0, finished: 0 }
   let preparedUsers = 0
+  let commands: CommandLoad[] = []
+  const health = new HealthReader(facts)
 
   const link = new Link({
     controller, token, facts,
@@ -63,6 +70,7 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
         endReason = `nothing heard from the controller for ${Math.round(ms / 1000)} s`
         say(`${endReason}: the load stops by itself.`)
         tellAll({ kind: 'drain' })
+        for (const command of commands) command.drain()
       }, () => {
         say('The lease is over: the generator ends.')
         exit(EXIT_DONE)
@@ -88,8 +96,9 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
       lease?.renew(leaseMs)
       link.say({ kind: 'beatReply', t1, t2, t3: performance.timeOrigin + performance.now() })
     },
-    async rollCall({ hosts }) {
-      link.say({ kind: 'rollCallReply', reached: await Promise.all(hosts.map(reach)) })
+    async rollCall({ hosts, runtimes }) {
+      const [reached, found] = await Promise.all([Promise.all(hosts.map(reach)), Promise.all(runtimes.map(findRuntime))])
+      link.say({ kind: 'rollCallReply', reached, runtimes: found })
     },
     rehearse({ document, runId, supplies }) {
       work = { state: 'idle', runId }
@@ -102,12 +111,17 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
     exemplarsAck({ incarnation: of, batch }) { exemplars.acknowledge(of, batch) },
     async prepare({ runId, document, generators, post, leaveMs, supplies }) {
       const users = sliceFor(document, generators, post)
+      for (const command of commands) command.abort()
+      commands = []
       awaiting.prepared = awaiting.finished = workers.length
       work = { state: 'idle', runId }
       endReason = 'the plan is over'
       preparedUsers = users.length
       try {
         const fetched = await supplyLine.fetch(supplies)
+        commands = commandsFor(runId, document, users, leaveMs, fetched, supplies)
+        awaiting.prepared = awaiting.finished = workers.length + commands.length
+        for (const command of commands) void command.prepare().then(() => takeFromWorker(-1, { kind: 'prepared' }), (error: Error) => takeFromWorker(-1, { kind: 'unprepared', problem: error.message }))
         workers.forEach((w, i) => w.postMessage({
           kind: 'prepare', runId, document, leaveMs, users: users.filter((_, u) => u % workers.length === i), supplies: fetched,
           post: { generator: supplies.generator, generators: supplies.generators, worker: i, workers: workers.length },
@@ -118,18 +132,23 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
     go({ runId, startAt }) {
       if (work.state !== 'prepared' || work.runId !== runId) return
       work = { state: 'loading', runId }
-      tellAll({ kind: 'go', startAtHr: hrNow() + startAt - (performance.timeOrigin + performance.now()) })
+      const waitMs = startAt - (performance.timeOrigin + performance.now())
+      tellAll({ kind: 'go', startAtHr: hrNow() + waitMs })
+      const startedAt = performance.now() + waitMs
+      for (const command of commands) setTimeout(() => command.run(startedAt), Math.max(0, waitMs))
       link.say({ kind: 'going', runId })
     },
     drain({ runId, reason }) {
       if (work.runId !== runId || work.state !== 'loading') return
       endReason = reason
       tellAll({ kind: 'drain' })
+      for (const command of commands) command.drain()
     },
     abort({ runId, reason }) {
       if (work.runId !== runId || work.state !== 'loading') return
       endReason = reason
       tellAll({ kind: 'abort' })
+      for (const command of commands) command.abort()
     },
     ack({ incarnation: of, worker, upTo }) {
       spool.acknowledge(of, worker, upTo)
@@ -139,6 +158,28 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
       link.stop()
       exit(EXIT_DONE)
     },
+  }
+
+  /** Command journeys run on this thread's side: their load is another process's. Each files its frames as a worker of its own. */
+  function commandsFor(runId: string, document: RunDocument, users: SlicedUser[], leaveMs: number, supplies: FetchedSupplies, { generator, generators }: RunSupplies): CommandLoad[] {
+    return document.plan.groups.flatMap((group, g) => {
+      const journey = document.journeys.find(j => j.id === group.journeyId)
+      const mine = users.filter(u => u.group === g)
+      if (journey?.kind !== 'command' || mine.length === 0) return []
+      const worker = workers.length + g
+      return [new CommandLoad({
+        runId, document, group: g, journey, users: mine, supplies, generator, generators, incarnation, worker, leaveMs, health,
+        onFrame: ({ bytes, sequence }) => spool.add({ incarnation, worker, sequence, bytes }),
+        onTrouble: sentence => link.say({ kind: 'trouble', sentence: `${group.name}: ${sentence}` }),
+        onLog: text => link.say({ kind: 'commandLog', runId, group: group.name, text }),
+        onBroughtBack: (name, content) => {
+          for (let from = 0; from === 0 || from < content.length; from += BROUGHT_PART_BYTES) {
+            link.say({ kind: 'broughtBack', runId, group: group.name, name, from, base64: content.subarray(from, from + BROUGHT_PART_BYTES).toString('base64'), last: from + BROUGHT_PART_BYTES >= content.length })
+          }
+        },
+        onFinished: () => takeFromWorker(-1, { kind: 'finished' }),
+      })]
+    })
   }
 
   async function tryOn(id: string, runId: string, document: RunDocument, supplies: RunSupplies): Promise<void> {

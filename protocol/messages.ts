@@ -64,7 +64,7 @@ export type ToGenerator =
   | { kind: 'refused', code: string, sentence: string }
   | { kind: 'enrolled', generatorId: string, epoch: number, leaseMs: number, graceMs: number }
   | { kind: 'beat', t1: number, leaseMs: number }
-  | { kind: 'rollCall', hosts: string[] }
+  | { kind: 'rollCall', hosts: string[], runtimes: { program: string, arguments: string[] }[] }
   | { kind: 'rehearse', document: RunDocument, runId: string, supplies: RunSupplies }
   | { kind: 'try', id: string, document: RunDocument, supplies: RunSupplies }
   | { kind: 'prepare', runId: string, document: RunDocument, generators: number[][], post: Post, leaveMs: number, supplies: RunSupplies }
@@ -84,7 +84,7 @@ export type FromGenerator =
   | { kind: 'enrol', version: number, token: string, publicKey: string, facts: HostFacts }
   | { kind: 'resume', version: number, generatorId: string, signature: string, state: WorkState, runId: string }
   | { kind: 'beatReply', t1: number, t2: number, t3: number }
-  | { kind: 'rollCallReply', reached: { host: string, ok: boolean, connectMs: number, problem?: string }[] }
+  | { kind: 'rollCallReply', reached: { host: string, ok: boolean, connectMs: number, problem?: string }[], runtimes: { program: string, ok: boolean, said: string }[] }
   | { kind: 'rehearsed', runId: string, steps: RehearsedStep[] }
   | { kind: 'tried', id: string, records: ExchangeRecord[], problem: string }
   | { kind: 'want', file: string, from: number, to: number }
@@ -134,7 +134,7 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   refused: message('refused', { code: id, sentence: text }),
   enrolled: message('enrolled', { generatorId: id, epoch: count, leaseMs: number, graceMs: number }),
   beat: message('beat', { t1: number, leaseMs: number }),
-  rollCall: message('rollCall', { hosts: { type: 'array', maxItems: 1000, items: id } }),
+  rollCall: message('rollCall', { hosts: { type: 'array', maxItems: 1000, items: id }, runtimes: list({ program: id, arguments: { type: 'array', maxItems: 20, items: text } }) }),
   rehearse: message('rehearse', { document, runId: id, supplies }),
   prepare: message('prepare', { runId: id, document, generators: { type: 'array', items: { type: 'array', items: number } }, post: { type: 'object', required: ['location', 'generator'], properties: { location: count, generator: count } }, leaveMs: number, supplies }),
   try: message('try', { id, document, supplies }),
@@ -154,7 +154,7 @@ const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
   }),
   resume: message('resume', { version, generatorId: id, signature: text, state: { enum: ['idle', 'prepared', 'loading', 'finished'] }, runId: { type: 'string', maxLength: 200 } }),
   beatReply: message('beatReply', { t1: number, t2: number, t3: number }),
-  rollCallReply: message('rollCallReply', { reached: list({ host: id, ok: { type: 'boolean' }, connectMs: number, problem: text }, ['problem']) }),
+  rollCallReply: message('rollCallReply', { reached: list({ host: id, ok: { type: 'boolean' }, connectMs: number, problem: text }, ['problem']), runtimes: list({ program: id, ok: { type: 'boolean' }, said: text }) }),
   rehearsed: message('rehearsed', { runId: id, steps: list({ journeyId: id, step: text, ok: { type: 'boolean' }, status: number, durationMs: number, problem: text }, ['problem']) }),
   tried: message('tried', { id, records, problem: text }),
   want: message('want', { file, from: count, to: count }),

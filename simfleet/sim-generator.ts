@@ -54,7 +54,7 @@ export class SimGenerator {
         facts: { hostname: options.name, platform: 'simulated', node: process.version, cores: 1, memoryBytes: 2 ** 31, descriptors: 65_536 },
       })
       case 'beat': return this.say({ kind: 'beatReply', t1: message.t1, t2: options.now(), t3: options.now() })
-      case 'rollCall': return this.say({ kind: 'rollCallReply', reached: message.hosts.map(host => ({ host, ok: true, connectMs: 0.6 + options.world.random() })) })
+      case 'rollCall': return this.say({ kind: 'rollCallReply', reached: message.hosts.map(host => ({ host, ok: true, connectMs: 0.6 + options.world.random() })), runtimes: message.runtimes.map(r => ({ program: r.program, ok: true, said: 'simulated' })) })
       case 'rehearse': return this.say({
         kind: 'rehearsed', runId: message.runId,
         steps: message.document.journeys.flatMap(j => simulated(j).map(s => ({ journeyId: j.id, step: s.name, ok: true, status: firstStatus(s), durationMs: 20 + 60 * options.world.random() }))),

@@ -75,7 +75,7 @@ useHead({ title: 'Feeds · Vornak' })
         <div class="top"><h2>{{ feed.name }}</h2><span class="spring" /><button class="btn link sm" @click="remove(feed.id)">Remove</button></div>
         <p class="s12 q">{{ count(feed.rows) }} rows of {{ feed.columns.length }} columns, {{ bytes(feed.rowsBytes) }}; read as {{ feed.encoding }}, separated by {{ SEPARATORS[feed.separator] ?? feed.separator }}, {{ feed.header ? 'with a line of names' : 'without names' }}<template v-if="feed.remarks.length">; {{ feed.remarks.join('; ') }}</template>.</p>
         <p class="s12 q">Journeys name its columns as <span class="mono">{{ `\{\{name.${feed.columns[0]}\}\}` }}</span>, with the name they use it by.</p>
-        <div class="preview"><table class="table"><thead><tr><th class="num">row</th><th v-for="c in feed.columns" :key="c" class="mono">{{ c }}</th></tr></thead><tbody><tr v-for="(row, i) in feed.preview" :key="i"><td class="num q">{{ i + 1 }}</td><td v-for="(cell, n) in row" :key="n" class="cell">{{ cell }}</td></tr></tbody></table></div>
+        <div class="preview"><table class="table"><thead><tr><th class="num rownum">row</th><th v-for="c in feed.columns" :key="c" class="mono">{{ c }}</th></tr></thead><tbody><tr v-for="(row, i) in feed.preview" :key="i"><td class="num q">{{ i + 1 }}</td><td v-for="(cell, n) in row" :key="n" class="cell">{{ cell }}</td></tr></tbody></table></div>
         <p v-if="feed.rows > feed.preview.length" class="q s12">and {{ count(feed.rows - feed.preview.length) }} more</p>
       </section>
     </div>
@@ -96,5 +96,6 @@ useHead({ title: 'Feeds · Vornak' })
 .top { display: flex; align-items: center; }
 .spring { flex: 1; }
 .preview { overflow: auto; margin-top: 6px; }
+.rownum { width: 40px; }
 .cell { max-width: 280px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 </style>

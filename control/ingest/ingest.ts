@@ -6,12 +6,16 @@ import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { RunFacts, RunSummary } from '../run/summary'
 import type { RunGenerator, Ack } from './run-merge'
 import type { ExemplarsWanted, FoundExemplars } from './exemplars'
+import type { Leftover } from './leftovers'
 import type { WindowFigures } from './run-reader'
 
 export type ToMergeWorker =
   | { kind: 'open', runId: number, path: string, document: RunDocument, generators: RunGenerator[] }
   | { kind: 'frame', runId: number, generator: number, bytes: Uint8Array }
   | { kind: 'exemplars', runId: number, path: string, generator: number, incarnation: number, batch: number, records: ExchangeRecord[], dropped: number }
+  | { kind: 'leftover', path: string, generator: number, group: string, name: string, content: Uint8Array }
+  | { kind: 'leftovers', id: number, path: string }
+  | { kind: 'readLeftover', id: number, path: string, generator: number, group: string, name: string }
   | { kind: 'leave', runId: number, generator: number }
   | { kind: 'settle', id: number, runId: number, facts: RunFacts }
   | { kind: 'window', id: number, path: string, document: RunDocument, fromS: number, toS: number }
@@ -64,6 +68,19 @@ export class Ingest {
 
   findExemplars(path: string, wanted: ExemplarsWanted): Promise<FoundExemplars> {
     return this.ask(id => ({ kind: 'findExemplars', id, path, wanted })) as Promise<FoundExemplars>
+  }
+
+  /** Keeps what a command left on its generator. */
+  leftover(path: string, generator: number, group: string, name: string, content: Uint8Array): void {
+    this.tell({ kind: 'leftover', path, generator, group, name, content })
+  }
+
+  leftovers(path: string): Promise<Leftover[]> {
+    return this.ask(id => ({ kind: 'leftovers', id, path })) as Promise<Leftover[]>
+  }
+
+  readLeftover(path: string, generator: number, group: string, name: string): Promise<Uint8Array | undefined> {
+    return this.ask(id => ({ kind: 'readLeftover', id, path, generator, group, name })) as Promise<Uint8Array | undefined>
   }
 
   leave(runId: number, generator: number): void {

@@ -4,7 +4,8 @@ import { histogramLog } from '../reports/histogram-log'
 import { summarise } from '../run/summary'
 import type { FromMergeWorker, ToMergeWorker } from './ingest'
 import { findExemplars, keepExemplars } from './exemplars'
-import { openRunFile } from '../store/open'
+import { keepLeftover, listLeftovers, readLeftover } from './leftovers'
+import { openRunFile, type Store } from '../store/open'
 import { RunMerge } from './run-merge'
 import { readRun, windowFigures } from './run-reader'
 import type { RunDocument } from '../../core/plan/document'
@@ -19,6 +20,12 @@ const tell = (message: FromMergeWorker) => port.postMessage(message)
 function flush(runId: number, merge: RunMerge): void {
   const { acks, seconds } = merge.flush()
   if (acks.length > 0 || seconds.length > 0) tell({ kind: 'flushed', runId, acks, seconds, finished: finishedOf(merge) })
+}
+
+function inFile<T>(path: string, act: (store: Store) => T): T {
+  const store = openRunFile(path)
+  try { return act(store) }
+  finally { store.close() }
 }
 
 function finishedOf(merge: RunMerge): number[] {
@@ -41,16 +48,13 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   },
   exemplars({ runId, path, generator, incarnation, batch, records, dropped }) {
     // Also a run that has just been settled takes the last ones.
-    const store = openRunFile(path)
-    try { store.transaction(() => keepExemplars(store, generator, { incarnation, batch, records, dropped }))() }
-    finally { store.close() }
+    inFile(path, store => store.transaction(() => keepExemplars(store, generator, { incarnation, batch, records, dropped }))())
     tell({ kind: 'exemplarsKept', runId, generator, incarnation, batch })
   },
-  findExemplars: ({ path, wanted }) => {
-    const store = openRunFile(path)
-    try { return findExemplars(store, wanted) }
-    finally { store.close() }
-  },
+  findExemplars: ({ path, wanted }) => inFile(path, store => findExemplars(store, wanted)),
+  leftover: ({ path, generator, group, name, content }) => inFile(path, store => keepLeftover(store, generator, group, name, content)),
+  leftovers: ({ path }) => inFile(path, listLeftovers),
+  readLeftover: ({ path, generator, group, name }) => inFile(path, store => readLeftover(store, generator, group, name)),
   leave({ runId, generator }) {
     runs.get(runId)?.merge.leave(generator)
   },

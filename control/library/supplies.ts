@@ -1,6 +1,6 @@
 /** What each generator of a run gets besides the document: secrets, files, and its stretch of every feed. */
 import { requestsOf, STAGES, stepsOf, type Journey } from '../../core/journey/journey'
-import { cutRows, rehearsalRows, takersPerGenerator, usesOnce, type RowRange } from '../../core/plan/feed-slices'
+import { cutRows, reservedRows, takersPerGenerator, usesOnce, type RowRange } from '../../core/plan/feed-slices'
 import type { RunDocument } from '../../core/plan/document'
 import type { FeedSupply, RowStretch, RunSupplies } from '../../protocol/messages'
 import type { Library } from './library'
@@ -23,10 +23,10 @@ export function capacitiesOf({ plan, fleet }: RunDocument): number[][] {
 export function suppliesForLoad(library: Library, document: RunDocument, generator: number): RunSupplies {
   const capacities = capacitiesOf(document)
   const generators = capacities.flat().length
-  return supplies(library, document, generator, generators, (feed, rows) => cutRows(rows, rehearsalRows(document, rows), takersPerGenerator(document, capacities, feed))[generator] ?? { from: 0, to: 0 })
+  return supplies(library, document, generator, generators, (feed, rows) => cutRows(rows, reservedRows(document, rows), takersPerGenerator(document, capacities, feed))[generator] ?? { from: 0, to: 0 })
 }
 
-/** A rehearsal, or a try, takes one of the last rows of what is dealt once: the load does not touch them. @param place of the location */
+/** A try takes the last row of what is dealt once, a rehearsal one before it: the load does not touch them. @param place 0 for a try, from 1 on by location */
 export function suppliesForTry(library: Library, document: RunDocument, place: number): RunSupplies {
   return supplies(library, document, 0, 1, (_, rows) => ({ from: Math.max(0, rows - 1 - place), to: Math.max(0, rows - place) }))
 }

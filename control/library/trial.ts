@@ -43,6 +43,7 @@ export class Trials {
   /** @throws ControlError when the target is not approved, or too many tries are under way */
   async here(journey: Journey, target: Target): Promise<Tried> {
     checkApproved(target)
+    checkHttp(journey)
     if (this.under >= MOST_AT_ONCE) throw new ControlError('busy', 429, `${MOST_AT_ONCE} tries are under way on this machine.`, 'Wait until one is over.')
     this.under++
     try { return await this.spawned(trialDocument(journey, target)) }
@@ -52,6 +53,7 @@ export class Trials {
   /** @throws ControlError when the target is not approved */
   on(connection: Connection, journey: Journey, target: Target): Promise<Tried> {
     checkApproved(target)
+    checkHttp(journey)
     if (connection.work.state === 'loading') throw new ControlError('busy', 409, 'The generator carries a load.', 'Choose another, or try here.')
     const document = trialDocument(journey, target)
     const id = randomUUID()
@@ -116,6 +118,10 @@ const MOST_PART_BYTES = 1024 * 1024
 
 export function partOf(library: Library, { file, from, to }: Extract<FromGenerator, { kind: 'want' }>): Extract<ToGenerator, { kind: 'part' }> {
   return { kind: 'part', file, from, base64: library.files.has(file) ? library.files.read(file, from, Math.min(to, from + MOST_PART_BYTES)).toString('base64') : '' }
+}
+
+function checkHttp(journey: Journey): void {
+  if (journey.kind === 'command') throw new ControlError('command', 409, 'A command is not tried step by step.', 'Run it in a small plan with one user: its log and files come back with the result.')
 }
 
 function checkApproved(target: Target): void {

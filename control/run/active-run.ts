@@ -36,8 +36,10 @@ export interface ActiveRun {
   /** Filled when all machines are in hand: their order is what frames and slices refer to. */
   generators: RunGenerator[]
   /** Per machine, the roll call's findings. */
-  rollCalls: Map<string, Extract<FromGenerator, { kind: 'rollCallReply' }>['reached']>
+  rollCalls: Map<string, Pick<Extract<FromGenerator, { kind: 'rollCallReply' }>, 'reached' | 'runtimes'>>
   rehearsals: Map<string, RehearsedStep[]>
+  /** Files being brought back, by machine, group and name. */
+  comingBack: Map<string, Buffer[]>
   /** Per machine, why it cannot do the work. */
   unprepared: Map<string, string>
   /** Numbers of generators whose last frame, and all before it, is safe. */

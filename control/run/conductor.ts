@@ -49,7 +49,7 @@ export class Conductor {
   takeUp(runId: number): void {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
-      id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rollCalls: new Map(), rehearsals: new Map(), unprepared: new Map(),
+      id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rollCalls: new Map(), rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
       finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), merging: false, closing: false,
     })
   }
@@ -67,10 +67,12 @@ export class Conductor {
   onMessage(connection: Connection, message: FromGenerator): void {
     const run = this.runOf(connection.machineId)
     if (!run) return
-    if (message.kind === 'rollCallReply') run.rollCalls.set(connection.machineId, message.reached)
+    if (message.kind === 'rollCallReply') run.rollCalls.set(connection.machineId, message)
     if (message.kind === 'unprepared') run.unprepared.set(connection.machineId, message.problem)
     if (message.kind === 'want') this.send(connection, run.document, message)
     if (message.kind === 'exemplars') this.keepExemplars(run, connection, message)
+    if (message.kind === 'commandLog') this.keepLeftover(run, connection, message.group, 'standard error.log', Buffer.from(message.text))
+    if (message.kind === 'broughtBack') this.takeBack(run, connection, message)
     if (message.kind === 'rehearsed') run.rehearsals.set(connection.machineId, message.steps)
     if (message.kind === 'trouble') this.options.runs.remark(run.id, run.stored.state, 'trouble', `${connection.machineId}: ${message.sentence}`, this.options.clock.now())
   }
@@ -84,6 +86,21 @@ export class Conductor {
   private keepExemplars(run: ActiveRun, connection: Connection, message: Extract<FromGenerator, { kind: 'exemplars' }>): void {
     const generator = run.generators.findIndex(g => g.machineId === connection.machineId)
     if (generator >= 0) this.options.ingest.exemplars(run.id, this.options.runFile(run.id), generator, message)
+  }
+
+  private takeBack(run: ActiveRun, connection: Connection, { group, name, from, base64, last }: Extract<FromGenerator, { kind: 'broughtBack' }>): void {
+    const key = `${connection.machineId}/${group}/${name}`
+    const parts = from === 0 ? [] : run.comingBack.get(key) ?? []
+    parts.push(Buffer.from(base64, 'base64'))
+    run.comingBack.set(key, parts)
+    if (!last) return
+    run.comingBack.delete(key)
+    this.keepLeftover(run, connection, group, name, Buffer.concat(parts))
+  }
+
+  private keepLeftover(run: ActiveRun, connection: Connection, group: string, name: string, content: Buffer): void {
+    const generator = run.generators.findIndex(g => g.machineId === connection.machineId)
+    if (generator >= 0 && content.length > 0) this.options.ingest.leftover(this.options.runFile(run.id), generator, group, name, content)
   }
 
   onExemplars(runId: number, generator: number, incarnation: number, batch: number): void {

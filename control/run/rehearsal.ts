@@ -14,7 +14,7 @@ export function rehearsal(run: ActiveRun, tools: PhaseTools): Verdict | undefine
     const steps = run.rehearsals.get(machine.id)
     if (!steps) {
       waiting++
-      if (connection) tellOnce(run, connection, 'rehearse', () => connection.say({ kind: 'rehearse', document: run.document, runId: String(run.id), supplies: suppliesForTry(tools.library, run.document, run.document.plan.locations.findIndex(l => l.code === machine.location)) }))
+      if (connection) tellOnce(run, connection, 'rehearse', () => connection.say({ kind: 'rehearse', document: run.document, runId: String(run.id), supplies: suppliesForTry(tools.library, run.document, 1 + run.document.plan.locations.findIndex(l => l.code === machine.location)) }))
       if (machine.state !== 'ready') return { event: 'rehearsalFailed', reason: `${machine.name} is ${machine.state}` }
       continue
     }

@@ -12,6 +12,7 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
   const { clock, fleet } = tools
   const late = clock.now() - run.since > ROLL_CALL_TIMEOUT_MS
   const hosts = run.document.target.approval?.hosts ?? []
+  const runtimes = run.document.journeys.flatMap(j => j.kind === 'command' ? j.runtimes : [])
   const unfit: string[] = []
   let waiting = 0
   for (const { machine, connection } of crewOf(run, tools)) {
@@ -20,13 +21,19 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
       unfit.push(`${machine.name} is ${machine.state}`)
       continue
     }
-    if (connection) tellOnce(run, connection, 'rollCall', () => connection.say({ kind: 'rollCall', hosts }))
-    const reached = run.rollCalls.get(machine.id)
+    if (connection) tellOnce(run, connection, 'rollCall', () => connection.say({ kind: 'rollCall', hosts, runtimes }))
+    const answer = run.rollCalls.get(machine.id)
+    const reached = answer?.reached
+    const lacking = answer?.runtimes.find(r => !r.ok)
     const uncertainty = connection?.clock.uncertaintyAt(clock.now()) ?? Number.POSITIVE_INFINITY
     const missed = reached?.find(r => !r.ok)
     if (missed) {
       fleet.change(machine.id, 'rollCallFailed', `does not reach ${missed.host}: ${missed.problem}`)
       unfit.push(`${machine.name} does not reach ${missed.host}: ${missed.problem}`)
+    }
+    else if (lacking) {
+      fleet.change(machine.id, 'rollCallFailed', `${lacking.program} ${lacking.said}`)
+      unfit.push(`${machine.name}: ${lacking.program} ${lacking.said}`)
     }
     else if (reached && connection && connection.clock.samples >= CLOCK_SAMPLES && uncertainty <= WORST_CLOCK_MS) {
       fleet.change(machine.id, 'rollCallPassed', `reaches ${reached.map(r => `${r.host} in ${r.connectMs.toFixed(1)} ms`).join(', ')}; clock ± ${uncertainty.toFixed(1)} ms`)

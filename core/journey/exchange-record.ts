@@ -21,7 +21,7 @@ export interface ExchangeRecord {
   /** Undefined when no answer came. */
   answer: { status: number, headers: Pair[], body: string, bytes: number, whole: boolean } | undefined
   /** Answers that redirected, before the last. */
-  hops: { status: number, url: string }[]
+  hops: { status: number, url: string, to: string }[]
   /** ms; −1 where it did not happen. */
   timings: { lookupMs: number, connectMs: number, tlsMs: number, firstByteMs: number, wholeMs: number }
   failure: FailureKind | undefined

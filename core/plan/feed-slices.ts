@@ -22,9 +22,9 @@ export function cutRows(rows: number, reserved: number, users: readonly number[]
   })
 }
 
-/** Rows at the end of a feed that only rehearsals use: one per location, so that no row is used before the load that must use it once. */
-export function rehearsalRows(document: Pick<RunDocument, 'plan'>, rows: number): number {
-  return document.plan.rehearse ? Math.min(rows, document.plan.locations.length) : 0
+/** Rows at the end of a feed that the load leaves alone: the last is for tries, those before it, one per location, for rehearsals. */
+export function reservedRows(document: Pick<RunDocument, 'plan'>, rows: number): number {
+  return Math.min(rows, 1 + (document.plan.rehearse ? document.plan.locations.length : 0))
 }
 
 export function usesOnce(journey: Journey | undefined, feed: string): boolean {

@@ -41,6 +41,8 @@ export interface LoadOptions {
   onExemplar: (record: ExchangeRecord) => void
   /** Everybody has gone and the last frame is cut. */
   onFinished: () => void
+  /** Frames go on until then, ms, though nobody may be left: who has said its last word is thought to be done. */
+  lastsMs?: number
   /** A rehearsal or a try: no pauses, one pass, every exchange kept. */
   trying?: boolean
 }
@@ -105,6 +107,7 @@ export class Load {
         if (!this.options.trying) cues.push({ atMs: stay.stopMs, act: now => this.leave(user, now) })
       }
     }
+    if (this.options.lastsMs !== undefined) cues.push({ atMs: this.options.lastsMs, act: () => { /* only the end of the list */ } })
     return cues
   }
 

@@ -33,9 +33,14 @@ export async function tryJourneys(document: RunDocument, runId: string, supplies
         failed(new Error(`not over after ${MOST_MS / 1000} s`))
       }, MOST_MS).unref()
     })
-    return { records, problem: '' }
+    return { records: inOrder(records), problem: '' }
   }
-  catch (error) { return { records, problem: (error as Error).message } }
+  catch (error) { return { records: inOrder(records), problem: (error as Error).message } }
+}
+
+/** As they were sent: requests of a bundle end in any order. */
+function inOrder(records: ExchangeRecord[]): ExchangeRecord[] {
+  return records.sort((a, b) => a.beganAtMs - b.beganAtMs)
 }
 
 /** A try as the rehearsal tells it. */

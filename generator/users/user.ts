@@ -50,7 +50,10 @@ interface Road {
   request: PreparedRequest
   /** Begin of the first request, before any redirect, ms. */
   beganAt: number
-  hops: { status: number, url: string }[]
+  hops: { status: number, url: string, to: string }[]
+  /** How long connections took that were made for earlier hops, and in which parts; −1 and undefined where none was. */
+  connectMs: number
+  handshake: Outcome['handshake']
 }
 
 /** Pause after a failure when the step has none, ms: a refusing target must not be hammered harder than a working one. */
@@ -218,6 +221,8 @@ export class User implements ValueScope {
         road.part = part
         road.beganAt = now
         road.hops = NO_HOPS
+        road.connectMs = -1
+        road.handshake = undefined
         road.first = road.request = this.withCookies(request)
         road.exchange.send(road.request)
         return true
@@ -264,24 +269,25 @@ export class User implements ValueScope {
     }
     const now = outcome.endedAt
     const responseMs = now - road.beganAt
+    const connectMs = outcome.connectMs >= 0 ? outcome.connectMs : road.connectMs
     const judged = this.judge(road, outcome, answer, series)
     const { failure } = judged
     if (failure === undefined) {
       // The first request of a step should have begun when its pause was over; those behind it in a bundle begin when a road is free.
       const late = part === this.step().parts[0] ? Math.max(0, road.beganAt - this.intendedAt) : 0
-      recorder.right(series, now, responseMs, responseMs + late, outcome.firstByteAt - outcome.beganAt, outcome.connectMs, outcome.bytes)
+      recorder.right(series, now, responseMs, responseMs + late, outcome.firstByteAt - road.beganAt, connectMs, outcome.bytes)
     }
     else {
       // A timeout counts as at least its limit, so that a dying target cannot look faster.
       const reach = road.hops.length > 0 ? 'sent' : outcome.failure === undefined ? 'sent' : outcome.reach
-      recorder.failed(series, now, failure, reach, failure === 'timeout' ? Math.max(responseMs, part.timeoutMs) : responseMs, outcome.connectMs, outcome.bytes)
+      recorder.failed(series, now, failure, reach, failure === 'timeout' ? Math.max(responseMs, part.timeoutMs) : responseMs, connectMs, outcome.bytes)
       this.stepFailure ??= failure
     }
     const keptFor = exemplars.wants(series, now, responseMs, failure, this.passKept)
     if (keptFor) {
       exemplars.take(series, responseMs, recordOf({
         keptFor, group: this.around.groups[this.group] ?? '', journeyId: this.journey.journey.id, user: this.userNumber, pass: this.pass, startedAt: this.around.startedAt,
-        beganAt: road.beganAt, part, request: road.first, outcome, answer, hops: road.hops, judged, mask: this.around.mask,
+        beganAt: road.beganAt, part, request: road.first, outcome, answer, hops: road.hops, handshake: outcome.handshake ?? road.handshake, judged, mask: this.around.mask,
       }))
     }
     road.beganAt = 0
@@ -304,7 +310,11 @@ export class User implements ValueScope {
       outcome.problem = `more than ${road.part.redirects} redirects, the last to ${to.href}`
       return false
     }
-    road.hops = [...road.hops, { status: outcome.status, url: from }]
+    road.hops = [...road.hops, { status: outcome.status, url: from, to: to.href }]
+    if (outcome.connectMs >= 0) {
+      road.connectMs = outcome.connectMs
+      road.handshake = outcome.handshake
+    }
     const left = road.part.timeoutMs - (outcome.endedAt - road.beganAt)
     // 303, and by custom 301 and 302 after a POST, ask for the other address with GET (RFC 9110 §15.4).
     const get = outcome.status === 303 || ((outcome.status === 301 || outcome.status === 302) && road.request.method === 'POST')

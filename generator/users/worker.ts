@@ -1,5 +1,6 @@
 /** A worker thread of a generator: carries the load, so that the link on the main thread always answers. */
 import { parentPort, workerData } from 'node:worker_threads'
+import { runLengthMs } from '../../core/plan/slice'
 import type { DealerPost } from '../journey/feed-dealer'
 import type { FetchedSupplies } from '../link/supplies'
 import { HealthReader } from './health'
@@ -23,7 +24,7 @@ export function runWorker(): void {
     },
     async prepare({ runId, document, users, leaveMs, supplies, post }) {
       prepared = {
-        runId, document, users, leaveMs, supplies: suppliesOf(supplies, post), worker, incarnation, health,
+        runId, document, users, leaveMs, lastsMs: runLengthMs(document), supplies: suppliesOf(supplies, post), worker, incarnation, health,
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
         onExemplar: record => tell({ kind: 'exemplar', record }),
         onFinished: () => {

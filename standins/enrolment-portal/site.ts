@@ -62,7 +62,7 @@ export class Site {
     const id = this.mark('session', ++this.count)
     if (this.sessions.size >= MOST_SESSIONS) this.sessions.delete(this.sessions.keys().next().value!)
     this.sessions.set(id, { student, token: this.mark('token', this.count) })
-    return { status: 303, type: 'text/plain', body: 'signed in', headers: { 'location': '/portal', 'set-cookie': `session=${id}; Path=/; HttpOnly; SameSite=Lax` } }
+    return { status: 303, type: 'text/plain', body: 'signed in', headers: { location: '/portal', 'set-cookie': `session=${id}; Path=/; HttpOnly; SameSite=Lax` } }
   }
 
   private enrol(session: { student: string, token: string } | undefined, token: string, body: string, overloaded: boolean): Page {

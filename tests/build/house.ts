@@ -76,6 +76,12 @@ export class House {
     return { status: answer.status, body: await answer.json() as Record<string, unknown> }
   }
 
+  /** Uploads a file. @returns its content id */
+  async upload(content: Uint8Array, name: string): Promise<string> {
+    const answer = await fetch(`${this.url}/api/files?name=${name}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream' }, body: Buffer.from(content) })
+    return (await answer.json() as { id: string }).id
+  }
+
   run(id: number): Promise<RunView> {
     return this.get<RunView>(`runs/${id}`)
   }
@@ -102,10 +108,10 @@ export class House {
     return this.runUntil(id, r => r.line.endedAt !== undefined && r.machines.every(m => m.goneAt !== undefined), 'to end with every machine given back')
   }
 
-  /** What was merged, by step, whole run. */
+  /** Requests that were merged, by step, whole run: redirects followed are requests too. */
   async mergedByStep(id: number): Promise<Record<string, number>> {
     const window = await this.get<WindowView>(`runs/${id}/window?from=0&to=3600`)
-    return Object.fromEntries(window.steps.filter(s => s.figures.started > 0).map(s => [s.step, s.figures.started]))
+    return Object.fromEntries(window.steps.filter(s => s.kind === 'request' && s.figures.started > 0).map(s => [s.step, s.figures.started + s.figures.redirects]))
   }
 
   /** What the portal itself counted, by step. */

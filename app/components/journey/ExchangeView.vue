@@ -45,7 +45,7 @@ const differences = computed(() => {
 <template>
   <div class="exchange">
     <div class="line"><b class="mono addr">{{ record.request.method }} {{ record.request.url }}</b></div>
-    <p v-for="h in record.hops" :key="h.url" class="q s12">redirected by {{ h.status }} from <span class="mono">{{ h.url }}</span></p>
+    <p v-for="h in record.hops" :key="h.url" class="q s12">redirected by {{ h.status }} to <span class="mono">{{ h.to }}</span></p>
     <p v-if="record.failure" class="brick"><AGlyph name="broken" /> <b>{{ FAILURE_WORDS[record.failure] }}</b><template v-if="record.problem">: {{ record.problem }}</template></p>
     <p v-if="differences.length" class="plantx s12"><AGlyph name="costsSoundness" word="differs" /> Differs from the capture: {{ differences.join('; ') }}.</p>
     <div class="times" :aria-label="`${timeText(record.timings.wholeMs)} in all`">
@@ -77,7 +77,7 @@ const differences = computed(() => {
 </template>
 
 <style scoped>
-.exchange { display: grid; gap: 6px; min-width: 0; }
+.exchange { display: grid; grid-template-columns: minmax(0, 1fr); gap: 6px; min-width: 0; }
 .addr { overflow-wrap: anywhere; font-size: 12px; }
 .times { display: flex; align-items: flex-start; gap: 2px; }
 .stretch { min-width: 3px; flex-basis: 0; overflow: hidden; }
@@ -85,7 +85,8 @@ const differences = computed(() => {
 .stretch .i1 { background: var(--quiet); } .stretch .i2 { background: var(--edge); }
 .stretch .clip { display: block; }
 .whole { white-space: nowrap; padding-left: 8px; line-height: 12px; }
-.check { display: flex; gap: 6px; align-items: baseline; font-size: 12.5px; border-top: 1px solid var(--hair); padding: 2px 0; }
+.checks { min-width: 0; }
+.check { display: flex; min-width: 0; gap: 6px; align-items: baseline; font-size: 12.5px; border-top: 1px solid var(--hair); padding: 2px 0; }
 .two { display: grid; grid-template-columns: minmax(0, 2fr) minmax(0, 3fr); gap: 14px; min-width: 0; }
 dl { display: grid; grid-template-columns: minmax(60px, auto) minmax(0, 1fr); gap: 0 8px; font-size: 11px; border-top: 1px solid var(--hair); padding-top: 3px; }
 dt { color: var(--quiet); }

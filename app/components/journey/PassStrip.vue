@@ -40,7 +40,7 @@ const here = (stage: Stage, index: number) => store.chosen?.stage === stage && s
       <span class="q">{{ store.tried ? 'response times of the last try' : `${GUESS_MS} ms a response until it is tried` }}<template v-if="store.http?.pacingMs">, paced to one every {{ seconds(store.http.pacingMs) }}</template></span>
     </figcaption>
     <div class="axis">
-      <i v-for="s in spans" :key="s.name" class="span" :style="{ left: x(s.fromMs), width: x(s.toMs - s.fromMs) }" :title="s.name"><span>{{ s.name }}</span></i>
+      <i v-for="s in spans" :key="s.name" class="span" :style="{ left: x(s.fromMs), width: x(s.toMs - s.fromMs) }" :title="s.name"><span v-if="(s.toMs - s.fromMs) / wholeMs > 0.12">{{ s.name }}</span></i>
       <button v-for="b in blocks" :key="b.step.name" class="block" :class="[b.stage, { here: here(b.stage, b.index), bundle: isBundle(b.step) }]" :style="{ left: x(b.fromMs), width: x(b.busyMs) }" :title="`${b.step.name}, then ${seconds(b.thinkMs)} of pause`" :aria-label="b.step.name" tabindex="-1" @click="store.chosen = { stage: b.stage, at: b.index, part: 0 }" />
       <template v-for="b in blocks" :key="`${b.step.name} name`"><span v-if="(b.busyMs + b.thinkMs) / wholeMs > 0.06" class="word clip" :style="{ left: x(b.fromMs), width: x(b.busyMs + b.thinkMs) }">{{ b.step.name }}</span></template>
     </div>

@@ -23,7 +23,7 @@ function remark(a: Ledger['accounts'][number]): string {
       </tr>
       <tr class="total">
         <td>all</td><td class="num">{{ count(ledger.claimed.started) }}</td><td class="num">{{ count(ledger.merged.started) }}</td><td /><td class="num">{{ count(ledger.missing) }}</td><td class="num">{{ count(ledger.claimed.cut) }}</td><td /><td />
-        <td>{{ count(ledger.sent) }} can have reached the target<template v-if="ledger.merged.unclear"> ({{ count(ledger.merged.unclear) }} unclear)</template></td>
+        <td>{{ count(ledger.sent) }} can have reached the target<template v-if="ledger.merged.unclear"> ({{ count(ledger.merged.unclear) }} unclear)</template><template v-if="redirects"> and {{ count(redirects) }} redirects followed</template></td>
       </tr>
     </tbody>
   </table>

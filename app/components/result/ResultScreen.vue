@@ -77,6 +77,11 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
           </div>
           <div class="panel pad"><StepTable v-if="window" :window="window" :split="split" /><p v-else class="q">Merging the window…</p></div>
         </section>
+        <section v-if="window" class="band">
+          <div class="bandh"><h2>What answers missed</h2></div>
+          <div class="panel pad"><MissList :window="window" :document="run.document" /></div>
+        </section>
+        <ExemplarList v-if="window" :run-id="run.line.id" :window="window" class="band" />
         <div class="two">
           <section class="band">
             <div class="bandh"><h2>Ledger</h2><span :class="summary.ledger.balanced ? 'q' : 'brick'">{{ summary.ledger.balanced ? 'every account balances or is open by a stated amount' : 'an account contradicts itself' }}</span></div>

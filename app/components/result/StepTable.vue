@@ -9,8 +9,8 @@ const COLUMNS = ['sent', 'right', 'failed', 'failures', 'p50', 'p95', 'p99', 'la
 const row = (f: Figures) => [count(f.started), count(f.right), count(f.failed), share(f.failureShare), timeText(f.p50Ms), timeText(f.p95Ms), timeText(f.p99Ms), timeText(f.maxMs), timeText(f.meanMs), timeText(f.intendedP95Ms), timeText(f.firstByteP95Ms), timeText(f.connectP95Ms), bytes(f.bytes)]
 const open = ref(new Set<string>())
 const lines = computed(() => split === 'step'
-  ? figures.steps.flatMap(s => [{ key: s.step, name: s.step, code: undefined, figures: s.figures, inner: false, parts: Object.keys(s.byLocation).length }, ...(open.value.has(s.step) ? Object.entries(s.byLocation).map(([code, f]) => ({ key: `${s.step} ${code}`, name: '', code, figures: f, inner: true, parts: 0 })) : [])])
-  : figures.locations.map(l => ({ key: l.code, name: '', code: l.code, figures: l.figures, inner: false, parts: 0 })))
+  ? figures.steps.flatMap(s => [{ key: s.step, name: s.step, kind: s.kind, code: undefined, figures: s.figures, inner: false, parts: Object.keys(s.byLocation).length }, ...(open.value.has(s.step) ? Object.entries(s.byLocation).map(([code, f]) => ({ key: `${s.step} ${code}`, name: '', kind: s.kind, code, figures: f, inner: true, parts: 0 })) : [])])
+  : figures.locations.map(l => ({ key: l.code, name: '', kind: 'request' as const, code: l.code, figures: l.figures, inner: false, parts: 0 })))
 const copied = ref(false)
 async function copy(): Promise<void> {
   const f = (x: Figures) => [x.started, x.right, x.failed, x.failureShare, x.p50Ms, x.p95Ms, x.p99Ms, x.maxMs, x.meanMs, x.intendedP95Ms, x.firstByteP95Ms, x.connectP95Ms, x.bytes]
@@ -34,7 +34,7 @@ function toggle(step: string): void {
         <tr v-for="l in lines" :key="l.key" :class="{ inner: l.inner }">
           <td>
             <button v-if="l.parts > 1" class="fold" :aria-expanded="open.has(l.name)" :aria-label="`${l.name} by location`" @click="toggle(l.name)">{{ open.has(l.name) ? '–' : '+' }}</button>
-            <LocationCode v-if="l.code" :code="l.code" /><b v-else>{{ l.name }}</b>
+            <LocationCode v-if="l.code" :code="l.code" /><template v-else><b>{{ l.name }}</b><span v-if="l.kind === 'span' || l.kind === 'bundle'" class="q"> {{ l.kind }}</span></template>
           </td>
           <td v-for="(text, i) in row(l.figures)" :key="i" class="num" :class="{ brick: (i === 2 || i === 3) && l.figures.failed > 0, b: i === 5 }">{{ text }}</td>
         </tr>

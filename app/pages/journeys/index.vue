@@ -77,7 +77,7 @@ useHead({ title: 'Journeys · Vornak' })
       <p v-else-if="!problem" class="q">Reading the journeys…</p>
     </div>
     <footer class="sill">
-      <span class="q">A journey is what one user does: an opening, a round again and again, a closing.</span>
+      <span class="q clip">What one user does.</span>
       <span class="spring" />
       <button class="btn" @click="pasting = true">Paste addresses <kbd>p</kbd></button>
       <NuxtLink class="btn" to="/journeys/import/har">From a browser’s capture</NuxtLink>
@@ -98,5 +98,6 @@ useHead({ title: 'Journeys · Vornak' })
 .panel { padding: 2px 12px; }
 .name:hover { text-decoration: underline; }
 .acts { white-space: nowrap; }
+td { vertical-align: middle; }
 tr:last-child td { border-bottom: 0; }
 </style>

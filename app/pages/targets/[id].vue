@@ -83,7 +83,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
           <div class="grid">
             <label>Name <input v-model="target.name" class="field" maxlength="80"></label>
             <label>Environment <select v-model="target.environment" class="field"><option>test</option><option>staging</option><option>production</option></select></label>
-            <label class="wide">Base address <input v-model="target.baseUrl" class="field mono" spellcheck="false"></label>
+            <label class="full">Base address <input v-model="target.baseUrl" class="field mono" spellcheck="false"></label>
           </div>
           <p v-if="target.environment === 'production'" class="plantx s12"><AGlyph name="costsSoundness" word="note" /> In production it already carries load of its own: agree a window with its owner.</p>
           <PairRows title="Further addresses" :pairs="pairs(target.addresses)" @change="list => { target!.addresses = record(list) }" />
@@ -99,7 +99,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
           <p class="q s12">A load test is an attack on what has not agreed to it. Only these hosts are sent to, up to this load, until then: held at every socket, after redirects too.</p>
           <template v-if="approved">
             <div class="grid">
-              <label class="wide">Hosts with port, one a line <textarea class="field tall mono" rows="3" :value="approved.hosts.join('\n')" @change="approved!.hosts = ($event.target as HTMLTextAreaElement).value.split(/\s+/).filter(Boolean)" /></label>
+              <label class="full">Hosts with port, one a line <textarea class="field tall mono" rows="3" :value="approved.hosts.join('\n')" @change="approved!.hosts = ($event.target as HTMLTextAreaElement).value.split(/\s+/).filter(Boolean)" /></label>
               <label>Most users at once <input v-model.number="approved.mostUsers" class="field" inputmode="numeric"></label>
               <label>Until <input class="field" type="datetime-local" :value="local(approved.until)" @change="approved!.until = new Date(($event.target as HTMLInputElement).value).toISOString()"></label>
               <label>Who agreed <input v-model="approved.contact" class="field"></label>
@@ -125,7 +125,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
 .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px 10px; }
 .grid label { display: grid; gap: 2px; font-size: 12px; color: var(--quiet); align-content: start; }
 .grid .field { color: var(--ink); width: 100%; }
-.wide { grid-column: 1 / 3; }
+.full { grid-column: 1 / 3; }
 .tall { height: auto; padding: 6px 8px; width: 100%; }
 .top { display: flex; gap: 8px; align-items: center; min-height: 24px; }
 .spring { flex: 1; }
