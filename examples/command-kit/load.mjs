@@ -17,14 +17,16 @@ async function user(number) {
     const began = performance.now()
     let ok = false
     let bytes = 0
-    let message = ''
+    let message
     try {
       const answer = await fetch(`${VORNAK_TARGET}/timetable`, { headers: { 'vornak-run': VORNAK_RUN, 'vornak-step': 'Look' } })
       bytes = (await answer.text()).length
       ok = answer.status === 200
       message = ok ? '' : `status ${answer.status}`
     }
-    catch (error) { message = String(error) }
+    catch (error) {
+      message = String(error)
+    }
     asked++
     console.log(JSON.stringify({ time: Date.now(), step: 'Look', duration: performance.now() - began, ok, bytes, message }))
     await new Promise(r => setTimeout(r, 200))

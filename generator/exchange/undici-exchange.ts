@@ -104,6 +104,7 @@ export class UndiciExchange implements Exchange, Outcome {
     this.abort = undefined
     this.endedAt = performance.now()
     this.ended(this)
+    this.release()
   }
 
   broke(error: Error): void {
@@ -120,6 +121,13 @@ export class UndiciExchange implements Exchange, Outcome {
     this.problem = problem
     if (this.status === 0) this.rawHeaders = NO_HEADERS
     this.ended(this)
+    this.release()
+  }
+
+  /** Headers and chunks are views on what the socket read, 64 kB at a time: held through a pause they would keep all of it. Nothing of a next exchange can have come yet. */
+  private release(): void {
+    this.rawHeaders = NO_HEADERS
+    if (this.chunks.length > 0) this.chunks = []
   }
 
   private timedOut(): void {

@@ -17,8 +17,8 @@ type Resolve = (name: string) => Resolved<ValueScope>
 /** @param files contents of the library's files by content id @throws TemplateError */
 export function prepareBody(body: Body, resolve: Resolve, files: ReadonlyMap<string, Uint8Array>): PreparedBody {
   switch (body.kind) {
-    case 'json': return ofTemplates('application/json', [compileTemplate(body.text, resolve, ESCAPES.json)], ([text]) => text!)
-    case 'raw': return ofTemplates(body.type, [compileTemplate(body.text, resolve, ESCAPES.none)], ([text]) => text!)
+    case 'json': return ofText('application/json', compileTemplate(body.text, resolve, ESCAPES.json))
+    case 'raw': return ofText(body.type, compileTemplate(body.text, resolve, ESCAPES.none))
     case 'form': return ofTemplates('application/x-www-form-urlencoded', body.fields.flat().map(text => compileTemplate(text, resolve, ESCAPES.none)), (texts) => {
       const form = new URLSearchParams()
       for (let i = 0; i < texts.length; i += 2) form.append(texts[i]!, texts[i + 1]!)
@@ -41,6 +41,11 @@ export function prepareBody(body: Body, resolve: Resolve, files: ReadonlyMap<str
       ]))
     }
   }
+}
+
+/** One text, sent as it is. */
+function ofText(type: string, text: Template<ValueScope>): PreparedBody {
+  return { type, fixed: text.fixed, build: scope => text.render(scope), missing: scope => text.missing(scope) }
 }
 
 function ofTemplates(type: string, templates: readonly Template<ValueScope>[], join: (texts: string[]) => string | Buffer): PreparedBody {

@@ -7,6 +7,10 @@ const MOST_REMEMBERED = 32
 export class CookieKeeper {
   private jar: CookieJar | undefined
   private readonly lines = new Map<string, string>()
+  /** The line for an origin, where every cookie is meant for all its paths: the usual case, and a lookup of a string that is at hand. */
+  private origin = ''
+  private line: string | undefined
+  private anyPath = true
   /** Moment the first cookie ends, ms since 1970. */
   private endsAt = Number.POSITIVE_INFINITY
 
@@ -15,17 +19,26 @@ export class CookieKeeper {
     this.jar ??= new CookieJar(undefined, { looseMode: true })
     for (const line of lines) {
       const cookie = this.jar.setCookieSync(line, url, { ignoreError: true })
-      if (cookie) this.endsAt = Math.min(this.endsAt, cookie.expiryTime() ?? Number.POSITIVE_INFINITY)
+      if (!cookie) continue
+      this.endsAt = Math.min(this.endsAt, cookie.expiryTime() ?? Number.POSITIVE_INFINITY)
+      this.anyPath &&= cookie.path === '/'
     }
-    this.lines.clear()
+    this.forget()
   }
 
   /** The Cookie line for a request; empty where there is none. */
   lineFor(origin: string, path: string): string {
     if (!this.jar) return ''
     if (Date.now() >= this.endsAt) {
-      this.lines.clear()
+      this.forget()
       this.endsAt = Number.POSITIVE_INFINITY
+    }
+    if (this.anyPath) {
+      if (this.line === undefined || this.origin !== origin) {
+        this.origin = origin
+        this.line = this.jar.getCookieStringSync(`${origin}/`)
+      }
+      return this.line
     }
     // A cookie depends on the path without its query.
     const query = path.indexOf('?')
@@ -41,7 +54,13 @@ export class CookieKeeper {
 
   clear(): void {
     this.jar = undefined
-    this.lines.clear()
+    this.anyPath = true
     this.endsAt = Number.POSITIVE_INFINITY
+    this.forget()
+  }
+
+  private forget(): void {
+    this.lines.clear()
+    this.line = undefined
   }
 }

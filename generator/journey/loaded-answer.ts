@@ -5,6 +5,7 @@ import { MOST_EXAMINED_BYTES, type Outcome } from '../exchange/exchange'
 
 const DECODERS = new Map<string, TextDecoder>()
 const UTF8 = new TextDecoder()
+const BYTE_ORDER_MARK = 0xfeff
 
 export class LoadedAnswer implements Answer {
   private outcome!: Outcome
@@ -86,7 +87,11 @@ export class LoadedAnswer implements Answer {
   private decode(): string {
     const content = this.content()
     const charset = /charset="?([\w-]+)/i.exec(this.header('content-type') ?? '')?.[1]?.toLowerCase()
-    if (!charset || charset === 'utf-8' || charset === 'utf8') return UTF8.decode(content)
+    if (!charset || charset === 'utf-8' || charset === 'utf8') {
+      // A third of what a TextDecoder takes for small texts.
+      const text = content.toString('utf8')
+      return text.charCodeAt(0) === BYTE_ORDER_MARK ? text.slice(1) : text
+    }
     let decoder = DECODERS.get(charset)
     if (!decoder) {
       try { decoder = new TextDecoder(charset) }

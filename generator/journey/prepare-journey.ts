@@ -80,20 +80,28 @@ function requestBuilder(part: RequestPart & { name: string }, names: ValueNames,
   if (marking.rehearsal) usual.push(['vornak-rehearsal', '1'])
   if (body && !own.has('content-type')) usual.push(['content-type', body.type])
   const added = usual.filter(([name]) => !own.has(name)).flat()
-  const whole = needsText(part)
-  const rest = { method: part.method, timeoutMs: part.timeoutMs, keepBytes: whole ? MOST_EXAMINED_BYTES : exemplarBytes, needsWhole: whole }
+  const needsWhole = needsText(part)
+  const keepBytes = needsWhole ? MOST_EXAMINED_BYTES : exemplarBytes
+  const { method, timeoutMs } = part
   const templates: Template<ValueScope>[] = [url, ...query.flat(), ...headers.map(([, value]) => value)]
   const origin = fixedOrigin(url, target)
+  const base = new URL(target.baseUrl).pathname.replace(/\/+$/, '')
+  /** Written with scheme and host, not as a path below the base address. */
+  const whole = /^https?:\/\//i.test(url.fixed ?? url.lead)
 
   const build = (scope: ValueScope): PreparedRequest | string => {
     const missing = () => templates.map(t => t.missing(scope)).find(m => m !== undefined) ?? body?.missing(scope) ?? 'a value'
     const text = url.render(scope)
     if (text === undefined) return missing()
-    let address = origin && { origin, path: text.startsWith('http') ? text.slice(origin.length) || '/' : `${basePath(target)}/${text.replace(/^\/+/, '')}` }
-    if (!address) {
+    let to = origin
+    let path: string
+    if (to === undefined) {
       const parsed = addressOf(target, text)
-      address = { origin: parsed.origin, path: parsed.pathname + parsed.search }
+      to = parsed.origin
+      path = parsed.pathname + parsed.search
     }
+    else if (whole) path = text.slice(to.length) || '/'
+    else path = text.charCodeAt(0) === SLASH && text.charCodeAt(1) !== SLASH ? base + text : `${base}/${text.replace(/^\/+/, '')}`
     if (query.length > 0) {
       const search = new URLSearchParams()
       for (const [name, value] of query) {
@@ -101,17 +109,21 @@ function requestBuilder(part: RequestPart & { name: string }, names: ValueNames,
         if (n === undefined || v === undefined) return missing()
         search.append(n, v)
       }
-      address.path += (address.path.includes('?') ? '&' : '?') + search.toString()
+      path += (path.includes('?') ? '&' : '?') + search.toString()
     }
-    const lines: string[] = []
-    for (const [name, value] of headers) {
-      const v = value.render(scope)
-      if (v === undefined) return missing()
-      lines.push(name, v)
+    let lines = added
+    if (headers.length > 0) {
+      lines = []
+      for (const [name, value] of headers) {
+        const v = value.render(scope)
+        if (v === undefined) return missing()
+        lines.push(name, v)
+      }
+      lines.push(...added)
     }
     const sent = body?.build(scope)
     if (body && sent === undefined) return missing()
-    return { ...address, ...rest, headers: lines.concat(added), body: sent }
+    return { origin: to, path, method, headers: lines, body: sent, timeoutMs, keepBytes, needsWhole }
   }
   const fixed = templates.every(t => t.fixed !== undefined) && (!body || body.fixed !== undefined)
   if (!fixed) return { fixed: undefined, build }
@@ -137,9 +149,7 @@ function fixedOrigin(url: Template<ValueScope>, target: Target): string | undefi
   return new URL(target.baseUrl).origin
 }
 
-function basePath(target: Target): string {
-  return new URL(target.baseUrl).pathname.replace(/\/+$/, '')
-}
+const SLASH = 47
 
 /** The scope of texts in which nothing depends on the moment. */
 const NOBODY: ValueScope = { rows: [], captured: [], userNumber: 0, passNumber: 0, next: () => 0, random: () => 0, now: () => 0 }

@@ -248,7 +248,12 @@ export class User implements ValueScope {
 
   private withCookies(request: PreparedRequest): PreparedRequest {
     const cookies = this.cookies.lineFor(request.origin, request.path)
-    return cookies === '' ? request : { ...request, headers: [...request.headers, 'cookie', cookies] }
+    if (cookies === '') return request
+    const { origin, path, method, headers, body, timeoutMs, keepBytes, needsWhole } = request
+    const lines = headers.slice()
+    lines.push('cookie', cookies)
+    // Written out: a spread of eight fields took four times as long.
+    return { origin, path, method, headers: lines, body, timeoutMs, keepBytes, needsWhole }
   }
 
   private openRoad(number: number): Road {
