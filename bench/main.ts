@@ -1,6 +1,7 @@
 /** Measurements: `npm run bench -- NAME [--quick]`, one JSON line each. Without a name, all. */
 import { fileURLToPath } from 'node:url'
 import { benchGenerator } from './generator'
+import { benchHar } from './har'
 import { benchIngest } from './ingest'
 import { benchMerge } from './merge'
 import { benchRamp } from './ramp'
@@ -14,6 +15,7 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   users: quick => benchUsers(program, quick),
   ramp: quick => benchRamp(program, fileURLToPath(new URL('./bench-ramp-worker.mjs', import.meta.url)), quick),
   ingest: benchIngest,
+  har: benchHar,
 }
 
 const [name, ...rest] = process.argv.slice(2)

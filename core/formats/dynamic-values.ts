@@ -39,9 +39,10 @@ export function findDynamicValues(entries: readonly HarEntry[]): DynamicValue[] 
       else sent.set(value, { sentIn: [entry.index], name, sentAs: as })
     }
   }
+  const spaced = [...sent.keys()].some(v => /\s/.test(v))
   const found = new Map<string, { from: HarEntry, source: CaptureSource }>()
   for (const entry of entries) {
-    for (const value of valuesAnswered(entry, sent)) {
+    for (const value of valuesAnswered(entry, sent, spaced)) {
       // A value the browser sent before it was answered is its own.
       if (found.has(value) || sent.get(value)!.sentIn[0]! <= entry.index) continue
       const source = sourceOf(entry, value)
@@ -75,8 +76,8 @@ function* valuesSent({ url, headers, sent }: HarEntry): Generator<{ value: strin
   else for (const { name, value } of sent.params) yield { value, name, as: `field ${name}` }
 }
 
-/** Values of an answer that were sent somewhere. */
-function* valuesAnswered({ text, type, answerHeaders }: HarEntry, sent: ReadonlyMap<string, unknown>): Generator<string> {
+/** Values of an answer that were sent somewhere. @param spaced whether any that was sent has a space in it */
+function* valuesAnswered({ text, type, answerHeaders }: HarEntry, sent: ReadonlyMap<string, unknown>, spaced: boolean): Generator<string> {
   for (const [name, value] of answerHeaders) {
     if (/^set-cookie$/i.test(name)) continue
     if (sent.has(value)) yield value
@@ -86,7 +87,7 @@ function* valuesAnswered({ text, type, answerHeaders }: HarEntry, sent: Readonly
   // Any value that was sent and stands in an answer is one of its words, or, with spaces in it, a leaf of its JSON.
   TOKEN.lastIndex = 0
   for (let match = TOKEN.exec(text); match; match = TOKEN.exec(text)) if (sent.has(match[0])) yield match[0]
-  if (type.includes('json') && [...sent.keys()].some(v => /\s/.test(v))) {
+  if (spaced && type.includes('json')) {
     try { for (const [, value] of leaves(JSON.parse(text))) if (/\s/.test(value) && sent.has(value)) yield value }
     catch { /* no JSON after all */ }
   }
@@ -113,9 +114,12 @@ function sourceOf({ text, type, answerHeaders }: HarEntry, value: string): Captu
 /** The shortest text before the value that stands nowhere earlier in the answer, and the character after it. */
 function betweenAround(text: string, at: number, value: string): CaptureSource {
   const right = text[at + value.length] ?? ''
-  for (let length = 6; length <= 80; length += 2) {
-    const left = text.slice(Math.max(0, at - length), at)
-    if (text.indexOf(left) === at - left.length) return { kind: 'between', left, right }
+  for (let length = 12; length <= 80; length += 2) {
+    let left = text.slice(Math.max(0, at - length), at)
+    if (text.indexOf(left) !== at - left.length) continue
+    // Not from the middle of a word.
+    while (left.length < 80 && left.length < at && /\w/.test(left[0]!) && /\w/.test(text[at - left.length - 1]!)) left = text.slice(at - left.length - 1, at)
+    return { kind: 'between', left, right }
   }
   return { kind: 'between', left: text.slice(Math.max(0, at - 80), at), right }
 }

@@ -135,7 +135,7 @@ export function harToJourney(capture: Capture, choices: HarChoices): { journey: 
     endBundle()
     if (last) last.step.think = pause(entry.beganMs - last.endedMs, choices.thinkCapMs)
     const name = freeName(stepName(entry, capture), names)
-    if (entry.type.includes('html') || steps.length === 0) pageName = name
+    if ((chains.get(entry.index) ?? entry).type.includes('html') || steps.length === 0) pageName = name
     const step: Step = { name, think: { kind: 'none' }, ...maker.make(entry) }
     steps.push(step)
     last = { step, endedMs: chains.get(entry.index)?.endedMs ?? entry.endedMs }
@@ -179,7 +179,7 @@ class RequestMaker {
     const { url } = entry
     const path = put(url.pathname, encodeURIComponent)
     const query = [...url.searchParams].map(([n, v]): Pair => [n, put(v)])
-    const headers = entry.headers.filter(([n]) => !this.strip.has(n.toLowerCase()) && !n.startsWith(':')).map(([n, v]): Pair => [n, put(v)])
+    const headers = entry.headers.filter(([n]) => !this.strip.has(n.toLowerCase()) && !n.startsWith(':')).map(([n, v]): Pair => [n, /^accept-encoding$/i.test(n) ? readableEncodings(v) : put(v)])
     const body = this.body(entry, put)
     const capture = this.values.filter(v => v.from === end.index || v.from === entry.index).map((v): ValueCapture => ({ name: v.name, from: v.source }))
     const expect: Expectation[] = end.status > 0 ? [{ kind: 'status', allow: end.status === 304 ? '200, 304' : String(end.status) }] : []
@@ -206,6 +206,11 @@ class RequestMaker {
     }
     return { kind: 'raw', text: put(sent.text), type: sent.type || 'text/plain' }
   }
+}
+
+/** Answers are unpacked to be examined: what generators cannot unpack is not asked for. */
+function readableEncodings(value: string): string {
+  return value.split(',').map(e => e.trim()).filter(e => /^(gzip|deflate|br|identity|\*)\b/i.test(e)).join(', ') || 'identity'
 }
 
 function keysOf({ type, text }: HarEntry): { keys?: string[] } {

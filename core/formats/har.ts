@@ -35,47 +35,44 @@ export interface Capture {
   left: { index: number, what: string, why: string }[]
 }
 
-interface RawEntry {
-  startedDateTime?: unknown
-  time?: unknown
-  pageref?: unknown
-  request?: { method?: unknown, url?: unknown, headers?: unknown, postData?: { mimeType?: unknown, text?: unknown, params?: unknown } }
-  response?: { status?: unknown, headers?: unknown, redirectURL?: unknown, content?: { size?: unknown, mimeType?: unknown, text?: unknown, encoding?: unknown } }
-}
+/** An entry as it may be: any of its fields can hold anything. */
+type RawEntry = Partial<Record<'startedDateTime' | 'time' | 'pageref' | 'request' | 'response' | '_resourceType', unknown>>
 
 const TEXTUAL = /json|text|xml|html|javascript|urlencoded/i
 
 /** @throws HarError in words that say what to do */
 export function readHar(text: string): Capture {
   const log = logOf(text)
-  const raw = log.entries as RawEntry[]
+  const raw = log.entries.map(e => record(e) as RawEntry)
   if (raw.length === 0) throw new HarError('The capture is empty: nothing was recorded.', 'Open the browser’s network panel first, then load the page, then save.')
   const begins = raw.map(e => typeof e.startedDateTime === 'string' ? Date.parse(e.startedDateTime) : Number.NaN)
   const first = begins.reduce((least, at) => at < least ? at : least, Number.POSITIVE_INFINITY)
   const left: Capture['left'] = []
   const entries: HarEntry[] = []
   raw.forEach((e, index) => {
-    const what = `${str(e.request?.method) || '?'} ${str(e.request?.url).slice(0, 200) || '(no address)'}`
+    const request = record(e.request)
+    const response = record(e.response)
+    const what = `${str(request.method) || '?'} ${str(request.url).slice(0, 200) || '(no address)'}`
     let url: URL
-    try { url = new URL(str(e.request?.url)) }
+    try { url = new URL(str(request.url)) }
     catch { return void left.push({ index, what, why: 'it has no address' }) }
-    if (url.protocol === 'ws:' || url.protocol === 'wss:' || str((e as { _resourceType?: unknown })._resourceType) === 'websocket') return void left.push({ index, what, why: 'a WebSocket is no step' })
+    if (url.protocol === 'ws:' || url.protocol === 'wss:' || str(e._resourceType) === 'websocket') return void left.push({ index, what, why: 'a WebSocket is no step' })
     if (url.protocol !== 'http:' && url.protocol !== 'https:') return void left.push({ index, what, why: `${url.protocol} is not sent over the network` })
-    if (!/^(GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)$/.test(str(e.request?.method))) return void left.push({ index, what, why: 'its method is not one a step can have' })
+    if (!/^(GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)$/.test(str(request.method))) return void left.push({ index, what, why: 'its method is not one a step can have' })
     const beganMs = Number.isFinite(begins[index]) ? begins[index]! - first : 0
-    const { content } = e.response ?? {}
-    const type = str(content?.mimeType).split(';')[0]!.trim().toLowerCase()
+    const content = record(response.content)
+    const type = str(content.mimeType).split(';')[0]!.trim().toLowerCase()
     entries.push({
-      index, url, beganMs, endedMs: beganMs + Math.max(0, num(e.time)), method: str(e.request?.method), headers: pairs(e.request?.headers), sent: sentOf(e.request?.postData),
-      status: num(e.response?.status), answerHeaders: pairs(e.response?.headers), type, bytes: Math.max(0, num(content?.size)), text: answerText(content, type),
-      redirectsTo: str(e.response?.redirectURL) || undefined, page: str(e.pageref) || undefined,
+      index, url, beganMs, endedMs: beganMs + Math.max(0, num(e.time)), method: str(request.method), headers: pairs(request.headers), sent: sentOf(request.postData),
+      status: num(response.status), answerHeaders: pairs(response.headers), type, bytes: Math.max(0, num(content.size)), text: answerText(content, type),
+      redirectsTo: str(response.redirectURL) || undefined, page: str(e.pageref) || undefined,
     })
   })
   if (entries.length === 0) throw new HarError('The capture holds no HTTP request.', 'Record a page that is loaded over HTTP.')
   entries.sort((a, b) => a.beganMs - b.beganMs || a.index - b.index)
-  const pages = Array.isArray(log.pages) ? (log.pages as { id?: unknown, title?: unknown }[]).map(p => ({ id: str(p.id), title: str(p.title) })) : []
-  const browser = (log.browser ?? log.creator) as { name?: unknown, version?: unknown } | undefined
-  return { browser: [str(browser?.name), str(browser?.version)].filter(Boolean).join(' '), pages, entries, left }
+  const pages = Array.isArray(log.pages) ? log.pages.map(record).map(p => ({ id: str(p.id), title: str(p.title) })) : []
+  const browser = record(log.browser ?? log.creator)
+  return { browser: [str(browser.name), str(browser.version)].filter(Boolean).join(' '), pages, entries, left }
 }
 
 function logOf(text: string): Record<string, unknown> & { entries: unknown[] } {
@@ -92,16 +89,17 @@ function logOf(text: string): Record<string, unknown> & { entries: unknown[] } {
   return log as Record<string, unknown> & { entries: unknown[] }
 }
 
-function sentOf(data: { mimeType?: unknown, text?: unknown, params?: unknown } | undefined): HarEntry['sent'] {
-  if (!data || (data.text === undefined && !Array.isArray(data.params))) return undefined
+function sentOf(raw: unknown): HarEntry['sent'] {
+  const data = record(raw)
+  if (data.text === undefined && !Array.isArray(data.params)) return undefined
   return {
     type: str(data.mimeType), text: str(data.text),
-    params: Array.isArray(data.params) ? (data.params as Record<string, unknown>[]).map(p => ({ name: str(p.name), value: str(p.value), ...(p.fileName ? { fileName: str(p.fileName) } : {}), ...(p.contentType ? { contentType: str(p.contentType) } : {}) })) : [],
+    params: Array.isArray(data.params) ? data.params.map(record).map(p => ({ name: str(p.name), value: str(p.value), ...(p.fileName ? { fileName: str(p.fileName) } : {}), ...(p.contentType ? { contentType: str(p.contentType) } : {}) })) : [],
   }
 }
 
-function answerText(content: { text?: unknown, encoding?: unknown } | undefined, type: string): string | undefined {
-  if (typeof content?.text !== 'string') return undefined
+function answerText(content: Record<string, unknown>, type: string): string | undefined {
+  if (typeof content.text !== 'string') return undefined
   if (content.encoding !== 'base64') return content.text
   if (!TEXTUAL.test(type)) return undefined
   try { return new TextDecoder().decode(Uint8Array.from(atob(content.text), c => c.charCodeAt(0))) }
@@ -109,8 +107,9 @@ function answerText(content: { text?: unknown, encoding?: unknown } | undefined,
 }
 
 function pairs(list: unknown): Pair[] {
-  return Array.isArray(list) ? (list as { name?: unknown, value?: unknown }[]).map((h): Pair => [str(h.name), str(h.value)]).filter(([name]) => name !== '') : []
+  return Array.isArray(list) ? list.map(record).map((h): Pair => [str(h.name), str(h.value)]).filter(([name]) => name !== '') : []
 }
 
+function record(value: unknown): Record<string, unknown> { return typeof value === 'object' && value !== null ? value as Record<string, unknown> : {} }
 function str(value: unknown): string { return typeof value === 'string' ? value : '' }
 function num(value: unknown): number { return typeof value === 'number' && Number.isFinite(value) ? value : 0 }

@@ -49,7 +49,7 @@ const differences = computed(() => {
     <p v-if="record.failure" class="brick"><AGlyph name="broken" /> <b>{{ FAILURE_WORDS[record.failure] }}</b><template v-if="record.problem">: {{ record.problem }}</template></p>
     <p v-if="differences.length" class="plantx s12"><AGlyph name="costsSoundness" word="differs" /> Differs from the capture: {{ differences.join('; ') }}.</p>
     <div class="times" :aria-label="`${timeText(record.timings.wholeMs)} in all`">
-      <span v-for="(s, i) in stretches" :key="s.word" class="stretch" :style="{ flexGrow: Math.max(s.ms, record.timings.wholeMs * 0.02) }"><i :class="`i${i % 3}`" /><span class="s11 q clip">{{ s.word }} {{ timeText(s.ms) }}</span></span>
+      <span v-for="(s, i) in stretches" :key="s.word" class="stretch" :title="`${s.word} ${timeText(s.ms)}`" :style="{ flexGrow: Math.max(s.ms, record.timings.wholeMs * 0.02) }"><i :class="`i${i % 3}`" /><span class="s11 q clip">{{ s.word }} {{ timeText(s.ms) }}</span></span>
       <b class="whole">{{ timeText(record.timings.wholeMs) }}</b>
     </div>
     <div v-if="record.checks.length || record.captured.length" class="checks">

@@ -83,7 +83,7 @@ useHead({ title: 'From a capture · Vornak' })
           <button v-if="review.headers.length > 14" class="btn link sm" @click="allHeaders = !allHeaders">{{ allHeaders ? 'Fewer' : `All ${review.headers.length}` }}</button>
         </section>
         <section class="panel pad">
-          <div class="top"><h2>Values that look dynamic</h2><span class="q s12">seen in an answer, then sent: ticked become captures</span></div>
+          <div class="top"><h2>Values that look dynamic</h2><span class="q s12">answered, then sent: ticked are captured</span></div>
           <label v-for="v in review.values" :key="v.name" class="check"><input type="checkbox" :checked="choices.captures.includes(v.name)" @change="toggle('captures', v.name)"><span class="clip"><b class="mono">{{ v.name }}</b> <span class="q mono">{{ v.value }}</span><br><span class="q s12">from {{ v.fromUrl }}, {{ sourceText(v) }}; sent as {{ v.sentAs }} in {{ v.sentIn.length }} {{ v.sentIn.length === 1 ? 'request' : 'requests' }}</span></span></label>
           <p v-if="!review.values.length" class="q s12">None was found.</p>
           <div class="top"><h2>Not converted</h2></div>
@@ -92,7 +92,7 @@ useHead({ title: 'From a capture · Vornak' })
         </section>
         <section class="panel pad">
           <div class="top"><h2>Becomes</h2><DraftInput class="field grow" :value="choices.name" :accept="named" aria-label="Name of the journey" /></div>
-          <ol class="steps"><li v-for="(s, i) in review.steps" :key="s.name"><span class="num q">{{ i + 1 }}</span><span class="clip"><b>{{ s.name }}</b><span v-if="s.requests > 1" class="q"> {{ s.requests }} requests together</span></span><span class="q num">{{ s.think }}</span></li></ol>
+          <ol class="steps"><li v-for="(s, i) in review.steps" :key="s.name"><span class="num q">{{ i + 1 }}</span><span class="clip"><b>{{ s.name }}</b> <span v-if="s.requests > 1" class="q">{{ s.requests }} requests together</span></span><span class="q num">{{ s.think }}</span></li></ol>
         </section>
       </div>
     </div>
