@@ -37,6 +37,7 @@ export async function openHouse() {
     async close() {
       for (const name of Object.keys(children).reverse()) await end(name)
       rmSync(folder, { recursive: true, force: true })
+      rmSync(`${folder}.key`, { force: true })
     },
   }
 }

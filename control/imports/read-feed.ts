@@ -100,7 +100,7 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
   const remarks: string[] = []
   if (sample[0] === 0xef && sample[1] === 0xbb) remarks.push('a byte-order mark was left out')
   if (!header) remarks.push('there is no line of names: columns are numbered')
-  if (raggedRows > 0) remarks.push(`${raggedRows} rows of another length were filled or cut`)
+  if (raggedRows > 0) remarks.push(raggedRows === 1 ? 'a row of another length was filled or cut' : `${raggedRows} rows of another length were filled or cut`)
   return { columns: columns!, rows: rows.count, rowsFile: hash, rowsBytes, encoding, separator, header: header!, remarks, preview }
 }
 

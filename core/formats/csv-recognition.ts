@@ -28,13 +28,13 @@ function lastWhole(bytes: Uint8Array): number {
   return end
 }
 
-/** The separator that cuts the first lines into the same number of columns, more than one; a comma where none does. */
+/** The separator that cuts most of the first lines into as many columns as the first of them, more than one; a comma where none does. */
 export function recogniseSeparator(text: string): string {
   const lines = linesOf(text).slice(0, 20)
   let best: { separator: string, columns: number } = { separator: ',', columns: 1 }
   for (const separator of SEPARATORS) {
     const counts = lines.map(l => countOutsideQuotes(l, separator) + 1)
-    if (counts.length > 0 && counts[0]! > best.columns && counts.filter(c => c === counts[0]).length >= counts.length * 0.8) best = { separator, columns: counts[0]! }
+    if (counts.length > 0 && counts[0]! > best.columns && counts.filter(c => c === counts[0]).length >= counts.length * 0.5) best = { separator, columns: counts[0]! }
   }
   return best.separator
 }

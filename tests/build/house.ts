@@ -141,6 +141,7 @@ export class House {
       await gone
     }
     rmSync(this.folder, { recursive: true, force: true })
+    rmSync(`${this.folder}.key`, { force: true })
   }
 }
 

@@ -149,12 +149,12 @@ describe('a feed', () => {
     expect(await feedOf('a,b\n1\n2,3,4\n', { ragged: 'fill' })).toMatchObject({ all: [['1', ''], ['2', '3']], remarks: ['2 rows of another length were filled or cut'] })
   })
 
-  it('of a million rows is read without holding it', async () => {
+  it('of two hundred thousand rows is read without holding it', async () => {
     const folder = newFolder()
     const path = join(folder, 'big.csv')
-    writeFileSync(path, `id,mail\n${Array.from({ length: 1_000_000 }, (_, i) => `${i},user${i}@example.org`).join('\n')}\n`)
+    writeFileSync(path, `id,mail\n${Array.from({ length: 200_000 }, (_, i) => `${i},user${i}@example.org`).join('\n')}\n`)
     const feed = await readFeed(path, join(folder, 'rows'), {})
-    expect(feed.rows).toBe(1_000_000)
+    expect(feed.rows).toBe(200_000)
     const end = feed.rowsBytes + feed.rows * 8
     const index = await new Promise<Buffer>((resolve) => {
       const parts: Buffer[] = []

@@ -154,6 +154,7 @@ describe('a CSV (RFC 4180)', () => {
   it('tells its separator by what cuts its lines alike, not inside quotes', () => {
     expect(recogniseSeparator('a;b;c\n1,5;2;3\n"x;y";2;3\n')).toBe(';')
     expect(recogniseSeparator('a\tb\n1\t2\n')).toBe('\t')
+    expect(recogniseSeparator('name;mail\nAna;a@x\nBo\n')).toBe(';')
     expect(recogniseSeparator('"a,b"\n"c"\n')).toBe(',')
     expect(recogniseHeader([['name', 'mail'], ['Ana', 'a@x']])).toBe(true)
     expect([recogniseHeader([['1', '2']]), recogniseHeader([['a@x.test', 'b']]), recogniseHeader([['a', 'a']])]).toEqual([false, false, false])
