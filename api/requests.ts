@@ -31,6 +31,9 @@ export const SET_APPROVAL = { type: 'object', additionalProperties: false, requi
 export const REASON = { type: 'object', additionalProperties: false, properties: { reason: { type: 'string', maxLength: 300 } } }
 export const MARK = { type: 'object', additionalProperties: false, required: ['text'], properties: { text: { type: 'string', minLength: 1, maxLength: 300 } } }
 
+/** Schemas that others name by their ids. */
+export const SHARED_SCHEMAS = [JOURNEY_SCHEMA, TARGET_SCHEMA]
+
 const journey = { $ref: JOURNEY_SCHEMA.$id }
 const id = { type: 'string', minLength: 1, maxLength: 80 }
 const text = (maxLength: number) => ({ type: 'string', maxLength })

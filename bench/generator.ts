@@ -39,7 +39,7 @@ async function ours(host: string, lengthMs: number, round: Step[]): Promise<numb
   let requests = 0
   const cpuMs = await cpuMsOf(() => new Promise<void>((finished) => {
     new Load({
-      runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: finished, onFrame: ({ bytes }) => { requests = openFrame(bytes).top.claims.right },
+      runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: () => finished(), onFrame: ({ bytes }) => { requests = openFrame(bytes).top.claims.right },
       users: Array.from({ length: CONNECTIONS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: 0, stopMs: lengthMs }] })),
     }, performance.now()).run()
   }))

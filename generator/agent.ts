@@ -57,6 +57,7 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
   const tellAll = (message: ToWorker) => workers.forEach(w => w.postMessage(message))
   const awaiting = { prepared: 0, finished: 0 }
   let preparedUsers = 0
+  let dropped = 0
   let commands: CommandLoad[] = []
   const health = new HealthReader(facts)
 
@@ -117,6 +118,7 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
       work = { state: 'idle', runId }
       endReason = 'the plan is over'
       preparedUsers = users.length
+      dropped = 0
       try {
         const fetched = await supplyLine.fetch(supplies)
         commands = commandsFor(runId, document, users, leaveMs, fetched, supplies)
@@ -177,7 +179,7 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
             link.say({ kind: 'broughtBack', runId, group: group.name, name, from, base64: content.subarray(from, from + BROUGHT_PART_BYTES).toString('base64'), last: from + BROUGHT_PART_BYTES >= content.length })
           }
         },
-        onFinished: () => takeFromWorker(-1, { kind: 'finished' }),
+        onFinished: () => takeFromWorker(-1, { kind: 'finished', dropped: 0 }),
       })]
     })
   }
@@ -205,9 +207,10 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
         return spool.add({ incarnation, worker: index, sequence: message.sequence, bytes: message.bytes })
       }
       case 'finished': {
+        dropped += message.dropped
         if (--awaiting.finished > 0) return
         work = { ...work, state: 'finished' }
-        exemplars.send(0)
+        exemplars.send(dropped, work.runId)
         return link.say({ kind: 'finished', runId: work.runId, reason: endReason })
       }
     }

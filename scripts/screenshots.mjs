@@ -1,5 +1,6 @@
 /** `npm run screenshots`: renews docs/screenshots/ from the demo's data, one picture per main view. */
 import { mkdirSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
 import { checkNode, CHROMIUM, installChromium, installPackages, ROOT } from './ground.mjs'
@@ -22,6 +23,22 @@ for (const theme of ['light', 'dark']) {
   await context.addInitScript(t => localStorage.setItem('nuxt-color-mode', t), theme)
   pages[theme] = await context.newPage()
 }
+/** A visit to the portal as this browser captures it. */
+const capture = async () => {
+  const path = join(tmpdir(), 'portal.har')
+  const context = await browser.newContext({ recordHar: { path, content: 'embed' } })
+  const page = await context.newPage()
+  await page.goto(`${house.portal}/start`)
+  await page.locator('[name=student]').fill('s9999')
+  await page.locator('[name=password]').fill('made up')
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await page.getByRole('button', { name: 'Enrol' }).first().waitFor()
+  await page.waitForTimeout(2500)
+  await page.getByRole('button', { name: 'Enrol' }).first().click()
+  await page.getByText('Enrolled in').waitFor()
+  await context.close()
+  return path
+}
 const shoot = async (name, theme, path, ready) => {
   const page = pages[theme]
   if (path) await page.goto(house.url + path)
@@ -33,7 +50,20 @@ const shoot = async (name, theme, path, ready) => {
 }
 try {
   await shoot('board', 'light', '/', p => p.getByText('Answered', { exact: true }).waitFor())
-  await shoot('journeys', 'light', '/journeys', p => p.getByText('Adviser approves').waitFor())
+  await shoot('journey', 'light', '/journeys/as-a-browser', p => p.getByText('Nothing wrong with it.').waitFor())
+  for (const theme of ['light', 'dark']) {
+    if (theme === 'dark') await pages.dark.goto(`${house.url}/journeys/as-a-browser`)
+    await pages[theme].getByRole('button', { name: /Try with one user/ }).click()
+    await shoot(theme === 'light' ? 'try' : 'try-dark', theme, undefined, async (p) => {
+      await p.getByText('Every answer was right').waitFor({ timeout: 30_000 })
+      await p.getByRole('option', { name: /Choose module/ }).click()
+    })
+  }
+  await shoot('target', 'light', '/targets/enrolment-portal', p => p.getByText('The owner’s approval').waitFor())
+  await shoot('import', 'light', '/journeys/import/har', async (p) => {
+    await p.locator('input[type=file]').setInputFiles(await capture())
+    await p.getByText('Becomes').waitFor()
+  })
   for (const theme of ['light', 'dark']) await shoot(theme === 'light' ? 'plan' : 'plan-dark', theme, '/plans/enrolment-morning', p => p.locator('canvas').first().waitFor())
   await pages.light.keyboard.press('s')
   await shoot('gathering', 'light', undefined, p => p.getByText(/rehearsing|armed/).first().waitFor({ timeout: 60_000 }))

@@ -3,11 +3,11 @@ import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
 import { defineEventHandler, getRouterParam, setResponseStatus, type H3Event } from 'h3'
 import type { ApiProblem } from '../api/views'
-import { JOURNEY_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
+import { SHARED_SCHEMAS } from '../api/requests'
 
 const ajv = new Ajv({ allErrors: true, allowUnionTypes: true, strictTypes: false, strictRequired: false })
 addFormats(ajv)
-ajv.addSchema(JOURNEY_SCHEMA).addSchema(TARGET_SCHEMA)
+ajv.addSchema(SHARED_SCHEMAS)
 
 /** Largest body read, bytes; main/ turns away what says so beforehand. */
 const MOST_BODY_BYTES = 2 * 1024 * 1024

@@ -1,23 +1,18 @@
 <script setup lang="ts">
 /** Feeds: rows of test data. Uploaded as CSV; how it was read is shown, and can be overruled. */
-import type { ApiProblem, UploadedFile } from '~~/api/views'
+import type { UploadedFile } from '~~/api/views'
 import type { Feed } from '~~/core/journey/feed'
 import { bytes, count } from '~/format/figures'
 
-const feeds = ref<Feed[]>()
+const { problem, guarded, read } = useGuarded()
+const { found: feeds, load } = read<Feed[]>('feeds')
 const chosen = ref<string>()
-const problem = ref<ApiProblem>()
 const file = ref<UploadedFile>()
 const busy = ref(false)
 const reading = ref<{ name: string, encoding: string, separator: string, header: string, ragged: string }>({ name: '', encoding: '', separator: '', header: '', ragged: 'refuse' })
 const feed = computed(() => feeds.value?.find(f => f.id === chosen.value) ?? feeds.value?.[0])
 const SEPARATORS: Record<string, string> = { ',': 'comma', ';': 'semicolon', '\t': 'tab', '|': 'bar' }
 
-async function load(): Promise<void> {
-  try { feeds.value = await api<Feed[]>('feeds') }
-  catch (error) { problem.value = problemOf(error) }
-}
-onMounted(load)
 function sent(uploaded: UploadedFile): void {
   file.value = uploaded
   reading.value = { name: uploaded.name.replace(/\.\w+$/, ''), encoding: '', separator: '', header: '', ragged: 'refuse' }
@@ -26,26 +21,20 @@ function sent(uploaded: UploadedFile): void {
 async function make(): Promise<void> {
   busy.value = true
   const r = reading.value
-  try {
+  await guarded(async () => {
     const made = await api<Feed>('feeds', 'POST', {
       file: file.value!.id, name: r.name || 'feed', ...(r.encoding ? { encoding: r.encoding } : {}), ...(r.separator ? { separator: r.separator } : {}), ...(r.header ? { header: r.header === 'yes' } : {}), ragged: r.ragged,
     })
-    problem.value = undefined
     file.value = undefined
     await load()
     chosen.value = made.id
-  }
-  catch (error) { problem.value = problemOf(error) }
+  })
   busy.value = false
 }
-async function remove(id: string): Promise<void> {
-  try {
-    await api(`feeds/${id}/remove`, 'POST')
-    problem.value = undefined
-    await load()
-  }
-  catch (error) { problem.value = problemOf(error) }
-}
+const remove = (id: string) => guarded(async () => {
+  await api(`feeds/${id}/remove`, 'POST')
+  await load()
+})
 useHead({ title: 'Feeds · Vornak' })
 </script>
 

@@ -1,6 +1,6 @@
 /** The journey on the screen: as saved, as edited, checked anew with every change, and as it was last tried. */
 import { defineStore } from 'pinia'
-import type { ApiProblem, JourneyView, TriedView } from '~~/api/views'
+import type { JourneyView, TriedView } from '~~/api/views'
 import { isBundle, STAGES, type BundleStep, type HttpJourney, type Journey, type RequestPart, type RequestStep, type Stage, type Step } from '~~/core/journey/journey'
 import type { JourneyProblem } from '~~/core/journey/problems'
 
@@ -12,10 +12,10 @@ const MOST_UNDO = 200
 export type Chosen = { stage: Stage, at: number, part: number } | undefined
 
 export const useJourney = defineStore('journey', () => {
+  const { problem, guarded } = useGuarded()
   const view = ref<JourneyView>()
   const journey = ref<Journey>()
   const problems = ref<JourneyProblem[]>([])
-  const problem = ref<ApiProblem>()
   const saving = ref(false)
   const past = ref<string[]>([])
   const chosen = ref<Chosen>()
@@ -179,18 +179,6 @@ export const useJourney = defineStore('journey', () => {
     const all = STAGES.flatMap(stage => http.value![stage].map((_, at) => ({ stage, at, part: 0 })))
     const here = all.findIndex(s => s.stage === chosen.value?.stage && s.at === chosen.value.at)
     chosen.value = all[Math.max(0, Math.min(all.length - 1, here + by))]
-  }
-
-  async function guarded(act: () => Promise<void>): Promise<boolean> {
-    try {
-      await act()
-      problem.value = undefined
-      return true
-    }
-    catch (error) {
-      problem.value = problemOf(error)
-      return false
-    }
   }
 
   return { view, journey, http, problems, problem, saving, past, chosen, step, part, targetId, target, tried, trying, changed, inTheWay, load, edit, editStep, editPart, undo, recheck, save, tryIt, addStep, duplicate, remove, move, go }

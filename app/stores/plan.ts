@@ -1,6 +1,6 @@
 /** The plan on the sheet: as saved, as edited, and checked anew with every change. */
 import { defineStore } from 'pinia'
-import type { ApiProblem, PlanCheck, PlanView, RunLine } from '~~/api/views'
+import type { PlanCheck, PlanView, RunLine } from '~~/api/views'
 import type { Mend } from '~~/core/plan/problems'
 import type { Plan } from '~~/core/plan/document'
 
@@ -8,10 +8,10 @@ import type { Plan } from '~~/core/plan/document'
 const CHECK_AFTER_MS = 120
 
 export const usePlan = defineStore('plan', () => {
+  const { problem, guarded } = useGuarded()
   const view = ref<PlanView>()
   const plan = ref<Plan>()
   const check = ref<PlanCheck>()
-  const problem = ref<ApiProblem>()
   const saving = ref(false)
   const past = ref<string[]>([])
   let timer: ReturnType<typeof setTimeout> | undefined
@@ -88,18 +88,6 @@ export const usePlan = defineStore('plan', () => {
         const now = row[remedy.location]
         row[remedy.location] = (typeof now === 'number' ? now : 0) + remedy.bp
       })
-    }
-  }
-
-  async function guarded(act: () => Promise<void>): Promise<boolean> {
-    try {
-      await act()
-      problem.value = undefined
-      return true
-    }
-    catch (error) {
-      problem.value = problemOf(error)
-      return false
     }
   }
 

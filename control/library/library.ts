@@ -1,4 +1,5 @@
 /** What runs are made from: targets, journeys, feeds, files and plans, checked before they are kept. */
+import { printJourney, readJourneyText, type ReadText } from '../../core/formats/journey-text'
 import type { Feed } from '../../core/journey/feed'
 import type { Journey } from '../../core/journey/journey'
 import { problemsOfJourney, type JourneyProblem } from '../../core/journey/problems'
@@ -67,6 +68,12 @@ export class Library {
     if (!saved) throw savedMeanwhile(this.journey(journey.id).version)
     return saved
   }
+
+  /** As the published file. */
+  journeyText(id: string): string { return printJourney(this.journey(id).journey) }
+
+  /** Reads a journey file; faults come with their lines. */
+  readJourney(text: string): ReadText { return readJourneyText(text) }
 
   removeJourney(id: string): void {
     const users = this.store.plans().filter(p => p.plan.groups.some(g => g.journeyId === id))

@@ -39,8 +39,8 @@ export interface LoadOptions {
   health: HealthReader
   onFrame: (frame: CutFrame) => void
   onExemplar: (record: ExchangeRecord) => void
-  /** Everybody has gone and the last frame is cut. */
-  onFinished: () => void
+  /** Everybody has gone and the last frame is cut. @param dropped exemplars the bound took */
+  onFinished: (dropped: number) => void
   /** Frames go on until then, ms, though nobody may be left: who has said its last word is thought to be done. */
   lastsMs?: number
   /** A rehearsal or a try: no pauses, one pass, every exchange kept. */
@@ -182,7 +182,7 @@ export class Load {
     clearTimeout(this.leaveTimer)
     this.exemplars.finish()
     this.recorder.finish(performance.now())
-    this.options.onFinished()
+    this.options.onFinished(this.exemplars.dropped)
   }
 }
 

@@ -25,7 +25,7 @@ export async function tryJourneys(document: RunDocument, runId: string, supplies
     await new Promise<void>((finished, failed) => {
       const load = new Load({
         runId, document, users, supplies, incarnation: 0, worker: 0, leaveMs: 1000, health, trying: true,
-        onFrame: () => { /* a try is not counted */ }, onExemplar: record => records.push({ ...record, keptFor: 'try' }), onFinished: finished,
+        onFrame: () => { /* a try is not counted */ }, onExemplar: record => records.push({ ...record, keptFor: 'try' }), onFinished: () => finished(),
       }, performance.now())
       load.run()
       setTimeout(() => {

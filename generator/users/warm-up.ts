@@ -35,7 +35,7 @@ export async function warmUp(health: HealthReader): Promise<void> {
   }
   await new Promise<void>((finished) => {
     const users = Array.from({ length: USERS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: i * 10, stopMs: LENGTH_MS }] }))
-    new Load({ runId: 'warm-up', document, users, incarnation: 0, worker: 0, leaveMs: 500, health, supplies: NO_SUPPLIES, onFrame: () => { /* thrown away */ }, onExemplar: () => { /* thrown away */ }, onFinished: finished }, performance.now() + 5).run()
+    new Load({ runId: 'warm-up', document, users, incarnation: 0, worker: 0, leaveMs: 500, health, supplies: NO_SUPPLIES, onFrame: () => { /* thrown away */ }, onExemplar: () => { /* thrown away */ }, onFinished: () => finished() }, performance.now() + 5).run()
   })
   server.closeAllConnections()
   await new Promise(closed => server.close(closed))

@@ -23,7 +23,8 @@ export type FromWorker =
   | { kind: 'tried', id: string, records: ExchangeRecord[], problem: string }
   | { kind: 'frame', bytes: Uint8Array, sequence: number }
   | { kind: 'exemplar', record: ExchangeRecord }
-  | { kind: 'finished' }
+  /** `dropped`: exemplars the bound took. */
+  | { kind: 'finished', dropped: number }
 
 /** Monotonic clock that all threads of a process share, ms. */
 export function hrNow(): number {

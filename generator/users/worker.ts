@@ -27,9 +27,9 @@ export function runWorker(): void {
         runId, document, users, leaveMs, lastsMs: runLengthMs(document), supplies: suppliesOf(supplies, post), worker, incarnation, health,
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
         onExemplar: record => tell({ kind: 'exemplar', record }),
-        onFinished: () => {
+        onFinished: (dropped) => {
           load = undefined
-          tell({ kind: 'finished' })
+          tell({ kind: 'finished', dropped })
         },
       }
       try {

@@ -40,7 +40,7 @@ afterAll(async () => {
 const sockets = { open: 0, opened() { this.open++ }, closed() { this.open-- } }
 function exchangeWith(hosts: string[]) {
   let ended: (o: Outcome) => void = () => { /* set for each request */ }
-  const exchange = new UndiciExchange(approvedConnector({ hosts: new Set(hosts), count: sockets }), new Map(), false, o => ended(o))
+  const exchange = new UndiciExchange(approvedConnector({ hosts: new Set(hosts), count: sockets }), new Map(), false, o => ended({ ...o }))
   return {
     exchange,
     send: (origin: string, path: string, over: Partial<PreparedRequest> = {}) => new Promise<Outcome>((resolve) => {

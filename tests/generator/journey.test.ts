@@ -53,7 +53,7 @@ async function run(journey: HttpJourney, supplies: Supplies, users: number, ms: 
         started = frame.top.claims.started
         addEntries(frame, n => sums[n], n => measuresOf(journey)[n]!.kind === 'request')
       },
-      onExemplar: r => records.push(r), onFinished: finished,
+      onExemplar: r => records.push(r), onFinished: () => finished(),
     }, performance.now() + 20).run()
   })
   const of = (name: string) => sums[measuresOf(journey).findIndex(m => m.name === name)]!

@@ -48,7 +48,7 @@ function run(stays: [startMs: number, stopMs: number][], { leaveMs = 500, expect
   const sum = new SeriesSum()
   let load!: Load
   const finished = new Promise<void>((resolve) => {
-    load = new Load({ runId: '1', document, users, incarnation: 5, worker: 0, leaveMs, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: resolve, onFrame: ({ bytes }) => {
+    load = new Load({ runId: '1', document, users, incarnation: 5, worker: 0, leaveMs, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: () => resolve(), onFrame: ({ bytes }) => {
       const frame = openFrame(bytes)
       frames.push(frame.top)
       addEntries(frame, () => sum, () => true)

@@ -13,7 +13,7 @@ function word(problem: Problem): string {
   const mend = problem.mend!
   if (mend.kind === 'giveShare') return mend.bp > 0 ? `Give ${basisPoints(mend.bp)} to ${mend.location}` : `Take ${basisPoints(-mend.bp)} from ${mend.location}`
   if (mend.kind === 'setMachines') return mend.machines === 'auto' ? 'Size it' : `Take ${mend.machines}`
-  return 'Approval…'
+  return mend.kind === 'openJourney' ? 'Open the journey' : 'Approval…'
 }
 </script>
 

@@ -26,7 +26,6 @@ const shares = computed(() => plan.value.groups.map(g => resolveShares(plan.valu
 const placed = computed(() => cells.value.map(row => row.reduce((a, b) => a + b, 0)))
 const peak = computed(() => peakMoment(plan.value).users)
 const sizeOf = (code: string) => check?.sizes.find(s => s.code === code)
-const journeyName = (id: string) => store.view?.journeys.find(j => j.id === id)?.name ?? 'unknown journey'
 const shareOf = (letter: string, code: string): Share => plan.value.placement[letter]?.[code] ?? 0
 const columns = computed(() => `minmax(150px, 190px) minmax(150px, 230px) repeat(${plan.value.locations.length}, minmax(104px, 1fr)) 124px`)
 const selected = (row: number, column: number) => at.value.row === row && at.value.column === column
@@ -153,7 +152,7 @@ const nowLevel = (row: number) => cursorMs === undefined ? undefined : Math.roun
       <div v-for="(g, r) in plan.groups" :key="g.letter" role="row" class="row">
         <div role="rowheader" class="rw">
           <div class="name"><GroupTag :letter="g.letter" /><b class="clip">{{ g.name }}</b></div>
-          <div class="net under clip">{{ journeyName(g.journeyId) }}<template v-if="nowLevel(r) !== undefined"> · <span class="planned">{{ count(nowLevel(r)!) }}</span></template></div>
+          <div class="net under clip"><select class="journey" :value="g.journeyId" :aria-label="`Journey of ${g.name}`" @change="store.edit((p) => { p.groups[r]!.journeyId = ($event.target as HTMLSelectElement).value })"><option v-if="!store.view?.journeys.some(j => j.id === g.journeyId)" :value="g.journeyId">unknown journey</option><option v-for="j in store.view?.journeys ?? []" :key="j.id" :value="j.id">{{ j.name }}</option></select><template v-if="nowLevel(r) !== undefined"> · <span class="planned">{{ count(nowLevel(r)!) }}</span></template></div>
         </div>
         <div
           role="gridcell" class="rw score" :class="{ foc: selected(r, 0) }" :tabindex="selected(r, 0) ? 0 : -1" :data-cell="`${r}-0`" :aria-label="`${g.name}, level over time: ${textAt(r, 0)}`"
@@ -249,4 +248,5 @@ const nowLevel = (row: number) => cursorMs === undefined ? undefined : Math.roun
 .type { height: 20px; font-size: 12px; background: none; color: var(--ink); border-radius: 3px; max-width: 74px; }
 .type option { background: var(--panel); }
 .complaint { padding: 4px 2px 0; font-size: 12.5px; }
+.journey { background: none; font-size: inherit; color: inherit; max-width: 130px; text-overflow: ellipsis; margin-left: -4px; cursor: pointer; }
 </style>

@@ -4,7 +4,11 @@ import type { Ledger } from '~~/core/merge/ledger'
 import { count } from '~/format/figures'
 import { runTime } from '~/format/moments'
 
-const { ledger } = defineProps<{ ledger: Ledger }>()
+const { ledger, redirects = 0 } = defineProps<{
+  ledger: Ledger
+  /** Further requests sent because answers redirected. */
+  redirects?: number
+}>()
 function remark(a: Ledger['accounts'][number]): string {
   if (a.contradictions.length > 0) return a.contradictions.join('; ')
   if (a.open) return `unknown after ${runTime(a.open.afterSecond)}: at most ${count(a.open.atMostUnknown)}`

@@ -85,7 +85,7 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
         <div class="two">
           <section class="band">
             <div class="bandh"><h2>Ledger</h2><span :class="summary.ledger.balanced ? 'q' : 'brick'">{{ summary.ledger.balanced ? 'every account balances or is open by a stated amount' : 'an account contradicts itself' }}</span></div>
-            <div class="panel pad"><LedgerTable :ledger="summary.ledger" /></div>
+            <div class="panel pad"><LedgerTable :ledger="summary.ledger" :redirects="summary.whole.redirects" /></div>
           </section>
           <section class="band">
             <SoundnessList :findings="summary.findings" :soundness="summary.soundness" />
@@ -98,6 +98,7 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
         </div>
       </template>
       <CrewTable v-else :run="run" />
+      <LeftoverList :run="run" class="band" />
       <section class="band"><h2>What happened</h2><RunEvents :run="run" class="events" /></section>
     </div>
     <footer class="sill">

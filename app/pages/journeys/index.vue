@@ -1,31 +1,19 @@
 <script setup lang="ts">
 /** All journeys, and the ways to a new one: by hand, from addresses, a browser's capture, an OpenAPI document, or a file. */
-import type { ApiProblem, JourneyLine } from '~~/api/views'
+import type { JourneyLine } from '~~/api/views'
 import type { HttpJourney, Journey } from '~~/core/journey/journey'
 import { seconds } from '~/format/journeys'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
-const journeys = ref<JourneyLine[]>()
-const problem = ref<ApiProblem>()
+const { problem, guarded, read } = useGuarded()
+const { found: journeys, load } = read<JourneyLine[]>('journeys')
 const wanted = ref('')
 const pasting = ref(false)
 const search = useTemplateRef<HTMLInputElement>('search')
 
-async function load(): Promise<void> {
-  try { journeys.value = await api<JourneyLine[]>('journeys') }
-  catch (error) { problem.value = problemOf(error) }
-}
-onMounted(load)
 const shown = computed(() => journeys.value?.filter(j => wanted.value.toLowerCase().split(/\s+/).every(w => `${j.name} ${j.tags.join(' ')} ${j.plans.join(' ')}`.toLowerCase().includes(w))))
 
-async function guarded(act: () => Promise<void>): Promise<void> {
-  try {
-    await act()
-    problem.value = undefined
-  }
-  catch (error) { problem.value = problemOf(error) }
-}
 const make = (journey: Journey) => guarded(async () => {
   const saved = await api<{ id: string }>('journeys', 'POST', { journey })
   await navigateTo(`/journeys/${saved.id}`)

@@ -17,6 +17,7 @@ const starting = ref(false)
 const before = ref<{ id: number, users: number[] }>()
 
 const plan = computed(() => store.plan)
+const target = computed(() => store.view?.targets.find(t => t.id === plan.value?.targetId))
 const peak = computed(() => plan.value && peakMoment(plan.value))
 const userHours = computed(() => plan.value?.groups.reduce((sum, g) => sum + userHoursOf(g.profile), 0) ?? 0)
 const fastest = computed(() => Math.max(0, ...(plan.value?.groups.map(g => fastestStartRate(g.profile)) ?? [])))
@@ -82,7 +83,8 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
     <template v-if="plan && store.view">
       <header class="head">
         <div class="s12 q">
-          Plan <b class="ink">{{ plan.name }}</b> · version {{ store.view.version }}, saved {{ dayTime(store.view.savedAt, live.controllerNow) }}
+          Plan <b class="ink">{{ plan.name }}</b> · version {{ store.view.version }}, saved {{ dayTime(store.view.savedAt, live.controllerNow) }}, against
+          <select class="bare" :value="plan.targetId" aria-label="Target" @change="store.edit((p) => { p.targetId = ($event.target as HTMLSelectElement).value })"><option v-for="t in store.view.targets" :key="t.id" :value="t.id">{{ t.name }}, {{ t.environment }}</option></select>
           <template v-if="store.view.lastRun"> · <NuxtLink :to="`/runs/${store.view.lastRun.id}`" class="link">run {{ store.view.lastRun.id }}: {{ store.view.lastRun.sentence }}</NuxtLink></template>
           <span v-if="store.changed" class="plantx"> · changed, not saved</span>
         </div>
@@ -117,7 +119,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
         <button v-if="store.inTheWay.length" class="btn broken" @click="start"><AGlyph name="inTheWay" word="in the way" />Start: {{ store.inTheWay.length }} {{ store.inTheWay.length === 1 ? 'thing' : 'things' }} in the way <kbd>s</kbd></button>
         <button v-else class="btn act" @click="start">{{ starting ? 'Starting…' : 'Start' }} <kbd>s</kbd></button>
       </footer>
-      <ApprovalDialog v-if="store.view.target" v-model="approving" :target="store.view.target" @saved="approved" />
+      <ApprovalDialog v-if="target" v-model="approving" :target="target" @saved="approved" />
     </template>
     <p v-else-if="!store.problem" class="q wait">Reading the plan and what the providers offer…</p>
   </div>
@@ -128,6 +130,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
 .sheet > .trouble { position: absolute; z-index: 5; left: 68px; right: 12px; top: 44px; }
 .head { padding: 7px 14px 4px; height: 52px; }
 .ink { color: var(--ink); }
+.bare { background: none; color: var(--ink); font-weight: 600; cursor: pointer; }
 .link:hover { text-decoration: underline; }
 .question { font-weight: 600; font-size: 18px; line-height: 22px; font-stretch: 104%; width: 100%; background: none; border-radius: 3px; text-overflow: ellipsis; }
 .load { margin: 0 12px; display: grid; grid-template-rows: 22px 1fr; min-height: 0; }

@@ -1,16 +1,12 @@
 <script setup lang="ts">
 /** All plans: each a question, and what its last run answered. */
-import type { ApiProblem, PlanLine } from '~~/api/views'
+import type { PlanLine } from '~~/api/views'
 import { count } from '~/format/figures'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
-const plans = ref<PlanLine[]>()
-const problem = ref<ApiProblem>()
-onMounted(async () => {
-  try { plans.value = await api<PlanLine[]>('plans') }
-  catch (error) { problem.value = problemOf(error) }
-})
+const { problem, read } = useGuarded()
+const { found: plans } = read<PlanLine[]>('plans')
 useHead({ title: 'Plans · Vornak' })
 </script>
 

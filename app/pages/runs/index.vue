@@ -1,15 +1,10 @@
 <script setup lang="ts">
 /** All runs, the latest first. */
-import type { ApiProblem, RunLine } from '~~/api/views'
+import type { RunLine } from '~~/api/views'
 
 const live = useLive()
-const runs = ref<RunLine[]>()
-const problem = ref<ApiProblem>()
-async function load(): Promise<void> {
-  try { runs.value = await api<RunLine[]>('runs') }
-  catch (error) { problem.value = problemOf(error) }
-}
-onMounted(load)
+const { problem, read } = useGuarded()
+const { found: runs, load } = read<RunLine[]>('runs')
 live.onNews((news) => { if (news.kind === 'run') void load() })
 useHead({ title: 'Runs · Vornak' })
 </script>

@@ -1,24 +1,16 @@
 <script setup lang="ts">
 /** Targets: systems under load, with what their owners have agreed to. */
-import type { ApiProblem } from '~~/api/views'
 import type { Target } from '~~/core/journey/target'
 import { count } from '~/format/figures'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
-const targets = ref<Target[]>()
-const problem = ref<ApiProblem>()
-onMounted(async () => {
-  try { targets.value = await api<Target[]>('targets') }
-  catch (error) { problem.value = problemOf(error) }
+const { problem, guarded, read } = useGuarded()
+const { found: targets } = read<Target[]>('targets')
+const make = () => guarded(async () => {
+  const saved = await api<Target>('targets', 'POST', { target: { id: 'new', name: 'New target', environment: 'test', baseUrl: 'http://localhost' } })
+  await navigateTo(`/targets/${saved.id}`)
 })
-async function make(): Promise<void> {
-  try {
-    const saved = await api<Target>('targets', 'POST', { target: { id: 'new', name: 'New target', environment: 'test', baseUrl: 'http://localhost' } })
-    await navigateTo(`/targets/${saved.id}`)
-  }
-  catch (error) { problem.value = problemOf(error) }
-}
 const over = (t: Target) => t.approval !== undefined && Date.parse(t.approval.until) < live.controllerNow
 useKeys([{ key: 'n', says: 'New target', act: () => void make() }])
 useHead({ title: 'Targets · Vornak' })

@@ -1,5 +1,5 @@
-import { readJourneyText } from '../../../core/formats/journey-text'
 import { PASTED_TEXT, type PastedText } from '../../../api/requests'
 import { answersTo } from '../../answer'
+import { coordinator } from '../../../control/meeting-place'
 
-export default answersTo<PastedText, unknown>(PASTED_TEXT, ({ text }) => readJourneyText(text))
+export default answersTo<PastedText, unknown>(PASTED_TEXT, ({ text }) => coordinator().library.readJourney(text))
