@@ -89,8 +89,12 @@ export const useJourney = defineStore('journey', () => {
   }
 
   async function recheck(): Promise<void> {
-    const said = problem.value?.code === 'silent' ? undefined : problem.value
-    if (await guarded(async () => { problems.value = await api<JourneyProblem[]>('journeys/check', 'POST', { journey: journey.value!, ...(targetId.value ? { targetId: targetId.value } : {}) }) })) problem.value ??= said
+    try {
+      problems.value = await api<JourneyProblem[]>('journeys/check', 'POST', { journey: journey.value!, ...(targetId.value ? { targetId: targetId.value } : {}) })
+      // Only what a check itself had to say: a save may have failed meanwhile.
+      if (problem.value?.code === 'silent') problem.value = undefined
+    }
+    catch (error) { problem.value = problemOf(error) }
   }
 
   async function save(): Promise<boolean> {

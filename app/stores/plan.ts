@@ -54,9 +54,12 @@ export const usePlan = defineStore('plan', () => {
   }
 
   async function recheck(): Promise<void> {
-    // A check that succeeds must not wipe away what a save had to say.
-    const said = problem.value?.code === 'silent' ? undefined : problem.value
-    if (await guarded(async () => { check.value = await api<PlanCheck>('plans/check', 'POST', { plan: plan.value! }) })) problem.value ??= said
+    try {
+      check.value = await api<PlanCheck>('plans/check', 'POST', { plan: plan.value! })
+      // Only what a check itself had to say: a save may have failed meanwhile.
+      if (problem.value?.code === 'silent') problem.value = undefined
+    }
+    catch (error) { problem.value = problemOf(error) }
   }
 
   async function save(): Promise<boolean> {

@@ -85,6 +85,8 @@ export class User implements ValueScope {
   // The pass under way.
   private pass = 0
   private passIntendedAt = 0
+  /** Pauses drawn so far. */
+  private passPausesMs = 0
   private passKept = false
   private readonly spanBeganAt: number[]
   private readonly spanBusyMs: number[]
@@ -170,15 +172,17 @@ export class User implements ValueScope {
     this.at = 0
     this.roundBusyMs = 0
     this.roundFailure = undefined
+    this.passPausesMs = 0
   }
 
   private step(): PreparedStep { return this.journey[this.stage][this.at]! }
 
-  private think(ms: number): void {
+  /** @param intendedAt when the step should begin, if that is not when the pause is over */
+  private think(ms: number, intendedAt?: number): void {
     const now = performance.now()
     this.state = 'thinking'
-    this.intendedAt = now + ms
-    this.dueAt = Math.max(now, this.intendedAt)
+    this.dueAt = now + Math.max(0, ms)
+    this.intendedAt = intendedAt ?? this.dueAt
     if (ms > 0) this.timer = setTimeout(this.act, ms)
     else this.act()
   }
@@ -191,7 +195,8 @@ export class User implements ValueScope {
         this.timer = setTimeout(this.act, 1)
         return
       }
-      this.dueAt = this.intendedAt = now
+      this.intendedAt = Math.min(this.intendedAt, now)
+      this.dueAt = now
     }
     this.around.lag(now - this.dueAt)
     this.state = 'waiting'
@@ -432,13 +437,20 @@ export class User implements ValueScope {
 
   private nextPass(now: number, step: PreparedStep, failure: FailureKind | undefined): void {
     const pause = this.pauseAfter(step, failure)
+    const { pacingMs } = this.journey
+    // Where the target answers at once, a pass takes its rhythm, or its own pauses where they are longer.
+    const rhythmMs = Math.max(pacingMs, this.passPausesMs)
     this.state = 'away'
     if (this.journey.fresh) this.beSomebodyNew()
     this.beginPass()
     if (this.leaving) return
+    if (pacingMs === 0 || this.around.hurry) {
+      this.passIntendedAt = now + pause
+      return this.think(pause)
+    }
     // A paced pass that comes too late begins at once, and its wait is counted from when it should have begun.
-    this.passIntendedAt = Math.max(now + pause, this.passIntendedAt + (this.around.hurry ? 0 : this.journey.pacingMs))
-    this.think(this.passIntendedAt - now)
+    this.passIntendedAt += rhythmMs
+    this.think(Math.max(now + pause, this.passIntendedAt) - now, this.passIntendedAt)
   }
 
   /** The rest of the pass is left out; what it would have timed has failed. */
@@ -449,6 +461,7 @@ export class User implements ValueScope {
 
   private pauseAfter(step: PreparedStep, failure: FailureKind | undefined): number {
     const pause = this.around.hurry ? 0 : drawThinkMs(step.think, this.around.random)
+    this.passPausesMs += pause
     return failure !== undefined && !this.around.hurry && pause < LEAST_PAUSE_AFTER_FAILURE_MS ? LEAST_PAUSE_AFTER_FAILURE_MS : pause
   }
 

@@ -85,6 +85,22 @@ test('a journey is edited by keyboard, undone, found faulty at its field, saved,
   await expect(page.getByLabel('Version')).toContainText('3')
 })
 
+test('steps are moved by dragging, from stage to stage', async ({ page }) => {
+  await page.goto(`${house.url}/journeys/enrol`)
+  const rows = page.getByRole('listbox', { name: 'Steps' }).getByRole('option')
+  await expect(rows).toHaveCount(3)
+  const [from, to] = [await rows.nth(2).locator('.grip').boundingBox(), await rows.nth(0).boundingBox()]
+  await page.mouse.move(from!.x + 4, from!.y + 6)
+  await page.mouse.down()
+  await page.mouse.move(to!.x + 40, to!.y + 30, { steps: 8 })
+  await page.mouse.move(to!.x + 40, to!.y + 4, { steps: 4 })
+  await page.mouse.up()
+  await expect(rows.nth(0)).toContainText('POST /enrol')
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: /^Undo/ }).click()
+  await expect(rows.nth(2)).toContainText('POST /enrol')
+})
+
 test('two who save at once: the second is told, and keeps what was typed', async ({ page, context }) => {
   const other = await context.newPage()
   for (const p of [page, other]) await p.goto(`${house.url}/journeys/approve`)

@@ -140,6 +140,36 @@ describe('a journey as a browser does it', () => {
     expect(portal.counts.of('7')['Start']!.received).toBe(of('Start').started + of('Start').redirects)
   })
 
+  it('of a user who stays the same signs in once and out once, and keeps its cookie from pass to pass', async () => {
+    const [signIn, , token] = enrolmentJourney().round
+    const kept: HttpJourney = { ...enrolmentJourney(), identity: 'kept', spans: [], opening: [signIn!], round: [token!, { name: 'How many', method: 'GET', url: '/api/enrolments', think: { kind: 'fixed', ms: 30 }, timeoutMs: 5000 }], closing: [{ name: 'Leave', method: 'GET', url: '/portal.css', think: { kind: 'none' }, timeoutMs: 5000 }], feeds: [{ feed: 'students', as: 'student', deal: 'once', per: 'user', atEnd: 'fail' }] }
+    const { of } = await run(kept, withStudents(3), 3, 900)
+    expect([of('Sign in').right, of('Leave').right, of('Token').failed]).toEqual([3, 3, 0])
+    expect(of('Token').right).toBeGreaterThan(12)
+    // Three connections, whatever the number of passes.
+    expect(of('Sign in').timings.connect.count + of('Token').timings.connect.count + of('Leave').timings.connect.count).toBe(3)
+  })
+
+  it('keeps its rhythm, and counts from when a pass should have begun', async () => {
+    const look: HttpJourney = { ...enrolmentJourney(), identity: 'kept', feeds: [], spans: [], pacingMs: 200, round: [{ name: 'Look', method: 'GET', url: '/portal.css', think: { kind: 'none' }, timeoutMs: 5000 }] }
+    const { of } = await run(look, NO_SUPPLIES, 4, 1990)
+    // One at once, then one every 200 ms: ten each, give or take the last.
+    expect(of('Look').started).toBeGreaterThanOrEqual(36)
+    expect(of('Look').started).toBeLessThanOrEqual(44)
+    const slow: HttpJourney = { ...look, pacingMs: 20, round: [{ name: 'Slow', method: 'POST', url: '/enrol', body: { kind: 'json', text: '{}' }, think: { kind: 'none' }, timeoutMs: 5000 }] }
+    const late = await run(slow, NO_SUPPLIES, 1, 1200)
+    expect(late.of('Slow').timings.intended.percentileUs(1)!).toBeGreaterThan(late.of('Slow').timings.right.percentileUs(1)! + 200_000)
+  })
+
+  it('begins a new pass after a failure where it is told to, and what was under way has failed', async () => {
+    const journey = enrolmentJourney({ afterFailure: 'newPass', round: enrolmentJourney().round.map(s => s.name === 'Token' ? { ...s, url: '/nowhere' } as typeof s : s) })
+    const { of } = await run(journey, withStudents(60), 2, 800)
+    expect(of('Token').failed).toBe(of('Token').started)
+    expect([of('Modules').started, of('Enrol').started]).toEqual([0, 0])
+    expect(of('Whole round').failed).toBe(of('Token').failed)
+    expect(of('Choosing').failed).toBe(of('Token').failed)
+  })
+
   it('can be tried by one user, step by step', async () => {
     const { records, problem } = await tryJourneys(documentOf(enrolmentJourney()), 'try-1', withStudents(3), health)
     expect(problem).toBe('')

@@ -102,7 +102,7 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
       <section class="band"><h2>What happened</h2><RunEvents :run="run" class="events" /></section>
     </div>
     <footer class="sill">
-      <span class="q">{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }} groups · {{ run.document.plan.locations.length }} locations · seed {{ run.document.plan.seed }}</span>
+      <span class="q">{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }} {{ run.document.plan.groups.length === 1 ? 'group' : 'groups' }} · {{ run.document.plan.locations.length }} {{ run.document.plan.locations.length === 1 ? 'location' : 'locations' }} · seed {{ run.document.plan.seed }}</span>
       <span class="spring" />
       <NuxtLink :to="`/plans/${run.line.planId}`" class="btn">Open the plan</NuxtLink>
       <button class="btn act" @click="again">Again <kbd>a</kbd></button>

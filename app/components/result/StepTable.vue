@@ -6,7 +6,7 @@ import { csvOf } from '~/format/csv'
 
 const { window: figures, split } = defineProps<{ window: WindowView, split: 'step' | 'location' }>()
 const COLUMNS = ['sent', 'right', 'failed', 'failures', 'p50', 'p95', 'p99', 'largest', 'mean', 'p95 intended', 'p95 first byte', 'p95 connect', 'received'] as const
-const row = (f: Figures) => [count(f.started), count(f.right), count(f.failed), share(f.failureShare), timeText(f.p50Ms), timeText(f.p95Ms), timeText(f.p99Ms), timeText(f.maxMs), timeText(f.meanMs), timeText(f.intendedP95Ms), timeText(f.firstByteP95Ms), timeText(f.connectP95Ms), bytes(f.bytes)]
+const row = (f: Figures) => [count(f.started), count(f.right), count(f.failed), share(f.failureShare), timeText(f.p50Ms), timeText(f.p95Ms), timeText(f.p99Ms), timeText(f.maxMs), timeText(f.meanMs), timeText(f.intendedP95Ms), timeText(f.firstByteP95Ms), timeText(f.connectP95Ms), f.bytes > 0 ? bytes(f.bytes) : '–']
 const open = ref(new Set<string>())
 const lines = computed(() => split === 'step'
   ? figures.steps.flatMap(s => [{ key: s.step, name: s.step, kind: s.kind, code: undefined, figures: s.figures, inner: false, parts: Object.keys(s.byLocation).length }, ...(open.value.has(s.step) ? Object.entries(s.byLocation).map(([code, f]) => ({ key: `${s.step} ${code}`, name: '', kind: s.kind, code, figures: f, inner: true, parts: 0 })) : [])])
@@ -34,7 +34,7 @@ function toggle(step: string): void {
         <tr v-for="l in lines" :key="l.key" :class="{ inner: l.inner }">
           <td>
             <button v-if="l.parts > 1" class="fold" :aria-expanded="open.has(l.name)" :aria-label="`${l.name} by location`" @click="toggle(l.name)">{{ open.has(l.name) ? '–' : '+' }}</button>
-            <LocationCode v-if="l.code" :code="l.code" /><template v-else><b>{{ l.name }}</b><span v-if="l.kind === 'span' || l.kind === 'bundle'" class="q"> {{ l.kind }}</span></template>
+            <LocationCode v-if="l.code" :code="l.code" /><template v-else><b>{{ l.name }}</b> <span v-if="l.kind === 'span' || l.kind === 'bundle'" class="q">{{ l.kind }}</span></template>
           </td>
           <td v-for="(text, i) in row(l.figures)" :key="i" class="num" :class="{ brick: (i === 2 || i === 3) && l.figures.failed > 0, b: i === 5 }">{{ text }}</td>
         </tr>
