@@ -1,7 +1,8 @@
 /** The journey on the screen: as saved, as edited, checked anew with every change, and as it was last tried. */
 import { defineStore } from 'pinia'
 import type { JourneyView, TriedView } from '~~/api/views'
-import { isBundle, STAGES, type BundleStep, type HttpJourney, type Journey, type RequestPart, type RequestStep, type Stage, type Step } from '~~/core/journey/journey'
+import { addStep as addTo, duplicateStep, moveStep, neighbourOf, removeStep, renameStep, type Place } from '~~/core/journey/arrange'
+import { isBundle, STAGES, type HttpJourney, type Journey, type RequestPart, type Stage, type Step } from '~~/core/journey/journey'
 import type { JourneyProblem } from '~~/core/journey/problems'
 
 /** Pause after the last change before the journey is checked, ms. */
@@ -123,67 +124,32 @@ export const useJourney = defineStore('journey', () => {
 
   // Steps.
 
-  function freeName(base: string): string {
-    const names = new Set(http.value ? STAGES.flatMap(s => http.value![s].flatMap(x => [x.name, ...(isBundle(x) ? x.requests.map(r => r.name) : [])])) : [])
-    let name = base
-    for (let n = 2; names.has(name); n++) name = `${base.replace(/ \d+$/, '')} ${n}`
-    return name
-  }
-
-  function addStep(stage: Stage, bundle = false): void {
-    const request: RequestStep = { name: freeName(bundle ? 'Request' : 'Step'), method: 'GET', url: '/', think: { kind: 'uniform', fromMs: 1000, toMs: 3000 }, timeoutMs: 10_000, expect: [{ kind: 'status', allow: '200' }] }
-    const { think, ...part } = request
-    const made: Step = bundle ? { name: freeName('Bundle'), think, parallel: 6, requests: [part] } satisfies BundleStep : request
-    const at = chosen.value?.stage === stage ? chosen.value.at + 1 : http.value?.[stage].length ?? 0
-    edit((j) => { if (j.kind === 'http') j[stage].splice(at, 0, made) })
-    chosen.value = { stage, at, part: 0 }
-  }
-
-  function duplicate(): void {
+  /** Rearranges the steps; what is chosen then is where the change says. */
+  function arrange(change: (journey: HttpJourney, at: Place) => Place | undefined): void {
     const at = chosen.value
-    if (!at || !step.value) return
-    const copy = structuredClone(toRaw(step.value)) as Step
-    copy.name = freeName(copy.name)
-    if (isBundle(copy)) for (const r of copy.requests) r.name = freeName(r.name)
-    edit((j) => { if (j.kind === 'http') j[at.stage].splice(at.at + 1, 0, copy) })
-    chosen.value = { ...at, at: at.at + 1 }
+    if (!at) return
+    let place: Place | undefined = at
+    edit((j) => { if (j.kind === 'http') place = change(j, at) })
+    chosen.value = place && { ...place, part: place.stage === at.stage && place.at === at.at ? at.part : 0 }
   }
 
-  function remove(): void {
-    const at = chosen.value
-    if (!at || !http.value) return
-    edit((j) => { if (j.kind === 'http') j[at.stage].splice(at.at, 1) })
-    const left = http.value[at.stage].length
-    chosen.value = left > 0 ? { ...at, at: Math.min(at.at, left - 1), part: 0 } : undefined
+  function addStep(stage: Stage, kind: 'request' | 'bundle' = 'request'): void {
+    edit((j) => { if (j.kind === 'http') chosen.value = { ...addTo(j, stage, kind, chosen.value), part: 0 } })
   }
 
-  /** Moves the chosen step up or down, from stage to stage at the ends. */
-  function move(by: -1 | 1): void {
-    const from = chosen.value
-    if (!from || !http.value) return
-    let stage = from.stage
-    let at = from.at + by
-    if (at < 0 || at >= http.value[stage].length) {
-      const next = STAGES[STAGES.indexOf(stage) + by]
-      if (!next) return
-      stage = next
-      at = by < 0 ? http.value[stage].length : 0
-    }
-    edit((j) => {
-      if (j.kind !== 'http') return
-      const [moved] = j[from.stage].splice(from.at, 1)
-      j[stage].splice(at, 0, moved!)
-    })
-    chosen.value = { stage, at, part: from.part }
-  }
+  const duplicate = () => arrange(duplicateStep)
+  const remove = () => arrange(removeStep)
+  const move = (by: -1 | 1) => arrange((j, at) => moveStep(j, at, by))
+  const rename = (name: string) => arrange((j, at) => {
+    renameStep(j, at, name)
+    return at
+  })
 
   /** Chooses the step before or after, over the stages. */
   function go(by: -1 | 1): void {
-    if (!http.value) return
-    const all = STAGES.flatMap(stage => http.value![stage].map((_, at) => ({ stage, at, part: 0 })))
-    const here = all.findIndex(s => s.stage === chosen.value?.stage && s.at === chosen.value.at)
-    chosen.value = all[Math.max(0, Math.min(all.length - 1, here + by))]
+    const place = http.value && neighbourOf(http.value, chosen.value, by)
+    chosen.value = place && { ...place, part: 0 }
   }
 
-  return { view, journey, http, problems, problem, saving, past, chosen, step, part, targetId, target, tried, trying, changed, inTheWay, load, edit, editStep, editPart, undo, recheck, save, tryIt, addStep, duplicate, remove, move, go }
+  return { view, journey, http, problems, problem, saving, past, chosen, step, part, targetId, target, tried, trying, changed, inTheWay, load, edit, editStep, editPart, undo, recheck, save, tryIt, addStep, duplicate, remove, move, rename, go }
 })

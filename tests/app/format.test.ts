@@ -2,7 +2,37 @@
 import fc from 'fast-check'
 import { basisPoints, bytes, count, euro, rate, share, time, timeText } from '../../app/format/figures'
 import { dayTime, duration, runTime } from '../../app/format/moments'
+import { pathText, readThink, thinkText } from '../../app/format/journeys'
 import { readShare } from '../../app/format/shares'
+import type { ThinkTime } from '../../core/journey/journey'
+
+describe('pauses as they are typed', () => {
+  it.each<[string, ThinkTime | undefined]>([
+    ['1.5', { kind: 'fixed', ms: 1500 }],
+    ['1,5 s', { kind: 'fixed', ms: 1500 }],
+    ['1 to 3', { kind: 'uniform', fromMs: 1000, toMs: 3000 }],
+    ['1–3 s', { kind: 'uniform', fromMs: 1000, toMs: 3000 }],
+    ['2 ± 0.5', { kind: 'normal', meanMs: 2000, deviationMs: 500 }],
+    ['about 2, ± 0.5', { kind: 'normal', meanMs: 2000, deviationMs: 500 }],
+    ['none', { kind: 'none' }],
+    ['', { kind: 'none' }],
+    ['0', { kind: 'none' }],
+    ['soon', undefined],
+    ['3 to 1', undefined],
+    ['-1', undefined],
+  ])('“%s”', (text, think) => expect(readThink(text)).toEqual(think))
+
+  it('are read back as they are shown', () => {
+    const ms = fc.integer({ min: 1, max: 60_000 }).map(n => n * 10)
+    fc.assert(fc.property(fc.oneof(
+      fc.record({ kind: fc.constant('fixed' as const), ms }), fc.tuple(ms, ms).map(([a, b]) => ({ kind: 'uniform' as const, fromMs: Math.min(a, b), toMs: Math.max(a, b) })), fc.record({ kind: fc.constant('normal' as const), meanMs: ms, deviationMs: ms }),
+    ), think => expect(readThink(thinkText(think))).toEqual(think)))
+  })
+
+  it('and addresses with their query', () => {
+    expect(pathText({ url: '/a', query: [['b', '1'], ['c', '{{d}}']] })).toBe('/a?b=1&c={{d}}')
+  })
+})
 
 describe('figures', () => {
   it('carry thin spaces in thousands and a unit where they have one', () => {
@@ -41,11 +71,28 @@ describe('moments', () => {
 })
 
 describe('shares as typed', () => {
-  it.each([['40', 4000], ['12,5', 1250], ['12.345 %', 1235], ['rest', 'rest'], ['R', 'rest'], ['', 0], ['–', 0], ['100', 10_000]])('“%s” is %s', (text, expected) => {
+  it.each([
+    ['40', 4000],
+    ['12,5', 1250],
+    ['12.345 %', 1235],
+    ['rest', 'rest'],
+    ['R', 'rest'],
+    ['', 0],
+    ['–', 0],
+    ['100', 10_000],
+  ])('“%s” is %s', (text, expected) => {
     expect(readShare(text)).toBe(expected)
   })
 
-  it.each(['101', '-1', 'forty', '4 0', '1e9', 'NaN', 'Infinity'])('“%s” is none', (text) => {
+  it.each([
+    '101',
+    '-1',
+    'forty',
+    '4 0',
+    '1e9',
+    'NaN',
+    'Infinity',
+  ])('“%s” is none', (text) => {
     expect(readShare(text)).toBeUndefined()
   })
 

@@ -9,7 +9,9 @@ import { findExemplars, keepExemplars } from '../../control/ingest/exemplars'
 import { FileRoom } from '../../control/library/files'
 import { Library } from '../../control/library/library'
 import { quickStart } from '../../control/library/quick-start'
-import { suppliesForLoad, suppliesForTry } from '../../control/library/supplies'
+import { filesOf, suppliesForLoad, suppliesForTry } from '../../control/library/supplies'
+import { mayHave, partOf, trialDocument } from '../../control/library/trial'
+import { keepLeftover, listLeftovers, readLeftover } from '../../control/ingest/leftovers'
 import { libraryStore } from '../../control/store/library'
 import { openRunFile, openStore } from '../../control/store/open'
 import { CannotUnseal, sealingWith } from '../../control/store/sealing'
@@ -138,8 +140,11 @@ describe('a feed', () => {
   })
 
   it.each<[string, string | Buffer, string]>([
-    ['ragged rows', 'a,b\n1,2\n3\n4,5,6\n', '2 rows have another number of columns than 2: row 3 has 1, row 4 has 3.'], ['an open quote', 'a,b\n1,"2\n', 'A quotation mark is opened and never closed.'], ['names alone', 'a,b\n', 'The file has no row.'],
-    ['a spreadsheet', Buffer.from([0x50, 0x4b, 3, 4, 0, 0]), 'This is an archive or a spreadsheet'], ['bytes that are no text', Buffer.from([1, 0, 2, 0, 0, 0]), 'The file is not text.'],
+    ['ragged rows', 'a,b\n1,2\n3\n4,5,6\n', '2 rows have another number of columns than 2: row 3 has 1, row 4 has 3.'],
+    ['an open quote', 'a,b\n1,"2\n', 'A quotation mark is opened and never closed.'],
+    ['names alone', 'a,b\n', 'The file has no row.'],
+    ['a spreadsheet', Buffer.from([0x50, 0x4b, 3, 4, 0, 0]), 'This is an archive or a spreadsheet'],
+    ['bytes that are no text', Buffer.from([1, 0, 2, 0, 0, 0]), 'The file is not text.'],
   ])('with %s is refused in words', async (_, csv, words) => {
     await expect(feedOf(csv, { header: true })).rejects.toThrow(FeedError)
     await expect(feedOf(csv, { header: true })).rejects.toThrow(words.replace('The file has no row.', 'The file has a line of names and no row.'))
@@ -220,6 +225,38 @@ describe('rows that are dealt once', () => {
     expect(taken.flat()).toEqual(Array.from({ length: 10 }, (_, i) => `s${i}`))
     const { slice } = suppliesForTry(library, document, 0).feeds[0]!
     expect(files.read(rowsFile, slice!.fromByte, slice!.toByte).toString()).toBe('["s10"]\n')
+  })
+})
+
+describe('what a generator may ask for', () => {
+  it('is what its run needs, and nothing else of the library', async () => {
+    const { library, files } = libraryIn()
+    const [mine, other] = await Promise.all(['mine', 'other'].map(text => files.take(Readable.from([Buffer.from(text)]), text)))
+    const document = runDocument({ journeys: [journey({ round: [{ name: 'Send', method: 'POST', url: '/', think: { kind: 'none' }, timeoutMs: 1, body: { kind: 'multipart', parts: [{ name: 'f', file: mine!.id, fileName: 'f', type: 'text/plain' }] } }] })] })
+    expect([mayHave(library, document, mine!.id), mayHave(library, document, other!.id)]).toEqual([true, false])
+    expect(Buffer.from(partOf(library, { kind: 'want', file: mine!.id, from: 1, to: 3 }).base64, 'base64').toString()).toBe('in')
+    expect(partOf(library, { kind: 'want', file: 'f'.repeat(64), from: 0, to: 3 }).base64).toBe('')
+    expect(suppliesForLoad(library, document, 0).files).toEqual([{ id: mine!.id, bytes: 4 }])
+  })
+
+  it('of a journey that was tried is its own kit or files, by content', () => {
+    const command = { schema: 'vornak-journey/1' as const, kind: 'command' as const, id: 'c', name: 'C', kit: 'c'.repeat(64), runtimes: [], run: ['x'], steps: [], bringBack: [] }
+    expect(filesOf(command)).toEqual(['c'.repeat(64)])
+    expect(filesOf(journey())).toEqual([])
+    expect(trialDocument(journey(), target())).toMatchObject({ plan: { groups: [{ journeyId: 'look' }], locations: [{ code: 'TRY' }], rehearse: false }, journeys: [{ id: 'look' }] })
+  })
+})
+
+describe('what commands leave', () => {
+  it('is kept by generator, group and name, the last of each', () => {
+    const store = openRunFile(join(newFolder(), 'run.db'))
+    keepLeftover(store, 0, 'A', 'log', Buffer.from('one'))
+    keepLeftover(store, 0, 'A', 'log', Buffer.from('two!'))
+    keepLeftover(store, 1, 'A', 'a.txt', Buffer.from([0, 255]))
+    expect(listLeftovers(store)).toEqual([{ generator: 0, group: 'A', name: 'log', bytes: 4 }, { generator: 1, group: 'A', name: 'a.txt', bytes: 2 }])
+    expect([...readLeftover(store, 1, 'A', 'a.txt')!]).toEqual([0, 255])
+    expect(readLeftover(store, 2, 'A', 'log')).toBeUndefined()
+    store.close()
   })
 })
 

@@ -1,12 +1,65 @@
+import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import Database from 'better-sqlite3'
 import { outboxStore } from '../../control/store/outbox'
 import { libraryStore } from '../../control/store/library'
-import { NewerDatabase, openStore } from '../../control/store/open'
+import { Pyramid } from '../../control/ingest/pyramid'
+import { NewerDatabase, openRunFile, openStore } from '../../control/store/open'
+import { runStore } from '../../control/store/runs'
+import type { RunDocument } from '../../core/plan/document'
+import { seriesOf } from '../../core/plan/series'
 import { ownFolder } from '../build/folder'
 import { plan } from '../build/plans'
 
 const folder = ownFolder()
+
+/** SQL of a migration, as the release of its day ran it. */
+const migration = (name: string) => readFileSync(join(__dirname, `../../control/store/migrations/${name}.sql`), 'utf8')
+
+describe('files of the first release', () => {
+  it('keep their journeys, read as they were meant, as the first version of each', () => {
+    const path = join(folder, 'first.db')
+    const first = new Database(path)
+    first.exec(migration('001-ground'))
+    first.pragma('user_version = 1')
+    first.prepare('INSERT INTO journeys (id, document) VALUES (?, ?)').run('old', JSON.stringify({ id: 'old', name: 'Old', round: [{ name: 'S', method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 100 }] }))
+    first.close()
+    const store = openStore(path)
+    const library = libraryStore(store)
+    expect(library.journey('old')).toMatchObject({ version: 1, journey: { schema: 'vornak-journey/1', kind: 'http', round: [{ name: 'S', expect: [{ kind: 'status', allow: '200' }] }] } })
+    expect(library.saveJourney({ ...library.journey('old')!.journey, name: 'New' }, 1, 5)).toMatchObject({ version: 2 })
+    expect(library.journey('old', 1)!.journey.name).toBe('Old')
+    store.close()
+  })
+
+  it('with results keep them: sums as they were encoded then are still added up', () => {
+    const path = join(folder, 'run-first.db')
+    const first = new Database(path)
+    first.exec(migration('run-001-ground'))
+    first.pragma('user_version = 1')
+    // started 3, right 2, never sent 0, unclear 1, cut 0, 300 bytes, one failure kind: 4 once; five empty histograms.
+    const sum = Buffer.from([3, 2, 0, 1, 0, 0xac, 0x02, 1, 4, 1, 0, 0, 0, 0, 0])
+    first.prepare('INSERT INTO pyramid (level, slot, series, sum) VALUES (1, 0, 0, ?)').run(sum)
+    first.prepare('INSERT INTO facts (name, value) VALUES (?, ?)').run('mergedUpTo', '0')
+    first.close()
+    const store = openRunFile(path)
+    const merged = new Pyramid(store, 0).window(0, 1).get(0)!
+    expect([merged.started, merged.right, merged.unclear, merged.bytes, merged.redirects, merged.failuresByKind()]).toEqual([3, 2, 1, 300, 0, { timeout: 1 }])
+    store.close()
+    const fresh = openRunFile(join(folder, 'run-new.db'))
+    expect(fresh.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()!.value).toBe('2')
+    fresh.close()
+  })
+
+  it('number their series as they did: requests alone', () => {
+    const store = openStore(join(folder, 'runs.db'))
+    const runs = runStore(store)
+    const old = { plan: plan(), planVersion: 1, target: {}, fleet: [], journeys: [{ id: 'look', name: 'Look', round: ['Look', 'Ask'].map(name => ({ name, method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 1 })) }] } as unknown as RunDocument
+    const id = runs.create('p', old, 1)
+    expect(seriesOf(runs.run(id)!.document).map(s => s.stepName)).toEqual(['Look', 'Ask', 'Look', 'Ask'])
+    store.close()
+  })
+})
 
 describe('the store', () => {
   it('brings an empty file up to date and opens it again', () => {

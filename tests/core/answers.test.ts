@@ -20,13 +20,33 @@ function answer(over: Partial<{ status: number, bytes: number, durationMs: numbe
 
 describe('an expectation', () => {
   it.each<[Expectation, Parameters<typeof answer>[0], boolean]>([
-    [{ kind: 'status', allow: '200, 204' }, {}, true], [{ kind: 'status', allow: '2xx' }, { status: 299 }, true], [{ kind: 'status', allow: '200-299' }, { status: 304 }, false],
-    [{ kind: 'body', rule: 'contains', value: 'enrolled' }, {}, true], [{ kind: 'body', rule: 'lacks', value: 'error' }, {}, true], [{ kind: 'body', rule: 'lacks', value: 'seats' }, {}, false], [{ kind: 'body', rule: 'matches', value: '"seats":\\d+' }, {}, true], [{ kind: 'body', rule: 'equals', value: 'x' }, { text: 'x' }, true],
-    [{ kind: 'header', name: 'Content-Type', rule: 'present' }, {}, true], [{ kind: 'header', name: 'X-None', rule: 'present' }, {}, false], [{ kind: 'header', name: 'content-type', rule: 'contains', value: 'json' }, {}, true], [{ kind: 'header', name: 'x-none', rule: 'lacks', value: 'y' }, {}, true],
-    [{ kind: 'json', path: '$.enrolled', rule: 'equals', value: 'true' }, {}, true], [{ kind: 'json', path: '$.enrolled', rule: 'equals', value: '"true"' }, {}, false], [{ kind: 'json', path: '$.name', rule: 'equals', value: 'Ana' }, {}, true], [{ kind: 'json', path: '$.name', rule: 'differs', value: 'Bo' }, {}, true],
-    [{ kind: 'json', path: '$.seats', rule: 'equals', value: '12.0' }, {}, true], [{ kind: 'json', path: '$.seats', rule: 'atLeast', value: '12' }, {}, true], [{ kind: 'json', path: '$.seats', rule: 'atMost', value: '11' }, {}, false], [{ kind: 'json', path: '$.tags', rule: 'contains', value: 'b' }, {}, true],
-    [{ kind: 'json', path: '$.tags[?@ == "b"]', rule: 'exists' }, {}, true], [{ kind: 'json', path: '$.name', rule: 'matches', value: '^A' }, {}, true], [{ kind: 'json', path: '$.name', rule: 'exists' }, { text: 'no json' }, false],
-    [{ kind: 'size', atLeast: 10, atMost: 20 }, { bytes: 20 }, true], [{ kind: 'size', atMost: 19 }, { bytes: 20 }, false], [{ kind: 'duration', atMostMs: 40 }, {}, true], [{ kind: 'duration', atMostMs: 39 }, {}, false],
+    [{ kind: 'status', allow: '200, 204' }, {}, true],
+    [{ kind: 'status', allow: '2xx' }, { status: 299 }, true],
+    [{ kind: 'status', allow: '200-299' }, { status: 304 }, false],
+    [{ kind: 'body', rule: 'contains', value: 'enrolled' }, {}, true],
+    [{ kind: 'body', rule: 'lacks', value: 'error' }, {}, true],
+    [{ kind: 'body', rule: 'lacks', value: 'seats' }, {}, false],
+    [{ kind: 'body', rule: 'matches', value: '"seats":\\d+' }, {}, true],
+    [{ kind: 'body', rule: 'equals', value: 'x' }, { text: 'x' }, true],
+    [{ kind: 'header', name: 'Content-Type', rule: 'present' }, {}, true],
+    [{ kind: 'header', name: 'X-None', rule: 'present' }, {}, false],
+    [{ kind: 'header', name: 'content-type', rule: 'contains', value: 'json' }, {}, true],
+    [{ kind: 'header', name: 'x-none', rule: 'lacks', value: 'y' }, {}, true],
+    [{ kind: 'json', path: '$.enrolled', rule: 'equals', value: 'true' }, {}, true],
+    [{ kind: 'json', path: '$.enrolled', rule: 'equals', value: '"true"' }, {}, false],
+    [{ kind: 'json', path: '$.name', rule: 'equals', value: 'Ana' }, {}, true],
+    [{ kind: 'json', path: '$.name', rule: 'differs', value: 'Bo' }, {}, true],
+    [{ kind: 'json', path: '$.seats', rule: 'equals', value: '12.0' }, {}, true],
+    [{ kind: 'json', path: '$.seats', rule: 'atLeast', value: '12' }, {}, true],
+    [{ kind: 'json', path: '$.seats', rule: 'atMost', value: '11' }, {}, false],
+    [{ kind: 'json', path: '$.tags', rule: 'contains', value: 'b' }, {}, true],
+    [{ kind: 'json', path: '$.tags[?@ == "b"]', rule: 'exists' }, {}, true],
+    [{ kind: 'json', path: '$.name', rule: 'matches', value: '^A' }, {}, true],
+    [{ kind: 'json', path: '$.name', rule: 'exists' }, { text: 'no json' }, false],
+    [{ kind: 'size', atLeast: 10, atMost: 20 }, { bytes: 20 }, true],
+    [{ kind: 'size', atMost: 19 }, { bytes: 20 }, false],
+    [{ kind: 'duration', atMostMs: 40 }, {}, true],
+    [{ kind: 'duration', atMostMs: 39 }, {}, false],
   ])('%j of %j: %s', (e, of, holds) => {
     expect(compileCheck(e).holds(answer(of))).toBe(holds)
   })
@@ -43,15 +63,26 @@ describe('an expectation', () => {
     expect(missNamesOf({ expect: [{ kind: 'size', atMost: 9 }], capture: [{ name: 't', from: { kind: 'cookie', name: 's' } }, { name: 'u', from: { kind: 'cookie', name: 's' }, otherwise: '-' }] })).toEqual(['status 200-399', 'at most 9 bytes', 'has t'])
   })
 
-  it.each(['', 'ok', '600', '299-200'])('of a status that is none is refused: “%s”', (allow) => {
+  it.each([
+    '',
+    'ok',
+    '600',
+    '299-200',
+  ])('of a status that is none is refused: “%s”', (allow) => {
     expect(() => readStatuses(allow)).toThrow(StatusError)
   })
 })
 
 describe('a capture', () => {
   it.each([
-    [{ kind: 'json' as const, path: '$.name' }, 'Ana'], [{ kind: 'json' as const, path: '$.tags' }, '["a","b"]'], [{ kind: 'json' as const, path: '$.none' }, undefined], [{ kind: 'header' as const, name: 'Content-Type' }, 'application/json'],
-    [{ kind: 'cookie' as const, name: 'session' }, 'abc'], [{ kind: 'between' as const, left: '"name":"', right: '"' }, 'Ana'], [{ kind: 'between' as const, left: 'nope', right: '"' }, undefined], [{ kind: 'expression' as const, pattern: 'seats":(\\d)' }, '1'],
+    [{ kind: 'json' as const, path: '$.name' }, 'Ana'],
+    [{ kind: 'json' as const, path: '$.tags' }, '["a","b"]'],
+    [{ kind: 'json' as const, path: '$.none' }, undefined],
+    [{ kind: 'header' as const, name: 'Content-Type' }, 'application/json'],
+    [{ kind: 'cookie' as const, name: 'session' }, 'abc'],
+    [{ kind: 'between' as const, left: '"name":"', right: '"' }, 'Ana'],
+    [{ kind: 'between' as const, left: 'nope', right: '"' }, undefined],
+    [{ kind: 'expression' as const, pattern: 'seats":(\\d)' }, '1'],
   ])('%j takes %s', (from, value) => {
     expect(compileCatch({ name: 'v', from }).take(answer())).toBe(value)
   })

@@ -7,7 +7,11 @@ describe('clock offset', () => {
     expect(offsetOf(1000, 1510, 1512, 1022)).toEqual({ atMs: 1022, offsetMs: 500, delayMs: 20 })
   })
 
-  it.each([[300_000, 0], [-300_000, 100e-6], [12, -100e-6]])('an injected offset of %d ms and drift of %d come back within the uncertainty', (offset, drift) => {
+  it.each([
+    [300_000, 0],
+    [-300_000, 100e-6],
+    [12, -100e-6],
+  ])('an injected offset of %d ms and drift of %d come back within the uncertainty', (offset, drift) => {
     const random = seededRandom(7)
     const estimate = new ClockEstimate()
     for (let t = 0; t < 600_000; t += 1000) {

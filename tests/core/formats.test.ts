@@ -82,7 +82,13 @@ describe('a browser’s capture (HAR 1.2)', () => {
   })
 
   it.each([
-    ['', 'is not JSON'], ['<html>', 'is not JSON'], ['{"log":{"entries":[{"request"', 'is cut off'], ['{"a":1}', 'no HAR'], ['[]', 'no HAR'], ['{"log":{"entries":[]}}', 'nothing was recorded'], ['{"log":{"entries":[{"request":{"url":"data:x","method":"GET"}}]}}', 'no HTTP request'],
+    ['', 'is not JSON'],
+    ['<html>', 'is not JSON'],
+    ['{"log":{"entries":[{"request"', 'is cut off'],
+    ['{"a":1}', 'no HAR'],
+    ['[]', 'no HAR'],
+    ['{"log":{"entries":[]}}', 'nothing was recorded'],
+    ['{"log":{"entries":[{"request":{"url":"data:x","method":"GET"}}]}}', 'no HTTP request'],
   ])('that is none is refused in words: %s', (text, words) => {
     expect(() => readHar(text)).toThrow(HarError)
     expect(() => readHar(text)).toThrow(words)
@@ -136,7 +142,12 @@ components:
     expect(problemsOfJourney(journey, { feeds: {}, target: undefined })).toEqual([])
   })
 
-  it.each([['swagger: "2.0"', 'version 2'], ['a: 1', 'is no OpenAPI'], ['openapi: 3.0.0\n  bad: [', 'Line'], ['openapi: "4.0"', 'version 3 is read']])('that is none is refused: %s', (bad, words) => {
+  it.each([
+    ['swagger: "2.0"', 'version 2'],
+    ['a: 1', 'is no OpenAPI'],
+    ['openapi: 3.0.0\n  bad: [', 'Line'],
+    ['openapi: "4.0"', 'version 3 is read'],
+  ])('that is none is refused: %s', (bad, words) => {
     expect(() => readOpenApi(bad)).toThrow(OpenApiError)
     expect(() => readOpenApi(bad)).toThrow(words)
   })

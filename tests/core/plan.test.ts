@@ -38,9 +38,26 @@ describe('what is in the way', () => {
     ['too small a quota', plan(), { offers: offers({ quota: { most: 5, used: 5 } }) }, 'quota'],
     ['a silent provider', plan(), { offers: {} }, 'provider-silent'],
     ['users without a machine', plan({ locations: plan().locations.map(l => ({ ...l, machines: 0 })) }), {}, 'no-machine'],
+    ['an approval that ends before the load', plan(), { lengthMs: 3_600_000, target: target({ approval: { hosts: ['127.0.0.1:1'], mostUsers: 99, until: '2026-11-25T08:30:00.000Z', contact: 'x' } }) }, 'approval-ends'],
+    ['hours the owner has not agreed to', plan(), { target: target({ approval: { hosts: ['127.0.0.1:1'], mostUsers: 99, until: '2999-01-01T00:00:00Z', window: { from: '20:00', to: '06:00', zone: 'UTC' }, contact: 'x' } }) }, 'outside-window'],
+    ['a load that would last past the hours agreed', plan(), { lengthMs: 3_600_000, target: target({ approval: { hosts: ['127.0.0.1:1'], mostUsers: 99, until: '2999-01-01T00:00:00Z', window: { from: '07:00', to: '08:30', zone: 'UTC' }, contact: 'x' } }) }, 'outside-window'],
+    ['a journey that names a value nobody sets', plan(), { journeys: [journey({ round: [step({ url: '/{{nobody}}' }), step({ name: 'Ask' })] })] }, 'journey'],
+    ['a journey that names a value the target lacks', plan(), { journeys: [journey({ round: [step({ url: '/{{target.term}}' }), step({ name: 'Ask' })] })] }, 'journey'],
+    ['a feed that is not there', plan(), { journeys: [journey({ feeds: [{ feed: 'gone', as: 'row', deal: 'once', per: 'user', atEnd: 'leave' }] })] }, 'journey'],
+    ['a host that stands behind a variable', plan(), { target: target({ addresses: { api: 'http://api.test' } }), journeys: [journey({ round: [step({ url: '{{target.api}}/x' }), step({ name: 'Ask' })] })] }, 'host-not-approved'],
+    ['a journey of which every step is off', plan(), { journeys: [journey({ round: [step({ off: true })] })] }, 'journey'],
     ['an objective about a step nobody does', plan({ objectives: [{ metric: 'p95', step: 'Fly', atMost: 1 }] }), {}, 'objective-step'],
   ])('%s', (_, p, over, code) => {
     expect(codes(p, over)).toContain(code)
+  })
+
+  it('is nothing for objectives about spans, bundles and the whole round, and for addresses that a value completes', () => {
+    const walked = journey({ spans: [{ name: 'Both', from: 'Look', to: 'Ask', withThink: true }], round: [step({ url: '/a/{{user.number}}' }), step({ name: 'Ask', url: '{{target.base}}/b' })] })
+    expect(codes(plan({ objectives: [{ metric: 'p95', step: 'Both', atMost: 1 }, { metric: 'p95', step: 'Whole round', atMost: 1 }] }), { journeys: [walked] })).toEqual([])
+  })
+
+  it('in production is said, for it carries load of its own', () => {
+    expect(problemsOf(plan(), around({ target: target({ environment: 'production' }) })).find(p => p.code === 'production')!.sentence).toBe('Portal is in production: it already carries load of its own.')
   })
 
   it('offers the share that is missing as a mend, in words with its size', () => {

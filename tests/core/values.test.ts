@@ -41,8 +41,15 @@ describe('templates', () => {
   })
 
   it.each([
-    ['{{student.shoe}}', 'has no column “shoe”: it has name, year'], ['{{target.nope}}', 'has no value “nope”: it has base, api'], ['{{nobody}}', 'nobody sets “nobody”'], ['{{#each}}x{{/each}}', 'begins a section'],
-    ['{{>part}}', 'asks for another template'], ['{{open', 'needs its }}'], ['{{random.integer(9, 1)}}', 'goes from more to less'], ['{{random.nothing}}', 'there is no random.nothing'], ['{{random.hex(0)}}', 'length from 1 to 1000'],
+    ['{{student.shoe}}', 'has no column “shoe”: it has name, year'],
+    ['{{target.nope}}', 'has no value “nope”: it has base, api'],
+    ['{{nobody}}', 'nobody sets “nobody”'],
+    ['{{#each}}x{{/each}}', 'begins a section'],
+    ['{{>part}}', 'asks for another template'],
+    ['{{open', 'needs its }}'],
+    ['{{random.integer(9, 1)}}', 'goes from more to less'],
+    ['{{random.nothing}}', 'there is no random.nothing'],
+    ['{{random.hex(0)}}', 'length from 1 to 1000'],
   ])('refuse %s in words', (text, words) => {
     expect(() => render(text)).toThrow(TemplateError)
     expect(() => render(text)).toThrow(words)
@@ -78,7 +85,12 @@ describe('expressions', () => {
     expect(performance.now() - began).toBeLessThan(30_000)
   })
 
-  it.each([['(a', /./], ['(?=a)', /looking ahead/], ['(a)\\1', /references/], ['x'.repeat(1001), /at most 1000/]])('that do not compile are refused: %s', (pattern, words) => {
+  it.each([
+    ['(a', /./],
+    ['(?=a)', /looking ahead/],
+    ['(a)\\1', /references/],
+    ['x'.repeat(1001), /at most 1000/],
+  ])('that do not compile are refused: %s', (pattern, words) => {
     expect(() => compileExpression(pattern)).toThrow(ExpressionError)
     expect(() => compileExpression(pattern)).toThrow(words)
   })
@@ -92,8 +104,19 @@ describe('paths (RFC 9535, section 1.5: the bookstore and the results it states)
     { category: 'fiction', author: 'J. R. R. Tolkien', title: 'The Lord of the Rings', isbn: '0-395-19395-8', price: 22.99 },
   ], bicycle: { color: 'red', price: 399 } } }
   it.each<[string, unknown]>([
-    ['$.store.book[*].author', 'Nigel Rees'], ['$..author', 'Nigel Rees'], ['$.store..price', 399], ['$..book[2]', store.store.book[2]], ['$..book[2].author', 'Herman Melville'], ['$..book[2].publisher', undefined], ['$..book[-1]', store.store.book[3]],
-    ['$..book[?@.isbn]', store.store.book[2]], ['$..book[?@.price<10]', store.store.book[0]], ['$.store.bicycle.color', 'red'], ['$[\'store\'][\'book\'][1][\'title\']', 'Sword of Honour'], ['$.store.book[9]', undefined], ['$.store.book.length', undefined],
+    ['$.store.book[*].author', 'Nigel Rees'],
+    ['$..author', 'Nigel Rees'],
+    ['$.store..price', 399],
+    ['$..book[2]', store.store.book[2]],
+    ['$..book[2].author', 'Herman Melville'],
+    ['$..book[2].publisher', undefined],
+    ['$..book[-1]', store.store.book[3]],
+    ['$..book[?@.isbn]', store.store.book[2]],
+    ['$..book[?@.price<10]', store.store.book[0]],
+    ['$.store.bicycle.color', 'red'],
+    ['$[\'store\'][\'book\'][1][\'title\']', 'Sword of Honour'],
+    ['$.store.book[9]', undefined],
+    ['$.store.book.length', undefined],
   ])('%s', (path, expected) => {
     const found = compilePath(path).first(store)
     // The order among members of an object is free (RFC 9535 §2.5.2.2).
@@ -116,7 +139,12 @@ describe('paths (RFC 9535, section 1.5: the bookstore and the results it states)
     }))
   })
 
-  it.each(['$.a[', 'a.b', '$..', '$[?@.a = 1]'])('that are none are refused: %s', (path) => {
+  it.each([
+    '$.a[',
+    'a.b',
+    '$..',
+    '$[?@.a = 1]',
+  ])('that are none are refused: %s', (path) => {
     expect(() => compilePath(path)).toThrow(PathError)
   })
 })

@@ -5,7 +5,7 @@
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { create } from 'tar'
+import { create, Header } from 'tar'
 import type { ExemplarsView, TriedView, WindowView } from '../../api/views'
 import { Histogram } from '../../core/histogram/histogram'
 import type { CommandJourney, HttpJourney } from '../../core/journey/journey'
@@ -112,5 +112,19 @@ describe('a journey under load on three generators', () => {
     expect(left.map(l => l.name).sort()).toEqual(['asked.txt', 'asked.txt', 'asked.txt', 'standard error.log', 'standard error.log', 'standard error.log'])
     const asked = await Promise.all(left.filter(l => l.name === 'asked.txt').map(async l => Number(await (await fetch(`${house.url}/api/runs/${id}/leftovers/${l.generator}?group=${l.group}&name=${l.name}`)).text())))
     expect(asked.reduce((a, b) => a + b, 0)).toBe(merged.Look)
+  }, 120_000)
+
+  it('does not begin with a machine that lacks what a command needs, or with a kit that climbs out; both are said by name', async () => {
+    const block = Buffer.alloc(512)
+    new Header({ path: '../evil.mjs', size: 0, type: 'File', mode: 0o644 }).encode(block, 0)
+    const climbing = await house.upload(Buffer.concat([block, Buffer.alloc(1024)]), 'evil.tar')
+    const { journey, version } = await house.get<{ journey: CommandJourney, version: number }>('journeys/look-by-command')
+    await house.post('journeys/look-by-command', { journey: { ...journey, runtimes: [{ program: 'no-such-runtime', arguments: [] }] }, onVersion: version }, 'PUT')
+    const lacking = await house.ended(await house.startPlan('command'))
+    expect([lacking.line.state, lacking.line.sentence]).toEqual(['failed', expect.stringContaining('no-such-runtime is not installed')])
+    expect(lacking.machines.map(m => m.changes.some(c => c.to === 'unfit'))).toEqual(lacking.machines.map(() => true))
+    await house.post('journeys/look-by-command', { journey: { ...journey, kit: climbing }, onVersion: version + 1 }, 'PUT')
+    const refused = await house.ended(await house.startPlan('command'))
+    expect([refused.line.state, refused.line.sentence]).toEqual(['failed', expect.stringContaining('“../evil.mjs” climbs out of the kit')])
   }, 120_000)
 })

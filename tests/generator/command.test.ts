@@ -35,7 +35,11 @@ describe('a kit', () => {
     }
   })
 
-  it.each(['../evil.txt', '/tmp/vornak-evil.txt', 'a/../../evil.txt'])('whose paths climb out is refused, and nothing is written: %s', async (path) => {
+  it.each([
+    '../evil.txt',
+    '/tmp/vornak-evil.txt',
+    'a/../../evil.txt',
+  ])('whose paths climb out is refused, and nothing is written: %s', async (path) => {
     await expect(unpackKit(archiveOf(path))).rejects.toThrow(/climbs out of the kit/)
     expect(existsSync('/tmp/vornak-evil.txt')).toBe(false)
   })
@@ -56,8 +60,13 @@ describe('a kit', () => {
 
 describe('lines of a command', () => {
   it.each<[string, string | object]>([
-    ['{"step":"A","duration":12.5,"ok":true,"bytes":7,"time":1000}', { step: 'A', durationMs: 12.5, ok: true, bytes: 7, atMs: 1000, message: '' }], ['{"step":"A","duration":1,"ok":false,"message":"no","time":"1970-01-01T00:00:01Z"}', { ok: false, message: 'no', atMs: 1000 }],
-    ['hello', 'it is not JSON'], ['[1]', 'it is no JSON object'], ['{"duration":1,"ok":true}', '“step” is missing'], ['{"step":"A","duration":-1,"ok":true}', '“duration” is no number of milliseconds'], ['{"step":"A","duration":1,"ok":"yes"}', '“ok” is neither true nor false'],
+    ['{"step":"A","duration":12.5,"ok":true,"bytes":7,"time":1000}', { step: 'A', durationMs: 12.5, ok: true, bytes: 7, atMs: 1000, message: '' }],
+    ['{"step":"A","duration":1,"ok":false,"message":"no","time":"1970-01-01T00:00:01Z"}', { ok: false, message: 'no', atMs: 1000 }],
+    ['hello', 'it is not JSON'],
+    ['[1]', 'it is no JSON object'],
+    ['{"duration":1,"ok":true}', '“step” is missing'],
+    ['{"step":"A","duration":-1,"ok":true}', '“duration” is no number of milliseconds'],
+    ['{"step":"A","duration":1,"ok":"yes"}', '“ok” is neither true nor false'],
   ])('%s', (line, expected) => {
     if (typeof expected === 'string') expect(readSample(line)).toBe(expected)
     else expect(readSample(line)).toMatchObject(expected)

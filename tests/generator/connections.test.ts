@@ -20,6 +20,9 @@ let https: HttpsServer
 let http2: Http2SecureServer
 let resumed = 0
 let foreignAsked = 0
+let under = 0
+let most = 0
+const sockets = new Set<object>()
 const seen: { version: string, type: string, body: Buffer }[] = []
 const port = (s: Server | HttpsServer | Http2SecureServer) => (s.address() as AddressInfo).port
 const listen = (s: Server | HttpsServer | Http2SecureServer) => new Promise<void>(r => s.listen(0, '127.0.0.1', () => r()))
@@ -34,6 +37,14 @@ beforeAll(async () => {
         response.on('error', () => { /* given up */ })
         const more = () => { if (!response.destroyed) response.write(Buffer.alloc(1024 * 1024), () => setImmediate(more)) }
         return more()
+      }
+      if (path.startsWith('/slow')) {
+        most = Math.max(most, ++under)
+        sockets.add(request.socket)
+        return void setTimeout(() => {
+          under--
+          response.end('{}')
+        }, 60)
       }
       if (path === '/away') return response.writeHead(302, { location: `http://127.0.0.1:${port(foreign)}/x` }).end()
       if (path === '/round') return response.writeHead(302, { location: '/round' }).end()
@@ -96,6 +107,20 @@ describe('redirects', () => {
     const [round] = await walk(http(), [{ url: '/round', redirects: 4 }])
     expect([round!.failure, round!.hops.length]).toEqual(['redirects', 4])
     expect(round!.problem).toContain('more than 4 redirects')
+  })
+})
+
+describe('a bundle', () => {
+  it('has as many requests under way as it may, each on a connection of its own, and is over with its last', async () => {
+    const records = await walk(http(), [], { over: { round: [{ name: 'Page', think: { kind: 'none' }, parallel: 3, requests: Array.from({ length: 7 }, (_, i) => ({ name: `File ${i}`, method: 'GET' as const, url: `/slow/${i}`, timeoutMs: 5000 })) }] } })
+    expect([records.length, records.every(r => r.failure === undefined), most, sockets.size]).toEqual([7, true, 3, 3])
+    // Three at a time, 60 ms each: seven take three rounds.
+    expect(Math.max(...records.map(r => r.endedAtMs)) - Math.min(...records.map(r => r.beganAtMs))).toBeGreaterThanOrEqual(175)
+  })
+
+  it('with a request that cannot be made fails by it, and the others are sent all the same', async () => {
+    const records = await walk(http(), [], { over: { opening: [step({ name: 'First', url: '/x', capture: [{ name: 'token', from: { kind: 'header', name: 'x-none' } }] })], round: [{ name: 'Page', think: { kind: 'none' }, parallel: 2, requests: ['/slow/a', '/{{token}}', '/slow/b'].map((url, i) => ({ name: `File ${i}`, method: 'GET' as const, url, timeoutMs: 5000 })) }] } })
+    expect(records.map(r => [r.step, r.failure])).toEqual([['First', 'capture'], ['File 0', undefined], ['File 2', undefined]])
   })
 })
 

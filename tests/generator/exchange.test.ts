@@ -120,8 +120,15 @@ describe('an exchange', () => {
 
 describe('failures by their codes', () => {
   it.each([
-    ['ENOTFOUND', false, 'nameLookup', 'neverSent'], ['EAI_AGAIN', false, 'nameLookup', 'neverSent'], ['ECONNREFUSED', false, 'refused', 'neverSent'], ['ECONNRESET', true, 'reset', 'unclear'],
-    ['ECONNRESET', false, 'reset', 'neverSent'], ['CERT_HAS_EXPIRED', false, 'tls', 'neverSent'], ['DEPTH_ZERO_SELF_SIGNED_CERT', false, 'tls', 'neverSent'], ['ETIMEDOUT', false, 'timeout', 'neverSent'], ['ESOMETHING', true, 'other', 'unclear'],
+    ['ENOTFOUND', false, 'nameLookup', 'neverSent'],
+    ['EAI_AGAIN', false, 'nameLookup', 'neverSent'],
+    ['ECONNREFUSED', false, 'refused', 'neverSent'],
+    ['ECONNRESET', true, 'reset', 'unclear'],
+    ['ECONNRESET', false, 'reset', 'neverSent'],
+    ['CERT_HAS_EXPIRED', false, 'tls', 'neverSent'],
+    ['DEPTH_ZERO_SELF_SIGNED_CERT', false, 'tls', 'neverSent'],
+    ['ETIMEDOUT', false, 'timeout', 'neverSent'],
+    ['ESOMETHING', true, 'other', 'unclear'],
   ])('%s, on a socket: %s → %s, %s', (code, onSocket, failure, reach) => {
     expect(classify({ code }, onSocket)).toEqual({ failure, reach })
   })

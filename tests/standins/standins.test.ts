@@ -79,7 +79,11 @@ describe('the Nimbral cloud', () => {
     expect(cloud.list().find(m => m.id === id)!.goneAt).toBeDefined()
   })
 
-  it.each([['an unknown region', { region: 'x' }, 'no-such-region'], ['an unknown type', { type: 'x' }, 'no-such-type'], ['no stock', { region: 'osaki' }, 'no-stock']])('refuses %s', (_, over, code) => {
+  it.each([
+    ['an unknown region', { region: 'x' }, 'no-such-region'],
+    ['an unknown type', { type: 'x' }, 'no-such-type'],
+    ['no stock', { region: 'osaki' }, 'no-stock'],
+  ])('refuses %s', (_, over, code) => {
     expect(() => cloud.create(ask(over), undefined)).toThrow(expect.objectContaining({ code }) as CloudError)
   })
 

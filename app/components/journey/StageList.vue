@@ -47,7 +47,7 @@ const triedStep = (step: Step) => store.tried && (isBundle(step) ? step.requests
 <template>
   <div class="stages" role="listbox" aria-label="Steps" tabindex="-1" @keydown="key">
     <section v-for="stage in STAGES" :key="stage">
-      <div class="top"><h2>{{ WORDS[stage][0] }}</h2><span class="q s12">{{ said[stage] }}</span><span class="spring" /><button class="btn link sm" @click="store.addStep(stage)">Add a step</button><button class="btn link sm" @click="store.addStep(stage, true)">Add a bundle</button></div>
+      <div class="top"><h2>{{ WORDS[stage][0] }}</h2><span class="q s12">{{ said[stage] }}</span><span class="spring" /><button class="btn link sm" @click="store.addStep(stage)">Add a step</button><button class="btn link sm" @click="store.addStep(stage, 'bundle')">Add a bundle</button></div>
       <VueDraggable :model-value="store.http?.[stage] ?? []" group="steps" handle=".grip" :animation="0" class="list" @update:model-value="reorder(stage, $event)">
         <div v-for="(step, at) in store.http?.[stage] ?? []" :key="step.name" class="row" :class="{ here: here(stage, at), off: step.off }" role="option" :aria-selected="here(stage, at)" :tabindex="here(stage, at) ? 0 : -1" @click="choose(stage, at)" @focus="here(stage, at) || choose(stage, at)">
           <span class="gutter"><i v-for="b in brackets(stage, at)" :key="b.name" :class="{ on: b.on, first: b.first, last: b.last }" :title="b.name" /></span>

@@ -11,16 +11,7 @@ const problemsAt = (place: string) => store.problems.filter(p => p.at === place 
 
 const renamed = (name: string) => {
   if (name.trim() === '') return false
-  const before = step.value.name
-  store.edit((j) => {
-    if (j.kind !== 'http') return
-    j[store.chosen!.stage][store.chosen!.at]!.name = name.trim()
-    // Spans keep hold of the step they begin or end with.
-    for (const s of j.spans ?? []) {
-      if (s.from === before) s.from = name.trim()
-      if (s.to === before) s.to = name.trim()
-    }
-  })
+  store.rename(name.trim())
   return true
 }
 const paused = (text: string) => {
@@ -86,6 +77,7 @@ function removePart(): void {
       </div>
       <div v-if="store.part" class="line">
         <label class="grow">Name of the request <DraftInput class="field" :value="store.part.name" :accept="partRenamed" /></label>
+        <button class="btn sm" :aria-pressed="bundle.requests[store.chosen!.part]?.off ?? false" @click="store.editPart(p => { p.off = !p.off })">{{ bundle.requests[store.chosen!.part]?.off ? 'Switch it on' : 'Switch it off' }}</button>
         <button class="btn sm" @click="removePart">Take it out</button>
       </div>
     </template>
