@@ -1,0 +1,230 @@
+/** Each phase of a run by itself: what it tells generators, once, and what makes it end. Machines and answers are made up; the store is real. */
+import { join } from 'node:path'
+import type { Cancel, Clock } from '../../control/clock'
+import type { Connection } from '../../control/fleet/generator-hub'
+import type { ActiveRun, PhaseTools } from '../../control/run/active-run'
+import { arming } from '../../control/run/arming'
+import { gathering } from '../../control/run/gathering'
+import { rehearsal } from '../../control/run/rehearsal'
+import { rollCall } from '../../control/run/roll-call'
+import type { MachineEvent } from '../../control/fleet/machine-life'
+import { afterEvent } from '../../control/fleet/machine-life'
+import { machineStore } from '../../control/store/machines'
+import { openStore } from '../../control/store/open'
+import { runStore } from '../../control/store/runs'
+import type { RunDocument } from '../../core/plan/document'
+import type { ToGenerator } from '../../protocol/messages'
+import { ownFolder } from '../build/folder'
+import { journey, plan, runDocument } from '../build/plans'
+
+const folder = ownFolder()
+const stores: { close(): void }[] = []
+afterAll(() => stores.forEach(s => s.close()))
+const NEVER: Cancel = { cancel() { /* nothing was set */ } }
+let files = 0
+
+/** A run with two machines, and everything its phases look at. */
+function stage(document: RunDocument = runDocument()) {
+  const store = openStore(join(folder, `${++files}.db`))
+  stores.push(store)
+  const machines = machineStore(store)
+  const runs = runStore(store)
+  const runId = runs.create('p', document, 0)
+  let now = 1_000_000
+  const clock: Clock = { now: () => now, after: () => NEVER, every: () => NEVER }
+  const said: [machine: string, message: ToGenerator][] = []
+  const connections = new Map<string, Connection>()
+  for (const [i, location] of ['REY', 'TAV'].entries()) {
+    const id = `${location}-1`
+    machines.create({ id, runId, provider: 'nimbral', region: 'reyk', location, place: 0, name: id, type: 'brisk-1', idempotencyKey: `k${i}`, askedAt: now, leaseEndsAt: now + 600_000 })
+    connections.set(id, {
+      machineId: id, heardAt: now, work: { state: 'idle', runId: '' }, clock: { samples: 8, uncertaintyAt: () => 2, offsetAt: () => 100 * (i + 1) } as unknown as Connection['clock'],
+      say: message => said.push([id, message]), close() { /* nothing */ },
+    })
+  }
+  const change = (id: string, event: MachineEvent, reason: string) => {
+    const from = machines.machine(id)!.state
+    const to = afterEvent(from, event)
+    if (to) machines.change(id, { at: now, from, to, event, reason })
+  }
+  const opened: unknown[] = []
+  const tools = {
+    clock, runs, machines, hub: { connections }, fleet: { change }, ingest: { open: (...args: unknown[]) => opened.push(args) },
+    library: { secretsOf: () => ({}), store: { file: () => undefined }, feed: () => undefined }, runFile: () => 'x',
+  } as unknown as PhaseTools
+  const run: ActiveRun = {
+    id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rollCalls: new Map(), rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
+    finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), merging: false, closing: false,
+  }
+  const all = (...events: MachineEvent[]) => { for (const id of connections.keys()) for (const event of events) change(id, event, 'made up') }
+  const states = () => machines.ofRun(runId).map(m => m.state)
+  return { run, tools, said, connections, change, all, states, opened, move: (ms: number) => { now += ms } }
+}
+const kinds = (said: [string, ToGenerator][]) => said.map(([id, m]) => `${id} ${m.kind}`)
+
+describe('gathering', () => {
+  it('is over when every machine has enrolled, not before', () => {
+    const { run, tools, all, change } = stage()
+    expect(gathering(run, tools)).toBeUndefined()
+    all('allocated')
+    change('REY-1', 'enrolled', 'made up')
+    expect(gathering(run, tools)).toBeUndefined()
+    change('TAV-1', 'enrolled', 'made up')
+    expect(gathering(run, tools)).toEqual({ event: 'machinesReady', reason: '2 machines have enrolled' })
+  })
+
+  it('says what is lacking and why, as soon as it is clear', () => {
+    const { run, tools, change } = stage()
+    change('REY-1', 'allocated', 'made up')
+    change('TAV-1', 'refused', 'The quota is used up.')
+    expect(gathering(run, tools)).toEqual({ event: 'machinesLacking', reason: 'lacks 1 of 1 brisk-1 at TAV: The quota is used up.' })
+  })
+})
+
+describe('roll call', () => {
+  const reached = { reached: [{ host: '127.0.0.1:1', ok: true, connectMs: 0.5 }], runtimes: [] }
+  it('asks each generator once, and is over when all reach the target and their clocks are known', () => {
+    const { run, tools, said, all, states } = stage()
+    all('allocated', 'enrolled')
+    rollCall(run, tools)
+    rollCall(run, tools)
+    expect(kinds(said)).toEqual(['REY-1 rollCall', 'TAV-1 rollCall'])
+    run.rollCalls.set('REY-1', reached)
+    expect(rollCall(run, tools)).toBeUndefined()
+    run.rollCalls.set('TAV-1', reached)
+    expect(rollCall(run, tools)).toMatchObject({ event: 'rollCalled' })
+    expect(states()).toEqual(['ready', 'ready'])
+  })
+
+  it('asks whoever comes back again', () => {
+    const { run, tools, said, all, connections } = stage()
+    all('allocated', 'enrolled')
+    rollCall(run, tools)
+    connections.set('REY-1', { ...connections.get('REY-1')! })
+    rollCall(run, tools)
+    expect(kinds(said)).toEqual(['REY-1 rollCall', 'TAV-1 rollCall', 'REY-1 rollCall'])
+  })
+
+  it('goes straight on where the plan skips the rehearsal, and says so', () => {
+    const { run, tools, all } = stage(runDocument({ plan: plan({ rehearse: false }) }))
+    all('allocated', 'enrolled')
+    for (const id of ['REY-1', 'TAV-1']) run.rollCalls.set(id, reached)
+    expect(rollCall(run, tools)).toEqual({ event: 'rollCalledOnly', reason: 'every generator answered; the plan skips the rehearsal' })
+  })
+
+  it.each([
+    ['does not reach the target', { reached: [{ host: '127.0.0.1:1', ok: false, connectMs: 3000, problem: 'refused' }], runtimes: [] }, 'REY-1 does not reach 127.0.0.1:1: refused'],
+    ['lacks a program', { ...reached, runtimes: [{ program: 'python3', ok: false, said: 'is not installed' }] }, 'REY-1: python3 is not installed'],
+  ])('finds a machine unfit that %s', (_, answer, reason) => {
+    const { run, tools, all, states } = stage()
+    all('allocated', 'enrolled')
+    run.rollCalls.set('REY-1', answer)
+    expect(rollCall(run, tools)).toEqual({ event: 'rollCallFailed', reason })
+    expect(states()).toEqual(['unfit', 'enrolled'])
+  })
+
+  it('does not wait for ever for one that says nothing', () => {
+    const { run, tools, all, move } = stage()
+    all('allocated', 'enrolled')
+    run.rollCalls.set('REY-1', reached)
+    expect(rollCall(run, tools)).toBeUndefined()
+    move(31_000)
+    expect(rollCall(run, tools)).toEqual({ event: 'rollCallFailed', reason: 'TAV-1 did not answer the roll call' })
+  })
+})
+
+describe('rehearsal', () => {
+  const right = { journeyId: 'look', step: 'Look', ok: true, status: 200, durationMs: 12 }
+  it('sends one user from each location, and tells the slowest step', () => {
+    const { run, tools, said, all } = stage()
+    all('allocated', 'enrolled', 'rollCallPassed')
+    expect(rehearsal(run, tools)).toBeUndefined()
+    expect(kinds(said)).toEqual(['REY-1 rehearse', 'TAV-1 rehearse'])
+    run.rehearsals.set('REY-1', [right, { ...right, step: 'Ask', durationMs: 40 }])
+    expect(rehearsal(run, tools)).toBeUndefined()
+    run.rehearsals.set('TAV-1', [right])
+    expect(rehearsal(run, tools)).toEqual({ event: 'rehearsed', reason: 'every step was right from REY, TAV; slowest: Ask, 40 ms' })
+    expect(tools.runs.run(run.id)!.rehearsed).toBe(true)
+  })
+
+  it('ends the run where a step is wrong, with the step, the place and what was wrong', () => {
+    const { run, tools, all } = stage()
+    all('allocated', 'enrolled', 'rollCallPassed')
+    run.rehearsals.set('REY-1', [right, { ...right, step: 'Ask', ok: false, problem: 'answered 500' }])
+    expect(rehearsal(run, tools)).toEqual({ event: 'rehearsalFailed', reason: 'Ask from REY: answered 500' })
+  })
+
+  it('gives up after its time', () => {
+    const { run, tools, all, move } = stage()
+    all('allocated', 'enrolled', 'rollCallPassed')
+    move(121_000)
+    expect(rehearsal(run, tools)).toEqual({ event: 'rehearsalFailed', reason: 'not over after 120 s' })
+  })
+})
+
+describe('arming', () => {
+  const armed = (document?: RunDocument) => {
+    const s = stage(document)
+    s.all('allocated', 'enrolled', 'rollCallPassed')
+    const set = (state: Connection['work']['state']) => { for (const c of s.connections.values()) c.work = { state, runId: String(s.run.id) } }
+    return { ...s, set }
+  }
+
+  it('gives every generator its post and supplies, then one moment, each on its own clock', () => {
+    const { run, tools, said, set, move, states, opened } = armed()
+    expect(arming(run, tools)).toBeUndefined()
+    expect(said.map(([id, m]) => m.kind === 'prepare' && [id, m.post, m.generators, m.supplies.generator, m.supplies.generators])).toEqual([
+      ['REY-1', { location: 0, generator: 0 }, [[1], [1]], 0, 2],
+      ['TAV-1', { location: 1, generator: 0 }, [[1], [1]], 1, 2],
+    ])
+    expect(opened).toHaveLength(1)
+    said.length = 0
+    set('prepared')
+    expect(arming(run, tools)).toBeUndefined()
+    const { startAt } = run.stored
+    expect(said).toEqual([['REY-1', { kind: 'go', runId: '1', startAt: startAt! + 100 }], ['TAV-1', { kind: 'go', runId: '1', startAt: startAt! + 200 }]])
+    set('loading')
+    expect(arming(run, tools)).toBeUndefined()
+    move(1600)
+    expect(arming(run, tools)).toEqual({ event: 'started', reason: '2 generators started together' })
+    expect(states()).toEqual(['loading', 'loading'])
+  })
+
+  it('ends the run when a generator cannot do its part, and lets the others go', () => {
+    const { run, tools, said } = armed()
+    arming(run, tools)
+    said.length = 0
+    run.unprepared.set('TAV-1', 'The kit is not taken: it is empty.')
+    expect(arming(run, tools)).toEqual({ event: 'armingFailed', reason: 'TAV-1 cannot do its part: The kit is not taken: it is empty.' })
+    expect(kinds(said)).toEqual(['REY-1 abort', 'TAV-1 abort'])
+  })
+
+  it('ends the run when a generator is lost before the start', () => {
+    const { run, tools, change } = armed()
+    change('REY-1', 'stoppedAnswering', 'made up')
+    expect(arming(run, tools)).toEqual({ event: 'armingFailed', reason: 'REY-1 is lost' })
+  })
+
+  it('ends the run when one is never prepared, or does not go', () => {
+    const { run, tools, set, move } = armed()
+    arming(run, tools)
+    move(61_000)
+    expect(arming(run, tools)).toEqual({ event: 'armingFailed', reason: 'REY-1, TAV-1 not prepared after 60 s' })
+    const second = armed()
+    second.set('prepared')
+    arming(second.run, second.tools)
+    second.move(5000)
+    expect(arming(second.run, second.tools)).toEqual({ event: 'armingFailed', reason: 'REY-1, TAV-1 did not start' })
+    set('idle')
+  })
+
+  it('begins with warming where the plan has a warm-up', () => {
+    const warm = runDocument({ journeys: [journey()], plan: plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: { startDelayMs: 0, segments: [{ to: 5, overMs: 1000, warmUp: true }, { to: 5, overMs: 1000 }] } }] }) })
+    const { run, tools, set, move } = armed(warm)
+    set('prepared')
+    arming(run, tools)
+    set('loading')
+    move(1600)
+    expect(arming(run, tools)).toMatchObject({ event: 'startedWarm' })
+  })
+})
