@@ -1,9 +1,9 @@
 /** Reads a CSV of any size into a feed: rows as generators want them, one JSON array per line, and where each begins. Streams: memory does not grow with the file. */
 import { createHash } from 'node:crypto'
 import { createReadStream, closeSync, openSync, readSync, writeSync } from 'node:fs'
-import { Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { parse } from 'csv-parse'
+import iconv from 'iconv-lite'
 import { recogniseEncoding, recogniseHeader, recogniseSeparator } from '../../core/formats/csv-recognition'
 import type { Feed } from '../../core/journey/feed'
 
@@ -36,7 +36,7 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
   if (sample.subarray(0, 4).equals(Buffer.from([0x50, 0x4b, 3, 4]))) throw new FeedError('This is an archive or a spreadsheet, not a CSV.', 'Save the sheet as CSV, then upload that.')
   const encoding = reading.encoding ?? recogniseEncoding(sample)
   const decoder = decoderOf(encoding)
-  const text = new TextDecoder(encoding).decode(sample)
+  const text = iconv.decode(sample, encoding)
   if (text.includes('\0')) throw new FeedError('The file is not text.', 'Upload a CSV: text, one row a line.')
   const separator = reading.separator ?? recogniseSeparator(text)
   const rows = new RowsFile(to)
@@ -127,14 +127,9 @@ function firstBytes(path: string): Buffer {
   }
 }
 
-function decoderOf(encoding: string): Transform {
-  let decoder: TextDecoder
-  try { decoder = new TextDecoder(encoding) }
-  catch { throw new FeedError(`“${encoding}” is no encoding.`, 'Choose utf-8, utf-16le, windows-1252 or another of the Encoding Standard.') }
-  return new Transform({
-    transform(chunk: Buffer, _, done) { done(null, decoder.decode(chunk, { stream: true })) },
-    flush(done) { done(null, decoder.decode()) },
-  })
+function decoderOf(encoding: string): NodeJS.ReadWriteStream {
+  if (!iconv.encodingExists(encoding)) throw new FeedError(`“${encoding}” is no encoding.`, 'Choose utf-8, utf-16le, windows-1252 or another of the Encoding Standard.')
+  return iconv.decodeStream(encoding)
 }
 
 /** Writes rows, then their index, hashing all of it. */

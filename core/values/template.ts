@@ -53,6 +53,11 @@ function parse(text: string): Token[] {
   return tokens
 }
 
+/** The target's addresses begin a URL: percent-encoded they would be none. */
+function isAddress(name: string, value: string): boolean {
+  return name.startsWith('target.') && /^https?:\/\//i.test(value)
+}
+
 /** Names of the values a text asks for, each once. @throws TemplateError */
 export function namesIn(text: string): string[] {
   return [...new Set(parse(text).filter(([kind]) => kind === 'name' || kind === '&').map(([, name]) => name))]
@@ -60,7 +65,7 @@ export function namesIn(text: string): string[] {
 
 /**
  * @param resolve finds a value by its name; throws TemplateError when nobody sets it
- * @param escape applied to values in `{{ }}`; those in `{{{ }}}` and `{{& }}` are put in as they are, and so are fixed ones of `target`
+ * @param escape applied to values in `{{ }}`; those in `{{{ }}}` and `{{& }}` are put in as they are, and so are addresses of the target
  * @throws TemplateError
  */
 export function compileTemplate<Scope>(text: string, resolve: (name: string) => Resolved<Scope>, escape: Escape): Template<Scope> {
@@ -73,8 +78,8 @@ export function compileTemplate<Scope>(text: string, resolve: (name: string) => 
     if (kind === 'text') put(value)
     if (kind !== 'name' && kind !== '&') continue
     const resolved = resolve(value)
-    const safe = kind === '&' || value.startsWith('target.') ? ESCAPES.none : escape
-    if ('fixed' in resolved) put(safe(resolved.fixed))
+    const safe = kind === '&' ? ESCAPES.none : escape
+    if ('fixed' in resolved) put(isAddress(value, resolved.fixed) ? resolved.fixed : safe(resolved.fixed))
     else parts.push({ name: value, get: resolved.get, escape: safe })
   }
   const fixed = parts.every(p => typeof p === 'string') ? parts.join('') : undefined

@@ -1,10 +1,9 @@
 /** An answer as checks and captures see it, read from what the exchange kept. Nothing is decoded or parsed before something asks. */
+import iconv from 'iconv-lite'
 import { brotliDecompressSync, gunzipSync, inflateSync } from 'node:zlib'
 import type { Answer } from '../../core/journey/answers'
 import { MOST_EXAMINED_BYTES, type Outcome } from '../exchange/exchange'
 
-const DECODERS = new Map<string, TextDecoder>()
-const UTF8 = new TextDecoder()
 const BYTE_ORDER_MARK = 0xfeff
 
 export class LoadedAnswer implements Answer {
@@ -92,12 +91,7 @@ export class LoadedAnswer implements Answer {
       const text = content.toString('utf8')
       return text.charCodeAt(0) === BYTE_ORDER_MARK ? text.slice(1) : text
     }
-    let decoder = DECODERS.get(charset)
-    if (!decoder) {
-      try { decoder = new TextDecoder(charset) }
-      catch { decoder = UTF8 }
-      DECODERS.set(charset, decoder)
-    }
-    return decoder.decode(content)
+    // Not TextDecoder: Node 20's takes Windows-1252 for ISO 8859-1.
+    return iconv.decode(content, iconv.encodingExists(charset) ? charset : 'utf-8')
   }
 }

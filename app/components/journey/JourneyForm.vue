@@ -20,6 +20,11 @@ const paced = (text: string) => {
 }
 const spans = computed(() => journey.value.spans ?? [])
 const setSpan = (i: number, more: Partial<Span>) => edit((j) => { j.spans = spans.value.map((s, n) => n === i ? { ...s, ...more } : s) })
+/** Over the round, or what stage there is: a span stays within one. */
+function addSpan(): void {
+  const stage = journey.value.round.length > 0 ? journey.value.round : STAGES.map(s => journey.value[s]).find(s => s.length > 0)
+  if (stage) edit((j) => { j.spans = [...spans.value, { name: `Span ${spans.value.length + 1}`, from: stage[0]!.name, to: stage[stage.length - 1]!.name, withThink: false }] })
+}
 const feeds = computed(() => journey.value.feeds ?? [])
 const setFeed = (i: number, more: Partial<FeedUse>) => edit((j) => {
   j.feeds = feeds.value.map((f, n) => {
@@ -49,7 +54,7 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
     </section>
     <p class="q s12">{{ journey.identity === 'kept' ? 'Cookies, connections and TLS sessions stay from pass to pass.' : 'Cookies, connections and captured values go at the end of each pass; opening and closing belong to every pass.' }}<template v-if="journey.pacingMs"> A pass that is late begins at once; how late it was is counted from when it should have begun.</template></p>
     <section>
-      <div class="top"><h2>Spans</h2><span class="q s12">consecutive steps timed as one; the whole round is always one</span><span class="spring" /><button v-if="steps.length" class="btn link sm" @click="edit(j => { j.spans = [...spans, { name: `Span ${spans.length + 1}`, from: steps[0]!, to: steps[steps.length - 1]!, withThink: false }] })">Add a span</button></div>
+      <div class="top"><h2>Spans</h2><span class="q s12">consecutive steps timed as one; the whole round is always one</span><span class="spring" /><button v-if="steps.length" class="btn link sm" @click="addSpan">Add a span</button></div>
       <div v-for="(s, i) in spans" :key="i" class="row">
         <DraftInput class="field" :value="s.name" :accept="name => name.trim() !== '' && setSpan(i, { name: name.trim() })" aria-label="Name of the span" />
         <label class="q">from <select class="field" :value="s.from" @change="setSpan(i, { from: value($event) })"><option v-for="n in steps" :key="n">{{ n }}</option></select></label>
