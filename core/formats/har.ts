@@ -35,7 +35,7 @@ export interface Capture {
   left: { index: number, what: string, why: string }[]
 }
 
-/** An entry as it may be: any of its fields can hold anything. */
+/** An entry as it may be; its fields can hold anything. */
 type RawEntry = Partial<Record<'startedDateTime' | 'time' | 'pageref' | 'request' | 'response' | '_resourceType', unknown>>
 
 const TEXTUAL = /json|text|xml|html|javascript|urlencoded/i

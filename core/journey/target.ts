@@ -8,7 +8,7 @@ export interface Approval {
   mostUsers: number
   /** Moment it ends, ISO 8601. */
   until: string
-  /** Hours of the day in which load is agreed, `HH:MM` in an IANA time zone; none: any. */
+  /** Hours of the day in which load is agreed, `HH:MM` in an IANA time zone; without them, at all hours. */
   window?: { from: string, to: string, zone: string }
   contact: string
 }
