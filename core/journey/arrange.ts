@@ -29,7 +29,8 @@ export function addStep(journey: HttpJourney, stage: Stage, kind: 'request' | 'b
 
 /** The same step once more, right behind, under names of its own. */
 export function duplicateStep(journey: HttpJourney, { stage, at }: Place): Place {
-  const copy = structuredClone(journey[stage][at]!)
+  // A journey is a JSON document; structuredClone would refuse the proxies of a screen's state.
+  const copy = JSON.parse(JSON.stringify(journey[stage][at])) as Step
   copy.name = freeName(journey, copy.name)
   journey[stage].splice(at + 1, 0, copy)
   // One after the other, for each takes a name away from the next.

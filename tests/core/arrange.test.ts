@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { reactive } from 'vue'
 import { addStep, duplicateStep, freeName, moveStep, namesOf, neighbourOf, removeStep, renameStep, type Place } from '../../core/journey/arrange'
 import { STAGES, type HttpJourney } from '../../core/journey/journey'
 import { problemsOfJourney } from '../../core/journey/problems'
@@ -24,6 +25,12 @@ describe('arranging steps', () => {
     expect(duplicateStep(j, { stage: 'round', at: 2 })).toEqual({ stage: 'round', at: 3 })
     expect(j.round[3]!.name).toBe('Page files 3')
     expect(problemsOfJourney(j, { feeds: { students: ['name'] }, target: { password: '' } })).toEqual([])
+  })
+
+  it('works on a screen’s state as well, which is made of proxies', () => {
+    const j = reactive(journey())
+    expect(duplicateStep(j, { stage: 'round', at: 0 })).toEqual({ stage: 'round', at: 1 })
+    expect(order(j)[1]).toEqual(['Look', 'Look 2', 'Ask'])
   })
 
   it('moves from stage to stage at the ends, and stays where there is no further', () => {
