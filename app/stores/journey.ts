@@ -5,25 +5,19 @@ import { addStep as addTo, duplicateStep, moveStep, neighbourOf, removeStep, ren
 import { isBundle, STAGES, type HttpJourney, type Journey, type RequestPart, type Stage, type Step } from '~~/core/journey/journey'
 import type { JourneyProblem } from '~~/core/journey/problems'
 
-/** Pause after the last change before the journey is checked, ms. */
-const CHECK_AFTER_MS = 150
-const MOST_UNDO = 200
-
 /** What is chosen: the journey itself, or a step by stage and place. */
 export type Chosen = { stage: Stage, at: number, part: number } | undefined
 
 export const useJourney = defineStore('journey', () => {
   const { problem, guarded } = useGuarded()
+  const { now: journey, past, begin, edit, undo } = useEdited<Journey>(() => recheck())
   const view = ref<JourneyView>()
-  const journey = ref<Journey>()
   const problems = ref<JourneyProblem[]>([])
   const saving = ref(false)
-  const past = ref<string[]>([])
   const chosen = ref<Chosen>()
   const targetId = ref<string>()
   const tried = ref<TriedView & { at: number, targetId: string }>()
   const trying = ref(false)
-  let timer: ReturnType<typeof setTimeout> | undefined
 
   const changed = computed(() => !!view.value && JSON.stringify(journey.value) !== JSON.stringify(view.value.journey))
   const http = computed(() => journey.value?.kind === 'http' ? journey.value : undefined)
@@ -39,28 +33,16 @@ export const useJourney = defineStore('journey', () => {
   async function load(id: string, version?: number): Promise<void> {
     if (view.value?.journey.id !== id) tried.value = undefined
     view.value = undefined
-    journey.value = undefined
-    past.value = []
+    begin(undefined)
     await guarded(async () => {
       const loaded = await api<JourneyView>(`journeys/${encodeURIComponent(id)}${version === undefined ? '' : `?version=${version}`}`)
       view.value = loaded
-      journey.value = structuredClone(loaded.journey)
+      begin(loaded.journey)
       problems.value = loaded.problems
       targetId.value = loaded.targets.some(t => t.id === targetId.value) ? targetId.value : loaded.targets.find(t => t.approval)?.id ?? loaded.targets[0]?.id
       const first = loaded.journey.kind === 'http' ? STAGES.find(s => (loaded.journey as HttpJourney)[s].length > 0) : undefined
       chosen.value = first && { stage: first, at: 0, part: 0 }
     })
-  }
-
-  /** Changes the journey; can be undone. */
-  function edit(change: (journey: Journey) => void): void {
-    if (!journey.value) return
-    const before = JSON.stringify(journey.value)
-    change(journey.value)
-    if (JSON.stringify(journey.value) === before) return
-    past.value.push(before)
-    if (past.value.length > MOST_UNDO) past.value.shift()
-    checkSoon()
   }
 
   /** Changes the chosen step. */
@@ -75,18 +57,6 @@ export const useJourney = defineStore('journey', () => {
       const p = isBundle(s) ? s.requests[chosen.value!.part] : s
       if (p) change(p)
     })
-  }
-
-  function undo(): void {
-    const before = past.value.pop()
-    if (before === undefined) return
-    journey.value = JSON.parse(before) as Journey
-    checkSoon()
-  }
-
-  function checkSoon(): void {
-    clearTimeout(timer)
-    timer = setTimeout(() => void recheck(), CHECK_AFTER_MS)
   }
 
   async function recheck(): Promise<void> {

@@ -4,53 +4,25 @@ import type { PlanCheck, PlanView, RunLine } from '~~/api/views'
 import type { Mend } from '~~/core/plan/problems'
 import type { Plan } from '~~/core/plan/document'
 
-/** Pause after the last keystroke before the plan is checked, ms. */
-const CHECK_AFTER_MS = 120
-
 export const usePlan = defineStore('plan', () => {
   const { problem, guarded } = useGuarded()
+  const { now: plan, past, begin, edit, undo } = useEdited<Plan>(() => recheck())
   const view = ref<PlanView>()
-  const plan = ref<Plan>()
   const check = ref<PlanCheck>()
   const saving = ref(false)
-  const past = ref<string[]>([])
-  let timer: ReturnType<typeof setTimeout> | undefined
 
   const changed = computed(() => !!view.value && JSON.stringify(plan.value) !== JSON.stringify(view.value.plan))
   const inTheWay = computed(() => check.value?.problems.filter(p => p.weight === 'inTheWay') ?? [])
 
   async function load(id: string): Promise<void> {
     view.value = undefined
-    plan.value = undefined
-    past.value = []
+    begin(undefined)
     await guarded(async () => {
       const loaded = await api<PlanView>(`plans/${encodeURIComponent(id)}`)
       view.value = loaded
-      plan.value = structuredClone(loaded.plan)
+      begin(loaded.plan)
       check.value = loaded.check
     })
-  }
-
-  /** Changes the plan; can be undone. */
-  function edit(change: (plan: Plan) => void): void {
-    if (!plan.value) return
-    const before = JSON.stringify(plan.value)
-    change(plan.value)
-    if (JSON.stringify(plan.value) === before) return
-    past.value.push(before)
-    checkSoon()
-  }
-
-  function undo(): void {
-    const before = past.value.pop()
-    if (before === undefined) return
-    plan.value = JSON.parse(before) as Plan
-    checkSoon()
-  }
-
-  function checkSoon(): void {
-    clearTimeout(timer)
-    timer = setTimeout(() => void recheck(), CHECK_AFTER_MS)
   }
 
   async function recheck(): Promise<void> {

@@ -23,7 +23,7 @@ async function begin(): Promise<void> {
 <template>
   <UModal v-model:open="open" title="Paste addresses" description="One or several, one a line. They become the steps of a journey, with a target that waits for approval and a small plan.">
     <template #body>
-      <form class="form" @submit.prevent="begin">
+      <form class="dialog-form" @submit.prevent="begin">
         <ProblemNote v-if="problem" :problem="problem" />
         <label>Addresses <textarea v-model="text" class="field tall mono" rows="6" placeholder="https://portal.example/timetable" autofocus /></label>
         <button class="btn act" type="submit" :aria-disabled="busy">{{ busy ? 'Making…' : 'Make the journey' }}</button>
@@ -33,8 +33,5 @@ async function begin(): Promise<void> {
 </template>
 
 <style scoped>
-.form { display: grid; gap: 10px; }
-.form label { display: grid; gap: 3px; }
 .tall { height: auto; padding: 6px 8px; }
-.form .btn { justify-self: start; }
 </style>

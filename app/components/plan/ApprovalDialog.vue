@@ -35,7 +35,7 @@ async function save(): Promise<void> {
 <template>
   <UModal v-model:open="open" :title="`Approval of ${target.name}`" description="A load test is an attack on what has not agreed to it. Only these hosts are sent to, up to this load.">
     <template #body>
-      <form class="form" @submit.prevent="save">
+      <form class="dialog-form" @submit.prevent="save">
         <ProblemNote v-if="problem" :problem="problem" />
         <label>Hosts, one a line, with port <textarea v-model="hosts" class="field tall" rows="2" /></label>
         <label>Most users at once <input v-model="mostUsers" class="field" inputmode="numeric" required></label>
@@ -48,8 +48,5 @@ async function save(): Promise<void> {
 </template>
 
 <style scoped>
-.form { display: grid; gap: 10px; }
-.form label { display: grid; gap: 3px; }
 .tall { height: auto; }
-.form .btn { justify-self: start; }
 </style>
