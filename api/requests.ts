@@ -4,10 +4,17 @@ import type { HarChoices } from '../core/formats/har-to-journey'
 import type { Journey } from '../core/journey/journey'
 import { APPROVAL_SCHEMA, JOURNEY_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
 import type { Approval, Target } from '../core/journey/target'
+import { NETWORK_SCHEMA } from '../core/network/schema'
+import type { NetworkProfile } from '../core/network/profile'
 import type { Plan } from '../core/plan/document'
 
 export interface SavePlan { onVersion: number, plan: Plan }
 export interface CheckPlan { plan: Plan }
+/** A plan read from a file, or the beginnings of one. */
+export interface NewPlan { plan?: Plan, name?: string, question?: string, targetId?: string }
+export interface ClonePlan { version?: number }
+export interface ArchivePlan { archived: boolean }
+export interface SaveNetwork { profile: NetworkProfile }
 export interface SetApproval { approval: Approval }
 export interface Reason { reason?: string }
 export interface Mark { text: string }
@@ -23,7 +30,7 @@ export interface ImportHarJourney { file: string, choices: HarChoices }
 export interface ImportOpenApi { text: string, ids?: string[] }
 export type Nothing = Record<string, never>
 
-const { $schema: _, ...plan } = PLAN_SCHEMA
+const plan = { $ref: PLAN_SCHEMA.$id }
 
 export const SAVE_PLAN = { type: 'object', additionalProperties: false, required: ['onVersion', 'plan'], properties: { onVersion: { type: 'integer', minimum: 0 }, plan } }
 export const CHECK_PLAN = { type: 'object', additionalProperties: false, required: ['plan'], properties: { plan } }
@@ -32,7 +39,7 @@ export const REASON = { type: 'object', additionalProperties: false, properties:
 export const MARK = { type: 'object', additionalProperties: false, required: ['text'], properties: { text: { type: 'string', minLength: 1, maxLength: 300 } } }
 
 /** Schemas that others name by their ids. */
-export const SHARED_SCHEMAS = [JOURNEY_SCHEMA, TARGET_SCHEMA]
+export const SHARED_SCHEMAS = [JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA]
 
 const journey = { $ref: JOURNEY_SCHEMA.$id }
 const id = { type: 'string', minLength: 1, maxLength: 80 }
@@ -52,4 +59,8 @@ export const PASTED_TEXT = object({ text: text(2_000_000) })
 export const IMPORT_HAR = object({ file }, { choices })
 export const IMPORT_HAR_JOURNEY = object({ file, choices })
 export const IMPORT_OPENAPI = object({ text: text(2_000_000) }, { ids: texts })
+export const NEW_PLAN = object({}, { plan, name: { type: 'string', minLength: 1, maxLength: 80 }, question: { type: 'string', minLength: 1, maxLength: 300 }, targetId: text(80) })
+export const CLONE_PLAN = object({}, { version: { type: 'integer', minimum: 1 } })
+export const ARCHIVE_PLAN = object({ archived: { type: 'boolean' } })
+export const SAVE_NETWORK = object({ profile: { $ref: NETWORK_SCHEMA.$id } })
 export const NOTHING = object({})

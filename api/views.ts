@@ -5,11 +5,15 @@ import type { Journey } from '../core/journey/journey'
 import type { JourneyProblem } from '../core/journey/problems'
 import type { Measure } from '../core/journey/measures'
 import type { Target } from '../core/journey/target'
+import type { NotStarted } from '../core/load/drive'
 import type { FailureKind } from '../core/merge/failure-kinds'
 import type { Ledger } from '../core/merge/ledger'
 import type { Figures } from '../core/merge/figures'
 import type { SecondFigures } from '../core/merge/second-figures'
 import type { Answer } from '../core/objectives/judge'
+import type { NetworkProfile } from '../core/network/profile'
+import type { NetworkFigures } from '../core/plan/achieved'
+import type { Change } from '../core/plan/diff'
 import type { Plan, RegionOffer, RunDocument } from '../core/plan/document'
 import type { Problem } from '../core/plan/problems'
 import type { Finding, Soundness } from '../core/soundness/verdict'
@@ -68,7 +72,7 @@ export interface BoardView {
   plans: PlanLine[]
 }
 
-export interface PlanLine { id: string, name: string, question: string, version: number, savedAt: number, target: string, peakUsers: number, groups: number, locations: number, lastRun: RunLine | undefined, problemsInTheWay: number }
+export interface PlanLine { id: string, name: string, question: string, tags: string[], version: number, savedAt: number, archived: boolean, target: string, peakUsers: number, groups: number, locations: number, lastRun: RunLine | undefined, problemsInTheWay: number }
 
 /** What a location would take and cost. */
 export interface LocationSize { code: string, users: number, machines: number, needed: number, type: string, perHour: number, quotaMost: number, quotaUsed: number, capacity: number }
@@ -90,13 +94,27 @@ export interface PlanView {
   version: number
   savedAt: number
   plan: Plan
+  archived: boolean
+  /** The version that is present: an older one may be shown. */
+  latest: number
+  history: { version: number, savedAt: number, name: string }[]
   target: Target | undefined
   targets: Target[]
   journeys: Journey[]
+  networks: NetworkProfile[]
   offers: Record<string, RegionOffer[] | undefined>
   check: PlanCheck
   lastRun: (RunLine & { answer: Answer | undefined }) | undefined
 }
+
+/** The library of network profiles. `paths`: round trip of the real path per location, as the last roll call saw it, ms. */
+export interface NetworksView {
+  profiles: { profile: NetworkProfile, preset: boolean, plans: string[] }[]
+  paths: Record<string, number>
+}
+
+/** What a version changed against another, and both as text. */
+export interface PlanChangesView { from: number, to: number, changes: Change[], before: string, after: string }
 
 export interface MachineLine {
   id: string
@@ -135,7 +153,7 @@ export interface RunView {
   lengthS: number
   /** Users planned at the end of each run second. */
   planned: number[]
-  summary: { answer: Answer, ledger: Ledger, findings: Finding[], soundness: Soundness, whole: Figures, lengthS: number, peakUsers: number } | undefined
+  summary: { answer: Answer, ledger: Ledger, findings: Finding[], soundness: Soundness, whole: Figures, lengthS: number, peakUsers: number, arrivals?: { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }[], pathMs?: Record<string, number> } | undefined
   now: number
 }
 
@@ -147,6 +165,7 @@ export interface WindowView {
   total: Figures
   steps: { step: string, kind: MeasureKind, figures: Figures, byLocation: Record<string, Figures> }[]
   locations: { code: string, figures: Figures }[]
+  networks: NetworkFigures[]
 }
 
 /** Sent over the live socket. A client asks with `{"watch": runId}` for the seconds of a run. */

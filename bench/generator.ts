@@ -1,6 +1,7 @@
 /** `generator`: CPU per request of a one-step round with expectation, timing and histograms, against a bare dispatch loop over as many connections. */
 import { Client, type Dispatcher } from 'undici'
 import type { Step } from '../core/journey/journey'
+import { DIRECT } from '../core/network/profile'
 import { HealthReader } from '../generator/users/health'
 import { Load, NO_SUPPLIES } from '../generator/users/load'
 import { openFrame } from '../protocol/frame'
@@ -40,7 +41,7 @@ async function ours(host: string, lengthMs: number, round: Step[]): Promise<numb
   const cpuMs = await cpuMsOf(() => new Promise<void>((finished) => {
     new Load({
       runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: () => finished(), onFrame: ({ bytes }) => { requests = openFrame(bytes).top.claims.right },
-      users: Array.from({ length: CONNECTIONS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: 0, stopMs: lengthMs }] })),
+      slice: { users: Array.from({ length: CONNECTIONS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, network: DIRECT, stays: [{ startMs: 0, stopMs: lengthMs }] })), arrivals: [] },
     }, performance.now()).run()
   }))
   health.stop()

@@ -24,8 +24,8 @@ process.on('message', (message: { kind: string, startAt: number } & NonNullable<
     void warmUp(health).then(() => process.send!({ kind: 'prepared' }))
     return
   }
-  const users = sliceFor(prepared!.document, [Array.from({ length: prepared!.generators }, () => 1)], { location: 0, generator: prepared!.generator })
+  const slice = sliceFor(prepared!.document, [Array.from({ length: prepared!.generators }, () => 1)], { location: 0, generator: prepared!.generator })
   zero = message.startAt
-  new Load({ runId: '1', document: prepared!.document, users, incarnation: 1, worker: 0, leaveMs: 500, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFrame() { /* thrown away */ }, onFinished: () => process.send!({ kind: 'started', starts }) }, message.startAt - performance.timeOrigin).run()
+  new Load({ runId: '1', document: prepared!.document, slice, incarnation: 1, worker: 0, leaveMs: 500, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFrame() { /* thrown away */ }, onFinished: () => process.send!({ kind: 'started', starts }) }, message.startAt - performance.timeOrigin).run()
 })
 process.on('disconnect', () => process.exit(0))

@@ -15,7 +15,7 @@ export async function benchRamp(program: string, rampWorker: string, quick: bool
   for (const [seconds, goal] of quick ? [[2, 3]] as const : [[60, 1], [10, 3]] as const) {
     const profile: LoadProfile = { startDelayMs: 0, segments: [{ to: USERS, overMs: seconds * 1000 }, { to: USERS, overMs: 500 }] }
     const plan: Plan = {
-      schema: 'vornak-plan/1', name: 'ramp', question: '', targetId: 't', groups: [{ letter: 'A', name: 'A', journeyId: 'j', profile }],
+      schema: 'vornak-plan/2', name: 'ramp', question: '', targetId: 't', groups: [{ letter: 'A', name: 'A', journeyId: 'j', profile }],
       locations: [{ code: 'REY', provider: 'n', region: 'r', machineType: 't', machines: GENERATORS }], placement: { A: { REY: 10_000 } }, objectives: [], assumedUsersPerVcpu: 100, rehearse: false, keepMachinesMin: 0, seed: 1,
     }
     const document: RunDocument = { ...benchDocument(host, [step({ think: { kind: 'fixed', ms: 5000 } })]), plan }

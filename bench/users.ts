@@ -1,6 +1,7 @@
 /** `users`: kB of memory per user with a connection of its own and 1 s of think time, against a bare client-per-user loop. Each in a process of its own. */
 import { spawn } from 'node:child_process'
 import { Client, type Dispatcher } from 'undici'
+import { DIRECT } from '../core/network/profile'
 import { HealthReader } from '../generator/users/health'
 import { Load, NO_SUPPLIES } from '../generator/users/load'
 import { tell } from './measure'
@@ -42,7 +43,7 @@ export async function usersOurs(host: string, users: number, settleMs: number): 
   const before = residentKb()
   new Load({
     runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished() { /* ended before */ }, onFrame() { /* thrown away */ },
-    users: Array.from({ length: users }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: i * 2000 / users, stopMs: 600_000 }] })),
+    slice: { users: Array.from({ length: users }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, network: DIRECT, stays: [{ startMs: i * 2000 / users, stopMs: 600_000 }] })), arrivals: [] },
   }, performance.now()).run()
   setTimeout(() => process.send!({ kb: (residentKb() - before) / users }, () => process.exit(0)), settleMs)
 }

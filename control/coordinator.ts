@@ -4,38 +4,41 @@ import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { randomBytes } from 'node:crypto'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
-import type { BoardView, FleetView, JourneyLine, JourneyView, LiveMessage, MeterView, PlanLine, PlanView, RunLine, RunView, WindowView } from '../api/views'
+import type { BoardView, FleetView, JourneyLine, JourneyView, LiveMessage, MeterView, NetworksView, RunLine, RunView, WindowView } from '../api/views'
 import type { HarChoices } from '../core/formats/har-to-journey'
 import { OpenApiError, openApiToJourney, readOpenApi, reviewOpenApi, type OpenApiReview } from '../core/formats/openapi'
 import { meanRoundThinkMs, STAGES, stepsOf, type HttpJourney, type Journey } from '../core/journey/journey'
 import type { Approval, Target } from '../core/journey/target'
 import type { SecondFigures } from '../core/merge/second-figures'
-import type { Plan, RunDocument } from '../core/plan/document'
-import { peakOfPlan } from '../core/plan/peak'
+import type { RunDocument } from '../core/plan/document'
+import { networksUsed } from '../core/plan/shares'
 import { runLengthMs } from '../core/plan/slice'
 import type { Clock } from './clock'
 import { ControlError, inTheWay, notFound, notUnderWay } from './errors'
 import { Fleet } from './fleet/fleet'
 import { GeneratorHub, type Wire } from './fleet/generator-hub'
-import { ProviderSilent, type Provider } from './fleet/providers/contract'
+import type { Provider } from './fleet/providers/contract'
 import type { ExemplarsWanted, FoundExemplars } from './ingest/exemplars'
 import { Ingest } from './ingest/ingest'
 import { Imports } from './imports/imports'
-import { checkPlan, fleetOf, type Offers } from './library/check-plan'
+import { fleetOf } from './library/check-plan'
 import { FileRoom } from './library/files'
 import { Library } from './library/library'
+import { OfferBook } from './library/offers'
+import { Plans } from './library/plans'
 import { quickStart, targetFor, type QuickStarted } from './library/quick-start'
 import { Trials, type Tried } from './library/trial'
 import { Conductor } from './run/conductor'
 import { plannedPerSecond } from './run/summary'
 import { factStore } from './store/facts'
-import { libraryStore, type StoredPlan } from './store/library'
+import { libraryStore } from './store/library'
 import { machineStore } from './store/machines'
 import { openStore } from './store/open'
 import { sealingWith } from './store/sealing'
 import { outboxStore } from './store/outbox'
 import { runStore, type StoredRun } from './store/runs'
 import { machineLine } from './views/machine-lines'
+import { networksView } from './views/network-view'
 import { runLine } from './views/run-lines'
 
 export interface CoordinatorOptions {
@@ -60,8 +63,6 @@ const MOST_RUNS = 200
 const FLEET_PAST_MS = 15 * 60_000
 /** Meter is told this often while something is out, ms. */
 const METER_MS = 1000
-/** Offers of providers are remembered this long, ms. */
-const OFFERS_MS = 2000
 
 export class Coordinator {
   /** Emits `live` with every message for browsers. */
@@ -69,6 +70,7 @@ export class Coordinator {
   readonly hub: GeneratorHub
   readonly fleet: Fleet
   readonly library: Library
+  readonly plans: Plans
   readonly imports: Imports
   readonly trials: Trials
   private readonly store
@@ -80,7 +82,7 @@ export class Coordinator {
   private readonly loopDelay = monitorEventLoopDelay({ resolution: 10 })
   private loopDelayP99Ms = 0
   private readonly documents = new Map<number, RunDocument>()
-  private remembered: { at: number, offers: Offers } | undefined
+  private readonly offerBook: OfferBook
   private readonly timers
 
   constructor(private readonly options: CoordinatorOptions) {
@@ -94,6 +96,14 @@ export class Coordinator {
     this.runs = runStore(this.store)
     this.machines = machineStore(this.store)
     this.providers = new Map(options.providers.map(p => [p.id, p]))
+    this.offerBook = new OfferBook(options.providers, clock)
+    this.plans = new Plans({
+      library: this.library, clock, offers: () => this.offerBook.offers(), remembered: () => this.offerBook.last, runLines: () => this.runLines(),
+      lastRunOf: (id) => {
+        const last = this.runs.latest(MOST_RUNS).find(r => r.planId === id)
+        return last && { ...runLine(last, this.runs.changes(last.id)), answer: last.summary?.answer }
+      },
+    })
     const facts = factStore(this.store)
     const epoch = Number(facts.get('epoch') ?? 0) + 1
     facts.set('epoch', String(epoch))
@@ -135,7 +145,10 @@ export class Coordinator {
     this.ingest.listener = {
       onAck: (runId, ack) => this.conductor.onAck(runId, ack),
       onExemplars: (...of) => this.conductor.onExemplars(...of),
-      onSeconds: (runId, seconds) => this.tell({ kind: 'seconds', runId, seconds }),
+      onSeconds: (runId, seconds) => {
+        this.conductor.onSeconds(runId, seconds)
+        this.tell({ kind: 'seconds', runId, seconds })
+      },
       onFinished: (runId, generators) => this.conductor.onFinished(runId, generators),
     }
     this.loopDelay.enable()
@@ -154,50 +167,21 @@ export class Coordinator {
     return this.hub.accept(wire)
   }
 
-  // Plans.
-
-  plans(): PlanLine[] {
-    const lines = this.runLines()
-    return this.library.plans().map(({ id, version, savedAt, plan }) => ({
-      id, version, savedAt, name: plan.name, question: plan.question, target: this.library.target(plan.targetId)?.name ?? '?', peakUsers: peakOfPlan(plan),
-      groups: plan.groups.length, locations: plan.locations.length, lastRun: lines.find(l => l.planId === id),
-      problemsInTheWay: checkPlan(plan, this.library.target(plan.targetId), this.library.journeys(), this.library.feedColumns(), this.remembered?.offers ?? {}, this.options.clock.now()).problems.filter(p => p.weight === 'inTheWay' && (this.remembered || p.code !== 'provider-silent')).length,
-    }))
-  }
-
-  async plan(id: string): Promise<PlanView> {
-    const stored = this.storedPlan(id)
-    const offers = await this.offers()
-    const target = this.library.target(stored.plan.targetId)
-    const last = this.runs.latest(MOST_RUNS).find(r => r.planId === id)
-    return {
-      ...stored, target, targets: this.library.targets(), journeys: this.library.journeys(), offers,
-      check: checkPlan(stored.plan, target, this.library.journeys(), this.library.feedColumns(), offers, this.options.clock.now()),
-      lastRun: last && { ...runLine(last, this.runs.changes(last.id)), answer: last.summary?.answer },
-    }
-  }
-
-  async checkPlan(plan: Plan) {
-    return checkPlan(plan, this.library.target(plan.targetId), this.library.journeys(), this.library.feedColumns(), await this.offers(), this.options.clock.now())
-  }
-
-  savePlan(id: string, plan: Plan, onVersion: number): StoredPlan {
-    return this.library.savePlan(id, plan, onVersion)
-  }
+  // Plans and runs made of them.
 
   /** Makes a run of a plan as it is saved now. @throws ControlError when something is in the way */
   async start(planId: string): Promise<RunLine> {
-    const { plan, version } = this.storedPlan(planId)
+    const { plan, version } = this.plans.stored(planId)
     const target = this.library.target(plan.targetId)
-    this.remembered = undefined
-    const offers = await this.offers()
-    const { problems } = checkPlan(plan, target, this.library.journeys(), this.library.feedColumns(), offers, this.options.clock.now())
+    const offers = await this.offerBook.offers(true)
+    const { problems } = this.plans.checkAgainst(plan, offers)
     const blocking = problems.filter(p => p.weight === 'inTheWay')
     if (blocking.length > 0 || !target) throw inTheWay(blocking.map(p => p.sentence))
     const used = this.library.store.journeys().filter(s => plan.groups.some(g => g.journeyId === s.id))
     const feeds = this.library.feeds().filter(f => used.some(s => (s.journey.feeds ?? []).some(u => u.feed === f.id)))
     const document: RunDocument = {
-      plan, planVersion: version, target, journeys: used.map(s => s.journey), fleet: fleetOf(plan, offers),
+      plan, planVersion: version, target, journeys: used.map(s => s.journey), fleet: fleetOf(plan, used.map(s => s.journey), offers),
+      networks: this.library.networks().filter(n => networksUsed(plan).includes(n.id)),
       journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])), feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
     }
     // A key that does not fit is found now, not when everybody waits.
@@ -211,6 +195,10 @@ export class Coordinator {
 
   setApproval(targetId: string, approval: Approval): Target {
     return this.library.setApproval(targetId, approval)
+  }
+
+  networks(): NetworksView {
+    return networksView(this.library, this.runs.latest(MOST_RUNS))
   }
 
   // Journeys.
@@ -256,7 +244,7 @@ export class Coordinator {
   }
 
   async quickStart(text: string): Promise<QuickStarted> {
-    return quickStart(this.library, text, await this.offers())
+    return quickStart(this.library, text, await this.offerBook.offers())
   }
 
   private keepImported(journey: HttpJourney, baseUrl: string, remarks: string[]) {
@@ -295,7 +283,7 @@ export class Coordinator {
   window(id: number, fromS: number, toS: number): Promise<WindowView> {
     const stored = this.storedRun(id)
     if (!Number.isInteger(fromS) || !Number.isInteger(toS) || fromS < 0 || toS <= fromS) throw new ControlError('window', 400, `${fromS} to ${toS} s is not a window of whole seconds.`, 'Give from and to in whole run seconds, from before to.')
-    return this.ingest.window(this.runFile(id), stored.document, fromS, toS)
+    return this.ingest.window(this.runFile(id), stored.document, fromS, toS, stored.summary?.pathMs ?? {})
   }
 
   exemplars(id: number, wanted: ExemplarsWanted): Promise<FoundExemplars> {
@@ -352,7 +340,7 @@ export class Coordinator {
 
   async fleetView(): Promise<FleetView> {
     const now = this.options.clock.now()
-    const offers = await this.offers()
+    const offers = await this.offerBook.offers()
     const lanes = new Map<string, FleetView['locations'][number]>()
     const lane = (code: string, provider: string, region: string) => {
       const key = `${code} ${provider} ${region}`
@@ -389,7 +377,7 @@ export class Coordinator {
   board(): BoardView {
     const now = this.options.clock.now()
     const out = this.machines.out().map(m => machineLine(m, this.documentOf(m.runId), [], now))
-    return { runs: this.runLines().slice(0, 20), out, plans: this.plans() }
+    return { runs: this.runLines().slice(0, 20), out, plans: this.plans.list() }
   }
 
   meter(): MeterView {
@@ -407,7 +395,7 @@ export class Coordinator {
       run: active && { id: active.id, state: active.stored.state, startAt: active.stored.startAt },
       silent: [...this.fleet.silent].map(([id, { sentence }]) => ({ provider: this.providers.get(id)?.name ?? id, sentence })),
       strays: this.fleet.strays.length,
-      counts: { waiting: this.conductor.active.size, journeys: this.library.journeys().length, plans: this.library.plans().length, runs: this.runs.count() },
+      counts: { waiting: this.conductor.active.size, journeys: this.library.journeys().length, plans: this.library.plans().filter(p => !p.archived).length, runs: this.runs.count() },
       loopDelayP99Ms: this.loopDelayP99Ms,
     }
   }
@@ -422,27 +410,6 @@ export class Coordinator {
     await this.imports.stop()
     await this.ingest.stop()
     this.store.close()
-  }
-
-  private async offers(): Promise<Offers> {
-    const now = this.options.clock.now()
-    if (this.remembered && now - this.remembered.at < OFFERS_MS) return this.remembered.offers
-    const offers: Offers = {}
-    await Promise.all([...this.providers.values()].map(async (p) => {
-      try { offers[p.id] = await p.offers() }
-      catch (error) {
-        if (!(error instanceof ProviderSilent)) throw error
-        offers[p.id] = undefined
-      }
-    }))
-    this.remembered = { at: now, offers }
-    return offers
-  }
-
-  private storedPlan(id: string): StoredPlan {
-    const stored = this.library.plan(id)
-    if (!stored) throw notFound(`plan ${id}`)
-    return stored
   }
 
   private storedRun(id: number): StoredRun {

@@ -2,12 +2,15 @@
 import { Readable } from 'node:stream'
 import type { Coordinator } from '../control/coordinator'
 import type { Plan } from '../core/plan/document'
-import { BROWSER_JOURNEY, DEMO_JOURNEYS, DEMO_PLAN, DEMO_STUDENTS, demoTarget, STAIRS_PLAN } from './scenario'
+import { BROWSER_JOURNEY, DEMO_JOURNEYS, DEMO_PLAN, DEMO_STUDENTS, demoTarget, RUSH_PLAN, STAIRS_PLAN } from './scenario'
 
 /** An approval lasts this long from now, ms. */
 const APPROVED_MS = 30 * 86_400_000
 
-export const DEMO_PLANS: Record<string, Plan> = { 'enrolment-morning': DEMO_PLAN, 'how-far': STAIRS_PLAN }
+export const DEMO_PLANS: Record<string, Plan> = { 'enrolment-morning': DEMO_PLAN, 'how-far': STAIRS_PLAN, 'timetable-rush': RUSH_PLAN }
+
+/** Plans whose earlier runs the demo shows. */
+export const DEMO_HISTORY = ['enrolment-morning', 'how-far'] as const
 
 export async function fillLibrary(coordinator: Coordinator, portal: string, now: number): Promise<void> {
   const { library, imports } = coordinator
@@ -18,6 +21,6 @@ export async function fillLibrary(coordinator: Coordinator, portal: string, now:
   }
   for (const journey of [...DEMO_JOURNEYS, BROWSER_JOURNEY]) library.saveJourney(journey)
   for (const [id, plan] of Object.entries(DEMO_PLANS)) {
-    if (!library.plan(id)) coordinator.savePlan(id, plan, 0)
+    if (!library.plan(id)) coordinator.plans.save(id, plan, 0)
   }
 }

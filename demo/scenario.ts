@@ -51,7 +51,7 @@ export const BROWSER_JOURNEY: HttpJourney = {
 
 const ramp = (to: number, upS: number, holdS: number, downS: number, startDelayMs = 0) => ({ startDelayMs, segments: [{ to, overMs: upS * 1000 }, { to, overMs: holdS * 1000 }, { to: 0, overMs: downS * 1000 }] })
 
-const PLACES: Pick<Plan, 'locations' | 'placement'> = {
+const PLACES: Pick<Plan, 'locations' | 'placement' | 'networks'> = {
   locations: [
     { code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 'auto' },
     { code: 'TAV', provider: 'nimbral', region: 'tavira', machineType: 'brisk-1', machines: 'auto' },
@@ -63,12 +63,18 @@ const PLACES: Pick<Plan, 'locations' | 'placement'> = {
     C: { REY: 3500, TAV: 4000, OSA: 'rest' },
     D: { REY: 2500, TAV: 'rest' },
   },
+  networks: {
+    A: { REY: { 'city-fibre': 7000, 'copper-line': 3000 }, TAV: { 'city-fibre': 7000 }, OSA: { 'far-satellite': 2000, 'copper-line': 8000 } },
+    B: { REY: { 'campus-wire': 10_000 } },
+    C: { REY: { 'commuter-mobile': 8000, 'weak-mobile': 2000 }, TAV: { 'commuter-mobile': 10_000 }, OSA: { 'commuter-mobile': 10_000 } },
+  },
 }
 
 /** The plan that is ready to start. */
 export const DEMO_PLAN: Plan = {
-  schema: 'vornak-plan/1',
+  schema: 'vornak-plan/2',
   name: 'Enrolment morning',
+  tags: ['enrolment morning', 'scaled to a fifth'],
   question: 'Can the portal take 240 students at 08:00, 95 % of enrolments confirmed within 1.8 s?',
   targetId: PORTAL_ID,
   groups: [
@@ -102,4 +108,19 @@ export const STAIRS_PLAN: Plan = {
     { letter: 'D', name: 'Advisers', journeyId: 'approve', profile: stairs([4, 8, 12, 16], 15, 75, 20) },
   ],
   assumedUsersPerVcpu: 120,
+}
+
+/** Visitors who come whatever the portal does: an open drive, and a held rate beside it. */
+export const RUSH_PLAN: Plan = {
+  ...DEMO_PLAN,
+  name: 'Timetable rush',
+  question: 'Does the timetable stand six visitors a second while advisers work at a steady rate?',
+  tags: ['open drives'],
+  groups: [
+    { letter: 'A', name: 'Visitors', journeyId: 'browse', profile: { startDelayMs: 0, segments: [{ to: 6, overMs: 15_000 }, { to: 6, overMs: 45_000 }, { to: 0, overMs: 5000 }] }, drive: { kind: 'arrivals', spacing: 'poisson', mostInFlight: 60 } },
+    { letter: 'D', name: 'Advisers', journeyId: 'approve', profile: { startDelayMs: 0, segments: [{ to: 3, overMs: 10_000 }, { to: 3, overMs: 55_000 }] }, drive: { kind: 'requests', fewestUsers: 2, mostUsers: 40 } },
+  ],
+  placement: { A: { REY: 5000, TAV: 'rest', OSA: 'rest' }, D: { REY: 'rest' } },
+  networks: { A: { REY: { 'city-fibre': 5000 }, OSA: { 'commuter-mobile': 10_000 } } },
+  objectives: [{ metric: 'p95', step: 'Timetable', atMost: 1000 }, { metric: 'failures', atMost: 0.005, window: 'whole' }, { metric: 'throughput', step: 'Approve', atLeast: 2.5 }],
 }

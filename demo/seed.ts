@@ -7,7 +7,7 @@ import { fastClock } from '../control/clock'
 import type { Coordinator } from '../control/coordinator'
 import { serve } from '../main/serve'
 import { World } from '../simfleet/world'
-import { DEMO_PLANS, fillLibrary } from './library'
+import { DEMO_HISTORY, fillLibrary } from './library'
 import { simulatedCloud } from './simulated-cloud'
 
 /** How much faster than life the history is made. */
@@ -32,7 +32,7 @@ async function seed(dataFolder: string, portal: string): Promise<void> {
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
   await fillLibrary(serving.coordinator, portal, Date.now())
-  for (const planId of Object.keys(DEMO_PLANS)) await runToEnd(serving.coordinator, planId)
+  for (const planId of DEMO_HISTORY) await runToEnd(serving.coordinator, planId)
   clearInterval(moving)
   cloud.close()
   await serving.close()

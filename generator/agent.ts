@@ -2,7 +2,7 @@
 import { randomBytes } from 'node:crypto'
 import { connect } from 'node:net'
 import { Worker } from 'node:worker_threads'
-import { sliceFor, type SlicedUser } from '../core/plan/slice'
+import { partOfSlice, sliceFor, type SlicedUser } from '../core/plan/slice'
 import type { RunDocument } from '../core/plan/document'
 import type { RunSupplies, ToGenerator, WorkState } from '../protocol/messages'
 import { CommandLoad } from './command/command-load'
@@ -111,21 +111,21 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
     part(message) { supplyLine.take(message) },
     exemplarsAck({ incarnation: of, batch }) { exemplars.acknowledge(of, batch) },
     async prepare({ runId, document, generators, post, leaveMs, supplies }) {
-      const users = sliceFor(document, generators, post)
+      const slice = sliceFor(document, generators, post)
       for (const command of commands) command.abort()
       commands = []
       awaiting.prepared = awaiting.finished = workers.length
       work = { state: 'idle', runId }
       endReason = 'the plan is over'
-      preparedUsers = users.length
+      preparedUsers = slice.users.length
       dropped = 0
       try {
         const fetched = await supplyLine.fetch(supplies)
-        commands = commandsFor(runId, document, users, leaveMs, fetched, supplies)
+        commands = commandsFor(runId, document, slice.users, leaveMs, fetched, supplies)
         awaiting.prepared = awaiting.finished = workers.length + commands.length
         for (const command of commands) void command.prepare().then(() => takeFromWorker(-1, { kind: 'prepared' }), (error: Error) => takeFromWorker(-1, { kind: 'unprepared', problem: error.message }))
         workers.forEach((w, i) => w.postMessage({
-          kind: 'prepare', runId, document, leaveMs, users: users.filter((_, u) => u % workers.length === i), supplies: fetched,
+          kind: 'prepare', runId, document, leaveMs, slice: partOfSlice(slice, i, workers.length), supplies: fetched,
           post: { generator: supplies.generator, generators: supplies.generators, worker: i, workers: workers.length },
         } satisfies ToWorker))
       }
@@ -139,6 +139,9 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
       const startedAt = performance.now() + waitMs
       for (const command of commands) setTimeout(() => command.run(startedAt), Math.max(0, waitMs))
       link.say({ kind: 'going', runId })
+    },
+    steer({ runId, group, users }) {
+      if (work.runId === runId && work.state === 'loading') tellAll({ kind: 'steer', group, users })
     },
     drain({ runId, reason }) {
       if (work.runId !== runId || work.state !== 'loading') return
@@ -221,7 +224,21 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
   link.connect()
 }
 
-function reach(host: string): Promise<{ host: string, ok: boolean, connectMs: number, problem?: string }> {
+interface Reached { host: string, ok: boolean, connectMs: number, problem?: string }
+
+/** Connections made to a host at the roll call: the quickest tells the path, the others what the machine was busy with. */
+const REACH_TIMES = 3
+
+async function reach(host: string): Promise<Reached> {
+  let best = await reachOnce(host)
+  for (let i = 1; i < REACH_TIMES && best.ok; i++) {
+    const again = await reachOnce(host)
+    if (again.ok && again.connectMs < best.connectMs) best = again
+  }
+  return best
+}
+
+function reachOnce(host: string): Promise<Reached> {
   const at = host.lastIndexOf(':')
   const began = performance.now()
   return new Promise((resolve) => {

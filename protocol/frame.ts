@@ -13,7 +13,7 @@ import type { SeriesSum } from '../core/merge/series-sum'
 import type { Health } from '../core/soundness/signals'
 
 const MAGIC = 0x4e56 // "VN"
-const FRAME_VERSION = 2
+const FRAME_VERSION = 3
 const LAST = 1
 /** Bytes before the first LEB128 number. */
 export const HEAD_BYTES = 18

@@ -72,6 +72,8 @@ export type ToGenerator =
   | { kind: 'part', file: string, from: number, base64: string }
   /** `startAt` is on the generator's own clock, ms since 1970. */
   | { kind: 'go', runId: string, startAt: number }
+  /** A group that holds a request rate should have so many users from now on, over all generators. */
+  | { kind: 'steer', runId: string, group: number, users: number }
   | { kind: 'drain', runId: string, reason: string }
   | { kind: 'abort', runId: string, reason: string }
   /** Frames of this worker up to and including this number are safe. */
@@ -140,6 +142,7 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   try: message('try', { id, document, supplies }),
   part: message('part', { file, from: count, base64: part }),
   go: message('go', { runId: id, startAt: number }),
+  steer: message('steer', { runId: id, group: count, users: count }),
   drain: message('drain', { runId: id, reason: text }),
   abort: message('abort', { runId: id, reason: text }),
   ack: message('ack', { incarnation: count, worker: count, upTo: count }),

@@ -4,6 +4,7 @@
  */
 import { SecondRecorder } from '../core/histogram/second-recorder'
 import { ByteWriter } from '../core/histogram/varint'
+import { NOT_STARTED, type NotStarted } from '../core/load/drive'
 import { FAILURE_KINDS, type FailureKind, type Reach } from '../core/merge/failure-kinds'
 import { NO_CLAIMS, type Claims } from '../core/merge/ledger'
 import { writeCounts } from '../core/merge/series-sum'
@@ -19,6 +20,8 @@ class SeriesSecond {
   cut = 0
   redirects = 0
   bytes = 0
+  passes = 0
+  readonly notStarted = new Float64Array(NOT_STARTED.length)
   readonly misses = new Map<number, number>()
   readonly failures = new Float64Array(FAILURE_KINDS.length)
   touched = false
@@ -98,6 +101,18 @@ export class Recorder {
     misses.set(number, (misses.get(number) ?? 0) + 1)
   }
 
+  /** A pass begins. @param series the first of the user's journey */
+  passBegan(series: number, now: number): void {
+    if (now >= this.secondEndsAt) this.roll(now)
+    this.touch(series).passes++
+  }
+
+  /** A pass that was due is not begun. @param series the first of the journey */
+  passNotStarted(series: number, now: number, reason: NotStarted): void {
+    if (now >= this.secondEndsAt) this.roll(now)
+    this.touch(series).notStarted[NOT_STARTED.indexOf(reason)]!++
+  }
+
   redirected(series: number, now: number): void {
     if (now >= this.secondEndsAt) this.roll(now)
     this.touch(series).redirects++
@@ -170,14 +185,15 @@ export class Recorder {
     for (const number of entries) {
       const s = this.series[number]!
       frame.varint(number)
-      writeCounts(frame, s, s.failures, s.misses)
+      writeCounts(frame, s, s.failures, s.misses, s.notStarted)
       for (const times of s.times) {
         part.length = 0
         times.cut(part)
         frame.varint(part.length)
         frame.raw(part.bytes.subarray(0, part.length))
       }
-      s.started = s.right = s.neverSent = s.unclear = s.cut = s.redirects = s.bytes = 0
+      s.started = s.right = s.neverSent = s.unclear = s.cut = s.redirects = s.bytes = s.passes = 0
+      s.notStarted.fill(0)
       s.failures.fill(0)
       s.misses.clear()
       s.touched = false

@@ -1,5 +1,5 @@
 /** Version of the conversation between controller and generator. Raised with any change that either side could misread. */
-export const PROTOCOL_VERSION = 2
+export const PROTOCOL_VERSION = 3
 
 /** Path of the controller's socket for generators. */
 export const LINK_PATH = '/link'

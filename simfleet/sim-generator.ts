@@ -5,7 +5,7 @@ import { drawThinkMs, meanThinkMs, requestsOf, stepsOf, type Journey, type Reque
 import { readStatuses } from '../core/journey/answers'
 import { measuresOf } from '../core/journey/measures'
 import type { RunDocument } from '../core/plan/document'
-import { sliceFor, type SlicedUser } from '../core/plan/slice'
+import { sliceFor, type Slice, type SlicedUser } from '../core/plan/slice'
 import { readToGenerator, type FromGenerator, type ToGenerator, type WorkState } from '../protocol/messages'
 import { Recorder } from '../protocol/recorder'
 import { LINK_PATH, PROTOCOL_VERSION } from '../protocol/version'
@@ -26,7 +26,7 @@ export class SimGenerator {
   private readonly socket: WebSocket
   private readonly keys: KeyPairKeyObjectResult = generateKeyPairSync('ed25519')
   private work: { state: WorkState, runId: string } = { state: 'idle', runId: '' }
-  private prepared: { document: RunDocument, users: SlicedUser[] } | undefined
+  private prepared: { document: RunDocument, slice: Slice } | undefined
   private recorder: Recorder | undefined
   private active = 0
   private over = false
@@ -60,9 +60,9 @@ export class SimGenerator {
         steps: message.document.journeys.flatMap(j => simulated(j).map(s => ({ journeyId: j.id, step: s.name, ok: true, status: firstStatus(s), durationMs: 20 + 60 * options.world.random() }))),
       })
       case 'prepare': {
-        this.prepared = { document: message.document, users: sliceFor(message.document, message.generators, message.post) }
+        this.prepared = { document: message.document, slice: sliceFor(message.document, message.generators, message.post) }
         this.work = { state: 'prepared', runId: message.runId }
-        return this.say({ kind: 'prepared', runId: message.runId, users: this.prepared.users.length })
+        return this.say({ kind: 'prepared', runId: message.runId, users: this.prepared.slice.users.length })
       }
       case 'go': {
         this.work = { ...this.work, state: 'loading' }
@@ -82,7 +82,7 @@ export class SimGenerator {
   /** Puts every user's stays, and the cutting of frames, into the world's time. */
   private begin(startAt: number): void {
     const { world } = this.options
-    const { document, users } = this.prepared!
+    const { document, slice } = this.prepared!
     const recorder = this.recorder = new Recorder({
       incarnation: this.incarnation, worker: 0, groups: document.plan.groups.length, startedAt: startAt,
       health: () => ({
@@ -92,7 +92,11 @@ export class SimGenerator {
       onFrame: ({ bytes }) => this.socket.send(bytes),
     })
     let lastStop = 0
-    for (const user of users) for (const stay of user.stays) {
+    for (const { group, atMs, numbers, networkOf, networks } of slice.arrivals) {
+      // Whoever arrives goes once round; a minute is long enough for any of the demo's journeys.
+      atMs.forEach((at, i) => { lastStop = Math.max(lastStop, at); world.at(startAt + at, () => this.stay({ group, number: numbers[i]!, ...networks[networkOf[i]!]!, stays: [] }, startAt + at + 60_000, 1)) })
+    }
+    for (const user of slice.users) for (const stay of user.stays) {
       lastStop = Math.max(lastStop, stay.stopMs)
       world.at(startAt + stay.startMs, () => this.stay(user, startAt + stay.stopMs))
     }
@@ -104,11 +108,15 @@ export class SimGenerator {
     world.at(startAt + 1000, () => everySecond(1))
   }
 
-  private stay(user: SlicedUser, until: number): void {
+  /** @param passes after so many rounds the user goes; left out: when its stay ends */
+  private stay(user: SlicedUser, until: number, passes = Number.POSITIVE_INFINITY): void {
     if (this.over) return
     const { world } = this.options
     const { document } = this.prepared!
     const recorder = this.recorder!
+    const network = document.networks?.find(n => n.id === user.network)
+    let connected = false
+    let rounds = 0
     const steps = simulated(document.journeys.find(j => j.id === document.plan.groups[user.group]!.journeyId)!)
     const meanMs = steps.reduce((sum, s) => sum + meanThinkMs(s.think), 0) / steps.length
     recorder.roll(world.now)
@@ -126,15 +134,22 @@ export class SimGenerator {
     world.at(until, leave)
     const act = (index: number) => {
       if (gone || this.over) return leave()
+      if (index === 0 && rounds++ >= passes) return leave()
       const step = steps[index]!
+      if (index === 0) recorder.passBegan(user.firstSeries + step.measure, world.now)
+      // A round trip to ask, one more to connect at first; jitter on both.
+      const addedMs = network ? Math.max(0, network.latencyMs + network.jitterMs * (world.random() * 3.46 - 1.73)) : 0
+      const connectMs = connected ? -1 : addedMs + 0.6
+      connected = true
       asking = true
       recorder.started(user.firstSeries + step.measure, world.now)
       const began = world.now
       const answer = world.request(step.name)
-      const endsAt = Math.min(answer.at, began + step.timeoutMs)
+      const answeredAt = answer.at + addedMs + Math.max(0, connectMs)
+      const endsAt = Math.min(answeredAt, began + step.timeoutMs)
       world.at(endsAt, () => {
         asking = false
-        this.record(user.firstSeries + step.measure, step, began, answer.at, answer.right)
+        this.record(user.firstSeries + step.measure, step, began, answeredAt, answer.right, connectMs)
         if (gone) {
           this.active--
           return
@@ -145,12 +160,12 @@ export class SimGenerator {
     world.at(world.now + world.random() * meanMs, () => act(0))
   }
 
-  private record(series: number, step: SimulatedStep, began: number, answeredAt: number, right: boolean): void {
+  private record(series: number, step: SimulatedStep, began: number, answeredAt: number, right: boolean, connectMs: number): void {
     const { world } = this.options
     const took = world.now - began
-    if (answeredAt > world.now) this.recorder!.failed(series, world.now, 'timeout', 'sent', step.timeoutMs, -1, 0)
-    else if (right) this.recorder!.right(series, world.now, took, took, took * 0.95, -1, 600)
-    else this.recorder!.failed(series, world.now, 'status', 'sent', took, -1, 40)
+    if (answeredAt > world.now) this.recorder!.failed(series, world.now, 'timeout', 'sent', step.timeoutMs, connectMs, 0)
+    else if (right) this.recorder!.right(series, world.now, took, took, took * 0.95, connectMs, 600)
+    else this.recorder!.failed(series, world.now, 'status', 'sent', took, connectMs, 40)
   }
 
   private finish(): void {

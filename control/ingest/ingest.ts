@@ -18,7 +18,7 @@ export type ToMergeWorker =
   | { kind: 'readLeftover', id: number, path: string, generator: number, group: string, name: string }
   | { kind: 'leave', runId: number, generator: number }
   | { kind: 'settle', id: number, runId: number, facts: RunFacts }
-  | { kind: 'window', id: number, path: string, document: RunDocument, fromS: number, toS: number }
+  | { kind: 'window', id: number, path: string, document: RunDocument, fromS: number, toS: number, pathMs: Record<string, number> }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
   | { kind: 'seconds', id: number, path: string }
   | { kind: 'histogramLog', id: number, path: string, document: RunDocument, startAt: number }
@@ -91,8 +91,8 @@ export class Ingest {
     return this.ask(id => ({ kind: 'settle', id, runId, facts })) as Promise<RunSummary>
   }
 
-  window(path: string, document: RunDocument, fromS: number, toS: number): Promise<WindowFigures> {
-    return this.ask(id => ({ kind: 'window', id, path, document, fromS, toS })) as Promise<WindowFigures>
+  window(path: string, document: RunDocument, fromS: number, toS: number, pathMs: Record<string, number>): Promise<WindowFigures> {
+    return this.ask(id => ({ kind: 'window', id, path, document, fromS, toS, pathMs })) as Promise<WindowFigures>
   }
 
   seconds(path: string): Promise<SecondFigures[]> {

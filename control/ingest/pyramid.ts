@@ -3,7 +3,7 @@
  * is written when it is full; until then it is summed in memory and can be made again from the level below.
  */
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
-import { SeriesSum } from '../../core/merge/series-sum'
+import { SeriesSum, type SumEncoding } from '../../core/merge/series-sum'
 import type { Store } from '../store/open'
 
 /** Seconds per slot of each level, finest first. */
@@ -17,12 +17,12 @@ export class Pyramid {
   private readonly sql: ReturnType<typeof statements>
   private readonly writer = new ByteWriter(8192)
   /** How sums are encoded in this file: runs of an earlier release stay as they are. */
-  private readonly encoding: 1 | 2
+  private readonly encoding: SumEncoding
 
   /** @param writtenUpTo last second in the store, −1 if none */
   constructor(store: Store, private writtenUpTo: number) {
     this.sql = statements(store)
-    this.encoding = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value === '1' ? 1 : 2
+    this.encoding = Number(store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value ?? 3) as SumEncoding
     for (const level of LEVELS.slice(1)) {
       if (writtenUpTo < 0 || (writtenUpTo + 1) % level === 0) continue
       const slot = Math.floor(writtenUpTo / level)

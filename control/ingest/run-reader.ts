@@ -2,6 +2,7 @@
 import { figuresOf, type Figures } from '../../core/merge/figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/plan/document'
+import { expectedConnects, type NetworkFigures } from '../../core/plan/achieved'
 import { isCounted, seriesOf, type Series } from '../../core/plan/series'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import { openRunFile } from '../store/open'
@@ -16,6 +17,7 @@ export interface WindowFigures {
   /** In the order of the journeys. */
   steps: { step: string, kind: Series['kind'], figures: Figures, byLocation: Record<string, Figures> }[]
   locations: { code: string, figures: Figures }[]
+  networks: NetworkFigures[]
 }
 
 export function readRun<T>(path: string, read: (run: { window: (fromS: number, toS: number) => Map<number, SeriesSum>, seconds: () => SecondFigures[] }) => T): T {
@@ -30,7 +32,8 @@ export function readRun<T>(path: string, read: (run: { window: (fromS: number, t
   }
 }
 
-export function windowFigures(document: RunDocument, sums: ReadonlyMap<number, SeriesSum>, fromS: number, toS: number): WindowFigures {
+/** @param pathMs round trip of the real path per location, as far as it is known */
+export function windowFigures(document: RunDocument, sums: ReadonlyMap<number, SeriesSum>, fromS: number, toS: number, pathMs: Readonly<Record<string, number>> = {}): WindowFigures {
   const series = seriesOf(document)
   const total = new SeriesSum()
   const steps = new Map<string, { kind: Series['kind'], whole: SeriesSum, byLocation: Map<string, SeriesSum> }>()
@@ -48,5 +51,6 @@ export function windowFigures(document: RunDocument, sums: ReadonlyMap<number, S
     fromS, toS, total: figuresOf(total),
     steps: [...steps].map(([step, { kind, whole, byLocation }]) => ({ step, kind, figures: figuresOf(whole), byLocation: Object.fromEntries([...byLocation].map(([code, sum]) => [code, figuresOf(sum)])) })),
     locations: [...locations].map(([code, sum]) => ({ code, figures: figuresOf(sum) })),
+    networks: expectedConnects(document, sums, pathMs),
   }
 }

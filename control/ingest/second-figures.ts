@@ -32,6 +32,8 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
     s.right.add(sum.timings.right)
     s.failed += sum.failed
   }
+  const startedByGroup = plan.groups.map(() => 0)
+  let notStarted = 0
   const everything: StepSum = { right: new Histogram(), failed: 0 }
   for (const [number, sum] of open.sums) {
     const of = series[number]!
@@ -39,6 +41,9 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
     if (judged === of.stepName || (judged === undefined && isCounted(of))) into(locations, plan.locations[of.location]!.code, sum)
     if (!isCounted(of)) continue
     whole.started += sum.started
+    whole.passes += sum.passes
+    for (const n of sum.notStarted) notStarted += n
+    startedByGroup[of.group]! += sum.started
     whole.right += sum.right
     whole.cut += sum.cut
     whole.bytes += sum.bytes
@@ -55,7 +60,7 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
     })
   }
   return {
-    second, final, usersByLocation, usersByGroup,
+    second, final, usersByLocation, usersByGroup, startedByGroup, passes: whole.passes, notStarted,
     started: whole.started, right: whole.right, failed: whole.failed, cut: whole.cut, bytes: whole.bytes, failures: whole.failuresByKind(),
     all: figuresOf(everything), steps: mapped(steps), locations: mapped(locations),
     generators: [...open.health].map(([number, health]): [number, number, number] => {

@@ -1,10 +1,10 @@
 /** Checks and sizes a plan against what providers offer now. */
 import type { PlanCheck } from '../../api/views'
 import type { Journey } from '../../core/journey/journey'
-import type { Target } from '../../core/journey/target'
 import { assumedCapacity, costOf, machinesNeeded, usersAt } from '../../core/fleet/size'
 import type { FleetOrder, Plan, RegionOffer } from '../../core/plan/document'
-import { problemsOf } from '../../core/plan/problems'
+import { planInUsers } from '../../core/plan/expected'
+import { problemsOf, type Surroundings } from '../../core/plan/problems'
 import { runLengthMs } from '../../core/plan/slice'
 
 export type Offers = Record<string, RegionOffer[] | undefined>
@@ -12,10 +12,10 @@ export type Offers = Record<string, RegionOffer[] | undefined>
 /** Time from the last boot to the start of the load: roll call, rehearsal, arming. Common practice, no source. */
 const BEFORE_LOAD_S = 8
 
-/** @param feeds columns of each feed by its id */
-export function checkPlan(plan: Plan, target: Target | undefined, journeys: Journey[], feeds: Record<string, readonly string[]>, offers: Offers, now: number): PlanCheck {
-  const problems = problemsOf(plan, { target, journeys, feeds, offers, lengthMs: runLengthMs({ plan }), now: new Date(now).toISOString() })
-  const orders = fleetOf(plan, offers)
+export function checkPlan(written: Plan, around: Pick<Surroundings, 'target' | 'journeys' | 'feeds' | 'networks'>, offers: Offers, now: number): PlanCheck {
+  const plan = planInUsers(written, around.journeys)
+  const problems = problemsOf(written, { ...around, offers, lengthMs: runLengthMs({ plan }), now: new Date(now).toISOString() })
+  const orders = ordersOf(plan, offers)
   const lengthS = Math.ceil(runLengthMs({ plan }) / 1000)
   const boots = plan.locations.map(l => offerAt(l, offers)?.bootS ?? 0)
   const gatherS = Math.max(0, ...boots) + BEFORE_LOAD_S
@@ -34,7 +34,11 @@ export function checkPlan(plan: Plan, target: Target | undefined, journeys: Jour
 }
 
 /** The machines a plan takes, where they are known. */
-export function fleetOf(plan: Plan, offers: Offers): FleetOrder[] {
+export function fleetOf(plan: Plan, journeys: readonly Journey[], offers: Offers): FleetOrder[] {
+  return ordersOf(planInUsers(plan, journeys), offers)
+}
+
+function ordersOf(plan: Plan, offers: Offers): FleetOrder[] {
   return plan.locations.flatMap((l): FleetOrder[] => {
     const type = offerAt(l, offers)?.types.find(t => t.name === l.machineType)
     if (!type) return []

@@ -1,10 +1,13 @@
 /** What runs are made from: targets, journeys, feeds, files and plans, checked before they are kept. */
-import { printJourney, readJourneyText, type ReadText } from '../../core/formats/journey-text'
+import { printJourney, readJourneyText, type ReadJourney } from '../../core/formats/journey-text'
 import type { Feed } from '../../core/journey/feed'
 import type { Journey } from '../../core/journey/journey'
 import { problemsOfJourney, type JourneyProblem } from '../../core/journey/problems'
 import { targetValues, type Approval, type Target } from '../../core/journey/target'
+import { PRESETS } from '../../core/network/presets'
+import { faultsOfProfile, type NetworkProfile } from '../../core/network/profile'
 import type { Plan } from '../../core/plan/document'
+import { networksUsed } from '../../core/plan/shares'
 import type { Clock } from '../clock'
 import { ControlError, notFound, savedMeanwhile } from '../errors'
 import type { LibraryStore, StoredJourney, StoredPlan } from '../store/library'
@@ -73,7 +76,7 @@ export class Library {
   journeyText(id: string): string { return printJourney(this.journey(id).journey) }
 
   /** Reads a journey file; faults come with their lines. */
-  readJourney(text: string): ReadText { return readJourneyText(text) }
+  readJourney(text: string): ReadJourney { return readJourneyText(text) }
 
   removeJourney(id: string): void {
     const users = this.store.plans().filter(p => p.plan.groups.some(g => g.journeyId === id))
@@ -114,6 +117,27 @@ export class Library {
   bytesOfRows(feed: Feed, from: number, to: number): { fromByte: number, toByte: number } {
     const at = (row: number) => Number(this.files.read(feed.rowsFile, feed.rowsBytes + row * 8, feed.rowsBytes + row * 8 + 8).readBigUInt64LE())
     return { fromByte: at(from), toByte: at(to) }
+  }
+
+  // Network profiles.
+
+  /** Presets and the operator's own. */
+  networks(): NetworkProfile[] { return [...PRESETS, ...this.store.networks()] }
+
+  /** @throws ControlError for values that cannot be, and for the name of a preset */
+  saveNetwork(profile: NetworkProfile): NetworkProfile {
+    const fault = faultsOfProfile(profile)[0]
+    if (fault) throw new ControlError('profile', 400, fault.sentence, 'Correct the value and save again.')
+    if (PRESETS.some(p => p.id === profile.id)) throw new ControlError('preset', 409, `“${profile.id}” is a preset, which stays as it is.`, 'Give your profile a short name of its own.')
+    this.store.saveNetwork(profile)
+    return profile
+  }
+
+  removeNetwork(id: string): void {
+    if (PRESETS.some(p => p.id === id)) throw new ControlError('preset', 409, `“${id}” is a preset, which stays.`, 'Only your own profiles can be removed.')
+    const users = this.plans().filter(p => networksUsed(p.plan).includes(id))
+    if (users.length > 0) throw new ControlError('in-use', 409, `The profile is used in ${users.map(u => u.plan.name).join(', ')}.`, 'Take it out there first.')
+    this.store.dropNetwork(id)
   }
 
   // Plans.

@@ -10,6 +10,7 @@ import type { RunGenerator } from '../ingest/run-merge'
 import type { Machine, MachineStore } from '../store/machines'
 import type { RunStore, StoredRun } from '../store/runs'
 import type { RunEvent } from './life'
+import type { Steering } from './steering'
 
 /** What a phase found: the event that ends it, and why. */
 export interface Verdict { event: RunEvent, reason: string }
@@ -50,6 +51,10 @@ export interface ActiveRun {
   told: WeakMap<Connection, string>
   /** The merge worker has this run open. */
   merging: boolean
+  /** Holds request rates, where groups are driven by them. */
+  steering: Steering
+  /** Groups whose rate was told not to be reachable. */
+  toldNotReached: Set<number>
   /** The result is being made. */
   closing: boolean
 }

@@ -10,6 +10,7 @@ import { ProviderSilent } from '../fleet/providers/contract'
 import type { Ack } from '../ingest/run-merge'
 import type { OutboxStore } from '../store/outbox'
 import type { Store } from '../store/open'
+import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/plan/document'
 import { mayHave, partOf } from '../library/trial'
 import { runLengthMs } from '../../core/plan/slice'
@@ -21,6 +22,7 @@ import { afterRunEvent, ENDED, type RunEvent, type RunState } from './life'
 import { loading } from './loading'
 import { rehearsal } from './rehearsal'
 import { rollCall } from './roll-call'
+import { Steering } from './steering'
 
 /** How often runs are looked at, ms. */
 const LOOK_MS = 100
@@ -50,7 +52,7 @@ export class Conductor {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rollCalls: new Map(), rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-      finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), merging: false, closing: false,
+      finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(stored.document), toldNotReached: new Set(), merging: false, closing: false,
     })
   }
 
@@ -118,6 +120,10 @@ export class Conductor {
   onAck(runId: number, ack: Ack): void {
     const machineId = this.active.get(runId)?.generators[ack.generator]?.machineId
     if (machineId) this.options.hub.connections.get(machineId)?.say({ kind: 'ack', incarnation: ack.incarnation, worker: ack.worker, upTo: ack.upTo })
+  }
+
+  onSeconds(runId: number, seconds: SecondFigures[]): void {
+    this.active.get(runId)?.steering.note(seconds)
   }
 
   onFinished(runId: number, generators: number[]): void {
@@ -191,6 +197,8 @@ export class Conductor {
         lost: [...run.goneAtSecond.keys()].map(g => run.generators[g]!.name),
         clockUncertaintyMs: crew.flatMap((m): [string, number][] => m.clockMs === undefined ? [] : [[m.name, m.clockMs]]),
         rehearsed: runs.run(run.id)!.rehearsed,
+        pathMs: pathsOf(run),
+        notReached: run.steering.notReached().map(n => n.sentence),
       })
       runs.setSummary(run.id, summary)
     }
@@ -241,6 +249,16 @@ export class Conductor {
     }
     if (kind === 'release') await fleet.release(runId, `run ${runId} is ${run.state}`)
   }
+}
+
+/** Round trip of the real path per location: the least any of its generators saw at the roll call. */
+function pathsOf(run: ActiveRun): Record<string, number> {
+  const paths: Record<string, number> = {}
+  for (const { machineId, location } of run.generators) {
+    const { code } = run.document.plan.locations[location]!
+    for (const { ok, connectMs } of run.rollCalls.get(machineId)?.reached ?? []) if (ok) paths[code] = Math.min(paths[code] ?? Number.POSITIVE_INFINITY, connectMs)
+  }
+  return paths
 }
 
 /** States in which generators send load. */

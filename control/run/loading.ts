@@ -8,12 +8,25 @@ export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined 
   startMerging(run, tools)
   const sinceStartMs = tools.clock.now() - run.stored.startAt!
   noteLosses(run, tools)
+  steer(run, tools)
   if (run.generators.every((_, g) => run.goneAtSecond.has(g))) return { event: 'fleetLost', reason: 'every generator is lost' }
   if (sinceStartMs >= runLengthMs(run.document)) return { event: 'planOver', reason: 'the plan is over; the last users leave' }
   if (run.generators.every((_, g) => run.goneAtSecond.has(g) || run.finished.has(g))) return { event: 'planOver', reason: 'every generator has ended its load' }
   const warmMs = Math.max(0, ...run.document.plan.groups.map(g => warmUpEndMs(g.profile)))
   if (run.stored.state === 'warming' && sinceStartMs >= warmMs) return { event: 'warmedUp', reason: 'the warm-up is over' }
   return undefined
+}
+
+/** Asks for as many users as hold the rates, once a second. */
+function steer(run: ActiveRun, tools: PhaseTools): void {
+  for (const { group, users } of run.steering.step(runSecond(run, tools.clock))) {
+    for (const { connection } of stillLoading(run, tools)) connection?.say({ kind: 'steer', runId: String(run.id), group, users })
+  }
+  for (const { group, sentence } of run.steering.notReached()) {
+    if (run.toldNotReached.has(group)) continue
+    run.toldNotReached.add(group)
+    tools.runs.remark(run.id, run.stored.state, 'rateNotReached', sentence, tools.clock.now())
+  }
 }
 
 /** Tells the merge, and remembers, which generators will say nothing more. */

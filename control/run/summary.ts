@@ -4,13 +4,16 @@ import { figuresOf, type Figures } from '../../core/merge/figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { meanThinkMs, stepsOf } from '../../core/journey/journey'
 import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
+import { BY_USERS, NOT_STARTED, type NotStarted } from '../../core/load/drive'
+import { expectedConnects, notAchieved } from '../../core/plan/achieved'
 import { judge, type Answer } from '../../core/objectives/judge'
 import { settledLevels, type Level } from '../../core/objectives/windows'
 import { warmUpEndMs } from '../../core/load/profile'
-import type { RunDocument } from '../../core/plan/document'
+import type { Group, Objective, RunDocument } from '../../core/plan/document'
+import { planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
 import { isCounted, seriesOf, type Series } from '../../core/plan/series'
-import { runLengthMs } from '../../core/plan/slice'
+import { dealtIn, runLengthMs } from '../../core/plan/slice'
 import { findingsOf, soundnessOf, type Finding, type Soundness } from '../../core/soundness/verdict'
 import type { RunMerge } from '../ingest/run-merge'
 
@@ -23,7 +26,14 @@ export interface RunSummary {
   whole: Figures
   lengthS: number
   peakUsers: number
+  /** Groups whose passes arrive by a plan of their own. Runs of earlier releases have none. */
+  arrivals?: ArrivalAccount[]
+  /** Round trip of the real path per location as the roll call found it, ms. */
+  pathMs?: Record<string, number>
 }
+
+/** planned = started + not started, by reason; what is left over was lost with a generator. */
+export interface ArrivalAccount { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }
 
 /** What the merge itself cannot know. */
 export interface RunFacts {
@@ -33,6 +43,9 @@ export interface RunFacts {
   lost: string[]
   clockUncertaintyMs: [name: string, ms: number][]
   rehearsed: boolean
+  pathMs: Record<string, number>
+  /** Held rates that could not be reached, in words. */
+  notReached: string[]
 }
 
 export function summarise(merge: RunMerge, document: RunDocument, facts: RunFacts): RunSummary {
@@ -40,24 +53,48 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
   const seconds = merge.seconds()
   const measuredS = (seconds[seconds.length - 1]?.second ?? -1) + 1
   const everything = merge.window(0, measuredS)
+  const inUsers = planInUsers(document.plan, document.journeys)
   const { levels, settled } = judgedLevels(document, everything, series, measuredS)
-  const answer = judge(document.plan.objectives, levels, settled, (window, step, location) => figuresOf(sumOfSeries(merge.window(window.fromS, window.toS), series, document, step, location)))
+  const answer = judge(document.plan.objectives, levels, settled, (window, objective) => figuresOf(sumFor(merge.window(window.fromS, window.toS), series, document, objective)), { fromS: 0, toS: measuredS, users: peakOfPlan(inUsers) })
   const ledger = merge.ledger(new Map(facts.goneAtSecond))
   const judged = sumOfSeries(levels.length > 0 ? merge.window(levels[0]!.fromS, levels[levels.length - 1]!.toS) : everything, series, document)
-  const planned = plannedPerSecond(document)
+  const steered = document.plan.groups.map((group, g) => ({ group, g })).filter(({ group }) => (group.drive ?? BY_USERS).kind === 'users' && group.passes === undefined)
+  const planned = plannedPerSecond(document, steered.map(s => s.group))
+  const arrivals = arrivalAccounts(document, series, everything)
+  const networks = expectedConnects(document, everything, facts.pathMs)
   const findings = findingsOf({
     health: merge.healthOf(),
-    planned, present: seconds.slice(0, planned.length).map(s => s.usersByLocation.reduce((a, b) => a + b, 0)),
-    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), lost: facts.lost, capacityAssumed: true, rehearsed: facts.rehearsed,
+    planned, present: seconds.slice(0, planned.length).map(s => steered.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
+    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, lost: facts.lost, capacityAssumed: true, rehearsed: facts.rehearsed,
     failureShare: judged.right + judged.failed > 0 ? judged.failed / (judged.right + judged.failed) : 0,
   })
-  return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOfSeries(everything, series, document)), lengthS: measuredS, peakUsers: peakOfPlan(document.plan) }
+  return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOfSeries(everything, series, document)), lengthS: measuredS, peakUsers: peakOfPlan(inUsers), ...(arrivals.length > 0 ? { arrivals } : {}), pathMs: facts.pathMs }
 }
 
-/** Users planned at the end of each run second. */
-export function plannedPerSecond(document: Pick<RunDocument, 'plan'>): Int32Array {
+/** Users planned at the end of each run second; expected, under drives that are not users. @param groups only these */
+export function plannedPerSecond(document: Pick<RunDocument, 'plan' | 'journeys'>, groups: readonly Group[] = document.plan.groups): Int32Array {
   const seconds = Math.ceil(runLengthMs(document) / 1000)
-  return presentAtSecondEnds(document.plan.groups.flatMap(g => staysOf(g.profile)), seconds)
+  const plan = planInUsers({ ...document.plan, groups: [...groups] }, document.journeys)
+  return presentAtSecondEnds(plan.groups.flatMap(g => staysOf(g.profile)), seconds)
+}
+
+/** What was due, what was started, and why the rest was not: the plan knows the first, the merged frames the others. */
+function arrivalAccounts(document: RunDocument, series: readonly Series[], everything: ReadonlyMap<number, SeriesSum>): ArrivalAccount[] {
+  return document.plan.groups.flatMap((group, g): ArrivalAccount[] => {
+    if (group.drive?.kind !== 'arrivals') return []
+    const whole = new SeriesSum()
+    for (const [number, sum] of everything) if (series[number]!.group === g) whole.add(sum)
+    const planned = dealtIn(group, document.plan.seed)
+    const notStarted = whole.notStartedByReason()
+    return [{ group: group.name, planned, started: whole.passes, notStarted, unknown: planned - whole.passes - NOT_STARTED.reduce((sum, reason) => sum + (notStarted[reason] ?? 0), 0) }]
+  })
+}
+
+/** What an objective is about; failures among its times where it says so. */
+function sumFor(sums: ReadonlyMap<number, SeriesSum>, series: readonly Series[], document: RunDocument, { step, location, withFailures }: Objective): SeriesSum {
+  const sum = sumOfSeries(sums, series, document, step, location)
+  if (withFailures) sum.timings.right.add(sum.timings.failed)
+  return sum
 }
 
 /** The sum over the series of one step and one location, or all. */
@@ -75,7 +112,7 @@ export function sumOfSeries(sums: ReadonlyMap<number, SeriesSum>, series: readon
 
 /** Settled holds, or the whole load after its warm-up where none settles. */
 function judgedLevels(document: RunDocument, everything: ReadonlyMap<number, SeriesSum>, series: readonly Series[], measuredS: number): { levels: Level[], settled: boolean } {
-  const { plan } = document
+  const plan = planInUsers(document.plan, document.journeys)
   const used = document.journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
   const passMs = Math.max(0, ...used.map(j => j.kind === 'command' ? 0 : stepsOf(j, 'round').reduce((sum, step) => {
     const responseUs = sumOfSeries(everything, series.map(s => s.journeyId === j.id ? s : { ...s, stepName: '' }), document, step.name).timings.right.meanUs() ?? 0

@@ -3,10 +3,12 @@ import type { Feed } from '../../core/journey/feed'
 import type { Journey } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
 import { upgradeJourney } from '../../core/journey/upgrade'
+import type { NetworkProfile } from '../../core/network/profile'
 import type { Plan } from '../../core/plan/document'
+import { upgradePlan } from '../../core/plan/upgrade'
 import type { Store } from './open'
 
-export interface StoredPlan { id: string, version: number, savedAt: number, plan: Plan }
+export interface StoredPlan { id: string, version: number, savedAt: number, plan: Plan, archived: boolean }
 export interface StoredJourney { id: string, version: number, savedAt: number, journey: Journey }
 export interface StoredFile { id: string, name: string, bytes: number, addedAt: number }
 
@@ -36,12 +38,21 @@ export function libraryStore(store: Store) {
   const allFeeds = store.prepare<[], { document: string }>('SELECT document FROM feeds ORDER BY added_at')
   const putFeed = store.prepare('INSERT INTO feeds (id, added_at, document) VALUES (@id, @addedAt, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document')
   const dropFeed = store.prepare('DELETE FROM feeds WHERE id = ?')
-  const planById = store.prepare<[string], PlanRow>('SELECT id, version, saved_at, document FROM plans WHERE id = ?')
-  const allPlans = store.prepare<[], PlanRow>('SELECT id, version, saved_at, document FROM plans ORDER BY saved_at DESC')
-  const putPlan = store.prepare(`
-    INSERT INTO plans (id, version, saved_at, document)
-    VALUES (@id, @version, @savedAt, @document)
-    ON CONFLICT (id) DO UPDATE SET version = excluded.version, saved_at = excluded.saved_at, document = excluded.document`)
+  const planColumns = 'id, version, saved_at, document, EXISTS (SELECT 1 FROM archived_plans AS a WHERE a.id = p.id) AS archived'
+  const planLast = store.prepare<[string], PlanRow>(`SELECT ${planColumns} FROM plan_versions AS p WHERE id = ? ORDER BY version DESC LIMIT 1`)
+  const planAt = store.prepare<[string, number], PlanRow>(`SELECT ${planColumns} FROM plan_versions AS p WHERE id = ? AND version = ?`)
+  const planHistory = store.prepare<[string], PlanRow>(`SELECT ${planColumns} FROM plan_versions AS p WHERE id = ? ORDER BY version DESC`)
+  const lastPlans = store.prepare<[], PlanRow>(`
+    SELECT ${planColumns}
+    FROM plan_versions AS p
+    WHERE version = (SELECT MAX(version) FROM plan_versions WHERE id = p.id)
+    ORDER BY saved_at DESC`)
+  const putPlan = store.prepare('INSERT INTO plan_versions (id, version, saved_at, document) VALUES (@id, @version, @savedAt, @document)')
+  const archive = store.prepare('INSERT INTO archived_plans (id, archived_at) VALUES (?, ?) ON CONFLICT (id) DO NOTHING')
+  const unarchive = store.prepare('DELETE FROM archived_plans WHERE id = ?')
+  const allNetworks = store.prepare<[], { document: string }>('SELECT document FROM networks ORDER BY id')
+  const putNetwork = store.prepare('INSERT INTO networks (id, document) VALUES (@id, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document')
+  const dropNetwork = store.prepare('DELETE FROM networks WHERE id = ?')
 
   return {
     target: (id: string) => parsed<Target>(targetById.get(id)),
@@ -77,27 +88,36 @@ export function libraryStore(store: Store) {
     saveFeed: (feed: Feed, now: number) => { putFeed.run({ id: feed.id, addedAt: Math.round(now), document: JSON.stringify(feed) }) },
     dropFeed: (id: string) => { dropFeed.run(id) },
 
-    plan: (id: string) => {
-      const row = planById.get(id)
+    networks: () => allNetworks.all().map(r => JSON.parse(r.document) as NetworkProfile),
+    saveNetwork: (profile: NetworkProfile) => { putNetwork.run({ id: profile.id, document: JSON.stringify(profile) }) },
+    dropNetwork: (id: string) => { dropNetwork.run(id) },
+
+    plan: (id: string, version?: number): StoredPlan | undefined => {
+      const row = version === undefined ? planLast.get(id) : planAt.get(id, version)
       return row && storedPlan(row)
     },
-    plans: () => allPlans.all().map(storedPlan),
+    plans: () => lastPlans.all().map(storedPlan),
+    planHistory: (id: string) => planHistory.all(id).map(storedPlan),
+    archivePlan: (id: string, archived: boolean, now: number) => {
+      if (archived) archive.run(id, Math.round(now))
+      else unarchive.run(id)
+    },
     /** Saves as the next version, unless somebody else saved in between: then nothing is written and undefined comes back. */
     savePlan: store.transaction((id: string, plan: Plan, onVersion: number, now: number): StoredPlan | undefined => {
-      const before = planById.get(id)
+      const before = planLast.get(id)
       if ((before?.version ?? 0) !== onVersion) return undefined
       putPlan.run({ id, version: onVersion + 1, savedAt: Math.round(now), document: JSON.stringify(plan) })
-      return { id, version: onVersion + 1, savedAt: Math.round(now), plan }
+      return { id, version: onVersion + 1, savedAt: Math.round(now), plan, archived: before?.archived === 1 }
     }),
   }
 }
 
-interface PlanRow { id: string, version: number, saved_at: number, document: string }
-type JourneyRow = PlanRow
+interface PlanRow { id: string, version: number, saved_at: number, document: string, archived: number }
+type JourneyRow = Omit<PlanRow, 'archived'>
 interface FileRow { id: string, name: string, bytes: number, added_at: number }
 
 function storedPlan(row: PlanRow): StoredPlan {
-  return { id: row.id, version: row.version, savedAt: row.saved_at, plan: JSON.parse(row.document) as Plan }
+  return { id: row.id, version: row.version, savedAt: row.saved_at, plan: upgradePlan(JSON.parse(row.document)), archived: row.archived === 1 }
 }
 
 function storedJourney(row: JourneyRow): StoredJourney {

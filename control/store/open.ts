@@ -5,12 +5,14 @@ import Database from 'better-sqlite3'
 import ground from './migrations/001-ground.sql'
 import library from './migrations/002-library.sql'
 import runGround from './migrations/run-001-ground.sql'
+import libraryPlans from './migrations/003-plan-versions.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
+import runPasses from './migrations/run-003-passes.sql'
 
 export type Store = Database.Database
 
-const MAIN = [ground, library]
-const RUN_FILE = [runGround, runExemplars]
+const MAIN = [ground, library, libraryPlans]
+const RUN_FILE = [runGround, runExemplars, runPasses]
 
 /** The file was written by a newer release. */
 export class NewerDatabase extends Error {

@@ -1,6 +1,7 @@
 /** Runs and their changes in the store. */
 import { upgradeJourney } from '../../core/journey/upgrade'
 import type { RunDocument } from '../../core/plan/document'
+import { upgradePlan } from '../../core/plan/upgrade'
 import type { RunEnding, RunState } from '../run/life'
 import type { RunSummary } from '../run/summary'
 import type { Store } from './open'
@@ -66,7 +67,8 @@ export function runStore(store: Store) {
 }
 
 /** Runs of the first release measured requests alone, of journeys as they were written then. */
-function upgradeRun(document: RunDocument): RunDocument {
+function upgradeRun(stored: RunDocument): RunDocument {
+  const document = { ...stored, plan: upgradePlan(stored.plan) }
   if (document.journeys.every(j => j.schema === 'vornak-journey/1')) return document
   return { ...document, journeys: document.journeys.map(upgradeJourney), requestsOnly: true }
 }

@@ -1,5 +1,6 @@
 /** Runs as lines: the question and its answer. */
 import type { RunLine } from '../../api/views'
+import { planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
 import { RUN_WORDS } from '../run/life'
 import type { RunChange, StoredRun } from '../store/runs'
@@ -12,7 +13,7 @@ export function runLine(run: StoredRun, changes: readonly RunChange[]): RunLine 
     ?? (run.state === 'failed' ? `Not run: ${(last?.reason ?? 'failed').replace(/\.$/, '')}.` : run.endedAt === undefined ? `${RUN_WORDS[run.state]}…` : `${RUN_WORDS[run.state]} before the load.`)
   return {
     id: run.id, planId: run.planId, planName: plan.name, question: plan.question, target: target.name, state: run.state,
-    createdAt: run.createdAt, startAt: run.startAt, endedAt: run.endedAt, peakUsers: peakOfPlan(plan),
+    createdAt: run.createdAt, startAt: run.startAt, endedAt: run.endedAt, peakUsers: peakOfPlan(planInUsers(plan, run.document.journeys)),
     verdict: run.summary?.answer.verdict, sentence, soundness: run.summary?.soundness,
   }
 }

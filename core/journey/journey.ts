@@ -204,6 +204,16 @@ export function meanThinkMs(think: ThinkTime): number {
   }
 }
 
+/** The same pause, so many times as long. */
+export function scaleThink(think: ThinkTime, scale: number): ThinkTime {
+  switch (think.kind) {
+    case 'none': return think
+    case 'fixed': return { kind: 'fixed', ms: think.ms * scale }
+    case 'uniform': return { kind: 'uniform', fromMs: think.fromMs * scale, toMs: think.toMs * scale }
+    case 'normal': return { kind: 'normal', meanMs: think.meanMs * scale, deviationMs: think.deviationMs * scale }
+  }
+}
+
 /** Draws one pause, ms. @param random numbers in [0, 1) */
 export function drawThinkMs(think: ThinkTime, random: () => number): number {
   switch (think.kind) {

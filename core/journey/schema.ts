@@ -7,10 +7,10 @@ const name = text(80)
 const count = (most: number) => ({ type: 'integer', minimum: 0, maximum: most })
 const flag = { type: 'boolean' }
 const ms = { type: 'number', minimum: 0, maximum: 86_400_000 }
-const object = (required: Record<string, unknown>, optional: Record<string, unknown> = {}) => ({ type: 'object', additionalProperties: false, required: Object.keys(required), properties: { ...required, ...optional } })
+export const object = (required: Record<string, unknown>, optional: Record<string, unknown> = {}) => ({ type: 'object', additionalProperties: false, required: Object.keys(required), properties: { ...required, ...optional } })
 const list = (items: unknown, maxItems: number) => ({ type: 'array', maxItems, items })
 /** One of several forms, told apart by `kind`: errors are then about the form that was meant. */
-const kinds = (forms: Record<string, { required: Record<string, unknown>, optional?: Record<string, unknown> }>, also: Record<string, unknown> = {}) => ({
+export const kinds = (forms: Record<string, { required: Record<string, unknown>, optional?: Record<string, unknown> }>, also: Record<string, unknown> = {}) => ({
   type: 'object', required: ['kind'], properties: { kind: { enum: Object.keys(forms) } },
   allOf: Object.entries(forms).map(([kind, { required, optional }]) => ({ if: { properties: { kind: { const: kind } } }, then: object({ kind: { const: kind }, ...required }, { ...optional, ...also }) })),
 })

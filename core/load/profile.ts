@@ -1,11 +1,11 @@
 /**
- * A load profile: how many users a group has over time. A start delay, then segments that each go linearly from the level before
+ * A load profile: a level over time: users, or passes or requests per second, as the group's drive has it. A start delay, then segments that each go linearly from the level before
  * (0 at first) to their own level; a duration of 0 is a jump, equal levels are a hold.
  */
 
 /** One stretch of a profile. */
 export interface Segment {
-  /** Level reached at its end: users. */
+  /** Level reached at its end: whole users, or a rate per second. */
   to: number
   /** How long it takes to get there, ms; 0 jumps. */
   overMs: number
@@ -45,7 +45,7 @@ export function lengthMs(profile: LoadProfile): number {
   return profile.segments.reduce((sum, s) => sum + s.overMs, profile.startDelayMs)
 }
 
-/** Level of the line at a moment (after any jump at it), in users, not rounded. */
+/** Level of the line at a moment (after any jump at it), not rounded. */
 export function levelAt(profile: LoadProfile, atMs: number): number {
   let at = profile.startDelayMs
   let level = 0
@@ -59,7 +59,7 @@ export function levelAt(profile: LoadProfile, atMs: number): number {
   return 0
 }
 
-/** Largest number of users the profile ever asks for. */
+/** Highest level the profile ever asks for. */
 export function peakOf(profile: LoadProfile): number {
   return profile.segments.reduce((most, s) => Math.max(most, s.to), 0)
 }

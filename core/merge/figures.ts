@@ -1,4 +1,5 @@
 /** The figures shown of a series or of a sum of them. Times in ms, shares from 0 to 1. */
+import type { NotStarted } from '../load/drive'
 import type { FailureKind } from './failure-kinds'
 import type { SeriesSum } from './series-sum'
 
@@ -10,6 +11,10 @@ export interface Figures {
   /** Further requests sent because an answer redirected. */
   redirects: number
   bytes: number
+  /** Passes begun. */
+  passes: number
+  /** Passes that were due and not started, by reason. */
+  notStarted: Partial<Record<NotStarted, number>>
   /** failed ÷ (right + failed); undefined when nothing ended. */
   failureShare: number | undefined
   failures: Partial<Record<FailureKind, number>>
@@ -18,12 +23,17 @@ export interface Figures {
   /** Response times of right answers. */
   meanMs: number | undefined
   p50Ms: number | undefined
+  p90Ms: number | undefined
   p95Ms: number | undefined
   p99Ms: number | undefined
   maxMs: number | undefined
   /** From the intended start. */
   intendedP95Ms: number | undefined
+  connectP50Ms: number | undefined
   connectP95Ms: number | undefined
+  connectMeanMs: number | undefined
+  /** Connections made. */
+  connects: number
   firstByteP95Ms: number | undefined
   /** Median response time of failures. */
   failedP50Ms: number | undefined
@@ -33,13 +43,13 @@ export function figuresOf(sum: SeriesSum): Figures {
   const { right, failed, intended, connect, firstByte } = sum.timings
   const ended = sum.right + sum.failed
   return {
-    started: sum.started, right: sum.right, failed: sum.failed, cut: sum.cut, redirects: sum.redirects, bytes: sum.bytes,
+    started: sum.started, right: sum.right, failed: sum.failed, cut: sum.cut, redirects: sum.redirects, bytes: sum.bytes, passes: sum.passes, notStarted: sum.notStartedByReason(),
     failureShare: ended > 0 ? sum.failed / ended : undefined,
     failures: sum.failuresByKind(),
     misses: [...sum.misses],
-    meanMs: ms(right.meanUs()), p50Ms: ms(right.percentileUs(0.5)), p95Ms: ms(right.percentileUs(0.95)), p99Ms: ms(right.percentileUs(0.99)), maxMs: ms(right.maxUs()),
+    meanMs: ms(right.meanUs()), p50Ms: ms(right.percentileUs(0.5)), p90Ms: ms(right.percentileUs(0.9)), p95Ms: ms(right.percentileUs(0.95)), p99Ms: ms(right.percentileUs(0.99)), maxMs: ms(right.maxUs()),
     intendedP95Ms: ms(intended.percentileUs(0.95)),
-    connectP95Ms: ms(connect.percentileUs(0.95)),
+    connectP50Ms: ms(connect.percentileUs(0.5)), connectP95Ms: ms(connect.percentileUs(0.95)), connectMeanMs: ms(connect.meanUs()), connects: connect.count,
     firstByteP95Ms: ms(firstByte.percentileUs(0.95)),
     failedP50Ms: ms(failed.percentileUs(0.5)),
   }

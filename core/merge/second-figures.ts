@@ -11,6 +11,11 @@ export interface SecondFigures {
   /** Users present at the end of the second, per location and per group of the plan. */
   usersByLocation: number[]
   usersByGroup: number[]
+  /** Requests sent in this second per group of the plan. */
+  startedByGroup: number[]
+  /** Passes begun, and passes that were due and not begun. */
+  passes: number
+  notStarted: number
   started: number
   right: number
   failed: number

@@ -2,16 +2,20 @@
  * What is known of one series over any stretch of time: counts and histograms, summed. Its encoding is the same in a generator's frame, in
  * the store and between workers, and is added straight from bytes.
  *
- * Encoding: LEB128 numbers started, right, never sent, unclear, cut, redirects, bytes; the number of failure kinds in use and for each its
- * index and count; the same for what answers missed; then five sparse histograms, each behind its length in bytes.
+ * Encoding: LEB128 numbers started, right, never sent, unclear, cut, redirects, bytes, passes; the number of failure kinds in use and for each its
+ * index and count; the same for what answers missed, and for why passes were not started; then five sparse histograms, each behind its length in bytes.
  */
 import { Histogram } from '../histogram/histogram'
+import { NOT_STARTED, type NotStarted } from '../load/drive'
 import { BytesError, ByteWriter, type ByteReader } from '../histogram/varint'
 import { FAILURE_KINDS, type FailureKind } from './failure-kinds'
 
 /** The histograms of a series, in µs. */
 export const TIMINGS = ['right', 'failed', 'intended', 'connect', 'firstByte'] as const
 export type Timing = typeof TIMINGS[number]
+
+/** How sums have been encoded: 1 knew no redirects and no misses, 2 no passes. */
+export type SumEncoding = 1 | 2 | 3
 
 export class SeriesSum {
   /** Exchanges begun in this stretch. */
@@ -30,6 +34,10 @@ export class SeriesSum {
   redirects = 0
   /** Bytes of answers received. */
   bytes = 0
+  /** Passes begun; filed under the first measure of the journey. */
+  passes = 0
+  /** Passes that were due and not started; indexed like NOT_STARTED. Filed like {@link passes}. */
+  readonly notStarted = new Float64Array(NOT_STARTED.length)
   /** Answers that missed an expectation or lacked a value, by its number in the step's list. */
   readonly misses = new Map<number, number>()
   /** Response times of right answers and of failures, right answers from their intended start, connect and first-byte times. */
@@ -54,13 +62,15 @@ export class SeriesSum {
     this.cut += other.cut
     this.redirects += other.redirects
     this.bytes += other.bytes
+    this.passes += other.passes
+    other.notStarted.forEach((n, reason) => { this.notStarted[reason]! += n })
     other.failures.forEach((n, kind) => { this.failures[kind]! += n })
     for (const [number, n] of other.misses) this.misses.set(number, (this.misses.get(number) ?? 0) + n)
     for (const timing of TIMINGS) this.timings[timing].add(other.timings[timing])
   }
 
-  /** Adds an encoding, moving the reader past it. @param encoding 1 knew no redirects and no misses @throws BytesError when it is none */
-  addFrom(reader: ByteReader, encoding: 1 | 2 = 2): void {
+  /** Adds an encoding, moving the reader past it. @throws BytesError when it is none */
+  addFrom(reader: ByteReader, encoding: SumEncoding = 3): void {
     this.started += reader.varint()
     this.right += reader.varint()
     this.neverSent += reader.varint()
@@ -68,6 +78,7 @@ export class SeriesSum {
     this.cut += reader.varint()
     if (encoding > 1) this.redirects += reader.varint()
     this.bytes += reader.varint()
+    if (encoding > 2) this.passes += reader.varint()
     for (let kinds = reader.varint(); kinds > 0; kinds--) {
       const kind = reader.varint()
       if (kind >= FAILURE_KINDS.length) throw new BytesError(`failure kind ${kind} is not known`)
@@ -77,6 +88,11 @@ export class SeriesSum {
       const number = reader.varint()
       this.misses.set(number, (this.misses.get(number) ?? 0) + reader.varint())
     }
+    for (let reasons = encoding > 2 ? reader.varint() : 0; reasons > 0; reasons--) {
+      const reason = reader.varint()
+      if (reason >= NOT_STARTED.length) throw new BytesError(`reason ${reason} of a pass not started is not known`)
+      this.notStarted[reason]! += reader.varint()
+    }
     for (const timing of TIMINGS) {
       const length = reader.varint()
       const from = reader.skip(length)
@@ -85,7 +101,7 @@ export class SeriesSum {
   }
 
   writeTo(to: ByteWriter): void {
-    writeCounts(to, this, this.failures, this.misses)
+    writeCounts(to, this, this.failures, this.misses, this.notStarted)
     const part = new ByteWriter(1024)
     for (const timing of TIMINGS) {
       part.length = 0
@@ -101,13 +117,19 @@ export class SeriesSum {
     FAILURE_KINDS.forEach((kind, i) => { if (this.failures[i]! > 0) named[kind] = this.failures[i]! })
     return named
   }
+
+  notStartedByReason(): Partial<Record<NotStarted, number>> {
+    const named: Partial<Record<NotStarted, number>> = {}
+    NOT_STARTED.forEach((reason, i) => { if (this.notStarted[i]! > 0) named[reason] = this.notStarted[i]! })
+    return named
+  }
 }
 
 /** The counts of a series, without its histograms. */
-export interface SeriesCounts { started: number, right: number, neverSent: number, unclear: number, cut: number, redirects: number, bytes: number }
+export interface SeriesCounts { started: number, right: number, neverSent: number, unclear: number, cut: number, redirects: number, bytes: number, passes: number }
 
 /** Writes the first half of the encoding. */
-export function writeCounts(to: ByteWriter, counts: SeriesCounts, failures: Float64Array, misses: ReadonlyMap<number, number>): void {
+export function writeCounts(to: ByteWriter, counts: SeriesCounts, failures: Float64Array, misses: ReadonlyMap<number, number>, notStarted: Float64Array): void {
   to.varint(counts.started)
   to.varint(counts.right)
   to.varint(counts.neverSent)
@@ -115,17 +137,23 @@ export function writeCounts(to: ByteWriter, counts: SeriesCounts, failures: Floa
   to.varint(counts.cut)
   to.varint(counts.redirects)
   to.varint(counts.bytes)
-  let kinds = 0
-  for (const n of failures) if (n > 0) kinds++
-  to.varint(kinds)
-  failures.forEach((n, kind) => {
-    if (n === 0) return
-    to.varint(kind)
-    to.varint(n)
-  })
+  to.varint(counts.passes)
+  writeNonZero(to, failures)
   to.varint(misses.size)
   for (const [number, n] of misses) {
     to.varint(number)
     to.varint(n)
   }
+  writeNonZero(to, notStarted)
+}
+
+function writeNonZero(to: ByteWriter, counts: Float64Array): void {
+  let kinds = 0
+  for (const n of counts) if (n > 0) kinds++
+  to.varint(kinds)
+  counts.forEach((n, kind) => {
+    if (n === 0) return
+    to.varint(kind)
+    to.varint(n)
+  })
 }

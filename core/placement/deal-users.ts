@@ -2,7 +2,7 @@
  * Gives every user of a plan its place, before the run: a location, and there a generator and a network. A pure function, so that
  * any generator computes its own users from the plan and its index.
  */
-import { quotaSequence, type BasisPoints } from './quota-method'
+import { periodOf, quotaSequence, type BasisPoints } from './quota-method'
 
 /** A group to place: its number of users at peak, and for each location a weight and a network mix. */
 export interface GroupToPlace {
@@ -11,6 +11,8 @@ export interface GroupToPlace {
   shares: readonly BasisPoints[]
   /** Per location, the weights of its networks in basis points; one entry when there is no mix. */
   networks: readonly (readonly BasisPoints[])[]
+  /** Its users are not there at once and weigh nothing against those of other groups. */
+  apart?: boolean
 }
 
 /** Capacity of each generator at a location, any unit; only their proportions count. */
@@ -30,7 +32,7 @@ export function dealUsers(groups: readonly GroupToPlace[], locations: readonly L
     const locationOf = dealtLocations[g]!
     const generatorOf = new Uint16Array(group.users)
     const networkOf = new Uint16Array(group.users)
-    const seats = locations.map((_, l) => rooms[l]!.seatsFor(group.networks[l] ?? [1]))
+    const seats = locations.map(({ generators }, l) => (group.apart ? new Room(generators) : rooms[l]!).seatsFor(group.networks[l] ?? [1]))
     for (let u = 0; u < group.users; u++) {
       const seat = seats[locationOf[u]!]!.next()
       generatorOf[u] = seat.generator
@@ -45,27 +47,76 @@ export function dealUsers(groups: readonly GroupToPlace[], locations: readonly L
  * total over the groups before is most behind, so that many small groups do not all fall to the first column.
  */
 export function dealLocations(groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[], locations: number): Uint16Array[] {
-  const behind = new Array<number>(locations).fill(0)
+  const running = new RunningTotals(locations)
   return groups.map((group, g) => {
-    const total = group.shares.reduce((sum, s) => sum + s, 0)
-    if (group.users > 0 && total === 0) throw new RangeError(`group ${g + 1} has ${group.users} users and no share anywhere`)
-    let first = -1
-    for (let i = 0; i < locations; i++) {
-      if (!group.shares[i]) continue
-      // Most behind once this group's own next user is due; ties go to the larger share, then by order.
-      const due = behind[i]! + group.shares[i]! / total
-      if (first < 0 || due > behind[first]! + group.shares[first]! / total + 1e-9) first = i
-    }
-    const sequence = first < 0 ? new Uint16Array(0) : quotaSequence(group.shares, first)
+    const sequence = quotaSequence(group.shares, running.firstFor(group, g))
     const locationOf = new Uint16Array(group.users)
-    for (let u = 0; u < group.users; u++) {
-      const l = sequence[u % sequence.length]!
-      locationOf[u] = l
-      behind[l]!--
-    }
-    for (let i = 0; i < locations; i++) behind[i]! += total > 0 ? group.users * group.shares[i]! / total : 0
+    const counts = new Array<number>(locations).fill(0)
+    for (let u = 0; u < group.users; u++) counts[locationOf[u] = sequence[u % sequence.length]!]!++
+    running.add(group, counts)
     return locationOf
   })
+}
+
+/** Counts of recent rows: while one types, all rows but one stay as they were. */
+const recent = new Map<string, readonly number[]>()
+const MOST_RECENT = 512
+
+/** How many users of each group each location gets: the counts of {@link dealLocations}, without dealing every user. `[group][location]` */
+export function countLocations(groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[], locations: number): number[][] {
+  const running = new RunningTotals(locations)
+  return groups.map((group, g) => {
+    const first = running.firstFor(group, g)
+    const key = `${group.users}/${first}/${group.shares.join()}`
+    let counts = recent.get(key)
+    if (!counts) {
+      if (recent.size >= MOST_RECENT) recent.clear()
+      recent.set(key, counts = countsIn(group, first, locations))
+    }
+    running.add(group, counts)
+    return [...counts]
+  })
+}
+
+/** Whole periods give every location its weight; only the users after the last whole one are dealt. */
+function countsIn({ users, shares }: Pick<GroupToPlace, 'users' | 'shares'>, first: number | undefined, locations: number): number[] {
+  const counts = new Array<number>(locations).fill(0)
+  const period = periodOf(shares)
+  if (period === 0) return counts
+  const total = shares.reduce((sum, s) => sum + s, 0)
+  const rounds = Math.floor(users / period)
+  const rest = users % period
+  shares.forEach((share, l) => { counts[l] = rounds * share * period / total })
+  for (const l of quotaSequence(shares, first, rest)) counts[l]!++
+  return counts
+}
+
+/** How far each location is behind what the groups so far should have given it. */
+class RunningTotals {
+  private readonly behind: number[]
+
+  constructor(locations: number) {
+    this.behind = new Array<number>(locations).fill(0)
+  }
+
+  /** Where a group's first user goes; undefined when nobody is to be placed. @throws RangeError when there are users and no share anywhere */
+  firstFor({ users, shares }: Pick<GroupToPlace, 'users' | 'shares'>, group: number): number | undefined {
+    const total = shares.reduce((sum, s) => sum + s, 0)
+    if (users > 0 && total === 0) throw new RangeError(`group ${group + 1} has ${users} users and no share anywhere`)
+    let first = -1
+    for (let i = 0; i < this.behind.length; i++) {
+      if (!shares[i]) continue
+      // Most behind once this group's own next user is due; ties go to the larger share, then by order.
+      const due = this.behind[i]! + shares[i]! / total
+      if (first < 0 || due > this.behind[first]! + shares[first]! / total + 1e-9) first = i
+    }
+    return first < 0 ? undefined : first
+  }
+
+  add({ users, shares }: Pick<GroupToPlace, 'users' | 'shares'>, counts: readonly number[]): void {
+    const total = shares.reduce((sum, s) => sum + s, 0)
+    for (let i = 0; i < this.behind.length; i++) this.behind[i]! += (total > 0 ? users * shares[i]! / total : 0) - counts[i]!
+  }
 }
 
 /** A location's generators and what they hold already, over all groups. */

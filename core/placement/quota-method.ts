@@ -16,17 +16,19 @@ export type BasisPoints = number
  *
  * @param weights one non-negative whole number per location, not all 0
  * @param first location that gets the first user; its weight must not be 0. Default: the one with the largest weight
+ * @param most no more than this many users of the period are needed
  * @returns location index per user of the period
  */
-export function quotaSequence(weights: readonly BasisPoints[], first?: number): Uint16Array {
+export function quotaSequence(weights: readonly BasisPoints[], first?: number, most = Number.POSITIVE_INFINITY): Uint16Array {
   const divisor = weights.reduce(gcd, 0)
   if (divisor === 0) return new Uint16Array(0)
   const w = weights.map(x => x / divisor)
   const period = w.reduce((sum, x) => sum + x, 0)
-  const sequence = new Uint16Array(period)
+  const length = Math.min(period, most)
+  const sequence = new Uint16Array(length)
   const counts = new Array<number>(w.length).fill(0)
   let guarded = first !== undefined
-  for (let n = 1; n <= period; n++) {
+  for (let n = 1; n <= length; n++) {
     let chosen = -1
     if (n === 1 && first !== undefined) chosen = first
     else {
@@ -67,6 +69,12 @@ function mustBeAmong(w: number[], period: number, counts: number[], n: number): 
     if (!ahead) return undefined
   }
   return undefined
+}
+
+/** Users after whom the sequence of these weights repeats. */
+export function periodOf(weights: readonly BasisPoints[]): number {
+  const divisor = weights.reduce(gcd, 0)
+  return divisor === 0 ? 0 : weights.reduce((sum, w) => sum + w / divisor, 0)
 }
 
 /** How many of the first `users` of a sequence that repeats fall to each location. */

@@ -1,15 +1,23 @@
 /** The plan document: one question, and everything needed to ask it. What is stored, exchanged as a file, and snapshotted by each run. */
 import type { Journey } from '../journey/journey'
 import type { Target } from '../journey/target'
+import type { Drive } from '../load/drive'
 import type { LoadProfile } from '../load/profile'
+import type { NetworkProfile } from '../network/profile'
 
 /** A number of users on one journey with one load profile. */
 export interface Group {
-  /** One letter, A to H: shown wherever the group is. */
+  /** One letter, A to Z: shown wherever the group is. */
   letter: string
   name: string
   journeyId: string
   profile: LoadProfile
+  /** What the profile's level is; left out: users. */
+  drive?: Drive
+  /** Each user leaves after so many passes; left out: the profile says when. */
+  passes?: number
+  /** Think times are multiplied by this; left out: 1. */
+  thinkScale?: number
 }
 
 /** A place where generators run, and what is rented there. */
@@ -26,15 +34,29 @@ export interface Location {
 /** Share of a group at a location: whole basis points (10,000 = 100 %), or what the others leave. */
 export type Share = number | 'rest'
 
-/** A pass/fail statement about the result. */
+/** Network profiles of a cell by their ids, basis points of its users; whoever is left over has none added. */
+export type NetworkMix = Record<string, number>
+
+/** What an objective is about. Percentiles and the mean are of response times in ms, failures a share 0–1, throughput right answers per second. */
+export type Metric = 'p50' | 'p90' | 'p95' | 'p99' | 'mean' | 'failures' | 'throughput' | 'users'
+
+/** When an objective must hold: in settled holds, over the whole load, or in every stretch of so many seconds. */
+export type JudgedWindow = 'holds' | 'whole' | { everyS: number }
+
+/** A pass/fail statement about the result. Exactly one of `atMost` and `atLeast` is there. */
 export interface Objective {
-  metric: 'p50' | 'p95' | 'p99' | 'failures'
-  /** Step name; left out: all steps. */
+  metric: Metric
+  /** Step, bundle or span; left out: all requests. */
   step?: string
   /** Location code; left out: all. */
   location?: string
-  /** The figure must be at most this: ms for percentiles, a share 0–1 for failures. */
-  atMost: number
+  /** Failures count as their time or more, instead of being left out. For times only. */
+  withFailures?: boolean
+  /** In the metric's unit. */
+  atMost?: number
+  atLeast?: number
+  /** Left out: settled holds. */
+  window?: JudgedWindow
 }
 
 /** Which exchanges generators keep whole. */
@@ -52,14 +74,18 @@ export interface ExemplarRule {
 export const USUAL_EXEMPLARS: ExemplarRule = { failuresPerSecond: 3, slowest: true, oneInPasses: 500, mostMb: 16 }
 
 export interface Plan {
-  schema: 'vornak-plan/1'
+  schema: 'vornak-plan/2'
   name: string
   question: string
+  tags?: string[]
+  notes?: string
   targetId: string
   groups: Group[]
   locations: Location[]
   /** Per group letter, per location code. A missing cell is 0. */
   placement: Record<string, Record<string, Share>>
+  /** Per group letter, per location code. A missing cell adds nothing. */
+  networks?: Record<string, Record<string, NetworkMix>>
   objectives: Objective[]
   /** Users one vCPU is assumed to carry, while nothing has been calibrated. */
   assumedUsersPerVcpu: number
@@ -86,6 +112,8 @@ export interface RunDocument {
   journeyVersions?: Record<string, number>
   /** Columns and number of rows of each feed that is used, by its id. */
   feeds?: Record<string, { columns: string[], rows: number }>
+  /** Network profiles that are used. */
+  networks?: NetworkProfile[]
   /** A run of the first release: nothing but requests was measured. */
   requestsOnly?: boolean
   /** One entry per location that has users. */

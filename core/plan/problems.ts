@@ -3,12 +3,15 @@ import { requestsOf, STAGES, stepsOf, type Journey } from '../journey/journey'
 import { judgeableNames, problemsOfJourney } from '../journey/problems'
 import { addressOf, hostOf, targetValues, withinWindow, type Target } from '../journey/target'
 import { namesIn } from '../values/template'
+import { BY_USERS, LEVEL_UNITS } from '../load/drive'
 import { fastestStartRate, holdsOf, peakOf } from '../load/profile'
+import { DIRECT, type NetworkProfile } from '../network/profile'
+import { expectedPass, planInUsers, profileInUsers } from './expected'
 import { peakOfPlan } from './peak'
-import type { Plan, RegionOffer } from './document'
+import type { Group, Plan, RegionOffer } from './document'
 import { SETTLE_MS } from '../objectives/windows'
 import { machinesNeeded } from '../fleet/size'
-import { resolveShares, WHOLE_BP } from './shares'
+import { mixOf, networksUsed, resolveShares, WHOLE_BP } from './shares'
 
 /** How much a problem matters. */
 export type Weight = 'inTheWay' | 'costsSoundness' | 'toKnow'
@@ -25,12 +28,20 @@ export interface Problem {
   location?: string
   /** A change that mends it, for a button. */
   mend?: Mend
+  /** What the mend costs, in words: money, users or time. */
+  price?: string
 }
 
 /** A change of the plan that mends a problem. */
 export type Mend =
   | { kind: 'giveShare', group: string, location: string, bp: number }
   | { kind: 'setMachines', location: string, machines: number | 'auto' }
+  | { kind: 'rehearse' }
+  /** Turns the group's jump into a ramp. */
+  | { kind: 'ramp', group: string, overMs: number }
+  | { kind: 'clearNetwork', group: string, location: string }
+  | { kind: 'dropPasses', group: string }
+  | { kind: 'removeLocation', location: string }
   | { kind: 'approve' }
   | { kind: 'openJourney', journey: string }
 
@@ -40,6 +51,7 @@ export interface Surroundings {
   journeys: Journey[]
   /** Columns of each feed by its id. */
   feeds: Readonly<Record<string, readonly string[]>>
+  networks: readonly NetworkProfile[]
   /** How long the load will last, ms. */
   lengthMs: number
   offers: Record<string, RegionOffer[] | undefined>
@@ -51,22 +63,27 @@ const ORDER: Record<Weight, number> = { inTheWay: 0, costsSoundness: 1, toKnow: 
 
 /** All problems, the weightiest first. A plan can start when none is in the way. */
 export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
+  const inUsers = planInUsers(plan, around.journeys)
   return [
-    ...targetProblems(plan, around),
+    ...(plan.groups.length === 0 ? [inTheWay('no-group', 'The plan has no user group: nobody would come.', 'Add a group and give it a level over time.')] : []),
+    ...(plan.locations.length === 0 ? [inTheWay('no-location', 'The plan has no location: there is nowhere to come from.', 'Add a location.')] : []),
+    ...targetProblems(plan, around, peakOfPlan(inUsers)),
     ...plan.groups.flatMap(g => groupProblems(plan, g.letter, around)),
-    ...plan.locations.flatMap(l => locationProblems(plan, l.code, around)),
+    ...plan.groups.flatMap(g => driveProblems(plan, g, around)),
+    ...plan.groups.flatMap(g => networkProblems(plan, g, around)),
+    ...plan.locations.flatMap(l => locationProblems(inUsers, l.code, around)),
     ...objectiveProblems(plan, around),
+    ...(plan.rehearse ? [] : [{ code: 'no-rehearsal', weight: 'costsSoundness' as const, sentence: 'The rehearsal is switched off.', remedy: 'The run can be qualified at best.', mend: { kind: 'rehearse' as const }, price: 'about 20 s' }]),
     { code: 'capacity-assumed', weight: 'costsSoundness' as const, sentence: `Nothing is calibrated: ${plan.assumedUsersPerVcpu} users per vCPU is assumed.`, remedy: 'The run can be qualified at best. Watch the generators’ signals.' },
   ].sort((a, b) => ORDER[a.weight] - ORDER[b.weight])
 }
 
-function targetProblems(plan: Plan, { target, journeys, now, lengthMs }: Surroundings): Problem[] {
+function targetProblems(plan: Plan, { target, journeys, now, lengthMs }: Surroundings, peak: number): Problem[] {
   if (!target) return [inTheWay('unknown-target', 'The plan’s target does not exist.', 'Choose a target.')]
   const { approval } = target
   if (!approval) return [inTheWay('not-approved', `${target.name} is not approved: its owner has not agreed to any load.`, 'Record the owner’s approval with hosts, most users and until when.', { mend: { kind: 'approve' } })]
   const found: Problem[] = []
   if (approval.until < now) found.push(inTheWay('approval-over', `The approval of ${target.name} ended at ${approval.until}.`, `Ask ${approval.contact} to extend it.`, { mend: { kind: 'approve' } }))
-  const peak = peakOfPlan(plan)
   if (peak > approval.mostUsers) found.push(inTheWay('over-approval', `${peak} users at peak; the owner of ${target.name} agreed to at most ${approval.mostUsers}.`, `Lower the load, or ask ${approval.contact}.`, { mend: { kind: 'approve' } }))
   const used = journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
   const ends = new Date(Date.parse(now) + lengthMs).toISOString()
@@ -104,7 +121,8 @@ function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: 
     for (const p of faults.filter(f => f.weight === 'toKnow')) found.push({ code: 'journey-note', weight: 'toKnow', sentence: `${journey.name}: ${p.sentence}`, remedy: p.remedy, group: letter })
   }
   const users = peakOf(group.profile)
-  if (users === 0) return [...found, inTheWay('zero-users', `${group.name} has no users at any time.`, 'Give it a level, for example “0 → 40 in 30 s, hold 1 min, → 0 in 15 s”, or remove the group.', { group: letter })]
+  const kind = (group.drive ?? BY_USERS).kind
+  if (users === 0) return [...found, inTheWay('zero-users', `${group.name} has no ${LEVEL_UNITS[kind]} at any time.`, 'Give it a level, for example “0 → 40 in 30 s, hold 1 min, → 0 in 15 s”, or remove the group.', { group: letter })]
   const { totalBp } = resolveShares(plan, letter)
   const unknown = Object.keys(plan.placement[letter] ?? {}).filter(code => !plan.locations.some(l => l.code === code))
   for (const code of unknown) found.push(inTheWay('unknown-location', `${group.name} is placed at ${code}, which is not a location of this plan.`, `Add the location ${code}, or take its share away.`, { group: letter, location: code }))
@@ -114,12 +132,68 @@ function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: 
     const sentence = gap > 0
       ? `${group.name}: ${percent(gap)} has no place.`
       : `${group.name}: shares add up to ${percent(totalBp)}, ${percent(-gap)} too much.`
+    const homeless = Math.round(Math.abs(gap) / WHOLE_BP * users)
     found.push(inTheWay('shares-total', sentence, 'Shares of a group must total 100 %.', {
       group: letter,
-      ...(first && (gap > 0 || resolveAt(plan, letter, first.code) + gap >= 0) ? { location: first.code, mend: { kind: 'giveShare', group: letter, location: first.code, bp: gap } } : {}),
+      ...(first && (gap > 0 || resolveAt(plan, letter, first.code) + gap >= 0) ? { location: first.code, mend: { kind: 'giveShare', group: letter, location: first.code, bp: gap }, price: `${homeless} ${kind === 'users' ? 'users' : LEVEL_UNITS[kind]} ${gap > 0 ? 'more' : 'fewer'} there` } : {}),
     }))
   }
-  if (fastestStartRate(group.profile) === Number.POSITIVE_INFINITY) found.push({ code: 'all-at-once', weight: 'toKnow', sentence: `${group.name} start at once: ${users} users in one moment.`, remedy: 'Give the group a ramp, unless this is meant.', group: letter })
+  if (kind === 'users' && fastestStartRate(group.profile) === Number.POSITIVE_INFINITY) {
+    found.push({ code: 'all-at-once', weight: 'toKnow', sentence: `${group.name} start at once: ${largestJump(group)} users in one moment.`, remedy: 'Give the group a ramp, unless this is meant.', group: letter, mend: { kind: 'ramp', group: letter, overMs: RAMP_MS }, price: `${RAMP_MS / 1000} s longer` })
+  }
+  return found
+}
+
+const RAMP_MS = 30_000
+
+function largestJump({ profile }: Group): number {
+  let level = 0
+  return profile.segments.reduce((most, s) => {
+    const rise = s.overMs === 0 ? s.to - level : 0
+    level = s.to
+    return Math.max(most, rise)
+  }, 0)
+}
+
+/** What a drive asks of its group. */
+function driveProblems(plan: Plan, group: Group, { journeys }: Surroundings): Problem[] {
+  const drive = group.drive ?? BY_USERS
+  const about = { group: group.letter }
+  const journey = journeys.find(j => j.id === group.journeyId)
+  const found: Problem[] = []
+  if (drive.kind !== 'users' && journey?.kind === 'command') found.push(inTheWay('drive-command', `${group.name}: a command keeps its own users and cannot be driven by ${LEVEL_UNITS[drive.kind]}.`, 'Drive the group by users.', about))
+  if (drive.kind === 'users' && group.profile.segments.some(s => !Number.isInteger(s.to))) found.push(inTheWay('users-not-whole', `${group.name}: users are whole, ${group.profile.segments.find(s => !Number.isInteger(s.to))!.to} is not.`, 'Write whole levels, or drive the group by a rate.', about))
+  if (drive.kind !== 'users' && group.passes !== undefined) found.push(inTheWay('passes-drive', `${group.name}: passes per user end users, and ${drive.kind === 'arrivals' ? 'every arrival makes one pass anyway' : 'a held rate calls them back'}.`, 'Take the number of passes away.', { ...about, mend: { kind: 'dropPasses', group: group.letter } }))
+  if (drive.kind === 'requests') {
+    if (drive.fewestUsers > drive.mostUsers) found.push(inTheWay('users-range', `${group.name}: at least ${drive.fewestUsers} and at most ${drive.mostUsers} users contradict each other.`, 'Write the smaller number first.', about))
+    const pass = expectedPass(journey, group)
+    const needed = Math.ceil(peakOf(group.profile) * pass.ms / 1000 / Math.max(1, pass.requests))
+    if (needed > drive.mostUsers) found.push({ code: 'rate-ceiling', weight: 'costsSoundness', sentence: `${group.name}: ${peakOf(group.profile)} requests/s need about ${needed} users; ${drive.mostUsers} are allowed.`, remedy: 'Allow more users, or the rate may not be reached.', ...about })
+  }
+  if (drive.kind === 'arrivals') {
+    const together = peakOf(profileInUsers(group, journey))
+    const machines = plan.locations.reduce((sum, l) => sum + (l.machines === 'auto' ? 1 : l.machines), 0)
+    if (together > drive.mostInFlight * Math.max(1, machines)) found.push({ code: 'arrivals-ceiling', weight: 'costsSoundness', sentence: `${group.name}: about ${together} passes would be under way at once; ${drive.mostInFlight} are allowed on a generator.`, remedy: 'Raise the ceiling: what cannot be started is counted, but not sent.', ...about })
+  }
+  return found
+}
+
+function networkProblems(plan: Plan, group: Group, { networks, journeys }: Surroundings): Problem[] {
+  const found: Problem[] = []
+  const { bp } = resolveShares(plan, group.letter)
+  for (const [code, mix] of Object.entries(plan.networks?.[group.letter] ?? {})) {
+    const at = plan.locations.findIndex(l => l.code === code)
+    const about = { group: group.letter, location: code }
+    const total = Object.values(mix).reduce((sum, n) => sum + n, 0)
+    if (total > WHOLE_BP) found.push(inTheWay('network-total', `${group.name} at ${code}: its networks add up to ${percent(total)}.`, 'A mix is at most 100 %; whoever is left over has nothing added.', about))
+    for (const id of Object.keys(mix)) {
+      if (networks.some(n => n.id === id)) continue
+      found.push(inTheWay('unknown-network', `${group.name} at ${code}: there is no network profile “${id}”.`, `Choose one of ${networks.map(n => n.id).join(', ')}.`, { ...about, mend: { kind: 'clearNetwork', group: group.letter, location: code } }))
+    }
+    if (at >= 0 && bp[at]! > 0 && journeys.find(j => j.id === group.journeyId)?.kind === 'command' && mixOf(plan, group.letter, code).some(p => p.network !== DIRECT)) {
+      found.push(inTheWay('network-command', `${group.name} at ${code}: a command opens its own connections; nothing can be added to them here.`, 'Take the network away, or shape the machine itself.', { ...about, mend: { kind: 'clearNetwork', group: group.letter, location: code } }))
+    }
+  }
   return found
 }
 
@@ -135,18 +209,22 @@ function locationProblems(plan: Plan, code: string, { offers }: Surroundings): P
   const wanted = location.machines === 'auto' ? needed : location.machines
   const free = offer.quota.most - offer.quota.used
   const found: Problem[] = []
+  if (needed === 0) return [{ code: 'nobody-here', weight: 'toKnow', sentence: `Nobody is placed at ${code}: no machine is taken there.`, remedy: 'Give a group a share there, or take the location away.', location: code, mend: { kind: 'removeLocation', location: code } }]
   if (wanted > free) found.push(inTheWay('quota', `${code} needs ${wanted} × ${type.name}; ${free} of ${offer.quota.most} machines are free in ${location.region}.`, 'Move a share elsewhere, take a larger type, or ask the provider for more.', { location: code }))
   if (location.machines !== 'auto' && location.machines < needed) {
     found.push(location.machines === 0
-      ? inTheWay('no-machine', `${code} has users and no machine.`, `Take ${needed}.`, { location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' } })
-      : { code: 'few-machines', weight: 'costsSoundness', sentence: `${code} has ${location.machines} × ${type.name}, ${needed} would be needed at the assumed capacity.`, remedy: 'Generators may become the bottleneck.', location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' } })
+      ? inTheWay('no-machine', `${code} has users and no machine.`, `Take ${needed}.`, { location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' }, price: `€${(needed * type.pricePerHour).toFixed(2)}/h` })
+      : { code: 'few-machines', weight: 'costsSoundness', sentence: `${code} has ${location.machines} × ${type.name}, ${needed} would be needed at the assumed capacity.`, remedy: 'Generators may become the bottleneck.', location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' }, price: `+€${((needed - location.machines) * type.pricePerHour).toFixed(2)}/h` })
   }
   return found
 }
 
 function objectiveProblems(plan: Plan, { journeys }: Surroundings): Problem[] {
-  if (plan.objectives.length === 0) return [{ code: 'no-objective', weight: 'toKnow', sentence: 'Nothing answers the question: the plan has no objective.', remedy: 'Say what must hold, for example p95 of a step at most 1.8 s.' }]
-  const found: Problem[] = []
+  const shaped = networksUsed(plan)
+  const shaping: Problem[] = shaped.length === 0 ? [] : [{ code: 'user-space-network', weight: 'toKnow', sentence: `Users feel ${shaped.length} ${shaped.length === 1 ? 'network' : 'networks'}; the target’s kernel does not see them.`, remedy: 'No loss and fast acknowledgements there. Where that matters, shape a private host’s kernel: see Networks.' }]
+  if (plan.groups.length === 0) return []
+  if (plan.objectives.length === 0) return [...shaping, { code: 'no-objective', weight: 'toKnow', sentence: 'Nothing answers the question: the plan has no objective.', remedy: 'Say what must hold, for example p95 of a step at most 1.8 s.' }]
+  const found: Problem[] = shaping
   const steps = judgeableNames(journeys.filter(j => plan.groups.some(g => g.journeyId === j.id)))
   for (const o of plan.objectives) {
     if (o.step && !steps.has(o.step)) found.push(inTheWay('objective-step', `An objective is about “${o.step}”, which no group does.`, `Choose one of ${[...steps].join(', ')}.`))

@@ -1,60 +1,59 @@
 /** JSON Schema (2020-12) of the plan document. Meaning is checked in problems.ts; here only the form. */
+import { kinds, object } from '../journey/schema'
 
 const text = (most: number) => ({ type: 'string', minLength: 1, maxLength: most })
-const letter = { type: 'string', pattern: '^[A-H]$' }
+const letter = { type: 'string', pattern: '^[A-Z]$' }
 const code = { type: 'string', pattern: '^[A-Z]{3}$' }
+const basisPoints = { type: 'integer', minimum: 0, maximum: 10_000 }
+const networkId = { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,39}$' }
+const ms = { type: 'integer', minimum: 0, maximum: 604_800_000 }
+const profile = object({
+  startDelayMs: ms,
+  segments: { type: 'array', maxItems: 500, items: object({ to: { type: 'number', minimum: 0, maximum: 1_000_000 }, overMs: ms }, { warmUp: { type: 'boolean' } }) },
+})
+
+const drive = kinds({
+  users: { required: {} },
+  arrivals: { required: { spacing: { enum: ['even', 'poisson'] }, mostInFlight: { type: 'integer', minimum: 1, maximum: 1_000_000 } } },
+  requests: { required: { fewestUsers: { type: 'integer', minimum: 0, maximum: 1_000_000 }, mostUsers: { type: 'integer', minimum: 1, maximum: 1_000_000 } } },
+})
+
+const objective = object({ metric: { enum: ['p50', 'p90', 'p95', 'p99', 'mean', 'failures', 'throughput', 'users'] } }, {
+  step: text(80), location: code, withFailures: { type: 'boolean' }, atMost: { type: 'number', minimum: 0 }, atLeast: { type: 'number', minimum: 0 },
+  window: { anyOf: [{ enum: ['holds', 'whole'] }, object({ everyS: { type: 'integer', minimum: 1, maximum: 86_400 } })] },
+})
 
 export const PLAN_SCHEMA = {
   $schema: 'https://json-schema.org/draft/2020-12/schema',
+  $id: 'vornak-plan/2',
   title: 'Vornak plan',
   type: 'object',
   additionalProperties: false,
   required: ['schema', 'name', 'question', 'targetId', 'groups', 'locations', 'placement', 'objectives', 'assumedUsersPerVcpu', 'rehearse', 'keepMachinesMin', 'seed'],
   properties: {
-    schema: { const: 'vornak-plan/1' },
+    schema: { const: 'vornak-plan/2' },
     name: text(80),
     question: text(300),
-    targetId: text(80),
+    tags: { type: 'array', maxItems: 20, uniqueItems: true, items: text(40) },
+    notes: { type: 'string', maxLength: 10_000 },
+    targetId: { type: 'string', maxLength: 80 },
     groups: {
-      type: 'array', minItems: 1, maxItems: 8,
-      items: {
-        type: 'object', additionalProperties: false, required: ['letter', 'name', 'journeyId', 'profile'],
-        properties: {
-          letter, name: text(60), journeyId: text(80),
-          profile: {
-            type: 'object', additionalProperties: false, required: ['startDelayMs', 'segments'],
-            properties: {
-              startDelayMs: { type: 'integer', minimum: 0, maximum: 86_400_000 },
-              segments: {
-                type: 'array', maxItems: 100,
-                items: {
-                  type: 'object', additionalProperties: false, required: ['to', 'overMs'],
-                  properties: { to: { type: 'integer', minimum: 0, maximum: 1_000_000 }, overMs: { type: 'integer', minimum: 0, maximum: 86_400_000 }, warmUp: { type: 'boolean' } },
-                },
-              },
-            },
-          },
-        },
-      },
+      type: 'array', maxItems: 26,
+      items: object({ letter, name: text(60), journeyId: { type: 'string', maxLength: 80 }, profile }, { drive, passes: { type: 'integer', minimum: 1, maximum: 1_000_000 }, thinkScale: { type: 'number', minimum: 0, maximum: 100 } }),
     },
     locations: {
-      type: 'array', minItems: 1, maxItems: 40,
-      items: {
-        type: 'object', additionalProperties: false, required: ['code', 'provider', 'region', 'machineType', 'machines'],
-        properties: { code, provider: text(80), region: text(80), machineType: text(80), machines: { anyOf: [{ const: 'auto' }, { type: 'integer', minimum: 0, maximum: 1000 }] } },
-      },
+      type: 'array', maxItems: 100,
+      items: object({ code, provider: text(80), region: text(80), machineType: text(80), machines: { anyOf: [{ const: 'auto' }, { type: 'integer', minimum: 0, maximum: 1000 }] } }),
     },
     placement: {
       type: 'object', propertyNames: letter,
-      additionalProperties: { type: 'object', propertyNames: code, additionalProperties: { anyOf: [{ const: 'rest' }, { type: 'integer', minimum: 0, maximum: 10_000 }] } },
+      additionalProperties: { type: 'object', propertyNames: code, additionalProperties: { anyOf: [{ const: 'rest' }, basisPoints] } },
     },
-    objectives: {
-      type: 'array', maxItems: 20,
-      items: {
-        type: 'object', additionalProperties: false, required: ['metric', 'atMost'],
-        properties: { metric: { enum: ['p50', 'p95', 'p99', 'failures'] }, step: text(80), location: code, atMost: { type: 'number', minimum: 0 } },
-      },
+    networks: {
+      type: 'object', propertyNames: letter,
+      additionalProperties: { type: 'object', propertyNames: code, additionalProperties: { type: 'object', propertyNames: networkId, additionalProperties: basisPoints } },
     },
+    objectives: { type: 'array', maxItems: 40, items: { ...objective, oneOf: [{ required: ['atMost'], properties: { atMost: {} } }, { required: ['atLeast'], properties: { atLeast: {} } }] } },
     assumedUsersPerVcpu: { type: 'integer', minimum: 1, maximum: 100_000 },
     rehearse: { type: 'boolean' },
     keepMachinesMin: { type: 'integer', minimum: 0, maximum: 240 },

@@ -3,15 +3,16 @@
  * so a frame can name one by its number alone.
  */
 import { measuresOf, type Measure } from '../journey/measures'
+import { DIRECT } from '../network/profile'
 import type { RunDocument } from './document'
-import { resolveShares } from './shares'
+import { mixOf, resolveShares } from './shares'
 
 export interface Series {
   /** Index of the group in the plan. */
   group: number
   /** Index of the location in the plan. */
   location: number
-  /** Name of the network profile; `direct` adds nothing. */
+  /** Id of the network profile; `direct` adds nothing. */
   network: string
   /** Index of the measure in the group's journey. */
   measure: number
@@ -21,17 +22,20 @@ export interface Series {
   journeyId: string
 }
 
-/** The network of a cell that adds nothing to the real path. */
-export const DIRECT = 'direct'
-
+/** Per cell in the plan's order: for each of its networks, all measures of the group's journey. */
 export function seriesOf(document: RunDocument): Series[] {
   const { plan } = document
   const measures = new Map(document.journeys.map(j => [j.id, measuresOf(j).filter(m => !document.requestsOnly || m.kind === 'request')]))
   return plan.groups.flatMap((group, g) => {
     const { bp } = resolveShares(plan, group.letter)
-    return plan.locations.flatMap((_, l) => !bp[l] ? [] : (measures.get(group.journeyId) ?? []).map((measure, m): Series =>
-      ({ group: g, location: l, network: DIRECT, measure: m, stepName: measure.name, kind: measure.kind, journeyId: group.journeyId })))
+    return plan.locations.flatMap((location, l) => !bp[l] ? [] : mixOf(plan, group.letter, location.code).flatMap(({ network }) => (measures.get(group.journeyId) ?? []).map((measure, m): Series =>
+      ({ group: g, location: l, network, measure: m, stepName: measure.name, kind: measure.kind, journeyId: group.journeyId }))))
   })
+}
+
+/** Series number of the first measure of a cell's network; −1 where nobody is. */
+export function firstSeriesOf(series: readonly Series[], group: number, location: number, network = DIRECT): number {
+  return series.findIndex(s => s.group === group && s.location === location && s.network === network)
 }
 
 /** Whether samples of a series are requests of their own: only those are added up over steps. */

@@ -1,10 +1,12 @@
 /** A generator's part of a run, computed from the document alone: the same on the controller, the generator and in a test. */
-import { dealLocations, dealUsers, type DealtGroup } from '../placement/deal-users'
-import { peakOf, type Stay } from '../load/profile'
+import { arrivalMoments } from '../load/arrivals'
+import { BY_USERS } from '../load/drive'
+import { lengthMs, peakOf, type Stay } from '../load/profile'
 import { staysOf } from '../load/stays'
-import type { RunDocument } from './document'
-import { seriesOf } from './series'
-import { resolveShares } from './shares'
+import { countLocations, dealUsers, type DealtGroup } from '../placement/deal-users'
+import type { Group, RunDocument } from './document'
+import { firstSeriesOf, seriesOf } from './series'
+import { mixOf, resolveShares } from './shares'
 
 /** One user a generator plays. */
 export interface SlicedUser {
@@ -14,52 +16,104 @@ export interface SlicedUser {
   number: number
   /** Series number of the first measure of the user's journey; the others follow. */
   firstSeries: number
+  /** Id of its network profile, or `direct`. */
+  network: string
+  /** Empty for users who come and go as the controller asks. */
   stays: Stay[]
 }
+
+/** Passes of one group that a generator starts: entry i of each list belongs together. */
+export interface SlicedArrivals {
+  group: number
+  /** ms from the start of the run, rising. */
+  atMs: Int32Array
+  /** Number of the pass within the group, from 1. */
+  numbers: Int32Array
+  /** Index into `networks`. */
+  networkOf: Uint8Array
+  /** Networks of the cell, each with the first series of its users. */
+  networks: { network: string, firstSeries: number }[]
+}
+
+export interface Slice { users: SlicedUser[], arrivals: SlicedArrivals[] }
 
 /** Where a generator stands: location index in the plan, and its place among the generators there. */
 export interface Post { location: number, generator: number }
 
+/** How many users (or passes, under arrivals) a group deals out. */
+export function dealtIn(group: Group, seed: number): number {
+  const drive = group.drive ?? BY_USERS
+  if (drive.kind === 'arrivals') return momentsOf(group, seed).length
+  return drive.kind === 'requests' ? drive.mostUsers : peakOf(group.profile)
+}
+
+/** Moments at which a group's passes are due, ms. */
+export function momentsOf(group: Group, seed: number): Int32Array {
+  const drive = group.drive ?? BY_USERS
+  if (drive.kind !== 'arrivals') return new Int32Array(0)
+  return arrivalMoments(group.profile, drive.spacing, seed ^ Math.imul(group.letter.charCodeAt(0), 0x9e3779b1))
+}
+
 /** Deals every user of the plan. @param generators capacities per location, any unit */
-export function dealPlan(document: RunDocument, generators: readonly (readonly number[])[]): DealtGroup[] {
+export function dealPlan(document: Pick<RunDocument, 'plan'>, generators: readonly (readonly number[])[]): DealtGroup[] {
   const { plan } = document
   return dealUsers(
     plan.groups.map((group) => {
       const { bp } = resolveShares(plan, group.letter)
-      return { users: peakOf(group.profile), shares: bp, networks: bp.map(() => [1]) }
+      return {
+        users: dealtIn(group, plan.seed), shares: bp, networks: plan.locations.map(l => mixOf(plan, group.letter, l.code).map(p => p.bp)),
+        // Passes are not there at once, so they weigh nothing against users who stay.
+        apart: group.drive?.kind === 'arrivals',
+      }
     }),
     generators.map(g => ({ generators: g })),
   )
 }
 
-/** Users per location at peak of each group: `[group][location]`. */
-export function usersPerCell(document: Pick<RunDocument, 'plan'>): number[][] {
-  const { plan } = document
-  const groups = plan.groups.map(g => ({ users: peakOf(g.profile), shares: resolveShares(plan, g.letter).bp }))
-  const placeable = groups.map(g => ({ ...g, users: g.shares.some(s => s > 0) ? g.users : 0 }))
-  return dealLocations(placeable, plan.locations.length).map((locationOf) => {
-    const counts = plan.locations.map(() => 0)
-    for (const l of locationOf) counts[l]!++
-    return counts
-  })
+/** Users per location when every group is at its level's peak: `[group][location]`. For drives that are not users, give the plan in users. */
+export function usersPerCell({ plan }: Pick<RunDocument, 'plan'>): number[][] {
+  const groups = plan.groups.map(g => ({ users: Math.ceil(peakOf(g.profile)), shares: resolveShares(plan, g.letter).bp }))
+  return countLocations(groups.map(g => ({ ...g, users: g.shares.some(s => s > 0) ? g.users : 0 })), plan.locations.length)
 }
 
-/** The users of one generator. */
-export function sliceFor(document: RunDocument, generators: readonly (readonly number[])[], post: Post): SlicedUser[] {
+/** What one generator plays. */
+export function sliceFor(document: RunDocument, generators: readonly (readonly number[])[], post: Post): Slice {
+  const { plan } = document
   const series = seriesOf(document)
-  const users: SlicedUser[] = []
+  const slice: Slice = { users: [], arrivals: [] }
   dealPlan(document, generators).forEach((dealt, g) => {
-    const firstSeries = series.findIndex(s => s.group === g && s.location === post.location)
-    const stays = staysOf(document.plan.groups[g]!.profile)
-    for (let u = 0; u < stays.length; u++) {
-      if (dealt.locationOf[u] !== post.location || dealt.generatorOf[u] !== post.generator) continue
-      users.push({ group: g, number: u + 1, firstSeries, stays: stays[u]! })
+    const group = plan.groups[g]!
+    const mine = (u: number) => dealt.locationOf[u] === post.location && dealt.generatorOf[u] === post.generator
+    const networks = mixOf(plan, group.letter, plan.locations[post.location]!.code).map(({ network }) => ({ network, firstSeries: firstSeriesOf(series, g, post.location, network) }))
+    if (group.drive?.kind === 'arrivals') {
+      const moments = momentsOf(group, plan.seed)
+      const chosen = [...moments.keys()].filter(mine)
+      if (chosen.length > 0) {
+        slice.arrivals.push({
+          group: g, networks, atMs: Int32Array.from(chosen, u => moments[u]!), numbers: Int32Array.from(chosen, u => u + 1), networkOf: Uint8Array.from(chosen, u => dealt.networkOf[u]!),
+        })
+      }
+      return
+    }
+    const stays = group.drive?.kind === 'requests' ? undefined : staysOf(group.profile)
+    for (let u = 0; u < dealt.locationOf.length; u++) {
+      if (!mine(u)) continue
+      slice.users.push({ group: g, number: u + 1, ...networks[dealt.networkOf[u]!]!, stays: stays?.[u] ?? [] })
     }
   })
-  return users
+  return slice
+}
+
+/** Every n-th of a slice: what one of several workers carries. */
+export function partOfSlice({ users, arrivals }: Slice, index: number, of: number): Slice {
+  const every = (_: unknown, i: number) => i % of === index
+  return {
+    users: users.filter(every),
+    arrivals: arrivals.map(a => ({ ...a, atMs: a.atMs.filter(every), numbers: a.numbers.filter(every), networkOf: a.networkOf.filter(every) })).filter(a => a.atMs.length > 0),
+  }
 }
 
 /** Whole length of a run's load, ms: the longest of its groups' profiles. */
 export function runLengthMs(document: Pick<RunDocument, 'plan'>): number {
-  return document.plan.groups.reduce((most, g) => Math.max(most, g.profile.segments.reduce((sum, s) => sum + s.overMs, g.profile.startDelayMs)), 0)
+  return document.plan.groups.reduce((most, g) => Math.max(most, lengthMs(g.profile)), 0)
 }

@@ -1,4 +1,5 @@
 /** The run judged as evidence: which rules it broke, in which seconds, by which generators, and how much that weighs. */
+import { NOT_STARTED, NOT_STARTED_WORDS, type NotStarted } from '../load/drive'
 import type { Ledger } from '../merge/ledger'
 import { SIGNAL_LIMITS, SIGNAL_PHRASES, saySignal, worstSignal, type Health } from './signals'
 
@@ -31,6 +32,12 @@ export interface Evidence {
   lost: readonly string[]
   capacityAssumed: boolean
   rehearsed: boolean
+  /** Groups whose passes arrive by a plan of their own. */
+  arrivals?: readonly { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }[]
+  /** Networks whose users felt something else than the profile. */
+  networksOff?: readonly { location: string, name: string, expectedConnectMs: number | undefined, figures: { connectP50Ms: number | undefined } }[]
+  /** Held rates that could not be reached, in words. */
+  notReached?: readonly string[]
   /** failed ÷ ended over the judged part, 0–1. */
   failureShare: number
 }
@@ -43,7 +50,8 @@ const OFF_S = 5
 
 export function findingsOf(evidence: Evidence): Finding[] {
   return [
-    ...stressed(evidence), ...offPlan(evidence), ...clocks(evidence), ...ledgerFindings(evidence), ...lostFindings(evidence),
+    ...stressed(evidence), ...offPlan(evidence), ...clocks(evidence), ...ledgerFindings(evidence), ...lostFindings(evidence), ...arrivalFindings(evidence), ...networkFindings(evidence),
+    ...(evidence.notReached ?? []).map(sentence => ({ code: 'rate-not-reached', weight: 'qualifies' as const, sentence, remedy: 'Allow more users, or look for what slows them down.' })),
     ...(evidence.capacityAssumed ? [{ code: 'capacity-assumed', weight: 'qualifies' as const, sentence: 'Capacity of the generators is assumed, not calibrated.', remedy: 'Calibrate the journey on this machine type.' }] : []),
     ...(evidence.rehearsed ? [] : [{ code: 'not-rehearsed', weight: 'qualifies' as const, sentence: 'The rehearsal was skipped.', remedy: 'Rehearse before the next run.' }]),
     ...(evidence.failureShare > 0.01 ? [{ code: 'failures', weight: 'note' as const, sentence: `${(evidence.failureShare * 100).toFixed(1)} % failed: percentiles of right answers alone mislead.`, remedy: 'Read the failures by kind beside the percentiles.' }] : []),
@@ -113,4 +121,26 @@ function ledgerFindings({ ledger }: Evidence): Finding[] {
 
 function lostFindings({ lost }: Evidence): Finding[] {
   return lost.map(g => ({ code: 'generator-lost', weight: 'qualifies' as const, sentence: `${g} was lost during the run.`, remedy: 'Its users were missing from then on.', generators: [g] }))
+}
+
+/** More passes than this not started: the rate is not the plan's. */
+const NOT_STARTED_SHARE = 0.01
+
+function arrivalFindings({ arrivals = [] }: Evidence): Finding[] {
+  return arrivals.flatMap(({ group, planned, started, notStarted, unknown }): Finding[] => {
+    const off = planned - started
+    if (off <= 0) return []
+    const reasons = [...NOT_STARTED.filter(r => (notStarted[r] ?? 0) > 0).map(r => `${notStarted[r]} ${NOT_STARTED_WORDS[r]}`), ...(unknown > 0 ? [`${unknown} lost with a generator`] : [])]
+    return [{
+      code: 'passes-not-started', weight: off / planned > NOT_STARTED_SHARE ? 'qualifies' : 'note',
+      sentence: `${group}: ${off} of ${planned} passes were not started (${reasons.join(', ')}).`, remedy: (notStarted.ceiling ?? 0) > 0 ? 'Raise the ceiling of work in flight, or take more generators.' : 'See the accounts.',
+    }]
+  })
+}
+
+function networkFindings({ networksOff = [] }: Evidence): Finding[] {
+  return networksOff.map(({ location, name, expectedConnectMs, figures }) => ({
+    code: 'network-off', weight: 'qualifies' as const,
+    sentence: `${name} at ${location}: connecting took ${figures.connectP50Ms!.toFixed(1)} ms (median), ${expectedConnectMs!.toFixed(1)} ms would be the profile’s.`, remedy: 'See the generators there, and the real path to the target.',
+  }))
 }

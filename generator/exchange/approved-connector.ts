@@ -3,8 +3,10 @@
  * who has not agreed to it; link-local addresses are denied even when a name resolves to them.
  */
 import { connect as connectTcp, isIP, type Socket } from 'node:net'
-import { connect as connectTls, rootCertificates, type TLSSocket } from 'node:tls'
+import { connect as connectTls, createSecureContext, rootCertificates, type SecureContext, type TLSSocket } from 'node:tls'
 import type { buildConnector } from 'undici'
+import { ShapedSocket } from '../shaper/shaped-socket'
+import type { UserNetwork } from '../shaper/user-network'
 import type { Allowed, Handshake } from './exchange'
 
 export class NotApproved extends Error {
@@ -18,8 +20,11 @@ export interface SocketCount { opened(): void, closed(): void }
 /** What one user keeps between connections: its TLS sessions by host, so that it comes back as the same visitor. */
 export type TlsSessions = Map<string, Buffer>
 
+/** Who connects: its TLS sessions, and the network it is on where something is added to the real one. */
+export interface Visitor { sessions: TlsSessions, network?: UserNetwork | undefined }
+
 /** A maker of connections for one user. */
-export type Connector = (options: buildConnector.Options, sessions: TlsSessions, done: (error: Error | null, socket: Socket | null, handshake: Handshake) => void) => void
+export type Connector = (options: buildConnector.Options, visitor: Visitor, done: (error: Error | null, socket: Socket | null, handshake: Handshake) => void) => void
 
 export interface ConnectorOptions extends Allowed {
   count: SocketCount
@@ -31,8 +36,12 @@ export interface ConnectorOptions extends Allowed {
 
 export function approvedConnector({ hosts, count, http2, trust }: ConnectorOptions): Connector {
   const protocols = http2 ? ['h2', 'http/1.1'] : ['http/1.1']
-  const authorities = trust ? { ca: [...rootCertificates, trust] } : {}
-  return ({ hostname, protocol, port: given, servername }, sessions, done) => {
+  // Made once and only when asked for: reading all authorities took 60 ms of every single connection.
+  let context: SecureContext | undefined
+  const secureContext = () => context ??= createSecureContext(trust ? { ca: [...rootCertificates, trust] } : {})
+  /** Least round trip seen per host: a connection made in a busy moment must not make a network look worse. */
+  const leastRttMs = new Map<string, number>()
+  return ({ hostname, protocol, port: given, servername }, { sessions, network }, done) => {
     const handshake: Handshake = { lookupMs: -1, connectMs: -1, tlsMs: -1 }
     const secure = protocol === 'https:'
     const port = given || (secure ? '443' : '80')
@@ -40,36 +49,50 @@ export function approvedConnector({ hosts, count, http2, trust }: ConnectorOptio
     if (!hosts.has(host)) return done(new NotApproved(`${host} is not among the approved hosts`), null, handshake)
     if (isLinkLocal(hostname)) return done(new NotApproved(`${host} is a link-local address`), null, handshake)
     const bare = hostname.replace(/^\[|\]$/g, '')
-    const address = { host: bare, port: Number(port), noDelay: true }
-    const session = sessions.get(host)
-    const socket: Socket | TLSSocket = secure
-      ? connectTls({ ...address, ...authorities, ALPNProtocols: protocols, ...(isIP(bare) ? {} : { servername: servername || bare }), ...(session ? { session } : {}) })
-      : connectTcp({ ...address, keepAlive: true })
+    let told = false
+    const fail = (error: Error) => {
+      if (told) return
+      told = true
+      done(error, null, handshake)
+    }
     let at = performance.now()
     const lap = () => {
       const before = at
       at = performance.now()
       return at - before
     }
-    if (!isIP(bare)) socket.once('lookup', () => { handshake.lookupMs = lap() })
-    if (secure) {
-      socket.once('connect', () => { handshake.connectMs = lap() })
-      socket.on('session', (fresh: Buffer) => sessions.set(host, fresh))
-    }
-    let open = false
-    socket.once(secure ? 'secureConnect' : 'connect', () => {
-      if (secure) handshake.tlsMs = lap()
-      else handshake.connectMs = lap()
-      if (socket.remoteAddress && isLinkLocal(socket.remoteAddress)) {
-        socket.destroy()
-        return done(new NotApproved(`${host} resolves to the link-local address ${socket.remoteAddress}`), null, handshake)
+    const raw = connectTcp({ host: bare, port: Number(port), noDelay: true, keepAlive: !secure })
+    raw.once('error', fail)
+    if (!isIP(bare)) raw.once('lookup', () => { handshake.lookupMs = lap() })
+    raw.once('connect', () => {
+      if (raw.remoteAddress && isLinkLocal(raw.remoteAddress)) {
+        raw.destroy()
+        return fail(new NotApproved(`${host} resolves to the link-local address ${raw.remoteAddress}`))
       }
-      open = true
       count.opened()
-      socket.once('close', () => count.closed())
-      done(null, socket, handshake)
+      raw.once('close', () => count.closed())
+      if (!network) return reached(raw)
+      const realRttMs = Math.min(performance.now() - at, leastRttMs.get(host) ?? Number.POSITIVE_INFINITY)
+      leastRttMs.set(host, realRttMs)
+      setTimeout(() => { if (!raw.destroyed) reached(new ShapedSocket(raw, network, realRttMs) as unknown as Socket) }, network.handshakeMs())
     })
-    socket.once('error', (error) => { if (!open) done(error, null, handshake) })
+    // The road as the user has it: TLS goes over it like everything else.
+    function reached(road: Socket): void {
+      handshake.connectMs = lap()
+      if (!secure) {
+        told = true
+        return done(null, road, handshake)
+      }
+      const session = sessions.get(host)
+      const socket: TLSSocket = connectTls({ socket: road, secureContext: secureContext(), ALPNProtocols: protocols, ...(isIP(bare) ? {} : { servername: servername || bare }), ...(session ? { session } : {}) })
+      socket.on('session', (fresh: Buffer) => sessions.set(host, fresh))
+      socket.once('error', fail)
+      socket.once('secureConnect', () => {
+        handshake.tlsMs = lap()
+        told = true
+        done(null, socket, handshake)
+      })
+    }
   }
 }
 

@@ -3,7 +3,7 @@
  * object. Outcome and dispatch handler are reused by every exchange, so a request allocates next to nothing.
  */
 import { Client, type Dispatcher } from 'undici'
-import type { Connector, TlsSessions } from './approved-connector'
+import type { Connector, Visitor } from './approved-connector'
 import { classify } from './classify'
 import { MOST_ANSWER_BYTES, type Exchange, type Handshake, type Outcome, type PreparedRequest } from './exchange'
 
@@ -37,10 +37,10 @@ export class UndiciExchange implements Exchange, Outcome {
 
   /**
    * @param connector makes this user's connections
-   * @param sessions this user's TLS sessions
+   * @param visitor who connects
    * @param ended called at the end of every exchange, with this object as its outcome
    */
-  constructor(private readonly connector: Connector, private readonly sessions: TlsSessions, private readonly http2: boolean, private readonly ended: (outcome: Outcome) => void) {}
+  constructor(private readonly connector: Connector, private readonly visitor: Visitor, private readonly http2: boolean, private readonly ended: (outcome: Outcome) => void) {}
 
   send(request: PreparedRequest): void {
     this.status = 0
@@ -161,7 +161,7 @@ export class UndiciExchange implements Exchange, Outcome {
     const client = new Client(origin, {
       connect: (options, callback) => {
         const began = performance.now()
-        this.connector(options, this.sessions, (error, socket, handshake) => {
+        this.connector(options, this.visitor, (error, socket, handshake) => {
           this.connectMs = performance.now() - began
           this.handshake = handshake
           if (error) callback(error, null)

@@ -1,6 +1,6 @@
 /** Compiles a journey against a target: templates, checks, captures, spans. What cannot be compiled is said before anything is sent. */
 import { compileCatch, compileCheck, expectationsOf, missNamesOf, needsText, readStatuses } from '../../core/journey/answers'
-import { isBundle, meanRoundThinkMs, requestsOf, stepsOf, type HttpJourney, type RequestPart, type Stage, type Step } from '../../core/journey/journey'
+import { isBundle, meanRoundThinkMs, requestsOf, scaleThink, stepsOf, type HttpJourney, type RequestPart, type Stage, type Step } from '../../core/journey/journey'
 import { measuresOf } from '../../core/journey/measures'
 import { addressOf, targetValues, type Target } from '../../core/journey/target'
 import { compileTemplate, ESCAPES, TemplateError, type Template } from '../../core/values/template'
@@ -26,6 +26,8 @@ export interface Surroundings {
   files: ReadonlyMap<string, Uint8Array>
   /** Bytes of every answer's body kept for exemplars; 0 where none are kept. */
   exemplarBytes: number
+  /** Pauses are so many times as long; left out: as the journey says. */
+  thinkScale?: number
 }
 
 /** @throws TemplateError, ExpressionError, PathError, StatusError, TypeError */
@@ -35,8 +37,9 @@ export function prepareJourney(journey: HttpJourney, around: Surroundings): Prep
   const captures = capturedNames(journey)
   const names: ValueNames = { feeds: around.feeds, captures, target: targetValues(around.target, around.secrets), runId: around.marking.runId }
   const spans = journey.spans ?? []
+  const scale = around.thinkScale ?? 1
   const stage = (which: Stage) => stepsOf(journey, which).map((step): PreparedStep => ({
-    name: step.name, think: step.think,
+    name: step.name, think: scale === 1 ? step.think : scaleThink(step.think, scale),
     bundle: isBundle(step) ? { measure: place(step.name, 'bundle'), parallel: Math.max(1, step.parallel) } : undefined,
     parts: requestsOf(step).map(part => preparePart(part, place(part.name, 'request'), captures, names, around)),
     spansBegin: spans.flatMap((s, i) => s.from === step.name ? [i] : []),
@@ -44,9 +47,10 @@ export function prepareJourney(journey: HttpJourney, around: Surroundings): Prep
   }))
   return {
     journey, opening: stage('opening'), round: stage('round'), closing: stage('closing'),
-    fresh: journey.identity === 'fresh', http2: journey.http2 ?? false, newPassAfterFailure: journey.afterFailure === 'newPass', pacingMs: journey.pacingMs ?? 0, meanThinkMs: meanRoundThinkMs(journey),
+    fresh: journey.identity === 'fresh', http2: journey.http2 ?? false, newPassAfterFailure: journey.afterFailure === 'newPass', pacingMs: journey.pacingMs ?? 0, meanThinkMs: meanRoundThinkMs(journey) * scale,
     spans: spans.map(s => ({ measure: place(s.name, 'span'), withThink: s.withThink })),
     roundMeasure: measures.findIndex(m => m.kind === 'round'),
+    passMeasure: Math.max(0, measures.findIndex(m => m.kind === 'request')),
     feeds: around.feeds, captures: captures.length,
   }
 }

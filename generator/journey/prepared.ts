@@ -61,6 +61,8 @@ export interface PreparedJourney {
   spans: readonly PreparedSpan[]
   /** Measure of the whole round; −1 where it has none. */
   roundMeasure: number
+  /** Measure under which passes are counted: the first request. */
+  passMeasure: number
   feeds: readonly PreparedFeed[]
   /** How many values are captured. */
   captures: number

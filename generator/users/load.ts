@@ -1,7 +1,9 @@
 /** The load of one worker: its users, their schedule and their recorder, from the start moment to the last one gone. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { USUAL_EXEMPLARS, type RunDocument } from '../../core/plan/document'
-import type { SlicedUser } from '../../core/plan/slice'
+import type { Slice, SlicedArrivals, SlicedUser } from '../../core/plan/slice'
+import { lengthMs } from '../../core/load/profile'
+import { DIRECT } from '../../core/network/profile'
 import { seededRandom } from '../../core/random/seeded'
 import { Recorder, type CutFrame } from '../../protocol/recorder'
 import { approvedConnector } from '../exchange/approved-connector'
@@ -12,7 +14,7 @@ import { maskOf } from '../journey/masking'
 import { prepareJourney } from '../journey/prepare-journey'
 import type { PreparedJourney } from '../journey/prepared'
 import type { HealthReader } from './health'
-import { Schedule, type Cue } from './schedule'
+import { cueList, Schedule, type Cue, type CueList } from './schedule'
 import { User, type Surroundings } from './user'
 
 /** What a worker has been given besides the document. */
@@ -30,7 +32,7 @@ export const NO_SUPPLIES: Supplies = { secrets: {}, files: new Map(), feeds: new
 export interface LoadOptions {
   runId: string
   document: RunDocument
-  users: readonly SlicedUser[]
+  slice: Slice
   supplies: Supplies
   incarnation: number
   worker: number
@@ -51,7 +53,13 @@ export class Load {
   private readonly recorder: Recorder
   private readonly exemplars: ExemplarKeeper
   private readonly schedule: Schedule
+  private readonly arrivals: { schedule: Schedule, missing: (from: number, now: number) => void }[]
+  /** Users of groups that hold a rate, by group: they come and go as the controller asks. */
+  private readonly onCall = new Map<number, { user: User, number: number }[]>()
   private readonly active = new Set<User>()
+  /** Every group's users leave after so many passes: the load is over when they have, whatever the profile says. */
+  private readonly endsByPasses: boolean
+  private startsLeft = 0
   private secondTimer: NodeJS.Timeout | undefined
   private leaveTimer: NodeJS.Timeout | undefined
   private finished = false
@@ -63,6 +71,7 @@ export class Load {
   constructor(private readonly options: LoadOptions, private readonly startedAt: number) {
     const { document, health, supplies, trying } = options
     const { plan, target } = document
+    this.endsByPasses = plan.groups.every(g => g.passes !== undefined)
     const random = seededRandom(plan.seed + (options.incarnation ^ (options.worker * 7919)))
     const rule = trying ? { failuresPerSecond: 0, slowest: false, oneInPasses: 1, mostMb: 16 } : plan.exemplars ?? USUAL_EXEMPLARS
     this.recorder = new Recorder({ incarnation: options.incarnation, worker: options.worker, groups: plan.groups.length, startedAt, health: health.read, onFrame: options.onFrame })
@@ -71,7 +80,7 @@ export class Load {
     const connectors = [false, true].map(http2 => approvedConnector({ hosts, count: health.sockets, http2, ...(target.trust ? { trust: target.trust } : {}) }))
     const around: Surroundings = {
       recorder: this.recorder, lag: health.lag, random, nextInSequence: sequences(supplies.post),
-      exchange: (http2, sessions, ended) => new UndiciExchange(connectors[http2 ? 1 : 0]!, sessions, http2, ended),
+      exchange: (http2, visitor, ended) => new UndiciExchange(connectors[http2 ? 1 : 0]!, visitor, http2, ended),
       exemplars: this.exemplars, mask: maskOf(supplies.secrets), startedAt, groups: plan.groups.map(g => g.letter), hurry: trying ?? false,
       gone: user => this.gone(user),
     }
@@ -90,25 +99,88 @@ export class Load {
         if (!dealer) dealers.set(key, dealer = new FeedDealer(rows, use.deal, use.atEnd === 'again', supplies.post, random))
         return { as: use.as, columns: given.columns, dealer, per: use.per, atEnd: use.atEnd === 'leave' ? 'leave' as const : 'fail' as const }
       })
-      return prepareJourney(journey, { target, secrets: supplies.secrets, marking: { runId: options.runId, ...(trying ? { rehearsal: true } : {}) }, feeds, files: supplies.files, exemplarBytes })
+      return prepareJourney(journey, { target, secrets: supplies.secrets, marking: { runId: options.runId, ...(trying ? { rehearsal: true } : {}) }, feeds, files: supplies.files, exemplarBytes, ...(group.thinkScale === undefined ? {} : { thinkScale: group.thinkScale }) })
     })
-    this.schedule = new Schedule(this.cues(journeyOfGroup, around), startedAt, health.lag, () => this.finishIfEmpty())
+    const done = () => this.finishIfEmpty()
+    this.schedule = new Schedule(cueList(this.cues(journeyOfGroup, around)), startedAt, health.lag, done)
+    this.arrivals = options.slice.arrivals.flatMap((arrivals) => {
+      const journey = journeyOfGroup[arrivals.group]
+      if (!journey) return []
+      const list = this.arrivalCues(arrivals, journey, around)
+      return [{ schedule: new Schedule(list, startedAt, health.lag, done), missing: list.missing }]
+    })
   }
 
   private cues(journeyOfGroup: (PreparedJourney | undefined)[], around: Surroundings): Cue[] {
+    const { plan } = this.options.document
     const cues: Cue[] = []
-    for (const sliced of this.options.users) {
+    for (const sliced of this.options.slice.users) {
       const journey = journeyOfGroup[sliced.group]
       // Users of a command journey are the command's.
       if (!journey) continue
-      const user = new User(sliced.group, sliced.number, sliced.firstSeries, journey, around, this.options.trying ? 1 : 0)
+      const group = plan.groups[sliced.group]!
+      const user = this.userFor(sliced, journey, around, this.options.trying ? 1 : group.passes ?? 0)
+      if (group.drive?.kind === 'requests' && !this.options.trying) {
+        const called = this.onCall.get(sliced.group)
+        if (called) called.push({ user, number: sliced.number })
+        else this.onCall.set(sliced.group, [{ user, number: sliced.number }])
+        continue
+      }
       for (const stay of sliced.stays) {
-        cues.push({ atMs: stay.startMs, act: now => this.start(user, now) })
+        this.startsLeft++
+        cues.push({ atMs: stay.startMs, act: (now) => {
+          this.startsLeft--
+          this.start(user, now)
+        } })
         if (!this.options.trying) cues.push({ atMs: stay.stopMs, act: now => this.leave(user, now) })
       }
     }
-    if (this.options.lastsMs !== undefined) cues.push({ atMs: this.options.lastsMs, act: () => { /* only the end of the list */ } })
+    // Whoever is not there by a plan of his own leaves when the profile ends.
+    for (const group of new Set([...this.onCall.keys(), ...this.options.slice.arrivals.map(a => a.group)])) cues.push({ atMs: lengthMs(plan.groups[group]!.profile), act: now => this.leaveGroup(group, now) })
+    // Where everybody leaves after so many passes, the load is over when they have.
+    const { lastsMs } = this.options
+    if (lastsMs !== undefined && !this.endsByPasses) cues.push({ atMs: lastsMs, act: () => { /* only the end of the list */ } })
     return cues
+  }
+
+  private userFor({ group, number, firstSeries, network }: Pick<SlicedUser, 'group' | 'number' | 'firstSeries' | 'network'>, journey: PreparedJourney, around: Surroundings, passes: number): User {
+    const profile = network === DIRECT ? undefined : this.options.document.networks?.find(n => n.id === network)
+    return new User(group, number, firstSeries, journey, around, passes, profile)
+  }
+
+  /** Each pass is a user of its own, as long as not too many are under way. */
+  private arrivalCues({ group, atMs, numbers, networkOf, networks }: SlicedArrivals, journey: PreparedJourney, around: Surroundings): CueList & { missing: (from: number, now: number) => void } {
+    const planned = this.options.document.plan.groups[group]!
+    const most = planned.drive?.kind === 'arrivals' ? this.ownPart(planned.drive.mostInFlight) : Number.POSITIVE_INFINITY
+    const { recorder, startedAt } = this
+    const measure = (i: number) => networks[networkOf[i]!]!.firstSeries + journey.passMeasure
+    return {
+      length: atMs.length,
+      atMs: i => atMs[i]!,
+      give: (i, now) => {
+        if (recorder.present[group]! >= most) return recorder.passNotStarted(measure(i), now, 'ceiling')
+        const user = this.userFor({ group, number: numbers[i]!, ...networks[networkOf[i]!]! }, journey, around, 1)
+        this.start(user, now, startedAt + atMs[i]!)
+      },
+      missing: (from, now) => { for (let i = from; i < atMs.length; i++) recorder.passNotStarted(measure(i), now, 'stopped') },
+    }
+  }
+
+  /** This worker's part of what a generator may have: the first workers take what does not divide. */
+  private ownPart(most: number): number {
+    const { worker, workers } = this.options.supplies.post
+    return Math.floor(most / workers) + (worker < most % workers ? 1 : 0)
+  }
+
+  /** As many users of a group that holds a rate as the controller asks for: the lowest numbers of all generators together. */
+  steer(group: number, users: number): void {
+    if (this.schedule.finished) return
+    const now = performance.now()
+    for (const { user, number } of this.onCall.get(group) ?? []) {
+      const here = this.active.has(user) && !user.isLeaving
+      if (number <= users && !here) this.start(user, now)
+      else if (number > users && here) this.leave(user, now)
+    }
   }
 
   /** Begins; call before the start moment. */
@@ -116,29 +188,43 @@ export class Load {
     const wait = Math.max(0, this.startedAt - performance.now())
     this.secondTimer = setTimeout(() => {
       this.schedule.run()
+      for (const { schedule } of this.arrivals) schedule.run()
       this.everySecond()
     }, wait)
   }
 
   /** Everybody leaves as soon as their answer is in; nobody new starts. */
   drain(): void {
-    this.schedule.stop()
     const now = performance.now()
+    this.stopStarting(now)
     for (const user of [...this.active]) this.leave(user, now)
     this.finishIfEmpty()
   }
 
   /** Everybody goes now. */
   abort(): void {
-    this.schedule.stop()
+    this.stopStarting(performance.now())
     this.cutAll()
     this.finishIfEmpty()
   }
 
-  private start(user: User, now: number): void {
+  /** Nobody new comes; passes that were still due are counted. */
+  private stopStarting(now: number): void {
+    this.schedule.stop()
+    for (const { schedule, missing } of this.arrivals) {
+      missing(schedule.position, now)
+      schedule.stop()
+    }
+  }
+
+  private start(user: User, now: number, dueAt?: number): void {
     this.recorder.roll(now)
     this.active.add(user)
-    user.start(now)
+    user.start(now, dueAt)
+  }
+
+  private leaveGroup(group: number, now: number): void {
+    for (const user of [...this.active]) if (user.group === group) this.leave(user, now)
   }
 
   private leave(user: User, now: number): void {
@@ -176,8 +262,11 @@ export class Load {
   }
 
   private finishIfEmpty(): void {
-    if (this.finished || !this.schedule.finished || this.active.size > 0) return
+    if (this.finished || this.active.size > 0) return
+    const allGiven = this.schedule.finished && this.arrivals.every(a => a.schedule.finished)
+    if (!allGiven && !(this.endsByPasses && this.startsLeft === 0 && this.arrivals.length === 0)) return
     this.finished = true
+    this.schedule.stop()
     clearTimeout(this.secondTimer)
     clearTimeout(this.leaveTimer)
     this.exemplars.finish()

@@ -1,5 +1,6 @@
 /** One user goes once through each journey, without pauses, by the same road as the load; every exchange is kept. Requests carry the rehearsal's mark. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import { DIRECT } from '../../core/network/profile'
 import type { RunDocument } from '../../core/plan/document'
 import { seriesOf } from '../../core/plan/series'
 import type { RehearsedStep } from '../../protocol/messages'
@@ -18,13 +19,13 @@ export async function tryJourneys(document: RunDocument, runId: string, supplies
   const users = groups.flatMap((group) => {
     const index = document.plan.groups.indexOf(group)
     const firstSeries = series.findIndex(s => s.group === index)
-    return firstSeries < 0 ? [] : [{ group: index, number: 1, firstSeries, stays: [{ startMs: 0, stopMs: MOST_MS }] }]
+    return firstSeries < 0 ? [] : [{ group: index, number: 1, firstSeries, network: DIRECT, stays: [{ startMs: 0, stopMs: MOST_MS }] }]
   })
   if (users.length === 0) return { records, problem: '' }
   try {
     await new Promise<void>((finished, failed) => {
       const load = new Load({
-        runId, document, users, supplies, incarnation: 0, worker: 0, leaveMs: 1000, health, trying: true,
+        runId, document, slice: { users, arrivals: [] }, supplies, incarnation: 0, worker: 0, leaveMs: 1000, health, trying: true,
         onFrame: () => { /* a try is not counted */ }, onExemplar: record => records.push({ ...record, keptFor: 'try' }), onFinished: () => finished(),
       }, performance.now())
       load.run()

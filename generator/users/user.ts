@@ -3,10 +3,11 @@
  * long-lived object, because thousands of these share a thread.
  */
 import { drawThinkMs, type Stage } from '../../core/journey/journey'
+import type { NetworkProfile } from '../../core/network/profile'
 import type { FailureKind } from '../../core/merge/failure-kinds'
 import type { ValueScope } from '../../core/values/scope'
 import type { Exchange, Outcome, PreparedRequest } from '../exchange/exchange'
-import type { TlsSessions } from '../exchange/approved-connector'
+import type { Visitor } from '../exchange/approved-connector'
 import { CookieKeeper } from '../journey/cookie-keeper'
 import { recordOf, type Judged } from '../journey/exchange-record'
 import type { ExemplarKeeper } from '../journey/exemplar-keeper'
@@ -14,6 +15,7 @@ import { LoadedAnswer } from '../journey/loaded-answer'
 import type { Mask } from '../journey/masking'
 import type { PreparedJourney, PreparedPart, PreparedStep } from '../journey/prepared'
 import type { Recorder } from '../../protocol/recorder'
+import { UserNetwork } from '../shaper/user-network'
 
 /** What all users of a worker share. */
 export interface Surroundings {
@@ -24,7 +26,7 @@ export interface Surroundings {
   /** Next number of a sequence: never the same twice in a run. */
   nextInSequence: (name: string) => number
   /** Makes one of a user's roads to the target; its outcomes go to `ended`. */
-  exchange: (http2: boolean, sessions: TlsSessions, ended: (outcome: Outcome) => void) => Exchange
+  exchange: (http2: boolean, visitor: Visitor, ended: (outcome: Outcome) => void) => Exchange
   exemplars: ExemplarKeeper
   mask: Mask
   /** Monotonic moment of run second 0, ms. */
@@ -73,7 +75,7 @@ export class User implements ValueScope {
   private begun = false
   private timer: NodeJS.Timeout | undefined
   private roads: Road[] = []
-  private sessions: TlsSessions = new Map()
+  private visitor: Visitor
   private readonly cookies = new CookieKeeper()
 
   // The step under way.
@@ -85,6 +87,8 @@ export class User implements ValueScope {
   // The pass under way.
   private pass = 0
   private passIntendedAt = 0
+  /** Its first step has not begun. */
+  private passDue = false
   /** Pauses drawn so far. */
   private passPausesMs = 0
   private passKept = false
@@ -102,8 +106,10 @@ export class User implements ValueScope {
    * @param userNumber within the group, from 1
    * @param firstSeries number of the journey's first measure
    * @param passes after this many the user leaves by itself; 0: as planned
+   * @param network what is added to the real network of this user
    */
-  constructor(readonly group: number, readonly userNumber: number, private readonly firstSeries: number, private readonly journey: PreparedJourney, private readonly around: Surroundings, private readonly passes = 0) {
+  constructor(readonly group: number, readonly userNumber: number, private readonly firstSeries: number, private readonly journey: PreparedJourney, private readonly around: Surroundings, private readonly passes = 0, network?: NetworkProfile) {
+    this.visitor = { sessions: new Map(), network: network && new UserNetwork(network, around.random) }
     this.spanBeganAt = journey.spans.map(() => -1)
     this.spanBusyMs = journey.spans.map(() => 0)
     this.spanFailure = journey.spans.map(() => undefined)
@@ -118,8 +124,12 @@ export class User implements ValueScope {
   next(sequence: string): number { return this.around.nextInSequence(sequence) }
   now(): number { return performance.timeOrigin + performance.now() }
 
-  /** Begins a stay. The first pause is random, so that users who start together do not march in step. */
-  start(now: number): void {
+  /**
+   * Begins a stay. The first pause is random, so that users who start together do not march in step.
+   *
+   * @param dueAt for a pass that arrives at a moment of its own: it begins at once, and its wait counts from then
+   */
+  start(now: number, dueAt?: number): void {
     this.around.recorder.present[this.group]!++
     this.leaving = false
     // Called back while the last answer of the stay before is still out: the user simply stays.
@@ -127,11 +137,14 @@ export class User implements ValueScope {
     this.pass = 0
     this.begun = false
     this.beSomebodyNew()
-    if (!this.dealRows('user')) return this.leave()
-    const pause = this.around.hurry ? 0 : this.around.random() * this.journey.meanThinkMs
-    this.passIntendedAt = now + pause
-    this.beginPass()
-    if (this.state === 'away' && !this.leaving) this.think(this.passIntendedAt - now)
+    if (!this.dealRows('user')) {
+      this.around.recorder.passNotStarted(this.firstSeries + this.journey.passMeasure, now, 'noRow')
+      return this.leave()
+    }
+    const pause = this.around.hurry || dueAt !== undefined ? 0 : this.around.random() * this.journey.meanThinkMs
+    this.passIntendedAt = dueAt ?? now + pause
+    this.beginPass(now)
+    if (this.state === 'away' && !this.leaving) this.think(pause, this.passIntendedAt)
   }
 
   /** Ends the stay: after the current answer, and the closing where there is one. */
@@ -164,10 +177,14 @@ export class User implements ValueScope {
   // From pass to pass, from step to step.
 
   /** Sets out on the next pass; the opening comes first where it is due. */
-  private beginPass(): void {
+  private beginPass(now: number): void {
     this.pass++
+    this.passDue = true
     this.passKept = this.around.exemplars.keepsPass()
-    if (!this.dealRows('pass')) return this.leave()
+    if (!this.dealRows('pass')) {
+      this.around.recorder.passNotStarted(this.firstSeries + this.journey.passMeasure, now, 'noRow')
+      return this.leave()
+    }
     this.stage = this.journey.opening.length > 0 && (this.pass === 1 || this.journey.fresh) ? 'opening' : 'round'
     this.at = 0
     this.roundBusyMs = 0
@@ -201,6 +218,10 @@ export class User implements ValueScope {
     this.around.lag(now - this.dueAt)
     this.state = 'waiting'
     this.begun = true
+    if (this.passDue && this.stage !== 'closing') {
+      this.passDue = false
+      this.around.recorder.passBegan(this.firstSeries + this.journey.passMeasure, now)
+    }
     const step = this.step()
     this.stepBeganAt = -1
     this.stepFailure = undefined
@@ -263,7 +284,7 @@ export class User implements ValueScope {
 
   private openRoad(number: number): Road {
     const road = { answer: new LoadedAnswer(), beganAt: 0, hops: NO_HOPS } as unknown as Road
-    road.exchange = this.around.exchange(this.journey.http2, this.sessions, outcome => this.exchangeEnded(number, road, outcome))
+    road.exchange = this.around.exchange(this.journey.http2, this.visitor, outcome => this.exchangeEnded(number, road, outcome))
     return road
   }
 
@@ -442,7 +463,7 @@ export class User implements ValueScope {
     const rhythmMs = Math.max(pacingMs, this.passPausesMs)
     this.state = 'away'
     if (this.journey.fresh) this.beSomebodyNew()
-    this.beginPass()
+    this.beginPass(now)
     if (this.leaving) return
     if (pacingMs === 0 || this.around.hurry) {
       this.passIntendedAt = now + pause
@@ -486,7 +507,7 @@ export class User implements ValueScope {
   /** Cookies, connections, sessions and captured values are gone. */
   private beSomebodyNew(): void {
     this.cookies.clear()
-    this.sessions = new Map()
+    this.visitor = { sessions: new Map(), network: this.visitor.network }
     this.captured.fill(undefined)
     for (const road of this.roads) road.exchange.close()
     this.roads = []

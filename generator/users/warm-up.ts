@@ -4,6 +4,7 @@
  */
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
+import { DIRECT } from '../../core/network/profile'
 import type { RunDocument } from '../../core/plan/document'
 import type { HealthReader } from './health'
 import { Load, NO_SUPPLIES } from './load'
@@ -29,13 +30,13 @@ export async function warmUp(health: HealthReader): Promise<void> {
       { name: 'post', method: 'POST', url: '/{{n}}', body: { kind: 'json', text: '{"n":"{{n}}"}' }, think: { kind: 'fixed', ms: 1 }, expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'contains', value: 'true' }], timeoutMs: 2000 },
     ] }],
     plan: {
-      schema: 'vornak-plan/1', name: 'warm', question: '', targetId: 'self', groups: [{ letter: 'A', name: 'warm', journeyId: 'warm', profile: { startDelayMs: 0, segments: [] } }],
+      schema: 'vornak-plan/2', name: 'warm', question: '', targetId: 'self', groups: [{ letter: 'A', name: 'warm', journeyId: 'warm', profile: { startDelayMs: 0, segments: [] } }],
       locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: 1,
     },
   }
   await new Promise<void>((finished) => {
-    const users = Array.from({ length: USERS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: i * 10, stopMs: LENGTH_MS }] }))
-    new Load({ runId: 'warm-up', document, users, incarnation: 0, worker: 0, leaveMs: 500, health, supplies: NO_SUPPLIES, onFrame: () => { /* thrown away */ }, onExemplar: () => { /* thrown away */ }, onFinished: () => finished() }, performance.now() + 5).run()
+    const users = Array.from({ length: USERS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, network: DIRECT, stays: [{ startMs: i * 10, stopMs: LENGTH_MS }] }))
+    new Load({ runId: 'warm-up', document, slice: { users, arrivals: [] }, incarnation: 0, worker: 0, leaveMs: 500, health, supplies: NO_SUPPLIES, onFrame: () => { /* thrown away */ }, onExemplar: () => { /* thrown away */ }, onFinished: () => finished() }, performance.now() + 5).run()
   })
   server.closeAllConnections()
   await new Promise(closed => server.close(closed))

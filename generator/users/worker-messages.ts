@@ -1,7 +1,7 @@
 /** What the main thread of a generator and its worker threads say to each other. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { RunDocument } from '../../core/plan/document'
-import type { SlicedUser } from '../../core/plan/slice'
+import type { Slice } from '../../core/plan/slice'
 import type { HostFacts } from '../../protocol/messages'
 import type { DealerPost } from '../journey/feed-dealer'
 import type { FetchedSupplies } from '../link/supplies'
@@ -9,11 +9,13 @@ import type { FetchedSupplies } from '../link/supplies'
 export interface WorkerStart { worker: number, incarnation: number, host: HostFacts }
 
 export type ToWorker =
-  | { kind: 'prepare', runId: string, document: RunDocument, users: SlicedUser[], leaveMs: number, supplies: FetchedSupplies, post: DealerPost }
+  | { kind: 'prepare', runId: string, document: RunDocument, slice: Slice, leaveMs: number, supplies: FetchedSupplies, post: DealerPost }
   /** Monotonic moment shared by all threads: ms of `process.hrtime`. */
   | { kind: 'go', startAtHr: number }
   /** One user goes once through each journey. `id` names the question. */
   | { kind: 'try', id: string, runId: string, document: RunDocument, supplies: FetchedSupplies }
+  /** A group that holds a rate should have so many users, over all generators. */
+  | { kind: 'steer', group: number, users: number }
   | { kind: 'drain' }
   | { kind: 'abort' }
 

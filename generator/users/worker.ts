@@ -22,9 +22,9 @@ export function runWorker(): void {
     async try({ id, runId, document, supplies }) {
       tell({ kind: 'tried', id, ...await tryJourneys(document, runId, suppliesOf(supplies, { generator: 0, generators: 1, worker: 0, workers: 1 }), health) })
     },
-    async prepare({ runId, document, users, leaveMs, supplies, post }) {
+    async prepare({ runId, document, slice, leaveMs, supplies, post }) {
       prepared = {
-        runId, document, users, leaveMs, lastsMs: runLengthMs(document), supplies: suppliesOf(supplies, post), worker, incarnation, health,
+        runId, document, slice, leaveMs, lastsMs: runLengthMs(document), supplies: suppliesOf(supplies, post), worker, incarnation, health,
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
         onExemplar: record => tell({ kind: 'exemplar', record }),
         onFinished: (dropped) => {
@@ -46,6 +46,7 @@ export function runWorker(): void {
       load = new Load(prepared, startAtHr - hrNow() + performance.now())
       load.run()
     },
+    steer({ group, users }) { load?.steer(group, users) },
     drain() { load?.drain() },
     abort() { load?.abort() },
   }

@@ -42,7 +42,7 @@ beforeAll(async () => {
   moving = setInterval(() => world.advance(clock.now()), 3)
   house.coordinator.library.saveTarget(target())
   house.coordinator.library.saveJourney(journey())
-  for (const [id, p] of Object.entries(plans)) house.coordinator.savePlan(id, p, 0)
+  for (const [id, p] of Object.entries(plans)) house.coordinator.plans.save(id, p, 0)
 })
 afterAll(async () => {
   clearInterval(moving)

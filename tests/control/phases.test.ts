@@ -7,6 +7,7 @@ import { arming } from '../../control/run/arming'
 import { gathering } from '../../control/run/gathering'
 import { rehearsal } from '../../control/run/rehearsal'
 import { rollCall } from '../../control/run/roll-call'
+import { Steering } from '../../control/run/steering'
 import type { MachineEvent } from '../../control/fleet/machine-life'
 import { afterEvent } from '../../control/fleet/machine-life'
 import { machineStore } from '../../control/store/machines'
@@ -54,7 +55,7 @@ function stage(document: RunDocument = runDocument()) {
   } as unknown as PhaseTools
   const run: ActiveRun = {
     id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rollCalls: new Map(), rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-    finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), merging: false, closing: false,
+    finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false,
   }
   const all = (...events: MachineEvent[]) => { for (const id of connections.keys()) for (const event of events) change(id, event, 'made up') }
   const states = () => machines.ofRun(runId).map(m => m.state)

@@ -12,6 +12,7 @@ import { journeyOfUrls, PastedError, readUrls } from '../../core/formats/pasted-
 import { isBundle, type BundleStep, type RequestStep } from '../../core/journey/journey'
 import { JOURNEY_SCHEMA, TARGET_SCHEMA } from '../../core/journey/schema'
 import { problemsOfJourney } from '../../core/journey/problems'
+import { NETWORK_SCHEMA } from '../../core/network/schema'
 import { PLAN_SCHEMA } from '../../core/plan/schema'
 import { BROWSER_JOURNEY, DEMO_JOURNEYS } from '../../demo/scenario'
 import { enrolmentJourney } from '../build/enrolment'
@@ -192,7 +193,7 @@ describe('a journey as text', () => {
   })
 
   it('follows the schema that is published', () => {
-    for (const [name, schema] of Object.entries({ journey: JOURNEY_SCHEMA, target: TARGET_SCHEMA, plan: PLAN_SCHEMA })) expect([name, JSON.parse(readFileSync(join(__dirname, `../../schemas/${name}.schema.json`), 'utf8'))]).toEqual([name, JSON.parse(JSON.stringify(schema))])
+    for (const [name, schema] of Object.entries({ journey: JOURNEY_SCHEMA, target: TARGET_SCHEMA, plan: PLAN_SCHEMA, network: NETWORK_SCHEMA })) expect([name, JSON.parse(readFileSync(join(__dirname, `../../schemas/${name}.schema.json`), 'utf8'))]).toEqual([name, JSON.parse(JSON.stringify(schema))])
   })
 })
 

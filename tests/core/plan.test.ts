@@ -7,6 +7,7 @@ import type { Plan } from '../../core/plan/document'
 import { peakMoment } from '../../core/plan/peak'
 import { problemsOf, type Surroundings } from '../../core/plan/problems'
 import { PLAN_SCHEMA } from '../../core/plan/schema'
+import { PRESETS } from '../../core/network/presets'
 import { seriesOf } from '../../core/plan/series'
 import { resolveShares } from '../../core/plan/shares'
 import { dealPlan, sliceFor, usersPerCell } from '../../core/plan/slice'
@@ -14,7 +15,7 @@ import { machinesNeeded, usersAt } from '../../core/fleet/size'
 import { DEMO_JOURNEYS, DEMO_PLAN, STAIRS_PLAN } from '../../demo/scenario'
 import { hill, journey, offers, plan, runDocument, step, target } from '../build/plans'
 
-const around = (over: Partial<Surroundings> = {}): Surroundings => ({ target: target(), journeys: [journey()], offers: offers(), feeds: {}, lengthMs: 60_000, now: '2026-11-25T08:00:00.000Z', ...over })
+const around = (over: Partial<Surroundings> = {}): Surroundings => ({ target: target(), journeys: [journey()], offers: offers(), feeds: {}, networks: PRESETS, lengthMs: 60_000, now: '2026-11-25T08:00:00.000Z', ...over })
 const codes = (p: Plan, over: Partial<Surroundings> = {}) => problemsOf(p, around(over)).filter(x => x.weight === 'inTheWay').map(x => x.code)
 
 describe('what is in the way', () => {
@@ -96,11 +97,11 @@ describe('slices', () => {
       const document = runDocument({ plan: plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(users, 5, 4, 3) }, { letter: 'B', name: 'B', journeyId: 'look', profile: hill(7, 1, 6, 1) }], placement: { A: { REY: bp, TAV: 'rest' }, B: { TAV: 10_000 } } }) })
       const capacities = [Array.from({ length: machines }, () => 1), [1]]
       const slices = capacities.flatMap((g, location) => g.map((_, generator) => sliceFor(document, capacities, { location, generator })))
-      const all = slices.flat()
+      const all = slices.flatMap(s => s.users)
       expect(new Set(all.map(u => `${u.group}/${u.number}`)).size).toBe(users + 7)
       expect(all.length).toBe(users + 7)
       const whole = presentAtSecondEnds(document.plan.groups.flatMap(g => staysOf(g.profile)), 12)
-      const parts = slices.map(s => presentAtSecondEnds(s.map(u => u.stays), 12))
+      const parts = slices.map(s => presentAtSecondEnds(s.users.map(u => u.stays), 12))
       for (let s = 0; s < 12; s++) expect(parts.reduce((sum, p) => sum + p[s]!, 0)).toBe(whole[s])
     }), { numRuns: 60 })
   })
@@ -108,7 +109,7 @@ describe('slices', () => {
   it('name series that every side numbers alike, none for cells without a share', () => {
     const document = runDocument({ plan: plan({ placement: { A: { TAV: 10_000 } } }) })
     expect(seriesOf(document).map(s => [s.location, s.stepName])).toEqual([[1, 'Look'], [1, 'Ask'], [1, 'Whole round']])
-    expect(sliceFor(document, [[1], [1]], { location: 1, generator: 0 })[0]).toMatchObject({ firstSeries: 0, number: 1 })
+    expect(sliceFor(document, [[1], [1]], { location: 1, generator: 0 }).users[0]).toMatchObject({ firstSeries: 0, number: 1 })
     expect(dealPlan(document, [[1], [1]])[0]!.locationOf[0]).toBe(1)
   })
 

@@ -40,7 +40,7 @@ afterAll(async () => {
 const sockets = { open: 0, opened() { this.open++ }, closed() { this.open-- } }
 function exchangeWith(hosts: string[]) {
   let ended: (o: Outcome) => void = () => { /* set for each request */ }
-  const exchange = new UndiciExchange(approvedConnector({ hosts: new Set(hosts), count: sockets }), new Map(), false, o => ended({ ...o }))
+  const exchange = new UndiciExchange(approvedConnector({ hosts: new Set(hosts), count: sockets }), { sessions: new Map() }, false, o => ended({ ...o }))
   return {
     exchange,
     send: (origin: string, path: string, over: Partial<PreparedRequest> = {}) => new Promise<Outcome>((resolve) => {
@@ -98,7 +98,7 @@ describe('an exchange', () => {
 
   it('that is cut says nothing more', async () => {
     let outcomes = 0
-    const exchange = new UndiciExchange(approvedConnector({ hosts: new Set([good]), count: sockets }), new Map(), false, () => { outcomes++ })
+    const exchange = new UndiciExchange(approvedConnector({ hosts: new Set([good]), count: sockets }), { sessions: new Map() }, false, () => { outcomes++ })
     exchange.send({ origin: `http://${good}`, path: '/slow', method: 'GET', headers: [], body: undefined, timeoutMs: 100, keepBytes: 0, needsWhole: false })
     await new Promise(r => setImmediate(r))
     exchange.cut()

@@ -47,7 +47,7 @@ async function run(journey: HttpJourney, supplies: Supplies, users: number, ms: 
   let started = 0
   await new Promise<void>((finished) => {
     new Load({
-      runId: '7', document: documentOf(journey, hosts), users: Array.from({ length: users }, (_, i): SlicedUser => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs: 0, stopMs: ms }] })), supplies, incarnation: 1, worker: 0, leaveMs: 2000, health,
+      runId: '7', document: documentOf(journey, hosts), slice: { users: Array.from({ length: users }, (_, i): SlicedUser => ({ group: 0, number: i + 1, firstSeries: 0, network: 'direct', stays: [{ startMs: 0, stopMs: ms }] })), arrivals: [] }, supplies, incarnation: 1, worker: 0, leaveMs: 2000, health,
       onFrame: ({ bytes }) => {
         const frame = openFrame(bytes)
         started = frame.top.claims.started

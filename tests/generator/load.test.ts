@@ -5,7 +5,7 @@ import { SeriesSum } from '../../core/merge/series-sum'
 import type { SlicedUser } from '../../core/plan/slice'
 import { HealthReader } from '../../generator/users/health'
 import { Load, NO_SUPPLIES } from '../../generator/users/load'
-import { Schedule } from '../../generator/users/schedule'
+import { cueList, Schedule } from '../../generator/users/schedule'
 import { addEntries, openFrame } from '../../protocol/frame'
 import { journey, plan, runDocument, step, target } from '../build/plans'
 
@@ -43,12 +43,12 @@ function run(stays: [startMs: number, stopMs: number][], { leaveMs = 500, expect
     target: target({ baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' } }),
     journeys: [journey({ round: [step({ think: { kind: 'uniform', fromMs: 5, toMs: 25 }, expect: [{ kind: 'status', allow: '200' }, ...(expectText === undefined ? [] : [{ kind: 'body' as const, rule: 'contains' as const, value: expectText }])], timeoutMs: 1000 })] })], plan: plan({ placement: { A: { REY: 10_000 } } }),
   })
-  const users = stays.map(([startMs, stopMs], i): SlicedUser => ({ group: 0, number: i + 1, firstSeries: 0, stays: [{ startMs, stopMs }] }))
+  const users = stays.map(([startMs, stopMs], i): SlicedUser => ({ group: 0, number: i + 1, firstSeries: 0, network: 'direct', stays: [{ startMs, stopMs }] }))
   const frames: ReturnType<typeof openFrame>['top'][] = []
   const sum = new SeriesSum()
   let load!: Load
   const finished = new Promise<void>((resolve) => {
-    load = new Load({ runId: '1', document, users, incarnation: 5, worker: 0, leaveMs, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: () => resolve(), onFrame: ({ bytes }) => {
+    load = new Load({ runId: '1', document, slice: { users, arrivals: [] }, incarnation: 5, worker: 0, leaveMs, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: () => resolve(), onFrame: ({ bytes }) => {
       const frame = openFrame(bytes)
       frames.push(frame.top)
       addEntries(frame, () => sum, () => true)
@@ -134,7 +134,7 @@ describe('the schedule', () => {
     const given: [number, number][] = []
     const began = performance.now()
     await new Promise<void>((done) => {
-      new Schedule([30, 10, 20.4, 10, 55].map(atMs => ({ atMs, act: () => given.push([atMs, performance.now() - began]) })), began, () => { /* not read */ }, done).run()
+      new Schedule(cueList([30, 10, 20.4, 10, 55].map(atMs => ({ atMs, act: () => given.push([atMs, performance.now() - began]) }))), began, () => { /* not read */ }, done).run()
     })
     expect(given.map(g => g[0])).toEqual([10, 10, 20.4, 30, 55])
     for (const [at, when] of given) expect(when).toBeGreaterThanOrEqual(at)

@@ -71,12 +71,12 @@ describe('frames', () => {
   it('look byte by byte as docs/protocol.md says', () => {
     const bytes = framesOf([{ series: 2, startS: 0, ms: 5 } satisfies Sample], { incarnation: 1, users: 3 })[0]!.bytes
     expect(Buffer.from(bytes.subarray(0, bytes.length - 4)).toString('hex')).toBe([
-      '564e', '02', '01', '01000000', '0000', '01000000', '00000000', // magic, version, last, incarnation, worker, sequence, second
+      '564e', '03', '01', '01000000', '0000', '01000000', '00000000', // magic, version, last, incarnation, worker, sequence, second
       '01', '01', '00', '00', '00', '00', // claims: started, right, failed, cut, never sent, unclear
       '01', '03', // one group, three users
       'd00f', 'e807', 'e807', 'e807', '64', // cpu 20 %, loop 1 ms, lag 1 ms, memory 10 %, sockets 1 %
       '01', // one entry:
-      '02', '01', '01', '00', '00', '00', '00', '64', '00', '00', // series 2, started 1, right 1, never sent, unclear, cut, redirects, 100 bytes, no failure kind, nothing missed
+      '02', '01', '01', '00', '00', '00', '00', '64', '00', '00', '00', '00', // series 2, started 1, right 1, never sent, unclear, cut, redirects, 100 bytes, no pass, no failure kind, nothing missed, nothing not started
       '02c433', '00', '02c433', '00', '02c423', // right 5 ms, failed, intended 5 ms, connect, first byte 2.5 ms
     ].join(''))
   })

@@ -80,7 +80,7 @@ describe('the chain from client to histogram', () => {
     let ended = 0
     await new Promise<void>((done) => {
       const send = () => {
-        const exchange = idle.pop() ?? new UndiciExchange(connector, new Map(), false, (o) => {
+        const exchange = idle.pop() ?? new UndiciExchange(connector, { sessions: new Map() }, false, (o) => {
           measured.record((o.endedAt - o.beganAt) * 1000)
           inOrder.push(o.endedAt - o.beganAt)
           idle.push(o as UndiciExchange)

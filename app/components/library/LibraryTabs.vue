@@ -1,7 +1,7 @@
 <script setup lang="ts">
-/** What runs are made from, beside each other: journeys, targets, feeds. */
+/** What runs are made from, beside each other: journeys, targets, feeds, networks. */
 const route = useRoute()
-const TABS = [['/journeys', 'Journeys'], ['/targets', 'Targets'], ['/feeds', 'Feeds']] as const
+const TABS = [['/journeys', 'Journeys'], ['/targets', 'Targets'], ['/feeds', 'Feeds'], ['/networks', 'Networks']] as const
 </script>
 
 <template>

@@ -4,7 +4,7 @@ const { letter } = defineProps<{ letter: string }>()
 </script>
 
 <template>
-  <span class="tag" :style="{ borderColor: `var(--g${letter.charCodeAt(0) - 64})` }">{{ letter }}</span>
+  <span class="tag" :style="{ borderColor: `var(--g${(letter.charCodeAt(0) - 65) % 8 + 1})` }">{{ letter }}</span>
 </template>
 
 <style scoped>

@@ -13,7 +13,9 @@ function word(problem: Problem): string {
   const mend = problem.mend!
   if (mend.kind === 'giveShare') return mend.bp > 0 ? `Give ${basisPoints(mend.bp)} to ${mend.location}` : `Take ${basisPoints(-mend.bp)} from ${mend.location}`
   if (mend.kind === 'setMachines') return mend.machines === 'auto' ? 'Size it' : `Take ${mend.machines}`
-  return mend.kind === 'openJourney' ? 'Open the journey' : 'Approval…'
+  if (mend.kind === 'ramp') return `Ramp ${mend.overMs / 1000} s`
+  if (mend.kind === 'removeLocation') return `Remove ${mend.location}`
+  return { rehearse: 'Rehearse', clearNetwork: 'Take the network away', dropPasses: 'Take passes away', openJourney: 'Open the journey', approve: 'Approval…' }[mend.kind]
 }
 </script>
 
@@ -29,17 +31,18 @@ function word(problem: Problem): string {
       <li v-for="p in problems" :key="p.code + p.group + p.location + p.sentence">
         <AGlyph :name="p.weight" :class="tone[p.weight]" :word="{ inTheWay: 'in the way', costsSoundness: 'costs soundness', toKnow: 'to know' }[p.weight]" />
         <span class="clip" :title="`${p.sentence} ${p.remedy}`"><b>{{ p.sentence }}</b> <span class="q">{{ p.remedy }}</span></span>
-        <button v-if="p.mend" class="btn sm" :class="{ act: p === first && p.weight === 'inTheWay' }" @click="emit('mend', p)">{{ word(p) }}</button>
+        <button v-if="p.mend" class="btn sm" :class="{ act: p === first && p.weight === 'inTheWay' }" @click="emit('mend', p)">{{ word(p) }}<span v-if="p.price" class="price"> · {{ p.price }}</span></button>
       </li>
     </ul>
   </section>
 </template>
 
 <style scoped>
-section { min-height: 0; display: flex; flex-direction: column; }
+section { min-height: 0; min-width: 0; display: flex; flex-direction: column; }
 .top { display: flex; gap: 14px; align-items: center; height: 24px; white-space: nowrap; }
 .spring { flex: 1; }
 .list { overflow: auto; min-height: 0; }
 li { min-height: 28px; display: flex; align-items: center; gap: 8px; border-top: 1px solid var(--hair); font-size: 12.5px; }
 li .clip { flex: 1; }
+.price { font-weight: 400; }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Planned users of all groups over time, stacked, with holds, the ceiling of the fleet, and the last run as a thin line beneath. */
+/** Planned users of all groups over time, stacked, with holds, the ceiling of the fleet, and the last run as a thin line beneath. Corners of the chosen group are handles. */
 import { use } from 'echarts/core'
 import { LineChart } from 'echarts/charts'
 import { GridComponent, MarkAreaComponent, MarkLineComponent, AxisPointerComponent } from 'echarts/components'
@@ -7,8 +7,8 @@ import { CanvasRenderer } from 'echarts/renderers'
 import VChart from 'vue-echarts'
 import type { PlanCheck } from '~~/api/views'
 import { ceilingOf } from '~~/core/fleet/ceiling'
-import { cornersOf, levelAt } from '~~/core/load/profile'
-import { levelsOf } from '~~/core/objectives/windows'
+import { cornersOf, levelAt, warmUpEndMs } from '~~/core/load/profile'
+import { levelsOf, SETTLE_MS } from '~~/core/objectives/windows'
 import type { Plan } from '~~/core/plan/document'
 import { peakOfPlan, plannedAt } from '~~/core/plan/peak'
 import { runLengthMs } from '~~/core/plan/slice'
@@ -16,12 +16,17 @@ import { count } from '~/format/figures'
 import { duration, runTime } from '~/format/moments'
 
 use([LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, AxisPointerComponent, CanvasRenderer])
-const { plan, check, before } = defineProps<{ plan: Plan, check: PlanCheck | undefined, before: { id: number, users: number[] } | undefined }>()
+/** `plan` has every level in users. */
+const { plan, check, before, chosen } = defineProps<{ plan: Plan, check: PlanCheck | undefined, before: { id: number, users: number[] } | undefined, chosen: string | undefined }>()
 const emit = defineEmits<{ cursor: [atMs: number | undefined] }>()
 const colours = useColours()
 const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
+const LEFT = 46
+const RIGHT = 132
+const TOP = 12
+const FOOT = 22
 
-const lengthMs = computed(() => runLengthMs({ plan }))
+const lengthMs = computed(() => Math.max(1000, runLengthMs({ plan })))
 /** Every corner twice: just before, and at it, so that jumps stand upright. */
 const moments = computed(() => [...new Set(plan.groups.flatMap(g => cornersOf(g.profile).map(c => c.atMs)))].sort((a, b) => a - b).flatMap(m => m > 0 ? [m - 0.001, m] : [m]))
 const ceiling = computed(() => check && ceilingOf(check.sizes, peakOfPlan(plan)))
@@ -31,16 +36,25 @@ const top = computed(() => {
   const nice = [1, 2, 5, 10].find(k => most / (k * step) <= 5)! * step
   return { most: Math.ceil(most / nice) * nice, step: nice }
 })
+const groups = computed(() => [...plan.groups].reverse())
+const warmMs = computed(() => Math.max(0, ...plan.groups.map(g => warmUpEndMs(g.profile))))
+const holds = computed(() => levelsOf(plan, 5000))
 
 const option = computed(() => {
   const c = colours.value
   if (!c) return undefined
-  const groups = [...plan.groups].reverse()
-  const last = groups.length - 1
-  const colour = (letter: string) => c.groups[letter.charCodeAt(0) - 65]!
+  const last = groups.value.length - 1
+  const colour = (letter: string) => c.groups[(letter.charCodeAt(0) - 65) % 8]!
+  const name = (text: string) => ({ ...FONT, color: c.quiet, position: 'insideTop' as const, formatter: text })
+  const areas = [
+    ...holds.value.map(h => [{ name: `hold ${duration((h.toS - h.fromS) * 1000)}`, xAxis: h.fromS }, { xAxis: h.toS }]),
+    // What is judged begins when the hold has settled: the darker part.
+    ...holds.value.filter(h => (h.toS - h.fromS) * 1000 > SETTLE_MS).map(h => [{ xAxis: h.fromS + SETTLE_MS / 1000, itemStyle: { color: c.shade, opacity: 0.9 } }, { xAxis: h.toS }]),
+    ...(warmMs.value > 0 ? [[{ xAxis: 0, itemStyle: { color: c.plan, opacity: 0.08 }, label: name('warm-up') }, { xAxis: warmMs.value / 1000 }]] : []),
+  ]
   return {
     animation: false,
-    grid: { left: 46, right: 132, top: 12, bottom: 22 },
+    grid: { left: LEFT, right: RIGHT, top: TOP, bottom: FOOT },
     xAxis: {
       type: 'value', min: 0, max: lengthMs.value / 1000, splitLine: { show: false }, axisLine: { lineStyle: { color: c.edge } }, axisTick: { lineStyle: { color: c.edge } },
       axisLabel: { ...FONT, color: c.quiet, formatter: (s: number) => runTime(s), hideOverlap: true },
@@ -48,10 +62,10 @@ const option = computed(() => {
     },
     yAxis: { type: 'value', min: 0, max: top.value.most, interval: top.value.step, axisLabel: { ...FONT, color: c.quiet, formatter: (n: number) => count(n) }, splitLine: { lineStyle: { color: c.hair } } },
     series: [
-      ...groups.map((g, i) => ({
+      ...groups.value.map((g, i) => ({
         type: 'line', name: g.letter, stack: 'users', symbol: 'none', silent: true, data: moments.value.map(m => [m / 1000, levelAt(g.profile, m)]),
-        lineStyle: { color: colour(g.letter), width: i === last ? 0 : 1.5 }, areaStyle: { color: colour(g.letter), opacity: c.tint },
-        ...(i === 0 ? { markArea: { silent: true, itemStyle: { color: c.shade, opacity: 0.9 }, label: { ...FONT, color: c.quiet, position: 'insideTop' as const }, data: holds.value.map(h => [{ name: `hold ${duration((h.toS - h.fromS) * 1000)}`, xAxis: h.fromS }, { xAxis: h.toS }]) } } : {}),
+        lineStyle: { color: colour(g.letter), width: g.letter === chosen ? 2.2 : i === last ? 0 : 1.5 }, areaStyle: { color: colour(g.letter), opacity: g.letter === chosen ? c.tint * 1.5 : c.tint },
+        ...(i === 0 ? { markArea: { silent: true, itemStyle: { color: c.shade, opacity: 0.55 }, label: { ...FONT, color: c.quiet, position: 'insideTop' as const }, data: areas } } : {}),
       })),
       { type: 'line', symbol: 'none', silent: true, data: moments.value.map(m => [m / 1000, plannedAt(plan, m)]), lineStyle: { color: c.plan, width: 2.2, type: [6, 4] }, z: 5,
         ...(ceiling.value && ceiling.value.users <= top.value.most ? { markLine: { silent: true, symbol: 'none', label: { show: false }, lineStyle: { color: c.ink, width: 1.2, type: 'solid' }, data: [{ yAxis: ceiling.value.users }] } } : {}) },
@@ -59,28 +73,36 @@ const option = computed(() => {
     ],
   }
 })
-const holds = computed(() => levelsOf(plan, 5000))
+
+/** Users of the groups drawn below one, at a moment. */
+function below(letter: string, atMs: number): number {
+  let sum = 0
+  for (const g of groups.value) {
+    if (g.letter === letter) return sum
+    sum += levelAt(g.profile, atMs)
+  }
+  return sum
+}
 
 /** Direct labels beside the bands, where each is widest. */
 const labels = computed(() => {
   const at = holds.value.length ? (holds.value[holds.value.length - 1]!.fromS * 2 + holds.value[holds.value.length - 1]!.toS) / 3 * 1000 : lengthMs.value / 2
-  let below = 0
-  return [...plan.groups].reverse().map((g) => {
+  return groups.value.map((g) => {
     const level = levelAt(g.profile, at)
-    const middle = below + level / 2
-    below += level
-    return { letter: g.letter, level, left: at / lengthMs.value, bottom: middle / top.value.most, thin: level / top.value.most < 0.09 }
+    return { letter: g.letter, level, left: at / lengthMs.value, bottom: (below(g.letter, at) + level / 2) / top.value.most, thin: level / top.value.most < 0.09 }
   })
 })
-const place = (x: number) => `calc(46px + (100% - 178px) * ${x})`
-const height = (y: number) => `calc(22px + (100% - 34px) * ${y})`
+const place = (x: number) => `calc(${LEFT}px + (100% - ${LEFT + RIGHT}px) * ${x})`
+const height = (y: number) => `calc(${FOOT}px + (100% - ${TOP + FOOT}px) * ${y})`
 
 const frame = useTemplateRef<HTMLElement>('frame')
 function move(event: MouseEvent): void {
   const box = frame.value!.getBoundingClientRect()
-  const x = (event.clientX - box.left - 46) / (box.width - 178)
+  const x = (event.clientX - box.left - LEFT) / (box.width - LEFT - RIGHT)
   emit('cursor', x >= 0 && x <= 1 ? x * lengthMs.value : undefined)
 }
+/** Pixels of the plot per ms and per user. */
+const scale = () => ({ perMs: (frame.value!.clientWidth - LEFT - RIGHT) / lengthMs.value, perUser: (frame.value!.clientHeight - TOP - FOOT) / top.value.most })
 </script>
 
 <template>
@@ -89,6 +111,7 @@ function move(event: MouseEvent): void {
     <template v-for="l in labels" :key="l.letter">
       <span v-if="!l.thin" class="label" :style="{ left: place(l.left), bottom: height(l.bottom) }"><GroupTag :letter="l.letter" /> {{ count(l.level) }}</span>
     </template>
+    <LoadHandles v-if="chosen" :key="chosen" :letter="chosen" :place="ms => place(ms / lengthMs)" :height="(users, ms) => height((users + below(chosen!, ms)) / top.most)" :scale="scale" />
     <div class="side">
       <template v-if="ceiling"><b>{{ count(ceiling.users) }} users</b><span class="q">carried, assumed: <LocationCode :code="ceiling.code" /> binds first</span></template>
       <span class="plantx"><i class="dash" />planned, all groups</span>

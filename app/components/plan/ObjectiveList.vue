@@ -1,37 +1,65 @@
 <script setup lang="ts">
-/** The objectives as sentences, each with what the last run measured. */
-import { nameOf, sayValue, type Answer } from '~~/core/objectives/judge'
+/** The objectives as sentences one edits, each with what the last run measured. Emptying a sentence takes it out. */
+import { judgeableNames } from '~~/core/journey/problems'
+import { sayValue, type Answer } from '~~/core/objectives/judge'
+import { nameOf, printObjective, readObjective } from '~~/core/objectives/sentence'
 import type { Objective } from '~~/core/plan/document'
 
 const { objectives, last } = defineProps<{ objectives: Objective[], last: { id: number, answer: Answer | undefined } | undefined }>()
 const store = usePlan()
+const complaint = ref<{ at: number, sentence: string }>()
+const added = ref('')
 const measured = (o: Objective) => last?.answer?.judgements.filter(j => nameOf(j.objective) === nameOf(o) && j.measured !== undefined).sort((a, b) => b.level.users - a.level.users)[0]
-const limit = (o: Objective) => o.metric === 'failures' ? Number((o.atMost * 100).toPrecision(3)) : Number((o.atMost / 1000).toPrecision(4))
+const names = computed(() => judgeableNames((store.view?.journeys ?? []).filter(j => store.plan?.groups.some(g => g.journeyId === j.id))))
+const codes = computed(() => store.plan?.locations.map(l => l.code) ?? [])
+const suggestions = computed(() => [...names.value].map(n => `p95 of ${n} at most 1 s in holds`).concat('failures at most 0.5 % in holds', 'throughput at least 20/s in every 10 s'))
 
-function setLimit(index: number, text: string): boolean {
-  const n = Number(text.replace(',', '.'))
-  if (text.trim() === '' || !Number.isFinite(n) || n < 0) return false
-  store.edit((p) => { p.objectives[index]!.atMost = objectives[index]!.metric === 'failures' ? n / 100 : n * 1000 })
+/** @param index place in the list; one past its end adds */
+function write(index: number, text: string): boolean {
+  complaint.value = undefined
+  if (text.trim() === '') {
+    store.edit((p) => { p.objectives.splice(index, 1) })
+    return true
+  }
+  const reading = readObjective(text, names.value, codes.value)
+  if (!reading.ok) {
+    complaint.value = { at: index, sentence: `At character ${reading.at + 1}: ${reading.problem}.` }
+    return false
+  }
+  store.edit((p) => { p.objectives[index] = reading.objective })
   return true
+}
+
+function add(): void {
+  if (added.value.trim() !== '' && write(objectives.length, added.value)) added.value = ''
 }
 </script>
 
 <template>
   <section>
-    <div class="top"><h2>Answered by</h2><span class="q">{{ objectives.length }} {{ objectives.length === 1 ? 'objective' : 'objectives' }}, in settled holds</span></div>
-    <div v-for="(o, i) in objectives" :key="nameOf(o)" class="line">
-      <span class="clip"><b>{{ nameOf(o) }}</b> at most</span>
-      <label><span class="sr">Limit of {{ nameOf(o) }}</span><DraftInput class="limit" :value="limit(o)" inputmode="decimal" :accept="text => setLimit(i, text)" /> {{ o.metric === 'failures' ? '%' : 's' }}</label>
-      <span class="spring" />
-      <span v-if="measured(o)" class="q" :class="{ brick: !measured(o)!.held }">run {{ last!.id }}: {{ sayValue(o, measured(o)!.measured!) }}</span>
+    <div class="top"><h2>Answered by</h2><span class="q">{{ objectives.length }} {{ objectives.length === 1 ? 'objective' : 'objectives' }}</span></div>
+    <div class="list">
+      <div v-for="(o, i) in objectives" :key="i + printObjective(o)" class="line">
+        <label class="say"><span class="sr">Objective {{ i + 1 }}</span><DraftInput class="sentence" :value="printObjective(o)" :aria-invalid="complaint?.at === i" :keep="true" :accept="text => write(i, text)" /></label>
+        <span v-if="measured(o)" class="q" :class="{ brick: !measured(o)!.held }">run {{ last!.id }}: {{ sayValue(o, measured(o)!.measured!) }}</span>
+      </div>
+      <div class="line">
+        <label class="say"><span class="sr">Add an objective</span><input v-model="added" class="sentence" list="objective-sentences" :aria-invalid="complaint?.at === objectives.length" placeholder="Add: p95 of a step at most 1 s in holds" @change="add" @keydown.enter="add" @keydown.esc="added = ''; complaint = undefined"></label>
+        <datalist id="objective-sentences"><option v-for="s in suggestions" :key="s" :value="s" /></datalist>
+      </div>
+      <p v-if="complaint" class="brick s12" role="alert">{{ complaint.sentence }}</p>
+      <p v-else-if="!objectives.length" class="q s12">No objective: the run will measure, and answer nothing.</p>
     </div>
-    <p v-if="!objectives.length" class="line q">No objective: the run will measure, and answer nothing.</p>
   </section>
 </template>
 
 <style scoped>
-.top { display: flex; gap: 14px; align-items: center; height: 24px; white-space: nowrap; }
+section { min-height: 0; display: flex; flex-direction: column; }
+.top { display: flex; gap: 14px; align-items: center; height: 24px; white-space: nowrap; flex: none; }
+.list { overflow: auto; min-height: 0; }
 .line { height: 28px; display: flex; align-items: center; gap: 6px; border-top: 1px solid var(--hair); white-space: nowrap; font-size: 12.5px; }
-.limit { width: 44px; height: 20px; border: 1px solid var(--hair); border-radius: 3px; background: var(--panel); padding: 0 4px; font-weight: 620; text-align: right; }
-.spring { flex: 1; }
+.say { flex: 1; min-width: 0; }
+.sentence { width: 100%; height: 22px; border: 1px solid transparent; border-radius: 3px; background: none; padding: 0 4px; margin-left: -4px; font-weight: 560; text-overflow: ellipsis; }
+.sentence:hover, .sentence:focus { border-color: var(--edge); background: var(--panel); }
+.sentence[aria-invalid='true'] { border-color: var(--brick); background: var(--panel); }
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The result: the answer as a sentence, the evidence on the stave with a brush, tables that follow it, ledger, soundness, cost, files. */
-import { nameOf, sayValue } from '~~/core/objectives/judge'
+import { sayValue } from '~~/core/objectives/judge'
+import { nameOf, sayLimit } from '~~/core/objectives/sentence'
 import { count, euro, share, timeText } from '~/format/figures'
 import { dayTime, duration, runTime } from '~/format/moments'
 
@@ -55,7 +56,7 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
       <template v-if="summary">
         <div class="figures panel">
           <div v-for="j in summary.answer.judgements" :key="nameOf(j.objective) + j.level.fromS">
-            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" /> <b>{{ nameOf(j.objective) }}</b> {{ j.measured === undefined ? 'not measured' : sayValue(j.objective, j.measured) }} <span class="q">at most {{ sayValue(j.objective, j.objective.atMost) }}, {{ count(j.level.users) }} users, {{ runTime(j.level.fromS) }} to {{ runTime(j.level.toS) }}</span>
+            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" /> <b>{{ nameOf(j.objective) }}</b> {{ j.measured === undefined ? 'not measured' : sayValue(j.objective, j.measured) }} <span class="q">{{ sayLimit(j.objective) }}, {{ count(j.level.users) }} users, {{ runTime(j.level.fromS) }} to {{ runTime(j.level.toS) }}</span>
           </div>
         </div>
         <div class="evidence">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Five figures of a run under load, each over the last ten settled seconds or as they stand. */
 import type { FailureKind, RunView, SecondFigures, WindowView } from '~~/api/views'
+import { timedObjective } from '~~/core/objectives/judge'
 import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
 import { count, rate, share, time } from '~/format/figures'
 
@@ -9,7 +10,7 @@ const latest = computed(() => seconds.findLast(s => s?.final))
 const present = computed(() => latest.value?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
 const planned = computed(() => run.planned[latest.value?.second ?? 0] ?? 0)
 const behind = computed(() => planned.value - present.value)
-const judged = computed(() => run.document.plan.objectives.find(o => o.step !== undefined && o.metric !== 'failures'))
+const judged = computed(() => timedObjective(run.document.plan.objectives))
 const figures = computed(() => judged.value?.step ? recent?.steps.find(s => s.step === judged.value!.step)?.figures : recent?.total)
 const over = computed(() => judged.value !== undefined && (figures.value?.p95Ms ?? 0) > judged.value.atMost)
 const totals = computed(() => {

@@ -26,7 +26,7 @@ const soFar = computed(() => {
   const { objectives } = run.value.document.plan
   if (!recent || objectives.length === 0) return undefined
   const level = { fromS: recent.fromS, toS: recent.toS, users: run.value.planned[recent.toS - 1] ?? 0 }
-  const answer = judge(objectives, [level], true, (_, step, location) => {
+  const answer = judge(objectives.filter(o => o.window !== 'whole'), [level], true, (_, { step, location }) => {
     const of = step ? recent.steps.find(s => s.step === step) : undefined
     if (location) return (of ? of.byLocation[location] : recent.locations.find(l => l.code === location)?.figures) ?? recent.total
     return of?.figures ?? recent.total

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The stave: every chart of a run stacked on one time axis. One chart instance; headings and the chosen window lie over it. */
+import { timedObjective } from '~~/core/objectives/judge'
 import { useElementSize } from '@vueuse/core'
 import { use } from 'echarts/core'
 import { BarChart, LineChart } from 'echarts/charts'
@@ -7,6 +8,7 @@ import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/com
 import { CanvasRenderer } from 'echarts/renderers'
 import VChart from 'vue-echarts'
 import type { RunView, SecondFigures, WindowView } from '~~/api/views'
+import { planInUsers } from '~~/core/plan/expected'
 import { levelsOf } from '~~/core/objectives/windows'
 import { count, rate, time, timeText } from '~/format/figures'
 import { runTime } from '~/format/moments'
@@ -34,7 +36,7 @@ const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 
 const staffs = computed(() => staffsIn(height.value, keys))
 const staffOf = (key: Staff['key']) => staffs.value.find(s => s.key === key)
-const judged = computed(() => run.document.plan.objectives.find(o => o.step !== undefined && o.metric !== 'failures'))
+const judged = computed(() => timedObjective(run.document.plan.objectives))
 const judgedName = computed(() => judged.value?.step ?? 'all steps')
 const judgedSecond = (s: SecondFigures) => judged.value?.step ? s.steps[judged.value.step] : s.all
 const latest = computed(() => seconds.findLast(s => s?.final) ?? seconds.findLast(s => s !== undefined))
@@ -72,7 +74,7 @@ const option = computed(() => {
   const c = colours.value
   if (!c || staffs.value.length === 0 || height.value < 60) return undefined
   const { plan } = run.document
-  const holds = levelsOf(plan, 5000)
+  const holds = levelsOf(planInUsers(plan, run.document.journeys), 5000)
   const index = new Map(staffs.value.map((s, i) => [s.key, i]))
   const series: object[] = []
   const limitLine = (grid: number) => judged.value ? [{ type: 'line', xAxisIndex: grid, yAxisIndex: grid, symbol: 'none', silent: true, z: 5, data: [[span.fromS, judged.value.atMost / 1000], [span.toS, judged.value.atMost / 1000]], lineStyle: { color: c.brick, width: 1.2 } }] : []

@@ -1,4 +1,5 @@
+import { getQuery } from 'h3'
 import { answers } from '../../answer'
 import { coordinator } from '../../../control/meeting-place'
 
-export default answers(() => coordinator().plans())
+export default answers(event => coordinator().plans.list(getQuery(event).archived === '1'))

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A journey as text, YAML or JSON: to be read, changed, pasted and saved, with faults at their lines. */
 import type { ApiProblem } from '~~/api/views'
-import type { ReadText, TextProblem } from '~~/core/formats/journey-text'
+import type { ReadJourney, TextProblem } from '~~/core/formats/journey-text'
 
 const CodeText = defineAsyncComponent(() => import('~/components/marks/CodeText.vue'))
 const route = useRoute()
@@ -25,9 +25,9 @@ function typed(now: string): void {
   clearTimeout(timer)
   timer = setTimeout(() => void check(), 250)
 }
-async function check(): Promise<ReadText | undefined> {
+async function check(): Promise<ReadJourney | undefined> {
   try {
-    const read = await api<ReadText>('journeys/read', 'POST', { text: text.value ?? '' })
+    const read = await api<ReadJourney>('journeys/read', 'POST', { text: text.value ?? '' })
     faults.value = read.ok ? [] : read.problems
     problem.value = undefined
     return read

@@ -1,0 +1,126 @@
+/** Plans: listed, checked, saved in versions, cloned, put away, read from and written as text. */
+import type { PlanChangesView, PlanCheck, PlanLine, PlanView, RunLine } from '../../api/views'
+import { printPlan, readPlanText, type ReadPlan } from '../../core/formats/plan-text'
+import type { Plan } from '../../core/plan/document'
+import { changesBetween } from '../../core/plan/diff'
+import { planInUsers } from '../../core/plan/expected'
+import { peakOfPlan } from '../../core/plan/peak'
+import { PLAN_SCHEMA_NAME } from '../../core/plan/upgrade'
+import type { Answer } from '../../core/objectives/judge'
+import type { Clock } from '../clock'
+import { ControlError, notFound } from '../errors'
+import type { StoredPlan } from '../store/library'
+import { checkPlan, type Offers } from './check-plan'
+import type { Library } from './library'
+
+export interface PlansOptions {
+  library: Library
+  clock: Clock
+  /** What providers offer now; `remembered`: what they offered when last asked. */
+  offers: () => Promise<Offers>
+  remembered: () => Offers | undefined
+  runLines: () => RunLine[]
+  lastRunOf: (planId: string) => (RunLine & { answer: Answer | undefined }) | undefined
+}
+
+export class Plans {
+  constructor(private readonly options: PlansOptions) {}
+
+  /** @param archived those that were put away instead */
+  list(archived = false): PlanLine[] {
+    const { library, remembered } = this.options
+    const runs = this.options.runLines()
+    const offers = remembered()
+    const journeys = library.journeys()
+    return library.plans().filter(p => p.archived === archived).map(({ id, version, savedAt, plan }) => ({
+      id, version, savedAt, name: plan.name, question: plan.question, tags: plan.tags ?? [], target: library.target(plan.targetId)?.name ?? '?', peakUsers: peakOfPlan(planInUsers(plan, journeys)),
+      groups: plan.groups.length, locations: plan.locations.length, archived, lastRun: runs.find(l => l.planId === id),
+      problemsInTheWay: this.checkAgainst(plan, offers ?? {}).problems.filter(p => p.weight === 'inTheWay' && (offers || p.code !== 'provider-silent')).length,
+    }))
+  }
+
+  async view(id: string, version?: number): Promise<PlanView> {
+    const { library, offers, lastRunOf } = this.options
+    const stored = this.stored(id, version)
+    const offered = await offers()
+    return {
+      ...stored, latest: this.stored(id).version, target: library.target(stored.plan.targetId), targets: library.targets(), journeys: library.journeys(), networks: library.networks(), offers: offered,
+      check: this.checkAgainst(stored.plan, offered), lastRun: lastRunOf(id),
+      history: library.store.planHistory(id).map(({ version: v, savedAt, plan }) => ({ version: v, savedAt, name: plan.name })),
+    }
+  }
+
+  async check(plan: Plan): Promise<PlanCheck> {
+    return this.checkAgainst(plan, await this.options.offers())
+  }
+
+  checkAgainst(plan: Plan, offers: Offers): PlanCheck {
+    const { library, clock } = this.options
+    return checkPlan(plan, { target: library.target(plan.targetId), journeys: library.journeys(), feeds: library.feedColumns(), networks: library.networks() }, offers, clock.now())
+  }
+
+  save(id: string, plan: Plan, onVersion: number): StoredPlan {
+    return this.options.library.savePlan(id, plan, onVersion)
+  }
+
+  /** A plan with nothing in it but its question. */
+  async create(name: string, question: string, targetId: string): Promise<StoredPlan> {
+    const { library } = this.options
+    const plan: Plan = {
+      schema: PLAN_SCHEMA_NAME, name, question, targetId, groups: [], locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 60, rehearse: true, keepMachinesMin: 0,
+      seed: Math.floor(this.options.clock.now()) % 4_294_967_296,
+    }
+    return this.save(library.freeId(name, id => library.plan(id) !== undefined), plan, 0)
+  }
+
+  /** @param version of the plan that is copied; left out: the last */
+  clone(id: string, version?: number): StoredPlan {
+    const { library } = this.options
+    const { plan } = this.stored(id, version)
+    const names = new Set(library.plans().map(p => p.plan.name))
+    let name = `${plan.name}, again`.slice(0, 80)
+    for (let n = 2; names.has(name); n++) name = `${plan.name}, again ${n}`.slice(0, 80)
+    return this.save(library.freeId(name, other => library.plan(other) !== undefined), { ...plan, name }, 0)
+  }
+
+  setArchived(id: string, archived: boolean): void {
+    this.stored(id)
+    this.options.library.store.archivePlan(id, archived, this.options.clock.now())
+  }
+
+  /** What the second version changed against the first. */
+  changes(id: string, from: number, to: number): PlanChangesView {
+    const [a, b] = [this.stored(id, from), this.stored(id, to)]
+    return { from, to, changes: changesBetween(a.plan, b.plan), before: printPlan(a.plan), after: printPlan(b.plan) }
+  }
+
+  /** As the published file. */
+  text(id: string, version?: number): string {
+    return printPlan(this.stored(id, version).plan)
+  }
+
+  /** Reads a plan file; faults come with their lines. */
+  read(text: string): ReadPlan {
+    return readPlanText(text)
+  }
+
+  /** Keeps a plan read from a file as a new one. */
+  keep(plan: Plan): StoredPlan {
+    const { library } = this.options
+    return this.save(library.freeId(plan.name, id => library.plan(id) !== undefined), plan, 0)
+  }
+
+  stored(id: string, version?: number): StoredPlan {
+    const stored = this.options.library.store.plan(id, version)
+    if (!stored) throw notFound(version === undefined ? `plan ${id}` : `version ${version} of plan ${id}`)
+    return stored
+  }
+}
+
+/** @throws ControlError when the text of a version number is none */
+export function versionFrom(text: unknown): number | undefined {
+  if (text === undefined || text === '') return undefined
+  const n = Number(text)
+  if (!Number.isSafeInteger(n) || n < 1) throw new ControlError('version', 400, `“${String(text)}” is no version.`, 'Choose one of the list of versions.')
+  return n
+}

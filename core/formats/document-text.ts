@@ -1,0 +1,95 @@
+/**
+ * Documents as YAML or JSON text (YAML 1.2; JSON is a part of it), checked against their published schema, with errors at the line. What every kind of
+ * document does the same way; journey-text.ts and plan-text.ts say what is theirs.
+ */
+import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
+import { isMap, isScalar, LineCounter, parseDocument, type Document } from 'yaml'
+
+export interface TextProblem { line: number, sentence: string }
+
+export type ReadText<T> = { ok: true, value: T } | { ok: false, problems: TextProblem[] }
+
+/** A field of the document, by its path. */
+export type LineOf = (path: readonly (string | number)[]) => number
+
+export interface TextKind<T> {
+  /** “The plan”. */
+  what: string
+  validate: ValidateFunction
+  /** Says more than the schema can about a value of the wrong form. @param value what stands there */
+  hint?: (path: string, value: unknown) => string | undefined
+  /** Brings what an earlier release wrote up to date, before it is checked. */
+  upgrade?: (value: unknown) => unknown
+  /** What is wrong although the form is right. */
+  meaning?: (value: T, lineOf: LineOf) => TextProblem[]
+}
+
+/** Longest text read, characters. */
+const MOST_CHARACTERS = 5_000_000
+const MOST_PROBLEMS = 20
+
+const ajv = new Ajv({ allErrors: true, strict: true, allowUnionTypes: true, strictRequired: false, strictTypes: false })
+
+export function compileSchema(schema: object): ValidateFunction {
+  return ajv.compile(schema)
+}
+
+export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
+  const refused = (line: number, sentence: string): ReadText<T> => ({ ok: false, problems: [{ line, sentence }] })
+  if (text.length > MOST_CHARACTERS) return refused(1, `The text has ${text.length} characters; at most ${MOST_CHARACTERS} are read.`)
+  const lines = new LineCounter()
+  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false })
+  if (document.errors.length > 0) return { ok: false, problems: document.errors.slice(0, MOST_PROBLEMS).map(e => ({ line: lines.linePos(e.pos[0]).line, sentence: `${e.message}.` })) }
+  let value: unknown
+  try { value = document.toJS({ maxAliasCount: 100 }) }
+  catch (error) { return refused(1, `${(error as Error).message}.`) }
+  if (/"?__proto__"?\s*:/.test(text)) return refused(1, '“__proto__” is no name of a field.')
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return refused(1, `${kind.what} is a list of fields with their values; this text is not.`)
+  value = kind.upgrade?.(value) ?? value
+  const at: LineOf = path => lineOf(document, lines, path)
+  if (kind.validate(value)) {
+    const problems = kind.meaning?.(value as T, at) ?? []
+    return problems.length > 0 ? { ok: false, problems } : { ok: true, value: value as T }
+  }
+  // What only says that one of the branches failed helps nobody.
+  const errors = kind.validate.errors!.filter(e => e.keyword !== 'if' && e.keyword !== 'allOf')
+  const seen = new Set<string>()
+  const problems = errors.flatMap((e): TextProblem[] => {
+    const path = e.instancePath.split('/').slice(1).map(p => p.replaceAll('~1', '/').replaceAll('~0', '~'))
+    const line = lineOf(document, lines, path, (e.params as { additionalProperty?: string }).additionalProperty)
+    const sentence = kind.hint?.(e.instancePath, valueAt(value, path)) ?? sentenceOf(kind.what, e)
+    if (seen.has(`${line} ${sentence}`)) return []
+    seen.add(`${line} ${sentence}`)
+    return [{ line, sentence }]
+  })
+  return { ok: false, problems: problems.slice(0, MOST_PROBLEMS).sort((a, b) => a.line - b.line) }
+}
+
+function valueAt(value: unknown, path: readonly string[]): unknown {
+  return path.reduce<unknown>((v, key) => (v as Record<string, unknown> | undefined)?.[key], value)
+}
+
+/** @param wrong a key of the field that is not known: its own line is told */
+function lineOf(document: Document, lines: LineCounter, path: readonly (string | number)[], wrong?: string): number {
+  for (let keep = path.length; keep >= 0; keep--) {
+    const node = keep === 0 ? document.contents : document.getIn(path.slice(0, keep).map(p => /^\d+$/.test(String(p)) ? Number(p) : p), true)
+    if (wrong !== undefined && keep === path.length && isMap(node)) {
+      const key = node.items.map(i => i.key).find(k => isScalar(k) && k.value === wrong)
+      if (isScalar(key) && key.range) return lines.linePos(key.range[0]).line
+    }
+    const range = (node as { range?: [number, number, number] } | null)?.range
+    if (range) return lines.linePos(range[0]).line
+  }
+  return 1
+}
+
+function sentenceOf(what: string, { instancePath, keyword, message, params }: ErrorObject): string {
+  const where = instancePath === '' ? what : instancePath.slice(1).replaceAll('/', ' → ')
+  const p = params as { additionalProperty?: string, missingProperty?: string, allowedValues?: unknown[], allowedValue?: unknown, propertyName?: string }
+  if (keyword === 'additionalProperties') return `${where} has a field “${p.additionalProperty}” that is not known.`
+  if (keyword === 'propertyNames') return `${where} has a name “${p.propertyName}” that cannot be.`
+  if (keyword === 'required') return `${where} lacks the field “${p.missingProperty}”.`
+  if (keyword === 'enum') return `${where} must be one of ${(p.allowedValues ?? []).join(', ')}.`
+  if (keyword === 'const') return `${where} must be ${String(p.allowedValue)}.`
+  return `${where} ${message ?? 'is wrong'}.`
+}

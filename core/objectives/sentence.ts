@@ -1,0 +1,105 @@
+/**
+ * Objectives as sentences, read and written: `p95 of Enrol from OSA at most 1.8 s in holds`, `failures at most 0.5 % over the whole load`,
+ * `throughput of Enrol at least 40/s in every 10 s`.
+ */
+import type { JudgedWindow, Metric, Objective } from '../plan/document'
+import { printDuration, readDuration } from '../load/phrase'
+
+export type ObjectiveReading = { ok: true, objective: Objective } | { ok: false, at: number, problem: string }
+
+const METRIC_WORDS: Record<Metric, string> = { p50: 'p50', p90: 'p90', p95: 'p95', p99: 'p99', mean: 'mean', failures: 'failures', throughput: 'throughput', users: 'users held' }
+const TIMES: readonly Metric[] = ['p50', 'p90', 'p95', 'p99', 'mean']
+const EXAMPLE = 'for example “p95 of Enrol at most 1.8 s in holds”'
+
+/** @param names steps, bundles and spans that can be judged; a name may hold any words @param codes location codes */
+export function readObjective(text: string, names: Iterable<string>, codes: readonly string[]): ObjectiveReading {
+  const fail = (at: number, problem: string): ObjectiveReading => ({ ok: false, at, problem })
+  const begin = text.length - text.trimStart().length
+  const metric = /^(p50|p90|p95|p99|mean|median|failures|throughput|users held|users)\b/i.exec(text.slice(begin))
+  if (!metric) return fail(begin, `Begin with p50, p90, p95, p99, mean, failures, throughput or users held, ${EXAMPLE}`)
+  const word = metric[1]!.toLowerCase()
+  const objective: Objective = { metric: word === 'median' ? 'p50' : word.startsWith('users') ? 'users' : word as Metric }
+  let at = begin + metric[0].length
+  const rest = () => text.slice(at)
+  const eat = (pattern: RegExp): RegExpExecArray | undefined => {
+    const match = pattern.exec(rest())
+    if (!match) return undefined
+    at += match[0].length
+    return match
+  }
+  if (eat(/^\s+with failures\b/i)) {
+    if (!TIMES.includes(objective.metric)) return fail(at, `Only times can count failures as their time; ${METRIC_WORDS[objective.metric]} is none`)
+    objective.withFailures = true
+  }
+  if (eat(/^\s+of\s+/i)) {
+    // Longest name first: one may begin like another.
+    const name = [...names].sort((a, b) => b.length - a.length).find(n => rest().toLowerCase().startsWith(n.toLowerCase()))
+    if (name === undefined) return fail(at, `Write a step or span after “of”: ${[...names].join(', ')}`)
+    objective.step = name
+    at += name.length
+  }
+  if (eat(/^\s+from\s+/i)) {
+    const code = eat(/^[A-Z]{3}\b/i)?.[0].toUpperCase()
+    if (code === undefined || !codes.includes(code)) return fail(at - (code?.length ?? 0), `Write a location after “from”: ${codes.join(', ')}`)
+    objective.location = code
+  }
+  const comparison = eat(/^\s*(?:,\s*)?(at most|under|≤|<=|<|at least|over|≥|>=|>)\s*/i)
+  if (!comparison) return fail(at, 'Write “at most” or “at least” and a value')
+  const least = /least|over|≥|>/i.test(comparison[1]!)
+  const value = eat(/^(\d+(?:[.,]\d+)?)\s*(ms|min|s\b|%|\/\s*s|users)?/i)
+  if (!value) return fail(at, 'Write a value with its unit, such as 1.8 s, 0.5 % or 40/s')
+  const read = inUnit(objective.metric, Number(value[1]!.replace(',', '.')), (value[2] ?? '').replace(/\s/g, '').toLowerCase())
+  if (typeof read === 'string') return fail(at - value[0].length, read)
+  if (least) objective.atLeast = read
+  else objective.atMost = read
+  const window = eat(/^\s*,?\s*(in (?:settled )?holds|over the whole load|in the whole load|whole run|in every\s+(.+?)|every\s+(.+?))\s*\.?\s*$/i)
+  if (window) {
+    const stretch = window[2] ?? window[3]
+    if (stretch !== undefined) {
+      const ms = readDuration(stretch)
+      if (ms === undefined || ms < 1000 || ms % 1000 !== 0) return fail(at - stretch.length, `“${stretch}” is no whole number of seconds, such as 10 s`)
+      objective.window = { everyS: ms / 1000 }
+    }
+    else if (/whole/i.test(window[1]!)) objective.window = 'whole'
+  }
+  else if (rest().trim().replace('.', '') !== '') return fail(at, `“${rest().trim()}” is not understood: end with “in holds”, “over the whole load” or “in every 10 s”`)
+  return { ok: true, objective }
+}
+
+function inUnit(metric: Metric, n: number, unit: string): number | string {
+  if (metric === 'failures') return unit === '%' ? n <= 100 ? n / 100 : 'Failures cannot be more than 100 %' : 'Failures are a share: write it in %'
+  if (metric === 'throughput') return unit === '/s' ? n : 'Throughput is right answers per second: write it in /s'
+  if (metric === 'users') return unit === 'users' || unit === '' ? n : 'Write a number of users'
+  if (unit === 'ms') return n
+  if (unit === 's') return n * 1000
+  return unit === 'min' ? n * 60_000 : 'A time needs its unit: ms, s or min'
+}
+
+/** “p95 of Enrol from OSA”. */
+export function nameOf(objective: Objective): string {
+  return `${METRIC_WORDS[objective.metric]}${objective.withFailures ? ' with failures' : ''}${objective.step ? ` of ${objective.step}` : ''}${objective.location ? ` from ${objective.location}` : ''}`
+}
+
+/** “at most 1.8 s in holds”. */
+export function sayLimit(objective: Objective): string {
+  const least = objective.atLeast !== undefined
+  return `${least ? 'at least' : 'at most'} ${exactValue(objective, objective.atLeast ?? objective.atMost ?? 0)} ${sayWindow(objective.window)}`
+}
+
+export function sayWindow(window: JudgedWindow | undefined): string {
+  if (window === 'whole') return 'over the whole load'
+  return typeof window === 'object' ? `in every ${printDuration(window.everyS * 1000)}` : 'in holds'
+}
+
+/** As one types it: nothing is rounded away. */
+export function printObjective(objective: Objective): string {
+  return `${nameOf(objective)} ${sayLimit(objective)}`
+}
+
+function exactValue({ metric }: Objective, value: number): string {
+  const plain = (n: number) => String(Number(n.toPrecision(12)))
+  if (metric === 'failures') return `${plain(value * 100)} %`
+  if (metric === 'throughput') return `${plain(value)}/s`
+  if (metric === 'users') return `${plain(value)} users`
+  return value >= 1000 ? `${plain(value / 1000)} s` : `${plain(value)} ms`
+}

@@ -1,0 +1,154 @@
+/** The shaper on real connections: what a user feels is what the formulas say, over HTTP and HTTPS, both ways, and nobody else notices. */
+import { createServer } from 'node:http'
+import { createServer as createSecure } from 'node:https'
+import type { AddressInfo } from 'node:net'
+import { connectMs, feltRttMs, fetchMs, transferMs } from '../../core/network/expected'
+import type { NetworkProfile } from '../../core/network/profile'
+import { seededRandom } from '../../core/random/seeded'
+import { approvedConnector, type Connector } from '../../generator/exchange/approved-connector'
+import type { Outcome, PreparedRequest } from '../../generator/exchange/exchange'
+import { UndiciExchange } from '../../generator/exchange/undici-exchange'
+import { UserNetwork } from '../../generator/shaper/user-network'
+import { CERTIFICATE, KEY } from '../build/certificate'
+
+const body = Buffer.alloc(1_000_000, 'x')
+const answer: Parameters<typeof createServer>[1] = (request, response) => {
+  let received = 0
+  request.on('data', (c: Buffer) => { received += c.length })
+  request.on('end', () => {
+    if (request.method === 'POST') response.end(String(received))
+    else response.end(body.subarray(0, Number(request.url!.slice(1))))
+  })
+}
+
+const plain = createServer(answer)
+const secure = createSecure({ key: KEY, cert: CERTIFICATE }, answer)
+const addressOf = (server: typeof plain | typeof secure) => `127.0.0.1:${(server.address() as AddressInfo).port}`
+beforeAll(async () => {
+  for (const s of [plain, secure]) {
+    await new Promise<void>(done => s.listen(0, '127.0.0.1', done))
+    // Cold code would be measured, not the network.
+    for (let i = 0; i < 5; i++) {
+      const u = user(s, profile({ latencyMs: 1 }))
+      await u.ask('/1000000')
+      u.close()
+    }
+  }
+})
+afterAll(() => { for (const s of [plain, secure]) s.close() })
+
+const profile = (over: Partial<NetworkProfile> = {}): NetworkProfile => ({ id: 'p', name: 'p', latencyMs: 40, jitterMs: 0, loss: 0, ...over })
+const nobody = { opened() { /* not counted */ }, closed() { /* not counted */ } }
+
+const connectors = new Map<string, Connector>()
+
+/** A user on a network: asks one after the other over its own connection. */
+function user(server: typeof plain | typeof secure, network: NetworkProfile | undefined, seed = 1) {
+  const host = addressOf(server)
+  const scheme = server === secure ? 'https' : 'http'
+  let ended: (o: Outcome) => void = () => { /* set below */ }
+  const visitor = { sessions: new Map(), network: network && new UserNetwork(network, seededRandom(seed)) }
+  let connector = connectors.get(host)
+  if (!connector) connectors.set(host, connector = approvedConnector({ hosts: new Set([host]), count: nobody, trust: CERTIFICATE }))
+  const exchange = new UndiciExchange(connector, visitor, false, o => ended({ ...o, chunks: [...o.chunks] }))
+  return {
+    ask: (path: string, over: Partial<PreparedRequest> = {}) => new Promise<Outcome>((resolve) => {
+      ended = resolve
+      exchange.send({ origin: `${scheme}://${host}`, path, method: 'GET', headers: [], body: undefined, timeoutMs: 30_000, keepBytes: 100, needsWhole: false, ...over })
+    }),
+    close: () => exchange.close(),
+  }
+}
+/** Allowed: the larger of 5 % and a few ms of a busy machine's timers. */
+const near = (measured: number, expected: number) => {
+  expect(measured).toBeGreaterThan(expected - 3)
+  expect(measured).toBeLessThan(expected * 1.05 + 12)
+}
+
+describe('a shaped user', () => {
+  it.each([['http', plain, 1], ['https', secure, 2]] as const)('connects over %s in its round trips (RFC 9293 one, RFC 8446 one more), and waits one more for an answer', async (_, server, trips) => {
+    const u = user(server, profile({ latencyMs: 60 }))
+    const first = await u.ask('/100')
+    near(first.connectMs, connectMs(profile({ latencyMs: 60 }), 0, trips === 2))
+    near(first.firstByteAt - first.beganAt, 60 * (trips + 1))
+    const again = await u.ask('/100')
+    expect(again.connectMs).toBe(-1)
+    near(again.endedAt - again.beganAt, 60)
+    u.close()
+  })
+
+  it.each([['http', plain], ['https', secure]] as const)('fetches 100 kB and 1 MB over %s as slow start and bandwidth let it', async (_, server) => {
+    const p = profile({ downBps: 20e6 })
+    for (const bytes of [100_000, 1_000_000]) {
+      const u = user(server, p)
+      const got = await u.ask(`/${bytes}`)
+      expect(got).toMatchObject({ status: 200, bytes })
+      near(got.endedAt - got.beganAt, fetchMs(p, 0.2, bytes, server === secure))
+      u.close()
+    }
+  })
+
+  it('sends up as slowly as its line lets it, and everything arrives', async () => {
+    const p = profile({ latencyMs: 10, upBps: 4e6 })
+    const u = user(plain, p)
+    const got = await u.ask('/', { method: 'POST', body: Buffer.alloc(200_000, 'y') })
+    expect(Buffer.concat(got.chunks).toString()).toBe('200000')
+    near(got.endedAt - got.beganAt, feltRttMs(p, 0) * 2 + 200_000 * 8000 / 4e6)
+    u.close()
+  })
+
+  it('shares its line among its own connections, not with others', async () => {
+    const p = profile({ latencyMs: 4, downBps: 8e6 })
+    const host = addressOf(plain)
+    const network = new UserNetwork(p, seededRandom(3))
+    const exchanges = [1, 2].map(() => new Promise<number>((resolve) => {
+      const began = performance.now()
+      const exchange = new UndiciExchange(approvedConnector({ hosts: new Set([host]), count: nobody }), { sessions: new Map(), network }, false, () => {
+        resolve(performance.now() - began)
+        exchange.close()
+      })
+      exchange.send({ origin: `http://${host}`, path: '/500000', method: 'GET', headers: [], body: undefined, timeoutMs: 30_000, keepBytes: 0, needsWhole: false })
+    }))
+    const other = user(plain, p)
+    const [together, alone] = await Promise.all([Promise.all(exchanges), other.ask('/500000').then(o => o.endedAt - o.beganAt)])
+    near(Math.max(...together), 8 + 1_000_000 * 8000 / 8e6)
+    near(alone, 8 + 500_000 * 8000 / 8e6)
+    other.close()
+  })
+
+  it('loses packets: the mean of many fetches is near the expectation', async () => {
+    const p = profile({ latencyMs: 20, loss: 0.02 })
+    const times: number[] = []
+    for (let batch = 0; batch < 6; batch++) {
+      times.push(...await Promise.all(Array.from({ length: 10 }, async (_, i) => {
+        const u = user(plain, p, batch * 10 + i + 1)
+        const got = await u.ask('/200000')
+        u.close()
+        return got.endedAt - got.firstByteAt
+      })))
+    }
+    const mean = times.reduce((a, b) => a + b, 0) / times.length
+    const expected = transferMs(p, 0.2, 200_000)
+    expect(mean).toBeGreaterThan(expected * 0.75)
+    expect(mean).toBeLessThan(expected * 1.25)
+  }, 30_000)
+
+  it('does not hold up those who are not shaped', async () => {
+    const shaped = user(plain, profile({ latencyMs: 300, downBps: 1e6 }))
+    const slow = shaped.ask('/100000')
+    const direct = user(plain, undefined)
+    const times: number[] = []
+    for (let i = 0; i < 20; i++) times.push((await direct.ask('/1000').then(o => o.endedAt - o.beganAt)))
+    expect(times.sort((a, b) => a - b)[10]).toBeLessThan(10)
+    await slow
+    direct.close()
+    shaped.close()
+  })
+
+  it('is given up like any other: a time-out ends it, cutting it leaves nothing behind', async () => {
+    const u = user(plain, profile({ latencyMs: 500 }))
+    const got = await u.ask('/10', { timeoutMs: 200 })
+    expect(got).toMatchObject({ failure: 'timeout', reach: 'neverSent' })
+    u.close()
+  })
+})
