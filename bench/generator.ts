@@ -1,11 +1,13 @@
 /** `generator`: CPU per request of a one-step round with expectation, timing and histograms, against a bare dispatch loop over as many connections. */
 import { Client, type Dispatcher } from 'undici'
 import type { Step } from '../core/journey/journey'
+import type { Target } from '../core/journey/target'
 import { DIRECT } from '../core/network/profile'
 import { HealthReader } from '../generator/users/health'
 import { Load, NO_SUPPLIES } from '../generator/users/load'
 import { openFrame } from '../protocol/frame'
-import { benchDocument, step } from './document'
+import { CERTIFICATE } from './certificate'
+import { benchDocument, LINE, step } from './document'
 import { cpuMsOf, median, tell } from './measure'
 import { startTarget } from './target'
 
@@ -22,6 +24,23 @@ export async function benchGenerator(program: string, quick: boolean): Promise<v
     tell({ bench: 'generator', case: name, value: median(pairs.map(p => p[0])), unit: 'µs CPU per request', reference: median(pairs.map(p => p[1])), ratio: median(pairs.map(([o, b]) => b / o)), goal: `≥ ${goal}` })
   }
   stop()
+  for (const secure of [false, true]) await shaped(program, secure, quick)
+}
+
+/** Users enough that requests come as thick with 40 ms between as without. */
+const SHAPED_USERS = 600
+
+/** The same users on a line of 5 Mbit/s and 40 ms, against themselves without: CPU per request. */
+async function shaped(program: string, secure: boolean, quick: boolean): Promise<void> {
+  const { host, stop } = await startTarget(program, secure)
+  const target = secure ? { baseUrl: `https://${host}`, trust: CERTIFICATE } : {}
+  const lengthMs = quick ? 700 : 4000
+  const measure = (network: string, ms: number) => ours(host, ms, [step({ think: { kind: 'fixed', ms: 60 } })], { users: SHAPED_USERS, network, target })
+  for (const network of [DIRECT, LINE.id]) await measure(network, quick ? 300 : 1500)
+  const pairs: [number, number][] = []
+  for (let i = 0; i < (quick ? 1 : 5); i++) pairs.push(i % 2 ? [await measure(LINE.id, lengthMs), await measure(DIRECT, lengthMs)] : (await measure(DIRECT, lengthMs).then(async d => [await measure(LINE.id, lengthMs), d] as [number, number])))
+  tell({ bench: 'generator', case: secure ? 'shaped https' : 'shaped http', value: median(pairs.map(p => p[0])), unit: 'µs CPU per request', reference: median(pairs.map(p => p[1])), ratio: median(pairs.map(([s, d]) => d / s)), goal: secure ? '≥ 0.5' : '≥ 0.65' })
+  stop()
 }
 
 /** Three steps with a capture, two expectations, a template in URL and body, and cookies from the bench's target. */
@@ -34,14 +53,14 @@ const FULL: Step[] = [
 const CASES = [{ name: 'one step', round: [step()], goal: '0.95' }, { name: 'full journey', round: FULL, goal: '0.70' }]
 
 /** @returns µs of CPU per request */
-async function ours(host: string, lengthMs: number, round: Step[]): Promise<number> {
+async function ours(host: string, lengthMs: number, round: Step[], { users = CONNECTIONS, network = DIRECT as string, target = {} as Partial<Target> } = {}): Promise<number> {
   const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 34, descriptors: 1e6 })
-  const document = benchDocument(host, round)
+  const document = benchDocument(host, round, {}, target)
   let requests = 0
   const cpuMs = await cpuMsOf(() => new Promise<void>((finished) => {
     new Load({
       runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: () => finished(), onFrame: ({ bytes }) => { requests = openFrame(bytes).top.claims.right },
-      slice: { users: Array.from({ length: CONNECTIONS }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, network: DIRECT, stays: [{ startMs: 0, stopMs: lengthMs }] })), arrivals: [] },
+      slice: { users: Array.from({ length: users }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, network, stays: [{ startMs: 0, stopMs: lengthMs }] })), arrivals: [] },
     }, performance.now()).run()
   }))
   health.stop()

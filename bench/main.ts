@@ -4,7 +4,9 @@ import { benchGenerator } from './generator'
 import { benchHar } from './har'
 import { benchIngest } from './ingest'
 import { benchMerge } from './merge'
+import { benchPlacement } from './placement'
 import { benchRamp } from './ramp'
+import { benchShaping } from './shaping'
 import { serveTarget } from './target'
 import { benchUsers, usersBare, usersOurs } from './users'
 
@@ -14,14 +16,16 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   generator: quick => benchGenerator(program, quick),
   users: quick => benchUsers(program, quick),
   ramp: quick => benchRamp(program, fileURLToPath(new URL('./bench-ramp-worker.mjs', import.meta.url)), quick),
+  placement: benchPlacement,
+  shaping: quick => benchShaping(program, quick),
   ingest: benchIngest,
   har: benchHar,
 }
 
 const [name, ...rest] = process.argv.slice(2)
 const quick = process.argv.includes('--quick')
-if (name === 'target') serveTarget()
-else if (name === 'users-ours') await usersOurs(rest[0]!, Number(rest[1]), Number(rest[2]))
+if (name === 'target' || name === 'secure-target') serveTarget(name === 'secure-target')
+else if (name === 'users-ours') await usersOurs(rest[0]!, Number(rest[1]), Number(rest[2]), rest[3] === 'shaped')
 else if (name === 'users-bare') await usersBare(rest[0]!, Number(rest[1]), Number(rest[2]))
 else if (name === undefined || name === '--quick') for (const bench of Object.values(BENCHES)) await bench(quick)
 else if (BENCHES[name]) await BENCHES[name](quick)

@@ -5,7 +5,7 @@ import { DIRECT } from '../core/network/profile'
 import { HealthReader } from '../generator/users/health'
 import { Load, NO_SUPPLIES } from '../generator/users/load'
 import { tell } from './measure'
-import { benchDocument, step } from './document'
+import { benchDocument, LINE, step } from './document'
 import { startTarget } from './target'
 
 /** Time for everybody to have connected and gone round a few times, ms. */
@@ -16,7 +16,9 @@ export async function benchUsers(program: string, quick: boolean): Promise<void>
   for (const users of quick ? [100] : [1000, 5000]) {
     const reference = await inProcess(program, ['users-bare', host, String(users), String(quick ? 1500 : SETTLE_MS)])
     const value = await inProcess(program, ['users-ours', host, String(users), String(quick ? 1500 : SETTLE_MS)])
+    const shaped = await inProcess(program, ['users-ours', host, String(users), String(quick ? 1500 : SETTLE_MS), 'shaped'])
     tell({ bench: 'users', case: `plain, ${users} users`, value, unit: 'kB per user', reference, ratio: value / reference, goal: '≤ 1.1' })
+    tell({ bench: 'users', case: `shaped, ${users} users`, value: shaped, unit: 'kB per user', reference, ratio: shaped / reference, goal: '≤ 2' })
   }
   stop()
 }
@@ -37,13 +39,13 @@ function residentKb(): number {
 }
 
 /** In a process of its own: tells its parent what one user costs. */
-export async function usersOurs(host: string, users: number, settleMs: number): Promise<void> {
+export async function usersOurs(host: string, users: number, settleMs: number, shaped: boolean): Promise<void> {
   const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 34, descriptors: 1e6 })
   const document = benchDocument(host, [step({ think: { kind: 'fixed', ms: 1000 } })])
   const before = residentKb()
   new Load({
     runId: '1', document, incarnation: 1, worker: 0, leaveMs: 1000, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished() { /* ended before */ }, onFrame() { /* thrown away */ },
-    slice: { users: Array.from({ length: users }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, network: DIRECT, stays: [{ startMs: i * 2000 / users, stopMs: 600_000 }] })), arrivals: [] },
+    slice: { users: Array.from({ length: users }, (_, i) => ({ group: 0, number: i + 1, firstSeries: 0, network: shaped ? LINE.id : DIRECT, stays: [{ startMs: i * 2000 / users, stopMs: 600_000 }] })), arrivals: [] },
   }, performance.now()).run()
   setTimeout(() => process.send!({ kb: (residentKb() - before) / users }, () => process.exit(0)), settleMs)
 }

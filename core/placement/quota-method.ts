@@ -27,24 +27,122 @@ export function quotaSequence(weights: readonly BasisPoints[], first?: number, m
   const length = Math.min(period, most)
   const sequence = new Uint16Array(length)
   const counts = new Array<number>(w.length).fill(0)
+  const waiting = new Eligible(w, period, length)
   let guarded = first !== undefined
   for (let n = 1; n <= length; n++) {
-    let chosen = -1
-    if (n === 1 && first !== undefined) chosen = first
+    waiting.release(n)
+    let chosen: number
+    if (n === 1 && first !== undefined) chosen = waiting.takeThis(first)
     else {
       const must = guarded ? mustBeAmong(w, period, counts, n) : undefined
       if (guarded && must === undefined && isOrdinary(w, period, counts, n - 1)) guarded = false
-      for (let i = 0; i < w.length; i++) {
-        if (must && !must[i]) continue
-        // below its exact quota: count < n·w/period
-        if (counts[i]! * period >= n * w[i]!) continue
-        if (chosen < 0 || w[i]! * (counts[chosen]! + 1) > w[chosen]! * (counts[i]! + 1)) chosen = i
-      }
+      chosen = must ? waiting.takeAmong(must) : waiting.take()
     }
     sequence[n - 1] = chosen
-    counts[chosen]!++
+    waiting.putBack(chosen, ++counts[chosen]!, n + 1)
   }
   return sequence
+}
+
+/**
+ * Locations below their quota, the one with the largest share ÷ (count + 1) first: a heap of deadlines (Tijdeman 1980). The others wait in the bucket of the user
+ * from whom on they are below it again: the first n with count < n·w ÷ period. Fractions are compared as floats: equal ones give equal floats, unequal ones
+ * differ by far more than rounding.
+ */
+class Eligible {
+  private readonly heap: number[] = []
+  /** (count + 1) ÷ weight. */
+  private readonly deadline: Float64Array
+  /** First location released with a user, and the next one behind each; −1 ends. */
+  private readonly bucket: Int32Array
+  private readonly behind: Int32Array
+
+  constructor(private readonly weights: readonly number[], private readonly period: number, private readonly length: number) {
+    this.deadline = Float64Array.from(weights, w => 1 / w)
+    this.bucket = new Int32Array(length + 2).fill(-1)
+    this.behind = new Int32Array(weights.length).fill(-1)
+    // Backwards, so that ties keep their order.
+    for (let i = weights.length - 1; i >= 0; i--) if (weights[i]! > 0) this.schedule(i, 1)
+  }
+
+  release(n: number): void {
+    for (let i = this.bucket[n]!; i >= 0; i = this.behind[i]!) this.push(i)
+  }
+
+  take(): number {
+    const { heap } = this
+    const top = heap[0]!
+    const last = heap.pop()!
+    if (heap.length > 0) this.sink(0, last)
+    return top
+  }
+
+  takeThis(location: number): number {
+    const place = this.heap.indexOf(location)
+    const last = this.heap.pop()!
+    if (place < this.heap.length) this.rebuild(place, last)
+    return location
+  }
+
+  takeAmong(allowed: readonly boolean[]): number {
+    let best = -1
+    for (const i of this.heap) if (allowed[i] && (best < 0 || this.before(i, best))) best = i
+    return this.takeThis(best)
+  }
+
+  /** @param next the next user: who has fallen behind its quota waits no longer than for that one */
+  putBack(location: number, count: number, next: number): void {
+    this.deadline[location] = (count + 1) / this.weights[location]!
+    this.schedule(location, Math.max(next, Math.floor(count * this.period / this.weights[location]!) + 1))
+  }
+
+  private schedule(location: number, n: number): void {
+    if (n > this.length) return
+    this.behind[location] = this.bucket[n]!
+    this.bucket[n] = location
+  }
+
+  /** Ties go by order. */
+  private before(a: number, b: number): boolean {
+    const x = this.deadline[a]!
+    const y = this.deadline[b]!
+    return x < y || (x === y && a < b)
+  }
+
+  private push(location: number): void {
+    this.rise(this.heap.length, location)
+  }
+
+  private rebuild(place: number, location: number): void {
+    this.sink(place, location)
+    if (this.heap[place] === location) this.rise(place, location)
+  }
+
+  private rise(from: number, location: number): void {
+    const { heap } = this
+    let place = from
+    while (place > 0) {
+      const parent = (place - 1) >> 1
+      if (!this.before(location, heap[parent]!)) break
+      heap[place] = heap[parent]!
+      place = parent
+    }
+    heap[place] = location
+  }
+
+  private sink(from: number, location: number): void {
+    const { heap } = this
+    let place = from
+    for (;;) {
+      let child = place * 2 + 1
+      if (child >= heap.length) break
+      if (child + 1 < heap.length && this.before(heap[child + 1]!, heap[child]!)) child++
+      if (!this.before(heap[child]!, location)) break
+      heap[place] = heap[child]!
+      place = child
+    }
+    heap[place] = location
+  }
 }
 
 /** Whether no location holds more than the quota method itself would let it: from here on the plain method keeps its bound. */

@@ -46,7 +46,7 @@ export function expectedConnects(document: RunDocument, sums: ReadonlyMap<number
 }
 
 /** A median beyond this from what was promised is no rounding of timers, ms and share. */
-const OFF_MS = 5
+const OFF_MS = 8
 const OFF_SHARE = 0.1
 const LEAST_CONNECTS = 20
 

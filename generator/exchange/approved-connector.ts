@@ -74,7 +74,8 @@ export function approvedConnector({ hosts, count, http2, trust }: ConnectorOptio
       if (!network) return reached(raw)
       const realRttMs = Math.min(performance.now() - at, leastRttMs.get(host) ?? Number.POSITIVE_INFINITY)
       leastRttMs.set(host, realRttMs)
-      setTimeout(() => { if (!raw.destroyed) reached(new ShapedSocket(raw, network, realRttMs) as unknown as Socket) }, network.handshakeMs())
+      const dueAt = performance.now() + network.handshakeMs()
+      setTimeout(() => { if (!raw.destroyed) reached(new ShapedSocket(raw, network, realRttMs, performance.now() - dueAt) as unknown as Socket) }, Math.round(dueAt - performance.now()))
     })
     // The road as the user has it: TLS goes over it like everything else.
     function reached(road: Socket): void {

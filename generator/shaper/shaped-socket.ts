@@ -12,6 +12,9 @@ const MOST_WAITING_BYTES = 64 * 1024
 /** What is due within this is due now: timers keep whole ms, so half of them comes early and half late. */
 const EARLY_MS = 0.5
 
+/** Lateness of this side's timers that is made good at the next turn, at most, ms: a busy generator must not look like a quick network. */
+const MOST_CREDIT_MS = 2
+
 /** Bytes in order: what waits to be sent, and what is under way behind it. */
 class Direction {
   /** Chunks with bytes not yet delivered. */
@@ -81,20 +84,25 @@ export class ShapedSocket extends Duplex {
   private readonly up: Direction
   private timer: NodeJS.Timeout | undefined
   private timerAt = Number.POSITIVE_INFINITY
+  /** What was delivered too late last: the next bytes, either way, count as there so much earlier. */
+  private creditMs = 0
   private writerWaits: ((error?: Error | null) => void) | undefined
   private ending: ((error?: Error | null) => void) | undefined
 
   /**
    * @param real an open connection
    * @param realRttMs its measured round-trip time
+   * @param lateMs how much too late it was handed over
    */
-  constructor(private readonly real: Socket, network: UserNetwork, realRttMs: number) {
+  constructor(private readonly real: Socket, network: UserNetwork, realRttMs: number, lateMs: number) {
     super({ allowHalfOpen: true, autoDestroy: true, emitClose: true })
+    this.credit(lateMs)
     this.down = new Direction(network.pipe('down', realRttMs))
     this.up = new Direction(network.pipe('up', realRttMs))
     real.on('data', (chunk: Buffer) => {
       const now = performance.now()
-      this.down.add(chunk, now)
+      this.down.add(chunk, now - this.creditMs)
+      this.creditMs = 0
       if (this.down.waitingBytes > MOST_WAITING_BYTES) real.pause()
       this.move(now)
     })
@@ -135,7 +143,8 @@ export class ShapedSocket extends Duplex {
 
   override _write(chunk: Buffer, _: BufferEncoding, done: (error?: Error | null) => void): void {
     const now = performance.now()
-    this.up.add(chunk, now)
+    this.up.add(chunk, now - this.creditMs)
+    this.creditMs = 0
     if (this.up.waitingBytes > MOST_WAITING_BYTES) this.writerWaits = done
     else done()
     this.move(now)
@@ -153,6 +162,10 @@ export class ShapedSocket extends Duplex {
     done(error)
   }
 
+  private credit(lateMs: number): void {
+    this.creditMs = Math.min(MOST_CREDIT_MS, Math.max(0, lateMs))
+  }
+
   private readonly onTimer = (): void => {
     this.timer = undefined
     this.timerAt = Number.POSITIVE_INFINITY
@@ -165,6 +178,7 @@ export class ShapedSocket extends Duplex {
     const { up, down, real } = this
     const due = now + EARLY_MS
     if (up.nextAt <= due) {
+      this.credit(now - up.nextAt)
       real.cork()
       up.deliver(due, chunk => real.write(chunk))
       real.uncork()
@@ -175,6 +189,7 @@ export class ShapedSocket extends Duplex {
       }
     }
     if (down.nextAt <= due) {
+      this.credit(now - down.nextAt)
       down.deliver(due, chunk => this.push(chunk))
       if (real.isPaused() && down.waitingBytes <= MOST_WAITING_BYTES / 2) real.resume()
     }

@@ -18,6 +18,9 @@ export const SITE_SERVICE_MS: Record<string, number> = {
 
 /** Sessions that are open at most; the oldest go. */
 const MOST_SESSIONS = 200_000
+/** The module handbook comes in any length: to see what a line makes of it. */
+const MOST_HANDBOOK_KB = 2000
+const HANDBOOK = 'Read this before you choose. '.repeat(Math.ceil(MOST_HANDBOOK_KB * 1000 / 29))
 const MODULES = Array.from({ length: 24 }, (_, i) => ({ code: `OSU-${1100 + i}`, title: `Module ${i + 1}`, seats: 30 }))
 const STYLE = 'body{font:16px/1.5 system-ui,sans-serif;margin:2rem auto;max-width:44rem;color:#222}table{border-collapse:collapse}td{padding:.2rem .8rem;border-bottom:1px solid #ddd}button{padding:.3rem .8rem}'
 const SCRIPT = `const t=await(await fetch('/api/token',{method:'GET'})).json();
@@ -44,6 +47,7 @@ export class Site {
       case 'GET /portal.css': return file('text/css', STYLE)
       case 'GET /portal.js': return file('text/javascript', SCRIPT)
       case 'GET /crest.svg': return file('image/svg+xml', '<svg xmlns="http://www.w3.org/2000/svg" width="32" height="32"><path d="M4 4h24v14l-12 10L4 18z" fill="#345"/></svg>')
+      case 'GET /handbook': return file('text/plain', HANDBOOK.slice(0, Math.min(MOST_HANDBOOK_KB, Math.max(1, Number(query.get('kb')) || 100)) * 1000))
       case 'GET /favicon.ico': return { status: 204, type: 'image/x-icon', body: '' }
       case 'GET /api/token': return session ? json(200, { token: session.token, student: session.student }) : json(401, { error: 'sign in first' })
       case 'GET /api/modules': {

@@ -3,6 +3,7 @@ import fc from 'fast-check'
 import { basisPoints, bytes, count, euro, rate, share, time, timeText } from '../../app/format/figures'
 import { dayTime, duration, runTime } from '../../app/format/moments'
 import { pathText, readThink, thinkText } from '../../app/format/journeys'
+import { printCell, printMix, readCell } from '../../app/format/cells'
 import { readShare } from '../../app/format/shares'
 import type { ThinkTime } from '../../core/journey/journey'
 
@@ -101,5 +102,31 @@ describe('shares as typed', () => {
       const s = readShare(text)
       return s === undefined || s === 'rest' || (Number.isInteger(s) && s >= 0 && s <= 10_000)
     }))
+  })
+})
+
+describe('cells as typed', () => {
+  const networks = [{ id: 'city-fibre', name: 'city fibre' }, { id: 'copper-line', name: 'copper line' }, { id: 'commuter-mobile', name: 'commuter mobile' }]
+  const read = (text: string) => readCell(text, networks)
+
+  it('are a share, and networks behind it', () => {
+    expect(read('40')).toEqual({ ok: true, share: 4000, mix: undefined })
+    expect([read('12,5'), read('12.5 %')].map(r => r.ok && r.share)).toEqual([1250, 1250])
+    expect(read('rest city fibre')).toEqual({ ok: true, share: 'rest', mix: { 'city-fibre': 10_000 } })
+    expect(read('40 city-fibre 70, copper-line 30')).toEqual({ ok: true, share: 4000, mix: { 'city-fibre': 7000, 'copper-line': 3000 } })
+    expect(read('40 % city 62,5, copper')).toEqual({ ok: true, share: 4000, mix: { 'city-fibre': 6250, 'copper-line': 3750 } })
+    expect(read('40 direct')).toEqual({ ok: true, share: 4000, mix: {} })
+    expect(read('')).toEqual({ ok: true, share: 0, mix: undefined })
+  })
+
+  it('say what is wrong with them', () => {
+    for (const [text, words] of [['-5', 'less than nothing'], ['130', 'more than the whole'], ['many', 'no share'], ['40 mars', 'no network “mars”'], ['40 c', 'no network “c”'], ['40 city-fibre 70, copper-line 50', 'more than 100 %']] as const) {
+      expect(read(text)).toEqual({ ok: false, problem: expect.stringContaining(words) })
+    }
+  })
+
+  it('print as they are typed', () => {
+    expect(printCell({ share: 4000, mix: { 'city-fibre': 7000, 'copper-line': 3000 } })).toBe('40 city-fibre 70, copper-line 30')
+    expect([printCell({ share: 'rest', mix: {} }), printCell({ share: 0, mix: { 'city-fibre': 10_000 } }), printMix({ 'city-fibre': 10_000 })]).toEqual(['rest', '', 'city-fibre'])
   })
 })

@@ -10,7 +10,7 @@ import type { HttpJourney, RequestStep } from '../../core/journey/journey'
 import { HealthReader } from '../../generator/users/health'
 import { NO_SUPPLIES, type Supplies } from '../../generator/users/load'
 import { tryJourneys } from '../../generator/users/try-journeys'
-import { CERTIFICATE, KEY } from '../build/certificate'
+import { CERTIFICATE, KEY } from '../../bench/certificate'
 import { journey, runDocument, plan, step, target } from '../build/plans'
 
 const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 33, descriptors: 1000 })

@@ -9,7 +9,7 @@ import { approvedConnector, type Connector } from '../../generator/exchange/appr
 import type { Outcome, PreparedRequest } from '../../generator/exchange/exchange'
 import { UndiciExchange } from '../../generator/exchange/undici-exchange'
 import { UserNetwork } from '../../generator/shaper/user-network'
-import { CERTIFICATE, KEY } from '../build/certificate'
+import { CERTIFICATE, KEY } from '../../bench/certificate'
 
 const body = Buffer.alloc(1_000_000, 'x')
 const answer: Parameters<typeof createServer>[1] = (request, response) => {

@@ -78,6 +78,10 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
           </div>
           <div class="panel pad"><StepTable v-if="window" :window="window" :split="split" /><p v-else class="q">Merging the window…</p></div>
         </section>
+        <section v-if="window && (run.document.networks?.length ?? 0) > 0" class="band">
+          <div class="bandh"><h2>Networks felt</h2><span class="q">a median connect time is one round trip of the profile on top of the real path{{ run.document.target.baseUrl.startsWith('https:') ? ', under TLS two' : '' }}</span></div>
+          <div class="panel pad"><NetworkTable :window="window" :run="run" /></div>
+        </section>
         <section v-if="window" class="band">
           <div class="bandh"><h2>What answers missed</h2></div>
           <div class="panel pad"><MissList :window="window" :document="run.document" /></div>
@@ -86,7 +90,7 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
         <div class="two">
           <section class="band">
             <div class="bandh"><h2>Ledger</h2><span :class="summary.ledger.balanced ? 'q' : 'brick'">{{ summary.ledger.balanced ? 'every account balances or is open by a stated amount' : 'an account contradicts itself' }}</span></div>
-            <div class="panel pad"><LedgerTable :ledger="summary.ledger" :redirects="summary.whole.redirects" /></div>
+            <div class="panel pad"><LedgerTable :ledger="summary.ledger" :redirects="summary.whole.redirects" :arrivals="summary.arrivals ?? []" /></div>
           </section>
           <section class="band">
             <SoundnessList :findings="summary.findings" :soundness="summary.soundness" />
