@@ -151,8 +151,10 @@ export interface RunView {
   /** Generators in the order of their numbers. */
   generators: { machineId: string, name: string, location: string }[]
   lengthS: number
-  /** Users planned at the end of each run second. */
+  /** Users planned at the end of each run second; of open drives, expected. */
   planned: number[]
+  /** The same of the groups whose users come and go by the plan, by their places: only they can be off it. */
+  byPlan: { groups: number[], planned: number[] }
   summary: { answer: Answer, ledger: Ledger, findings: Finding[], soundness: Soundness, whole: Figures, lengthS: number, peakUsers: number, arrivals?: { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }[], pathMs?: Record<string, number> } | undefined
   now: number
 }

@@ -29,7 +29,7 @@ import { Plans } from './library/plans'
 import { quickStart, targetFor, type QuickStarted } from './library/quick-start'
 import { Trials, type Tried } from './library/trial'
 import { Conductor } from './run/conductor'
-import { plannedPerSecond } from './run/summary'
+import { groupsByPlan, plannedPerSecond } from './run/summary'
 import { factStore } from './store/facts'
 import { libraryStore } from './store/library'
 import { machineStore } from './store/machines'
@@ -271,7 +271,8 @@ export class Coordinator {
     return {
       line: runLine(stored, changes), document: stored.document, changes, machines, now,
       generators: generators.map(m => ({ machineId: m.id, name: m.name, location: m.location })),
-      lengthS: Math.ceil(runLengthMs(stored.document) / 1000), planned: [...plannedPerSecond(stored.document)], summary: stored.summary,
+      lengthS: Math.ceil(runLengthMs(stored.document) / 1000), planned: [...plannedPerSecond(stored.document)],
+      byPlan: { groups: groupsByPlan(stored.document).map(s => s.g), planned: [...plannedPerSecond(stored.document, groupsByPlan(stored.document).map(s => s.group))] }, summary: stored.summary,
     }
   }
 

@@ -74,7 +74,7 @@ const PLACES: Pick<Plan, 'locations' | 'placement' | 'networks'> = {
 export const DEMO_PLAN: Plan = {
   schema: 'vornak-plan/2',
   name: 'Enrolment morning',
-  tags: ['enrolment morning', 'scaled to a fifth'],
+  tags: ['scaled to a fifth'],
   question: 'Can the portal take 240 students at 08:00, 95 % of enrolments confirmed within 1.8 s?',
   targetId: PORTAL_ID,
   groups: [

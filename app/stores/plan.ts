@@ -61,7 +61,9 @@ export const usePlan = defineStore('plan', () => {
   /** Mine becomes the version after theirs, which stays in the history. */
   async function saveOver(): Promise<void> {
     view.value = { ...view.value!, latest: conflict.value! }
-    await save()
+    if (!await save()) return
+    const { history } = await api<PlanView>(address())
+    view.value = { ...view.value, history }
   }
 
   /** Mine is kept as a plan of its own, and theirs is shown. @returns the address of mine */

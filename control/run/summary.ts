@@ -58,7 +58,7 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
   const answer = judge(document.plan.objectives, levels, settled, (window, objective) => figuresOf(sumFor(merge.window(window.fromS, window.toS), series, document, objective)), { fromS: 0, toS: measuredS, users: peakOfPlan(inUsers) })
   const ledger = merge.ledger(new Map(facts.goneAtSecond))
   const judged = sumOfSeries(levels.length > 0 ? merge.window(levels[0]!.fromS, levels[levels.length - 1]!.toS) : everything, series, document)
-  const steered = document.plan.groups.map((group, g) => ({ group, g })).filter(({ group }) => (group.drive ?? BY_USERS).kind === 'users' && group.passes === undefined)
+  const steered = groupsByPlan(document)
   const planned = plannedPerSecond(document, steered.map(s => s.group))
   const arrivals = arrivalAccounts(document, series, everything)
   const networks = expectedConnects(document, everything, facts.pathMs)
@@ -69,6 +69,11 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
     failureShare: judged.right + judged.failed > 0 ? judged.failed / (judged.right + judged.failed) : 0,
   })
   return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOfSeries(everything, series, document)), lengthS: measuredS, peakUsers: peakOfPlan(inUsers), ...(arrivals.length > 0 ? { arrivals } : {}), pathMs: facts.pathMs }
+}
+
+/** Groups whose users come and go by the plan: only theirs can be off it. */
+export function groupsByPlan(document: Pick<RunDocument, 'plan'>): { group: Group, g: number }[] {
+  return document.plan.groups.map((group, g) => ({ group, g })).filter(({ group }) => (group.drive ?? BY_USERS).kind === 'users' && group.passes === undefined)
 }
 
 /** Users planned at the end of each run second; expected, under drives that are not users. @param groups only these */

@@ -75,7 +75,7 @@ test('rubbish stays in the cell with words that say where and why, and Esc takes
   await page.getByRole('gridcell', { name: /^Advisers at TAV/ }).focus()
   await page.keyboard.type('400')
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('alert')).toContainText('“400” is no share')
+  await expect(page.getByRole('alert')).toContainText('400 is more than the whole')
 })
 
 test('too few machines and too small an approval are in the way, with their remedies', async ({ page }) => {
@@ -115,6 +115,9 @@ test('Start leads to a settled result within two minutes: what was merged is wha
   expect(Date.now() - began).toBeLessThan(120_000)
   await expect(page.getByLabel('Meter')).toContainText('Nothing is out', { timeout: 15_000 })
   await expect(page.getByText('every account balances')).toBeVisible()
+  // Users were on the networks of the plan.
+  await expect(page.getByRole('heading', { name: 'Networks felt' })).toBeVisible()
+  await expect(page.getByRole('row').filter({ hasText: 'far satellite' })).toContainText(/6\d\d ms/)
 
   const counts = await (await page.request.get(`${house.portal}/counts`)).json() as Record<string, Record<string, { received: number }>>
   for (const [step, { received }] of Object.entries(counts['3']!)) {
@@ -164,8 +167,17 @@ test('two tabs: the second to save is told, and loses nothing', async ({ context
   await rename(first, 'Mine?')
   await expect(first.getByText('changed, not saved')).toBeHidden()
   await rename(second, 'Theirs?')
-  await expect(second.getByRole('alert')).toContainText('saved by somebody else meanwhile')
+  const told = second.getByRole('alertdialog')
+  await expect(told).toContainText('Somebody else saved version 2')
+  await expect(told).toContainText('question')
   await expect(second.getByLabel('Question')).toHaveValue('Theirs?')
+  await told.getByRole('button', { name: /Save mine as version 3/ }).click()
+  await expect(told).toBeHidden()
+  await expect(second.getByText('version 3')).toBeVisible()
+  // What the first had saved is still there, as version 2.
+  await second.keyboard.press('Escape')
+  await second.getByRole('button', { name: /^Versions/ }).click()
+  await expect(second.getByLabel('Versions of the plan')).toContainText('Mine?')
 })
 
 test('a server that is gone is said to be gone, and the screen recovers by itself', async ({ page }) => {

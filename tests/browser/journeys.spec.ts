@@ -189,7 +189,7 @@ test('an OpenAPI document offers its operations', async ({ page }) => {
 
 test('every screen of the library stands in the dark too, and nothing scrolls sideways', async ({ page }) => {
   await page.addInitScript(() => localStorage.setItem('nuxt-color-mode', 'dark'))
-  for (const path of ['/journeys', '/journeys/as-a-browser', '/journeys/import/har', '/journeys/import/openapi', '/journeys/import/text', '/targets', '/targets/enrolment-portal', '/feeds']) {
+  for (const path of ['/journeys', '/journeys/as-a-browser', '/journeys/import/har', '/journeys/import/openapi', '/journeys/import/text', '/targets', '/targets/enrolment-portal', '/feeds', '/networks']) {
     await page.goto(house.url + path)
     await page.waitForLoadState('networkidle')
     expect([path, await page.evaluate(() => document.documentElement.classList.contains('dark')), await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)]).toEqual([path, true, true])

@@ -1,8 +1,7 @@
 /** Plans and network profiles in the library: versions, clones, archive, two who save at once, files, and what cannot be. */
-import { mkdirSync } from 'node:fs'
+import { mkdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import Database from 'better-sqlite3'
-import { readFileSync } from 'node:fs'
 import { realClock } from '../../control/clock'
 import type { ControlError } from '../../control/errors'
 import { FileRoom } from '../../control/library/files'

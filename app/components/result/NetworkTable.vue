@@ -3,9 +3,10 @@
 import type { RunView, WindowView } from '~~/api/views'
 import { count, timeText } from '~/format/figures'
 
+/** Times of all steps, or of one. */
+const step = defineModel<string>('step', { required: true })
 const { window: figures, run } = defineProps<{ window: WindowView, run: RunView }>()
 const steps = computed(() => figures.steps.filter(s => s.kind !== 'round').map(s => s.step))
-const step = ref('')
 const shown = computed(() => steps.value.includes(step.value) ? step.value : '')
 const lines = computed(() => figures.networks.filter(n => n.figures.started > 0))
 const of = (line: WindowView['networks'][number]) => shown.value === '' ? line.figures : line.steps.find(s => s.step === shown.value)?.figures
@@ -19,7 +20,7 @@ const isOff = (expected: number | undefined, measured: number | undefined) => ex
     <thead>
       <tr>
         <th>Location</th><th>Network</th><th class="num">added</th><th class="num">connections</th><th class="num">connect, median</th><th class="num">promised</th>
-        <th class="num"><select v-model="step" class="field sm" aria-label="Step whose times are shown"><option value="">all steps</option><option v-for="s in steps" :key="s">{{ s }}</option></select></th><th class="num">right</th><th class="num">p95 first byte</th><th class="num">p50</th><th class="num">p95</th>
+        <th class="num">right</th><th class="num">p95 first byte</th><th class="num">p50</th><th class="num">p95</th>
       </tr>
     </thead>
     <tbody>
@@ -29,7 +30,7 @@ const isOff = (expected: number | undefined, measured: number | undefined) => ex
         <td class="num">{{ count(n.figures.connects ?? 0) }}</td>
         <td class="num" :class="{ plantx: isOff(n.expectedConnectMs, n.figures.connectP50Ms) }"><span class="measured">{{ timeText(n.figures.connectP50Ms) }}</span></td>
         <td class="num"><span v-if="n.expectedConnectMs !== undefined" class="planned">{{ timeText(n.expectedConnectMs) }}</span><template v-else>–</template></td>
-        <td /><td class="num">{{ count(of(n)?.right ?? 0) }}</td><td class="num">{{ timeText(of(n)?.firstByteP95Ms) }}</td><td class="num">{{ timeText(of(n)?.p50Ms) }}</td><td class="num b">{{ timeText(of(n)?.p95Ms) }}</td>
+        <td class="num">{{ count(of(n)?.right ?? 0) }}</td><td class="num">{{ timeText(of(n)?.firstByteP95Ms) }}</td><td class="num">{{ timeText(of(n)?.p50Ms) }}</td><td class="num b">{{ timeText(of(n)?.p95Ms) }}</td>
       </tr>
     </tbody>
   </table>
@@ -37,5 +38,4 @@ const isOff = (expected: number | undefined, measured: number | undefined) => ex
 
 <style scoped>
 .b { font-weight: 620; }
-.sm { height: 20px; font-size: 12px; padding: 0 4px; max-width: 150px; }
 </style>

@@ -11,6 +11,7 @@ const live = useLive()
 const run = computed(() => store.view!)
 const summary = computed(() => run.value.summary)
 const split = ref<'step' | 'location'>('step')
+const networkStep = ref('')
 const cost = computed(() => run.value.machines.reduce((s, m) => s + m.cost, 0))
 const span = computed(() => ({ fromS: 0, toS: Math.max(summary.value?.lengthS ?? run.value.lengthS, 1) }))
 const window = computed(() => store.chosenWindow)
@@ -79,8 +80,8 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
           <div class="panel pad"><StepTable v-if="window" :window="window" :split="split" /><p v-else class="q">Merging the window…</p></div>
         </section>
         <section v-if="window && (run.document.networks?.length ?? 0) > 0" class="band">
-          <div class="bandh"><h2>Networks felt</h2><span class="q">a median connect time is one round trip of the profile on top of the real path{{ run.document.target.baseUrl.startsWith('https:') ? ', under TLS two' : '' }}</span></div>
-          <div class="panel pad"><NetworkTable :window="window" :run="run" /></div>
+          <div class="bandh"><h2>Networks felt</h2><span class="q">a median connect time is one round trip of the profile on top of the real path{{ run.document.target.baseUrl.startsWith('https:') ? ', under TLS two' : '' }}</span><span class="spring" /><label class="q">times of <select v-model="networkStep" class="field small"><option value="">all steps</option><option v-for="s in window.steps.filter(x => x.kind !== 'round')" :key="s.step" :value="s.step">{{ s.step }}</option></select></label></div>
+          <div class="panel pad"><NetworkTable v-model:step="networkStep" :window="window" :run="run" /></div>
         </section>
         <section v-if="window" class="band">
           <div class="bandh"><h2>What answers missed</h2></div>
@@ -135,4 +136,5 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
 .act-link { color: var(--act); text-decoration: underline; text-underline-offset: 2px; }
 .events { max-height: 320px; margin-top: 6px; }
 @media (max-width: 1100px) { .two { grid-template-columns: 1fr; } }
+.small { height: 22px; font-size: 12px; padding: 0 4px; }
 </style>

@@ -9,7 +9,15 @@ const { run, seconds, recent } = defineProps<{ run: RunView, seconds: (SecondFig
 const latest = computed(() => seconds.findLast(s => s?.final))
 const present = computed(() => latest.value?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
 const planned = computed(() => run.planned[latest.value?.second ?? 0] ?? 0)
-const behind = computed(() => planned.value - present.value)
+const open = computed(() => run.byPlan.groups.length < run.document.plan.groups.length)
+const behind = computed(() => (run.byPlan.planned[latest.value?.second ?? 0] ?? 0) - run.byPlan.groups.reduce((sum, g) => sum + (latest.value?.usersByGroup[g] ?? 0), 0))
+/** Passes that were due and not started, so far. */
+const notStarted = computed(() => seconds.reduce((sum, s) => sum + (s?.notStarted ?? 0), 0))
+const standing = computed(() => {
+  if (notStarted.value > 0) return `${count(notStarted.value)} passes not started`
+  if (open.value && run.byPlan.groups.length === 0) return 'every pass due was started'
+  return Math.abs(behind.value) <= 1 ? 'on plan' : behind.value > 0 ? `${count(behind.value)} behind` : `${count(-behind.value)} ahead`
+})
 const judged = computed(() => timedObjective(run.document.plan.objectives))
 const figures = computed(() => judged.value?.step ? recent?.steps.find(s => s.step === judged.value!.step)?.figures : recent?.total)
 const over = computed(() => judged.value !== undefined && (figures.value?.p95Ms ?? 0) > judged.value.atMost)
@@ -36,9 +44,9 @@ const reasons = computed(() => [...lost.value.map(n => `${n} lost`), ...stressed
 <template>
   <section class="figs panel" aria-label="Figures">
     <div class="fig">
-      <div class="l">Users <span class="q">present of planned</span></div>
+      <div class="l">Users <span class="q">present of {{ open ? 'expected' : 'planned' }}</span></div>
       <div class="v">{{ count(present) }} <small>of <span class="planned">{{ count(planned) }}</span></small></div>
-      <div class="e" :class="{ plantx: Math.abs(behind) > 1 }">{{ Math.abs(behind) <= 1 ? 'on plan' : behind > 0 ? `${count(behind)} behind` : `${count(-behind)} ahead` }}</div>
+      <div class="e" :class="{ plantx: Math.abs(behind) > 1 || notStarted > 0 }">{{ standing }}</div>
     </div>
     <div class="fig">
       <div class="l">Sent per second</div>

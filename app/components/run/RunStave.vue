@@ -87,7 +87,7 @@ const option = computed(() => {
     { type: 'line', xAxisIndex: g, yAxisIndex: g, symbol: 'none', silent: true, z: 4, data: run.planned.map((n, s) => [s + 1, n]), lineStyle: { color: c.plan, width: 2, type: [6, 4] } },
   ])
   addTo('offBy', g => [
-    { type: 'bar', xAxisIndex: g, yAxisIndex: g, silent: true, barWidth: '90%', data: seconds.flatMap((s, i) => s && run.planned[i] !== undefined ? [{ value: [i + 0.5, present(s) - run.planned[i]!], itemStyle: { color: Math.abs(present(s) - run.planned[i]!) > Math.max(1, run.planned[i]! * 0.02) ? c.brick : c.ink, opacity: s.final ? 1 : 0.4 } }] : []) },
+    { type: 'bar', xAxisIndex: g, yAxisIndex: g, silent: true, barWidth: '90%', data: seconds.flatMap((s, i) => s && run.byPlan.planned[i] !== undefined ? [{ value: [i + 0.5, offBy(s, i)], itemStyle: { color: Math.abs(offBy(s, i)) > Math.max(1, run.byPlan.planned[i]! * 0.02) ? c.brick : c.ink, opacity: s.final ? 1 : 0.4 } }] : []) },
     { type: 'line', xAxisIndex: g, yAxisIndex: g, symbol: 'none', silent: true, data: [[span.fromS, 0], [span.toS, 0]], lineStyle: { color: c.plan, width: 1.4, type: [6, 4] } },
   ])
   addTo('answered', g => [
@@ -121,6 +121,8 @@ const option = computed(() => {
     series,
   }
 })
+/** Only users who come and go by the plan can be off it. */
+const offBy = (s: SecondFigures, i: number) => run.byPlan.groups.reduce((sum, g) => sum + (s.usersByGroup[g] ?? 0), 0) - run.byPlan.planned[i]!
 /** A user or two off must not look like a crowd. */
 const offRange = computed(() => Math.max(4, Math.max(0, ...run.planned) * 0.03))
 const secondsOf = (ms: number | null | undefined) => ms === null || ms === undefined ? null : ms / 1000
