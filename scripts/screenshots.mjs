@@ -64,7 +64,22 @@ try {
     await p.locator('input[type=file]').setInputFiles(await capture())
     await p.getByText('Becomes').waitFor()
   })
-  for (const theme of ['light', 'dark']) await shoot(theme === 'light' ? 'plan' : 'plan-dark', theme, '/plans/enrolment-morning', p => p.locator('canvas').first().waitFor())
+  for (const theme of ['light', 'dark']) {
+    await shoot(theme === 'light' ? 'plan' : 'plan-dark', theme, '/plans/enrolment-morning', async (p) => {
+      await p.locator('canvas').first().waitFor()
+      // A group whose corners are handles, and the cursor at a moment of the ramp.
+      await p.getByRole('gridcell', { name: /^Students commuting at TAV/ }).focus()
+      await p.mouse.move(250, 200)
+    })
+  }
+  await shoot('plan-text', 'light', '/plans/timetable-rush', async (p) => {
+    await p.getByText('nothing in the way').waitFor()
+    await p.keyboard.press('t')
+    await p.getByText('Readable: the sheet shows it.').waitFor()
+  })
+  await shoot('networks', 'light', '/networks', p => p.getByRole('button', { name: /^commuter mobile/ }).click())
+  await pages.light.goto(`${house.url}/plans/enrolment-morning`)
+  await pages.light.getByText('nothing in the way').waitFor()
   await pages.light.keyboard.press('s')
   await shoot('gathering', 'light', undefined, p => p.getByText(/rehearsing|armed/).first().waitFor({ timeout: 60_000 }))
   await pages.dark.goto(`${house.url}/runs/3`)

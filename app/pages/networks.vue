@@ -104,6 +104,6 @@ button.line:hover, .on { background: var(--sel); }
 .detail h3 { font-weight: 600; font-size: 12.5px; }
 .felt td { padding: 1px 14px 1px 0; }
 .short { width: 90px; }
-pre { font-size: 11px; line-height: 15px; overflow: auto; background: var(--sunk); padding: 8px; border-radius: 4px; }
+pre { white-space: pre-wrap; overflow-wrap: anywhere; font-size: 11px; line-height: 15px; overflow: auto; background: var(--sunk); padding: 8px; border-radius: 4px; }
 .ends { display: flex; gap: 8px; }
 </style>

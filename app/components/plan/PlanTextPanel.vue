@@ -48,7 +48,7 @@ async function read(text: string): Promise<void> {
 
 <template>
   <aside class="panel beside" aria-label="The plan as text">
-    <header><h2>As text</h2><span class="q s12">YAML or JSON, under schemas/plan.schema.json; comments are not kept</span><span class="spring" /><a class="btn sm" :href="`/api/plans/${store.view!.id}/text`" download>Export</a><button class="btn sm" @click="emit('close')">Close <kbd>t</kbd></button></header>
+    <header><h2>As text</h2><span class="q s12 clip" title="Under schemas/plan.schema.json; docs/plan-file.md tells its fields">YAML or JSON; comments are not kept</span><span class="spring" /><a class="btn sm" :href="`/api/plans/${store.view!.id}/text`" download>Export</a><button class="btn sm" @click="emit('close')">Close <kbd>t</kbd></button></header>
     <CodeText class="text" :value="shown" language="yaml" label="The plan as text" :faults="faults" whole @change="take" />
     <ProblemNote v-if="problem" :problem="problem" />
     <ul v-else-if="faults.length" class="faults" role="alert"><li v-for="f in faults" :key="f.line + f.sentence" class="brick"><b>Line {{ f.line }}</b> {{ f.sentence }}</li><li class="q">The sheet shows the plan as it was before; nothing typed here is lost.</li></ul>
@@ -58,7 +58,7 @@ async function read(text: string): Promise<void> {
 
 <style scoped>
 .beside { display: grid; grid-template-rows: auto 1fr auto; min-height: 0; min-width: 0; }
-header { display: flex; gap: 8px; align-items: center; padding: 6px 10px; }
+header { display: flex; gap: 8px; align-items: center; padding: 6px 10px; white-space: nowrap; }
 .spring { flex: 1; }
 .text { min-height: 0; border-width: 1px 0; border-radius: 0; }
 .faults { padding: 6px 10px; max-height: 130px; overflow: auto; font-size: 12px; }
