@@ -1,5 +1,5 @@
 /**
- * Makes the demo's database: `node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS`. The library, and two earlier runs by a simulated fleet: one that held
+ * Makes the demo's database: `node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS [library]`. The library, and two earlier runs by a simulated fleet: one that held
  * and one that broke. They pass through the same coordinator, protocol and merge as every run, in fast time.
  */
 import { fileURLToPath } from 'node:url'
@@ -21,7 +21,8 @@ const SERVICE_MS: Record<string, number> = { Timetable: 22, Module: 30, Enrol: 7
 
 const beside = (program: string) => fileURLToPath(new URL(`./${program}.mjs`, import.meta.url))
 
-async function seed(dataFolder: string, portal: string): Promise<void> {
+/** @param history also the two earlier runs */
+async function seed(dataFolder: string, portal: string, history: boolean): Promise<void> {
   // Yesterday at 15:00, in this machine's zone.
   const clock = fastClock(new Date(Date.now() - 86_400_000).setHours(15, 0, 0, 0), FACTOR)
   const world = new World({ workers: 7, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
@@ -32,7 +33,7 @@ async function seed(dataFolder: string, portal: string): Promise<void> {
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
   await fillLibrary(serving.coordinator, portal, Date.now())
-  for (const planId of DEMO_HISTORY) await runToEnd(serving.coordinator, planId)
+  for (const planId of history ? DEMO_HISTORY : []) await runToEnd(serving.coordinator, planId)
   clearInterval(moving)
   cloud.close()
   await serving.close()
@@ -54,9 +55,9 @@ async function runToEnd(coordinator: Coordinator, planId: string): Promise<void>
   })
 }
 
-const [dataFolder, portal] = process.argv.slice(2)
+const [dataFolder, portal, only] = process.argv.slice(2)
 if (!dataFolder || !portal) {
   console.error('Say where: node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS')
   process.exit(64)
 }
-await seed(dataFolder, portal)
+await seed(dataFolder, portal, only !== 'library')

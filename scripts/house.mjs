@@ -6,11 +6,11 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { DIST } from './ground.mjs'
 
-/** Seeds a folder and starts portal, cloud and Vornak. @returns where they are, and how to end one or all of them */
-export async function openHouse() {
+/** Seeds a folder and starts portal, cloud and Vornak. @param history with the demo's earlier runs, or its library alone @returns where they are, and how to end one or all of them */
+export async function openHouse({ history = true } = {}) {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
   const [vornak, portal, cloud] = [await freePort(), await freePort(), await freePort()]
-  const seeded = spawnSync(process.execPath, [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`], { encoding: 'utf8' })
+  const seeded = spawnSync(process.execPath, [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`, ...(history ? [] : ['library'])], { encoding: 'utf8' })
   if (seeded.status !== 0) throw new Error(`the demo’s data could not be made: ${seeded.stderr}`)
   const children = {}
   const start = (name, args, env) => { children[name] = spawn(process.execPath, [join(DIST, `${name}.mjs`), ...args], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, ...env } }) }

@@ -5,8 +5,8 @@ import { buildPages, buildPrograms } from './build.mjs'
 import { checkNode, DIST, installChromium, installPackages, run } from './ground.mjs'
 
 checkNode()
-await installPackages()
-await installChromium()
+// One comes from the package registry and is compiled, the other from the system's: neither waits for the other.
+await Promise.all([installPackages(), installChromium()])
 await buildPrograms()
 await buildPages()
 
@@ -19,16 +19,17 @@ const check = (name, code) => {
     console.error(`${name} has failed.`)
   }
 }
-check('Lint', await run('npx', ['eslint', '.']))
-check('Dependency rule', await run('npx', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'api', 'app', 'bench', 'control', 'core', 'demo', 'generator', 'main', 'protocol', 'server', 'simfleet', 'standins']))
-check('Types of the programs', await run('npx', ['tsc', '--noEmit', '-p', 'tsconfig.node.json']))
-check('Types of the app', await run('npx', ['nuxt', 'typecheck']))
+// Two at a time: they take a core each and measure nothing.
+const checks = async (...list) => { for (const [name, ...command] of list) check(name, await run(...command)) }
+await Promise.all([
+  checks(['Lint', 'npx', ['eslint', '.']], ['Dependency rule', 'npx', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'api', 'app', 'bench', 'control', 'core', 'demo', 'generator', 'main', 'protocol', 'server', 'simfleet', 'standins']]),
+  checks(['Types of the programs', 'npx', ['tsc', '--noEmit', '-p', 'tsconfig.node.json']], ['Types of the app', 'npx', ['nuxt', 'typecheck']]),
+])
 
-const unit = join(DIST, 'unit-tests.json')
-rmSync(unit, { force: true })
-// One file at a time: several measure time, and two cores are all there may be.
-await run('npx', ['jest', '--runInBand', '--json', `--outputFile=${unit}`, '--silent=false'])
-count(unit, r => [r.numPassedTests, r.numFailedTests + r.numRuntimeErrorTestSuites])
+// What only computes runs two files at a time. The others one by one: several measure time, and two cores are all there may be.
+const COMPUTING = ['tests/core', 'tests/app', 'tests/protocol']
+await jest('computing', [...COMPUTING, '--maxWorkers=2'])
+await jest('living', ['--runInBand', '--testPathIgnorePatterns', ...COMPUTING])
 
 const browser = join(DIST, 'browser-tests.json')
 rmSync(browser, { force: true })
@@ -37,6 +38,14 @@ count(browser, r => [r.stats.expected, r.stats.unexpected + r.stats.flaky])
 
 console.log(`${passed} passed, ${failed} failed`)
 process.exit(failed === 0 ? 0 : 1)
+
+/** Runs some of the unit and end-to-end tests, and counts them. */
+async function jest(name, options) {
+  const file = join(DIST, `${name}-tests.json`)
+  rmSync(file, { force: true })
+  await run('npx', ['jest', ...options, '--json', `--outputFile=${file}`, '--silent=false'])
+  count(file, r => [r.numPassedTests, r.numFailedTests + r.numRuntimeErrorTestSuites])
+}
 
 /** Adds a runner's own count; a runner that left none has failed. */
 function count(file, read) {

@@ -9,7 +9,7 @@ const CLOCK_SAMPLES = 8
 const WORST_CLOCK_MS = 300
 
 export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
-  const { clock, fleet } = tools
+  const { clock, fleet, machines } = tools
   const late = clock.now() - run.since > ROLL_CALL_TIMEOUT_MS
   const hosts = run.document.target.approval?.hosts ?? []
   const runtimes = run.document.journeys.flatMap(j => j.kind === 'command' ? j.runtimes : [])
@@ -18,7 +18,7 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
   for (const { machine, connection } of crewOf(run, tools)) {
     if (machine.state === 'ready') continue
     if (machine.state !== 'enrolled') {
-      unfit.push(`${machine.name} is ${machine.state}`)
+      unfit.push(`${machine.name} is ${machine.state}: ${machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? 'nobody knows why'}`)
       continue
     }
     if (connection) tellOnce(run, connection, 'rollCall', () => connection.say({ kind: 'rollCall', hosts, runtimes }))
@@ -45,8 +45,9 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
     }
     else waiting++
   }
-  if (unfit.length > 0) return { event: 'rollCallFailed', reason: unfit.join('; ') }
+  // Everybody is heard first: what is wrong with one may be wrong with all.
   if (waiting > 0) return undefined
+  if (unfit.length > 0) return { event: 'rollCallFailed', reason: unfit.join('; ') }
   if (crewOf(run, tools).some(c => c.machine.state !== 'ready')) return undefined
   return run.document.plan.rehearse
     ? { event: 'rollCalled', reason: 'every generator reaches the target and its clock is known' }

@@ -51,6 +51,11 @@ export function planInUsers(plan: Plan, journeys: readonly Journey[]): Plan {
   return { ...plan, groups: plan.groups.map(g => ({ ...g, profile: profileInUsers(g, journeys.find(j => j.id === g.journeyId)) })) }
 }
 
+/** The same with as many users as held rates may call: what an owner's approval is held against. */
+export function planAtMost(plan: Plan, journeys: readonly Journey[]): Plan {
+  return planInUsers({ ...plan, groups: plan.groups.map(g => g.drive?.kind === 'requests' ? { ...g, drive: { ...g.drive, fewestUsers: g.drive.mostUsers } } : g) }, journeys)
+}
+
 /** Passes and requests a group is expected to make; at most, where users leave after so many passes. */
 export function expectedWork(group: Group, journey: Journey | undefined): { passes: number, requests: number } {
   const pass = expectedPass(journey, group)

@@ -6,7 +6,7 @@ import { namesIn } from '../values/template'
 import { BY_USERS, LEVEL_UNITS } from '../load/drive'
 import { fastestStartRate, holdsOf, peakOf } from '../load/profile'
 import { DIRECT, type NetworkProfile } from '../network/profile'
-import { expectedPass, planInUsers, profileInUsers } from './expected'
+import { expectedPass, planAtMost, planInUsers, profileInUsers } from './expected'
 import { peakOfPlan } from './peak'
 import type { Group, Plan, RegionOffer } from './document'
 import { SETTLE_MS } from '../objectives/windows'
@@ -67,7 +67,7 @@ export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
   return [
     ...(plan.groups.length === 0 ? [inTheWay('no-group', 'The plan has no user group: nobody would come.', 'Add a group and give it a level over time.')] : []),
     ...(plan.locations.length === 0 ? [inTheWay('no-location', 'The plan has no location: there is nowhere to come from.', 'Add a location.')] : []),
-    ...targetProblems(plan, around, peakOfPlan(inUsers)),
+    ...targetProblems(plan, around, peakOfPlan(planAtMost(plan, around.journeys))),
     ...plan.groups.flatMap(g => groupProblems(plan, g.letter, around)),
     ...plan.groups.flatMap(g => driveProblems(plan, g, around)),
     ...plan.groups.flatMap(g => networkProblems(plan, g, around)),

@@ -16,6 +16,7 @@ import type { Mask } from '../journey/masking'
 import type { PreparedJourney, PreparedPart, PreparedStep } from '../journey/prepared'
 import type { Recorder } from '../../protocol/recorder'
 import { UserNetwork } from '../shaper/user-network'
+import { isRedirect, redirected, redirectTarget } from './redirect'
 
 /** What all users of a worker share. */
 export interface Surroundings {
@@ -328,14 +329,10 @@ export class User implements ValueScope {
 
   /** Goes after a redirect. @returns false when the answer is none, or one too many */
   private followed(road: Road, outcome: Outcome, series: number): boolean {
-    if (outcome.status < 301 || outcome.status > 308 || outcome.status === 304) return false
-    const location = road.answer.header('location')
-    if (location === undefined) return false
+    if (!isRedirect(outcome.status)) return false
     const from = road.request.origin + road.request.path
-    let to: URL
-    try { to = new URL(location, from) }
-    catch { return false }
-    if (to.protocol !== 'http:' && to.protocol !== 'https:') return false
+    const to = redirectTarget(road.answer.header('location'), from)
+    if (!to) return false
     if (road.hops.length >= road.part.redirects) {
       outcome.failure = 'redirects'
       outcome.problem = `more than ${road.part.redirects} redirects, the last to ${to.href}`
@@ -346,25 +343,8 @@ export class User implements ValueScope {
       road.connectMs = outcome.connectMs
       road.handshake = outcome.handshake
     }
-    const left = road.part.timeoutMs - (outcome.endedAt - road.beganAt)
-    // 303, and by custom 301 and 302 after a POST, ask for the other address with GET (RFC 9110 §15.4).
-    const get = outcome.status === 303 || ((outcome.status === 301 || outcome.status === 302) && road.request.method === 'POST')
-    const { request } = road
-    const dropped = get ? ['cookie', 'content-type', 'content-length'] : ['cookie']
-    const other = to.origin !== request.origin
-    const headers: string[] = []
-    for (let i = 0; i < request.headers.length; i += 2) {
-      const name = request.headers[i]!.toLowerCase()
-      // What proves who one is stays with the host it was meant for.
-      if (dropped.includes(name) || name === 'vornak-hop' || (other && name === 'authorization')) continue
-      headers.push(request.headers[i]!, request.headers[i + 1]!)
-    }
-    headers.push('vornak-hop', String(road.hops.length))
     this.around.recorder.redirected(series, outcome.endedAt)
-    road.request = this.withCookies({
-      origin: to.origin, path: to.pathname + to.search, method: get && request.method !== 'HEAD' ? 'GET' : request.method, headers, body: get ? undefined : request.body,
-      timeoutMs: Math.max(1, left), keepBytes: request.keepBytes, needsWhole: request.needsWhole,
-    })
+    road.request = this.withCookies(redirected(road.request, outcome.status, to, road.hops.length, road.part.timeoutMs - (outcome.endedAt - road.beganAt)))
     road.exchange.send(road.request)
     return true
   }

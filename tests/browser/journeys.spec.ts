@@ -9,7 +9,7 @@ import { openHouse } from '../../scripts/house.mjs'
 interface House { url: string, portal: string, close(): Promise<void> }
 let house: House
 const folder = mkdtempSync(join(tmpdir(), 'vornak-browser-'))
-test.beforeAll(async () => { house = await openHouse() as House })
+test.beforeAll(async () => { house = await openHouse({ history: false }) as House })
 test.afterAll(async () => {
   await house?.close()
   rmSync(folder, { recursive: true })

@@ -5,7 +5,7 @@ import { openHouse } from '../../scripts/house.mjs'
 
 interface House { url: string, portal: string, close(): Promise<void> }
 let house: House
-test.beforeAll(async () => { house = await openHouse() as House })
+test.beforeAll(async () => { house = await openHouse({ history: false }) as House })
 test.afterAll(() => house?.close())
 test.describe.configure({ mode: 'serial' })
 

@@ -7,7 +7,7 @@ import { openHouse } from '../../scripts/house.mjs'
 
 interface House { url: string, close(): Promise<void> }
 let house: House
-test.beforeAll(async () => { house = await openHouse() as House })
+test.beforeAll(async () => { house = await openHouse({ history: false }) as House })
 test.afterAll(() => house?.close())
 
 const planOf = async (id: string) => (await (await fetch(`${house.url}/api/plans/${id}`)).json() as { plan: Plan }).plan

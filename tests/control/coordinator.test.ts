@@ -128,7 +128,9 @@ describe('runs under the coordinator', () => {
     const run = await gone((await house.coordinator.start('base')).id)
     wrong.boots = true
     expect(run.line.sentence).toMatch(/not enrolled after 4 min/)
-    expect(run.machines.map(m => m.state)).toEqual(['failed', 'failed'])
+    // The run is over with the first that fails; the other may fail, too, before it is given back.
+    expect(run.machines.map(m => m.state)).toContain('failed')
+    expect(run.machines.every(m => ['failed', 'released'].includes(m.state))).toBe(true)
   }, 60_000)
 
   it('are not made from a plan that something is in the way of', async () => {

@@ -208,6 +208,8 @@ describe('before you start', () => {
 
   it('counts expected users of open drives against the approval', () => {
     const rush = group({ profile: hill(900, 1, 60, 1), drive: { kind: 'arrivals', spacing: 'even', mostInFlight: 100_000 } })
+    const held = group({ profile: hill(1, 1, 60, 1), drive: { kind: 'requests', fewestUsers: 1, mostUsers: 101 } })
+    expect(found(held, { target: target({ approval: { ...target().approval!, mostUsers: 100 } }) }).find(p => p.code === 'over-approval')!.sentence).toContain('101 users at peak')
     expect(found(rush, { target: target({ approval: { ...target().approval!, mostUsers: 100 } }) }).map(p => p.code)).toContain('over-approval')
   })
 

@@ -1,6 +1,7 @@
 /** The shaper on real connections: what a user feels is what the formulas say, over HTTP and HTTPS, both ways, and nobody else notices. */
 import { createServer } from 'node:http'
 import { createServer as createSecure } from 'node:https'
+import { createSecureServer as createHttp2 } from 'node:http2'
 import type { AddressInfo } from 'node:net'
 import { connectMs, feltRttMs, fetchMs, transferMs } from '../../core/network/expected'
 import type { NetworkProfile } from '../../core/network/profile'
@@ -143,6 +144,26 @@ describe('a shaped user', () => {
     await slow
     direct.close()
     shaped.close()
+  })
+
+  it('speaks HTTP/2 over its line as well', async () => {
+    const server = createHttp2({ key: KEY, cert: CERTIFICATE, allowHTTP1: false }, (_, response) => response.end('ok'))
+    await new Promise<void>(done => server.listen(0, '127.0.0.1', done))
+    const host = `127.0.0.1:${(server.address() as AddressInfo).port}`
+    const connector = approvedConnector({ hosts: new Set([host]), count: nobody, trust: CERTIFICATE, http2: true })
+    const p = profile({ latencyMs: 50 })
+    let ended: (o: Outcome) => void = () => { /* set below */ }
+    const exchange = new UndiciExchange(connector, { sessions: new Map(), network: new UserNetwork(p, seededRandom(1)) }, true, o => ended({ ...o }))
+    const ask = () => new Promise<Outcome>((resolve) => {
+      ended = resolve
+      exchange.send({ origin: `https://${host}`, path: '/', method: 'GET', headers: [], body: undefined, timeoutMs: 10_000, keepBytes: 0, needsWhole: false })
+    })
+    await ask()
+    const again = await ask()
+    expect(again).toMatchObject({ status: 200, bytes: 2, connectMs: -1 })
+    near(again.endedAt - again.beganAt, 50)
+    exchange.close()
+    server.close()
   })
 
   it('is given up like any other: a time-out ends it, cutting it leaves nothing behind', async () => {

@@ -13,8 +13,8 @@ const places = computed(() => {
   ]
 })
 const clock = computed(() => new Date(live.controllerNow).toLocaleTimeString('en-GB').slice(0, 5))
-/** Targets and feeds are found beside the journeys. */
-const here = (to: string) => to === '/' ? route.path === '/' : route.path.startsWith(to) || (to === '/journeys' && /^\/(targets|feeds)/.test(route.path))
+/** Targets, feeds and networks are found beside the journeys. */
+const here = (to: string) => to === '/' ? route.path === '/' : route.path.startsWith(to) || (to === '/journeys' && /^\/(targets|feeds|networks)/.test(route.path))
 const colour = useColorMode()
 useKeys([
   ...places.value.map((p, i) => ({ key: String(i + 1), says: p.word, act: () => void navigateTo(p.to) })),
