@@ -150,7 +150,10 @@ export class Fleet {
     const strays: Stray[] = []
     for (const provider of this.options.providers.values()) {
       try {
-        this.compare(provider, await provider.list(), strays)
+        const listed = await provider.list()
+        // The answer may come after the store is closed: the next process looks for itself.
+        if (this.stopped) return
+        this.compare(provider, listed, strays)
         this.silent.delete(provider.id)
       }
       catch (error) {

@@ -68,24 +68,34 @@ const near = (measured: number, expected: number) => {
 
 describe('a shaped user', () => {
   it.each([['http', plain, 1], ['https', secure, 2]] as const)('connects over %s in its round trips (RFC 9293 one, RFC 8446 one more), and waits one more for an answer', async (_, server, trips) => {
-    const u = user(server, profile({ latencyMs: 60 }))
-    const first = await u.ask('/100')
-    near(first.connectMs, connectMs(profile({ latencyMs: 60 }), 0, trips === 2))
-    near(first.firstByteAt - first.beganAt, 60 * (trips + 1))
-    const again = await u.ask('/100')
-    expect(again.connectMs).toBe(-1)
-    near(again.endedAt - again.beganAt, 60)
-    u.close()
+    const tries: [connect: number, first: number, again: number][] = []
+    for (let i = 0; i < 4; i++) {
+      const u = user(server, profile({ latencyMs: 60 }))
+      const first = await u.ask('/100')
+      const again = await u.ask('/100')
+      expect(again.connectMs).toBe(-1)
+      tries.push([first.connectMs, first.firstByteAt - first.beganAt, again.endedAt - again.beganAt])
+      u.close()
+    }
+    // The least of a few: a machine with other things to do makes any of them longer, nothing makes them shorter.
+    const least = (which: 0 | 1 | 2) => Math.min(...tries.map(t => t[which]))
+    near(least(0), connectMs(profile({ latencyMs: 60 }), 0, trips === 2))
+    near(least(1), 60 * (trips + 1))
+    near(least(2), 60)
   })
 
   it.each([['http', plain], ['https', secure]] as const)('fetches 100 kB and 1 MB over %s as slow start and bandwidth let it', async (_, server) => {
     const p = profile({ downBps: 20e6 })
     for (const bytes of [100_000, 1_000_000]) {
-      const u = user(server, p)
-      const got = await u.ask(`/${bytes}`)
-      expect(got).toMatchObject({ status: 200, bytes })
-      near(got.endedAt - got.beganAt, fetchMs(p, 0.2, bytes, server === secure))
-      u.close()
+      const times: number[] = []
+      for (let i = 0; i < 3; i++) {
+        const u = user(server, p)
+        const got = await u.ask(`/${bytes}`)
+        expect(got).toMatchObject({ status: 200, bytes })
+        times.push(got.endedAt - got.beganAt)
+        u.close()
+      }
+      near(Math.min(...times), fetchMs(p, 0.2, bytes, server === secure))
     }
   })
 
