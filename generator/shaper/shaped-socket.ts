@@ -147,12 +147,13 @@ export class ShapedSocket extends Duplex {
     this.creditMs = 0
     if (this.up.waitingBytes > MOST_WAITING_BYTES) this.writerWaits = done
     else done()
-    this.move(now)
+    // Who writes may be in the middle of reading: what has arrived waits for the timer.
+    this.move(now, false)
   }
 
   override _final(done: (error?: Error | null) => void): void {
     this.ending = done
-    this.move(performance.now())
+    this.move(performance.now(), false)
   }
 
   override _destroy(error: Error | null, done: (error?: Error | null) => void): void {
@@ -173,7 +174,7 @@ export class ShapedSocket extends Duplex {
   }
 
   /** Delivers what is due, and sets the timer for what is next. */
-  private move(now: number): void {
+  private move(now: number, alsoDown = true): void {
     if (this.destroyed) return
     const { up, down, real } = this
     const due = now + EARLY_MS
@@ -188,12 +189,15 @@ export class ShapedSocket extends Duplex {
         done()
       }
     }
-    if (down.nextAt <= due) {
+    if (alsoDown && down.nextAt <= due) {
       this.credit(now - down.nextAt)
-      down.deliver(due, chunk => this.push(chunk))
+      // At once, not piece by piece: HTTP/2 over TLS over a stream stalled when a second piece came while the first was being read (half of all exchanges).
+      const arrived: Buffer[] = []
+      down.deliver(due, chunk => arrived.push(chunk))
+      if (arrived.length > 0) this.push(arrived.length === 1 ? arrived[0] : Buffer.concat(arrived))
       if (real.isPaused() && down.waitingBytes <= MOST_WAITING_BYTES / 2) real.resume()
     }
-    if (down.ended && down.held === 0 && !this.readableEnded) {
+    if (alsoDown && down.ended && down.held === 0 && !this.readableEnded) {
       down.ended = false
       this.push(null)
     }
@@ -203,6 +207,8 @@ export class ShapedSocket extends Duplex {
       this.ending = undefined
       done()
     }
+    // Whoever took what arrived may have closed the connection.
+    if (this.destroyed) return
     const next = Math.min(up.nextAt, down.nextAt)
     if (next >= this.timerAt && this.timer) return
     clearTimeout(this.timer)
