@@ -20,7 +20,7 @@ export interface RateStep {
 }
 
 export class RateController {
-  private integral: number
+  private integral = 0
   private perUser: number
   private shortS = 0
 
@@ -28,11 +28,9 @@ export class RateController {
    * @param fewest floor, in users
    * @param most ceiling, in users
    * @param perUser expected requests per second and user, before anything is measured: 1 ÷ mean time between a user's requests
-   * @param present users there already, when the loop is taken up again
    */
-  constructor(private readonly fewest: number, private readonly most: number, perUser: number, present = 0) {
+  constructor(private readonly fewest: number, private readonly most: number, perUser: number) {
     this.perUser = Math.max(1e-6, perUser)
-    this.integral = present
   }
 
   /**

@@ -75,7 +75,11 @@ export function approvedConnector({ hosts, count, http2, trust }: ConnectorOptio
       const realRttMs = Math.min(performance.now() - at, leastRttMs.get(host) ?? Number.POSITIVE_INFINITY)
       leastRttMs.set(host, realRttMs)
       const dueAt = performance.now() + network.handshakeMs()
-      setTimeout(() => { if (!raw.destroyed) reached(new ShapedSocket(raw, network, realRttMs, performance.now() - dueAt) as unknown as Socket) }, Math.round(dueAt - performance.now()))
+      setTimeout(() => {
+        // Hung up on while the user's handshake was still on its way.
+        if (raw.destroyed) return fail(Object.assign(new Error('the connection was closed before it was open'), { code: 'ECONNRESET' }))
+        reached(new ShapedSocket(raw, network, realRttMs, performance.now() - dueAt) as unknown as Socket)
+      }, Math.round(dueAt - performance.now()))
     })
     // The road as the user has it: TLS goes over it like everything else.
     function reached(road: Socket): void {

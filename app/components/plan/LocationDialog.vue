@@ -33,7 +33,7 @@ function codeFor(region: string): string {
     const code = letters[0]! + String.fromCharCode(65 + Math.floor(n / 26), 65 + n % 26)
     if (!taken.has(code)) return code
   }
-  return 'XXX'
+  return ''
 }
 
 function take(place: string): void {
