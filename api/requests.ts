@@ -1,9 +1,11 @@
 /** What the app may ask of the server: a schema per request body. */
+import type { AccountView, GuardRailsView } from './views'
 import { PLAN_SCHEMA } from '../core/plan/schema'
 import type { HarChoices } from '../core/formats/har-to-journey'
 import type { Journey } from '../core/journey/journey'
 import { APPROVAL_SCHEMA, JOURNEY_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
 import type { Approval, Target } from '../core/journey/target'
+import { SITE_SCHEMA, type Site } from '../core/fleet/site'
 import { NETWORK_SCHEMA } from '../core/network/schema'
 import type { NetworkProfile } from '../core/network/profile'
 import type { Plan } from '../core/plan/document'
@@ -28,6 +30,15 @@ export interface PastedText { text: string }
 export interface ImportHar { file: string, choices?: HarChoices }
 export interface ImportHarJourney { file: string, choices: HarChoices }
 export interface ImportOpenApi { text: string, ids?: string[] }
+export interface ExtendLease { minutes: number }
+export interface CallRoll { machines?: string[], targetId?: string }
+export interface SaveAccount { account: AccountView, key?: string }
+export interface SaveSite { site: Site }
+export interface SaveKey { name: string, key: string, passphrase?: string }
+export interface HostRefs { hosts: string[] }
+export interface HostCommandWish { hosts: string[], command: string }
+export interface InviteMachines { location: string, machines: number, expiresMin: number, leaseMin: number, proxy?: string, caFile?: string }
+export interface SaveRails { rails: GuardRailsView }
 export type Nothing = Record<string, never>
 
 const plan = { $ref: PLAN_SCHEMA.$id }
@@ -39,7 +50,7 @@ export const REASON = { type: 'object', additionalProperties: false, properties:
 export const MARK = { type: 'object', additionalProperties: false, required: ['text'], properties: { text: { type: 'string', minLength: 1, maxLength: 300 } } }
 
 /** Schemas that others name by their ids. */
-export const SHARED_SCHEMAS = [JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA]
+export const SHARED_SCHEMAS = [JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA, SITE_SCHEMA]
 
 const journey = { $ref: JOURNEY_SCHEMA.$id }
 const id = { type: 'string', minLength: 1, maxLength: 80 }
@@ -64,3 +75,16 @@ export const CLONE_PLAN = object({}, { version: { type: 'integer', minimum: 1 } 
 export const ARCHIVE_PLAN = object({ archived: { type: 'boolean' } })
 export const SAVE_NETWORK = object({ profile: { $ref: NETWORK_SCHEMA.$id } })
 export const NOTHING = object({})
+
+const whole = (minimum: number, maximum: number) => ({ type: 'integer', minimum, maximum })
+const amount = { type: 'number', minimum: 0, maximum: 1_000_000 }
+const hosts = { type: 'array', minItems: 1, maxItems: 500, items: text(200) }
+export const EXTEND_LEASE = object({ minutes: whole(1, 1440) })
+export const CALL_ROLL = object({}, { machines: { type: 'array', maxItems: 2000, items: text(200) }, targetId: id })
+export const SAVE_ACCOUNT = object({ account: object({ id: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,39}$' }, name: { type: 'string', minLength: 1, maxLength: 60 }, address: { type: 'string', pattern: '^https?://[^/\\s]+(/.*)?$', maxLength: 300 }, ownEnd: { enum: ['natively', 'by powering off', 'not'] } }) }, { key: text(1000) })
+export const SAVE_SITE = object({ site: { $ref: SITE_SCHEMA.$id } })
+export const SAVE_KEY = object({ name: { type: 'string', minLength: 1, maxLength: 80 }, key: { type: 'string', minLength: 1, maxLength: 20_000 } }, { passphrase: text(1000) })
+export const HOST_REFS = object({ hosts })
+export const HOST_COMMAND = object({ hosts, command: { type: 'string', minLength: 1, maxLength: 10_000 } })
+export const INVITE_MACHINES = object({ location: { type: 'string', pattern: '^[A-Z]{3}$' }, machines: whole(1, 50), expiresMin: whole(1, 10_080), leaseMin: whole(5, 10_080) }, { proxy: { type: 'string', pattern: '^https?://\\S+$', maxLength: 300 }, caFile: { type: 'string', pattern: '^/[\\w./-]+$', maxLength: 300 } })
+export const SAVE_RAILS = object({ rails: object({ mostMachines: whole(0, 100_000), mostUsers: whole(0, 10_000_000), longestRunMin: whole(1, 10_080), budgetPerRun: amount, budgetPerDay: amount, currency: { type: 'string', pattern: '^[A-Z]{3}$' } }) })

@@ -1,4 +1,7 @@
 /** What the server tells the app: one type per answer. */
+import type { Price } from '../core/fleet/cost'
+import type { CalledMachine, RollCallFinding } from '../core/fleet/roll-call'
+import type { Host, HostTry, Site } from '../core/fleet/site'
 import type { ExchangeRecord } from '../core/journey/exchange-record'
 import type { Feed } from '../core/journey/feed'
 import type { Journey } from '../core/journey/journey'
@@ -15,7 +18,7 @@ import type { NetworkProfile } from '../core/network/profile'
 import type { NetworkFigures } from '../core/plan/achieved'
 import type { Change } from '../core/plan/diff'
 import type { Plan, RegionOffer, RunDocument } from '../core/plan/document'
-import type { Problem } from '../core/plan/problems'
+import type { Problem } from '../core/plan/problem'
 import type { Finding, Soundness } from '../core/soundness/verdict'
 
 export type { FailureKind, Figures, SecondFigures }
@@ -37,7 +40,9 @@ export interface MeterView {
   perHour: number
   today: number
   budget: number
-  nextLease: { location: string, endsAt: number } | undefined
+  nextLease: { location: string, name: string, endsAt: number } | undefined
+  /** Machines whose release nobody has confirmed. */
+  unconfirmed: number
   run: { id: number, state: RunStateName, startAt: number | undefined } | undefined
   /** Providers that do not answer. */
   silent: { provider: string, sentence: string }[]
@@ -118,7 +123,8 @@ export interface PlanChangesView { from: number, to: number, changes: Change[], 
 
 export interface MachineLine {
   id: string
-  runId: number
+  /** Run it works for, or did; undefined: it waits. */
+  runId: number | undefined
   name: string
   location: string
   provider: string
@@ -132,22 +138,88 @@ export interface MachineLine {
   perHour: number
   /** So far, €. */
   cost: number
-  changes: { at: number, to: MachineStateName, reason: string }[]
+  changes: { at: number, to: MachineStateName, event: string, reason: string }[]
   facts: { hostname: string, cores: number, memoryBytes: number, node: string } | undefined
   clockMs: number | undefined
+  interruptible: boolean
+  /** Why it is not there yet. */
+  waits?: { sentence: string, since: number }
+  /** Its provider takes it back then. */
+  reclaimAt?: number
+  /** It has the place of one that failed. */
+  again?: true
+  /** By its provider, in the price's currency. */
+  billed?: number
 }
+
+export type WayName = 'cloud' | 'private' | 'selfEnrolled'
 
 export interface FleetView {
   now: number
-  locations: { code: string, provider: string, region: string, offer: RegionOffer | undefined, machines: MachineLine[] }[]
-  strays: { provider: string, ref: string, name: string, region: string, type: string, since: number }[]
+  /** `usualMs`: from allocation to enrolment, as seen. `pathMs`: round trip to the target, as last seen. */
+  locations: { code: string, provider: string, region: string, way: WayName | undefined, offer: RegionOffer | undefined, machines: MachineLine[], usualMs?: number, pathMs?: number }[]
+  /** `ownEnd`: how its machines end when nobody is left to end them. */
+  ways: { id: string, name: string, way: WayName, ownEnd: 'natively' | 'by powering off' | 'not', silent?: string }[]
+  strays: { provider: string, ref: string, name: string, kind: 'machine' | 'disk' | 'address', region: string, type: string, since: number, why: 'unknown' | 'outlived' }[]
 }
+
+/** Answers to a roll call with what they mean. `at` 0: never called. */
+export interface RollCallView { machines: (CalledMachine & { at?: number })[], findings: RollCallFinding[] }
+
+/** One machine, opened. */
+export interface MachineView {
+  machine: MachineLine
+  crew: { runId: number, name: string, takenAt: number, leftAt: number | undefined, cost: number }[]
+  price: Price
+  ref: string | undefined
+  address: string | undefined
+  connected: boolean
+  log: string | undefined
+  rollCall: RollCallView | undefined
+  /** Cost should its lease run to its end. */
+  committed: number
+}
+
+export interface GuardRailsView { mostMachines: number, mostUsers: number, longestRunMin: number, budgetPerRun: number, budgetPerDay: number, currency: string }
+
+export interface CostsView {
+  now: number
+  rails: GuardRailsView
+  today: number
+  /** Still to come of what is out, should every lease run to its end. */
+  committed: number
+  byDay: { day: number, cost: number }[]
+  runs: { runId: number, plan: string, machines: number, cost: number, forecast?: number, billed?: number }[]
+  plans: { plan: string, cost: number }[]
+}
+
+/** A gathering run: what it waits for. */
+export interface GatheringView {
+  since: number
+  /** When it gives up. */
+  deadlineAt: number
+  orders: { location: string, type: string, wanted: number, there: number, waiting: { name: string, state: MachineStateName, sentence: string, since: number }[], usualMs?: number }[]
+  /** Share of the load it would go with now; undefined: it cannot go. */
+  goFactor: number | undefined
+}
+
+export interface AccountView { id: string, name: string, address: string, ownEnd: 'natively' | 'by powering off' | 'not' }
+export interface HostLineView extends Host { ref: string, tried: HostTry | undefined, ok: boolean, reserved: boolean, hostKey: string | undefined }
+export interface SiteView { site: Site, hosts: HostLineView[] }
+export interface HostsView { sites: SiteView[], keys: { name: string, fingerprint: string }[] }
+export interface CommandView { id: number, at: number, command: string, results: { host: string, code: number | null, out: string, err: string, tookMs: number, problem?: string }[] }
+export interface InvitedView { id: string, expiresAt: number, shell: string, cloudInit: string, container: string }
+export interface InvitationLine { id: string, location: string, madeAt: number, expiresAt: number, leaseMs: number }
 
 export interface RunView {
   line: RunLine
   document: RunDocument
   changes: { at: number, from: RunStateName, to: RunStateName, event: string, reason: string }[]
   machines: MachineLine[]
+  gathering: GatheringView | undefined
+  rollCall: RollCallView
+  /** Of its machines so far, and as forecast when it was started. */
+  cost: number
   /** Generators in the order of their numbers. */
   generators: { machineId: string, name: string, location: string }[]
   lengthS: number

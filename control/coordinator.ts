@@ -1,10 +1,10 @@
 /** Vornak's coordinator: everything behind the interface, put together. main/ owns one; server/ and cli/ call it. */
 import { EventEmitter } from 'node:events'
-import { mkdirSync } from 'node:fs'
+import { mkdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { randomBytes } from 'node:crypto'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
-import type { BoardView, FleetView, JourneyLine, JourneyView, LiveMessage, MeterView, NetworksView, RunLine, RunView, WindowView } from '../api/views'
+import type { BoardView, JourneyLine, JourneyView, LiveMessage, MeterView, NetworksView, RunLine, RunView, WindowView } from '../api/views'
 import type { HarChoices } from '../core/formats/har-to-journey'
 import { OpenApiError, openApiToJourney, readOpenApi, reviewOpenApi, type OpenApiReview } from '../core/formats/openapi'
 import { meanRoundThinkMs, STAGES, stepsOf, type HttpJourney, type Journey } from '../core/journey/journey'
@@ -15,9 +15,19 @@ import { networksUsed } from '../core/plan/shares'
 import { runLengthMs } from '../core/plan/slice'
 import type { Clock } from './clock'
 import { ControlError, inTheWay, notFound, notUnderWay } from './errors'
+import { FleetDesk } from './fleet/desk'
 import { Fleet } from './fleet/fleet'
 import { GeneratorHub, type Wire } from './fleet/generator-hub'
+import { Hosts } from './fleet/hosts'
+import { Invitations } from './fleet/invitations'
+import { Money } from './fleet/money'
 import type { Provider } from './fleet/providers/contract'
+import { PRIVATE_ID, PrivateServers } from './fleet/providers/private-servers'
+import { selfEnrolled } from './fleet/providers/self-enrolled'
+import { RollCaller } from './fleet/roll-caller'
+import { bundleOf, type Bundle } from './fleet/ssh/resident'
+import type { StageBounds } from './fleet/stage-times'
+import { Ways } from './fleet/ways'
 import type { ExemplarsWanted, FoundExemplars } from './ingest/exemplars'
 import { Ingest } from './ingest/ingest'
 import { Imports } from './imports/imports'
@@ -29,11 +39,16 @@ import { Plans } from './library/plans'
 import { quickStart, targetFor, type QuickStarted } from './library/quick-start'
 import { Trials, type Tried } from './library/trial'
 import { Conductor } from './run/conductor'
+import { gatheringView } from './views/gathering-view'
 import { groupsByPlan, plannedPerSecond } from './run/summary'
+import { accountStore } from './store/accounts'
 import { factStore } from './store/facts'
+import { hostStore } from './store/hosts'
+import { invitationStore } from './store/invitations'
 import { libraryStore } from './store/library'
 import { machineStore } from './store/machines'
 import { openStore } from './store/open'
+import { rollCallStore } from './store/roll-calls'
 import { sealingWith } from './store/sealing'
 import { outboxStore } from './store/outbox'
 import { runStore, type StoredRun } from './store/runs'
@@ -45,7 +60,11 @@ export interface CoordinatorOptions {
   /** Folder of the databases. */
   dataFolder: string
   clock: Clock
+  /** Ways to machines beside accounts, private servers and machines that come by themselves. */
   providers: readonly Provider[]
+  /** An account that is there from the first start. */
+  firstAccount?: { id: string, name: string, address: string, key: string }
+  stageBounds?: StageBounds
   /** Address generators connect to. */
   controllerAddress: () => string
   /** Files of the programs it starts. */
@@ -59,8 +78,8 @@ export interface CoordinatorOptions {
 
 /** Runs shown in lists. */
 const MOST_RUNS = 200
-/** How far back lanes of the fleet show machines that are gone, ms. */
-const FLEET_PAST_MS = 15 * 60_000
+/** Browsers are told that the fleet has changed this often at most, ms. */
+const TELL_FLEET_MS = 250
 /** Meter is told this often while something is out, ms. */
 const METER_MS = 1000
 
@@ -73,15 +92,21 @@ export class Coordinator {
   readonly plans: Plans
   readonly imports: Imports
   readonly trials: Trials
+  readonly ways: Ways
+  readonly hosts: Hosts
+  readonly invitations: Invitations
+  readonly desk: FleetDesk
+  readonly money: Money
   private readonly store
   private readonly runs
   private readonly machines
   private readonly conductor: Conductor
   private readonly ingest: Ingest
-  private readonly providers: ReadonlyMap<string, Provider>
+  private readonly rollCaller: RollCaller
+  private fleetTold = false
+  private bundle: Bundle | undefined
   private readonly loopDelay = monitorEventLoopDelay({ resolution: 10 })
   private loopDelayP99Ms = 0
-  private readonly documents = new Map<number, RunDocument>()
   private readonly offerBook: OfferBook
   private readonly timers
 
@@ -95,16 +120,24 @@ export class Coordinator {
     this.trials = new Trials(this.library, options.programs.generator)
     this.runs = runStore(this.store)
     this.machines = machineStore(this.store)
-    this.providers = new Map(options.providers.map(p => [p.id, p]))
-    this.offerBook = new OfferBook(options.providers, clock)
+    const facts = factStore(this.store)
+    const sealing = sealingWith(options.keyFile)
+    const accounts = accountStore(this.store)
+    const { firstAccount } = options
+    if (firstAccount && !accounts.all().some(a => a.account.id === firstAccount.id)) {
+      const { key, ...account } = firstAccount
+      accounts.save({ ...account, ownEnd: 'natively' }, sealing.seal(key, `account/${account.id}`))
+    }
+    this.ways = new Ways(options.providers, accounts, sealing, clock)
+    this.offerBook = new OfferBook(this.ways, clock)
+    this.money = new Money(this.machines, facts, { mostMachines: 100, mostUsers: 50_000, longestRunMin: 240, budgetPerRun: options.dailyBudget, budgetPerDay: options.dailyBudget, currency: 'EUR' })
     this.plans = new Plans({
-      library: this.library, clock, offers: () => this.offerBook.offers(), remembered: () => this.offerBook.last, runLines: () => this.runLines(),
+      library: this.library, clock, allowance: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), offers: () => this.offerBook.offers(), remembered: () => this.offerBook.last, runLines: () => this.runLines(),
       lastRunOf: (id) => {
         const last = this.runs.latest(MOST_RUNS).find(r => r.planId === id)
         return last && { ...runLine(last, this.runs.changes(last.id)), answer: last.summary?.answer }
       },
     })
-    const facts = factStore(this.store)
     const epoch = Number(facts.get('epoch') ?? 0) + 1
     facts.set('epoch', String(epoch))
     const secret = facts.get('secret') ?? randomBytes(32).toString('base64url')
@@ -112,30 +145,51 @@ export class Coordinator {
     const installation = facts.get('installation') ?? `vornak-${randomBytes(3).toString('hex')}`
     facts.set('installation', installation)
 
+    const invitations = invitationStore(this.store)
+    this.invitations = new Invitations({ invitations, machines: this.machines, clock, controllerAddress: options.controllerAddress })
+    const connected = (machineId: string) => this.hub.connections.has(machineId)
     this.hub = new GeneratorHub(this.machines, clock, epoch, {
       onEnrolled: (machineId, hostFacts) => {
         this.machines.setFacts(machineId, hostFacts)
         this.fleet.change(machineId, 'enrolled', `its generator has enrolled from ${hostFacts.hostname}`)
       },
-      onConnected: () => this.tell({ kind: 'fleet' }),
-      onDisconnected: () => this.tell({ kind: 'fleet' }),
+      onConnected: () => this.tellFleet(),
+      onDisconnected: () => this.tellFleet(),
       onMessage: (connection, message) => {
         if (!this.trials.take(connection, message)) this.conductor.onMessage(connection, message)
       },
       onFrame: (machineId, bytes) => this.conductor.onFrame(machineId, bytes),
+      onUnknownToken: hash => this.invitations.admit(hash),
       onTokenReused: (machineId) => {
         const machine = this.machines.machine(machineId)
         if (machine) this.machines.remark(machineId, machine.state, 'tokenReused', 'its token was presented a second time and refused', clock.now())
       },
     })
-    this.fleet = new Fleet({
-      machines: this.machines, providers: this.providers, clock, controllerAddress: options.controllerAddress, secret, installation,
-      connected: machineId => this.hub.connections.has(machineId),
-      listener: { onChange: () => this.tell({ kind: 'fleet' }) },
+    this.hosts = new Hosts(hostStore(this.store), sealing, clock, () => this.tellFleet())
+    const privateServers = new PrivateServers({
+      clock, installation, keys: this.hosts.keyRoom, sites: () => this.hosts.sites(), lastTry: ref => this.hosts.lastTry(ref), accept: (wire, from) => this.hub.accept(wire, from),
+      taken: () => new Set(this.machines.out().flatMap(m => m.provider === PRIVATE_ID && m.ref !== undefined ? [m.ref] : [])),
+      bundle: () => this.generatorBundle(),
+      onLog: (name, log) => {
+        const id = name.slice(installation.length + 1)
+        if (this.machines.machine(id)) this.machines.saveLog(id, log, clock.now())
+      },
     })
+    this.ways.set(PRIVATE_ID, privateServers)
+    const self = selfEnrolled({ machines: this.machines, invitations, connected, installation, clock })
+    this.ways.set(self.id, self)
+    this.fleet = new Fleet({
+      store: this.store, machines: this.machines, providers: this.ways, clock, controllerAddress: options.controllerAddress, secret, installation, connected,
+      dismiss: (machineId, reason) => this.hub.connections.get(machineId)?.say({ kind: 'release', reason }),
+      mayTake: (machine, now) => this.money.mayTake(machine, now),
+      needed: machine => machine.runId !== undefined && this.conductor.active.has(machine.runId),
+      ...(options.stageBounds ? { bounds: options.stageBounds } : {}),
+      listener: { onChange: () => this.tellFleet(), onReclaim: machine => this.conductor.onReclaim(machine) },
+    })
+    this.rollCaller = new RollCaller(this.machines, this.hub, rollCallStore(this.store), clock, () => this.tellFleet())
     this.ingest = new Ingest(options.programs.mergeWorker, options.onFatal)
     this.conductor = new Conductor({
-      store: this.store, outbox: outboxStore(this.store), clock, runs: this.runs, machines: this.machines, hub: this.hub, fleet: this.fleet, ingest: this.ingest, library: this.library,
+      store: this.store, outbox: outboxStore(this.store), clock, runs: this.runs, machines: this.machines, hub: this.hub, fleet: this.fleet, rollCaller: this.rollCaller, ingest: this.ingest, library: this.library,
       runFile: runId => this.runFile(runId),
       onChange: (runId) => {
         this.tell({ kind: 'run', runId })
@@ -151,6 +205,11 @@ export class Coordinator {
       },
       onFinished: (runId, generators) => this.conductor.onFinished(runId, generators),
     }
+    this.desk = new FleetDesk({
+      clock, machines: this.machines, fleet: this.fleet, hub: this.hub, money: this.money, rollCaller: this.rollCaller, providers: this.ways, offers: () => this.offerBook.offers(),
+      plans: () => this.library.plans(), target: id => this.library.target(id), carries: runId => this.conductor.active.has(runId), paths: () => this.networks().paths,
+      runNames: () => new Map(this.runs.latest(MOST_RUNS).map(r => [r.id, { plan: r.document.plan.name, ...(r.document.forecast === undefined ? {} : { forecast: r.document.forecast }) }])),
+    })
     this.loopDelay.enable()
     this.timers = [
       clock.every(METER_MS, () => this.tellMeter()),
@@ -163,8 +222,8 @@ export class Coordinator {
 
   // Generators.
 
-  acceptGenerator(wire: Wire) {
-    return this.hub.accept(wire)
+  acceptGenerator(wire: Wire, from?: string) {
+    return this.hub.accept(wire, from)
   }
 
   // Plans and runs made of them.
@@ -174,13 +233,13 @@ export class Coordinator {
     const { plan, version } = this.plans.stored(planId)
     const target = this.library.target(plan.targetId)
     const offers = await this.offerBook.offers(true)
-    const { problems } = this.plans.checkAgainst(plan, offers)
+    const { problems, forecast } = this.plans.checkAgainst(plan, offers)
     const blocking = problems.filter(p => p.weight === 'inTheWay')
     if (blocking.length > 0 || !target) throw inTheWay(blocking.map(p => p.sentence))
     const used = this.library.store.journeys().filter(s => plan.groups.some(g => g.journeyId === s.id))
     const feeds = this.library.feeds().filter(f => used.some(s => (s.journey.feeds ?? []).some(u => u.feed === f.id)))
     const document: RunDocument = {
-      plan, planVersion: version, target, journeys: used.map(s => s.journey), fleet: fleetOf(plan, used.map(s => s.journey), offers),
+      plan, planVersion: version, forecast, target, journeys: used.map(s => s.journey), fleet: fleetOf(plan, used.map(s => s.journey), offers),
       networks: this.library.networks().filter(n => networksUsed(plan).includes(n.id)),
       journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])), feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
     }
@@ -265,11 +324,14 @@ export class Coordinator {
     const stored = this.storedRun(id)
     const changes = this.runs.changes(id)
     const now = this.options.clock.now()
-    const machines = this.machines.ofRun(id).map(m => machineLine(m, stored.document, this.machines.changes(m.id), now))
+    const machines = this.machines.everOfRun(id).map(({ machine, ...stay }) => machineLine(machine, this.machines.changes(machine.id), now, this.money, { runId: id, ...stay }))
+    const crew = this.machines.ofRun(id)
     const codes = stored.document.plan.locations.map(l => l.code)
-    const generators = this.machines.ofRun(id).sort((a, b) => codes.indexOf(a.location) - codes.indexOf(b.location) || a.place - b.place)
+    const generators = [...crew].sort((a, b) => codes.indexOf(a.location) - codes.indexOf(b.location) || a.place - b.place)
     return {
       line: runLine(stored, changes), document: stored.document, changes, machines, now,
+      gathering: gatheringView(stored, crew, this.runs, this.fleet.stageTimes, now), cost: this.money.ofRun(id, now),
+      rollCall: (({ called, findings }) => ({ machines: called, findings }))(this.rollCaller.judge(crew, id, true)),
       generators: generators.map(m => ({ machineId: m.id, name: m.name, location: m.location })),
       lengthS: Math.ceil(runLengthMs(stored.document) / 1000), planned: [...plannedPerSecond(stored.document)],
       byPlan: { groups: groupsByPlan(stored.document).map(s => s.g), planned: [...plannedPerSecond(stored.document, groupsByPlan(stored.document).map(s => s.group))] }, summary: stored.summary,
@@ -339,62 +401,46 @@ export class Coordinator {
 
   // Fleet and money.
 
-  async fleetView(): Promise<FleetView> {
-    const now = this.options.clock.now()
-    const offers = await this.offerBook.offers()
-    const lanes = new Map<string, FleetView['locations'][number]>()
-    const lane = (code: string, provider: string, region: string) => {
-      const key = `${code} ${provider} ${region}`
-      let found = lanes.get(key)
-      if (!found) lanes.set(key, found = { code, provider, region, offer: offers[provider]?.find(o => o.region === region), machines: [] })
-      return found
-    }
-    for (const { plan } of this.library.plans()) for (const l of plan.locations) lane(l.code, l.provider, l.region)
-    for (const machine of this.machines.outSince(now - FLEET_PAST_MS)) {
-      lane(machine.location, machine.provider, machine.region).machines.push(machineLine(machine, this.documentOf(machine.runId), this.machines.changes(machine.id), now))
-    }
-    return { now, locations: [...lanes.values()], strays: this.fleet.strays.map(s => ({ provider: s.provider, ref: s.machine.ref, name: s.machine.name, region: s.machine.region, type: s.machine.type, since: s.since })) }
+  /** Takes an account away, unless machines of it are out. */
+  dropAccount(id: string): void {
+    this.ways.dropAccount(id, this.machines.out().filter(m => m.provider === id).length)
   }
 
-  /** Gives back every machine that is out and does not carry a run. @returns how many were asked for */
-  async releaseIdle(): Promise<number> {
-    const idle = this.machines.out().filter(m => !this.conductor.active.has(m.runId))
-    await Promise.all(idle.map(m => this.fleet.releaseMachine(m.id, 'released by hand')))
-    await this.fleet.look()
-    return idle.length
+  /** `site/host` of hosts that have a machine of ours. */
+  hostsInUse(): Set<string> {
+    return new Set(this.machines.out().flatMap(m => m.provider === PRIVATE_ID && m.ref !== undefined ? [m.ref.split('/').slice(0, 2).join('/')] : []))
   }
 
-  async releaseMachine(id: string): Promise<void> {
-    if (!this.machines.machine(id)) throw notFound(`machine ${id}`)
-    await this.fleet.releaseMachine(id, 'released by hand')
-    await this.fleet.look()
+  generatorProgram(): Uint8Array {
+    return this.generatorBundle().content
   }
 
-  async releaseStray(provider: string, ref: string): Promise<void> {
-    if (!this.fleet.strays.some(s => s.provider === provider && s.machine.ref === ref)) throw notFound(`stray ${ref}`)
-    await this.fleet.releaseStray(provider, ref)
+  /** Goes with the machines a gathering run has. */
+  goWith(id: number): void {
+    this.storedRun(id)
+    const why = this.conductor.goWith(id)
+    if (why) throw new ControlError('cannot-go', 409, why, 'Wait for machines, or stop the run.')
   }
 
   board(): BoardView {
     const now = this.options.clock.now()
-    const out = this.machines.out().map(m => machineLine(m, this.documentOf(m.runId), [], now))
+    const out = this.machines.out().map(m => machineLine(m, [], now, this.money))
     return { runs: this.runLines().slice(0, 20), out, plans: this.plans.list() }
   }
 
   meter(): MeterView {
     const now = this.options.clock.now()
-    const midnight = new Date(now).setHours(0, 0, 0, 0)
-    const today = this.machines.outSince(midnight).map(m => machineLine(m, this.documentOf(m.runId), [], now))
-    const out = today.filter(m => m.goneAt === undefined && m.allocatedAt !== undefined)
+    const all = this.machines.out()
+    const out = all.filter(m => m.allocatedAt !== undefined)
     const next = [...out].sort((a, b) => a.leaseEndsAt - b.leaseEndsAt)[0]
     const active = [...this.conductor.active.values()][0]
     const wanted = [...this.conductor.active.values()].reduce((sum, r) => sum + r.document.fleet.reduce((s, o) => s + o.machines, 0), 0)
     return {
-      now, machinesOut: out.length, machinesWanted: Math.max(wanted, out.length), perHour: out.reduce((sum, m) => sum + m.perHour, 0),
-      today: today.reduce((sum, m) => sum + m.cost, 0), budget: this.options.dailyBudget,
-      nextLease: next && { location: next.location, endsAt: next.leaseEndsAt },
+      now, machinesOut: out.length, machinesWanted: Math.max(wanted, out.length), perHour: out.reduce((sum, m) => sum + m.price.perHour + m.price.extrasPerHour, 0),
+      today: this.money.today(now), budget: this.money.rails.budgetPerDay,
+      nextLease: next && { location: next.location, name: next.name, endsAt: next.leaseEndsAt }, unconfirmed: all.filter(m => m.state === 'releaseUnconfirmed').length,
       run: active && { id: active.id, state: active.stored.state, startAt: active.stored.startAt },
-      silent: [...this.fleet.silent].map(([id, { sentence }]) => ({ provider: this.providers.get(id)?.name ?? id, sentence })),
+      silent: [...this.fleet.silent].map(([id, { sentence }]) => ({ provider: this.ways.get(id)?.name ?? id, sentence })),
       strays: this.fleet.strays.length,
       counts: { waiting: this.conductor.active.size, journeys: this.library.journeys().length, plans: this.library.plans().filter(p => !p.archived).length, runs: this.runs.count() },
       loopDelayP99Ms: this.loopDelayP99Ms,
@@ -406,11 +452,16 @@ export class Coordinator {
     for (const timer of this.timers) timer.cancel()
     this.conductor.shutDown()
     this.fleet.stop()
+    this.ways.stop()
     this.hub.stop()
     this.loopDelay.disable()
     await this.imports.stop()
     await this.ingest.stop()
     this.store.close()
+  }
+
+  private generatorBundle(): Bundle {
+    return this.bundle ??= bundleOf(readFileSync(this.options.programs.generator))
   }
 
   private storedRun(id: number): StoredRun {
@@ -419,22 +470,22 @@ export class Coordinator {
     return stored
   }
 
-  /** A run's document never changes, so it is read once. */
-  private documentOf(runId: number): RunDocument | undefined {
-    let document = this.documents.get(runId)
-    if (!document) {
-      document = this.runs.run(runId)?.document
-      if (document) this.documents.set(runId, document)
-    }
-    return document
-  }
-
   private runFile(runId: number): string {
     return join(this.options.dataFolder, 'runs', `run-${runId}.db`)
   }
 
   private tell(message: LiveMessage): void {
     this.live.emit('live', message)
+  }
+
+  /** The fleet has changed: told once for all that changes in the same moment. */
+  private tellFleet(): void {
+    if (this.fleetTold) return
+    this.fleetTold = true
+    this.options.clock.after(TELL_FLEET_MS, () => {
+      this.fleetTold = false
+      this.tell({ kind: 'fleet' })
+    })
   }
 
   private tellMeter(): void {

@@ -28,7 +28,7 @@ async function seed(dataFolder: string, portal: string, history: boolean): Promi
   const world = new World({ workers: 7, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
   const cloud = simulatedCloud(clock, world)
   const serving = await serve(
-    { host: '127.0.0.1', port: PORT, dataFolder, cloudAddress: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
+    { host: '127.0.0.1', port: PORT, dataFolder, cloudAddress: '', cloudKey: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
     { mergeWorker: beside('merge-worker'), importWorker: beside('import-worker'), generator: beside('generator') }, { clock, providers: [cloud] },
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)

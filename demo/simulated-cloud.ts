@@ -12,7 +12,7 @@ export function simulatedCloud(clock: Clock, world: World): Provider & { close()
   const machines = new Map<string, ProviderMachine & { generator?: SimGenerator }>()
   let count = 0
   return {
-    id: 'nimbral', name: 'Nimbral',
+    id: 'nimbral', name: 'Nimbral', way: 'cloud', ownEnd: 'natively', mostBooting: 50,
     offers: () => Promise.resolve(DEFAULT_CLOUD.regions.map(r => ({ region: r.name, types: DEFAULT_CLOUD.types, quota: { most: r.quota, used: [...machines.values()].filter(m => m.region === r.name && m.state !== 'gone').length }, bootS: BOOT_MS / 1000 }))),
     create({ region, type, name, environment }) {
       const machine: ProviderMachine & { generator?: SimGenerator } = { ref: `sim-${++count}`, name, region, type, state: 'pending' }

@@ -1,40 +1,50 @@
 /** The main thread of a generator: keeps the link, the spool and the lease, and hands work to the worker threads. */
 import { randomBytes } from 'node:crypto'
-import { connect } from 'node:net'
+import { writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import { partOfSlice, sliceFor, type SlicedUser } from '../core/plan/slice'
 import type { RunDocument } from '../core/plan/document'
 import type { RunSupplies, ToGenerator, WorkState } from '../protocol/messages'
 import { CommandLoad } from './command/command-load'
-import { findRuntime } from './command/runtimes'
 import { HealthReader } from './users/health'
 import { hostFacts } from './link/host-facts'
 import { Lease } from './link/lease'
 import { Link } from './link/link'
+import type { Transport } from './link/transport'
 import { ExemplarPost } from './link/exemplar-post'
 import { Spool } from './link/spool'
 import { SupplyLine, type FetchedSupplies } from './link/supplies'
+import { rollCallReport } from './roll-call/report'
 import { rehearsedSteps } from './users/try-journeys'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './users/worker-messages'
 
-/** A roll call gives up on a host after this, ms. */
-const REACH_TIMEOUT_MS = 3000
 /** Files are brought back in parts of this, bytes. */
 const BROUGHT_PART_BYTES = 512 * 1024
 /** Exit codes: lease or work over; refused by the controller. */
 const EXIT_DONE = 0
 const EXIT_REFUSED = 2
 
+/** What could not be sent is left here, in the machine's folder. */
+export const SPOOL_FILE = 'unsent-frames'
+
 export interface AgentOptions {
-  controller: string
+  transport: Transport
   token: string
   /** File of this program, started again as worker threads. */
   program: string
+  /** Address of a proxy to go out through, with user and password where it asks for them. */
+  proxy?: string | undefined
+  /** Folder on the machine that is this generator's own; undefined: it has none, and leaves nothing. */
+  folder: string | undefined
+  /** Told whenever the lease changes, ms from now: for a watchdog outside this process. */
+  onLease?: (leaseMs: number) => void
   exit: (code: number) => void
   say: (line: string) => void
 }
 
-export function runAgent({ controller, token, program, exit, say }: AgentOptions): void {
+/** @returns leaves behind what could not be sent; called also when the process is told to end */
+export function runAgent({ transport, token, program, proxy, folder, onLease, exit, say }: AgentOptions): { leave(): void } {
   const facts = hostFacts()
   const incarnation = randomBytes(4).readUInt32LE()
   const spool = new Spool(bytes => link.sendFrame(bytes))
@@ -46,7 +56,7 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
   let endReason = 'the plan is over'
 
   const workers = Array.from({ length: Math.max(1, Math.round(facts.cores)) }, (_, index) => {
-    const worker = new Worker(program, { workerData: { worker: index, incarnation, host: facts } satisfies WorkerStart, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
+    const worker = new Worker(program, { workerData: { worker: index, incarnation, host: facts, ...(proxy ? { proxy } : {}) } satisfies WorkerStart, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
     worker.on('message', (message: FromWorker) => takeFromWorker(index, message))
     worker.on('error', (error) => {
       say(`A worker thread ended: ${error.message}. The generator stops.`)
@@ -62,7 +72,7 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
   const health = new HealthReader(facts)
 
   const link = new Link({
-    controller, token, facts,
+    transport, token, facts,
     work: () => work,
     onUp: ({ leaseMs, graceMs }) => {
       lease?.stop()
@@ -74,8 +84,10 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
         for (const command of commands) command.drain()
       }, () => {
         say('The lease is over: the generator ends.')
+        leave()
         exit(EXIT_DONE)
       })
+      onLease?.(leaseMs)
       spool.startOver()
       exemplars.again()
       if (work.state === 'finished') link.say({ kind: 'finished', runId: work.runId, reason: endReason })
@@ -95,11 +107,11 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
     beat({ t1, leaseMs }) {
       const t2 = performance.timeOrigin + performance.now()
       lease?.renew(leaseMs)
+      onLease?.(leaseMs)
       link.say({ kind: 'beatReply', t1, t2, t3: performance.timeOrigin + performance.now() })
     },
-    async rollCall({ hosts, runtimes }) {
-      const [reached, found] = await Promise.all([Promise.all(hosts.map(reach)), Promise.all(runtimes.map(findRuntime))])
-      link.say({ kind: 'rollCallReply', reached, runtimes: found })
+    async rollCall(message) {
+      link.say({ kind: 'rollCallReply', ...await rollCallReport(message, facts, folder ?? '.') })
     },
     rehearse({ document, runId, supplies }) {
       work = { state: 'idle', runId }
@@ -160,6 +172,7 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
     },
     release({ reason }) {
       say(`Released: ${reason}.`)
+      leave()
       link.stop()
       exit(EXIT_DONE)
     },
@@ -219,36 +232,16 @@ export function runAgent({ controller, token, program, exit, say }: AgentOptions
     }
   }
 
+  /** What nobody has acknowledged stays on the machine, as long as that exists. */
+  function leave(): void {
+    const left = spool.leftBehind()
+    if (!left || folder === undefined) return
+    writeFileSync(join(folder, SPOOL_FILE), left, { mode: 0o600 })
+    say(`${spool.waiting} frames were never acknowledged: they are in ${SPOOL_FILE}.`)
+  }
+
   // Frames a choked link held back go out as soon as it breathes.
   setInterval(() => spool.pump(), 1000).unref()
   link.connect()
-}
-
-interface Reached { host: string, ok: boolean, connectMs: number, problem?: string }
-
-/** Connections made to a host at the roll call: the quickest tells the path, the others what the machine was busy with. */
-const REACH_TIMES = 3
-
-async function reach(host: string): Promise<Reached> {
-  let best = await reachOnce(host)
-  for (let i = 1; i < REACH_TIMES && best.ok; i++) {
-    const again = await reachOnce(host)
-    if (again.ok && again.connectMs < best.connectMs) best = again
-  }
-  return best
-}
-
-function reachOnce(host: string): Promise<Reached> {
-  const at = host.lastIndexOf(':')
-  const began = performance.now()
-  return new Promise((resolve) => {
-    const socket = connect({ host: host.slice(0, at).replace(/^\[|\]$/g, ''), port: Number(host.slice(at + 1)), timeout: REACH_TIMEOUT_MS })
-    const end = (problem?: string) => {
-      socket.destroy()
-      resolve({ host, ok: !problem, connectMs: performance.now() - began, ...(problem ? { problem } : {}) })
-    }
-    socket.once('connect', () => end())
-    socket.once('timeout', () => end(`no connection within ${REACH_TIMEOUT_MS / 1000} s`))
-    socket.once('error', error => end(error.message))
-  })
+  return { leave }
 }

@@ -2,7 +2,6 @@
 import { createServer, type IncomingMessage, type RequestListener, type Server, type ServerResponse } from 'node:http'
 import { Coordinator, type CoordinatorOptions } from '../control/coordinator'
 import { realClock } from '../control/clock'
-import { cloudApi } from '../control/fleet/providers/cloud-api'
 import { provideCoordinator } from '../control/meeting-place'
 import { guardBody, guardHost, guardOrigin, type Refusal } from './guards'
 import type { Settings } from './settings'
@@ -21,8 +20,8 @@ export class CannotListen extends Error {
  */
 export async function serve(settings: Settings, pages: RequestListener, programs: CoordinatorOptions['programs'], options: Partial<CoordinatorOptions> = {}): Promise<Serving> {
   const { host, port } = settings
-  const names = new Set([`${host}:${port}`, `localhost:${port}`, `127.0.0.1:${port}`])
-  const origins = new Set([...[...names].map(n => `http://${n}`), ...settings.allowedOrigins])
+  const names = new Set([`${host}:${port}`, `localhost:${port}`, `127.0.0.1:${port}`, ...(settings.publicAddress ? [new URL(settings.publicAddress).host] : [])])
+  const origins = new Set([...[...names].flatMap(n => [`http://${n}`, `https://${n}`]), ...settings.allowedOrigins])
   const guard = (request: IncomingMessage) => guardHost(request, names) ?? guardOrigin(request, origins)
   const server = createServer((request, response) => {
     const refusal = guard(request) ?? guardBody(request)
@@ -32,8 +31,8 @@ export async function serve(settings: Settings, pages: RequestListener, programs
   })
   await listen(server, host, port)
   const coordinator = new Coordinator({
-    dataFolder: settings.dataFolder, clock: realClock, providers: [cloudApi('nimbral', 'Nimbral', settings.cloudAddress)],
-    controllerAddress: () => `http://${host}:${port}`, programs, keyFile: settings.keyFile, dailyBudget: settings.dailyBudget,
+    dataFolder: settings.dataFolder, clock: realClock, providers: [], ...(settings.cloudAddress ? { firstAccount: { id: 'nimbral', name: 'Nimbral', address: settings.cloudAddress, key: settings.cloudKey } } : {}),
+    controllerAddress: () => settings.publicAddress ?? `http://${host}:${port}`, ...(settings.stageBounds ? { stageBounds: settings.stageBounds } : {}), programs, keyFile: settings.keyFile, dailyBudget: settings.dailyBudget,
     onFatal: (error) => { throw error },
     ...options,
   })

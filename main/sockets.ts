@@ -30,8 +30,8 @@ export function openSockets(server: Server, coordinator: Coordinator, guard: (re
     pool.handleUpgrade(request, socket, head, ws => pool.emit('connection', ws, request))
   })
 
-  generators.on('connection', (socket) => {
-    const link = coordinator.acceptGenerator({ send: data => socket.send(data), close: () => socket.close() })
+  generators.on('connection', (socket, request) => {
+    const link = coordinator.acceptGenerator({ send: data => socket.send(data), close: () => socket.close() }, request.socket.remoteAddress?.replace(/^::ffff:/, ''))
     socket.on('message', (data: Buffer, binary) => link.message(binary ? data : data.toString()))
     socket.on('close', () => link.closed())
     socket.on('error', () => socket.terminate())

@@ -4,6 +4,7 @@
  */
 import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
 import type { ExchangeRecord } from '../core/journey/exchange-record'
+import type { RollCallReport } from '../core/fleet/roll-call'
 import type { RunDocument } from '../core/plan/document'
 import type { Post } from '../core/plan/slice'
 
@@ -64,7 +65,7 @@ export type ToGenerator =
   | { kind: 'refused', code: string, sentence: string }
   | { kind: 'enrolled', generatorId: string, epoch: number, leaseMs: number, graceMs: number }
   | { kind: 'beat', t1: number, leaseMs: number }
-  | { kind: 'rollCall', hosts: string[], runtimes: { program: string, arguments: string[] }[] }
+  | { kind: 'rollCall', nonce: string, hosts: { host: string, secure: boolean }[], runtimes: { program: string, arguments: string[] }[] }
   | { kind: 'rehearse', document: RunDocument, runId: string, supplies: RunSupplies }
   | { kind: 'try', id: string, document: RunDocument, supplies: RunSupplies }
   | { kind: 'prepare', runId: string, document: RunDocument, generators: number[][], post: Post, leaveMs: number, supplies: RunSupplies }
@@ -86,7 +87,7 @@ export type FromGenerator =
   | { kind: 'enrol', version: number, token: string, publicKey: string, facts: HostFacts }
   | { kind: 'resume', version: number, generatorId: string, signature: string, state: WorkState, runId: string }
   | { kind: 'beatReply', t1: number, t2: number, t3: number }
-  | { kind: 'rollCallReply', reached: { host: string, ok: boolean, connectMs: number, problem?: string }[], runtimes: { program: string, ok: boolean, said: string }[] }
+  | { kind: 'rollCallReply' } & RollCallReport
   | { kind: 'rehearsed', runId: string, steps: RehearsedStep[] }
   | { kind: 'tried', id: string, records: ExchangeRecord[], problem: string }
   | { kind: 'want', file: string, from: number, to: number }
@@ -106,6 +107,7 @@ const id = { type: 'string', minLength: 1, maxLength: 200 }
 const number = { type: 'number' }
 const count = { type: 'integer', minimum: 0 }
 const version = { type: 'integer' }
+const flag = { type: 'boolean' }
 // Plans are checked where they are saved; here only that one is there.
 const file = { type: 'string', pattern: '^[0-9a-f]{64}$' }
 const stretch = { type: 'object', required: ['fromByte', 'toByte', 'rows'], properties: { fromByte: count, toByte: count, rows: count } }
@@ -136,7 +138,7 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   refused: message('refused', { code: id, sentence: text }),
   enrolled: message('enrolled', { generatorId: id, epoch: count, leaseMs: number, graceMs: number }),
   beat: message('beat', { t1: number, leaseMs: number }),
-  rollCall: message('rollCall', { hosts: { type: 'array', maxItems: 1000, items: id }, runtimes: list({ program: id, arguments: { type: 'array', maxItems: 20, items: text } }) }),
+  rollCall: message('rollCall', { nonce: id, hosts: list({ host: id, secure: flag }), runtimes: list({ program: id, arguments: { type: 'array', maxItems: 20, items: text } }) }),
   rehearse: message('rehearse', { document, runId: id, supplies }),
   prepare: message('prepare', { runId: id, document, generators: { type: 'array', items: { type: 'array', items: number } }, post: { type: 'object', required: ['location', 'generator'], properties: { location: count, generator: count } }, leaveMs: number, supplies }),
   try: message('try', { id, document, supplies }),
@@ -157,15 +159,19 @@ const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
   }),
   resume: message('resume', { version, generatorId: id, signature: text, state: { enum: ['idle', 'prepared', 'loading', 'finished'] }, runId: { type: 'string', maxLength: 200 } }),
   beatReply: message('beatReply', { t1: number, t2: number, t3: number }),
-  rollCallReply: message('rollCallReply', { reached: list({ host: id, ok: { type: 'boolean' }, connectMs: number, problem: text }, ['problem']), runtimes: list({ program: id, ok: { type: 'boolean' }, said: text }) }),
-  rehearsed: message('rehearsed', { runId: id, steps: list({ journeyId: id, step: text, ok: { type: 'boolean' }, status: number, durationMs: number, problem: text }, ['problem']) }),
+  rollCallReply: message('rollCallReply', {
+    nonce: id, program: id, speed: number, memoryFreeBytes: number, descriptors: number, ports: number, diskFreeBytes: number,
+    reached: list({ host: id, ok: flag, addresses: { type: 'array', maxItems: 100, items: id }, lookupMs: number, connectMs: number, tlsMs: number, firstByteMs: number, status: number, challenge: flag, from: { type: 'string', maxLength: 200 }, problem: text }, ['problem']),
+    runtimes: list({ program: id, ok: flag, said: text }),
+  }),
+  rehearsed: message('rehearsed', { runId: id, steps: list({ journeyId: id, step: text, ok: flag, status: number, durationMs: number, problem: text }, ['problem']) }),
   tried: message('tried', { id, records, problem: text }),
   want: message('want', { file, from: count, to: count }),
   prepared: message('prepared', { runId: id, users: count }),
   unprepared: message('unprepared', { runId: id, problem: text }),
   exemplars: message('exemplars', { runId: id, incarnation: count, batch: count, records, dropped: count }),
   commandLog: message('commandLog', { runId: id, group: id, text: { type: 'string', maxLength: 100_000 } }),
-  broughtBack: message('broughtBack', { runId: id, group: id, name: { type: 'string', maxLength: 500 }, from: count, base64: part, last: { type: 'boolean' } }),
+  broughtBack: message('broughtBack', { runId: id, group: id, name: { type: 'string', maxLength: 500 }, from: count, base64: part, last: flag }),
   going: message('going', { runId: id }),
   finished: message('finished', { runId: id, reason: text }),
   trouble: message('trouble', { sentence: text }),

@@ -13,6 +13,8 @@ const PROGRAMS = {
   'import-worker': 'control/imports/worker.ts',
   generator: 'generator/main.ts',
   'nimbral-cloud': 'standins/nimbral-cloud/main.ts',
+  'private-hosts': 'standins/private-hosts/main.ts',
+  simfleet: 'simfleet/main.ts',
   'enrolment-portal': 'standins/enrolment-portal/main.ts',
   'seed-demo': 'demo/seed.ts',
   bench: 'bench/main.ts',
@@ -27,7 +29,7 @@ export async function buildPrograms() {
       entryPoints: Object.fromEntries(Object.entries(PROGRAMS).filter(([, file]) => existsSync(join(ROOT, file)))),
       outdir: DIST, outExtension: { '.js': '.mjs' },
       bundle: true, platform: 'node', target: 'node20', format: 'esm', sourcemap: 'linked', logLevel: 'warning',
-      external: ['better-sqlite3', 'bufferutil', 'utf-8-validate'],
+      external: ['better-sqlite3', 'ssh2', 'bufferutil', 'utf-8-validate'],
       loader: { '.sql': 'text' },
       banner: { js: 'import { createRequire as vornakRequire } from \'node:module\'; const require = vornakRequire(import.meta.url);' },
     })

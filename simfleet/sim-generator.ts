@@ -8,7 +8,7 @@ import type { RunDocument } from '../core/plan/document'
 import { sliceFor, type Slice, type SlicedUser } from '../core/plan/slice'
 import { readToGenerator, type FromGenerator, type ToGenerator, type WorkState } from '../protocol/messages'
 import { Recorder } from '../protocol/recorder'
-import { LINK_PATH, PROTOCOL_VERSION } from '../protocol/version'
+import { LINK_PATH, PROTOCOL_VERSION, RELEASE } from '../protocol/version'
 import type { World } from './world'
 
 export interface SimOptions {
@@ -54,7 +54,11 @@ export class SimGenerator {
         facts: { hostname: options.name, platform: 'simulated', node: process.version, cores: 1, memoryBytes: 2 ** 31, descriptors: 65_536 },
       })
       case 'beat': return this.say({ kind: 'beatReply', t1: message.t1, t2: options.now(), t3: options.now() })
-      case 'rollCall': return this.say({ kind: 'rollCallReply', reached: message.hosts.map(host => ({ host, ok: true, connectMs: 0.6 + options.world.random() })), runtimes: message.runtimes.map(r => ({ program: r.program, ok: true, said: 'simulated' })) })
+      case 'rollCall': return this.say({
+        kind: 'rollCallReply', nonce: message.nonce, program: RELEASE, speed: 60 * (0.97 + 0.06 * options.world.random()), memoryFreeBytes: 2 ** 30, descriptors: 65_536, ports: 28_232, diskFreeBytes: 8e9,
+        reached: message.hosts.map(({ host }) => ({ host, ok: true, addresses: [host.slice(0, host.lastIndexOf(':'))], lookupMs: -1, connectMs: 0.6 + options.world.random(), tlsMs: -1, firstByteMs: 2 + options.world.random(), status: 200, challenge: false, from: '' })),
+        runtimes: message.runtimes.map(r => ({ program: r.program, ok: true, said: 'simulated' })),
+      })
       case 'rehearse': return this.say({
         kind: 'rehearsed', runId: message.runId,
         steps: message.document.journeys.flatMap(j => simulated(j).map(s => ({ journeyId: j.id, step: s.name, ok: true, status: firstStatus(s), durationMs: 20 + 60 * options.world.random() }))),

@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia'
 import type { PlanCheck, PlanView, RunLine } from '~~/api/views'
 import { planInUsers } from '~~/core/plan/expected'
-import type { Mend } from '~~/core/plan/problems'
+import type { Mend } from '~~/core/plan/problem'
 import type { Plan } from '~~/core/plan/document'
 
 type SavedPlan = Pick<PlanView, 'id' | 'version' | 'savedAt' | 'plan' | 'archived'>

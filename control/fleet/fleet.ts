@@ -1,36 +1,48 @@
 /**
- * Looks after machines: asks providers for them, follows what providers say of them, ends their leases, gives them back and waits for the
- * confirmation. Every change of a machine's state passes through {@link Fleet.change}.
+ * Looks after machines: takes orders to providers, follows what providers say, ends leases, gives machines back and waits for the confirmation.
+ * Every change of a machine's state passes through {@link Fleet.change}.
  */
-import { createHmac } from 'node:crypto'
-import type { FleetOrder, Plan, RunDocument } from '../../core/plan/document'
+import type { RunDocument } from '../../core/plan/document'
 import type { Clock } from '../clock'
-import type { Machine, MachineStore } from '../store/machines'
-import { hashOf } from './generator-hub'
+import type { Store } from '../store/open'
+import type { Machine, MachineStore, Waiting } from '../store/machines'
 import { afterEvent, IN_HAND, type MachineEvent, type MachineState } from './machine-life'
-import { ProviderSilent, type Provider, type ProviderMachine } from './providers/contract'
+import { Orders } from './orders'
+import { ProviderSilent, type Provider } from './providers/contract'
+import { reconcile, type Stray } from './reconciling'
+import { StageTimes, TIMED_STAGES, type StageBounds } from './stage-times'
 
 /** How often providers are asked while a machine is out, and otherwise, ms. */
 const WATCH_MS = 500
 const IDLE_WATCH_MS = 5000
-/** A machine that has not enrolled after this has failed, ms. */
-const BOOT_TIMEOUT_MS = 240_000
 /** A release not confirmed after this is said to be unconfirmed; it goes on being asked for, ms. */
 const RELEASE_TIMEOUT_MS = 30_000
+/** Pause between one asking for a release and the next, ms. */
+const RELEASE_AGAIN_MS = 5000
 /** A generator out of touch for this long is lost, ms; at once when its provider says the machine has ended. */
 const LOST_AFTER_MS = 20_000
 /** Lease beyond the planned end of a run, ms. */
 const LEASE_MARGIN_MS = 10 * 60_000
+/** Time for gathering in a lease: the longest a machine may take, ms. */
+const GATHERING_MS = 4 * 60_000
+/** A run needs its machines this long beyond its last user, ms. */
+export const LEASE_BEYOND_RUN_MS = 60_000
+/** Bills are looked for this long after a machine has gone, and this often, ms. */
+const BILLS_FOR_MS = 3_600_000
+const BILLS_EVERY_MS = 3000
 
-/** A machine a provider has that nobody here knows, or that should be gone. */
-export interface Stray { provider: string, machine: ProviderMachine, since: number }
+const OVER: readonly MachineState[] = ['failed', 'unfit', 'lost', 'reclaimed']
 
 export interface FleetListener {
   onChange(machine: Machine, from: MachineState, reason: string): void
+  /** The provider will take a machine back. */
+  onReclaim?(machine: Machine): void
 }
 
 export interface FleetOptions {
+  store: Store
   machines: MachineStore
+  /** Ways to machines; may change while Vornak runs. */
   providers: ReadonlyMap<string, Provider>
   clock: Clock
   /** Address generators connect to. */
@@ -41,58 +53,113 @@ export interface FleetOptions {
   installation: string
   /** Whether a machine's generator is connected now. */
   connected: (machineId: string) => boolean
+  /** Lets a generator end by itself, before its machine is taken. */
+  dismiss?: (machineId: string, reason: string) => void
+  /** Why one more machine may not be taken now. */
+  mayTake?: (machine: Machine, now: number) => Pick<Waiting, 'code' | 'sentence'> | undefined
+  /** Whether a machine's run still needs it, or what it may bring back. */
+  needed?: (machine: Machine) => boolean
+  bounds?: StageBounds
   listener: FleetListener
+}
+
+/** What the fleet's parts work with. */
+export type FleetTools = FleetOptions & {
+  mayTake: NonNullable<FleetOptions['mayTake']>
+  change: (machineId: string, event: MachineEvent, reason: string) => boolean
+  extend: (machineId: string, leaseEndsAt: number, reason: string) => Promise<void>
+  stopped: () => boolean
 }
 
 export class Fleet {
   strays: Stray[] = []
   /** Since when a provider has been silent. */
   readonly silent = new Map<string, { since: number, sentence: string }>()
+  readonly stageTimes: StageTimes
+  private readonly orders: Orders
+  private readonly tools: FleetTools
   /** Since when a generator under load has been out of touch. */
   private readonly outOfTouch = new Map<string, number>()
+  /** When each machine's release was last asked for. */
+  private readonly askedAgain = new Map<string, number>()
+  private readonly looking = new Map<string, Promise<void>>()
+  private billsAt = 0
   private stopped = false
-  private looking: Promise<void> | undefined
 
   constructor(private readonly options: FleetOptions) {
+    this.tools = {
+      mayTake: () => undefined, ...options,
+      change: (...of) => this.change(...of), extend: (...of) => this.extend(...of), stopped: () => this.stopped,
+    }
+    this.stageTimes = new StageTimes(options.machines, options.bounds)
+    this.orders = new Orders(this.tools)
     this.watch()
   }
 
-  /** Orders the machines of a run. Repeating it orders nothing twice. */
-  async ask(runId: number, document: RunDocument, leaseEndsAt: number): Promise<void> {
-    const { machines, clock } = this.options
-    const known = new Set(machines.ofRun(runId).map(m => m.id))
-    for (const order of document.fleet) for (const machine of machinesOf(runId, document.plan, order)) {
-      if (known.has(machine.id)) continue
-      machines.create({ ...machine, askedAt: clock.now(), leaseEndsAt })
-      machines.addEnrolment(hashOf(this.tokenFor(machine.id)), machine.id, clock.now() + 2 * BOOT_TIMEOUT_MS)
-    }
-    await Promise.all(machines.ofRun(runId).filter(m => m.state === 'asked').map(m => this.create(m)))
+  /** Gives every place of a run a machine or an order. Repeating it orders nothing twice. */
+  place(runId: number, document: RunDocument, leaseMs: number): void {
+    this.orders.place(runId, document, leaseMs)
+    this.orders.replaceLost(runId, document, leaseMs)
+  }
+
+  /** Takes orders to providers, and looks. */
+  async fill(): Promise<void> {
+    await this.orders.fill()
     await this.look()
   }
 
   /** Gives back every machine of a run that is not gone. @throws ProviderSilent when one could not be told */
   async release(runId: number, reason: string): Promise<void> {
-    await Promise.all(this.options.machines.ofRun(runId).filter(m => m.goneAt === undefined).map(m => this.releaseMachine(m.id, reason)))
+    const all = this.options.machines.everOfRun(runId).filter(m => m.machine.runId === runId && m.machine.goneAt === undefined)
+    await this.all(all.map(({ machine }) => this.isOwn(machine) && IN_HAND.includes(machine.state) ? this.letGo(machine, machine.leaseEndsAt, reason) : this.releaseMachine(machine.id, reason)))
     await this.look()
   }
 
+  /** A run is over: its machines wait for the next until a moment, and what is broken goes. */
+  async keep(runId: number, until: number, reason: string): Promise<void> {
+    const { machines } = this.options
+    await this.all(machines.everOfRun(runId).filter(m => m.machine.runId === runId && m.machine.goneAt === undefined).map(({ machine }) => {
+      if (!IN_HAND.includes(machine.state)) return this.releaseMachine(machine.id, 'it is not fit to be kept')
+      return this.letGo(machine, this.isOwn(machine) ? machine.leaseEndsAt : until, reason)
+    }))
+  }
+
   async releaseMachine(machineId: string, reason: string): Promise<void> {
-    const { machines, providers, clock } = this.options
+    const { machines, providers, clock, dismiss } = this.options
     const machine = machines.machine(machineId)
     if (!machine || machine.goneAt !== undefined) return
-    this.change(machineId, 'releaseAsked', reason)
+    const now = clock.now()
+    machines.setReleaseAsked(machineId, now)
+    this.askedAgain.set(machineId, now)
+    // Asking again changes nothing: it stays unconfirmed until the provider says otherwise.
+    if (machine.releaseAskedAt === undefined) this.change(machineId, 'releaseAsked', reason)
+    const provider = providers.get(machine.provider)
     if (machine.ref === undefined) {
-      // Never reached the provider, or was refused: nothing to give back.
-      machines.setGone(machineId, clock.now())
+      // An order that was under way may still be carried out: then it is found in the provider's list, and given back.
+      if (provider && machine.triedAt !== undefined) return
+      machines.setGone(machineId, now)
       this.change(machineId, 'goneConfirmed', 'was never allocated')
       return
     }
-    await providers.get(machine.provider)!.release(machine.ref)
+    dismiss?.(machineId, reason)
+    if (!provider) throw new ProviderSilent(`${machine.provider} is not set up here any more: add the account again, so that ${machine.name} can be given back`)
+    await provider.release(machine.ref)
   }
 
   async releaseStray(provider: string, ref: string): Promise<void> {
     await this.options.providers.get(provider)?.release(ref)
     await this.look()
+  }
+
+  /** Moves the end of a lease, at the provider first. @throws ProviderSilent */
+  async extend(machineId: string, leaseEndsAt: number, reason: string): Promise<void> {
+    const { machines, providers, clock } = this.options
+    const machine = machines.machine(machineId)
+    if (!machine || machine.goneAt !== undefined) return
+    const provider = providers.get(machine.provider)
+    if (machine.ref !== undefined) await provider?.extend?.(machine.ref, Math.ceil((leaseEndsAt - clock.now()) / 1000))
+    machines.setLease(machineId, leaseEndsAt)
+    machines.remark(machineId, machines.machine(machineId)!.state, 'leaseMoved', `its lease ends ${new Date(leaseEndsAt).toISOString().slice(11, 19)} UTC: ${reason}`, clock.now())
   }
 
   /** Applies an event to a machine; one that means nothing in its state is ignored. */
@@ -106,9 +173,17 @@ export class Fleet {
     return true
   }
 
-  /** Asks the providers once, now. Calls that overlap share one look. */
-  look(): Promise<void> {
-    return this.looking ??= this.reconcile().finally(() => { this.looking = undefined })
+  /** Asks the providers once, now. A provider that is being asked already is not asked twice. */
+  async look(): Promise<void> {
+    await Promise.all([...this.options.providers.values()].map((provider) => {
+      const running = this.looking.get(provider.id)
+      if (running) return running
+      const look = this.lookAt(provider).finally(() => this.looking.delete(provider.id))
+      this.looking.set(provider.id, look)
+      return look
+    }))
+    this.strays = this.strays.filter(s => this.options.providers.has(s.provider))
+    if (!this.stopped) await this.checkTimes()
   }
 
   stop(): void {
@@ -119,95 +194,77 @@ export class Fleet {
     if (this.stopped) return
     const out = this.options.machines.out().length > 0
     this.options.clock.after(out ? WATCH_MS : IDLE_WATCH_MS, () => {
-      void this.look().then(() => this.watch())
+      if (this.stopped) return
+      // A provider that takes its time holds up neither the others nor the next look.
+      void this.look()
+      void this.orders.fill()
+      this.watch()
     })
   }
 
-  private async create(machine: Machine): Promise<void> {
-    const { providers, machines, clock, controllerAddress } = this.options
-    const provider = providers.get(machine.provider)
-    if (!provider) return void this.refuse(machine.id, `there is no provider ${machine.provider}`)
-    const answer = await provider.create({
-      region: machine.region, type: machine.type, name: `${this.options.installation}-${machine.id}`, idempotencyKey: machine.idempotencyKey,
-      environment: { VORNAK_CONTROLLER: controllerAddress(), VORNAK_TOKEN: this.tokenFor(machine.id) },
-      endsAfterS: Math.ceil((machine.leaseEndsAt - clock.now()) / 1000),
-    })
-    if ('refusal' in answer) return void this.refuse(machine.id, answer.refusal.sentence)
-    machines.setRef(machine.id, answer.ref, clock.now())
-    this.change(machine.id, 'allocated', `${provider.name} gave ${answer.ref}`)
-  }
-
-  private refuse(machineId: string, sentence: string): void {
-    this.options.machines.setGone(machineId, this.options.clock.now())
-    this.change(machineId, 'refused', sentence)
-  }
-
-  private tokenFor(machineId: string): string {
-    return createHmac('sha256', this.options.secret).update(machineId).digest('base64url')
-  }
-
-  private async reconcile(): Promise<void> {
-    const strays: Stray[] = []
-    for (const provider of this.options.providers.values()) {
-      try {
-        const listed = await provider.list()
-        // The answer may come after the store is closed: the next process looks for itself.
-        if (this.stopped) return
-        this.compare(provider, listed, strays)
-        this.silent.delete(provider.id)
+  private async lookAt(provider: Provider): Promise<void> {
+    const { clock, machines } = this.options
+    try {
+      const askedAt = clock.now()
+      for (const machine of provider.attend ? machines.out() : []) {
+        if (machine.provider !== provider.id || machine.ref === undefined) continue
+        provider.attend!({ ending: machine.releaseAskedAt !== undefined, ref: machine.ref, name: `${this.options.installation}-${machine.id}`, region: machine.region, environment: this.orders.environmentOf(machine), endsAfterS: Math.ceil((machine.leaseEndsAt - askedAt) / 1000) })
       }
-      catch (error) {
-        if (!(error instanceof ProviderSilent)) throw error
-        if (!this.silent.has(provider.id)) this.silent.set(provider.id, { since: this.options.clock.now(), sentence: error.message })
-      }
+      const listed = await provider.list()
+      // The answer may come after the store is closed: the next process looks for itself.
+      if (this.stopped) return
+      const strays = reconcile(this.tools, provider, listed, askedAt, this.strays)
+      this.strays = [...this.strays.filter(s => s.provider !== provider.id), ...strays]
+      for (const stray of strays) if (stray.why === 'outlived') await provider.release(stray.machine.ref)
+      await this.readBills(provider)
+      this.silent.delete(provider.id)
     }
-    if (!this.stopped) await this.checkTimes()
-    this.strays = strays
+    catch (error) {
+      if (!(error instanceof ProviderSilent)) throw error
+      if (!this.stopped && !this.silent.has(provider.id)) this.silent.set(provider.id, { since: clock.now(), sentence: error.message })
+    }
   }
 
-  /** Holds what a provider lists against what is known here. */
-  private compare(provider: Provider, listed: ProviderMachine[], strays: Stray[]): void {
-    const { machines, clock, installation } = this.options
-    const byRef = new Map(listed.map(m => [m.ref, m]))
-    const mine = machines.out().filter(m => m.provider === provider.id && m.ref !== undefined)
-    for (const machine of mine) {
-      const seen = byRef.get(machine.ref!)
-      byRef.delete(machine.ref!)
-      if (!seen || seen.state === 'gone') {
-        machines.setGone(machine.id, clock.now())
-        if (!this.change(machine.id, 'goneConfirmed', `${provider.name} confirms it is gone`)) this.change(machine.id, 'stoppedAnswering', `${provider.name} says the machine has ended`)
-      }
-      else if (seen.state === 'booting') this.change(machine.id, 'booting', `${provider.name}: booting`)
-      else if (seen.state === 'running') this.change(machine.id, 'running', `${provider.name}: running`)
-    }
-    for (const machine of byRef.values()) {
-      if (!machine.name.startsWith(`${installation}-`) || machine.state === 'gone' || machine.state === 'stopping') continue
-      const id = machine.name.slice(installation.length + 1)
-      const known = machines.machine(id)
-      // Allocated a moment ago and not yet noted: not a stray.
-      if (known && known.goneAt === undefined) continue
-      strays.push({ provider: provider.id, machine, since: this.strays.find(s => s.machine.ref === machine.ref)?.since ?? clock.now() })
+  /** The provider's own bill of what has gone is kept beside what was reckoned. */
+  private async readBills(provider: Provider): Promise<void> {
+    const { clock, machines } = this.options
+    if (!provider.bills || clock.now() < this.billsAt) return
+    const waiting = machines.unbilled(clock.now() - BILLS_FOR_MS).filter(m => m.provider === provider.id)
+    if (waiting.length === 0) return
+    this.billsAt = clock.now() + BILLS_EVERY_MS
+    const bills = await provider.bills(waiting.map(m => m.ref!))
+    if (this.stopped) return
+    for (const { ref, amount, final } of bills) {
+      const machine = waiting.find(m => m.ref === ref)
+      if (machine && final) machines.setBilled(machine.id, amount)
     }
   }
 
   /** Ends what has taken too long, has been silent too long, or whose lease is over. */
   private async checkTimes(): Promise<void> {
-    const { machines, clock, connected } = this.options
+    const { machines, clock, connected, needed = () => false } = this.options
     const now = clock.now()
+    const ending: Promise<void>[] = []
     for (const machine of machines.out()) {
+      const { id, state, provider } = machine
       const age = now - machine.since
-      if (['allocated', 'booting', 'installing'].includes(machine.state) && now - machine.askedAt > BOOT_TIMEOUT_MS) {
-        this.change(machine.id, 'tookTooLong', `not enrolled after ${BOOT_TIMEOUT_MS / 60_000} min`)
-        await this.tryRelease(machine.id, 'it took too long')
+      if (TIMED_STAGES.includes(state) && age > this.stageTimes.timeoutMs(provider, state)) {
+        this.change(id, 'tookTooLong', `still ${state} after ${minutes(this.stageTimes.timeoutMs(provider, state))}`)
       }
-      if (['enrolled', 'ready', 'loading', 'draining'].includes(machine.state)) {
-        if (connected(machine.id)) this.outOfTouch.delete(machine.id)
-        else if (!this.outOfTouch.has(machine.id)) this.outOfTouch.set(machine.id, now)
-        else if (now - this.outOfTouch.get(machine.id)! > LOST_AFTER_MS) this.change(machine.id, 'stoppedAnswering', `nothing heard for ${LOST_AFTER_MS / 1000} s`)
+      if (['enrolled', 'ready', 'loading', 'draining'].includes(state)) {
+        if (connected(id)) this.outOfTouch.delete(id)
+        else if (!this.outOfTouch.has(id)) this.outOfTouch.set(id, now)
+        else if (now - this.outOfTouch.get(id)! > LOST_AFTER_MS) this.change(id, 'stoppedAnswering', `nothing heard for ${LOST_AFTER_MS / 1000} s`)
       }
-      if (machine.state === 'releasing' && age > RELEASE_TIMEOUT_MS) this.change(machine.id, 'releaseUnanswered', `not confirmed after ${RELEASE_TIMEOUT_MS / 1000} s`)
-      if (machine.state === 'releaseUnconfirmed' || (now > machine.leaseEndsAt && machine.state !== 'releasing')) await this.tryRelease(machine.id, machine.state === 'releaseUnconfirmed' ? 'asked again' : 'the lease is over')
+      const askedAt = machine.releaseAskedAt
+      if (askedAt !== undefined && state !== 'releaseUnconfirmed' && now - askedAt > RELEASE_TIMEOUT_MS) this.change(id, 'releaseUnanswered', `not confirmed after ${RELEASE_TIMEOUT_MS / 1000} s`)
+      const current = machines.machine(id)!
+      const reason = askedAt !== undefined ? 'asked again'
+        : now > machine.leaseEndsAt ? 'the lease is over'
+          : OVER.includes(current.state) && !needed(current) ? `it is ${current.state}` : undefined
+      if (reason && now - (this.askedAgain.get(id) ?? Number.NEGATIVE_INFINITY) >= RELEASE_AGAIN_MS) ending.push(this.tryRelease(id, reason))
     }
+    await Promise.all(ending)
   }
 
   private async tryRelease(machineId: string, reason: string): Promise<void> {
@@ -217,23 +274,32 @@ export class Fleet {
       // The next look tries again.
     }
   }
+
+  /** Its run is over; it waits for another until its lease ends. */
+  private async letGo(machine: Machine, until: number, reason: string): Promise<void> {
+    const { machines, clock } = this.options
+    machines.letGo(machine.id, clock.now())
+    this.change(machine.id, 'letGo', reason)
+    if (until !== machine.leaseEndsAt) await this.extend(machine.id, until, 'kept warm')
+  }
+
+  /** Machines that came by themselves are not ours to give back after a run: they wait. */
+  private isOwn(machine: Machine): boolean {
+    return this.options.providers.get(machine.provider)?.way === 'selfEnrolled'
+  }
+
+  /** All are told, also when one could not be. */
+  private async all(acts: Promise<void>[]): Promise<void> {
+    const failed = (await Promise.allSettled(acts)).find(r => r.status === 'rejected')
+    if (failed) throw (failed as PromiseRejectedResult).reason
+  }
 }
 
-/** Machines that still count on for a run. */
-export function inHand(machines: readonly Machine[]): Machine[] {
-  return machines.filter(m => IN_HAND.includes(m.state))
+/** How long the leases of a run's machines are, ms from being allocated. */
+export function leaseLength(runLengthMs: number): number {
+  return GATHERING_MS + runLengthMs + LEASE_MARGIN_MS
 }
 
-/** When the leases of a run's machines end. */
-export function leaseEnd(now: number, runLengthMs: number, keepMin: number): number {
-  return now + BOOT_TIMEOUT_MS + runLengthMs + keepMin * 60_000 + LEASE_MARGIN_MS
-}
-
-function machinesOf(runId: number, plan: Plan, order: FleetOrder) {
-  const location = plan.locations.find(l => l.code === order.location)!
-  return Array.from({ length: order.machines }, (_, place) => {
-    const name = `${order.location}-${place + 1}`
-    const id = `r${runId}-${name.toLowerCase()}`
-    return { id, runId, provider: location.provider, region: location.region, location: order.location, place, name, type: order.type.name, idempotencyKey: `${id}-1` }
-  })
+function minutes(ms: number): string {
+  return ms >= 60_000 ? `${Number((ms / 60_000).toFixed(1))} min` : `${Math.round(ms / 1000)} s`
 }

@@ -7,7 +7,7 @@ import { ClockEstimate, offsetOf } from '../../core/clock/offset'
 import { MessageError, readFromGenerator, type FromGenerator, type HostFacts, type ToGenerator, type WorkState } from '../../protocol/messages'
 import { PROTOCOL_VERSION } from '../../protocol/version'
 import type { Clock } from '../clock'
-import type { MachineStore } from '../store/machines'
+import type { Enrolment, MachineStore } from '../store/machines'
 
 /** A socket as the hub needs it. */
 export interface Wire {
@@ -32,6 +32,8 @@ export interface HubListener {
   onDisconnected(machineId: string): void
   onMessage(connection: Connection, message: FromGenerator): void
   onFrame(machineId: string, bytes: Uint8Array): void
+  /** A token no machine was ordered with: an invitation somebody took there, perhaps. */
+  onUnknownToken?(hash: string): Enrolment | undefined
   /** A token was presented a second time. */
   onTokenReused(machineId: string): void
 }
@@ -51,7 +53,8 @@ export class GeneratorHub {
   constructor(private readonly machines: MachineStore, private readonly clock: Clock, readonly epoch: number, private readonly listener: HubListener, private readonly graceMs = GRACE_MS) {}
 
   /** Takes a new socket. Call the returned functions with what arrives on it. */
-  accept(wire: Wire): { message(data: string | Uint8Array): void, closed(): void } {
+  /** @param from address it comes from; undefined: not over the network */
+  accept(wire: Wire, from?: string): { message(data: string | Uint8Array): void, closed(): void } {
     const nonce = randomBytes(24).toString('base64url')
     const say = (message: ToGenerator) => wire.send(JSON.stringify(message))
     let connection: Connection | undefined
@@ -69,6 +72,7 @@ export class GeneratorHub {
       const known = message.kind === 'enrol' ? this.enrol(message, refuse) : this.resume(message, nonce, refuse)
       if (!known) return
       patience.cancel()
+      if (from !== undefined) this.machines.setAddress(known, from)
       connection = this.connect(known, wire, message.kind === 'resume' ? { state: message.state, runId: message.runId } : { state: 'idle', runId: '' })
     }
 
@@ -110,7 +114,7 @@ export class GeneratorHub {
 
   private enrol(message: Extract<FromGenerator, { kind: 'enrol' }>, refuse: (code: string, sentence: string) => void): string | undefined {
     const hash = hashOf(message.token)
-    const enrolment = this.machines.enrolment(hash)
+    const enrolment = this.machines.enrolment(hash) ?? this.listener.onUnknownToken?.(hash)
     if (!enrolment) return void refuse('token', 'This token is not known here. Give the machine the token its controller made for it, and the address of that controller.')
     if (enrolment.usedAt !== undefined) {
       this.listener.onTokenReused(enrolment.machineId)

@@ -6,28 +6,32 @@ export type MachineState =
 
 export type MachineEvent =
   | 'allocated' | 'refused' | 'booting' | 'running' | 'enrolled' | 'rollCallPassed' | 'rollCallFailed' | 'loadStarted' | 'drainStarted' | 'loadEnded'
-  | 'releaseAsked' | 'goneConfirmed' | 'tookTooLong' | 'stoppedAnswering' | 'takenBack' | 'releaseUnanswered'
+  | 'releaseAsked' | 'goneConfirmed' | 'tookTooLong' | 'broke' | 'stoppedAnswering' | 'takenBack' | 'releaseUnanswered' | 'taken' | 'letGo'
 
 const LEAVING = { releaseAsked: 'releasing', stoppedAnswering: 'lost', takenBack: 'reclaimed', tookTooLong: 'failed' } as const
+const ON_ITS_WAY = { enrolled: 'enrolled', broke: 'failed', ...LEAVING } as const
+/** These stay what they are; whether the provider still has them is told by `goneAt`, and said when it does not confirm. */
+const OVER = { releaseUnanswered: 'releaseUnconfirmed' } as const
 
 export const MACHINE_LIFE: Record<MachineState, Partial<Record<MachineEvent, MachineState>>> = {
-  asked: { allocated: 'allocated', refused: 'refused', releaseAsked: 'releasing', tookTooLong: 'failed' },
-  allocated: { booting: 'booting', running: 'installing', enrolled: 'enrolled', ...LEAVING },
-  booting: { running: 'installing', enrolled: 'enrolled', ...LEAVING },
-  installing: { enrolled: 'enrolled', ...LEAVING },
-  enrolled: { rollCallPassed: 'ready', rollCallFailed: 'unfit', ...LEAVING },
-  ready: { loadStarted: 'loading', ...LEAVING },
+  // Some are there before they are asked for: they enrol by themselves.
+  asked: { allocated: 'allocated', refused: 'refused', enrolled: 'enrolled', releaseAsked: 'releasing', tookTooLong: 'failed' },
+  allocated: { booting: 'booting', running: 'installing', ...ON_ITS_WAY },
+  booting: { running: 'installing', ...ON_ITS_WAY },
+  installing: { ...ON_ITS_WAY },
+  // Every run calls the roll anew, so whoever is taken is enrolled again.
+  enrolled: { rollCallPassed: 'ready', rollCallFailed: 'unfit', taken: 'enrolled', letGo: 'enrolled', ...LEAVING },
+  ready: { loadStarted: 'loading', taken: 'enrolled', letGo: 'ready', rollCallFailed: 'unfit', ...LEAVING },
   loading: { drainStarted: 'draining', loadEnded: 'ready', ...LEAVING },
   draining: { loadEnded: 'ready', ...LEAVING },
   releasing: { goneConfirmed: 'released', releaseUnanswered: 'releaseUnconfirmed' },
-  releaseUnconfirmed: { goneConfirmed: 'released', releaseAsked: 'releasing' },
+  releaseUnconfirmed: { goneConfirmed: 'released' },
   released: {},
   refused: {},
-  // These stay what they are; whether the provider still has them is told by `goneAt`.
-  failed: {},
-  unfit: {},
-  lost: {},
-  reclaimed: {},
+  failed: OVER,
+  unfit: OVER,
+  lost: OVER,
+  reclaimed: OVER,
 }
 
 /** States in which a machine counts on for a run. */

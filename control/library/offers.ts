@@ -9,7 +9,7 @@ const OFFERS_MS = 2000
 export class OfferBook {
   private remembered: { at: number, offers: Offers } | undefined
 
-  constructor(private readonly providers: Iterable<Provider>, private readonly clock: Clock) {}
+  constructor(private readonly providers: ReadonlyMap<string, Provider>, private readonly clock: Clock) {}
 
   /** As they were when last asked; undefined before. */
   get last(): Offers | undefined { return this.remembered?.offers }
@@ -19,7 +19,7 @@ export class OfferBook {
     const now = this.clock.now()
     if (!anew && this.remembered && now - this.remembered.at < OFFERS_MS) return this.remembered.offers
     const offers: Offers = {}
-    await Promise.all([...this.providers].map(async (p) => {
+    await Promise.all([...this.providers.values()].map(async (p) => {
       try { offers[p.id] = await p.offers() }
       catch (error) {
         if (!(error instanceof ProviderSilent)) throw error

@@ -10,7 +10,7 @@ import type { Answer } from '../../core/objectives/judge'
 import type { Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
 import type { StoredPlan } from '../store/library'
-import { checkPlan, type Offers } from './check-plan'
+import { checkPlan, type Allowance, type Offers } from './check-plan'
 import type { Library } from './library'
 
 export interface PlansOptions {
@@ -19,6 +19,8 @@ export interface PlansOptions {
   /** What providers offer now; `remembered`: what they offered when last asked. */
   offers: () => Promise<Offers>
   remembered: () => Offers | undefined
+  /** Guard rails, and what is spent of them. */
+  allowance: () => Allowance
   runLines: () => RunLine[]
   lastRunOf: (planId: string) => (RunLine & { answer: Answer | undefined }) | undefined
 }
@@ -55,8 +57,8 @@ export class Plans {
   }
 
   checkAgainst(plan: Plan, offers: Offers): PlanCheck {
-    const { library, clock } = this.options
-    return checkPlan(plan, { target: library.target(plan.targetId), journeys: library.journeys(), feeds: library.feedColumns(), networks: library.networks() }, offers, clock.now())
+    const { library, clock, allowance } = this.options
+    return checkPlan(plan, { target: library.target(plan.targetId), journeys: library.journeys(), feeds: library.feedColumns(), networks: library.networks() }, offers, clock.now(), allowance())
   }
 
   save(id: string, plan: Plan, onVersion: number): StoredPlan {

@@ -1,9 +1,10 @@
 /** A run that is under way, with what its phases need to know of it. What must survive a restart is in the store; the rest is told again. */
 import type { RunDocument } from '../../core/plan/document'
-import type { RehearsedStep, FromGenerator } from '../../protocol/messages'
+import type { RehearsedStep } from '../../protocol/messages'
 import type { Clock } from '../clock'
 import type { Connection, GeneratorHub } from '../fleet/generator-hub'
 import type { Fleet } from '../fleet/fleet'
+import type { RollCaller } from '../fleet/roll-caller'
 import type { Ingest } from '../ingest/ingest'
 import type { Library } from '../library/library'
 import type { RunGenerator } from '../ingest/run-merge'
@@ -22,6 +23,7 @@ export interface PhaseTools {
   machines: MachineStore
   hub: GeneratorHub
   fleet: Fleet
+  rollCaller: RollCaller
   ingest: Ingest
   library: Library
   runFile: (runId: number) => string
@@ -29,15 +31,14 @@ export interface PhaseTools {
 
 export interface ActiveRun {
   readonly id: number
-  readonly document: RunDocument
+  /** Changes once at most: when the run goes with fewer machines than it asked for. */
+  document: RunDocument
   /** As the store has it now. */
   stored: StoredRun
   /** When the present state began, on this process's clock. */
   since: number
   /** Filled when all machines are in hand: their order is what frames and slices refer to. */
   generators: RunGenerator[]
-  /** Per machine, the roll call's findings. */
-  rollCalls: Map<string, Pick<Extract<FromGenerator, { kind: 'rollCallReply' }>, 'reached' | 'runtimes'>>
   rehearsals: Map<string, RehearsedStep[]>
   /** Files being brought back, by machine, group and name. */
   comingBack: Map<string, Buffer[]>
@@ -55,6 +56,14 @@ export interface ActiveRun {
   steering: Steering
   /** Groups whose rate was told not to be reachable. */
   toldNotReached: Set<number>
+  /** When gathering was last looked at. */
+  lookedAt: number
+  /** Leases that end too early have been asked for once. */
+  prolonged: boolean
+  /** Machines that have been told to drain before they are taken back. */
+  drainedEarly: Set<string>
+  /** Those whose machine was searched for what they could not send. */
+  salvaged: Set<string>
   /** The result is being made. */
   closing: boolean
 }

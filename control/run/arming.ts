@@ -1,4 +1,6 @@
 /** Arming: every generator gets its slice and warms its code up; then all get the same moment, each on its own clock. */
+import { runLengthMs } from '../../core/plan/slice'
+import { LEASE_BEYOND_RUN_MS } from '../fleet/fleet'
 import { capacitiesOf, suppliesForLoad } from '../library/supplies'
 import { crewOf, startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
@@ -35,6 +37,8 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
       return failed(crew, runId, `${missing.join(', ')} not prepared after ${PREPARE_TIMEOUT_MS / 1000} s`)
     }
     const startAt = Math.ceil(clock.now() + LEAD_MS)
+    const short = tooShort(run, crew, startAt + runLengthMs(run.document) + LEASE_BEYOND_RUN_MS, tools)
+    if (short) return clock.now() - run.since < PREPARE_TIMEOUT_MS ? undefined : failed(crew, runId, short)
     runs.setStart(run.id, startAt)
     run.stored.startAt = startAt
   }
@@ -51,6 +55,17 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   }
   if (clock.now() < startAt! + GOING_LATE_MS) return undefined
   return failed(crew, runId, `${crew.filter(c => c.connection?.work.state !== 'loading').map(c => c.machine.name).join(', ')} did not start`)
+}
+
+/** A run starts only when every lease outlasts it; one that does not is prolonged, if its provider and the budget let it. @returns what is in the way */
+function tooShort(run: ActiveRun, crew: ReturnType<typeof crewOf>, neededUntil: number, { fleet }: PhaseTools): string | undefined {
+  const short = crew.filter(c => c.machine.leaseEndsAt < neededUntil)
+  if (short.length === 0) return undefined
+  if (!run.prolonged) {
+    run.prolonged = true
+    for (const { machine } of short) void fleet.extend(machine.id, neededUntil, `run ${run.id} needs it`).catch(() => { /* the lease stays short, and is said to be */ })
+  }
+  return `the lease of ${short.map(c => c.machine.name).join(', ')} ends before the run does, and cannot be moved`
 }
 
 function failed(crew: ReturnType<typeof crewOf>, runId: string, reason: string): Verdict {

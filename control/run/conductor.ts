@@ -5,11 +5,12 @@
 import type { FromGenerator } from '../../protocol/messages'
 import type { Clock } from '../clock'
 import type { Connection } from '../fleet/generator-hub'
-import { leaseEnd } from '../fleet/fleet'
+import { leaseLength } from '../fleet/fleet'
 import { ProviderSilent } from '../fleet/providers/contract'
 import type { Ack } from '../ingest/run-merge'
 import type { OutboxStore } from '../store/outbox'
 import type { Store } from '../store/open'
+import type { Machine } from '../store/machines'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/plan/document'
 import { mayHave, partOf } from '../library/trial'
@@ -17,7 +18,7 @@ import { runLengthMs } from '../../core/plan/slice'
 import type { ActiveRun, PhaseTools, Verdict } from './active-run'
 import { arming } from './arming'
 import { draining } from './draining'
-import { gathering } from './gathering'
+import { asGathered, gathering } from './gathering'
 import { afterRunEvent, ENDED, type RunEvent, type RunState } from './life'
 import { loading } from './loading'
 import { rehearsal } from './rehearsal'
@@ -26,6 +27,10 @@ import { Steering } from './steering'
 
 /** How often runs are looked at, ms. */
 const LOOK_MS = 100
+/** How often the machines of a gathering run are looked at, ms. */
+const GATHER_LOOK_MS = 400
+/** Users of a machine that is taken back begin to leave this long before, ms. */
+const RECLAIM_LEAVE_MS = 8000
 /** Pause before an errand that failed is tried again, ms. */
 const ERRAND_RETRY_MS = 2000
 
@@ -51,8 +56,9 @@ export class Conductor {
   takeUp(runId: number): void {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
-      id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rollCalls: new Map(), rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
+      id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
       finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(stored.document), toldNotReached: new Set(), merging: false, closing: false,
+      lookedAt: Number.NEGATIVE_INFINITY, prolonged: false, drainedEarly: new Set(), salvaged: new Set(),
     })
   }
 
@@ -67,9 +73,9 @@ export class Conductor {
   }
 
   onMessage(connection: Connection, message: FromGenerator): void {
+    if (message.kind === 'rollCallReply') return this.options.rollCaller.take(connection, message)
     const run = this.runOf(connection.machineId)
     if (!run) return
-    if (message.kind === 'rollCallReply') run.rollCalls.set(connection.machineId, message)
     if (message.kind === 'unprepared') run.unprepared.set(connection.machineId, message.problem)
     if (message.kind === 'want') this.send(connection, run.document, message)
     if (message.kind === 'exemplars') this.keepExemplars(run, connection, message)
@@ -145,7 +151,7 @@ export class Conductor {
   private judge(run: ActiveRun): Verdict | undefined {
     switch (run.stored.state) {
       case 'queued': return this.mayBegin(run) ? { event: 'turnCame', reason: 'nothing else runs against this target' } : undefined
-      case 'gathering': return gathering(run, this.options)
+      case 'gathering': return this.gather(run)
       case 'rollCall': return rollCall(run, this.options)
       case 'rehearsing': return rehearsal(run, this.options)
       case 'armed': return arming(run, this.options)
@@ -154,6 +160,55 @@ export class Conductor {
       case 'draining': return draining(run, this.options, () => this.settle(run))
       default: return undefined
     }
+  }
+
+  private gather(run: ActiveRun): Verdict | undefined {
+    const now = this.options.clock.now()
+    if (now - run.lookedAt < GATHER_LOOK_MS) return undefined
+    run.lookedAt = now
+    return gathering(run, this.options)
+  }
+
+  /** Goes with the machines that are there; the load is lowered in proportion. @returns why not, when it cannot */
+  goWith(runId: number): string | undefined {
+    const { runs, machines, fleet, clock, store } = this.options
+    const run = this.active.get(runId)
+    if (run?.stored.state !== 'gathering') return 'The run is not gathering machines.'
+    const crew = machines.ofRun(runId)
+    const document = asGathered(run.document, crew)
+    if (!document) return 'A location has no machine at all: without it the shares cannot be kept.'
+    const { machines: there, wanted, factor } = document.wentWith!
+    const places = new Map<string, number>()
+    store.transaction(() => {
+      runs.setDocument(runId, document)
+      for (const machine of crew) {
+        if (machine.state === 'enrolled' || machine.state === 'ready') {
+          const place = places.get(machine.location) ?? 0
+          places.set(machine.location, place + 1)
+          machines.setPlace(runId, machine.id, place)
+        }
+        else machines.replace(runId, machine.id, clock.now())
+      }
+      runs.remark(runId, 'gathering', 'mark', `Goes with ${there} of ${wanted} machines: every level is lowered to ${(factor * 100).toFixed(0)} %.`, clock.now())
+    })()
+    for (const machine of crew) if (machine.state !== 'enrolled' && machine.state !== 'ready') void fleet.releaseMachine(machine.id, 'the run goes without it').catch(() => { /* asked for again at every look */ })
+    run.document = document
+    this.apply(run, { event: 'machinesReady', reason: `goes with ${there} of ${wanted} machines, load at ${(factor * 100).toFixed(0)} %` })
+    return undefined
+  }
+
+  /** A provider will take a machine back: told to whoever watches, and to its generator in time. */
+  onReclaim(machine: Machine): void {
+    const { runs, clock, hub } = this.options
+    const run = machine.runId === undefined ? undefined : this.active.get(machine.runId)
+    if (!run) return
+    const leftMs = (machine.reclaimAt ?? 0) - clock.now()
+    runs.remark(run.id, run.stored.state, 'reclaimNotice', `${machine.name} will be taken back in ${Math.max(0, Math.round(leftMs / 1000))} s: its users leave before.`, clock.now())
+    clock.after(Math.max(0, leftMs - RECLAIM_LEAVE_MS), () => {
+      run.drainedEarly.add(machine.id)
+      hub.connections.get(machine.id)?.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' })
+    })
+    this.options.onChange(run.id)
   }
 
   /** One run at a time per target: earlier ones first. */
@@ -168,11 +223,7 @@ export class Conductor {
     const ended = ENDED.includes(move.to)
     store.transaction(() => {
       runs.change(run.id, { at: clock.now(), from: run.stored.state, to: move.to, event, reason }, ended)
-      for (const errand of move.errands) {
-        // Machines may be kept for the next run, until their lease ends by itself.
-        if (errand === 'release' && move.to === 'settled' && run.document.plan.keepMachinesMin > 0) continue
-        outbox.write(errand, String(run.id), clock.now())
-      }
+      for (const errand of move.errands) outbox.write(errand, String(run.id), clock.now())
     })()
     run.stored = runs.run(run.id)!
     run.since = clock.now()
@@ -197,7 +248,7 @@ export class Conductor {
         lost: [...run.goneAtSecond.keys()].map(g => run.generators[g]!.name),
         clockUncertaintyMs: crew.flatMap((m): [string, number][] => m.clockMs === undefined ? [] : [[m.name, m.clockMs]]),
         rehearsed: runs.run(run.id)!.rehearsed,
-        pathMs: pathsOf(run),
+        ...this.rollCallFacts(run),
         notReached: run.steering.notReached().map(n => n.sentence),
       })
       runs.setSummary(run.id, summary)
@@ -209,6 +260,16 @@ export class Conductor {
       return
     }
     run.stored = runs.run(run.id)!
+  }
+
+  /** Round trip of the real path per location (the least any of its generators saw), and what the roll call noted. */
+  private rollCallFacts(run: ActiveRun) {
+    const { rollCaller, machines } = this.options
+    const { called, findings } = rollCaller.judge(machines.ofRun(run.id), run.id, true)
+    const pathMs: Record<string, number> = {}
+    for (const { location, report } of called) for (const { ok, connectMs } of report!.reached) if (ok) pathMs[location] = Math.min(pathMs[location] ?? Number.POSITIVE_INFINITY, connectMs)
+    const names = new Map(called.map(c => [c.id, c.name]))
+    return { pathMs, rollCallNotes: findings.filter(f => f.weight === 'note').map(f => ({ code: f.code, generator: names.get(f.machine)!, sentence: f.sentence, means: f.means })) }
   }
 
   private runOf(machineId: string): ActiveRun | undefined {
@@ -245,20 +306,15 @@ export class Conductor {
     const run = runs.run(runId)
     if (!run) return
     if (kind === 'askForMachines' && !ENDED.includes(run.state)) {
-      await fleet.ask(runId, run.document, leaseEnd(clock.now(), runLengthMs(run.document), run.document.plan.keepMachinesMin))
+      fleet.place(runId, run.document, leaseLength(runLengthMs(run.document)))
+      await fleet.fill()
     }
-    if (kind === 'release') await fleet.release(runId, `run ${runId} is ${run.state}`)
+    if (kind !== 'release') return
+    // Machines may be kept for the next run, until their lease ends by itself.
+    const keepMs = run.state === 'settled' ? run.document.plan.keepMachinesMin * 60_000 : 0
+    if (keepMs > 0) await fleet.keep(runId, clock.now() + keepMs, `run ${runId} is over; kept warm`)
+    else await fleet.release(runId, `run ${runId} is ${run.state}`)
   }
-}
-
-/** Round trip of the real path per location: the least any of its generators saw at the roll call. */
-function pathsOf(run: ActiveRun): Record<string, number> {
-  const paths: Record<string, number> = {}
-  for (const { machineId, location } of run.generators) {
-    const { code } = run.document.plan.locations[location]!
-    for (const { ok, connectMs } of run.rollCalls.get(machineId)?.reached ?? []) if (ok) paths[code] = Math.min(paths[code] ?? Number.POSITIVE_INFINITY, connectMs)
-  }
-  return paths
 }
 
 /** States in which generators send load. */

@@ -1,26 +1,53 @@
-/** Gathering: machines boot and enrol. Ends when all have, or as soon as it is clear that some never will. */
+/**
+ * Gathering: machines are taken or ordered, boot and enrol. When they are short the run waits, and says for what; it is over when all are there, when
+ * somebody says to go with what there is, or when the plan's patience ends.
+ */
+import { goWith } from '../../core/fleet/go-with'
+import { USUAL_WAIT_MIN, type RunDocument } from '../../core/plan/document'
+import { runLengthMs } from '../../core/plan/slice'
+import { leaseLength } from '../fleet/fleet'
 import type { Machine } from '../store/machines'
 import { crewOf, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
 const NEVER = ['refused', 'failed', 'unfit', 'lost', 'reclaimed', 'releasing', 'released', 'releaseUnconfirmed']
+const THERE = ['enrolled', 'ready']
 
 export function gathering(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
+  tools.fleet.place(run.id, run.document, leaseLength(runLengthMs(run.document)))
   const machines = crewOf(run, tools).map(c => c.machine)
-  const wanted = run.document.fleet.reduce((sum, o) => sum + o.machines, 0)
-  if (machines.length < wanted || machines.some(m => m.state === 'asked')) return undefined
-  const lacking = machines.filter(m => NEVER.includes(m.state))
-  if (lacking.length > 0) return { event: 'machinesLacking', reason: sayLacking(run, tools, lacking) }
-  if (machines.every(m => m.state === 'enrolled' || m.state === 'ready')) return { event: 'machinesReady', reason: `${machines.length} machines have enrolled` }
+  const wanted = wantedBy(run.document)
+  if (machines.length >= wanted && machines.every(m => THERE.includes(m.state))) return { event: 'machinesReady', reason: `${machines.length} machines have enrolled` }
+  const unlucky = machines.some(m => NEVER.includes(m.state))
+  const short = unlucky || machines.length < wanted || machines.some(m => m.state === 'asked' && m.waits !== undefined && m.waits.code !== 'in-turn')
+  if (short && tools.clock.now() > deadlineOf(run, tools)) return { event: 'machinesLacking', reason: sayLacking(run, tools, machines) }
   return undefined
 }
 
+/** When the run gives up, should machines still be short. */
+export function deadlineOf({ id, document, since }: Pick<ActiveRun, 'id' | 'document' | 'since'>, { runs }: Pick<PhaseTools, 'runs'>): number {
+  const began = runs.changes(id).findLast(c => c.to === 'gathering' && c.from !== 'gathering')?.at ?? since
+  return began + (document.plan.waitForMachinesMin ?? USUAL_WAIT_MIN) * 60_000
+}
+
+/** The document with which a run would go now; undefined: a location has nobody, so shares could not be kept. */
+export function asGathered(document: RunDocument, machines: readonly Machine[]): RunDocument | undefined {
+  return goWith(document, Object.fromEntries(document.fleet.map(o => [o.location, machines.filter(m => m.location === o.location && THERE.includes(m.state)).length])))
+}
+
+export function wantedBy(document: RunDocument): number {
+  return document.fleet.reduce((sum, o) => sum + o.machines, 0)
+}
+
 /** “lacks 1 of 3 brisk-1 at TAV: The quota of tavira is 2 machines, all in use.” */
-function sayLacking(run: ActiveRun, { machines }: PhaseTools, lacking: Machine[]): string {
+function sayLacking(run: ActiveRun, { machines: store }: PhaseTools, machines: Machine[]): string {
   return run.document.fleet.flatMap((order) => {
-    const here = lacking.filter(m => m.location === order.location)
-    if (here.length === 0) return []
-    const changes = machines.changes(here[0]!.id)
-    const why = changes.findLast(c => c.to === here[0]!.state)?.reason ?? here[0]!.state
-    return [`lacks ${here.length} of ${order.machines} ${order.type.name} at ${order.location}: ${why}`]
+    const here = machines.filter(m => m.location === order.location)
+    const there = here.filter(m => THERE.includes(m.state)).length
+    if (there >= order.machines) return []
+    const missing = here.find(m => NEVER.includes(m.state)) ?? here.find(m => m.waits)
+    // Those that are on their way are not what is lacking.
+    if (missing === undefined && here.length === order.machines) return []
+    const why = missing === undefined ? 'no machine has enrolled there' : missing.waits?.sentence ?? store.changes(missing.id).findLast(c => c.to === missing.state)?.reason ?? missing.state
+    return [`lacks ${order.machines - there} of ${order.machines} ${order.type.name} at ${order.location}: ${why}`]
   }).join('; ')
 }

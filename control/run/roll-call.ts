@@ -1,45 +1,41 @@
-/** Roll call: every generator says it reaches the target's hosts, and its clock is known well enough. */
-import { crewOf, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+/** Roll call: every generator says what it is and that it reaches the target; its clock must be known well enough. */
+import { WORST_CLOCK_MS } from '../../core/fleet/roll-call'
+import { hostsToReach } from '../fleet/roll-caller'
+import { crewOf, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
 /** A generator that has not answered by then is unfit, ms. */
 const ROLL_CALL_TIMEOUT_MS = 30_000
 /** Heartbeats needed before a clock is trusted. */
 const CLOCK_SAMPLES = 8
-/** A clock known no better than this makes a generator unfit, ms. */
-const WORST_CLOCK_MS = 300
 
 export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
-  const { clock, fleet, machines } = tools
+  const { clock, fleet, machines, rollCaller } = tools
   const late = clock.now() - run.since > ROLL_CALL_TIMEOUT_MS
-  const hosts = run.document.target.approval?.hosts ?? []
-  const runtimes = run.document.journeys.flatMap(j => j.kind === 'command' ? j.runtimes : [])
+  const questions = { hosts: hostsToReach(run.document.target), runtimes: run.document.journeys.flatMap(j => j.kind === 'command' ? j.runtimes : []) }
+  const crew = crewOf(run, tools)
+  const { called, findings } = rollCaller.judge(crew.map(c => c.machine), run.id, true)
   const unfit: string[] = []
   let waiting = 0
-  for (const { machine, connection } of crewOf(run, tools)) {
+  for (const { machine, connection } of crew) {
     if (machine.state === 'ready') continue
     if (machine.state !== 'enrolled') {
       unfit.push(`${machine.name} is ${machine.state}: ${machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? 'nobody knows why'}`)
       continue
     }
-    if (connection) tellOnce(run, connection, 'rollCall', () => connection.say({ kind: 'rollCall', hosts, runtimes }))
-    const answer = run.rollCalls.get(machine.id)
-    const reached = answer?.reached
-    const lacking = answer?.runtimes.find(r => !r.ok)
+    if (connection) rollCaller.ask(machine, connection, questions, run.id)
+    const report = called.find(c => c.id === machine.id)?.report
+    // Its clock has had more beats since it answered.
+    const wrong = findings.filter(f => f.machine === machine.id && f.weight === 'unfit' && f.code !== 'clock')
     const uncertainty = connection?.clock.uncertaintyAt(clock.now()) ?? Number.POSITIVE_INFINITY
-    const missed = reached?.find(r => !r.ok)
-    if (missed) {
-      fleet.change(machine.id, 'rollCallFailed', `does not reach ${missed.host}: ${missed.problem}`)
-      unfit.push(`${machine.name} does not reach ${missed.host}: ${missed.problem}`)
+    if (wrong.length > 0) {
+      fleet.change(machine.id, 'rollCallFailed', wrong[0]!.sentence)
+      unfit.push(`${machine.name} ${wrong[0]!.sentence}`)
     }
-    else if (lacking) {
-      fleet.change(machine.id, 'rollCallFailed', `${lacking.program} ${lacking.said}`)
-      unfit.push(`${machine.name}: ${lacking.program} ${lacking.said}`)
-    }
-    else if (reached && connection && connection.clock.samples >= CLOCK_SAMPLES && uncertainty <= WORST_CLOCK_MS) {
-      fleet.change(machine.id, 'rollCallPassed', `reaches ${reached.map(r => `${r.host} in ${r.connectMs.toFixed(1)} ms`).join(', ')}; clock ± ${uncertainty.toFixed(1)} ms`)
+    else if (report && connection && connection.clock.samples >= CLOCK_SAMPLES && uncertainty <= WORST_CLOCK_MS) {
+      fleet.change(machine.id, 'rollCallPassed', `reaches ${report.reached.map(r => `${r.host} in ${r.connectMs.toFixed(1)} ms`).join(', ') || 'nobody it need reach'}; clock ± ${uncertainty.toFixed(1)} ms`)
     }
     else if (late) {
-      const why = reached ? `its clock is known to ± ${Math.round(uncertainty)} ms only` : 'did not answer the roll call'
+      const why = report ? `its clock is known to ± ${Math.round(uncertainty)} ms only` : 'did not answer the roll call'
       fleet.change(machine.id, 'rollCallFailed', why)
       unfit.push(`${machine.name} ${why}`)
     }

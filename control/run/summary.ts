@@ -44,6 +44,8 @@ export interface RunFacts {
   clockUncertaintyMs: [name: string, ms: number][]
   rehearsed: boolean
   pathMs: Record<string, number>
+  /** What the roll call noted of machines that took part. */
+  rollCallNotes: { code: string, generator: string, sentence: string, means: string }[]
   /** Held rates that could not be reached, in words. */
   notReached: string[]
 }
@@ -65,7 +67,7 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
   const findings = findingsOf({
     health: merge.healthOf(),
     planned, present: seconds.slice(0, planned.length).map(s => steered.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
-    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, lost: facts.lost, capacityAssumed: true, rehearsed: facts.rehearsed,
+    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, capacityAssumed: true, rehearsed: facts.rehearsed,
     failureShare: judged.right + judged.failed > 0 ? judged.failed / (judged.right + judged.failed) : 0,
   })
   return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOfSeries(everything, series, document)), lengthS: measuredS, peakUsers: peakOfPlan(inUsers), ...(arrivals.length > 0 ? { arrivals } : {}), pathMs: facts.pathMs }

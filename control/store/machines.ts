@@ -1,11 +1,20 @@
-/** Machines, their changes and their enrolments in the store. */
+/** Machines, their crews, changes and enrolments in the store. */
+import type { Price } from '../../core/fleet/cost'
+import type { Attached } from '../../core/plan/document'
 import type { HostFacts } from '../../protocol/messages'
 import type { MachineState } from '../fleet/machine-life'
 import type { Store } from './open'
 
+/** Why a machine that was asked for is not there yet. */
+export interface Waiting { code: string, sentence: string, since: number, nextAt: number }
+
+/** What was wished for beside region and type. */
+export interface Wishes { attached?: Attached, elsewhere?: string[] }
+
 export interface Machine {
   id: string
-  runId: number
+  /** Run it works for; undefined: kept warm, or enrolled by itself and waiting. */
+  runId: number | undefined
   provider: string
   region: string
   /** Location code. */
@@ -20,12 +29,26 @@ export interface Machine {
   ref: string | undefined
   idempotencyKey: string
   askedAt: number
+  triedAt: number | undefined
   allocatedAt: number | undefined
+  releaseAskedAt: number | undefined
   goneAt: number | undefined
   leaseEndsAt: number
+  reclaimAt: number | undefined
   clockMs: number | undefined
   facts: HostFacts | undefined
+  price: Price
+  wishes: Wishes
+  waits: Waiting | undefined
+  attempt: number
+  billed: number | undefined
+  address: string | undefined
 }
+
+export type NewMachine = Pick<Machine, 'id' | 'provider' | 'region' | 'location' | 'place' | 'name' | 'type' | 'idempotencyKey' | 'askedAt' | 'leaseEndsAt' | 'price'> & { runId?: number, wishes?: Wishes, attempt?: number }
+
+/** A machine's time with a run. */
+export interface CrewMember { runId: number, machineId: string, location: string, place: number, name: string, takenAt: number, leftAt: number | undefined, replaced: boolean }
 
 export interface MachineChange { at: number, from: MachineState, to: MachineState, event: string, reason: string }
 
@@ -35,65 +58,148 @@ export type MachineStore = ReturnType<typeof machineStore>
 
 export function machineStore(store: Store) {
   const insert = store.prepare(`
-    INSERT INTO machines (id, run_id, provider, region, location, place, name, type, state, since, idempotency_key, asked_at, lease_ends_at)
-    VALUES (@id, @runId, @provider, @region, @location, @place, @name, @type, 'asked', @askedAt, @idempotencyKey, @askedAt, @leaseEndsAt)`)
+    INSERT INTO machines (id, run_id, provider, region, location, place, name, type, state, since, idempotency_key, asked_at, lease_ends_at, price, wishes, attempt)
+    VALUES (@id, @runId, @provider, @region, @location, @place, @name, @type, 'asked', @askedAt, @idempotencyKey, @askedAt, @leaseEndsAt, @price, @wishes, @attempt)`)
+  const insertCrew = store.prepare('INSERT INTO crew (run_id, machine_id, location, place, name, taken_at) VALUES (@runId, @id, @location, @place, @name, @at)')
   const byId = store.prepare<[string], MachineRow>('SELECT * FROM machines WHERE id = ?')
-  const ofRun = store.prepare<[number], MachineRow>('SELECT * FROM machines WHERE run_id = ? ORDER BY location, place')
+  const crewColumns = 'm.*, c.location AS location, c.place AS place, c.name AS name'
+  const ofRun = store.prepare<[number], MachineRow>(`SELECT ${crewColumns} FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? AND c.replaced = 0 ORDER BY c.location, c.place`)
+  const everOfRun = store.prepare<[number], MachineRow & { next_at: number | null, taken_at: number }>(`SELECT ${crewColumns}, c.taken_at, (SELECT MIN(n.taken_at) FROM crew n WHERE n.machine_id = c.machine_id AND n.taken_at > c.taken_at) AS next_at FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? ORDER BY c.location, c.place, m.attempt`)
+  const crewOf = store.prepare<[string], CrewRow>('SELECT * FROM crew WHERE machine_id = ? ORDER BY taken_at, run_id')
+  const crewSince = store.prepare<[number], CrewRow>('SELECT * FROM crew WHERE left_at IS NULL OR left_at >= ?')
   const out = store.prepare<[], MachineRow>('SELECT * FROM machines WHERE gone_at IS NULL ORDER BY location, place')
-  const since = store.prepare<[number], MachineRow>('SELECT * FROM machines WHERE gone_at IS NULL OR gone_at >= ? ORDER BY asked_at')
+  const idle = store.prepare<[], MachineRow>('SELECT * FROM machines WHERE gone_at IS NULL AND run_id IS NULL ORDER BY asked_at, id')
+  const since = store.prepare<[number], MachineRow>('SELECT * FROM machines WHERE gone_at IS NULL OR gone_at >= ? ORDER BY asked_at, id')
+  const unbilled = store.prepare<[number], MachineRow>('SELECT * FROM machines WHERE gone_at >= ? AND billed IS NULL AND ref IS NOT NULL')
   const setState = store.prepare('UPDATE machines SET state = @to, since = @at WHERE id = @id')
-  const setRef = store.prepare('UPDATE machines SET ref = @ref, allocated_at = @at WHERE id = @id')
-  const setGone = store.prepare('UPDATE machines SET gone_at = @at WHERE id = @id AND gone_at IS NULL')
+  const setRef = store.prepare('UPDATE machines SET ref = @ref, allocated_at = COALESCE(allocated_at, @at), waits = NULL WHERE id = @id')
+  const setRegion = store.prepare('UPDATE machines SET region = @region WHERE id = @id')
+  const setTried = store.prepare('UPDATE machines SET tried_at = @at WHERE id = @id')
+  const setWaits = store.prepare('UPDATE machines SET waits = @waits WHERE id = @id')
+  const setLease = store.prepare('UPDATE machines SET lease_ends_at = @at WHERE id = @id')
+  const setReleaseAsked = store.prepare('UPDATE machines SET release_asked_at = COALESCE(release_asked_at, @at) WHERE id = @id')
+  const setReclaim = store.prepare('UPDATE machines SET reclaim_at = @at WHERE id = @id')
+  const setGone = store.prepare('UPDATE machines SET gone_at = @at, waits = NULL WHERE id = @id AND gone_at IS NULL')
+  const leaveWhenGone = store.prepare('UPDATE crew SET left_at = @at WHERE machine_id = @id AND left_at IS NULL')
   const setFacts = store.prepare('UPDATE machines SET facts = @facts WHERE id = @id')
+  const setAddress = store.prepare('UPDATE machines SET address = @address WHERE id = @id')
+  const setBilled = store.prepare('UPDATE machines SET billed = @billed WHERE id = @id')
   const setClock = store.prepare('UPDATE machines SET clock_ms = MAX(COALESCE(clock_ms, 0), @ms) WHERE id = @id')
+  const setWorksFor = store.prepare('UPDATE machines SET run_id = @runId, location = @location, place = @place, name = @name WHERE id = @id')
+  const setWaitsForWork = store.prepare('UPDATE machines SET run_id = NULL WHERE id = @id')
+  const setReplaced = store.prepare('UPDATE crew SET replaced = 1, left_at = COALESCE(left_at, @at) WHERE run_id = @runId AND machine_id = @id')
+  const setPlace = store.prepare('UPDATE crew SET place = @place WHERE run_id = @runId AND machine_id = @id')
   const insertChange = store.prepare('INSERT INTO machine_changes (machine_id, at, from_state, to_state, event, reason) VALUES (@id, @at, @from, @to, @event, @reason)')
   const changesOf = store.prepare<[string], ChangeRow>('SELECT machine_id, at, from_state, to_state, event, reason FROM machine_changes WHERE machine_id = ? ORDER BY id')
-  const changesOfRun = store.prepare<[number], ChangeRow>(`
+  const changesSince = store.prepare<[number], ChangeRow>(`
     SELECT c.machine_id, c.at, c.from_state, c.to_state, c.event, c.reason
     FROM machine_changes c JOIN machines m ON m.id = c.machine_id
-    WHERE m.run_id = ? ORDER BY c.id`)
+    WHERE m.gone_at IS NULL OR m.gone_at >= ? ORDER BY c.id`)
+  const stageTimes = store.prepare<[string, number], { from_state: MachineState, ms: number }>(`
+    SELECT c.from_state, c.at - p.at AS ms
+    FROM machine_changes c
+    JOIN machine_changes p ON p.id = (SELECT MAX(id) FROM machine_changes WHERE machine_id = c.machine_id AND id < c.id AND to_state = c.from_state)
+    JOIN machines m ON m.id = c.machine_id
+    WHERE m.provider = ? AND c.from_state IN ('allocated', 'booting', 'installing') AND c.to_state IN ('booting', 'installing', 'enrolled') AND c.id > ?`)
+  const lastChangeId = store.prepare<[], { id: number | null }>('SELECT MAX(id) AS id FROM machine_changes')
   const insertEnrolment = store.prepare('INSERT INTO enrolments (token_hash, machine_id, expires_at) VALUES (@hash, @machineId, @expiresAt)')
+  const prolong = store.prepare('UPDATE enrolments SET expires_at = @expiresAt WHERE machine_id = @machineId AND used_at IS NULL')
   const enrolmentByHash = store.prepare<[string], EnrolmentRow>('SELECT machine_id, expires_at, used_at, public_key FROM enrolments WHERE token_hash = ?')
   const enrolmentOf = store.prepare<[string], EnrolmentRow>('SELECT machine_id, expires_at, used_at, public_key FROM enrolments WHERE machine_id = ?')
   const useEnrolment = store.prepare('UPDATE enrolments SET used_at = @at, public_key = @publicKey WHERE token_hash = @hash AND used_at IS NULL')
+  const putLog = store.prepare('INSERT INTO machine_logs (machine_id, at, content) VALUES (@id, @at, @content) ON CONFLICT (machine_id) DO UPDATE SET at = excluded.at, content = excluded.content')
+  const logOf = store.prepare<[string], { content: string }>('SELECT content FROM machine_logs WHERE machine_id = ?')
+
+  const whole = (n: number) => Math.round(n)
+  const machine = (id: string) => {
+    const row = byId.get(id)
+    return row && machineOf(row)
+  }
 
   return {
-    create: (machine: Pick<Machine, 'id' | 'runId' | 'provider' | 'region' | 'location' | 'place' | 'name' | 'type' | 'idempotencyKey' | 'askedAt' | 'leaseEndsAt'>) => {
-      insert.run({ ...machine, askedAt: Math.round(machine.askedAt), leaseEndsAt: Math.round(machine.leaseEndsAt) })
-    },
-    machine: (id: string) => {
-      const row = byId.get(id)
-      return row && machineOf(row)
-    },
+    create: store.transaction((machine: NewMachine) => {
+      const { runId, wishes = {}, attempt = 1, price, ...rest } = machine
+      insert.run({ ...rest, runId: runId ?? null, askedAt: whole(machine.askedAt), leaseEndsAt: whole(machine.leaseEndsAt), price: JSON.stringify(price), wishes: JSON.stringify(wishes), attempt })
+      if (runId !== undefined) insertCrew.run({ runId, id: machine.id, location: machine.location, place: machine.place, name: machine.name, at: whole(machine.askedAt) })
+    }),
+    machine,
+    /** The machines that hold a run's places. */
     ofRun: (runId: number) => ofRun.all(runId).map(machineOf),
+    /** Everything that ever worked for a run, also what failed and was replaced; when it was taken, and by the next run after it. */
+    everOfRun: (runId: number) => everOfRun.all(runId).map(row => ({ machine: machineOf(row), takenAt: row.taken_at, nextAt: row.next_at ?? undefined })),
+    crewOf: (machineId: string) => crewOf.all(machineId).map(crewFrom),
+    crewSince: (moment: number) => crewSince.all(whole(moment)).map(crewFrom),
     /** Machines the provider has not confirmed to be gone. */
     out: () => out.all().map(machineOf),
+    /** Those of them that work for no run. */
+    idle: () => idle.all().map(machineOf),
     /** Machines that were out at any time since a moment. */
     outSince: (moment: number) => since.all(moment).map(machineOf),
+    /** Machines gone since a moment whose bill has not come. */
+    unbilled: (moment: number) => unbilled.all(whole(moment)).map(machineOf),
     change(id: string, change: MachineChange) {
-      setState.run({ id, to: change.to, at: Math.round(change.at) })
-      insertChange.run({ id, ...change, at: Math.round(change.at) })
+      setState.run({ id, to: change.to, at: whole(change.at) })
+      insertChange.run({ id, ...change, at: whole(change.at) })
     },
     remark(id: string, state: MachineState, event: string, reason: string, at: number) {
-      insertChange.run({ id, at: Math.round(at), from: state, to: state, event, reason })
+      insertChange.run({ id, at: whole(at), from: state, to: state, event, reason })
     },
     changes: (id: string) => changesOf.all(id).map(changeOf),
-    changesOfRun: (runId: number) => changesOfRun.all(runId).map(r => ({ machineId: r.machine_id, ...changeOf(r) })),
-    setRef: (id: string, ref: string, at: number) => { setRef.run({ id, ref, at: Math.round(at) }) },
-    setGone: (id: string, at: number) => { setGone.run({ id, at: Math.round(at) }) },
+    /** Changes of all machines that were out since a moment, by machine. */
+    changesSince(moment: number): Map<string, MachineChange[]> {
+      const found = new Map<string, MachineChange[]>()
+      for (const row of changesSince.all(moment)) {
+        const list = found.get(row.machine_id)
+        if (list) list.push(changeOf(row))
+        else found.set(row.machine_id, [changeOf(row)])
+      }
+      return found
+    },
+    /** How long stages on the way to enrolment took at a provider, ms, after a change of this number. */
+    stageTimes: (provider: string, after: number) => stageTimes.all(provider, after).map(r => ({ stage: r.from_state, ms: r.ms })),
+    lastChangeId: () => lastChangeId.get()!.id ?? 0,
+    setRef: (id: string, ref: string, at: number) => { setRef.run({ id, ref, at: whole(at) }) },
+    setRegion: (id: string, region: string) => { setRegion.run({ id, region }) },
+    setTried: (id: string, at: number | undefined) => { setTried.run({ id, at: at === undefined ? null : whole(at) }) },
+    setWaits: (id: string, waits: Waiting | undefined) => { setWaits.run({ id, waits: waits ? JSON.stringify(waits) : null }) },
+    setLease: (id: string, at: number) => { setLease.run({ id, at: whole(at) }) },
+    setReleaseAsked: (id: string, at: number) => { setReleaseAsked.run({ id, at: whole(at) }) },
+    setReclaim: (id: string, at: number) => { setReclaim.run({ id, at: whole(at) }) },
+    setGone: store.transaction((id: string, at: number) => {
+      setGone.run({ id, at: whole(at) })
+      leaveWhenGone.run({ id, at: whole(at) })
+    }),
     setFacts: (id: string, facts: HostFacts) => { setFacts.run({ id, facts: JSON.stringify(facts) }) },
+    setAddress: (id: string, address: string) => { setAddress.run({ id, address }) },
+    setBilled: (id: string, billed: number) => { setBilled.run({ id, billed }) },
     noteClock: (id: string, ms: number) => { setClock.run({ id, ms }) },
-    addEnrolment: (hash: string, machineId: string, expiresAt: number) => { insertEnrolment.run({ hash, machineId, expiresAt: Math.round(expiresAt) }) },
+    /** Gives a waiting machine a place in a run. */
+    take: store.transaction((id: string, { runId, location, place, name, at }: { runId: number, location: string, place: number, name: string, at: number }) => {
+      setWorksFor.run({ id, runId, location, place, name })
+      insertCrew.run({ id, runId, location, place, name, at: whole(at) })
+    }),
+    /** Its run is over; the machine waits for the next. */
+    letGo: store.transaction((id: string, at: number) => {
+      leaveWhenGone.run({ id, at: whole(at) })
+      setWaitsForWork.run({ id })
+    }),
+    /** Another has its place now. */
+    replace: (runId: number, id: string, at: number) => { setReplaced.run({ runId, id, at: whole(at) }) },
+    setPlace: (runId: number, id: string, place: number) => { setPlace.run({ runId, id, place }) },
+    addEnrolment: (hash: string, machineId: string, expiresAt: number) => { insertEnrolment.run({ hash, machineId, expiresAt: whole(expiresAt) }) },
+    prolongEnrolment: (machineId: string, expiresAt: number) => { prolong.run({ machineId, expiresAt: whole(expiresAt) }) },
     enrolment: (hash: string) => enrolmentFrom(enrolmentByHash.get(hash)),
     enrolmentOf: (machineId: string) => enrolmentFrom(enrolmentOf.get(machineId)),
     /** Uses a token up. @returns false when it was used before */
-    useEnrolment: (hash: string, publicKey: string, at: number) => useEnrolment.run({ hash, publicKey, at: Math.round(at) }).changes === 1,
+    useEnrolment: (hash: string, publicKey: string, at: number) => useEnrolment.run({ hash, publicKey, at: whole(at) }).changes === 1,
+    saveLog: (id: string, content: string, at: number) => { putLog.run({ id, content, at: whole(at) }) },
+    log: (id: string) => logOf.get(id)?.content,
   }
 }
 
 interface MachineRow {
   id: string
-  run_id: number
+  run_id: number | null
   provider: string
   region: string
   location: string
@@ -105,21 +211,41 @@ interface MachineRow {
   ref: string | null
   idempotency_key: string
   asked_at: number
+  tried_at: number | null
   allocated_at: number | null
+  release_asked_at: number | null
   gone_at: number | null
   lease_ends_at: number
+  reclaim_at: number | null
   clock_ms: number | null
   facts: string | null
+  price: string
+  wishes: string
+  waits: string | null
+  attempt: number
+  billed: number | null
+  address: string | null
 }
 interface ChangeRow { machine_id: string, at: number, from_state: MachineState, to_state: MachineState, event: string, reason: string }
+interface CrewRow { run_id: number, machine_id: string, location: string, place: number, name: string, taken_at: number, left_at: number | null, replaced: number }
 interface EnrolmentRow { machine_id: string, expires_at: number, used_at: number | null, public_key: string | null }
 
 function machineOf(row: MachineRow): Machine {
   return {
-    id: row.id, runId: row.run_id, provider: row.provider, region: row.region, location: row.location, place: row.place, name: row.name, type: row.type,
-    state: row.state, since: row.since, ref: row.ref ?? undefined, idempotencyKey: row.idempotency_key, askedAt: row.asked_at, allocatedAt: row.allocated_at ?? undefined,
-    goneAt: row.gone_at ?? undefined, leaseEndsAt: row.lease_ends_at, clockMs: row.clock_ms ?? undefined, facts: row.facts === null ? undefined : JSON.parse(row.facts) as HostFacts,
+    id: row.id, runId: row.run_id ?? undefined, provider: row.provider, region: row.region, location: row.location, place: row.place, name: row.name, type: row.type,
+    state: row.state, since: row.since, ref: row.ref ?? undefined, idempotencyKey: row.idempotency_key, askedAt: row.asked_at, triedAt: row.tried_at ?? undefined, allocatedAt: row.allocated_at ?? undefined,
+    releaseAskedAt: row.release_asked_at ?? undefined, goneAt: row.gone_at ?? undefined, leaseEndsAt: row.lease_ends_at, reclaimAt: row.reclaim_at ?? undefined, clockMs: row.clock_ms ?? undefined,
+    facts: parsed<HostFacts>(row.facts), price: JSON.parse(row.price) as Price, wishes: JSON.parse(row.wishes) as Wishes, waits: parsed<Waiting>(row.waits), attempt: row.attempt,
+    billed: row.billed ?? undefined, address: row.address ?? undefined,
   }
+}
+
+function parsed<T>(json: string | null): T | undefined {
+  return json === null ? undefined : JSON.parse(json) as T
+}
+
+function crewFrom(row: CrewRow): CrewMember {
+  return { runId: row.run_id, machineId: row.machine_id, location: row.location, place: row.place, name: row.name, takenAt: row.taken_at, leftAt: row.left_at ?? undefined, replaced: row.replaced === 1 }
 }
 
 function changeOf(row: ChangeRow): MachineChange {

@@ -6,12 +6,13 @@ import ground from './migrations/001-ground.sql'
 import library from './migrations/002-library.sql'
 import runGround from './migrations/run-001-ground.sql'
 import libraryPlans from './migrations/003-plan-versions.sql'
+import fleet from './migrations/004-fleet.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 
 export type Store = Database.Database
 
-const MAIN = [ground, library, libraryPlans]
+const MAIN = [ground, library, libraryPlans, fleet]
 const RUN_FILE = [runGround, runExemplars, runPasses]
 
 /** The file was written by a newer release. */
@@ -37,12 +38,14 @@ function open(path: string, migrations: readonly string[]): Store {
   }
   store.pragma('journal_mode = WAL')
   store.pragma('synchronous = NORMAL')
-  store.pragma('foreign_keys = ON')
+  // Off while tables are made anew, as SQLite's own procedure for it says (sqlite.org/lang_altertable.html, section 7); held on afterwards.
+  store.pragma('foreign_keys = OFF')
   for (let v = version; v < migrations.length; v++) {
     store.transaction(() => {
       store.exec(migrations[v]!)
       store.pragma(`user_version = ${v + 1}`)
     })()
   }
+  store.pragma('foreign_keys = ON')
   return store
 }

@@ -35,6 +35,7 @@ export function runStore(store: Store) {
   const setEnding = store.prepare('UPDATE runs SET ending = @ending WHERE id = @id')
   const setStart = store.prepare('UPDATE runs SET start_at = @startAt WHERE id = @id')
   const setSummary = store.prepare('UPDATE runs SET summary = @summary WHERE id = @id')
+  const setDocument = store.prepare('UPDATE runs SET document = @document WHERE id = @id')
   const setRehearsed = store.prepare('UPDATE runs SET rehearsed = 1 WHERE id = ?')
   const insertChange = store.prepare('INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason) VALUES (@id, @at, @from, @to, @event, @reason)')
   const changesOf = store.prepare<[number], { at: number, from_state: RunState, to_state: RunState, event: string, reason: string }>('SELECT at, from_state, to_state, event, reason FROM run_changes WHERE run_id = ? ORDER BY id')
@@ -62,6 +63,8 @@ export function runStore(store: Store) {
     setEnding: (id: number, ending: RunEnding) => { setEnding.run({ id, ending }) },
     setStart: (id: number, startAt: number) => { setStart.run({ id, startAt }) },
     setSummary: (id: number, summary: RunSummary) => { setSummary.run({ id, summary: JSON.stringify(summary) }) },
+    /** Once at most, before the load: when a run goes with fewer machines than it asked for. */
+    setDocument: (id: number, document: RunDocument) => { setDocument.run({ id, document: JSON.stringify(document) }) },
     setRehearsed: (id: number) => { setRehearsed.run(id) },
   }
 }

@@ -1,18 +1,23 @@
 /** Machines as lines: what they are, have been and cost. */
 import type { MachineLine } from '../../api/views'
-import { costOf } from '../../core/fleet/size'
-import type { RunDocument } from '../../core/plan/document'
+import type { Money } from '../fleet/money'
 import type { Machine, MachineChange } from '../store/machines'
 
-export function machineLine(machine: Machine, document: RunDocument | undefined, changes: readonly MachineChange[], now: number): MachineLine {
-  const type = document?.fleet.find(o => o.location === machine.location)?.type
+/** @param stay its time with the run that is looked at; left out: the machine as it is now */
+export function machineLine(machine: Machine, changes: readonly MachineChange[], now: number, money: Money, stay?: { runId: number, takenAt: number, nextAt: number | undefined }): MachineLine {
+  const { price, facts } = machine
+  const shown = stay?.nextAt !== undefined ? changes.filter(c => c.at < stay.nextAt!) : changes
   return {
-    id: machine.id, runId: machine.runId, name: machine.name, location: machine.location, provider: machine.provider, region: machine.region, type: machine.type, state: machine.state,
+    id: machine.id, runId: stay?.runId ?? machine.runId, name: machine.name, location: machine.location, provider: machine.provider, region: machine.region, type: machine.type,
+    // Whoever works for another run since has been well to the end of this one.
+    state: stay?.nextAt !== undefined ? shown.at(-1)?.to ?? machine.state : machine.state,
     askedAt: machine.askedAt, allocatedAt: machine.allocatedAt, goneAt: machine.goneAt, leaseEndsAt: machine.leaseEndsAt,
-    perHour: type?.pricePerHour ?? 0,
-    cost: type && machine.allocatedAt !== undefined ? costOf(type, (machine.goneAt ?? now) - machine.allocatedAt) : 0,
-    changes: changes.map(c => ({ at: c.at, to: c.to, reason: c.reason })),
-    facts: machine.facts && { hostname: machine.facts.hostname, cores: machine.facts.cores, memoryBytes: machine.facts.memoryBytes, node: machine.facts.node },
+    perHour: price.perHour + price.extrasPerHour, interruptible: price.interruptible,
+    cost: stay ? money.costOfStay(machine, stay, now) : money.costSoFar(machine, now),
+    changes: shown.map(c => ({ at: c.at, to: c.to, event: c.event, reason: c.reason })),
+    facts: facts && { hostname: facts.hostname, cores: facts.cores, memoryBytes: facts.memoryBytes, node: facts.node },
     clockMs: machine.clockMs,
+    ...(machine.waits ? { waits: { sentence: machine.waits.sentence, since: machine.waits.since } } : {}), ...(machine.reclaimAt === undefined ? {} : { reclaimAt: machine.reclaimAt }),
+    ...(machine.attempt > 1 ? { again: true } : {}), ...(machine.billed === undefined ? {} : { billed: machine.billed }),
   }
 }

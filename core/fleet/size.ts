@@ -17,9 +17,3 @@ export function usersAt(plan: Plan, code: string): number {
 export function machinesNeeded(plan: Plan, code: string, type: MachineType): number {
   return Math.ceil(usersAt(plan, code) / assumedCapacity(plan, type))
 }
-
-/** What a machine costs for a stretch of time, €, billed in whole grains. */
-export function costOf(type: MachineType, ms: number): number {
-  const grains = Math.ceil(ms / 1000 / type.billingGrainS)
-  return grains * type.billingGrainS / 3600 * type.pricePerHour
-}

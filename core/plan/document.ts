@@ -29,7 +29,15 @@ export interface Location {
   machineType: string
   /** Number of machines; `auto` takes as many as the users need. */
   machines: number | 'auto'
+  /** At the lower price, for machines the provider may take back. */
+  interruptible?: boolean
+  /** Regions of the same provider where a machine may be taken instead, after a boot has failed. */
+  elsewhere?: string[]
+  /** What the provider wants attached (network, image, disk …), by its own schema. */
+  attached?: Attached
 }
+
+export type Attached = Record<string, string | number | boolean>
 
 /** Share of a group at a location: whole basis points (10,000 = 100 %), or what the others leave. */
 export type Share = number | 'rest'
@@ -93,6 +101,10 @@ export interface Plan {
   rehearse: boolean
   /** Machines stay this long after the run, min; 0 releases them at the end. */
   keepMachinesMin: number
+  /** The run waits so long for machines that are short, min, then gives up; left out: 10. */
+  waitForMachinesMin?: number
+  /** A run that would cost more is refused, in the currency of the budget; left out: the house's own limit alone. */
+  mostCost?: number
   /** Exchanges kept whole; left out: the usual rule. */
   exemplars?: ExemplarRule
   /** Seed of every random choice in the run. */
@@ -100,7 +112,19 @@ export interface Plan {
 }
 
 /** Machines a run takes at one location. */
-export interface FleetOrder { location: string, type: MachineType, machines: number }
+export interface FleetOrder {
+  location: string
+  type: MachineType
+  machines: number
+  interruptible?: boolean
+  elsewhere?: string[]
+  attached?: Attached
+  /** Disks, addresses and the like, per hour and machine. */
+  extrasPerHour?: number
+}
+
+/** Minutes a run waits for machines when its plan says nothing. */
+export const USUAL_WAIT_MIN = 10
 
 /** A plan with everything it refers to: what a run keeps for good. */
 export interface RunDocument {
@@ -118,6 +142,10 @@ export interface RunDocument {
   requestsOnly?: boolean
   /** One entry per location that has users. */
   fleet: FleetOrder[]
+  /** What it was thought to cost when it was started. */
+  forecast?: number
+  /** It went with fewer machines than were asked for, and with less load in proportion. */
+  wentWith?: { machines: number, wanted: number, factor: number }
 }
 
 /** A machine type as its provider describes it. */
@@ -125,10 +153,18 @@ export interface MachineType {
   name: string
   vcpu: number
   memoryMb: number
-  /** Price per hour in €. */
+  /** Price per hour. */
   pricePerHour: number
   /** Time is billed in steps of this many seconds. */
   billingGrainS: number
+  /** Less time is billed as this, s. */
+  minimumS?: number
+  /** Price per hour of a machine that may be taken back; left out: there is none. */
+  interruptiblePerHour?: number
+  /** Currency of the prices, ISO 4217; left out: EUR. */
+  currency?: string
+  /** Date of the price list, ISO 8601. */
+  pricesAsOf?: string
 }
 
 /** What a provider offers at a region now. */
@@ -139,4 +175,30 @@ export interface RegionOffer {
   quota: { most: number, used: number }
   /** Usual time from asking to running, s. */
   bootS: number
+  /** Types that are out of stock now. */
+  noStock?: string[]
+  /** Machines come here by themselves: those there are wait, more may come. */
+  selfEnrolled?: boolean
+  /** What it wants attached to a machine, as a JSON Schema; left out: nothing. */
+  attachments?: AttachmentSchema
+  /** Bills beside the machine's own. */
+  otherBills?: OtherBill[]
+}
+
+/** The part of JSON Schema 2020-12 a form is made of: one level of plain values. */
+export interface AttachmentSchema {
+  type: 'object'
+  required?: string[]
+  properties: Record<string, { type: 'string' | 'number' | 'integer' | 'boolean', title?: string, description?: string, enum?: (string | number)[], default?: string | number | boolean, minimum?: number, maximum?: number, pattern?: string }>
+}
+
+/** A bill beside the machine: by the hour, for each unit of an attached value (a disk's GB) or once; or by what goes out. */
+export interface OtherBill { name: string, per: 'hour' | 'GB out', price: number, each?: string }
+
+/** What is billed by time beside a machine with these attachments, per hour. */
+export function extrasOf(bills: readonly OtherBill[], attached: Attached): number {
+  return bills.filter(b => b.per === 'hour').reduce((sum, b) => {
+    const value = b.each === undefined ? 1 : attached[b.each]
+    return sum + b.price * (typeof value === 'number' ? value : value ? 1 : 0)
+  }, 0)
 }

@@ -10,40 +10,9 @@ import { expectedPass, planAtMost, planInUsers, profileInUsers } from './expecte
 import { peakOfPlan } from './peak'
 import type { Group, Plan, RegionOffer } from './document'
 import { SETTLE_MS } from '../objectives/windows'
-import { machinesNeeded } from '../fleet/size'
+import { locationProblems } from './location-problems'
+import { inTheWay, type Problem, type Weight } from './problem'
 import { mixOf, networksUsed, resolveShares, WHOLE_BP } from './shares'
-
-/** How much a problem matters. */
-export type Weight = 'inTheWay' | 'costsSoundness' | 'toKnow'
-
-export interface Problem {
-  code: string
-  weight: Weight
-  /** What is wrong, in one sentence. */
-  sentence: string
-  /** What to do about it. */
-  remedy: string
-  /** Group letter and location code of the cell it is about, where there is one. */
-  group?: string
-  location?: string
-  /** A change that mends it, for a button. */
-  mend?: Mend
-  /** What the mend costs, in words: money, users or time. */
-  price?: string
-}
-
-/** A change of the plan that mends a problem. */
-export type Mend =
-  | { kind: 'giveShare', group: string, location: string, bp: number }
-  | { kind: 'setMachines', location: string, machines: number | 'auto' }
-  | { kind: 'rehearse' }
-  /** Turns the group's jump into a ramp. */
-  | { kind: 'ramp', group: string, overMs: number }
-  | { kind: 'clearNetwork', group: string, location: string }
-  | { kind: 'dropPasses', group: string }
-  | { kind: 'removeLocation', location: string }
-  | { kind: 'approve' }
-  | { kind: 'openJourney', journey: string }
 
 /** What a plan is checked against. `offers` holds a provider's regions; none: the provider did not answer. */
 export interface Surroundings {
@@ -71,7 +40,7 @@ export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
     ...plan.groups.flatMap(g => groupProblems(plan, g.letter, around)),
     ...plan.groups.flatMap(g => driveProblems(plan, g, around)),
     ...plan.groups.flatMap(g => networkProblems(plan, g, around)),
-    ...plan.locations.flatMap(l => locationProblems(inUsers, l.code, around)),
+    ...plan.locations.flatMap(l => locationProblems(inUsers, l.code, around.offers)),
     ...objectiveProblems(plan, around),
     ...(plan.rehearse ? [] : [{ code: 'no-rehearsal', weight: 'costsSoundness' as const, sentence: 'The rehearsal is switched off.', remedy: 'The run can be qualified at best.', mend: { kind: 'rehearse' as const }, price: 'about 20 s' }]),
     { code: 'capacity-assumed', weight: 'costsSoundness' as const, sentence: `Nothing is calibrated: ${plan.assumedUsersPerVcpu} users per vCPU is assumed.`, remedy: 'The run can be qualified at best. Watch the generators’ signals.' },
@@ -197,28 +166,6 @@ function networkProblems(plan: Plan, group: Group, { networks, journeys }: Surro
   return found
 }
 
-function locationProblems(plan: Plan, code: string, { offers }: Surroundings): Problem[] {
-  const location = plan.locations.find(l => l.code === code)!
-  const regions = offers[location.provider]
-  if (!regions) return [inTheWay('provider-silent', `${location.provider} does not answer: nothing can be rented at ${code}.`, 'Start the provider, or check its address in the settings.', { location: code })]
-  const offer = regions.find(r => r.region === location.region)
-  if (!offer) return [inTheWay('unknown-region', `${code}: ${location.provider} has no region “${location.region}”.`, `Choose one of ${regions.map(r => r.region).join(', ')}.`, { location: code })]
-  const type = offer.types.find(t => t.name === location.machineType)
-  if (!type) return [inTheWay('unknown-type', `${code}: ${location.provider} has no machine type “${location.machineType}” in ${location.region}.`, `Choose one of ${offer.types.map(t => t.name).join(', ')}.`, { location: code })]
-  const needed = machinesNeeded(plan, code, type)
-  const wanted = location.machines === 'auto' ? needed : location.machines
-  const free = offer.quota.most - offer.quota.used
-  const found: Problem[] = []
-  if (needed === 0) return [{ code: 'nobody-here', weight: 'toKnow', sentence: `Nobody is placed at ${code}: no machine is taken there.`, remedy: 'Give a group a share there, or take the location away.', location: code, mend: { kind: 'removeLocation', location: code } }]
-  if (wanted > free) found.push(inTheWay('quota', `${code} needs ${wanted} × ${type.name}; ${free} of ${offer.quota.most} machines are free in ${location.region}.`, 'Move a share elsewhere, take a larger type, or ask the provider for more.', { location: code }))
-  if (location.machines !== 'auto' && location.machines < needed) {
-    found.push(location.machines === 0
-      ? inTheWay('no-machine', `${code} has users and no machine.`, `Take ${needed}.`, { location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' }, price: `€${(needed * type.pricePerHour).toFixed(2)}/h` })
-      : { code: 'few-machines', weight: 'costsSoundness', sentence: `${code} has ${location.machines} × ${type.name}, ${needed} would be needed at the assumed capacity.`, remedy: 'Generators may become the bottleneck.', location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' }, price: `+€${((needed - location.machines) * type.pricePerHour).toFixed(2)}/h` })
-  }
-  return found
-}
-
 function objectiveProblems(plan: Plan, { journeys }: Surroundings): Problem[] {
   const shaped = networksUsed(plan)
   const shaping: Problem[] = shaped.length === 0 ? [] : [{ code: 'user-space-network', weight: 'toKnow', sentence: `Users feel ${shaped.length} ${shaped.length === 1 ? 'network' : 'networks'}; the target’s kernel does not see them.`, remedy: 'No loss and fast acknowledgements there. Where that matters, shape a private host’s kernel: see Networks.' }]
@@ -238,10 +185,6 @@ function objectiveProblems(plan: Plan, { journeys }: Surroundings): Problem[] {
 function resolveAt(plan: Plan, letter: string, code: string): number {
   const index = plan.locations.findIndex(l => l.code === code)
   return resolveShares(plan, letter).bp[index] ?? 0
-}
-
-function inTheWay(code: string, sentence: string, remedy: string, more: Partial<Problem> = {}): Problem {
-  return { code, weight: 'inTheWay', sentence, remedy, ...more }
 }
 
 function percent(bp: number): string {

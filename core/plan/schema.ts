@@ -43,7 +43,10 @@ export const PLAN_SCHEMA = {
     },
     locations: {
       type: 'array', maxItems: 100,
-      items: object({ code, provider: text(80), region: text(80), machineType: text(80), machines: { anyOf: [{ const: 'auto' }, { type: 'integer', minimum: 0, maximum: 1000 }] } }),
+      items: object({ code, provider: text(80), region: text(80), machineType: text(80), machines: { anyOf: [{ const: 'auto' }, { type: 'integer', minimum: 0, maximum: 1000 }] } }, {
+        interruptible: { type: 'boolean' }, elsewhere: { type: 'array', maxItems: 20, uniqueItems: true, items: text(80) },
+        attached: { type: 'object', maxProperties: 40, propertyNames: { type: 'string', pattern: '^[A-Za-z][A-Za-z0-9_-]{0,39}$' }, additionalProperties: { anyOf: [{ type: 'string', maxLength: 500 }, { type: 'number' }, { type: 'boolean' }] } },
+      }),
     },
     placement: {
       type: 'object', propertyNames: letter,
@@ -57,6 +60,8 @@ export const PLAN_SCHEMA = {
     assumedUsersPerVcpu: { type: 'integer', minimum: 1, maximum: 100_000 },
     rehearse: { type: 'boolean' },
     keepMachinesMin: { type: 'integer', minimum: 0, maximum: 240 },
+    waitForMachinesMin: { type: 'integer', minimum: 0, maximum: 1440 },
+    mostCost: { type: 'number', minimum: 0, maximum: 1_000_000 },
     exemplars: {
       type: 'object', additionalProperties: false, required: ['failuresPerSecond', 'slowest', 'oneInPasses', 'mostMb'],
       properties: { failuresPerSecond: { type: 'integer', minimum: 0, maximum: 1000 }, slowest: { type: 'boolean' }, oneInPasses: { type: 'integer', minimum: 0, maximum: 1_000_000 }, mostMb: { type: 'integer', minimum: 0, maximum: 256 } },

@@ -38,6 +38,10 @@ export interface Evidence {
   networksOff?: readonly { location: string, name: string, expectedConnectMs: number | undefined, figures: { connectP50Ms: number | undefined } }[]
   /** Held rates that could not be reached, in words. */
   notReached?: readonly string[]
+  /** What the roll call noted of machines that took part. */
+  rollCallNotes?: readonly { code: string, generator: string, sentence: string, means: string }[]
+  /** It went with fewer machines and less load than planned. */
+  wentWith?: { machines: number, wanted: number, factor: number }
   /** failed ÷ ended over the judged part, 0–1. */
   failureShare: number
 }
@@ -51,11 +55,23 @@ const OFF_S = 5
 export function findingsOf(evidence: Evidence): Finding[] {
   return [
     ...stressed(evidence), ...offPlan(evidence), ...clocks(evidence), ...ledgerFindings(evidence), ...lostFindings(evidence), ...arrivalFindings(evidence), ...networkFindings(evidence),
+    ...rollCallFindings(evidence),
     ...(evidence.notReached ?? []).map(sentence => ({ code: 'rate-not-reached', weight: 'qualifies' as const, sentence, remedy: 'Allow more users, or look for what slows them down.' })),
     ...(evidence.capacityAssumed ? [{ code: 'capacity-assumed', weight: 'qualifies' as const, sentence: 'Capacity of the generators is assumed, not calibrated.', remedy: 'Calibrate the journey on this machine type.' }] : []),
     ...(evidence.rehearsed ? [] : [{ code: 'not-rehearsed', weight: 'qualifies' as const, sentence: 'The rehearsal was skipped.', remedy: 'Rehearse before the next run.' }]),
     ...(evidence.failureShare > 0.01 ? [{ code: 'failures', weight: 'note' as const, sentence: `${(evidence.failureShare * 100).toFixed(1)} % failed: percentiles of right answers alone mislead.`, remedy: 'Read the failures by kind beside the percentiles.' }] : []),
   ]
+}
+
+/** One finding per kind, with everybody it is about. A location that is turned away measures the refusal. */
+function rollCallFindings({ rollCallNotes = [], wentWith }: Evidence): Finding[] {
+  const kinds = [...new Set(rollCallNotes.map(n => n.code))]
+  const noted = kinds.map((code): Finding => {
+    const notes = rollCallNotes.filter(n => n.code === code)
+    const rest = notes.length > 1 ? ` (and ${notes.length - 1} more like it)` : ''
+    return { code: `roll-call-${code}`, weight: code === 'blocked' ? 'qualifies' : 'note', sentence: `${notes[0]!.generator} ${notes[0]!.sentence}${rest}.`, remedy: notes[0]!.means, generators: notes.map(n => n.generator) }
+  })
+  return wentWith ? [...noted, { code: 'lowered', weight: 'note', sentence: `It went with ${wentWith.machines} of ${wentWith.wanted} machines: every level was lowered to ${(wentWith.factor * 100).toFixed(0)} %.`, remedy: 'The answer is about that load, not the planned one.' }] : noted
 }
 
 /** The worst weight decides. */

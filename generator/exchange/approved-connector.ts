@@ -8,6 +8,7 @@ import type { buildConnector } from 'undici'
 import { ShapedSocket } from '../shaper/shaped-socket'
 import type { UserNetwork } from '../shaper/user-network'
 import type { Allowed, Handshake } from './exchange'
+import { openTunnel, type Proxy } from './proxy'
 
 export class NotApproved extends Error {
   override name = 'NotApproved'
@@ -30,11 +31,13 @@ export interface ConnectorOptions extends Allowed {
   count: SocketCount
   /** HTTP/2 where the other side offers it. */
   http2?: boolean
+  /** Gone out through; it looks names up then. */
+  proxy?: Proxy
   /** PEM of an authority trusted besides the usual ones. */
   trust?: string
 }
 
-export function approvedConnector({ hosts, count, http2, trust }: ConnectorOptions): Connector {
+export function approvedConnector({ hosts, count, http2, trust, proxy }: ConnectorOptions): Connector {
   const protocols = http2 ? ['h2', 'http/1.1'] : ['http/1.1']
   // Made once and only when asked for: reading all authorities took 60 ms of every single connection.
   let context: SecureContext | undefined
@@ -61,7 +64,7 @@ export function approvedConnector({ hosts, count, http2, trust }: ConnectorOptio
       at = performance.now()
       return at - before
     }
-    const raw = connectTcp({ host: bare, port: Number(port), noDelay: true, keepAlive: !secure })
+    const raw = connectTcp({ ...(proxy ? { host: proxy.host, port: proxy.port } : { host: bare, port: Number(port) }), noDelay: true, keepAlive: !secure })
     raw.once('error', fail)
     if (!isIP(bare)) raw.once('lookup', () => { handshake.lookupMs = lap() })
     raw.once('connect', () => {
@@ -71,6 +74,10 @@ export function approvedConnector({ hosts, count, http2, trust }: ConnectorOptio
       }
       count.opened()
       raw.once('close', () => count.closed())
+      if (!proxy) return onward()
+      openTunnel(raw, host, proxy).then(onward, fail)
+    })
+    function onward(): void {
       if (!network) return reached(raw)
       const realRttMs = Math.min(performance.now() - at, leastRttMs.get(host) ?? Number.POSITIVE_INFINITY)
       leastRttMs.set(host, realRttMs)
@@ -80,7 +87,7 @@ export function approvedConnector({ hosts, count, http2, trust }: ConnectorOptio
         if (raw.destroyed) return fail(Object.assign(new Error('the connection was closed before it was open'), { code: 'ECONNRESET' }))
         reached(new ShapedSocket(raw, network, realRttMs, performance.now() - dueAt) as unknown as Socket)
       }, Math.round(dueAt - performance.now()))
-    })
+    }
     // The road as the user has it: TLS goes over it like everything else.
     function reached(road: Socket): void {
       handshake.connectMs = lap()

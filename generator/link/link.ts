@@ -1,23 +1,20 @@
 /**
- * The link to the controller: connects outwards, enrols with a one-time token, proves itself with its key when it comes back, and keeps
+ * The link to the controller: speaks over whatever transport it is given, enrols with a one-time token, proves itself with its key when it comes back, and keeps
  * trying until its lease ends.
  */
 import { generateKeyPairSync, sign } from 'node:crypto'
-import WebSocket from 'ws'
 import { readToGenerator, type FromGenerator, type HostFacts, type ToGenerator, type WorkState } from '../../protocol/messages'
-import { LINK_PATH, MAX_MESSAGE_BYTES, PROTOCOL_VERSION } from '../../protocol/version'
+import { PROTOCOL_VERSION } from '../../protocol/version'
+import type { Transport, Wire } from './transport'
 
 /** First and longest pause before trying again, ms; doubled in between. */
 const RETRY_FIRST_MS = 200
 const RETRY_MOST_MS = 2000
-/** A controller that does not greet within this is given up, ms. */
-const GREETING_MS = 5000
 /** Bytes the socket may hold back before frames wait for the next round. */
 const MOST_BUFFERED = 16 * 1024 * 1024
 
 export interface LinkOptions {
-  /** Address of the controller, http or https. */
-  controller: string
+  transport: Transport
   token: string
   facts: HostFacts
   /** What to say when a link is taken up again. */
@@ -30,7 +27,7 @@ export interface LinkOptions {
 }
 
 export class Link {
-  private socket: WebSocket | undefined
+  private wire: Wire | undefined
   private up = false
   private generatorId: string | undefined
   private epoch = 0
@@ -42,38 +39,42 @@ export class Link {
 
   connect(): void {
     if (this.stopped) return
-    const address = this.options.controller.replace(/^http/, 'ws').replace(/\/+$/, '') + LINK_PATH
-    const socket = this.socket = new WebSocket(address, { maxPayload: MAX_MESSAGE_BYTES, handshakeTimeout: GREETING_MS, perMessageDeflate: false })
-    socket.on('message', (data: Buffer, binary) => {
-      if (!binary) this.take(socket, data.toString())
-    })
-    socket.on('error', () => { /* close follows */ })
-    socket.on('close', () => {
-      if (this.socket !== socket || this.stopped) return
-      this.up = false
-      setTimeout(() => this.connect(), this.retryMs)
-      this.retryMs = Math.min(RETRY_MOST_MS, this.retryMs * 2)
+    this.options.transport({
+      onText: (wire, text) => {
+        // Of two connections the newer is alive.
+        if (this.wire !== wire) {
+          this.wire = wire
+          this.up = false
+        }
+        this.take(wire, text)
+      },
+      onClose: (wire) => {
+        if (this.stopped || (this.up && this.wire !== wire)) return
+        this.up = false
+        setTimeout(() => this.connect(), this.retryMs)
+        this.retryMs = Math.min(RETRY_MOST_MS, this.retryMs * 2)
+      },
     })
   }
 
   /** Says something, if the link is up; what must not be lost is spooled elsewhere. */
   say(message: FromGenerator): void {
-    if (this.up) this.socket!.send(JSON.stringify(message))
+    if (this.up) this.wire!.send(JSON.stringify(message))
   }
 
   /** Sends a frame if the link is up and not choked. */
   sendFrame(bytes: Uint8Array): boolean {
-    if (!this.up || this.socket!.bufferedAmount > MOST_BUFFERED) return false
-    this.socket!.send(bytes)
+    if (!this.up || this.wire!.buffered() > MOST_BUFFERED) return false
+    this.wire!.send(bytes)
     return true
   }
 
   stop(): void {
     this.stopped = true
-    this.socket?.close()
+    this.wire?.close()
   }
 
-  private take(socket: WebSocket, json: string): void {
+  private take(wire: Wire, json: string): void {
     let message: ToGenerator
     try { message = readToGenerator(json) }
     catch (error) {
@@ -81,7 +82,7 @@ export class Link {
       return
     }
     switch (message.kind) {
-      case 'hello': return this.greet(socket, message)
+      case 'hello': return this.greet(wire, message)
       case 'refused': {
         this.stop()
         return this.options.onRefused(message.code, message.sentence)
@@ -97,20 +98,20 @@ export class Link {
     }
   }
 
-  private greet(socket: WebSocket, { version, epoch, nonce }: Extract<ToGenerator, { kind: 'hello' }>): void {
+  private greet(wire: Wire, { version, epoch, nonce }: Extract<ToGenerator, { kind: 'hello' }>): void {
     if (version !== PROTOCOL_VERSION) {
       this.stop()
       return this.options.onRefused('version', `The controller speaks version ${version} of the protocol, this generator version ${PROTOCOL_VERSION}: start both from the same release.`)
     }
     // A controller of an earlier epoch has been replaced and must not be obeyed.
-    if (epoch < this.epoch) return socket.close()
+    if (epoch < this.epoch) return wire.close()
     if (this.generatorId === undefined) {
       const publicKey = this.keys.publicKey.export({ type: 'spki', format: 'pem' }).toString()
-      socket.send(JSON.stringify({ kind: 'enrol', version: PROTOCOL_VERSION, token: this.options.token, publicKey, facts: this.options.facts } satisfies FromGenerator))
+      wire.send(JSON.stringify({ kind: 'enrol', version: PROTOCOL_VERSION, token: this.options.token, publicKey, facts: this.options.facts } satisfies FromGenerator))
     }
     else {
       const signature = sign(null, Buffer.from(nonce), this.keys.privateKey).toString('base64')
-      socket.send(JSON.stringify({ kind: 'resume', version: PROTOCOL_VERSION, generatorId: this.generatorId, signature, ...this.options.work() } satisfies FromGenerator))
+      wire.send(JSON.stringify({ kind: 'resume', version: PROTOCOL_VERSION, generatorId: this.generatorId, signature, ...this.options.work() } satisfies FromGenerator))
     }
   }
 }

@@ -44,4 +44,14 @@ export class Spool {
   }
 
   get waiting(): number { return this.frames.length }
+
+  /** Everything not acknowledged, each frame with its length before it (4 bytes, big endian): what is left on the machine for whoever comes for it. */
+  leftBehind(): Uint8Array | undefined {
+    if (this.frames.length === 0) return undefined
+    return Buffer.concat(this.frames.flatMap(({ bytes }) => {
+      const head = Buffer.alloc(4)
+      head.writeUInt32BE(bytes.length)
+      return [head, bytes]
+    }))
+  }
 }

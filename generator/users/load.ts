@@ -7,6 +7,7 @@ import { DIRECT } from '../../core/network/profile'
 import { seededRandom } from '../../core/random/seeded'
 import { Recorder, type CutFrame } from '../../protocol/recorder'
 import { approvedConnector } from '../exchange/approved-connector'
+import type { Proxy } from '../exchange/proxy'
 import { UndiciExchange } from '../exchange/undici-exchange'
 import { ExemplarKeeper, EXEMPLAR_BODY_BYTES } from '../journey/exemplar-keeper'
 import { FeedDealer, type DealerPost, type FeedRows } from '../journey/feed-dealer'
@@ -45,6 +46,8 @@ export interface LoadOptions {
   onFinished: (dropped: number) => void
   /** Frames go on until then, ms, though nobody may be left: who has said its last word is thought to be done. */
   lastsMs?: number
+  /** Connections go out through it. */
+  proxy?: Proxy
   /** A rehearsal or a try: no pauses, one pass, every exchange kept. */
   trying?: boolean
 }
@@ -77,7 +80,7 @@ export class Load {
     this.recorder = new Recorder({ incarnation: options.incarnation, worker: options.worker, groups: plan.groups.length, startedAt, health: health.read, onFrame: options.onFrame })
     this.exemplars = new ExemplarKeeper(rule, startedAt, options.onExemplar)
     const hosts = new Set(target.approval?.hosts ?? [])
-    const connectors = [false, true].map(http2 => approvedConnector({ hosts, count: health.sockets, http2, ...(target.trust ? { trust: target.trust } : {}) }))
+    const connectors = [false, true].map(http2 => approvedConnector({ hosts, count: health.sockets, http2, ...(target.trust ? { trust: target.trust } : {}), ...(options.proxy ? { proxy: options.proxy } : {}) }))
     const around: Surroundings = {
       recorder: this.recorder, lag: health.lag, random, nextInSequence: sequences(supplies.post),
       exchange: (http2, visitor, ended) => new UndiciExchange(connectors[http2 ? 1 : 0]!, visitor, http2, ended),

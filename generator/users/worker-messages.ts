@@ -6,7 +6,7 @@ import type { HostFacts } from '../../protocol/messages'
 import type { DealerPost } from '../journey/feed-dealer'
 import type { FetchedSupplies } from '../link/supplies'
 
-export interface WorkerStart { worker: number, incarnation: number, host: HostFacts }
+export interface WorkerStart { worker: number, incarnation: number, host: HostFacts, proxy?: string }
 
 export type ToWorker =
   | { kind: 'prepare', runId: string, document: RunDocument, slice: Slice, leaveMs: number, supplies: FetchedSupplies, post: DealerPost }

@@ -1,6 +1,7 @@
 /** A worker thread of a generator: carries the load, so that the link on the main thread always answers. */
 import { parentPort, workerData } from 'node:worker_threads'
 import { runLengthMs } from '../../core/plan/slice'
+import { readProxy } from '../exchange/proxy'
 import type { DealerPost } from '../journey/feed-dealer'
 import type { FetchedSupplies } from '../link/supplies'
 import { HealthReader } from './health'
@@ -11,7 +12,7 @@ import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './worke
 
 export function runWorker(): void {
   const port = parentPort!
-  const { worker, incarnation, host } = workerData as WorkerStart
+  const { worker, incarnation, host, proxy } = workerData as WorkerStart
   const health = new HealthReader(host)
   const tell = (message: FromWorker, transfer: ArrayBuffer[] = []) => port.postMessage(message, transfer)
   let prepared: LoadOptions | undefined
@@ -24,7 +25,7 @@ export function runWorker(): void {
     },
     async prepare({ runId, document, slice, leaveMs, supplies, post }) {
       prepared = {
-        runId, document, slice, leaveMs, lastsMs: runLengthMs(document), supplies: suppliesOf(supplies, post), worker, incarnation, health,
+        runId, document, slice, leaveMs, lastsMs: runLengthMs(document), supplies: suppliesOf(supplies, post), worker, incarnation, health, ...(proxy ? { proxy: readProxy(proxy) } : {}),
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
         onExemplar: record => tell({ kind: 'exemplar', record }),
         onFinished: (dropped) => {

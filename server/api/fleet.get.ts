@@ -1,4 +1,4 @@
 import { answers } from '../answer'
 import { coordinator } from '../../control/meeting-place'
 
-export default answers(() => coordinator().fleetView())
+export default answers(() => coordinator().desk.view())

@@ -1,5 +1,8 @@
-import { REASON, type Reason } from '../../api/requests'
+import { NOTHING, type Nothing } from '../../api/requests'
 import { answersTo } from '../answer'
 import { coordinator } from '../../control/meeting-place'
 
-export default answersTo<Reason, { asked: number }>(REASON, async () => ({ asked: await coordinator().releaseIdle() }))
+export default answersTo<Nothing, { done: true }>(NOTHING, async () => {
+  await coordinator().desk.releaseIdle()
+  return { done: true }
+})

@@ -13,7 +13,16 @@ import { demoTarget } from '../../demo/scenario'
 
 const DIST = join(__dirname, '..', '..', 'dist')
 
-export interface HouseOptions { plans: Record<string, Plan>, journeys: Journey[], cloud?: object, portal?: object }
+const CLOUD_KEY = 'made-up-for-tests'
+
+export interface HouseOptions {
+  plans: Record<string, Plan>
+  journeys: Journey[]
+  cloud?: object
+  portal?: object
+  /** Further settings of Vornak. */
+  env?: Record<string, string>
+}
 
 export class House {
   readonly folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
@@ -21,9 +30,11 @@ export class House {
   /** What the processes printed on standard error. */
   said = ''
   ports = { vornak: 0, portal: 0, cloud: 0 }
+  private env: Record<string, string> = {}
 
-  static async build({ plans, journeys, cloud = {}, portal = {} }: HouseOptions): Promise<House> {
+  static async build({ plans, journeys, cloud = {}, portal = {}, env = {} }: HouseOptions): Promise<House> {
     const house = new House()
+    house.env = env
     house.ports = { vornak: await freePort(), portal: await freePort(), cloud: await freePort() }
     const store = openStore(join(house.folder, 'vornak.db'))
     const library = libraryStore(store)
@@ -37,15 +48,15 @@ export class House {
       return file
     }
     house.start('portal', ['enrolment-portal.mjs', settings('portal', portal)], { PORT: String(house.ports.portal) })
-    house.start('cloud', ['nimbral-cloud.mjs', join(DIST, 'generator.mjs'), settings('cloud', { regions: ['reyk', 'tavira', 'osaki'].map(name => ({ name, quota: 5, bootS: 0.6 })), ...cloud })], { PORT: String(house.ports.cloud) })
+    house.start('cloud', ['nimbral-cloud.mjs', join(DIST, 'generator.mjs'), settings('cloud', { regions: ['reyk', 'tavira', 'osaki'].map(name => ({ name, quota: 5, bootS: 0.6 })), keys: [CLOUD_KEY], ...cloud })], { PORT: String(house.ports.cloud) })
     await house.startVornak()
     return house
   }
 
   async startVornak(): Promise<void> {
-    this.start('vornak', ['main.mjs'], { VORNAK_PORT: String(this.ports.vornak), VORNAK_DATA: this.folder, VORNAK_CLOUD: `http://127.0.0.1:${this.ports.cloud}` })
+    this.start('vornak', ['main.mjs'], { VORNAK_PORT: String(this.ports.vornak), VORNAK_DATA: this.folder, VORNAK_CLOUD: `http://127.0.0.1:${this.ports.cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY, ...this.env })
     await until(async () => {
-      const answers = await Promise.all([`${this.url}/api/meter`, `http://127.0.0.1:${this.ports.portal}/counts`, `http://127.0.0.1:${this.ports.cloud}/v1/regions`].map(u => fetch(u).then(r => r.ok, () => false)))
+      const answers = await Promise.all([`${this.url}/api/meter`, `http://127.0.0.1:${this.ports.portal}/counts`, `http://127.0.0.1:${this.ports.cloud}/faults`].map(u => fetch(u).then(r => r.ok, () => false)))
       return answers.every(Boolean)
     }, 20_000, 'the house to answer')
   }

@@ -24,20 +24,22 @@ const cloud = simulatedCloud(clock, world)
 const wrong = { refuse: '', boots: true }
 const provider: Provider = {
   ...cloud,
-  create: request => wrong.refuse === request.region ? Promise.resolve({ refusal: { code: 'quota', sentence: 'No machine left.' } }) : wrong.boots ? cloud.create(request) : cloud.create({ ...request, environment: { ...request.environment, VORNAK_CONTROLLER: 'http://127.0.0.1:9' } }),
+  create: request => wrong.refuse === request.region ? Promise.resolve({ refusal: { code: 'quota', sentence: 'No machine left.', passing: true } }) : wrong.boots ? cloud.create(request) : cloud.create({ ...request, environment: { ...request.environment, VORNAK_CONTROLLER: 'http://127.0.0.1:9' } }),
 }
 const base = plan({ groups: [{ letter: 'A', name: 'Lookers', journeyId: 'look', profile: hill(20, 5, 40, 5) }], assumedUsersPerVcpu: 20 })
 const plans: Record<string, Plan> = {
   base,
   kept: { ...base, keepMachinesMin: 5 },
   warm: { ...base, groups: [{ ...base.groups[0]!, profile: { startDelayMs: 0, segments: [{ to: 5, overMs: 5000, warmUp: true }, { to: 5, overMs: 10_000, warmUp: true }, { to: 20, overMs: 5000 }, { to: 20, overMs: 40_000 }] } }] },
+  hasty: { ...base, waitForMachinesMin: 0 },
+  patient: { ...base, waitForMachinesMin: 12 },
   strict: { ...base, objectives: [{ metric: 'p95', step: 'Ask', atMost: 1 }] },
   long: { ...base, groups: [{ ...base.groups[0]!, profile: hill(20, 5, 600, 5) }] },
 }
 let house: Serving
 let moving: NodeJS.Timeout
 beforeAll(async () => {
-  const settings = { host: '127.0.0.1', port: await freePort(), dataFolder: folder, keyFile: `${folder}.key`, cloudAddress: '', dailyBudget: 5, allowedOrigins: [] }
+  const settings = { host: '127.0.0.1', port: await freePort(), dataFolder: folder, keyFile: `${folder}.key`, cloudAddress: '', cloudKey: '', dailyBudget: 5, allowedOrigins: [] }
   house = await serve(settings, (_, response) => void response.end(), PROGRAMS, { clock, providers: [provider] })
   moving = setInterval(() => world.advance(clock.now()), 3)
   house.coordinator.library.saveTarget(target())
@@ -98,7 +100,7 @@ describe('runs under the coordinator', () => {
     expect(run.machines.every(m => m.goneAt === undefined && m.state === 'ready')).toBe(true)
     expect(coordinator.meter()).toMatchObject({ machinesOut: 2, nextLease: { location: 'REY' } })
     expect(coordinator.meter().perHour).toBeCloseTo(0.12)
-    expect(await coordinator.releaseIdle()).toBe(2)
+    expect(await coordinator.desk.releaseIdle()).toBe(2)
     expect((await gone(run.line.id)).machines.map(m => m.state)).toEqual(['released', 'released'])
   }, 60_000)
 
@@ -115,21 +117,22 @@ describe('runs under the coordinator', () => {
     expect(() => coordinator.abort(id)).toThrow(ControlError)
   }, 60_000)
 
-  it('fail with what they lack when a machine is refused, and owe nothing', async () => {
+  it('fail with what they lack when a machine is refused and their patience is over, and owe nothing', async () => {
     wrong.refuse = 'tavira'
-    const run = await gone((await house.coordinator.start('base')).id)
+    const run = await gone((await house.coordinator.start('hasty')).id)
     wrong.refuse = ''
     expect(run.line.sentence).toBe('Not run: lacks 1 of 1 brisk-1 at TAV: No machine left.')
     expect(house.coordinator.meter().machinesOut).toBe(0)
   }, 60_000)
 
-  it('fail when a machine never enrols, after four minutes of their own time', async () => {
+  it('fail when machines never enrol: each is given four minutes, and its place one more machine', async () => {
     wrong.boots = false
     const run = await gone((await house.coordinator.start('base')).id)
     wrong.boots = true
-    expect(run.line.sentence).toMatch(/not enrolled after 4 min/)
+    expect(run.line.sentence).toMatch(/still installing after 4 min/)
     // The run is over with the first that fails; the other may fail, too, before it is given back.
     expect(run.machines.map(m => m.state)).toContain('failed')
+    expect(run.machines.filter(m => m.again).length).toBeGreaterThan(0)
     expect(run.machines.every(m => ['failed', 'released'].includes(m.state))).toBe(true)
   }, 60_000)
 
@@ -146,7 +149,7 @@ describe('runs under the coordinator', () => {
     const board = house.coordinator.board()
     expect(board.runs.length).toBeGreaterThan(5)
     expect(board.plans.find(p => p.id === 'base')).toMatchObject({ peakUsers: 20, groups: 1, locations: 2, problemsInTheWay: 1 })
-    const fleet = await house.coordinator.fleetView()
+    const fleet = await house.coordinator.desk.view()
     expect(fleet.locations.map(l => l.code)).toEqual(['REY', 'TAV'])
     expect(fleet.strays).toEqual([])
   })

@@ -3,6 +3,7 @@ import { generateKeyPairSync, sign } from 'node:crypto'
 import { join } from 'node:path'
 import { realClock } from '../../control/clock'
 import { GeneratorHub, hashOf, type HubListener } from '../../control/fleet/generator-hub'
+import { FREE } from '../../core/fleet/cost'
 import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'
 import { runStore } from '../../control/store/runs'
@@ -26,7 +27,7 @@ let count = 0
 /** A machine with a token of its own. */
 function machine(expiresIn = 60_000): { id: string, token: string } {
   const id = `m${++count}`
-  machines.create({ id, runId, provider: 'n', region: 'r', location: 'REY', place: count, name: id, type: 't', idempotencyKey: id, askedAt: Date.now(), leaseEndsAt: Date.now() + 60_000 })
+  machines.create({ id, runId, provider: 'n', region: 'r', location: 'REY', place: count, name: id, type: 't', idempotencyKey: id, askedAt: Date.now(), leaseEndsAt: Date.now() + 60_000, price: FREE })
   machines.addEnrolment(hashOf(`token-${id}`), id, Date.now() + expiresIn)
   return { id, token: `token-${id}` }
 }

@@ -1,7 +1,7 @@
 import type { IncomingMessage } from 'node:http'
 import { guardBody, guardHost, guardOrigin, MOST_BODY_BYTES } from '../../main/guards'
 import { readSettings } from '../../main/settings'
-import { csvOf } from '../../app/format/csv'
+import { csvOf } from '../../core/formats/csv'
 
 const request = (method: string, headers: Record<string, string>) => ({ method, headers }) as unknown as IncomingMessage
 const names = new Set(['127.0.0.1:4700'])

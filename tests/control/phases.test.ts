@@ -10,11 +10,16 @@ import { rollCall } from '../../control/run/roll-call'
 import { Steering } from '../../control/run/steering'
 import type { MachineEvent } from '../../control/fleet/machine-life'
 import { afterEvent } from '../../control/fleet/machine-life'
+import { RollCaller } from '../../control/fleet/roll-caller'
+import { rollCallStore } from '../../control/store/roll-calls'
+import { FREE } from '../../core/fleet/cost'
+import type { RollCallReport } from '../../core/fleet/roll-call'
 import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'
 import { runStore } from '../../control/store/runs'
 import type { RunDocument } from '../../core/plan/document'
 import type { ToGenerator } from '../../protocol/messages'
+import { RELEASE } from '../../protocol/version'
 import { ownFolder } from '../build/folder'
 import { journey, plan, runDocument } from '../build/plans'
 
@@ -37,7 +42,7 @@ function stage(document: RunDocument = runDocument()) {
   const connections = new Map<string, Connection>()
   for (const [i, location] of ['REY', 'TAV'].entries()) {
     const id = `${location}-1`
-    machines.create({ id, runId, provider: 'nimbral', region: 'reyk', location, place: 0, name: id, type: 'brisk-1', idempotencyKey: `k${i}`, askedAt: now, leaseEndsAt: now + 600_000 })
+    machines.create({ id, runId, provider: 'nimbral', region: 'reyk', location, place: 0, name: id, type: 'brisk-1', idempotencyKey: `k${i}`, askedAt: now, leaseEndsAt: now + 600_000, price: FREE })
     connections.set(id, {
       machineId: id, heardAt: now, work: { state: 'idle', runId: '' }, clock: { samples: 8, uncertaintyAt: () => 2, offsetAt: () => 100 * (i + 1) } as unknown as Connection['clock'],
       say: message => said.push([id, message]), close() { /* nothing */ },
@@ -48,19 +53,27 @@ function stage(document: RunDocument = runDocument()) {
     const to = afterEvent(from, event)
     if (to) machines.change(id, { at: now, from, to, event, reason })
   }
+  const rollCaller = new RollCaller(machines, { connections } as never, rollCallStore(store), clock, () => { /* read from the store */ })
   const opened: unknown[] = []
   const tools = {
-    clock, runs, machines, hub: { connections }, fleet: { change }, ingest: { open: (...args: unknown[]) => opened.push(args) },
+    clock, runs, machines, hub: { connections }, fleet: { change, place() { /* placed above */ }, extend: () => Promise.resolve() }, rollCaller, ingest: { open: (...args: unknown[]) => opened.push(args) },
     library: { secretsOf: () => ({}), store: { file: () => undefined }, feed: () => undefined }, runFile: () => 'x',
   } as unknown as PhaseTools
   const run: ActiveRun = {
-    id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rollCalls: new Map(), rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-    finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false,
+    id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
+    finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, prolonged: false, drainedEarly: new Set(), salvaged: new Set(),
   }
   const all = (...events: MachineEvent[]) => { for (const id of connections.keys()) for (const event of events) change(id, event, 'made up') }
   const states = () => machines.ofRun(runId).map(m => m.state)
-  return { run, tools, said, connections, change, all, states, opened, move: (ms: number) => { now += ms } }
+  /** A generator's answer to what it was last asked. */
+  const answer = (id: string, over: Partial<RollCallReport> = {}) => {
+    const asked = said.findLast(([to, m]) => to === id && m.kind === 'rollCall')?.[1] as Extract<ToGenerator, { kind: 'rollCall' }>
+    rollCaller.take(connections.get(id)!, { ...REPORT, nonce: asked.nonce, ...over })
+  }
+  return { run, tools, answer, said, connections, change, all, states, opened, move: (ms: number) => { now += ms } }
 }
+const REACHED = { host: '127.0.0.1:1', ok: true, addresses: ['127.0.0.1'], lookupMs: -1, connectMs: 0.5, tlsMs: -1, firstByteMs: 2, status: 200, challenge: false, from: '127.0.0.1' }
+const REPORT: RollCallReport = { nonce: '', program: RELEASE, speed: 50, memoryFreeBytes: 1e9, descriptors: 65_536, ports: 28_232, diskFreeBytes: 1e10, reached: [REACHED], runtimes: [] }
 const kinds = (said: [string, ToGenerator][]) => said.map(([id, m]) => `${id} ${m.kind}`)
 
 describe('gathering', () => {
@@ -74,63 +87,70 @@ describe('gathering', () => {
     expect(gathering(run, tools)).toEqual({ event: 'machinesReady', reason: '2 machines have enrolled' })
   })
 
-  it('says what is lacking and why, as soon as it is clear', () => {
-    const { run, tools, change } = stage()
-    change('REY-1', 'allocated', 'made up')
+  it('says what is lacking and why, when the plan’s patience is over', () => {
+    const { run, tools, change, move } = stage(runDocument({ plan: plan({ waitForMachinesMin: 3 }) }))
+    for (const e of ['allocated', 'enrolled'] as const) change('REY-1', e, 'made up')
     change('TAV-1', 'refused', 'The quota is used up.')
+    expect(gathering(run, tools)).toBeUndefined()
+    move(3 * 60_000 + 1)
     expect(gathering(run, tools)).toEqual({ event: 'machinesLacking', reason: 'lacks 1 of 1 brisk-1 at TAV: The quota is used up.' })
   })
 })
 
 describe('roll call', () => {
-  const reached = { reached: [{ host: '127.0.0.1:1', ok: true, connectMs: 0.5 }], runtimes: [] }
   it('asks each generator once, and is over when all reach the target and their clocks are known', () => {
-    const { run, tools, said, all, states } = stage()
+    const { run, tools, said, all, states, answer } = stage()
     all('allocated', 'enrolled')
     rollCall(run, tools)
     rollCall(run, tools)
     expect(kinds(said)).toEqual(['REY-1 rollCall', 'TAV-1 rollCall'])
-    run.rollCalls.set('REY-1', reached)
+    answer('REY-1')
     expect(rollCall(run, tools)).toBeUndefined()
-    run.rollCalls.set('TAV-1', reached)
+    answer('TAV-1')
     expect(rollCall(run, tools)).toMatchObject({ event: 'rollCalled' })
     expect(states()).toEqual(['ready', 'ready'])
   })
 
-  it('asks whoever comes back again', () => {
+  it('asks whoever comes back again, with another nonce', () => {
     const { run, tools, said, all, connections } = stage()
     all('allocated', 'enrolled')
     rollCall(run, tools)
     connections.set('REY-1', { ...connections.get('REY-1')! })
     rollCall(run, tools)
     expect(kinds(said)).toEqual(['REY-1 rollCall', 'TAV-1 rollCall', 'REY-1 rollCall'])
+    const nonces = said.map(([, m]) => (m as { nonce: string }).nonce)
+    expect(new Set(nonces).size).toBe(3)
   })
 
   it('goes straight on where the plan skips the rehearsal, and says so', () => {
-    const { run, tools, all } = stage(runDocument({ plan: plan({ rehearse: false }) }))
+    const { run, tools, all, answer } = stage(runDocument({ plan: plan({ rehearse: false }) }))
     all('allocated', 'enrolled')
-    for (const id of ['REY-1', 'TAV-1']) run.rollCalls.set(id, reached)
+    rollCall(run, tools)
+    for (const id of ['REY-1', 'TAV-1']) answer(id)
     expect(rollCall(run, tools)).toEqual({ event: 'rollCalledOnly', reason: 'every generator answered; the plan skips the rehearsal' })
   })
 
-  it.each([
-    ['does not reach the target', { reached: [{ host: '127.0.0.1:1', ok: false, connectMs: 3000, problem: 'refused' }], runtimes: [] }, 'REY-1 is unfit: does not reach 127.0.0.1:1: refused'],
-    ['lacks a program', { ...reached, runtimes: [{ program: 'python3', ok: false, said: 'is not installed' }] }, 'REY-1 is unfit: python3 is not installed'],
-  ])('finds a machine unfit that %s', (_, answer, reason) => {
-    const { run, tools, all, states } = stage()
+  it.each<[string, Partial<RollCallReport>, string]>([
+    ['does not reach the target', { reached: [{ ...REACHED, ok: false, connectMs: 3000, problem: 'refused' }] }, 'REY-1 is unfit: does not reach 127.0.0.1:1: refused'],
+    ['lacks a program', { runtimes: [{ program: 'python3', ok: false, said: 'is not installed' }] }, 'REY-1 is unfit: python3 is not installed'],
+    ['repeats an old answer', { nonce: 'yesterday' }, 'REY-1 is unfit: answered another roll call than this one'],
+  ])('finds a machine unfit that %s', (_, over, reason) => {
+    const { run, tools, all, states, answer } = stage()
     all('allocated', 'enrolled')
-    run.rollCalls.set('REY-1', answer)
+    rollCall(run, tools)
+    answer('REY-1', over)
     // The other is heard first: what is wrong with one may be wrong with all.
     expect(rollCall(run, tools)).toBeUndefined()
     expect(states()).toEqual(['unfit', 'enrolled'])
-    run.rollCalls.set('TAV-1', reached)
+    answer('TAV-1')
     expect(rollCall(run, tools)).toEqual({ event: 'rollCallFailed', reason: expect.stringContaining(reason) })
   })
 
   it('does not wait for ever for one that says nothing', () => {
-    const { run, tools, all, move } = stage()
+    const { run, tools, all, move, answer } = stage()
     all('allocated', 'enrolled')
-    run.rollCalls.set('REY-1', reached)
+    rollCall(run, tools)
+    answer('REY-1')
     expect(rollCall(run, tools)).toBeUndefined()
     move(31_000)
     expect(rollCall(run, tools)).toEqual({ event: 'rollCallFailed', reason: 'TAV-1 did not answer the roll call' })

@@ -29,7 +29,7 @@ function house() {
   const library = new Library(tables, new FileRoom(join(folder, 'files'), tables, () => 5), sealingWith(join(folder, 'key')), realClock, () => [])
   library.saveTarget(target())
   library.saveJourney(journey())
-  const plans = new Plans({ library, clock: realClock, offers: () => Promise.resolve(offers()), remembered: () => undefined, runLines: () => [], lastRunOf: () => undefined })
+  const plans = new Plans({ library, clock: realClock, offers: () => Promise.resolve(offers()), remembered: () => undefined, runLines: () => [], allowance: () => ({ rails: { mostMachines: 9, mostUsers: 10_000, longestRunMin: 60, budgetPerRun: 5, budgetPerDay: 5, currency: 'EUR' }, spentToday: 0 }), lastRunOf: () => undefined })
   return { library, plans }
 }
 const codeOf = (act: () => unknown): string | undefined => {

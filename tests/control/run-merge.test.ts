@@ -132,7 +132,7 @@ describe('merging a run', () => {
     const { merge } = open()
     feed(merge)
     merge.settle()
-    const summary = summarise(merge, document, { goneAtSecond: [], lost: [], clockUncertaintyMs: [['REY-1', 2]], rehearsed: true, pathMs: {}, notReached: [] })
+    const summary = summarise(merge, document, { goneAtSecond: [], lost: [], clockUncertaintyMs: [['REY-1', 2]], rehearsed: true, pathMs: {}, notReached: [], rollCallNotes: [] })
     const ask = whole(new Map([...merge.window(0, 10)].filter(([n]) => n === 1 || n === 4))).timings.right.percentileUs(0.95)! / 1000
     expect(summary.answer.judgements[0]).toMatchObject({ measured: ask, level: { fromS: 0, toS: 10 } })
     expect(summary.answer.settled).toBe(false)

@@ -8,7 +8,7 @@ import { levelsOf, settledLevels } from '../../core/objectives/windows'
 import { findingsOf, soundnessOf, type Evidence } from '../../core/soundness/verdict'
 import { worstSignal, type Health } from '../../core/soundness/signals'
 import { ceilingOf } from '../../core/fleet/ceiling'
-import { costOf } from '../../core/fleet/size'
+import { costOf, priceOf } from '../../core/fleet/cost'
 import { hill, plan } from '../build/plans'
 
 const answered = (ms: number, times: number, failed = 0) => {
@@ -113,8 +113,16 @@ describe('soundness', () => {
 describe('cost and ceiling', () => {
   it('bills whole grains', () => {
     const type = { name: 't', vcpu: 1, memoryMb: 1, pricePerHour: 0.6, billingGrainS: 60 }
-    expect(costOf(type, 61_000)).toBeCloseTo(0.02)
-    expect(costOf(type, 0)).toBe(0)
+    expect(costOf(priceOf(type, {}), 61_000)).toBeCloseTo(0.02)
+    expect(costOf(priceOf(type, {}), 0)).toBe(0)
+  })
+
+  it('bills a minimum, what runs beside, and the lower price of what may be taken back', () => {
+    const type = { name: 't', vcpu: 1, memoryMb: 1, pricePerHour: 0.6, billingGrainS: 60, minimumS: 600, interruptiblePerHour: 0.2 }
+    expect(costOf(priceOf(type, {}), 1000)).toBeCloseTo(0.1)
+    expect(costOf(priceOf(type, { extrasPerHour: 0.06 }), 601_000)).toBeCloseTo(660 / 3600 * 0.66)
+    expect(costOf(priceOf(type, { interruptible: true }), 3_600_000)).toBeCloseTo(0.2)
+    expect(priceOf({ ...type, interruptiblePerHour: undefined } as never, { interruptible: true })).toMatchObject({ perHour: 0.6, interruptible: false })
   })
 
   it('is where the first location binds', () => {

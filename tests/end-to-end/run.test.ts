@@ -20,7 +20,7 @@ const quick: Plan = plan({
 const plans: Record<string, Plan> = {
   quick,
   fleeting: { ...quick, rehearse: false },
-  greedy: { ...quick, locations: quick.locations.map(l => l.code === 'TAV' ? { ...l, region: 'osaki' } : l) },
+  greedy: { ...quick, waitForMachinesMin: 0, locations: quick.locations.map(l => l.code === 'TAV' ? { ...l, region: 'osaki' } : l) },
 }
 let house: House
 beforeAll(async () => { house = await House.build({ plans, journeys: DEMO_JOURNEYS, cloud: { noStock: ['osaki'] } }) }, 60_000)
@@ -90,12 +90,12 @@ describe('a run on real processes', () => {
     expect((await house.post(`runs/${id}/stop`)).body).toMatchObject({ code: 'not-under-way' })
   }, 120_000)
 
-  it('says what it lacks when a machine is refused, instead of waiting', async () => {
+  it('says what it lacks when a machine is refused and the plan does not wait', async () => {
     const id = await house.startPlan('greedy')
     const run = await house.ended(id)
     expect(run.line.state).toBe('failed')
     expect(run.line.sentence).toMatch(/lacks \d of \d brisk-1 at TAV: osaki has no brisk-1 left/)
-    expect(run.machines.filter(m => m.location === 'TAV').map(m => m.state)).toContain('refused')
+    expect(run.machines.filter(m => m.location === 'TAV').map(m => m.changes.at(-1)!.reason)).toEqual(['was never allocated', 'was never allocated'])
     expect((await house.get<MeterView>('meter')).machinesOut).toBe(0)
   }, 60_000)
 })

@@ -4,6 +4,7 @@ import { verify } from 'node:crypto'
 import { WebSocketServer, type WebSocket } from 'ws'
 import { Lease } from '../../generator/link/lease'
 import { Link, type LinkOptions } from '../../generator/link/link'
+import { webSocketTransport } from '../../generator/link/transport'
 import { Spool } from '../../generator/link/spool'
 import { PROTOCOL_VERSION } from '../../protocol/version'
 import type { FromGenerator, ToGenerator } from '../../protocol/messages'
@@ -77,7 +78,7 @@ async function controller(onConnection: (socket: WebSocket, say: (m: ToGenerator
   })
   return { address: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, close: () => { for (const c of server.clients) c.terminate(); server.close() } }
 }
-const linkTo = (address: string, over: Partial<LinkOptions> = {}) => new Link({ controller: address, token: 't', facts, work: () => ({ state: 'loading', runId: '3' }), onMessage: () => { /* not read */ }, onUp: () => { /* not read */ }, onRefused: () => { /* not read */ }, ...over })
+const linkTo = (address: string, over: Partial<LinkOptions> = {}) => new Link({ transport: webSocketTransport(address), token: 't', facts, work: () => ({ state: 'loading', runId: '3' }), onMessage: () => { /* not read */ }, onUp: () => { /* not read */ }, onRefused: () => { /* not read */ }, ...over })
 
 describe('the link', () => {
   it('enrols once, then comes back with a signature over the fresh nonce', async () => {

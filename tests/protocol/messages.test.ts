@@ -10,7 +10,7 @@ describe('messages about supplies, tries and what commands leave', () => {
     [{ kind: 'prepare', runId: '7', document: DOCUMENT, generators: [[1]], post: { location: 0, generator: 0 }, leaveMs: 1, supplies: SUPPLIES }],
     [{ kind: 'try', id: 'x', document: DOCUMENT, supplies: SUPPLIES }],
     [{ kind: 'part', file: FILE, from: 0, base64: 'aGk=' }],
-    [{ kind: 'rollCall', hosts: ['a:1'], runtimes: [{ program: 'node', arguments: ['--version'] }] }],
+    [{ kind: 'rollCall', nonce: 'n', hosts: [{ host: 'a:1', secure: false }], runtimes: [{ program: 'node', arguments: ['--version'] }] }],
     [{ kind: 'exemplarsAck', incarnation: 1, batch: 2 }],
   ])('to a generator are read: %j', (message) => {
     expect(readToGenerator(JSON.stringify(message))).toEqual(message)
@@ -20,7 +20,7 @@ describe('messages about supplies, tries and what commands leave', () => {
     [{ kind: 'want', file: FILE, from: 0, to: 9 }],
     [{ kind: 'unprepared', runId: '7', problem: 'no' }],
     [{ kind: 'tried', id: 'x', records: [{ step: 'a', request: {}, timings: {} }], problem: '' }],
-    [{ kind: 'rollCallReply', reached: [], runtimes: [{ program: 'node', ok: true, said: 'v20' }] }],
+    [{ kind: 'rollCallReply', nonce: 'n', program: '1', speed: 1, memoryFreeBytes: 1, descriptors: 1, ports: 1, diskFreeBytes: -1, reached: [], runtimes: [{ program: 'node', ok: true, said: 'v20' }] }],
     [{ kind: 'exemplars', runId: '7', incarnation: 1, batch: 1, records: [], dropped: 0 }],
     [{ kind: 'commandLog', runId: '7', group: 'A', text: 'x' }],
     [{ kind: 'broughtBack', runId: '7', group: 'A', name: 'a.txt', from: 0, base64: '', last: true }],

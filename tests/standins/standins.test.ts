@@ -6,7 +6,9 @@ import { request } from 'undici'
 import { createPortal, DEFAULT_SETTINGS, type Portal } from '../../standins/enrolment-portal/portal'
 import { DEFAULT_CLOUD } from '../../standins/nimbral-cloud/catalogue'
 import type { CloudError } from '../../standins/nimbral-cloud/machines'
+import { FaultBook } from '../../standins/nimbral-cloud/faults'
 import { Machines } from '../../standins/nimbral-cloud/machines'
+import { processes } from '../../standins/nimbral-cloud/programs'
 import { ownFolder } from '../build/folder'
 
 describe('the enrolment portal', () => {
@@ -62,9 +64,9 @@ describe('the Nimbral cloud', () => {
   const note = join(folder, 'note.txt')
   writeFileSync(program, `import { writeFileSync } from 'node:fs'\nwriteFileSync(process.env.NOTE, process.env.VORNAK_MACHINE + ' ' + process.env.VORNAK_CORES)\nsetInterval(() => {}, 1000)\n`)
   const settings = { ...DEFAULT_CLOUD, regions: [{ name: 'reyk', quota: 2, bootS: 0.2 }, { name: 'osaki', quota: 9, bootS: 0.2 }], noStock: ['osaki'], lingerS: 30 }
-  const cloud = new Machines(settings, program)
+  const cloud = new Machines(settings, processes(program), new FaultBook())
   afterAll(() => cloud.endAll())
-  const ask = (over = {}) => ({ region: 'reyk', type: 'brisk-2', name: 'a', environment: { NOTE: note }, endsAfterS: 60, ...over })
+  const ask = (over = {}) => ({ region: 'reyk', type: 'brisk-2', name: 'a', environment: { NOTE: note }, endsAfterS: 60, interruptible: false, attached: {}, ...over })
   const until = async (is: () => boolean) => { while (!is()) await new Promise(r => setTimeout(r, 20)) }
 
   it('boots a real process with its share of the CPU, and says gone only when it has ended', async () => {
@@ -95,7 +97,7 @@ describe('the Nimbral cloud', () => {
   })
 
   it('ends a machine by itself when its time is over', async () => {
-    const other = new Machines({ ...settings, regions: [{ name: 'reyk', quota: 2, bootS: 5 }] }, program)
+    const other = new Machines({ ...settings, regions: [{ name: 'reyk', quota: 2, bootS: 5 }] }, processes(program), new FaultBook())
     const { id } = other.create(ask({ endsAfterS: 0.3 }), undefined)
     await until(() => other.get(id).state === 'gone')
     expect(other.used('reyk')).toBe(0)

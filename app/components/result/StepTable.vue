@@ -2,7 +2,7 @@
 /** Exact figures of the chosen window: by step, and each step by location. Can be copied as CSV. */
 import type { Figures, WindowView } from '~~/api/views'
 import { bytes, count, share, timeText } from '~/format/figures'
-import { csvOf } from '~/format/csv'
+import { csvOf } from '~~/core/formats/csv'
 
 const { window: figures, split } = defineProps<{ window: WindowView, split: 'step' | 'location' }>()
 const COLUMNS = ['sent', 'right', 'failed', 'failures', 'p50', 'p95', 'p99', 'largest', 'mean', 'p95 intended', 'p95 first byte', 'p95 connect', 'received'] as const

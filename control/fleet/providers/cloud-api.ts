@@ -1,51 +1,116 @@
 /** Machines from a cloud through its HTTP API. docs/nimbral-cloud.md describes the API. */
 import { request } from 'undici'
-import type { MachineType, RegionOffer } from '../../../core/plan/document'
-import { ProviderSilent, type MachineRequest, type Provider, type ProviderMachine, type Refusal } from './contract'
+import type { AttachmentSchema, MachineType, OtherBill, RegionOffer } from '../../../core/plan/document'
+import type { Clock } from '../../clock'
+import { CallRate } from './call-rate'
+import { ProviderSilent, type Bill, type MachineRequest, type OwnEnd, type Provider, type ProviderMachine, type Refusal } from './contract'
 
 /** A call that takes longer is given up, ms. */
 const CALL_TIMEOUT_MS = 10_000
+/** A call turned away for coming too fast is made again so often. */
+const TURNED_AWAY_TRIES = 5
+/** Calls a second until the provider has said what it allows. */
+const USUAL_LIMIT = { perSecond: 10, atOnce: 20 }
+/** What marks the ref of a disk or an address. */
+const ATTACHED = 'attached '
+/** Disks and addresses are looked at this often: they are forgotten slowly, ms. */
+const ATTACHED_MS = 5000
+/** Most bills asked for in one call. */
+const BILLS_AT_ONCE = 100
 
-interface ApiRegion { name: string, bootSeconds: number, quota: { machines: number, used: number } }
-interface ApiMachine { id: string, name: string, region: string, type: string, state: ProviderMachine['state'] }
+export interface CloudAccount { id: string, name: string, address: string, key: string, ownEnd?: OwnEnd, mostBooting?: number, callsPerSecond?: number, callTimeoutMs?: number }
 
-export function cloudApi(id: string, name: string, address: string): Provider {
-  async function call(method: 'GET' | 'POST' | 'DELETE', path: string, body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number, body: unknown }> {
+interface ApiTerms { currency: string, pricesAsOf: string, otherBills: OtherBill[], attachments?: AttachmentSchema }
+interface ApiRegion { name: string, bootSeconds: number, quota: { machines: number, used: number }, outOfStock?: string[] }
+interface ApiMachine { id: string, name: string, region: string, type: string, state: ProviderMachine['state'], kind?: ProviderMachine['kind'], reclaimAt?: string, message?: string }
+
+export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'after'>): Provider {
+  const { id, name, address, key } = account
+  const rate = new CallRate(account.callsPerSecond ? { perSecond: account.callsPerSecond, atOnce: account.callsPerSecond } : USUAL_LIMIT, clock)
+  let terms: ApiTerms | undefined
+  let attached: { at: number, list: ApiMachine[] } = { at: Number.NEGATIVE_INFINITY, list: [] }
+
+  const silent = (what: string) => new ProviderSilent(`${name} at ${address} ${what}`)
+
+  async function once(method: string, path: string, body: unknown, headers: Record<string, string>) {
+    await rate.turn()
     try {
+      const timeout = account.callTimeoutMs ?? CALL_TIMEOUT_MS
       const answer = await request(address + path, {
-        method, headersTimeout: CALL_TIMEOUT_MS, bodyTimeout: CALL_TIMEOUT_MS,
-        headers: { ...headers, ...(body === undefined ? {} : { 'content-type': 'application/json' }) },
+        method: method as 'GET', headersTimeout: timeout, bodyTimeout: timeout,
+        headers: { ...headers, authorization: `Bearer ${key}`, ...(body === undefined ? {} : { 'content-type': 'application/json' }) },
         ...(body === undefined ? {} : { body: JSON.stringify(body) }),
       })
-      const text = await answer.body.text()
-      if (answer.statusCode >= 500) throw new Error(`answered ${answer.statusCode}`)
-      return { status: answer.statusCode, body: text === '' ? undefined : JSON.parse(text) }
+      return { status: answer.statusCode, text: await answer.body.text(), retryAfterS: Number(answer.headers['retry-after']) || 1 }
     }
     catch (error) {
-      throw new ProviderSilent(`${name} at ${address} does not answer: ${(error as Error).message || (error as NodeJS.ErrnoException).code}`)
+      throw silent(`does not answer: ${(error as Error).message || (error as NodeJS.ErrnoException).code}`)
     }
   }
 
+  async function call(method: 'GET' | 'POST' | 'DELETE' | 'PATCH', path: string, body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number, body: unknown }> {
+    for (let tries = 1; ; tries++) {
+      const { status, text, retryAfterS } = await once(method, path, body, headers)
+      if (status === 429 && tries < TURNED_AWAY_TRIES) {
+        rate.pause(retryAfterS * 1000)
+        continue
+      }
+      if (status === 401 || status === 403) throw silent('refuses the key of this account: enter another one.')
+      if (status >= 500 || status === 429) throw silent(`answered ${status}`)
+      try { return { status, body: text === '' ? undefined : JSON.parse(text) as unknown } }
+      catch { throw silent(`answered ${status} with ${/^\s*</.test(text) ? 'HTML' : 'something that is not JSON'}: is this the address of its API?`) }
+    }
+  }
+
+  /** A list, as agreed. */
+  async function listOf<T>(path: string): Promise<T[]> {
+    const { status, body } = await call('GET', path)
+    if (status !== 200 || !Array.isArray(body)) throw silent(`answered ${status} to GET ${path}, not with a list`)
+    return body as T[]
+  }
+
   return {
-    id, name,
+    id, name, way: 'cloud', ownEnd: account.ownEnd ?? 'natively', mostBooting: account.mostBooting ?? 50,
     async offers() {
-      const [regions, types] = await Promise.all([call('GET', '/v1/regions'), call('GET', '/v1/machine-types')])
-      return (regions.body as ApiRegion[]).map((r): RegionOffer => ({ region: r.name, types: types.body as MachineType[], quota: { most: r.quota.machines, used: r.quota.used }, bootS: r.bootSeconds }))
+      terms ??= (await call('GET', '/v1/terms')).body as ApiTerms
+      const { currency, pricesAsOf, otherBills, attachments } = terms
+      const [regions, types] = await Promise.all([listOf<ApiRegion>('/v1/regions'), listOf<MachineType>('/v1/machine-types')])
+      return regions.map((r): RegionOffer => ({
+        region: r.name, types: types.map(t => ({ ...t, currency, pricesAsOf })), quota: { most: r.quota.machines, used: r.quota.used }, bootS: r.bootSeconds,
+        noStock: r.outOfStock ?? [], otherBills, ...(attachments ? { attachments } : {}),
+      }))
     },
     async create({ idempotencyKey, ...wanted }: MachineRequest) {
       const { status, body } = await call('POST', '/v1/machines', wanted, { 'idempotency-key': idempotencyKey })
       if (status >= 400) {
         const { error, message } = body as { error: string, message: string }
-        return { refusal: { code: error, sentence: message } satisfies Refusal }
+        return { refusal: { code: error, sentence: message, passing: error === 'quota' || error === 'no-stock' } satisfies Refusal }
       }
       return { ref: (body as ApiMachine).id }
     },
     async list() {
-      const { body } = await call('GET', '/v1/machines')
-      return (body as ApiMachine[]).map(m => ({ ref: m.id, name: m.name, region: m.region, type: m.type, state: m.state }))
+      const machines = await listOf<ApiMachine>('/v1/machines')
+      if (clock.now() - attached.at > ATTACHED_MS) attached = { at: clock.now(), list: (await listOf<ApiMachine>('/v1/attached')).map(a => ({ ...a, id: `${ATTACHED}${a.id}` })) }
+      return [...machines, ...attached.list].map((m): ProviderMachine => ({
+        ref: m.id, name: m.name, region: m.region, type: m.type, state: m.state,
+        ...(m.kind ? { kind: m.kind } : {}), ...(m.reclaimAt ? { reclaimAt: Date.parse(m.reclaimAt) } : {}), ...(m.message ? { sentence: m.message } : {}),
+      }))
     },
     async release(ref) {
-      await call('DELETE', `/v1/machines/${encodeURIComponent(ref)}`)
+      const { status, body } = await call('DELETE', ref.startsWith(ATTACHED) ? `/v1/attached/${encodeURIComponent(ref.slice(ATTACHED.length))}` : `/v1/machines/${encodeURIComponent(ref)}`)
+      if (status >= 400 && status !== 404) throw silent(`will not end ${ref}: ${(body as { message?: string } | undefined)?.message ?? status}`)
+    },
+    async extend(ref, endsAfterS) {
+      const { status, body } = await call('PATCH', `/v1/machines/${encodeURIComponent(ref)}`, { endsAfterS })
+      if (status >= 400) throw silent(`does not move the end of ${ref}: ${(body as { message?: string } | undefined)?.message ?? status}`)
+    },
+    async bills(refs) {
+      const found: Bill[] = []
+      for (let from = 0; from < refs.length; from += BILLS_AT_ONCE) {
+        const part = await listOf<{ machine: string, amount: number, currency: string, final: boolean }>(`/v1/bills?machines=${refs.slice(from, from + BILLS_AT_ONCE).map(encodeURIComponent).join(',')}`)
+        found.push(...part.map(b => ({ ref: b.machine, amount: b.amount, currency: b.currency, final: b.final })))
+      }
+      return found
     },
   }
 }

@@ -3,6 +3,6 @@ import { answersTo, textParam } from '../../../answer'
 import { coordinator } from '../../../../control/meeting-place'
 
 export default answersTo<Reason, { done: true }>(REASON, async (_, event) => {
-  await coordinator().releaseMachine(textParam(event, 'id'))
+  await coordinator().desk.release(textParam(event, 'id'))
   return { done: true }
 })

@@ -3,6 +3,6 @@ import { answersTo, textParam } from '../../../answer'
 import { coordinator } from '../../../../control/meeting-place'
 
 export default answersTo<Reason, { done: true }>(REASON, async (_, event) => {
-  await coordinator().releaseStray(textParam(event, 'provider'), textParam(event, 'ref'))
+  await coordinator().desk.releaseStray(textParam(event, 'provider'), textParam(event, 'ref'))
   return { done: true }
 })

@@ -1,0 +1,167 @@
+/**
+ * Orders of machines. A run's wishes become rows first, so that nothing asked for can be forgotten; then each row is taken to its provider, again
+ * and again while the provider says “later”, with a key that makes repeating harmless. What waits already is taken before anything new.
+ */
+import { createHmac } from 'node:crypto'
+import { priceOf } from '../../core/fleet/cost'
+import type { FleetOrder, Location, RunDocument } from '../../core/plan/document'
+import type { Machine, Waiting } from '../store/machines'
+import type { FleetTools } from './fleet'
+import { hashOf } from './generator-hub'
+import { ProviderSilent, type Provider } from './providers/contract'
+
+/** Pause before a provider that was short is asked again, ms: first and longest. */
+const AGAIN_FIRST_MS = 2000
+const AGAIN_MOST_MS = 15_000
+/** Token lives at least this long: the longest a machine may take to come, ms. */
+const TOKEN_MS = 45 * 60_000
+/** A machine whose place may be taken by another once. */
+const MOST_ATTEMPTS = 2
+const LOST_ON_THE_WAY = ['failed', 'refused', 'lost', 'reclaimed']
+
+export class Orders {
+  private readonly underWay = new Set<string>()
+
+  constructor(private readonly tools: FleetTools) {}
+
+  /** Gives every place of a run a machine: one that waits, or a row for a new one. Repeating it changes nothing. */
+  place(runId: number, document: RunDocument, leaseMs: number): void {
+    const { machines, clock } = this.tools
+    const held = machines.ofRun(runId)
+    const idle = machines.idle()
+    for (const order of document.fleet) {
+      const location = document.plan.locations.find(l => l.code === order.location)!
+      for (let place = 0; place < order.machines; place++) {
+        if (held.some(m => m.location === order.location && m.place === place)) continue
+        const name = `${order.location}-${place + 1}`
+        const index = idle.findIndex(m => fits(m, location, order) && this.tools.connected(m.id))
+        if (index >= 0) this.take(idle.splice(index, 1)[0]!, { runId, location: order.location, place, name }, clock.now() + leaseMs)
+        else if (this.tools.providers.get(location.provider)?.way !== 'selfEnrolled') this.write(runId, order, location, { place, name, leaseMs, attempt: 1, region: location.region })
+      }
+    }
+  }
+
+  /** Places whose machine was lost on its way get another one, once. @param mayReplace runs that still gather */
+  replaceLost(runId: number, document: RunDocument, leaseMs: number): void {
+    const { machines, clock } = this.tools
+    for (const machine of machines.ofRun(runId)) {
+      if (!LOST_ON_THE_WAY.includes(machine.state) || machine.attempt >= MOST_ATTEMPTS) continue
+      const order = document.fleet.find(o => o.location === machine.location)
+      const location = document.plan.locations.find(l => l.code === machine.location)
+      if (!order || !location) continue
+      const region = machine.wishes.elsewhere?.find(r => r !== machine.region) ?? location.region
+      this.tools.store.transaction(() => {
+        machines.replace(runId, machine.id, clock.now())
+        this.write(runId, order, location, { place: machine.place, name: machine.name, leaseMs, attempt: machine.attempt + 1, region })
+      })()
+    }
+  }
+
+  /** Takes what is asked for to its providers; returns when those that could go have gone. */
+  async fill(): Promise<void> {
+    const { machines, providers, clock } = this.tools
+    const out = machines.out()
+    const now = clock.now()
+    await Promise.all([...providers.values()].map(async (provider) => {
+      const mine = out.filter(m => m.provider === provider.id)
+      let room = provider.mostBooting - mine.filter(m => ['allocated', 'booting', 'installing'].includes(m.state)).length - mine.filter(m => this.underWay.has(m.id)).length
+      await Promise.all(mine.filter(m => m.state === 'asked' && !this.underWay.has(m.id) && (m.waits?.nextAt ?? 0) <= now).map((machine) => {
+        if (room-- <= 0) return this.wait(machine, { code: 'in-turn', sentence: `waits its turn: ${provider.mostBooting} machines of ${provider.name} are on their way` }, now + AGAIN_FIRST_MS / 4)
+        return this.order(provider, machine)
+      }))
+    }))
+    for (const machine of out) {
+      if (machine.state === 'asked' && !providers.has(machine.provider)) this.refuse(machine.id, `there is no provider ${machine.provider}`)
+    }
+  }
+
+  /** What a machine's generator is started with. */
+  environmentOf(machine: Pick<Machine, 'id'>): Record<string, string> {
+    return { VORNAK_CONTROLLER: this.tools.controllerAddress(), VORNAK_TOKEN: this.tokenFor(machine.id) }
+  }
+
+  private async order(provider: Provider, machine: Machine): Promise<void> {
+    const { machines, clock, installation, mayTake, change } = this.tools
+    const refusal = machine.triedAt === undefined ? mayTake(machine, clock.now()) : undefined
+    if (refusal) return this.wait(machine, refusal, clock.now() + AGAIN_MOST_MS)
+    this.underWay.add(machine.id)
+    try {
+      const leaseMs = machine.leaseEndsAt - machine.askedAt
+      if (machine.triedAt === undefined) {
+        // Time spent waiting is not taken off its lease.
+        machines.setLease(machine.id, clock.now() + leaseMs)
+        machines.setTried(machine.id, clock.now())
+      }
+      const answer = await provider.create({
+        region: machine.region, type: machine.type, name: `${installation}-${machine.id}`, idempotencyKey: machine.idempotencyKey, environment: this.environmentOf(machine),
+        endsAfterS: Math.ceil(leaseMs / 1000), interruptible: machine.price.interruptible, attached: machine.wishes.attached ?? {},
+      })
+      if (this.tools.stopped()) return
+      if ('refusal' in answer) {
+        machines.setTried(machine.id, undefined)
+        if (!answer.refusal.passing) return this.refuse(machine.id, answer.refusal.sentence)
+        return this.wait(machine, answer.refusal, this.nextTry(machine))
+      }
+      const current = machines.machine(machine.id)!
+      machines.setRef(machine.id, answer.ref, clock.now())
+      // Given up meanwhile: what has just been made is given back.
+      if (current.releaseAskedAt !== undefined || current.goneAt !== undefined) await provider.release(answer.ref)
+      else change(machine.id, 'allocated', `${provider.name} gave ${answer.ref}`)
+    }
+    catch (error) {
+      if (!(error instanceof ProviderSilent)) throw error
+      if (!this.tools.stopped()) this.wait(machine, { code: 'silent', sentence: error.message }, clock.now() + AGAIN_FIRST_MS)
+    }
+    finally { this.underWay.delete(machine.id) }
+  }
+
+  private nextTry(machine: Machine): number {
+    const now = this.tools.clock.now()
+    const waited = machine.waits ? now - machine.waits.since : 0
+    return now + Math.min(AGAIN_MOST_MS, Math.max(AGAIN_FIRST_MS, waited / 2))
+  }
+
+  /** Notes why a machine is not there yet; a new reason is told, the same one keeps its beginning. */
+  private wait(machine: Machine, { code, sentence }: Pick<Waiting, 'code' | 'sentence'>, nextAt: number): void {
+    const { machines, clock } = this.tools
+    const now = clock.now()
+    const before = machines.machine(machine.id)
+    if (before?.state !== 'asked') return
+    machines.setWaits(machine.id, { code, sentence, since: machine.waits?.code === code ? machine.waits.since : now, nextAt })
+    if (machine.waits?.sentence !== sentence && code !== 'in-turn') machines.remark(machine.id, 'asked', 'waits', sentence, now)
+  }
+
+  private refuse(machineId: string, sentence: string): void {
+    this.tools.machines.setGone(machineId, this.tools.clock.now())
+    this.tools.change(machineId, 'refused', sentence)
+  }
+
+  private take(machine: Machine, { runId, location, place, name }: { runId: number, location: string, place: number, name: string }, leaseEndsAt: number): void {
+    const { machines, clock, change, extend } = this.tools
+    machines.take(machine.id, { runId, location, place, name, at: clock.now() })
+    change(machine.id, 'taken', `taken for run ${runId} as ${name}`)
+    if (machine.leaseEndsAt < leaseEndsAt) void extend(machine.id, leaseEndsAt, `run ${runId} needs it`).catch(() => { /* arming holds the lease against the run */ })
+  }
+
+  private write(runId: number, order: FleetOrder, location: Location, { place, name, leaseMs, attempt, region }: { place: number, name: string, leaseMs: number, attempt: number, region: string }): void {
+    const { machines, clock } = this.tools
+    const id = `r${runId}-${name.toLowerCase()}${attempt > 1 ? `-again${attempt > 2 ? attempt - 1 : ''}` : ''}`
+    if (machines.machine(id)) return
+    const now = clock.now()
+    machines.create({
+      id, runId, provider: location.provider, region, location: order.location, place, name, type: order.type.name, idempotencyKey: `${id}-1`, askedAt: now, leaseEndsAt: now + leaseMs, attempt,
+      price: priceOf(order.type, order), wishes: { ...(order.attached ? { attached: order.attached } : {}), ...(order.elsewhere?.length ? { elsewhere: order.elsewhere } : {}) },
+    })
+    machines.addEnrolment(hashOf(this.tokenFor(id)), id, now + TOKEN_MS + leaseMs)
+  }
+
+  private tokenFor(machineId: string): string {
+    return createHmac('sha256', this.tools.secret).update(machineId).digest('base64url')
+  }
+}
+
+/** Whether a waiting machine is what an order asks for. Whoever enrolled by itself is taken as it is. */
+function fits(machine: Machine, location: Location, order: FleetOrder): boolean {
+  if (!['enrolled', 'ready'].includes(machine.state) || machine.provider !== location.provider || machine.region !== location.region || machine.reclaimAt !== undefined) return false
+  return machine.type === order.type.name && machine.price.interruptible === (order.interruptible === true && order.type.interruptiblePerHour !== undefined)
+}

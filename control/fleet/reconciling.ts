@@ -1,0 +1,83 @@
+/** Holds what providers list against what is known here: machines move on, are confirmed gone, found again, called back; strays show. */
+import type { Machine } from '../store/machines'
+import type { FleetTools } from './fleet'
+import type { Provider, ProviderMachine } from './providers/contract'
+
+/** Something a provider has that nobody here knows, or that should be gone. */
+export interface Stray {
+  provider: string
+  machine: ProviderMachine
+  since: number
+  /** `outlived`: known here, and given back. It is released without being asked. */
+  why: 'unknown' | 'outlived'
+}
+
+/** An order that may have been carried out unheard would be listed by now, ms. */
+const UNHEARD_MS = 15_000
+
+/** @param askedAt when the provider was asked for its list @returns strays among it */
+export function reconcile(tools: FleetTools, provider: Provider, listed: readonly ProviderMachine[], askedAt: number, before: readonly Stray[]): Stray[] {
+  const { machines, clock, installation, change } = tools
+  const byRef = new Map(listed.map(m => [m.ref, m]))
+  const byName = new Map(listed.filter(m => (m.kind ?? 'machine') === 'machine' && m.state !== 'gone').map(m => [m.name, m]))
+  const own = new Set<string>()
+  for (const machine of machines.out()) {
+    if (machine.provider !== provider.id) continue
+    const found = machine.ref === undefined ? foundAgain(machine) : byRef.get(machine.ref)
+    if (found) own.add(found.ref)
+    if (machine.ref === undefined) {
+      if (!found && machine.state !== 'asked' && (machine.triedAt ?? 0) < askedAt - UNHEARD_MS) gone(machine, 'was never allocated')
+      continue
+    }
+    if (!found || found.state === 'gone') {
+      // An answer given before the machine was made says nothing about it; moments are kept in whole ms.
+      if ((machine.allocatedAt ?? 0) < askedAt - 1) gone(machine, `${provider.name} confirms it is gone`)
+    }
+    else follow(machine, found)
+  }
+
+  const strays: Stray[] = []
+  for (const found of byRef.values()) {
+    if (own.has(found.ref) || !found.name.startsWith(`${installation}-`) || found.state === 'gone' || found.state === 'stopping') continue
+    const known = machines.machine(found.name.slice(installation.length + 1))
+    // What hangs on a machine that is still there is its own; what was made a moment ago is not noted yet.
+    if (known && known.goneAt === undefined) continue
+    if (known && known.goneAt! > askedAt) continue
+    strays.push({ provider: provider.id, machine: found, since: before.find(s => s.machine.ref === found.ref)?.since ?? clock.now(), why: known ? 'outlived' : 'unknown' })
+  }
+  return strays
+
+  /** An order whose answer was lost: the machine is found by its name, and never ordered twice. */
+  function foundAgain(machine: Machine): ProviderMachine | undefined {
+    const found = byName.get(`${installation}-${machine.id}`)
+    if (!found) return undefined
+    machines.setRef(machine.id, found.ref, machine.triedAt ?? clock.now())
+    change(machine.id, 'allocated', `${provider.name} had made it, though its answer was lost: ${found.ref}`)
+    return found
+  }
+
+  function gone(machine: Machine, sentence: string): void {
+    machines.setGone(machine.id, clock.now())
+    if (change(machine.id, 'goneConfirmed', sentence)) return
+    if (machine.reclaimAt !== undefined && change(machine.id, 'takenBack', `${provider.name} has taken it back`)) return
+    change(machine.id, ['allocated', 'booting', 'installing'].includes(machine.state) ? 'broke' : 'stoppedAnswering', `${provider.name} says the machine has ended`)
+  }
+
+  function follow(machine: Machine, found: ProviderMachine): void {
+    const say = (what: string) => found.sentence ?? `${provider.name}: ${what}`
+    if (found.reclaimAt !== undefined && machine.reclaimAt === undefined) {
+      machines.setReclaim(machine.id, found.reclaimAt)
+      machines.remark(machine.id, machine.state, 'reclaimNotice', `${provider.name} will take it back in ${Math.max(0, Math.round((found.reclaimAt - clock.now()) / 1000))} s`, clock.now())
+      tools.listener.onReclaim?.({ ...machine, reclaimAt: found.reclaimAt })
+    }
+    switch (found.state) {
+      case 'booting': change(machine.id, 'booting', say('booting')); break
+      case 'running': change(machine.id, 'running', say('running')); break
+      case 'failed': change(machine.id, 'broke', say('it came up broken')); break
+      case 'stopped':
+        if (!change(machine.id, 'broke', say('it has halted'))) change(machine.id, 'stoppedAnswering', say('it has halted'))
+        break
+      default:
+    }
+  }
+}

@@ -1,0 +1,82 @@
+/** Calls the roll: asks generators what they are and what they reach, each with a nonce of its own, and keeps what they answer. */
+import { randomBytes } from 'node:crypto'
+import { judgeRollCall, type CalledMachine, type RollCallFinding, type RollCallReport } from '../../core/fleet/roll-call'
+import type { Target } from '../../core/journey/target'
+import type { ToGenerator } from '../../protocol/messages'
+import { RELEASE } from '../../protocol/version'
+import type { Clock } from '../clock'
+import type { Machine, MachineStore } from '../store/machines'
+import type { RollCallStore } from '../store/roll-calls'
+import type { Connection, GeneratorHub } from './generator-hub'
+
+/** What generators are asked besides themselves. */
+export type Questions = Pick<Extract<ToGenerator, { kind: 'rollCall' }>, 'hosts' | 'runtimes'>
+
+/** Hosts of a target as the roll call asks for them. */
+export function hostsToReach({ approval, baseUrl }: Pick<Target, 'approval' | 'baseUrl'>): Questions['hosts'] {
+  const secure = (host: string) => baseUrl.startsWith('https:') ? host === hostWithPort(baseUrl) || host.endsWith(':443') : host.endsWith(':443')
+  return (approval?.hosts ?? []).map(host => ({ host, secure: secure(host) }))
+}
+
+function hostWithPort(url: string): string {
+  const { hostname, port, protocol } = new URL(url)
+  return `${hostname}:${port || (protocol === 'https:' ? '443' : '80')}`
+}
+
+interface Asked { nonce: string, runId: number | undefined, connection: Connection, at: number }
+
+export class RollCaller {
+  private readonly asked = new Map<string, Asked>()
+
+  constructor(private readonly machines: MachineStore, private readonly hub: GeneratorHub, private readonly rollCalls: RollCallStore, private readonly clock: Clock, private readonly onAnswer: (machineId: string) => void) {}
+
+  /** Asks once per connection and run; whoever comes back is asked again. */
+  ask(machine: Machine, connection: Connection, questions: Questions, runId?: number, anew = false): void {
+    const before = this.asked.get(machine.id)
+    if (!anew && before?.connection === connection && before.runId === runId) return
+    const nonce = randomBytes(18).toString('base64url')
+    this.asked.set(machine.id, { nonce, runId, connection, at: this.clock.now() })
+    connection.say({ kind: 'rollCall', nonce, ...questions })
+  }
+
+  /** A generator has answered. */
+  take(connection: Connection, { nonce, ...rest }: RollCallReport): void {
+    const asked = this.asked.get(connection.machineId)
+    const machine = this.machines.machine(connection.machineId)
+    if (!asked || !machine) return
+    const called = this.calledOf(machine, { nonce, ...rest }, asked.nonce)
+    this.rollCalls.keep({ runId: asked.runId, machineId: machine.id, at: this.clock.now(), called })
+    this.onAnswer(machine.id)
+  }
+
+  /** The last answer of a machine, as it was told. */
+  latest(machine: Machine): { at: number, called: CalledMachine } {
+    const stored = this.rollCalls.latest(machine.id)
+    return stored ?? { at: 0, called: this.calledOf(machine, undefined, '') }
+  }
+
+  /** What a run's machines have answered to it so far, and what it means. @param nothingYet machines without an answer are left out instead of being silent */
+  judge(machines: readonly Machine[], runId: number, nothingYet = false): { called: CalledMachine[], findings: RollCallFinding[] } {
+    const answers = new Map(this.rollCalls.ofRun(runId).map(r => [r.machineId, r.called]))
+    const called = machines.flatMap((m) => {
+      const answer = answers.get(m.id)
+      return answer ? [answer] : nothingYet ? [] : [this.calledOf(m, undefined, '')]
+    })
+    return { called, findings: judgeRollCall(called, RELEASE) }
+  }
+
+  /** The latest answer of each of these, judged together. */
+  judgeLatest(machines: readonly Machine[]): { called: (CalledMachine & { at: number })[], findings: RollCallFinding[] } {
+    const called = machines.map(m => ({ ...this.latest(m).called, at: this.latest(m).at }))
+    return { called, findings: judgeRollCall(called, RELEASE) }
+  }
+
+  private calledOf(machine: Machine, report: RollCallReport | undefined, nonce: string): CalledMachine {
+    const connection = this.hub.connections.get(machine.id)
+    const now = this.clock.now()
+    return {
+      id: machine.id, name: machine.name, location: machine.location, type: machine.type, address: machine.address, report, nonce,
+      clock: connection && connection.clock.samples > 0 ? { offsetMs: connection.clock.offsetAt(now), uncertaintyMs: connection.clock.uncertaintyAt(now) } : undefined,
+    }
+  }
+}

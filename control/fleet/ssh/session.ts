@@ -1,0 +1,197 @@
+/** One signed-in SSH connection to a host, maybe through another: commands, files, channels. The host's key is pinned at first sight. */
+import { createHash } from 'node:crypto'
+import type { Duplex } from 'node:stream'
+import ssh2, { type Client, type ClientChannel, type ConnectConfig, type SFTPWrapper } from 'ssh2'
+import type { SettledHost } from '../../../core/fleet/site'
+import { HostProblem, keyChanged, noAgent, noSuchKey, notReached, notSignedIn, notSsh } from './problem'
+
+/** What signing in needs from the house. */
+export interface KeyRoom {
+  /** Key and passphrase by name. */
+  key(name: string): { key: string, passphrase: string } | undefined
+  /** Fingerprint pinned for a host; undefined: not seen before. */
+  pinned(address: string, port: number): string | undefined
+  pin(address: string, port: number, fingerprint: string): void
+}
+
+export interface Said { code: number | null, out: string, err: string }
+
+/** A host that does not greet or let in within this is given up, ms. */
+const READY_MS = 10_000
+/** Silence that ends a connection: so many unanswered probes, so far apart, ms. */
+const PROBE_MS = 5000
+const PROBES = 3
+/** A command that takes longer is given up, ms. */
+const COMMAND_MS = 30_000
+/** Most of a command's output that is kept, bytes. */
+const MOST_OUTPUT = 1024 * 1024
+
+export interface Session {
+  /** Runs a command. What it reads from standard input comes from here, so that no secret is in its arguments. @throws HostProblem when the connection ends */
+  run(command: string, options?: { input?: string | Uint8Array, timeoutMs?: number }): Promise<Said>
+  /** A command whose standard input and output are a stream; its standard error is told when it ends. */
+  channel(command: string): Promise<ClientChannel>
+  /** Writes a file: over SFTP, or through the shell where SFTP is refused. @returns which way it took */
+  write(path: string, content: Uint8Array): Promise<'SFTP' | 'shell'>
+  onClose(tell: () => void): void
+  close(): void
+}
+
+/** @throws HostProblem */
+export async function openSession(host: SettledHost, room: KeyRoom): Promise<Session> {
+  if (!host.jump) return sessionOf(await signIn(host, room), host)
+  const before = await signIn({ ...host, ...host.jump }, room)
+  try {
+    const session = sessionOf(await signIn(host, room, await through(before, host)), host)
+    session.onClose(() => before.end())
+    return session
+  }
+  catch (error) {
+    before.end()
+    throw error
+  }
+}
+
+/** A connection onwards from the host one goes through: forwarded, or piped by a program there where forwarding is off. */
+function through(jump: Client, { address, port }: SettledHost): Promise<Duplex> {
+  return new Promise((resolve, reject) => {
+    jump.forwardOut('127.0.0.1', 0, address, port, (refused, stream) => {
+      if (!refused) return resolve(stream)
+      jump.exec(`nc ${address} ${port}`, (error, channel) => {
+        if (error) return reject(notReached(address, `the host in between forwards nothing: ${refused.message}`))
+        channel.stderr.on('data', () => { /* said by the connection's end */ })
+        resolve(channel)
+      })
+    })
+  })
+}
+
+function signIn({ address, port, user, signIn: how }: SettledHost, room: KeyRoom, sock?: Duplex): Promise<Client> {
+  const where = `${address}:${port}`
+  const means: ConnectConfig = {}
+  if (how.kind === 'agent') {
+    if (!process.env.SSH_AUTH_SOCK) throw noAgent()
+    means.agent = process.env.SSH_AUTH_SOCK
+  }
+  else {
+    const found = room.key(how.key)
+    if (!found) throw noSuchKey(how.key)
+    const parsed = ssh2.utils.parseKey(found.key, found.passphrase)
+    if (parsed instanceof Error) throw new HostProblem('signIn', `The key “${how.key}” cannot be opened: ${parsed.message}`, 'Enter it again, with its passphrase.', true)
+    means.privateKey = found.key
+    if (found.passphrase) means.passphrase = found.passphrase
+  }
+  return new Promise((resolve, reject) => {
+    const client = new ssh2.Client()
+    let wrongKey: HostProblem | undefined
+    let greeted = false
+    const fail = (error: Error & { code?: string, level?: string }) => {
+      client.end()
+      if (wrongKey) return reject(wrongKey)
+      if (error instanceof HostProblem) return reject(error)
+      if (error.level === 'client-authentication' || /authentication methods failed/i.test(error.message)) return reject(notSignedIn(user, where, how.kind === 'agent' ? 'any key of the agent' : `the key “${how.key}”`))
+      if (error.level === 'client-timeout' || /handshake/i.test(error.message)) return reject(greeted ? notReached(where, error.message) : notSsh(where, error.message))
+      if (error.level === 'protocol' || /protocol|ident/i.test(error.message)) return reject(notSsh(where, error.message))
+      reject(notReached(where, error.message || error.code || 'no answer'))
+    }
+    client.once('ready', () => {
+      client.removeListener('error', fail)
+      client.removeListener('close', closed)
+      // What goes wrong later is told to whoever waits, and by the close.
+      client.on('error', () => { /* close follows */ })
+      resolve(client)
+    })
+    const closed = () => fail(new Error('it hung up'))
+    client.once('error', fail)
+    client.once('close', closed)
+    client.once('greeting', () => { greeted = true })
+    client.connect({
+      ...(sock ? { sock } : { host: address, port }), username: user, ...means, readyTimeout: READY_MS, keepaliveInterval: PROBE_MS, keepaliveCountMax: PROBES,
+      hostVerifier: (key: Buffer) => {
+        greeted = true
+        const fingerprint = fingerprintOf(key)
+        const before = room.pinned(address, port)
+        if (before === undefined) room.pin(address, port, fingerprint)
+        else if (before !== fingerprint) wrongKey = keyChanged(where, before, fingerprint)
+        return wrongKey === undefined
+      },
+    })
+  })
+}
+
+/** As OpenSSH writes it. */
+export function fingerprintOf(key: Buffer): string {
+  return `SHA256:${createHash('sha256').update(key).digest('base64').replace(/=+$/, '')}`
+}
+
+function sessionOf(client: Client, { address, port }: SettledHost): Session {
+  const where = `${address}:${port}`
+  let closed = false
+  client.once('close', () => { closed = true })
+  const lost = () => notReached(where, 'the connection broke')
+
+  const channel = (command: string) => new Promise<ClientChannel>((resolve, reject) => {
+    if (closed) return reject(lost())
+    client.exec(command, (error, opened) => {
+      if (error) reject(new HostProblem('signIn', `${where} runs no command: ${error.message}`, 'Allow this user to run commands over SSH.', true))
+      else resolve(opened)
+    })
+  })
+
+  async function run(command: string, { input, timeoutMs = COMMAND_MS }: { input?: string | Uint8Array, timeoutMs?: number } = {}): Promise<Said> {
+    const opened = await channel(command)
+    return new Promise((resolve, reject) => {
+      const out: Buffer[] = []
+      const err: Buffer[] = []
+      let size = 0
+      let code: number | null = null
+      const keep = (list: Buffer[]) => (chunk: Buffer) => {
+        size += chunk.length
+        if (size <= MOST_OUTPUT) list.push(chunk)
+      }
+      const end = () => {
+        clearTimeout(timer)
+        client.removeListener('close', broken)
+      }
+      const broken = () => {
+        end()
+        reject(lost())
+      }
+      const timer = setTimeout(() => {
+        end()
+        opened.close()
+        reject(notReached(where, `a command did not end within ${timeoutMs / 1000} s`))
+      }, timeoutMs)
+      client.once('close', broken)
+      opened.on('data', keep(out))
+      opened.stderr.on('data', keep(err))
+      opened.on('exit', (status: number | null) => { code = status })
+      opened.on('close', () => {
+        end()
+        resolve({ code, out: Buffer.concat(out).toString('utf8'), err: Buffer.concat(err).toString('utf8') })
+      })
+      opened.on('error', () => { /* close follows */ })
+      opened.end(input === undefined ? undefined : Buffer.from(input as Uint8Array))
+    })
+  }
+
+  const sftp = () => new Promise<SFTPWrapper | undefined>((resolve) => {
+    client.sftp((error, opened) => resolve(error ? undefined : opened))
+  })
+
+  return {
+    run, channel,
+    async write(path, content) {
+      const files = await sftp()
+      if (files) {
+        await new Promise<void>((resolve, reject) => files.writeFile(path, Buffer.from(content), { mode: 0o600 }, error => error ? reject(new HostProblem('disk', `${path} could not be written on ${where}: ${error.message}`, 'Look at the disk and the rights of the working directory.', false)) : resolve())).finally(() => files.end())
+        return 'SFTP'
+      }
+      const { code, err } = await run(`umask 077 && cat > ${path}`, { input: content, timeoutMs: 120_000 })
+      if (code !== 0) throw new HostProblem('disk', `${path} could not be written on ${where}: ${err.trim() || `exit code ${code}`}`, 'Look at the disk and the rights of the working directory.', false)
+      return 'shell'
+    },
+    onClose: (tell) => { client.once('close', tell) },
+    close: () => { client.end() },
+  }
+}

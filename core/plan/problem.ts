@@ -1,0 +1,37 @@
+/** A problem of a plan: what is wrong, how much it matters, what mends it. */
+
+/** How much a problem matters. */
+export type Weight = 'inTheWay' | 'costsSoundness' | 'toKnow'
+
+export interface Problem {
+  code: string
+  weight: Weight
+  /** What is wrong, in one sentence. */
+  sentence: string
+  /** What to do about it. */
+  remedy: string
+  /** Group letter and location code of the cell it is about, where there is one. */
+  group?: string
+  location?: string
+  /** A change that mends it, for a button. */
+  mend?: Mend
+  /** What the mend costs, in words: money, users or time. */
+  price?: string
+}
+
+/** A change of the plan that mends a problem. */
+export type Mend =
+  | { kind: 'giveShare', group: string, location: string, bp: number }
+  | { kind: 'setMachines', location: string, machines: number | 'auto' }
+  | { kind: 'rehearse' }
+  /** Turns the group's jump into a ramp. */
+  | { kind: 'ramp', group: string, overMs: number }
+  | { kind: 'clearNetwork', group: string, location: string }
+  | { kind: 'dropPasses', group: string }
+  | { kind: 'removeLocation', location: string }
+  | { kind: 'approve' }
+  | { kind: 'openJourney', journey: string }
+
+export function inTheWay(code: string, sentence: string, remedy: string, more: Partial<Problem> = {}): Problem {
+  return { code, weight: 'inTheWay', sentence, remedy, ...more }
+}
