@@ -46,15 +46,29 @@ export async function installPackages() {
 
 export const CHROMIUM = '/usr/bin/chromium'
 
+/** Debian's SSH server: private hosts of tests are real ones. */
+export const SSHD = '/usr/sbin/sshd'
+
 /** Chromium for browser tests and screenshots, from the system's packages. */
-export async function installChromium() {
-  if (existsSync(CHROMIUM)) return
+export function installChromium() {
+  return installSystem({ chromium: CHROMIUM })
+}
+
+/** What tests need of the system, from its packages. */
+export function installForTests() {
+  return installSystem({ chromium: CHROMIUM, 'openssh-server': SSHD, curl: '/usr/bin/curl' })
+}
+
+/** @param wanted a file of each package, by which it is known to be there */
+async function installSystem(wanted) {
+  const missing = Object.keys(wanted).filter(name => !existsSync(wanted[name]))
+  if (missing.length === 0) return
   const apt = spawnSync('apt-get', ['--version'], { stdio: 'ignore' }).status === 0 && process.getuid?.() === 0
-  if (!apt) giveUp(`Browser tests need Chromium at ${CHROMIUM}. On Debian: apt-get install chromium`)
-  console.log('Installing Chromium…')
+  if (!apt) giveUp(`Tests need ${missing.map(n => `${n} (${wanted[n]})`).join(', ')}. On Debian: apt-get install ${missing.join(' ')}`)
+  console.log(`Installing ${missing.join(', ')}…`)
   await run('apt-get', ['update', '-qq'])
-  if (await run('apt-get', ['install', '-y', '-qq', 'chromium'], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }) !== 0 || !existsSync(CHROMIUM)) {
-    giveUp('Chromium could not be installed; install the package chromium by hand.')
+  if (await run('apt-get', ['install', '-y', '-qq', ...missing], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }) !== 0 || missing.some(n => !existsSync(wanted[n]))) {
+    giveUp(`${missing.join(', ')} could not be installed; install by hand.`)
   }
 }
 

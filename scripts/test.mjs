@@ -2,11 +2,11 @@
 import { readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
-import { checkNode, DIST, installChromium, installPackages, run } from './ground.mjs'
+import { checkNode, DIST, installForTests, installPackages, run } from './ground.mjs'
 
 checkNode()
 // One comes from the package registry and is compiled, the other from the system's: neither waits for the other.
-await Promise.all([installPackages(), installChromium()])
+await Promise.all([installPackages(), installForTests()])
 await buildPrograms()
 await buildPages()
 

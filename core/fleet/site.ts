@@ -65,8 +65,9 @@ export interface HostTry {
   facts?: { node: string, cores: number, memoryMb: number }
 }
 
+/** A busy host is told, and may be used: it may be idle when it is needed. */
 export function hostOk(attempt: HostTry | undefined): boolean {
-  return attempt !== undefined && attempt.steps.length === TRY_STEPS.length && attempt.steps.every(s => s.ok)
+  return attempt !== undefined && attempt.steps.length === TRY_STEPS.length && attempt.steps.every(s => s.ok || s.step === 'idle')
 }
 
 export function settleHost(site: Site, host: Host): SettledHost {
