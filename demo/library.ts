@@ -1,13 +1,14 @@
 /** Puts the demo's target, journeys, feed and plans into a coordinator's library. */
 import { Readable } from 'node:stream'
+import ssh2 from 'ssh2'
 import type { Coordinator } from '../control/coordinator'
 import type { Plan } from '../core/plan/document'
-import { BROWSER_JOURNEY, DEMO_JOURNEYS, DEMO_PLAN, DEMO_STUDENTS, demoTarget, RUSH_PLAN, STAIRS_PLAN } from './scenario'
+import { BROWSER_JOURNEY, CAMPUS_PLAN, DEMO_JOURNEYS, DEMO_PLAN, DEMO_STUDENTS, demoSite, demoTarget, RUSH_PLAN, STAIRS_PLAN } from './scenario'
 
 /** An approval lasts this long from now, ms. */
 const APPROVED_MS = 30 * 86_400_000
 
-export const DEMO_PLANS: Record<string, Plan> = { 'enrolment-morning': DEMO_PLAN, 'how-far': STAIRS_PLAN, 'timetable-rush': RUSH_PLAN }
+export const DEMO_PLANS: Record<string, Plan> = { 'enrolment-morning': DEMO_PLAN, 'how-far': STAIRS_PLAN, 'timetable-rush': RUSH_PLAN, 'campus-and-cloud': CAMPUS_PLAN }
 
 /** Plans whose earlier runs the demo shows. */
 export const DEMO_HISTORY = ['enrolment-morning', 'how-far'] as const
@@ -23,4 +24,15 @@ export async function fillLibrary(coordinator: Coordinator, portal: string, now:
   for (const [id, plan] of Object.entries(DEMO_PLANS)) {
     if (!library.plan(id)) coordinator.plans.save(id, plan, 0)
   }
+}
+
+/** Name of the key the demo's private hosts let in. */
+const HOST_KEY = 'computing centre'
+
+/** Sets the demo's private site up with a key made for it. @param ports of the stand-in's hosts @returns the stand-in's settings */
+export function fillHosts(coordinator: Coordinator, ports: readonly number[], now: number): object {
+  const key = ssh2.utils.generateKeyPairSync('ed25519', { comment: 'demo' })
+  coordinator.hosts.saveKey(HOST_KEY, key.private, '')
+  coordinator.hosts.saveSite(demoSite(ports, HOST_KEY, new Date(now + 86_400_000).toISOString()), new Set())
+  return { user: 'loadtest', publicKey: key.public, sftp: false, hosts: ports.map((port, i) => ({ name: `ovk-${'abcdef'[i]}`, port })) }
 }

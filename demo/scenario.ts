@@ -1,6 +1,7 @@
 /** The demo: enrolment morning at Ostervik University. Invented, like everything in it. The shipped plan is scaled from 1,200 students to 240. */
 import type { HttpJourney, Journey, RequestStep, Step, ThinkTime } from '../core/journey/journey'
 import type { Target } from '../core/journey/target'
+import type { Site } from '../core/fleet/site'
 import type { Plan } from '../core/plan/document'
 
 export const PORTAL_ID = 'enrolment-portal'
@@ -123,4 +124,29 @@ export const RUSH_PLAN: Plan = {
   placement: { A: { REY: 5000, TAV: 'rest', OSA: 'rest' }, D: { REY: 'rest' } },
   networks: { A: { REY: { 'city-fibre': 5000 }, OSA: { 'commuter-mobile': 10_000 } } },
   objectives: [{ metric: 'p95', step: 'Timetable', atMost: 1000 }, { metric: 'failures', atMost: 0.005, window: 'whole' }, { metric: 'throughput', step: 'Approve', atLeast: 2.5 }],
+}
+
+/** The private site of the demo; its hosts are the stand-in's. @param ports where they listen @param keyName key they let in @param reservedUntil ISO 8601 */
+export function demoSite(ports: readonly number[], keyName: string, reservedUntil: string): Site {
+  return {
+    id: 'ovk', code: 'OVK', name: 'Ostervik computing centre',
+    template: { port: 22, user: 'loadtest', signIn: { kind: 'key', key: keyName }, folder: '~/vornak', node: 'node' },
+    hosts: ports.map((port, i) => ({ name: `ovk-${'abcdef'[i]}`, address: '127.0.0.1', port, cores: 1, ...(i === 2 ? { reservedBy: 'Network group', reservedUntil } : {}) })),
+  }
+}
+
+/** Cloud and private hosts in one run. */
+export const CAMPUS_PLAN: Plan = {
+  ...DEMO_PLAN,
+  name: 'Campus and cloud',
+  question: 'Is the timetable as quick from the computing centre as from the cloud?',
+  tags: ['private hosts'],
+  groups: [{ letter: 'A', name: 'Lookers', journeyId: 'browse', profile: ramp(60, 10, 45, 5) }, { letter: 'D', name: 'Advisers', journeyId: 'approve', profile: ramp(8, 5, 50, 5, 5000) }],
+  locations: [
+    { code: 'OVK', provider: 'private', region: 'ovk', machineType: 'host', machines: 'auto' },
+    { code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 'auto', interruptible: true, elsewhere: ['osaki'] },
+  ],
+  placement: { A: { OVK: 5000, REY: 'rest' }, D: { OVK: 'rest' } }, networks: {},
+  objectives: [{ metric: 'p95', step: 'Timetable', location: 'OVK', atMost: 400 }, { metric: 'p95', step: 'Timetable', location: 'REY', atMost: 400 }],
+  assumedUsersPerVcpu: 30, keepMachinesMin: 10, waitForMachinesMin: 5, mostCost: 1,
 }

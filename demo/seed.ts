@@ -1,13 +1,15 @@
 /**
  * Makes the demo's database: `node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS [library]`. The library, and two earlier runs by a simulated fleet: one that held
- * and one that broke. They pass through the same coordinator, protocol and merge as every run, in fast time.
+ * and one that broke; HOST_PORTS (a,b,c) adds a private site with hosts there. They pass through the same coordinator, protocol and merge as every run, in fast time.
  */
+import { writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { fastClock } from '../control/clock'
 import type { Coordinator } from '../control/coordinator'
 import { serve } from '../main/serve'
 import { World } from '../simfleet/world'
-import { DEMO_HISTORY, fillLibrary } from './library'
+import { DEMO_HISTORY, fillHosts, fillLibrary } from './library'
 import { simulatedCloud } from './simulated-cloud'
 
 /** How much faster than life the history is made. */
@@ -22,7 +24,7 @@ const SERVICE_MS: Record<string, number> = { Timetable: 22, Module: 30, Enrol: 7
 const beside = (program: string) => fileURLToPath(new URL(`./${program}.mjs`, import.meta.url))
 
 /** @param history also the two earlier runs */
-async function seed(dataFolder: string, portal: string, history: boolean): Promise<void> {
+async function seed(dataFolder: string, portal: string, history: boolean, hostPorts: readonly number[]): Promise<void> {
   // Yesterday at 15:00, in this machine's zone.
   const clock = fastClock(new Date(Date.now() - 86_400_000).setHours(15, 0, 0, 0), FACTOR)
   const world = new World({ workers: 7, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
@@ -33,6 +35,7 @@ async function seed(dataFolder: string, portal: string, history: boolean): Promi
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
   await fillLibrary(serving.coordinator, portal, Date.now())
+  if (hostPorts.length > 0) writeFileSync(join(dataFolder, 'private-hosts.json'), JSON.stringify(fillHosts(serving.coordinator, hostPorts, Date.now())))
   for (const planId of history ? DEMO_HISTORY : []) await runToEnd(serving.coordinator, planId)
   clearInterval(moving)
   cloud.close()
@@ -60,4 +63,4 @@ if (!dataFolder || !portal) {
   console.error('Say where: node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS')
   process.exit(64)
 }
-await seed(dataFolder, portal, only !== 'library')
+await seed(dataFolder, portal, only !== 'library', (process.env.HOST_PORTS ?? '').split(',').filter(Boolean).map(Number))

@@ -37,6 +37,7 @@ export async function serve(settings: Settings, pages: RequestListener, programs
     ...options,
   })
   provideCoordinator(coordinator)
+  coordinator.hosts.tryUnfit()
   const sockets = openSockets(server, coordinator, guard)
   return {
     coordinator, server,

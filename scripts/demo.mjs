@@ -5,8 +5,9 @@ import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
 import { checkNode, DIST, giveUp, installPackages, ROOT, run } from './ground.mjs'
+import { CLOUD_KEY, standins } from './house.mjs'
 
-const PORTS = { vornak: Number(process.env.VORNAK_PORT ?? 4700), portal: 4710, cloud: 4720 }
+const PORTS = { vornak: Number(process.env.VORNAK_PORT ?? 4700), portal: 4710, cloud: 4720, 'ovk-a': 4731, 'ovk-b': 4732, 'ovk-c': 4733 }
 const DATA = process.env.VORNAK_DATA ?? join(ROOT, '.data', 'demo')
 const portal = `http://127.0.0.1:${PORTS.portal}`
 
@@ -19,14 +20,13 @@ for (const [name, port] of Object.entries(PORTS)) {
 }
 if (!existsSync(join(DATA, 'vornak.db'))) {
   console.log('Making the demo’s history…')
-  if (await run(process.execPath, [join(DIST, 'seed-demo.mjs'), DATA, portal]) !== 0) giveUp('The demo’s database could not be made; see above.')
+  if (await run(process.execPath, [join(DIST, 'seed-demo.mjs'), DATA, portal], { env: { ...process.env, HOST_PORTS: [PORTS['ovk-a'], PORTS['ovk-b'], PORTS['ovk-c']].join(',') } }) !== 0) giveUp('The demo’s database could not be made; see above.')
 }
 
 const children = []
 let ending = false
-start('enrolment-portal', [], { PORT: String(PORTS.portal) })
-start('nimbral-cloud', [join(DIST, 'generator.mjs')], { PORT: String(PORTS.cloud) })
-start('main', [], { VORNAK_PORT: String(PORTS.vornak), VORNAK_DATA: DATA, VORNAK_CLOUD: `http://127.0.0.1:${PORTS.cloud}` })
+for (const standin of standins(DATA, PORTS)) start(...standin)
+start('main', [], { VORNAK_PORT: String(PORTS.vornak), VORNAK_DATA: DATA, VORNAK_CLOUD: `http://127.0.0.1:${PORTS.cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY })
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void end(0))
 
 function start(program, args, env) {

@@ -1,29 +1,42 @@
 /** A demo house on ports of its own, for browser tests and screenshots: seeded, started, ended. */
 import { spawn, spawnSync } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { DIST } from './ground.mjs'
 
+/** Key of the demo's account at the cloud. */
+export const CLOUD_KEY = 'made-up-for-the-demo'
+
+/** What the stand-ins are started with. @param folder of the demo's data, seeded @returns program, arguments and environment of each */
+export function standins(folder, ports) {
+  const cloud = join(folder, 'nimbral-cloud.json')
+  writeFileSync(cloud, JSON.stringify({ keys: [CLOUD_KEY] }))
+  return [
+    ['enrolment-portal', [], { PORT: String(ports.portal) }],
+    ['nimbral-cloud', [join(DIST, 'generator.mjs'), cloud], { PORT: String(ports.cloud) }],
+    ['private-hosts', [join(folder, 'private-hosts'), join(folder, 'private-hosts.json')], {}],
+  ]
+}
+
 /** Seeds a folder and starts portal, cloud and Vornak. @param history with the demo's earlier runs, or its library alone @returns where they are, and how to end one or all of them */
 export async function openHouse({ history = true } = {}) {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
-  const [vornak, portal, cloud] = [await freePort(), await freePort(), await freePort()]
-  const seeded = spawnSync(process.execPath, [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`, ...(history ? [] : ['library'])], { encoding: 'utf8' })
+  const [vornak, portal, cloud, ...hosts] = await Promise.all(Array.from({ length: 6 }, freePort))
+  const seeded = spawnSync(process.execPath, [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`, ...(history ? [] : ['library'])], { encoding: 'utf8', env: { ...process.env, HOST_PORTS: hosts.join(',') } })
   if (seeded.status !== 0) throw new Error(`the demo’s data could not be made: ${seeded.stderr}`)
   const children = {}
   const start = (name, args, env) => { children[name] = spawn(process.execPath, [join(DIST, `${name}.mjs`), ...args], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, ...env } }) }
   const startVornak = async () => {
-    start('main', [], { VORNAK_PORT: String(vornak), VORNAK_DATA: folder, VORNAK_CLOUD: `http://127.0.0.1:${cloud}` })
+    start('main', [], { VORNAK_PORT: String(vornak), VORNAK_DATA: folder, VORNAK_CLOUD: `http://127.0.0.1:${cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY })
     const end = Date.now() + 20_000
     while (!await fetch(`http://127.0.0.1:${vornak}/api/meter`).then(r => r.ok, () => false)) {
       if (Date.now() > end) throw new Error('Vornak does not answer')
       await new Promise(r => setTimeout(r, 100))
     }
   }
-  start('enrolment-portal', [], { PORT: String(portal) })
-  start('nimbral-cloud', [join(DIST, 'generator.mjs')], { PORT: String(cloud) })
+  for (const standin of standins(folder, { portal, cloud })) start(...standin)
   await startVornak()
   const end = async (name, signal = 'SIGTERM') => {
     const child = children[name]
@@ -33,7 +46,7 @@ export async function openHouse({ history = true } = {}) {
     await gone
   }
   return {
-    url: `http://127.0.0.1:${vornak}`, portal: `http://127.0.0.1:${portal}`, startVornak, end,
+    url: `http://127.0.0.1:${vornak}`, portal: `http://127.0.0.1:${portal}`, cloud: `http://127.0.0.1:${cloud}`, startVornak, end,
     async close() {
       for (const name of Object.keys(children).reverse()) await end(name)
       rmSync(folder, { recursive: true, force: true })

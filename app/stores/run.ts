@@ -38,7 +38,18 @@ export const useRun = defineStore('run', () => {
     await reloadChosen()
   }
 
-  async function reload(): Promise<void> {
+  let reloading: Promise<void> | undefined
+  let again = false
+  /** One question at a time, and one more after it, however often the run changes meanwhile. */
+  function reload(): Promise<void> {
+    if (reloading) { again = true; return reloading }
+    return reloading = reloadOnce().finally(() => {
+      reloading = undefined
+      if (again) { again = false; void reload() }
+    })
+  }
+
+  async function reloadOnce(): Promise<void> {
     const runId = id.value!
     try {
       const loaded = await api<RunView>(`runs/${runId}`)
@@ -86,7 +97,7 @@ export const useRun = defineStore('run', () => {
     catch (error) { problem.value = problemOf(error) }
   }
 
-  async function act(what: 'stop' | 'abort'): Promise<void> {
+  async function act(what: 'stop' | 'abort' | 'go'): Promise<void> {
     try { await api(`runs/${id.value!}/${what}`, 'POST') }
     catch (error) { problem.value = problemOf(error) }
     await reload()

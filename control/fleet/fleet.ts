@@ -162,6 +162,21 @@ export class Fleet {
     machines.remark(machineId, machines.machine(machineId)!.state, 'leaseMoved', `its lease ends ${new Date(leaseEndsAt).toISOString().slice(11, 19)} UTC: ${reason}`, clock.now())
   }
 
+  /** Frames a generator left on its machine because it could not send them. @throws ProviderSilent */
+  async salvage(machineId: string): Promise<Uint8Array[]> {
+    const machine = this.options.machines.machine(machineId)
+    if (!machine || machine.ref === undefined || machine.goneAt !== undefined) return []
+    const left = await this.options.providers.get(machine.provider)?.salvage?.(machine.ref)
+    const frames: Uint8Array[] = []
+    // Each with its length before it, 4 bytes big endian.
+    for (let at = 0; left && at + 4 <= left.length;) {
+      const length = new DataView(left.buffer, left.byteOffset + at, 4).getUint32(0)
+      frames.push(left.subarray(at + 4, at + 4 + length))
+      at += 4 + length
+    }
+    return frames
+  }
+
   /** Applies an event to a machine; one that means nothing in its state is ignored. */
   change(machineId: string, event: MachineEvent, reason: string): boolean {
     const { machines, clock, listener } = this.options

@@ -57,8 +57,13 @@ export class Hosts {
     if (missing) throw new ControlError('no-key', 400, `There is no key “${missing}”.`, `Add it first${keys.length ? `, or choose one of ${keys.join(', ')}` : ''}.`)
     const lost = this.store.site(site.id)?.hosts.find(h => inUse.has(`${site.id}/${h.name}`) && !names.includes(h.name))
     if (lost) throw new ControlError('host-in-use', 409, `${lost.name} has a machine of a run: without the host nobody could end it.`, 'Release it first.')
+    const before = this.store.site(site.id)
     this.store.saveSite(site)
     this.onChange()
+    // New and changed hosts are tried at once; what came of it shows as it comes.
+    const changed = site.hosts.filter(h => JSON.stringify(before && settledIn(before, h.name)) !== JSON.stringify(settleHost(site, h)))
+    for (const h of changed) this.store.forgetTry(`${site.id}/${h.name}`)
+    this.trySoon(changed.map(h => `${site.id}/${h.name}`))
     return { site, hosts: site.hosts.map(h => this.line(site, h)) }
   }
 
@@ -99,6 +104,15 @@ export class Hosts {
       this.onChange()
     })
     return tries
+  }
+
+  /** Hosts that are not known to be fit are tried, once the process has come up. */
+  tryUnfit(): void {
+    this.trySoon(this.store.sites().flatMap(site => site.hosts.map(h => `${site.id}/${h.name}`)).filter(ref => !hostOk(this.store.lastTry(ref))))
+  }
+
+  private trySoon(refs: string[]): void {
+    if (refs.length > 0) void this.try(refs).catch(() => { /* a host taken from the table meanwhile */ })
   }
 
   /** Forgets the key a host was first seen with: the next connection pins the one it then shows. */
@@ -168,6 +182,11 @@ export class Hosts {
     if (!host) throw notFound(`host ${ref}`)
     return { site, host }
   }
+}
+
+function settledIn(site: Site, name: string) {
+  const host = site.hosts.find(h => h.name === name)
+  return host && settleHost(site, host)
 }
 
 /** Works on so many at once. */

@@ -62,8 +62,8 @@ export interface ActiveRun {
   prolonged: boolean
   /** Machines that have been told to drain before they are taken back. */
   drainedEarly: Set<string>
-  /** Those whose machine was searched for what they could not send. */
-  salvaged: Set<string>
+  /** Machines that were searched for what their generator could not send; `under way` while that lasts. */
+  salvaged: Map<string, 'under way' | 'done'>
   /** The result is being made. */
   closing: boolean
 }

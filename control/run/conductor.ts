@@ -58,7 +58,7 @@ export class Conductor {
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
       finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(stored.document), toldNotReached: new Set(), merging: false, closing: false,
-      lookedAt: Number.NEGATIVE_INFINITY, prolonged: false, drainedEarly: new Set(), salvaged: new Set(),
+      lookedAt: Number.NEGATIVE_INFINITY, prolonged: false, drainedEarly: new Set(), salvaged: new Map(),
     })
   }
 
@@ -244,7 +244,8 @@ export class Conductor {
     try {
       const crew = run.generators.map(g => machines.machine(g.machineId)!)
       const summary = await ingest.settle(run.id, {
-        goneAtSecond: [...run.goneAtSecond],
+        // Whose last word was brought back from its machine is not missing anything.
+        goneAtSecond: [...run.goneAtSecond].filter(([g]) => !run.finished.has(g)),
         lost: [...run.goneAtSecond.keys()].map(g => run.generators[g]!.name),
         clockUncertaintyMs: crew.flatMap((m): [string, number][] => m.clockMs === undefined ? [] : [[m.name, m.clockMs]]),
         rehearsed: runs.run(run.id)!.rehearsed,

@@ -1,4 +1,5 @@
 /** Draining: the last users get their answers, the last frames come in, every account is closed. */
+import { ProviderSilent } from '../fleet/providers/contract'
 import { runLengthMs } from '../../core/plan/slice'
 import { startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 import { noteLosses, stillLoading } from './loading'
@@ -29,10 +30,29 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
   }
   const open = run.generators.filter((_, g) => !run.finished.has(g) && !run.goneAtSecond.has(g))
   if (open.length > 0) return undefined
+  if (salvaging(run, tools)) return undefined
   if (!run.closing) {
     run.closing = true
     void settle()
   }
   if (run.stored.summary === undefined) return undefined
   return { event: CLOSED[ending], reason: run.stored.summary.answer.sentence }
+}
+
+/** Looks on the machines of lost generators for frames they left there. @returns whether that is still under way */
+function salvaging(run: ActiveRun, { fleet, ingest, runs, clock }: PhaseTools): boolean {
+  for (const g of run.goneAtSecond.keys()) {
+    const { machineId, name } = run.generators[g]!
+    if (run.salvaged.has(machineId)) continue
+    run.salvaged.set(machineId, 'under way')
+    const remark = (sentence: string) => runs.remark(run.id, run.stored.state, 'salvage', `${name}: ${sentence}`, clock.now())
+    void fleet.salvage(machineId).then((frames) => {
+      for (const frame of frames) ingest.frame(run.id, g, frame)
+      if (frames.length > 0) remark(`${frames.length} frames that it could not send were brought back from its machine`)
+    }, (error: unknown) => {
+      if (!(error instanceof ProviderSilent)) throw error
+      remark(`its machine could not be searched for what it left: ${error.message}`)
+    }).finally(() => run.salvaged.set(machineId, 'done'))
+  }
+  return [...run.salvaged.values()].includes('under way')
 }

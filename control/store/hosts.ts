@@ -22,6 +22,7 @@ export function hostStore(store: Store) {
   const unpin = store.prepare('DELETE FROM host_keys WHERE address = ? AND port = ?')
   const lastTry = store.prepare<[string], { document: string }>('SELECT document FROM host_tries WHERE host = ?')
   const putTry = store.prepare('INSERT INTO host_tries (host, tried_at, document) VALUES (@host, @at, @document) ON CONFLICT (host) DO UPDATE SET tried_at = excluded.tried_at, document = excluded.document')
+  const dropTry = store.prepare('DELETE FROM host_tries WHERE host = ?')
   const putCommand = store.prepare('INSERT INTO host_commands (at, command, results) VALUES (@at, @command, @results)')
   const commandById = store.prepare<[number], { id: number, at: number, command: string, results: string }>('SELECT id, at, command, results FROM host_commands WHERE id = ?')
 
@@ -46,6 +47,7 @@ export function hostStore(store: Store) {
       return row && JSON.parse(row.document) as HostTry
     },
     saveTry: (host: string, found: HostTry) => { putTry.run({ host, at: Math.round(found.at), document: JSON.stringify(found) }) },
+    forgetTry: (host: string) => { dropTry.run(host) },
     saveCommand: (at: number, command: string, results: CommandResult[]) => Number(putCommand.run({ at: Math.round(at), command, results: JSON.stringify(results) }).lastInsertRowid),
     command: (id: number): HostCommand | undefined => {
       const row = commandById.get(id)

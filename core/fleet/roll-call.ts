@@ -25,7 +25,7 @@ export interface RollCallReport {
   nonce: string
   /** Release of the generator program. */
   program: string
-  /** Rounds of a fixed piece of work per ms, best of three: compares siblings, nothing else. */
+  /** Rounds of a fixed piece of work per ms of CPU, best of three: compares siblings, nothing else. */
   speed: number
   memoryFreeBytes: number
   descriptors: number

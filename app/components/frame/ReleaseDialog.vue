@@ -3,6 +3,7 @@
 import type { ApiProblem, FleetView, MachineLine } from '~~/api/views'
 import { euro } from '~/format/figures'
 import { duration } from '~/format/moments'
+import { STATE_WORDS } from '~/components/marks/glyphs'
 
 const open = defineModel<boolean>({ required: true })
 const live = useLive()
@@ -37,12 +38,13 @@ async function release(): Promise<void> {
   <UModal v-model:open="open" title="Release machines" description="What would end now, and what keeping it costs.">
     <template #body>
       <ProblemNote v-if="problem" :problem="problem" />
+      <p v-if="live.meter?.strays" class="lead brick">{{ live.meter.strays }} {{ live.meter.strays === 1 ? 'stray is' : 'strays are' }} not among these: release {{ live.meter.strays === 1 ? 'it' : 'them' }} on the <NuxtLink to="/fleet" class="u" @click="open = false">Fleet</NuxtLink> screen.</p>
       <p v-if="carrying !== undefined" class="lead">Run {{ carrying }} holds {{ machines.length - idle.length }} of these: stop or abort it on its own screen; it gives them back by itself.</p>
       <table class="table">
         <thead><tr><th>Machine</th><th>State</th><th class="num">Cost so far</th><th class="num">Keeping it</th><th class="num">Lease ends in</th></tr></thead>
         <tbody>
           <tr v-for="m in machines" :key="m.id">
-            <td><b>{{ m.name }}</b> <span class="q">{{ m.type }}</span></td><td>{{ m.state }}</td>
+            <td><b>{{ m.name }}</b> <span class="q">{{ m.type }}</span></td><td>{{ STATE_WORDS[m.state] ?? m.state }}</td>
             <td class="num">{{ euro(m.cost) }}</td><td class="num">{{ euro(m.perHour) }}/h</td><td class="num">{{ duration(m.leaseEndsAt - live.controllerNow) }}</td>
           </tr>
         </tbody>
@@ -57,4 +59,5 @@ async function release(): Promise<void> {
 
 <style scoped>
 .lead { margin-bottom: 8px; }
+.u { text-decoration: underline; }
 </style>

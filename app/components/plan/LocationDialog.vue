@@ -12,16 +12,28 @@ const adding = computed(() => open.value === '')
 const offers = computed(() => Object.entries(store.view?.offers ?? {}).flatMap(([provider, regions]) => (regions ?? []).map(r => ({ provider, ...r }))))
 const offer = computed(() => offers.value.find(o => o.provider === draft.value.provider && o.region === draft.value.region))
 
+const interruptiblePrice = computed(() => offer.value?.types.find(t => t.name === draft.value.machineType)?.interruptiblePerHour)
+const others = computed(() => offer.value?.attachments || interruptiblePrice.value !== undefined ? offers.value.filter(o => o.provider === draft.value.provider && o.region !== draft.value.region).map(o => o.region) : [])
+function setInterruptible(is: boolean): void {
+  if (is) draft.value.interruptible = true
+  else Reflect.deleteProperty(draft.value, 'interruptible')
+}
+function setElsewhere(region: string): void {
+  if (region) draft.value.elsewhere = [region]
+  else Reflect.deleteProperty(draft.value, 'elsewhere')
+}
+
 watch(open, (code) => {
   if (code === undefined) return
   complaint.value = ''
   const known = store.plan!.locations.find(l => l.code === code)
-  if (known) draft.value = { ...known }
-  else {
-    const free = offers.value.find(o => !store.plan!.locations.some(l => l.region === o.region && l.provider === o.provider)) ?? offers.value[0]
-    take(free ? `${free.provider}/${free.region}` : '/')
-    draft.value.machines = 'auto'
+  if (known) {
+    draft.value = structuredClone(toRaw(known))
+    return
   }
+  draft.value = { code: '', provider: '', region: '', machineType: '', machines: 'auto' }
+  const free = offers.value.find(o => !store.plan!.locations.some(l => l.region === o.region && l.provider === o.provider)) ?? offers.value[0]
+  take(free ? `${free.provider}/${free.region}` : '/')
 })
 
 /** Three letters made of the region's name, not taken yet. */
@@ -38,6 +50,7 @@ function codeFor(region: string): string {
 
 function take(place: string): void {
   const [provider = '', region = ''] = place.split('/')
+  if (provider !== draft.value.provider) for (const own of ['attached', 'interruptible', 'elsewhere']) Reflect.deleteProperty(draft.value, own)
   const there = offers.value.find(o => o.provider === provider && o.region === region)
   draft.value = { ...draft.value, provider, region, machineType: there?.types.some(t => t.name === draft.value.machineType) ? draft.value.machineType : there?.types[0]?.name ?? '', ...(adding.value ? { code: codeFor(region) } : {}) }
 }
@@ -79,6 +92,9 @@ function remove(): void {
         </select></label>
         <label>Three letters <input v-model="draft.code" class="field" maxlength="3" required></label>
         <label>Machine type <select v-model="draft.machineType" class="field"><option v-if="!offer?.types.some(t => t.name === draft.machineType)">{{ draft.machineType }}</option><option v-for="t in offer?.types ?? []" :key="t.name" :value="t.name">{{ t.name }}: {{ t.vcpu }} vCPU, €{{ t.pricePerHour }}/h</option></select></label>
+        <label v-if="interruptiblePrice !== undefined" class="tick"><input type="checkbox" :checked="draft.interruptible" @change="setInterruptible(($event.target as HTMLInputElement).checked)"> Interruptible at €{{ interruptiblePrice }}/h: its provider may take it back at short notice</label>
+        <label v-if="others.length">After a failed boot, try <select class="field" :value="draft.elsewhere?.[0] ?? ''" @change="setElsewhere(($event.target as HTMLSelectElement).value)"><option value="">the same region again</option><option v-for="r in others" :key="r" :value="r">{{ r }} instead</option></select></label>
+        <fieldset v-if="offer?.attachments" class="attached"><legend>What {{ draft.provider }} attaches to each machine</legend><AttachedForm :schema="offer.attachments" :value="draft.attached ?? {}" @change="attached => { draft.attached = attached }" /></fieldset>
         <p v-if="complaint" class="brick s12" role="alert">{{ complaint }}</p>
         <div class="ends"><button v-if="!adding" type="button" class="btn broken" @click="remove">Remove the location</button><span v-else /><button class="btn act" type="submit">{{ adding ? 'Add it' : 'Done' }}</button></div>
       </form>
@@ -87,5 +103,8 @@ function remove(): void {
 </template>
 
 <style scoped>
+.tick { display: flex !important; align-items: center; gap: 6px; }
+.attached { border: 1px solid var(--hair); border-radius: 4px; padding: 6px 10px 10px; }
+.attached legend { padding: 0 4px; font-size: 12px; color: var(--quiet); }
 .ends { display: flex; justify-content: space-between; }
 </style>

@@ -12,7 +12,7 @@ const run = computed(() => store.view!)
 const summary = computed(() => run.value.summary)
 const split = ref<'step' | 'location'>('step')
 const networkStep = ref('')
-const cost = computed(() => run.value.machines.reduce((s, m) => s + m.cost, 0))
+const cost = computed(() => run.value.cost)
 const span = computed(() => ({ fromS: 0, toS: Math.max(summary.value?.lengthS ?? run.value.lengthS, 1) }))
 const window = computed(() => store.chosenWindow)
 const judgedWindow = computed(() => {
@@ -97,13 +97,14 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
             <SoundnessList :findings="summary.findings" :soundness="summary.soundness" />
             <div class="bandh"><h2>Run</h2></div>
             <p class="facts">
-              {{ count(summary.whole.started) }} requests in {{ duration(summary.lengthS * 1000) }}, {{ share(summary.whole.failureShare) }} failed, mean {{ timeText(summary.whole.meanMs) }}. {{ run.machines.length }} machines cost <b>{{ euro(cost) }}</b>; {{ run.machines.every(m => m.goneAt !== undefined) ? 'all are given back' : `${run.machines.filter(m => m.goneAt === undefined).length} still out` }}.
+              {{ count(summary.whole.started) }} requests in {{ duration(summary.lengthS * 1000) }}, {{ share(summary.whole.failureShare) }} failed, mean {{ timeText(summary.whole.meanMs) }}. {{ run.machines.length }} machines cost <b>{{ euro(cost) }}</b><template v-if="run.document.forecast !== undefined"> (forecast <span class="planned">{{ euro(run.document.forecast) }}</span>)</template>; {{ run.machines.every(m => m.goneAt !== undefined) ? 'all are given back' : `${run.machines.filter(m => m.goneAt === undefined).length} still out` }}.
               <a class="act-link" :href="`/api/runs/${run.line.id}/histograms`" download>Response times as histogram log</a>
             </p>
           </section>
         </div>
       </template>
       <CrewTable v-else :run="run" />
+      <section v-if="run.rollCall.machines.length" class="band"><div class="bandh"><h2>Roll call</h2><span class="q">as it was answered before the load</span></div><div class="panel pad across"><RollCallTable :view="run.rollCall" /></div></section>
       <LeftoverList :run="run" class="band" />
       <section class="band"><h2>What happened</h2><RunEvents :run="run" class="events" /></section>
     </div>
@@ -137,4 +138,5 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
 .events { max-height: 320px; margin-top: 6px; }
 @media (max-width: 1100px) { .two { grid-template-columns: 1fr; } }
 .small { height: 22px; font-size: 12px; padding: 0 4px; }
+.across { overflow-x: auto; }
 </style>

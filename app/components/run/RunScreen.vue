@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the hands. */
 import { judge } from '~~/core/objectives/judge'
-import { count } from '~/format/figures'
+import { count, euro } from '~/format/figures'
 import { clockTime, duration, runTime } from '~/format/moments'
 
 const RunStave = defineAsyncComponent(() => import('./RunStave.vue'))
@@ -78,7 +78,11 @@ const present = computed(() => store.seconds.findLast(s => s !== undefined)?.use
       </div>
     </template>
     <div v-else class="middle before">
-      <CrewTable :run="run" />
+      <div class="crew">
+        <GatheringPanel v-if="run.gathering" :gathering="run.gathering" :cost="euro(run.cost)" @go="store.act('go')" />
+        <CrewTable :run="run" />
+        <section v-if="run.rollCall.machines.length" class="panel called"><h2>Roll call</h2><RollCallTable :view="run.rollCall" /></section>
+      </div>
       <RunEvents :run="run" />
     </div>
     <footer class="sill">
@@ -107,6 +111,8 @@ const present = computed(() => store.seconds.findLast(s => s !== undefined)?.use
 .charts { display: grid; grid-template-rows: minmax(0, 1fr) auto; min-height: 0; position: relative; padding-bottom: 6px; }
 .span { position: absolute; top: -4px; left: 0; z-index: 2; height: 20px; }
 .sill { grid-row: 4; }
+.crew { display: grid; gap: 12px; align-content: start; min-width: 0; overflow: auto; }
+.called { padding: 8px 10px; overflow-x: auto; }
 .apart { width: 20px; }
 .thin { font-weight: 450; }
 </style>
