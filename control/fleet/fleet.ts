@@ -125,20 +125,24 @@ export class Fleet {
   }
 
   async releaseMachine(machineId: string, reason: string): Promise<void> {
-    const { machines, providers, clock, dismiss } = this.options
+    const { store, machines, providers, clock, dismiss } = this.options
     const machine = machines.machine(machineId)
     if (!machine || machine.goneAt !== undefined) return
     const now = clock.now()
-    machines.setReleaseAsked(machineId, now)
     this.askedAgain.set(machineId, now)
     // Asking again changes nothing: it stays unconfirmed until the provider says otherwise.
-    if (machine.releaseAskedAt === undefined) this.change(machineId, 'releaseAsked', reason)
+    if (machine.releaseAskedAt === undefined) store.transaction(() => {
+      machines.setReleaseAsked(machineId, now)
+      this.change(machineId, 'releaseAsked', reason)
+    })()
     const provider = providers.get(machine.provider)
     if (machine.ref === undefined) {
       // An order that was under way may still be carried out: then it is found in the provider's list, and given back.
       if (provider && machine.triedAt !== undefined) return
-      machines.setGone(machineId, now)
-      this.change(machineId, 'goneConfirmed', 'was never allocated')
+      store.transaction(() => {
+        machines.setGone(machineId, now)
+        this.change(machineId, 'goneConfirmed', 'was never allocated')
+      })()
       return
     }
     dismiss?.(machineId, reason)
@@ -276,7 +280,8 @@ export class Fleet {
       const current = machines.machine(id)!
       const reason = askedAt !== undefined ? 'asked again'
         : now > machine.leaseEndsAt ? 'the lease is over'
-          : OVER.includes(current.state) && !needed(current) ? `it is ${current.state}` : undefined
+          // One that is lost may come back with what it holds, as long as its run goes on.
+          : OVER.includes(current.state) && (current.state !== 'lost' || !needed(current)) ? `it is ${current.state}` : undefined
       if (reason && now - (this.askedAgain.get(id) ?? Number.NEGATIVE_INFINITY) >= RELEASE_AGAIN_MS) ending.push(this.tryRelease(id, reason))
     }
     await Promise.all(ending)

@@ -19,6 +19,9 @@ const TOKEN_MS = 45 * 60_000
 const MOST_ATTEMPTS = 2
 const LOST_ON_THE_WAY = ['failed', 'refused', 'lost', 'reclaimed']
 
+/** Where a new machine is to stand, and how long. */
+interface Post { place: number, name: string, leaseMs: number, attempt: number, region: string }
+
 export class Orders {
   private readonly underWay = new Set<string>()
 
@@ -103,10 +106,13 @@ export class Orders {
         return this.wait(machine, answer.refusal, this.nextTry(machine))
       }
       const current = machines.machine(machine.id)!
-      machines.setRef(machine.id, answer.ref, clock.now())
+      const givenUp = current.releaseAskedAt !== undefined || current.goneAt !== undefined
+      this.tools.store.transaction(() => {
+        machines.setRef(machine.id, answer.ref, clock.now())
+        if (!givenUp) change(machine.id, 'allocated', `${provider.name} gave ${answer.ref}`)
+      })()
       // Given up meanwhile: what has just been made is given back.
-      if (current.releaseAskedAt !== undefined || current.goneAt !== undefined) await provider.release(answer.ref)
-      else change(machine.id, 'allocated', `${provider.name} gave ${answer.ref}`)
+      if (givenUp) await provider.release(answer.ref)
     }
     catch (error) {
       if (!(error instanceof ProviderSilent)) throw error
@@ -132,27 +138,36 @@ export class Orders {
   }
 
   private refuse(machineId: string, sentence: string): void {
-    this.tools.machines.setGone(machineId, this.tools.clock.now())
-    this.tools.change(machineId, 'refused', sentence)
+    const { store, machines, clock, change } = this.tools
+    store.transaction(() => {
+      machines.setGone(machineId, clock.now())
+      change(machineId, 'refused', sentence)
+    })()
   }
 
   private take(machine: Machine, { runId, location, place, name }: { runId: number, location: string, place: number, name: string }, leaseEndsAt: number): void {
     const { machines, clock, change, extend } = this.tools
-    machines.take(machine.id, { runId, location, place, name, at: clock.now() })
-    change(machine.id, 'taken', `taken for run ${runId} as ${name}`)
+    this.tools.store.transaction(() => {
+      machines.take(machine.id, { runId, location, place, name, at: clock.now() })
+      change(machine.id, 'taken', `taken for run ${runId} as ${name}`)
+    })()
     if (machine.leaseEndsAt < leaseEndsAt) void extend(machine.id, leaseEndsAt, `run ${runId} needs it`).catch(() => { /* arming holds the lease against the run */ })
   }
 
-  private write(runId: number, order: FleetOrder, location: Location, { place, name, leaseMs, attempt, region }: { place: number, name: string, leaseMs: number, attempt: number, region: string }): void {
-    const { machines, clock } = this.tools
+  private write(runId: number, order: FleetOrder, location: Location, post: Post): void {
+    const { store, machines, clock } = this.tools
+    const { name, attempt } = post
     const id = `r${runId}-${name.toLowerCase()}${attempt > 1 ? `-again${attempt > 2 ? attempt - 1 : ''}` : ''}`
     if (machines.machine(id)) return
     const now = clock.now()
-    machines.create({
-      id, runId, provider: location.provider, region, location: order.location, place, name, type: order.type.name, idempotencyKey: `${id}-1`, askedAt: now, leaseEndsAt: now + leaseMs, attempt,
-      price: priceOf(order.type, order), wishes: { ...(order.attached ? { attached: order.attached } : {}), ...(order.elsewhere?.length ? { elsewhere: order.elsewhere } : {}) },
-    })
-    machines.addEnrolment(hashOf(this.tokenFor(id)), id, now + TOKEN_MS + leaseMs)
+    // The row and its token belong together.
+    store.transaction(() => {
+      machines.create({
+        id, runId, provider: location.provider, region: post.region, location: order.location, place: post.place, name, type: order.type.name, idempotencyKey: `${id}-1`, askedAt: now, leaseEndsAt: now + post.leaseMs, attempt,
+        price: priceOf(order.type, order), wishes: { ...(order.attached ? { attached: order.attached } : {}), ...(order.elsewhere?.length ? { elsewhere: order.elsewhere } : {}) },
+      })
+      machines.addEnrolment(hashOf(this.tokenFor(id)), id, now + TOKEN_MS + post.leaseMs)
+    })()
   }
 
   private tokenFor(machineId: string): string {

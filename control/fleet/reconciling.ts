@@ -12,12 +12,14 @@ export interface Stray {
   why: 'unknown' | 'outlived'
 }
 
+/** What has just been given back may be listed a little longer: disks go after their machine, ms. */
+const OUTLIVED_MS = 10_000
 /** An order that may have been carried out unheard would be listed by now, ms. */
 const UNHEARD_MS = 15_000
 
 /** @param askedAt when the provider was asked for its list @returns strays among it */
 export function reconcile(tools: FleetTools, provider: Provider, listed: readonly ProviderMachine[], askedAt: number, before: readonly Stray[]): Stray[] {
-  const { machines, clock, installation, change } = tools
+  const { store, machines, clock, installation, change } = tools
   const byRef = new Map(listed.map(m => [m.ref, m]))
   const byName = new Map(listed.filter(m => (m.kind ?? 'machine') === 'machine' && m.state !== 'gone').map(m => [m.name, m]))
   const own = new Set<string>()
@@ -42,7 +44,7 @@ export function reconcile(tools: FleetTools, provider: Provider, listed: readonl
     const known = machines.machine(found.name.slice(installation.length + 1))
     // What hangs on a machine that is still there is its own; what was made a moment ago is not noted yet.
     if (known && known.goneAt === undefined) continue
-    if (known && known.goneAt! > askedAt) continue
+    if (known && known.goneAt! > askedAt - OUTLIVED_MS) continue
     strays.push({ provider: provider.id, machine: found, since: before.find(s => s.machine.ref === found.ref)?.since ?? clock.now(), why: known ? 'outlived' : 'unknown' })
   }
   return strays
@@ -51,13 +53,21 @@ export function reconcile(tools: FleetTools, provider: Provider, listed: readonl
   function foundAgain(machine: Machine): ProviderMachine | undefined {
     const found = byName.get(`${installation}-${machine.id}`)
     if (!found) return undefined
-    machines.setRef(machine.id, found.ref, machine.triedAt ?? clock.now())
-    change(machine.id, 'allocated', `${provider.name} had made it, though its answer was lost: ${found.ref}`)
+    store.transaction(() => {
+      machines.setRef(machine.id, found.ref, machine.triedAt ?? clock.now())
+      change(machine.id, 'allocated', `${provider.name} had made it, though its answer was lost: ${found.ref}`)
+    })()
     return found
   }
 
   function gone(machine: Machine, sentence: string): void {
-    machines.setGone(machine.id, clock.now())
+    store.transaction(() => {
+      machines.setGone(machine.id, clock.now())
+      endedAs(machine, sentence)
+    })()
+  }
+
+  function endedAs(machine: Machine, sentence: string): void {
     if (change(machine.id, 'goneConfirmed', sentence)) return
     if (machine.reclaimAt !== undefined && change(machine.id, 'takenBack', `${provider.name} has taken it back`)) return
     change(machine.id, ['allocated', 'booting', 'installing'].includes(machine.state) ? 'broke' : 'stoppedAnswering', `${provider.name} says the machine has ended`)
