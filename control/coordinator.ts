@@ -78,8 +78,10 @@ export interface CoordinatorOptions {
 
 /** Runs shown in lists. */
 const MOST_RUNS = 200
-/** Browsers are told that the fleet has changed this often at most, ms. */
+/** Browsers are told that the fleet has changed this often at most, ms; more seldom the more there is to tell. */
 const TELL_FLEET_MS = 250
+const TELL_FLEET_MS_PER_MACHINE = 2
+const TELL_FLEET_MOST_MS = 1000
 /** Meter is told this often while something is out, ms. */
 const METER_MS = 1000
 
@@ -179,7 +181,7 @@ export class Coordinator {
     const self = selfEnrolled({ machines: this.machines, invitations, connected, installation, clock })
     this.ways.set(self.id, self)
     this.fleet = new Fleet({
-      store: this.store, machines: this.machines, providers: this.ways, clock, controllerAddress: options.controllerAddress, secret, installation, connected,
+      machines: this.machines, providers: this.ways, clock, controllerAddress: options.controllerAddress, secret, installation, connected,
       dismiss: (machineId, reason) => this.hub.connections.get(machineId)?.say({ kind: 'release', reason }),
       mayTake: (machine, now) => this.money.mayTake(machine, now),
       needed: machine => machine.runId !== undefined && this.conductor.active.has(machine.runId),
@@ -331,7 +333,7 @@ export class Coordinator {
     return {
       line: runLine(stored, changes), document: stored.document, changes, machines, now,
       gathering: gatheringView(stored, crew, this.runs, this.fleet.stageTimes, now), cost: this.money.ofRun(id, now),
-      rollCall: (({ called, findings }) => ({ machines: called, findings }))(this.rollCaller.judge(crew, id, true)),
+      rollCall: (({ called, findings }) => ({ machines: called, findings }))(this.rollCaller.judge(crew, id)),
       generators: generators.map(m => ({ machineId: m.id, name: m.name, location: m.location })),
       lengthS: Math.ceil(runLengthMs(stored.document) / 1000), planned: [...plannedPerSecond(stored.document)],
       byPlan: { groups: groupsByPlan(stored.document).map(s => s.g), planned: [...plannedPerSecond(stored.document, groupsByPlan(stored.document).map(s => s.group))] }, summary: stored.summary,
@@ -482,7 +484,7 @@ export class Coordinator {
   private tellFleet(): void {
     if (this.fleetTold) return
     this.fleetTold = true
-    this.options.clock.after(TELL_FLEET_MS, () => {
+    this.options.clock.after(Math.min(TELL_FLEET_MOST_MS, TELL_FLEET_MS + TELL_FLEET_MS_PER_MACHINE * this.hub.connections.size), () => {
       this.fleetTold = false
       this.tell({ kind: 'fleet' })
     })

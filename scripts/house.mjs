@@ -10,9 +10,9 @@ import { DIST } from './ground.mjs'
 export const CLOUD_KEY = 'made-up-for-the-demo'
 
 /** What the stand-ins are started with. @param folder of the demo's data, seeded @returns program, arguments and environment of each */
-export function standins(folder, ports) {
+export function standins(folder, ports, cloudSettings = {}) {
   const cloud = join(folder, 'nimbral-cloud.json')
-  writeFileSync(cloud, JSON.stringify({ keys: [CLOUD_KEY] }))
+  writeFileSync(cloud, JSON.stringify({ keys: [CLOUD_KEY], ...cloudSettings }))
   return [
     ['enrolment-portal', [], { PORT: String(ports.portal) }],
     ['nimbral-cloud', [join(DIST, 'generator.mjs'), cloud], { PORT: String(ports.cloud) }],
@@ -20,8 +20,8 @@ export function standins(folder, ports) {
   ]
 }
 
-/** Seeds a folder and starts portal, cloud and Vornak. @param history with the demo's earlier runs, or its library alone @returns where they are, and how to end one or all of them */
-export async function openHouse({ history = true } = {}) {
+/** Seeds a folder and starts portal, cloud and Vornak. @param history with the demo's earlier runs, or its library alone @param cloud settings of the cloud that differ @returns where they are, and how to end one or all of them */
+export async function openHouse({ history = true, cloud: cloudSettings = {} } = {}) {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
   const [vornak, portal, cloud, ...hosts] = await Promise.all(Array.from({ length: 6 }, freePort))
   const seeded = spawnSync(process.execPath, [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`, ...(history ? [] : ['library'])], { encoding: 'utf8', env: { ...process.env, HOST_PORTS: hosts.join(',') } })
@@ -36,7 +36,7 @@ export async function openHouse({ history = true } = {}) {
       await new Promise(r => setTimeout(r, 100))
     }
   }
-  for (const standin of standins(folder, { portal, cloud })) start(...standin)
+  for (const standin of standins(folder, { portal, cloud }, cloudSettings)) start(...standin)
   await startVornak()
   const end = async (name, signal = 'SIGTERM') => {
     const child = children[name]

@@ -4,7 +4,7 @@ import type { MachineLine, WayName } from '~~/api/views'
 export const WAY_WORDS: Record<WayName, string> = { cloud: 'cloud', private: 'private', selfEnrolled: 'self-enrolled' }
 
 /** How a machine ends when nobody is left to end it. */
-export const OWN_END_WORDS = { 'natively': 'end by themselves at the provider', 'by powering off': 'end themselves by powering off', 'not': 'do not end by themselves' } as const
+export const OWN_END_WORDS = { natively: 'end by themselves at the provider', 'by powering off': 'end themselves by powering off', not: 'do not end by themselves' } as const
 
 const ORDER = ['asked', 'allocated', 'booting', 'installing', 'enrolled', 'ready', 'loading', 'draining', 'releasing', 'released', 'reclaimed', 'refused', 'failed', 'unfit', 'lost', 'releaseUnconfirmed']
 

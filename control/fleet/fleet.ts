@@ -3,14 +3,13 @@
  * Every change of a machine's state passes through {@link Fleet.change}.
  */
 import type { RunDocument } from '../../core/plan/document'
-import type { Clock } from '../clock'
-import type { Store } from '../store/open'
-import type { Machine, MachineStore, Waiting } from '../store/machines'
+import type { Machine } from '../store/machines'
 import { afterEvent, IN_HAND, type MachineEvent, type MachineState } from './machine-life'
 import { Orders } from './orders'
 import { ProviderSilent, type Provider } from './providers/contract'
 import { reconcile, type Stray } from './reconciling'
-import { StageTimes, TIMED_STAGES, type StageBounds } from './stage-times'
+import { StageTimes, TIMED_STAGES } from './stage-times'
+import type { FleetOptions, FleetTools } from './fleet-tools'
 
 /** How often providers are asked while a machine is out, and otherwise, ms. */
 const WATCH_MS = 500
@@ -32,44 +31,6 @@ const BILLS_FOR_MS = 3_600_000
 const BILLS_EVERY_MS = 3000
 
 const OVER: readonly MachineState[] = ['failed', 'unfit', 'lost', 'reclaimed']
-
-export interface FleetListener {
-  onChange(machine: Machine, from: MachineState, reason: string): void
-  /** The provider will take a machine back. */
-  onReclaim?(machine: Machine): void
-}
-
-export interface FleetOptions {
-  store: Store
-  machines: MachineStore
-  /** Ways to machines; may change while Vornak runs. */
-  providers: ReadonlyMap<string, Provider>
-  clock: Clock
-  /** Address generators connect to. */
-  controllerAddress: () => string
-  /** Secret from which tokens are derived, so that an interrupted order can be repeated. */
-  secret: string
-  /** Prefix of all machine names, by which strays are recognised as ours. */
-  installation: string
-  /** Whether a machine's generator is connected now. */
-  connected: (machineId: string) => boolean
-  /** Lets a generator end by itself, before its machine is taken. */
-  dismiss?: (machineId: string, reason: string) => void
-  /** Why one more machine may not be taken now. */
-  mayTake?: (machine: Machine, now: number) => Pick<Waiting, 'code' | 'sentence'> | undefined
-  /** Whether a machine's run still needs it, or what it may bring back. */
-  needed?: (machine: Machine) => boolean
-  bounds?: StageBounds
-  listener: FleetListener
-}
-
-/** What the fleet's parts work with. */
-export type FleetTools = FleetOptions & {
-  mayTake: NonNullable<FleetOptions['mayTake']>
-  change: (machineId: string, event: MachineEvent, reason: string) => boolean
-  extend: (machineId: string, leaseEndsAt: number, reason: string) => Promise<void>
-  stopped: () => boolean
-}
 
 export class Fleet {
   strays: Stray[] = []
@@ -125,24 +86,24 @@ export class Fleet {
   }
 
   async releaseMachine(machineId: string, reason: string): Promise<void> {
-    const { store, machines, providers, clock, dismiss } = this.options
+    const { machines, providers, clock, dismiss } = this.options
     const machine = machines.machine(machineId)
     if (!machine || machine.goneAt !== undefined) return
     const now = clock.now()
     this.askedAgain.set(machineId, now)
     // Asking again changes nothing: it stays unconfirmed until the provider says otherwise.
-    if (machine.releaseAskedAt === undefined) store.transaction(() => {
+    if (machine.releaseAskedAt === undefined) machines.together(() => {
       machines.setReleaseAsked(machineId, now)
       this.change(machineId, 'releaseAsked', reason)
-    })()
+    })
     const provider = providers.get(machine.provider)
     if (machine.ref === undefined) {
       // An order that was under way may still be carried out: then it is found in the provider's list, and given back.
       if (provider && machine.triedAt !== undefined) return
-      store.transaction(() => {
+      machines.together(() => {
         machines.setGone(machineId, now)
         this.change(machineId, 'goneConfirmed', 'was never allocated')
-      })()
+      })
       return
     }
     dismiss?.(machineId, reason)

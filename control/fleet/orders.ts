@@ -6,7 +6,7 @@ import { createHmac } from 'node:crypto'
 import { priceOf } from '../../core/fleet/cost'
 import type { FleetOrder, Location, RunDocument } from '../../core/plan/document'
 import type { Machine, Waiting } from '../store/machines'
-import type { FleetTools } from './fleet'
+import type { FleetTools } from './fleet-tools'
 import { hashOf } from './generator-hub'
 import { ProviderSilent, type Provider } from './providers/contract'
 
@@ -53,10 +53,10 @@ export class Orders {
       const location = document.plan.locations.find(l => l.code === machine.location)
       if (!order || !location) continue
       const region = machine.wishes.elsewhere?.find(r => r !== machine.region) ?? location.region
-      this.tools.store.transaction(() => {
+      machines.together(() => {
         machines.replace(runId, machine.id, clock.now())
         this.write(runId, order, location, { place: machine.place, name: machine.name, leaseMs, attempt: machine.attempt + 1, region })
-      })()
+      })
     }
   }
 
@@ -107,10 +107,10 @@ export class Orders {
       }
       const current = machines.machine(machine.id)!
       const givenUp = current.releaseAskedAt !== undefined || current.goneAt !== undefined
-      this.tools.store.transaction(() => {
+      machines.together(() => {
         machines.setRef(machine.id, answer.ref, clock.now())
         if (!givenUp) change(machine.id, 'allocated', `${provider.name} gave ${answer.ref}`)
-      })()
+      })
       // Given up meanwhile: what has just been made is given back.
       if (givenUp) await provider.release(answer.ref)
     }
@@ -138,36 +138,36 @@ export class Orders {
   }
 
   private refuse(machineId: string, sentence: string): void {
-    const { store, machines, clock, change } = this.tools
-    store.transaction(() => {
+    const { machines, clock, change } = this.tools
+    machines.together(() => {
       machines.setGone(machineId, clock.now())
       change(machineId, 'refused', sentence)
-    })()
+    })
   }
 
   private take(machine: Machine, { runId, location, place, name }: { runId: number, location: string, place: number, name: string }, leaseEndsAt: number): void {
     const { machines, clock, change, extend } = this.tools
-    this.tools.store.transaction(() => {
+    machines.together(() => {
       machines.take(machine.id, { runId, location, place, name, at: clock.now() })
       change(machine.id, 'taken', `taken for run ${runId} as ${name}`)
-    })()
+    })
     if (machine.leaseEndsAt < leaseEndsAt) void extend(machine.id, leaseEndsAt, `run ${runId} needs it`).catch(() => { /* arming holds the lease against the run */ })
   }
 
   private write(runId: number, order: FleetOrder, location: Location, post: Post): void {
-    const { store, machines, clock } = this.tools
+    const { machines, clock } = this.tools
     const { name, attempt } = post
     const id = `r${runId}-${name.toLowerCase()}${attempt > 1 ? `-again${attempt > 2 ? attempt - 1 : ''}` : ''}`
     if (machines.machine(id)) return
     const now = clock.now()
     // The row and its token belong together.
-    store.transaction(() => {
+    machines.together(() => {
       machines.create({
         id, runId, provider: location.provider, region: post.region, location: order.location, place: post.place, name, type: order.type.name, idempotencyKey: `${id}-1`, askedAt: now, leaseEndsAt: now + post.leaseMs, attempt,
         price: priceOf(order.type, order), wishes: { ...(order.attached ? { attached: order.attached } : {}), ...(order.elsewhere?.length ? { elsewhere: order.elsewhere } : {}) },
       })
       machines.addEnrolment(hashOf(this.tokenFor(id)), id, now + TOKEN_MS + post.leaseMs)
-    })()
+    })
   }
 
   private tokenFor(machineId: string): string {

@@ -1,6 +1,6 @@
 /** Holds what providers list against what is known here: machines move on, are confirmed gone, found again, called back; strays show. */
 import type { Machine } from '../store/machines'
-import type { FleetTools } from './fleet'
+import type { FleetTools } from './fleet-tools'
 import type { Provider, ProviderMachine } from './providers/contract'
 
 /** Something a provider has that nobody here knows, or that should be gone. */
@@ -19,7 +19,7 @@ const UNHEARD_MS = 15_000
 
 /** @param askedAt when the provider was asked for its list @returns strays among it */
 export function reconcile(tools: FleetTools, provider: Provider, listed: readonly ProviderMachine[], askedAt: number, before: readonly Stray[]): Stray[] {
-  const { store, machines, clock, installation, change } = tools
+  const { machines, clock, installation, change } = tools
   const byRef = new Map(listed.map(m => [m.ref, m]))
   const byName = new Map(listed.filter(m => (m.kind ?? 'machine') === 'machine' && m.state !== 'gone').map(m => [m.name, m]))
   const own = new Set<string>()
@@ -53,18 +53,18 @@ export function reconcile(tools: FleetTools, provider: Provider, listed: readonl
   function foundAgain(machine: Machine): ProviderMachine | undefined {
     const found = byName.get(`${installation}-${machine.id}`)
     if (!found) return undefined
-    store.transaction(() => {
+    machines.together(() => {
       machines.setRef(machine.id, found.ref, machine.triedAt ?? clock.now())
       change(machine.id, 'allocated', `${provider.name} had made it, though its answer was lost: ${found.ref}`)
-    })()
+    })
     return found
   }
 
   function gone(machine: Machine, sentence: string): void {
-    store.transaction(() => {
+    machines.together(() => {
       machines.setGone(machine.id, clock.now())
       endedAs(machine, sentence)
-    })()
+    })
   }
 
   function endedAs(machine: Machine, sentence: string): void {

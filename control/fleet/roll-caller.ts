@@ -23,10 +23,15 @@ function hostWithPort(url: string): string {
   return `${hostname}:${port || (protocol === 'https:' ? '443' : '80')}`
 }
 
+/** Runs whose roll call is kept in memory. */
+const MOST_JUDGED = 8
+
 interface Asked { nonce: string, runId: number | undefined, connection: Connection, at: number }
 
 export class RollCaller {
   private readonly asked = new Map<string, Asked>()
+  /** Answers to a run's roll call, as last read, with what they mean. */
+  private readonly judged = new Map<number, { machines: string, called: CalledMachine[], findings: RollCallFinding[] }>()
 
   constructor(private readonly machines: MachineStore, private readonly hub: GeneratorHub, private readonly rollCalls: RollCallStore, private readonly clock: Clock, private readonly onAnswer: (machineId: string) => void) {}
 
@@ -46,6 +51,7 @@ export class RollCaller {
     if (!asked || !machine) return
     const called = this.calledOf(machine, { nonce, ...rest }, asked.nonce)
     this.rollCalls.keep({ runId: asked.runId, machineId: machine.id, at: this.clock.now(), called })
+    if (asked.runId !== undefined) this.judged.delete(asked.runId)
     this.onAnswer(machine.id)
   }
 
@@ -55,14 +61,20 @@ export class RollCaller {
     return stored ?? { at: 0, called: this.calledOf(machine, undefined, '') }
   }
 
-  /** What a run's machines have answered to it so far, and what it means. @param nothingYet machines without an answer are left out instead of being silent */
-  judge(machines: readonly Machine[], runId: number, nothingYet = false): { called: CalledMachine[], findings: RollCallFinding[] } {
+  /** What a run's machines have answered to it so far, and what it means. */
+  judge(machines: readonly Machine[], runId: number): { called: CalledMachine[], findings: RollCallFinding[] } {
+    const ids = machines.map(m => m.id).join(' ')
+    const kept = this.judged.get(runId)
+    if (kept?.machines === ids) return kept
     const answers = new Map(this.rollCalls.ofRun(runId).map(r => [r.machineId, r.called]))
     const called = machines.flatMap((m) => {
       const answer = answers.get(m.id)
-      return answer ? [answer] : nothingYet ? [] : [this.calledOf(m, undefined, '')]
+      return answer ? [answer] : []
     })
-    return { called, findings: judgeRollCall(called, RELEASE) }
+    const result = { machines: ids, called, findings: judgeRollCall(called, RELEASE) }
+    this.judged.set(runId, result)
+    if (this.judged.size > MOST_JUDGED) this.judged.delete(this.judged.keys().next().value!)
+    return result
   }
 
   /** The latest answer of each of these, judged together. */

@@ -58,6 +58,8 @@ export interface ActiveRun {
   toldNotReached: Set<number>
   /** When gathering was last looked at. */
   lookedAt: number
+  /** When the uncertainty of clocks was last noted. */
+  clocksNotedAt: number
   /** Leases that end too early have been asked for once. */
   prolonged: boolean
   /** Machines that have been told to drain before they are taken back. */

@@ -58,7 +58,7 @@ export class Conductor {
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
       finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(stored.document), toldNotReached: new Set(), merging: false, closing: false,
-      lookedAt: Number.NEGATIVE_INFINITY, prolonged: false, drainedEarly: new Set(), salvaged: new Map(),
+      lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, drainedEarly: new Set(), salvaged: new Map(),
     })
   }
 
@@ -266,7 +266,7 @@ export class Conductor {
   /** Round trip of the real path per location (the least any of its generators saw), and what the roll call noted. */
   private rollCallFacts(run: ActiveRun) {
     const { rollCaller, machines } = this.options
-    const { called, findings } = rollCaller.judge(machines.ofRun(run.id), run.id, true)
+    const { called, findings } = rollCaller.judge(machines.ofRun(run.id), run.id)
     const pathMs: Record<string, number> = {}
     for (const { location, report } of called) for (const { ok, connectMs } of report!.reached) if (ok) pathMs[location] = Math.min(pathMs[location] ?? Number.POSITIVE_INFINITY, connectMs)
     const names = new Map(called.map(c => [c.id, c.name]))

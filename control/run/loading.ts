@@ -3,6 +3,9 @@ import { warmUpEndMs } from '../../core/load/profile'
 import { runLengthMs } from '../../core/plan/slice'
 import { crewOf, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
+/** How often the uncertainty of clocks is noted, ms. */
+const NOTE_CLOCKS_MS = 1000
+
 /** Warming or loading. */
 export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   startMerging(run, tools)
@@ -32,10 +35,13 @@ function steer(run: ActiveRun, tools: PhaseTools): void {
 /** Tells the merge, and remembers, which generators will say nothing more. */
 export function noteLosses(run: ActiveRun, tools: PhaseTools): void {
   const { machines, hub, ingest, clock, runs } = tools
+  const now = clock.now()
+  const noteClocks = now - run.clocksNotedAt >= NOTE_CLOCKS_MS
+  if (noteClocks) run.clocksNotedAt = now
   for (const [g, { machineId, name }] of run.generators.entries()) {
     const machine = machines.machine(machineId)!
-    const connection = hub.connections.get(machineId)
-    if (connection) machines.noteClock(machineId, connection.clock.uncertaintyAt(clock.now()))
+    const connection = noteClocks ? hub.connections.get(machineId) : undefined
+    if (connection) machines.noteClock(machineId, connection.clock.uncertaintyAt(now))
     if (run.goneAtSecond.has(g) || run.finished.has(g) || ['loading', 'draining', 'ready'].includes(machine.state)) continue
     run.goneAtSecond.set(g, Math.max(0, runSecond(run, clock)))
     ingest.leave(run.id, g)

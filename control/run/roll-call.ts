@@ -13,7 +13,7 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
   const late = clock.now() - run.since > ROLL_CALL_TIMEOUT_MS
   const questions = { hosts: hostsToReach(run.document.target), runtimes: run.document.journeys.flatMap(j => j.kind === 'command' ? j.runtimes : []) }
   const crew = crewOf(run, tools)
-  const { called, findings } = rollCaller.judge(crew.map(c => c.machine), run.id, true)
+  const { called, findings } = rollCaller.judge(crew.map(c => c.machine), run.id)
   const unfit: string[] = []
   let waiting = 0
   for (const { machine, connection } of crew) {

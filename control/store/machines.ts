@@ -62,15 +62,14 @@ export function machineStore(store: Store) {
     VALUES (@id, @runId, @provider, @region, @location, @place, @name, @type, 'asked', @askedAt, @idempotencyKey, @askedAt, @leaseEndsAt, @price, @wishes, @attempt)`)
   const insertCrew = store.prepare('INSERT INTO crew (run_id, machine_id, location, place, name, taken_at) VALUES (@runId, @id, @location, @place, @name, @at)')
   const byId = store.prepare<[string], MachineRow>('SELECT * FROM machines WHERE id = ?')
-  const crewColumns = 'm.*, c.location AS location, c.place AS place, c.name AS name'
-  const ofRun = store.prepare<[number], MachineRow>(`SELECT ${crewColumns} FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? AND c.replaced = 0 ORDER BY c.location, c.place`)
-  const everOfRun = store.prepare<[number], MachineRow & { next_at: number | null, taken_at: number }>(`SELECT ${crewColumns}, c.taken_at, (SELECT MIN(n.taken_at) FROM crew n WHERE n.machine_id = c.machine_id AND n.taken_at > c.taken_at) AS next_at FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? ORDER BY c.location, c.place, m.attempt`)
+  const ofRun = store.prepare<[number], PostRow>('SELECT machine_id, location, place, name FROM crew WHERE run_id = ? AND replaced = 0 ORDER BY location, place')
+  const everOfRun = store.prepare<[number], PostRow & { next_at: number | null, taken_at: number }>(`SELECT c.machine_id, c.location, c.place, c.name, c.taken_at, (SELECT MIN(n.taken_at) FROM crew n WHERE n.machine_id = c.machine_id AND n.taken_at > c.taken_at) AS next_at FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? ORDER BY c.location, c.place, m.attempt`)
   const crewOf = store.prepare<[string], CrewRow>('SELECT * FROM crew WHERE machine_id = ? ORDER BY taken_at, run_id')
   const crewSince = store.prepare<[number], CrewRow>('SELECT * FROM crew WHERE left_at IS NULL OR left_at >= ?')
-  const out = store.prepare<[], MachineRow>('SELECT * FROM machines WHERE gone_at IS NULL ORDER BY location, place')
-  const idle = store.prepare<[], MachineRow>('SELECT * FROM machines WHERE gone_at IS NULL AND run_id IS NULL ORDER BY asked_at, id')
-  const since = store.prepare<[number], MachineRow>('SELECT * FROM machines WHERE gone_at IS NULL OR gone_at >= ? ORDER BY asked_at, id')
-  const unbilled = store.prepare<[number], MachineRow>('SELECT * FROM machines WHERE gone_at >= ? AND billed IS NULL AND ref IS NOT NULL')
+  const out = store.prepare<[], { id: string }>('SELECT id FROM machines WHERE gone_at IS NULL ORDER BY location, place')
+  const idle = store.prepare<[], { id: string }>('SELECT id FROM machines WHERE gone_at IS NULL AND run_id IS NULL ORDER BY asked_at, id')
+  const since = store.prepare<[number], { id: string }>('SELECT id FROM machines WHERE gone_at IS NULL OR gone_at >= ? ORDER BY asked_at, id')
+  const unbilled = store.prepare<[number], { id: string }>('SELECT id FROM machines WHERE gone_at >= ? AND billed IS NULL AND ref IS NOT NULL')
   const setState = store.prepare('UPDATE machines SET state = @to, since = @at WHERE id = @id')
   const setRef = store.prepare('UPDATE machines SET ref = @ref, allocated_at = COALESCE(allocated_at, @at), waits = NULL WHERE id = @id')
   const setRegion = store.prepare('UPDATE machines SET region = @region WHERE id = @id')
@@ -111,9 +110,30 @@ export function machineStore(store: Store) {
   const logOf = store.prepare<[string], { content: string }>('SELECT content FROM machine_logs WHERE machine_id = ?')
 
   const whole = (n: number) => Math.round(n)
-  const machine = (id: string) => {
+  /** Machines as last read: they are asked for many times a second, and written here alone. */
+  const known = new Map<string, Machine>()
+  const machine = (id: string): Machine | undefined => {
+    const kept = known.get(id)
+    if (kept) return kept
     const row = byId.get(id)
-    return row && machineOf(row)
+    if (!row) return undefined
+    const read = machineOf(row)
+    known.set(id, read)
+    return read
+  }
+  const machinesOf = (rows: { id: string }[]) => rows.map(r => machine(r.id)!)
+  /** A machine at the place it has, or had, in a run. */
+  const posted = ({ machine_id: id, location, place, name }: PostRow): Machine => ({ ...machine(id)!, location, place, name })
+  /** A writing statement for one machine: what was known of it is read anew. */
+  const writes = <P extends { id: string }>(statement: { run(values: P): unknown }) => (values: P) => {
+    statement.run(values)
+    known.delete(values.id)
+  }
+  const write = {
+    state: writes<{ id: string, to: MachineState, at: number }>(setState), ref: writes<{ id: string, ref: string, at: number }>(setRef), region: writes<{ id: string, region: string }>(setRegion),
+    tried: writes<{ id: string, at: number | null }>(setTried), waits: writes<{ id: string, waits: string | null }>(setWaits), lease: writes<{ id: string, at: number }>(setLease), releaseAsked: writes<{ id: string, at: number }>(setReleaseAsked),
+    reclaim: writes<{ id: string, at: number }>(setReclaim), gone: writes<{ id: string, at: number }>(setGone), facts: writes<{ id: string, facts: string }>(setFacts), address: writes<{ id: string, address: string }>(setAddress),
+    billed: writes<{ id: string, billed: number }>(setBilled), clock: writes<{ id: string, ms: number }>(setClock), worksFor: writes<{ id: string, runId: number, location: string, place: number, name: string }>(setWorksFor), waitsForWork: writes<{ id: string }>(setWaitsForWork),
   }
 
   return {
@@ -123,22 +143,31 @@ export function machineStore(store: Store) {
       if (runId !== undefined) insertCrew.run({ runId, id: machine.id, location: machine.location, place: machine.place, name: machine.name, at: whole(machine.askedAt) })
     }),
     machine,
+    /** Does several things or none: in one transaction. */
+    together<T>(act: () => T): T {
+      try { return store.transaction(act)() }
+      catch (error) {
+        // What was taken back must not be remembered.
+        known.clear()
+        throw error
+      }
+    },
     /** The machines that hold a run's places. */
-    ofRun: (runId: number) => ofRun.all(runId).map(machineOf),
+    ofRun: (runId: number) => ofRun.all(runId).map(posted),
     /** Everything that ever worked for a run, also what failed and was replaced; when it was taken, and by the next run after it. */
-    everOfRun: (runId: number) => everOfRun.all(runId).map(row => ({ machine: machineOf(row), takenAt: row.taken_at, nextAt: row.next_at ?? undefined })),
+    everOfRun: (runId: number) => everOfRun.all(runId).map(row => ({ machine: posted(row), takenAt: row.taken_at, nextAt: row.next_at ?? undefined })),
     crewOf: (machineId: string) => crewOf.all(machineId).map(crewFrom),
     crewSince: (moment: number) => crewSince.all(whole(moment)).map(crewFrom),
     /** Machines the provider has not confirmed to be gone. */
-    out: () => out.all().map(machineOf),
+    out: () => machinesOf(out.all()),
     /** Those of them that work for no run. */
-    idle: () => idle.all().map(machineOf),
+    idle: () => machinesOf(idle.all()),
     /** Machines that were out at any time since a moment. */
-    outSince: (moment: number) => since.all(moment).map(machineOf),
+    outSince: (moment: number) => machinesOf(since.all(moment)),
     /** Machines gone since a moment whose bill has not come. */
-    unbilled: (moment: number) => unbilled.all(whole(moment)).map(machineOf),
+    unbilled: (moment: number) => machinesOf(unbilled.all(whole(moment))),
     change(id: string, change: MachineChange) {
-      setState.run({ id, to: change.to, at: whole(change.at) })
+      write.state({ id, to: change.to, at: whole(change.at) })
       insertChange.run({ id, ...change, at: whole(change.at) })
     },
     remark(id: string, state: MachineState, event: string, reason: string, at: number) {
@@ -158,30 +187,31 @@ export function machineStore(store: Store) {
     /** How long stages on the way to enrolment took at a provider, ms, after a change of this number. */
     stageTimes: (provider: string, after: number) => stageTimes.all(provider, after).map(r => ({ stage: r.from_state, ms: r.ms })),
     lastChangeId: () => lastChangeId.get()!.id ?? 0,
-    setRef: (id: string, ref: string, at: number) => { setRef.run({ id, ref, at: whole(at) }) },
-    setRegion: (id: string, region: string) => { setRegion.run({ id, region }) },
-    setTried: (id: string, at: number | undefined) => { setTried.run({ id, at: at === undefined ? null : whole(at) }) },
-    setWaits: (id: string, waits: Waiting | undefined) => { setWaits.run({ id, waits: waits ? JSON.stringify(waits) : null }) },
-    setLease: (id: string, at: number) => { setLease.run({ id, at: whole(at) }) },
-    setReleaseAsked: (id: string, at: number) => { setReleaseAsked.run({ id, at: whole(at) }) },
-    setReclaim: (id: string, at: number) => { setReclaim.run({ id, at: whole(at) }) },
+    setRef: (id: string, ref: string, at: number) => { write.ref({ id, ref, at: whole(at) }) },
+    setRegion: (id: string, region: string) => { write.region({ id, region }) },
+    setTried: (id: string, at: number | undefined) => { write.tried({ id, at: at === undefined ? null : whole(at) }) },
+    setWaits: (id: string, waits: Waiting | undefined) => { write.waits({ id, waits: waits ? JSON.stringify(waits) : null }) },
+    setLease: (id: string, at: number) => { write.lease({ id, at: whole(at) }) },
+    setReleaseAsked: (id: string, at: number) => { write.releaseAsked({ id, at: whole(at) }) },
+    setReclaim: (id: string, at: number) => { write.reclaim({ id, at: whole(at) }) },
     setGone: store.transaction((id: string, at: number) => {
-      setGone.run({ id, at: whole(at) })
+      write.gone({ id, at: whole(at) })
       leaveWhenGone.run({ id, at: whole(at) })
     }),
-    setFacts: (id: string, facts: HostFacts) => { setFacts.run({ id, facts: JSON.stringify(facts) }) },
-    setAddress: (id: string, address: string) => { setAddress.run({ id, address }) },
-    setBilled: (id: string, billed: number) => { setBilled.run({ id, billed }) },
-    noteClock: (id: string, ms: number) => { setClock.run({ id, ms }) },
+    setFacts: (id: string, facts: HostFacts) => { write.facts({ id, facts: JSON.stringify(facts) }) },
+    setAddress: (id: string, address: string) => { write.address({ id, address }) },
+    setBilled: (id: string, billed: number) => { write.billed({ id, billed }) },
+    /** Keeps the largest uncertainty of its clock. */
+    noteClock: (id: string, ms: number) => { if (ms > (machine(id)?.clockMs ?? -1)) write.clock({ id, ms }) },
     /** Gives a waiting machine a place in a run. */
     take: store.transaction((id: string, { runId, location, place, name, at }: { runId: number, location: string, place: number, name: string, at: number }) => {
-      setWorksFor.run({ id, runId, location, place, name })
+      write.worksFor({ id, runId, location, place, name })
       insertCrew.run({ id, runId, location, place, name, at: whole(at) })
     }),
     /** Its run is over; the machine waits for the next. */
     letGo: store.transaction((id: string, at: number) => {
       leaveWhenGone.run({ id, at: whole(at) })
-      setWaitsForWork.run({ id })
+      write.waitsForWork({ id })
     }),
     /** Another has its place now. */
     replace: (runId: number, id: string, at: number) => { setReplaced.run({ runId, id, at: whole(at) }) },
@@ -226,6 +256,7 @@ interface MachineRow {
   billed: number | null
   address: string | null
 }
+interface PostRow { machine_id: string, location: string, place: number, name: string }
 interface ChangeRow { machine_id: string, at: number, from_state: MachineState, to_state: MachineState, event: string, reason: string }
 interface CrewRow { run_id: number, machine_id: string, location: string, place: number, name: string, taken_at: number, left_at: number | null, replaced: number }
 interface EnrolmentRow { machine_id: string, expires_at: number, used_at: number | null, public_key: string | null }

@@ -73,6 +73,8 @@ export function judgeRollCall(machines: readonly CalledMachine[], program: strin
   const tell = (m: CalledMachine, code: RollCallCode, weight: RollCallFinding['weight'], sentence: string, means: string) => found.push({ machine: m.id, code, weight, sentence, means })
   const answered = machines.filter(m => m.report !== undefined)
   const blocked = blockedAt(answered)
+  const usualSpeeds = new Map([...grouped(answered, m => `${m.location} ${m.type}`)].map(([kind, siblings]) => [kind, { usual: median(siblings.map(m => m.report!.speed)), siblings: siblings.length }]))
+  const byAddress = grouped(answered.filter(m => m.address !== undefined), m => m.address!)
   for (const m of machines) {
     const { report: r } = m
     if (!r) {
@@ -88,14 +90,16 @@ export function judgeRollCall(machines: readonly CalledMachine[], program: strin
       else if (blocked.has(`${m.location} ${reach.host}`)) tell(m, 'blocked', 'note', `${reach.host} answers ${reach.status}${reach.challenge ? ' with a challenge' : ''} there, and there alone`, 'The target or what stands before it turns this location away: what it measures is the refusal.')
     }
     for (const runtime of r.runtimes) if (!runtime.ok) tell(m, 'runtime', 'unfit', `${runtime.program} ${runtime.said}`, 'A journey of this plan needs the program: install it there, or place its group elsewhere.')
-    const siblings = answered.filter(o => o.location === m.location && o.type === m.type).map(o => o.report!.speed)
-    const usual = median(siblings)
-    if (siblings.length > 1 && r.speed < SLOW_SHARE * usual) tell(m, 'slow', 'note', `${Math.round((1 - r.speed / usual) * 100)} % slower than its siblings`, 'Its host is busy or older: it carries less than it was sized for.')
+    const { usual, siblings } = usualSpeeds.get(`${m.location} ${m.type}`)!
+    if (siblings > 1 && r.speed < SLOW_SHARE * usual) tell(m, 'slow', 'note', `${Math.round((1 - r.speed / usual) * 100)} % slower than its siblings`, 'Its host is busy or older: it carries less than it was sized for.')
     if (r.descriptors < FEW_DESCRIPTORS) tell(m, 'descriptors', 'note', `only ${r.descriptors} open descriptors are allowed`, 'Each connection takes one: raise the limit where many users keep one each.')
     if (r.ports < FEW_PORTS) tell(m, 'ports', 'note', `only ${r.ports} local ports`, 'Short connections use them up for a minute each (RFC 6056 tells how they are chosen): widen the range.')
     if (r.diskFreeBytes >= 0 && r.diskFreeBytes < LITTLE_DISK_BYTES) tell(m, 'disk', 'note', `only ${Math.round(r.diskFreeBytes / 1024 / 1024)} MB of disk are free`, 'What it cannot send is kept there.')
-    const sharing = m.address === undefined ? [] : answered.filter(o => o.id !== m.id && o.address === m.address)
-    if (sharing.length > 0) tell(m, 'sharedAddress', 'note', `shares the address ${m.address} with ${sharing.slice(0, 3).map(o => o.name).join(', ')}${sharing.length > 3 ? ` and ${sharing.length - 3} more` : ''}`, 'The target sees them as one client: limits by address hit them together.')
+    const sharing = m.address === undefined ? 0 : byAddress.get(m.address)!.length - 1
+    if (sharing > 0) {
+      const some = byAddress.get(m.address!)!.slice(0, 4).filter(o => o.id !== m.id).slice(0, 3).map(o => o.name)
+      tell(m, 'sharedAddress', 'note', `shares the address ${m.address} with ${some.join(', ')}${sharing > some.length ? ` and ${sharing - some.length} more` : ''}`, 'The target sees them as one client: limits by address hit them together.')
+    }
   }
   return found
 }
@@ -110,6 +114,16 @@ function blockedAt(machines: readonly CalledMachine[]): Set<string> {
     byLocation.set(location, (byLocation.get(location) ?? true) && (reach.status === 403 || reach.status === 429 || reach.challenge))
   }
   return new Set([...turnedAway].flatMap(([host, byLocation]) => [...byLocation.values()].includes(false) ? [...byLocation].filter(([, away]) => away).map(([location]) => `${location} ${host}`) : []))
+}
+
+function grouped<T>(list: readonly T[], key: (item: T) => string): Map<string, T[]> {
+  const groups = new Map<string, T[]>()
+  for (const item of list) {
+    const group = groups.get(key(item))
+    if (group) group.push(item)
+    else groups.set(key(item), [item])
+  }
+  return groups
 }
 
 function median(values: readonly number[]): number {

@@ -24,25 +24,25 @@ export function openTunnel(socket: Socket, host: string, { authorization }: Prox
     const timer = setTimeout(() => end(new Error('the proxy does not answer')), CONNECT_MS)
     const end = (error?: Error) => {
       clearTimeout(timer)
-      socket.removeListener('data', take)
+      // Read by hand, so that nothing flows before the next reader is there.
+      socket.removeListener('readable', take)
       socket.removeListener('close', closed)
       if (!error) return resolve()
       socket.destroy()
       reject(Object.assign(error, { code: 'VORNAK_PROXY' }))
     }
     const closed = () => end(new Error('the proxy hung up'))
-    const take = (chunk: Buffer) => {
-      head = Buffer.concat([head, chunk])
+    const take = () => {
+      for (let chunk: Buffer | null; (chunk = socket.read() as Buffer | null);) head = Buffer.concat([head, chunk])
       const at = head.indexOf('\r\n\r\n')
       if (at < 0) return head.length > MOST_HEAD ? end(new Error('the proxy answers something else than HTTP')) : undefined
       const status = /^HTTP\/1\.[01] (\d{3})/.exec(head.toString('latin1'))?.[1] ?? 'nothing'
       if (!status.startsWith('2')) return end(new Error(status === '407' ? 'the proxy wants another user or password (407)' : `the proxy answers ${status}`))
-      socket.pause()
       end()
       const rest = head.subarray(at + 4)
       if (rest.length > 0) socket.unshift(rest)
     }
-    socket.on('data', take)
+    socket.on('readable', take)
     socket.once('close', closed)
     socket.write(`CONNECT ${host} HTTP/1.1\r\nhost: ${host}\r\n${authorization ? `proxy-authorization: ${authorization}\r\n` : ''}\r\n`)
   })

@@ -45,6 +45,7 @@ function mortal(machines: MachineStore, life: () => Life): MachineStore {
   return new Proxy(machines, {
     get(target, name: keyof MachineStore) {
       const real = target[name] as (...args: unknown[]) => unknown
+      if (name === 'together') return target.together
       return (...args: unknown[]) => {
         if (READS.includes(name)) {
           if (life().dead) throw new Killed()
@@ -75,12 +76,12 @@ function cloud(life: () => Life) {
 async function live(endsAt: number, when: 'before' | 'after') {
   const store: Store = openStore(join(folder, `${++files}.db`))
   const runId = runStore(store).create('p', runDocument(), 0)
-  const real = machineStore(store)
+  const real = () => machineStore(store)
   let now = 1_000_000
   const clock: Clock = { now: () => now, after: () => NEVER, every: () => NEVER }
   let life = new Life(endsAt, when)
   const { made, provider } = cloud(() => life)
-  const start = () => new Fleet({ store, machines: mortal(real, () => life), providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: () => true, listener: { onChange() { /* read from the store */ } } })
+  const start = () => new Fleet({ machines: mortal(machineStore(store), () => life), providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: () => true, listener: { onChange() { /* read from the store */ } } })
   let fleet = start()
   let crashes = 0
   /** Does something until it is done, with as many processes as it takes. */
@@ -102,14 +103,14 @@ async function live(endsAt: number, when: 'before' | 'after') {
     }
     expect(is()).toBe(true)
   }
-  const states = () => real.ofRun(runId).map(m => m.state)
+  const states = () => real().ofRun(runId).map(m => m.state)
   await done(async (f) => {
     f.place(runId, runDocument(), 3_600_000)
     await f.fill()
   }, () => states().length === 2 && states().every(s => s === 'installing'))
-  await done(f => real.ofRun(runId).forEach((m) => { for (const e of ['enrolled', 'rollCallPassed', 'loadStarted', 'drainStarted', 'loadEnded'] as const) f.change(m.id, e, 'made up') }), () => states().every(s => s === 'ready'))
+  await done(f => real().ofRun(runId).forEach((m) => { for (const e of ['enrolled', 'rollCallPassed', 'loadStarted', 'drainStarted', 'loadEnded'] as const) f.change(m.id, e, 'made up') }), () => states().every(s => s === 'ready'))
   const before = life.did
-  await done(f => f.release(runId, 'over'), () => real.out().length === 0)
+  await done(f => f.release(runId, 'over'), () => real().out().length === 0)
   const left = [...made.values()].filter(m => m.state !== 'gone')
   const result = { left, made: made.size, states: states(), crashes, steps: life.did, before, strays: fleet.strays.length }
   fleet.stop()

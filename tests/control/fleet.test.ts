@@ -45,7 +45,7 @@ function house() {
     },
   }
   const connected = new Set<string>()
-  const fleet = new Fleet({ store, machines, providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: id => connected.has(id), listener: { onChange() { /* read from the store */ } } })
+  const fleet = new Fleet({ machines, providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: id => connected.has(id), listener: { onChange() { /* read from the store */ } } })
   const states = () => Object.fromEntries(machines.ofRun(runId).map(m => [m.name, m.state]))
   return { machines, runId, clock, listed, seen, connected, fleet, states, ask: () => {
     fleet.place(runId, runDocument(), 600_000)

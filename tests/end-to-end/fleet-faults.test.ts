@@ -38,7 +38,7 @@ afterAll(async () => {
 
 beforeEach(() => cloud('/faults', 'PUT', NO_FAULTS))
 
-const cloud = async <T>(path: string, method = 'GET', body?: object): Promise<T> => await (await fetch(`http://127.0.0.1:${house.ports.cloud}${path}`, { method, headers: { 'authorization': 'Bearer made-up-for-tests', 'content-type': 'application/json' }, ...(body ? { body: JSON.stringify(body) } : {}) })).json() as T
+const cloud = async <T>(path: string, method = 'GET', body?: object): Promise<T> => await (await fetch(`http://127.0.0.1:${house.ports.cloud}${path}`, { method, headers: { authorization: 'Bearer made-up-for-tests', 'content-type': 'application/json' }, ...(body ? { body: JSON.stringify(body) } : {}) })).json() as T
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0)
 
 /** The provider's own list, by its own word: what still costs. */

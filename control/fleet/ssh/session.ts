@@ -97,12 +97,12 @@ function signIn({ address, port, user, signIn: how }: SettledHost, room: KeyRoom
     client.once('ready', () => {
       client.removeListener('error', fail)
       client.removeListener('close', closed)
-      // What goes wrong later is told to whoever waits, and by the close.
-      client.on('error', () => { /* close follows */ })
       resolve(client)
     })
     const closed = () => fail(new Error('it hung up'))
     client.once('error', fail)
+    // One failure may be told several times, and another later: the first tells what happened, the close the rest.
+    client.on('error', () => { /* told by the first, or by the close */ })
     client.once('close', closed)
     client.once('greeting', () => { greeted = true })
     client.connect({

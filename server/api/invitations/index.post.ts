@@ -2,4 +2,4 @@ import { INVITE_MACHINES, type InviteMachines } from '../../../api/requests'
 import { answersTo } from '../../answer'
 import { coordinator } from '../../../control/meeting-place'
 
-export default answersTo<InviteMachines, unknown>(INVITE_MACHINES, (wish) => coordinator().invitations.invite(wish))
+export default answersTo<InviteMachines, unknown>(INVITE_MACHINES, wish => coordinator().invitations.invite(wish))

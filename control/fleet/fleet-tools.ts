@@ -1,0 +1,43 @@
+/** What the fleet is given, and what its parts work with. */
+import type { Clock } from '../clock'
+import type { Machine, MachineStore, Waiting } from '../store/machines'
+import type { MachineEvent, MachineState } from './machine-life'
+import type { Provider } from './providers/contract'
+import type { StageBounds } from './stage-times'
+
+export interface FleetListener {
+  onChange(machine: Machine, from: MachineState, reason: string): void
+  /** The provider will take a machine back. */
+  onReclaim?(machine: Machine): void
+}
+
+export interface FleetOptions {
+  machines: MachineStore
+  /** Ways to machines; may change while Vornak runs. */
+  providers: ReadonlyMap<string, Provider>
+  clock: Clock
+  /** Address generators connect to. */
+  controllerAddress: () => string
+  /** Secret from which tokens are derived, so that an interrupted order can be repeated. */
+  secret: string
+  /** Prefix of all machine names, by which strays are recognised as ours. */
+  installation: string
+  /** Whether a machine's generator is connected now. */
+  connected: (machineId: string) => boolean
+  /** Lets a generator end by itself, before its machine is taken. */
+  dismiss?: (machineId: string, reason: string) => void
+  /** Why one more machine may not be taken now. */
+  mayTake?: (machine: Machine, now: number) => Pick<Waiting, 'code' | 'sentence'> | undefined
+  /** Whether a machine's run still needs it, or what it may bring back. */
+  needed?: (machine: Machine) => boolean
+  bounds?: StageBounds
+  listener: FleetListener
+}
+
+/** What the fleet's parts work with. */
+export type FleetTools = FleetOptions & {
+  mayTake: NonNullable<FleetOptions['mayTake']>
+  change: (machineId: string, event: MachineEvent, reason: string) => boolean
+  extend: (machineId: string, leaseEndsAt: number, reason: string) => Promise<void>
+  stopped: () => boolean
+}

@@ -1,0 +1,159 @@
+/** Private hosts behind Debian's own SSH server, and what can be wrong with them: each fault is told at its step, with what to do. */
+import { createServer, type AddressInfo, type Server } from 'node:net'
+import { chmodSync, mkdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { realClock } from '../../control/clock'
+import { Hosts } from '../../control/fleet/hosts'
+import { checkDisk, checkRuntime, type HostFindings } from '../../control/fleet/ssh/host-check'
+import { openSession } from '../../control/fleet/ssh/session'
+import { hostStore } from '../../control/store/hosts'
+import { openStore } from '../../control/store/open'
+import { sealingWith } from '../../control/store/sealing'
+import { hostOk, settleHost, type Host, type Site, type TryStep } from '../../core/fleet/site'
+import { ownFolder } from '../build/folder'
+import { freePort } from '../build/house'
+import { clientKey, OpenSshHost } from '../build/openssh'
+
+const folder = ownFolder()
+const key = clientKey()
+const other = clientKey()
+const store = openStore(join(folder, 'vornak.db'))
+const hosts = new Hosts(hostStore(store), sealingWith(join(folder, 'key')), realClock, () => { /* not shown */ })
+let host: OpenSshHost
+let loud: Server
+let loudPort = 0
+beforeAll(async () => {
+  host = await new OpenSshHost('a', join(folder, 'a'), { publicKey: key.public, forwarding: true }).start()
+  // Talks for ever, and never as an SSH server does.
+  loud = createServer((socket) => {
+    const timer = setInterval(() => socket.write('WELCOME TO THE MACHINE ROOM '.repeat(100)), 5)
+    socket.on('error', () => clearInterval(timer))
+    socket.on('close', () => clearInterval(timer))
+  }).listen(0, '127.0.0.1')
+  await new Promise(r => loud.once('listening', r))
+  loudPort = (loud.address() as AddressInfo).port
+  hosts.saveKey('right', key.private, '')
+  hosts.saveKey('other', other.private, '')
+}, 30_000)
+afterAll(async () => {
+  await host.stop()
+  loud.close()
+  store.close()
+})
+const site = (rows: Partial<Host>[], over: Partial<Site['template']> = {}): Site => ({
+  id: 's', code: 'PRV', name: 'Site', template: { port: host.port, user: 'root', signIn: { kind: 'key', key: 'right' }, folder: host.work, node: process.execPath, ...over },
+  hosts: rows.map((r, i) => ({ name: `h${i}`, address: '127.0.0.1', ...r })),
+})
+/** Tries the first host of a site. @returns the step that failed, or undefined */
+async function failing(s: Site): Promise<{ step: TryStep, said: string, remedy?: string } | undefined> {
+  hosts.saveSite(s, new Set())
+  const tried = (await hosts.try(['s/h0']))['s/h0']!
+  return tried.steps.find(x => !x.ok && x.step !== 'idle')
+}
+
+describe('a private host', () => {
+  it('that is well passes every step, and leaves nothing behind', async () => {
+    hosts.saveSite(site([{}]), new Set())
+    const tried = (await hosts.try(['s/h0']))['s/h0']!
+    expect(tried.steps.map(s => s.step).slice(0, 7)).toEqual(['reach', 'hostKey', 'signIn', 'runtime', 'disk', 'clock', 'ports'])
+    expect(hostOk(tried)).toBe(true)
+    expect(tried.facts!.node).toBe(process.version)
+    expect(host.left()).toEqual([])
+  })
+
+  it.each<[string, () => Promise<Site> | Site, TryStep, RegExp]>([
+    ['does not know the key', () => site([{ key: 'other' }]), 'signIn', /does not let root in with the key “other”/],
+    ['has no such user', () => site([{ user: 'nobody-here' }]), 'signIn', /does not let nobody-here in/],
+    ['is down', async () => site([{ port: await freePort() }]), 'reach', /is not reached: connect ECONNREFUSED/],
+    ['has no such name', () => site([{ address: 'no-such-host.invalid' }]), 'reach', /is not reached: .*(ENOTFOUND|EAI_AGAIN)/],
+    ['greets with rubbish for ever', () => site([{ port: loudPort }]), 'reach', /not as an SSH server does/],
+    ['has no Node', () => site([{}], { node: 'no-such-node' }), 'runtime', /“no-such-node” is not there: the generator needs Node 20/],
+    ['has an old Node', () => {
+      const old = join(folder, 'old-node')
+      writeFileSync(old, '#!/bin/sh\necho v16.20.2\n')
+      chmodSync(old, 0o755)
+      return site([{}], { node: old })
+    }, 'runtime', /v16\.20\.2 is too old/],
+    ['cannot write its working directory', () => {
+      writeFileSync(join(folder, 'in-the-way'), '')
+      return site([{}], { folder: join(folder, 'in-the-way', 'work') })
+    }, 'disk', /cannot be written/],
+  ])('that %s fails at its step, and says what to do', async (_, made, step, said) => {
+    const failed = await failing(await made())
+    expect([failed?.step, failed?.said]).toEqual([step, expect.stringMatching(said)])
+    expect(failed!.remedy!.length).toBeGreaterThan(10)
+  }, 30_000)
+
+  it('whose key has changed is refused until somebody accepts the new one', async () => {
+    expect(await failing(site([{}]))).toBeUndefined()
+    await host.stop()
+    host.newKey()
+    await host.start()
+    const failed = await failing(site([{}]))
+    expect([failed?.step, failed?.said]).toEqual(['hostKey', expect.stringMatching(/has changed from SHA256:\S+ to SHA256:\S+/)])
+    hosts.acceptKey('s/h0')
+    expect(await failing(site([{}]))).toBeUndefined()
+  }, 30_000)
+
+  it('behind another one is reached through it, forwarded', async () => {
+    const hidden = await new OpenSshHost('b', join(folder, 'b'), { publicKey: key.public }).start()
+    expect(await failing(site([{ port: hidden.port, folder: hidden.work }], { jump: { address: '127.0.0.1', port: host.port, user: 'root' } }))).toBeUndefined()
+    await hidden.stop()
+  }, 30_000)
+
+  it('with a full disk, or an old runtime, is told by what it says of itself', () => {
+    const settled = settleHost(site([{}]), { name: 'h0', address: '127.0.0.1' })
+    const found: HostFindings = { home: '/root', node: 'v20.1.0', folderError: '', diskFreeMb: 1000, cores: 2, memoryMb: 1000, descriptors: 1024, ports: 28_232, idle: 1, clock: { offsetMs: 0, roundTripMs: 1 } }
+    expect(() => checkDisk(settled, found)).not.toThrow()
+    expect(() => checkDisk(settled, { ...found, diskFreeMb: 12 })).toThrow('has 12 MB left')
+    expect(() => checkRuntime(settled, { ...found, node: 'v18.19.0' })).toThrow('too old')
+  })
+
+  it('tells a file that did not fit on its disk', async () => {
+    const settled = settleHost(site([{}]), { name: 'h0', address: '127.0.0.1' })
+    const session = await openSession(settled, hosts.keyRoom)
+    mkdirSync(host.work, { recursive: true })
+    // /dev/full answers every write with “no space left on device” (full(4)).
+    await expect(session.write('/dev/full', new Uint8Array(100_000))).rejects.toMatchObject({ step: 'disk', remedy: expect.stringContaining('disk') })
+    session.close()
+  })
+})
+
+describe('many private hosts', () => {
+  it('are tried in parallel: twenty take no longer than a few', async () => {
+    hosts.saveSite({ ...site([]), id: 'many', hosts: Array.from({ length: 20 }, (_, i) => ({ name: `m${i}`, address: '127.0.0.1' })) }, new Set())
+    const refs = Array.from({ length: 20 }, (_, i) => `many/m${i}`)
+    await hosts.try(refs.slice(0, 1))
+    const one = performance.now()
+    await hosts.try(refs.slice(0, 1))
+    const oneMs = performance.now() - one
+    const all = performance.now()
+    const tries = await hosts.try(refs)
+    const allMs = performance.now() - all
+    expect(Object.values(tries).every(hostOk)).toBe(true)
+    // One after the other they would take twenty times as long; they share two cores.
+    expect(allMs).toBeLessThan(12 * oneMs)
+  }, 60_000)
+
+  it('are read from a pasted table, by headings or in their usual order, and a fault names its row', () => {
+    expect(hosts.read('name\taddress\tcores\n ovk-a \t10.0.0.1\t2\novk-b\t10.0.0.2\t')).toEqual([{ name: 'ovk-a', address: '10.0.0.1', cores: 2 }, { name: 'ovk-b', address: '10.0.0.2' }])
+    expect(hosts.read('ovk-a,10.0.0.1,2222,load')).toEqual([{ name: 'ovk-a', address: '10.0.0.1', port: 2222, user: 'load' }])
+    expect(hosts.read('Name;Address;Reserved by;Reserved until\na;h1;Networks;2026-11-26T18:00')[0]).toMatchObject({ reservedBy: 'Networks', reservedUntil: expect.stringMatching(/^2026-11-26T/) })
+    for (const [text, said] of [['', 'empty'], ['name,address\na,b c', 'Row 2: “b c” is no address'], ['a,h1,99999', 'Row 1: “99999” is no port'], ['name,colour\na,red', 'a column “colour”'], ['name,address,folder\na,h,~/x;rm', 'Row 2: “~/x;rm” is no directory']] as const) {
+      expect(() => hosts.read(text)).toThrow(said)
+    }
+  })
+
+  it('keep what is in use, and keys that are used', () => {
+    hosts.saveSite(site([{}, {}]), new Set())
+    expect(() => hosts.saveSite(site([{}]), new Set(['s/h1']))).toThrow('h1 has a machine of a run')
+    expect(() => hosts.dropSite('s', new Set(['s/h0']))).toThrow('have machines of a run')
+    expect(() => hosts.dropKey('right')).toThrow('signs in with “right”')
+    expect(() => hosts.saveSite(site([{ key: 'none' }]), new Set())).toThrow('There is no key “none”')
+    expect(() => hosts.saveKey('x', 'rubbish', '')).toThrow('cannot be opened')
+    expect(() => hosts.saveKey('x', key.public, '')).toThrow('public half')
+    const locked = clientKey('phrase')
+    expect(() => hosts.saveKey('x', locked.private, 'wrong')).toThrow(/cannot be opened/)
+    expect(hosts.saveKey('x', locked.private, 'phrase').fingerprint).toMatch(/^SHA256:[\w+/]{43}$/)
+  })
+})
