@@ -326,13 +326,14 @@ export class Coordinator {
     const stored = this.storedRun(id)
     const changes = this.runs.changes(id)
     const now = this.options.clock.now()
-    const machines = this.machines.everOfRun(id).map(({ machine, ...stay }) => machineLine(machine, this.machines.changes(machine.id), now, this.money, { runId: id, ...stay }))
+    const machineChanges = this.machines.changesOfRun(id)
+    const machines = this.machines.everOfRun(id).map(({ machine, stay }) => machineLine(machine, machineChanges.get(machine.id) ?? [], now, this.money, stay))
     const crew = this.machines.ofRun(id)
     const codes = stored.document.plan.locations.map(l => l.code)
     const generators = [...crew].sort((a, b) => codes.indexOf(a.location) - codes.indexOf(b.location) || a.place - b.place)
     return {
       line: runLine(stored, changes), document: stored.document, changes, machines, now,
-      gathering: gatheringView(stored, crew, this.runs, this.fleet.stageTimes, now), cost: this.money.ofRun(id, now),
+      gathering: gatheringView(stored, crew, this.runs, this.fleet.stageTimes, now), cost: machines.reduce((sum, m) => sum + m.cost, 0),
       rollCall: (({ called, findings }) => ({ machines: called, findings }))(this.rollCaller.judge(crew, id)),
       generators: generators.map(m => ({ machineId: m.id, name: m.name, location: m.location })),
       lengthS: Math.ceil(runLengthMs(stored.document) / 1000), planned: [...plannedPerSecond(stored.document)],

@@ -74,7 +74,7 @@ export class FleetDesk {
     const now = clock.now()
     const called = rollCaller.judgeLatest([machine])
     return {
-      machine: machineLine(machine, machines.changes(id), now, money), crew: machines.crewOf(id).map(c => ({ ...c, cost: money.costOfStay(machine, c, now) })), price: machine.price, ref: machine.ref, address: machine.address,
+      machine: machineLine(machine, machines.changes(id), now, money), crew: machines.crewOf(id).map((c, i, all) => ({ ...c, cost: money.costOfStay(machine, { runId: c.runId, takenAt: c.takenAt, nextAt: all[i + 1]?.takenAt, first: i === 0 }, now) })), price: machine.price, ref: machine.ref, address: machine.address,
       connected: hub.connections.has(id), log: machines.log(id), rollCall: called.called[0]?.report ? { machines: called.called, findings: called.findings } : undefined,
       committed: machine.allocatedAt === undefined ? 0 : costOf(machine.price, machine.leaseEndsAt - machine.allocatedAt),
     }

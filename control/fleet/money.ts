@@ -1,6 +1,6 @@
 /** What machines cost: now, today, by run; and the guard rails that refuse what would cost or load too much. */
 import { costOf } from '../../core/fleet/cost'
-import type { CrewMember, Machine, MachineStore, Waiting } from '../store/machines'
+import type { Machine, MachineStore, Stay, Waiting } from '../store/machines'
 import type { FactStore } from '../store/facts'
 
 /** What is never passed, whoever asks. Amounts in `currency`. */
@@ -42,14 +42,12 @@ export class Money {
   }
 
   /** What one machine's time with a run cost; time it was then kept waiting belongs to the run that kept it. */
-  costOfStay(machine: Machine, stay: Pick<CrewMember, 'runId' | 'takenAt'>, now: number): number {
-    const crew = this.machines.crewOf(machine.id)
-    const index = crew.findIndex(c => c.runId === stay.runId)
-    return this.costBetween(machine, index === 0 ? machine.allocatedAt ?? stay.takenAt : stay.takenAt, crew[index + 1]?.takenAt ?? now)
+  costOfStay(machine: Machine, { takenAt, nextAt, first }: Stay, now: number): number {
+    return this.costBetween(machine, first ? machine.allocatedAt ?? takenAt : takenAt, nextAt ?? now)
   }
 
   ofRun(runId: number, now: number): number {
-    return this.machines.everOfRun(runId).reduce((sum, { machine, takenAt }) => sum + this.costOfStay(machine, { runId, takenAt }, now), 0)
+    return this.machines.everOfRun(runId).reduce((sum, { machine, stay }) => sum + this.costOfStay(machine, stay, now), 0)
   }
 
   /** Cost still to come of everything that is out, should every lease run to its end. */

@@ -6,6 +6,8 @@ import { crewOf, startMerging, tellOnce, type ActiveRun, type PhaseTools, type V
 
 /** Time between fixing the start moment and the start, ms: longer than any message is under way. */
 const LEAD_MS = 1500
+/** Generators that are given their part in one look. */
+const PREPARED_AT_ONCE = 40
 const PREPARE_TIMEOUT_MS = 60_000
 /** A generator that has not said it goes by this long after the start has not gone, ms. */
 const GOING_LATE_MS = 3000
@@ -23,8 +25,11 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   const capacities = capacitiesOf(run.document)
   const refused = crew.find(c => run.unprepared.has(c.machine.id))
   if (refused) return failed(crew, runId, `${refused.machine.name} cannot do its part: ${run.unprepared.get(refused.machine.id)}`)
+  let told = 0
   for (const { machine, connection } of crew) {
-    if (!connection || (connection.work.state !== 'idle' && connection.work.runId === runId)) continue
+    if (!connection || (connection.work.state !== 'idle' && connection.work.runId === runId) || run.told.get(connection) === 'prepare') continue
+    // The rest is told at the next look: whole plans for hundreds at once would hold up everything else.
+    if (++told > PREPARED_AT_ONCE) break
     const number = run.generators.findIndex(g => g.machineId === machine.id)
     const post = { location: plan.locations.findIndex(l => l.code === machine.location), generator: machine.place }
     tellOnce(run, connection, 'prepare', () => connection.say({ kind: 'prepare', runId, document: run.document, generators: capacities, post, leaveMs: LEAVE_MS, supplies: suppliesForLoad(tools.library, run.document, number) }))

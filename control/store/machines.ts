@@ -50,6 +50,9 @@ export type NewMachine = Pick<Machine, 'id' | 'provider' | 'region' | 'location'
 /** A machine's time with a run. */
 export interface CrewMember { runId: number, machineId: string, location: string, place: number, name: string, takenAt: number, leftAt: number | undefined, replaced: boolean }
 
+/** A machine's time with a run, as what it cost is reckoned: until the next run takes it, waiting belongs to this one. */
+export interface Stay { runId: number, takenAt: number, nextAt: number | undefined, first: boolean }
+
 export interface MachineChange { at: number, from: MachineState, to: MachineState, event: string, reason: string }
 
 export interface Enrolment { machineId: string, expiresAt: number, usedAt: number | undefined, publicKey: string | undefined }
@@ -63,7 +66,7 @@ export function machineStore(store: Store) {
   const insertCrew = store.prepare('INSERT INTO crew (run_id, machine_id, location, place, name, taken_at) VALUES (@runId, @id, @location, @place, @name, @at)')
   const byId = store.prepare<[string], MachineRow>('SELECT * FROM machines WHERE id = ?')
   const ofRun = store.prepare<[number], PostRow>('SELECT machine_id, location, place, name FROM crew WHERE run_id = ? AND replaced = 0 ORDER BY location, place')
-  const everOfRun = store.prepare<[number], PostRow & { next_at: number | null, taken_at: number }>(`SELECT c.machine_id, c.location, c.place, c.name, c.taken_at, (SELECT MIN(n.taken_at) FROM crew n WHERE n.machine_id = c.machine_id AND n.taken_at > c.taken_at) AS next_at FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? ORDER BY c.location, c.place, m.attempt`)
+  const everOfRun = store.prepare<[number], PostRow & { next_at: number | null, taken_at: number, first_at: number }>(`SELECT c.machine_id, c.location, c.place, c.name, c.taken_at, (SELECT MIN(n.taken_at) FROM crew n WHERE n.machine_id = c.machine_id AND n.taken_at > c.taken_at) AS next_at, (SELECT MIN(f.taken_at) FROM crew f WHERE f.machine_id = c.machine_id) AS first_at FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? ORDER BY c.location, c.place, m.attempt`)
   const crewOf = store.prepare<[string], CrewRow>('SELECT * FROM crew WHERE machine_id = ? ORDER BY taken_at, run_id')
   const crewSince = store.prepare<[number], CrewRow>('SELECT * FROM crew WHERE left_at IS NULL OR left_at >= ?')
   const out = store.prepare<[], { id: string }>('SELECT id FROM machines WHERE gone_at IS NULL ORDER BY location, place')
@@ -90,6 +93,10 @@ export function machineStore(store: Store) {
   const setPlace = store.prepare('UPDATE crew SET place = @place WHERE run_id = @runId AND machine_id = @id')
   const insertChange = store.prepare('INSERT INTO machine_changes (machine_id, at, from_state, to_state, event, reason) VALUES (@id, @at, @from, @to, @event, @reason)')
   const changesOf = store.prepare<[string], ChangeRow>('SELECT machine_id, at, from_state, to_state, event, reason FROM machine_changes WHERE machine_id = ? ORDER BY id')
+  const changesOfRun = store.prepare<[number], ChangeRow>(`
+    SELECT c.machine_id, c.at, c.from_state, c.to_state, c.event, c.reason
+    FROM crew w JOIN machine_changes c ON c.machine_id = w.machine_id
+    WHERE w.run_id = ? ORDER BY c.id`)
   const changesSince = store.prepare<[number], ChangeRow>(`
     SELECT c.machine_id, c.at, c.from_state, c.to_state, c.event, c.reason
     FROM machine_changes c JOIN machines m ON m.id = c.machine_id
@@ -154,8 +161,8 @@ export function machineStore(store: Store) {
     },
     /** The machines that hold a run's places. */
     ofRun: (runId: number) => ofRun.all(runId).map(posted),
-    /** Everything that ever worked for a run, also what failed and was replaced; when it was taken, and by the next run after it. */
-    everOfRun: (runId: number) => everOfRun.all(runId).map(row => ({ machine: posted(row), takenAt: row.taken_at, nextAt: row.next_at ?? undefined })),
+    /** Everything that ever worked for a run, also what failed and was replaced, with its time there. */
+    everOfRun: (runId: number) => everOfRun.all(runId).map(row => ({ machine: posted(row), stay: { runId, takenAt: row.taken_at, nextAt: row.next_at ?? undefined, first: row.first_at === row.taken_at } })),
     crewOf: (machineId: string) => crewOf.all(machineId).map(crewFrom),
     crewSince: (moment: number) => crewSince.all(whole(moment)).map(crewFrom),
     /** Machines the provider has not confirmed to be gone. */
@@ -174,16 +181,10 @@ export function machineStore(store: Store) {
       insertChange.run({ id, at: whole(at), from: state, to: state, event, reason })
     },
     changes: (id: string) => changesOf.all(id).map(changeOf),
+    /** Changes of every machine that ever worked for a run, by machine. */
+    changesOfRun: (runId: number) => byMachine(changesOfRun.all(runId)),
     /** Changes of all machines that were out since a moment, by machine. */
-    changesSince(moment: number): Map<string, MachineChange[]> {
-      const found = new Map<string, MachineChange[]>()
-      for (const row of changesSince.all(moment)) {
-        const list = found.get(row.machine_id)
-        if (list) list.push(changeOf(row))
-        else found.set(row.machine_id, [changeOf(row)])
-      }
-      return found
-    },
+    changesSince: (moment: number) => byMachine(changesSince.all(moment)),
     /** How long stages on the way to enrolment took at a provider, ms, after a change of this number. */
     stageTimes: (provider: string, after: number) => stageTimes.all(provider, after).map(r => ({ stage: r.from_state, ms: r.ms })),
     lastChangeId: () => lastChangeId.get()!.id ?? 0,
@@ -277,6 +278,16 @@ function parsed<T>(json: string | null): T | undefined {
 
 function crewFrom(row: CrewRow): CrewMember {
   return { runId: row.run_id, machineId: row.machine_id, location: row.location, place: row.place, name: row.name, takenAt: row.taken_at, leftAt: row.left_at ?? undefined, replaced: row.replaced === 1 }
+}
+
+function byMachine(rows: readonly ChangeRow[]): Map<string, MachineChange[]> {
+  const found = new Map<string, MachineChange[]>()
+  for (const row of rows) {
+    const list = found.get(row.machine_id)
+    if (list) list.push(changeOf(row))
+    else found.set(row.machine_id, [changeOf(row)])
+  }
+  return found
 }
 
 function changeOf(row: ChangeRow): MachineChange {

@@ -1,10 +1,10 @@
 /** Machines as lines: what they are, have been and cost. */
 import type { MachineLine } from '../../api/views'
 import type { Money } from '../fleet/money'
-import type { Machine, MachineChange } from '../store/machines'
+import type { Machine, MachineChange, Stay } from '../store/machines'
 
 /** @param stay its time with the run that is looked at; left out: the machine as it is now */
-export function machineLine(machine: Machine, changes: readonly MachineChange[], now: number, money: Money, stay?: { runId: number, takenAt: number, nextAt: number | undefined }): MachineLine {
+export function machineLine(machine: Machine, changes: readonly MachineChange[], now: number, money: Money, stay?: Stay): MachineLine {
   const { price, facts } = machine
   const shown = stay?.nextAt !== undefined ? changes.filter(c => c.at < stay.nextAt!) : changes
   return {
