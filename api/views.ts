@@ -41,6 +41,8 @@ export interface MeterView {
   today: number
   budget: number
   nextLease: { location: string, name: string, endsAt: number } | undefined
+  /** Machines that carry load now. */
+  loading: number
   /** Machines whose release nobody has confirmed. */
   unconfirmed: number
   run: { id: number, state: RunStateName, startAt: number | undefined } | undefined

@@ -131,7 +131,7 @@ export class Coordinator {
       accounts.save({ ...account, ownEnd: 'natively' }, sealing.seal(key, `account/${account.id}`))
     }
     this.ways = new Ways(options.providers, accounts, sealing, clock)
-    this.offerBook = new OfferBook(this.ways, clock)
+    this.offerBook = new OfferBook(this.ways, clock, () => this.machines.idle())
     this.money = new Money(this.machines, facts, { mostMachines: 100, mostUsers: 50_000, longestRunMin: 240, budgetPerRun: options.dailyBudget, budgetPerDay: options.dailyBudget, currency: 'EUR' })
     this.plans = new Plans({
       library: this.library, clock, allowance: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), offers: () => this.offerBook.offers(), remembered: () => this.offerBook.last, runLines: () => this.runLines(),
@@ -441,7 +441,7 @@ export class Coordinator {
     return {
       now, machinesOut: out.length, machinesWanted: Math.max(wanted, out.length), perHour: out.reduce((sum, m) => sum + m.price.perHour + m.price.extrasPerHour, 0),
       today: this.money.today(now), budget: this.money.rails.budgetPerDay,
-      nextLease: next && { location: next.location, name: next.name, endsAt: next.leaseEndsAt }, unconfirmed: all.filter(m => m.state === 'releaseUnconfirmed').length,
+      nextLease: next && { location: next.location, name: next.name, endsAt: next.leaseEndsAt }, loading: all.filter(m => m.state === 'loading' || m.state === 'draining').length, unconfirmed: all.filter(m => m.state === 'releaseUnconfirmed').length,
       run: active && { id: active.id, state: active.stored.state, startAt: active.stored.startAt },
       silent: [...this.fleet.silent].map(([id, { sentence }]) => ({ provider: this.ways.get(id)?.name ?? id, sentence })),
       strays: this.fleet.strays.length,

@@ -237,7 +237,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     const left = spool.leftBehind()
     if (!left || folder === undefined) return
     writeFileSync(join(folder, SPOOL_FILE), left, { mode: 0o600 })
-    say(`${spool.waiting} frames were never acknowledged: they are in ${SPOOL_FILE}.`)
+    say(`${spool.waiting} ${spool.waiting === 1 ? 'frame was' : 'frames were'} never acknowledged: see ${SPOOL_FILE}.`)
   }
 
   // Frames a choked link held back go out as soon as it breathes.

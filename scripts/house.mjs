@@ -47,6 +47,13 @@ export async function openHouse({ history = true, cloud: cloudSettings = {} } = 
   }
   return {
     url: `http://127.0.0.1:${vornak}`, portal: `http://127.0.0.1:${portal}`, cloud: `http://127.0.0.1:${cloud}`, startVornak, end,
+    /** A machine at the cloud that carries this house's label, and that nobody here knows: as if its store had been lost. */
+    async forgetMachine() {
+      const { default: Database } = await import('better-sqlite3')
+      const { value: label } = new Database(join(folder, 'vornak.db'), { readonly: true }).prepare('SELECT value FROM facts WHERE name = ?').get('installation')
+      const body = { region: 'osaki', type: 'brisk-2', name: `${label}-r99-osa-1`, endsAfterS: 900, attached: { diskGb: 10 } }
+      await fetch(`http://127.0.0.1:${cloud}/v1/machines`, { method: 'POST', headers: { 'content-type': 'application/json', authorization: `Bearer ${CLOUD_KEY}` }, body: JSON.stringify(body) })
+    },
     async close() {
       for (const name of Object.keys(children).reverse()) await end(name)
       rmSync(folder, { recursive: true, force: true })

@@ -41,6 +41,8 @@ export function reconcile(tools: FleetTools, provider: Provider, listed: readonl
   const strays: Stray[] = []
   for (const found of byRef.values()) {
     if (own.has(found.ref) || !found.name.startsWith(`${installation}-`) || found.state === 'gone' || found.state === 'stopping') continue
+    // A disk of a machine that is listed itself goes with it.
+    if ((found.kind ?? 'machine') !== 'machine' && byName.has(found.name)) continue
     const known = machines.machine(found.name.slice(installation.length + 1))
     // What hangs on a machine that is still there is its own; what was made a moment ago is not noted yet.
     if (known && known.goneAt === undefined) continue

@@ -1,6 +1,8 @@
 /** What all providers offer now, remembered for a moment: plans are checked at every keystroke. */
 import type { Clock } from '../clock'
 import { ProviderSilent, type Provider } from '../fleet/providers/contract'
+import type { RegionOffer } from '../../core/plan/document'
+import type { Machine } from '../store/machines'
 import type { Offers } from './check-plan'
 
 /** Offers are remembered this long, ms. */
@@ -9,7 +11,8 @@ const OFFERS_MS = 2000
 export class OfferBook {
   private remembered: { at: number, offers: Offers } | undefined
 
-  constructor(private readonly providers: ReadonlyMap<string, Provider>, private readonly clock: Clock) {}
+  /** @param waiting machines that are kept warm and work for no run */
+  constructor(private readonly providers: ReadonlyMap<string, Provider>, private readonly clock: Clock, private readonly waiting: () => readonly Pick<Machine, 'provider' | 'region' | 'type' | 'state'>[]) {}
 
   /** As they were when last asked; undefined before. */
   get last(): Offers | undefined { return this.remembered?.offers }
@@ -20,7 +23,7 @@ export class OfferBook {
     if (!anew && this.remembered && now - this.remembered.at < OFFERS_MS) return this.remembered.offers
     const offers: Offers = {}
     await Promise.all([...this.providers.values()].map(async (p) => {
-      try { offers[p.id] = await p.offers() }
+      try { offers[p.id] = (await p.offers()).map(o => this.withWaiting(p.id, o)) }
       catch (error) {
         if (!(error instanceof ProviderSilent)) throw error
         offers[p.id] = undefined
@@ -28,5 +31,12 @@ export class OfferBook {
     }))
     this.remembered = { at: now, offers }
     return offers
+  }
+
+  private withWaiting(provider: string, offer: RegionOffer): RegionOffer {
+    if (offer.selfEnrolled) return offer
+    const waiting: Record<string, number> = {}
+    for (const m of this.waiting()) if (m.provider === provider && m.region === offer.region && ['enrolled', 'ready'].includes(m.state)) waiting[m.type] = (waiting[m.type] ?? 0) + 1
+    return Object.keys(waiting).length > 0 ? { ...offer, waiting } : offer
   }
 }

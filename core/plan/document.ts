@@ -177,6 +177,8 @@ export interface RegionOffer {
   bootS: number
   /** Types that are out of stock now. */
   noStock?: string[]
+  /** Machines of each type that are kept warm here and wait for a run. */
+  waiting?: Record<string, number>
   /** Machines come here by themselves: those there are wait, more may come. */
   selfEnrolled?: boolean
   /** What it wants attached to a machine, as a JSON Schema; left out: nothing. */

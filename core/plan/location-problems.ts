@@ -14,7 +14,8 @@ export function locationProblems(plan: Plan, code: string, offers: Record<string
   if (!type) return [inTheWay('unknown-type', `${code}: ${location.provider} has no machine type “${location.machineType}” in ${location.region}.`, `Choose one of ${offer.types.map(t => t.name).join(', ')}.`, { location: code })]
   const needed = machinesNeeded(plan, code, type)
   const wanted = location.machines === 'auto' ? needed : location.machines
-  const free = offer.quota.most - offer.quota.used
+  // What is kept warm is taken before anything new.
+  const free = offer.quota.most - offer.quota.used + (offer.waiting?.[type.name] ?? 0)
   const found: Problem[] = [...attachedProblems(location, offer)]
   if (needed === 0) return [{ code: 'nobody-here', weight: 'toKnow', sentence: `Nobody is placed at ${code}: no machine is taken there.`, remedy: 'Give a group a share there, or take the location away.', location: code, mend: { kind: 'removeLocation', location: code } }]
   if (location.interruptible && type.interruptiblePerHour === undefined) found.push(inTheWay('not-interruptible', `${code}: ${type.name} is not rented at an interruptible price.`, 'Take it at its ordinary price, or another type.', { location: code }))

@@ -35,7 +35,7 @@ const bars = (m: MachineLine) => stretchesOf(m, now).flatMap((s) => {
   <section class="lane" :aria-label="`${lane.code} ${lane.region}`">
     <div class="about">
       <div><LocationCode :code="lane.code" /> <b>{{ lane.region }}</b> <span class="q">{{ lane.way && lane.way !== 'cloud' ? WAY_WORDS[lane.way] : lane.provider }}</span></div>
-      <div class="q s12">{{ out.length }} out<template v-if="lane.offer"> · {{ lane.offer.quota.most - lane.offer.quota.used }} of {{ lane.offer.quota.most }} free</template><template v-else> · <span class="brick">provider does not answer</span></template></div>
+      <div class="q s12">{{ out.length }} out<template v-if="lane.offer"> · {{ lane.offer.quota.most - lane.offer.quota.used }} of {{ lane.offer.quota.most }} free<template v-if="lane.offer.waiting">, {{ Object.values(lane.offer.waiting).reduce((a, b) => a + b, 0) }} kept</template></template><template v-else> · <span class="brick">provider does not answer</span></template></div>
       <div class="q s12"><template v-if="lane.usualMs">boots in <span class="measured">{{ duration(lane.usualMs) }}</span></template><template v-else-if="lane.offer?.bootS">boots in <span class="assumed">{{ lane.offer.bootS }} s</span></template><template v-else>no boot</template><template v-if="lane.pathMs"> · <span class="measured">{{ lane.pathMs.toFixed(1) }} ms</span> to target</template></div>
       <div class="q s12">{{ euro(out.reduce((s, m) => s + m.perHour, 0)) }}/h<template v-if="prices.length"> · from {{ euro(Math.min(...prices)) }}/h</template></div>
       <div v-for="n in notes" :key="n" class="brick s12">{{ n }}</div>

@@ -43,7 +43,7 @@ function reserve(host: Host, text: string): boolean {
     return true
   }
   const [, by, until] = /^(.*?)(?:\s+until\s+(.+))?$/.exec(value)!
-  const time = until && /^\d{1,2}:\d{2}$/.test(until) ? todayAt(until) : until ? new Date(until) : undefined
+  const time = until && /^\d{1,2}:\d{2}$/.test(until) ? todayAt(until) : until ? new Date(/\d{4}/.test(until) ? until : `${until} ${new Date().getFullYear()}`) : undefined
   if (!by || (time && Number.isNaN(time.getTime()))) return false
   host.reservedBy = by
   if (time) host.reservedUntil = time.toISOString()
@@ -56,7 +56,13 @@ function todayAt(clock: string): Date {
   at.setHours(h!, m!, 0, 0)
   return at
 }
-const reserved = (h: Host) => h.reservedBy ? `${h.reservedBy}${h.reservedUntil ? ` until ${h.reservedUntil.slice(0, 10) === new Date().toISOString().slice(0, 10) ? clockTime(Date.parse(h.reservedUntil)).slice(0, 5) : h.reservedUntil.slice(0, 16).replace('T', ' ')}` : ''}` : ''
+const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
+/** `18:00` today, `26 Nov 18:00` another day: as it can be typed. */
+function untilOf(at: number): string {
+  const time = clockTime(at).slice(0, 5)
+  return new Date(at).toDateString() === new Date().toDateString() ? time : `${day.format(at)} ${time}`
+}
+const reserved = (h: Host) => h.reservedBy ? `${h.reservedBy}${h.reservedUntil ? ` until ${untilOf(Date.parse(h.reservedUntil))}` : ''}` : ''
 const refOf = (h: Host) => `${store.draft!.id}/${h.name}`
 const tried = (h: Host) => store.lines.get(h.name)?.tried
 const failed = (h: Host) => tried(h)?.steps.find(s => !s.ok)

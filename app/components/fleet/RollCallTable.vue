@@ -27,7 +27,7 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
       <thead>
         <tr>
           <th>Machine</th><th>Release</th><th class="num">Speed</th><th class="num">Memory free</th><th class="num">Descriptors</th><th class="num">Ports</th><th class="num">Disk free</th><th class="num">Clock off</th><th>Address</th>
-          <th v-for="h in hosts" :key="h" class="num">{{ h }}: <span class="q">name, connect, TLS, first byte, ms</span></th><th v-if="ask" />
+          <th v-for="h in hosts" :key="h" class="num reach">{{ h }}<br>name, connect, TLS, first byte, ms</th><th v-if="ask" />
         </tr>
       </thead>
       <tbody>
@@ -60,5 +60,7 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
 .who { width: 180px; }
 .calls tr { content-visibility: auto; contain-intrinsic-size: 28px; }
 .calls td { white-space: nowrap; }
+.calls th, .calls td { padding-right: 8px; }
+.calls th { vertical-align: bottom; }
 .u:hover { text-decoration: underline; }
 </style>

@@ -11,7 +11,7 @@ const machines = ref<MachineLine[]>([])
 const problem = ref<ApiProblem>()
 const busy = ref(false)
 const carrying = computed(() => live.meter?.run?.id)
-const idle = computed(() => machines.value.filter(m => m.runId !== carrying.value))
+const idle = computed(() => machines.value.filter(m => m.runId === undefined || m.runId !== carrying.value))
 
 watch(open, async (is) => {
   if (!is) return

@@ -26,7 +26,7 @@ defineEmits<{ release: [] }>()
     </template>
     <span v-if="live.stale" class="brick b">No news for {{ duration(live.now - live.heardAt) }}; runs go on without this screen</span>
     <span class="spring" />
-    <button v-if="m && m.machinesOut > 0" class="btn sm" @click="$emit('release')">{{ underLoad ? `Release… ${m.machinesOut} loading` : 'Release…' }}</button>
+    <button v-if="m && m.machinesOut > 0" class="btn sm" @click="$emit('release')">{{ m.loading > 0 ? `Release… ${m.loading} loading` : 'Release…' }}</button>
   </header>
 </template>
 

@@ -44,7 +44,7 @@ useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
             <template v-if="m.reclaimAt && out"><dt class="brick">Taken back</dt><dd class="brick">by its provider in {{ duration(m.reclaimAt - live.controllerNow) }}</dd></template>
             <template v-if="m.waits"><dt>Waits</dt><dd>{{ m.waits.sentence }}, for {{ duration(live.controllerNow - m.waits.since) }}</dd></template>
             <dt>Generator</dt><dd>{{ view.connected ? 'connected' : 'not connected' }}<template v-if="view.address"> from {{ view.address }}</template></dd>
-            <template v-if="m.facts"><dt>Machine</dt><dd>{{ m.facts.hostname }}: {{ m.facts.cores }} cores, {{ bytes(m.facts.memoryBytes) }} memory, Node {{ m.facts.node.replace('v', '') }}</dd></template>
+            <template v-if="m.facts"><dt>Machine</dt><dd>{{ m.facts.hostname }}: {{ m.facts.cores }} {{ m.facts.cores === 1 ? 'core' : 'cores' }}, {{ bytes(m.facts.memoryBytes) }} memory, Node {{ m.facts.node.replace('v', '') }}</dd></template>
             <template v-if="m.clockMs !== undefined"><dt>Clock</dt><dd>known to ± {{ m.clockMs.toFixed(1) }} ms at worst under load</dd></template>
             <dt>Provider’s name</dt><dd class="mono">{{ view.ref ?? 'none yet' }}</dd>
           </dl>
@@ -64,8 +64,8 @@ useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
           <h2>What became of it</h2>
           <table class="table"><tbody><tr v-for="(c, i) in m.changes" :key="i"><td class="q when">{{ clockTime(c.at) }}</td><td class="state"><b>{{ STATE_WORDS[c.to] ?? c.to }}</b></td><td>{{ c.reason }}</td></tr></tbody></table>
         </section>
-        <section v-if="view.rollCall" class="panel pad wide"><h2>Roll call</h2><RollCallTable :view="view.rollCall" /></section>
-        <section v-if="view.log" class="panel pad wide"><h2>What its generator wrote</h2><pre class="mono log">{{ view.log }}</pre></section>
+        <section v-if="view.rollCall" class="panel pad across"><h2>Roll call</h2><RollCallTable :view="view.rollCall" /></section>
+        <section v-if="view.log" class="panel pad across"><h2>What its generator wrote</h2><pre class="mono log">{{ view.log }}</pre></section>
       </div>
       <p v-else-if="!problem" class="q">Reading…</p>
     </div>
@@ -76,7 +76,7 @@ useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
 .top { display: flex; gap: 10px; align-items: center; }
 .spring { flex: 1; }
 .two { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); gap: 12px; align-items: start; }
-.wide { grid-column: 1 / -1; overflow-x: auto; }
+.across { grid-column: 1 / -1; overflow-x: auto; }
 .pad { padding: 8px 12px; }
 h2 { margin: 6px 0 4px; }
 dl { display: grid; grid-template-columns: 130px 1fr; gap: 3px 10px; font-size: 12.5px; }
