@@ -9,7 +9,7 @@ import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
 import { openHouse } from '../../scripts/house.mjs'
 import { hill, plan } from '../build/plans'
 
-const MANY = Number(process.env.MANY ?? 120)
+const MANY = Number(process.env.MANY ?? 60)
 /** Longest task of the page, and the controller's 99th percentile of event-loop delay, ms. */
 const MOST_TASK_MS = 100
 const MOST_DELAY_MS = 30
