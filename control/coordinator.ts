@@ -234,6 +234,8 @@ export class Coordinator {
   async start(planId: string): Promise<RunLine> {
     const { plan, version } = this.plans.stored(planId)
     const target = this.library.target(plan.targetId)
+    // A key that does not fit is found now, not when everybody waits.
+    if (target) this.library.secretsOf(target)
     const offers = await this.offerBook.offers(true)
     const { problems, forecast } = this.plans.checkAgainst(plan, offers)
     const blocking = problems.filter(p => p.weight === 'inTheWay')
@@ -245,8 +247,6 @@ export class Coordinator {
       networks: this.library.networks().filter(n => networksUsed(plan).includes(n.id)),
       journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])), feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
     }
-    // A key that does not fit is found now, not when everybody waits.
-    this.library.secretsOf(target)
     const runId = this.runs.create(planId, document, this.options.clock.now())
     this.runs.remark(runId, 'queued', 'created', `from ${plan.name}, version ${version}`, this.options.clock.now())
     this.conductor.takeUp(runId)

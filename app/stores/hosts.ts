@@ -1,6 +1,6 @@
 /** Private hosts: sites as they are saved, edited as drafts, tried and told apart. */
 import { defineStore } from 'pinia'
-import type { ApiProblem, HostLineView, HostsView, SiteView } from '~~/api/views'
+import type { HostLineView, HostsView, SiteView } from '~~/api/views'
 import type { Host, HostTemplate, HostTry, Site } from '~~/core/fleet/site'
 
 const NEW_TEMPLATE: HostTemplate = { port: 22, user: 'vornak', signIn: { kind: 'agent' }, folder: '~/vornak', node: 'node' }
@@ -9,23 +9,11 @@ export const useHosts = defineStore('hosts', () => {
   const view = ref<HostsView>()
   const draft = ref<Site>()
   const saved = ref('')
-  const problem = ref<ApiProblem>()
+  const { problem, guarded: run } = useGuarded()
   /** Refs of hosts being tried now. */
   const trying = ref(new Set<string>())
   const dirty = computed(() => draft.value !== undefined && JSON.stringify(draft.value) !== saved.value)
   const lines = computed(() => new Map<string, HostLineView>((view.value?.sites.find(s => s.site.id === draft.value?.id)?.hosts ?? []).map(h => [h.name, h])))
-
-  async function run(act: () => Promise<void>): Promise<boolean> {
-    try {
-      await act()
-      problem.value = undefined
-      return true
-    }
-    catch (error) {
-      problem.value = problemOf(error)
-      return false
-    }
-  }
 
   const load = () => run(async () => {
     view.value = await api<HostsView>('hosts')

@@ -27,7 +27,7 @@ function house() {
   const runId = runStore(store).create('p', runDocument(), 0)
   const clock = standing()
   const listed = new Map<string, ProviderMachine>()
-  const seen = { creates: [] as string[], releases: [] as string[], silent: false, refuse: '', passing: false, deaf: false }
+  const seen = { creates: [] as string[], releases: [] as string[], silent: false, refuse: '', passing: false, deaf: false, unheard: false, left: undefined as Uint8Array | undefined }
   const provider: Provider = {
     id: 'nimbral', name: 'Nimbral', way: 'cloud', ownEnd: 'natively', mostBooting: 50, offers: () => Promise.resolve([]),
     create({ idempotencyKey, name, region, type }) {
@@ -35,19 +35,21 @@ function house() {
       seen.creates.push(idempotencyKey)
       if (region === seen.refuse) return Promise.resolve({ refusal: { code: 'quota', sentence: 'The quota is used up.', passing: seen.passing } })
       if (!listed.has(idempotencyKey)) listed.set(idempotencyKey, { ref: idempotencyKey, name, region, type, state: 'pending' })
-      return Promise.resolve({ ref: idempotencyKey })
+      return seen.unheard ? Promise.reject(new ProviderSilent('Nimbral does not answer')) : Promise.resolve({ ref: idempotencyKey })
     },
-    list: () => seen.silent ? Promise.reject(new ProviderSilent('Nimbral does not answer')) : Promise.resolve([...listed.values()]),
+    list: () => seen.silent || seen.unheard ? Promise.reject(new ProviderSilent('Nimbral does not answer')) : Promise.resolve([...listed.values()]),
     release(ref) {
       seen.releases.push(ref)
       if (listed.has(ref) && !seen.deaf) listed.get(ref)!.state = 'gone'
       return Promise.resolve()
     },
   }
+  provider.salvage = () => Promise.resolve(seen.left)
   const connected = new Set<string>()
   const fleet = new Fleet({ machines, providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: id => connected.has(id), listener: { onChange() { /* read from the store */ } } })
   const states = () => Object.fromEntries(machines.ofRun(runId).map(m => [m.name, m.state]))
-  return { machines, runId, clock, listed, seen, connected, fleet, states, ask: () => {
+  const another = () => runStore(store).create('p', runDocument(), 0)
+  return { machines, another, runId, clock, listed, seen, connected, fleet, states, ask: () => {
     fleet.place(runId, runDocument(), 600_000)
     return fleet.fill().then(() => clock.move(2))
   } }
@@ -167,5 +169,113 @@ describe('the fleet', () => {
     h.seen.silent = false
     await h.fleet.look()
     expect(h.fleet.silent.size).toBe(0)
+  })
+
+  it('waits for what cannot be had now, says since when and why, and takes it when it can', async () => {
+    const h = house()
+    Object.assign(h.seen, { refuse: 'tavira', passing: true })
+    await h.ask()
+    expect(h.machines.machine('r1-tav-1')).toMatchObject({ state: 'asked', waits: { code: 'quota', sentence: 'The quota is used up.', since: 1_000_000 } })
+    h.clock.move(1000)
+    await h.ask()
+    expect(h.seen.creates.filter(k => k.includes('tav'))).toHaveLength(1)
+    h.clock.move(10_000)
+    h.seen.refuse = ''
+    await h.ask()
+    expect(h.states()['TAV-1']).toBe('allocated')
+    expect(h.machines.machine('r1-tav-1')!.waits).toBeUndefined()
+  })
+
+  it('gives the place of a machine that failed on its way to another, elsewhere if it may, and once only', async () => {
+    const h = house()
+    const document = runDocument({ fleet: [{ ...runDocument().fleet[0]!, elsewhere: ['osaki'] }, runDocument().fleet[1]!] })
+    const again = async () => {
+      h.fleet.place(h.runId, document, 600_000)
+      await h.fleet.fill()
+      h.clock.move(2)
+    }
+    await again()
+    h.fleet.change('r1-rey-1', 'broke', 'it came up broken')
+    await again()
+    expect(h.machines.machine('r1-rey-1-again')).toMatchObject({ region: 'osaki', location: 'REY', name: 'REY-1', attempt: 2, state: 'allocated' })
+    h.fleet.change('r1-rey-1-again', 'broke', 'so did this one')
+    await again()
+    expect(h.machines.ofRun(h.runId).map(m => `${m.name} ${m.state} ${m.attempt}`)).toEqual(['REY-1 failed 2', 'TAV-1 allocated 1'])
+    expect(h.machines.everOfRun(h.runId)).toHaveLength(3)
+    // What failed is given back without being asked.
+    expect(h.seen.releases.sort()).toEqual(['r1-rey-1-1', 'r1-rey-1-again-1'])
+  })
+
+  it('keeps machines warm for the next run, which takes them before it orders any', async () => {
+    const h = house()
+    await h.ask()
+    for (const id of ['r1-rey-1', 'r1-tav-1']) {
+      for (const e of ['running', 'enrolled', 'rollCallPassed', 'loadStarted', 'loadEnded'] as const) h.fleet.change(id, e, 'x')
+      h.connected.add(id)
+    }
+    await h.fleet.keep(h.runId, h.clock.now() + 300_000, 'over')
+    expect(h.machines.idle().map(m => [m.state, m.leaseEndsAt - h.clock.now()])).toEqual([['ready', 300_000], ['ready', 300_000]])
+    const next = h.another()
+    h.fleet.place(next, runDocument(), 900_000)
+    await h.fleet.fill()
+    expect(h.machines.ofRun(next).map(m => [m.id, m.state])).toEqual([['r1-rey-1', 'enrolled'], ['r1-tav-1', 'enrolled']])
+    expect(h.machines.machine('r1-rey-1')!.leaseEndsAt - h.clock.now()).toBe(900_000)
+    expect(h.listed.size).toBe(2)
+    expect(h.machines.crewOf('r1-rey-1').map(c => [c.runId, c.leftAt !== undefined])).toEqual([[h.runId, true], [next, false]])
+  })
+
+  it('finds a machine again whose answer was lost, by its name', async () => {
+    const h = house()
+    h.seen.unheard = true
+    await h.ask()
+    h.seen.unheard = false
+    expect(h.states()).toEqual({ 'REY-1': 'asked', 'TAV-1': 'asked' })
+    await h.fleet.look()
+    expect(h.states()).toEqual({ 'REY-1': 'allocated', 'TAV-1': 'allocated' })
+    expect(h.machines.changes('r1-rey-1').at(-1)!.reason).toContain('though its answer was lost')
+    expect(h.seen.creates).toHaveLength(2)
+  })
+
+  it('given up while its answer is awaited, gives it back when it turns up, and forgets it when it never does', async () => {
+    const h = house()
+    h.seen.unheard = true
+    await h.ask()
+    h.listed.delete('r1-tav-1-1')
+    await h.fleet.release(h.runId, 'stopped')
+    expect(h.states()).toEqual({ 'REY-1': 'releasing', 'TAV-1': 'releasing' })
+    h.seen.unheard = false
+    h.clock.move(16_000)
+    await h.fleet.look()
+    await h.fleet.look()
+    expect(h.seen.releases).toContain('r1-rey-1-1')
+    expect(h.machines.changes('r1-tav-1').at(-1)!.reason).toBe('was never allocated')
+    h.clock.move(5)
+    await h.fleet.look()
+    expect(h.machines.out()).toEqual([])
+  })
+
+  it('tells strays of disks and addresses, and releases again what was given back and is still there', async () => {
+    const h = house()
+    await h.ask()
+    h.listed.set('attached d1', { ref: 'attached d1', name: 'vornak-test-r1-rey-1', region: 'reyk', type: 'disk', state: 'running', kind: 'disk' })
+    await h.fleet.look()
+    expect(h.fleet.strays).toEqual([])
+    await h.fleet.release(h.runId, 'over')
+    h.clock.move(1000)
+    await h.fleet.look()
+    // Disks go after their machine: not at once a stray.
+    expect(h.fleet.strays).toEqual([])
+    h.clock.move(11_000)
+    await h.fleet.look()
+    expect(h.fleet.strays).toMatchObject([{ machine: { ref: 'attached d1', kind: 'disk' }, why: 'outlived' }])
+    expect(h.seen.releases).toContain('attached d1')
+  })
+
+  it('brings back what a generator left: frames behind their lengths', async () => {
+    const h = house()
+    await h.ask()
+    expect(await h.fleet.salvage('r1-rey-1')).toEqual([])
+    h.seen.left = Uint8Array.of(0, 0, 0, 2, 7, 8, 0, 0, 0, 1, 9)
+    expect((await h.fleet.salvage('r1-rey-1')).map(f => [...f])).toEqual([[7, 8], [9]])
   })
 })

@@ -9,7 +9,7 @@ import { ownFolder } from '../build/folder'
 import { freePort } from '../build/house'
 
 const PROGRAMS = { mergeWorker: join(__dirname, '../../dist/merge-worker.mjs'), importWorker: join(__dirname, '../../dist/import-worker.mjs'), generator: join(__dirname, '../../dist/generator.mjs') }
-const settings = { host: '127.0.0.1', port: 0, dataFolder: ownFolder(), keyFile: join(ownFolder(), 'key'), cloudAddress: '', cloudKey: '', dailyBudget: 5, allowedOrigins: [] }
+const settings = { host: '127.0.0.1', port: 0, dataFolder: ownFolder(), keyFile: join(ownFolder(), 'key'), cloudAddress: 'http://127.0.0.1:9', cloudKey: 'made up', dailyBudget: 5, allowedOrigins: [] }
 let serving: Serving
 let base = ''
 beforeAll(async () => {

@@ -2,6 +2,7 @@
  * The evenings this is built for: answers that never come, machines that never boot, a provider that takes them back, a server killed at every change of state. After each,
  * no machine is forgotten, no cost uncounted, and whoever operates it is told.
  */
+import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import Database from 'better-sqlite3'
 import type { CostsView, FleetView, MeterView } from '../../api/views'
@@ -22,6 +23,7 @@ const plans: Record<string, Plan> = {
   base,
   ten: { ...base, locations: [at('REY', 'reyk', { machines: 10 })], placement: { A: { REY: 'rest' } }, groups: [{ ...base.groups[0]!, profile: hill(20, 1, 4, 1) }], waitForMachinesMin: 5 },
   reclaimed: { ...base, groups: [{ ...base.groups[0]!, profile: hill(12, 1, 18, 1) }], locations: [at('REY', 'reyk', { machines: 2, interruptible: true }), at('TAV', 'tavira')] },
+  hosted: { ...base, groups: [{ ...base.groups[0]!, profile: hill(12, 1, 12, 1) }], locations: [at('REY', 'reyk'), { code: 'OVK', provider: 'private', region: 'ovk', machineType: 'host', machines: 1 }], placement: { A: { REY: 5000, OVK: 'rest' } } },
   killed: { ...base, locations: [at('REY', 'reyk'), { code: 'OVK', provider: 'private', region: 'ovk', machineType: 'host', machines: 1 }], placement: { A: { REY: 5000, OVK: 'rest' } } },
 }
 let house: House
@@ -106,12 +108,33 @@ describe('after faults of a provider', () => {
   }, 120_000)
 })
 
-describe('the server is killed at every change of state in turn', () => {
-  it('and started again each time: the run ends, and not one machine is unaccounted for', async () => {
+describe('a private host', () => {
+  it('whose generator is ended while nobody can reach it gives back the frames it left, and declares the rest', async () => {
     const site: Site = { id: 'ovk', code: 'OVK', name: 'Computing centre', template: { port: host.port, user: 'root', signIn: { kind: 'key', key: 'k' }, folder: host.work, node: process.execPath }, hosts: [{ name: 'ovk-a', address: '127.0.0.1', cores: 1 }] }
     await house.post('hosts/keys', { name: 'k', key: key.private }, 'PUT')
     await house.post('hosts/sites', { site }, 'PUT')
     await until(async () => (await house.get<{ sites: { hosts: { ok: boolean }[] }[] }>('hosts')).sites[0]?.hosts[0]?.ok === true, 20_000, 'the host to be tried')
+    const id = await house.startPlan('hosted')
+    await house.runUntil(id, r => r.line.startAt !== undefined && r.now - r.line.startAt > 2500, 'to load for 2.5 s')
+    await host.stop()
+    await new Promise(r => setTimeout(r, 2500))
+    const own = host.left().find(name => name.startsWith('vornak-') && !name.endsWith('.mjs'))!
+    process.kill(Number(readFileSync(join(host.work, own, 'pid'), 'utf8')), 'SIGTERM')
+    await host.start()
+    const run = await house.ended(id)
+    expect(run.changes.filter(c => c.event === 'salvage').map(c => c.reason)).toEqual([expect.stringMatching(/^OVK-1: \d+ frames that it could not send were brought back/)])
+    const account = run.summary!.ledger.accounts.find(a => a.generator === 'OVK-1')!
+    const [received, merged] = [sum(await house.receivedByStep(id)), sum(await house.mergedByStep(id))]
+    expect(account.open).toBeDefined()
+    expect(received - merged).toBeGreaterThanOrEqual(0)
+    expect(received - merged).toBeLessThanOrEqual(run.summary!.ledger.atMostUnknown)
+    await nothingLeft()
+    expect(host.left()).toEqual([])
+  }, 120_000)
+})
+
+describe('the server is killed at every change of state in turn', () => {
+  it('and started again each time: the run ends, and not one machine is unaccounted for', async () => {
     const store = new Database(join(house.folder, 'vornak.db'), { readonly: true })
     const machineStates = store.prepare<[number], { s: string }>('SELECT DISTINCT c.to_state AS s FROM machine_changes c JOIN crew w ON w.machine_id = c.machine_id WHERE w.run_id = ?')
     const runStates = store.prepare<[number], { s: string }>('SELECT DISTINCT to_state AS s FROM run_changes WHERE run_id = ?')

@@ -23,7 +23,7 @@ useHead({ title: 'Costs · Vornak' })
 
 <template>
   <div class="screen">
-    <div class="screen-head top"><FleetTabs /><span class="spring" /><a class="btn" href="/api/fleet/machines.csv">Machines and costs as CSV</a></div>
+    <FleetHead><a class="btn" href="/api/fleet/machines.csv">Machines and costs as CSV</a></FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <div v-if="view" class="two">
@@ -64,8 +64,6 @@ useHead({ title: 'Costs · Vornak' })
 </template>
 
 <style scoped>
-.top { display: flex; gap: 10px; align-items: center; }
-.spring { flex: 1; }
 .two { display: grid; grid-template-columns: minmax(0, 2fr) minmax(0, 1fr); gap: 12px; align-items: start; }
 .pad { padding: 8px 12px; }
 .below { margin-top: 12px; }

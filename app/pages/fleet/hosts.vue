@@ -27,11 +27,10 @@ useHead({ title: 'Private hosts · Vornak' })
 
 <template>
   <div class="screen">
-    <div class="screen-head top">
-      <FleetTabs /><span class="spring" />
+    <FleetHead>
       <button v-for="s in store.view?.sites ?? []" :key="s.site.id" class="btn sm" :aria-pressed="s.site.id === store.draft?.id" :class="{ on: s.site.id === store.draft?.id }" @click="store.open(s.site)">{{ s.site.name }}</button>
       <button class="btn sm" @click="store.begin()">New site</button>
-    </div>
+    </FleetHead>
     <div class="body">
       <ProblemNote v-if="store.problem" :problem="store.problem" />
       <template v-if="store.draft">
@@ -56,7 +55,6 @@ useHead({ title: 'Private hosts · Vornak' })
 </template>
 
 <style scoped>
-.top { display: flex; gap: 10px; align-items: center; }
 .spring { flex: 1; }
 .pad { padding: 10px 12px; }
 .list { margin-top: 12px; }

@@ -40,12 +40,11 @@ useHead({ title: 'Fleet · Vornak' })
 
 <template>
   <div class="screen">
-    <div class="screen-head top">
-      <FleetTabs /><span class="spring" />
+    <FleetHead>
       <span class="q s12">{{ duration(span.pastMs) }} back, {{ duration(span.aheadMs) }} ahead</span>
       <button class="btn sm" @click="spanAt = 1 - spanAt">{{ spanAt === 0 ? 'Wider' : 'Narrower' }} <kbd>w</kbd></button>
       <button class="btn sm" @click="act('strays/look')">Look for strays <kbd>l</kbd></button>
-    </div>
+    </FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <p v-for="w in silent" :key="w.id" class="brick said"><AGlyph name="inTheWay" /> {{ w.silent }}</p>
@@ -68,8 +67,6 @@ useHead({ title: 'Fleet · Vornak' })
 </template>
 
 <style scoped>
-.top { display: flex; gap: 10px; align-items: center; }
-.spring { flex: 1; }
 .said { margin-bottom: 6px; }
 .axis { position: relative; height: 22px; margin: 0 10px 0 524px; font-size: 11px; line-height: 22px; }
 .axis span { position: absolute; transform: translateX(-50%); white-space: nowrap; }

@@ -22,11 +22,10 @@ useHead({ title: 'Roll call · Vornak' })
 
 <template>
   <div class="screen">
-    <div class="screen-head top">
-      <FleetTabs /><span class="spring" />
+    <FleetHead>
       <label class="s12 q">reaching <select v-model="target" class="field"><option value="">nobody</option><option v-for="t in targets ?? []" :key="t.id" :value="t.id">{{ t.name }}</option></select></label>
       <button class="btn act" :aria-disabled="!view?.machines.length" @click="view?.machines.length && call()">{{ calling ? 'Calling…' : view?.machines.length ? `Call the roll of ${view.machines.length}` : 'Nobody is connected' }} <kbd>c</kbd></button>
-    </div>
+    </FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <div v-if="view?.machines.length" class="panel pad"><RollCallTable :view="view" :ask="id => call([id])" /></div>
@@ -36,7 +35,5 @@ useHead({ title: 'Roll call · Vornak' })
 </template>
 
 <style scoped>
-.top { display: flex; gap: 10px; align-items: center; }
-.spring { flex: 1; }
 .pad { padding: 4px 10px; overflow-x: auto; }
 </style>

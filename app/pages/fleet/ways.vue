@@ -23,7 +23,7 @@ useHead({ title: 'Accounts and invitations · Vornak' })
 
 <template>
   <div class="screen">
-    <div class="screen-head top"><FleetTabs /><span class="spring" /><button class="btn" @click="editing = 'new'">New account <kbd>n</kbd></button></div>
+    <FleetHead><button class="btn" @click="editing = 'new'">New account <kbd>n</kbd></button></FleetHead>
     <div class="body two">
       <div>
         <ProblemNote v-if="problem" :problem="problem" />
@@ -46,8 +46,6 @@ useHead({ title: 'Accounts and invitations · Vornak' })
 </template>
 
 <style scoped>
-.top { display: flex; gap: 10px; align-items: center; }
-.spring { flex: 1; }
 .two { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); gap: 12px; align-items: start; }
 .pad { padding: 8px 12px; }
 .below { margin-top: 12px; }
