@@ -21,7 +21,8 @@ export class OfferBook {
   async offers(anew = false): Promise<Offers> {
     const now = this.clock.now()
     if (!anew && this.remembered && now - this.remembered.at < OFFERS_MS) return this.remembered.offers
-    const offers: Offers = {}
+    // In the order of the providers, whoever answers first.
+    const offers: Offers = Object.fromEntries([...this.providers.keys()].map(id => [id, undefined]))
     await Promise.all([...this.providers.values()].map(async (p) => {
       try { offers[p.id] = (await p.offers()).map(o => this.withWaiting(p.id, o)) }
       catch (error) {
