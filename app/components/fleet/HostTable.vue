@@ -8,7 +8,7 @@ const hosts = computed(() => store.draft!.hosts)
 const chosen = defineModel<string[]>('chosen', { required: true })
 const FIELDS = ['name', 'address', 'port', 'user', 'key', 'folder', 'cores'] as const
 type Field = typeof FIELDS[number]
-const WIDTHS: Record<Field, string> = { name: '84px', address: '112px', port: '50px', user: '68px', key: '84px', folder: '84px', cores: '44px' }
+const WIDTHS: Record<Field, string> = { name: '84px', address: '112px', port: '50px', user: '68px', key: '84px', folder: '66px', cores: '40px' }
 const inherited = (field: Field) => field === 'port' ? String(store.draft!.template.port) : field === 'user' ? store.draft!.template.user : field === 'folder' ? store.draft!.template.folder : field === 'key' ? (store.draft!.template.signIn.kind === 'key' ? store.draft!.template.signIn.key : 'agent') : field === 'cores' ? 'all' : ''
 
 function set(host: Host, field: Field, text: string): boolean {
@@ -78,16 +78,16 @@ const stepOf = (h: Host, step: string) => tried(h)?.steps.find(s => s.step === s
           <tr>
             <td><input v-model="chosen" type="checkbox" :value="h.name" :aria-label="`Choose ${h.name}`"></td>
             <td v-for="f in FIELDS" :key="f"><DraftInput class="cell" :style="{ width: WIDTHS[f] }" :value="h[f] ?? ''" :placeholder="inherited(f)" :aria-label="`${f} of ${h.name}`" :accept="text => set(h, f, text)" /></td>
-            <td><DraftInput class="cell" style="width: 172px" placeholder="by until" :value="reserved(h)" :aria-label="`Reservation of ${h.name}`" :accept="text => reserve(h, text)" /></td>
+            <td><DraftInput class="cell" style="width: 196px" placeholder="by until" :value="reserved(h)" :aria-label="`Reservation of ${h.name}`" :accept="text => reserve(h, text)" /></td>
             <td v-for="s in TRY_STEPS" :key="s" class="step" :title="stepOf(h, s)?.said">
               <template v-if="store.trying.has(refOf(h))"><span class="q">…</span></template>
-              <AGlyph v-else-if="stepOf(h, s)" :name="stepOf(h, s)!.ok ? 'held' : 'broken'" :class="stepOf(h, s)!.ok ? 'moss' : 'brick'" :word="`${STEP_WORDS[s]}: ${stepOf(h, s)!.said}`" />
+              <AGlyph v-else-if="stepOf(h, s)" :name="stepOf(h, s)!.ok ? 'held' : s === 'idle' ? 'costsSoundness' : 'broken'" :class="stepOf(h, s)!.ok ? 'moss' : s === 'idle' ? 'plantx' : 'brick'" :word="`${STEP_WORDS[s]}: ${stepOf(h, s)!.said}`" />
               <span v-else class="q">–</span>
             </td>
             <td class="acts"><button class="btn sm" :aria-disabled="store.trying.has(refOf(h))" @click="store.tryHosts([h.name])">Try</button> <button class="btn link sm" :aria-label="`Take ${h.name} from the table`" @click="hosts.splice(i, 1)">Remove</button></td>
           </tr>
           <tr v-if="failed(h) && !store.trying.has(refOf(h))" class="why">
-            <td /><td :colspan="FIELDS.length + 1 + TRY_STEPS.length" class="brick">{{ STEP_WORDS[failed(h)!.step] }}: {{ failed(h)!.said }}. <span class="ink">{{ failed(h)!.remedy }}</span></td>
+            <td /><td :colspan="FIELDS.length + 1 + TRY_STEPS.length" :class="failed(h)!.step === 'idle' ? 'plantx' : 'brick'">{{ STEP_WORDS[failed(h)!.step] }}: {{ failed(h)!.said }}. <span class="ink">{{ failed(h)!.remedy }}</span></td>
             <td><button v-if="failed(h)!.step === 'hostKey'" class="btn sm broken" @click="store.acceptKey(h.name)">Accept the new key</button></td>
           </tr>
         </template>
