@@ -14,6 +14,7 @@ const MANY = Number(process.env.MANY ?? 60)
 const MOST_TASK_MS = 100
 const MOST_DELAY_MS = 30
 const PAUSE_MS = 500
+const WHOLE_RUN_EVERY = 8
 
 interface House { url: string, cloud: string, close(): Promise<void> }
 let house: House
@@ -43,9 +44,14 @@ test('a screen over many machines stays fluid from asking to release', async ({ 
   let worstDelay = 0
   let rollCall: [from: number, to: number] | undefined
   let loaded = 0
+  let looks = 0
   for (;;) {
-    const [meter, run] = await Promise.all([call<{ loopDelayP99Ms: number, machinesOut: number }>('meter'), call<{ line: { state: string, endedAt?: number, sentence: string }, changes: { to: string, from: string, at: number }[] }>(`runs/${id}`)])
+    const meter = await call<{ loopDelayP99Ms: number, machinesOut: number }>('meter')
     worstDelay = Math.max(worstDelay, meter.loopDelayP99Ms)
+    await new Promise(r => setTimeout(r, PAUSE_MS))
+    // What watches is the screen; this asks for the whole run now and then only.
+    if (++looks % WHOLE_RUN_EVERY !== 0) continue
+    const run = await call<{ line: { state: string, endedAt?: number, sentence: string }, changes: { to: string, from: string, at: number }[] }>(`runs/${id}`)
     const at = (state: string) => run.changes.find(c => c.to === state && c.from !== state)?.at
     if (at('rollCall') && at('armed')) rollCall = [at('rollCall')!, at('armed')!]
     if (at('loading')) loaded = at('loading')!
@@ -53,7 +59,6 @@ test('a screen over many machines stays fluid from asking to release', async ({ 
       expect([run.line.state, run.line.sentence]).toEqual(['settled', expect.any(String)])
       break
     }
-    await new Promise(r => setTimeout(r, PAUSE_MS))
   }
   const tasks = await page.evaluate(() => (window as unknown as { tasks: number[] }).tasks)
   const calls = await (await fetch(`${house.cloud}/calls`)).json() as { taken: number, turnedAway: number }
