@@ -186,7 +186,7 @@ export class Coordinator {
       mayTake: (machine, now) => this.money.mayTake(machine, now),
       needed: machine => machine.runId !== undefined && this.conductor.active.has(machine.runId),
       ...(options.stageBounds ? { bounds: options.stageBounds } : {}),
-      listener: { onChange: () => this.tellFleet(), onReclaim: machine => this.conductor.onReclaim(machine) },
+      listener: { onChange: () => this.tellFleet(), onStrays: () => this.tellFleet(), onReclaim: machine => this.conductor.onReclaim(machine) },
     })
     this.rollCaller = new RollCaller(this.machines, this.hub, rollCallStore(this.store), clock, () => this.tellFleet())
     this.ingest = new Ingest(options.programs.mergeWorker, options.onFatal)

@@ -7,6 +7,8 @@ import type { StageBounds } from './stage-times'
 
 export interface FleetListener {
   onChange(machine: Machine, from: MachineState, reason: string): void
+  /** There are others than before. */
+  onStrays?(): void
   /** The provider will take a machine back. */
   onReclaim?(machine: Machine): void
 }

@@ -194,7 +194,9 @@ export class Fleet {
       // The answer may come after the store is closed: the next process looks for itself.
       if (this.stopped) return
       const strays = reconcile(this.tools, provider, listed, askedAt, this.strays)
+      const before = this.strays.filter(s => s.provider === provider.id).map(s => s.machine.ref)
       this.strays = [...this.strays.filter(s => s.provider !== provider.id), ...strays]
+      if (before.join() !== strays.map(s => s.machine.ref).join()) this.options.listener.onStrays?.()
       for (const stray of strays) if (stray.why === 'outlived') await provider.release(stray.machine.ref)
       await this.readBills(provider)
       this.silent.delete(provider.id)
