@@ -117,13 +117,13 @@ export class Coordinator {
     mkdirSync(join(dataFolder, 'runs'), { recursive: true })
     this.store = openStore(join(dataFolder, 'vornak.db'))
     const libraryTables = libraryStore(this.store)
-    this.library = new Library(libraryTables, new FileRoom(join(dataFolder, 'files'), libraryTables, () => clock.now()), sealingWith(options.keyFile), clock, () => [new URL(options.controllerAddress()).host])
+    const sealing = sealingWith(options.keyFile)
+    this.library = new Library(libraryTables, new FileRoom(join(dataFolder, 'files'), libraryTables, () => clock.now()), sealing, clock, () => [new URL(options.controllerAddress()).host])
     this.imports = new Imports(options.programs.importWorker, this.library)
     this.trials = new Trials(this.library, options.programs.generator)
     this.runs = runStore(this.store)
     this.machines = machineStore(this.store)
     const facts = factStore(this.store)
-    const sealing = sealingWith(options.keyFile)
     const accounts = accountStore(this.store)
     const { firstAccount } = options
     if (firstAccount && !accounts.all().some(a => a.account.id === firstAccount.id)) {

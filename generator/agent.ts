@@ -15,6 +15,7 @@ import type { Transport } from './link/transport'
 import { ExemplarPost } from './link/exemplar-post'
 import { Spool } from './link/spool'
 import { SupplyLine, type FetchedSupplies } from './link/supplies'
+import { readProxy } from './exchange/proxy'
 import { rollCallReport } from './roll-call/report'
 import { rehearsedSteps } from './users/try-journeys'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './users/worker-messages'
@@ -111,7 +112,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
       link.say({ kind: 'beatReply', t1, t2, t3: performance.timeOrigin + performance.now() })
     },
     async rollCall(message) {
-      link.say({ kind: 'rollCallReply', ...await rollCallReport(message, facts, folder ?? '.') })
+      link.say({ kind: 'rollCallReply', ...await rollCallReport(message, { facts, folder: folder ?? '.', proxy: proxy === undefined ? undefined : readProxy(proxy) }) })
     },
     rehearse({ document, runId, supplies }) {
       work = { state: 'idle', runId }

@@ -119,8 +119,9 @@ export class FleetDesk {
     catch (error) { throw asProblem(error) }
   }
 
-  /** Asks every provider now. */
+  /** Asks every provider now, also for what may lie where nobody looked for a while. */
   async look(): Promise<void> {
+    for (const provider of this.options.providers.values()) provider.searchAgain?.()
     await this.options.fleet.look()
   }
 

@@ -26,7 +26,7 @@ function hostWithPort(url: string): string {
 /** Runs whose roll call is kept in memory. */
 const MOST_JUDGED = 8
 
-interface Asked { nonce: string, runId: number | undefined, connection: Connection, at: number }
+interface Asked { nonce: string, runId: number | undefined, connection: Connection }
 
 export class RollCaller {
   private readonly asked = new Map<string, Asked>()
@@ -40,7 +40,7 @@ export class RollCaller {
     const before = this.asked.get(machine.id)
     if (!anew && before?.connection === connection && before.runId === runId) return
     const nonce = randomBytes(18).toString('base64url')
-    this.asked.set(machine.id, { nonce, runId, connection, at: this.clock.now() })
+    this.asked.set(machine.id, { nonce, runId, connection })
     connection.say({ kind: 'rollCall', nonce, ...questions })
   }
 
@@ -56,7 +56,7 @@ export class RollCaller {
   }
 
   /** The last answer of a machine, as it was told. */
-  latest(machine: Machine): { at: number, called: CalledMachine } {
+  private latest(machine: Machine): { at: number, called: CalledMachine } {
     const stored = this.rollCalls.latest(machine.id)
     return stored ?? { at: 0, called: this.calledOf(machine, undefined, '') }
   }
@@ -79,7 +79,10 @@ export class RollCaller {
 
   /** The latest answer of each of these, judged together. */
   judgeLatest(machines: readonly Machine[]): { called: (CalledMachine & { at: number })[], findings: RollCallFinding[] } {
-    const called = machines.map(m => ({ ...this.latest(m).called, at: this.latest(m).at }))
+    const called = machines.map((m) => {
+      const { called, at } = this.latest(m)
+      return { ...called, at }
+    })
     return { called, findings: judgeRollCall(called, RELEASE) }
   }
 

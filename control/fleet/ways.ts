@@ -18,6 +18,8 @@ export class Ways extends Map<string, Provider> {
   /** Adds or changes an account, after asking its provider whether it knows the key. @param key left out: the one there is */
   async saveAccount(account: Account, key?: string): Promise<void> {
     if (TAKEN.includes(account.id)) throw new ControlError('account-name', 400, `“${account.id}” is Vornak’s own name for another way to machines.`, 'Choose another name.')
+    const before = this.list().find(a => a.id === account.id)
+    if (before && before.address !== account.address && key === undefined) throw new ControlError('account-key', 400, 'The key that is sealed here belongs to another address.', 'Enter the key again: it is not sent anywhere it was not meant for.')
     const secret = key ?? this.keyOf(account.id)
     if (secret === undefined) throw new ControlError('account-key', 400, 'An account needs its key.', 'Enter the key its provider gave.')
     const provider = cloudApi({ ...account, key: secret }, this.clock)

@@ -62,8 +62,6 @@ export interface ActiveRun {
   clocksNotedAt: number
   /** Leases that end too early have been asked for once. */
   prolonged: boolean
-  /** Machines that have been told to drain before they are taken back. */
-  drainedEarly: Set<string>
   /** Machines that were searched for what their generator could not send; `under way` while that lasts. */
   salvaged: Map<string, 'under way' | 'done'>
   /** The result is being made. */

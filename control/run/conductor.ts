@@ -58,7 +58,7 @@ export class Conductor {
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
       finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(stored.document), toldNotReached: new Set(), merging: false, closing: false,
-      lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, drainedEarly: new Set(), salvaged: new Map(),
+      lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
     })
   }
 
@@ -205,7 +205,6 @@ export class Conductor {
     const leftMs = (machine.reclaimAt ?? 0) - clock.now()
     runs.remark(run.id, run.stored.state, 'reclaimNotice', `${machine.name} will be taken back in ${Math.max(0, Math.round(leftMs / 1000))} s: its users leave before.`, clock.now())
     clock.after(Math.max(0, leftMs - RECLAIM_LEAVE_MS), () => {
-      run.drainedEarly.add(machine.id)
       hub.connections.get(machine.id)?.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' })
     })
     this.options.onChange(run.id)

@@ -34,7 +34,7 @@ export function asGathered(document: RunDocument, machines: readonly Machine[]):
   return goWith(document, Object.fromEntries(document.fleet.map(o => [o.location, machines.filter(m => m.location === o.location && THERE.includes(m.state)).length])))
 }
 
-export function wantedBy(document: RunDocument): number {
+function wantedBy(document: RunDocument): number {
   return document.fleet.reduce((sum, o) => sum + o.machines, 0)
 }
 

@@ -75,7 +75,6 @@ export function machineStore(store: Store) {
   const unbilled = store.prepare<[number], { id: string }>('SELECT id FROM machines WHERE gone_at >= ? AND billed IS NULL AND ref IS NOT NULL')
   const setState = store.prepare('UPDATE machines SET state = @to, since = @at WHERE id = @id')
   const setRef = store.prepare('UPDATE machines SET ref = @ref, allocated_at = COALESCE(allocated_at, @at), waits = NULL WHERE id = @id')
-  const setRegion = store.prepare('UPDATE machines SET region = @region WHERE id = @id')
   const setTried = store.prepare('UPDATE machines SET tried_at = @at WHERE id = @id')
   const setWaits = store.prepare('UPDATE machines SET waits = @waits WHERE id = @id')
   const setLease = store.prepare('UPDATE machines SET lease_ends_at = @at WHERE id = @id')
@@ -137,7 +136,7 @@ export function machineStore(store: Store) {
     known.delete(values.id)
   }
   const write = {
-    state: writes<{ id: string, to: MachineState, at: number }>(setState), ref: writes<{ id: string, ref: string, at: number }>(setRef), region: writes<{ id: string, region: string }>(setRegion),
+    state: writes<{ id: string, to: MachineState, at: number }>(setState), ref: writes<{ id: string, ref: string, at: number }>(setRef),
     tried: writes<{ id: string, at: number | null }>(setTried), waits: writes<{ id: string, waits: string | null }>(setWaits), lease: writes<{ id: string, at: number }>(setLease), releaseAsked: writes<{ id: string, at: number }>(setReleaseAsked),
     reclaim: writes<{ id: string, at: number }>(setReclaim), gone: writes<{ id: string, at: number }>(setGone), facts: writes<{ id: string, facts: string }>(setFacts), address: writes<{ id: string, address: string }>(setAddress),
     billed: writes<{ id: string, billed: number }>(setBilled), clock: writes<{ id: string, ms: number }>(setClock), worksFor: writes<{ id: string, runId: number, location: string, place: number, name: string }>(setWorksFor), waitsForWork: writes<{ id: string }>(setWaitsForWork),
@@ -189,7 +188,6 @@ export function machineStore(store: Store) {
     stageTimes: (provider: string, after: number) => stageTimes.all(provider, after).map(r => ({ stage: r.from_state, ms: r.ms })),
     lastChangeId: () => lastChangeId.get()!.id ?? 0,
     setRef: (id: string, ref: string, at: number) => { write.ref({ id, ref, at: whole(at) }) },
-    setRegion: (id: string, region: string) => { write.region({ id, region }) },
     setTried: (id: string, at: number | undefined) => { write.tried({ id, at: at === undefined ? null : whole(at) }) },
     setWaits: (id: string, waits: Waiting | undefined) => { write.waits({ id, waits: waits ? JSON.stringify(waits) : null }) },
     setLease: (id: string, at: number) => { write.lease({ id, at: whole(at) }) },

@@ -87,7 +87,8 @@ const text = (most: number) => ({ type: 'string', minLength: 1, maxLength: most 
 const port = { type: 'integer', minimum: 1, maximum: 65_535 }
 /** Nothing a shell would read as more than a path. */
 const folder = { type: 'string', pattern: '^(~/|/)[A-Za-z0-9._/-]{1,200}$' }
-const address = { type: 'string', pattern: '^[A-Za-z0-9._:\\[\\]-]{1,255}$' }
+/** Nothing a program there would read as an option. */
+const address = { type: 'string', pattern: '^[A-Za-z0-9\\[:][A-Za-z0-9._:\\[\\]-]{0,254}$' }
 const user = { type: 'string', pattern: '^[A-Za-z0-9._-]{1,64}$' }
 const object = (required: Record<string, unknown>, optional: Record<string, unknown> = {}) => ({ type: 'object', additionalProperties: false, required: Object.keys(required), properties: { ...required, ...optional } })
 

@@ -1,8 +1,9 @@
-/** The way to one host, part by part: name, connection, TLS, the first byte of an answer. */
+/** The way to one host, part by part: name, connection, TLS, the first byte of an answer. It is the way users take: through the proxy, where there is one. */
 import { lookup } from 'node:dns/promises'
 import { connect, isIP, type Socket } from 'node:net'
 import { connect as connectTls } from 'node:tls'
 import type { Reach } from '../../core/fleet/roll-call'
+import { openTunnel, type Proxy } from '../exchange/proxy'
 
 /** A host that takes longer is not reached, ms. */
 const REACH_TIMEOUT_MS = 3000
@@ -13,13 +14,14 @@ const READ_BYTES = 8192
 /** Words of pages that only people pass. From memory. */
 const CHALLENGE = /captcha|are you (a )?human|verify you are|challenge-form/i
 
-export async function reach(host: string, secure: boolean): Promise<Reach> {
+/** @param proxy gone through; it looks the name up, and its answer is part of the connection */
+export async function reach(host: string, secure: boolean, proxy?: Proxy): Promise<Reach> {
   const at = host.lastIndexOf(':')
   const name = host.slice(0, at).replace(/^\[|\]$/g, '')
   const port = Number(host.slice(at + 1))
   const found: Reach = { host, ok: false, addresses: isIP(name) ? [name] : [], lookupMs: -1, connectMs: -1, tlsMs: -1, firstByteMs: -1, status: 0, challenge: false, from: '' }
   try {
-    if (!isIP(name)) {
+    if (!isIP(name) && !proxy) {
       const began = performance.now()
       found.addresses = (await lookup(name, { all: true })).map(a => a.address)
       found.lookupMs = performance.now() - began
@@ -28,7 +30,8 @@ export async function reach(host: string, secure: boolean): Promise<Reach> {
     for (let i = 0; i < REACH_TIMES; i++) {
       socket?.destroy()
       const began = performance.now()
-      socket = await connected(found.addresses[0]!, port)
+      socket = await (proxy ? connected(proxy.host, proxy.port) : connected(found.addresses[0]!, port))
+      if (proxy) await openTunnel(socket, host, proxy)
       const took = performance.now() - began
       if (found.connectMs < 0 || took < found.connectMs) found.connectMs = took
     }

@@ -6,6 +6,7 @@ import type { RollCallReport } from '../../core/fleet/roll-call'
 import type { HostFacts, ToGenerator } from '../../protocol/messages'
 import { RELEASE } from '../../protocol/version'
 import { findRuntime } from '../command/runtimes'
+import type { Proxy } from '../exchange/proxy'
 import { reach } from './reach'
 
 /** A trial of the speed takes about this much CPU, ms; the best of three counts, for neighbours only ever slow it down. */
@@ -14,8 +15,8 @@ const TRIALS = 3
 /** IANA's dynamic range (RFC 6335): where the system does not tell its own. */
 const DYNAMIC_PORTS = 16_384
 
-export async function rollCallReport({ nonce, hosts, runtimes }: Extract<ToGenerator, { kind: 'rollCall' }>, facts: HostFacts, folder: string): Promise<RollCallReport> {
-  const [reached, found] = await Promise.all([Promise.all(hosts.map(h => reach(h.host, h.secure))), Promise.all(runtimes.map(findRuntime))])
+export async function rollCallReport({ nonce, hosts, runtimes }: Extract<ToGenerator, { kind: 'rollCall' }>, { facts, folder, proxy }: { facts: HostFacts, folder: string, proxy?: Proxy | undefined }): Promise<RollCallReport> {
+  const [reached, found] = await Promise.all([Promise.all(hosts.map(h => reach(h.host, h.secure, proxy))), Promise.all(runtimes.map(findRuntime))])
   return { nonce, program: RELEASE, speed: speed(), memoryFreeBytes: os.freemem(), descriptors: facts.descriptors, ports: localPorts(), diskFreeBytes: diskFree(folder), reached, runtimes: found }
 }
 

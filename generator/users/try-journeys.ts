@@ -4,14 +4,15 @@ import { DIRECT } from '../../core/network/profile'
 import type { RunDocument } from '../../core/plan/document'
 import { seriesOf } from '../../core/plan/series'
 import type { RehearsedStep } from '../../protocol/messages'
+import type { Proxy } from '../exchange/proxy'
 import type { HealthReader } from './health'
 import { Load, type Supplies } from './load'
 
 /** All journeys must be through by then, ms. */
 const MOST_MS = 110_000
 
-/** @returns what was exchanged, and why the try ended early, if it did */
-export async function tryJourneys(document: RunDocument, runId: string, supplies: Supplies, health: HealthReader): Promise<{ records: ExchangeRecord[], problem: string }> {
+/** @param proxy connections go out through it @returns what was exchanged, and why the try ended early, if it did */
+export async function tryJourneys(document: RunDocument, runId: string, supplies: Supplies, health: HealthReader, proxy?: Proxy): Promise<{ records: ExchangeRecord[], problem: string }> {
   const records: ExchangeRecord[] = []
   const series = seriesOf(document)
   // One user of the first group of each journey.
@@ -25,7 +26,7 @@ export async function tryJourneys(document: RunDocument, runId: string, supplies
   try {
     await new Promise<void>((finished, failed) => {
       const load = new Load({
-        runId, document, slice: { users, arrivals: [] }, supplies, incarnation: 0, worker: 0, leaveMs: 1000, health, trying: true,
+        runId, document, slice: { users, arrivals: [] }, supplies, incarnation: 0, worker: 0, leaveMs: 1000, health, trying: true, ...(proxy ? { proxy } : {}),
         onFrame: () => { /* a try is not counted */ }, onExemplar: record => records.push({ ...record, keptFor: 'try' }), onFinished: () => finished(),
       }, performance.now())
       load.run()

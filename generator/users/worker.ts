@@ -12,7 +12,8 @@ import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './worke
 
 export function runWorker(): void {
   const port = parentPort!
-  const { worker, incarnation, host, proxy } = workerData as WorkerStart
+  const { worker, incarnation, host, proxy: proxyAddress } = workerData as WorkerStart
+  const proxy = proxyAddress === undefined ? undefined : readProxy(proxyAddress)
   const health = new HealthReader(host)
   const tell = (message: FromWorker, transfer: ArrayBuffer[] = []) => port.postMessage(message, transfer)
   let prepared: LoadOptions | undefined
@@ -21,11 +22,11 @@ export function runWorker(): void {
 
   const handlers: { [K in ToWorker['kind']]: (message: Extract<ToWorker, { kind: K }>) => void | Promise<void> } = {
     async try({ id, runId, document, supplies }) {
-      tell({ kind: 'tried', id, ...await tryJourneys(document, runId, suppliesOf(supplies, { generator: 0, generators: 1, worker: 0, workers: 1 }), health) })
+      tell({ kind: 'tried', id, ...await tryJourneys(document, runId, suppliesOf(supplies, { generator: 0, generators: 1, worker: 0, workers: 1 }), health, proxy) })
     },
     async prepare({ runId, document, slice, leaveMs, supplies, post }) {
       prepared = {
-        runId, document, slice, leaveMs, lastsMs: runLengthMs(document), supplies: suppliesOf(supplies, post), worker, incarnation, health, ...(proxy ? { proxy: readProxy(proxy) } : {}),
+        runId, document, slice, leaveMs, lastsMs: runLengthMs(document), supplies: suppliesOf(supplies, post), worker, incarnation, health, ...(proxy ? { proxy } : {}),
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
         onExemplar: record => tell({ kind: 'exemplar', record }),
         onFinished: (dropped) => {

@@ -13,6 +13,8 @@ const MANY = Number(process.env.MANY ?? 60)
 /** Longest task of the page, and the controller's 99th percentile of event-loop delay, ms. */
 const MOST_TASK_MS = 100
 const MOST_DELAY_MS = 30
+/** A roll call of two hundred and less, ms. */
+const MOST_ROLL_CALL_MS = 5000
 const PAUSE_MS = 500
 const WHOLE_RUN_EVERY = 8
 
@@ -35,35 +37,35 @@ test('a screen over many machines stays fluid from asking to release', async ({ 
   })
   await page.goto(`${house.url}/fleet`)
   await page.getByRole('link', { name: 'Fleet', exact: true }).first().waitFor()
-  // What the page, and the server's first answers, cost to begin with is not what is measured: its delay is told over ten seconds.
-  await call('meter')
-  await page.waitForTimeout(12_000)
+  // What the page, and the server's first answers, cost to begin with is not what is measured: the delay is told over ten seconds, so two are passed over.
+  const delay = async () => (await call<{ loopDelayP99Ms: number }>('meter')).loopDelayP99Ms
+  for (let window = 0; window < 2; window++) {
+    const before = await delay()
+    await expect.poll(delay, { timeout: 30_000 }).not.toBe(before)
+  }
   await page.evaluate(() => { (window as unknown as { tasks: number[] }).tasks.length = 0 })
   const began = Date.now()
   const { id } = await call<{ id: number }>(`plans/${planId}/start`, 'POST', {})
   let worstDelay = 0
-  let rollCall: [from: number, to: number] | undefined
+  let rollCall: [from: number, to: number] = [0, 0]
   let loaded = 0
   let looks = 0
-  for (;;) {
+  // What watches is the screen; this asks for the whole run now and then only.
+  await expect.poll(async () => {
     const meter = await call<{ loopDelayP99Ms: number, machinesOut: number }>('meter')
     worstDelay = Math.max(worstDelay, meter.loopDelayP99Ms)
-    await new Promise(r => setTimeout(r, PAUSE_MS))
-    // What watches is the screen; this asks for the whole run now and then only.
-    if (++looks % WHOLE_RUN_EVERY !== 0) continue
-    const run = await call<{ line: { state: string, endedAt?: number, sentence: string }, changes: { to: string, from: string, at: number }[] }>(`runs/${id}`)
-    const at = (state: string) => run.changes.find(c => c.to === state && c.from !== state)?.at
-    if (at('rollCall') && at('armed')) rollCall = [at('rollCall')!, at('armed')!]
-    if (at('loading')) loaded = at('loading')!
-    if (run.line.endedAt !== undefined && meter.machinesOut === 0) {
-      expect([run.line.state, run.line.sentence]).toEqual(['settled', expect.any(String)])
-      break
-    }
-  }
+    if (++looks % WHOLE_RUN_EVERY !== 0) return 'under way'
+    const { line, changes } = await call<{ line: { state: string, endedAt?: number }, changes: { to: string, from: string, at: number }[] }>(`runs/${id}`)
+    const at = (state: string) => changes.find(c => c.to === state && c.from !== state)?.at
+    rollCall = [at('rollCall') ?? 0, at('armed') ?? 0]
+    loaded = at('loading') ?? 0
+    return line.endedAt !== undefined && meter.machinesOut === 0 ? line.state : 'under way'
+  }, { timeout: 280_000, intervals: [PAUSE_MS] }).toBe('settled')
   const tasks = await page.evaluate(() => (window as unknown as { tasks: number[] }).tasks)
   const calls = await (await fetch(`${house.cloud}/calls`)).json() as { taken: number, turnedAway: number }
-  console.log(JSON.stringify({ machines: MANY, wholeS: Math.round((Date.now() - began) / 1000), toLoadS: Math.round((loaded - began) / 1000), rollCallMs: rollCall![1] - rollCall![0], worstLoopDelayP99Ms: Number(worstDelay.toFixed(1)), longestTaskMs: Math.max(0, ...tasks), longTasks: tasks.length, calls }))
+  console.log(JSON.stringify({ machines: MANY, wholeS: Math.round((Date.now() - began) / 1000), toLoadS: Math.round((loaded - began) / 1000), rollCallMs: rollCall[1] - rollCall[0], worstLoopDelayP99Ms: Number(worstDelay.toFixed(1)), longestTaskMs: Math.max(0, ...tasks), longTasks: tasks.length, calls }))
   expect(calls.turnedAway).toBe(0)
+  expect(rollCall[1] - rollCall[0]).toBeLessThanOrEqual(MOST_ROLL_CALL_MS)
   expect(worstDelay).toBeLessThanOrEqual(MOST_DELAY_MS)
   expect(Math.max(0, ...tasks)).toBeLessThan(MOST_TASK_MS)
   await expect(page.getByText('Nothing is out')).toBeVisible()

@@ -61,7 +61,7 @@ function stage(document: RunDocument = runDocument()) {
   } as unknown as PhaseTools
   const run: ActiveRun = {
     id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-    finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, drainedEarly: new Set(), salvaged: new Map(),
+    finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
   }
   const all = (...events: MachineEvent[]) => { for (const id of connections.keys()) for (const event of events) change(id, event, 'made up') }
   const states = () => machines.ofRun(runId).map(m => m.state)

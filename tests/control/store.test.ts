@@ -4,6 +4,7 @@ import Database from 'better-sqlite3'
 import { outboxStore } from '../../control/store/outbox'
 import { libraryStore } from '../../control/store/library'
 import { Pyramid } from '../../control/ingest/pyramid'
+import { machineStore } from '../../control/store/machines'
 import { NewerDatabase, openRunFile, openStore } from '../../control/store/open'
 import { runStore } from '../../control/store/runs'
 import type { RunDocument } from '../../core/plan/document'
@@ -57,6 +58,39 @@ describe('files of the first release', () => {
     const old = { plan: plan(), planVersion: 1, target: {}, fleet: [], journeys: [{ id: 'look', name: 'Look', round: ['Look', 'Ask'].map(name => ({ name, method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 1 })) }] } as unknown as RunDocument
     const id = runs.create('p', old, 1)
     expect(seriesOf(runs.run(id)!.document).map(s => s.stepName)).toEqual(['Look', 'Ask', 'Look', 'Ask'])
+    store.close()
+  })
+})
+
+describe('files of a release whose machines belonged to one run each', () => {
+  it('keep them, with their changes, tokens and prices; each is the crew of its run', () => {
+    const path = join(folder, 'third.db')
+    const third = new Database(path)
+    for (const name of ['001-ground', '002-library', '003-plan-versions']) third.exec(migration(name))
+    third.pragma('user_version = 3')
+    third.pragma('foreign_keys = ON')
+    const document = { plan: plan(), journeys: [], target: {}, fleet: [{ location: 'REY', machines: 1, type: { name: 'brisk-1', vcpu: 1, memoryMb: 1, pricePerHour: 0.6, billingGrainS: 60 } }] }
+    third.prepare('INSERT INTO runs (id, plan_id, state, document, created_at) VALUES (4, ?, ?, ?, 1)').run('p', 'settled', JSON.stringify(document))
+    const machine = third.prepare('INSERT INTO machines (id, run_id, provider, region, location, place, name, type, state, since, ref, idempotency_key, asked_at, allocated_at, gone_at, lease_ends_at) VALUES (?, 4, ?, ?, ?, 0, ?, ?, ?, 9, ?, ?, 1000, 2000, ?, 90000)')
+    machine.run('r4-rey-1', 'nimbral', 'reyk', 'REY', 'REY-1', 'brisk-1', 'released', 'nim-1', 'k1', 62_000)
+    machine.run('r4-tav-1', 'nimbral', 'tavira', 'TAV', 'TAV-1', 'brisk-1', 'ready', 'nim-2', 'k2', null)
+    third.prepare('INSERT INTO machine_changes (machine_id, at, from_state, to_state, event, reason) VALUES (?, 2000, ?, ?, ?, ?)').run('r4-rey-1', 'asked', 'allocated', 'allocated', 'given')
+    third.prepare('INSERT INTO enrolments (token_hash, machine_id, expires_at, used_at, public_key) VALUES (?, ?, 5, 6, ?)').run('h', 'r4-tav-1', 'pem')
+    third.close()
+    const store = openStore(path)
+    const machines = machineStore(store)
+    expect(store.pragma('foreign_key_check')).toEqual([])
+    expect(store.pragma('foreign_keys', { simple: true })).toBe(1)
+    expect(machines.everOfRun(4).map(({ machine: m, stay }) => [m.id, m.state, m.goneAt, stay.takenAt, stay.first])).toEqual([['r4-rey-1', 'released', 62_000, 1000, true], ['r4-tav-1', 'ready', undefined, 1000, true]])
+    expect(machines.machine('r4-rey-1')!.price).toMatchObject({ perHour: 0.6, grainS: 60, interruptible: false })
+    // A location the run's document does not name cost nothing that anybody knows.
+    expect(machines.machine('r4-tav-1')!.price.perHour).toBe(0)
+    expect(machines.changes('r4-rey-1')).toEqual([{ at: 2000, from: 'asked', to: 'allocated', event: 'allocated', reason: 'given' }])
+    expect(machines.enrolmentOf('r4-tav-1')).toMatchObject({ publicKey: 'pem' })
+    // They live on by the rules of today.
+    machines.change('r4-tav-1', { at: 70_000, from: 'ready', to: 'releasing', event: 'releaseAsked', reason: 'over' })
+    machines.setGone('r4-tav-1', 80_000)
+    expect(machines.out()).toEqual([])
     store.close()
   })
 })

@@ -72,10 +72,10 @@ export interface Provider {
   attend?(machine: { ref: string, name: string, region: string, environment: Record<string, string>, endsAfterS: number, /** Its release has been asked for. */ ending: boolean }): void
   /** Frames a generator could not send before it ended, as it left them on its machine; undefined: none. @throws ProviderSilent */
   salvage?(ref: string): Promise<Uint8Array | undefined>
-  /** What the generator wrote. @throws ProviderSilent */
-  log?(ref: string): Promise<string | undefined>
   /** Its own bills of these machines, as far as they are made. Left out: it publishes none. @throws ProviderSilent */
   bills?(refs: readonly string[]): Promise<Bill[]>
+  /** Looks at the next listing for what may have been left anywhere, however long that takes. */
+  searchAgain?(): void
   /** Connections and watches it keeps. */
   stop?(): void
 }

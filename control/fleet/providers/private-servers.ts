@@ -22,7 +22,7 @@ const AGAIN_MOST_MS = 10_000
 const SEARCH_MS = 10 * 60_000
 
 /** The generator's side of a conversation, as the hub takes it. */
-export interface Accepted { message(data: string | Uint8Array): void, closed(): void }
+interface Accepted { message(data: string | Uint8Array): void, closed(): void }
 
 export interface PrivateServersOptions {
   clock: Clock
@@ -56,7 +56,8 @@ export class PrivateServers implements Provider {
   readonly id = PRIVATE_ID
   readonly name = 'Private servers'
   readonly way = 'private' as const
-  readonly ownEnd = 'by powering off' as const
+  // What is brought there ends by itself, and is ended by its watchdog; the host is its owner's.
+  readonly ownEnd = 'natively' as const
   readonly mostBooting = 20
   private readonly posts = new Map<string, Post>()
   /** Hosts promised to orders whose answer is under way. */
@@ -124,11 +125,6 @@ export class PrivateServers implements Provider {
   async salvage(ref: string): Promise<Uint8Array | undefined> {
     const post = this.postOf(ref, ref.split('/')[2]!)
     return post && this.withSession(post, session => readUnsent(session, post.host, post.name, this.options.bundle()))
-  }
-
-  async log(ref: string): Promise<string | undefined> {
-    const post = this.postOf(ref, ref.split('/')[2]!)
-    return post && this.withSession(post, session => readLog(session, post.host, post.name, this.options.bundle()))
   }
 
   stop(): void {
@@ -271,7 +267,6 @@ export class PrivateServers implements Provider {
     this.leftOnHosts = found
   }
 
-  /** Looks on all hosts again at the next look. */
   searchAgain(): void {
     this.searchedAt = Number.NEGATIVE_INFINITY
   }

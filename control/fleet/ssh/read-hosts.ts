@@ -29,7 +29,7 @@ function hostOf(cells: Partial<Record<Column, string>>, row: number): Host {
   const at = (what: string) => wrong(`Row ${row}: ${what}`)
   const address = cells.address ?? cells.name
   if (!address) throw at('a host needs an address.')
-  if (!/^[A-Za-z0-9._:[\]-]{1,255}$/.test(address)) throw at(`“${address}” is no address.`)
+  if (!/^[A-Za-z0-9[:][A-Za-z0-9._:[\]-]{0,254}$/.test(address)) throw at(`“${address}” is no address.`)
   const name = cells.name ?? address
   if (!/^[A-Za-z0-9][A-Za-z0-9.-]{0,62}$/.test(name)) throw at(`“${name}” is no name: letters, digits, dots and hyphens.`)
   const port = cells.port === undefined ? undefined : Number(cells.port)
