@@ -1,11 +1,11 @@
 /** What every route does the same way: check what came, call the coordinator, answer; a problem answers with code, sentence and remedy. */
-import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
+import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
 import { defineEventHandler, getRouterParam, setResponseStatus, type H3Event } from 'h3'
 import type { ApiProblem } from '../api/views'
 import { SHARED_SCHEMAS } from '../api/requests'
 
-const ajv = new Ajv({ allErrors: true, allowUnionTypes: true, strictTypes: false, strictRequired: false })
+const ajv = new Ajv({ allErrors: true, verbose: true, allowUnionTypes: true, strictTypes: false, strictRequired: false })
 addFormats(ajv)
 ajv.addSchema(SHARED_SCHEMAS)
 
@@ -28,8 +28,22 @@ export function answersTo<B, T>(schema: object, act: (body: B, event: H3Event) =
     if (validate(body)) return act(body, event)
     // What only says that one of several branches failed helps nobody.
     const first = validate.errors!.find(e => e.keyword !== 'if') ?? validate.errors![0]!
-    throw new BadRequest('form', 400, `${first.instancePath.slice(1).replaceAll('/', ' → ') || 'The request'} ${first.message}${'additionalProperty' in first.params ? ` (“${String(first.params.additionalProperty)}”)` : ''}.`, 'Correct it and send again.')
+    throw new BadRequest('form', 400, `${first.instancePath.slice(1).replaceAll('/', ' → ') || 'The request'} ${inWords(first)}.`, 'Correct it and send again.')
   })
+}
+
+/** What a value must be, as people say it; where only a pattern tells, the schema's own description does. */
+function inWords({ keyword, params, message, parentSchema, data }: ErrorObject): string {
+  const { description } = (parentSchema ?? {}) as { description?: string }
+  switch (keyword) {
+    case 'pattern': return description ? `is “${String(data).slice(0, 60)}”, and must be ${description}` : message!
+    case 'maximum': return `is ${String(data)}, and at most ${String(params.limit)} is allowed`
+    case 'minimum': return `is ${String(data)}, and at least ${String(params.limit)} is needed`
+    case 'exclusiveMinimum': return `is ${String(data)}, and must be more than ${String(params.limit)}`
+    case 'minLength': return 'is empty'
+    case 'additionalProperties': return `${message} (“${String(params.additionalProperty)}”)`
+    default: return message!
+  }
 }
 
 /** A path parameter that is a whole number. */

@@ -86,23 +86,23 @@ export function isReserved(host: Host, now: number): boolean {
 const text = (most: number) => ({ type: 'string', minLength: 1, maxLength: most })
 const port = { type: 'integer', minimum: 1, maximum: 65_535 }
 /** Nothing a shell would read as more than a path. */
-const folder = { type: 'string', pattern: '^(~/|/)[A-Za-z0-9._/-]{1,200}$' }
+const folder = { type: 'string', pattern: '^(~/|/)[A-Za-z0-9._/-]{1,200}$', description: 'a path from ~/ or /, of letters, digits, dots and hyphens' }
 /** Nothing a program there would read as an option. */
-const address = { type: 'string', pattern: '^[A-Za-z0-9\\[:][A-Za-z0-9._:\\[\\]-]{0,254}$' }
-const user = { type: 'string', pattern: '^[A-Za-z0-9._-]{1,64}$' }
+const address = { type: 'string', pattern: '^[A-Za-z0-9\\[:][A-Za-z0-9._:\\[\\]-]{0,254}$', description: 'a name or an address' }
+const user = { type: 'string', pattern: '^[A-Za-z0-9._-]{1,64}$', description: 'letters, digits, dots and hyphens' }
 const object = (required: Record<string, unknown>, optional: Record<string, unknown> = {}) => ({ type: 'object', additionalProperties: false, required: Object.keys(required), properties: { ...required, ...optional } })
 
 /** JSON Schema (2020-12) of a site. */
 export const SITE_SCHEMA = {
   $schema: 'https://json-schema.org/draft/2020-12/schema', $id: 'vornak-site/1', title: 'Vornak private site',
   ...object({
-    id: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,39}$' }, code: { type: 'string', pattern: '^[A-Z]{3}$' }, name: text(80),
+    id: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,39}$', description: 'small letters, digits and hyphens' }, code: { type: 'string', pattern: '^[A-Z]{3}$', description: 'three capital letters' }, name: text(80),
     template: object({
-      port, user, signIn: { anyOf: [object({ kind: { const: 'key' }, key: text(80) }), object({ kind: { const: 'agent' } })] }, folder, node: { type: 'string', pattern: '^[A-Za-z0-9._/-]{1,200}$' },
+      port, user, signIn: { anyOf: [object({ kind: { const: 'key' }, key: text(80) }), object({ kind: { const: 'agent' } })] }, folder, node: { type: 'string', pattern: '^[A-Za-z0-9._/-]{1,200}$', description: 'a command or a path' },
     }, { jump: object({ address, port, user }), proxy: { type: 'string', pattern: '^https?://', maxLength: 500 }, environment: { type: 'object', maxProperties: 40, propertyNames: { type: 'string', pattern: '^[A-Z_][A-Z0-9_]{0,60}$' }, additionalProperties: { type: 'string', maxLength: 1000 } } }),
     hosts: {
       type: 'array', maxItems: 500,
-      items: object({ name: { type: 'string', pattern: '^[A-Za-z0-9][A-Za-z0-9.-]{0,62}$' }, address }, { port, user, key: text(80), folder, cores: { type: 'number', exclusiveMinimum: 0, maximum: 1024 }, reservedBy: text(80), reservedUntil: { type: 'string', format: 'date-time' } }),
+      items: object({ name: { type: 'string', pattern: '^[A-Za-z0-9][A-Za-z0-9.-]{0,62}$', description: 'letters, digits, dots and hyphens' }, address }, { port, user, key: text(80), folder, cores: { type: 'number', exclusiveMinimum: 0, maximum: 1024 }, reservedBy: text(80), reservedUntil: { type: 'string', format: 'date-time' } }),
     },
   }),
 } as const

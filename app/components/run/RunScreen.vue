@@ -38,12 +38,7 @@ let timer: ReturnType<typeof setInterval>
 onMounted(() => { timer = setInterval(() => void store.reloadRecent(), 1000) })
 onUnmounted(() => clearInterval(timer))
 
-const sureAbort = ref(false)
-function abort(): void {
-  if (sureAbort.value) return void store.act('abort')
-  sureAbort.value = true
-  setTimeout(() => { sureAbort.value = false }, 4000)
-}
+const { armed, press } = useTwice()
 useKeys([{ key: 'S', says: 'Stop: let users finish', act: () => void store.act('stop') }])
 const present = computed(() => store.seconds.findLast(s => s !== undefined)?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
 </script>
@@ -91,7 +86,7 @@ const present = computed(() => store.seconds.findLast(s => s !== undefined)?.use
       <span class="spring" />
       <button class="btn" @click="store.act('stop')">{{ store.underLoad ? 'Stop' : 'Stop and release' }} <span v-if="store.underLoad" class="q">users finish their answer</span> <kbd>Shift S</kbd></button>
       <span class="apart" />
-      <button class="btn broken" @click="abort">{{ sureAbort ? 'Press again to cut everybody off' : 'Abort' }} <span v-if="!sureAbort" class="thin">cut off at once</span></button>
+      <button class="btn broken" @click="press(() => store.act('abort'))">{{ armed ? 'Press again to cut everybody off' : 'Abort' }} <span v-if="!armed" class="thin">cut off at once</span></button>
     </footer>
   </div>
 </template>

@@ -14,12 +14,7 @@ function add(): void {
   while (names.value.includes(`host-${n}`)) n++
   store.draft!.hosts.push({ name: `host-${n}`, address: `host-${n}` })
 }
-const sure = ref(false)
-function remove(): void {
-  if (sure.value) return void store.remove()
-  sure.value = true
-  setTimeout(() => { sure.value = false }, 4000)
-}
+const { armed, press } = useTwice()
 watch(() => store.draft?.id, () => { chosen.value = [] })
 useKeys([{ key: 'a', says: 'Try all hosts', act: () => void store.tryHosts(names.value) }, { key: 's', says: 'Save', act: () => void store.save() }])
 useHead({ title: 'Private hosts · Vornak' })
@@ -46,7 +41,7 @@ useHead({ title: 'Private hosts · Vornak' })
     </div>
     <div v-if="store.draft" class="sill">
       <span class="q">{{ fit }} of {{ names.length }} hosts are fit and free to be used. Nothing stays on a host after a run.</span><span class="spring" />
-      <button v-if="!isNew" class="btn broken" @click="remove">{{ sure ? 'Press again to remove the site' : 'Remove the site' }}</button>
+      <button v-if="!isNew" class="btn broken" @click="press(store.remove)">{{ armed ? `Press again: ${names.length} hosts are forgotten` : 'Remove the site' }}</button>
       <button class="btn" :aria-disabled="!store.dirty" @click="store.save()">{{ store.dirty ? 'Save' : 'Saved' }} <kbd>s</kbd></button>
       <button class="btn act" :aria-disabled="names.length === 0" @click="names.length && store.tryHosts(names)">Try all {{ names.length }} <kbd>a</kbd></button>
     </div>

@@ -8,6 +8,7 @@ const { found: accounts, load } = read<AccountView[]>('accounts')
 const { found: fleet } = read<FleetView>('fleet')
 const editing = ref<AccountView | 'new'>()
 const regionsOf = (id: string) => fleet.value?.locations.filter(l => l.provider === id).length ?? 0
+const { armed, press } = useTwice()
 const remove = (id: string) => guarded(async () => {
   await api(`accounts/${encodeURIComponent(id)}/remove`, 'POST')
   editing.value = undefined
@@ -33,7 +34,7 @@ useHead({ title: 'Accounts and invitations · Vornak' })
             <tr v-for="a in accounts" :key="a.id">
               <td><b>{{ a.name }}</b><div class="q s12">{{ a.id }}</div></td>
               <td><span class="mono">{{ a.address }}</span><div class="s12" :class="a.ownEnd === 'not' ? 'brick' : 'q'">machines {{ OWN_END_WORDS[a.ownEnd] }}<template v-if="regionsOf(a.id)"> · {{ regionsOf(a.id) }} regions in plans</template></div><div v-if="fleet?.ways.find(w => w.id === a.id)?.silent" class="brick s12">{{ fleet.ways.find(w => w.id === a.id)!.silent }}</div></td>
-              <td class="num"><button class="btn sm" @click="editing = a">Edit</button> <button class="btn sm" @click="remove(a.id)">Remove</button></td>
+              <td class="num"><button class="btn sm" @click="editing = a">Edit</button> <button class="btn sm" :class="{ broken: armed === a.id }" @click="press(() => remove(a.id), a.id)">{{ armed === a.id ? 'Press again: its key is forgotten' : 'Remove' }}</button></td>
             </tr>
           </tbody></table>
           <p v-else-if="accounts" class="q">No account yet. Without one, machines come from private hosts and invitations alone.</p>
