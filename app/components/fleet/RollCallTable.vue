@@ -20,7 +20,7 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
   <div>
     <table v-if="kinds.length" class="table found">
       <tbody>
-        <tr v-for="k in kinds" :key="k.kind"><td class="mark" :class="{ brick: k.weight === 'unfit' }"><AGlyph :name="k.weight === 'unfit' ? 'unfit' : 'toKnow'" /></td><td class="who"><b>{{ k.who.slice(0, 3).join(', ') }}</b><span v-if="k.who.length > 3" class="q"> and {{ k.who.length - 3 }} more</span></td><td :class="{ brick: k.weight === 'unfit' }">{{ k.sentence }}</td><td class="q">{{ k.means }}</td></tr>
+        <tr v-for="k in kinds" :key="k.kind"><td class="mark" :class="{ brick: k.weight === 'unfit' }"><AGlyph :name="k.weight === 'unfit' ? 'unfit' : 'toKnow'" :word="k.weight === 'unfit' ? 'unfit' : 'good to know'" /></td><td class="who"><b>{{ k.who.slice(0, 3).join(', ') }}</b><span v-if="k.who.length > 3" class="q"> and {{ k.who.length - 3 }} more</span></td><td :class="{ brick: k.weight === 'unfit' }">{{ k.sentence }}</td><td class="q">{{ k.means }}</td></tr>
       </tbody>
     </table>
     <table class="table calls">

@@ -8,7 +8,8 @@ const here = computed(() => tabs.map(([to]) => to).filter(to => route.path === t
 
 <template>
   <nav class="tabs" :aria-label="label">
-    <NuxtLink v-for="[to, word] in tabs" :key="to" :to="to" :class="{ here: to === here }" :aria-current="to === here ? 'page' : undefined">{{ word }}</NuxtLink>
+    <!-- Where one is, is what the screen is called. -->
+    <component :is="to === here ? 'h1' : 'span'" v-for="[to, word] in tabs" :key="to"><NuxtLink :to="to" :class="{ here: to === here }" :aria-current="to === here ? 'page' : undefined">{{ word }}</NuxtLink></component>
   </nav>
 </template>
 
