@@ -1,5 +1,7 @@
 /** What the app may ask of the server: a schema per request body. */
 import type { AccountView, GuardRailsView } from './views'
+import type { Capacity } from '../core/capacity/capacity'
+import { CAPACITY_SCHEMA } from '../core/capacity/schema'
 import { PLAN_SCHEMA } from '../core/plan/schema'
 import type { HarChoices } from '../core/formats/har-to-journey'
 import type { Journey } from '../core/journey/journey'
@@ -39,6 +41,10 @@ export interface HostRefs { hosts: string[] }
 export interface HostCommandWish { hosts: string[], command: string }
 export interface InviteMachines { location: string, machines: number, expiresMin: number, leaseMin: number, proxy?: string, caFile?: string }
 export interface SaveRails { rails: GuardRailsView }
+export interface CalibrationWished { journeys: string[], networks: string[], provider: string, region: string, types: string[], machines: number, targetId: string, sink: boolean, verify?: { planId: string, location: string } }
+export interface CapacitySetByHand { journeyId: string, network: string, provider: string, machineType: string, vcpu: number, users: number, note?: string }
+export interface RefineCapacity { capacityId: string, users: number, runId: number }
+export interface TakeCapacities { capacities: Capacity[] }
 export type Nothing = Record<string, never>
 
 const plan = { $ref: PLAN_SCHEMA.$id }
@@ -50,7 +56,7 @@ export const REASON = { type: 'object', additionalProperties: false, properties:
 export const MARK = { type: 'object', additionalProperties: false, required: ['text'], properties: { text: { type: 'string', minLength: 1, maxLength: 300 } } }
 
 /** Schemas that others name by their ids. */
-export const SHARED_SCHEMAS = [JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA, SITE_SCHEMA]
+export const SHARED_SCHEMAS = [JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA, SITE_SCHEMA, CAPACITY_SCHEMA]
 
 const journey = { $ref: JOURNEY_SCHEMA.$id }
 const id = { type: 'string', minLength: 1, maxLength: 80 }
@@ -88,3 +94,9 @@ export const HOST_REFS = object({ hosts })
 export const HOST_COMMAND = object({ hosts, command: { type: 'string', minLength: 1, maxLength: 10_000 } })
 export const INVITE_MACHINES = object({ location: { type: 'string', pattern: '^[A-Z]{3}$', description: 'three letters' }, machines: whole(1, 50), expiresMin: whole(1, 10_080), leaseMin: whole(5, 10_080) }, { proxy: { type: 'string', pattern: '^https?://\\S+$', maxLength: 300 }, caFile: { type: 'string', pattern: '^/[\\w./-]+$', maxLength: 300 } })
 export const SAVE_RAILS = object({ rails: object({ mostMachines: whole(0, 100_000), mostUsers: whole(0, 10_000_000), longestRunMin: whole(1, 10_080), budgetPerRun: amount, budgetPerDay: amount, currency: { type: 'string', pattern: '^[A-Z]{3}$' } }) })
+
+const few = { type: 'array', maxItems: 40, uniqueItems: true, items: text(80) }
+export const CALIBRATE = object({ journeys: few, networks: few, provider: text(80), region: text(80), types: { ...few, minItems: 1 }, machines: whole(1, 10), targetId: id, sink: { type: 'boolean' } }, { verify: object({ planId: id, location: { type: 'string', pattern: '^[A-Z]{3}$', description: 'three letters' } }) })
+export const SET_CAPACITY = object({ journeyId: id, network: id, provider: id, machineType: id, vcpu: { type: 'number', exclusiveMinimum: 0, maximum: 1024 }, users: whole(0, 1_000_000) }, { note: text(300) })
+export const REFINE_CAPACITY = object({ capacityId: id, users: { type: 'number', exclusiveMinimum: 0, maximum: 1_000_000 }, runId: whole(1, 1e9) })
+export const TAKE_CAPACITIES = object({ capacities: { type: 'array', minItems: 1, maxItems: 1000, items: { $ref: CAPACITY_SCHEMA.$id } } })

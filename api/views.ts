@@ -1,4 +1,7 @@
 /** What the server tells the app: one type per answer. */
+import type { Capacity } from '../core/capacity/capacity'
+import type { CalibrationEvidence } from '../core/capacity/calibration'
+import type { LocationSizing } from '../core/fleet/sizing'
 import type { Price } from '../core/fleet/cost'
 import type { CalledMachine, RollCallFinding } from '../core/fleet/roll-call'
 import type { Host, HostTry, Site } from '../core/fleet/site'
@@ -82,7 +85,7 @@ export interface BoardView {
 export interface PlanLine { id: string, name: string, question: string, tags: string[], version: number, savedAt: number, archived: boolean, target: string, peakUsers: number, groups: number, locations: number, lastRun: RunLine | undefined, problemsInTheWay: number }
 
 /** What a location would take and cost. */
-export interface LocationSize { code: string, users: number, machines: number, needed: number, type: string, perHour: number, quotaMost: number, quotaUsed: number, capacity: number }
+export interface LocationSize extends LocationSizing { quotaMost: number, quotaUsed: number }
 
 /** Checked anew with every change. */
 export interface PlanCheck {
@@ -195,6 +198,47 @@ export interface CostsView {
   plans: { plan: string, cost: number }[]
 }
 
+/** A capacity as a line of a list. */
+export interface CapacityLine {
+  capacity: Capacity
+  /** What has changed since it was made, in words; empty: it holds. */
+  stale: string[]
+  /** Users one generator should be given at the usual headroom; 0: none are known. */
+  recommended: number
+  /** Users per unit of money and hour, at the price of its day. */
+  usersPerMoneyHour?: number
+}
+
+export interface CalibrationBatchView {
+  id: number
+  createdAt: number
+  endedAt?: number
+  stopped?: boolean
+  wish: { journeys: string[], networks: string[], provider: string, region: string, types: string[], machines: number, targetId: string, sink: boolean, verify?: { planId: string, location: string } }
+  items: { journeyId: string, network: string, machineType: string, state: 'waiting' | 'running' | 'done' | 'failed', runIds: number[], capacityId?: string, problem?: string, verdict?: { held: boolean, sentence: string } }[]
+  /** The run that is under way, and what it has seen. */
+  run?: { id: number, state: RunStateName, startAt?: number }
+  seen?: CalibrationEvidence
+}
+
+export interface CapacitiesView {
+  capacities: CapacityLine[]
+  batches: CalibrationBatchView[]
+  journeys: { id: string, name: string, kind: Journey['kind'] }[]
+  networks: { id: string, name: string }[]
+  targets: Target[]
+  offers: Record<string, RegionOffer[] | undefined>
+}
+
+/** One capacity, opened: `history`: the same over time; `comparison`: the newest of its journey on other machines and networks. */
+export interface CapacityView {
+  line: CapacityLine
+  evidence?: CalibrationEvidence
+  history: CapacityLine[]
+  comparison: CapacityLine[]
+  plans: { id: string, name: string }[]
+}
+
 /** A gathering run: what it waits for. */
 export interface GatheringView {
   since: number
@@ -213,6 +257,9 @@ export interface CommandView { id: number, at: number, command: string, results:
 export interface InvitedView { id: string, expiresAt: number, shell: string, cloudInit: string, container: string }
 export interface InvitationLine { id: string, location: string, madeAt: number, expiresAt: number, leaseMs: number }
 
+/** What a run's own load says of a capacity it was sized by. */
+export interface CapacitySuggestion { capacityId: string, machineType: string, journeyName: string, was: number, suggests: number, sentence: string }
+
 export interface RunView {
   line: RunLine
   document: RunDocument
@@ -229,7 +276,7 @@ export interface RunView {
   planned: number[]
   /** The same of the groups whose users come and go by the plan, by their places: only they can be off it. */
   byPlan: { groups: number[], planned: number[] }
-  summary: { answer: Answer, ledger: Ledger, findings: Finding[], soundness: Soundness, whole: Figures, lengthS: number, peakUsers: number, arrivals?: { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }[], pathMs?: Record<string, number> } | undefined
+  summary: { answer: Answer, ledger: Ledger, findings: Finding[], soundness: Soundness, whole: Figures, lengthS: number, peakUsers: number, arrivals?: { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }[], pathMs?: Record<string, number>, calibration?: CalibrationEvidence, suggests?: CapacitySuggestion[] } | undefined
   now: number
 }
 
@@ -249,6 +296,8 @@ export type LiveMessage =
   | { kind: 'meter', meter: MeterView }
   | { kind: 'run', runId: number }
   | { kind: 'fleet' }
+  /** Capacities or calibrations have changed. */
+  | { kind: 'calibrations' }
   | { kind: 'seconds', runId: number, seconds: SecondFigures[] }
 
 /** One journey as a line of a list. */

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { RunMerge } from '../control/ingest/run-merge'
 import type { RunDocument } from '../core/plan/document'
+import { NO_HEALTH } from '../core/capacity/signals'
 import { seededRandom } from '../core/random/seeded'
 import { Recorder } from '../protocol/recorder'
 import { benchDocument, step } from './document'
@@ -31,7 +32,7 @@ export async function benchIngest(quick: boolean): Promise<void> {
   const merge = new RunMerge(join(folder, 'run.db'), document, Array.from({ length: GENERATORS }, (_, i) => ({ machineId: `m${i}`, name: `G-${i}`, location: i % LOCATIONS })))
   const frames: Uint8Array[][] = Array.from({ length: seconds }, () => [])
   for (let g = 0; g < GENERATORS; g++) {
-    const recorder = new Recorder({ incarnation: 1, worker: 0, groups: 1, startedAt: 0, health: () => ({ cpuShare: 0.3, loopDelayP99Ms: 1, scheduleLagP99Ms: 1, memoryShare: 0.1, socketShare: 0.1 }), onFrame: f => frames[f.second]?.push(f.bytes) })
+    const recorder = new Recorder({ incarnation: 1, worker: 0, groups: 1, startedAt: 0, health: () => ({ ...NO_HEALTH, cpuShare: 0.3, loopDelayP99Ms: 1, scheduleLagP99Ms: 1, memoryShare: 0.1, socketShare: 0.1 }), onFrame: f => frames[f.second]?.push(f.bytes) })
     recorder.present[0] = 100
     for (let s = 0; s < seconds; s++) {
       for (let at = 0; at < STEPS; at++) for (let i = 0; i < SAMPLES; i++) {

@@ -7,6 +7,7 @@ import { benchMerge } from './merge'
 import { benchPlacement } from './placement'
 import { benchRamp } from './ramp'
 import { benchShaping } from './shaping'
+import { benchSizing } from './sizing'
 import { serveTarget } from './target'
 import { benchUsers, usersBare, usersOurs } from './users'
 
@@ -17,6 +18,7 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   users: quick => benchUsers(program, quick),
   ramp: quick => benchRamp(program, fileURLToPath(new URL('./bench-ramp-worker.mjs', import.meta.url)), quick),
   placement: benchPlacement,
+  sizing: benchSizing,
   shaping: quick => benchShaping(program, quick),
   ingest: benchIngest,
   har: benchHar,

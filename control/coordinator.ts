@@ -31,9 +31,12 @@ import { Ways } from './fleet/ways'
 import type { ExemplarsWanted, FoundExemplars } from './ingest/exemplars'
 import { Ingest } from './ingest/ingest'
 import { Imports } from './imports/imports'
-import { fleetOf } from './library/check-plan'
+import { ordersOf } from './library/check-plan'
 import { FileRoom } from './library/files'
+import { Capacities } from './calibration/capacities'
+import { Calibrations } from './calibration/calibrations'
 import { Library } from './library/library'
+import { Sizer } from './library/sizer'
 import { OfferBook } from './library/offers'
 import { Plans } from './library/plans'
 import { quickStart, targetFor, type QuickStarted } from './library/quick-start'
@@ -42,6 +45,7 @@ import { Conductor } from './run/conductor'
 import { gatheringView } from './views/gathering-view'
 import { groupsByPlan, plannedPerSecond } from './run/summary'
 import { accountStore } from './store/accounts'
+import { capacityStore } from './store/capacities'
 import { factStore } from './store/facts'
 import { hostStore } from './store/hosts'
 import { invitationStore } from './store/invitations'
@@ -68,11 +72,13 @@ export interface CoordinatorOptions {
   /** Address generators connect to. */
   controllerAddress: () => string
   /** Files of the programs it starts. */
-  programs: { mergeWorker: string, importWorker: string, generator: string }
+  programs: { mergeWorker: string, importWorker: string, sizingWorker: string, generator: string, sink: string }
   /** File of the key that secrets are sealed with; outside the data folder. */
   keyFile: string
   /** Spending that is agreed for a day, €. */
   dailyBudget: number
+  /** Seconds of the self-test of machines that nobody has calibrated; 0: none. */
+  selfTestS: number
   onFatal: (error: Error) => void
 }
 
@@ -92,6 +98,9 @@ export class Coordinator {
   readonly fleet: Fleet
   readonly library: Library
   readonly plans: Plans
+  readonly capacities: Capacities
+  readonly calibrations: Calibrations
+  private readonly sizer: Sizer
   readonly imports: Imports
   readonly trials: Trials
   readonly ways: Ways
@@ -133,8 +142,11 @@ export class Coordinator {
     this.ways = new Ways(options.providers, accounts, sealing, clock)
     this.offerBook = new OfferBook(this.ways, clock, () => this.machines.idle())
     this.money = new Money(this.machines, facts, { mostMachines: 100, mostUsers: 50_000, longestRunMin: 240, budgetPerRun: options.dailyBudget, budgetPerDay: options.dailyBudget, currency: 'EUR' })
+    const capacityTables = capacityStore(this.store)
+    this.sizer = new Sizer(options.programs.sizingWorker)
+    this.capacities = new Capacities({ store: capacityTables, library: this.library, clock, remembered: () => this.offerBook.last, onChange: () => this.tell({ kind: 'calibrations' }) })
     this.plans = new Plans({
-      library: this.library, clock, allowance: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), offers: () => this.offerBook.offers(), remembered: () => this.offerBook.last, runLines: () => this.runLines(),
+      library: this.library, capacities: this.capacities, sizer: this.sizer, clock, allowance: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), offers: () => this.offerBook.offers(), remembered: () => this.offerBook.last, runLines: () => this.runLines(),
       lastRunOf: (id) => {
         const last = this.runs.latest(MOST_RUNS).find(r => r.planId === id)
         return last && { ...runLine(last, this.runs.changes(last.id)), answer: last.summary?.answer }
@@ -192,11 +204,17 @@ export class Coordinator {
     this.ingest = new Ingest(options.programs.mergeWorker, options.onFatal)
     this.conductor = new Conductor({
       store: this.store, outbox: outboxStore(this.store), clock, runs: this.runs, machines: this.machines, hub: this.hub, fleet: this.fleet, rollCaller: this.rollCaller, ingest: this.ingest, library: this.library,
-      runFile: runId => this.runFile(runId),
+      runFile: runId => this.runFile(runId), selfTestS: options.selfTestS,
       onChange: (runId) => {
         this.tell({ kind: 'run', runId })
         this.tellMeter()
       },
+    })
+    this.calibrations = new Calibrations({
+      store: capacityTables, capacities: this.capacities, library: this.library, trials: this.trials, clock, sinkProgram: options.programs.sink, offers: fresh => this.offerBook.offers(fresh),
+      rails: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), begin: document => this.begin('calibration', document, 'a calibration'), run: id => this.runs.run(id),
+      reasonOf: id => this.runs.changes(id).findLast(c => c.from !== c.to)?.reason ?? 'nobody knows why', stopRun: (id, reason) => void this.conductor.stop(id, reason), seen: id => this.conductor.active.get(id)?.calibrating?.evidence(),
+      size: async plan => this.plans.size(plan, await this.offerBook.offers()), onChange: () => this.tell({ kind: 'calibrations' }),
     })
     this.ingest.listener = {
       onAck: (runId, ack) => this.conductor.onAck(runId, ack),
@@ -237,21 +255,27 @@ export class Coordinator {
     // A key that does not fit is found now, not when everybody waits.
     if (target) this.library.secretsOf(target)
     const offers = await this.offerBook.offers(true)
-    const { problems, forecast } = this.plans.checkAgainst(plan, offers)
+    const { problems, forecast, sizes } = await this.plans.checkAgainst(plan, offers)
     const blocking = problems.filter(p => p.weight === 'inTheWay')
     if (blocking.length > 0 || !target) throw inTheWay(blocking.map(p => p.sentence))
     const used = this.library.store.journeys().filter(s => plan.groups.some(g => g.journeyId === s.id))
     const feeds = this.library.feeds().filter(f => used.some(s => (s.journey.feeds ?? []).some(u => u.feed === f.id)))
     const document: RunDocument = {
-      plan, planVersion: version, forecast, target, journeys: used.map(s => s.journey), fleet: fleetOf(plan, used.map(s => s.journey), offers),
+      plan, planVersion: version, forecast, target, journeys: used.map(s => s.journey), fleet: ordersOf(plan, offers, sizes),
+      sizedBy: sizes.filter(s => s.users > 0).map(s => ({ location: s.code, basis: s.basis, capacities: this.capacities.asSizedBy(s.basedOn) })),
       networks: this.library.networks().filter(n => networksUsed(plan).includes(n.id)),
       journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])), feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
     }
+    return this.run(this.begin(planId, document, `from ${plan.name}, version ${version}`)).line
+  }
+
+  /** Keeps a run and begins to lead it. */
+  private begin(planId: string, document: RunDocument, from: string): number {
     const runId = this.runs.create(planId, document, this.options.clock.now())
-    this.runs.remark(runId, 'queued', 'created', `from ${plan.name}, version ${version}`, this.options.clock.now())
+    this.runs.remark(runId, 'queued', 'created', from, this.options.clock.now())
     this.conductor.takeUp(runId)
     this.tell({ kind: 'run', runId })
-    return this.run(runId).line
+    return runId
   }
 
   setApproval(targetId: string, approval: Approval): Target {
@@ -318,8 +342,13 @@ export class Coordinator {
 
   // Runs.
 
+  /** Runs of plans; calibrations have a screen of their own. */
   runLines(): RunLine[] {
-    return this.runs.latest(MOST_RUNS).map(r => runLine(r, this.runs.changes(r.id)))
+    return this.linesOf(r => r.document.calibration === undefined)
+  }
+
+  private linesOf(which: (run: StoredRun) => boolean): RunLine[] {
+    return this.runs.latest(MOST_RUNS).filter(which).map(r => runLine(r, this.runs.changes(r.id)))
   }
 
   run(id: number): RunView {
@@ -428,7 +457,8 @@ export class Coordinator {
   board(): BoardView {
     const now = this.options.clock.now()
     const out = this.machines.out().map(m => machineLine(m, [], now, this.money))
-    return { runs: this.runLines().slice(0, 20), out, plans: this.plans.list() }
+    // A calibration is told of while it holds a machine.
+    return { runs: this.linesOf(r => r.document.calibration === undefined || r.endedAt === undefined).slice(0, 20), out, plans: this.plans.list() }
   }
 
   meter(): MeterView {
@@ -453,12 +483,14 @@ export class Coordinator {
   /** Ends this process's part; generators go on and are taken up again by the next one. */
   async shutDown(): Promise<void> {
     for (const timer of this.timers) timer.cancel()
+    this.calibrations.stopAll()
     this.conductor.shutDown()
     this.fleet.stop()
     this.ways.stop()
     this.hub.stop()
     this.loopDelay.disable()
     await this.imports.stop()
+    await this.sizer.stop()
     await this.ingest.stop()
     this.store.close()
   }

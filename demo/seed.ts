@@ -7,6 +7,7 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { fastClock } from '../control/clock'
 import type { Coordinator } from '../control/coordinator'
+import { programsIn } from '../main/programs'
 import { serve } from '../main/serve'
 import { World } from '../simfleet/world'
 import { DEMO_HISTORY, fillHosts, fillLibrary } from './library'
@@ -21,8 +22,6 @@ const PORT = 4799
 
 const SERVICE_MS: Record<string, number> = { Timetable: 22, Module: 30, Enrol: 75, Approve: 40 }
 
-const beside = (program: string) => fileURLToPath(new URL(`./${program}.mjs`, import.meta.url))
-
 /** @param history also the two earlier runs */
 async function seed(dataFolder: string, portal: string, history: boolean, hostPorts: readonly number[]): Promise<void> {
   // Yesterday at 15:00, in this machine's zone.
@@ -30,8 +29,8 @@ async function seed(dataFolder: string, portal: string, history: boolean, hostPo
   const world = new World({ workers: 7, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
   const cloud = simulatedCloud(clock, world)
   const serving = await serve(
-    { host: '127.0.0.1', port: PORT, dataFolder, cloudAddress: '', cloudKey: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
-    { mergeWorker: beside('merge-worker'), importWorker: beside('import-worker'), generator: beside('generator') }, { clock, providers: [cloud] },
+    { host: '127.0.0.1', port: PORT, dataFolder, cloudAddress: '', cloudKey: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, selfTestS: 0, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
+    programsIn(fileURLToPath(new URL('.', import.meta.url))), { clock, providers: [cloud] },
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
   await fillLibrary(serving.coordinator, portal, Date.now())

@@ -68,6 +68,8 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
   const tellAll = (message: ToWorker) => workers.forEach(w => w.postMessage(message))
   const awaiting = { prepared: 0, finished: 0 }
   let preparedUsers = 0
+  /** What was dealt out in this run: others' parts can be told from it too. */
+  let dealt: { document: RunDocument, generators: number[][] } | undefined
   let dropped = 0
   let commands: CommandLoad[] = []
   const health = new HealthReader(facts)
@@ -125,6 +127,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     exemplarsAck({ incarnation: of, batch }) { exemplars.acknowledge(of, batch) },
     async prepare({ runId, document, generators, post, leaveMs, supplies }) {
       const slice = sliceFor(document, generators, post)
+      dealt = { document, generators }
       for (const command of commands) command.abort()
       commands = []
       awaiting.prepared = awaiting.finished = workers.length
@@ -155,6 +158,14 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     },
     steer({ runId, group, users }) {
       if (work.runId === runId && work.state === 'loading') tellAll({ kind: 'steer', group, users })
+    },
+    takeOver({ runId, lost }) {
+      if (work.runId !== runId || work.state !== 'loading' || !dealt) return
+      const users = lost.flatMap((post) => {
+        const theirs = sliceFor(dealt!.document, dealt!.generators, post).users.filter(u => u.stays.length > 0)
+        return post.users.flatMap(i => theirs[i] ?? [])
+      })
+      workers.forEach((w, i) => w.postMessage({ kind: 'takeOver', users: users.filter((_, u) => u % workers.length === i) } satisfies ToWorker))
     },
     drain({ runId, reason }) {
       if (work.runId !== runId || work.state !== 'loading') return

@@ -2,17 +2,15 @@
 import { fileURLToPath } from 'node:url'
 import type { RequestListener } from 'node:http'
 import { NewerDatabase } from '../control/store/open'
+import { programsIn } from './programs'
 import { CannotListen, serve } from './serve'
 import { readSettings } from './settings'
-
-/** A program of the same build. */
-const beside = (program: string) => fileURLToPath(new URL(`./${program}.mjs`, import.meta.url))
 
 async function main(): Promise<void> {
   const settings = readSettings(process.env)
   const nuxt = new URL('../.output/server/index.mjs', import.meta.url).href
   const { listener } = await import(nuxt) as { listener: RequestListener }
-  const serving = await serve(settings, listener, { mergeWorker: beside('merge-worker'), importWorker: beside('import-worker'), generator: beside('generator') })
+  const serving = await serve(settings, listener, programsIn(fileURLToPath(new URL('.', import.meta.url))))
   console.log(`Vornak on http://${settings.host}:${settings.port}`)
   let closing = false
   for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => {

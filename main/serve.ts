@@ -32,7 +32,7 @@ export async function serve(settings: Settings, pages: RequestListener, programs
   await listen(server, host, port)
   const coordinator = new Coordinator({
     dataFolder: settings.dataFolder, clock: realClock, providers: [], ...(settings.cloudAddress ? { firstAccount: { id: 'nimbral', name: 'Nimbral', address: settings.cloudAddress, key: settings.cloudKey } } : {}),
-    controllerAddress: () => settings.publicAddress ?? `http://${host}:${port}`, ...(settings.stageBounds ? { stageBounds: settings.stageBounds } : {}), programs, keyFile: settings.keyFile, dailyBudget: settings.dailyBudget,
+    controllerAddress: () => settings.publicAddress ?? `http://${host}:${port}`, ...(settings.stageBounds ? { stageBounds: settings.stageBounds } : {}), programs, keyFile: settings.keyFile, dailyBudget: settings.dailyBudget, selfTestS: settings.selfTestS,
     onFatal: (error) => { throw error },
     ...options,
   })

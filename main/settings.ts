@@ -17,6 +17,8 @@ export interface Settings {
   stageBounds?: StageBounds
   /** € per day. */
   dailyBudget: number
+  /** Seconds of the self-test of machines that nobody has calibrated; 0: none. */
+  selfTestS: number
   /** Further origins whose pages may call: the development server's. */
   allowedOrigins: string[]
 }
@@ -27,6 +29,8 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
   const dailyBudget = Number(env.VORNAK_DAILY_BUDGET ?? 20)
   if (!(dailyBudget >= 0)) throw new Error(`VORNAK_DAILY_BUDGET is “${env.VORNAK_DAILY_BUDGET}”: give an amount in €.`)
   if (env.VORNAK_ADDRESS && !/^https?:\/\/[^/]+\/?$/.test(env.VORNAK_ADDRESS)) throw new Error(`VORNAK_ADDRESS is “${env.VORNAK_ADDRESS}”: give an address like http://load.example:4700.`)
+  const selfTestS = Number(env.VORNAK_SELF_TEST_S ?? 20)
+  if (!(selfTestS >= 0 && selfTestS <= 120)) throw new Error(`VORNAK_SELF_TEST_S is “${env.VORNAK_SELF_TEST_S}”: give 0 to 120 seconds.`)
   const stageBounds = boundsFrom(env.VORNAK_STAGE_S)
   const dataFolder = env.VORNAK_DATA ?? '.data'
   return {
@@ -40,6 +44,7 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
     ...(env.VORNAK_ADDRESS ? { publicAddress: env.VORNAK_ADDRESS.replace(/\/+$/, '') } : {}),
     ...(stageBounds ? { stageBounds } : {}),
     dailyBudget,
+    selfTestS,
     allowedOrigins: (env.VORNAK_ORIGINS ?? '').split(',').filter(Boolean),
   }
 }

@@ -10,10 +10,13 @@ import type { ByteWriter } from '../core/histogram/varint'
 import { ByteReader, BytesError } from '../core/histogram/varint'
 import type { Claims, FrameHead } from '../core/merge/ledger'
 import type { SeriesSum } from '../core/merge/series-sum'
-import type { Health } from '../core/soundness/signals'
+import { NO_HEALTH, SIGNAL_ORDER, type Health, type Signal } from '../core/capacity/signals'
 
 const MAGIC = 0x4e56 // "VN"
-const FRAME_VERSION = 3
+const FRAME_VERSION = 4
+/** Frames of the release before held these five signals only. */
+const FEWER_SIGNALS_VERSION = 3
+const FEWER_SIGNALS = 5
 const LAST = 1
 /** Bytes before the first LEB128 number. */
 export const HEAD_BYTES = 18
@@ -39,10 +42,13 @@ export function beginFrame(to: ByteWriter, top: Omit<FrameTop, 'users'>, entries
   for (const n of [c.started, c.right, c.failed, c.cut, c.neverSent, c.unclear]) to.varint(n)
   to.varint(top.usersByGroup.length)
   for (const n of top.usersByGroup) to.varint(n)
-  const h = top.health
-  // Shares in 1/10,000, times in µs.
-  for (const n of [h.cpuShare * 1e4, h.loopDelayP99Ms * 1e3, h.scheduleLagP99Ms * 1e3, h.memoryShare * 1e4, h.socketShare * 1e4]) to.varint(Math.max(0, Math.round(n)))
+  for (const signal of SIGNAL_ORDER) to.varint(Math.max(0, Math.round(top.health[signal] * unitOf(signal))))
   to.varint(entries)
+}
+
+/** Shares travel in 1/10,000, times in µs. */
+function unitOf(signal: Signal): number {
+  return signal.endsWith('Ms') ? 1e3 : 1e4
 }
 
 export function endFrame(to: ByteWriter): Uint8Array {
@@ -65,7 +71,7 @@ export function openFrame(bytes: Uint8Array): OpenFrame {
   const reader = new ByteReader(bytes, 0, bytes.length - 4)
   if (reader.u16() !== MAGIC) throw new BytesError('frame: does not begin like one')
   const version = reader.u8()
-  if (version !== FRAME_VERSION) throw new BytesError(`frame: version ${version}, ${FRAME_VERSION} expected`)
+  if (version !== FRAME_VERSION && version !== FEWER_SIGNALS_VERSION) throw new BytesError(`frame: version ${version}, ${FRAME_VERSION} expected`)
   const given = new ByteReader(bytes, bytes.length - 4).u32()
   if (given !== crc32(bytes.subarray(0, bytes.length - 4))) throw new BytesError('frame: checksum does not match')
   const last = (reader.u8() & LAST) !== 0
@@ -74,7 +80,8 @@ export function openFrame(bytes: Uint8Array): OpenFrame {
   const groups = reader.varint()
   if (groups > 1000) throw new BytesError(`frame: ${groups} groups`)
   const usersByGroup = Array.from({ length: groups }, () => reader.varint())
-  const health: Health = { cpuShare: reader.varint() / 1e4, loopDelayP99Ms: reader.varint() / 1e3, scheduleLagP99Ms: reader.varint() / 1e3, memoryShare: reader.varint() / 1e4, socketShare: reader.varint() / 1e4 }
+  const health: Health = { ...NO_HEALTH }
+  for (const signal of version === FRAME_VERSION ? SIGNAL_ORDER : SIGNAL_ORDER.slice(0, FEWER_SIGNALS)) health[signal] = reader.varint() / unitOf(signal)
   const entries = reader.varint()
   const users = usersByGroup.reduce((sum, n) => sum + n, 0)
   return { top: { incarnation, worker, sequence, second, last, claims, users, usersByGroup, health }, entries, reader }

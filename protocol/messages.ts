@@ -65,7 +65,7 @@ export type ToGenerator =
   | { kind: 'refused', code: string, sentence: string }
   | { kind: 'enrolled', generatorId: string, epoch: number, leaseMs: number, graceMs: number }
   | { kind: 'beat', t1: number, leaseMs: number }
-  | { kind: 'rollCall', nonce: string, hosts: { host: string, secure: boolean }[], runtimes: { program: string, arguments: string[] }[] }
+  | { kind: 'rollCall', nonce: string, hosts: { host: string, secure: boolean }[], runtimes: { program: string, arguments: string[] }[], selfTestS: number }
   | { kind: 'rehearse', document: RunDocument, runId: string, supplies: RunSupplies }
   | { kind: 'try', id: string, document: RunDocument, supplies: RunSupplies }
   | { kind: 'prepare', runId: string, document: RunDocument, generators: number[][], post: Post, leaveMs: number, supplies: RunSupplies }
@@ -75,6 +75,8 @@ export type ToGenerator =
   | { kind: 'go', runId: string, startAt: number }
   /** A group that holds a request rate should have so many users from now on, over all generators. */
   | { kind: 'steer', runId: string, group: number, users: number }
+  /** Users of lost generators: by their places among those of its slice who come and go by the plan. */
+  | { kind: 'takeOver', runId: string, lost: { location: number, generator: number, users: number[] }[] }
   | { kind: 'drain', runId: string, reason: string }
   | { kind: 'abort', runId: string, reason: string }
   /** Frames of this worker up to and including this number are safe. */
@@ -138,13 +140,14 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   refused: message('refused', { code: id, sentence: text }),
   enrolled: message('enrolled', { generatorId: id, epoch: count, leaseMs: number, graceMs: number }),
   beat: message('beat', { t1: number, leaseMs: number }),
-  rollCall: message('rollCall', { nonce: id, hosts: list({ host: id, secure: flag }), runtimes: list({ program: id, arguments: { type: 'array', maxItems: 20, items: text } }) }),
+  rollCall: message('rollCall', { nonce: id, hosts: list({ host: id, secure: flag }), runtimes: list({ program: id, arguments: { type: 'array', maxItems: 20, items: text } }), selfTestS: number }),
   rehearse: message('rehearse', { document, runId: id, supplies }),
   prepare: message('prepare', { runId: id, document, generators: { type: 'array', items: { type: 'array', items: number } }, post: { type: 'object', required: ['location', 'generator'], properties: { location: count, generator: count } }, leaveMs: number, supplies }),
   try: message('try', { id, document, supplies }),
   part: message('part', { file, from: count, base64: part }),
   go: message('go', { runId: id, startAt: number }),
   steer: message('steer', { runId: id, group: count, users: count }),
+  takeOver: message('takeOver', { runId: id, lost: list({ location: count, generator: count, users: { type: 'array', maxItems: 200_000, items: count } }) }),
   drain: message('drain', { runId: id, reason: text }),
   abort: message('abort', { runId: id, reason: text }),
   ack: message('ack', { incarnation: count, worker: count, upTo: count }),
@@ -163,7 +166,8 @@ const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
     nonce: id, program: id, speed: number, memoryFreeBytes: number, descriptors: number, ports: number, diskFreeBytes: number,
     reached: list({ host: id, ok: flag, addresses: { type: 'array', maxItems: 100, items: id }, lookupMs: number, connectMs: number, tlsMs: number, firstByteMs: number, status: number, challenge: flag, from: { type: 'string', maxLength: 200 }, problem: text }, ['problem']),
     runtimes: list({ program: id, ok: flag, said: text }),
-  }),
+    selfTest: { type: 'object', additionalProperties: false, required: ['requests', 'cpuUsPerRequest', 'mostPerS'], properties: { requests: number, cpuUsPerRequest: number, mostPerS: number } },
+  }, ['selfTest']),
   rehearsed: message('rehearsed', { runId: id, steps: list({ journeyId: id, step: text, ok: flag, status: number, durationMs: number, problem: text }, ['problem']) }),
   tried: message('tried', { id, records, problem: text }),
   want: message('want', { file, from: count, to: count }),

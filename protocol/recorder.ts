@@ -8,7 +8,7 @@ import { NOT_STARTED, type NotStarted } from '../core/load/drive'
 import { FAILURE_KINDS, type FailureKind, type Reach } from '../core/merge/failure-kinds'
 import { NO_CLAIMS, type Claims } from '../core/merge/ledger'
 import { writeCounts } from '../core/merge/series-sum'
-import type { Health } from '../core/soundness/signals'
+import type { Health } from '../core/capacity/signals'
 import { beginFrame, endFrame } from './frame'
 
 /** One series during the current second. */

@@ -1,5 +1,5 @@
 /** Version of the conversation between controller and generator. Raised with any change that either side could misread. */
-export const PROTOCOL_VERSION = 4
+export const PROTOCOL_VERSION = 5
 
 /** Path of the controller's socket for generators. */
 export const LINK_PATH = '/link'
@@ -8,4 +8,4 @@ export const LINK_PATH = '/link'
 export const MAX_MESSAGE_BYTES = 4 * 1024 * 1024
 
 /** Release of the programs: told at the roll call, so that one started from another release shows. */
-export const RELEASE = '0.5.0'
+export const RELEASE = '0.6.0'

@@ -29,7 +29,7 @@ export async function openHouse({ history = true, cloud: cloudSettings = {} } = 
   const children = {}
   const start = (name, args, env) => { children[name] = spawn(process.execPath, [join(DIST, `${name}.mjs`), ...args], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, ...env } }) }
   const startVornak = async () => {
-    start('main', [], { VORNAK_PORT: String(vornak), VORNAK_DATA: folder, VORNAK_CLOUD: `http://127.0.0.1:${cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY })
+    start('main', [], { VORNAK_PORT: String(vornak), VORNAK_DATA: folder, VORNAK_CLOUD: `http://127.0.0.1:${cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY, VORNAK_SELF_TEST_S: '1' })
     const end = Date.now() + 20_000
     while (!await fetch(`http://127.0.0.1:${vornak}/api/meter`).then(r => r.ok, () => false)) {
       if (Date.now() > end) throw new Error('Vornak does not answer')

@@ -6,6 +6,7 @@ import { readStatuses } from '../core/journey/answers'
 import { measuresOf } from '../core/journey/measures'
 import type { RunDocument } from '../core/plan/document'
 import { sliceFor, type Slice, type SlicedUser } from '../core/plan/slice'
+import { NO_HEALTH } from '../core/capacity/signals'
 import { readToGenerator, type FromGenerator, type ToGenerator, type WorkState } from '../protocol/messages'
 import { Recorder } from '../protocol/recorder'
 import { LINK_PATH, PROTOCOL_VERSION, RELEASE } from '../protocol/version'
@@ -58,6 +59,7 @@ export class SimGenerator {
         kind: 'rollCallReply', nonce: message.nonce, program: RELEASE, speed: 60 * (0.97 + 0.06 * options.world.random()), memoryFreeBytes: 2 ** 30, descriptors: 65_536, ports: 28_232, diskFreeBytes: 8e9,
         reached: message.hosts.map(({ host }) => ({ host, ok: true, addresses: [host.slice(0, host.lastIndexOf(':'))], lookupMs: -1, connectMs: 0.6 + options.world.random(), tlsMs: -1, firstByteMs: 2 + options.world.random(), status: 200, challenge: false, from: '' })),
         runtimes: message.runtimes.map(r => ({ program: r.program, ok: true, said: 'simulated' })),
+        ...(message.selfTestS > 0 ? { selfTest: { requests: 20_000, cpuUsPerRequest: 150, mostPerS: 5000 } } : {}),
       })
       case 'rehearse': return this.say({
         kind: 'rehearsed', runId: message.runId,
@@ -90,7 +92,7 @@ export class SimGenerator {
     const recorder = this.recorder = new Recorder({
       incarnation: this.incarnation, worker: 0, groups: document.plan.groups.length, startedAt: startAt,
       health: () => ({
-        cpuShare: this.active / this.options.usersAtFullCpu * (0.9 + 0.2 * world.random()), loopDelayP99Ms: 0.6 + world.random(), scheduleLagP99Ms: 0.4 + world.random(),
+        ...NO_HEALTH, cpuShare: this.active / this.options.usersAtFullCpu * (0.9 + 0.2 * world.random()), loopDelayP99Ms: 0.6 + world.random(), scheduleLagP99Ms: 0.4 + world.random(),
         memoryShare: 0.05, socketShare: this.active / 65_536,
       }),
       onFrame: ({ bytes }) => this.socket.send(bytes),

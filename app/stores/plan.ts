@@ -1,9 +1,14 @@
 /** The plan on the sheet: as saved, as edited, and checked anew with every change. */
 import { defineStore } from 'pinia'
 import type { PlanCheck, PlanView, RunLine } from '~~/api/views'
+import { euro } from '~/format/figures'
+import { machinesOf } from '~/format/sizing'
 import { planInUsers } from '~~/core/plan/expected'
 import type { Mend } from '~~/core/plan/problem'
 import type { Plan } from '~~/core/plan/document'
+
+/** A change of the fleet is said so long, ms. */
+const SAID_MS = 6000
 
 type SavedPlan = Pick<PlanView, 'id' | 'version' | 'savedAt' | 'plan' | 'archived'>
 
@@ -34,9 +39,23 @@ export const usePlan = defineStore('plan', () => {
     })
   }
 
+  /** What the last edit did to the fleet, for a moment: “12 → 13 machines, +€0.21/h”. */
+  const sizeChange = ref('')
+  let forget: ReturnType<typeof setTimeout> | undefined
+  function sayChange(before: PlanCheck | undefined, now: PlanCheck): void {
+    const machines = (c: PlanCheck) => c.sizes.reduce((sum, s) => sum + machinesOf(s), 0)
+    if (!before || (machines(before) === machines(now) && Math.abs(before.perHour - now.perHour) < 0.0005)) return
+    const money = now.perHour - before.perHour
+    sizeChange.value = `${machines(before)} → ${machines(now)} machines, ${money < 0 ? '−' : '+'}${euro(Math.abs(money))}/h`
+    clearTimeout(forget)
+    forget = setTimeout(() => { sizeChange.value = '' }, SAID_MS)
+  }
+
   async function recheck(): Promise<void> {
     try {
+      const before = check.value
       check.value = await api<PlanCheck>('plans/check', 'POST', { plan: plan.value! })
+      sayChange(before, check.value)
       // Only what a check itself had to say: a save may have failed meanwhile.
       if (problem.value?.code === 'silent') problem.value = undefined
     }
@@ -117,13 +136,19 @@ export const usePlan = defineStore('plan', () => {
           break
         case 'removeLocation': removeLocation(p, remedy.location)
           break
+        case 'setSizing': {
+          const { kind: _, ...change } = remedy
+          p.sizing = { ...p.sizing, ...change }
+          break
+        }
+        case 'calibrate':
         case 'approve':
         case 'openJourney':
       }
     })
   }
 
-  return { view, plan, inUsers, check, problem, saving, changed, conflict, inTheWay, past, load, edit, undo, recheck, save, saveOver, keepMineApart, start, clone, setArchived, mend }
+  return { view, plan, inUsers, check, problem, saving, changed, conflict, inTheWay, sizeChange, past, load, edit, undo, recheck, save, saveOver, keepMineApart, start, clone, setArchived, mend }
 })
 
 /** Takes a location out, with every share and network that names it. */

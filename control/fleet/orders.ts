@@ -4,7 +4,7 @@
  */
 import { createHmac } from 'node:crypto'
 import { priceOf } from '../../core/fleet/cost'
-import type { FleetOrder, Location, RunDocument } from '../../core/plan/document'
+import { firstPlaceOf, orderOfPlace, type FleetOrder, type Location, type RunDocument } from '../../core/plan/document'
 import type { Machine, Waiting } from '../store/machines'
 import type { FleetTools } from './fleet-tools'
 import { hashOf } from './generator-hub'
@@ -34,7 +34,8 @@ export class Orders {
     const idle = machines.idle()
     for (const order of document.fleet) {
       const location = document.plan.locations.find(l => l.code === order.location)!
-      for (let place = 0; place < order.machines; place++) {
+      const first = firstPlaceOf(document.fleet, order)
+      for (let place = first; place < first + order.machines; place++) {
         if (held.some(m => m.location === order.location && m.place === place)) continue
         const name = `${order.location}-${place + 1}`
         const index = idle.findIndex(m => fits(m, location, order) && this.tools.connected(m.id))
@@ -49,7 +50,7 @@ export class Orders {
     const { machines, clock } = this.tools
     for (const machine of machines.ofRun(runId)) {
       if (!LOST_ON_THE_WAY.includes(machine.state) || machine.attempt >= MOST_ATTEMPTS) continue
-      const order = document.fleet.find(o => o.location === machine.location)
+      const order = orderOfPlace(document.fleet, machine.location, machine.place)
       const location = document.plan.locations.find(l => l.code === machine.location)
       if (!order || !location) continue
       const region = machine.wishes.elsewhere?.find(r => r !== machine.region) ?? location.region

@@ -10,7 +10,10 @@ import type { RollCallStore } from '../store/roll-calls'
 import type { Connection, GeneratorHub } from './generator-hub'
 
 /** What generators are asked besides themselves. */
-export type Questions = Pick<Extract<ToGenerator, { kind: 'rollCall' }>, 'hosts' | 'runtimes'>
+export interface Questions extends Pick<Extract<ToGenerator, { kind: 'rollCall' }>, 'hosts' | 'runtimes'> {
+  /** A self-test of so many seconds, and the requests/s it is held against. */
+  selfTest?: { seconds: number, plannedPerS: number }
+}
 
 /** Hosts of a target as the roll call asks for them. */
 export function hostsToReach({ approval, baseUrl }: Pick<Target, 'approval' | 'baseUrl'>): Questions['hosts'] {
@@ -26,7 +29,7 @@ function hostWithPort(url: string): string {
 /** Runs whose roll call is kept in memory. */
 const MOST_JUDGED = 8
 
-interface Asked { nonce: string, runId: number | undefined, connection: Connection }
+interface Asked { nonce: string, plannedPerS?: number, runId: number | undefined, connection: Connection }
 
 export class RollCaller {
   private readonly asked = new Map<string, Asked>()
@@ -40,8 +43,9 @@ export class RollCaller {
     const before = this.asked.get(machine.id)
     if (!anew && before?.connection === connection && before.runId === runId) return
     const nonce = randomBytes(18).toString('base64url')
-    this.asked.set(machine.id, { nonce, runId, connection })
-    connection.say({ kind: 'rollCall', nonce, ...questions })
+    const { selfTest, ...rest } = questions
+    this.asked.set(machine.id, { nonce, runId, connection, ...(selfTest ? { plannedPerS: selfTest.plannedPerS } : {}) })
+    connection.say({ kind: 'rollCall', nonce, ...rest, selfTestS: selfTest?.seconds ?? 0 })
   }
 
   /** A generator has answered. */
@@ -49,7 +53,7 @@ export class RollCaller {
     const asked = this.asked.get(connection.machineId)
     const machine = this.machines.machine(connection.machineId)
     if (!asked || !machine) return
-    const called = this.calledOf(machine, { nonce, ...rest }, asked.nonce)
+    const called = { ...this.calledOf(machine, { nonce, ...rest }, asked.nonce), ...(asked.plannedPerS === undefined ? {} : { plannedPerS: asked.plannedPerS }) }
     this.rollCalls.keep({ runId: asked.runId, machineId: machine.id, at: this.clock.now(), called })
     if (asked.runId !== undefined) this.judged.delete(asked.runId)
     this.onAnswer(machine.id)

@@ -7,7 +7,7 @@ import type { SecondFigures } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { isCounted, seriesOf, type Series } from '../../core/plan/series'
 import type { RunDocument } from '../../core/plan/document'
-import type { Health } from '../../core/soundness/signals'
+import { worstOf, type Health } from '../../core/capacity/signals'
 import { addEntries, openFrame } from '../../protocol/frame'
 import { openRunFile, type Store } from '../store/open'
 import { Pyramid } from './pyramid'
@@ -80,11 +80,11 @@ export class RunMerge {
     }
     const inFrame = addEntries(frame, n => n >= this.series.length ? undefined : sumIn(sums, n), n => isCounted(this.series[n]!))
     book.take(top, inFrame)
-    this.health[generator]![top.second] = top.health
+    this.noteHealth(generator, top.second, top.health)
     const open = this.open.get(top.second)
     if (open) {
       open.users.set(`${generator}/${top.incarnation}/${top.worker}`, { location: this.generators[generator]!.location, byGroup: top.usersByGroup })
-      open.health.set(generator, top.health)
+      open.health.set(generator, this.health[generator]![top.second]!)
     }
     this.newest = Math.max(this.newest, top.second)
     return { incarnation: top.incarnation, worker: top.worker, sequence: top.sequence, second: top.second }
@@ -190,12 +190,18 @@ export class RunMerge {
       const frame = openFrame(row.bytes)
       addEntries(frame, n => sumIn(open.sums, n), n => isCounted(this.series[n]!))
       open.users.set(`${row.generator}/${frame.top.incarnation}/${frame.top.worker}`, { location: this.generators[row.generator]!.location, byGroup: frame.top.usersByGroup })
-      open.health.set(row.generator, frame.top.health)
+      open.health.set(row.generator, worstOf(open.health.get(row.generator) ?? frame.top.health, frame.top.health))
     }
     const covered = Math.min(...[...this.live].map(g => this.books[g]!.coveredSecond), this.newest)
     const figures = secondFigures(this.document, this.series, second, open, second <= covered)
     this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
     return figures
+  }
+
+  /** A generator is as well as its least well worker. */
+  private noteHealth(generator: number, second: number, health: Health): void {
+    const before = this.health[generator]![second]
+    this.health[generator]![second] = before ? worstOf(before, health) : health
   }
 
   private noteAck(generator: number, { incarnation, worker, sequence }: { incarnation: number, worker: number, sequence: number }): void {
@@ -212,11 +218,11 @@ export class RunMerge {
       const scratch = top.second > this.writtenUpTo ? this.openSecond(top.second) : undefined
       const inFrame = addEntries(frame, n => scratch ? sumIn(scratch.sums, n) : new SeriesSum(), n => isCounted(this.series[n]!))
       this.books[row.generator]!.take(top, inFrame)
-      this.health[row.generator]![top.second] = top.health
+      this.noteHealth(row.generator, top.second, top.health)
       this.newest = Math.max(this.newest, top.second)
       if (!scratch) continue
       scratch.users.set(`${row.generator}/${top.incarnation}/${top.worker}`, { location: this.generators[row.generator]!.location, byGroup: top.usersByGroup })
-      scratch.health.set(row.generator, top.health)
+      scratch.health.set(row.generator, this.health[row.generator]![top.second]!)
     }
   }
 }

@@ -4,7 +4,7 @@ import type { SecondFigures, StepSecond } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/plan/document'
 import { isCounted, type Series } from '../../core/plan/series'
-import { SIGNAL_ORDER, worstSignal, type Health } from '../../core/soundness/signals'
+import { SIGNAL_ORDER, worstSignal, type Health } from '../../core/capacity/signals'
 
 /** A second that frames are still being added to. */
 export interface OpenSecond {
@@ -67,6 +67,7 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
       const { signal, ratio } = worstSignal(health)
       return [number, Math.round(ratio * 1000) / 1000, SIGNAL_ORDER.indexOf(signal)]
     }),
+    ...(document.calibration ? { health: [...open.health].map(([number, health]): [number, ...number[]] => [number, ...SIGNAL_ORDER.map(s => health[s])]) } : {}),
   }
 }
 

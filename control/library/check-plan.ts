@@ -1,9 +1,8 @@
 /** Checks and sizes a plan against what providers offer now, and against the guard rails. */
 import type { PlanCheck } from '../../api/views'
-import { costOf, priceOf } from '../../core/fleet/cost'
 import type { Journey } from '../../core/journey/journey'
-import { assumedCapacity, machinesNeeded, usersAt } from '../../core/fleet/size'
-import { extrasOf, type Attached, type FleetOrder, type Location, type Plan, type RegionOffer } from '../../core/plan/document'
+import { attachedOf, type LocationSizing, type SizingAround } from '../../core/fleet/sizing'
+import { extrasOf, type FleetOrder, type Plan, type RegionOffer } from '../../core/plan/document'
 import { planAtMost, planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
 import { inTheWay, type Problem } from '../../core/plan/problem'
@@ -19,25 +18,35 @@ export interface Allowance { rails: GuardRails, spentToday: number }
 /** Time from the last boot to the start of the load: roll call, rehearsal, arming. Common practice, no source. */
 const BEFORE_LOAD_S = 8
 
-export function checkPlan(written: Plan, around: Pick<Surroundings, 'target' | 'journeys' | 'feeds' | 'networks'>, offers: Offers, now: number, allowance?: Allowance): PlanCheck {
+export interface CheckAround extends Pick<Surroundings, 'target' | 'journeys' | 'feeds' | 'networks'> {
+  capacities: Pick<SizingAround, 'capacities' | 'stale'>
+}
+
+/** What a plan is sized by: everything the solver needs, and nothing else. */
+export function sizingAround(written: Plan, around: Pick<CheckAround, 'journeys' | 'capacities'>, offers: Offers): { plan: Plan, around: SizingAround } {
   const plan = planInUsers(written, around.journeys)
-  const orders = ordersOf(plan, offers)
-  const lengthS = Math.ceil(runLengthMs({ plan }) / 1000)
-  const boots = plan.locations.map(l => offerAt(l, offers)?.bootS ?? 0)
-  const gatherS = Math.max(0, ...boots) + BEFORE_LOAD_S
-  const sizes = plan.locations.flatMap((l) => {
-    const offer = offerAt(l, offers)
-    const type = offer?.types.find(t => t.name === l.machineType)
-    if (!offer || !type) return []
-    const order = orders.find(o => o.location === l.code)
-    const machines = order?.machines ?? 0
-    const price = priceOf(type, { ...l, extrasPerHour: order?.extrasPerHour ?? 0 })
-    return [{ code: l.code, users: usersAt(plan, l.code), machines, needed: machinesNeeded(plan, l.code, type), type: type.name, perHour: machines * (price.perHour + price.extrasPerHour), quotaMost: offer.quota.most, quotaUsed: offer.quota.used, capacity: machines * assumedCapacity(plan, type) }]
+  const { gatherS, lengthS } = times(plan, offers)
+  const used = around.journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
+  return { plan, around: { journeys: used, offers: Object.fromEntries(Object.entries(offers).filter(([id]) => plan.locations.some(l => l.provider === id))), ...around.capacities, billedS: gatherS + lengthS + written.keepMachinesMin * 60 } }
+}
+
+/** @param sizing as {@link sizePlan} has it @returns everything the sheet shows beside the plan */
+export function checkPlan(written: Plan, around: CheckAround, offers: Offers, now: number, sizing: LocationSizing[], allowance?: Allowance): PlanCheck {
+  const plan = planInUsers(written, around.journeys)
+  const orders = ordersOf(plan, offers, sizing)
+  const { gatherS, lengthS } = times(plan, offers)
+  const sizes = sizing.map((s) => {
+    const { quota } = offerAt(plan.locations.find(l => l.code === s.code)!, offers)!
+    return { ...s, quotaMost: quota.most, quotaUsed: quota.used }
   })
-  const forecast = orders.reduce((sum, o) => sum + o.machines * costOf(priceOf(o.type, o), (gatherS + lengthS + written.keepMachinesMin * 60) * 1000), 0)
-  const problems = problemsOf(written, { ...around, offers, lengthMs: runLengthMs({ plan }), now: new Date(now).toISOString() })
+  const forecast = sizing.reduce((sum, s) => sum + s.cost, 0)
+  const problems = problemsOf(written, { ...around, offers, sizing, lengthMs: runLengthMs({ plan }), now: new Date(now).toISOString() })
   const railed = allowance ? railProblems(written, around.journeys, orders, forecast, lengthS, allowance) : []
   return { problems: [...railed, ...problems], sizes, gatherS, lengthS, perHour: sizes.reduce((sum, s) => sum + s.perHour, 0), forecast }
+}
+
+function times(plan: Plan, offers: Offers): { gatherS: number, lengthS: number } {
+  return { gatherS: Math.max(0, ...plan.locations.map(l => offerAt(l, offers)?.bootS ?? 0)) + BEFORE_LOAD_S, lengthS: Math.ceil(runLengthMs({ plan }) / 1000) }
 }
 
 /** What the guard rails refuse: they are not warnings. */
@@ -58,31 +67,17 @@ function railProblems(plan: Plan, journeys: readonly Journey[], orders: readonly
 }
 
 /** The machines a plan takes, where they are known. */
-export function fleetOf(plan: Plan, journeys: readonly Journey[], offers: Offers): FleetOrder[] {
-  return ordersOf(planInUsers(plan, journeys), offers)
-}
-
-function ordersOf(plan: Plan, offers: Offers): FleetOrder[] {
-  return plan.locations.flatMap((l): FleetOrder[] => {
-    const offer = offerAt(l, offers)
-    const type = offer?.types.find(t => t.name === l.machineType)
-    if (!offer || !type) return []
-    const machines = l.machines === 'auto' ? machinesNeeded(plan, l.code, type) : usersAt(plan, l.code) > 0 ? l.machines : 0
-    if (machines === 0) return []
+export function ordersOf(plan: Plan, offers: Offers, sizing: readonly LocationSizing[]): FleetOrder[] {
+  return sizing.flatMap(({ code, machines }): FleetOrder[] => {
+    const l = plan.locations.find(at => at.code === code)!
+    const offer = offerAt(l, offers)!
     const attached = attachedOf(l, offer)
-    return [{
-      location: l.code, type, machines,
-      ...(l.interruptible ? { interruptible: true } : {}), ...(l.elsewhere?.length ? { elsewhere: l.elsewhere } : {}),
+    return machines.map(({ type, count, carries, interruptible }) => ({
+      location: code, type, machines: count, carries,
+      ...(interruptible ? { interruptible: true } : {}), ...(l.elsewhere?.length ? { elsewhere: l.elsewhere } : {}),
       ...(attached ? { attached, extrasPerHour: extrasOf(offer.otherBills ?? [], attached) } : {}),
-    }]
+    }))
   })
-}
-
-/** What is attached: as written, the provider's own defaults for the rest. */
-function attachedOf({ attached = {} }: Location, { attachments }: RegionOffer): Attached | undefined {
-  if (!attachments) return undefined
-  const usual = Object.entries(attachments.properties).flatMap(([name, { default: value }]) => value === undefined ? [] : [[name, value] as const])
-  return { ...Object.fromEntries(usual), ...attached }
 }
 
 function offerAt(location: Plan['locations'][number], offers: Offers): RegionOffer | undefined {

@@ -10,11 +10,16 @@ import type { Answer } from '../../core/objectives/judge'
 import type { Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
 import type { StoredPlan } from '../store/library'
-import { checkPlan, type Allowance, type Offers } from './check-plan'
+import type { Capacities } from '../calibration/capacities'
+import { checkPlan, sizingAround, type Allowance, type CheckAround, type Offers } from './check-plan'
+import type { Sizer } from './sizer'
+import type { LocationSizing } from '../../core/fleet/sizing'
 import type { Library } from './library'
 
 export interface PlansOptions {
   library: Library
+  capacities: Capacities
+  sizer: Pick<Sizer, 'size' | 'sizeNow'>
   clock: Clock
   /** What providers offer now; `remembered`: what they offered when last asked. */
   offers: () => Promise<Offers>
@@ -37,7 +42,7 @@ export class Plans {
     return library.plans().filter(p => p.archived === archived).map(({ id, version, savedAt, plan }) => ({
       id, version, savedAt, name: plan.name, question: plan.question, tags: plan.tags ?? [], target: library.target(plan.targetId)?.name ?? '?', peakUsers: peakOfPlan(planInUsers(plan, journeys)),
       groups: plan.groups.length, locations: plan.locations.length, archived, lastRun: runs.find(l => l.planId === id),
-      problemsInTheWay: this.checkAgainst(plan, offers ?? {}).problems.filter(p => p.weight === 'inTheWay' && (offers || p.code !== 'provider-silent')).length,
+      problemsInTheWay: this.checkNow(plan, offers ?? {}).problems.filter(p => p.weight === 'inTheWay' && (offers || p.code !== 'provider-silent')).length,
     }))
   }
 
@@ -47,7 +52,7 @@ export class Plans {
     const offered = await offers()
     return {
       ...stored, latest: this.stored(id).version, target: library.target(stored.plan.targetId), targets: library.targets(), journeys: library.journeys(), networks: library.networks(), offers: offered,
-      check: this.checkAgainst(stored.plan, offered), lastRun: lastRunOf(id),
+      check: await this.checkAgainst(stored.plan, offered), lastRun: lastRunOf(id),
       history: library.store.planHistory(id).map(({ version: v, savedAt, plan }) => ({ version: v, savedAt, name: plan.name })),
     }
   }
@@ -56,9 +61,29 @@ export class Plans {
     return this.checkAgainst(plan, await this.options.offers())
   }
 
-  checkAgainst(plan: Plan, offers: Offers): PlanCheck {
-    const { library, clock, allowance } = this.options
-    return checkPlan(plan, { target: library.target(plan.targetId), journeys: library.journeys(), feeds: library.feedColumns(), networks: library.networks() }, offers, clock.now(), allowance())
+  async checkAgainst(plan: Plan, offers: Offers): Promise<PlanCheck> {
+    return this.checked(plan, offers, await this.size(plan, offers))
+  }
+
+  /** Machines of a plan at each location. */
+  async size(plan: Plan, offers: Offers): Promise<LocationSizing[]> {
+    const { plan: inUsers, around } = sizingAround(plan, this.around(plan), offers)
+    return this.options.sizer.size(inUsers, around)
+  }
+
+  private checkNow(plan: Plan, offers: Offers): PlanCheck {
+    const { plan: inUsers, around } = sizingAround(plan, this.around(plan), offers)
+    return this.checked(plan, offers, this.options.sizer.sizeNow(inUsers, around))
+  }
+
+  private checked(plan: Plan, offers: Offers, sizing: LocationSizing[]): PlanCheck {
+    const { clock, allowance } = this.options
+    return checkPlan(plan, this.around(plan), offers, clock.now(), sizing, allowance())
+  }
+
+  private around(plan: Plan): CheckAround {
+    const { library, capacities } = this.options
+    return { target: library.target(plan.targetId), journeys: library.journeys(), feeds: library.feedColumns(), networks: library.networks(), capacities: capacities.current() }
   }
 
   save(id: string, plan: Plan, onVersion: number): StoredPlan {

@@ -11,12 +11,9 @@ export function filesOf(journey: Journey): string[] {
   return STAGES.flatMap(s => stepsOf(journey, s)).flatMap(requestsOf).flatMap(r => r.body?.kind === 'multipart' ? r.body.parts.flatMap(p => 'file' in p ? [p.file] : []) : [])
 }
 
-/** Capacities per location, in the order of the plan. */
+/** Users each generator carries, per location in the order of the plan; of runs of earlier releases, vCPU. */
 export function capacitiesOf({ plan, fleet }: RunDocument): number[][] {
-  return plan.locations.map((l) => {
-    const order = fleet.find(o => o.location === l.code)
-    return Array.from({ length: order?.machines ?? 0 }, () => order!.type.vcpu)
-  })
+  return plan.locations.map(l => fleet.filter(o => o.location === l.code).flatMap(o => Array.from({ length: o.machines }, () => o.carries ?? o.type.vcpu)))
 }
 
 /** @param generator its number among all, in the order of locations, then place */

@@ -11,7 +11,9 @@ import type { RunGenerator } from '../ingest/run-merge'
 import type { Machine, MachineStore } from '../store/machines'
 import type { RunStore, StoredRun } from '../store/runs'
 import type { RunEvent } from './life'
+import type { Calibrating } from './calibrating'
 import type { Steering } from './steering'
+import type { StressWatch } from './stress'
 
 /** What a phase found: the event that ends it, and why. */
 export interface Verdict { event: RunEvent, reason: string }
@@ -27,7 +29,12 @@ export interface PhaseTools {
   ingest: Ingest
   library: Library
   runFile: (runId: number) => string
+  /** Seconds of the self-test of machines that nobody has calibrated; 0: none. */
+  selfTestS: number
 }
+
+/** Users a generator plays of one post, its own or one it has taken over: their places among those who come and go by the plan. */
+export interface CarriedPart { location: number, generator: number, users: number[] }
 
 export interface ActiveRun {
   readonly id: number
@@ -46,6 +53,8 @@ export interface ActiveRun {
   unprepared: Map<string, string>
   /** Numbers of generators whose last frame, and all before it, is safe. */
   finished: Set<number>
+  /** What generators carry that have taken others' users over. */
+  carried: Map<number, CarriedPart[]>
   /** Run second at which a generator was known to be gone, by its number. */
   goneAtSecond: Map<number, number>
   /** Last thing each connection was told, so that each is told once and whoever comes back is told again. */
@@ -54,6 +63,10 @@ export interface ActiveRun {
   merging: boolean
   /** Holds request rates, where groups are driven by them. */
   steering: Steering
+  /** Tells which generators pass their limits. */
+  stress: StressWatch
+  /** Leads the levels of a calibration, once it loads; not there when this process has not seen its beginning. */
+  calibrating?: Calibrating
   /** Groups whose rate was told not to be reachable. */
   toldNotReached: Set<number>
   /** When gathering was last looked at. */

@@ -13,6 +13,9 @@ import type { Store } from '../store/open'
 import type { Machine } from '../store/machines'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/plan/document'
+import type { CalibrationEvidence } from '../../core/capacity/calibration'
+import { sayBinds, sayVerified, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
+import type { RunSummary } from './summary'
 import { mayHave, partOf } from '../library/trial'
 import { runLengthMs } from '../../core/plan/slice'
 import type { ActiveRun, PhaseTools, Verdict } from './active-run'
@@ -24,6 +27,8 @@ import { loading } from './loading'
 import { rehearsal } from './rehearsal'
 import { rollCall } from './roll-call'
 import { Steering } from './steering'
+import { StressWatch } from './stress'
+import { takeOver } from './take-over'
 
 /** How often runs are looked at, ms. */
 const LOOK_MS = 100
@@ -57,7 +62,7 @@ export class Conductor {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-      finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(stored.document), toldNotReached: new Set(), merging: false, closing: false,
+      finished: new Set(), goneAtSecond: new Map(), carried: new Map(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
       lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
     })
   }
@@ -129,7 +134,16 @@ export class Conductor {
   }
 
   onSeconds(runId: number, seconds: SecondFigures[]): void {
-    this.active.get(runId)?.steering.note(seconds)
+    const run = this.active.get(runId)
+    if (!run) return
+    run.steering.note(seconds)
+    run.calibrating?.note(seconds)
+    // A calibration goes to the limits on purpose.
+    if (run.document.calibration) return
+    for (const sentence of run.stress.note(seconds, run.generators)) {
+      this.options.runs.remark(runId, run.stored.state, 'generatorStressed', sentence, this.options.clock.now())
+      this.options.onChange(runId)
+    }
   }
 
   onFinished(runId: number, generators: number[]): void {
@@ -181,7 +195,7 @@ export class Conductor {
     const places = new Map<string, number>()
     store.transaction(() => {
       runs.setDocument(runId, document)
-      for (const machine of crew) {
+      for (const machine of [...crew].sort((a, b) => a.place - b.place)) {
         if (machine.state === 'enrolled' || machine.state === 'ready') {
           const place = places.get(machine.location) ?? 0
           places.set(machine.location, place + 1)
@@ -206,6 +220,10 @@ export class Conductor {
     runs.remark(run.id, run.stored.state, 'reclaimNotice', `${machine.name} will be taken back in ${Math.max(0, Math.round(leftMs / 1000))} s: its users leave before.`, clock.now())
     clock.after(Math.max(0, leftMs - RECLAIM_LEAVE_MS), () => {
       hub.connections.get(machine.id)?.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' })
+      const number = run.generators.findIndex(g => g.machineId === machine.id)
+      if (number < 0 || !UNDER_LOAD.includes(run.stored.state) || run.document.calibration) return
+      const moved = takeOver(run, number, this.options)
+      if (moved) runs.remark(run.id, run.stored.state, 'usersMoved', `${machine.name} is taken back: ${moved.replace(/^N/, 'n')}`, clock.now())
     })
     this.options.onChange(run.id)
   }
@@ -251,7 +269,7 @@ export class Conductor {
         ...this.rollCallFacts(run),
         notReached: run.steering.notReached().map(n => n.sentence),
       })
-      runs.setSummary(run.id, summary)
+      runs.setSummary(run.id, run.calibrating?.over ? withCalibration(summary, run.calibrating.evidence(), run.document) : summary)
     }
     catch (error) {
       runs.remark(run.id, run.stored.state, 'trouble', `The result could not be made: ${(error as Error).message}`, clock.now())
@@ -315,6 +333,13 @@ export class Conductor {
     if (keepMs > 0) await fleet.keep(runId, clock.now() + keepMs, `run ${runId} is over; kept warm`)
     else await fleet.release(runId, `run ${runId} is ${run.state}`)
   }
+}
+
+/** The answer of a calibration is what it found. */
+function withCalibration(summary: RunSummary, calibration: CalibrationEvidence, { calibration: task }: RunDocument): RunSummary {
+  const { estimate } = calibration
+  const sentence = task?.kind === 'verify' ? sayVerified(calibration).sentence : estimate.outcome === 'inconclusive' ? WHY_INCONCLUSIVE[estimate.why!].sentence : sayBinds(estimate)
+  return { ...summary, calibration, answer: { ...summary.answer, verdict: 'none', sentence } }
 }
 
 /** States in which generators send load. */

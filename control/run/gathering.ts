@@ -3,7 +3,7 @@
  * somebody says to go with what there is, or when the plan's patience ends.
  */
 import { goWith } from '../../core/fleet/go-with'
-import { USUAL_WAIT_MIN, type RunDocument } from '../../core/plan/document'
+import { firstPlaceOf, USUAL_WAIT_MIN, type FleetOrder, type RunDocument } from '../../core/plan/document'
 import { runLengthMs } from '../../core/plan/slice'
 import { leaseLength } from '../fleet/fleet'
 import type { Machine } from '../store/machines'
@@ -31,7 +31,13 @@ export function deadlineOf({ id, document, since }: Pick<ActiveRun, 'id' | 'docu
 
 /** The document with which a run would go now; undefined: a location has nobody, so shares could not be kept. */
 export function asGathered(document: RunDocument, machines: readonly Machine[]): RunDocument | undefined {
-  return goWith(document, Object.fromEntries(document.fleet.map(o => [o.location, machines.filter(m => m.location === o.location && THERE.includes(m.state)).length])))
+  return goWith(document, document.fleet.map(o => machinesOf(document, o, machines).filter(m => THERE.includes(m.state)).length))
+}
+
+/** The machines that stand in an order's places. */
+export function machinesOf({ fleet }: RunDocument, order: FleetOrder, machines: readonly Machine[]): Machine[] {
+  const first = firstPlaceOf(fleet, order)
+  return machines.filter(m => m.location === order.location && m.place >= first && m.place < first + order.machines)
 }
 
 function wantedBy(document: RunDocument): number {
@@ -41,7 +47,7 @@ function wantedBy(document: RunDocument): number {
 /** “lacks 1 of 3 brisk-1 at TAV: The quota of tavira is 2 machines, all in use.” */
 function sayLacking(run: ActiveRun, { machines: store }: PhaseTools, machines: Machine[]): string {
   return run.document.fleet.flatMap((order) => {
-    const here = machines.filter(m => m.location === order.location)
+    const here = machinesOf(run.document, order, machines)
     const there = here.filter(m => THERE.includes(m.state)).length
     if (there >= order.machines) return []
     const missing = here.find(m => NEVER.includes(m.state)) ?? here.find(m => m.waits)

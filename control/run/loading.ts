@@ -1,8 +1,12 @@
 /** Loading: the generators do what was planned; the coordinator watches the clock and who is still there. */
 import { warmUpEndMs } from '../../core/load/profile'
 import { runLengthMs } from '../../core/plan/slice'
+import { Calibrating } from './calibrating'
+import { takeOver } from './take-over'
 import { crewOf, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
+/** A calibration begins with its run, s. */
+const JUST_STARTED_S = 3
 /** How often the uncertainty of clocks is noted, ms. */
 const NOTE_CLOCKS_MS = 1000
 
@@ -11,13 +15,39 @@ export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined 
   startMerging(run, tools)
   const sinceStartMs = tools.clock.now() - run.stored.startAt!
   noteLosses(run, tools)
-  steer(run, tools)
+  if (run.document.calibration) {
+    const over = calibrate(run, tools)
+    if (over) return over
+  }
+  else steer(run, tools)
   if (run.generators.every((_, g) => run.goneAtSecond.has(g))) return { event: 'fleetLost', reason: 'every generator is lost' }
   if (sinceStartMs >= runLengthMs(run.document)) return { event: 'planOver', reason: 'the plan is over; the last users leave' }
   if (run.generators.every((_, g) => run.goneAtSecond.has(g) || run.finished.has(g))) return { event: 'planOver', reason: 'every generator has ended its load' }
   const warmMs = Math.max(0, ...run.document.plan.groups.map(g => warmUpEndMs(g.profile)))
   if (run.stored.state === 'warming' && sinceStartMs >= warmMs) return { event: 'warmedUp', reason: 'the warm-up is over' }
   return undefined
+}
+
+/** Goes from level to level. What was seen of a machine that is gone, or before this process, is not used. @returns when all is known that can be */
+function calibrate(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
+  const second = runSecond(run, tools.clock)
+  const end = (reason: string): Verdict => {
+    for (const { connection } of stillLoading(run, tools)) connection?.say({ kind: 'drain', runId: String(run.id), reason })
+    return { event: 'planOver', reason }
+  }
+  if (run.goneAtSecond.size > 0) {
+    delete run.calibrating
+    return end('a machine was lost in the middle: what was seen is not used')
+  }
+  if (!run.calibrating) {
+    if (second > JUST_STARTED_S) return end('Vornak was started anew in the middle: what was seen is not used')
+    const facts = tools.machines.machine(run.generators[0]!.machineId)?.facts
+    run.calibrating = new Calibrating(run.document, { cores: facts?.cores ?? 1, memoryBytes: facts?.memoryBytes ?? 1, descriptors: facts?.descriptors ?? 1 })
+  }
+  for (const { group, users } of run.calibrating.step(second)) {
+    for (const { connection } of stillLoading(run, tools)) connection?.say({ kind: 'steer', runId: String(run.id), group, users })
+  }
+  return run.calibrating.over ? end('all is known that can be') : undefined
 }
 
 /** Asks for as many users as hold the rates, once a second. */
@@ -46,7 +76,10 @@ export function noteLosses(run: ActiveRun, tools: PhaseTools): void {
     run.goneAtSecond.set(g, Math.max(0, runSecond(run, clock)))
     ingest.leave(run.id, g)
     const why = machines.changes(machineId).findLast(c => c.to === machine.state)?.reason ?? machine.state
-    runs.remark(run.id, run.stored.state, 'generatorLost', `${name} is ${machine.state}: ${why}. Its users are missing from now on; its account is closed openly.`, clock.now())
+    // A process that takes a run up does not know who took over from whom: nobody is moved twice.
+    const told = runs.changes(run.id).some(c => c.event === 'generatorLost' && c.reason.startsWith(`${name} is `))
+    const moved = told || run.stored.state === 'draining' || run.document.calibration ? undefined : takeOver(run, g, tools)
+    if (!told) runs.remark(run.id, run.stored.state, 'generatorLost', `${name} is ${machine.state}: ${why}. ${moved ?? 'Its users are missing from now on.'} Its account is closed openly.`, clock.now())
   }
 }
 

@@ -1,6 +1,9 @@
 /** Roll call: every generator says what it is and that it reaches the target; its clock must be known well enough. */
 import { WORST_CLOCK_MS } from '../../core/fleet/roll-call'
-import { hostsToReach } from '../fleet/roll-caller'
+import { UNSURE } from '../../core/fleet/capacity-book'
+import { expectedPass, planInUsers } from '../../core/plan/expected'
+import { usersPerCell } from '../../core/plan/slice'
+import { hostsToReach, type Questions } from '../fleet/roll-caller'
 import { crewOf, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
 /** A generator that has not answered by then is unfit, ms. */
@@ -10,7 +13,7 @@ const CLOCK_SAMPLES = 8
 
 export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   const { clock, fleet, machines, rollCaller } = tools
-  const late = clock.now() - run.since > ROLL_CALL_TIMEOUT_MS
+  const late = clock.now() - run.since > ROLL_CALL_TIMEOUT_MS + tools.selfTestS * 1000
   const questions = { hosts: hostsToReach(run.document.target), runtimes: run.document.journeys.flatMap(j => j.kind === 'command' ? j.runtimes : []) }
   const crew = crewOf(run, tools)
   const { called, findings } = rollCaller.judge(crew.map(c => c.machine), run.id)
@@ -22,7 +25,7 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
       unfit.push(`${machine.name} is ${machine.state}: ${machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? 'nobody knows why'}`)
       continue
     }
-    if (connection) rollCaller.ask(machine, connection, questions, run.id)
+    if (connection) rollCaller.ask(machine, connection, { ...questions, ...selfTestOf(run, machine.location, tools.selfTestS) }, run.id)
     const report = called.find(c => c.id === machine.id)?.report
     // Its clock has had more beats since it answered.
     const wrong = findings.filter(f => f.machine === machine.id && f.weight === 'unfit' && f.code !== 'clock')
@@ -48,4 +51,18 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
   return run.document.plan.rehearse
     ? { event: 'rollCalled', reason: 'every generator reaches the target and its clock is known' }
     : { event: 'rollCalledOnly', reason: 'every generator answered; the plan skips the rehearsal' }
+}
+
+/** Machines that nobody has calibrated test themselves, and are held to what is planned for each. */
+function selfTestOf({ document }: ActiveRun, location: string, seconds: number): Pick<Questions, 'selfTest'> {
+  const by = document.sizedBy?.find(s => s.location === location)
+  if (seconds === 0 || !by || !UNSURE.includes(by.basis)) return {}
+  const machines = document.fleet.filter(o => o.location === location).reduce((sum, o) => sum + o.machines, 0)
+  const at = document.plan.locations.findIndex(l => l.code === location)
+  const users = usersPerCell({ plan: planInUsers(document.plan, document.journeys) })
+  const perS = document.plan.groups.reduce((sum, group, g) => {
+    const pass = expectedPass(document.journeys.find(j => j.id === group.journeyId), group)
+    return sum + users[g]![at]! * pass.requests * 1000 / pass.ms
+  }, 0)
+  return { selfTest: { seconds, plannedPerS: perS / Math.max(1, machines) } }
 }

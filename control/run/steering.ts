@@ -17,7 +17,7 @@ export class Steering {
   private steppedFor = -1
 
   constructor(private readonly document: RunDocument) {
-    this.loops = document.plan.groups.flatMap((group, index) => {
+    this.loops = document.calibration ? [] : document.plan.groups.flatMap((group, index) => {
       if (group.drive?.kind !== 'requests') return []
       const pass = expectedPass(document.journeys.find(j => j.id === group.journeyId), group)
       return [{ group: index, controller: new RateController(group.drive.fewestUsers, group.drive.mostUsers, Math.max(1, pass.requests) / (pass.ms / 1000)), users: 0, notReached: undefined }]

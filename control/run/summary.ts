@@ -1,5 +1,6 @@
 /** The result of a run once it is over: answer, ledger, findings, soundness. Made from the merged run alone. */
 import type { Ledger } from '../../core/merge/ledger'
+import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { figuresOf, type Figures } from '../../core/merge/figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { meanThinkMs, stepsOf } from '../../core/journey/journey'
@@ -14,6 +15,7 @@ import { planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
 import { isCounted, seriesOf, type Series } from '../../core/plan/series'
 import { dealtIn, runLengthMs } from '../../core/plan/slice'
+import { capacityBasisOf, suggestionsOf, type CapacitySuggestion } from '../../core/soundness/suggestions'
 import { findingsOf, soundnessOf, type Finding, type Soundness } from '../../core/soundness/verdict'
 import type { RunMerge } from '../ingest/run-merge'
 
@@ -30,6 +32,10 @@ export interface RunSummary {
   arrivals?: ArrivalAccount[]
   /** Round trip of the real path per location as the roll call found it, ms. */
   pathMs?: Record<string, number>
+  /** Of a calibration: what it saw and found. */
+  calibration?: CalibrationEvidence
+  /** What its own load says of the capacities it was sized by: offered, not applied. */
+  suggests?: CapacitySuggestion[]
 }
 
 /** planned = started + not started, by reason; what is left over was lost with a generator. */
@@ -67,10 +73,11 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
   const findings = findingsOf({
     health: merge.healthOf(),
     planned, present: seconds.slice(0, planned.length).map(s => steered.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
-    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, capacityAssumed: true, rehearsed: facts.rehearsed,
+    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed,
     failureShare: judged.right + judged.failed > 0 ? judged.failed / (judged.right + judged.failed) : 0,
   })
-  return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOfSeries(everything, series, document)), lengthS: measuredS, peakUsers: peakOfPlan(inUsers), ...(arrivals.length > 0 ? { arrivals } : {}), pathMs: facts.pathMs }
+  const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
+  return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOfSeries(everything, series, document)), lengthS: measuredS, peakUsers: peakOfPlan(inUsers), ...(arrivals.length > 0 ? { arrivals } : {}), pathMs: facts.pathMs, ...(suggests.length > 0 ? { suggests } : {}) }
 }
 
 /** Groups whose users come and go by the plan: only theirs can be off it. */

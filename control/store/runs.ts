@@ -30,7 +30,7 @@ export function runStore(store: Store) {
   const byId = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs WHERE id = ?`)
   const latestFirst = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs ORDER BY id DESC LIMIT ?`)
   const unended = store.prepare<[], RunRow>(`SELECT ${columns} FROM runs WHERE ended_at IS NULL ORDER BY id`)
-  const count = store.prepare<[], { n: number }>('SELECT COUNT(*) AS n FROM runs')
+  const count = store.prepare<[], { n: number }>('SELECT COUNT(*) AS n FROM runs WHERE plan_id <> \'calibration\'')
   const setState = store.prepare('UPDATE runs SET state = @to, ended_at = @endedAt WHERE id = @id')
   const setEnding = store.prepare('UPDATE runs SET ending = @ending WHERE id = @id')
   const setStart = store.prepare('UPDATE runs SET start_at = @startAt WHERE id = @id')

@@ -1,7 +1,7 @@
 /** A gathering run: what it waits for, since when, how long that usually takes, and what it could go with now. */
 import type { GatheringView } from '../../api/views'
 import type { StageTimes } from '../fleet/stage-times'
-import { asGathered, deadlineOf } from '../run/gathering'
+import { asGathered, deadlineOf, machinesOf } from '../run/gathering'
 import type { Machine } from '../store/machines'
 import type { RunStore, StoredRun } from '../store/runs'
 
@@ -12,7 +12,7 @@ export function gatheringView(run: StoredRun, crew: readonly Machine[], runs: Ru
   return {
     since, deadlineAt: deadlineOf({ id, document, since }, { runs }), goFactor: asGathered(document, crew)?.wentWith!.factor,
     orders: document.fleet.map((order) => {
-      const here = crew.filter(m => m.location === order.location)
+      const here = machinesOf(document, order, crew)
       const there = here.filter(m => m.state === 'enrolled' || m.state === 'ready')
       const location = document.plan.locations.find(l => l.code === order.location)!
       const usualMs = stageTimes.usualMs(location.provider)

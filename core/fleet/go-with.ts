@@ -2,18 +2,20 @@
 import type { Group, RunDocument } from '../plan/document'
 
 /**
- * @param have machines there are, by location code
+ * @param have machines there are, per order of the fleet
  * @returns the document as it can be run; undefined when a location has nobody at all, for then shares cannot be kept
  */
-export function goWith(document: RunDocument, have: Readonly<Record<string, number>>): RunDocument | undefined {
+export function goWith(document: RunDocument, have: readonly number[]): RunDocument | undefined {
   const wanted = document.fleet.reduce((sum, o) => sum + o.machines, 0)
-  const factor = Math.min(1, ...document.fleet.map(o => (have[o.location] ?? 0) / o.machines))
+  const there = document.fleet.map((o, i) => Math.min(o.machines, have[i] ?? 0))
+  const carried = (code: string, machines: readonly number[]) => document.fleet.reduce((sum, o, i) => sum + (o.location === code ? machines[i]! * (o.carries ?? o.type.vcpu) : 0), 0)
+  const factor = Math.min(1, ...document.fleet.map(o => carried(o.location, there) / carried(o.location, document.fleet.map(f => f.machines))))
   if (!(factor > 0)) return undefined
   return {
     ...document,
     plan: { ...document.plan, groups: document.plan.groups.map(g => lowered(g, factor)) },
-    fleet: document.fleet.map(o => ({ ...o, machines: Math.min(o.machines, have[o.location]!) })),
-    wentWith: { machines: document.fleet.reduce((sum, o) => sum + Math.min(o.machines, have[o.location]!), 0), wanted, factor },
+    fleet: document.fleet.map((o, i) => ({ ...o, machines: there[i]! })).filter(o => o.machines > 0),
+    wentWith: { machines: there.reduce((sum, n) => sum + n, 0), wanted, factor },
   }
 }
 

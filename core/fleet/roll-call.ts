@@ -35,6 +35,16 @@ export interface RollCallReport {
   diskFreeBytes: number
   reached: Reach[]
   runtimes: { program: string, ok: boolean, said: string }[]
+  /** Where nothing is calibrated. */
+  selfTest?: SelfTest
+}
+
+/** What an exchange costs a machine, against a server of its own. */
+export interface SelfTest {
+  requests: number
+  cpuUsPerRequest: number
+  /** Requests/s at which its CPU would meet the limit. */
+  mostPerS: number
 }
 
 /** A report with what the controller knows of the machine. */
@@ -49,9 +59,11 @@ export interface CalledMachine {
   /** undefined: it has not answered. */
   report: RollCallReport | undefined
   nonce: string
+  /** Requests/s planned for it at its heaviest moment, where a self-test was asked for. */
+  plannedPerS?: number
 }
 
-export type RollCallCode = 'silent' | 'nonce' | 'program' | 'clock' | 'clockOff' | 'unreached' | 'blocked' | 'runtime' | 'slow' | 'descriptors' | 'ports' | 'disk' | 'sharedAddress'
+export type RollCallCode = 'silent' | 'nonce' | 'program' | 'clock' | 'clockOff' | 'unreached' | 'blocked' | 'runtime' | 'slow' | 'overSelfTest' | 'descriptors' | 'ports' | 'disk' | 'sharedAddress'
 
 /** `unfit`: it cannot take part. `note`: it can, and somebody should know. */
 export interface RollCallFinding { machine: string, code: RollCallCode, weight: 'unfit' | 'note', sentence: string, means: string }
@@ -92,6 +104,7 @@ export function judgeRollCall(machines: readonly CalledMachine[], program: strin
     for (const runtime of r.runtimes) if (!runtime.ok) tell(m, 'runtime', 'unfit', `${runtime.program} ${runtime.said}`, 'A journey of this plan needs the program: install it there, or place its group elsewhere.')
     const { usual, siblings } = usualSpeeds.get(`${m.location} ${m.type}`)!
     if (siblings > 1 && r.speed < SLOW_SHARE * usual) tell(m, 'slow', 'note', `${Math.round((1 - r.speed / usual) * 100)} % slower than its siblings`, 'Its host is busy or older: it carries less than it was sized for.')
+    if (r.selfTest && m.plannedPerS !== undefined && m.plannedPerS > r.selfTest.mostPerS) tell(m, 'overSelfTest', 'note', `is to send ${Math.round(m.plannedPerS)} requests/s; its self-test bears about ${Math.round(r.selfTest.mostPerS)}`, 'It will become the bottleneck: calibrate, or take more or larger machines.')
     if (r.descriptors < FEW_DESCRIPTORS) tell(m, 'descriptors', 'note', `only ${r.descriptors} open descriptors are allowed`, 'Each connection takes one: raise the limit where many users keep one each.')
     if (r.ports < FEW_PORTS) tell(m, 'ports', 'note', `only ${r.ports} local ports`, 'Short connections use them up for a minute each (RFC 6056 tells how they are chosen): widen the range.')
     if (r.diskFreeBytes >= 0 && r.diskFreeBytes < LITTLE_DISK_BYTES) tell(m, 'disk', 'note', `only ${Math.round(r.diskFreeBytes / 1024 / 1024)} MB of disk are free`, 'What it cannot send is kept there.')

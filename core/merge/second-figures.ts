@@ -29,4 +29,6 @@ export interface SecondFigures {
   locations: Record<string, StepSecond>
   /** Per generator heard: its number, worst signal ÷ limit, and which signal (index into SIGNAL_ORDER). */
   generators: [number: number, ratio: number, signal: number][]
+  /** Of a calibration: per generator its number, and its signals in their order. */
+  health?: [number: number, ...signals: number[]][]
 }

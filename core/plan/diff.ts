@@ -1,7 +1,7 @@
 /** What changed between two versions of a plan, as sentences. */
 import { printPhrase } from '../load/phrase'
 import { nameOf, sayLimit } from '../objectives/sentence'
-import type { Plan, Share } from './document'
+import type { Location, Plan, Share } from './document'
 
 export interface Change { what: string, before: string, after: string }
 
@@ -35,7 +35,7 @@ export function changesBetween(before: Plan, after: Plan): Change[] {
       continue
     }
     note(`${code}: region`, `${a.provider} ${a.region}`, `${b.provider} ${b.region}`)
-    note(`${code}: machines`, `${a.machines} × ${a.machineType}`, `${b.machines} × ${b.machineType}`)
+    note(`${code}: machines`, sayMachines(a), sayMachines(b))
   }
   for (const group of after.groups) {
     for (const { code } of after.locations) {
@@ -46,10 +46,14 @@ export function changesBetween(before: Plan, after: Plan): Change[] {
   const said = (plan: Plan) => plan.objectives.map(o => `${nameOf(o)} ${sayLimit(o)}`)
   for (const sentence of said(before).filter(s => !said(after).includes(s))) changes.push({ what: 'objective', before: sentence, after: 'not there' })
   for (const sentence of said(after).filter(s => !said(before).includes(s))) changes.push({ what: 'objective', before: 'not there', after: sentence })
-  for (const [field, words] of Object.entries({ assumedUsersPerVcpu: 'users per vCPU assumed', rehearse: 'rehearsal', keepMachinesMin: 'machines kept, min', exemplars: 'exemplars', seed: 'seed', tags: 'tags', notes: 'notes' } satisfies Partial<Record<keyof Plan, string>>)) {
+  for (const [field, words] of Object.entries({ assumedUsersPerVcpu: 'users per vCPU assumed', sizing: 'spares, headroom, interruptible share', rehearse: 'rehearsal', keepMachinesMin: 'machines kept, min', exemplars: 'exemplars', seed: 'seed', tags: 'tags', notes: 'notes' } satisfies Partial<Record<keyof Plan, string>>)) {
     note(words, before[field as keyof Plan], after[field as keyof Plan])
   }
   return changes
+}
+
+function sayMachines({ choose, machines, machineType }: Pick<Location, 'choose' | 'machines' | 'machineType'>): string {
+  return choose === 'cheapest' ? 'the cheapest' : `${machines} × ${machineType}`
 }
 
 function union(a: readonly string[], b: readonly string[]): string[] {

@@ -1,4 +1,7 @@
 /** The plan document: one question, and everything needed to ask it. What is stored, exchanged as a file, and snapshotted by each run. */
+import type { CapacityOrigin } from '../capacity/capacity'
+import type { CalibrationTask } from '../capacity/calibration'
+import type { Basis } from '../fleet/capacity-book'
 import type { Journey } from '../journey/journey'
 import type { Target } from '../journey/target'
 import type { Drive } from '../load/drive'
@@ -29,7 +32,9 @@ export interface Location {
   machineType: string
   /** Number of machines; `auto` takes as many as the users need. */
   machines: number | 'auto'
-  /** At the lower price, for machines the provider may take back. */
+  /** Types and numbers are the cheapest that carry its users, instead of those written here. */
+  choose?: 'cheapest'
+  /** At the lower price, for machines the provider may take back; with `choose`: some of them may be. */
   interruptible?: boolean
   /** Regions of the same provider where a machine may be taken instead, after a boot has failed. */
   elsewhere?: string[]
@@ -97,6 +102,8 @@ export interface Plan {
   objectives: Objective[]
   /** Users one vCPU is assumed to carry, while nothing has been calibrated. */
   assumedUsersPerVcpu: number
+  /** How fleets are sized; left out: no spares, a headroom of 0.2. */
+  sizing?: Sizing
   /** One user per journey and location before the load. */
   rehearse: boolean
   /** Machines stay this long after the run, min; 0 releases them at the end. */
@@ -111,16 +118,38 @@ export interface Plan {
   seed: number
 }
 
-/** Machines a run takes at one location. */
+/** How machines are counted out. */
+export interface Sizing {
+  /** So many of a location's largest machines may be lost, and the rest still carries its users. */
+  spares?: number
+  /** Part of a calibrated capacity that is left unused, 0–1. */
+  headroom?: number
+  /** Largest share of a location that interruptible machines of one type may carry, 0–1. */
+  interruptibleShare?: number
+}
+
+/** Machines of one kind that a run takes at one location. */
 export interface FleetOrder {
   location: string
   type: MachineType
   machines: number
+  /** Users of the location, in their mix, that one of them carries; runs of earlier releases do not say. */
+  carries?: number
   interruptible?: boolean
   elsewhere?: string[]
   attached?: Attached
   /** Disks, addresses and the like, per hour and machine. */
   extrasPerHour?: number
+}
+
+/** Where the places of an order begin among those of its location. */
+export function firstPlaceOf(fleet: readonly FleetOrder[], order: FleetOrder): number {
+  return fleet.slice(0, fleet.indexOf(order)).reduce((sum, o) => sum + (o.location === order.location ? o.machines : 0), 0)
+}
+
+/** The order that a place of a location belongs to. */
+export function orderOfPlace(fleet: readonly FleetOrder[], location: string, place: number): FleetOrder | undefined {
+  return fleet.find(o => o.location === location && place >= firstPlaceOf(fleet, o) && place < firstPlaceOf(fleet, o) + o.machines)
 }
 
 /** Minutes a run waits for machines when its plan says nothing. */
@@ -140,12 +169,33 @@ export interface RunDocument {
   networks?: NetworkProfile[]
   /** A run of the first release: nothing but requests was measured. */
   requestsOnly?: boolean
-  /** One entry per location that has users. */
+  /** One entry per location and kind of machine; places are counted through them in their order. */
   fleet: FleetOrder[]
+  /** What each location's number of machines rests on; runs of earlier releases do not say, and assumed. */
+  sizedBy?: SizedBy[]
+  /** It calibrates: levels are chosen as it goes. */
+  calibration?: CalibrationTask
   /** What it was thought to cost when it was started. */
   forecast?: number
   /** It went with fewer machines than were asked for, and with less load in proportion. */
   wentWith?: { machines: number, wanted: number, factor: number }
+}
+
+/** How a location's machines were sized: what is known of them, and each capacity it rests on as it was then. */
+export interface SizedBy { location: string, basis: Basis, capacities: SizedByCapacity[] }
+
+export interface SizedByCapacity {
+  id: string
+  origin: CapacityOrigin
+  journeyName: string
+  machineType: string
+  /** Users at its limits. */
+  users: number
+  /** Where its CPU meets the limit, and at no users. */
+  cpu?: { users: number, base: number }
+  /** Run that found it, and when, ms since 1970. */
+  runId?: number
+  at: number
 }
 
 /** A machine type as its provider describes it. */

@@ -1,23 +1,24 @@
 /** What is wrong with a location of a plan: its provider, region, machine type, number of machines, and what is attached to them. */
-import { machinesNeeded } from '../fleet/size'
+import type { LocationSizing, SizingRemedy } from '../fleet/sizing'
 import type { Location, Plan, RegionOffer } from './document'
-import { inTheWay, type Problem } from './problem'
+import { inTheWay, type Mend, type Problem } from './problem'
 
-/** @param plan with its groups as users @param offers a provider's regions; none: the provider did not answer */
-export function locationProblems(plan: Plan, code: string, offers: Record<string, RegionOffer[] | undefined>): Problem[] {
+/** @param sizing what the location takes; none: it could not be sized @param offers a provider's regions; none: the provider did not answer */
+export function locationProblems(plan: Plan, code: string, offers: Record<string, RegionOffer[] | undefined>, sizing: LocationSizing | undefined): Problem[] {
   const location = plan.locations.find(l => l.code === code)!
   const regions = offers[location.provider]
   if (!regions) return [inTheWay('provider-silent', `${location.provider} does not answer: nothing can be rented at ${code}.`, 'Start the provider, or check its address in the settings.', { location: code })]
   const offer = regions.find(r => r.region === location.region)
   if (!offer) return [inTheWay('unknown-region', `${code}: ${location.provider} has no region “${location.region}”.`, `Choose one of ${regions.map(r => r.region).join(', ')}.`, { location: code })]
   const type = offer.types.find(t => t.name === location.machineType)
-  if (!type) return [inTheWay('unknown-type', `${code}: ${location.provider} has no machine type “${location.machineType}” in ${location.region}.`, `Choose one of ${offer.types.map(t => t.name).join(', ')}.`, { location: code })]
-  const needed = machinesNeeded(plan, code, type)
+  if (location.choose === 'cheapest') return sizing ? cheapestProblems(location, offer, sizing) : []
+  if (!type || !sizing) return [inTheWay('unknown-type', `${code}: ${location.provider} has no machine type “${location.machineType}” in ${location.region}.`, `Choose one of ${offer.types.map(t => t.name).join(', ')}.`, { location: code })]
+  const { needed } = sizing
   const wanted = location.machines === 'auto' ? needed : location.machines
   // What is kept warm is taken before anything new.
   const free = offer.quota.most - offer.quota.used + (offer.waiting?.[type.name] ?? 0)
   const found: Problem[] = [...attachedProblems(location, offer)]
-  if (needed === 0) return [{ code: 'nobody-here', weight: 'toKnow', sentence: `Nobody is placed at ${code}: no machine is taken there.`, remedy: 'Give a group a share there, or take the location away.', location: code, mend: { kind: 'removeLocation', location: code } }]
+  if (needed === 0) return [nobodyAt(code)]
   if (location.interruptible && type.interruptiblePerHour === undefined) found.push(inTheWay('not-interruptible', `${code}: ${type.name} is not rented at an interruptible price.`, 'Take it at its ordinary price, or another type.', { location: code }))
   if (location.interruptible && type.interruptiblePerHour !== undefined) found.push({ code: 'interruptible', weight: 'toKnow', sentence: `${code}: its machines may be taken back at short notice, several at once.`, remedy: 'Cheaper; a run that loses them is no sound evidence.', location: code })
   for (const region of location.elsewhere ?? []) if (!regions.some(r => r.region === region)) found.push(inTheWay('unknown-region', `${code}: ${location.provider} has no region “${region}” to go to after a failed boot.`, `Choose among ${regions.map(r => r.region).join(', ')}.`, { location: code }))
@@ -27,9 +28,28 @@ export function locationProblems(plan: Plan, code: string, offers: Record<string
   if (location.machines !== 'auto' && location.machines < needed) {
     found.push(location.machines === 0
       ? inTheWay('no-machine', `${code} has users and no machine.`, `Take ${needed}.`, { location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' }, price: `€${(needed * type.pricePerHour).toFixed(2)}/h` })
-      : { code: 'few-machines', weight: 'costsSoundness', sentence: `${code} has ${location.machines} × ${type.name}, ${needed} would be needed at the assumed capacity.`, remedy: 'Generators may become the bottleneck.', location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' }, price: `+€${((needed - location.machines) * type.pricePerHour).toFixed(2)}/h` })
+      : { code: 'few-machines', weight: 'costsSoundness', sentence: `${code} has ${location.machines} × ${type.name}, ${needed} would be needed.`, remedy: 'Generators may become the bottleneck.', location: code, mend: { kind: 'setMachines', location: code, machines: 'auto' }, price: `+€${((needed - location.machines) * type.pricePerHour).toFixed(2)}/h` })
   }
   return found
+}
+
+function nobodyAt(code: string): Problem {
+  return { code: 'nobody-here', weight: 'toKnow', sentence: `Nobody is placed at ${code}: no machine is taken there.`, remedy: 'Give a group a share there, or take the location away.', location: code, mend: { kind: 'removeLocation', location: code } }
+}
+
+function cheapestProblems(location: Location, offer: RegionOffer, sizing: LocationSizing): Problem[] {
+  const { code } = location
+  const found = attachedProblems(location, offer)
+  if (sizing.users === 0) return [nobodyAt(code)]
+  if (sizing.machines.some(m => m.interruptible)) found.push({ code: 'interruptible', weight: 'toKnow', sentence: `${code}: some of its machines may be taken back at short notice.`, remedy: 'Cheaper; a run that loses them is no sound evidence.', location: code })
+  if (!sizing.unfit) return found
+  const [first] = sizing.remedies
+  const mend = sizing.remedies.map(mendOf).find(m => m !== undefined)
+  return [...found, inTheWay('no-fit', sizing.binds, first ? `Any one of these would do. ${sizing.remedies.map(r => r.sentence).join(' ')}` : 'Place its users elsewhere.', { location: code, ...(mend ? { mend } : {}) })]
+}
+
+function mendOf({ change }: SizingRemedy): Mend | undefined {
+  return change && { kind: 'setSizing', ...change }
 }
 
 /** What the provider wants attached, held against its own schema. */

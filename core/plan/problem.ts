@@ -31,6 +31,9 @@ export type Mend =
   | { kind: 'removeLocation', location: string }
   | { kind: 'approve' }
   | { kind: 'openJourney', journey: string }
+  | { kind: 'setSizing', spares?: number, headroom?: number, interruptibleShare?: number }
+  /** Opens a calibration of these, in one batch. */
+  | { kind: 'calibrate', journeys: string[], provider: string, types: string[], networks: string[] }
 
 export function inTheWay(code: string, sentence: string, remedy: string, more: Partial<Problem> = {}): Problem {
   return { code, weight: 'inTheWay', sentence, remedy, ...more }

@@ -10,6 +10,9 @@ import { expectedPass, planAtMost, planInUsers, profileInUsers } from './expecte
 import { peakOfPlan } from './peak'
 import type { Group, Plan, RegionOffer } from './document'
 import { SETTLE_MS } from '../objectives/windows'
+import { costOf, priceOf } from '../fleet/cost'
+import { UNSURE } from '../fleet/capacity-book'
+import { sizePlan, type LocationSizing } from '../fleet/sizing'
 import { locationProblems } from './location-problems'
 import { inTheWay, type Problem, type Weight } from './problem'
 import { mixOf, networksUsed, resolveShares, WHOLE_BP } from './shares'
@@ -26,6 +29,8 @@ export interface Surroundings {
   offers: Record<string, RegionOffer[] | undefined>
   /** ISO 8601. */
   now: string
+  /** What each location takes; left out: sized here, by assumption. */
+  sizing?: readonly LocationSizing[]
 }
 
 const ORDER: Record<Weight, number> = { inTheWay: 0, costsSoundness: 1, toKnow: 2 }
@@ -33,6 +38,7 @@ const ORDER: Record<Weight, number> = { inTheWay: 0, costsSoundness: 1, toKnow: 
 /** All problems, the weightiest first. A plan can start when none is in the way. */
 export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
   const inUsers = planInUsers(plan, around.journeys)
+  const sizing = around.sizing ?? sizePlan(inUsers, { journeys: around.journeys, offers: around.offers, capacities: [], stale: [], billedS: around.lengthMs / 1000 })
   return [
     ...(plan.groups.length === 0 ? [inTheWay('no-group', 'The plan has no user group: nobody would come.', 'Add a group and give it a level over time.')] : []),
     ...(plan.locations.length === 0 ? [inTheWay('no-location', 'The plan has no location: there is nowhere to come from.', 'Add a location.')] : []),
@@ -40,11 +46,49 @@ export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
     ...plan.groups.flatMap(g => groupProblems(plan, g.letter, around)),
     ...plan.groups.flatMap(g => driveProblems(plan, g, around)),
     ...plan.groups.flatMap(g => networkProblems(plan, g, around)),
-    ...plan.locations.flatMap(l => locationProblems(inUsers, l.code, around.offers)),
+    ...plan.locations.flatMap(l => locationProblems(inUsers, l.code, around.offers, sizing.find(s => s.code === l.code))),
     ...objectiveProblems(plan, around),
     ...(plan.rehearse ? [] : [{ code: 'no-rehearsal', weight: 'costsSoundness' as const, sentence: 'The rehearsal is switched off.', remedy: 'The run can be qualified at best.', mend: { kind: 'rehearse' as const }, price: 'about 20 s' }]),
-    { code: 'capacity-assumed', weight: 'costsSoundness' as const, sentence: `Nothing is calibrated: ${plan.assumedUsersPerVcpu} users per vCPU is assumed.`, remedy: 'The run can be qualified at best. Watch the generators’ signals.' },
+    ...capacityProblems(plan, around, sizing),
   ].sort((a, b) => ORDER[a.weight] - ORDER[b.weight])
+}
+
+/** What the numbers of machines rest on, where nobody has measured it. */
+function capacityProblems(plan: Plan, { offers }: Surroundings, sizing: readonly LocationSizing[]): Problem[] {
+  // A plan that cannot be sized is told the same: nothing is known.
+  const unsure = sizing.filter(s => s.users > 0 && UNSURE.includes(s.basis))
+  const byHand = sizing.filter(s => s.users > 0 && s.basis === 'byHand').map(s => s.code)
+  const others = sizing.filter(s => s.users > 0 && s.basis === 'otherNetwork').map(s => s.code)
+  const found: Problem[] = []
+  if (unsure.length > 0 || sizing.length === 0) {
+    const codes = unsure.map(s => s.code).join(', ')
+    const stale = unsure.some(s => s.basis === 'stale')
+    const sentence = stale ? `${codes}: what was calibrated has changed since.`
+      : unsure.every(s => s.basis === 'assumed') ? `Nothing is calibrated${unsure.length === sizing.filter(s => s.users > 0).length ? '' : ` for ${codes}`}: ${plan.assumedUsersPerVcpu} users per vCPU is assumed.`
+        : `${codes}: capacity is assumed from another machine type.`
+    found.push({ code: 'capacity-assumed', weight: 'costsSoundness', sentence, remedy: 'The run can be qualified at best.', ...calibration(plan, unsure, offers, stale) })
+  }
+  if (others.length > 0) found.push({ code: 'capacity-other-network', weight: 'toKnow', sentence: `${others.join(', ')}: calibrated with another network than its users have.`, remedy: 'Shaping takes some CPU: calibrate with theirs to be exact.' })
+  if (byHand.length > 0) found.push({ code: 'capacity-by-hand', weight: 'toKnow', sentence: `${byHand.join(', ')}: capacity was set by hand.`, remedy: 'Nobody has measured it here.' })
+  return found
+}
+
+/** A calibration takes about this long from asking to releasing, s. */
+const CALIBRATION_S = 240
+
+/** The batch that would measure what is assumed: the journeys of the first such provider, on the types its locations take. */
+function calibration(plan: Plan, unsure: readonly LocationSizing[], offers: Surroundings['offers'], again: boolean): Partial<Problem> {
+  const at = unsure.map(s => plan.locations.find(l => l.code === s.code)!)
+  const [first] = at
+  if (!first) return {}
+  const here = at.filter(l => l.provider === first.provider)
+  const named = new Set(here.flatMap(l => l.choose === 'cheapest' ? unsure.find(s => s.code === l.code)!.machines.map(m => m.type.name) : [l.machineType]))
+  const types = (offers[first.provider] ?? []).flatMap(o => o.types).filter((t, i, all) => named.has(t.name) && all.findIndex(o => o.name === t.name) === i)
+  const journeys = [...new Set(plan.groups.filter(g => here.some(l => resolveAt(plan, g.letter, l.code) > 0)).map(g => g.journeyId))]
+  if (types.length === 0 || journeys.length === 0) return {}
+  const cost = types.reduce((sum, t) => sum + costOf(priceOf(t, {}), CALIBRATION_S * 1000), 0) * journeys.length
+  const minutes = Math.ceil(CALIBRATION_S / 60) * journeys.length * types.length
+  return { mend: { kind: 'calibrate', journeys, provider: first.provider, types: types.map(t => t.name), networks: [DIRECT] }, price: `${again ? 'again, ' : ''}about ${minutes} min · €${cost.toFixed(2)}` }
 }
 
 function targetProblems(plan: Plan, { target, journeys, now, lengthMs }: Surroundings, peak: number): Problem[] {

@@ -44,7 +44,7 @@ export const PLAN_SCHEMA = {
     locations: {
       type: 'array', maxItems: 100,
       items: object({ code, provider: text(80), region: text(80), machineType: text(80), machines: { anyOf: [{ const: 'auto' }, { type: 'integer', minimum: 0, maximum: 1000 }] } }, {
-        interruptible: { type: 'boolean' }, elsewhere: { type: 'array', maxItems: 20, uniqueItems: true, items: text(80) },
+        choose: { const: 'cheapest' }, interruptible: { type: 'boolean' }, elsewhere: { type: 'array', maxItems: 20, uniqueItems: true, items: text(80) },
         attached: { type: 'object', maxProperties: 40, propertyNames: { type: 'string', pattern: '^[A-Za-z][A-Za-z0-9_-]{0,39}$' }, additionalProperties: { anyOf: [{ type: 'string', maxLength: 500 }, { type: 'number' }, { type: 'boolean' }] } },
       }),
     },
@@ -58,6 +58,7 @@ export const PLAN_SCHEMA = {
     },
     objectives: { type: 'array', maxItems: 40, items: { ...objective, oneOf: [{ required: ['atMost'], properties: { atMost: {} } }, { required: ['atLeast'], properties: { atLeast: {} } }] } },
     assumedUsersPerVcpu: { type: 'integer', minimum: 1, maximum: 100_000 },
+    sizing: object({}, { spares: { type: 'integer', minimum: 0, maximum: 20 }, headroom: { type: 'number', minimum: 0, maximum: 0.9 }, interruptibleShare: { type: 'number', minimum: 0, maximum: 1 } }),
     rehearse: { type: 'boolean' },
     keepMachinesMin: { type: 'integer', minimum: 0, maximum: 240 },
     waitForMachinesMin: { type: 'integer', minimum: 0, maximum: 1440 },

@@ -1,7 +1,8 @@
 /** The run judged as evidence: which rules it broke, in which seconds, by which generators, and how much that weighs. */
 import { NOT_STARTED, NOT_STARTED_WORDS, type NotStarted } from '../load/drive'
+import type { Basis } from '../fleet/capacity-book'
 import type { Ledger } from '../merge/ledger'
-import { SIGNAL_LIMITS, SIGNAL_PHRASES, saySignal, worstSignal, type Health } from './signals'
+import { SIGNAL_LIMITS, SIGNAL_PHRASES, saySignal, worstSignal, type Health } from '../capacity/signals'
 
 export type FindingWeight = 'note' | 'qualifies' | 'voids'
 
@@ -30,7 +31,8 @@ export interface Evidence {
   clockUncertaintyMs: ReadonlyMap<string, number>
   /** Generators that went without a last word. */
   lost: readonly string[]
-  capacityAssumed: boolean
+  /** What the numbers of machines rest on, the least sure of all locations; none: a calibration, which is about capacity itself. */
+  capacityBasis: Basis | undefined
   rehearsed: boolean
   /** Groups whose passes arrive by a plan of their own. */
   arrivals?: readonly { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }[]
@@ -57,7 +59,7 @@ export function findingsOf(evidence: Evidence): Finding[] {
     ...stressed(evidence), ...offPlan(evidence), ...clocks(evidence), ...ledgerFindings(evidence), ...lostFindings(evidence), ...arrivalFindings(evidence), ...networkFindings(evidence),
     ...rollCallFindings(evidence),
     ...(evidence.notReached ?? []).map(sentence => ({ code: 'rate-not-reached', weight: 'qualifies' as const, sentence, remedy: 'Allow more users, or look for what slows them down.' })),
-    ...(evidence.capacityAssumed ? [{ code: 'capacity-assumed', weight: 'qualifies' as const, sentence: 'Capacity of the generators is assumed, not calibrated.', remedy: 'Calibrate the journey on this machine type.' }] : []),
+    ...capacityFindings(evidence),
     ...(evidence.rehearsed ? [] : [{ code: 'not-rehearsed', weight: 'qualifies' as const, sentence: 'The rehearsal was skipped.', remedy: 'Rehearse before the next run.' }]),
     ...(evidence.failureShare > 0.01 ? [{ code: 'failures', weight: 'note' as const, sentence: `${(evidence.failureShare * 100).toFixed(1)} % failed: percentiles of right answers alone mislead.`, remedy: 'Read the failures by kind beside the percentiles.' }] : []),
   ]
@@ -72,6 +74,16 @@ function rollCallFindings({ rollCallNotes = [], wentWith }: Evidence): Finding[]
     return { code: `roll-call-${code}`, weight: code === 'blocked' ? 'qualifies' : 'note', sentence: `${notes[0]!.generator} ${notes[0]!.sentence}${rest}.`, remedy: notes[0]!.means, generators: notes.map(n => n.generator) }
   })
   return wentWith ? [...noted, { code: 'lowered', weight: 'note', sentence: `It went with ${wentWith.machines} of ${wentWith.wanted} machines: every level was lowered to ${(wentWith.factor * 100).toFixed(0)} %.`, remedy: 'The answer is about that load, not the planned one.' }] : noted
+}
+
+function capacityFindings({ capacityBasis }: Evidence): Finding[] {
+  switch (capacityBasis) {
+    case 'assumed':
+    case 'scaled': return [{ code: 'capacity-assumed', weight: 'qualifies', sentence: 'Capacity of the generators is assumed, not calibrated.', remedy: 'Calibrate the journey on this machine type.' }]
+    case 'stale': return [{ code: 'capacity-stale', weight: 'qualifies', sentence: 'Capacity of the generators was calibrated before something changed.', remedy: 'Calibrate the journey again.' }]
+    case 'byHand': return [{ code: 'capacity-by-hand', weight: 'note', sentence: 'Capacity of the generators was set by hand.', remedy: 'Watch their signals, or calibrate.' }]
+    default: return []
+  }
 }
 
 /** The worst weight decides. */

@@ -3,6 +3,9 @@ import { readFileSync } from 'node:fs'
 import os from 'node:os'
 import type { HostFacts } from '../../protocol/messages'
 
+/** IANA's dynamic range (RFC 6335): where the system does not tell its own. */
+const DYNAMIC_PORTS = 16_384
+
 export function hostFacts(env: NodeJS.ProcessEnv = process.env): HostFacts {
   return {
     hostname: env.VORNAK_MACHINE ?? os.hostname(),
@@ -12,6 +15,17 @@ export function hostFacts(env: NodeJS.ProcessEnv = process.env): HostFacts {
     memoryBytes: (positive(env.VORNAK_MEMORY_MB) ?? 0) * 1024 * 1024 || os.totalmem(),
     descriptors: descriptorLimit(),
   }
+}
+
+/** Whether this machine is a part of a computer only: then what the kernel says of the whole computer is not about it. */
+export function isPartOfComputer(env: NodeJS.ProcessEnv = process.env): boolean {
+  return positive(env.VORNAK_CORES) !== undefined || cgroupCores() !== undefined
+}
+
+/** Ports connections may leave from. */
+export function localPorts(): number {
+  const [first, last] = (read('/proc/sys/net/ipv4/ip_local_port_range') ?? '').trim().split(/\s+/).map(Number)
+  return first && last ? last - first + 1 : DYNAMIC_PORTS
 }
 
 function cgroupCores(): number | undefined {

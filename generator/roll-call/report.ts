@@ -1,23 +1,23 @@
 /** What this generator answers a roll call: itself, its machine, its way to each host. */
 import { createHash } from 'node:crypto'
-import { readFileSync, statfsSync } from 'node:fs'
+import { statfsSync } from 'node:fs'
 import os from 'node:os'
 import type { RollCallReport } from '../../core/fleet/roll-call'
 import type { HostFacts, ToGenerator } from '../../protocol/messages'
 import { RELEASE } from '../../protocol/version'
 import { findRuntime } from '../command/runtimes'
 import type { Proxy } from '../exchange/proxy'
+import { localPorts } from '../link/host-facts'
 import { reach } from './reach'
+import { selfTest } from './self-test'
 
 /** A trial of the speed takes about this much CPU, ms; the best of three counts, for neighbours only ever slow it down. */
 const TRIAL_MS = 15
 const TRIALS = 3
-/** IANA's dynamic range (RFC 6335): where the system does not tell its own. */
-const DYNAMIC_PORTS = 16_384
 
-export async function rollCallReport({ nonce, hosts, runtimes }: Extract<ToGenerator, { kind: 'rollCall' }>, { facts, folder, proxy }: { facts: HostFacts, folder: string, proxy?: Proxy | undefined }): Promise<RollCallReport> {
+export async function rollCallReport({ nonce, hosts, runtimes, selfTestS }: Extract<ToGenerator, { kind: 'rollCall' }>, { facts, folder, proxy }: { facts: HostFacts, folder: string, proxy?: Proxy | undefined }): Promise<RollCallReport> {
   const [reached, found] = await Promise.all([Promise.all(hosts.map(h => reach(h.host, h.secure, proxy))), Promise.all(runtimes.map(findRuntime))])
-  return { nonce, program: RELEASE, speed: speed(), memoryFreeBytes: os.freemem(), descriptors: facts.descriptors, ports: localPorts(), diskFreeBytes: diskFree(folder), reached, runtimes: found }
+  return { nonce, program: RELEASE, speed: speed(), memoryFreeBytes: os.freemem(), descriptors: facts.descriptors, ports: localPorts(), diskFreeBytes: diskFree(folder), reached, runtimes: found, ...(selfTestS > 0 ? { selfTest: await selfTest(selfTestS, facts.cores) } : {}) }
 }
 
 /** Hashes of a fixed 4 kB per ms of CPU: what the processor is, whoever else it serves in this moment. */
@@ -37,14 +37,6 @@ function speed(): number {
     best = Math.max(best, rounds / usedMs)
   }
   return best
-}
-
-function localPorts(): number {
-  try {
-    const [first, last] = readFileSync('/proc/sys/net/ipv4/ip_local_port_range', 'utf8').trim().split(/\s+/).map(Number)
-    return last! - first! + 1
-  }
-  catch { return DYNAMIC_PORTS }
 }
 
 function diskFree(folder: string): number {

@@ -52,13 +52,19 @@ export interface LoadOptions {
   trying?: boolean
 }
 
+/** Users taken over come one after the other for this long, ms: they must not storm a survivor. */
+const TAKE_OVER_MS = 5000
+
 export class Load {
   private readonly recorder: Recorder
   private readonly exemplars: ExemplarKeeper
   private readonly schedule: Schedule
+  private readonly journeyOfGroup: (PreparedJourney | undefined)[]
+  private readonly around: Surroundings
+  /** Also the stays of users taken over from a lost generator. */
   private readonly arrivals: { schedule: Schedule, missing: (from: number, now: number) => void }[]
   /** Users of groups that hold a rate, by group: they come and go as the controller asks. */
-  private readonly onCall = new Map<number, { user: User, number: number }[]>()
+  private readonly onCall = new Map<number, { user?: User, number: number, make: () => User }[]>()
   private readonly active = new Set<User>()
   /** Every group's users leave after so many passes: the load is over when they have, whatever the profile says. */
   private readonly endsByPasses: boolean
@@ -89,7 +95,7 @@ export class Load {
     }
     const exemplarBytes = rule.oneInPasses > 0 || rule.failuresPerSecond > 0 || rule.slowest ? EXEMPLAR_BODY_BYTES : 0
     const dealers = new Map<string, FeedDealer>()
-    const journeyOfGroup = plan.groups.map((group) => {
+    const journeyOfGroup = this.journeyOfGroup = plan.groups.map((group) => {
       const journey = document.journeys.find(j => j.id === group.journeyId)
       if (journey?.kind !== 'http') return undefined
       const feeds = (journey.feeds ?? []).map((use) => {
@@ -105,6 +111,7 @@ export class Load {
       return prepareJourney(journey, { target, secrets: supplies.secrets, marking: { runId: options.runId, ...(trying ? { rehearsal: true } : {}) }, feeds, files: supplies.files, exemplarBytes, ...(group.thinkScale === undefined ? {} : { thinkScale: group.thinkScale }) })
     })
     const done = () => this.finishIfEmpty()
+    this.around = around
     this.schedule = new Schedule(cueList(this.cues(journeyOfGroup, around)), startedAt, health.lag, done)
     this.arrivals = options.slice.arrivals.flatMap((arrivals) => {
       const journey = journeyOfGroup[arrivals.group]
@@ -122,13 +129,15 @@ export class Load {
       // Users of a command journey are the command's.
       if (!journey) continue
       const group = plan.groups[sliced.group]!
-      const user = this.userFor(sliced, journey, around, this.options.trying ? 1 : group.passes ?? 0)
       if (group.drive?.kind === 'requests' && !this.options.trying) {
+        // Made when first called: many more may be allowed than ever come.
+        const one = { number: sliced.number, make: () => this.userFor(sliced, journey, around, 0) }
         const called = this.onCall.get(sliced.group)
-        if (called) called.push({ user, number: sliced.number })
-        else this.onCall.set(sliced.group, [{ user, number: sliced.number }])
+        if (called) called.push(one)
+        else this.onCall.set(sliced.group, [one])
         continue
       }
+      const user = this.userFor(sliced, journey, around, this.options.trying ? 1 : group.passes ?? 0)
       for (const stay of sliced.stays) {
         this.startsLeft++
         cues.push({ atMs: stay.startMs, act: (now) => {
@@ -179,11 +188,32 @@ export class Load {
   steer(group: number, users: number): void {
     if (this.schedule.finished) return
     const now = performance.now()
-    for (const { user, number } of this.onCall.get(group) ?? []) {
-      const here = this.active.has(user) && !user.isLeaving
-      if (number <= users && !here) this.start(user, now)
-      else if (number > users && here) this.leave(user, now)
+    for (const one of this.onCall.get(group) ?? []) {
+      const here = one.user !== undefined && this.active.has(one.user) && !one.user.isLeaving
+      if (one.number <= users && !here) this.start(one.user ??= one.make(), now)
+      else if (one.number > users && here) this.leave(one.user!, now)
     }
+  }
+
+  /** Plays users of a lost generator too: those who should be there come over some seconds, the others when they are due. */
+  takeOver(users: readonly SlicedUser[]): void {
+    if (this.finished || this.schedule.finished) return
+    const sinceMs = performance.now() - this.startedAt
+    const cues: Cue[] = []
+    users.forEach((sliced, i) => {
+      const journey = this.journeyOfGroup[sliced.group]
+      if (!journey) return
+      const user = this.userFor(sliced, journey, this.around, this.options.document.plan.groups[sliced.group]!.passes ?? 0)
+      for (const { startMs, stopMs } of sliced.stays) {
+        if (stopMs <= sinceMs) continue
+        const atMs = Math.max(startMs, sinceMs + (i + 1) / users.length * TAKE_OVER_MS)
+        if (atMs >= stopMs) continue
+        cues.push({ atMs, act: now => this.start(user, now) }, { atMs: stopMs, act: now => this.leave(user, now) })
+      }
+    })
+    const schedule = new Schedule(cueList(cues), this.startedAt, this.options.health.lag, () => this.finishIfEmpty())
+    this.arrivals.push({ schedule, missing: () => { /* they are not passes */ } })
+    schedule.run()
   }
 
   /** Begins; call before the start moment. */

@@ -1,7 +1,7 @@
 /** What the main thread of a generator and its worker threads say to each other. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { RunDocument } from '../../core/plan/document'
-import type { Slice } from '../../core/plan/slice'
+import type { Slice, SlicedUser } from '../../core/plan/slice'
 import type { HostFacts } from '../../protocol/messages'
 import type { DealerPost } from '../journey/feed-dealer'
 import type { FetchedSupplies } from '../link/supplies'
@@ -16,6 +16,8 @@ export type ToWorker =
   | { kind: 'try', id: string, runId: string, document: RunDocument, supplies: FetchedSupplies }
   /** A group that holds a rate should have so many users, over all generators. */
   | { kind: 'steer', group: number, users: number }
+  /** Users of a lost generator. */
+  | { kind: 'takeOver', users: SlicedUser[] }
   | { kind: 'drain' }
   | { kind: 'abort' }
 

@@ -49,6 +49,7 @@ export function runWorker(): void {
       load.run()
     },
     steer({ group, users }) { load?.steer(group, users) },
+    takeOver({ users }) { load?.takeOver(users) },
     drain() { load?.drain() },
     abort() { load?.abort() },
   }

@@ -8,6 +8,8 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, rmdirSync, writeFileS
 const PERIOD_US = 20_000
 const V1 = '/sys/fs/cgroup/cpu'
 const V2 = '/sys/fs/cgroup'
+/** Saved up at most, µs of the granted cores: a collector's pause or a crowd of timers passes without a stop, the average stays held. */
+const BURST_US = 100_000
 /** How often the token budget is read, ms. */
 const BUDGET_MS = 5
 
@@ -66,8 +68,8 @@ function tokenBudget(pid: number, cores: number): Hold {
   const timer = setInterval(() => {
     const now = performance.now()
     const used = usedMs(pid)
-    // A second's worth may be saved up at most by 20 ms, so that bursts stay as short as the kernel's.
-    budget = Math.min(cores * PERIOD_US / 1000, budget + cores * (now - at) - (used - last))
+    // What is not used is saved up for a burst, as the kernel's own `cpu.cfs_burst_us` does.
+    budget = Math.min(cores * BURST_US / 1000, budget + cores * (now - at) - (used - last))
     last = used
     at = now
     if (!stopped && budget < 0) {

@@ -1,4 +1,5 @@
 /** Frames as a generator would send them, from what it would have measured. */
+import { NO_HEALTH } from '../../core/capacity/signals'
 import { Recorder, type CutFrame } from '../../protocol/recorder'
 
 /** One exchange of a made-up generator. */
@@ -8,7 +9,7 @@ export interface Sample { series: number, startS: number, ms: number, fails?: bo
 export function framesOf(samples: Sample[], { incarnation = 1, worker = 0, users = 3, seconds = 0 } = {}): CutFrame[] {
   const frames: CutFrame[] = []
   const recorder = new Recorder({
-    incarnation, worker, groups: 1, startedAt: 0, health: () => ({ cpuShare: 0.2, loopDelayP99Ms: 1, scheduleLagP99Ms: 1, memoryShare: 0.1, socketShare: 0.01 }), onFrame: f => frames.push(f),
+    incarnation, worker, groups: 1, startedAt: 0, health: () => ({ ...NO_HEALTH, cpuShare: 0.2, loopDelayP99Ms: 1, scheduleLagP99Ms: 1, memoryShare: 0.1, socketShare: 0.01 }), onFrame: f => frames.push(f),
   })
   recorder.present[0] = users
   const events = samples.flatMap(s => [

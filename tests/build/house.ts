@@ -54,7 +54,7 @@ export class House {
   }
 
   async startVornak(): Promise<void> {
-    this.start('vornak', ['main.mjs'], { VORNAK_PORT: String(this.ports.vornak), VORNAK_DATA: this.folder, VORNAK_CLOUD: `http://127.0.0.1:${this.ports.cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY, ...this.env })
+    this.start('vornak', ['main.mjs'], { VORNAK_PORT: String(this.ports.vornak), VORNAK_DATA: this.folder, VORNAK_CLOUD: `http://127.0.0.1:${this.ports.cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY, VORNAK_SELF_TEST_S: '0', ...this.env })
     await until(async () => {
       const answers = await Promise.all([`${this.url}/api/meter`, `http://127.0.0.1:${this.ports.portal}/counts`, `http://127.0.0.1:${this.ports.cloud}/faults`].map(u => fetch(u).then(r => r.ok, () => false)))
       return answers.every(Boolean)

@@ -8,6 +8,7 @@ import { ControlError } from '../../control/errors'
 import type { Provider } from '../../control/fleet/providers/contract'
 import type { Plan } from '../../core/plan/document'
 import { simulatedCloud } from '../../demo/simulated-cloud'
+import { programsIn } from '../../main/programs'
 import { serve, type Serving } from '../../main/serve'
 import { World } from '../../simfleet/world'
 import { ownFolder } from '../build/folder'
@@ -15,7 +16,7 @@ import { freePort } from '../build/house'
 import { hill, journey, plan, target } from '../build/plans'
 
 const FACTOR = 30
-const PROGRAMS = { mergeWorker: join(__dirname, '../../dist/merge-worker.mjs'), importWorker: join(__dirname, '../../dist/import-worker.mjs'), generator: join(__dirname, '../../dist/generator.mjs') }
+const PROGRAMS = programsIn(join(__dirname, '../../dist'))
 const folder = ownFolder()
 const world = new World({ workers: 4, mostWaiting: 50, serviceMs: () => 30, sigma: 0.4, seed: 5 })
 const clock = fastClock(Date.UTC(2026, 10, 25, 8), FACTOR)
@@ -39,7 +40,7 @@ const plans: Record<string, Plan> = {
 let house: Serving
 let moving: NodeJS.Timeout
 beforeAll(async () => {
-  const settings = { host: '127.0.0.1', port: await freePort(), dataFolder: folder, keyFile: `${folder}.key`, cloudAddress: '', cloudKey: '', dailyBudget: 5, allowedOrigins: [] }
+  const settings = { host: '127.0.0.1', port: await freePort(), dataFolder: folder, keyFile: `${folder}.key`, cloudAddress: '', cloudKey: '', dailyBudget: 5, selfTestS: 0, allowedOrigins: [] }
   house = await serve(settings, (_, response) => void response.end(), PROGRAMS, { clock, providers: [provider] })
   moving = setInterval(() => world.advance(clock.now()), 3)
   house.coordinator.library.saveTarget(target())

@@ -7,6 +7,7 @@ import { arming } from '../../control/run/arming'
 import { gathering } from '../../control/run/gathering'
 import { rehearsal } from '../../control/run/rehearsal'
 import { rollCall } from '../../control/run/roll-call'
+import { StressWatch } from '../../control/run/stress'
 import { Steering } from '../../control/run/steering'
 import type { MachineEvent } from '../../control/fleet/machine-life'
 import { afterEvent } from '../../control/fleet/machine-life'
@@ -57,11 +58,11 @@ function stage(document: RunDocument = runDocument()) {
   const opened: unknown[] = []
   const tools = {
     clock, runs, machines, hub: { connections }, fleet: { change, place() { /* placed above */ }, extend: () => Promise.resolve() }, rollCaller, ingest: { open: (...args: unknown[]) => opened.push(args) },
-    library: { secretsOf: () => ({}), store: { file: () => undefined }, feed: () => undefined }, runFile: () => 'x',
+    library: { secretsOf: () => ({}), store: { file: () => undefined }, feed: () => undefined }, runFile: () => 'x', selfTestS: 0,
   } as unknown as PhaseTools
   const run: ActiveRun = {
     id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-    finished: new Set(), goneAtSecond: new Map(), told: new WeakMap(), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
+    finished: new Set(), goneAtSecond: new Map(), carried: new Map(), told: new WeakMap(), stress: new StressWatch(document), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
   }
   const all = (...events: MachineEvent[]) => { for (const id of connections.keys()) for (const event of events) change(id, event, 'made up') }
   const states = () => machines.ofRun(runId).map(m => m.state)

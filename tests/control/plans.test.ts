@@ -16,6 +16,9 @@ import { expectedConnects, notAchieved } from '../../core/plan/achieved'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { seriesOf } from '../../core/plan/series'
 import { findingsOf } from '../../core/soundness/verdict'
+import { Capacities } from '../../control/calibration/capacities'
+import { capacityStore } from '../../control/store/capacities'
+import { sizePlan } from '../../core/fleet/sizing'
 import { ledgerOf } from '../../core/merge/ledger'
 import { ownFolder } from '../build/folder'
 import { journey, offers, plan, runDocument, target } from '../build/plans'
@@ -25,11 +28,13 @@ let folders = 0
 function house() {
   const folder = join(root, String(++folders))
   mkdirSync(folder, { recursive: true })
-  const tables = libraryStore(openStore(join(folder, 'vornak.db')))
+  const store = openStore(join(folder, 'vornak.db'))
+  const tables = libraryStore(store)
   const library = new Library(tables, new FileRoom(join(folder, 'files'), tables, () => 5), sealingWith(join(folder, 'key')), realClock, () => [])
   library.saveTarget(target())
   library.saveJourney(journey())
-  const plans = new Plans({ library, clock: realClock, offers: () => Promise.resolve(offers()), remembered: () => undefined, runLines: () => [], allowance: () => ({ rails: { mostMachines: 9, mostUsers: 10_000, longestRunMin: 60, budgetPerRun: 5, budgetPerDay: 5, currency: 'EUR' }, spentToday: 0 }), lastRunOf: () => undefined })
+  const capacities = new Capacities({ store: capacityStore(store), library, clock: realClock, remembered: () => undefined, onChange: () => { /* nobody watches */ } })
+  const plans = new Plans({ library, capacities, sizer: { size: async (p, a) => Promise.resolve(sizePlan(p, a)), sizeNow: sizePlan }, clock: realClock, offers: () => Promise.resolve(offers()), remembered: () => undefined, runLines: () => [], allowance: () => ({ rails: { mostMachines: 9, mostUsers: 10_000, longestRunMin: 60, budgetPerRun: 5, budgetPerDay: 5, currency: 'EUR' }, spentToday: 0 }), lastRunOf: () => undefined })
   return { library, plans }
 }
 const codeOf = (act: () => unknown): string | undefined => {
@@ -135,7 +140,7 @@ describe('network profiles', () => {
     expect(notAchieved(felt(62))).toEqual([])
     const off = notAchieved(felt(90))
     expect(off).toHaveLength(1)
-    const findings = findingsOf({ health: new Map(), planned: [], present: [], ledger: ledgerOf([]), clockUncertaintyMs: new Map(), lost: [], capacityAssumed: false, rehearsed: true, failureShare: 0, networksOff: off, notReached: ['Callers: 40 requests/s cannot be reached.'], arrivals: [{ group: 'Visitors', planned: 100, started: 90, notStarted: { ceiling: 10 }, unknown: 0 }] })
+    const findings = findingsOf({ health: new Map(), planned: [], present: [], ledger: ledgerOf([]), clockUncertaintyMs: new Map(), lost: [], capacityBasis: 'calibrated', rehearsed: true, failureShare: 0, networksOff: off, notReached: ['Callers: 40 requests/s cannot be reached.'], arrivals: [{ group: 'Visitors', planned: 100, started: 90, notStarted: { ceiling: 10 }, unknown: 0 }] })
     expect(findings.map(f => [f.code, f.weight])).toEqual(expect.arrayContaining([['network-off', 'qualifies'], ['rate-not-reached', 'qualifies'], ['passes-not-started', 'qualifies']]))
     expect(findings.find(f => f.code === 'passes-not-started')!.sentence).toBe('Visitors: 10 of 100 passes were not started (10 too many passes under way).')
   })

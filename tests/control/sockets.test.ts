@@ -4,12 +4,13 @@ import { join } from 'node:path'
 import WebSocket from 'ws'
 import type { LiveMessage } from '../../api/views'
 import { realClock } from '../../control/clock'
+import { programsIn } from '../../main/programs'
 import { CannotListen, serve, type Serving } from '../../main/serve'
 import { ownFolder } from '../build/folder'
 import { freePort } from '../build/house'
 
-const PROGRAMS = { mergeWorker: join(__dirname, '../../dist/merge-worker.mjs'), importWorker: join(__dirname, '../../dist/import-worker.mjs'), generator: join(__dirname, '../../dist/generator.mjs') }
-const settings = { host: '127.0.0.1', port: 0, dataFolder: ownFolder(), keyFile: join(ownFolder(), 'key'), cloudAddress: 'http://127.0.0.1:9', cloudKey: 'made up', dailyBudget: 5, allowedOrigins: [] }
+const PROGRAMS = programsIn(join(__dirname, '../../dist'))
+const settings = { host: '127.0.0.1', port: 0, dataFolder: ownFolder(), keyFile: join(ownFolder(), 'key'), cloudAddress: 'http://127.0.0.1:9', cloudKey: 'made up', dailyBudget: 5, selfTestS: 0, allowedOrigins: [] }
 let serving: Serving
 let base = ''
 beforeAll(async () => {

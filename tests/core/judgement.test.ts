@@ -6,7 +6,7 @@ import { judge, sayValue } from '../../core/objectives/judge'
 import { nameOf } from '../../core/objectives/sentence'
 import { levelsOf, settledLevels } from '../../core/objectives/windows'
 import { findingsOf, soundnessOf, type Evidence } from '../../core/soundness/verdict'
-import { worstSignal, type Health } from '../../core/soundness/signals'
+import { NO_HEALTH, worstSignal, type Health } from '../../core/capacity/signals'
 import { ceilingOf } from '../../core/fleet/ceiling'
 import { costOf, priceOf } from '../../core/fleet/cost'
 import { hill, plan } from '../build/plans'
@@ -65,10 +65,10 @@ describe('answers', () => {
 })
 
 describe('soundness', () => {
-  const well: Health = { cpuShare: 0.2, loopDelayP99Ms: 1, scheduleLagP99Ms: 1, memoryShare: 0.1, socketShare: 0.1 }
+  const well: Health = { ...NO_HEALTH, cpuShare: 0.2, loopDelayP99Ms: 1, scheduleLagP99Ms: 1, memoryShare: 0.1, socketShare: 0.1 }
   const ledger: Ledger = { accounts: [], claimed: { ...NO_CLAIMS, started: 10_000 }, merged: { ...NO_CLAIMS, started: 10_000 }, missing: 0, atMostUnknown: 0, sent: 10_000, balanced: true }
   const evidence = (over: Partial<Evidence> = {}): Evidence => ({
-    health: new Map([['REY-1', Array.from({ length: 20 }, () => well)]]), planned: new Array(20).fill(100), present: new Array(20).fill(100), ledger, clockUncertaintyMs: new Map(), lost: [], capacityAssumed: false, rehearsed: true, failureShare: 0, ...over,
+    health: new Map([['REY-1', Array.from({ length: 20 }, () => well)]]), planned: new Array(20).fill(100), present: new Array(20).fill(100), ledger, clockUncertaintyMs: new Map(), lost: [], capacityBasis: 'calibrated', rehearsed: true, failureShare: 0, ...over,
   })
   const codes = (e: Evidence) => findingsOf(e).map(f => f.code)
   const verdict = (e: Evidence) => soundnessOf(findingsOf(e))
@@ -106,7 +106,7 @@ describe('soundness', () => {
   })
 
   it('qualifies lost generators, assumed capacity and a skipped rehearsal; notes failures', () => {
-    expect(codes(evidence({ lost: ['TAV-1'], capacityAssumed: true, rehearsed: false, failureShare: 0.02 }))).toEqual(['generator-lost', 'capacity-assumed', 'not-rehearsed', 'failures'])
+    expect(codes(evidence({ lost: ['TAV-1'], capacityBasis: 'assumed', rehearsed: false, failureShare: 0.02 }))).toEqual(['generator-lost', 'capacity-assumed', 'not-rehearsed', 'failures'])
   })
 })
 
@@ -126,7 +126,7 @@ describe('cost and ceiling', () => {
   })
 
   it('is where the first location binds', () => {
-    expect(ceilingOf([{ code: 'A', users: 60, capacity: 90 }, { code: 'B', users: 40, capacity: 50 }, { code: 'C', users: 0, capacity: 0 }], 100)).toEqual({ users: 125, code: 'B' })
+    expect(ceilingOf([{ code: 'A', users: 60, carries: 90 }, { code: 'B', users: 40, carries: 50 }, { code: 'C', users: 0, carries: 0 }], 100)).toEqual({ users: 125, code: 'B' })
     expect(ceilingOf([], 10)).toBeUndefined()
   })
 })

@@ -11,7 +11,7 @@ import { PRESETS } from '../../core/network/presets'
 import { seriesOf } from '../../core/plan/series'
 import { resolveShares } from '../../core/plan/shares'
 import { dealPlan, sliceFor, usersPerCell } from '../../core/plan/slice'
-import { machinesNeeded, usersAt } from '../../core/fleet/size'
+import { sizePlan } from '../../core/fleet/sizing'
 import { DEMO_JOURNEYS, DEMO_PLAN, STAIRS_PLAN } from '../../demo/scenario'
 import { hill, journey, offers, plan, runDocument, step, target } from '../build/plans'
 
@@ -115,8 +115,7 @@ describe('slices', () => {
 
   it('size machines by the users a location really gets', () => {
     expect(usersPerCell({ plan: plan() })).toEqual([[12, 8]])
-    expect(usersAt(plan(), 'REY')).toBe(12)
-    expect(machinesNeeded(plan({ assumedUsersPerVcpu: 5 }), 'REY', offers().nimbral![0]!.types[0]!)).toBe(3)
+    expect(sizePlan(plan({ assumedUsersPerVcpu: 5 }), { journeys: [journey()], offers: offers(), capacities: [], stale: [], billedS: 60 })[0]).toMatchObject({ code: 'REY', users: 12, needed: 3, basis: 'assumed' })
   })
 })
 

@@ -62,7 +62,7 @@ describe('going with fewer machines', () => {
   const type = { name: 't', vcpu: 1, memoryMb: 1, pricePerHour: 1, billingGrainS: 60 }
   const document = runDocument({ plan: plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(101, 10, 10, 10) }] }), fleet: [{ location: 'REY', type, machines: 4 }, { location: 'TAV', type, machines: 2 }] })
   it('keeps shares and lowers every level to what the scarcest location can carry, in whole users', () => {
-    const went = goWith(document, { REY: 3, TAV: 2 })!
+    const went = goWith(document, [3, 2])!
     expect(went.wentWith).toEqual({ machines: 5, wanted: 6, factor: 0.75 })
     expect(went.plan.groups[0]!.profile.segments.map(s => s.to)).toEqual([75, 75, 0])
     expect(went.plan.placement).toEqual(document.plan.placement)
@@ -70,8 +70,8 @@ describe('going with fewer machines', () => {
   })
   it('lowers rates and their bounds alike, and cannot go without a location', () => {
     const rate = { ...document, plan: plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(5, 1, 1, 1), drive: { kind: 'requests', fewestUsers: 3, mostUsers: 40 } }] }) }
-    const went = goWith(rate, { REY: 2, TAV: 2 })!
+    const went = goWith(rate, [2, 2])!
     expect(went.plan.groups[0]).toMatchObject({ drive: { fewestUsers: 1, mostUsers: 20 }, profile: { segments: [{ to: 2.5 }, { to: 2.5 }, { to: 0 }] } })
-    expect(goWith(document, { REY: 4 })).toBeUndefined()
+    expect(goWith(document, [4])).toBeUndefined()
   })
 })

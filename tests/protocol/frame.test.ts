@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { NO_HEALTH } from '../../core/capacity/signals'
 import { BytesError, ByteWriter } from '../../core/histogram/varint'
 import { Histogram } from '../../core/histogram/histogram'
 import { SeriesSum } from '../../core/merge/series-sum'
@@ -62,7 +63,7 @@ describe('frames', () => {
 
   it('keep health to a ten-thousandth, and users by group', () => {
     const to = new ByteWriter()
-    beginFrame(to, { incarnation: 0xdeadbeef, worker: 3, sequence: 70_000, second: 9, last: true, claims: { started: 2 ** 40, right: 1, failed: 2, cut: 3, neverSent: 4, unclear: 5 }, usersByGroup: [12, 0, 300], health: { cpuShare: 0.4567, loopDelayP99Ms: 12.345, scheduleLagP99Ms: 0.001, memoryShare: 1, socketShare: 0 } }, 0)
+    beginFrame(to, { incarnation: 0xdeadbeef, worker: 3, sequence: 70_000, second: 9, last: true, claims: { started: 2 ** 40, right: 1, failed: 2, cut: 3, neverSent: 4, unclear: 5 }, usersByGroup: [12, 0, 300], health: { ...NO_HEALTH, cpuShare: 0.4567, loopDelayP99Ms: 12.345, scheduleLagP99Ms: 0.001, memoryShare: 1, socketShare: 0 } }, 0)
     const { top, entries } = openFrame(endFrame(to))
     expect(top).toMatchObject({ incarnation: 0xdeadbeef, worker: 3, sequence: 70_000, second: 9, last: true, users: 312, usersByGroup: [12, 0, 300], claims: { started: 2 ** 40 }, health: { cpuShare: 0.4567, loopDelayP99Ms: 12.345, scheduleLagP99Ms: 0.001 } })
     expect(entries).toBe(0)
@@ -71,10 +72,10 @@ describe('frames', () => {
   it('look byte by byte as docs/protocol.md says', () => {
     const bytes = framesOf([{ series: 2, startS: 0, ms: 5 } satisfies Sample], { incarnation: 1, users: 3 })[0]!.bytes
     expect(Buffer.from(bytes.subarray(0, bytes.length - 4)).toString('hex')).toBe([
-      '564e', '03', '01', '01000000', '0000', '01000000', '00000000', // magic, version, last, incarnation, worker, sequence, second
+      '564e', '04', '01', '01000000', '0000', '01000000', '00000000', // magic, version, last, incarnation, worker, sequence, second
       '01', '01', '00', '00', '00', '00', // claims: started, right, failed, cut, never sent, unclear
       '01', '03', // one group, three users
-      'd00f', 'e807', 'e807', 'e807', '64', // cpu 20 %, loop 1 ms, lag 1 ms, memory 10 %, sockets 1 %
+      'd00f', 'e807', 'e807', 'e807', '64', '0000000000', // cpu 20 %, loop 1 ms, lag 1 ms, memory 10 %, sockets 1 %, the other five 0
       '01', // one entry:
       '02', '01', '01', '00', '00', '00', '00', '64', '00', '00', '00', '00', // series 2, started 1, right 1, never sent, unclear, cut, redirects, 100 bytes, no pass, no failure kind, nothing missed, nothing not started
       '02c433', '00', '02c433', '00', '02c423', // right 5 ms, failed, intended 5 ms, connect, first byte 2.5 ms

@@ -13,6 +13,7 @@ const kinds = computed(() => [...new Set(view.findings.map(f => `${f.code} ${f.w
   return { kind, weight: found[0]!.weight, sentence: found[0]!.sentence, means: found[0]!.means, who: found.map(f => names.value.get(f.machine) ?? f.machine) }
 }))
 const wrong = (id: string, ...codes: string[]) => view.findings.find(f => f.machine === id && codes.includes(f.code))
+const tested = computed(() => view.machines.some(m => m.report?.selfTest))
 const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.reached.map(r => r.host) ?? []))])
 </script>
 
@@ -26,7 +27,7 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
     <table class="table calls">
       <thead>
         <tr>
-          <th>Machine</th><th>Release</th><th class="num">Speed</th><th class="num">Memory free</th><th class="num">Descriptors</th><th class="num">Ports</th><th class="num">Disk free</th><th class="num">Clock off</th><th>Address</th>
+          <th>Machine</th><th>Release</th><th class="num">Speed</th><th class="num">Memory free</th><th class="num">Descriptors</th><th class="num">Ports</th><th class="num">Disk free</th><th v-if="tested" class="num">Self-test</th><th class="num">Clock off</th><th>Address</th>
           <th v-for="h in hosts" :key="h" class="num reach">{{ h }}<br>name, connect, TLS, first byte, ms</th><th v-if="ask" />
         </tr>
       </thead>
@@ -40,13 +41,14 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
             <td class="num" :class="{ brick: wrong(m.id, 'descriptors') }">{{ count(m.report.descriptors) }}</td>
             <td class="num" :class="{ brick: wrong(m.id, 'ports') }">{{ count(m.report.ports) }}</td>
             <td class="num" :class="{ brick: wrong(m.id, 'disk') }">{{ m.report.diskFreeBytes < 0 ? '–' : bytes(m.report.diskFreeBytes) }}</td>
+            <td v-if="tested" class="num" :class="{ brick: wrong(m.id, 'overSelfTest') }" title="What its CPU bears by a self-test, against what is planned for it"><template v-if="m.report.selfTest">{{ count(m.report.selfTest.mostPerS) }} /s<span v-if="m.plannedPerS !== undefined" class="q"> for {{ count(m.plannedPerS) }}</span></template><template v-else>–</template></td>
             <td class="num" :class="{ brick: wrong(m.id, 'clock', 'clockOff') }"><template v-if="m.clock">{{ m.clock.offsetMs.toFixed(1) }} ± {{ m.clock.uncertaintyMs.toFixed(1) }} ms</template><template v-else>–</template></td>
             <td>{{ m.address ?? 'over SSH' }}</td>
             <td v-for="h in hosts" :key="h" class="num" :class="{ brick: wrong(m.id, 'unreached', 'blocked') }" :title="m.report.reached.find(r => r.host === h)?.addresses.join(', ')">
               <template v-for="r in m.report.reached.filter(x => x.host === h)" :key="r.host"><template v-if="r.ok">{{ ms(r.lookupMs) }}, {{ ms(r.connectMs) }}, {{ ms(r.tlsMs) }}, {{ ms(r.firstByteMs) }} <span class="q">→ {{ r.status || 'no HTTP' }}</span></template><template v-else>{{ r.problem }}</template></template>
             </td>
           </template>
-          <td v-else :colspan="8 + hosts.length" class="q">not called yet</td>
+          <td v-else :colspan="8 + hosts.length + (tested ? 1 : 0)" class="q">not called yet</td>
           <td v-if="ask"><button class="btn sm" @click="ask(m.id)">Call</button></td>
         </tr>
       </tbody>

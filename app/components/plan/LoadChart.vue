@@ -6,6 +6,7 @@ import { GridComponent, MarkAreaComponent, MarkLineComponent, AxisPointerCompone
 import { CanvasRenderer } from 'echarts/renderers'
 import VChart from 'vue-echarts'
 import type { PlanCheck } from '~~/api/views'
+import { BASIS_WORDS, UNSURE } from '~~/core/fleet/capacity-book'
 import { ceilingOf } from '~~/core/fleet/ceiling'
 import { cornersOf, levelAt, warmUpEndMs } from '~~/core/load/profile'
 import { levelsOf, SETTLE_MS } from '~~/core/objectives/windows'
@@ -13,6 +14,7 @@ import type { Plan } from '~~/core/plan/document'
 import { peakOfPlan, plannedAt } from '~~/core/plan/peak'
 import { runLengthMs } from '~~/core/plan/slice'
 import { count } from '~/format/figures'
+import { loadWord } from '~/format/sizing'
 import { duration, runTime } from '~/format/moments'
 
 use([LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, AxisPointerComponent, CanvasRenderer])
@@ -30,6 +32,7 @@ const lengthMs = computed(() => Math.max(1000, runLengthMs({ plan })))
 /** Every corner twice: just before, and at it, so that jumps stand upright. */
 const moments = computed(() => [...new Set(plan.groups.flatMap(g => cornersOf(g.profile).map(c => c.atMs)))].sort((a, b) => a - b).flatMap(m => m > 0 ? [m - 0.001, m] : [m]))
 const ceiling = computed(() => check && ceilingOf(check.sizes, peakOfPlan(plan)))
+const binding = computed(() => check?.sizes.find(s => s.code === ceiling.value?.code))
 const top = computed(() => {
   const most = Math.max(peakOfPlan(plan) * 1.12, Math.min(ceiling.value?.users ?? 0, peakOfPlan(plan) * 1.6) * 1.06, 4)
   const step = 10 ** Math.floor(Math.log10(most / 2.5))
@@ -113,7 +116,7 @@ const scale = () => ({ perMs: (frame.value!.clientWidth - LEFT - RIGHT) / length
     </template>
     <LoadHandles v-if="chosen" :key="chosen" :letter="chosen" :place="ms => place(ms / lengthMs)" :height="(users, ms) => height((users + below(chosen!, ms)) / top.most)" :scale="scale" />
     <div class="side">
-      <template v-if="ceiling"><b>{{ count(ceiling.users) }} users</b><span class="q">carried, assumed: <LocationCode :code="ceiling.code" /> binds first</span></template>
+      <template v-if="ceiling"><b>{{ count(ceiling.users) }} users</b><span class="q">carried<template v-if="binding && UNSURE.includes(binding.basis)">, {{ BASIS_WORDS[binding.basis] }}</template>: <LocationCode :code="ceiling.code" /> binds first<template v-if="binding?.loads[0] && binding.loads[0].signal !== 'assumed'">, by {{ loadWord(binding.loads[0].signal) }}</template></span></template>
       <span class="plantx"><i class="dash" />planned, all groups</span>
       <span v-if="before" class="q"><i class="thin" />run {{ before.id }} as it was</span>
     </div>

@@ -18,6 +18,10 @@ function setInterruptible(is: boolean): void {
   if (is) draft.value.interruptible = true
   else Reflect.deleteProperty(draft.value, 'interruptible')
 }
+function setCheapest(is: boolean): void {
+  if (is) draft.value.choose = 'cheapest'
+  else Reflect.deleteProperty(draft.value, 'choose')
+}
 function setElsewhere(region: string): void {
   if (region) draft.value.elsewhere = [region]
   else Reflect.deleteProperty(draft.value, 'elsewhere')
@@ -91,8 +95,9 @@ function remove(): void {
           <option v-for="o in offers" :key="o.provider + o.region" :value="`${o.provider}/${o.region}`">{{ o.region }}, {{ o.provider }}: {{ o.quota.most - o.quota.used }} of {{ o.quota.most }} machines free</option>
         </select></label>
         <label>Three letters <input v-model="draft.code" class="field" maxlength="3" required></label>
-        <label>Machine type <select v-model="draft.machineType" class="field"><option v-if="!offer?.types.some(t => t.name === draft.machineType)">{{ draft.machineType }}</option><option v-for="t in offer?.types ?? []" :key="t.name" :value="t.name">{{ t.name }}: {{ t.vcpu }} vCPU, €{{ t.pricePerHour }}/h</option></select></label>
-        <label v-if="interruptiblePrice !== undefined" class="tick"><input type="checkbox" :checked="draft.interruptible" @change="setInterruptible(($event.target as HTMLInputElement).checked)"> Interruptible at €{{ interruptiblePrice }}/h: its provider may take it back at short notice</label>
+        <label class="tick"><input type="checkbox" :checked="draft.choose === 'cheapest'" @change="setCheapest(($event.target as HTMLInputElement).checked)"> Take the cheapest types that carry its users</label>
+        <label v-if="draft.choose !== 'cheapest'">Machine type <select v-model="draft.machineType" class="field"><option v-if="!offer?.types.some(t => t.name === draft.machineType)">{{ draft.machineType }}</option><option v-for="t in offer?.types ?? []" :key="t.name" :value="t.name">{{ t.name }}: {{ t.vcpu }} vCPU, €{{ t.pricePerHour }}/h</option></select></label>
+        <label v-if="interruptiblePrice !== undefined || draft.choose === 'cheapest'" class="tick"><input type="checkbox" :checked="draft.interruptible" @change="setInterruptible(($event.target as HTMLInputElement).checked)"> <template v-if="draft.choose === 'cheapest'">Some may be interruptible: their provider may take them back at short notice</template><template v-else>Interruptible at €{{ interruptiblePrice }}/h: its provider may take it back at short notice</template></label>
         <label v-if="others.length">After a failed boot, try <select class="field" :value="draft.elsewhere?.[0] ?? ''" @change="setElsewhere(($event.target as HTMLSelectElement).value)"><option value="">the same region again</option><option v-for="r in others" :key="r" :value="r">{{ r }} instead</option></select></label>
         <fieldset v-if="offer?.attachments" class="attached"><legend>What {{ draft.provider }} attaches to each machine</legend><AttachedForm :schema="offer.attachments" :value="draft.attached ?? {}" @change="attached => { draft.attached = attached }" /></fieldset>
         <p v-if="complaint" class="brick s12" role="alert">{{ complaint }}</p>

@@ -15,7 +15,7 @@ import { printCell, printMix, readCell } from '~/format/cells'
 import { basisPoints, count } from '~/format/figures'
 
 const { check, cursorMs, chosenGroup, narrow } = defineProps<{ check: PlanCheck | undefined, cursorMs: number | undefined, chosenGroup: string | undefined, narrow: boolean }>()
-const emit = defineEmits<{ group: [letter: string], openGroup: [letter: string], openLocation: [code: string], addGroup: [], addLocation: [] }>()
+const emit = defineEmits<{ group: [letter: string], openGroup: [letter: string], openLocation: [code: string], addGroup: [], addLocation: [], sizing: [code: string] }>()
 const store = usePlan()
 const plan = computed(() => store.plan!)
 const frame = useTemplateRef<HTMLElement>('frame')
@@ -33,7 +33,7 @@ const mixAt = (letter: string, code: string): NetworkMix => plan.value.networks?
 const kindOf = (row: number) => (plan.value.groups[row]!.drive ?? BY_USERS).kind
 const overMeans = (code: string) => {
   const size = check?.sizes.find(s => s.code === code)
-  return !!size && size.capacity > 0 && size.users > size.capacity
+  return !!size && size.machines.length > 0 && size.users > size.carries
 }
 
 /** Everybody who is there at a moment: the users who came first. */
@@ -139,7 +139,7 @@ const focused = (row: number, column: number) => {
           <div class="net">{{ shares[r]!.totalBp === WHOLE_BP ? kindOf(r) === 'users' ? 'all placed' : 'users expected' : shares[r]!.totalBp < WHOLE_BP ? `${basisPoints(WHOLE_BP - shares[r]!.totalBp)} missing` : `${basisPoints(shares[r]!.totalBp - WHOLE_BP)} too much` }}</div>
         </div>
       </div>
-      <PlacementFeet :check="check" :cells="cells" :peak="peakMoment(store.inUsers!).users" @complain="complaint = $event" />
+      <PlacementFeet :check="check" :cells="cells" :peak="peakMoment(store.inUsers!).users" @sizing="emit('sizing', $event)" @complain="complaint = $event" />
     </div>
     <datalist id="networks-of-cells"><option v-for="n in store.view?.networks ?? []" :key="n.id" :value="`${editing?.match(/^\S*/)?.[0] ?? ''} ${n.id}`">{{ n.name }}</option></datalist>
     <p v-if="complaint" class="complaint brick" role="alert"><AGlyph name="inTheWay" word="not understood" /> {{ complaint }} <span class="q">Esc takes it back.</span></p>

@@ -104,6 +104,7 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
         </div>
       </template>
       <CrewTable v-else :run="run" />
+      <CapacityHints v-if="run.summary?.suggests?.length" :run-id="run.line.id" :suggests="run.summary.suggests" />
       <section v-if="run.rollCall.machines.length" class="band"><div class="bandh"><h2>Roll call</h2><span class="q">as it was answered before the load</span></div><div class="panel pad across"><RollCallTable :view="run.rollCall" /></div></section>
       <LeftoverList :run="run" class="band" />
       <section class="band"><h2>What happened</h2><RunEvents :run="run" class="events" /></section>

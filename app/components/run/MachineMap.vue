@@ -2,7 +2,8 @@
 /** The machine map: a row per generator on the stave's own time axis; bar height is the worst signal ÷ its limit, brick over it. */
 import { useElementSize } from '@vueuse/core'
 import type { RunView, SecondFigures } from '~~/api/views'
-import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_WORDS, saySignal } from '~~/core/soundness/signals'
+import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_WORDS, saySignal } from '~~/core/capacity/signals'
+import { saySizedBy } from '~~/core/fleet/sized-by'
 import { LEFT, RIGHT } from './stave-geometry'
 import { TROUBLED } from '../marks/glyphs'
 
@@ -56,7 +57,7 @@ const glyph = (state: string) => TROUBLED.includes(state) || state in { loading:
   <div ref="frame" class="map">
     <div class="head"><h2>Generators</h2><span class="q">height: worst signal ÷ its limit · dark: over 85 % · brick, full: over the limit</span></div>
     <div class="rows">
-      <div v-for="r in rows" :key="r.machineId" class="row" :class="{ brick: r.over || TROUBLED.includes(r.state) }">
+      <div v-for="r in rows" :key="r.machineId" class="row" :class="{ brick: r.over || TROUBLED.includes(r.state) }" :title="`${r.name}. ${saySizedBy(run.document, r.location)}`">
         <AGlyph :name="glyph(r.state)" :size="10" :word="r.state" /><b>{{ r.name }}</b><span class="text">{{ TROUBLED.includes(r.state) ? r.state : r.text }}</span>
       </div>
       <canvas ref="canvas" class="canvas" :style="{ left: `${LEFT}px`, width: `${inner}px`, height: `${rows.length * ROW}px` }" role="img" aria-label="Worst signal of each generator over time" />

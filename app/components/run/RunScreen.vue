@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the hands. */
+import { RUN_STATE_WORDS } from '~/format/runs'
 import { judge } from '~~/core/objectives/judge'
 import { count, euro } from '~/format/figures'
 import { clockTime, duration, runTime } from '~/format/moments'
@@ -8,7 +9,6 @@ const RunStave = defineAsyncComponent(() => import('./RunStave.vue'))
 const store = useRun()
 const live = useLive()
 const run = computed(() => store.view!)
-const WORDS: Record<string, string> = { queued: 'waiting for its turn', gathering: 'gathering machines', rollCall: 'calling the roll', rehearsing: 'rehearsing', armed: 'armed', warming: 'warming up', loading: 'loading', draining: 'draining' }
 const since = computed(() => run.value.changes.findLast(c => c.from !== c.to)?.at ?? run.value.line.createdAt)
 const left = computed(() => run.value.lengthS - (store.nowS ?? 0))
 const WIDE_S = 400
@@ -58,7 +58,7 @@ const present = computed(() => store.seconds.findLast(s => s !== undefined)?.use
       </div>
       <div class="phase">
         <div class="clock">{{ store.nowS === undefined ? clockTime(live.controllerNow) : runTime(store.nowS) }}</div>
-        <div class="s12 q"><b class="ink">{{ WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template><template v-else> for {{ duration(live.controllerNow - since) }}</template></div>
+        <div class="s12 q"><b class="ink">{{ RUN_STATE_WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template><template v-else> for {{ duration(live.controllerNow - since) }}</template></div>
       </div>
     </header>
     <template v-if="store.underLoad">

@@ -3,6 +3,7 @@
 import type { Problem } from '~~/core/plan/problem'
 import { clockTime, dayTime, duration } from '~/format/moments'
 import { euro } from '~/format/figures'
+import { machinesOf } from '~/format/sizing'
 
 const LoadChart = defineAsyncComponent(() => import('~/components/plan/LoadChart.vue'))
 const PlanTextPanel = defineAsyncComponent(() => import('~/components/plan/PlanTextPanel.vue'))
@@ -18,12 +19,13 @@ const before = ref<{ id: number, users: number[] }>()
 const chosenGroup = ref<string>()
 const openGroup = ref<string>()
 const openLocation = ref<string>()
+const openSizing = ref<string>()
 const beside = ref<'text' | 'versions' | 'about'>()
 const grid = useTemplateRef<{ edit: (row: number, column: number, text: string) => void }>('grid')
 
 const plan = computed(() => store.plan)
 const target = computed(() => store.view?.targets.find(t => t.id === plan.value?.targetId))
-const machines = computed(() => store.check?.sizes.reduce((s, x) => s + x.machines, 0) ?? 0)
+const machines = computed(() => store.check?.sizes.reduce((s, x) => s + machinesOf(x), 0) ?? 0)
 
 async function load(): Promise<void> {
   await store.load(String(route.params.id))
@@ -38,8 +40,14 @@ onMounted(load)
 
 function mend(problem: Problem): void {
   if (problem.mend?.kind === 'approve') approving.value = true
+  else if (problem.mend?.kind === 'calibrate') void calibrate(problem.mend)
   else if (problem.mend?.kind === 'openJourney') void navigateTo(`/journeys/${problem.mend.journey}`)
   else if (problem.mend) store.mend(problem.mend)
+}
+/** What is typed here is kept, then the batch is chosen where calibrations are. */
+async function calibrate({ journeys, provider, types, networks }: Extract<Problem['mend'], { kind: 'calibrate' }>): Promise<void> {
+  if (!await store.save()) return
+  await navigateTo({ path: '/fleet/capacity', query: { journeys: journeys.join(), provider, types: types.join(), networks: networks.join() } })
 }
 function mendFirst(): void {
   const first = store.check?.problems.find(p => p.mend)
@@ -130,7 +138,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
         </section>
         <PlacementGrid
           ref="grid" :check="store.check" :cursor-ms="cursorMs" :chosen-group="chosenGroup" :narrow="beside !== undefined" class="place"
-          @group="chosenGroup = $event" @open-group="chosenGroup = openGroup = $event" @open-location="openLocation = $event" @add-group="addGroup" @add-location="openLocation = ''"
+          @group="chosenGroup = $event" @open-group="chosenGroup = openGroup = $event" @open-location="openLocation = $event" @add-group="addGroup" @add-location="openLocation = ''" @sizing="openSizing = $event"
         />
         <div class="foot">
           <ObjectiveList :objectives="plan.objectives" :last="store.view.lastRun" />
@@ -141,6 +149,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
           <span><b class="planned">{{ euro(store.check?.forecast ?? 0) }}</b> forecast, {{ euro(store.check?.perHour ?? 0) }}/h</span><span class="q">·</span>
           <span>gather usually <b>{{ duration((store.check?.gatherS ?? 0) * 1000) }}</b></span><span class="q">·</span>
           <span>would end about <b>{{ clockTime(live.controllerNow + ((store.check?.gatherS ?? 0) + (store.check?.lengthS ?? 0)) * 1000).slice(0, 5) }}</b></span>
+          <span v-if="store.sizeChange" class="plantx" role="status">{{ store.sizeChange }}</span>
           <span class="spring" />
           <button v-if="store.past.length" class="btn" @click="store.undo()">Undo <kbd>u</kbd></button>
           <button v-if="store.changed" class="btn" @click="store.save()">{{ store.saving ? 'Saving…' : 'Save' }} <kbd>w</kbd></button>
@@ -150,6 +159,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
         <ApprovalDialog v-if="target" v-model="approving" :target="target" @saved="approved" />
         <GroupDialog v-model="openGroup" />
         <LocationDialog v-model="openLocation" />
+        <SizingDialog v-model="openSizing" :check="store.check" />
       </template>
       <p v-else-if="!store.problem" class="q wait">Reading the plan and what the providers offer…</p>
     </div>

@@ -1,0 +1,105 @@
+/**
+ * Chooses the next level of a calibration: a few low ones, a prediction of where the first signal meets its limit, levels close to it, and one
+ * longer level that confirms. Most seconds lie where they matter; that is about three times quicker than doubling and bisecting.
+ */
+import { estimate, type Estimate, type Level } from './estimate'
+import { worstSignal } from './signals'
+import { median } from './steps-watched'
+
+export interface StepRules {
+  /** First level, users of one generator. */
+  first: number
+  /** No level goes beyond this. */
+  most: number
+  /** Seconds of a level that count, and those of settling in before them. */
+  holdS: number
+  settleS: number
+  /** Of the confirming level: at least 30 s and three passes. */
+  confirmS: number
+}
+
+/** `warm`: held so that code is warm, and not counted. */
+export interface Step { users: number, settleS: number, holdS: number, kind: 'warm' | 'low' | 'near' | 'confirm' }
+
+/** @param passMs expected length of a pass */
+export function rulesFor(first: number, most: number, passMs: number): StepRules {
+  return { first: Math.max(1, Math.min(first, most)), most, holdS: 8, settleS: 6, confirmS: Math.max(30, Math.ceil(3 * passMs / 1000)) }
+}
+
+/** Levels are raised by no more than this at once: predictions from little load are bold; less once a signal has come some way to its limit. */
+const MOST_RISE = 4
+const MOST_RISE_LOADED = 1.6
+const SOME_WAY = 0.3
+/** Levels below this share of the prediction are low. */
+const NEAR_SHARE = 0.6
+/** Where the first near level lies, and the one beyond. */
+const BELOW = 0.88
+const ABOVE = 1.08
+/** A crossing is known well enough when its interval is this small a share of it. */
+const KNOWN_SHARE = 0.08
+/** Between two levels this close, as a share, nothing more is asked. */
+const CLOSE_SHARE = 0.06
+/** More levels than this are not tried. */
+const MOST_LEVELS = 14
+
+/** @param levels held so far, in order @returns the next; undefined when all is known that can be */
+export function nextStep(levels: readonly Level[], rules: StepRules): Step | undefined {
+  const { first, most, holdS, settleS, confirmS } = rules
+  const step = (users: number, kind: Step['kind'] = 'near'): Step => ({ users: Math.max(1, Math.min(most, Math.round(users))), settleS, holdS, kind })
+  if (levels.length === 0) return step(first, 'low')
+  if (levels.some(l => l.confirming) || isHopeless(levels)) return undefined
+  const found = estimate(levels)
+  const { largest } = found
+  const expected = expectedCrossing(found)
+  const rise = Object.values(found.signals).some(s => s.rises && s.levels.at(-1)!.mean > SOME_WAY * s.limit) ? MOST_RISE_LOADED : MOST_RISE
+  const confirm = (users: number): Step | undefined => ({ ...step(users, 'confirm'), holdS: confirmS })
+  if (levels.length < 3 && largest < most) {
+    // The third lies no further than where the first two say it gets interesting.
+    return step(Math.min(largest * rise, Math.max(largest * 1.3, (expected ?? Number.POSITIVE_INFINITY) * BELOW)), 'low')
+  }
+  if (expected === undefined || expected > largest / BELOW) {
+    if (largest >= most) return confirm(most)
+    if (levels.length >= MOST_LEVELS) return confirm(largest)
+    return step(Math.min(largest * rise, Math.max(largest * 1.1, (expected ?? Number.POSITIVE_INFINITY) * BELOW)), (expected ?? Number.POSITIVE_INFINITY) * NEAR_SHARE > largest ? 'low' : 'near')
+  }
+  const binding = found.binds ? found.signals[found.binds] : undefined
+  const crossing = binding?.crossing
+  if (!crossing || levels.length >= MOST_LEVELS) return confirm(Math.min(expected, largest))
+  if (binding.beyond === undefined && largest < most && largest < crossing.users * 1.02) return step(crossing.users * ABOVE)
+  const [within, beyond] = [binding.within ?? 0, binding.beyond ?? largest]
+  const known = crossing.upper - crossing.lower <= KNOWN_SHARE * crossing.users
+  const close = beyond - within <= Math.max(1, CLOSE_SHARE * crossing.users)
+  if (!known && !close) {
+    // Between the two, where the fit puts it; the middle where that would repeat an end.
+    const aim = binding.shape === 'line' ? crossing.users : (within + beyond) / 2
+    const inside = aim > within + 0.15 * (beyond - within) && aim < beyond - 0.15 * (beyond - within) ? aim : (within + beyond) / 2
+    if (!levels.some(l => l.users === Math.round(inside))) return step(inside)
+  }
+  return confirm(crossing.users * 0.98)
+}
+
+/** Where the first signal would meet its limit, as far as the fits go. */
+function expectedCrossing({ signals }: Estimate): number | undefined {
+  const crossings = Object.entries(signals).flatMap(([signal, s]) => !s.rises || signal === 'stolenShare' ? [] : s.crossing ? [s.crossing.users] : s.ahead === undefined ? [] : [s.ahead]).filter(c => c > 0)
+  return crossings.length > 0 ? Math.min(...crossings) : undefined
+}
+
+/** Nothing more can be learned: answers are wrong, the target gave out, or the machine is not quiet at the lowest load. */
+function isHopeless(levels: readonly Level[]): boolean {
+  const { outcome, why } = estimate(levels)
+  if (outcome !== 'inconclusive') return false
+  return why === 'wrongAnswers' || (why === 'target' && levels.length >= 3) || (why === 'notQuiet' && levels.length >= 3)
+}
+
+/** Code is warm after some thousand requests. */
+const WARM_TIMES = 10
+
+/** Held before the first level that counts. */
+export function warmingStep({ first, most, settleS, holdS }: StepRules): Step {
+  return { users: Math.min(most, first * WARM_TIMES), settleS, holdS: holdS - 2, kind: 'warm' }
+}
+
+/** A level that is far beyond the limits need not be held to its end. @param seconds of it so far */
+export function farBeyond(seconds: Level['seconds']): boolean {
+  return seconds.length >= 6 && median(seconds.map(s => worstSignal(s.health).ratio)) > 1.6
+}

@@ -1,0 +1,60 @@
+/** What a run's own load says of the capacities its fleet was sized by: offered when it is over, never applied in silence. */
+import { SIGNAL_LIMITS, type Health } from '../capacity/signals'
+import { worstBasis, type Basis } from '../fleet/capacity-book'
+import type { SecondFigures } from '../merge/second-figures'
+import { orderOfPlace, type RunDocument } from '../plan/document'
+
+export interface CapacitySuggestion { capacityId: string, machineType: string, journeyName: string, was: number, suggests: number, sentence: string }
+
+/** Seconds a generator must have carried a fair load. */
+const FEWEST_SECONDS = 20
+/** A load below this share of the CPU's limit says little of it. */
+const FAIR_LOAD = 0.35
+/** A smaller difference is no news. */
+const NEWS_SHARE = 0.05
+
+/** The least sure of what the locations were sized by. A calibration is about capacity itself; runs of earlier releases assumed. */
+export function capacityBasisOf({ sizedBy, calibration }: RunDocument): Basis | undefined {
+  if (calibration) return undefined
+  return sizedBy ? worstBasis(sizedBy.map(s => s.basis)) : 'assumed'
+}
+
+/**
+ * CPU is what follows from the load: a generator's share is held against what its capacity foretold for the users it had.
+ * Only where a single capacity was used is it clear which one is off.
+ *
+ * @param generators in the order of their numbers, by location, then place @param health per name and run second
+ */
+export function suggestionsOf(document: RunDocument, generators: readonly { name: string, location: number }[], health: ReadonlyMap<string, readonly (Health | undefined)[]>, seconds: readonly SecondFigures[]): CapacitySuggestion[] {
+  const { plan, sizedBy = [], fleet } = document
+  const seen = new Map<string, { of: CapacitySuggestion, ratios: number[] }>()
+  const places = new Map<number, number>()
+  for (const { name, location } of generators) {
+    const place = places.get(location) ?? 0
+    places.set(location, place + 1)
+    const code = plan.locations[location]!.code
+    const order = orderOfPlace(fleet, code, place)
+    const here = sizedBy.find(s => s.location === code)?.capacities.filter(c => c.machineType === order?.type.name) ?? []
+    const [capacity] = here
+    if (here.length !== 1 || !capacity?.cpu || !order?.carries) continue
+    const part = order.carries / fleet.filter(o => o.location === code).reduce((sum, o) => sum + o.machines * (o.carries ?? 0), 0)
+    const { users, base } = capacity.cpu
+    for (const s of seconds) {
+      const cpu = health.get(name)?.[s.second]?.cpuShare
+      const there = (s.usersByLocation[location] ?? 0) * part
+      if (cpu === undefined || cpu < FAIR_LOAD * SIGNAL_LIMITS.cpuShare || there < 1) continue
+      const foretold = (SIGNAL_LIMITS.cpuShare - base) * there / users
+      if (cpu <= base || foretold <= 0) continue
+      let of = seen.get(capacity.id)
+      if (!of) seen.set(capacity.id, of = { of: { capacityId: capacity.id, machineType: capacity.machineType, journeyName: capacity.journeyName, was: capacity.users, suggests: 0, sentence: '' }, ratios: [] })
+      of.ratios.push(foretold / (cpu - base))
+    }
+  }
+  return [...seen.values()].flatMap(({ of, ratios }) => {
+    if (ratios.length < FEWEST_SECONDS) return []
+    const middle = [...ratios].sort((a, b) => a - b)[ratios.length >> 1]!
+    const suggests = of.was * middle
+    if (Math.abs(middle - 1) < NEWS_SHARE) return []
+    return [{ ...of, suggests, sentence: `By the CPU of its ${of.machineType}, this run suggests ${Math.round(suggests)} users rather than ${Math.round(of.was)}.` }]
+  })
+}

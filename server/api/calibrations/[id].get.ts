@@ -1,0 +1,4 @@
+import { answers, numberParam } from '../../answer'
+import { coordinator } from '../../../control/meeting-place'
+
+export default answers(event => coordinator().calibrations.batch(numberParam(event, 'id')))

@@ -1,0 +1,4 @@
+import { answers } from '../../answer'
+import { coordinator } from '../../../control/meeting-place'
+
+export default answers(() => coordinator().calibrations.view())

@@ -1,0 +1,5 @@
+import { CALIBRATE, type CalibrationWished } from '../../../api/requests'
+import { answersTo } from '../../answer'
+import { coordinator } from '../../../control/meeting-place'
+
+export default answersTo<CalibrationWished, { id: number }>(CALIBRATE, async wish => ({ id: await coordinator().calibrations.begin(wish) }))

@@ -1,0 +1,108 @@
+/** Capacity as its operator handles it: set by hand, imported, a calibration begun, watched and stopped; and what the plan sheet makes of it. */
+import { expect, test } from '@playwright/test'
+// @ts-expect-error a plain script of the repository
+import { openHouse } from '../../scripts/house.mjs'
+
+interface House { url: string, close(): Promise<void> }
+let house: House
+test.beforeAll(async () => { house = await openHouse({ history: false }) as House })
+test.afterAll(() => house?.close())
+test.describe.configure({ mode: 'serial' })
+const call = async <T>(path: string, method = 'GET', body?: object): Promise<T> => await (await fetch(`${house.url}/api/${path}`, { method, ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}) })).json() as T
+
+test('nothing is known at first: the plan says so, and the way to a calibration is one press with everything chosen', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  const problem = page.getByRole('listitem').filter({ hasText: 'Nothing is calibrated: 60 users per vCPU is assumed.' })
+  await problem.getByRole('button', { name: /^Calibrate · about \d+ min · €/ }).click()
+  const dialog = page.getByRole('dialog', { name: 'Calibrate' })
+  await expect(dialog).toBeVisible()
+  for (const journey of ['Enrol in modules', 'Browse timetable', 'Adviser approves']) await expect(dialog.getByRole('checkbox', { name: journey })).toBeChecked()
+  await expect(dialog.getByRole('checkbox', { name: /^brisk-1/ })).toBeChecked()
+  await expect(dialog.getByText(/^3 items, one after the other: about 10 min, €/)).toBeVisible()
+})
+
+test('a capacity set by hand sizes the plan, and is marked as what it is', async ({ page }) => {
+  await page.goto(`${house.url}/fleet/capacity`)
+  await expect(page.getByText('Nothing is calibrated yet')).toBeVisible()
+  for (const [journey, users] of [['Enrol in modules', '100'], ['Browse timetable', '100'], ['Adviser approves', '100']] as const) {
+    await page.getByRole('button', { name: 'By hand…' }).click()
+    const dialog = page.getByRole('dialog')
+    await dialog.getByLabel('Journey').selectOption(journey)
+    await dialog.getByLabel('Users one generator carries, before headroom').fill(users)
+    await dialog.getByRole('button', { name: 'Set it' }).click()
+    await expect(dialog).toBeHidden()
+  }
+  await expect(page.getByRole('row').filter({ hasText: 'Enrol in modules' }).getByText('set by hand')).toBeVisible()
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await expect(page.getByText(/capacity was set by hand/)).toBeVisible()
+  // 143 users at REY, 80 on a brisk-1 after headroom: two; before, at 60 per vCPU, three.
+  await expect(page.getByText('2 ×').first()).toBeVisible()
+})
+
+test('spares, headroom and the cheapest choice change the fleet as one types, and say the difference', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await page.getByRole('textbox', { name: 'Spares' }).fill('1')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('status').filter({ hasText: /4 → 7 machines, \+€/ })).toBeVisible()
+  await page.getByRole('textbox', { name: 'Spares' }).fill('forty')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('“forty” is no number of spares: type 0 to 20.')).toBeVisible()
+  await page.getByRole('combobox', { name: 'Machine type at REY' }).selectOption('cheapest')
+  await page.getByRole('button', { name: 'How REY is sized' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Machines at REY' })
+  await expect(dialog.getByText('the cheapest that carry its users')).toBeVisible()
+  await expect(dialog.getByText(/143 users at its heaviest moment/)).toBeVisible()
+  await expect(dialog.getByText('Safer.')).toBeVisible()
+  // Other types would only be assumed from the one that is known; what rests on which is said.
+  await expect(dialog.getByText(/Capacity is (assumed from a calibrated type|set by hand)\./)).toBeVisible()
+  await page.keyboard.press('Escape')
+  // A quota that nothing fits into: every remedy with its price, and one press takes the first.
+  await page.getByRole('textbox', { name: 'Headroom, %' }).fill('90')
+  await page.keyboard.press('Enter')
+  await page.getByRole('textbox', { name: 'Spares' }).fill('4')
+  await page.keyboard.press('Enter')
+  await page.getByRole('combobox', { name: 'Machine type at OSA' }).selectOption('cheapest')
+  await expect(page.getByRole('button', { name: /nothing fits/ }).first()).toBeVisible()
+  await expect(page.getByText(/machines are free in osaki; they would carry at most/)).toBeVisible()
+})
+
+test('a calibration is begun, watched and stopped; what was seen until then is no figure', async ({ page }) => {
+  test.setTimeout(120_000)
+  await page.goto(`${house.url}/fleet/capacity`)
+  await page.getByRole('button', { name: 'Calibrate…' }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.getByRole('checkbox', { name: 'Browse timetable' }).uncheck()
+  await expect(dialog.getByText('Choose a journey, a type and a network.')).toBeVisible()
+  await dialog.getByRole('checkbox', { name: 'Enrol in modules' }).check()
+  await dialog.getByRole('button', { name: 'Begin' }).click()
+  await expect(page).toHaveURL(/batch-1$/, { timeout: 30_000 })
+  await expect(page.getByText('warming the code up')).toBeVisible({ timeout: 60_000 })
+  await page.getByRole('button', { name: 'Stop…' }).click()
+  await page.getByRole('button', { name: 'Stop it, and release its machine' }).click()
+  await expect(page.getByText(/Run \d+ was stopped\./)).toBeVisible({ timeout: 30_000 })
+  await expect.poll(async () => (await call<{ machinesOut: number }>('meter')).machinesOut, { timeout: 30_000 }).toBe(0)
+})
+
+test('rubbish to import is refused with what to do; headroom and think time move the recommendation', async ({ page }) => {
+  await page.goto(`${house.url}/fleet/capacity`)
+  await page.getByLabel('Import capacities from a JSON file').setInputFiles({ name: 'notes.json', mimeType: 'application/json', buffer: Buffer.from('not at all') })
+  await expect(page.getByText('notes.json is not JSON.')).toBeVisible()
+  const file = await call<{ capacities: { id: string, journeyName: string }[] }>('capacities/file.json')
+  const measured = {
+    ...file.capacities.find(c => c.journeyName === 'Enrol in modules')!, id: 'from-elsewhere', origin: 'calibrated', at: 1_795_000_000_000, users: 400, lower: 380, upper: 420, binds: 'cpuShare', responseMs: 500, thinkMs: 6000,
+    signals: { cpuShare: { users: 400, lower: 380, upper: 420, base: 0.05 }, memoryShare: { users: 900, lower: 800, upper: 1000, base: 0.1 } }, machines: 1, perHour: 0.06, currency: 'EUR',
+  }
+  await page.getByLabel('Import capacities from a JSON file').setInputFiles({ name: 'capacities.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify({ capacities: [measured] })) })
+  await expect(page.getByText('1 capacity was new.')).toBeVisible()
+  await page.goto(`${house.url}/fleet/capacity/from-elsewhere`)
+  await expect(page.getByText('CPU binds: it meets its limit of 75 % first.')).toBeVisible()
+  await expect(page.getByText('304 users', { exact: true })).toBeVisible()
+  await expect(page.getByText(/75 % × 80 % = 60 %/)).toBeVisible()
+  await page.getByLabel('Headroom, %').fill('50')
+  await expect(page.getByText('190 users', { exact: true })).toBeVisible()
+  // Twice the pass: twice the users by CPU, until memory binds at 800 × 50 %.
+  await page.getByLabel('Think time per pass, s').fill('12.5')
+  await expect(page.getByText('380 users', { exact: true })).toBeVisible()
+  await page.getByLabel('Think time per pass, s').fill('30')
+  await expect(page.getByText('400 users', { exact: true })).toBeVisible()
+})
