@@ -1,5 +1,5 @@
 /** Leads a run that calibrates: level after level, second by second, until all is known that can be. What it has seen lives in memory alone. */
-import { estimate, type Level, type WatchedSecond } from '../../core/capacity/estimate'
+import { estimate, STOLEN_ASIDE_SHARE, type Level, type WatchedSecond } from '../../core/capacity/estimate'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { farBeyond, nextStep, warmingStep, type Step } from '../../core/capacity/next-step'
 import { SIGNAL_ORDER, type Health } from '../../core/capacity/signals'
@@ -11,8 +11,13 @@ import type { Order } from './steering'
 const RISE_SHARE = 0.55
 /** Figures of a second are looked for this long before it is given up, s. */
 const PATIENCE_S = 6
+/** Seconds in which neighbours took CPU are waited out up to so many in a whole calibration: its machine is paid for. */
+const MOST_ASIDE_S = 120
 
 interface Held extends Step { fromS: number, before: number }
+
+/** What a level has shown so far: quiet seconds per machine, and how many were set aside. */
+interface Seen { perMachine: WatchedSecond[][], aside: number }
 
 export class Calibrating {
   private readonly figures = new Map<number, SecondFigures>()
@@ -21,6 +26,8 @@ export class Calibrating {
   private held: Held | undefined
   private asked = -1
   private warm = false
+  /** Set aside at the levels before. */
+  private aside = 0
   private bytes = 0
   private passes = 0
   over = false
@@ -41,19 +48,21 @@ export class Calibrating {
     this.asked = second
     this.held ??= this.next(second)
     if (!this.held) return []
-    const { fromS, settleS, holdS } = this.held
-    const seen = this.seenOf(this.held)
-    if (second > fromS + settleS + holdS && (seen[0]!.length >= holdS || second > fromS + settleS + holdS + PATIENCE_S)) this.close(second, seen)
-    else if (farBeyond(seen[0]!)) this.close(second, seen)
+    const seen = this.seenOf(this.held, second)
+    const quiet = seen.perMachine[0]!
+    const due = dueOf(this.held) + this.waited(seen)
+    if (second > due && (quiet.length >= this.held.holdS || second > due + PATIENCE_S)) this.close(second, seen)
+    else if (farBeyond(quiet)) this.close(second, seen)
     return this.held ? this.orders(this.held, second) : []
   }
 
   evidence(): CalibrationEvidence {
     const all = this.merged()
+    const seen = this.held && this.seenOf(this.held, this.asked)
     return {
       estimate: estimate(all), levels: all, perMachine: this.levels.length < 2 ? [] : this.levels.map(l => estimate(l)).filter(e => e.outcome === 'measured').map(e => e.users), machine: this.machine,
       ...(this.passes > 0 ? { bytesPerPass: this.bytes / this.passes } : {}),
-      ...(this.held && !this.over ? { step: { users: this.held.users, kind: this.held.kind, fromS: this.held.fromS, toS: this.held.fromS + this.held.settleS + this.held.holdS } } : {}),
+      ...(this.held && !this.over ? { step: { users: this.held.users, kind: this.held.kind, fromS: this.held.fromS, toS: dueOf(this.held) + this.waited(seen!), aside: this.aside + seen!.aside } } : {}),
     }
   }
 
@@ -75,11 +84,12 @@ export class Calibrating {
     return this.levels[0]!.length > 0 ? undefined : { users: verify!.reduce((sum, n) => sum + n, 0), settleS: rules.settleS * 2, holdS: rules.confirmS, kind: 'confirm' }
   }
 
-  private close(second: number, seen: WatchedSecond[][]): void {
+  private close(second: number, { perMachine, aside }: Seen): void {
     const { users, kind } = this.held!
     if (kind === 'warm') this.warm = true
-    else seen.forEach((seconds, m) => this.levels[m]!.push({ users, seconds, ...(kind === 'confirm' ? { confirming: true } : {}) }))
-    for (const s of seen.flat()) {
+    else perMachine.forEach((seconds, m) => this.levels[m]!.push({ users, seconds, ...(aside > 0 ? { aside } : {}), ...(kind === 'confirm' ? { confirming: true } : {}) }))
+    this.aside += aside
+    for (const s of perMachine.flat()) {
       this.bytes += s.bytes
       this.passes += s.passes
     }
@@ -87,19 +97,27 @@ export class Calibrating {
     this.held = this.next(second)
   }
 
-  /** Settled seconds of a level so far, per machine. */
-  private seenOf({ fromS, settleS, holdS }: Held): WatchedSecond[][] {
+  /** Settled seconds of a level until now, as many as it is held; of siblings those in which all were quiet. Warming up minds no neighbours. */
+  private seenOf({ kind, fromS, settleS, holdS }: Held, until: number): Seen {
     const machines = this.levels.length
-    const seen: WatchedSecond[][] = this.levels.map(() => [])
-    for (let s = fromS + settleS; s < fromS + settleS + holdS; s++) {
+    const perMachine: WatchedSecond[][] = this.levels.map(() => [])
+    let aside = 0
+    for (let s = fromS + settleS; s < until && perMachine[0]!.length < holdS; s++) {
       const figures = this.figures.get(s)
       if (figures?.health?.length !== machines) continue
-      for (const [number, ...values] of figures.health) {
-        const health = Object.fromEntries(SIGNAL_ORDER.map((signal, i) => [signal, values[i] ?? 0])) as unknown as Health
-        seen[number]?.push({ passes: figures.passes / machines, right: figures.right / machines, failed: figures.failed / machines, bytes: figures.bytes / machines, health })
+      const healths = figures.health.map(([number, ...values]) => ({ number, health: Object.fromEntries(SIGNAL_ORDER.map((signal, i) => [signal, values[i] ?? 0])) as unknown as Health }))
+      if (kind !== 'warm' && healths.some(h => h.health.stolenShare > STOLEN_ASIDE_SHARE)) {
+        aside++
+        continue
       }
+      for (const { number, health } of healths) perMachine[number]?.push({ passes: figures.passes / machines, right: figures.right / machines, failed: figures.failed / machines, bytes: figures.bytes / machines, health })
     }
-    return seen
+    return { perMachine, aside }
+  }
+
+  /** Seconds a level lasts longer for those that were set aside, as far as the patience goes. */
+  private waited({ aside }: Seen): number {
+    return Math.min(aside, Math.max(0, MOST_ASIDE_S - this.aside))
   }
 
   /** Users of each group over all generators, a little more each second until the level is reached. */
@@ -111,4 +129,9 @@ export class Calibrating {
     // A mix comes and stays in its proportions.
     return (verify ?? [users]).map((n, group) => ({ group, users: Math.round(n * now / users) * machines }))
   }
+}
+
+/** Second after the last that is to count, when none is set aside. */
+function dueOf({ fromS, settleS, holdS }: Held): number {
+  return fromS + settleS + holdS
 }

@@ -13,12 +13,19 @@ export interface WatchedSecond {
 }
 
 /** A level that was held, of one generator. */
-export interface Level { users: number, seconds: readonly WatchedSecond[], confirming?: boolean }
+export interface Level {
+  users: number
+  /** Quiet ones: those in which neighbours took CPU are set aside. */
+  seconds: readonly WatchedSecond[]
+  /** How many were set aside. */
+  aside?: number
+  confirming?: boolean
+}
 
 /** A signal as it was seen and fitted. */
 export interface SeenSignal extends SignalFit { levels: LevelMean[] }
 
-export type Inconclusive = 'target' | 'wrongAnswers' | 'noise' | 'notQuiet' | 'fewLevels' | 'broken'
+export type Inconclusive = 'target' | 'wrongAnswers' | 'noise' | 'notQuiet' | 'stolen' | 'fewLevels' | 'broken'
 
 export interface Estimate {
   outcome: 'measured' | 'atLeast' | 'inconclusive'
@@ -57,6 +64,10 @@ const WRONG_SHARE = 0.02
 const NOISE_SHARE = 0.5
 /** What neighbours do is no load of ours: it never binds, and spoils a calibration instead. */
 const NEIGHBOURS: Signal = 'stolenShare'
+/** A second in which they took more than this tells of them and not of the load: what was stolen delays everything else and makes each request dearer. */
+export const STOLEN_ASIDE_SHARE = 0.02
+/** A level with fewer quiet seconds says nothing, when others had to be set aside. */
+const FEWEST_QUIET = 4
 /** A signal that does not move by this share of its limit over the levels is left out: it is not what binds. */
 const MOVES_SHARE = 0.02
 
@@ -78,7 +89,8 @@ export function estimate(given: readonly Level[]): Estimate {
   const nothing = (why: Inconclusive): Estimate => ({ ...found, outcome: 'inconclusive', why, users: 0, lower: 0, upper: 0, binds: why === 'noise' ? binds : undefined })
   if (levels.length === 0) return nothing('fewLevels')
   if (found.failureShare > WRONG_SHARE) return nothing('wrongAnswers')
-  if (Object.values(signals).some(s => s.within === undefined && isSureBeyond(s)) || isDisturbed(signals[NEIGHBOURS])) return nothing('notQuiet')
+  if (isDisturbed(given)) return nothing('stolen')
+  if (Object.values(signals).some(s => s.within === undefined && isSureBeyond(s))) return nothing('notQuiet')
   const flat = well.find(l => l.users < (first?.crossing!.users ?? Number.POSITIVE_INFINITY) && rateOf([l]) < FLAT_SHARE * passRate)
   if (flat) return nothing('target')
   if (levels.length < 3) return nothing('fewLevels')
@@ -103,6 +115,7 @@ export function sayBinds({ outcome, binds, signals, users, largest }: Pick<Estim
 /** Whether the held level of a verification was borne: every signal within its limit. */
 export function sayVerified({ levels }: { levels: readonly Level[] }): { held: boolean, sentence: string } {
   const last = levels.at(-1)
+  if (last && isDisturbed([last])) return { held: false, sentence: WHY_INCONCLUSIVE.stolen.sentence }
   if (!last || last.seconds.length === 0) return { held: false, sentence: 'Nothing was seen.' }
   const middles = SIGNAL_ORDER.map(signal => ({ signal, value: median(last.seconds.map(s => s.health[signal])), limit: SIGNAL_LIMITS[signal] }))
   const [worst] = middles.sort((a, b) => b.value / b.limit - a.value / a.limit)
@@ -115,6 +128,7 @@ export const WHY_INCONCLUSIVE: Record<Inconclusive, { sentence: string, next: st
   wrongAnswers: { sentence: 'Too many answers were wrong: it is not the journey that was measured.', next: 'Try the journey, mend what fails, and calibrate again.' },
   noise: { sentence: 'The signals scatter as much as they rise with the load.', next: 'Calibrate again when the machine and its neighbours are quieter, or take several machines.' },
   notQuiet: { sentence: 'A signal was over its limit at the lowest load already, or fell with the load: something else is at work on the machine.', next: 'Look at the machine’s roll call, or take another machine.' },
+  stolen: { sentence: 'Neighbours took so much of the machine’s CPU that too few seconds were quiet.', next: 'Calibrate again later, or on another type of machine.' },
   fewLevels: { sentence: 'It ended before three levels were held.', next: 'Calibrate again.' },
   broken: { sentence: 'Its machine was lost, or the run was ended.', next: 'Calibrate again: what was seen until then is not used.' },
 }
@@ -124,9 +138,9 @@ function isSureBeyond({ levels, limit }: SeenSignal): boolean {
   return levels[0]!.mean - 2 * levels[0]!.se > limit || levels.every(l => l.mean > limit)
 }
 
-/** Neighbours take more than they may at half of the levels. */
-function isDisturbed(stolen: SeenSignal | undefined): boolean {
-  return stolen !== undefined && stolen.levels.filter(l => l.mean > stolen.limit).length * 2 >= stolen.levels.length
+/** Of one of the levels too little is left that was quiet. */
+export function isDisturbed(levels: readonly Level[]): boolean {
+  return levels.some(l => (l.aside ?? 0) > 0 && l.seconds.length < FEWEST_QUIET)
 }
 
 function seenSignal(levels: readonly Level[], signal: Signal): SeenSignal {

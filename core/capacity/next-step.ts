@@ -84,11 +84,11 @@ function expectedCrossing({ signals }: Estimate): number | undefined {
   return crossings.length > 0 ? Math.min(...crossings) : undefined
 }
 
-/** Nothing more can be learned: answers are wrong, the target gave out, or the machine is not quiet at the lowest load. */
+/** Nothing more can be learned: answers are wrong, the target gave out, neighbours leave too little, or the machine is not quiet at the lowest load. */
 function isHopeless(levels: readonly Level[]): boolean {
   const { outcome, why } = estimate(levels)
   if (outcome !== 'inconclusive') return false
-  return why === 'wrongAnswers' || (why === 'target' && levels.length >= 3) || (why === 'notQuiet' && levels.length >= 3)
+  return why === 'wrongAnswers' || why === 'stolen' || (why === 'target' && levels.length >= 3) || (why === 'notQuiet' && levels.length >= 3)
 }
 
 /** Code is warm after some thousand requests. */

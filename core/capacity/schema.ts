@@ -17,7 +17,7 @@ export const CAPACITY_SCHEMA = {
     responseMs: amount, thinkMs: amount, requestsPerPass: amount, costs: object({}, { cpuUsPerRequest: amount, cpuUsPerPass: amount, bytesPerPass: amount, memoryKbPerUser: amount, socketsPerUser: amount }),
     machines: { type: 'integer', minimum: 0 }, fingerprint: text(80), journeyVersion: { type: 'integer', minimum: 0 }, release: text(40), at: amount,
   }, {
-    why: { enum: ['target', 'wrongAnswers', 'noise', 'notQuiet', 'fewLevels', 'broken'] }, upper: amount, binds: { enum: SIGNAL_ORDER }, spread: amount, runId: { type: 'integer', minimum: 1 },
+    why: { enum: ['target', 'wrongAnswers', 'noise', 'notQuiet', 'stolen', 'fewLevels', 'broken'] }, upper: amount, binds: { enum: SIGNAL_ORDER }, spread: amount, runId: { type: 'integer', minimum: 1 },
     location: text(80), target: text(200), perHour: amount, currency: { type: 'string', pattern: '^[A-Z]{3}$' }, note: { type: 'string', maxLength: 300 },
   }),
 }

@@ -1,4 +1,5 @@
 /** What a run's own load says of the capacities its fleet was sized by: offered when it is over, never applied in silence. */
+import { STOLEN_ASIDE_SHARE } from '../capacity/estimate'
 import { SIGNAL_LIMITS, type Health } from '../capacity/signals'
 import { worstBasis, type Basis } from '../fleet/capacity-book'
 import type { SecondFigures } from '../merge/second-figures'
@@ -21,7 +22,7 @@ export function capacityBasisOf({ sizedBy, calibration }: RunDocument): Basis | 
 
 /**
  * CPU is what follows from the load: a generator's share is held against what its capacity foretold for the users it had.
- * Only where a single capacity was used is it clear which one is off.
+ * Only where a single capacity was used is it clear which one is off. As in a calibration, seconds in which neighbours took CPU are set aside.
  *
  * @param generators in the order of their numbers, by location, then place @param health per name and run second
  */
@@ -40,9 +41,9 @@ export function suggestionsOf(document: RunDocument, generators: readonly { name
     const part = order.carries / fleet.filter(o => o.location === code).reduce((sum, o) => sum + o.machines * (o.carries ?? 0), 0)
     const { users, base } = capacity.cpu
     for (const s of seconds) {
-      const cpu = health.get(name)?.[s.second]?.cpuShare
+      const { cpuShare: cpu, stolenShare = 0 } = health.get(name)?.[s.second] ?? {}
       const there = (s.usersByLocation[location] ?? 0) * part
-      if (cpu === undefined || cpu < FAIR_LOAD * SIGNAL_LIMITS.cpuShare || there < 1) continue
+      if (cpu === undefined || stolenShare > STOLEN_ASIDE_SHARE || cpu < FAIR_LOAD * SIGNAL_LIMITS.cpuShare || there < 1) continue
       const foretold = (SIGNAL_LIMITS.cpuShare - base) * there / users
       if (cpu <= base || foretold <= 0) continue
       let of = seen.get(capacity.id)

@@ -94,19 +94,27 @@ export function soundnessOf(findings: readonly Finding[]): Soundness {
 
 function stressed({ health }: Evidence): Finding[] {
   const found: Finding[] = []
+  const robbed: string[] = []
+  let stolen = 0
   for (const [generator, seconds] of health) {
     let inARow = 0
     let touched = 0
     let worst: { ratio: number, text: string } = { ratio: 0, text: '' }
+    let stolenS = 0
     seconds.forEach((h) => {
-      const { signal, ratio } = h ? worstSignal(h) : { signal: 'cpuShare' as const, ratio: 0 }
+      // What neighbours take is no stress of its own, though it causes some: it is told apart, with its own remedy.
+      if (h && h.stolenShare > SIGNAL_LIMITS.stolenShare) stolenS++
+      const { signal, ratio } = h ? worstSignal({ ...h, stolenShare: 0 }) : { signal: 'cpuShare' as const, ratio: 0 }
       inARow = ratio > 1 ? inARow + 1 : 0
       if (inARow === STRESSED_S) touched += STRESSED_S
       else if (inARow > STRESSED_S) touched++
       if (h && ratio > worst.ratio) worst = { ratio, text: `${SIGNAL_PHRASES[signal]} ${saySignal(signal, h[signal])}, limit ${saySignal(signal, SIGNAL_LIMITS[signal])}` }
     })
     if (touched > 0) found.push({ code: 'generator-stressed', weight: 'qualifies', sentence: `${generator} was stressed for ${touched} s: ${worst.text}.`, remedy: 'Take more or larger machines there.', generators: [generator], seconds: touched })
+    if (stolenS >= STRESSED_S) robbed.push(generator)
+    stolen = Math.max(stolen, stolenS)
   }
+  if (robbed.length > 0) found.push({ code: 'cpu-stolen', weight: 'qualifies', sentence: `Neighbours took more than ${saySignal('stolenShare', SIGNAL_LIMITS.stolenShare)} of the CPU of ${robbed.join(', ')} for up to ${stolen} s: what was measured there then is delayed.`, remedy: 'Repeat it when they are quieter, or on another type of machine.', generators: robbed, seconds: stolen })
   return found
 }
 

@@ -17,27 +17,24 @@ export function hostFacts(env: NodeJS.ProcessEnv = process.env): HostFacts {
   }
 }
 
-/** Whether this machine is a part of a computer only: then what the kernel says of the whole computer is not about it. */
-export function isPartOfComputer(env: NodeJS.ProcessEnv = process.env): boolean {
-  return positive(env.VORNAK_CORES) !== undefined || cgroupCores() !== undefined
-}
-
 /** Ports connections may leave from. */
 export function localPorts(): number {
   const [first, last] = (read('/proc/sys/net/ipv4/ip_local_port_range') ?? '').trim().split(/\s+/).map(Number)
   return first && last ? last - first + 1 : DYNAMIC_PORTS
 }
 
+/** Folders of the control group this process is in, of either version: cgroups(7). They may be missing. */
+export function controlGroup(): { v1: string, v2: string } {
+  const groups = read('/proc/self/cgroup') ?? ''
+  const path = (pattern: RegExp) => pattern.exec(groups)?.[1]?.replace(/\/$/, '') ?? ''
+  return { v1: `/sys/fs/cgroup/cpu${path(/^\d+:(?:[^:]*,)?cpu(?:,[^:]*)?:(.*)$/m)}`, v2: `/sys/fs/cgroup${path(/^0::(.*)$/m)}` }
+}
+
 function cgroupCores(): number | undefined {
-  const path = /^\d+:(?:[^:]*,)?cpu(?:,[^:]*)?:(.*)$/m.exec(read('/proc/self/cgroup') ?? '')?.[1]
-  if (path) {
-    const quota = Number(read(`/sys/fs/cgroup/cpu${path}/cpu.cfs_quota_us`))
-    const period = Number(read(`/sys/fs/cgroup/cpu${path}/cpu.cfs_period_us`))
-    if (quota > 0 && period > 0) return quota / period
-  }
-  const unified = /^0::(.*)$/m.exec(read('/proc/self/cgroup') ?? '')?.[1]
-  const [quota, period] = (read(`/sys/fs/cgroup${unified ?? ''}/cpu.max`) ?? '').split(' ').map(Number)
-  return quota && period && quota > 0 ? quota / period : undefined
+  const { v1, v2 } = controlGroup()
+  const held = (quota: number, period: number) => quota > 0 && period > 0 ? quota / period : undefined
+  const [quota, period] = (read(`${v2}/cpu.max`) ?? '').split(' ').map(Number)
+  return held(Number(read(`${v1}/cpu.cfs_quota_us`)), Number(read(`${v1}/cpu.cfs_period_us`))) ?? held(quota ?? 0, period ?? 0)
 }
 
 function descriptorLimit(): number {

@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import { monitorEventLoopDelay, performance, type EventLoopUtilization, type IntervalHistogram } from 'node:perf_hooks'
 import type { Health } from '../../core/capacity/signals'
 import type { HostFacts } from '../../protocol/messages'
-import { isPartOfComputer, localPorts } from '../link/host-facts'
+import { controlGroup, localPorts } from '../link/host-facts'
 
 /** Resolution of the event-loop delay monitor, ms; its readings include it. Costs 0.6 % of a thread. */
 const RESOLUTION_MS = 10
@@ -16,12 +16,12 @@ export class HealthReader {
   private lagCount = 0
   private cpu = process.cpuUsage()
   private use: EventLoopUtilization = performance.eventLoopUtilization()
-  private machine = readMachine()
   private at = performance.now()
+  private readonly group = controlGroup()
+  private machine = this.readMachine()
   private openSockets = 0
   private last: Health | undefined
   private readonly ports = localPorts()
-  private readonly part = isPartOfComputer()
 
   /** @param linkBytesPerS what the network interface carries; left out: not known */
   constructor(private readonly host: HostFacts, private readonly linkBytesPerS = linkSpeed()) {
@@ -56,7 +56,7 @@ export class HealthReader {
     const scheduleLagP99Ms = this.lagCount > 0 ? sorted[Math.max(0, Math.ceil(this.lagCount * 0.99) - 1)]! : 0
     this.lagCount = 0
     const machineBefore = this.machine
-    const machine = this.machine = readMachine()
+    const machine = this.machine = this.readMachine()
     return this.last = {
       cpuShare: (used.user + used.system) / 1000 / elapsedMs / this.host.cores,
       loopDelayP99Ms: Number.isFinite(loopDelayP99Ms) ? loopDelayP99Ms : 0,
@@ -65,8 +65,8 @@ export class HealthReader {
       socketShare: this.openSockets / this.host.descriptors,
       loopUse: performance.eventLoopUtilization(this.use, before).utilization,
       throttledShare: (machine.throttledNs - machineBefore.throttledNs) / 1e6 / elapsedMs,
-      // Of a part of a computer nobody knows what is stolen; its lag shows it.
-      stolenShare: !this.part && machine.ticks > machineBefore.ticks ? (machine.stolen - machineBefore.stolen) / (machine.ticks - machineBefore.ticks) : 0,
+      // A part of a computer is told the whole's: it comes from the same.
+      stolenShare: machine.ticks > machineBefore.ticks ? (machine.stolen - machineBefore.stolen) / (machine.ticks - machineBefore.ticks) : 0,
       portShare: this.openSockets / this.ports,
       bandwidthShare: this.linkBytesPerS === undefined ? 0 : (machine.bytes - machineBefore.bytes) / (elapsedMs / 1000) / this.linkBytesPerS,
     }
@@ -75,12 +75,16 @@ export class HealthReader {
   stop(): void {
     this.loop.disable()
   }
+
+  private readMachine(): MachineCounts {
+    return { ...countsOfMachine(), throttledNs: throttledNs(this.group) }
+  }
 }
 
 /** What the kernel counts of the machine. Reading all three takes about 0.1 ms. */
 interface MachineCounts { ticks: number, stolen: number, throttledNs: number, bytes: number }
 
-function readMachine(): MachineCounts {
+function countsOfMachine(): Omit<MachineCounts, 'throttledNs'> {
   // proc(5): user, nice, system, idle, iowait, irq, softirq, steal; guest times are in user already.
   const cpu = (/^cpu +(.*)$/m.exec(read('/proc/stat'))?.[1] ?? '').split(' ').slice(0, 8).map(Number)
   let bytes = 0
@@ -90,14 +94,14 @@ function readMachine(): MachineCounts {
     const numbers = fields!.split(/ +/).map(Number)
     bytes += Math.max(numbers[0]!, numbers[8]!)
   }
-  return { ticks: cpu.reduce((sum, n) => sum + n, 0), stolen: cpu[7] ?? 0, throttledNs: throttledNs(), bytes }
+  return { ticks: cpu.reduce((sum, n) => sum + n, 0), stolen: cpu[7] ?? 0, bytes }
 }
 
 /** Time the control group was held back, ns: version 2 counts µs. */
-function throttledNs(): number {
-  const unified = /^throttled_usec (\d+)/m.exec(read('/sys/fs/cgroup/cpu.stat'))?.[1]
+function throttledNs({ v1, v2 }: { v1: string, v2: string }): number {
+  const unified = /^throttled_usec (\d+)/m.exec(read(`${v2}/cpu.stat`))?.[1]
   if (unified !== undefined) return Number(unified) * 1000
-  return Number(/^throttled_time (\d+)/m.exec(read('/sys/fs/cgroup/cpu/cpu.stat'))?.[1] ?? 0)
+  return Number(/^throttled_time (\d+)/m.exec(read(`${v1}/cpu.stat`))?.[1] ?? 0)
 }
 
 /** Bytes/s of the slowest interface that says its speed (sysfs, Mbit/s; −1 where there is none). */

@@ -322,6 +322,7 @@ export class User implements ValueScope {
         beganAt: road.beganAt, part, request: road.first, outcome, answer, hops: road.hops, handshake: outcome.handshake ?? road.handshake, judged, mask: this.around.mask,
       }))
     }
+    answer.forget()
     road.beganAt = 0
     this.under--
     this.sendNext(number, now)

@@ -14,13 +14,13 @@ const FIGURES: SecondFigures = { second: 0, final: true, usersByLocation: [], us
 const document = (machines = 1, most = 5000): RunDocument => calibrationDocument(journey(), undefined, 3, { batch: 1, item: 0, provider: 'nimbral', offer: offers().nimbral![0]!, type: offers().nimbral![0]!.types[0]!, machines, code: 'REY', target: target(), sink: true, most, seed: 1 })
 
 /** Plays a machine whose CPU rises straight with its users. */
-function play(calibrating: Calibrating, machines: number, cpu: (users: number, machine: number) => number, until = 400): { users: number[], seconds: number } {
+function play(calibrating: Calibrating, machines: number, cpu: (users: number, machine: number) => number, until = 400, stolen: (second: number) => number = () => 0): { users: number[], seconds: number } {
   const asked: number[] = []
   let users = 0
   for (let second = 0; second < until && !calibrating.over; second++) {
     for (const order of calibrating.step(second)) users = order.users / machines
     asked.push(users)
-    calibrating.note([{ ...FIGURES, second, passes: users * machines / 0.7, right: users * machines * 2 / 0.7, bytes: 1000, health: Array.from({ length: machines }, (_, m): [number, ...number[]] => [m, ...SIGNAL_ORDER.map(s => ({ ...NO_HEALTH, cpuShare: cpu(users, m) })[s])]) }])
+    calibrating.note([{ ...FIGURES, second, passes: users * machines / 0.7, right: users * machines * 2 / 0.7, bytes: 1000, health: Array.from({ length: machines }, (_, m): [number, ...number[]] => [m, ...SIGNAL_ORDER.map(s => ({ ...NO_HEALTH, cpuShare: cpu(users, m) * (1 + 4 * stolen(second)), stolenShare: stolen(second) })[s])]) }])
   }
   return { users: asked, seconds: asked.length }
 }
@@ -63,6 +63,28 @@ describe('a calibration', () => {
     // Once there, nobody is sent away between warming up and the level that counts.
     for (const [i, [a, b]] of asked.entries()) if (i > 0) expect([a! >= asked[i - 1]![0]!, b! >= asked[i - 1]![1]!]).toEqual([true, true])
     expect(sayVerified(calibrating.evidence())).toEqual({ held: true, sentence: 'Borne: 80 users in their mix bring CPU to 60 %, limit 75 %.' })
+  })
+
+  it('sets seconds aside in which neighbours took CPU, and holds levels so much longer', () => {
+    const calibrating = new Calibrating(document(), { cores: 1, memoryBytes: 1, descriptors: 1 })
+    // Every third second 10 % is stolen, and what runs then costs 40 % more.
+    const { seconds } = play(calibrating, 1, u => 0.05 + 0.7 * u / 400, 400, s => s % 3 === 0 ? 0.1 : 0)
+    const { estimate: found, levels } = calibrating.evidence()
+    expect(found.outcome).toBe('measured')
+    expect(Math.abs(found.users / 400 - 1)).toBeLessThan(0.05)
+    expect(levels.every(l => l.seconds.every(s => s.health.stolenShare === 0))).toBe(true)
+    expect(levels.at(-1)!.seconds).toHaveLength(30)
+    expect(levels.at(-1)!.aside).toBeGreaterThanOrEqual(13)
+    expect(seconds).toBeGreaterThanOrEqual(levels.reduce((sum, l) => sum + 6 + l.seconds.length + (l.aside ?? 0), 0))
+  })
+
+  it('ends without a figure where it is never quiet, when its patience is used up', () => {
+    const calibrating = new Calibrating(document(), { cores: 1, memoryBytes: 1, descriptors: 1 })
+    const { seconds } = play(calibrating, 1, u => 0.05 + 0.7 * u / 400, 900, s => s > 60 ? 0.1 : 0)
+    expect(calibrating.evidence().estimate).toMatchObject({ outcome: 'inconclusive', why: 'stolen', users: 0 })
+    // Two minutes of waiting, beside the level itself.
+    expect(seconds).toBeGreaterThan(170)
+    expect(seconds).toBeLessThan(215)
   })
 
   it('of siblings calls each to the same level, and tells them apart', () => {

@@ -162,6 +162,12 @@ describe('a calibration of made-up signals', () => {
   it('never takes what neighbours steal for a capacity: it spoils the calibration instead', () => {
     expect(estimate(calibrate(u => u / 4000, { seed: 10, of: 'stolenShare', most: 300 }).levels)).toMatchObject({ outcome: 'atLeast', binds: undefined })
     expect(estimate(calibrate(() => 0.12, { seed: 11, of: 'stolenShare', most: 300 }).levels)).toMatchObject({ outcome: 'inconclusive', why: 'notQuiet' })
+    // Seconds that were set aside are no harm while enough are left; else there is no figure, and nothing more is tried.
+    const { levels } = calibrate(SHAPES.straight!, { seed: 12, cv: 0.02 })
+    expect(estimate(levels.map(l => ({ ...l, aside: 40 }))).outcome).toBe('measured')
+    const robbed = levels.map((l, k) => k === 2 ? { ...l, seconds: l.seconds.slice(0, 3), aside: 11 } : l).slice(0, 4)
+    expect(estimate(robbed)).toMatchObject({ outcome: 'inconclusive', why: 'stolen', users: 0 })
+    expect(nextStep(robbed, rulesFor(20, 5000, 7000))).toBeUndefined()
   })
 
   it('leaves alone a signal that falls below its limit', () => {

@@ -85,6 +85,12 @@ describe('soundness', () => {
     expect(worstSignal({ ...well, socketShare: 0.9 }).signal).toBe('socketShare')
   })
 
+  it('tells apart what neighbours took: it is no generator’s own stress, and larger machines are no remedy', () => {
+    const robbed = (n: number, name = 'REY-1'): [string, Health[]] => [name, Array.from({ length: 20 }, (_, i) => i % 2 === 0 && i < 2 * n ? { ...well, stolenShare: 0.14 } : well)]
+    expect(codes(evidence({ health: new Map([robbed(4)]) }))).toEqual([])
+    expect(findingsOf(evidence({ health: new Map([robbed(5), robbed(8, 'REY-2')]) }))).toMatchObject([{ code: 'cpu-stolen', weight: 'qualifies', generators: ['REY-1', 'REY-2'], seconds: 8, sentence: 'Neighbours took more than 5.0 % of the CPU of REY-1, REY-2 for up to 8 s: what was measured there then is delayed.' }])
+  })
+
   it('qualifies users off plan by more than 2 % and more than one for 5 s', () => {
     expect(codes(evidence({ present: new Array(20).fill(98) }))).toEqual([])
     expect(codes(evidence({ present: new Array(20).fill(97) }))).toEqual(['users-off'])
