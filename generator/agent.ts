@@ -8,6 +8,7 @@ import type { RunDocument } from '../core/plan/document'
 import type { RunSupplies, ToGenerator, WorkState } from '../protocol/messages'
 import { CommandLoad } from './command/command-load'
 import { HealthReader } from './users/health'
+import { workerHeap } from './users/heap'
 import { hostFacts } from './link/host-facts'
 import { Lease } from './link/lease'
 import { Link } from './link/link'
@@ -56,8 +57,10 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
   /** Why the load ended, once it has. */
   let endReason = 'the plan is over'
 
-  const workers = Array.from({ length: Math.max(1, Math.round(facts.cores)) }, (_, index) => {
-    const worker = new Worker(program, { workerData: { worker: index, incarnation, host: facts, ...(proxy ? { proxy } : {}) } satisfies WorkerStart, resourceLimits: { maxOldGenerationSizeMb: 4096 } })
+  const threads = Math.max(1, Math.round(facts.cores))
+  const resourceLimits = workerHeap(facts.memoryBytes, threads)
+  const workers = Array.from({ length: threads }, (_, index) => {
+    const worker = new Worker(program, { workerData: { worker: index, incarnation, host: facts, ...(proxy ? { proxy } : {}) } satisfies WorkerStart, resourceLimits })
     worker.on('message', (message: FromWorker) => takeFromWorker(index, message))
     worker.on('error', (error) => {
       say(`A worker thread ended: ${error.message}. The generator stops.`)

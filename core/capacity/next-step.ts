@@ -41,14 +41,18 @@ const KNOWN_SHARE = 0.08
 const CLOSE_SHARE = 0.06
 /** More levels than this are not tried. */
 const MOST_LEVELS = 14
+/** A second one confirms what the first has thrown over, or what only noise keeps from being known. */
+const MOST_CONFIRMED = 2
 
 /** @param levels held so far, in order @returns the next; undefined when all is known that can be */
 export function nextStep(levels: readonly Level[], rules: StepRules): Step | undefined {
   const { first, most, holdS, settleS, confirmS } = rules
   const step = (users: number, kind: Step['kind'] = 'near'): Step => ({ users: Math.max(1, Math.min(most, Math.round(users))), settleS, holdS, kind })
   if (levels.length === 0) return step(first, 'low')
-  if (levels.some(l => l.confirming) || isHopeless(levels)) return undefined
+  const confirmed = levels.filter(l => l.confirming).length
+  if (isHopeless(levels)) return undefined
   const found = estimate(levels)
+  if (confirmed > 0 && (confirmed >= MOST_CONFIRMED || levels.length >= MOST_LEVELS || !isOpen(found, most))) return undefined
   const { largest } = found
   const expected = expectedCrossing(found)
   const rise = Object.values(found.signals).some(s => s.rises && s.levels.at(-1)!.mean > SOME_WAY * s.limit) ? MOST_RISE_LOADED : MOST_RISE
@@ -57,14 +61,15 @@ export function nextStep(levels: readonly Level[], rules: StepRules): Step | und
     // The third lies no further than where the first two say it gets interesting.
     return step(Math.min(largest * rise, Math.max(largest * 1.3, (expected ?? Number.POSITIVE_INFINITY) * BELOW)), 'low')
   }
-  if (expected === undefined || expected > largest / BELOW) {
+  const binding = found.binds ? found.signals[found.binds] : undefined
+  const crossing = binding?.crossing
+  if (!crossing || expected === undefined || expected > largest / BELOW) {
     if (largest >= most) return confirm(most)
     if (levels.length >= MOST_LEVELS) return confirm(largest)
     return step(Math.min(largest * rise, Math.max(largest * 1.1, (expected ?? Number.POSITIVE_INFINITY) * BELOW)), (expected ?? Number.POSITIVE_INFINITY) * NEAR_SHARE > largest ? 'low' : 'near')
   }
-  const binding = found.binds ? found.signals[found.binds] : undefined
-  const crossing = binding?.crossing
-  if (!crossing || levels.length >= MOST_LEVELS) return confirm(Math.min(expected, largest))
+  if (levels.length >= MOST_LEVELS) return confirm(Math.min(expected, largest))
+  if (confirmed > 0) return confirm(crossing.users * 0.98)
   if (binding.beyond === undefined && largest < most && largest < crossing.users * 1.02) return step(crossing.users * ABOVE)
   const [within, beyond] = [binding.within ?? 0, binding.beyond ?? largest]
   const known = crossing.upper - crossing.lower <= KNOWN_SHARE * crossing.users
@@ -82,6 +87,11 @@ export function nextStep(levels: readonly Level[], rules: StepRules): Step | und
 function expectedCrossing({ signals }: Estimate): number | undefined {
   const crossings = Object.entries(signals).flatMap(([signal, s]) => !s.rises || signal === 'stolenShare' ? [] : s.crossing ? [s.crossing.users] : s.ahead === undefined ? [] : [s.ahead]).filter(c => c > 0)
   return crossings.length > 0 ? Math.min(...crossings) : undefined
+}
+
+/** What the confirming level has left open: there is room above after all, or the seconds scatter too much. */
+function isOpen({ outcome, why, largest }: Estimate, most: number): boolean {
+  return outcome === 'atLeast' ? largest < most : why === 'noise'
 }
 
 /** Nothing more can be learned: answers are wrong, the target gave out, neighbours leave too little, or the machine is not quiet at the lowest load. */

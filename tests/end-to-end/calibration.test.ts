@@ -9,6 +9,7 @@ import type { Plan } from '../../core/plan/document'
 import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
 import { House, until } from '../build/house'
 import { hill, journey, plan, step } from '../build/plans'
+import { timed } from '../build/timed'
 
 /** Much to read and look through: the CPU meets its limit at some hundred users, whatever else this computer is doing. */
 const handbook: Journey = journey({ id: 'handbook', name: 'Read the handbook', round: [step({ name: 'Handbook', url: '/handbook', query: [['kb', '40']], think: { kind: 'uniform', fromMs: 200, toMs: 400 }, expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'matches', value: 'choose\\. R' }] })] })
@@ -25,7 +26,7 @@ beforeAll(async () => {
 afterAll(() => house?.close(), 30_000)
 
 const refused = async (over: object) => (await house.post('calibrations', { ...WISH, ...over })).body
-async function calibrated(wish: object = WISH, minutes = 4): Promise<CalibrationBatchView> {
+async function calibrated(wish: object = WISH, minutes = 6): Promise<CalibrationBatchView> {
   const { status, body } = await house.post('calibrations', wish)
   if (status !== 200) throw new Error(JSON.stringify(body))
   let batch!: CalibrationBatchView
@@ -78,13 +79,15 @@ describe('a machine lost in the middle', () => {
 
 describe('one type calibrated', () => {
   let capacity: Capacity
-  it('is known with an interval in three minutes, against the sink, and kept with what it was seen by', async () => {
+  timed('is known with an interval in three minutes, against the sink, and kept with what it was seen by', async () => {
     const began = Date.now()
     const batch = await calibrated()
     expect(batch.items).toMatchObject([{ state: 'done' }])
-    // Three minutes are meant after the boot; trying, booting and releasing come on top.
-    expect(Date.now() - began).toBeLessThan(215_000)
     capacity = (await lastCapacity()).capacity
+    const { levels } = (await house.get<CapacityView>(`capacities/${capacity.id}`)).evidence!
+    const aside = levels.reduce((sum, l) => sum + (l.aside ?? 0), 0)
+    // Three minutes are meant after the boot; trying, booting and releasing come on top, and a second confirming level where the first left something open.
+    expect(Date.now() - began).toBeLessThan(215_000 + (aside + (levels.filter(l => l.confirming).length > 1 ? 36 : 0)) * 1000)
     expect(capacity).toMatchObject({ outcome: 'measured', origin: 'calibrated', machineType: 'brisk-1', target: 'built-in sink', journeyVersion: 1 })
     expect(capacity.lower).toBeGreaterThan(20)
     expect(capacity.upper! - capacity.lower).toBeLessThan(0.5 * capacity.users)
@@ -96,9 +99,9 @@ describe('one type calibrated', () => {
     expect([run.line.state, run.summary!.ledger.balanced, run.summary!.whole.failed]).toEqual(['settled', true, 0])
     // A calibration is a run of its own, and no run of a plan.
     expect((await house.get<{ id: number }[]>('runs')).some(r => r.id === capacity.runId)).toBe(false)
-  }, 300_000)
+  }, 400_000)
 
-  it('sizes a fleet that runs under its limits with as many users as planned', async () => {
+  timed('sizes a fleet that runs under its limits with as many users as planned', async () => {
     const users = Math.floor(recommended(capacity) * 1.7)
     await save('readers', readers(users, 'auto', 20, 16))
     const { check } = await house.get<PlanView>('plans/readers')
@@ -109,13 +112,13 @@ describe('one type calibrated', () => {
     expect(codes).not.toContain('users-off')
     expect(codes).not.toContain('capacity-assumed')
     // The signal that binds stays within its limit; single seconds of a busy computer may stand out.
-    const over = run.summary!.findings.filter(f => f.code === 'generator-stressed' && f.sentence.includes('CPU '))
+    const over = run.summary!.findings.filter(f => f.code === 'generator-stressed' && f.sentence.includes(': CPU '))
     expect(over).toEqual([])
     const seconds = await house.get<{ second: number, usersByLocation: number[] }[]>(`runs/${run.line.id}/seconds`)
     expect(Math.max(...seconds.map(s => s.usersByLocation[0]!))).toBe(users)
   }, 150_000)
 
-  it('flags a fleet of half that size by name, live and in the verdict', async () => {
+  timed('flags a fleet of half that size by name, live and in the verdict', async () => {
     const users = Math.floor(recommended(capacity) * 1.9)
     await save('readers', readers(users, 1, 10, 20))
     const { check } = await house.get<PlanView>('plans/readers')

@@ -9,6 +9,7 @@ import { PORTAL_ID } from '../../demo/scenario'
 import type { Plan } from '../../core/plan/document'
 import { House } from '../build/house'
 import { hill, journey, plan, step } from '../build/plans'
+import { timed } from '../build/timed'
 
 const PROFILES: NetworkProfile[] = [
   { id: 'near', name: 'near', latencyMs: 30, jitterMs: 0, loss: 0, downBps: 40e6 },
@@ -49,7 +50,7 @@ afterAll(() => house?.close(), 30_000)
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0)
 
 describe('a run over three networks', () => {
-  it('shows in the merged result the connect times and transfer times the formulas promise', async () => {
+  timed('shows in the merged result the connect times and transfer times the formulas promise', async () => {
     const id = await house.startPlan('felt')
     const run = await house.ended(id)
     expect([run.line.state, run.summary!.ledger.balanced]).toEqual(['settled', true])
@@ -70,7 +71,7 @@ describe('a run over three networks', () => {
 })
 
 describe('a run with all three drives', () => {
-  it('accounts for every pass that was due, holds the rate, and counts what the portal counts', async () => {
+  timed('accounts for every pass that was due, holds the rate, and counts what the portal counts', async () => {
     const id = await house.startPlan('driven')
     const run = await house.ended(id)
     expect([run.line.state, run.summary!.ledger.balanced]).toEqual(['settled', true])

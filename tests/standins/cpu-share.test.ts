@@ -2,6 +2,7 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { holdToShare } from '../../standins/nimbral-cloud/cpu-share'
+import { timed } from '../build/timed'
 
 const children: ChildProcess[] = []
 afterAll(() => children.forEach(c => c.kill('SIGKILL')))
@@ -19,7 +20,7 @@ function usedMs(pid: number): number {
 const wait = (ms: number) => new Promise(r => setTimeout(r, ms))
 
 describe('a machine’s share of the CPU', () => {
-  it('is not passed by a program that wants everything', async () => {
+  timed('is not passed by a program that wants everything', async () => {
     const child = start('for (;;) {}')
     const hold = holdToShare(child.pid!, `test-${child.pid}`, 0.3)
     await wait(500)
@@ -32,7 +33,7 @@ describe('a machine’s share of the CPU', () => {
     child.kill('SIGKILL')
   }, 20_000)
 
-  it('leaves the timers of a program that wants little alone', async () => {
+  timed('leaves the timers of a program that wants little alone', async () => {
     const child = start('let late = [], at = performance.now(); const next = () => { late.push(performance.now() - at - 20); at = performance.now(); if (late.length < 80) setTimeout(next, 20); else { late.sort((a, b) => a - b); process.stdout.write(String(late[40])) } }; setTimeout(next, 20)')
     const hold = holdToShare(child.pid!, `test-${child.pid}`, 0.3)
     const median = await new Promise<number>(r => child.stdout!.once('data', (d: Buffer) => r(Number(d.toString()))))

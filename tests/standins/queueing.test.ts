@@ -10,6 +10,7 @@ import { UndiciExchange } from '../../generator/exchange/undici-exchange'
 import { createPortal, DEFAULT_SETTINGS } from '../../standins/enrolment-portal/portal'
 import { Replicas, type ReplicaSettings } from '../../standins/enrolment-portal/replicas'
 import { drawServiceMs } from '../../standins/enrolment-portal/routes'
+import { timed } from '../build/timed'
 
 const ONE: ReplicaSettings = { workers: 1, replicas: 1, mostReplicas: 1, mostWaiting: 1e9, scaleUpAtWaiting: 1e9, scaleUpAfterMs: 0 }
 
@@ -65,7 +66,7 @@ describe('the portal’s machinery', () => {
 })
 
 describe('the chain from client to histogram', () => {
-  it('measures what Lindley’s recursion says of the portal’s own draws, and M/M/1 within what the sample allows', async () => {
+  timed('measures what Lindley’s recursion says of the portal’s own draws, and M/M/1 within what the sample allows', async () => {
     const serviceMs = 12
     const rho = 0.3
     const n = 700
