@@ -106,3 +106,35 @@ test('rubbish to import is refused with what to do; headroom and think time move
   await page.getByLabel('Think time per pass, s').fill('30')
   await expect(page.getByText('400 users', { exact: true })).toBeVisible()
 })
+
+test('a run whose CPU was not what was foretold suggests another capacity, which is taken over by a press and not before', async ({ page }) => {
+  test.setTimeout(180_000)
+  const about = { kind: 'http', identity: 'kept', opening: [], closing: [] }
+  const round = [{ name: 'Handbook', method: 'GET', url: '/handbook', query: [['kb', '40']], think: { kind: 'uniform', fromMs: 200, toMs: 400 }, expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'matches', value: 'choose\\. R' }], timeoutMs: 5000 }]
+  const { id } = await call<{ id: string }>('journeys', 'POST', { journey: { schema: 'vornak-journey/1', id: 'new', name: 'Read the handbook', ...about, round } })
+  // Measured, it is said, at 250 users; this machine carries more.
+  await call('capacities/by-hand', 'POST', { journeyId: id, network: 'direct', provider: 'nimbral', machineType: 'brisk-1', vcpu: 1, users: 250 })
+  const file = await call<{ capacities: { id: string, journeyId: string }[] }>('capacities/file.json')
+  const byHand = file.capacities.find(c => c.journeyId === id)!
+  await call(`capacities/${byHand.id}/drop`, 'POST', {})
+  await call('capacities', 'POST', { capacities: [{ ...byHand, id: 'too-low', origin: 'calibrated', lower: 240, upper: 260, binds: 'cpuShare', signals: { cpuShare: { users: 250, lower: 240, upper: 260, base: 0.05 } } }] })
+  const { plan } = await call<{ plan: { locations: object[] } }>('plans/enrolment-morning')
+  const readers = {
+    ...plan, name: 'Readers', networks: {}, objectives: [], placement: { A: { REY: 10_000 } }, locations: plan.locations.slice(0, 1),
+    groups: [{ letter: 'A', name: 'Readers', journeyId: id, profile: { startDelayMs: 0, segments: [{ to: 150, overMs: 4000 }, { to: 150, overMs: 32_000 }, { to: 0, overMs: 1000 }] } }],
+  }
+  const { id: planId } = await call<{ id: string }>('plans', 'POST', { plan: readers })
+  const { id: runId } = await call<{ id: number }>(`plans/${planId}/start`, 'POST', {})
+  await expect.poll(async () => (await call<{ line: { endedAt?: number } }>(`runs/${runId}`)).line.endedAt, { timeout: 120_000, intervals: [1000] }).toBeDefined()
+  await page.goto(`${house.url}/runs/${runId}`)
+  const hint = page.getByRole('listitem').filter({ hasText: /this run suggests [\d,]+ users rather than 250\./ })
+  const before = (await call<{ capacities: { capacity: { origin: string } }[] }>('calibrations')).capacities
+  expect(before.some(c => c.capacity.origin === 'refined')).toBe(false)
+  await hint.getByRole('button', { name: /^Size by [\d,]+ from now on$/ }).click()
+  await expect(hint.getByRole('status')).toHaveText(/^Taken over: fleets are sized by [\d,]+ from now on\.$/)
+  const [newest] = (await call<{ capacities: { capacity: { origin: string, journeyId: string, users: number, runId: number } }[] }>('calibrations')).capacities
+  expect(newest!.capacity).toMatchObject({ origin: 'refined', journeyId: id, runId })
+  expect(newest!.capacity.users).toBeGreaterThan(260)
+  await page.goto(`${house.url}/fleet/capacity`)
+  await expect(page.getByRole('row').filter({ hasText: 'Read the handbook' }).getByText('refined')).toBeVisible()
+})

@@ -4,7 +4,9 @@ import type { CalibrationBatchView, CapacitiesView, CapacityView } from '~~/api/
 
 const route = useRoute()
 const live = useLive()
-const { problem, guarded } = useGuarded()
+const { problem: ofStop, guarded } = useGuarded()
+const { problem: unread, guarded: reading } = useGuarded()
+const problem = computed(() => ofStop.value ?? unread.value)
 const id = computed(() => String(route.params.id))
 const batchId = computed(() => /^batch-(\d+)$/.exec(id.value)?.[1])
 const batch = ref<CalibrationBatchView>()
@@ -13,7 +15,7 @@ const opened = ref<CapacityView>()
 const given = ref<number>()
 
 async function load(): Promise<void> {
-  await guarded(async () => {
+  await reading(async () => {
     if (batchId.value === undefined) {
       opened.value = await api<CapacityView>(`capacities/${id.value}`)
       return
