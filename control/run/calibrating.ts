@@ -25,7 +25,8 @@ export class Calibrating {
   private readonly levels: Level[][]
   private held: Held | undefined
   private asked = -1
-  private warm = false
+  /** Levels held to warm up: they count for nothing else. */
+  private readonly warmed: Level[] = []
   /** Set aside at the levels before. */
   private aside = 0
   private bytes = 0
@@ -73,7 +74,10 @@ export class Calibrating {
   private next(second: number): Held | undefined {
     const { calibration } = this.document
     const before = this.held?.users ?? this.levels[0]!.at(-1)?.users ?? 0
-    const step = !this.warm ? warmingStep(calibration!.rules) : calibration!.verify ? this.verifying() : nextStep(this.merged(), calibration!.rules)
+    // A mix that is verified comes once and stays: one level warms it.
+    const isWarm = this.levels[0]!.length > 0 || (calibration!.verify !== undefined && this.warmed.length > 0)
+    const warming = isWarm ? undefined : warmingStep(calibration!.rules, this.warmed)
+    const step = warming ?? (calibration!.verify ? this.verifying() : nextStep(this.merged(), calibration!.rules))
     if (!step) this.over = true
     return step && { ...step, fromS: second, before }
   }
@@ -86,7 +90,7 @@ export class Calibrating {
 
   private close(second: number, { perMachine, aside }: Seen): void {
     const { users, kind } = this.held!
-    if (kind === 'warm') this.warm = true
+    if (kind === 'warm') this.warmed.push({ users, seconds: perMachine[0]! })
     else perMachine.forEach((seconds, m) => this.levels[m]!.push({ users, seconds, ...(aside > 0 ? { aside } : {}), ...(kind === 'confirm' ? { confirming: true } : {}) }))
     this.aside += aside
     for (const s of perMachine.flat()) {

@@ -3,7 +3,7 @@
  * longer level that confirms. Most seconds lie where they matter; that is about three times quicker than doubling and bisecting.
  */
 import { estimate, type Estimate, type Level } from './estimate'
-import { worstSignal } from './signals'
+import { SIGNAL_LIMITS, worstSignal } from './signals'
 import { median } from './steps-watched'
 
 export interface StepRules {
@@ -101,12 +101,25 @@ function isHopeless(levels: readonly Level[]): boolean {
   return why === 'wrongAnswers' || why === 'stolen' || (why === 'target' && levels.length >= 3) || (why === 'notQuiet' && levels.length >= 3)
 }
 
-/** Code is warm after some thousand requests. */
+/** Code is warm after some ten thousand requests: cold, one costs three times as much, and low levels would lie above the line that the others are on. */
 const WARM_TIMES = 10
+/** Users come over so many seconds of a warming level; with those after, it is as long as others are held. */
+const WARM_S = 4
+/** The second of two warming levels brings the CPU to this share of its limit, with no more than so many times the users of the first. */
+const WARM_SHARE = 0.6
+const MOST_WARMER = 8
+/** Less than this is no second level. */
+const LEAST_WARMER = 1.5
 
-/** Held before the first level that counts. */
-export function warmingStep({ first, most, settleS, holdS }: StepRules): Step {
-  return { users: Math.min(most, first * WARM_TIMES), settleS, holdS: holdS - 2, kind: 'warm' }
+/** Held before the first level that counts. @param warmed those held so far @returns undefined when it is warm */
+export function warmingStep({ first, most, holdS }: StepRules, warmed: readonly Level[] = []): Step | undefined {
+  const step = (users: number): Step => ({ users: Math.min(most, Math.round(users)), settleS: WARM_S, holdS: holdS - WARM_S, kind: 'warm' })
+  const [before] = warmed
+  if (!before) return step(first * WARM_TIMES)
+  const cpu = median(before.seconds.map(s => s.health.cpuShare))
+  const times = Math.min(MOST_WARMER, most / before.users, WARM_SHARE * SIGNAL_LIMITS.cpuShare / cpu)
+  const isWell = before.seconds.length > 0 && median(before.seconds.map(s => worstSignal(s.health).ratio)) < WARM_SHARE
+  return warmed.length > 1 || !isWell || !(times >= LEAST_WARMER) ? undefined : step(before.users * times)
 }
 
 /** A level that is far beyond the limits need not be held to its end. @param seconds of it so far */

@@ -108,7 +108,7 @@ test('rubbish to import is refused with what to do; headroom and think time move
 })
 
 test('a run whose CPU was not what was foretold suggests another capacity, which is taken over by a press and not before', async ({ page }) => {
-  test.setTimeout(180_000)
+  test.setTimeout(300_000)
   const about = { kind: 'http', identity: 'kept', opening: [], closing: [] }
   const round = [{ name: 'Handbook', method: 'GET', url: '/handbook', query: [['kb', '40']], think: { kind: 'uniform', fromMs: 200, toMs: 400 }, expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'matches', value: 'choose\\. R' }], timeoutMs: 5000 }]
   const { id } = await call<{ id: string }>('journeys', 'POST', { journey: { schema: 'vornak-journey/1', id: 'new', name: 'Read the handbook', ...about, round } })
@@ -124,8 +124,15 @@ test('a run whose CPU was not what was foretold suggests another capacity, which
     groups: [{ letter: 'A', name: 'Readers', journeyId: id, profile: { startDelayMs: 0, segments: [{ to: 150, overMs: 4000 }, { to: 150, overMs: 32_000 }, { to: 0, overMs: 1000 }] } }],
   }
   const { id: planId } = await call<{ id: string }>('plans', 'POST', { plan: readers })
-  const { id: runId } = await call<{ id: number }>(`plans/${planId}/start`, 'POST', {})
-  await expect.poll(async () => (await call<{ line: { endedAt?: number } }>(`runs/${runId}`)).line.endedAt, { timeout: 120_000, intervals: [1000] }).toBeDefined()
+  // Nothing is suggested by seconds in which neighbours of this computer took its CPU: then once more.
+  let runId = 0
+  for (let tries = 1, suggested = false; !suggested; tries++) {
+    runId = (await call<{ id: number }>(`plans/${planId}/start`, 'POST', {})).id
+    const run = () => call<{ line: { endedAt?: number }, summary?: { suggests?: object[] } }>(`runs/${runId}`)
+    await expect.poll(async () => (await run()).line.endedAt, { timeout: 120_000, intervals: [1000] }).toBeDefined()
+    suggested = (await run()).summary?.suggests !== undefined
+    expect(suggested || tries < 3).toBe(true)
+  }
   await page.goto(`${house.url}/runs/${runId}`)
   const hint = page.getByRole('listitem').filter({ hasText: /this run suggests [\d,]+ users rather than 250\./ })
   const before = (await call<{ capacities: { capacity: { origin: string } }[] }>('calibrations')).capacities

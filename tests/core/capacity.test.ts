@@ -3,7 +3,7 @@ import { estimate, sayBinds, type Level, type WatchedSecond } from '../../core/c
 import { fitSignal } from '../../core/capacity/fit-signal'
 import { isotonic } from '../../core/capacity/isotonic'
 import { lineThrough, meets } from '../../core/capacity/line'
-import { nextStep, rulesFor } from '../../core/capacity/next-step'
+import { nextStep, rulesFor, warmingStep } from '../../core/capacity/next-step'
 import { NO_HEALTH, type Signal } from '../../core/capacity/signals'
 import { meansOf } from '../../core/capacity/steps-watched'
 import { seededRandom } from '../../core/random/seeded'
@@ -141,6 +141,18 @@ describe('a calibration of made-up signals', () => {
     const found = estimate(levels)
     expect(found).toMatchObject({ outcome: 'atLeast', users: 5000, binds: undefined })
     expect(sayBinds(found)).toBe('No signal came near its limit up to 5000 users: it carries at least 5000.')
+  })
+
+  it('warms up twice, the second time with a fair load, unless the first was one', () => {
+    const rules = rulesFor(20, 5000, 7000)
+    const warmed = (users: number, health: object): Level => ({ users, seconds: Array.from({ length: 4 }, () => ({ passes: 1, right: 1, failed: 0, bytes: 0, health: { ...NO_HEALTH, ...health } })) })
+    expect(warmingStep(rules)).toMatchObject({ users: 200, kind: 'warm' })
+    // 60 % of the limit of 75 %, from 10 % with 200 users.
+    expect(warmingStep(rules, [warmed(200, { cpuShare: 0.1 })])).toMatchObject({ users: 900, kind: 'warm' })
+    expect(warmingStep(rules, [warmed(200, { cpuShare: 0.01 })])).toMatchObject({ users: 1600 })
+    expect(warmingStep(rules, [warmed(200, { cpuShare: 0.35 })])).toBeUndefined()
+    expect(warmingStep(rules, [warmed(200, { cpuShare: 0.1, scheduleLagP99Ms: 8 })])).toBeUndefined()
+    expect(warmingStep(rules, [warmed(200, { cpuShare: 0.1 }), warmed(900, { cpuShare: 0.2 })])).toBeUndefined()
   })
 
   it('claims a crossing just beyond what was tried, and none far beyond', () => {
