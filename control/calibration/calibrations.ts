@@ -3,8 +3,8 @@ import { randomUUID } from 'node:crypto'
 import type { CapacitiesView } from '../../api/views'
 import { capacityFrom, type Capacity } from '../../core/capacity/capacity'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
+import { forecastBatch } from '../../core/capacity/forecast-batch'
 import { sayVerified, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
-import { costOf, priceOf } from '../../core/fleet/cost'
 import { demandOf, peakOfMoments } from '../../core/fleet/demand'
 import type { LocationSizing } from '../../core/fleet/sizing'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
@@ -25,8 +25,6 @@ import { WishChecks, type WishChecksOptions } from './wish-checks'
 
 /** Most users on one generator against the sink: more connections than this no process opens. */
 const MOST_AGAINST_SINK = 15_000
-/** A machine is paid for about so long per item, s. */
-const ITEM_S = 240
 /** An item that was broken off is tried again so often. */
 const MOST_RUNS = 2
 /** Batches shown. */
@@ -87,7 +85,7 @@ export class Calibrations {
     const target = this.checks.targetOf(wish)
     const journeys = this.checks.journeysOf(wish)
     const { offer, types } = await this.checks.placeOf(wish)
-    this.checks.checkMoney(wish, types.map(t => costOf(priceOf(t, {}), ITEM_S * 1000)), items.length / Math.max(1, types.length))
+    this.checks.checkMoney(wish, forecastBatch(types, items.length / types.length, wish.machines).cost)
     if (offer.quota.most - offer.quota.used < wish.machines) throw new ControlError('quota', 409, offer.quota.most === 0 ? `The quota of ${offer.region} is 0: no machine can be taken there.` : `${wish.machines} ${wish.machines === 1 ? 'machine is' : 'machines are'} wanted; ${offer.quota.most - offer.quota.used} of ${offer.quota.most} are free in ${offer.region}.`, 'Choose another region, or release machines there.')
     const records = await this.checks.tryAll(journeys, target)
     const id = store.createBatch(batch)
@@ -147,8 +145,8 @@ export class Calibrations {
     let found: Partial<CalibrationItem>
     try { found = { state: 'running', runIds: [this.options.begin(await this.documentOf(store.openBatches().find(b => b.id === batchId)!, index))] } }
     catch (error) {
-      if (!(error instanceof ControlError)) throw error
-      found = { state: 'failed', problem: `${error.message} ${error.remedy}` }
+      // Nobody waits for this: an error that was not foreseen ends the item with its words, not the server.
+      found = { state: 'failed', problem: error instanceof ControlError ? `${error.message} ${error.remedy}` : `It could not be begun: ${(error as Error).message}` }
     }
     finally { this.starting.delete(batchId) }
     const batch = store.openBatches().find(b => b.id === batchId)

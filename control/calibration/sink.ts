@@ -4,7 +4,7 @@ import { createInterface } from 'node:readline'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { ControlError } from '../errors'
 
-export interface Sink { address: string, counts(): Promise<Record<string, number>>, stop(): void }
+export interface Sink { address: string, stop(): void }
 
 /** Of the connection, not of the answer. */
 const NOT_REPLAYED = new Set(['connection', 'keep-alive', 'transfer-encoding', 'content-length', 'content-encoding', 'date', 'alt-svc', 'strict-transport-security', 'trailer', 'upgrade'])
@@ -16,25 +16,21 @@ export async function startSink(program: string, records: readonly ExchangeRecor
   const child = spawn(process.execPath, [program], { stdio: ['pipe', 'pipe', 'inherit'], env: { PATH: process.env.PATH ?? '' } })
   const lines = createInterface({ input: child.stdout })
   child.stdin.on('error', () => { /* its end is told below */ })
-  const next = <T>() => new Promise<T>((resolve, reject) => {
+  const listening = new Promise<{ port: number }>((resolve, reject) => {
     const gone = () => reject(new ControlError('sink', 500, 'The built-in sink has ended.', 'Start the calibration again; see the console of the server.'))
     child.once('exit', gone)
     lines.once('line', (line) => {
       child.off('exit', gone)
-      resolve(JSON.parse(line) as T)
+      resolve(JSON.parse(line) as { port: number })
     })
   })
   child.on('error', onEnd)
   child.on('exit', onEnd)
   child.stdin.write(`${JSON.stringify({ answers: records.flatMap(answersOf) })}\n`)
   const late = setTimeout(() => child.kill('SIGKILL'), START_MS)
-  const { port } = await next<{ port: number }>().finally(() => clearTimeout(late))
+  const { port } = await listening.finally(() => clearTimeout(late))
   return {
     address: `http://127.0.0.1:${port}`,
-    async counts() {
-      child.stdin.write('counts\n')
-      return (await next<{ counts: Record<string, number> }>()).counts
-    },
     stop() {
       child.off('exit', onEnd)
       child.stdin.end()

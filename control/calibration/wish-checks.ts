@@ -50,10 +50,9 @@ export class WishChecks {
     return { offer, types }
   }
 
-  /** @param costs of one item per type @param times how often each type is taken */
-  checkMoney(wish: CalibrationWish, costs: readonly number[], times: number): void {
+  /** @param cost of all its machines */
+  checkMoney(wish: CalibrationWish, cost: number): void {
     const { rails, spentToday } = this.options.rails()
-    const cost = costs.reduce((sum, c) => sum + c, 0) * times * wish.machines
     const left = Math.min(rails.budgetPerRun, rails.budgetPerDay - spentToday)
     if (cost > left) throw new ControlError('budget', 409, `The calibration would cost ${amount(cost, rails.currency)}; ${amount(Math.max(0, left), rails.currency)} may be spent.`, 'Choose fewer items or cheaper types, or raise the budget on the Fleet screen.')
     if (wish.machines > rails.mostMachines) throw new ControlError('rail-machines', 409, `${wish.machines} machines are wanted; ${rails.mostMachines} are the most allowed.`, 'Take fewer.')

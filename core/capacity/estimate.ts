@@ -1,6 +1,6 @@
 /** What the seconds of a calibration say so far: each signal's fit, the capacity of one generator, what binds, and whether any of it can be believed. */
 import { fitSignal, type SignalFit } from './fit-signal'
-import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, saySignal, type Health, type Signal } from './signals'
+import { NEIGHBOURS, SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, saySignal, type Health, type Signal } from './signals'
 import { meansOf, median, type LevelMean } from './steps-watched'
 
 /** One settled second of one generator. */
@@ -62,8 +62,6 @@ const WELL_SHARE = 0.9
 const WRONG_SHARE = 0.02
 /** An interval wider than this share of its middle says nothing. */
 const NOISE_SHARE = 0.5
-/** What neighbours do is no load of ours: it never binds, and spoils a calibration instead. */
-const NEIGHBOURS: Signal = 'stolenShare'
 /** A second in which they took more than this tells of them and not of the load: what was stolen delays everything else and makes each request dearer. */
 export const STOLEN_ASIDE_SHARE = 0.02
 /** A level with fewer quiet seconds says nothing, when others had to be set aside. */

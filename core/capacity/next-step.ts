@@ -3,7 +3,7 @@
  * longer level that confirms. Most seconds lie where they matter; that is about three times quicker than doubling and bisecting.
  */
 import { estimate, type Estimate, type Level } from './estimate'
-import { SIGNAL_LIMITS, worstSignal } from './signals'
+import { NEIGHBOURS, SIGNAL_LIMITS, worstSignal } from './signals'
 import { median } from './steps-watched'
 
 export interface StepRules {
@@ -85,7 +85,7 @@ export function nextStep(levels: readonly Level[], rules: StepRules): Step | und
 
 /** Where the first signal would meet its limit, as far as the fits go. */
 function expectedCrossing({ signals }: Estimate): number | undefined {
-  const crossings = Object.entries(signals).flatMap(([signal, s]) => !s.rises || signal === 'stolenShare' ? [] : s.crossing ? [s.crossing.users] : s.ahead === undefined ? [] : [s.ahead]).filter(c => c > 0)
+  const crossings = Object.entries(signals).flatMap(([signal, s]) => !s.rises || signal === NEIGHBOURS ? [] : s.crossing ? [s.crossing.users] : s.ahead === undefined ? [] : [s.ahead]).filter(c => c > 0)
   return crossings.length > 0 ? Math.min(...crossings) : undefined
 }
 

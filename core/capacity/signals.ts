@@ -55,11 +55,15 @@ export const SIGNAL_ORDER = Object.keys(SIGNAL_LIMITS) as Signal[]
 
 export const NO_HEALTH: Health = Object.fromEntries(SIGNAL_ORDER.map(s => [s, 0])) as unknown as Health
 
-/** The signal nearest to its limit or furthest past it, and its value ÷ limit. */
+/** What neighbours do is no load of the generator's: it never binds and is no stress of its own, though it causes some. */
+export const NEIGHBOURS: Signal = 'stolenShare'
+
+/** Its own signal nearest to its limit or furthest past it, and its value ÷ limit. */
 export function worstSignal(health: Health): { signal: Signal, ratio: number } {
   let signal: Signal = 'cpuShare'
   let ratio = -1
   for (const s of SIGNAL_ORDER) {
+    if (s === NEIGHBOURS) continue
     const r = health[s] / SIGNAL_LIMITS[s]
     if (r > ratio) {
       ratio = r

@@ -10,7 +10,7 @@ import { expectedPass, planAtMost, planInUsers, profileInUsers } from './expecte
 import { peakOfPlan } from './peak'
 import type { Group, Plan, RegionOffer } from './document'
 import { SETTLE_MS } from '../objectives/windows'
-import { costOf, priceOf } from '../fleet/cost'
+import { forecastBatch } from '../capacity/forecast-batch'
 import { UNSURE } from '../fleet/capacity-book'
 import { sizePlan, type LocationSizing } from '../fleet/sizing'
 import { locationProblems } from './location-problems'
@@ -73,9 +73,6 @@ function capacityProblems(plan: Plan, { offers }: Surroundings, sizing: readonly
   return found
 }
 
-/** A calibration takes about this long from asking to releasing, s. */
-const CALIBRATION_S = 240
-
 /** The batch that would measure what is assumed: the journeys of the first such provider, on the types its locations take. */
 function calibration(plan: Plan, unsure: readonly LocationSizing[], offers: Surroundings['offers'], again: boolean): Partial<Problem> {
   const at = unsure.map(s => plan.locations.find(l => l.code === s.code)!)
@@ -86,8 +83,7 @@ function calibration(plan: Plan, unsure: readonly LocationSizing[], offers: Surr
   const types = (offers[first.provider] ?? []).flatMap(o => o.types).filter((t, i, all) => named.has(t.name) && all.findIndex(o => o.name === t.name) === i)
   const journeys = [...new Set(plan.groups.filter(g => here.some(l => resolveAt(plan, g.letter, l.code) > 0)).map(g => g.journeyId))]
   if (types.length === 0 || journeys.length === 0) return {}
-  const cost = types.reduce((sum, t) => sum + costOf(priceOf(t, {}), CALIBRATION_S * 1000), 0) * journeys.length
-  const minutes = Math.ceil(CALIBRATION_S / 60) * journeys.length * types.length
+  const { minutes, cost } = forecastBatch(types, journeys.length)
   return { mend: { kind: 'calibrate', journeys, provider: first.provider, types: types.map(t => t.name), networks: [DIRECT] }, price: `${again ? 'again, ' : ''}about ${minutes} min · €${cost.toFixed(2)}` }
 }
 

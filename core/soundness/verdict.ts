@@ -102,9 +102,9 @@ function stressed({ health }: Evidence): Finding[] {
     let worst: { ratio: number, text: string } = { ratio: 0, text: '' }
     let stolenS = 0
     seconds.forEach((h) => {
-      // What neighbours take is no stress of its own, though it causes some: it is told apart, with its own remedy.
+      // What neighbours take is told apart, with its own remedy.
       if (h && h.stolenShare > SIGNAL_LIMITS.stolenShare) stolenS++
-      const { signal, ratio } = h ? worstSignal({ ...h, stolenShare: 0 }) : { signal: 'cpuShare' as const, ratio: 0 }
+      const { signal, ratio } = h ? worstSignal(h) : { signal: 'cpuShare' as const, ratio: 0 }
       inARow = ratio > 1 ? inARow + 1 : 0
       if (inARow === STRESSED_S) touched += STRESSED_S
       else if (inARow > STRESSED_S) touched++

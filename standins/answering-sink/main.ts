@@ -1,13 +1,12 @@
 /**
  * Stand-in for a target: answers each request as a recorded one was answered, in status, headers, body and delay, and has no other limits of its own.
- * Reads its answers as one line of JSON, says where it listens, counts what it receives, and ends with its standard input.
+ * Reads its answers as one line of JSON, says where it listens, and ends with its standard input.
  */
 import { createServer, type ServerResponse } from 'node:http'
 import { createInterface } from 'node:readline'
 
 export interface SinkAnswer { method: string, path: string, status: number, headers: [string, string][], body: string, bytes: number, delayMs: number }
 
-const counts: Record<string, number> = {}
 const lines = createInterface({ input: process.stdin })
 lines.on('close', () => process.exit(0))
 lines.once('line', (line) => {
@@ -23,8 +22,6 @@ lines.once('line', (line) => {
     const same = byPlace.get(`${request.method} ${path}`) ?? byPlace.get(nearest(`${request.method} ${path}`, [...byPlace.keys()]) ?? '')
     request.resume()
     request.on('end', () => {
-      const place = `${request.method} ${path}`
-      counts[place] = (counts[place] ?? 0) + 1
       if (!same) return void response.writeHead(404, { 'content-type': 'text/plain' }).end('nothing was recorded for this')
       const answer = same[turn++ % same.length]!
       if (answer.delayMs < 1) return send(response, answer)
@@ -34,7 +31,6 @@ lines.once('line', (line) => {
   // Idle connections belong to users who think.
   server.keepAliveTimeout = 600_000
   server.listen(0, '127.0.0.1', 4096, () => process.stdout.write(`${JSON.stringify({ port: (server.address() as { port: number }).port })}\n`))
-  lines.on('line', () => process.stdout.write(`${JSON.stringify({ counts })}\n`))
 })
 
 function send(response: ServerResponse, { status, headers, content }: SinkAnswer & { content: Buffer }): void {

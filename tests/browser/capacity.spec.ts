@@ -18,7 +18,7 @@ test('nothing is known at first: the plan says so, and the way to a calibration 
   await expect(dialog).toBeVisible()
   for (const journey of ['Enrol in modules', 'Browse timetable', 'Adviser approves']) await expect(dialog.getByRole('checkbox', { name: journey })).toBeChecked()
   await expect(dialog.getByRole('checkbox', { name: /^brisk-1/ })).toBeChecked()
-  await expect(dialog.getByText(/^3 items, one after the other: about 10 min, €/)).toBeVisible()
+  await expect(dialog.getByText(/^3 items, one after the other: about 12 min, €/)).toBeVisible()
 })
 
 test('a capacity set by hand sizes the plan, and is marked as what it is', async ({ page }) => {

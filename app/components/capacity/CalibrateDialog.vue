@@ -1,14 +1,13 @@
 <script setup lang="ts">
 /** Chooses a batch of calibrations: journeys, machine types and networks, where, against what; says what it would take before anything is asked for. */
 import type { CapacitiesView } from '~~/api/views'
+import { forecastBatch } from '~~/core/capacity/forecast-batch'
 import { euro } from '~/format/figures'
 
 const { view, preset } = defineProps<{ view: CapacitiesView, preset: { journeys?: string[], provider?: string, types?: string[], networks?: string[], sink?: boolean } }>()
 const open = defineModel<boolean>('open', { required: true })
 const emit = defineEmits<{ begun: [id: number] }>()
 const { problem, guarded } = useGuarded()
-/** An item takes about this long, s: levels, boot and release. */
-const ITEM_S = 200
 const draft = reactive({ journeys: [] as string[], types: [] as string[], networks: ['direct'] as string[], place: '', machines: 1, targetId: '', sink: true })
 const busy = ref(false)
 const places = computed(() => Object.entries(view.offers).flatMap(([provider, regions]) => (regions ?? []).filter(r => !r.selfEnrolled).map(r => ({ provider, ...r }))))
@@ -16,13 +15,14 @@ const place = computed(() => places.value.find(p => `${p.provider}/${p.region}` 
 const http = computed(() => view.journeys.filter(j => j.kind === 'http'))
 const networks = computed(() => [{ id: 'direct', name: 'none added' }, ...view.networks])
 const items = computed(() => draft.journeys.length * draft.types.length * draft.networks.length)
-const cost = computed(() => (place.value?.types ?? []).filter(t => draft.types.includes(t.name)).reduce((sum, t) => sum + Math.ceil(ITEM_S / t.billingGrainS) * t.billingGrainS / 3600 * t.pricePerHour, 0) * draft.journeys.length * draft.networks.length * draft.machines)
+const forecast = computed(() => forecastBatch((place.value?.types ?? []).filter(t => draft.types.includes(t.name)), draft.journeys.length * draft.networks.length, draft.machines))
 
 watch(open, (is) => {
   if (!is) return
   problem.value = undefined
   draft.journeys = preset.journeys?.filter(id => http.value.some(j => j.id === id)) ?? http.value.slice(0, 1).map(j => j.id)
-  draft.place = `${(places.value.find(p => p.provider === preset.provider && p.quota.most > p.quota.used) ?? places.value[0])?.provider ?? ''}/${(places.value.find(p => p.provider === preset.provider && p.quota.most > p.quota.used) ?? places.value[0])?.region ?? ''}`
+  const at = places.value.find(p => p.provider === preset.provider && p.quota.most > p.quota.used) ?? places.value[0]
+  draft.place = at ? `${at.provider}/${at.region}` : ''
   draft.types = preset.types ?? (place.value?.types.slice(0, 1).map(t => t.name) ?? [])
   draft.networks = preset.networks ?? ['direct']
   draft.targetId = view.targets[0]?.id ?? ''
@@ -32,6 +32,8 @@ function flip(list: 'journeys' | 'types' | 'networks', id: string): void {
   draft[list] = draft[list].includes(id) ? draft[list].filter(x => x !== id) : [...draft[list], id]
 }
 async function begin(): Promise<void> {
+  // Pressed twice it is still one batch: each takes machines.
+  if (busy.value || items.value === 0) return
   busy.value = true
   const { journeys, types, networks: on, machines, targetId, sink } = draft
   await guarded(async () => {
@@ -60,7 +62,7 @@ async function begin(): Promise<void> {
           <label>Target <select v-model="draft.targetId" class="field"><option v-for="t in view.targets" :key="t.id" :value="t.id">{{ t.name }}</option></select></label>
           <label>Machines of each, for the spread <input v-model.number="draft.machines" class="field" type="number" min="1" max="10" required></label>
         </div>
-        <p class="q s12">{{ items === 0 ? 'Choose a journey, a type and a network.' : `${items === 1 ? '1 item' : `${items} items, one after the other`}: about ${Math.ceil(items * ITEM_S / 60)} min, ${euro(cost)}. Each journey is tried once first.` }}</p>
+        <p class="q s12">{{ items === 0 ? 'Choose a journey, a type and a network.' : `${items === 1 ? '1 item' : `${items} items, one after the other`}: about ${forecast.minutes} min, ${euro(forecast.cost)}. Each journey is tried once first.` }}</p>
         <button class="btn act" type="submit" :aria-disabled="busy || items === 0">{{ busy ? 'Trying the journey…' : 'Begin' }}</button>
       </form>
     </template>

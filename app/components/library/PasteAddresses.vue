@@ -8,6 +8,7 @@ const problem = ref<ApiProblem>()
 const busy = ref(false)
 
 async function begin(): Promise<void> {
+  if (busy.value) return
   busy.value = true
   try {
     const made = await api<{ journeyId: string, targetId: string }>('imports/urls', 'POST', { text: text.value })
