@@ -1,8 +1,12 @@
 import { defineConfig } from '@playwright/test'
 
+/** They hold times against expected ones, and want the computer for themselves. */
+const MEASURING = ['capacity.spec.ts', 'fleet-of-many.spec.ts', 'interface.spec.ts']
+
 /** The real interface in Debian's Chromium, against a whole house of real processes. */
 export default defineConfig({
   testDir: 'tests/browser',
+  projects: [{ name: 'waiting', testIgnore: MEASURING }, { name: 'measuring', testMatch: MEASURING }],
   workers: 1,
   retries: 0,
   timeout: 180_000,

@@ -147,8 +147,8 @@ export interface MachineLine {
   facts: { hostname: string, cores: number, memoryBytes: number, node: string } | undefined
   clockMs: number | undefined
   interruptible: boolean
-  /** Why it is not there yet. */
-  waits?: { sentence: string, since: number }
+  /** Why it is not there yet; `orderedAt`: it comes for the peak, and is ordered then. */
+  waits?: { sentence: string, since: number, orderedAt?: number }
   /** Its provider takes it back then. */
   reclaimAt?: number
   /** It has the place of one that failed. */

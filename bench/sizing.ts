@@ -1,6 +1,7 @@
-/** `sizing`: the cheapest fleet of a plan of 12 locations × 6 machine types × 8 groups, against 300 ms for all and 50 ms for one location; with pinned types against a frame. */
+/** `sizing`: the cheapest fleet of a plan of 12 locations × 6 machine types × 8 groups, against 300 ms for all and 50 ms for one location; with pinned types against a frame. With a peak that is worth machines of its own, the same. */
 import type { Capacity } from '../core/capacity/capacity'
-import { sizePlan, type SizingAround } from '../core/fleet/sizing'
+import type { SizingAround } from '../core/fleet/place'
+import { sizePlan } from '../core/fleet/sizing'
 import type { Journey } from '../core/journey/journey'
 import type { MachineType, Plan } from '../core/plan/document'
 import { seededRandom } from '../core/random/seeded'
@@ -39,12 +40,14 @@ export function benchSizing(quick: boolean): void {
     locations: locations.map(code => ({ code, provider: 'n', region: code, machineType: 't1', machines: 'auto' as const, interruptible: true, ...choose })),
     placement: Object.fromEntries(letters.map(letter => [letter, Object.fromEntries(locations.map(code => [code, 'rest' as const]))])),
   })
-  const measure = (name: string, plan: (i: number) => Plan, reference: number) => {
+  // A peak of ten minutes in an hour.
+  const towering = (plan: Plan): Plan => ({ ...plan, groups: plan.groups.map(({ profile: { segments: [up] }, ...g }) => ({ ...g, profile: { startDelayMs: 0, segments: [{ to: Math.round(up!.to / 3), overMs: 120_000 }, { to: Math.round(up!.to / 3), overMs: 1_400_000 }, { to: up!.to, overMs: 60_000 }, { to: up!.to, overMs: 600_000 }, { to: Math.round(up!.to / 3), overMs: 60_000 }, { to: Math.round(up!.to / 3), overMs: 1_400_000 }] } })) })
+  const measure = (name: string, plan: (i: number) => Plan, reference: number, surroundings = around) => {
     const times: number[] = []
     for (let i = 0; i < (quick ? 4 : 60); i++) {
       const asked = plan(i)
       const began = performance.now()
-      sizePlan(asked, around)
+      sizePlan(asked, surroundings)
       times.push(performance.now() - began)
     }
     const value = median(times.slice(quick ? 1 : 10))
@@ -54,4 +57,8 @@ export function benchSizing(quick: boolean): void {
   measure('all', i => planOf({ choose: 'cheapest' }, codes, 900 + i * 13), ALL_MS)
   measure('one location', i => planOf({ choose: 'cheapest' }, codes.slice(0, 1), 90 + i * 3), ONE_MS)
   measure('pinned', i => planOf({}, codes, 900 + i * 13), FRAME_MS)
+  const hour = { ...around, billedS: 3800 }
+  measure('all, with a peak', i => towering(planOf({ choose: 'cheapest' }, codes, 900 + i * 13)), ALL_MS, hour)
+  measure('one location, with a peak', i => towering(planOf({ choose: 'cheapest' }, codes.slice(0, 1), 90 + i * 3)), ONE_MS, hour)
+  measure('pinned, with a peak', i => towering(planOf({}, codes, 900 + i * 13)), FRAME_MS, hour)
 }

@@ -4,17 +4,8 @@ import { mkdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { randomBytes } from 'node:crypto'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
-import type { BoardView, JourneyLine, JourneyView, LiveMessage, MeterView, NetworksView, RunLine, RunView, WindowView } from '../api/views'
-import type { HarChoices } from '../core/formats/har-to-journey'
-import { OpenApiError, openApiToJourney, readOpenApi, reviewOpenApi, type OpenApiReview } from '../core/formats/openapi'
-import { meanRoundThinkMs, STAGES, stepsOf, type HttpJourney, type Journey } from '../core/journey/journey'
-import type { Approval, Target } from '../core/journey/target'
-import type { SecondFigures } from '../core/merge/second-figures'
-import type { RunDocument } from '../core/plan/document'
-import { networksUsed } from '../core/plan/shares'
-import { runLengthMs } from '../core/plan/slice'
+import type { BoardView, LiveMessage, MeterView, NetworksView, RunLine } from '../api/views'
 import type { Clock } from './clock'
-import { ControlError, inTheWay, notFound, notUnderWay } from './errors'
 import { FleetDesk } from './fleet/desk'
 import { Fleet } from './fleet/fleet'
 import { GeneratorHub, type Wire } from './fleet/generator-hub'
@@ -28,22 +19,19 @@ import { RollCaller } from './fleet/roll-caller'
 import { bundleOf, type Bundle } from './fleet/ssh/resident'
 import type { StageBounds } from './fleet/stage-times'
 import { Ways } from './fleet/ways'
-import type { ExemplarsWanted, FoundExemplars } from './ingest/exemplars'
 import { Ingest } from './ingest/ingest'
 import { Imports } from './imports/imports'
-import { ordersOf } from './library/check-plan'
 import { FileRoom } from './library/files'
 import { Capacities } from './calibration/capacities'
 import { Calibrations } from './calibration/calibrations'
+import { Journeys } from './library/journeys'
 import { Library } from './library/library'
 import { Sizer } from './library/sizer'
 import { OfferBook } from './library/offers'
 import { Plans } from './library/plans'
-import { quickStart, targetFor, type QuickStarted } from './library/quick-start'
-import { Trials, type Tried } from './library/trial'
+import { Trials } from './library/trial'
 import { Conductor } from './run/conductor'
-import { gatheringView } from './views/gathering-view'
-import { groupsByPlan, plannedPerSecond } from './run/summary'
+import { Runs } from './run/runs'
 import { accountStore } from './store/accounts'
 import { capacityStore } from './store/capacities'
 import { factStore } from './store/facts'
@@ -55,10 +43,9 @@ import { openStore } from './store/open'
 import { rollCallStore } from './store/roll-calls'
 import { sealingWith } from './store/sealing'
 import { outboxStore } from './store/outbox'
-import { runStore, type StoredRun } from './store/runs'
+import { runStore } from './store/runs'
 import { machineLine } from './views/machine-lines'
 import { networksView } from './views/network-view'
-import { runLine } from './views/run-lines'
 
 export interface CoordinatorOptions {
   /** Folder of the databases. */
@@ -82,8 +69,6 @@ export interface CoordinatorOptions {
   onFatal: (error: Error) => void
 }
 
-/** Runs shown in lists. */
-const MOST_RUNS = 200
 /** Browsers are told that the fleet has changed this often at most, ms; more seldom the more there is to tell. */
 const TELL_FLEET_MS = 250
 const TELL_FLEET_MS_PER_MACHINE = 2
@@ -97,7 +82,9 @@ export class Coordinator {
   readonly hub: GeneratorHub
   readonly fleet: Fleet
   readonly library: Library
+  readonly journeys: Journeys
   readonly plans: Plans
+  readonly runs: Runs
   readonly capacities: Capacities
   readonly calibrations: Calibrations
   private readonly sizer: Sizer
@@ -109,7 +96,6 @@ export class Coordinator {
   readonly desk: FleetDesk
   readonly money: Money
   private readonly store
-  private readonly runs
   private readonly machines
   private readonly conductor: Conductor
   private readonly ingest: Ingest
@@ -130,7 +116,7 @@ export class Coordinator {
     this.library = new Library(libraryTables, new FileRoom(join(dataFolder, 'files'), libraryTables, () => clock.now()), sealing, clock, () => [new URL(options.controllerAddress()).host])
     this.imports = new Imports(options.programs.importWorker, this.library)
     this.trials = new Trials(this.library, options.programs.generator)
-    this.runs = runStore(this.store)
+    const runs = runStore(this.store, runId => this.tell({ kind: 'run', runId }))
     this.machines = machineStore(this.store)
     const facts = factStore(this.store)
     const accounts = accountStore(this.store)
@@ -140,17 +126,13 @@ export class Coordinator {
       accounts.save({ ...account, ownEnd: 'natively' }, sealing.seal(key, `account/${account.id}`))
     }
     this.ways = new Ways(options.providers, accounts, sealing, clock)
-    this.offerBook = new OfferBook(this.ways, clock, () => this.machines.idle())
+    this.offerBook = new OfferBook(this.ways, clock, () => this.machines.idle(), provider => this.fleet.stageTimes.usualMs(provider))
     this.money = new Money(this.machines, facts, { mostMachines: 100, mostUsers: 50_000, longestRunMin: 240, budgetPerRun: options.dailyBudget, budgetPerDay: options.dailyBudget, currency: 'EUR' })
     const capacityTables = capacityStore(this.store)
     this.sizer = new Sizer(options.programs.sizingWorker)
     this.capacities = new Capacities({ store: capacityTables, library: this.library, clock, remembered: () => this.offerBook.last, onChange: () => this.tell({ kind: 'calibrations' }) })
     this.plans = new Plans({
-      library: this.library, capacities: this.capacities, sizer: this.sizer, clock, allowance: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), offers: () => this.offerBook.offers(), remembered: () => this.offerBook.last, runLines: () => this.runLines(),
-      lastRunOf: (id) => {
-        const last = this.runs.latest(MOST_RUNS).find(r => r.planId === id)
-        return last && { ...runLine(last, this.runs.changes(last.id)), answer: last.summary?.answer }
-      },
+      library: this.library, capacities: this.capacities, sizer: this.sizer, clock, allowance: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), offers: anew => this.offerBook.offers(anew), remembered: () => this.offerBook.last, runLines: () => this.runs.lines(), lastRunOf: id => this.runs.lastOf(id),
     })
     const epoch = Number(facts.get('epoch') ?? 0) + 1
     facts.set('epoch', String(epoch))
@@ -203,17 +185,22 @@ export class Coordinator {
     this.rollCaller = new RollCaller(this.machines, this.hub, rollCallStore(this.store), clock, () => this.tellFleet())
     this.ingest = new Ingest(options.programs.mergeWorker, options.onFatal)
     this.conductor = new Conductor({
-      store: this.store, outbox: outboxStore(this.store), clock, runs: this.runs, machines: this.machines, hub: this.hub, fleet: this.fleet, rollCaller: this.rollCaller, ingest: this.ingest, library: this.library,
+      store: this.store, outbox: outboxStore(this.store), clock, runs, machines: this.machines, hub: this.hub, fleet: this.fleet, rollCaller: this.rollCaller, ingest: this.ingest, library: this.library,
       runFile: runId => this.runFile(runId), selfTestS: options.selfTestS,
       onChange: (runId) => {
         this.tell({ kind: 'run', runId })
         this.tellMeter()
       },
     })
+    this.runs = new Runs({
+      clock, store: runs, machines: this.machines, conductor: this.conductor, ingest: this.ingest, money: this.money, rollCaller: this.rollCaller, stageTimes: this.fleet.stageTimes, runFile: runId => this.runFile(runId),
+      onChange: runId => this.tell({ kind: 'run', runId }),
+    })
+    this.journeys = new Journeys({ library: this.library, imports: this.imports, trials: this.trials, hub: this.hub, machines: this.machines, offers: () => this.offerBook.offers() })
     this.calibrations = new Calibrations({
       store: capacityTables, capacities: this.capacities, library: this.library, trials: this.trials, clock, sinkProgram: options.programs.sink, offers: fresh => this.offerBook.offers(fresh),
-      rails: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), begin: document => this.begin('calibration', document, 'a calibration'), run: id => this.runs.run(id),
-      reasonOf: id => this.runs.changes(id).findLast(c => c.from !== c.to)?.reason ?? 'nobody knows why', stopRun: (id, reason) => void this.conductor.stop(id, reason), seen: id => this.conductor.active.get(id)?.calibrating?.evidence(),
+      rails: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), begin: document => this.runs.begin('calibration', document, 'a calibration'), run: id => runs.run(id),
+      reasonOf: id => runs.changes(id).findLast(c => c.from !== c.to)?.reason ?? 'nobody knows why', stopRun: (id, reason) => void this.conductor.stop(id, reason), seen: id => this.conductor.active.get(id)?.calibrating?.evidence(),
       size: async plan => this.plans.size(plan, await this.offerBook.offers()), onChange: () => this.tell({ kind: 'calibrations' }),
     })
     this.ingest.listener = {
@@ -228,7 +215,7 @@ export class Coordinator {
     this.desk = new FleetDesk({
       clock, machines: this.machines, fleet: this.fleet, hub: this.hub, money: this.money, rollCaller: this.rollCaller, providers: this.ways, offers: () => this.offerBook.offers(),
       plans: () => this.library.plans(), target: id => this.library.target(id), carries: runId => this.conductor.active.has(runId), paths: () => this.networks().paths,
-      runNames: () => new Map(this.runs.latest(MOST_RUNS).map(r => [r.id, { plan: r.document.plan.name, ...(r.document.forecast === undefined ? {} : { forecast: r.document.forecast }) }])),
+      runNames: () => new Map(this.runs.latest().map(r => [r.id, { plan: r.document.plan.name, ...(r.document.forecast === undefined ? {} : { forecast: r.document.forecast }) }])),
     })
     this.loopDelay.enable()
     this.timers = [
@@ -240,198 +227,19 @@ export class Coordinator {
     ]
   }
 
-  // Generators.
-
   acceptGenerator(wire: Wire, from?: string) {
     return this.hub.accept(wire, from)
   }
 
-  // Plans and runs made of them.
-
   /** Makes a run of a plan as it is saved now. @throws ControlError when something is in the way */
   async start(planId: string): Promise<RunLine> {
-    const { plan, version } = this.plans.stored(planId)
-    const target = this.library.target(plan.targetId)
-    // A key that does not fit is found now, not when everybody waits.
-    if (target) this.library.secretsOf(target)
-    const offers = await this.offerBook.offers(true)
-    const { problems, forecast, sizes } = await this.plans.checkAgainst(plan, offers)
-    const blocking = problems.filter(p => p.weight === 'inTheWay')
-    if (blocking.length > 0 || !target) throw inTheWay(blocking.map(p => p.sentence))
-    const used = this.library.store.journeys().filter(s => plan.groups.some(g => g.journeyId === s.id))
-    const feeds = this.library.feeds().filter(f => used.some(s => (s.journey.feeds ?? []).some(u => u.feed === f.id)))
-    const document: RunDocument = {
-      plan, planVersion: version, forecast, target, journeys: used.map(s => s.journey), fleet: ordersOf(plan, offers, sizes),
-      sizedBy: sizes.filter(s => s.users > 0).map(s => ({ location: s.code, basis: s.basis, capacities: this.capacities.asSizedBy(s.basedOn) })),
-      networks: this.library.networks().filter(n => networksUsed(plan).includes(n.id)),
-      journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])), feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
-    }
-    return this.run(this.begin(planId, document, `from ${plan.name}, version ${version}`)).line
-  }
-
-  /** Keeps a run and begins to lead it. */
-  private begin(planId: string, document: RunDocument, from: string): number {
-    const runId = this.runs.create(planId, document, this.options.clock.now())
-    this.runs.remark(runId, 'queued', 'created', from, this.options.clock.now())
-    this.conductor.takeUp(runId)
-    this.tell({ kind: 'run', runId })
-    return runId
-  }
-
-  setApproval(targetId: string, approval: Approval): Target {
-    return this.library.setApproval(targetId, approval)
+    const { document, version } = await this.plans.toRun(planId)
+    return this.runs.view(this.runs.begin(planId, document, `from ${document.plan.name}, version ${version}`)).line
   }
 
   networks(): NetworksView {
-    return networksView(this.library, this.runs.latest(MOST_RUNS))
+    return networksView(this.library, this.runs.latest())
   }
-
-  // Journeys.
-
-  journeyLines(): JourneyLine[] {
-    const plans = this.library.plans()
-    return this.library.store.journeys().map(({ id, version, savedAt, journey }) => ({
-      id, version, savedAt, name: journey.name, kind: journey.kind, tags: journey.tags ?? [], passThinkMs: meanRoundThinkMs(journey),
-      steps: journey.kind === 'http' ? STAGES.reduce((sum, s) => sum + stepsOf(journey, s).length, 0) : journey.steps.length,
-      plans: plans.filter(p => p.plan.groups.some(g => g.journeyId === id)).map(p => p.plan.name), problems: this.library.problemsOf(journey).filter(p => p.weight === 'inTheWay').length,
-    }))
-  }
-
-  journeyView(id: string, version?: number): JourneyView {
-    const { journey, version: shown, savedAt } = this.library.journey(id, version)
-    return {
-      journey, version: shown, savedAt, history: this.library.store.journeyHistory(id), problems: this.library.problemsOf(journey), feeds: this.library.feeds(), targets: this.library.targets(),
-      idle: [...this.hub.connections.values()].filter(c => c.work.state === 'idle' || c.work.state === 'finished').flatMap((c) => {
-        const machine = this.machines.machine(c.machineId)
-        return machine ? [{ machineId: c.machineId, name: machine.name, location: machine.location }] : []
-      }),
-    }
-  }
-
-  /** The journey of a capture, saved, with a target at its main host. */
-  async importHar(file: string, choices: HarChoices): Promise<{ journeyId: string, targetId: string, remarks: string[] }> {
-    const { journey, baseUrl, remarks } = await this.imports.convertHar(file, choices)
-    return this.keepImported(journey, baseUrl, remarks)
-  }
-
-  /** @param ids operations chosen; left out: what there is to choose from */
-  importOpenApi(text: string, ids?: string[]): OpenApiReview | { journeyId: string, targetId: string, remarks: string[] } {
-    try {
-      const api = readOpenApi(text)
-      if (!ids) return reviewOpenApi(api)
-      const { journey, baseUrl, remarks } = openApiToJourney(api, ids)
-      return this.keepImported(journey, baseUrl || 'http://localhost', remarks)
-    }
-    catch (error) {
-      if (error instanceof OpenApiError) throw new ControlError('openapi', 400, error.message, error.remedy)
-      throw error
-    }
-  }
-
-  async quickStart(text: string): Promise<QuickStarted> {
-    return quickStart(this.library, text, await this.offerBook.offers())
-  }
-
-  private keepImported(journey: HttpJourney, baseUrl: string, remarks: string[]) {
-    if (journey.round.length === 0) throw new ControlError('nothing-kept', 400, 'Nothing would be left in the journey.', 'Keep at least one request.')
-    const target = targetFor(this.library, baseUrl, new URL(baseUrl).host)
-    const notes = remarks.length > 0 ? { notes: `Not converted:\n${remarks.map(r => `- ${r}`).join('\n')}`.slice(0, 10_000) } : {}
-    const saved = this.library.saveJourney({ ...journey, ...notes, id: this.library.freeId(journey.name, id => this.library.store.journey(id) !== undefined) }, 0)
-    return { journeyId: saved.id, targetId: target.id, remarks }
-  }
-
-  // Runs.
-
-  /** Runs of plans; calibrations have a screen of their own. */
-  runLines(): RunLine[] {
-    return this.linesOf(r => r.document.calibration === undefined)
-  }
-
-  private linesOf(which: (run: StoredRun) => boolean): RunLine[] {
-    return this.runs.latest(MOST_RUNS).filter(which).map(r => runLine(r, this.runs.changes(r.id)))
-  }
-
-  run(id: number): RunView {
-    const stored = this.storedRun(id)
-    const changes = this.runs.changes(id)
-    const now = this.options.clock.now()
-    const machineChanges = this.machines.changesOfRun(id)
-    const machines = this.machines.everOfRun(id).map(({ machine, stay }) => machineLine(machine, machineChanges.get(machine.id) ?? [], now, this.money, stay))
-    const crew = this.machines.ofRun(id)
-    const codes = stored.document.plan.locations.map(l => l.code)
-    const generators = [...crew].sort((a, b) => codes.indexOf(a.location) - codes.indexOf(b.location) || a.place - b.place)
-    return {
-      line: runLine(stored, changes), document: stored.document, changes, machines, now,
-      gathering: gatheringView(stored, crew, this.runs, this.fleet.stageTimes, now), cost: machines.reduce((sum, m) => sum + m.cost, 0),
-      rollCall: (({ called, findings }) => ({ machines: called, findings }))(this.rollCaller.judge(crew, id)),
-      generators: generators.map(m => ({ machineId: m.id, name: m.name, location: m.location })),
-      lengthS: Math.ceil(runLengthMs(stored.document) / 1000), planned: [...plannedPerSecond(stored.document)],
-      byPlan: { groups: groupsByPlan(stored.document).map(s => s.g), planned: [...plannedPerSecond(stored.document, groupsByPlan(stored.document).map(s => s.group))] }, summary: stored.summary,
-    }
-  }
-
-  seconds(id: number): Promise<SecondFigures[]> {
-    const stored = this.storedRun(id)
-    return stored.startAt === undefined ? Promise.resolve([]) : this.ingest.seconds(this.runFile(id))
-  }
-
-  window(id: number, fromS: number, toS: number): Promise<WindowView> {
-    const stored = this.storedRun(id)
-    if (!Number.isInteger(fromS) || !Number.isInteger(toS) || fromS < 0 || toS <= fromS) throw new ControlError('window', 400, `${fromS} to ${toS} s is not a window of whole seconds.`, 'Give from and to in whole run seconds, from before to.')
-    return this.ingest.window(this.runFile(id), stored.document, fromS, toS, stored.summary?.pathMs ?? {})
-  }
-
-  exemplars(id: number, wanted: ExemplarsWanted): Promise<FoundExemplars> {
-    this.storedRun(id)
-    return this.ingest.findExemplars(this.runFile(id), wanted)
-  }
-
-  /** What commands left on their generators. */
-  leftovers(id: number) {
-    this.storedRun(id)
-    return this.ingest.leftovers(this.runFile(id))
-  }
-
-  async leftover(id: number, generator: number, group: string, name: string): Promise<Uint8Array> {
-    this.storedRun(id)
-    const content = await this.ingest.readLeftover(this.runFile(id), generator, group, name)
-    if (!content) throw notFound(`file ${name} of this run`)
-    return content
-  }
-
-  /** One user goes once through a journey. @param machineId an enrolled generator's; left out: here */
-  try(journey: Journey, targetId: string, machineId?: string): Promise<Tried> {
-    const target = this.library.target(targetId)
-    if (!target) throw notFound(`target ${targetId}`)
-    if (machineId === undefined) return this.trials.here(journey, target)
-    const connection = this.hub.connections.get(machineId)
-    if (!connection) throw notFound(`generator ${machineId} connected now`)
-    return this.trials.on(connection, journey, target)
-  }
-
-  histogramLog(id: number): Promise<string> {
-    const stored = this.storedRun(id)
-    return this.ingest.histogramLog(this.runFile(id), stored.document, stored.startAt ?? stored.createdAt)
-  }
-
-  stop(id: number, reason = 'stopped by hand'): void {
-    this.storedRun(id)
-    if (!this.conductor.stop(id, reason)) throw notUnderWay(id)
-  }
-
-  abort(id: number, reason = 'aborted by hand'): void {
-    this.storedRun(id)
-    if (!this.conductor.abort(id, reason)) throw notUnderWay(id)
-  }
-
-  /** Pins a note to this moment of a run. */
-  mark(id: number, text: string): void {
-    const run = this.storedRun(id)
-    this.runs.remark(id, run.state, 'mark', text, this.options.clock.now())
-    this.tell({ kind: 'run', runId: id })
-  }
-
-  // Fleet and money.
 
   /** Takes an account away, unless machines of it are out. */
   dropAccount(id: string): void {
@@ -447,18 +255,11 @@ export class Coordinator {
     return this.generatorBundle().content
   }
 
-  /** Goes with the machines a gathering run has. */
-  goWith(id: number): void {
-    this.storedRun(id)
-    const why = this.conductor.goWith(id)
-    if (why) throw new ControlError('cannot-go', 409, why, 'Wait for machines, or stop the run.')
-  }
-
   board(): BoardView {
     const now = this.options.clock.now()
     const out = this.machines.out().map(m => machineLine(m, [], now, this.money))
     // A calibration is told of while it holds a machine.
-    return { runs: this.linesOf(r => r.document.calibration === undefined || r.endedAt === undefined).slice(0, 20), out, plans: this.plans.list() }
+    return { runs: this.runs.linesOf(r => r.document.calibration === undefined || r.endedAt === undefined).slice(0, 20), out, plans: this.plans.list() }
   }
 
   meter(): MeterView {
@@ -497,12 +298,6 @@ export class Coordinator {
 
   private generatorBundle(): Bundle {
     return this.bundle ??= bundleOf(readFileSync(this.options.programs.generator))
-  }
-
-  private storedRun(id: number): StoredRun {
-    const stored = Number.isInteger(id) ? this.runs.run(id) : undefined
-    if (!stored) throw notFound(`run ${id}`)
-    return stored
   }
 
   private runFile(runId: number): string {

@@ -3,6 +3,7 @@
  * and one that broke; HOST_PORTS (a,b,c) adds a private site with hosts there. They pass through the same coordinator, protocol and merge as every run, in fast time.
  */
 import { writeFileSync } from 'node:fs'
+import { createServer, type AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { fastClock } from '../control/clock'
@@ -17,8 +18,6 @@ import { simulatedCloud } from './simulated-cloud'
 const FACTOR = 40
 /** How often the world moves on, ms of real time. */
 const MOVE_MS = 4
-/** Free while the demo itself is not running. */
-const PORT = 4799
 
 const SERVICE_MS: Record<string, number> = { Timetable: 22, Module: 30, Enrol: 75, Approve: 40 }
 
@@ -29,7 +28,7 @@ async function seed(dataFolder: string, portal: string, history: boolean, hostPo
   const world = new World({ workers: 7, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
   const cloud = simulatedCloud(clock, world)
   const serving = await serve(
-    { host: '127.0.0.1', port: PORT, dataFolder, cloudAddress: '', cloudKey: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, selfTestS: 0, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
+    { host: '127.0.0.1', port: await freePort(), dataFolder, cloudAddress: '', cloudKey: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, selfTestS: 0, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
     programsIn(fileURLToPath(new URL('.', import.meta.url))), { clock, providers: [cloud] },
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
@@ -41,12 +40,23 @@ async function seed(dataFolder: string, portal: string, history: boolean, hostPo
   await serving.close()
 }
 
+/** Machines of the history come here; two who seed at once must not meet. */
+function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const server = createServer()
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as AddressInfo
+      server.close(() => resolve(port))
+    })
+  })
+}
+
 /** Starts a plan and waits until its run has ended and every machine is gone. */
 async function runToEnd(coordinator: Coordinator, planId: string): Promise<void> {
   const { id } = await coordinator.start(planId)
   await new Promise<void>((resolve, reject) => {
     const look = () => {
-      const { line } = coordinator.run(id)
+      const { line } = coordinator.runs.view(id)
       if (line.state === 'failed') return reject(new Error(`run ${id}: ${line.sentence}`))
       if (line.endedAt === undefined || coordinator.meter().machinesOut > 0) return
       coordinator.live.off('live', look)

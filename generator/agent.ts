@@ -3,7 +3,8 @@ import { randomBytes } from 'node:crypto'
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
-import { partOfSlice, sliceFor, type SlicedUser } from '../core/plan/slice'
+import { sliceOfParts } from '../core/plan/burden'
+import { partOfSlice, runLengthMs, shiftAt, sliceFor, type SlicedUser } from '../core/plan/slice'
 import type { RunDocument } from '../core/plan/document'
 import type { RunSupplies, ToGenerator, WorkState } from '../protocol/messages'
 import { CommandLoad } from './command/command-load'
@@ -130,6 +131,8 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     exemplarsAck({ incarnation: of, batch }) { exemplars.acknowledge(of, batch) },
     async prepare({ runId, document, generators, post, leaveMs, supplies }) {
       const slice = sliceFor(document, generators, post)
+      // Who is there for the peak only has said its last word when that is over.
+      const lastsMs = shiftAt(document, post)?.toMs ?? runLengthMs(document)
       dealt = { document, generators }
       for (const command of commands) command.abort()
       commands = []
@@ -144,7 +147,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
         awaiting.prepared = awaiting.finished = workers.length + commands.length
         for (const command of commands) void command.prepare().then(() => takeFromWorker(-1, { kind: 'prepared' }), (error: Error) => takeFromWorker(-1, { kind: 'unprepared', problem: error.message }))
         workers.forEach((w, i) => w.postMessage({
-          kind: 'prepare', runId, document, leaveMs, slice: partOfSlice(slice, i, workers.length), supplies: fetched,
+          kind: 'prepare', runId, document, lastsMs, leaveMs, slice: partOfSlice(slice, i, workers.length), supplies: fetched,
           post: { generator: supplies.generator, generators: supplies.generators, worker: i, workers: workers.length },
         } satisfies ToWorker))
       }
@@ -164,11 +167,8 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     },
     takeOver({ runId, lost }) {
       if (work.runId !== runId || work.state !== 'loading' || !dealt) return
-      const users = lost.flatMap((post) => {
-        const theirs = sliceFor(dealt!.document, dealt!.generators, post).users.filter(u => u.stays.length > 0)
-        return post.users.flatMap(i => theirs[i] ?? [])
-      })
-      workers.forEach((w, i) => w.postMessage({ kind: 'takeOver', users: users.filter((_, u) => u % workers.length === i) } satisfies ToWorker))
+      const slice = sliceOfParts(dealt.document, dealt.generators, lost)
+      workers.forEach((w, i) => w.postMessage({ kind: 'takeOver', slice: partOfSlice(slice, i, workers.length) } satisfies ToWorker))
     },
     drain({ runId, reason }) {
       if (work.runId !== runId || work.state !== 'loading') return

@@ -75,8 +75,8 @@ export type ToGenerator =
   | { kind: 'go', runId: string, startAt: number }
   /** A group that holds a request rate should have so many users from now on, over all generators. */
   | { kind: 'steer', runId: string, group: number, users: number }
-  /** Users of lost generators: by their places among those of its slice who come and go by the plan. */
-  | { kind: 'takeOver', runId: string, lost: { location: number, generator: number, users: number[] }[] }
+  /** Load of lost generators: users by their places among those of its slice who come and go by the plan, and of passes every `of`-th from each slot on. */
+  | { kind: 'takeOver', runId: string, lost: { location: number, generator: number, users: number[], passes: { group: number, of: number, slots: number[] }[] }[] }
   | { kind: 'drain', runId: string, reason: string }
   | { kind: 'abort', runId: string, reason: string }
   /** Frames of this worker up to and including this number are safe. */
@@ -124,6 +124,8 @@ const supplies = {
 // Exemplars are shown, never reckoned with: their form is checked where they are read.
 const records = { type: 'array', maxItems: 10_000, items: { type: 'object', required: ['step', 'request', 'timings'] } }
 const part = { type: 'string', maxLength: 3_000_000 }
+/** Numbers within a slice. */
+const places = { type: 'array', maxItems: 200_000, items: count }
 const document = { type: 'object', required: ['plan', 'planVersion', 'target', 'journeys'] }
 
 function message(kind: string, properties: Record<string, unknown>, optional: string[] = []) {
@@ -147,7 +149,7 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   part: message('part', { file, from: count, base64: part }),
   go: message('go', { runId: id, startAt: number }),
   steer: message('steer', { runId: id, group: count, users: count }),
-  takeOver: message('takeOver', { runId: id, lost: list({ location: count, generator: count, users: { type: 'array', maxItems: 200_000, items: count } }) }),
+  takeOver: message('takeOver', { runId: id, lost: list({ location: count, generator: count, users: places, passes: list({ group: count, of: { type: 'integer', minimum: 1 }, slots: places }) }) }),
   drain: message('drain', { runId: id, reason: text }),
   abort: message('abort', { runId: id, reason: text }),
   ack: message('ack', { incarnation: count, worker: count, upTo: count }),

@@ -66,6 +66,13 @@ export class Recorder {
     this.secondEndsAt = options.startedAt + 1000
   }
 
+  /** Whoever joins a run that loads has nothing to say of the seconds before. Call before anything is counted. */
+  begin(now: number): void {
+    const second = Math.max(0, Math.floor((now - this.options.startedAt) / 1000))
+    this.second = second
+    this.secondEndsAt = this.options.startedAt + (second + 1) * 1000
+  }
+
   /** Cuts every second that ended before this moment. Cheap when none did. */
   roll(now: number): void {
     while (now >= this.secondEndsAt) this.cut(false)

@@ -28,20 +28,30 @@ export function run(command, args, options = {}) {
   })
 }
 
+const STAMP = join(ROOT, 'node_modules', '.vornak-lock')
+const DRIVER = join(ROOT, 'node_modules/better-sqlite3/build/Release/better_sqlite3.node')
+
 /** Installs the packages the lock file names, when they are missing or another lock file's. */
 export async function installPackages() {
+  const { compiled } = await bringPackages()
+  await compiled
+}
+
+/** Like {@link installPackages}, but comes back when everything is there that can be used without the database driver. @returns `compiled`: when that is there too */
+export async function bringPackages() {
   const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex')
-  const stamp = join(ROOT, 'node_modules', '.vornak-lock')
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return
+  if (existsSync(STAMP) && readFileSync(STAMP, 'utf8') === lock) return { compiled: Promise.resolve() }
   for (const tool of ['python3', 'make', 'g++']) {
     if (spawnSync(tool, ['--version'], { stdio: 'ignore' }).status !== 0) giveUp(`The database driver is compiled here and needs ${tool}. On Debian: apt-get install python3 make g++`)
   }
   console.log('Installing packages; the database driver is compiled, which takes a few minutes…')
-  if (await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) giveUp('The packages could not be installed; see above.')
-  if (!existsSync(join(ROOT, 'node_modules/better-sqlite3/build/Release/better_sqlite3.node'))) {
-    if (await run('npm', ['rebuild', 'better-sqlite3']) !== 0) giveUp('The database driver could not be compiled; see above.')
-  }
-  writeFileSync(stamp, lock)
+  if (await run('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) giveUp('The packages could not be installed; see above.')
+  return { compiled: compilePackages(lock) }
+}
+
+async function compilePackages(lock) {
+  if (await run('npm', ['rebuild', '--loglevel=error']) !== 0 || !existsSync(DRIVER)) giveUp('The database driver could not be compiled; see above.')
+  writeFileSync(STAMP, lock)
 }
 
 export const CHROMIUM = '/usr/bin/chromium'

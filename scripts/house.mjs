@@ -1,7 +1,7 @@
 /** A demo house on ports of its own, for browser tests and screenshots: seeded, started, ended. */
 import { spawn, spawnSync } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
-import { createServer } from 'node:net'
+import { connect, createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { DIST } from './ground.mjs'
@@ -28,15 +28,23 @@ export async function openHouse({ history = true, cloud: cloudSettings = {} } = 
   if (seeded.status !== 0) throw new Error(`the demo’s data could not be made: ${seeded.stderr}`)
   const children = {}
   const start = (name, args, env) => { children[name] = spawn(process.execPath, [join(DIST, `${name}.mjs`), ...args], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, ...env } }) }
-  const startVornak = async () => {
-    start('main', [], { VORNAK_PORT: String(vornak), VORNAK_DATA: folder, VORNAK_CLOUD: `http://127.0.0.1:${cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY, VORNAK_SELF_TEST_S: '1' })
+  /** Waits until a program answers; what dies meanwhile is said at once. */
+  const answers = async (name, isThere) => {
     const end = Date.now() + 20_000
-    while (!await fetch(`http://127.0.0.1:${vornak}/api/meter`).then(r => r.ok, () => false)) {
-      if (Date.now() > end) throw new Error('Vornak does not answer')
+    while (!await isThere()) {
+      if (children[name].exitCode !== null) throw new Error(`${name} ended with ${children[name].exitCode} while it started`)
+      if (Date.now() > end) throw new Error(`${name} does not answer`)
       await new Promise(r => setTimeout(r, 100))
     }
   }
+  const startVornak = async () => {
+    start('main', [], { VORNAK_PORT: String(vornak), VORNAK_DATA: folder, VORNAK_CLOUD: `http://127.0.0.1:${cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY, VORNAK_SELF_TEST_S: '1' })
+    await answers('main', () => fetch(`http://127.0.0.1:${vornak}/api/meter`).then(r => r.ok, () => false))
+  }
   for (const standin of standins(folder, { portal, cloud }, cloudSettings)) start(...standin)
+  await answers('enrolment-portal', () => listens(portal))
+  await answers('nimbral-cloud', () => listens(cloud))
+  for (const port of hosts) await answers('private-hosts', () => listens(port))
   await startVornak()
   const end = async (name, signal = 'SIGTERM') => {
     const child = children[name]
@@ -60,6 +68,14 @@ export async function openHouse({ history = true, cloud: cloudSettings = {} } = 
       rmSync(`${folder}.key`, { force: true })
     },
   }
+}
+
+/** Whether something takes connections at a port. */
+function listens(port) {
+  return new Promise((resolve) => {
+    const socket = connect(port, '127.0.0.1')
+    socket.once('connect', () => { socket.destroy(); resolve(true) }).once('error', () => resolve(false))
+  })
 }
 
 function freePort() {

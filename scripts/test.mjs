@@ -2,11 +2,12 @@
 import { readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
-import { checkNode, DIST, installForTests, installPackages, run } from './ground.mjs'
+import { bringPackages, checkNode, DIST, installForTests, run } from './ground.mjs'
 
 checkNode()
-// One comes from the package registry and is compiled, the other from the system's: neither waits for the other.
-await Promise.all([installPackages(), installForTests()])
+// One comes from the package registry, the other from the system's: neither waits for the other.
+const [{ compiled }] = await Promise.all([bringPackages(), installForTests()])
+// All this needs no database driver, which may take minutes to compile.
 await buildPrograms()
 await buildPages()
 
@@ -24,17 +25,16 @@ const checks = async (...list) => { for (const [name, ...command] of list) check
 await Promise.all([
   checks(['Lint', 'npx', ['eslint', '.']], ['Dependency rule', 'npx', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'api', 'app', 'bench', 'control', 'core', 'demo', 'generator', 'main', 'protocol', 'server', 'simfleet', 'standins']]),
   checks(['Types of the programs', 'npx', ['tsc', '--noEmit', '-p', 'tsconfig.node.json']], ['Types of the app', 'npx', ['nuxt', 'typecheck']]),
+  compiled,
 ])
 
-// What only computes runs two files at a time. The others one by one: several measure time, and two cores are all there may be.
-const COMPUTING = ['tests/core', 'tests/app', 'tests/protocol']
-await jest('computing', [...COMPUTING, '--maxWorkers=2'])
-await jest('living', ['--runInBand', '--testPathIgnorePatterns', ...COMPUTING])
+// Files that compute, and files that wait for processes, run two at a time. Those that measure run one by one: two cores are all there may be.
+const MEASURING = ['tests/control/private-hosts', 'tests/end-to-end/calibration', 'tests/end-to-end/fleet-faults', 'tests/end-to-end/networks', 'tests/end-to-end/peak-shift', 'tests/standins/cpu-share', 'tests/standins/queueing', 'tests/generator/drives', 'tests/generator/load', 'tests/generator/shaper']
+await jest('waiting', ['--maxWorkers=2', '--testPathIgnorePatterns', 'tests/browser', ...MEASURING])
+await jest('measuring', ['--runInBand', ...MEASURING])
 
-const browser = join(DIST, 'browser-tests.json')
-rmSync(browser, { force: true })
-await run('npx', ['playwright', 'test'], { env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_FILE: browser } })
-count(browser, r => [r.stats.expected, r.stats.unexpected + r.stats.flaky])
+await browser('waiting', ['--workers=2'])
+await browser('measuring', [])
 
 console.log(`${passed} passed, ${failed} failed`)
 process.exit(failed === 0 ? 0 : 1)
@@ -45,6 +45,14 @@ async function jest(name, options) {
   rmSync(file, { force: true })
   await run('npx', ['jest', ...options, '--json', `--outputFile=${file}`, '--silent=false'])
   count(file, r => [r.numPassedTests, r.numFailedTests + r.numRuntimeErrorTestSuites])
+}
+
+/** The same with one project of the browser tests. */
+async function browser(project, options) {
+  const file = join(DIST, `${project}-browser-tests.json`)
+  rmSync(file, { force: true })
+  await run('npx', ['playwright', 'test', `--project=${project}`, ...options], { env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_FILE: file } })
+  count(file, r => [r.stats.expected, r.stats.unexpected + r.stats.flaky])
 }
 
 /** Adds a runner's own count; a runner that left none has failed. */

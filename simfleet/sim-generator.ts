@@ -97,12 +97,15 @@ export class SimGenerator {
       }),
       onFrame: ({ bytes }) => this.socket.send(bytes),
     })
+    recorder.begin(world.now)
     let lastStop = 0
     for (const { group, atMs, numbers, networkOf, networks } of slice.arrivals) {
       // Whoever arrives goes once round; a minute is long enough for any of the demo's journeys.
       atMs.forEach((at, i) => { lastStop = Math.max(lastStop, at); world.at(startAt + at, () => this.stay({ group, number: numbers[i]!, ...networks[networkOf[i]!]!, stays: [] }, startAt + at + 60_000, 1)) })
     }
     for (const user of slice.users) for (const stay of user.stays) {
+      // One that joins a run that loads does not know who was there before.
+      if (startAt + stay.stopMs <= world.now) continue
       lastStop = Math.max(lastStop, stay.stopMs)
       world.at(startAt + stay.startMs, () => this.stay(user, startAt + stay.stopMs))
     }
@@ -111,7 +114,8 @@ export class SimGenerator {
       if ((world.now >= startAt + lastStop || this.over) && this.active === 0) return this.finish()
       world.at(startAt + (second + 1) * 1000, () => everySecond(second + 1))
     }
-    world.at(startAt + 1000, () => everySecond(1))
+    const first = Math.max(1, Math.ceil((world.now - startAt) / 1000))
+    world.at(startAt + first * 1000, () => everySecond(first))
   }
 
   /** @param passes after so many rounds the user goes; left out: when its stay ends */

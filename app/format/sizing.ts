@@ -1,15 +1,21 @@
 /** What a location takes, in words and figures. */
 import type { LocationSize } from '~~/api/views'
-import type { SignalLoad } from '~~/core/fleet/sizing'
+import type { SignalLoad, TakenMachines } from '~~/core/fleet/sizing'
 import { SIGNAL_WORDS } from '~~/core/capacity/signals'
+import { runTime } from './moments'
 
 export function machinesOf(size: Pick<LocationSize, 'machines'>): number {
   return size.machines.reduce((sum, m) => sum + m.count, 0)
 }
 
-/** `2 × brisk-2, 1 × brisk-1` */
+/** `2 × brisk-2 + 1 × brisk-1, +20:00 to +40:00` */
 export function sayTaken({ machines }: Pick<LocationSize, 'machines'>): string {
-  return machines.map(m => `${m.count} × ${m.type.name}${m.interruptible ? ', interruptible' : ''}`).join(' + ')
+  return machines.map(m => `${m.count} × ${m.type.name}${m.interruptible ? ', interruptible' : ''}${m.shift ? `, ${sayShift(m.shift)}` : ''}`).join(' + ')
+}
+
+/** When machines for the peak have users, run time. */
+export function sayShift({ fromMs, toMs }: NonNullable<TakenMachines['shift']>): string {
+  return `${runTime(fromMs / 1000)} to ${runTime(toMs / 1000)}`
 }
 
 /** One word, for narrow places. */

@@ -26,6 +26,8 @@ export interface CalibrationItem {
   /** Runs made for it: the second repeats one that was broken off. */
   runIds: number[]
   capacityId?: string
+  /** Its run at present was ended here, because of this: it is begun once more. */
+  brokenBy?: string
   /** Why there is no capacity, and what to do. */
   problem?: string
   /** What a verification found. */

@@ -5,7 +5,7 @@ import { capacityFrom, type Capacity } from '../../core/capacity/capacity'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { forecastBatch } from '../../core/capacity/forecast-batch'
 import { sayVerified, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
-import { demandOf, peakOfMoments } from '../../core/fleet/demand'
+import { Demand, peakOfMoments } from '../../core/fleet/demand'
 import type { LocationSizing } from '../../core/fleet/sizing'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { meanRoundThinkMs } from '../../core/journey/journey'
@@ -185,7 +185,7 @@ export class Calibrations {
     if (!plan || at < 0) throw notFound(`location ${location} of plan ${planId}`)
     const sizing = (await this.options.size(plan)).find(s => s.code === location)
     const carries = sizing?.machines.find(m => m.type.name === about.type.name)?.carries
-    const moments = demandOf(planInUsers(plan, library.journeys()))[at]!
+    const moments = new Demand(planInUsers(plan, library.journeys())).at(at)
     const heaviest = moments.find(m => m.users.reduce((sum, n) => sum + n, 0) === peakOfMoments(moments))
     if (!carries || !heaviest) throw new ControlError('nobody-here', 409, `${location} has no ${about.type.name} with users.`, 'Choose a location and type of the plan that has users.')
     const total = heaviest.users.reduce((sum, n) => sum + n, 0)
@@ -198,8 +198,18 @@ export class Calibrations {
   private read(batch: CalibrationBatch, item: CalibrationItem): void {
     const { run: runOf, reasonOf } = this.options
     const run = runOf(item.runIds.at(-1)!)
-    if (!run || run.endedAt === undefined) return
-    const evidence = run.summary?.calibration
+    if (!run) return
+    const sinkLost = batch.wish.sink && !this.sinks.has(batch.id)
+    if (run.endedAt === undefined) {
+      // Nobody answers any more: what would be measured is no journey.
+      if (sinkLost && !item.brokenBy) {
+        item.brokenBy = 'the built-in sink has ended'
+        this.options.stopRun(run.id, item.brokenBy)
+      }
+      return
+    }
+    const seen = run.summary?.calibration
+    const evidence = sinkLost && seen?.estimate.outcome === 'inconclusive' ? undefined : seen
     if (evidence && run.document.calibration?.kind === 'verify') {
       item.state = 'done'
       item.verdict = sayVerified(evidence)
@@ -214,12 +224,14 @@ export class Calibrations {
       return
     }
     // Broken off in the middle: once more, unless somebody ended it or it never could begin.
-    if (run.state === 'settled' && item.runIds.length < MOST_RUNS && !batch.stopped) {
+    const broken = run.state === 'settled' || item.brokenBy !== undefined
+    if (broken && item.runIds.length < MOST_RUNS && !batch.stopped) {
       item.state = 'waiting'
+      delete item.brokenBy
       return
     }
     item.state = 'failed'
-    item.problem = run.state === 'stopped' || run.state === 'aborted' ? `Run ${run.id} was ${run.state}.` : run.state === 'settled' ? `${WHY_INCONCLUSIVE.broken.sentence} ${WHY_INCONCLUSIVE.broken.next}` : `Not run: ${reasonOf(run.id)}`
+    item.problem = item.brokenBy && !batch.stopped ? `Not known: ${item.brokenBy}, twice. Look at the console of the server, then calibrate again.` : run.state === 'stopped' || run.state === 'aborted' ? `Run ${run.id} was ${run.state}.` : run.state === 'settled' ? `${WHY_INCONCLUSIVE.broken.sentence} ${WHY_INCONCLUSIVE.broken.next}` : `Not run: ${reasonOf(run.id)}`
   }
 
   private capacityOf(batch: CalibrationBatch, item: CalibrationItem, run: StoredRun, evidence: CalibrationEvidence): Capacity {

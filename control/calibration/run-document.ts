@@ -1,7 +1,7 @@
 /** The run a calibration is made of: the same document as any run's, with levels that are chosen as it goes. */
 import type { CalibrationTask } from '../../core/capacity/calibration'
 import { rulesFor } from '../../core/capacity/next-step'
-import { attachedOf } from '../../core/fleet/sizing'
+import { attachedOf } from '../../core/fleet/place'
 import type { Journey } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
 import { DIRECT, type NetworkProfile } from '../../core/network/profile'

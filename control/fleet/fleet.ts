@@ -2,7 +2,8 @@
  * Looks after machines: takes orders to providers, follows what providers say, ends leases, gives machines back and waits for the confirmation.
  * Every change of a machine's state passes through {@link Fleet.change}.
  */
-import type { RunDocument } from '../../core/plan/document'
+import { joinsLate, type FleetOrder, type RunDocument } from '../../core/plan/document'
+import { runLengthMs } from '../../core/plan/slice'
 import type { Machine } from '../store/machines'
 import { afterEvent, IN_HAND, type MachineEvent, type MachineState } from './machine-life'
 import { Orders } from './orders'
@@ -57,10 +58,18 @@ export class Fleet {
     this.watch()
   }
 
-  /** Gives every place of a run a machine or an order. Repeating it orders nothing twice. */
-  place(runId: number, document: RunDocument, leaseMs: number): void {
+  /** Gives every place of a run that gathers a machine or an order; those for the peak come later. Repeating it orders nothing twice. */
+  place(runId: number, document: RunDocument): void {
+    const leaseMs = (order: FleetOrder) => leaseLength(document, order)
     this.orders.place(runId, document, leaseMs)
-    this.orders.replaceLost(runId, document, leaseMs)
+    this.orders.replaceLost(runId, document, leaseMs, order => !joinsLate(order))
+  }
+
+  /** The same for machines that join while the run loads. */
+  placeLate(runId: number, document: RunDocument, startAt: number): void {
+    const leaseMs = (order: FleetOrder) => leaseLength(document, order)
+    this.orders.placeLate(runId, document, startAt, leaseMs)
+    this.orders.replaceLost(runId, document, leaseMs, joinsLate)
   }
 
   /** Takes orders to providers, and looks. */
@@ -102,7 +111,7 @@ export class Fleet {
       if (provider && machine.triedAt !== undefined) return
       machines.together(() => {
         machines.setGone(machineId, now)
-        this.change(machineId, 'goneConfirmed', 'was never allocated')
+        this.change(machineId, 'goneConfirmed', `${reason}; it was never allocated`)
       })
       return
     }
@@ -278,9 +287,11 @@ export class Fleet {
   }
 }
 
-/** How long the leases of a run's machines are, ms from being allocated. */
-export function leaseLength(runLengthMs: number): number {
-  return GATHERING_MS + runLengthMs + LEASE_MARGIN_MS
+/** How long the lease of a run's machine is, ms from being allocated: until the run is over, or its part of it. */
+function leaseLength(document: RunDocument, order: FleetOrder): number {
+  const { shift } = order
+  const workMs = shift ? shift.toMs - (joinsLate(order) ? shift.fromMs : 0) : runLengthMs(document)
+  return GATHERING_MS + workMs + LEASE_MARGIN_MS
 }
 
 function minutes(ms: number): string {

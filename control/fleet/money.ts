@@ -1,4 +1,5 @@
 /** What machines cost: now, today, by run; and the guard rails that refuse what would cost or load too much. */
+import { leaseMsOf } from './orders'
 import { costOf } from '../../core/fleet/cost'
 import type { Machine, MachineStore, Stay, Waiting } from '../store/machines'
 import type { FactStore } from '../store/facts'
@@ -61,7 +62,7 @@ export class Money {
     const out = this.machines.out().filter(m => m.allocatedAt !== undefined).length
     if (out >= rails.mostMachines) return { code: 'most-machines', sentence: `${out} machines are out, the most allowed: raise the guard rail or release some.` }
     const spent = this.today(now)
-    const more = costOf(machine.price, machine.leaseEndsAt - machine.askedAt)
+    const more = costOf(machine.price, leaseMsOf(machine))
     if (more > 0 && spent + more > rails.budgetPerDay) return { code: 'budget', sentence: `today's budget of ${amount(rails.budgetPerDay, rails.currency)} would be passed: ${amount(spent, rails.currency)} are spent, this machine may cost ${amount(more, rails.currency)} until its lease ends.` }
     return undefined
   }

@@ -4,7 +4,7 @@
  */
 import { createHmac } from 'node:crypto'
 import { priceOf } from '../../core/fleet/cost'
-import { firstPlaceOf, orderOfPlace, type FleetOrder, type Location, type RunDocument } from '../../core/plan/document'
+import { joinsLate, orderOfPlace, placesOf, type FleetOrder, type Location, type RunDocument } from '../../core/plan/document'
 import type { Machine, Waiting } from '../store/machines'
 import type { FleetTools } from './fleet-tools'
 import { hashOf } from './generator-hub'
@@ -19,44 +19,66 @@ const TOKEN_MS = 45 * 60_000
 const MOST_ATTEMPTS = 2
 const LOST_ON_THE_WAY = ['failed', 'refused', 'lost', 'reclaimed']
 
-/** Where a new machine is to stand, and how long. */
-interface Post { place: number, name: string, leaseMs: number, attempt: number, region: string }
+/** A machine waits for its time. */
+export const FOR_PEAK = 'for-peak'
+
+/** Where a new machine is to stand, and how long. `notBefore`: it is ordered then, ms since 1970; left out: at once. */
+interface Post { place: number, name: string, leaseMs: number, attempt: number, region: string, notBefore?: number }
+
+/** How long its lease is once it is ordered, ms. Rows of earlier releases have only when it ends. */
+export function leaseMsOf({ wishes, leaseEndsAt, askedAt }: Pick<Machine, 'wishes' | 'leaseEndsAt' | 'askedAt'>): number {
+  return wishes.leaseMs ?? leaseEndsAt - askedAt
+}
 
 export class Orders {
   private readonly underWay = new Set<string>()
 
   constructor(private readonly tools: FleetTools) {}
 
-  /** Gives every place of a run a machine: one that waits, or a row for a new one. Repeating it changes nothing. */
-  place(runId: number, document: RunDocument, leaseMs: number): void {
+  /** Gives every place of a run that is gathered a machine: one that waits, or a row for a new one. Repeating it changes nothing. @param leaseMs of an order's machines */
+  place(runId: number, document: RunDocument, leaseMs: (order: FleetOrder) => number): void {
     const { machines, clock } = this.tools
     const held = machines.ofRun(runId)
     const idle = machines.idle()
     for (const order of document.fleet) {
+      if (joinsLate(order)) continue
       const location = document.plan.locations.find(l => l.code === order.location)!
-      const first = firstPlaceOf(document.fleet, order)
-      for (let place = first; place < first + order.machines; place++) {
+      for (const place of placesOf(document.fleet, order)) {
         if (held.some(m => m.location === order.location && m.place === place)) continue
         const name = `${order.location}-${place + 1}`
         const index = idle.findIndex(m => fits(m, location, order) && this.tools.connected(m.id))
-        if (index >= 0) this.take(idle.splice(index, 1)[0]!, { runId, location: order.location, place, name }, clock.now() + leaseMs)
-        else if (this.tools.providers.get(location.provider)?.way !== 'selfEnrolled') this.write(runId, order, location, { place, name, leaseMs, attempt: 1, region: location.region })
+        if (index >= 0) this.take(idle.splice(index, 1)[0]!, { runId, location: order.location, place, name }, clock.now() + leaseMs(order))
+        else if (this.tools.providers.get(location.provider)?.way !== 'selfEnrolled') this.write(runId, order, location, { place, name, leaseMs: leaseMs(order), attempt: 1, region: location.region })
       }
     }
   }
 
-  /** Places whose machine was lost on its way get another one, once. @param mayReplace runs that still gather */
-  replaceLost(runId: number, document: RunDocument, leaseMs: number): void {
+  /** Writes a row for every machine that joins while the run loads; it is ordered when its time has come. Repeating it changes nothing. */
+  placeLate(runId: number, document: RunDocument, startAt: number, leaseMs: (order: FleetOrder) => number): void {
+    const held = this.tools.machines.ofRun(runId)
+    for (const order of document.fleet) {
+      if (!joinsLate(order)) continue
+      const location = document.plan.locations.find(l => l.code === order.location)!
+      const notBefore = startAt + order.shift!.fromMs - order.shift!.leadMs
+      for (const place of placesOf(document.fleet, order)) {
+        if (held.some(m => m.location === order.location && m.place === place)) continue
+        this.write(runId, order, location, { place, name: `${order.location}-${place + 1}`, leaseMs: leaseMs(order), attempt: 1, region: location.region, notBefore })
+      }
+    }
+  }
+
+  /** Places whose machine was lost on its way get another one, once. @param which of the run's machines it is about */
+  replaceLost(runId: number, document: RunDocument, leaseMs: (order: FleetOrder) => number, which: (order: FleetOrder) => boolean): void {
     const { machines, clock } = this.tools
     for (const machine of machines.ofRun(runId)) {
       if (!LOST_ON_THE_WAY.includes(machine.state) || machine.attempt >= MOST_ATTEMPTS) continue
       const order = orderOfPlace(document.fleet, machine.location, machine.place)
       const location = document.plan.locations.find(l => l.code === machine.location)
-      if (!order || !location) continue
+      if (!order || !location || !which(order)) continue
       const region = machine.wishes.elsewhere?.find(r => r !== machine.region) ?? location.region
       machines.together(() => {
         machines.replace(runId, machine.id, clock.now())
-        this.write(runId, order, location, { place: machine.place, name: machine.name, leaseMs, attempt: machine.attempt + 1, region })
+        this.write(runId, order, location, { place: machine.place, name: machine.name, leaseMs: leaseMs(order), attempt: machine.attempt + 1, region })
       })
     }
   }
@@ -90,7 +112,7 @@ export class Orders {
     if (refusal) return this.wait(machine, refusal, clock.now() + AGAIN_MOST_MS)
     this.underWay.add(machine.id)
     try {
-      const leaseMs = machine.leaseEndsAt - machine.askedAt
+      const leaseMs = leaseMsOf(machine)
       if (machine.triedAt === undefined) {
         // Time spent waiting is not taken off its lease.
         machines.setLease(machine.id, clock.now() + leaseMs)
@@ -157,17 +179,19 @@ export class Orders {
 
   private write(runId: number, order: FleetOrder, location: Location, post: Post): void {
     const { machines, clock } = this.tools
-    const { name, attempt } = post
+    const { name, attempt, leaseMs } = post
     const id = `r${runId}-${name.toLowerCase()}${attempt > 1 ? `-again${attempt > 2 ? attempt - 1 : ''}` : ''}`
     if (machines.machine(id)) return
     const now = clock.now()
+    const begins = Math.max(now, post.notBefore ?? now)
     // The row and its token belong together.
     machines.together(() => {
       machines.create({
-        id, runId, provider: location.provider, region: post.region, location: order.location, place: post.place, name, type: order.type.name, idempotencyKey: `${id}-1`, askedAt: now, leaseEndsAt: now + post.leaseMs, attempt,
-        price: priceOf(order.type, order), wishes: { ...(order.attached ? { attached: order.attached } : {}), ...(order.elsewhere?.length ? { elsewhere: order.elsewhere } : {}) },
+        id, runId, provider: location.provider, region: post.region, location: order.location, place: post.place, name, type: order.type.name, idempotencyKey: `${id}-1`, askedAt: now, leaseEndsAt: begins + leaseMs, attempt,
+        price: priceOf(order.type, order), wishes: { leaseMs, ...(order.attached ? { attached: order.attached } : {}), ...(order.elsewhere?.length ? { elsewhere: order.elsewhere } : {}) },
       })
-      machines.addEnrolment(hashOf(this.tokenFor(id)), id, now + TOKEN_MS + post.leaseMs)
+      machines.addEnrolment(hashOf(this.tokenFor(id)), id, begins + TOKEN_MS + leaseMs)
+      if (begins > now) machines.setWaits(id, { code: FOR_PEAK, sentence: `joins for the peak: ordered at ${new Date(begins).toISOString().slice(11, 19)} UTC`, since: now, nextAt: begins })
     })
   }
 

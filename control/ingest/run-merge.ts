@@ -14,7 +14,14 @@ import { Pyramid } from './pyramid'
 import { secondFigures, type OpenSecond } from './second-figures'
 
 /** A generator of the run; its number is its place in the list. */
-export interface RunGenerator { machineId: string, name: string, location: number }
+export interface RunGenerator {
+  /** Empty while it has no machine yet. */
+  machineId: string
+  name: string
+  location: number
+  /** Run second in which it joins; left out: it is there from the start. */
+  joinsS?: number
+}
 
 export interface Ack { generator: number, incarnation: number, worker: number, upTo: number }
 
@@ -98,7 +105,7 @@ export class RunMerge {
   /** Commits what has come since the last flush, in one transaction. */
   flush(): Flushed {
     const seconds: SecondFigures[] = []
-    const covered = Math.min(...[...this.live].map(g => this.books[g]!.coveredSecond), this.newest)
+    const covered = this.coveredSecond
     const writeUpTo = Math.max(covered, this.newest - OPEN_SECONDS)
     this.store.transaction(() => {
       for (const f of this.pending) this.sql.insertFrame.run(f)
@@ -171,6 +178,12 @@ export class RunMerge {
     this.store.close()
   }
 
+  /** Seconds up to which nothing more is expected of anybody. Who joins later is not waited for before. */
+  private get coveredSecond(): number {
+    const coveredBy = (g: number) => this.books[g]!.coveredSecond < 0 ? (this.generators[g]!.joinsS ?? 0) - 1 : this.books[g]!.coveredSecond
+    return Math.min(...[...this.live].map(coveredBy), this.newest)
+  }
+
   private openSecond(second: number): OpenSecond {
     let open = this.open.get(second)
     if (!open) this.open.set(second, open = emptySecond())
@@ -192,7 +205,7 @@ export class RunMerge {
       open.users.set(`${row.generator}/${frame.top.incarnation}/${frame.top.worker}`, { location: this.generators[row.generator]!.location, byGroup: frame.top.usersByGroup })
       open.health.set(row.generator, worstOf(open.health.get(row.generator) ?? frame.top.health, frame.top.health))
     }
-    const covered = Math.min(...[...this.live].map(g => this.books[g]!.coveredSecond), this.newest)
+    const covered = this.coveredSecond
     const figures = secondFigures(this.document, this.series, second, open, second <= covered)
     this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
     return figures

@@ -1,7 +1,8 @@
 /** Checks and sizes a plan against what providers offer now, and against the guard rails. */
 import type { PlanCheck } from '../../api/views'
 import type { Journey } from '../../core/journey/journey'
-import { attachedOf, type LocationSizing, type SizingAround } from '../../core/fleet/sizing'
+import { attachedOf, type SizingAround } from '../../core/fleet/place'
+import type { LocationSizing } from '../../core/fleet/sizing'
 import { extrasOf, type FleetOrder, type Plan, type RegionOffer } from '../../core/plan/document'
 import { planAtMost, planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
@@ -72,9 +73,9 @@ export function ordersOf(plan: Plan, offers: Offers, sizing: readonly LocationSi
     const l = plan.locations.find(at => at.code === code)!
     const offer = offerAt(l, offers)!
     const attached = attachedOf(l, offer)
-    return machines.map(({ type, count, carries, interruptible }) => ({
+    return machines.map(({ type, count, carries, interruptible, shift }) => ({
       location: code, type, machines: count, carries,
-      ...(interruptible ? { interruptible: true } : {}), ...(l.elsewhere?.length ? { elsewhere: l.elsewhere } : {}),
+      ...(interruptible ? { interruptible: true } : {}), ...(shift ? { shift } : {}), ...(l.elsewhere?.length ? { elsewhere: l.elsewhere } : {}),
       ...(attached ? { attached, extrasPerHour: extrasOf(offer.otherBills ?? [], attached) } : {}),
     }))
   })

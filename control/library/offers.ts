@@ -11,8 +11,11 @@ const OFFERS_MS = 2000
 export class OfferBook {
   private remembered: { at: number, offers: Offers } | undefined
 
-  /** @param waiting machines that are kept warm and work for no run */
-  constructor(private readonly providers: ReadonlyMap<string, Provider>, private readonly clock: Clock, private readonly waiting: () => readonly Pick<Machine, 'provider' | 'region' | 'type' | 'state'>[]) {}
+  /**
+   * @param waiting machines that are kept warm and work for no run
+   * @param seenBootMs how long a provider's machines were seen to take until they enrolled; undefined: none was seen
+   */
+  constructor(private readonly providers: ReadonlyMap<string, Provider>, private readonly clock: Clock, private readonly waiting: () => readonly Pick<Machine, 'provider' | 'region' | 'type' | 'state'>[], private readonly seenBootMs: (provider: string) => number | undefined) {}
 
   /** As they were when last asked; undefined before. */
   get last(): Offers | undefined { return this.remembered?.offers }
@@ -24,7 +27,7 @@ export class OfferBook {
     // In the order of the providers, whoever answers first.
     const offers: Offers = Object.fromEntries([...this.providers.keys()].map(id => [id, undefined]))
     await Promise.all([...this.providers.values()].map(async (p) => {
-      try { offers[p.id] = (await p.offers()).map(o => this.withWaiting(p.id, o)) }
+      try { offers[p.id] = (await p.offers()).map(o => this.withWaiting(p.id, this.withBoot(p.id, o))) }
       catch (error) {
         if (!(error instanceof ProviderSilent)) throw error
         offers[p.id] = undefined
@@ -32,6 +35,12 @@ export class OfferBook {
     }))
     this.remembered = { at: now, offers }
     return offers
+  }
+
+  /** What a provider states is believed until its machines were seen to take longer. */
+  private withBoot(provider: string, offer: RegionOffer): RegionOffer {
+    const seenS = Math.ceil((this.seenBootMs(provider) ?? 0) / 1000)
+    return !offer.selfEnrolled && seenS > offer.bootS ? { ...offer, bootS: seenS } : offer
   }
 
   private withWaiting(provider: string, offer: RegionOffer): RegionOffer {

@@ -1,17 +1,18 @@
 /** Plans: listed, checked, saved in versions, cloned, put away, read from and written as text. */
 import type { PlanChangesView, PlanCheck, PlanLine, PlanView, RunLine } from '../../api/views'
 import { printPlan, readPlanText, type ReadPlan } from '../../core/formats/plan-text'
-import type { Plan } from '../../core/plan/document'
+import type { Plan, RunDocument } from '../../core/plan/document'
 import { changesBetween } from '../../core/plan/diff'
 import { planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
+import { networksUsed } from '../../core/plan/shares'
 import { PLAN_SCHEMA_NAME } from '../../core/plan/upgrade'
 import type { Answer } from '../../core/objectives/judge'
 import type { Clock } from '../clock'
-import { ControlError, notFound } from '../errors'
+import { ControlError, inTheWay, notFound } from '../errors'
 import type { StoredPlan } from '../store/library'
 import type { Capacities } from '../calibration/capacities'
-import { checkPlan, sizingAround, type Allowance, type CheckAround, type Offers } from './check-plan'
+import { checkPlan, ordersOf, sizingAround, type Allowance, type CheckAround, type Offers } from './check-plan'
 import type { Sizer } from './sizer'
 import type { LocationSizing } from '../../core/fleet/sizing'
 import type { Library } from './library'
@@ -21,8 +22,8 @@ export interface PlansOptions {
   capacities: Capacities
   sizer: Pick<Sizer, 'size' | 'sizeNow'>
   clock: Clock
-  /** What providers offer now; `remembered`: what they offered when last asked. */
-  offers: () => Promise<Offers>
+  /** What providers offer now, asked `anew` where that matters; `remembered`: what they offered when last asked. */
+  offers: (anew?: boolean) => Promise<Offers>
   remembered: () => Offers | undefined
   /** Guard rails, and what is spent of them. */
   allowance: () => Allowance
@@ -84,6 +85,28 @@ export class Plans {
   private around(plan: Plan): CheckAround {
     const { library, capacities } = this.options
     return { target: library.target(plan.targetId), journeys: library.journeys(), feeds: library.feedColumns(), networks: library.networks(), capacities: capacities.current() }
+  }
+
+  /** What a run of a plan goes by, as everything is now. @throws ControlError when something is in the way */
+  async toRun(id: string): Promise<{ document: RunDocument, version: number }> {
+    const { library, capacities } = this.options
+    const { plan, version } = this.stored(id)
+    const target = library.target(plan.targetId)
+    // A key that does not fit is found now, not when everybody waits.
+    if (target) library.secretsOf(target)
+    const offers = await this.options.offers(true)
+    const { problems, forecast, sizes } = await this.checkAgainst(plan, offers)
+    const blocking = problems.filter(p => p.weight === 'inTheWay')
+    if (blocking.length > 0 || !target) throw inTheWay(blocking.map(p => p.sentence))
+    const used = library.store.journeys().filter(s => plan.groups.some(g => g.journeyId === s.id))
+    const feeds = library.feeds().filter(f => used.some(s => (s.journey.feeds ?? []).some(u => u.feed === f.id)))
+    const document: RunDocument = {
+      plan, planVersion: version, forecast, target, journeys: used.map(s => s.journey), fleet: ordersOf(plan, offers, sizes),
+      sizedBy: sizes.filter(s => s.users > 0).map(s => ({ location: s.code, basis: s.basis, capacities: capacities.asSizedBy(s.basedOn) })),
+      networks: library.networks().filter(n => networksUsed(plan).includes(n.id)),
+      journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])), feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
+    }
+    return { document, version }
   }
 
   save(id: string, plan: Plan, onVersion: number): StoredPlan {

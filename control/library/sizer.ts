@@ -1,6 +1,7 @@
 /** Sizes plans in a worker thread, so that an exact search holds nobody up; what was asked before is answered from memory. */
 import { Worker } from 'node:worker_threads'
-import { sizePlan, type LocationSizing, type SizingAround } from '../../core/fleet/sizing'
+import type { SizingAround } from '../../core/fleet/place'
+import { sizePlan, type LocationSizing } from '../../core/fleet/sizing'
 import type { Plan } from '../../core/plan/document'
 
 export interface ToSizingWorker { id: number, plan: Plan, around: SizingAround }
@@ -69,6 +70,6 @@ export class Sizer {
 }
 
 function keyOf(plan: Plan, around: SizingAround): string {
-  const { groups, locations, placement, networks, sizing, assumedUsersPerVcpu } = plan
-  return JSON.stringify([groups, locations, placement, networks, sizing, assumedUsersPerVcpu, around.billedS, around.offers, around.stale, around.capacities.map(c => c.id), around.journeys])
+  const { groups, locations, placement, networks, sizing, assumedUsersPerVcpu, keepMachinesMin } = plan
+  return JSON.stringify([groups, locations, placement, networks, sizing, assumedUsersPerVcpu, keepMachinesMin, around.billedS, around.offers, around.stale, around.capacities.map(c => c.id), around.journeys])
 }

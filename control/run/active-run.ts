@@ -1,5 +1,6 @@
 /** A run that is under way, with what its phases need to know of it. What must survive a restart is in the store; the rest is told again. */
-import type { RunDocument } from '../../core/plan/document'
+import type { Piece } from '../../core/plan/burden'
+import { joinsLate, placesOf, type RunDocument } from '../../core/plan/document'
 import type { RehearsedStep } from '../../protocol/messages'
 import type { Clock } from '../clock'
 import type { Connection, GeneratorHub } from '../fleet/generator-hub'
@@ -33,9 +34,6 @@ export interface PhaseTools {
   selfTestS: number
 }
 
-/** Users a generator plays of one post, its own or one it has taken over: their places among those who come and go by the plan. */
-export interface CarriedPart { location: number, generator: number, users: number[] }
-
 export interface ActiveRun {
   readonly id: number
   /** Changes once at most: when the run goes with fewer machines than it asked for. */
@@ -53,10 +51,18 @@ export interface ActiveRun {
   unprepared: Map<string, string>
   /** Numbers of generators whose last frame, and all before it, is safe. */
   finished: Set<number>
-  /** What generators carry that have taken others' users over. */
-  carried: Map<number, CarriedPart[]>
+  /** What generators bear that have taken others' load over: their own, and that. */
+  carried: Map<number, Piece[]>
   /** Run second at which a generator was known to be gone, by its number. */
   goneAtSecond: Map<number, number>
+  /** Numbers of generators that join while it loads, and have not yet. */
+  coming: Set<number>
+  /** Those of them that never came. */
+  absent: Set<number>
+  /** Those of them that were told to be late. */
+  toldLate: Set<number>
+  /** When the last frame of a generator that was there for the peak only was seen to be safe. */
+  leftAt: Map<number, number>
   /** Last thing each connection was told, so that each is told once and whoever comes back is told again. */
   told: WeakMap<Connection, string>
   /** The merge worker has this run open. */
@@ -88,19 +94,34 @@ export function tellOnce(run: ActiveRun, connection: Connection, what: string, s
   say()
 }
 
+export interface CrewMember { machine: Machine, connection: Connection | undefined }
+
 /** The run's machines, and the connection of each that has one. */
-export function crewOf(run: ActiveRun, { machines, hub }: PhaseTools): { machine: Machine, connection: Connection | undefined }[] {
+export function crewOf(run: ActiveRun, { machines, hub }: PhaseTools): CrewMember[] {
   return machines.ofRun(run.id).map(machine => ({ machine, connection: hub.connections.get(machine.id) }))
 }
 
-/** Opens the run in the merge worker, with its generators in their lasting order: by location of the plan, then place. */
+/** A run's generators in their lasting order: by location of the plan, then place. Those for the peak have their numbers before they have a machine. */
+export function generatorsOf({ plan, fleet }: RunDocument, crew: readonly Pick<Machine, 'id' | 'name' | 'location' | 'place'>[]): RunGenerator[] {
+  return plan.locations.flatMap(({ code }, location) => {
+    const here = crew.filter(m => m.location === code)
+    const late = fleet.filter(o => o.location === code && joinsLate(o)).flatMap(order => placesOf(fleet, order).map(place => (
+      { place, name: `${code}-${place + 1}`, machineId: here.find(m => m.place === place)?.id ?? '', joinsS: Math.floor(order.shift!.fromMs / 1000) }
+    )))
+    const others = here.filter(m => !late.some(l => l.place === m.place)).map(({ place, name, id }) => ({ place, name, machineId: id }))
+    return [...others, ...late].sort((a, b) => a.place - b.place).map(({ place: _, ...g }) => ({ ...g, location }))
+  })
+}
+
+/** Opens the run in the merge worker. */
 export function startMerging(run: ActiveRun, { machines, ingest, runFile }: PhaseTools): void {
   if (run.merging) return
   run.merging = true
-  const codes = run.document.plan.locations.map(l => l.code)
-  run.generators = machines.ofRun(run.id).map(m => ({ machineId: m.id, name: m.name, location: codes.indexOf(m.location), place: m.place }))
-    .sort((a, b) => a.location - b.location || a.place - b.place)
-    .map(({ machineId, name, location }) => ({ machineId, name, location }))
+  const crew = machines.ofRun(run.id)
+  run.generators = generatorsOf(run.document, crew)
+  for (const [g, { joinsS, machineId }] of run.generators.entries()) {
+    if (joinsS !== undefined && !machines.changes(machineId).some(c => c.event === 'loadStarted')) run.coming.add(g)
+  }
   ingest.open(run.id, runFile(run.id), run.document, run.generators)
 }
 

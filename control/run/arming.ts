@@ -1,8 +1,11 @@
 /** Arming: every generator gets its slice and warms its code up; then all get the same moment, each on its own clock. */
+import { orderOfPlace } from '../../core/plan/document'
 import { runLengthMs } from '../../core/plan/slice'
 import { LEASE_BEYOND_RUN_MS } from '../fleet/fleet'
+import type { Connection } from '../fleet/generator-hub'
 import { capacitiesOf, suppliesForLoad } from '../library/supplies'
-import { crewOf, startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import type { Machine } from '../store/machines'
+import { crewOf, startMerging, tellOnce, type ActiveRun, type CrewMember, type PhaseTools, type Verdict } from './active-run'
 
 /** Time between fixing the start moment and the start, ms: longer than any message is under way. */
 const LEAD_MS = 1500
@@ -30,9 +33,7 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
     if (!connection || (connection.work.state !== 'idle' && connection.work.runId === runId) || run.told.get(connection) === 'prepare') continue
     // The rest is told at the next look: whole plans for hundreds at once would hold up everything else.
     if (++told > PREPARED_AT_ONCE) break
-    const number = run.generators.findIndex(g => g.machineId === machine.id)
-    const post = { location: plan.locations.findIndex(l => l.code === machine.location), generator: machine.place }
-    tellOnce(run, connection, 'prepare', () => connection.say({ kind: 'prepare', runId, document: run.document, generators: capacities, post, leaveMs: LEAVE_MS, supplies: suppliesForLoad(tools.library, run.document, number) }))
+    prepare(run, tools, machine, connection, capacities)
   }
   if (run.stored.startAt === undefined) {
     const prepared = crew.every(c => c.connection?.work.runId === runId && c.connection.work.state === 'prepared')
@@ -42,7 +43,7 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
       return failed(crew, runId, `${missing.join(', ')} not prepared after ${PREPARE_TIMEOUT_MS / 1000} s`)
     }
     const startAt = Math.ceil(clock.now() + LEAD_MS)
-    const short = tooShort(run, crew, startAt + runLengthMs(run.document) + LEASE_BEYOND_RUN_MS, tools)
+    const short = tooShort(run, crew, startAt, tools)
     if (short) return clock.now() - run.since < PREPARE_TIMEOUT_MS ? undefined : failed(crew, runId, short)
     runs.setStart(run.id, startAt)
     run.stored.startAt = startAt
@@ -62,18 +63,26 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   return failed(crew, runId, `${crew.filter(c => c.connection?.work.state !== 'loading').map(c => c.machine.name).join(', ')} did not start`)
 }
 
+/** Tells a generator its part of the run. */
+export function prepare(run: ActiveRun, { library }: PhaseTools, machine: Machine, connection: Connection, capacities: number[][]): void {
+  const number = run.generators.findIndex(g => g.machineId === machine.id)
+  const post = { location: run.document.plan.locations.findIndex(l => l.code === machine.location), generator: machine.place }
+  tellOnce(run, connection, 'prepare', () => connection.say({ kind: 'prepare', runId: String(run.id), document: run.document, generators: capacities, post, leaveMs: LEAVE_MS, supplies: suppliesForLoad(library, run.document, number) }))
+}
+
 /** A run starts only when every lease outlasts it; one that does not is prolonged, if its provider and the budget let it. @returns what is in the way */
-function tooShort(run: ActiveRun, crew: ReturnType<typeof crewOf>, neededUntil: number, { fleet }: PhaseTools): string | undefined {
-  const short = crew.filter(c => c.machine.leaseEndsAt < neededUntil)
+function tooShort(run: ActiveRun, crew: readonly CrewMember[], startAt: number, { fleet }: PhaseTools): string | undefined {
+  const neededUntil = ({ location, place }: Machine) => startAt + (orderOfPlace(run.document.fleet, location, place)?.shift?.toMs ?? runLengthMs(run.document)) + LEASE_BEYOND_RUN_MS
+  const short = crew.filter(c => c.machine.leaseEndsAt < neededUntil(c.machine))
   if (short.length === 0) return undefined
   if (!run.prolonged) {
     run.prolonged = true
-    for (const { machine } of short) void fleet.extend(machine.id, neededUntil, `run ${run.id} needs it`).catch(() => { /* the lease stays short, and is said to be */ })
+    for (const { machine } of short) void fleet.extend(machine.id, neededUntil(machine), `run ${run.id} needs it`).catch(() => { /* the lease stays short, and is said to be */ })
   }
   return `the lease of ${short.map(c => c.machine.name).join(', ')} ends before the run does, and cannot be moved`
 }
 
-function failed(crew: ReturnType<typeof crewOf>, runId: string, reason: string): Verdict {
+function failed(crew: readonly CrewMember[], runId: string, reason: string): Verdict {
   for (const { connection } of crew) connection?.say({ kind: 'abort', runId, reason })
   return { event: 'armingFailed', reason }
 }

@@ -5,7 +5,6 @@
 import type { FromGenerator } from '../../protocol/messages'
 import type { Clock } from '../clock'
 import type { Connection } from '../fleet/generator-hub'
-import { leaseLength } from '../fleet/fleet'
 import { ProviderSilent } from '../fleet/providers/contract'
 import type { Ack } from '../ingest/run-merge'
 import type { OutboxStore } from '../store/outbox'
@@ -17,8 +16,7 @@ import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { sayBinds, sayVerified, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
 import type { RunSummary } from './summary'
 import { mayHave, partOf } from '../library/trial'
-import { runLengthMs } from '../../core/plan/slice'
-import type { ActiveRun, PhaseTools, Verdict } from './active-run'
+import { startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 import { arming } from './arming'
 import { draining } from './draining'
 import { asGathered, gathering } from './gathering'
@@ -28,7 +26,7 @@ import { rehearsal } from './rehearsal'
 import { rollCall } from './roll-call'
 import { Steering } from './steering'
 import { StressWatch } from './stress'
-import { takeOver } from './take-over'
+import { limitRates, takeOver } from './take-over'
 
 /** How often runs are looked at, ms. */
 const LOOK_MS = 100
@@ -63,7 +61,7 @@ export class Conductor {
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
       finished: new Set(), goneAtSecond: new Map(), carried: new Map(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
-      lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
+      coming: new Set(), absent: new Set(), leftAt: new Map(), toldLate: new Set(), lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
     })
   }
 
@@ -97,8 +95,14 @@ export class Conductor {
   }
 
   private keepExemplars(run: ActiveRun, connection: Connection, message: Extract<FromGenerator, { kind: 'exemplars' }>): void {
-    const generator = run.generators.findIndex(g => g.machineId === connection.machineId)
+    const generator = this.numberOf(run, connection.machineId)
     if (generator >= 0) this.options.ingest.exemplars(run.id, this.options.runFile(run.id), generator, message)
+  }
+
+  /** After a restart a generator may be back before its run has been looked at: what it brings must find its place. @returns −1: it is not of this run */
+  private numberOf(run: ActiveRun, machineId: string): number {
+    if (run.stored.startAt !== undefined) startMerging(run, this.options)
+    return run.generators.findIndex(g => g.machineId === machineId)
   }
 
   private takeBack(run: ActiveRun, connection: Connection, { group, name, from, base64, last }: Extract<FromGenerator, { kind: 'broughtBack' }>): void {
@@ -112,7 +116,7 @@ export class Conductor {
   }
 
   private keepLeftover(run: ActiveRun, connection: Connection, group: string, name: string, content: Buffer): void {
-    const generator = run.generators.findIndex(g => g.machineId === connection.machineId)
+    const generator = this.numberOf(run, connection.machineId)
     if (generator >= 0 && content.length > 0) this.options.ingest.leftover(this.options.runFile(run.id), generator, group, name, content)
   }
 
@@ -124,7 +128,7 @@ export class Conductor {
   /** A frame of a machine's generator, for the merge. */
   onFrame(machineId: string, bytes: Uint8Array): void {
     const run = this.runOf(machineId)
-    const number = run?.generators.findIndex(g => g.machineId === machineId) ?? -1
+    const number = run ? this.numberOf(run, machineId) : -1
     if (run && number >= 0) this.options.ingest.frame(run.id, number, bytes)
   }
 
@@ -140,10 +144,7 @@ export class Conductor {
     run.calibrating?.note(seconds)
     // A calibration goes to the limits on purpose.
     if (run.document.calibration) return
-    for (const sentence of run.stress.note(seconds, run.generators)) {
-      this.options.runs.remark(runId, run.stored.state, 'generatorStressed', sentence, this.options.clock.now())
-      this.options.onChange(runId)
-    }
+    for (const sentence of run.stress.note(seconds, run.generators)) this.options.runs.remark(runId, run.stored.state, 'generatorStressed', sentence, this.options.clock.now())
   }
 
   onFinished(runId: number, generators: number[]): void {
@@ -223,7 +224,8 @@ export class Conductor {
       const number = run.generators.findIndex(g => g.machineId === machine.id)
       if (number < 0 || !UNDER_LOAD.includes(run.stored.state) || run.document.calibration) return
       const moved = takeOver(run, number, this.options)
-      if (moved) runs.remark(run.id, run.stored.state, 'usersMoved', `${machine.name} is taken back: ${moved.replace(/^N/, 'n')}`, clock.now())
+      const said = [moved?.replace(/^N/, 'n'), limitRates(run, number)].filter(s => s !== undefined).join(' ')
+      if (said) runs.remark(run.id, run.stored.state, 'usersMoved', `${machine.name} is taken back: ${said}`, clock.now())
     })
     this.options.onChange(run.id)
   }
@@ -259,11 +261,12 @@ export class Conductor {
   private async settle(run: ActiveRun): Promise<void> {
     const { ingest, runs, machines, clock } = this.options
     try {
-      const crew = run.generators.map(g => machines.machine(g.machineId)!)
+      const crew = run.generators.flatMap(g => machines.machine(g.machineId) ?? [])
       const summary = await ingest.settle(run.id, {
         // Whose last word was brought back from its machine is not missing anything.
         goneAtSecond: [...run.goneAtSecond].filter(([g]) => !run.finished.has(g)),
-        lost: [...run.goneAtSecond.keys()].map(g => run.generators[g]!.name),
+        lost: [...run.goneAtSecond.keys()].filter(g => !run.absent.has(g)).map(g => run.generators[g]!.name),
+        absent: [...run.absent].map(g => run.generators[g]!.name),
         clockUncertaintyMs: crew.flatMap((m): [string, number][] => m.clockMs === undefined ? [] : [[m.name, m.clockMs]]),
         rehearsed: runs.run(run.id)!.rehearsed,
         ...this.rollCallFacts(run),
@@ -324,7 +327,7 @@ export class Conductor {
     const run = runs.run(runId)
     if (!run) return
     if (kind === 'askForMachines' && !ENDED.includes(run.state)) {
-      fleet.place(runId, run.document, leaseLength(runLengthMs(run.document)))
+      fleet.place(runId, run.document)
       await fleet.fill()
     }
     if (kind !== 'release') return

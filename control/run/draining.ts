@@ -3,6 +3,7 @@ import { ProviderSilent } from '../fleet/providers/contract'
 import { runLengthMs } from '../../core/plan/slice'
 import { startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 import { noteLosses, stillLoading } from './loading'
+import { standDown } from './peak-shifts'
 
 /** A generator whose last word has not come by then is taken for lost, ms after it should have ended. */
 const LAST_WORD_MS = 45_000
@@ -12,23 +13,27 @@ const CLOSED = { settled: 'closedAsPlanned', stopped: 'closedAfterStop', aborted
 /** @param settle makes and stores the result; called once, when every account can be closed */
 export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promise<void>): Verdict | undefined {
   startMerging(run, tools)
+  standDown(run, tools)
   const { clock, fleet } = tools
   const runId = String(run.id)
   const { ending } = run.stored
+  // By a plan users leave by themselves. Those of a calibration were called, and are sent away; also on a connection that has only now come back.
+  const byPlan = ending === 'settled' && !run.document.calibration
+  const reason = ending === 'settled' ? `the ${byPlan ? 'plan' : 'calibration'} is over` : `the run was ${ending}`
   for (const { machine, connection } of stillLoading(run, tools)) {
-    fleet.change(machine.id, 'drainStarted', ending === 'settled' ? 'the plan is over' : `the run was ${ending}`)
-    if (!connection || ending === 'settled') continue
+    fleet.change(machine.id, 'drainStarted', reason)
+    if (!connection || byPlan) continue
     const kind = ending === 'aborted' ? 'abort' : 'drain'
-    tellOnce(run, connection, kind, () => connection.say({ kind, runId, reason: `the run was ${ending}` }))
+    tellOnce(run, connection, kind, () => connection.say({ kind, runId, reason }))
   }
   for (const g of run.finished) fleet.change(run.generators[g]!.machineId, 'loadEnded', 'its last frame is safe')
   noteLosses(run, tools)
-  const shouldEndAt = ending === 'settled' ? run.stored.startAt! + runLengthMs(run.document) : run.since
+  const shouldEndAt = byPlan ? run.stored.startAt! + runLengthMs(run.document) : run.since
   const overdue = clock.now() > Math.max(shouldEndAt, run.since) + LAST_WORD_MS
   for (const [g, { machineId }] of run.generators.entries()) {
-    if (overdue && !run.finished.has(g)) fleet.change(machineId, 'stoppedAnswering', `no last word ${LAST_WORD_MS / 1000} s after the end`)
+    if (overdue && !run.finished.has(g) && !run.coming.has(g)) fleet.change(machineId, 'stoppedAnswering', `no last word ${LAST_WORD_MS / 1000} s after the end`)
   }
-  const open = run.generators.filter((_, g) => !run.finished.has(g) && !run.goneAtSecond.has(g))
+  const open = run.generators.filter((_, g) => !run.finished.has(g) && !run.goneAtSecond.has(g) && !run.coming.has(g))
   if (open.length > 0) return undefined
   if (salvaging(run, tools)) return undefined
   if (!run.closing) {

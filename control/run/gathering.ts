@@ -3,9 +3,7 @@
  * somebody says to go with what there is, or when the plan's patience ends.
  */
 import { goWith } from '../../core/fleet/go-with'
-import { firstPlaceOf, USUAL_WAIT_MIN, type FleetOrder, type RunDocument } from '../../core/plan/document'
-import { runLengthMs } from '../../core/plan/slice'
-import { leaseLength } from '../fleet/fleet'
+import { joinsLate, placesOf, USUAL_WAIT_MIN, type FleetOrder, type RunDocument } from '../../core/plan/document'
 import type { Machine } from '../store/machines'
 import { crewOf, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
@@ -13,7 +11,7 @@ const NEVER = ['refused', 'failed', 'unfit', 'lost', 'reclaimed', 'releasing', '
 const THERE = ['enrolled', 'ready']
 
 export function gathering(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
-  tools.fleet.place(run.id, run.document, leaseLength(runLengthMs(run.document)))
+  tools.fleet.place(run.id, run.document)
   const machines = crewOf(run, tools).map(c => c.machine)
   const wanted = wantedBy(run.document)
   if (machines.length >= wanted && machines.every(m => THERE.includes(m.state))) return { event: 'machinesReady', reason: `${machines.length} machines have enrolled` }
@@ -31,22 +29,23 @@ export function deadlineOf({ id, document, since }: Pick<ActiveRun, 'id' | 'docu
 
 /** The document with which a run would go now; undefined: a location has nobody, so shares could not be kept. */
 export function asGathered(document: RunDocument, machines: readonly Machine[]): RunDocument | undefined {
-  return goWith(document, document.fleet.map(o => machinesOf(document, o, machines).filter(m => THERE.includes(m.state)).length))
+  return goWith(document, document.fleet.map(o => joinsLate(o) ? o.machines : machinesOf(document, o, machines).filter(m => THERE.includes(m.state)).length))
 }
 
 /** The machines that stand in an order's places. */
 export function machinesOf({ fleet }: RunDocument, order: FleetOrder, machines: readonly Machine[]): Machine[] {
-  const first = firstPlaceOf(fleet, order)
-  return machines.filter(m => m.location === order.location && m.place >= first && m.place < first + order.machines)
+  const places = placesOf(fleet, order)
+  return machines.filter(m => m.location === order.location && places.includes(m.place))
 }
 
+/** Machines that must be there before it begins. */
 function wantedBy(document: RunDocument): number {
-  return document.fleet.reduce((sum, o) => sum + o.machines, 0)
+  return document.fleet.reduce((sum, o) => sum + (joinsLate(o) ? 0 : o.machines), 0)
 }
 
 /** “lacks 1 of 3 brisk-1 at TAV: The quota of tavira is 2 machines, all in use.” */
 function sayLacking(run: ActiveRun, { machines: store }: PhaseTools, machines: Machine[]): string {
-  return run.document.fleet.flatMap((order) => {
+  return run.document.fleet.filter(o => !joinsLate(o)).flatMap((order) => {
     const here = machinesOf(run.document, order, machines)
     const there = here.filter(m => THERE.includes(m.state)).length
     if (there >= order.machines) return []

@@ -2,7 +2,8 @@
 import { warmUpEndMs } from '../../core/load/profile'
 import { runLengthMs } from '../../core/plan/slice'
 import { Calibrating } from './calibrating'
-import { takeOver } from './take-over'
+import { peakShifts } from './peak-shifts'
+import { limitRates, takeOver } from './take-over'
 import { crewOf, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
 /** A calibration begins with its run, s. */
@@ -19,7 +20,10 @@ export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined 
     const over = calibrate(run, tools)
     if (over) return over
   }
-  else steer(run, tools)
+  else {
+    steer(run, tools)
+    peakShifts(run, tools)
+  }
   if (run.generators.every((_, g) => run.goneAtSecond.has(g))) return { event: 'fleetLost', reason: 'every generator is lost' }
   if (sinceStartMs >= runLengthMs(run.document)) return { event: 'planOver', reason: 'the plan is over; the last users leave' }
   if (run.generators.every((_, g) => run.goneAtSecond.has(g) || run.finished.has(g))) return { event: 'planOver', reason: 'every generator has ended its load' }
@@ -31,10 +35,7 @@ export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined 
 /** Goes from level to level. What was seen of a machine that is gone, or before this process, is not used. @returns when all is known that can be */
 function calibrate(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   const second = runSecond(run, tools.clock)
-  const end = (reason: string): Verdict => {
-    for (const { connection } of stillLoading(run, tools)) connection?.say({ kind: 'drain', runId: String(run.id), reason })
-    return { event: 'planOver', reason }
-  }
+  const end = (reason: string): Verdict => ({ event: 'planOver', reason })
   if (run.goneAtSecond.size > 0) {
     delete run.calibrating
     return end('a machine was lost in the middle: what was seen is not used')
@@ -68,18 +69,26 @@ export function noteLosses(run: ActiveRun, tools: PhaseTools): void {
   const now = clock.now()
   const noteClocks = now - run.clocksNotedAt >= NOTE_CLOCKS_MS
   if (noteClocks) run.clocksNotedAt = now
+  const gone: { g: number, name: string, state: string, at: number, why: string }[] = []
   for (const [g, { machineId, name }] of run.generators.entries()) {
-    const machine = machines.machine(machineId)!
+    const machine = machines.machine(machineId)
+    if (!machine) continue
+    // Who is on its way may still have to learn the time.
+    if (run.coming.has(g)) continue
     const connection = noteClocks ? hub.connections.get(machineId) : undefined
     if (connection) machines.noteClock(machineId, connection.clock.uncertaintyAt(now))
     if (run.goneAtSecond.has(g) || run.finished.has(g) || ['loading', 'draining', 'ready'].includes(machine.state)) continue
+    const change = machines.changes(machineId).findLast(c => c.to === machine.state)
+    gone.push({ g, name, state: machine.state, at: change?.at ?? now, why: change?.reason ?? machine.state })
+  }
+  // In the order in which they went: who takes a run up comes to the same shares as who led it before.
+  for (const { g, name, state, why } of gone.sort((a, b) => a.at - b.at)) {
     run.goneAtSecond.set(g, Math.max(0, runSecond(run, clock)))
     ingest.leave(run.id, g)
-    const why = machines.changes(machineId).findLast(c => c.to === machine.state)?.reason ?? machine.state
-    // A process that takes a run up does not know who took over from whom: nobody is moved twice.
     const told = runs.changes(run.id).some(c => c.event === 'generatorLost' && c.reason.startsWith(`${name} is `))
-    const moved = told || run.stored.state === 'draining' || run.document.calibration ? undefined : takeOver(run, g, tools)
-    if (!told) runs.remark(run.id, run.stored.state, 'generatorLost', `${name} is ${machine.state}: ${why}. ${moved ?? 'Its users are missing from now on.'} Its account is closed openly.`, clock.now())
+    const moved = run.stored.state === 'draining' || run.document.calibration ? undefined : takeOver(run, g, tools, told)
+    const limited = limitRates(run)
+    if (!told) runs.remark(run.id, run.stored.state, 'generatorLost', [`${name} is ${state}: ${why}.`, moved ?? 'Its users are missing from now on.', ...(limited ? [limited] : []), 'Its account is closed openly.'].join(' '), clock.now())
   }
 }
 

@@ -4,7 +4,7 @@ import { UNSURE } from '../../core/fleet/capacity-book'
 import { expectedPass, planInUsers } from '../../core/plan/expected'
 import { usersPerCell } from '../../core/plan/slice'
 import { hostsToReach, type Questions } from '../fleet/roll-caller'
-import { crewOf, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import { crewOf, type ActiveRun, type CrewMember, type PhaseTools, type Verdict } from './active-run'
 
 /** A generator that has not answered by then is unfit, ms. */
 const ROLL_CALL_TIMEOUT_MS = 30_000
@@ -12,37 +12,20 @@ const ROLL_CALL_TIMEOUT_MS = 30_000
 const CLOCK_SAMPLES = 8
 
 export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
-  const { clock, fleet, machines, rollCaller } = tools
-  const late = clock.now() - run.since > ROLL_CALL_TIMEOUT_MS + tools.selfTestS * 1000
-  const questions = { hosts: hostsToReach(run.document.target), runtimes: run.document.journeys.flatMap(j => j.kind === 'command' ? j.runtimes : []) }
+  const { machines } = tools
   const crew = crewOf(run, tools)
-  const { called, findings } = rollCaller.judge(crew.map(c => c.machine), run.id)
   const unfit: string[] = []
   let waiting = 0
-  for (const { machine, connection } of crew) {
+  for (const member of crew) {
+    const { machine } = member
     if (machine.state === 'ready') continue
     if (machine.state !== 'enrolled') {
       unfit.push(`${machine.name} is ${machine.state}: ${machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? 'nobody knows why'}`)
       continue
     }
-    if (connection) rollCaller.ask(machine, connection, { ...questions, ...selfTestOf(run, machine.location, tools.selfTestS) }, run.id)
-    const report = called.find(c => c.id === machine.id)?.report
-    // Its clock has had more beats since it answered.
-    const wrong = findings.filter(f => f.machine === machine.id && f.weight === 'unfit' && f.code !== 'clock')
-    const uncertainty = connection?.clock.uncertaintyAt(clock.now()) ?? Number.POSITIVE_INFINITY
-    if (wrong.length > 0) {
-      fleet.change(machine.id, 'rollCallFailed', wrong[0]!.sentence)
-      unfit.push(`${machine.name} ${wrong[0]!.sentence}`)
-    }
-    else if (report && connection && connection.clock.samples >= CLOCK_SAMPLES && uncertainty <= WORST_CLOCK_MS) {
-      fleet.change(machine.id, 'rollCallPassed', `reaches ${report.reached.map(r => `${r.host} in ${r.connectMs.toFixed(1)} ms`).join(', ') || 'nobody it need reach'}; clock ± ${uncertainty.toFixed(1)} ms`)
-    }
-    else if (late) {
-      const why = report ? `its clock is known to ± ${Math.round(uncertainty)} ms only` : 'did not answer the roll call'
-      fleet.change(machine.id, 'rollCallFailed', why)
-      unfit.push(`${machine.name} ${why}`)
-    }
-    else waiting++
+    const why = callOne(run, tools, crew, member, run.since)
+    if (why) unfit.push(`${machine.name} ${why}`)
+    else if (machines.machine(machine.id)!.state === 'enrolled') waiting++
   }
   // Everybody is heard first: what is wrong with one may be wrong with all.
   if (waiting > 0) return undefined
@@ -51,6 +34,29 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
   return run.document.plan.rehearse
     ? { event: 'rollCalled', reason: 'every generator reaches the target and its clock is known' }
     : { event: 'rollCalledOnly', reason: 'every generator answered; the plan skips the rehearsal' }
+}
+
+/** Calls one machine that has enrolled; it is ready then, or unfit, or has not answered yet. @param crew who is judged beside it @param since when it could be called first @returns why it is unfit */
+export function callOne(run: ActiveRun, tools: PhaseTools, crew: readonly CrewMember[], { machine, connection }: CrewMember, since: number): string | undefined {
+  const { clock, fleet, rollCaller } = tools
+  const { target, journeys } = run.document
+  const { called, findings } = rollCaller.judge(crew.map(c => c.machine), run.id)
+  // Who joins a run that loads has siblings that were tested: it is not held up, and does not disturb them.
+  const tested = run.coming.size > 0 && called.some(c => c.location === machine.location && c.type === machine.type && c.report?.selfTest)
+  if (connection) rollCaller.ask(machine, connection, { hosts: hostsToReach(target), runtimes: journeys.flatMap(j => j.kind === 'command' ? j.runtimes : []), ...selfTestOf(run, machine.location, tested ? 0 : tools.selfTestS) }, run.id)
+  const report = called.find(c => c.id === machine.id)?.report
+  // Its clock has had more beats since it answered.
+  const wrong = findings.find(f => f.machine === machine.id && f.weight === 'unfit' && f.code !== 'clock')
+  const uncertainty = connection?.clock.uncertaintyAt(clock.now()) ?? Number.POSITIVE_INFINITY
+  const known = report && connection && connection.clock.samples >= CLOCK_SAMPLES && uncertainty <= WORST_CLOCK_MS
+  if (!wrong && known) {
+    fleet.change(machine.id, 'rollCallPassed', `reaches ${report.reached.map(r => `${r.host} in ${r.connectMs.toFixed(1)} ms`).join(', ') || 'nobody it need reach'}; clock ± ${uncertainty.toFixed(1)} ms`)
+    return undefined
+  }
+  const late = clock.now() - since > ROLL_CALL_TIMEOUT_MS + tools.selfTestS * 1000
+  const why = wrong?.sentence ?? (!late ? undefined : report ? `its clock is known to ± ${Math.round(uncertainty)} ms only` : 'did not answer the roll call')
+  if (why !== undefined) fleet.change(machine.id, 'rollCallFailed', why)
+  return why
 }
 
 /** Machines that nobody has calibrated test themselves, and are held to what is planned for each. */

@@ -1,5 +1,5 @@
 /** Holds the request rate of groups that are driven by it: once a second, users are asked for so that the rate is met. */
-import { levelAt } from '../../core/load/profile'
+import { levelAt, peakOf } from '../../core/load/profile'
 import { RateController } from '../../core/load/rate-controller'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import { expectedPass } from '../../core/plan/expected'
@@ -13,6 +13,8 @@ const SETTLED_BEHIND_S = 1
 
 export class Steering {
   private readonly loops: { group: number, controller: RateController, users: number, notReached: { second: number, users: number, rate: number } | undefined }[]
+  /** Rates are held no higher than this part of their peaks. */
+  private most = 1
   private readonly figures = new Map<number, SecondFigures>()
   private steppedFor = -1
 
@@ -25,6 +27,13 @@ export class Steering {
   }
 
   get active(): boolean { return this.loops.length > 0 }
+
+  /** From now on no rate is held above this part of its peak. @returns whether that is less than before */
+  holdAt(part: number): boolean {
+    if (part >= this.most) return false
+    this.most = part
+    return true
+  }
 
   /** Figures of seconds as they come; later ones of the same second take their place. */
   note(seconds: readonly SecondFigures[]): void {
@@ -41,7 +50,7 @@ export class Steering {
     const known = this.figures.get(second - 1 - SETTLED_BEHIND_S)
     return this.loops.flatMap((loop): Order[] => {
       const { profile } = this.document.plan.groups[loop.group]!
-      const wanted = levelAt(profile, (second + 1) * 1000)
+      const wanted = Math.min(levelAt(profile, (second + 1) * 1000), peakOf(profile) * this.most)
       const measured = known?.startedByGroup[loop.group]
       const { users, cannotReach } = loop.controller.next(wanted, measured, known?.usersByGroup[loop.group] ?? 0)
       if (cannotReach && !loop.notReached) loop.notReached = { second, users, rate: measured ?? 0 }

@@ -45,8 +45,9 @@ export interface ArrivalAccount { group: string, planned: number, started: numbe
 export interface RunFacts {
   /** Per generator number, the run second at which it was known to be gone. */
   goneAtSecond: [number: number, second: number][]
-  /** Names of generators that went without a last word. */
+  /** Names of generators that went without a last word, and of those that never came for their peak. */
   lost: string[]
+  absent: string[]
   clockUncertaintyMs: [name: string, ms: number][]
   rehearsed: boolean
   pathMs: Record<string, number>
@@ -73,7 +74,7 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
   const findings = findingsOf({
     health: merge.healthOf(),
     planned, present: seconds.slice(0, planned.length).map(s => steered.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
-    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed,
+    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, absent: facts.absent, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed,
     failureShare: judged.right + judged.failed > 0 ? judged.failed / (judged.right + judged.failed) : 0,
   })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)

@@ -9,7 +9,12 @@ import type { Store } from './open'
 export interface Waiting { code: string, sentence: string, since: number, nextAt: number }
 
 /** What was wished for beside region and type. */
-export interface Wishes { attached?: Attached, elsewhere?: string[] }
+export interface Wishes {
+  attached?: Attached
+  elsewhere?: string[]
+  /** Length of its lease, ms: whatever it waits before is not taken off. */
+  leaseMs?: number
+}
 
 export interface Machine {
   id: string

@@ -24,7 +24,8 @@ export interface RunChange { at: number, from: RunState, to: RunState, event: st
 
 export type RunStore = ReturnType<typeof runStore>
 
-export function runStore(store: Store) {
+/** @param onRemark told of each: who watches a run learns of it at once, whoever wrote it */
+export function runStore(store: Store, onRemark: (runId: number) => void = () => { /* nobody watches */ }) {
   const columns = 'id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed'
   const insert = store.prepare('INSERT INTO runs (plan_id, state, document, created_at) VALUES (@planId, @state, @document, @at)')
   const byId = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs WHERE id = ?`)
@@ -58,6 +59,7 @@ export function runStore(store: Store) {
     /** Something worth telling that changes no state. */
     remark(id: number, state: RunState, event: string, reason: string, at: number) {
       insertChange.run({ id, at: Math.round(at), from: state, to: state, event, reason })
+      onRemark(id)
     },
     changes: (id: number): RunChange[] => changesOf.all(id).map(c => ({ at: c.at, from: c.from_state, to: c.to_state, event: c.event, reason: c.reason })),
     setEnding: (id: number, ending: RunEnding) => { setEnding.run({ id, ending }) },

@@ -1,5 +1,6 @@
 /** A gathering run: what it waits for, since when, how long that usually takes, and what it could go with now. */
 import type { GatheringView } from '../../api/views'
+import { joinsLate } from '../../core/plan/document'
 import type { StageTimes } from '../fleet/stage-times'
 import { asGathered, deadlineOf, machinesOf } from '../run/gathering'
 import type { Machine } from '../store/machines'
@@ -11,7 +12,7 @@ export function gatheringView(run: StoredRun, crew: readonly Machine[], runs: Ru
   const since = runs.changes(id).findLast(c => c.to === 'gathering' && c.from !== 'gathering')?.at ?? now
   return {
     since, deadlineAt: deadlineOf({ id, document, since }, { runs }), goFactor: asGathered(document, crew)?.wentWith!.factor,
-    orders: document.fleet.map((order) => {
+    orders: document.fleet.filter(o => !joinsLate(o)).map((order) => {
       const here = machinesOf(document, order, crew)
       const there = here.filter(m => m.state === 'enrolled' || m.state === 'ready')
       const location = document.plan.locations.find(l => l.code === order.location)!

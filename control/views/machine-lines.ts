@@ -1,4 +1,5 @@
 /** Machines as lines: what they are, have been and cost. */
+import { FOR_PEAK } from '../fleet/orders'
 import type { MachineLine } from '../../api/views'
 import type { Money } from '../fleet/money'
 import type { Machine, MachineChange, Stay } from '../store/machines'
@@ -17,7 +18,7 @@ export function machineLine(machine: Machine, changes: readonly MachineChange[],
     changes: shown.map(c => ({ at: c.at, to: c.to, event: c.event, reason: c.reason })),
     facts: facts && { hostname: facts.hostname, cores: facts.cores, memoryBytes: facts.memoryBytes, node: facts.node },
     clockMs: machine.clockMs,
-    ...(machine.waits ? { waits: { sentence: machine.waits.sentence, since: machine.waits.since } } : {}), ...(machine.reclaimAt === undefined ? {} : { reclaimAt: machine.reclaimAt }),
+    ...(machine.waits ? { waits: { sentence: machine.waits.sentence, since: machine.waits.since, ...(machine.waits.code === FOR_PEAK ? { orderedAt: machine.waits.nextAt } : {}) } } : {}), ...(machine.reclaimAt === undefined ? {} : { reclaimAt: machine.reclaimAt }),
     ...(machine.attempt > 1 ? { again: true } : {}), ...(machine.billed === undefined ? {} : { billed: machine.billed }),
   }
 }

@@ -1,4 +1,5 @@
 /** How many users the fleet carries at the plan's shares: where the first location binds. */
+import type { LocationSizing } from './sizing'
 
 /** A location's users at peak, and what its machines carry. */
 export interface Load { code: string, users: number, carries: number }
@@ -12,4 +13,19 @@ export function ceilingOf(loads: readonly Load[], peak: number): { users: number
     if (!lowest || total < lowest.users) lowest = { users: total, code }
   }
   return lowest
+}
+
+/** The ceiling from one moment on, run time, ms. */
+export interface CeilingStep { fromMs: number, users: number }
+
+/** The ceiling over the run: lower while those are not there that come for the peak only. @returns at least one step, in order; empty when nothing is placed */
+export function ceilingOverRun(sizes: readonly Pick<LocationSizing, 'code' | 'users' | 'carries' | 'machines'>[], peak: number): CeilingStep[] {
+  const edges = [...new Set([0, ...sizes.flatMap(s => s.machines.flatMap(m => m.shift ? [m.shift.fromMs, m.shift.toMs] : []))])].sort((a, b) => a - b)
+  return edges.flatMap((fromMs): CeilingStep[] => {
+    const ceiling = ceilingOf(sizes.map((s) => {
+      const isPeak = s.machines.every(m => !m.shift || (fromMs >= m.shift.fromMs && fromMs < m.shift.toMs))
+      return isPeak ? s : { ...s, carries: s.machines.reduce((sum, m) => sum + (m.shift ? 0 : m.count * m.carries), 0) }
+    }), peak)
+    return ceiling ? [{ fromMs, users: ceiling.users }] : []
+  })
 }

@@ -1,5 +1,5 @@
 /** Going with fewer machines than were asked for: shares are kept, every level is lowered in proportion. */
-import type { Group, RunDocument } from '../plan/document'
+import type { FleetOrder, Group, PeakShift, RunDocument } from '../plan/document'
 
 /**
  * @param have machines there are, per order of the fleet
@@ -8,13 +8,14 @@ import type { Group, RunDocument } from '../plan/document'
 export function goWith(document: RunDocument, have: readonly number[]): RunDocument | undefined {
   const wanted = document.fleet.reduce((sum, o) => sum + o.machines, 0)
   const there = document.fleet.map((o, i) => Math.min(o.machines, have[i] ?? 0))
-  const carried = (code: string, machines: readonly number[]) => document.fleet.reduce((sum, o, i) => sum + (o.location === code ? machines[i]! * (o.carries ?? o.type.vcpu) : 0), 0)
-  const factor = Math.min(1, ...document.fleet.map(o => carried(o.location, there) / carried(o.location, document.fleet.map(f => f.machines))))
+  // Who is there all through and who comes for the peak play different users.
+  const carried = (of: FleetOrder, machines: readonly number[]) => document.fleet.reduce((sum, o, i) => sum + (o.location === of.location && !o.shift === !of.shift ? machines[i]! * (o.carries ?? o.type.vcpu) : 0), 0)
+  const factor = Math.min(1, ...document.fleet.map(o => carried(o, there) / carried(o, document.fleet.map(f => f.machines))))
   if (!(factor > 0)) return undefined
   return {
     ...document,
     plan: { ...document.plan, groups: document.plan.groups.map(g => lowered(g, factor)) },
-    fleet: document.fleet.map((o, i) => ({ ...o, machines: there[i]! })).filter(o => o.machines > 0),
+    fleet: document.fleet.map((o, i) => ({ ...o, machines: there[i]!, ...(o.shift ? { shift: loweredShift(o.shift, factor) } : {}) })).filter(o => o.machines > 0),
     wentWith: { machines: there.reduce((sum, n) => sum + n, 0), wanted, factor },
   }
 }
@@ -25,4 +26,9 @@ function lowered(group: Group, factor: number): Group {
   const level = (n: number) => byUsers ? Math.floor(n * factor + 1e-9) : n * factor
   const drive = group.drive?.kind === 'requests' ? { ...group.drive, fewestUsers: Math.floor(group.drive.fewestUsers * factor), mostUsers: Math.max(1, Math.floor(group.drive.mostUsers * factor)) } : group.drive
   return { ...group, profile: { ...group.profile, segments: group.profile.segments.map(s => ({ ...s, to: level(s.to) })) }, ...(drive ? { drive } : {}) }
+}
+
+/** The users above the same part of each group. */
+function loweredShift(shift: PeakShift, factor: number): PeakShift {
+  return { ...shift, above: Object.fromEntries(Object.entries(shift.above).map(([letter, n]) => [letter, Math.floor(n * factor + 1e-9)])), others: Math.floor(shift.others * factor) }
 }

@@ -31,6 +31,23 @@ export function staysOf(profile: LoadProfile): Stay[][] {
   return stays
 }
 
+/** From when a user of the profile first comes until it has left for good, as {@link staysOf} has it; undefined: there is no such user. @param user from 1 */
+export function spanOf(profile: LoadProfile, user: number): Stay | undefined {
+  let at = profile.startDelayMs
+  let level = 0
+  let startMs: number | undefined
+  let stopMs = 0
+  for (const { to, overMs } of profile.segments) {
+    const crossing = overMs === 0 ? at : Math.round(at + overMs * (user - 0.5 - level) / (to - level))
+    if (level < user && to >= user) startMs ??= crossing
+    if (level >= user && to < user) stopMs = crossing
+    at += overMs
+    level = to
+  }
+  if (level >= user) stopMs = at
+  return startMs === undefined ? undefined : { startMs, stopMs }
+}
+
 function close(stays: Stay[], startMs: number, stopMs: number): void {
   if (stopMs > startMs) stays.push({ startMs, stopMs })
 }

@@ -39,6 +39,12 @@ export interface Figures {
   failedP50Ms: number | undefined
 }
 
+/** Of nothing. */
+export const NO_FIGURES: Figures = {
+  started: 0, right: 0, failed: 0, cut: 0, redirects: 0, bytes: 0, passes: 0, notStarted: {}, failureShare: undefined, failures: {}, misses: [], meanMs: undefined, p50Ms: undefined, p90Ms: undefined, p95Ms: undefined, p99Ms: undefined,
+  maxMs: undefined, intendedP95Ms: undefined, connectP50Ms: undefined, connectP95Ms: undefined, connectMeanMs: undefined, connects: 0, firstByteP95Ms: undefined, failedP50Ms: undefined,
+}
+
 export function figuresOf(sum: SeriesSum): Figures {
   const { right, failed, intended, connect, firstByte } = sum.timings
   const ended = sum.right + sum.failed

@@ -13,10 +13,16 @@ export interface GroupToPlace {
   networks: readonly (readonly BasisPoints[])[]
   /** Its users are not there at once and weigh nothing against those of other groups. */
   apart?: boolean
+  /** Per location: users numbered above this are played by its generators for the peak; left out: by the others. */
+  above?: readonly (number | undefined)[]
 }
 
 /** Capacity of each generator at a location, any unit; only their proportions count. */
-export interface LocationToFill { generators: readonly number[] }
+export interface LocationToFill {
+  generators: readonly number[]
+  /** Per generator: it is there for the peak only; left out: none is. */
+  peak?: readonly boolean[]
+}
 
 /** Where users go: entry u of `locationOf` is user u+1's location index, and so on. */
 export interface DealtGroup { locationOf: Uint16Array, generatorOf: Uint16Array, networkOf: Uint16Array }
@@ -27,14 +33,16 @@ export interface DealtGroup { locationOf: Uint16Array, generatorOf: Uint16Array,
  */
 export function dealUsers(groups: readonly GroupToPlace[], locations: readonly LocationToFill[]): DealtGroup[] {
   const dealtLocations = dealLocations(groups, locations.length)
-  const rooms = locations.map(l => new Room(l.generators))
+  const rooms = locations.map(layersOf)
   return groups.map((group, g) => {
     const locationOf = dealtLocations[g]!
     const generatorOf = new Uint16Array(group.users)
     const networkOf = new Uint16Array(group.users)
-    const seats = locations.map(({ generators }, l) => (group.apart ? new Room(generators) : rooms[l]!).seatsFor(group.networks[l] ?? [1]))
+    const seats = locations.map((location, l) => (group.apart ? layersOf(location) : rooms[l]!).map(room => room.seatsFor(group.networks[l] ?? [1])))
     for (let u = 0; u < group.users; u++) {
-      const seat = seats[locationOf[u]!]!.next()
+      const location = locationOf[u]!
+      const layer = u + 1 > (group.above?.[location] ?? Number.POSITIVE_INFINITY) ? PEAK : THROUGH
+      const seat = seats[location]![layer]!.next()
       generatorOf[u] = seat.generator
       networkOf[u] = seat.network
     }
@@ -62,20 +70,30 @@ export function dealLocations(groups: readonly Pick<GroupToPlace, 'users' | 'sha
 const recent = new Map<string, readonly number[]>()
 const MOST_RECENT = 512
 
-/** How many users of each group each location gets: the counts of {@link dealLocations}, without dealing every user. `[group][location]` */
-export function countLocations(groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[], locations: number): number[][] {
+/**
+ * How many users of each group each location gets: the counts of {@link dealLocations}, without dealing every user. `[group][location]`
+ *
+ * @param present of each group only so many, its first; left out: all
+ */
+export function countLocations(groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[], locations: number, present?: readonly number[]): number[][] {
   const running = new RunningTotals(locations)
   return groups.map((group, g) => {
     const first = running.firstFor(group, g)
-    const key = `${group.users}/${first}/${group.shares.join()}`
-    let counts = recent.get(key)
-    if (!counts) {
-      if (recent.size >= MOST_RECENT) recent.clear()
-      recent.set(key, counts = countsIn(group, first, locations))
-    }
+    const counts = recentCounts(group, first, locations)
     running.add(group, counts)
-    return [...counts]
+    const there = present?.[g] ?? group.users
+    return [...there === group.users ? counts : recentCounts({ shares: group.shares, users: there }, first, locations)]
   })
+}
+
+function recentCounts(group: Pick<GroupToPlace, 'users' | 'shares'>, first: number | undefined, locations: number): readonly number[] {
+  const key = `${group.users}/${first}/${group.shares.join()}`
+  let counts = recent.get(key)
+  if (!counts) {
+    if (recent.size >= MOST_RECENT) recent.clear()
+    recent.set(key, counts = countsIn(group, first, locations))
+  }
+  return counts
 }
 
 /** Whole periods give every location its weight; only the users after the last whole one are dealt. */
@@ -119,15 +137,27 @@ class RunningTotals {
   }
 }
 
-/** A location's generators and what they hold already, over all groups. */
+/** A location's generators in two rooms: who is there all through, and who only for the peak. */
+const THROUGH = 0
+const PEAK = 1
+
+function layersOf({ generators, peak }: LocationToFill): [Room, Room] {
+  const of = (layer: number) => generators.flatMap((capacity, place) => (peak?.[place] ? PEAK : THROUGH) === layer ? [{ capacity, place }] : [])
+  return [new Room(of(THROUGH)), new Room(of(PEAK))]
+}
+
+/** Generators that share the same users, and what they hold already, over all groups. */
 class Room {
   readonly capacity: number[]
   readonly held: number[]
+  /** Of each, among all of its location. */
+  readonly places: number[]
   private total = 0
 
-  constructor(generators: readonly number[]) {
-    const sum = generators.reduce((a, b) => a + b, 0)
-    this.capacity = generators.map(c => c / sum)
+  constructor(generators: readonly { capacity: number, place: number }[]) {
+    const sum = generators.reduce((all, g) => all + g.capacity, 0)
+    this.capacity = generators.map(g => g.capacity / sum)
+    this.places = generators.map(g => g.place)
     this.held = generators.map(() => 0)
   }
 
@@ -189,6 +219,6 @@ class Seats {
     this.byNetwork[network]!++
     this.byPair[generator * this.mix.length + network]!++
     this.room.take(generator)
-    return { generator, network }
+    return { generator: this.room.places[generator]!, network }
   }
 }

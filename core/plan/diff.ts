@@ -46,7 +46,7 @@ export function changesBetween(before: Plan, after: Plan): Change[] {
   const said = (plan: Plan) => plan.objectives.map(o => `${nameOf(o)} ${sayLimit(o)}`)
   for (const sentence of said(before).filter(s => !said(after).includes(s))) changes.push({ what: 'objective', before: sentence, after: 'not there' })
   for (const sentence of said(after).filter(s => !said(before).includes(s))) changes.push({ what: 'objective', before: 'not there', after: sentence })
-  for (const [field, words] of Object.entries({ assumedUsersPerVcpu: 'users per vCPU assumed', sizing: 'spares, headroom, interruptible share', rehearse: 'rehearsal', keepMachinesMin: 'machines kept, min', exemplars: 'exemplars', seed: 'seed', tags: 'tags', notes: 'notes' } satisfies Partial<Record<keyof Plan, string>>)) {
+  for (const [field, words] of Object.entries({ assumedUsersPerVcpu: 'users per vCPU assumed', sizing: 'spares, headroom, interruptible share, all through', rehearse: 'rehearsal', keepMachinesMin: 'machines kept, min', exemplars: 'exemplars', seed: 'seed', tags: 'tags', notes: 'notes' } satisfies Partial<Record<keyof Plan, string>>)) {
     note(words, before[field as keyof Plan], after[field as keyof Plan])
   }
   return changes

@@ -126,6 +126,21 @@ export interface Sizing {
   headroom?: number
   /** Largest share of a location that interruptible machines of one type may carry, 0–1. */
   interruptibleShare?: number
+  /** Every machine is there for the whole run, also where some are needed for the peak alone. */
+  allThrough?: boolean
+}
+
+/** The part of a run that machines are there for who play the users of a peak: those who come last and leave first. */
+export interface PeakShift {
+  /** From when its first user comes until its last has left, run time, ms. */
+  fromMs: number
+  toMs: number
+  /** It is ordered so long before `fromMs`, ms; 0: it is gathered with all others, and only leaves early. */
+  leadMs: number
+  /** Per letter of a group: users of its location numbered above this are played by it, the others by who is there all through. Groups that are not named: none. */
+  above: Record<string, number>
+  /** Users of its location who are played by those that are there all through, at their heaviest moment. */
+  others: number
 }
 
 /** Machines of one kind that a run takes at one location. */
@@ -140,11 +155,24 @@ export interface FleetOrder {
   attached?: Attached
   /** Disks, addresses and the like, per hour and machine. */
   extrasPerHour?: number
+  /** It is there for a part of the run only; left out: all through. At a location all have the same. */
+  shift?: PeakShift
+}
+
+/** Whether its machines come while the run loads. */
+export function joinsLate({ shift }: Pick<FleetOrder, 'shift'>): boolean {
+  return shift !== undefined && shift.leadMs > 0
 }
 
 /** Where the places of an order begin among those of its location. */
 export function firstPlaceOf(fleet: readonly FleetOrder[], order: FleetOrder): number {
   return fleet.slice(0, fleet.indexOf(order)).reduce((sum, o) => sum + (o.location === order.location ? o.machines : 0), 0)
+}
+
+/** Places of an order's machines among those of its location. */
+export function placesOf(fleet: readonly FleetOrder[], order: FleetOrder): number[] {
+  const first = firstPlaceOf(fleet, order)
+  return Array.from({ length: order.machines }, (_, i) => first + i)
 }
 
 /** The order that a place of a location belongs to. */
@@ -223,7 +251,7 @@ export interface RegionOffer {
   types: MachineType[]
   /** Most machines at once, and how many are taken. */
   quota: { most: number, used: number }
-  /** Usual time from asking to running, s. */
+  /** Usual time from asking to running, s: as the provider states it, or longer where it was seen to be. */
   bootS: number
   /** Types that are out of stock now. */
   noStock?: string[]

@@ -52,6 +52,8 @@ function mendOf({ change }: SizingRemedy): Mend | undefined {
   return change && { kind: 'setSizing', ...change }
 }
 
+const KINDS = { string: 'a text', number: 'a number', integer: 'a whole number', boolean: 'yes or no' }
+
 /** What the provider wants attached, held against its own schema. */
 function attachedProblems({ code, attached = {}, provider }: Location, { attachments }: RegionOffer): Problem[] {
   if (!attachments) return []
@@ -65,7 +67,7 @@ function attachedProblems({ code, attached = {}, provider }: Location, { attachm
       continue
     }
     const right = about.type === 'integer' ? Number.isInteger(value) : typeof value === about.type
-    if (!right) wrong(`${code}: “${said}” is ${String(value)}, not ${about.type === 'boolean' ? 'yes or no' : `a ${about.type}`}.`, 'Correct it where the location is set up.')
+    if (!right) wrong(`${code}: “${said}” is ${String(value)}, not ${KINDS[about.type]}.`, 'Correct it where the location is set up.')
     else if (about.enum && !about.enum.includes(value as string)) wrong(`${code}: ${provider} has no ${said} “${String(value)}”.`, `Choose one of ${about.enum.join(', ')}.`)
     else if (typeof value === 'number' && (value < (about.minimum ?? value) || value > (about.maximum ?? value))) wrong(`${code}: “${said}” of ${value} is outside ${about.minimum ?? '–'} to ${about.maximum ?? '–'}.`, 'Correct it where the location is set up.')
   }

@@ -31,7 +31,7 @@ export type Mend =
   | { kind: 'removeLocation', location: string }
   | { kind: 'approve' }
   | { kind: 'openJourney', journey: string }
-  | { kind: 'setSizing', spares?: number, headroom?: number, interruptibleShare?: number }
+  | { kind: 'setSizing', spares?: number, headroom?: number, interruptibleShare?: number, allThrough?: boolean }
   /** Opens a calibration of these, in one batch. */
   | { kind: 'calibrate', journeys: string[], provider: string, types: string[], networks: string[] }
 

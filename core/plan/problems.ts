@@ -50,6 +50,7 @@ export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
     ...objectiveProblems(plan, around),
     ...(plan.rehearse ? [] : [{ code: 'no-rehearsal', weight: 'costsSoundness' as const, sentence: 'The rehearsal is switched off.', remedy: 'The run can be qualified at best.', mend: { kind: 'rehearse' as const }, price: 'about 20 s' }]),
     ...capacityProblems(plan, around, sizing),
+    ...peakProblems(sizing),
   ].sort((a, b) => ORDER[a.weight] - ORDER[b.weight])
 }
 
@@ -71,6 +72,18 @@ function capacityProblems(plan: Plan, { offers }: Surroundings, sizing: readonly
   if (others.length > 0) found.push({ code: 'capacity-other-network', weight: 'toKnow', sentence: `${others.join(', ')}: calibrated with another network than its users have.`, remedy: 'Shaping takes some CPU: calibrate with theirs to be exact.' })
   if (byHand.length > 0) found.push({ code: 'capacity-by-hand', weight: 'toKnow', sentence: `${byHand.join(', ')}: capacity was set by hand.`, remedy: 'Nobody has measured it here.' })
   return found
+}
+
+/** Machines that come while the run loads may not come. */
+function peakProblems(sizing: readonly LocationSizing[]): Problem[] {
+  const late = sizing.filter(s => s.machines.some(m => m.shift && m.shift.leadMs > 0))
+  if (late.length === 0) return []
+  const count = late.reduce((sum, s) => sum + s.machines.reduce((n, m) => n + (m.shift ? m.count : 0), 0), 0)
+  const more = sizing.flatMap(s => s.choices).reduce((sum, c) => sum + (c.change?.allThrough ? c.cost : 0), 0)
+  return [{
+    code: 'joins-late', weight: 'toKnow', sentence: `${late.map(s => s.code).join(', ')}: ${count} ${count === 1 ? 'machine is' : 'machines are'} ordered while the run loads, for its peak only.`,
+    remedy: 'Cheaper; should one not come, its users go to others as far as those have room.', mend: { kind: 'setSizing', allThrough: true }, price: `+€${more.toFixed(more < 0.1 ? 3 : 2)}`,
+  }]
 }
 
 /** The batch that would measure what is assumed: the journeys of the first such provider, on the types its locations take. */

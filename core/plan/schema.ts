@@ -58,7 +58,7 @@ export const PLAN_SCHEMA = {
     },
     objectives: { type: 'array', maxItems: 40, items: { ...objective, oneOf: [{ required: ['atMost'], properties: { atMost: {} } }, { required: ['atLeast'], properties: { atLeast: {} } }] } },
     assumedUsersPerVcpu: { type: 'integer', minimum: 1, maximum: 100_000 },
-    sizing: object({}, { spares: { type: 'integer', minimum: 0, maximum: 20 }, headroom: { type: 'number', minimum: 0, maximum: 0.9 }, interruptibleShare: { type: 'number', minimum: 0, maximum: 1 } }),
+    sizing: object({}, { spares: { type: 'integer', minimum: 0, maximum: 20 }, headroom: { type: 'number', minimum: 0, maximum: 0.9 }, interruptibleShare: { type: 'number', minimum: 0, maximum: 1 }, allThrough: { type: 'boolean' } }),
     rehearse: { type: 'boolean' },
     keepMachinesMin: { type: 'integer', minimum: 0, maximum: 240 },
     waitForMachinesMin: { type: 'integer', minimum: 0, maximum: 1440 },

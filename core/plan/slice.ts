@@ -4,7 +4,7 @@ import { BY_USERS } from '../load/drive'
 import { lengthMs, peakOf, type Stay } from '../load/profile'
 import { staysOf } from '../load/stays'
 import { countLocations, dealUsers, type DealtGroup } from '../placement/deal-users'
-import type { Group, RunDocument } from './document'
+import { orderOfPlace, type Group, type PeakShift, type RunDocument } from './document'
 import { firstSeriesOf, seriesOf } from './series'
 import { mixOf, resolveShares } from './shares'
 
@@ -54,9 +54,12 @@ export function momentsOf(group: Group, seed: number): Int32Array {
   return arrivalMoments(group.profile, drive.spacing, seed ^ Math.imul(group.letter.charCodeAt(0), 0x9e3779b1))
 }
 
+/** What a run's machines are, where it matters who is there only for the peak. */
+type Dealt = Pick<RunDocument, 'plan'> & Partial<Pick<RunDocument, 'fleet'>>
+
 /** Deals every user of the plan. @param generators capacities per location, any unit */
-export function dealPlan(document: Pick<RunDocument, 'plan'>, generators: readonly (readonly number[])[]): DealtGroup[] {
-  const { plan } = document
+export function dealPlan({ plan, fleet = [] }: Dealt, generators: readonly (readonly number[])[]): DealtGroup[] {
+  const shifts = plan.locations.map(l => fleet.find(o => o.location === l.code && o.shift)?.shift)
   return dealUsers(
     plan.groups.map((group) => {
       const { bp } = resolveShares(plan, group.letter)
@@ -64,9 +67,10 @@ export function dealPlan(document: Pick<RunDocument, 'plan'>, generators: readon
         users: dealtIn(group, plan.seed), shares: bp, networks: plan.locations.map(l => mixOf(plan, group.letter, l.code).map(p => p.bp)),
         // Passes are not there at once, so they weigh nothing against users who stay.
         apart: group.drive?.kind === 'arrivals',
+        above: shifts.map(shift => shift?.above[group.letter]),
       }
     }),
-    generators.map(g => ({ generators: g })),
+    generators.map((g, l) => shifts[l] ? { generators: g, peak: g.map((_, place) => orderOfPlace(fleet, plan.locations[l]!.code, place)?.shift !== undefined) } : { generators: g }),
   )
 }
 
@@ -111,6 +115,11 @@ export function partOfSlice({ users, arrivals }: Slice, index: number, of: numbe
     users: users.filter(every),
     arrivals: arrivals.map(a => ({ ...a, atMs: a.atMs.filter(every), numbers: a.numbers.filter(every), networkOf: a.networkOf.filter(every) })).filter(a => a.atMs.length > 0),
   }
+}
+
+/** The part of the run that a generator is there for; undefined: all of it. */
+export function shiftAt({ plan, fleet }: Pick<RunDocument, 'plan' | 'fleet'>, { location, generator }: Post): PeakShift | undefined {
+  return orderOfPlace(fleet, plan.locations[location]!.code, generator)?.shift
 }
 
 /** Whole length of a run's load, ms: the longest of its groups' profiles. */

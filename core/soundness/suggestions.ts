@@ -35,14 +35,18 @@ export function suggestionsOf(document: RunDocument, generators: readonly { name
     places.set(location, place + 1)
     const code = plan.locations[location]!.code
     const order = orderOfPlace(fleet, code, place)
-    const here = sizedBy.find(s => s.location === code)?.capacities.filter(c => c.machineType === order?.type.name) ?? []
-    const [capacity] = here
-    if (here.length !== 1 || !capacity?.cpu || !order?.carries) continue
-    const part = order.carries / fleet.filter(o => o.location === code).reduce((sum, o) => sum + o.machines * (o.carries ?? 0), 0)
+    const known = sizedBy.find(s => s.location === code)?.capacities.filter(c => c.machineType === order?.type.name) ?? []
+    const [capacity] = known
+    if (known.length !== 1 || !capacity?.cpu || !order?.carries) continue
+    const { shift } = order
+    const part = order.carries / fleet.filter(o => o.location === code && !o.shift === !shift).reduce((sum, o) => sum + o.machines * (o.carries ?? 0), 0)
+    // Users of the peak come when all others are there.
+    const others = fleet.find(o => o.location === code && o.shift)?.shift?.others ?? Number.POSITIVE_INFINITY
     const { users, base } = capacity.cpu
     for (const s of seconds) {
       const { cpuShare: cpu, stolenShare = 0 } = health.get(name)?.[s.second] ?? {}
-      const there = (s.usersByLocation[location] ?? 0) * part
+      const here = s.usersByLocation[location] ?? 0
+      const there = (shift ? Math.max(0, here - others) : Math.min(here, others)) * part
       if (cpu === undefined || stolenShare > STOLEN_ASIDE_SHARE || cpu < FAIR_LOAD * SIGNAL_LIMITS.cpuShare || there < 1) continue
       const foretold = (SIGNAL_LIMITS.cpuShare - base) * there / users
       if (cpu <= base || foretold <= 0) continue

@@ -31,6 +31,8 @@ export interface Evidence {
   clockUncertaintyMs: ReadonlyMap<string, number>
   /** Generators that went without a last word. */
   lost: readonly string[]
+  /** Generators that were to come for the peak, and never did. */
+  absent?: readonly string[]
   /** What the numbers of machines rest on, the least sure of all locations; none: a calibration, which is about capacity itself. */
   capacityBasis: Basis | undefined
   rehearsed: boolean
@@ -118,7 +120,8 @@ function stressed({ health }: Evidence): Finding[] {
   return found
 }
 
-function offPlan({ planned, present }: Evidence): Finding[] {
+/** Users who were too few or too many, for some seconds in a row. */
+export function offPlan({ planned, present }: Pick<Evidence, 'planned' | 'present'>): Finding[] {
   let inARow = 0
   let touched = 0
   let most = 0
@@ -155,12 +158,15 @@ function ledgerFindings({ ledger }: Evidence): Finding[] {
   return found
 }
 
-function lostFindings({ lost }: Evidence): Finding[] {
-  return lost.map(g => ({ code: 'generator-lost', weight: 'qualifies' as const, sentence: `${g} was lost during the run.`, remedy: 'Its users were missing from then on.', generators: [g] }))
+function lostFindings({ lost, absent = [] }: Evidence): Finding[] {
+  return [
+    ...lost.map(g => ({ code: 'generator-lost', weight: 'qualifies' as const, sentence: `${g} was lost during the run.`, remedy: 'What it bore went to the others as far as they carry it; the run’s events say how much was shed.', generators: [g] })),
+    ...absent.map(g => ({ code: 'generator-absent', weight: 'qualifies' as const, sentence: `${g} was to come for the peak, and never did.`, remedy: 'See why in its history; where a peak must not be missed, let every machine be there all through.', generators: [g] })),
+  ]
 }
 
 /** More passes than this not started: the rate is not the plan's. */
-const NOT_STARTED_SHARE = 0.01
+export const NOT_STARTED_SHARE = 0.01
 
 function arrivalFindings({ arrivals = [] }: Evidence): Finding[] {
   return arrivals.flatMap(({ group, planned, started, notStarted, unknown }): Finding[] => {

@@ -2,7 +2,7 @@
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { USUAL_EXEMPLARS, type RunDocument } from '../../core/plan/document'
 import type { Slice, SlicedArrivals, SlicedUser } from '../../core/plan/slice'
-import { lengthMs } from '../../core/load/profile'
+import { lengthMs, type Stay } from '../../core/load/profile'
 import { DIRECT } from '../../core/network/profile'
 import { seededRandom } from '../../core/random/seeded'
 import { Recorder, type CutFrame } from '../../protocol/recorder'
@@ -52,8 +52,10 @@ export interface LoadOptions {
   trying?: boolean
 }
 
-/** Users taken over come one after the other for this long, ms: they must not storm a survivor. */
-const TAKE_OVER_MS = 5000
+/** Users who should be there already, of a lost generator or of one that comes late, come one after the other for this long, ms: they must not storm anybody. */
+const CATCH_UP_MS = 5000
+/** A load that begins this long after its run has joined it, ms. */
+const JOINED_MS = 1000
 
 export class Load {
   private readonly recorder: Recorder
@@ -61,7 +63,7 @@ export class Load {
   private readonly schedule: Schedule
   private readonly journeyOfGroup: (PreparedJourney | undefined)[]
   private readonly around: Surroundings
-  /** Also the stays of users taken over from a lost generator. */
+  /** Also what was taken over from a lost generator. */
   private readonly arrivals: { schedule: Schedule, missing: (from: number, now: number) => void }[]
   /** Users of groups that hold a rate, by group: they come and go as the controller asks. */
   private readonly onCall = new Map<number, { user?: User, number: number, make: () => User }[]>()
@@ -124,7 +126,9 @@ export class Load {
   private cues(journeyOfGroup: (PreparedJourney | undefined)[], around: Surroundings): Cue[] {
     const { plan } = this.options.document
     const cues: Cue[] = []
-    for (const sliced of this.options.slice.users) {
+    const sinceMs = performance.now() - this.startedAt
+    const joins = sinceMs > JOINED_MS && !this.options.trying
+    for (const [i, sliced] of this.options.slice.users.entries()) {
       const journey = journeyOfGroup[sliced.group]
       // Users of a command journey are the command's.
       if (!journey) continue
@@ -139,8 +143,10 @@ export class Load {
       }
       const user = this.userFor(sliced, journey, around, this.options.trying ? 1 : group.passes ?? 0)
       for (const stay of sliced.stays) {
+        const atMs = joins ? comesAt(stay, sinceMs, (i + 1) / this.options.slice.users.length) : stay.startMs
+        if (atMs === undefined) continue
         this.startsLeft++
-        cues.push({ atMs: stay.startMs, act: (now) => {
+        cues.push({ atMs, act: (now) => {
           this.startsLeft--
           this.start(user, now)
         } })
@@ -195,8 +201,8 @@ export class Load {
     }
   }
 
-  /** Plays users of a lost generator too: those who should be there come over some seconds, the others when they are due. */
-  takeOver(users: readonly SlicedUser[]): void {
+  /** Plays users of a lost generator too: those who should be there come over some seconds, the others when they are due. Passes that are due from now on start here. */
+  takeOver({ users, arrivals }: Slice): void {
     if (this.finished || this.schedule.finished) return
     const sinceMs = performance.now() - this.startedAt
     const cues: Cue[] = []
@@ -204,20 +210,31 @@ export class Load {
       const journey = this.journeyOfGroup[sliced.group]
       if (!journey) return
       const user = this.userFor(sliced, journey, this.around, this.options.document.plan.groups[sliced.group]!.passes ?? 0)
-      for (const { startMs, stopMs } of sliced.stays) {
-        if (stopMs <= sinceMs) continue
-        const atMs = Math.max(startMs, sinceMs + (i + 1) / users.length * TAKE_OVER_MS)
-        if (atMs >= stopMs) continue
-        cues.push({ atMs, act: now => this.start(user, now) }, { atMs: stopMs, act: now => this.leave(user, now) })
+      for (const stay of sliced.stays) {
+        const atMs = comesAt(stay, sinceMs, (i + 1) / users.length)
+        if (atMs !== undefined) cues.push({ atMs, act: now => this.start(user, now) }, { atMs: stay.stopMs, act: now => this.leave(user, now) })
       }
     })
-    const schedule = new Schedule(cueList(cues), this.startedAt, this.options.health.lag, () => this.finishIfEmpty())
-    this.arrivals.push({ schedule, missing: () => { /* they are not passes */ } })
+    for (const { group } of arrivals) cues.push({ atMs: lengthMs(this.options.document.plan.groups[group]!.profile), act: now => this.leaveGroup(group, now) })
+    this.follow(cueList(cues), () => { /* they are not passes */ })
+    for (const taken of arrivals) {
+      const journey = this.journeyOfGroup[taken.group]
+      if (!journey) continue
+      const list = this.arrivalCues(from(taken, sinceMs), journey, this.around)
+      this.follow(list, list.missing)
+    }
+  }
+
+  /** Begins with one more list of cues now. */
+  private follow(list: CueList, missing: (from: number, now: number) => void): void {
+    const schedule = new Schedule(list, this.startedAt, this.options.health.lag, () => this.finishIfEmpty())
+    this.arrivals.push({ schedule, missing })
     schedule.run()
   }
 
-  /** Begins; call before the start moment. */
+  /** Begins; call before the start moment, or later to join a run that loads. */
   run(): void {
+    this.recorder.begin(performance.now())
     const wait = Math.max(0, this.startedAt - performance.now())
     this.secondTimer = setTimeout(() => {
       this.schedule.run()
@@ -306,6 +323,19 @@ export class Load {
     this.recorder.finish(performance.now())
     this.options.onFinished(this.exemplars.dropped)
   }
+}
+
+/** When somebody comes whose stay may have begun already: those who should be there come one after the other. @param part place in that row, 0–1 @returns ms from the start of the run; undefined: not any more */
+function comesAt({ startMs, stopMs }: Stay, sinceMs: number, part: number): number | undefined {
+  const atMs = startMs >= sinceMs ? startMs : sinceMs + part * CATCH_UP_MS
+  return atMs < stopMs ? atMs : undefined
+}
+
+/** Those that are due from a moment on. */
+function from(arrivals: SlicedArrivals, sinceMs: number): SlicedArrivals {
+  const first = arrivals.atMs.findIndex(ms => ms >= sinceMs)
+  const at = first < 0 ? arrivals.atMs.length : first
+  return { ...arrivals, atMs: arrivals.atMs.subarray(at), numbers: arrivals.numbers.subarray(at), networkOf: arrivals.networkOf.subarray(at) }
 }
 
 /** Most worker threads a generator is thought to have, for numbers that are never the same twice in a run. */

@@ -1,7 +1,7 @@
 /** What the main thread of a generator and its worker threads say to each other. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { RunDocument } from '../../core/plan/document'
-import type { Slice, SlicedUser } from '../../core/plan/slice'
+import type { Slice } from '../../core/plan/slice'
 import type { HostFacts } from '../../protocol/messages'
 import type { DealerPost } from '../journey/feed-dealer'
 import type { FetchedSupplies } from '../link/supplies'
@@ -9,15 +9,16 @@ import type { FetchedSupplies } from '../link/supplies'
 export interface WorkerStart { worker: number, incarnation: number, host: HostFacts, proxy?: string }
 
 export type ToWorker =
-  | { kind: 'prepare', runId: string, document: RunDocument, slice: Slice, leaveMs: number, supplies: FetchedSupplies, post: DealerPost }
+  /** `lastsMs`: frames go on until then, run time. */
+  | { kind: 'prepare', runId: string, document: RunDocument, slice: Slice, lastsMs: number, leaveMs: number, supplies: FetchedSupplies, post: DealerPost }
   /** Monotonic moment shared by all threads: ms of `process.hrtime`. */
   | { kind: 'go', startAtHr: number }
   /** One user goes once through each journey. `id` names the question. */
   | { kind: 'try', id: string, runId: string, document: RunDocument, supplies: FetchedSupplies }
   /** A group that holds a rate should have so many users, over all generators. */
   | { kind: 'steer', group: number, users: number }
-  /** Users of a lost generator. */
-  | { kind: 'takeOver', users: SlicedUser[] }
+  /** Of a lost generator. */
+  | { kind: 'takeOver', slice: Slice }
   | { kind: 'drain' }
   | { kind: 'abort' }
 

@@ -1,6 +1,5 @@
 /** A worker thread of a generator: carries the load, so that the link on the main thread always answers. */
 import { parentPort, workerData } from 'node:worker_threads'
-import { runLengthMs } from '../../core/plan/slice'
 import { readProxy } from '../exchange/proxy'
 import type { DealerPost } from '../journey/feed-dealer'
 import type { FetchedSupplies } from '../link/supplies'
@@ -24,9 +23,9 @@ export function runWorker(): void {
     async try({ id, runId, document, supplies }) {
       tell({ kind: 'tried', id, ...await tryJourneys(document, runId, suppliesOf(supplies, { generator: 0, generators: 1, worker: 0, workers: 1 }), health, proxy) })
     },
-    async prepare({ runId, document, slice, leaveMs, supplies, post }) {
+    async prepare({ runId, document, slice, lastsMs, leaveMs, supplies, post }) {
       prepared = {
-        runId, document, slice, leaveMs, lastsMs: runLengthMs(document), supplies: suppliesOf(supplies, post), worker, incarnation, health, ...(proxy ? { proxy } : {}),
+        runId, document, slice, leaveMs, lastsMs, supplies: suppliesOf(supplies, post), worker, incarnation, health, ...(proxy ? { proxy } : {}),
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
         onExemplar: record => tell({ kind: 'exemplar', record }),
         onFinished: (dropped) => {
@@ -49,7 +48,7 @@ export function runWorker(): void {
       load.run()
     },
     steer({ group, users }) { load?.steer(group, users) },
-    takeOver({ users }) { load?.takeOver(users) },
+    takeOver({ slice }) { load?.takeOver(slice) },
     drain() { load?.drain() },
     abort() { load?.abort() },
   }

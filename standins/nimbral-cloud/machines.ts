@@ -96,7 +96,8 @@ export class Machines {
     if (idempotencyKey !== undefined) this.byKey.set(idempotencyKey, id)
     const broken = faults.strikes('brokenBoots')
     const endless = !broken && faults.strikes('endlessBoots')
-    machine.bootTimers.push(setTimeout(() => { machine.state = 'booting' }, PENDING_MS))
+    // A boot may be quicker than this: what runs by then does not boot again.
+    machine.bootTimers.push(setTimeout(() => { if (machine.state === 'pending') machine.state = 'booting' }, PENDING_MS))
     if (!endless) machine.bootTimers.push(setTimeout(() => broken ? this.breakDown(machine) : this.boot(machine, request.environment), (region.bootS + faults.faults.slowBootS) * 1000))
     this.endAfter(machine, request.endsAfterS)
     return view(machine)

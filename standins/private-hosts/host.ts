@@ -83,8 +83,8 @@ export class PrivateHost {
   }
 }
 
-/** Made once, and the same ever after: whoever pins it would be told of a change. */
+/** Made once, and the same ever after: whoever pins it would be told of a change. Not ed25519: of those, ssh2 makes one in 256 that it cannot read again. */
 function hostKey(file: string): string {
-  if (!existsSync(file)) writeFileSync(file, ssh2.utils.generateKeyPairSync('ed25519').private, { mode: 0o600 })
+  if (!existsSync(file)) writeFileSync(file, ssh2.utils.generateKeyPairSync('ecdsa', { bits: 256 }).private, { mode: 0o600 })
   return readFileSync(file, 'utf8')
 }

@@ -1,15 +1,26 @@
 /** Private hosts for tests: Debian's own SSH server, one process and port a host, with keys, files and rules of its own. */
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
-import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import ssh2 from 'ssh2'
 import { freePort, until } from './house'
 
 const SSHD = '/usr/sbin/sshd'
 
 /** A key to sign in with. */
 export function clientKey(passphrase?: string): { private: string, public: string } {
-  return passphrase === undefined ? ssh2.utils.generateKeyPairSync('ed25519') : ssh2.utils.generateKeyPairSync('ed25519', { passphrase, cipher: 'aes256-cbc', rounds: 4 })
+  const folder = mkdtempSync(join(tmpdir(), 'vornak-key-'))
+  const file = join(folder, 'key')
+  newKeyFile(file, passphrase)
+  const pair = { private: readFileSync(file, 'utf8'), public: readFileSync(`${file}.pub`, 'utf8').trim() }
+  rmSync(folder, { recursive: true })
+  return pair
+}
+
+/** Made by OpenSSH's own tool: what its users paste. Writes FILE and FILE.pub. */
+function newKeyFile(file: string, passphrase = ''): void {
+  const { status, stderr } = spawnSync('ssh-keygen', ['-q', '-t', 'ed25519', '-C', 'test', '-N', passphrase, '-f', file], { encoding: 'utf8' })
+  if (status !== 0) throw new Error(`ssh-keygen made no key: ${stderr}`)
 }
 
 export interface HostRules {
@@ -51,7 +62,9 @@ export class OpenSshHost {
 
   /** Another host key, as a host set up anew would have. */
   newKey(): void {
-    writeFileSync(join(this.folder, 'host_key'), ssh2.utils.generateKeyPairSync('ed25519').private, { mode: 0o600 })
+    const file = join(this.folder, 'host_key')
+    rmSync(file, { force: true })
+    newKeyFile(file)
   }
 
   /** Breaks every connection there is; the server goes on taking new ones, and what runs on the host goes on. */

@@ -3,6 +3,7 @@
  * real sockets; only its users live in virtual time.
  */
 import { join } from 'node:path'
+import type { RunView } from '../../api/views'
 import { fastClock } from '../../control/clock'
 import { ControlError } from '../../control/errors'
 import type { Provider } from '../../control/fleet/providers/contract'
@@ -54,33 +55,33 @@ afterAll(async () => {
 })
 
 /** Waits until a run is as wanted; every change is told. */
-async function when(id: number, is: (run: ReturnType<typeof house.coordinator.run>) => boolean): Promise<ReturnType<typeof house.coordinator.run>> {
+async function when(id: number, is: (run: RunView) => boolean): Promise<RunView> {
   const { coordinator } = house
   await new Promise<void>((resolve) => {
     const look = () => {
-      if (!is(coordinator.run(id))) return
+      if (!is(coordinator.runs.view(id))) return
       coordinator.live.off('live', look)
       resolve()
     }
     coordinator.live.on('live', look)
     look()
   })
-  return coordinator.run(id)
+  return coordinator.runs.view(id)
 }
 const ended = (id: number) => when(id, r => r.line.endedAt !== undefined)
 const gone = (id: number) => when(id, r => r.line.endedAt !== undefined && r.machines.every(m => m.goneAt !== undefined))
-const states = (run: ReturnType<typeof house.coordinator.run>) => run.changes.filter(c => c.from !== c.to).map(c => c.to)
+const states = (run: RunView) => run.changes.filter(c => c.from !== c.to).map(c => c.to)
 
 describe('runs under the coordinator', () => {
   it('take turns at one target: the second waits, says so, and begins when the first is over', async () => {
     const { coordinator } = house
     const [first, second] = [await coordinator.start('base'), await coordinator.start('base')]
     await when(first.id, r => r.line.state === 'loading')
-    expect(coordinator.run(second.id).line).toMatchObject({ state: 'queued', sentence: 'waiting…' })
+    expect(coordinator.runs.view(second.id).line).toMatchObject({ state: 'queued', sentence: 'waiting…' })
     expect(coordinator.meter()).toMatchObject({ run: { id: first.id, state: 'loading' }, machinesOut: 2 })
     const done = await gone(second.id)
     expect(done.line.verdict).toBe('held')
-    expect(coordinator.run(first.id).line.endedAt!).toBeLessThanOrEqual(done.line.startAt!)
+    expect(coordinator.runs.view(first.id).line.endedAt!).toBeLessThanOrEqual(done.line.startAt!)
     expect(done.summary!.ledger).toMatchObject({ balanced: true, missing: 0 })
   }, 60_000)
 
@@ -109,13 +110,13 @@ describe('runs under the coordinator', () => {
     const { coordinator } = house
     const { id } = await coordinator.start('long')
     await when(id, r => r.line.state === 'loading')
-    coordinator.mark(id, 'enough')
-    coordinator.abort(id)
+    coordinator.runs.mark(id, 'enough')
+    coordinator.runs.abort(id)
     const run = await gone(id)
     expect(run.line.state).toBe('aborted')
     expect(run.summary!.ledger.balanced).toBe(true)
     expect(run.changes.map(c => c.event)).toContain('mark')
-    expect(() => coordinator.abort(id)).toThrow(ControlError)
+    expect(() => coordinator.runs.abort(id)).toThrow(ControlError)
   }, 60_000)
 
   it('fail with what they lack when a machine is refused and their patience is over, and owe nothing', async () => {
@@ -139,11 +140,11 @@ describe('runs under the coordinator', () => {
 
   it('are not made from a plan that something is in the way of', async () => {
     const { coordinator } = house
-    coordinator.setApproval('portal', { hosts: ['127.0.0.1:1'], mostUsers: 10, until: '2999-01-01T00:00:00.000Z', contact: 'its owner' })
+    coordinator.library.setApproval('portal', { hosts: ['127.0.0.1:1'], mostUsers: 10, until: '2999-01-01T00:00:00.000Z', contact: 'its owner' })
     await expect(coordinator.start('base')).rejects.toMatchObject({ code: 'in-the-way', sentence: expect.stringContaining('at most 10') })
     await expect(coordinator.start('nothing')).rejects.toMatchObject({ code: 'not-found' })
-    expect(() => coordinator.run(99_999)).toThrow('There is no run 99999.')
-    expect(() => coordinator.window(1, 5, 5)).toThrow(ControlError)
+    expect(() => coordinator.runs.view(99_999)).toThrow('There is no run 99999.')
+    expect(() => coordinator.runs.window(1, 5, 5)).toThrow(ControlError)
   })
 
   it('stand on the board with the machines and the plans', async () => {

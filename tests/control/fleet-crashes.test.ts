@@ -105,7 +105,7 @@ async function live(endsAt: number, when: 'before' | 'after') {
   }
   const states = () => real().ofRun(runId).map(m => m.state)
   await done(async (f) => {
-    f.place(runId, runDocument(), 3_600_000)
+    f.place(runId, runDocument())
     await f.fill()
   }, () => states().length === 2 && states().every(s => s === 'installing'))
   await done(f => real().ofRun(runId).forEach((m) => { for (const e of ['enrolled', 'rollCallPassed', 'loadStarted', 'drainStarted', 'loadEnded'] as const) f.change(m.id, e, 'made up') }), () => states().every(s => s === 'ready'))

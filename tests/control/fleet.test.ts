@@ -50,7 +50,7 @@ function house() {
   const states = () => Object.fromEntries(machines.ofRun(runId).map(m => [m.name, m.state]))
   const another = () => runStore(store).create('p', runDocument(), 0)
   return { machines, another, runId, clock, listed, seen, connected, fleet, states, ask: () => {
-    fleet.place(runId, runDocument(), 600_000)
+    fleet.place(runId, runDocument())
     return fleet.fill().then(() => clock.move(2))
   } }
 }
@@ -145,9 +145,57 @@ describe('the fleet', () => {
     await other.ask()
     for (const e of ['running', 'enrolled'] as const) other.fleet.change('r1-rey-1', e, 'x')
     other.connected.add('r1-rey-1')
-    other.clock.move(601_000)
+    other.clock.move(851_000)
     await other.fleet.look()
     expect(other.seen.releases).toContain('r1-rey-1-1')
+  })
+
+  it('gives the time a machine waited for quota to nobody: its lease is as long as it was meant to be', async () => {
+    const h = house()
+    Object.assign(h.seen, { refuse: 'reyk', passing: true })
+    await h.ask()
+    for (let i = 0; i < 20; i++) {
+      h.clock.move(16_000)
+      await h.fleet.fill()
+    }
+    h.seen.refuse = ''
+    h.clock.move(16_000)
+    await h.fleet.fill()
+    // 4 min to gather, 10 s of load, 10 min beyond it.
+    expect(h.machines.machine('r1-rey-1')!.leaseEndsAt - h.clock.now()).toBe(850_000)
+  })
+
+  it('orders machines for a peak when their time has come, not before, for as long as the peak lasts', async () => {
+    const h = house()
+    const shift = { fromMs: 300_000, toMs: 400_000, leadMs: 60_000, above: { A: 5 }, others: 5 }
+    const document = runDocument({ fleet: [...runDocument().fleet, { ...runDocument().fleet[0]!, machines: 2, shift }] })
+    h.fleet.place(h.runId, document)
+    expect(h.machines.ofRun(h.runId).map(m => m.name)).toEqual(['REY-1', 'TAV-1'])
+    const startAt = h.clock.now()
+    for (let i = 0; i < 3; i++) h.fleet.placeLate(h.runId, document, startAt)
+    await h.fleet.fill()
+    expect(h.states()).toMatchObject({ 'REY-2': 'asked', 'REY-3': 'asked' })
+    expect(h.machines.machine('r1-rey-2')!.waits).toMatchObject({ code: 'for-peak', nextAt: startAt + 240_000 })
+    expect(h.seen.creates).toEqual(['r1-rey-1-1', 'r1-tav-1-1'])
+    h.clock.move(239_000)
+    await h.fleet.fill()
+    expect(h.seen.creates).toHaveLength(2)
+    h.clock.move(1000)
+    await h.fleet.fill()
+    expect(h.seen.creates.slice(2)).toEqual(['r1-rey-2-1', 'r1-rey-3-1'])
+    // 4 min to come, 100 s of peak, 10 min beyond it.
+    expect(h.machines.machine('r1-rey-2')!.leaseEndsAt - h.clock.now()).toBe(240_000 + 100_000 + 600_000)
+  })
+
+  it('gives a place of the peak another machine when one was lost on its way, and no place of the others while the run loads', async () => {
+    const h = house()
+    const document = runDocument({ fleet: [...runDocument().fleet, { ...runDocument().fleet[0]!, shift: { fromMs: 40_000, toMs: 90_000, leadMs: 40_000, above: { A: 5 }, others: 5 } }] })
+    h.fleet.place(h.runId, document)
+    h.fleet.placeLate(h.runId, document, h.clock.now())
+    await h.fleet.fill()
+    for (const id of ['r1-rey-1', 'r1-rey-2']) h.fleet.change(id, 'broke', 'made up')
+    h.fleet.placeLate(h.runId, document, h.clock.now())
+    expect(h.machines.ofRun(h.runId).map(m => [m.id, m.state])).toEqual([['r1-rey-1', 'failed'], ['r1-rey-2-again', 'asked'], ['r1-tav-1', 'allocated']])
   })
 
   it('finds strays of its own, and leaves machines of others alone', async () => {
@@ -190,7 +238,7 @@ describe('the fleet', () => {
     const h = house()
     const document = runDocument({ fleet: [{ ...runDocument().fleet[0]!, elsewhere: ['osaki'] }, runDocument().fleet[1]!] })
     const again = async () => {
-      h.fleet.place(h.runId, document, 600_000)
+      h.fleet.place(h.runId, document)
       await h.fleet.fill()
       h.clock.move(2)
     }
@@ -216,10 +264,10 @@ describe('the fleet', () => {
     await h.fleet.keep(h.runId, h.clock.now() + 300_000, 'over')
     expect(h.machines.idle().map(m => [m.state, m.leaseEndsAt - h.clock.now()])).toEqual([['ready', 300_000], ['ready', 300_000]])
     const next = h.another()
-    h.fleet.place(next, runDocument(), 900_000)
+    h.fleet.place(next, runDocument())
     await h.fleet.fill()
     expect(h.machines.ofRun(next).map(m => [m.id, m.state])).toEqual([['r1-rey-1', 'enrolled'], ['r1-tav-1', 'enrolled']])
-    expect(h.machines.machine('r1-rey-1')!.leaseEndsAt - h.clock.now()).toBe(900_000)
+    expect(h.machines.machine('r1-rey-1')!.leaseEndsAt - h.clock.now()).toBe(850_000)
     expect(h.listed.size).toBe(2)
     expect(h.machines.crewOf('r1-rey-1').map(c => [c.runId, c.leftAt !== undefined])).toEqual([[h.runId, true], [next, false]])
   })

@@ -1,80 +1,25 @@
 /** Each phase of a run by itself: what it tells generators, once, and what makes it end. Machines and answers are made up; the store is real. */
-import { join } from 'node:path'
-import type { Cancel, Clock } from '../../control/clock'
 import type { Connection } from '../../control/fleet/generator-hub'
-import type { ActiveRun, PhaseTools } from '../../control/run/active-run'
 import { arming } from '../../control/run/arming'
 import { gathering } from '../../control/run/gathering'
 import { rehearsal } from '../../control/run/rehearsal'
 import { rollCall } from '../../control/run/roll-call'
-import { StressWatch } from '../../control/run/stress'
-import { Steering } from '../../control/run/steering'
-import type { MachineEvent } from '../../control/fleet/machine-life'
-import { afterEvent } from '../../control/fleet/machine-life'
-import { RollCaller } from '../../control/fleet/roll-caller'
-import { rollCallStore } from '../../control/store/roll-calls'
-import { FREE } from '../../core/fleet/cost'
 import type { RollCallReport } from '../../core/fleet/roll-call'
-import { machineStore } from '../../control/store/machines'
-import { openStore } from '../../control/store/open'
-import { runStore } from '../../control/store/runs'
 import type { RunDocument } from '../../core/plan/document'
 import type { ToGenerator } from '../../protocol/messages'
-import { RELEASE } from '../../protocol/version'
 import { ownFolder } from '../build/folder'
 import { journey, plan, runDocument } from '../build/plans'
+import { REACHED, stageIn } from '../build/stage'
 
 const folder = ownFolder()
 const stores: { close(): void }[] = []
 afterAll(() => stores.forEach(s => s.close()))
-const NEVER: Cancel = { cancel() { /* nothing was set */ } }
-let files = 0
 
-/** A run with two machines, and everything its phases look at. */
-function stage(document: RunDocument = runDocument()) {
-  const store = openStore(join(folder, `${++files}.db`))
-  stores.push(store)
-  const machines = machineStore(store)
-  const runs = runStore(store)
-  const runId = runs.create('p', document, 0)
-  let now = 1_000_000
-  const clock: Clock = { now: () => now, after: () => NEVER, every: () => NEVER }
-  const said: [machine: string, message: ToGenerator][] = []
-  const connections = new Map<string, Connection>()
-  for (const [i, location] of ['REY', 'TAV'].entries()) {
-    const id = `${location}-1`
-    machines.create({ id, runId, provider: 'nimbral', region: 'reyk', location, place: 0, name: id, type: 'brisk-1', idempotencyKey: `k${i}`, askedAt: now, leaseEndsAt: now + 600_000, price: FREE })
-    connections.set(id, {
-      machineId: id, heardAt: now, work: { state: 'idle', runId: '' }, clock: { samples: 8, uncertaintyAt: () => 2, offsetAt: () => 100 * (i + 1) } as unknown as Connection['clock'],
-      say: message => said.push([id, message]), close() { /* nothing */ },
-    })
-  }
-  const change = (id: string, event: MachineEvent, reason: string) => {
-    const from = machines.machine(id)!.state
-    const to = afterEvent(from, event)
-    if (to) machines.change(id, { at: now, from, to, event, reason })
-  }
-  const rollCaller = new RollCaller(machines, { connections } as never, rollCallStore(store), clock, () => { /* read from the store */ })
-  const opened: unknown[] = []
-  const tools = {
-    clock, runs, machines, hub: { connections }, fleet: { change, place() { /* placed above */ }, extend: () => Promise.resolve() }, rollCaller, ingest: { open: (...args: unknown[]) => opened.push(args) },
-    library: { secretsOf: () => ({}), store: { file: () => undefined }, feed: () => undefined }, runFile: () => 'x', selfTestS: 0,
-  } as unknown as PhaseTools
-  const run: ActiveRun = {
-    id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-    finished: new Set(), goneAtSecond: new Map(), carried: new Map(), told: new WeakMap(), stress: new StressWatch(document), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
-  }
-  const all = (...events: MachineEvent[]) => { for (const id of connections.keys()) for (const event of events) change(id, event, 'made up') }
-  const states = () => machines.ofRun(runId).map(m => m.state)
-  /** A generator's answer to what it was last asked. */
-  const answer = (id: string, over: Partial<RollCallReport> = {}) => {
-    const asked = said.findLast(([to, m]) => to === id && m.kind === 'rollCall')?.[1] as Extract<ToGenerator, { kind: 'rollCall' }>
-    rollCaller.take(connections.get(id)!, { ...REPORT, nonce: asked.nonce, ...over })
-  }
-  return { run, tools, answer, said, connections, change, all, states, opened, move: (ms: number) => { now += ms } }
+function stage(document?: RunDocument) {
+  const made = stageIn(folder, document)
+  stores.push(made)
+  return made
 }
-const REACHED = { host: '127.0.0.1:1', ok: true, addresses: ['127.0.0.1'], lookupMs: -1, connectMs: 0.5, tlsMs: -1, firstByteMs: 2, status: 200, challenge: false, from: '127.0.0.1' }
-const REPORT: RollCallReport = { nonce: '', program: RELEASE, speed: 50, memoryFreeBytes: 1e9, descriptors: 65_536, ports: 28_232, diskFreeBytes: 1e10, reached: [REACHED], runtimes: [] }
 const kinds = (said: [string, ToGenerator][]) => said.map(([id, m]) => `${id} ${m.kind}`)
 
 describe('gathering', () => {

@@ -1,4 +1,6 @@
 /** Private hosts behind Debian's own SSH server, and what can be wrong with them: each fault is told at its step, with what to do. */
+import { spawn } from 'node:child_process'
+import { cpus } from 'node:os'
 import { createServer, type AddressInfo, type Server } from 'node:net'
 import { chmodSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -59,6 +61,16 @@ describe('a private host', () => {
     expect(hostOk(tried)).toBe(true)
     expect(tried.facts!.node).toBe(process.version)
     expect(host.left()).toEqual([])
+  })
+
+  it('that is busy is told to be, may be used, and is still known by its cores', async () => {
+    hosts.saveSite(site([{}]), new Set())
+    const spinning = cpus().map(() => spawn(process.execPath, ['-e', 'for (const end = Date.now() + 20000; Date.now() < end;);']))
+    const tried = (await hosts.try(['s/h0']))['s/h0']!
+    for (const child of spinning) child.kill('SIGKILL')
+    expect(tried.steps.at(-1)).toMatchObject({ step: 'idle', ok: false, said: expect.stringMatching(/^only \d+ % of its CPU is idle/) as string })
+    expect(hostOk(tried)).toBe(true)
+    expect(tried.facts!.cores).toBe(cpus().length)
   })
 
   it.each<[string, () => Promise<Site> | Site, TryStep, RegExp]>([

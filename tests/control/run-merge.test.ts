@@ -60,6 +60,20 @@ describe('merging a run', () => {
     merge.close()
   })
 
+  it('does not wait for a generator that joins later, before that; from then on it does', () => {
+    const merge = new RunMerge(join(folder, `run-${++count}.db`), document, [GENERATORS[0]!, { ...GENERATORS[1]!, joinsS: 8 }])
+    const [mine, late] = [framesOf(rey), framesOf(tav.filter(s => s.startS >= 10))]
+    const finals = () => merge.flush().seconds.filter(s => s.final).map(s => s.second)
+    for (const f of mine.filter(f => f.second < 12)) merge.take(0, f.bytes)
+    // Nothing has come of the other: final up to the second before it joins.
+    expect(finals().at(-1)).toBe(7)
+    for (const f of late.filter(f => f.second >= 8 && f.second < 11)) merge.take(1, f.bytes)
+    expect(finals().at(-1)).toBe(10)
+    merge.leave(1)
+    expect(finals().at(-1)).toBe(11)
+    merge.close()
+  })
+
   it('changes nothing when frames come twice, and says how often', () => {
     const { merge } = open()
     feed(merge)
@@ -132,7 +146,7 @@ describe('merging a run', () => {
     const { merge } = open()
     feed(merge)
     merge.settle()
-    const summary = summarise(merge, document, { goneAtSecond: [], lost: [], clockUncertaintyMs: [['REY-1', 2]], rehearsed: true, pathMs: {}, notReached: [], rollCallNotes: [] })
+    const summary = summarise(merge, document, { goneAtSecond: [], lost: [], absent: [], clockUncertaintyMs: [['REY-1', 2]], rehearsed: true, pathMs: {}, notReached: [], rollCallNotes: [] })
     const ask = whole(new Map([...merge.window(0, 10)].filter(([n]) => n === 1 || n === 4))).timings.right.percentileUs(0.95)! / 1000
     expect(summary.answer.judgements[0]).toMatchObject({ measured: ask, level: { fromS: 0, toS: 10 } })
     expect(summary.answer.settled).toBe(false)

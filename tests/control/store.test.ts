@@ -10,7 +10,7 @@ import { runStore } from '../../control/store/runs'
 import type { RunDocument } from '../../core/plan/document'
 import { seriesOf } from '../../core/plan/series'
 import { ownFolder } from '../build/folder'
-import { plan } from '../build/plans'
+import { plan, runDocument } from '../build/plans'
 
 const folder = ownFolder()
 
@@ -58,6 +58,18 @@ describe('files of the first release', () => {
     const old = { plan: plan(), planVersion: 1, target: {}, fleet: [], journeys: [{ id: 'look', name: 'Look', round: ['Look', 'Ask'].map(name => ({ name, method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 1 })) }] } as unknown as RunDocument
     const id = runs.create('p', old, 1)
     expect(seriesOf(runs.run(id)!.document).map(s => s.stepName)).toEqual(['Look', 'Ask', 'Look', 'Ask'])
+    store.close()
+  })
+})
+
+describe('remarks on a run', () => {
+  it('are told as they are written: whoever watches sees them at once', () => {
+    const store = openStore(join(folder, 'remarks.db'))
+    const told: [number, string | undefined][] = []
+    const runs = runStore(store, id => told.push([id, runs.changes(id).at(-1)?.reason]))
+    const id = runs.create('p', runDocument(), 1)
+    runs.remark(id, 'loading', 'generatorLost', 'REY-1 is lost', 2)
+    expect(told).toEqual([[id, 'REY-1 is lost']])
     store.close()
   })
 })

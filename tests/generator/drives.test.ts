@@ -4,6 +4,7 @@ import type { AddressInfo } from 'node:net'
 import { measuresOf } from '../../core/journey/measures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import type { Group, Plan } from '../../core/plan/document'
+import { burdensOf, partsOf, sliceOfParts } from '../../core/plan/burden'
 import { seriesOf } from '../../core/plan/series'
 import { momentsOf, sliceFor } from '../../core/plan/slice'
 import { PRESETS } from '../../core/network/presets'
@@ -33,7 +34,7 @@ afterAll(() => health.stop())
 
 const THINKING = [step({ name: 'one', think: { kind: 'fixed', ms: 100 } }), step({ name: 'two', think: { kind: 'fixed', ms: 100 } })]
 
-function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING) {
+function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING, generators: number[][] = [[1], []]) {
   const p = plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(10, 0, 2, 0), ...group }], placement: { A: { REY: 'rest' } }, ...over })
   const document = runDocument({ target: target({ baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' } }), journeys: [journey({ round })], plan: p, networks: [...PRESETS] })
   const series = seriesOf(document)
@@ -44,7 +45,7 @@ function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING
   let load!: Load
   const finished = new Promise<void>((resolve) => {
     load = new Load({
-      runId: '1', document, slice: sliceFor(document, [[1], []], { location: 0, generator: 0 }), supplies: NO_SUPPLIES, incarnation: 1, worker: 0, leaveMs: 500, health, onExemplar() { /* not kept */ },
+      runId: '1', document, slice: sliceFor(document, generators, { location: 0, generator: 0 }), supplies: NO_SUPPLIES, incarnation: 1, worker: 0, leaveMs: 500, health, onExemplar() { /* not kept */ },
       onFrame: ({ bytes }) => {
         const frame = openFrame(bytes)
         present.push(frame.top.users)
@@ -62,7 +63,7 @@ function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING
     for (const [n, s] of sums.entries()) if (series[n]!.kind === 'request') sum.add(s)
     return sum
   }
-  return { load, finished, whole, present, sums, series, group: p.groups[0]!, seed: p.seed, startAt, lasted: () => ended }
+  return { document, load, finished, whole, present, sums, series, group: p.groups[0]!, seed: p.seed, startAt, lasted: () => ended }
 }
 const wait = (ms: number) => new Promise<void>((done) => { setTimeout(done, ms) })
 
@@ -95,6 +96,31 @@ describe('arrivals', () => {
     expect(sum.passes + (sum.notStartedByReason().ceiling ?? 0)).toBe(50)
     expect(sum.passes).toBeLessThan(20)
     expect(Math.max(...run.present)).toBeLessThanOrEqual(5)
+  })
+
+  it('of a lost generator start here from then on, beside one’s own; when all is stopped, those still due are counted', async () => {
+    const two = [[1, 1], []]
+    const go = async (stops: boolean) => {
+      const run = begin({ drive: { ...drive, spacing: 'even' }, profile: hill(60, 0, 2, 0) }, {}, THINKING, two)
+      const [own, theirs] = [0, 1].map(generator => sliceFor(run.document, two, { location: 0, generator }).arrivals[0]!)
+      await wait(830)
+      const parts = partsOf(burdensOf(run.document, two)[0]![1]!.pieces)
+      const takenAtMs = performance.now() - run.startAt
+      run.load.takeOver(sliceOfParts(run.document, two, parts))
+      await wait(400)
+      if (stops) run.load.drain()
+      await run.finished
+      const late = [...theirs!.atMs].filter(ms => ms >= takenAtMs).length
+      return { sum: run.whole(), passes: own!.atMs.length + late, late }
+    }
+    const whole = await go(false)
+    // One may have been due between the two looks at the clock.
+    expect([whole.passes, whole.passes - 1]).toContain(whole.sum.passes)
+    expect(whole.sum.notStartedByReason()).toEqual({})
+    expect(whole.late).toBeGreaterThan(25)
+    const stopped = await go(true)
+    expect([stopped.passes, stopped.passes - 1]).toContain(stopped.sum.passes + stopped.sum.notStartedByReason().stopped!)
+    expect(stopped.sum.notStartedByReason().stopped).toBeGreaterThan(20)
   })
 
   it('count from when a pass was due, so that a stalled generator cannot hide a queue', async () => {

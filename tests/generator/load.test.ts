@@ -38,7 +38,8 @@ beforeEach(() => {
 })
 const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 33, descriptors: 1000 })
 
-function run(stays: [startMs: number, stopMs: number][], { leaveMs = 500, expectText = undefined as string | undefined } = {}) {
+/** @param sinceMs the run began so long ago */
+function run(stays: [startMs: number, stopMs: number][], { leaveMs = 500, sinceMs = -20, expectText = undefined as string | undefined } = {}) {
   const document = runDocument({
     target: target({ baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' } }),
     journeys: [journey({ round: [step({ think: { kind: 'uniform', fromMs: 5, toMs: 25 }, expect: [{ kind: 'status', allow: '200' }, ...(expectText === undefined ? [] : [{ kind: 'body' as const, rule: 'contains' as const, value: expectText }])], timeoutMs: 1000 })] })], plan: plan({ placement: { A: { REY: 10_000 } } }),
@@ -52,7 +53,7 @@ function run(stays: [startMs: number, stopMs: number][], { leaveMs = 500, expect
       const frame = openFrame(bytes)
       frames.push(frame.top)
       addEntries(frame, () => sum, () => true)
-    } }, performance.now() + 20)
+    } }, performance.now() - sinceMs)
     load.run()
   })
   return { load, finished, frames, sum }
@@ -116,6 +117,21 @@ describe('a load', () => {
     expect(sum.started).toBe(received)
     expect(sum.ended).toBe(sum.started)
   })
+
+  it('joins a run that loads: frames begin with the second it joins in, who should be there comes over 5 s, who has left does not come', async () => {
+    // 60.4 s into the run: five have left for good, ten should be there since second 50, two come in second 62.
+    const { finished, frames, sum } = run([...Array.from({ length: 5 }, () => [40_000, 60_000] as [number, number]), ...Array.from({ length: 10 }, () => [50_000, 67_300] as [number, number]), ...Array.from({ length: 2 }, () => [62_000, 67_300] as [number, number])], { sinceMs: 60_400 })
+    await finished
+    expect(frames.map(f => f.second)).toEqual([60, 61, 62, 63, 64, 65, 66, 67])
+    // Places in the row of 17 over 5 s: those from the sixth on are users 6 to 15.
+    const present = (second: number) => frames.find(f => f.second === second)!.users
+    expect(present(60)).toBe(0)
+    expect(present(63)).toBeGreaterThan(2)
+    expect(present(63)).toBeLessThan(12)
+    expect(present(65)).toBe(12)
+    expect(sum.started).toBe(received)
+    expect(frames.at(-1)).toMatchObject({ last: true, users: 0 })
+  }, 15_000)
 
   it('aborts at once', async () => {
     delayMs = 900

@@ -11,7 +11,7 @@ describe('messages about supplies, tries and what commands leave', () => {
     [{ kind: 'try', id: 'x', document: DOCUMENT, supplies: SUPPLIES }],
     [{ kind: 'part', file: FILE, from: 0, base64: 'aGk=' }],
     [{ kind: 'rollCall', nonce: 'n', hosts: [{ host: 'a:1', secure: false }], runtimes: [{ program: 'node', arguments: ['--version'] }], selfTestS: 20 }],
-    [{ kind: 'takeOver', runId: '7', lost: [{ location: 0, generator: 1, users: [0, 2, 5] }] }],
+    [{ kind: 'takeOver', runId: '7', lost: [{ location: 0, generator: 1, users: [0, 2, 5], passes: [{ group: 1, of: 7, slots: [0, 3] }] }] }],
     [{ kind: 'exemplarsAck', incarnation: 1, batch: 2 }],
   ])('to a generator are read: %j', (message) => {
     expect(readToGenerator(JSON.stringify(message))).toEqual(message)

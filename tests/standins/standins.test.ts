@@ -81,6 +81,14 @@ describe('the Nimbral cloud', () => {
     expect(cloud.list().find(m => m.id === id)!.goneAt).toBeDefined()
   })
 
+  it('does not take a machine that runs for one that boots, however quick its boot was', async () => {
+    const other = new Machines({ ...settings, regions: [{ name: 'reyk', quota: 40, bootS: 0.16 }] }, processes(program), new FaultBook())
+    const ids = Array.from({ length: 3 }, () => other.create(ask(), undefined).id)
+    await new Promise(r => setTimeout(r, 700))
+    expect(ids.map(id => other.get(id).state)).toEqual(['running', 'running', 'running'])
+    await other.endAll()
+  })
+
   it.each([
     ['an unknown region', { region: 'x' }, 'no-such-region'],
     ['an unknown type', { type: 'x' }, 'no-such-type'],

@@ -46,7 +46,7 @@ const bars = (m: MachineLine) => stretchesOf(m, now).flatMap((s) => {
       </template>
       <button v-for="m in named" :key="m.id" class="name" :class="{ brick: TROUBLED.includes(m.state), q: m.goneAt !== undefined && !TROUBLED.includes(m.state) }" :title="m.waits?.sentence" @click="emit('open', m)">
         <AGlyph :name="m.state as GlyphName" :size="10" /><b>{{ m.name }}</b><span class="q">{{ m.runId === undefined ? 'kept' : `run ${m.runId}` }}{{ m.again ? ', again' : '' }}</span><span v-if="m.interruptible" class="q" title="Interruptible: its provider may take it back">int.</span>
-        <span class="state clip">{{ m.waits && m.state === 'asked' ? `waits ${duration(now - m.waits.since)}` : m.reclaimAt && m.goneAt === undefined ? `taken back in ${duration(m.reclaimAt - now)}` : STATE_WORDS[m.state] ?? m.state }}</span>
+        <span class="state clip">{{ m.waits?.orderedAt && m.state === 'asked' ? `for the peak, in ${duration(m.waits.orderedAt - now)}` : m.waits && m.state === 'asked' ? `waits ${duration(now - m.waits.since)}` : m.reclaimAt && m.goneAt === undefined ? `taken back in ${duration(m.reclaimAt - now)}` : STATE_WORDS[m.state] ?? m.state }}</span>
       </button>
       <button v-if="lane.machines.length > MOST_NAMED" class="btn link sm" @click="unfolded = !unfolded">{{ unfolded ? 'Fold' : `Show all ${lane.machines.length}` }}</button>
       <p v-if="!lane.machines.length" class="q s12 none">{{ lane.way === 'selfEnrolled' ? 'no machine has enrolled' : `nothing out, and nothing in the last ${duration(pastMs)}` }}</p>

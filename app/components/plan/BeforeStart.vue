@@ -14,7 +14,7 @@ function word(problem: Problem): string {
   if (mend.kind === 'giveShare') return mend.bp > 0 ? `Give ${basisPoints(mend.bp)} to ${mend.location}` : `Take ${basisPoints(-mend.bp)} from ${mend.location}`
   if (mend.kind === 'setMachines') return mend.machines === 'auto' ? 'Size it' : `Take ${mend.machines}`
   if (mend.kind === 'ramp') return `Ramp ${mend.overMs / 1000} s`
-  if (mend.kind === 'setSizing') return mend.spares !== undefined ? (mend.spares === 0 ? 'No spares' : `${mend.spares} spares`) : mend.headroom !== undefined ? `Headroom ${Math.round(mend.headroom * 100)} %` : 'Allow more interruptible'
+  if (mend.kind === 'setSizing') return mend.allThrough ? 'All through' : mend.spares !== undefined ? (mend.spares === 0 ? 'No spares' : `${mend.spares} spares`) : mend.headroom !== undefined ? `Headroom ${Math.round(mend.headroom * 100)} %` : 'Allow more interruptible'
   if (mend.kind === 'removeLocation') return `Remove ${mend.location}`
   return { rehearse: 'Rehearse', clearNetwork: 'Take the network away', dropPasses: 'Take passes away', openJourney: 'Open the journey', approve: 'Approval…', calibrate: 'Calibrate' }[mend.kind]
 }

@@ -2,12 +2,12 @@
 /** Planned users of all groups over time, stacked, with holds, the ceiling of the fleet, and the last run as a thin line beneath. Corners of the chosen group are handles. */
 import { use } from 'echarts/core'
 import { LineChart } from 'echarts/charts'
-import { GridComponent, MarkAreaComponent, MarkLineComponent, AxisPointerComponent } from 'echarts/components'
+import { GridComponent, MarkAreaComponent, AxisPointerComponent } from 'echarts/components'
 import { CanvasRenderer } from 'echarts/renderers'
 import VChart from 'vue-echarts'
 import type { PlanCheck } from '~~/api/views'
 import { BASIS_WORDS, UNSURE } from '~~/core/fleet/capacity-book'
-import { ceilingOf } from '~~/core/fleet/ceiling'
+import { ceilingOf, ceilingOverRun } from '~~/core/fleet/ceiling'
 import { cornersOf, levelAt, warmUpEndMs } from '~~/core/load/profile'
 import { levelsOf, SETTLE_MS } from '~~/core/objectives/windows'
 import type { Plan } from '~~/core/plan/document'
@@ -17,7 +17,7 @@ import { count } from '~/format/figures'
 import { loadWord } from '~/format/sizing'
 import { duration, runTime } from '~/format/moments'
 
-use([LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, AxisPointerComponent, CanvasRenderer])
+use([LineChart, GridComponent, MarkAreaComponent, AxisPointerComponent, CanvasRenderer])
 /** `plan` has every level in users. */
 const { plan, check, before, chosen } = defineProps<{ plan: Plan, check: PlanCheck | undefined, before: { id: number, users: number[] } | undefined, chosen: string | undefined }>()
 const emit = defineEmits<{ cursor: [atMs: number | undefined] }>()
@@ -32,6 +32,8 @@ const lengthMs = computed(() => Math.max(1000, runLengthMs({ plan })))
 /** Every corner twice: just before, and at it, so that jumps stand upright. */
 const moments = computed(() => [...new Set(plan.groups.flatMap(g => cornersOf(g.profile).map(c => c.atMs)))].sort((a, b) => a - b).flatMap(m => m > 0 ? [m - 0.001, m] : [m]))
 const ceiling = computed(() => check && ceilingOf(check.sizes, peakOfPlan(plan)))
+/** Lower while those are not there that come for the peak only: a step each. */
+const steps = computed(() => check && ceiling.value && ceilingOverRun(check.sizes, peakOfPlan(plan)))
 const binding = computed(() => check?.sizes.find(s => s.code === ceiling.value?.code))
 const top = computed(() => {
   const most = Math.max(peakOfPlan(plan) * 1.12, Math.min(ceiling.value?.users ?? 0, peakOfPlan(plan) * 1.6) * 1.06, 4)
@@ -70,8 +72,8 @@ const option = computed(() => {
         lineStyle: { color: colour(g.letter), width: g.letter === chosen ? 2.2 : i === last ? 0 : 1.5 }, areaStyle: { color: colour(g.letter), opacity: g.letter === chosen ? c.tint * 1.5 : c.tint },
         ...(i === 0 ? { markArea: { silent: true, itemStyle: { color: c.shade, opacity: 0.55 }, label: { ...FONT, color: c.quiet, position: 'insideTop' as const }, data: areas } } : {}),
       })),
-      { type: 'line', symbol: 'none', silent: true, data: moments.value.map(m => [m / 1000, plannedAt(plan, m)]), lineStyle: { color: c.plan, width: 2.2, type: [6, 4] }, z: 5,
-        ...(ceiling.value && ceiling.value.users <= top.value.most ? { markLine: { silent: true, symbol: 'none', label: { show: false }, lineStyle: { color: c.ink, width: 1.2, type: 'solid' }, data: [{ yAxis: ceiling.value.users }] } } : {}) },
+      { type: 'line', symbol: 'none', silent: true, data: moments.value.map(m => [m / 1000, plannedAt(plan, m)]), lineStyle: { color: c.plan, width: 2.2, type: [6, 4] }, z: 5 },
+      ...(steps.value?.length ? [{ type: 'line', symbol: 'none', silent: true, step: 'end', data: [...steps.value.map(s => [s.fromMs / 1000, s.users]), [lengthMs.value / 1000, steps.value.at(-1)!.users]], lineStyle: { color: c.ink, width: 1.2, type: 'solid' }, z: 6 }] : []),
       ...(before ? [{ type: 'line', symbol: 'none', silent: true, data: before.users.map((n, s) => [s + 1, n]), lineStyle: { color: c.quiet, width: 1 }, z: 4 }] : []),
     ],
   }
@@ -116,7 +118,7 @@ const scale = () => ({ perMs: (frame.value!.clientWidth - LEFT - RIGHT) / length
     </template>
     <LoadHandles v-if="chosen" :key="chosen" :letter="chosen" :place="ms => place(ms / lengthMs)" :height="(users, ms) => height((users + below(chosen!, ms)) / top.most)" :scale="scale" />
     <div class="side">
-      <template v-if="ceiling"><b>{{ count(ceiling.users) }} users</b><span class="q">carried<template v-if="binding && UNSURE.includes(binding.basis)">, {{ BASIS_WORDS[binding.basis] }}</template>: <LocationCode :code="ceiling.code" /> binds first<template v-if="binding?.loads[0] && binding.loads[0].signal !== 'assumed'">, by {{ loadWord(binding.loads[0].signal) }}</template></span></template>
+      <template v-if="ceiling"><b>{{ count(ceiling.users) }} users</b><span class="q">carried<template v-if="binding && UNSURE.includes(binding.basis)">, {{ BASIS_WORDS[binding.basis] }}</template>: <LocationCode :code="ceiling.code" /> binds first<template v-if="binding?.loads[0] && binding.loads[0].signal !== 'assumed'">, by {{ loadWord(binding.loads[0].signal) }}</template><template v-if="steps && steps.length > 1">; {{ count(Math.min(...steps.map(s => s.users))) }} outside the peak</template></span></template>
       <span class="plantx"><i class="dash" />planned, all groups</span>
       <span v-if="before" class="q"><i class="thin" />run {{ before.id }} as it was</span>
     </div>

@@ -4,6 +4,8 @@ import type { PlanCheck } from '~~/api/views'
 import { BASIS_WORDS } from '~~/core/fleet/capacity-book'
 import { saySignalLoad } from '~~/core/fleet/sizing'
 import { count, euro } from '~/format/figures'
+import { duration } from '~/format/moments'
+import { sayShift } from '~/format/sizing'
 
 /** Code of the location; undefined: closed. */
 const open = defineModel<string | undefined>({ required: true })
@@ -12,6 +14,8 @@ const store = usePlan()
 const shown = computed({ get: () => open.value !== undefined, set: (is) => { if (!is) open.value = undefined } })
 const size = computed(() => check?.sizes.find(s => s.code === open.value))
 const location = computed(() => store.plan!.locations.find(l => l.code === open.value))
+/** How those for the peak come, where they come late. */
+const late = computed(() => size.value?.machines.find(m => m.shift && m.shift.leadMs > 0)?.shift)
 const sure = computed(() => size.value && ['calibrated', 'otherNetwork', 'byHand'].includes(size.value.basis))
 const difference = (n: number) => Math.abs(n) < 0.0005 ? 'at the same cost' : n > 0 ? `+${euro(n)} for the run` : `−${euro(-n)} for the run`
 function choose(cheapest: boolean): void {
@@ -56,17 +60,19 @@ function pin(): void {
           </fieldset>
           <button v-if="location.choose === 'cheapest' && size.machines.length === 1" class="btn sm" @click="pin">Pin these</button>
         </div>
+        <label v-if="size.machines.some(m => m.shift) || store.plan!.sizing?.allThrough" class="late"><input type="checkbox" :checked="!store.plan!.sizing?.allThrough" @change="store.mend({ kind: 'setSizing', allThrough: !store.plan!.sizing?.allThrough })"> machines needed only for the peak come late and leave early, where that saves <span class="q">all locations</span></label>
+        <p v-if="late" class="q s12">Those for the peak are ordered {{ duration(late.leadMs) }} before their first user, while the run loads; users above the first {{ count(late.others) }} here are theirs.</p>
         <p v-if="size.unfit" class="brick" role="alert"><AGlyph name="inTheWay" word="nothing fits" /> {{ size.binds }}</p>
         <table v-if="size.machines.length" class="table">
           <thead><tr><th>Machines</th><th class="num">One carries</th><th class="num">Per hour</th><th class="num">For the run</th></tr></thead>
           <tbody>
-            <tr v-for="m in size.machines" :key="m.type.name + m.interruptible"><td><b>{{ m.count }} × {{ m.type.name }}</b> <span v-if="m.interruptible" class="q">interruptible</span></td><td class="num"><span :class="sure ? 'measured' : 'assumed'">{{ count(Math.floor(m.carries)) }} users</span></td><td class="num">{{ euro(m.perHour) }}</td><td class="num"><span class="planned">{{ euro(m.cost) }}</span></td></tr>
+            <tr v-for="m in size.machines" :key="m.type.name + m.interruptible + !!m.shift"><td><b>{{ m.count }} × {{ m.type.name }}</b> <span v-if="m.interruptible" class="q">interruptible</span> <span v-if="m.shift" class="q">for the peak, {{ sayShift(m.shift) }}</span></td><td class="num"><span :class="sure ? 'measured' : 'assumed'">{{ count(Math.floor(m.carries)) }} users</span></td><td class="num">{{ euro(m.perHour) }}</td><td class="num"><span class="planned">{{ euro(m.cost) }}</span></td></tr>
             <tr class="total"><td>{{ count(size.users) }} users at its heaviest moment</td><td class="num">{{ count(size.carries) }} carried</td><td class="num">{{ euro(size.perHour) }}</td><td class="num">{{ euro(size.cost) }}</td></tr>
           </tbody>
         </table>
         <div v-if="size.loads.length" class="loads">
-          <div v-for="l in size.loads" :key="l.signal" class="load">
-            <span>{{ saySignalLoad(l) }} <span class="q">{{ l.type }}</span></span>
+          <div v-for="l in size.loads" :key="l.signal + l.peak" class="load">
+            <span>{{ saySignalLoad(l) }} <span class="q">{{ l.type }}{{ l.peak ? ', peak' : '' }}</span></span>
             <span class="gauge"><i :class="{ over: l.share > 1 }" :style="{ width: `${Math.min(100, l.share * 100)}%` }" /><em v-if="l === size.loads[0] && size.withSparesLost > l.share + 0.001" :style="{ left: `${Math.min(100, size.withSparesLost * 100)}%` }" title="with the spares lost" /></span>
             <span class="num">{{ Math.round(l.share * 100) }} %</span>
           </div>
@@ -94,6 +100,7 @@ function pin(): void {
 .top { display: flex; gap: 12px; align-items: center; justify-content: space-between; }
 fieldset { display: flex; gap: 16px; flex-wrap: wrap; }
 fieldset label { display: flex; gap: 6px; align-items: center; font-size: 12.5px; }
+label.late { display: flex; gap: 6px; align-items: center; font-size: 12.5px; }
 .loads { display: grid; gap: 3px; }
 .load { display: grid; grid-template-columns: 210px 1fr 46px; gap: 10px; align-items: center; font-size: 12.5px; }
 .gauge { height: 9px; border: 1px solid var(--edge); position: relative; background: var(--panel); }

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 /** The machines of a run before it loads: each with its state, since when, and why. */
 import type { RunView } from '~~/api/views'
+import { joinsLate } from '~~/core/plan/document'
 import { countStates } from '~/format/fleet'
 import { duration } from '~/format/moments'
 import { STATE_WORDS, TROUBLED, type GlyphName } from '../marks/glyphs'
 
 const { run } = defineProps<{ run: RunView }>()
 const live = useLive()
-const wanted = computed(() => run.document.fleet.reduce((s, o) => s + o.machines, 0))
+const wanted = computed(() => run.document.fleet.reduce((s, o) => s + (joinsLate(o) ? 0 : o.machines), 0))
+const late = computed(() => run.document.fleet.reduce((s, o) => s + (joinsLate(o) ? o.machines : 0), 0))
 /** More than this are told by number; those that need somebody by name. */
 const MOST_NAMED = 40
 const rows = computed(() => run.machines.length <= MOST_NAMED ? run.machines : run.machines.filter(m => TROUBLED.includes(m.state)).slice(0, MOST_NAMED))
@@ -16,7 +18,7 @@ const inHand = computed(() => run.machines.filter(m => ['enrolled', 'ready', 'lo
 
 <template>
   <section>
-    <div class="top"><h2>Machines</h2><span class="q">{{ inHand }} of {{ wanted }} enrolled</span><template v-if="rows.length < run.machines.length"><span v-for="c in countStates(run.machines)" :key="c.state" :class="{ brick: TROUBLED.includes(c.state) }"><AGlyph :name="c.state as GlyphName" :size="10" /> {{ c.count }} {{ STATE_WORDS[c.state] ?? c.state }}</span></template></div>
+    <div class="top"><h2>Machines</h2><span class="q">{{ inHand }} of {{ wanted }} enrolled<template v-if="late">; {{ late }} more are ordered for the peak, while it loads</template></span><template v-if="rows.length < run.machines.length"><span v-for="c in countStates(run.machines)" :key="c.state" :class="{ brick: TROUBLED.includes(c.state) }"><AGlyph :name="c.state as GlyphName" :size="10" /> {{ c.count }} {{ STATE_WORDS[c.state] ?? c.state }}</span></template></div>
     <table v-if="rows.length" class="table panel">
       <thead><tr><th>Machine</th><th>State</th><th /><th>For</th><th>Reason</th><th class="num">Lease ends in</th></tr></thead>
       <tbody>

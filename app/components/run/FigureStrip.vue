@@ -2,6 +2,7 @@
 /** Five figures of a run under load, each over the last ten settled seconds or as they stand. */
 import type { FailureKind, RunView, SecondFigures, WindowView } from '~~/api/views'
 import { timedObjective } from '~~/core/objectives/judge'
+import { reasonsSoFar } from '~~/core/soundness/so-far'
 import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
 import { count, rate, share, time } from '~/format/figures'
 
@@ -11,11 +12,12 @@ const present = computed(() => latest.value?.usersByLocation.reduce((a, b) => a 
 const planned = computed(() => run.planned[latest.value?.second ?? 0] ?? 0)
 const open = computed(() => run.byPlan.groups.length < run.document.plan.groups.length)
 const behind = computed(() => (run.byPlan.planned[latest.value?.second ?? 0] ?? 0) - run.byPlan.groups.reduce((sum, g) => sum + (latest.value?.usersByGroup[g] ?? 0), 0))
+const arriving = computed(() => run.document.plan.groups.some(g => g.drive?.kind === 'arrivals'))
 /** Passes that were due and not started, so far. */
 const notStarted = computed(() => seconds.reduce((sum, s) => sum + (s?.notStarted ?? 0), 0))
 const standing = computed(() => {
   if (notStarted.value > 0) return `${count(notStarted.value)} passes not started`
-  if (open.value && run.byPlan.groups.length === 0) return 'every pass due was started'
+  if (open.value && run.byPlan.groups.length === 0) return lost.value.length > 0 ? `after the loss of ${lost.value.join(', ')}` : arriving.value ? 'every pass due was started' : 'as many as the rate asks for'
   return Math.abs(behind.value) <= 1 ? 'on plan' : behind.value > 0 ? `${count(behind.value)} behind` : `${count(-behind.value)} ahead`
 })
 const judged = computed(() => timedObjective(run.document.plan.objectives))
@@ -37,8 +39,18 @@ const stressed = computed(() => {
   const last = seconds.filter(s => s?.final).slice(-5)
   return run.generators.filter((_, n) => last.length === 5 && last.every(s => (s!.generators.find(g => g[0] === n)?.[1] ?? 0) > 1)).map(g => g.name)
 })
-const lost = computed(() => run.machines.filter(m => ['lost', 'reclaimed', 'failed'].includes(m.state)).map(m => m.name))
-const reasons = computed(() => [...lost.value.map(n => `${n} lost`), ...stressed.value.map(n => `${n} stressed`), 'capacity assumed'].join(' · '))
+/** Who an event of the run is about: its reason begins with the name. A boot that failed and was replaced is nobody's loss. */
+const namedBy = (event: string) => run.changes.filter(c => c.event === event).map(c => c.reason.split(' ')[0]!)
+const lost = computed(() => namedBy('generatorLost'))
+/** What weighs against it by now. */
+const reasons = computed(() => {
+  const last = latest.value?.second ?? -1
+  const present = Array.from({ length: last + 1 }, (_, s) => seconds[s]?.final ? run.byPlan.groups.reduce((sum, g) => sum + (seconds[s]!.usersByGroup[g] ?? 0), 0) : run.byPlan.planned[s] ?? 0)
+  return reasonsSoFar({
+    document: run.document, lost: lost.value, absent: namedBy('generatorAbsent'), stressed: stressed.value, planned: run.byPlan.planned, present,
+    passes: seconds.reduce((sum, s) => sum + (s?.passes ?? 0), 0), notStarted: notStarted.value, notReached: run.changes.some(c => c.event === 'rateNotReached'),
+  })
+})
 </script>
 
 <template>
@@ -65,8 +77,9 @@ const reasons = computed(() => [...lost.value.map(n => `${n} lost`), ...stressed
     </div>
     <div class="fig">
       <div class="l">Soundness as it stands</div>
-      <div class="v"><AGlyph name="costsSoundness" :size="16" class="plantx" word="qualified" /> qualified</div>
-      <div class="e clip" :title="reasons">{{ reasons }}</div>
+      <div v-if="reasons.length" class="v"><AGlyph name="costsSoundness" :size="16" class="plantx" word="qualified" /> qualified</div>
+      <div v-else class="v">sound</div>
+      <div class="e clip" :title="reasons.join(' · ')">{{ reasons.join(' · ') || 'nothing against it so far' }}</div>
     </div>
   </section>
 </template>

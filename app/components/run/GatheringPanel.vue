@@ -19,7 +19,7 @@ const short = computed(() => there.value < wanted.value)
       <button v-if="short" class="btn" :aria-disabled="gathering.goFactor === undefined" :title="gathering.goFactor === undefined ? 'A location has no machine at all: without it the shares cannot be kept' : undefined" @click="gathering.goFactor !== undefined && emit('go')">{{ gathering.goFactor === undefined ? 'Cannot go yet: a location has nobody' : `Go with ${there}, load at ${share(gathering.goFactor, 0)}` }}</button>
     </div>
     <table class="table"><tbody>
-      <tr v-for="o in gathering.orders" :key="o.location">
+      <tr v-for="(o, i) in gathering.orders" :key="o.location + i">
         <td class="loc"><LocationCode :code="o.location" /></td><td class="num many"><b>{{ o.there }}</b> of {{ o.wanted }} × {{ o.type }}</td>
         <td><div v-for="w in o.waiting" :key="w.name" class="clip" :class="{ brick: w.sentence !== '' }">{{ w.name }} {{ w.sentence === '' ? STATE_WORDS[w.state] ?? w.state : `waits: ${w.sentence}` }} <span class="q clip">for {{ duration(live.controllerNow - w.since) }}</span></div><span v-if="!o.waiting.length" class="q">all there</span></td>
         <td class="num q usual"><template v-if="o.usualMs">usually {{ duration(o.usualMs) }}</template></td>

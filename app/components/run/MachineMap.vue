@@ -4,6 +4,8 @@ import { useElementSize } from '@vueuse/core'
 import type { RunView, SecondFigures } from '~~/api/views'
 import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_WORDS, saySignal } from '~~/core/capacity/signals'
 import { saySizedBy } from '~~/core/fleet/sized-by'
+import { orderOfPlace } from '~~/core/plan/document'
+import { runTime } from '~/format/moments'
 import { LEFT, RIGHT } from './stave-geometry'
 import { TROUBLED } from '../marks/glyphs'
 
@@ -19,7 +21,9 @@ const rows = computed(() => run.generators.map((g, number) => {
   const machine = run.machines.find(m => m.id === g.machineId)
   const latest = seconds.findLast(s => s?.generators.some(x => x[0] === number))?.generators.find(x => x[0] === number)
   const signal = latest && SIGNAL_ORDER[latest[2]]!
-  return { ...g, state: machine?.state ?? 'asked', over: (latest?.[1] ?? 0) > 1, text: latest && signal ? `${SIGNAL_WORDS[signal]} ${saySignal(signal, latest[1] * SIGNAL_LIMITS[signal])}` : '' }
+  const place = run.generators.slice(0, number).filter(o => o.location === g.location).length
+  const shift = orderOfPlace(run.document.fleet, g.location, place)?.shift
+  return { ...g, shift, state: machine?.state ?? 'asked', over: (latest?.[1] ?? 0) > 1, text: latest && signal ? `${SIGNAL_WORDS[signal]} ${saySignal(signal, latest[1] * SIGNAL_LIMITS[signal])}` : !shift ? '' : machine?.goneAt !== undefined ? 'stays away' : `from ${runTime(shift.fromMs / 1000)}` }
 }))
 
 function draw(): void {
@@ -33,6 +37,15 @@ function draw(): void {
   context.fillStyle = c.panel
   context.fillRect(0, 0, inner.value, rows.value.length * ROW)
   const px = inner.value / (span.toS - span.fromS)
+  // Before and after the peak its machines have nobody.
+  context.fillStyle = c.shade
+  rows.value.forEach(({ shift }, i) => {
+    if (!shift) return
+    const from = Math.max(0, (shift.fromMs / 1000 - span.fromS) * px)
+    const to = Math.max(0, (shift.toMs / 1000 - span.fromS) * px)
+    context.fillRect(0, i * ROW, from, ROW)
+    context.fillRect(to, i * ROW, inner.value, ROW)
+  })
   for (const s of seconds) {
     if (!s || s.second < span.fromS || s.second >= span.toS) continue
     const x = (s.second - span.fromS) * px
@@ -57,7 +70,7 @@ const glyph = (state: string) => TROUBLED.includes(state) || state in { loading:
   <div ref="frame" class="map">
     <div class="head"><h2>Generators</h2><span class="q">height: worst signal ÷ its limit · dark: over 85 % · brick, full: over the limit</span></div>
     <div class="rows">
-      <div v-for="r in rows" :key="r.machineId" class="row" :class="{ brick: r.over || TROUBLED.includes(r.state) }" :title="`${r.name}. ${saySizedBy(run.document, r.location)}`">
+      <div v-for="r in rows" :key="r.name" class="row" :class="{ brick: r.over || TROUBLED.includes(r.state) }" :title="`${r.name}. ${saySizedBy(run.document, r.location)}`">
         <AGlyph :name="glyph(r.state)" :size="10" :word="r.state" /><b>{{ r.name }}</b><span class="text">{{ TROUBLED.includes(r.state) ? r.state : r.text }}</span>
       </div>
       <canvas ref="canvas" class="canvas" :style="{ left: `${LEFT}px`, width: `${inner}px`, height: `${rows.length * ROW}px` }" role="img" aria-label="Worst signal of each generator over time" />

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the hands. */
 import { RUN_STATE_WORDS } from '~/format/runs'
-import { judge } from '~~/core/objectives/judge'
+import { answerSoFar } from '~~/core/objectives/so-far'
 import { count, euro } from '~/format/figures'
 import { clockTime, duration, runTime } from '~/format/moments'
 
@@ -21,18 +21,7 @@ const span = computed(() => {
 })
 
 /** The objectives held against the last ten merged seconds. */
-const soFar = computed(() => {
-  const recent = store.recent
-  const { objectives } = run.value.document.plan
-  if (!recent || objectives.length === 0) return undefined
-  const level = { fromS: recent.fromS, toS: recent.toS, users: run.value.planned[recent.toS - 1] ?? 0 }
-  const answer = judge(objectives.filter(o => o.window !== 'whole'), [level], true, (_, { step, location }) => {
-    const of = step ? recent.steps.find(s => s.step === step) : undefined
-    if (location) return (of ? of.byLocation[location] : recent.locations.find(l => l.code === location)?.figures) ?? recent.total
-    return of?.figures ?? recent.total
-  })
-  return answer.judgements.every(j => j.measured === undefined) ? undefined : answer
-})
+const soFar = computed(() => store.recent && answerSoFar(run.value.document.plan.objectives, store.recent, run.value.planned[store.recent.toS - 1] ?? 0))
 
 let timer: ReturnType<typeof setInterval>
 onMounted(() => { timer = setInterval(() => void store.reloadRecent(), 1000) })

@@ -30,7 +30,8 @@ export interface HostFindings {
 export async function tryHost(host: SettledHost, room: KeyRoom, clock: Clock): Promise<HostTry> {
   const steps: HostTry['steps'] = []
   const ok = (step: TryStep, said: string) => steps.push({ step, ok: true, said })
-  const result = (facts?: HostTry['facts']): HostTry => ({ at: clock.now(), steps, ...(facts ? { facts } : {}) })
+  let facts: HostTry['facts']
+  const result = (): HostTry => ({ at: clock.now(), steps, ...(facts ? { facts } : {}) })
   const began = clock.now()
   const known = room.pinned(host.address, host.port)
   let session: Session | undefined
@@ -40,6 +41,7 @@ export async function tryHost(host: SettledHost, room: KeyRoom, clock: Clock): P
     ok('hostKey', known ? `is the one seen before: ${known}` : `seen for the first time, pinned: ${room.pinned(host.address, host.port)}`)
     ok('signIn', `as ${host.user}${host.jump ? ` through ${host.jump.address}` : ''}`)
     const found = await findings(session, host, clock)
+    facts = { node: found.node, cores: found.cores, memoryMb: found.memoryMb }
     checkRuntime(host, found)
     ok('runtime', `Node ${found.node}`)
     checkDisk(host, found)
@@ -51,7 +53,7 @@ export async function tryHost(host: SettledHost, room: KeyRoom, clock: Clock): P
     ok('ports', `${found.ports} local ports, ${found.descriptors} descriptors`)
     if (found.idle < LEAST_IDLE) throw busy(found.idle)
     ok('idle', `${Math.round(found.idle * 100)} % of ${found.cores} cores`)
-    return result({ node: found.node, cores: found.cores, memoryMb: found.memoryMb })
+    return result()
   }
   catch (error) {
     if (!(error instanceof HostProblem)) throw error

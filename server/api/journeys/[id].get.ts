@@ -4,5 +4,5 @@ import { coordinator } from '../../../control/meeting-place'
 
 export default answers((event) => {
   const version = getQuery(event).version
-  return coordinator().journeyView(textParam(event, 'id'), version === undefined ? undefined : Number(version))
+  return coordinator().journeys.view(textParam(event, 'id'), version === undefined ? undefined : Number(version))
 })

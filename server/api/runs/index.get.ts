@@ -1,4 +1,4 @@
 import { answers } from '../../answer'
 import { coordinator } from '../../../control/meeting-place'
 
-export default answers(() => coordinator().runLines())
+export default answers(() => coordinator().runs.lines())

@@ -62,7 +62,8 @@ useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
         </section>
         <section class="panel pad">
           <h2>What became of it</h2>
-          <table class="table"><tbody><tr v-for="(c, i) in m.changes" :key="i"><td class="q when">{{ clockTime(c.at) }}</td><td class="state"><b>{{ STATE_WORDS[c.to] ?? c.to }}</b></td><td>{{ c.reason }}</td></tr></tbody></table>
+          <p v-if="m.changes.length === 0" class="q">Nothing yet: its provider has not been asked for it.</p>
+          <table v-else class="table"><tbody><tr v-for="(c, i) in m.changes" :key="i"><td class="q when">{{ clockTime(c.at) }}</td><td class="state"><b>{{ STATE_WORDS[c.to] ?? c.to }}</b></td><td>{{ c.reason }}</td></tr></tbody></table>
         </section>
         <section v-if="view.rollCall" class="panel pad across"><h2>Roll call</h2><RollCallTable :view="view.rollCall" /></section>
         <section v-if="view.log" class="panel pad across"><h2>What its generator wrote</h2><pre class="mono log">{{ view.log }}</pre></section>

@@ -3,6 +3,6 @@ import { answersTo, numberParam } from '../../../answer'
 import { coordinator } from '../../../../control/meeting-place'
 
 export default answersTo<Reason, { done: true }>(REASON, ({ reason }, event) => {
-  coordinator().abort(numberParam(event, 'id'), reason)
+  coordinator().runs.abort(numberParam(event, 'id'), reason)
   return { done: true }
 })

@@ -3,6 +3,6 @@ import { answersTo, numberParam } from '../../../answer'
 import { coordinator } from '../../../../control/meeting-place'
 
 export default answersTo<Nothing, { done: true }>(NOTHING, (_, event) => {
-  coordinator().goWith(numberParam(event, 'id'))
+  coordinator().runs.goWith(numberParam(event, 'id'))
   return { done: true }
 })

@@ -3,6 +3,6 @@ import { answersTo, numberParam } from '../../../answer'
 import { coordinator } from '../../../../control/meeting-place'
 
 export default answersTo<Mark, { done: true }>(MARK, ({ text }, event) => {
-  coordinator().mark(numberParam(event, 'id'), text)
+  coordinator().runs.mark(numberParam(event, 'id'), text)
   return { done: true }
 })

@@ -4,5 +4,5 @@ import { coordinator } from '../../../../control/meeting-place'
 
 export default answers((event) => {
   const { from, to } = getQuery(event)
-  return coordinator().window(numberParam(event, 'id'), Number(from), Number(to))
+  return coordinator().runs.window(numberParam(event, 'id'), Number(from), Number(to))
 })

@@ -1,0 +1,156 @@
+/** Runs as those who watch and steer them handle them: begun, listed, read, marked, stopped. */
+import type { RunLine, RunView, WindowView } from '../../api/views'
+import type { SecondFigures } from '../../core/merge/second-figures'
+import type { RunDocument } from '../../core/plan/document'
+import { runLengthMs } from '../../core/plan/slice'
+import type { Clock } from '../clock'
+import { ControlError, notFound, notUnderWay } from '../errors'
+import type { Money } from '../fleet/money'
+import type { RollCaller } from '../fleet/roll-caller'
+import type { StageTimes } from '../fleet/stage-times'
+import type { ExemplarsWanted, FoundExemplars } from '../ingest/exemplars'
+import type { Ingest } from '../ingest/ingest'
+import type { MachineStore } from '../store/machines'
+import type { RunStore, StoredRun } from '../store/runs'
+import { gatheringView } from '../views/gathering-view'
+import { machineLine } from '../views/machine-lines'
+import { runLine } from '../views/run-lines'
+import { generatorsOf } from './active-run'
+import type { Conductor } from './conductor'
+import { groupsByPlan, plannedPerSecond } from './summary'
+
+export interface RunsOptions {
+  clock: Clock
+  store: RunStore
+  machines: MachineStore
+  conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith'>
+  ingest: Pick<Ingest, 'seconds' | 'window' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
+  money: Money
+  rollCaller: Pick<RollCaller, 'judge'>
+  stageTimes: StageTimes
+  runFile: (runId: number) => string
+  onChange: (runId: number) => void
+}
+
+/** Runs shown in lists. */
+const MOST_RUNS = 200
+
+export class Runs {
+  constructor(private readonly options: RunsOptions) {}
+
+  /** Keeps a run and begins to lead it. @param from what it is made of, in words @returns its id */
+  begin(planId: string, document: RunDocument, from: string): number {
+    const { store, clock, conductor, onChange } = this.options
+    const id = store.create(planId, document, clock.now())
+    store.remark(id, 'queued', 'created', from, clock.now())
+    conductor.takeUp(id)
+    onChange(id)
+    return id
+  }
+
+  /** The latest, calibrations among them. */
+  latest(): StoredRun[] {
+    return this.options.store.latest(MOST_RUNS)
+  }
+
+  count(): number {
+    return this.options.store.count()
+  }
+
+  /** Runs of plans; calibrations have a screen of their own. */
+  lines(): RunLine[] {
+    return this.linesOf(r => r.document.calibration === undefined)
+  }
+
+  linesOf(which: (run: StoredRun) => boolean): RunLine[] {
+    return this.latest().filter(which).map(r => runLine(r, this.options.store.changes(r.id)))
+  }
+
+  lastOf(planId: string) {
+    const last = this.latest().find(r => r.planId === planId)
+    return last && { ...runLine(last, this.options.store.changes(last.id)), answer: last.summary?.answer }
+  }
+
+  view(id: number): RunView {
+    const { clock, store, machines, money, rollCaller, stageTimes } = this.options
+    const stored = this.stored(id)
+    const { document, summary } = stored
+    const changes = store.changes(id)
+    const now = clock.now()
+    const machineChanges = machines.changesOfRun(id)
+    const lines = machines.everOfRun(id).map(({ machine, stay }) => machineLine(machine, machineChanges.get(machine.id) ?? [], now, money, stay))
+    const crew = machines.ofRun(id)
+    const { called, findings } = rollCaller.judge(crew, id)
+    return {
+      line: runLine(stored, changes), document, changes, machines: lines, now,
+      gathering: gatheringView(stored, crew, store, stageTimes, now), cost: lines.reduce((sum, m) => sum + m.cost, 0),
+      rollCall: { machines: called, findings },
+      generators: generatorsOf(document, crew).map(({ machineId, name, location }) => ({ machineId, name, location: document.plan.locations[location]!.code })),
+      lengthS: Math.ceil(runLengthMs(document) / 1000), planned: [...plannedPerSecond(document)],
+      byPlan: { groups: groupsByPlan(document).map(s => s.g), planned: [...plannedPerSecond(document, groupsByPlan(document).map(s => s.group))] }, summary,
+    }
+  }
+
+  seconds(id: number): Promise<SecondFigures[]> {
+    return this.stored(id).startAt === undefined ? Promise.resolve([]) : this.options.ingest.seconds(this.options.runFile(id))
+  }
+
+  window(id: number, fromS: number, toS: number): Promise<WindowView> {
+    const { document, summary } = this.stored(id)
+    if (!Number.isInteger(fromS) || !Number.isInteger(toS) || fromS < 0 || toS <= fromS) throw new ControlError('window', 400, `${fromS} to ${toS} s is not a window of whole seconds.`, 'Give from and to in whole run seconds, from before to.')
+    return this.options.ingest.window(this.options.runFile(id), document, fromS, toS, summary?.pathMs ?? {})
+  }
+
+  exemplars(id: number, wanted: ExemplarsWanted): Promise<FoundExemplars> {
+    this.stored(id)
+    return this.options.ingest.findExemplars(this.options.runFile(id), wanted)
+  }
+
+  /** What commands left on their generators. */
+  leftovers(id: number) {
+    this.stored(id)
+    return this.options.ingest.leftovers(this.options.runFile(id))
+  }
+
+  async leftover(id: number, generator: number, group: string, name: string): Promise<Uint8Array> {
+    this.stored(id)
+    const content = await this.options.ingest.readLeftover(this.options.runFile(id), generator, group, name)
+    if (!content) throw notFound(`file ${name} of this run`)
+    return content
+  }
+
+  histogramLog(id: number): Promise<string> {
+    const { document, startAt, createdAt } = this.stored(id)
+    return this.options.ingest.histogramLog(this.options.runFile(id), document, startAt ?? createdAt)
+  }
+
+  stop(id: number, reason = 'stopped by hand'): void {
+    this.stored(id)
+    if (!this.options.conductor.stop(id, reason)) throw notUnderWay(id)
+  }
+
+  abort(id: number, reason = 'aborted by hand'): void {
+    this.stored(id)
+    if (!this.options.conductor.abort(id, reason)) throw notUnderWay(id)
+  }
+
+  /** Goes with the machines a gathering run has. */
+  goWith(id: number): void {
+    this.stored(id)
+    const why = this.options.conductor.goWith(id)
+    if (why) throw new ControlError('cannot-go', 409, why, 'Wait for machines, or stop the run.')
+  }
+
+  /** Pins a note to this moment of a run. */
+  mark(id: number, text: string): void {
+    const { store, clock } = this.options
+    store.remark(id, this.stored(id).state, 'mark', text, clock.now())
+  }
+
+  /** @throws ControlError when there is no such run */
+  private stored(id: number): StoredRun {
+    const stored = Number.isInteger(id) ? this.options.store.run(id) : undefined
+    if (!stored) throw notFound(`run ${id}`)
+    return stored
+  }
+}

@@ -1,0 +1,166 @@
+/** A location of a plan, or a layer of its users, as machines are counted out for it: the ways to take a machine there, what one carries, and how many it takes. */
+import { USUAL_HEADROOM, type Capacity, type Use } from '../capacity/capacity'
+import type { Signal } from '../capacity/signals'
+import { meanRoundThinkMs, type Journey } from '../journey/journey'
+import { extrasOf, type Attached, type Location, type MachineType, type Plan, type RegionOffer } from '../plan/document'
+import { mixOf } from '../plan/shares'
+import { CapacityBook, sumOfUses, worstBasis, type Basis, type Known } from './capacity-book'
+import { searchCheapest, type Option, type Wishes } from './cheapest'
+import { costOf, priceOf, type Price } from './cost'
+import { peakOfMoments, type Moment } from './demand'
+
+/** Largest share of a location that interruptible machines of one type may carry: they are taken back in groups. Common practice, no source. */
+export const USUAL_INTERRUPTIBLE_SHARE = 0.4
+
+export interface SizingAround {
+  journeys: readonly Journey[]
+  offers: Readonly<Record<string, RegionOffer[] | undefined>>
+  capacities: readonly Capacity[]
+  /** Ids of capacities whose fingerprint no longer fits. */
+  stale: readonly string[]
+  /** Time from a machine's first billed second to its last, s. */
+  billedS: number
+}
+
+/** One way to take a machine, with what it would do here. */
+export interface Candidate extends Option {
+  type: MachineType
+  price: Price
+  interruptible: boolean
+  /** Of each signal's limit, headroom taken off, that the whole load would take of one machine. */
+  loads: Use
+  basis: Basis
+  basedOn: string[]
+}
+
+/** Machines by candidate, and what they cost for their time. `gap`: at most this share above the cheapest. */
+export interface Taking { candidates: readonly Candidate[], counts: readonly number[], cost: number, gap: number }
+
+/** What is known of a type for every group, by type and headroom: the same for every layer of a location. */
+type KnownUses = Map<string, { known: (Known & { part: number })[][], useOfGroup: Use[] }>
+
+export class Place {
+  readonly users: number
+  readonly attached: Attached | undefined
+  private readonly loads = new Map<string, Use>()
+
+  /**
+   * @param moments the users to carry
+   * @param billedS of each of its machines
+   * @param takenBefore machines of the region that others have
+   */
+  constructor(readonly plan: Plan, readonly location: Location, readonly offer: RegionOffer, readonly moments: readonly Moment[], readonly around: SizingAround, readonly takenBefore: number, readonly billedS = around.billedS, private readonly uses: KnownUses = new Map()) {
+    this.users = peakOfMoments(moments)
+    this.attached = attachedOf(location, offer)
+  }
+
+  get spares(): number { return this.plan.sizing?.spares ?? 0 }
+  get headroom(): number { return this.plan.sizing?.headroom ?? USUAL_HEADROOM }
+  get free(): number { return Math.max(0, this.offer.quota.most - this.offer.quota.used - this.takenBefore) }
+
+  get wishes(): Wishes {
+    const waiting = Object.values(this.offer.waiting ?? {}).reduce((sum, n) => sum + n, 0)
+    return { mostMachines: this.free + waiting, spares: this.spares, interruptibleShare: this.plan.sizing?.interruptibleShare ?? USUAL_INTERRUPTIBLE_SHARE }
+  }
+
+  /** The same place with some of its users only. */
+  layer(moments: readonly Moment[], billedS: number, takenBefore: number): Place {
+    return new Place(this.plan, this.location, this.offer, moments, this.around, takenBefore, billedS, this.uses)
+  }
+
+  candidates(headroom = this.headroom): Candidate[] {
+    return this.offer.types.flatMap(type => [
+      this.candidate(type, false, headroom),
+      ...(this.location.interruptible && type.interruptiblePerHour !== undefined ? [this.candidate(type, true, headroom)] : []),
+    ])
+  }
+
+  /** The ways to take a machine that another layer has, for this one's users. */
+  sameKinds(candidates: readonly Candidate[]): Candidate[] {
+    return candidates.map(c => this.candidate(c.type, c.interruptible, this.headroom))
+  }
+
+  /** The type that is pinned; undefined: it is not offered. */
+  pinned(): Candidate | undefined {
+    const type = this.offer.types.find(t => t.name === this.location.machineType)
+    return type && this.candidate(type, this.location.interruptible === true, this.headroom)
+  }
+
+  /** Machines of one kind alone, spares included. */
+  least({ carries }: Candidate): number {
+    return Math.ceil(1 / carries - 1e-9) + this.spares
+  }
+
+  /** As many of the pinned type as its users need, or the cheapest. @param mostBranches how far it is searched @returns undefined when nothing fits */
+  take(mostBranches?: number): Taking | undefined {
+    if (this.location.choose === 'cheapest') {
+      const candidates = this.candidates()
+      const found = searchCheapest(candidates, mostBranches === undefined ? this.wishes : { ...this.wishes, mostBranches })
+      return found && { candidates, ...found, cost: costIn(candidates, found.counts) }
+    }
+    const candidate = this.pinned()
+    if (!candidate) return undefined
+    const counts = [this.least(candidate)]
+    return { candidates: [candidate], counts, cost: costIn([candidate], counts), gap: 0 }
+  }
+
+  private candidate(type: MachineType, interruptible: boolean, headroom: number): Candidate {
+    const { offer } = this
+    const { known, useOfGroup } = this.known(type, headroom)
+    const loads = this.heaviest(type, headroom, useOfGroup)
+    const here = known.filter((_, g) => this.moments.some(m => m.users[g]! > 0)).flat()
+    const price = priceOf(type, { interruptible, extrasPerHour: this.attached ? extrasOf(offer.otherBills ?? [], this.attached) : 0 })
+    return {
+      type, price, interruptible, vcpu: type.vcpu, loads, carries: 1 / Math.max(1e-12, ...Object.values(loads)), cost: costOf(price, this.billedS * 1000),
+      most: offer.noStock?.includes(type.name) ? offer.waiting?.[type.name] ?? 0 : this.free + (offer.waiting?.[type.name] ?? 0),
+      basis: worstBasis(here.map(k => k.basis)), basedOn: [...new Set(here.flatMap(k => k.capacity ? [k.capacity.id] : []))],
+    }
+  }
+
+  /** Each signal at the moment that is heaviest for it; the same whether a machine may be taken back or not. */
+  private heaviest(type: MachineType, headroom: number, useOfGroup: readonly Use[]): Use {
+    const key = `${type.name} ${headroom}`
+    let loads = this.loads.get(key)
+    if (loads) return loads
+    loads = {}
+    for (const { users } of this.moments) {
+      const at = sumOfUses(users.map((n, g) => [useOfGroup[g]!, n] as const))
+      for (const signal in at) loads[signal as Signal] = Math.max(loads[signal as Signal] ?? 0, at[signal as Signal]!)
+    }
+    this.loads.set(key, loads)
+    return loads
+  }
+
+  private known(type: MachineType, headroom: number) {
+    const key = `${type.name} ${headroom}`
+    const before = this.uses.get(key)
+    if (before) return before
+    const { plan, location, around } = this
+    const book = new CapacityBook(around.capacities, new Set(around.stale), plan.assumedUsersPerVcpu, headroom)
+    const known = plan.groups.map((group) => {
+      const journey = around.journeys.find(j => j.id === group.journeyId)
+      const thinkMs = (journey ? meanRoundThinkMs(journey) : 0) * (group.thinkScale ?? 1)
+      const pacingMs = journey?.kind === 'http' ? journey.pacingMs : undefined
+      return mixOf(plan, group.letter, location.code).map(({ network, bp }) => ({ part: bp / 10_000, ...book.find({ journeyId: group.journeyId, thinkMs, ...(pacingMs === undefined ? {} : { pacingMs }), network, provider: location.provider, type }) }))
+    })
+    const found = { known, useOfGroup: known.map(parts => sumOfUses(parts.map(p => [p.use, p.part] as const))) }
+    this.uses.set(key, found)
+    return found
+  }
+}
+
+export function costIn(candidates: readonly Pick<Candidate, 'cost'>[], counts: readonly number[]): number {
+  return candidates.reduce((sum, c, i) => sum + c.cost * counts[i]!, 0)
+}
+
+/** What is attached: as written, the provider's own defaults for the rest. */
+export function attachedOf({ attached = {} }: Location, { attachments }: RegionOffer): Attached | undefined {
+  if (!attachments) return undefined
+  const usual = Object.entries(attachments.properties).flatMap(([name, { default: value }]) => value === undefined ? [] : [[name, value] as const])
+  return { ...Object.fromEntries(usual), ...attached }
+}
+
+/** “2 × brisk-2, 1 × brisk-1 interruptible” */
+export function sayMachines(candidates: readonly Pick<Candidate, 'type' | 'interruptible'>[], counts: readonly number[]): string {
+  return candidates.flatMap((c, i) => counts[i]! > 0 ? [`${counts[i]} × ${c.type.name}${c.interruptible ? ' interruptible' : ''}`] : []).join(', ')
+}

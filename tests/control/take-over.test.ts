@@ -1,0 +1,134 @@
+/** A generator is lost under load: what the others are told to take over, what is shed, and how held rates are held back. */
+import { loading } from '../../control/run/loading'
+import { limitRates, takeOver } from '../../control/run/take-over'
+import type { Group, RunDocument } from '../../core/plan/document'
+import { burdensOf } from '../../core/plan/burden'
+import type { ToGenerator } from '../../protocol/messages'
+import { ownFolder } from '../build/folder'
+import { hill, journey, plan, runDocument, step } from '../build/plans'
+import { stageIn } from '../build/stage'
+
+const folder = ownFolder()
+const stores: { close(): void }[] = []
+afterAll(() => stores.forEach(s => s.close()))
+
+const TYPE = { name: 'brisk-1', vcpu: 1, memoryMb: 2048, pricePerHour: 0.06, billingGrainS: 60 }
+/** A pass takes 2 s of pauses and 0.1 s for its answer. */
+const SLOW = journey({ id: 'slow', round: [step({ think: { kind: 'uniform', fromMs: 2000, toMs: 2000 } })] })
+const LOOKERS: Group = { letter: 'A', name: 'Lookers', journeyId: 'look', profile: hill(30, 0, 300, 0) }
+const COMERS: Group = { letter: 'B', name: 'Comers', journeyId: 'slow', profile: hill(10, 0, 300, 0), drive: { kind: 'arrivals', spacing: 'even', mostInFlight: 1000 } }
+const RATED: Group = { letter: 'R', name: 'Askers', journeyId: 'slow', profile: hill(20, 0, 300, 0), drive: { kind: 'requests', fewestUsers: 1, mostUsers: 90 } }
+
+/** Three machines at REY that carry so much each; TAV has one with nobody. */
+function underLoad(groups: Group[], carries: number) {
+  const document: RunDocument = runDocument({
+    journeys: [journey(), SLOW], plan: plan({ groups, placement: Object.fromEntries(groups.map(g => [g.letter, { REY: 10_000 }])) }),
+    fleet: [{ location: 'REY', type: TYPE, machines: 3, carries }, { location: 'TAV', type: TYPE, machines: 1, carries }],
+  })
+  const s = stageIn(folder, document)
+  stores.push(s)
+  for (const place of [1, 2]) {
+    s.order('REY', place)
+    s.connect(`REY-${place + 1}`, 0)
+  }
+  s.all('allocated', 'enrolled', 'rollCallPassed', 'loadStarted')
+  for (const c of s.connections.values()) c.work = { state: 'loading', runId: '1' }
+  s.run.stored.startAt = s.now()
+  ;(s.run.stored as { state: string }).state = 'loading'
+  loading(s.run, s.tools)
+  const lose = (id: string) => {
+    s.change(id, 'stoppedAnswering', 'made up')
+    loading(s.run, s.tools)
+    return s.runs.changes(1).findLast(c => c.event === 'generatorLost')!.reason
+  }
+  const taken = () => s.said.flatMap(([id, m]) => m.kind === 'takeOver' ? [[id, m] as [string, Extract<ToGenerator, { kind: 'takeOver' }>]] : [])
+  /** What each bears now, in users. */
+  const borne = () => s.run.generators.map((_, g) => s.run.carried.get(g)?.length ?? burdensOf(document, [[carries, carries, carries], [carries]]).flat()[g]?.pieces.length ?? 0)
+  return { ...s, lose, taken, borne }
+}
+
+describe('a lost generator', () => {
+  it('leaves passes to the others as it leaves users: of each as much as there is room, none past what they carry', () => {
+    // 10 users and 7 users’ worth of passes each (21 in all); the others have room for 5 each.
+    const { lose, taken, borne } = underLoad([LOOKERS, COMERS], 22)
+    const said = lose('REY-1')
+    expect(said).toContain('10 of its 17 users’ worth of load go to REY-2, REY-3; 7 are shed: the others would be past what they carry.')
+    const parts = taken().map(([, m]) => m.lost)
+    const users = parts.reduce((sum, [p]) => sum + p!.users.length, 0)
+    const slots = parts.flatMap(([p]) => p!.passes.flatMap(x => x.slots))
+    expect(users + slots.length).toBe(10)
+    // Neither is shed before the other: 10 of 17 of both.
+    expect([users, slots.length, new Set(slots).size]).toEqual([6, 4, 4])
+    expect(parts.every(([p]) => p!.passes.every(x => x.of === 7))).toBe(true)
+    expect(borne().slice(0, 3)).toEqual([0, 22, 22])
+  })
+
+  it('counts for others what those bear of everything, also of held rates', () => {
+    // 10 users each, and 14 more that the rate is expected to need: 24 of 24.
+    const { lose, taken } = underLoad([LOOKERS, RATED], 24)
+    expect(lose('REY-1')).toContain('None of its 10 users go elsewhere; 10 are shed: the others would be past what they carry. Its part of held rates is asked of all others.')
+    expect(taken()).toEqual([])
+  })
+
+  it('and then who took over: what both bore is where room is, or shed, and nothing is there twice', () => {
+    const { lose, taken, borne } = underLoad([LOOKERS, COMERS], 40)
+    expect(lose('REY-1')).toContain('17 of its 17 users’ worth of load go to REY-2, REY-3.')
+    const before = borne()
+    const second = lose('REY-2')
+    const [, moved, of] = /(\d+) of its (\d+) users’ worth/.exec(second)!.map(Number)
+    expect([of, borne()[2]]).toEqual([before[1], 40])
+    expect(moved).toBe(40 - before[2]!)
+    const all = taken().filter(([id]) => id === 'REY-3').flatMap(([, m]) => m.lost.flatMap(p => [...p.users.map(u => `${p.generator}/u${u}`), ...p.passes.flatMap(x => x.slots.map(slot => `${p.generator}/p${slot}`))]))
+    expect(new Set(all).size).toBe(all.length)
+  })
+
+  it('is remembered by who takes the run up: nobody is told again, and the next loss finds as much room as there is', () => {
+    const losses = (restart: boolean) => {
+      const s = underLoad([LOOKERS, COMERS], 40)
+      s.lose('REY-1')
+      const [before, told] = [s.borne(), s.taken().length]
+      if (restart) {
+        for (const map of [s.run.carried, s.run.goneAtSecond]) map.clear()
+        loading(s.run, s.tools)
+      }
+      expect([s.borne(), s.taken().length]).toEqual([before, told])
+      s.move(5000)
+      return [s.lose('REY-2').replace(/.*made up\. /, ''), s.borne()]
+    }
+    expect(losses(true)).toEqual(losses(false))
+  })
+
+  it('that was taken back has handed over what it bore; nobody is moved twice', () => {
+    const { run, tools, lose, taken } = underLoad([LOOKERS, COMERS], 40)
+    expect(takeOver(run, 0, tools)).toContain('17 of its 17')
+    const moved = taken().length
+    expect(lose('REY-1')).toContain('What it bore had been handed over.')
+    expect(taken()).toHaveLength(moved)
+  })
+})
+
+describe('held rates', () => {
+  const rateNow = (s: ReturnType<typeof underLoad>) => s.run.steering.step(5)
+
+  it('are left alone while those who are left carry them', () => {
+    // 42 users are expected for the rate, 14 each; two of 22 carry 21 each.
+    const s = underLoad([RATED], 22)
+    expect(s.lose('REY-1')).toMatch(/Its part of held rates is asked of all others\. Its account/)
+    expect(rateNow(s)).toEqual([{ group: 0, users: 42 }])
+  })
+
+  it('are held lower where they would push the others too far, and that is said', () => {
+    // Two of 16 carry 32 of 42 users: 15.2 of 20 requests a second.
+    const s = underLoad([RATED], 16)
+    expect(s.lose('REY-1')).toContain('Askers: no more than 15.2 requests/s from now on; more would push the others past what they carry.')
+    expect(rateNow(s)).toEqual([{ group: 0, users: 32 }])
+    // The second loss holds them lower still, and a look without a loss changes nothing.
+    expect(limitRates(s.run)).toBeUndefined()
+    expect(s.lose('REY-2')).toContain('no more than 7.6 requests/s')
+  })
+
+  it('that were too much from the beginning are not lowered below what each had', () => {
+    const s = underLoad([RATED], 5)
+    expect(s.lose('REY-1')).toContain('no more than 13.3 requests/s')
+  })
+})
