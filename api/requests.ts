@@ -41,7 +41,7 @@ export interface HostRefs { hosts: string[] }
 export interface HostCommandWish { hosts: string[], command: string }
 export interface InviteMachines { location: string, machines: number, expiresMin: number, leaseMin: number, proxy?: string, caFile?: string }
 export interface SaveRails { rails: GuardRailsView }
-export interface CalibrationWished { journeys: string[], networks: string[], provider: string, region: string, types: string[], machines: number, targetId: string, sink: boolean, verify?: { planId: string, location: string } }
+export interface CalibrationWished { journeys: string[], networks: string[], provider: string, region: string, types: string[], machines: number, targetId: string, sink: boolean, mostStolenShare?: number, verify?: { planId: string, location: string } }
 export interface CapacitySetByHand { journeyId: string, network: string, provider: string, machineType: string, vcpu: number, users: number, note?: string }
 export interface RefineCapacity { capacityId: string, users: number, runId: number }
 export interface TakeCapacities { capacities: Capacity[] }
@@ -96,7 +96,7 @@ export const INVITE_MACHINES = object({ location: { type: 'string', pattern: '^[
 export const SAVE_RAILS = object({ rails: object({ mostMachines: whole(0, 100_000), mostUsers: whole(0, 10_000_000), longestRunMin: whole(1, 10_080), budgetPerRun: amount, budgetPerDay: amount, currency: { type: 'string', pattern: '^[A-Z]{3}$' } }) })
 
 const few = { type: 'array', maxItems: 40, uniqueItems: true, items: text(80) }
-export const CALIBRATE = object({ journeys: few, networks: few, provider: text(80), region: text(80), types: { ...few, minItems: 1 }, machines: whole(1, 10), targetId: id, sink: { type: 'boolean' } }, { verify: object({ planId: id, location: { type: 'string', pattern: '^[A-Z]{3}$', description: 'three letters' } }) })
+export const CALIBRATE = object({ journeys: few, networks: few, provider: text(80), region: text(80), types: { ...few, minItems: 1 }, machines: whole(1, 10), targetId: id, sink: { type: 'boolean' } }, { mostStolenShare: { type: 'number', exclusiveMinimum: 0, maximum: 1 }, verify: object({ planId: id, location: { type: 'string', pattern: '^[A-Z]{3}$', description: 'three letters' } }) })
 export const SET_CAPACITY = object({ journeyId: id, network: id, provider: id, machineType: id, vcpu: { type: 'number', exclusiveMinimum: 0, maximum: 1024 }, users: whole(0, 1_000_000) }, { note: text(300) })
 export const REFINE_CAPACITY = object({ capacityId: id, users: { type: 'number', exclusiveMinimum: 0, maximum: 1_000_000 }, runId: whole(1, 1e9) })
 export const TAKE_CAPACITIES = object({ capacities: { type: 'array', minItems: 1, maxItems: 1000, items: { $ref: CAPACITY_SCHEMA.$id } } })

@@ -214,7 +214,7 @@ export interface CalibrationBatchView {
   createdAt: number
   endedAt?: number
   stopped?: boolean
-  wish: { journeys: string[], networks: string[], provider: string, region: string, types: string[], machines: number, targetId: string, sink: boolean, verify?: { planId: string, location: string } }
+  wish: { journeys: string[], networks: string[], provider: string, region: string, types: string[], machines: number, targetId: string, sink: boolean, mostStolenShare?: number, verify?: { planId: string, location: string } }
   items: { journeyId: string, network: string, machineType: string, state: 'waiting' | 'running' | 'done' | 'failed', runIds: number[], capacityId?: string, problem?: string, verdict?: { held: boolean, sentence: string } }[]
   /** The run that is under way, and what it has seen. */
   run?: { id: number, state: RunStateName, startAt?: number }

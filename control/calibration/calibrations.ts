@@ -4,7 +4,8 @@ import type { CapacitiesView } from '../../api/views'
 import { capacityFrom, type Capacity } from '../../core/capacity/capacity'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { forecastBatch } from '../../core/capacity/forecast-batch'
-import { sayVerified, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
+import { sayVerified, STOLEN_ASIDE_SHARE, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
+import { saySignal } from '../../core/capacity/signals'
 import { Demand, peakOfMoments } from '../../core/fleet/demand'
 import type { LocationSizing } from '../../core/fleet/sizing'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
@@ -171,7 +172,7 @@ export class Calibrations {
     if (wish.sink && !sink) throw new ControlError('sink', 500, 'The built-in sink has ended.', 'Start the calibration again; see the console of the server.')
     const target = sink ? toSink(real, sink.address) : real
     const most = Math.max(1, Math.floor((sink ? Math.min(MOST_AGAINST_SINK, this.options.rails().rails.mostUsers) : real.approval!.mostUsers) / wish.machines))
-    const about: CalibrationAbout = { batch: batch.id, item: index, provider: wish.provider, offer, type, machines: wish.machines, code: wish.verify?.location ?? this.codeFor(wish), target, sink: wish.sink, most, seed: batch.id * 1000 + index }
+    const about: CalibrationAbout = { batch: batch.id, item: index, provider: wish.provider, offer, type, machines: wish.machines, code: wish.verify?.location ?? this.codeFor(wish), target, sink: wish.sink, mostStolenShare: wish.mostStolenShare, most, seed: batch.id * 1000 + index }
     if (wish.verify) return this.verification(wish.verify, about)
     const { journey, version } = library.journey(item.journeyId)
     return calibrationDocument(journey, library.networks().find(n => n.id === item.network), version, about)
@@ -244,7 +245,7 @@ export class Calibrations {
     const capacity = capacityFrom(evidence.estimate, {
       id: randomUUID(), origin: 'calibrated', journeyId: journey.id, journeyName: journey.name, network: item.network, provider: batch.wish.provider, machineType: item.machineType, vcpu: order.type.vcpu, thinkMs: meanRoundThinkMs(journey),
       machines: order.machines, ...(spread === undefined ? {} : { spread }), fingerprint: this.options.capacities.fingerprint(journey, item.network, batch.wish.provider, item.machineType), journeyVersion: document.journeyVersions?.[journey.id] ?? 0, release: RELEASE, at: this.options.clock.now(), runId: run.id,
-      location: document.plan.locations[0]!.region, target: batch.wish.sink ? 'built-in sink' : document.target.name, perHour: order.type.pricePerHour, currency: order.type.currency ?? 'EUR',
+      ...stolenNote(batch.wish), location: document.plan.locations[0]!.region, target: batch.wish.sink ? 'built-in sink' : document.target.name, perHour: order.type.pricePerHour, currency: order.type.currency ?? 'EUR',
     }, { ...machine, ...(bytesPerPass === undefined ? {} : { bytesPerPass }) }, journey)
     if (perMachine.length < 2 || capacity.lower === 0) return capacity
     // What the slowest sibling carries is what any may have to.
@@ -271,6 +272,12 @@ export class Calibrations {
     const known = this.options.library.plans().flatMap(p => p.plan.locations).find(l => l.provider === provider && l.region === region)
     return known?.code ?? region.toUpperCase().replace(/[^A-Z]/g, '').padEnd(3, 'X').slice(0, 3)
   }
+}
+
+/** Says when more than is usual may have been stolen in the seconds that counted. */
+function stolenNote({ mostStolenShare = STOLEN_ASIDE_SHARE }: CalibrationWish): { note?: string } {
+  if (mostStolenShare <= STOLEN_ASIDE_SHARE) return {}
+  return { note: mostStolenShare >= 1 ? 'Every second counted, whatever neighbours took of its CPU.' : `Seconds counted in which neighbours took up to ${saySignal('stolenShare', mostStolenShare)} of its CPU.` }
 }
 
 /** The target with every address of its own at the sink. */

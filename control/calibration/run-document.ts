@@ -24,6 +24,7 @@ export interface CalibrationAbout {
   code: string
   target: Target
   sink: boolean
+  mostStolenShare?: number | undefined
   /** Most users on one generator. */
   most: number
   seed: number
@@ -33,7 +34,7 @@ export interface CalibrationAbout {
 export function calibrationDocument(journey: Journey, network: NetworkProfile | undefined, journeyVersion: number, about: CalibrationAbout): RunDocument {
   const pass = expectedPass(journey, {})
   const rules = rulesFor(Math.ceil(FIRST_RATE_PER_VCPU * about.type.vcpu * pass.ms / 1000 / Math.max(1, pass.requests)), about.most, pass.ms)
-  const task: CalibrationTask = { batch: about.batch, item: about.item, kind: 'steps', network: network?.id ?? DIRECT, provider: about.provider, region: about.offer.region, machineType: about.type.name, sink: about.sink, rules }
+  const task: CalibrationTask = { ...commonOf(about), kind: 'steps', network: network?.id ?? DIRECT, rules }
   const group: Group = { letter: 'A', name: journey.name, journeyId: journey.id, profile: held(), drive: { kind: 'requests', fewestUsers: 0, mostUsers: about.most * about.machines } }
   return document(about, task, `How much does one ${about.type.name} carry of “${journey.name}”?`, [group], [journey], network ? [network] : [], network ? { A: { [about.code]: { [network.id]: 10_000 } } } : {}, { [journey.id]: journeyVersion })
 }
@@ -43,13 +44,14 @@ export function verifyDocument(plan: Plan, users: readonly number[], journeys: r
   const here = plan.groups.flatMap((g, i) => users[i]! > 0 ? [{ group: g, users: users[i]! }] : [])
   const longest = Math.max(...here.map(h => expectedPass(journeys.find(j => j.id === h.group.journeyId), h.group).ms))
   const total = here.reduce((sum, h) => sum + h.users, 0)
-  const task: CalibrationTask = {
-    batch: about.batch, item: about.item, kind: 'verify', network: 'mix', provider: about.provider, region: about.offer.region, machineType: about.type.name, sink: about.sink,
-    rules: rulesFor(total, total, longest), verify: here.map(h => h.users),
-  }
+  const task: CalibrationTask = { ...commonOf(about), kind: 'verify', network: 'mix', rules: rulesFor(total, total, longest), verify: here.map(h => h.users) }
   const groups = here.map(({ group: { passes: _, ...group }, users: n }): Group => ({ ...group, profile: held(), drive: { kind: 'requests', fewestUsers: 0, mostUsers: n * about.machines } }))
   const used = journeys.filter(j => groups.some(g => g.journeyId === j.id))
   return document(about, task, `Does one ${about.type.name} carry ${total} users in the mix of ${plan.name} at ${about.code}?`, groups, used, networks, Object.fromEntries(groups.flatMap(g => plan.networks?.[g.letter]?.[about.code] ? [[g.letter, { [about.code]: plan.networks[g.letter]![about.code]! }]] : [])), versions)
+}
+
+function commonOf({ batch, item, provider, offer, type, sink, mostStolenShare }: CalibrationAbout) {
+  return { batch, item, provider, region: offer.region, machineType: type.name, sink, ...(mostStolenShare === undefined ? {} : { mostStolenShare }) }
 }
 
 function held(): Group['profile'] {

@@ -104,13 +104,14 @@ export class Calibrating {
   /** Settled seconds of a level until now, as many as it is held; of siblings those in which all were quiet. Warming up minds no neighbours. */
   private seenOf({ kind, fromS, settleS, holdS }: Held, until: number): Seen {
     const machines = this.levels.length
+    const { mostStolenShare = STOLEN_ASIDE_SHARE } = this.document.calibration!
     const perMachine: WatchedSecond[][] = this.levels.map(() => [])
     let aside = 0
     for (let s = fromS + settleS; s < until && perMachine[0]!.length < holdS; s++) {
       const figures = this.figures.get(s)
       if (figures?.health?.length !== machines) continue
       const healths = figures.health.map(([number, ...values]) => ({ number, health: Object.fromEntries(SIGNAL_ORDER.map((signal, i) => [signal, values[i] ?? 0])) as unknown as Health }))
-      if (kind !== 'warm' && healths.some(h => h.health.stolenShare > STOLEN_ASIDE_SHARE)) {
+      if (kind !== 'warm' && healths.some(h => h.health.stolenShare > mostStolenShare)) {
         aside++
         continue
       }

@@ -17,6 +17,8 @@ export interface CalibrationTask {
   /** Answered by the built-in sink instead of the target. */
   sink: boolean
   rules: StepRules
+  /** Seconds in which neighbours took more than this share of the CPU are set aside. Absent: STOLEN_ASIDE_SHARE. */
+  mostStolenShare?: number
   /** Users on one generator per group, of a verification. */
   verify?: number[]
 }

@@ -62,7 +62,7 @@ const WELL_SHARE = 0.9
 const WRONG_SHARE = 0.02
 /** An interval wider than this share of its middle says nothing. */
 const NOISE_SHARE = 0.5
-/** A second in which they took more than this tells of them and not of the load: what was stolen delays everything else and makes each request dearer. */
+/** A second in which they took more than this tells of them and not of the load, unless they always take it: what was stolen delays everything else and makes each request dearer. */
 export const STOLEN_ASIDE_SHARE = 0.02
 /** A level with fewer quiet seconds says nothing, when others had to be set aside. */
 const FEWEST_QUIET = 4
@@ -77,9 +77,10 @@ export function estimate(given: readonly Level[]): Estimate {
     if (seen.levels.some(m => m.mean > MOVES_SHARE * SIGNAL_LIMITS[signal])) signals[signal] = seen
   }
   const largest = levels.at(-1)?.users ?? 0
-  const claimed = (Object.entries(signals) as [Signal, SeenSignal][]).filter(([signal, s]) => signal !== NEIGHBOURS && s.rises && s.crossing && s.crossing.users <= BEYOND_TRIED * largest)
+  const own = ownSignals({ signals })
+  const claimed = own.filter(([, s]) => s.rises && s.crossing && s.crossing.users <= BEYOND_TRIED * largest)
   const [binds, first] = claimed.sort((a, b) => a[1].crossing!.users - b[1].crossing!.users)[0] ?? []
-  const well = levels.filter(l => Object.values(signals).every(s => meanAt(s, l.users) <= WELL_SHARE * s.limit))
+  const well = levels.filter(l => own.every(([, s]) => meanAt(s, l.users) <= WELL_SHARE * s.limit))
   const passRate = rateOf(well.length > 0 ? well.slice(0, Math.max(1, Math.ceil(well.length / 2))) : levels.slice(0, 1))
   const ended = levels.reduce((sum, l) => sum + l.seconds.reduce((s, w) => s + w.right + w.failed, 0), 0)
   const failed = levels.reduce((sum, l) => sum + l.seconds.reduce((s, w) => s + w.failed, 0), 0)
@@ -88,12 +89,12 @@ export function estimate(given: readonly Level[]): Estimate {
   if (levels.length === 0) return nothing('fewLevels')
   if (found.failureShare > WRONG_SHARE) return nothing('wrongAnswers')
   if (isDisturbed(given)) return nothing('stolen')
-  if (Object.values(signals).some(s => s.within === undefined && isSureBeyond(s))) return nothing('notQuiet')
+  if (own.some(([, s]) => s.within === undefined && isSureBeyond(s))) return nothing('notQuiet')
   const flat = well.find(l => l.users < (first?.crossing!.users ?? Number.POSITIVE_INFINITY) && rateOf([l]) < FLAT_SHARE * passRate)
   if (flat) return nothing('target')
   if (levels.length < 3) return nothing('fewLevels')
   if (!first) {
-    const within = Math.min(...Object.values(signals).flatMap(s => s.rises && s.within !== undefined ? [s.within] : []), largest)
+    const within = Math.min(...own.flatMap(([, s]) => s.rises && s.within !== undefined ? [s.within] : []), largest)
     return { ...found, outcome: 'atLeast', users: within, lower: within, upper: Number.POSITIVE_INFINITY, binds: undefined }
   }
   const users = first.crossing!.users
@@ -101,6 +102,11 @@ export function estimate(given: readonly Level[]): Estimate {
   const upper = Math.max(users, Math.min(...claimed.map(([, s]) => s.crossing!.upper)))
   if (upper - lower > NOISE_SHARE * users) return nothing('noise')
   return { ...found, outcome: 'measured', users, lower, upper, binds }
+}
+
+/** All but what neighbours do. */
+export function ownSignals({ signals }: Pick<Estimate, 'signals'>): [Signal, SeenSignal][] {
+  return (Object.entries(signals) as [Signal, SeenSignal][]).filter(([signal]) => signal !== NEIGHBOURS)
 }
 
 /** “CPU meets its limit of 75 % at 412 users”. */
@@ -115,7 +121,7 @@ export function sayVerified({ levels }: { levels: readonly Level[] }): { held: b
   const last = levels.at(-1)
   if (last && isDisturbed([last])) return { held: false, sentence: WHY_INCONCLUSIVE.stolen.sentence }
   if (!last || last.seconds.length === 0) return { held: false, sentence: 'Nothing was seen.' }
-  const middles = SIGNAL_ORDER.map(signal => ({ signal, value: median(last.seconds.map(s => s.health[signal])), limit: SIGNAL_LIMITS[signal] }))
+  const middles = SIGNAL_ORDER.filter(signal => signal !== NEIGHBOURS).map(signal => ({ signal, value: median(last.seconds.map(s => s.health[signal])), limit: SIGNAL_LIMITS[signal] }))
   const [worst] = middles.sort((a, b) => b.value / b.limit - a.value / a.limit)
   const held = worst!.value <= worst!.limit
   return { held, sentence: `${held ? 'Borne' : 'Not borne'}: ${last.users} users in their mix bring ${SIGNAL_PHRASES[worst!.signal]} to ${saySignal(worst!.signal, worst!.value)}, limit ${saySignal(worst!.signal, worst!.limit)}.` }
@@ -126,7 +132,7 @@ export const WHY_INCONCLUSIVE: Record<Inconclusive, { sentence: string, next: st
   wrongAnswers: { sentence: 'Too many answers were wrong: it is not the journey that was measured.', next: 'Try the journey, mend what fails, and calibrate again.' },
   noise: { sentence: 'The signals scatter as much as they rise with the load.', next: 'Calibrate again when the machine and its neighbours are quieter, or take several machines.' },
   notQuiet: { sentence: 'A signal was over its limit at the lowest load already, or fell with the load: something else is at work on the machine.', next: 'Look at the machine’s roll call, or take another machine.' },
-  stolen: { sentence: 'Neighbours took so much of the machine’s CPU that too few seconds were quiet.', next: 'Calibrate again later, or on another type of machine.' },
+  stolen: { sentence: 'Neighbours took so much of the machine’s CPU that too few seconds were quiet.', next: 'Calibrate again later, on another type of machine, or with fewer seconds set aside.' },
   fewLevels: { sentence: 'It ended before three levels were held.', next: 'Calibrate again.' },
   broken: { sentence: 'Its machine was lost, or the run was ended.', next: 'Calibrate again: what was seen until then is not used.' },
 }

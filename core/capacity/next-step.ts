@@ -2,8 +2,8 @@
  * Chooses the next level of a calibration: a few low ones, a prediction of where the first signal meets its limit, levels close to it, and one
  * longer level that confirms. Most seconds lie where they matter; that is about three times quicker than doubling and bisecting.
  */
-import { estimate, type Estimate, type Level } from './estimate'
-import { NEIGHBOURS, SIGNAL_LIMITS, worstSignal } from './signals'
+import { estimate, ownSignals, type Estimate, type Level } from './estimate'
+import { SIGNAL_LIMITS, worstSignal } from './signals'
 import { median } from './steps-watched'
 
 export interface StepRules {
@@ -50,12 +50,12 @@ export function nextStep(levels: readonly Level[], rules: StepRules): Step | und
   const step = (users: number, kind: Step['kind'] = 'near'): Step => ({ users: Math.max(1, Math.min(most, Math.round(users))), settleS, holdS, kind })
   if (levels.length === 0) return step(first, 'low')
   const confirmed = levels.filter(l => l.confirming).length
-  if (isHopeless(levels)) return undefined
   const found = estimate(levels)
+  if (isHopeless(found, levels.length)) return undefined
   if (confirmed > 0 && (confirmed >= MOST_CONFIRMED || levels.length >= MOST_LEVELS || !isOpen(found, most))) return undefined
   const { largest } = found
   const expected = expectedCrossing(found)
-  const rise = Object.values(found.signals).some(s => s.rises && s.levels.at(-1)!.mean > SOME_WAY * s.limit) ? MOST_RISE_LOADED : MOST_RISE
+  const rise = ownSignals(found).some(([, s]) => s.rises && s.levels.at(-1)!.mean > SOME_WAY * s.limit) ? MOST_RISE_LOADED : MOST_RISE
   const confirm = (users: number): Step | undefined => ({ ...step(users, 'confirm'), holdS: confirmS })
   if (levels.length < 3 && largest < most) {
     // The third lies no further than where the first two say it gets interesting.
@@ -84,8 +84,8 @@ export function nextStep(levels: readonly Level[], rules: StepRules): Step | und
 }
 
 /** Where the first signal would meet its limit, as far as the fits go. */
-function expectedCrossing({ signals }: Estimate): number | undefined {
-  const crossings = Object.entries(signals).flatMap(([signal, s]) => !s.rises || signal === NEIGHBOURS ? [] : s.crossing ? [s.crossing.users] : s.ahead === undefined ? [] : [s.ahead]).filter(c => c > 0)
+function expectedCrossing(found: Estimate): number | undefined {
+  const crossings = ownSignals(found).flatMap(([, s]) => !s.rises ? [] : s.crossing ? [s.crossing.users] : s.ahead === undefined ? [] : [s.ahead]).filter(c => c > 0)
   return crossings.length > 0 ? Math.min(...crossings) : undefined
 }
 
@@ -95,10 +95,8 @@ function isOpen({ outcome, why, largest }: Estimate, most: number): boolean {
 }
 
 /** Nothing more can be learned: answers are wrong, the target gave out, neighbours leave too little, or the machine is not quiet at the lowest load. */
-function isHopeless(levels: readonly Level[]): boolean {
-  const { outcome, why } = estimate(levels)
-  if (outcome !== 'inconclusive') return false
-  return why === 'wrongAnswers' || why === 'stolen' || (why === 'target' && levels.length >= 3) || (why === 'notQuiet' && levels.length >= 3)
+function isHopeless({ why }: Estimate, levels: number): boolean {
+  return why === 'wrongAnswers' || why === 'stolen' || (why === 'target' && levels >= 3) || (why === 'notQuiet' && levels >= 3)
 }
 
 /** Code is warm after some ten thousand requests: cold, one costs three times as much, and low levels would lie above the line that the others are on. */

@@ -11,7 +11,7 @@ import { suggestionsOf } from '../../core/soundness/suggestions'
 import { journey, offers, plan, runDocument, target } from '../build/plans'
 
 const FIGURES: SecondFigures = { second: 0, final: true, usersByLocation: [], usersByGroup: [], startedByGroup: [], passes: 0, notStarted: 0, started: 0, right: 0, failed: 0, cut: 0, bytes: 0, failures: {}, all: [0, 0, null, null, null], steps: {}, locations: {}, generators: [] }
-const document = (machines = 1, most = 5000): RunDocument => calibrationDocument(journey(), undefined, 3, { batch: 1, item: 0, provider: 'nimbral', offer: offers().nimbral![0]!, type: offers().nimbral![0]!.types[0]!, machines, code: 'REY', target: target(), sink: true, most, seed: 1 })
+const document = (machines = 1, most = 5000, mostStolenShare?: number): RunDocument => calibrationDocument(journey(), undefined, 3, { batch: 1, item: 0, provider: 'nimbral', offer: offers().nimbral![0]!, type: offers().nimbral![0]!.types[0]!, machines, code: 'REY', target: target(), sink: true, mostStolenShare, most, seed: 1 })
 
 /** Plays a machine whose CPU rises straight with its users. */
 function play(calibrating: Calibrating, machines: number, cpu: (users: number, machine: number) => number, until = 400, stolen: (second: number) => number = () => 0): { users: number[], seconds: number } {
@@ -85,6 +85,20 @@ describe('a calibration', () => {
     // Two minutes of waiting, beside the level itself.
     expect(seconds).toBeGreaterThan(170)
     expect(seconds).toBeLessThan(215)
+  })
+
+  it('takes every second where that is wished: what neighbours always take is part of what a machine carries', () => {
+    const calibrating = new Calibrating(document(1, 5000, 1), { cores: 1, memoryBytes: 1, descriptors: 1 })
+    const { seconds } = play(calibrating, 1, u => 0.05 + 0.7 * u / 400, 400, () => 0.1)
+    const { estimate: found, levels } = calibrating.evidence()
+    expect(levels.every(l => l.aside === undefined)).toBe(true)
+    expect(seconds).toBeLessThanOrEqual(185)
+    // All is 40 % dearer: 1.4 × (0.05 + 0.7 u ÷ 400) = 0.75 at 278 users. What is stolen, twice its limit, neither binds nor spoils it.
+    expect(found).toMatchObject({ outcome: 'measured', binds: 'cpuShare' })
+    expect(Math.abs(found.users / 277.6 - 1)).toBeLessThan(0.05)
+    const half = new Calibrating(document(1, 5000, 0.05), { cores: 1, memoryBytes: 1, descriptors: 1 })
+    play(half, 1, u => 0.05 + 0.7 * u / 400, 400, s => s % 3 === 0 ? 0.1 : 0.04)
+    expect(half.evidence().levels.every(l => l.aside! > 0 && l.seconds.every(s => s.health.stolenShare === 0.04))).toBe(true)
   })
 
   it('of siblings calls each to the same level, and tells them apart', () => {

@@ -144,6 +144,18 @@ describe('a batch', () => {
     expect(capacities.line(capacities.all()[0]!).recommended).toBe(0)
   })
 
+  it('says of a figure when seconds counted in which neighbours took more than usual', async () => {
+    const { calibrations, capacities, end, begun, runs } = desk()
+    for (const [n, mostStolenShare] of ([undefined, 0.05, 1] as const).entries()) {
+      await calibrations.begin({ ...WISH, mostStolenShare })
+      await begun(n + 1)
+      expect(runs.get(n + 1)!.document.calibration!.mostStolenShare).toBe(mostStolenShare)
+      end(n + 1, 'settled', evidence(400))
+    }
+    const noteOf = (runId: number) => capacities.all().find(c => c.runId === runId)!.note
+    expect([1, 2, 3].map(noteOf)).toEqual([undefined, 'Seconds counted in which neighbours took up to 5.0 % of its CPU.', 'Every second counted, whatever neighbours took of its CPU.'])
+  })
+
   it('broken off in the middle is begun once more, and not a third time', async () => {
     const { calibrations, capacities, end, begun, item, tick } = desk()
     await calibrations.begin(WISH)

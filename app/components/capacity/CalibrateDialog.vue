@@ -1,14 +1,18 @@
 <script setup lang="ts">
 /** Chooses a batch of calibrations: journeys, machine types and networks, where, against what; says what it would take before anything is asked for. */
 import type { CapacitiesView } from '~~/api/views'
+import { STOLEN_ASIDE_SHARE } from '~~/core/capacity/estimate'
 import { forecastBatch } from '~~/core/capacity/forecast-batch'
+import { SIGNAL_LIMITS } from '~~/core/capacity/signals'
 import { euro } from '~/format/figures'
 
 const { view, preset } = defineProps<{ view: CapacitiesView, preset: { journeys?: string[], provider?: string, types?: string[], networks?: string[], sink?: boolean } }>()
 const open = defineModel<boolean>('open', { required: true })
 const emit = defineEmits<{ begun: [id: number] }>()
 const { problem, guarded } = useGuarded()
-const draft = reactive({ journeys: [] as string[], types: [] as string[], networks: ['direct'] as string[], place: '', machines: 1, targetId: '', sink: true })
+const draft = reactive({ journeys: [] as string[], types: [] as string[], networks: ['direct'] as string[], place: '', machines: 1, targetId: '', sink: true, mostStolen: STOLEN_ASIDE_SHARE })
+/** Usual first; machines that share their CPU by design are never without. */
+const STOLEN_CHOICES = [{ share: STOLEN_ASIDE_SHARE, words: 'over 2 %' }, { share: SIGNAL_LIMITS.stolenShare, words: 'over 5 %' }, { share: 1, words: 'none: all count' }]
 const busy = ref(false)
 const places = computed(() => Object.entries(view.offers).flatMap(([provider, regions]) => (regions ?? []).filter(r => !r.selfEnrolled).map(r => ({ provider, ...r }))))
 const place = computed(() => places.value.find(p => `${p.provider}/${p.region}` === draft.place))
@@ -35,9 +39,9 @@ async function begin(): Promise<void> {
   // Pressed twice it is still one batch: each takes machines.
   if (busy.value || items.value === 0) return
   busy.value = true
-  const { journeys, types, networks: on, machines, targetId, sink } = draft
+  const { journeys, types, networks: on, machines, targetId, sink, mostStolen } = draft
   await guarded(async () => {
-    const { id } = await api<{ id: number }>('calibrations', 'POST', { journeys, types, networks: on, provider: place.value?.provider ?? '', region: place.value?.region ?? '', machines, targetId, sink })
+    const { id } = await api<{ id: number }>('calibrations', 'POST', { journeys, types, networks: on, provider: place.value?.provider ?? '', region: place.value?.region ?? '', machines, targetId, sink, mostStolenShare: mostStolen })
     open.value = false
     emit('begun', id)
   })
@@ -58,8 +62,9 @@ async function begin(): Promise<void> {
           <label class="tick"><input v-model="draft.sink" type="radio" :value="true"> the built-in sink: answers as the journey’s try was answered, in size and delay</label>
           <label class="tick"><input v-model="draft.sink" type="radio" :value="false"> the target itself, within its approval</label>
         </fieldset>
-        <div class="two">
+        <div class="three">
           <label>Target <select v-model="draft.targetId" class="field"><option v-for="t in view.targets" :key="t.id" :value="t.id">{{ t.name }}</option></select></label>
+          <label title="Neighbours on the same computer delay everything and make each request dearer. Where they always take some, it is part of what such a machine carries.">Set aside seconds with stolen CPU <select v-model="draft.mostStolen" class="field"><option v-for="o in STOLEN_CHOICES" :key="o.share" :value="o.share">{{ o.words }}</option></select></label>
           <label>Machines of each, for the spread <input v-model.number="draft.machines" class="field" type="number" min="1" max="10" required></label>
         </div>
         <p class="q s12">{{ items === 0 ? 'Choose a journey, a type and a network.' : `${items === 1 ? '1 item' : `${items} items, one after the other`}: about ${forecast.minutes} min, ${euro(forecast.cost)}. Each journey is tried once first.` }}</p>
@@ -73,5 +78,5 @@ async function begin(): Promise<void> {
 fieldset { border: 1px solid var(--hair); border-radius: 4px; padding: 4px 10px 6px; display: flex; flex-wrap: wrap; gap: 2px 16px; }
 legend { padding: 0 4px; font-size: 12px; color: var(--quiet); }
 .tick { display: flex !important; align-items: center; gap: 6px !important; font-size: 12.5px; }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }
+.three { display: grid; grid-template-columns: 1fr 1fr 1fr; gap: 10px; }
 </style>
