@@ -1,5 +1,5 @@
 /** `npm test`: installs what is missing, then lint, types, unit tests, browser tests. The last line counts: `N passed, N failed`. */
-import { readFileSync, rmSync } from 'node:fs'
+import { existsSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
 import { bringPackages, checkNode, DIST, installForTests, run } from './ground.mjs'
@@ -13,6 +13,8 @@ await buildPages()
 
 let passed = 0
 let failed = 0
+const UNDECIDED = join(DIST, 'undecided-tests.txt')
+rmSync(UNDECIDED, { force: true })
 const check = (name, code) => {
   if (code === 0) passed++
   else {
@@ -36,7 +38,10 @@ await jest('measuring', ['--runInBand', ...MEASURING])
 await browser('waiting', ['--workers=2'])
 await browser('measuring', [])
 
-console.log(`${passed} passed, ${failed} failed`)
+// Those that hold times against others prove nothing on a computer whose neighbours take its CPU: told, and counted with neither.
+const undecided = existsSync(UNDECIDED) ? readFileSync(UNDECIDED, 'utf8').trim().split('\n') : []
+for (const line of undecided) console.log(`Not decided: ${line}`)
+console.log(`${passed - undecided.length} passed, ${failed} failed`)
 process.exit(failed === 0 ? 0 : 1)
 
 /** Runs some of the unit and end-to-end tests, and counts them. */

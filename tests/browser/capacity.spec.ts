@@ -1,5 +1,6 @@
 /** Capacity as its operator handles it: set by hand, imported, a calibration begun, watched and stopped; and what the plan sheet makes of it. */
 import { expect, test } from '@playwright/test'
+import { cpuTicks, MOST_STOLEN, stolenSince } from '../build/stolen'
 // @ts-expect-error a plain script of the repository
 import { openHouse } from '../../scripts/house.mjs'
 
@@ -152,19 +153,21 @@ test('a run whose CPU was not what was foretold suggests another capacity, which
     groups: [{ letter: 'A', name: 'Readers', journeyId: id, profile: { startDelayMs: 0, segments: [{ to: 190, overMs: 4000 }, { to: 190, overMs: 32_000 }, { to: 0, overMs: 1000 }] } }],
   }
   const { id: planId } = await call<{ id: string }>('plans', 'POST', { plan: readers })
-  // Nothing is suggested by seconds in which neighbours of this computer took its CPU: then once more.
+  // Nothing is suggested by seconds in which neighbours of this computer took its CPU: then once more, and left undecided if they always do.
   let runId = 0
+  const before = cpuTicks()
   for (let tries = 1, suggested = false; !suggested; tries++) {
     runId = (await call<{ id: number }>(`plans/${planId}/start`, 'POST', {})).id
     const run = () => call<{ line: { endedAt?: number }, summary?: { suggests?: object[] } }>(`runs/${runId}`)
     await expect.poll(async () => (await run()).line.endedAt, { timeout: 120_000, intervals: [1000] }).toBeDefined()
     suggested = (await run()).summary?.suggests !== undefined
+    test.skip(!suggested && tries === 3 && stolenSince(before) > MOST_STOLEN, 'neighbours took CPU all along')
     expect(suggested || tries < 3).toBe(true)
   }
   await page.goto(`${house.url}/runs/${runId}`)
   const hint = page.getByRole('listitem').filter({ hasText: /this run suggests [\d,]+ users rather than 250\./ })
-  const before = (await call<{ capacities: { capacity: { origin: string } }[] }>('calibrations')).capacities
-  expect(before.some(c => c.capacity.origin === 'refined')).toBe(false)
+  const known = (await call<{ capacities: { capacity: { origin: string } }[] }>('calibrations')).capacities
+  expect(known.some(c => c.capacity.origin === 'refined')).toBe(false)
   await hint.getByRole('button', { name: /^Size by [\d,]+ from now on$/ }).click()
   await expect(hint.getByRole('status')).toHaveText(/^Taken over: fleets are sized by [\d,]+ from now on\.$/)
   const [newest] = (await call<{ capacities: { capacity: { origin: string, journeyId: string, users: number, runId: number } }[] }>('calibrations')).capacities
