@@ -55,6 +55,8 @@ export interface ActiveRun {
   carried: Map<number, Piece[]>
   /** Run second at which a generator was known to be gone, by its number. */
   goneAtSecond: Map<number, number>
+  /** Numbers of generators that are taken back, and have handed over what they bore. */
+  leaving: Set<number>
   /** Numbers of generators that join while it loads, and have not yet. */
   coming: Set<number>
   /** Those of them that never came. */

@@ -20,20 +20,17 @@ import { startMerging, type ActiveRun, type PhaseTools, type Verdict } from './a
 import { arming } from './arming'
 import { draining } from './draining'
 import { asGathered, gathering } from './gathering'
-import { afterRunEvent, ENDED, type RunEvent, type RunState } from './life'
+import { afterRunEvent, ENDED, type RunEvent } from './life'
 import { loading } from './loading'
 import { rehearsal } from './rehearsal'
 import { rollCall } from './roll-call'
 import { Steering } from './steering'
 import { StressWatch } from './stress'
-import { limitRates, takeOver } from './take-over'
 
 /** How often runs are looked at, ms. */
 const LOOK_MS = 100
 /** How often the machines of a gathering run are looked at, ms. */
 const GATHER_LOOK_MS = 400
-/** Users of a machine that is taken back begin to leave this long before, ms. */
-const RECLAIM_LEAVE_MS = 8000
 /** Pause before an errand that failed is tried again, ms. */
 const ERRAND_RETRY_MS = 2000
 
@@ -60,7 +57,7 @@ export class Conductor {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-      finished: new Set(), goneAtSecond: new Map(), carried: new Map(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
+      finished: new Set(), goneAtSecond: new Map(), leaving: new Set(), carried: new Map(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
       coming: new Set(), absent: new Set(), leftAt: new Map(), toldLate: new Set(), lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
     })
   }
@@ -212,21 +209,13 @@ export class Conductor {
     return undefined
   }
 
-  /** A provider will take a machine back: told to whoever watches, and to its generator in time. */
+  /** A provider will take a machine back: told to whoever watches. Its generator learns of it in time. */
   onReclaim(machine: Machine): void {
-    const { runs, clock, hub } = this.options
+    const { runs, clock } = this.options
     const run = machine.runId === undefined ? undefined : this.active.get(machine.runId)
     if (!run) return
     const leftMs = (machine.reclaimAt ?? 0) - clock.now()
     runs.remark(run.id, run.stored.state, 'reclaimNotice', `${machine.name} will be taken back in ${Math.max(0, Math.round(leftMs / 1000))} s: its users leave before.`, clock.now())
-    clock.after(Math.max(0, leftMs - RECLAIM_LEAVE_MS), () => {
-      hub.connections.get(machine.id)?.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' })
-      const number = run.generators.findIndex(g => g.machineId === machine.id)
-      if (number < 0 || !UNDER_LOAD.includes(run.stored.state) || run.document.calibration) return
-      const moved = takeOver(run, number, this.options)
-      const said = [moved?.replace(/^N/, 'n'), limitRates(run, number)].filter(s => s !== undefined).join(' ')
-      if (said) runs.remark(run.id, run.stored.state, 'usersMoved', `${machine.name} is taken back: ${said}`, clock.now())
-    })
     this.options.onChange(run.id)
   }
 
@@ -344,6 +333,3 @@ function withCalibration(summary: RunSummary, calibration: CalibrationEvidence, 
   const sentence = task?.kind === 'verify' ? sayVerified(calibration).sentence : estimate.outcome === 'inconclusive' ? WHY_INCONCLUSIVE[estimate.why!].sentence : sayBinds(estimate)
   return { ...summary, calibration, answer: { ...summary.answer, verdict: 'none', sentence } }
 }
-
-/** States in which generators send load. */
-export const UNDER_LOAD: readonly RunState[] = ['warming', 'loading', 'draining']

@@ -2,7 +2,8 @@
 import { ProviderSilent } from '../fleet/providers/contract'
 import { runLengthMs } from '../../core/plan/slice'
 import { startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
-import { noteLosses, stillLoading } from './loading'
+import { noteDepartures } from './departures'
+import { noteClocks, stillLoading } from './loading'
 import { standDown } from './peak-shifts'
 
 /** A generator whose last word has not come by then is taken for lost, ms after it should have ended. */
@@ -27,7 +28,8 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
     tellOnce(run, connection, kind, () => connection.say({ kind, runId, reason }))
   }
   for (const g of run.finished) fleet.change(run.generators[g]!.machineId, 'loadEnded', 'its last frame is safe')
-  noteLosses(run, tools)
+  noteClocks(run, tools)
+  noteDepartures(run, tools)
   const shouldEndAt = byPlan ? run.stored.startAt! + runLengthMs(run.document) : run.since
   const overdue = clock.now() > Math.max(shouldEndAt, run.since) + LAST_WORD_MS
   for (const [g, { machineId }] of run.generators.entries()) {

@@ -2,8 +2,8 @@
 import { warmUpEndMs } from '../../core/load/profile'
 import { runLengthMs } from '../../core/plan/slice'
 import { Calibrating } from './calibrating'
+import { noteDepartures } from './departures'
 import { peakShifts } from './peak-shifts'
-import { limitRates, takeOver } from './take-over'
 import { crewOf, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
 /** A calibration begins with its run, s. */
@@ -15,7 +15,8 @@ const NOTE_CLOCKS_MS = 1000
 export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   startMerging(run, tools)
   const sinceStartMs = tools.clock.now() - run.stored.startAt!
-  noteLosses(run, tools)
+  noteClocks(run, tools)
+  noteDepartures(run, tools)
   if (run.document.calibration) {
     const over = calibrate(run, tools)
     if (over) return over
@@ -63,32 +64,15 @@ function steer(run: ActiveRun, tools: PhaseTools): void {
   }
 }
 
-/** Tells the merge, and remembers, which generators will say nothing more. */
-export function noteLosses(run: ActiveRun, tools: PhaseTools): void {
-  const { machines, hub, ingest, clock, runs } = tools
+/** Keeps how well each machine's clock is known. */
+export function noteClocks(run: ActiveRun, { machines, hub, clock }: PhaseTools): void {
   const now = clock.now()
-  const noteClocks = now - run.clocksNotedAt >= NOTE_CLOCKS_MS
-  if (noteClocks) run.clocksNotedAt = now
-  const gone: { g: number, name: string, state: string, at: number, why: string }[] = []
-  for (const [g, { machineId, name }] of run.generators.entries()) {
-    const machine = machines.machine(machineId)
-    if (!machine) continue
+  if (now - run.clocksNotedAt < NOTE_CLOCKS_MS) return
+  run.clocksNotedAt = now
+  for (const [g, { machineId }] of run.generators.entries()) {
     // Who is on its way may still have to learn the time.
-    if (run.coming.has(g)) continue
-    const connection = noteClocks ? hub.connections.get(machineId) : undefined
+    const connection = run.coming.has(g) ? undefined : hub.connections.get(machineId)
     if (connection) machines.noteClock(machineId, connection.clock.uncertaintyAt(now))
-    if (run.goneAtSecond.has(g) || run.finished.has(g) || ['loading', 'draining', 'ready'].includes(machine.state)) continue
-    const change = machines.changes(machineId).findLast(c => c.to === machine.state)
-    gone.push({ g, name, state: machine.state, at: change?.at ?? now, why: change?.reason ?? machine.state })
-  }
-  // In the order in which they went: who takes a run up comes to the same shares as who led it before.
-  for (const { g, name, state, why } of gone.sort((a, b) => a.at - b.at)) {
-    run.goneAtSecond.set(g, Math.max(0, runSecond(run, clock)))
-    ingest.leave(run.id, g)
-    const told = runs.changes(run.id).some(c => c.event === 'generatorLost' && c.reason.startsWith(`${name} is `))
-    const moved = run.stored.state === 'draining' || run.document.calibration ? undefined : takeOver(run, g, tools, told)
-    const limited = limitRates(run)
-    if (!told) runs.remark(run.id, run.stored.state, 'generatorLost', [`${name} is ${state}: ${why}.`, moved ?? 'Its users are missing from now on.', ...(limited ? [limited] : []), 'Its account is closed openly.'].join(' '), clock.now())
   }
 }
 

@@ -44,13 +44,13 @@ export function takeOver(run: ActiveRun, number: number, tools: PhaseTools, told
   return [`${moved > 0 ? `${moved} of ${all} go to ${takers.join(', ')}` : `None of ${all} go elsewhere`}${shed > 0 ? `; ${shed} are shed: ${left.length === 0 ? `nobody is left at ${code}` : 'the others would be past what they carry'}` : ''}.`, ...besides].join(' ')
 }
 
-/** Holds rates no higher than those who are left carry. Before a loss nothing is held back. @param leaving is about to go @returns what is to be said; undefined when they are held as before */
-export function limitRates(run: ActiveRun, leaving?: number): string | undefined {
+/** Holds rates no higher than those who are left carry. Before a loss nothing is held back. @returns what is to be said; undefined when they are held as before */
+export function limitRates(run: ActiveRun): string | undefined {
   if (!run.steering.active) return undefined
   const { plan } = run.document
   const standing = standingOf(run)
   const rated = [...new Set(standing.flatMap(s => s.burden.rated.map(r => r.group)))]
-  const there = standing.filter((_, g) => g !== leaving && isThere(run, g))
+  const there = standing.filter((_, g) => isThere(run, g))
   // What stays on those who are left when the rest of them all is asked of them too.
   const total = (of: typeof standing, group: number) => of.reduce((sum, s) => sum + ratedBy(s, group), 0)
   const grown = new Map(rated.map(group => [group, total(standing, group) / Math.max(1e-9, total(there, group))]))
@@ -98,8 +98,8 @@ function standingOf({ document, generators, carried }: ActiveRun): Standing[] {
   })
 }
 
-function isThere({ goneAtSecond, finished, coming }: ActiveRun, g: number): boolean {
-  return !goneAtSecond.has(g) && !finished.has(g) && !coming.has(g)
+function isThere({ goneAtSecond, leaving, finished, coming }: ActiveRun, g: number): boolean {
+  return !goneAtSecond.has(g) && !leaving.has(g) && !finished.has(g) && !coming.has(g)
 }
 
 function heldBy({ pieces, burden }: Standing): number {

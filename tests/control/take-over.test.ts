@@ -1,6 +1,6 @@
 /** A generator is lost under load: what the others are told to take over, what is shed, and how held rates are held back. */
 import { loading } from '../../control/run/loading'
-import { limitRates, takeOver } from '../../control/run/take-over'
+import { limitRates } from '../../control/run/take-over'
 import type { Group, RunDocument } from '../../core/plan/document'
 import { burdensOf } from '../../core/plan/burden'
 import type { ToGenerator } from '../../protocol/messages'
@@ -98,12 +98,70 @@ describe('a lost generator', () => {
     expect(losses(true)).toEqual(losses(false))
   })
 
-  it('that was taken back has handed over what it bore; nobody is moved twice', () => {
-    const { run, tools, lose, taken } = underLoad([LOOKERS, COMERS], 40)
-    expect(takeOver(run, 0, tools)).toContain('17 of its 17')
-    const moved = taken().length
-    expect(lose('REY-1')).toContain('What it bore had been handed over.')
-    expect(taken()).toHaveLength(moved)
+})
+
+describe('a generator whose machine is taken back', () => {
+  /** The provider takes it back in so many milliseconds; then the run is looked at. */
+  const notice = (s: ReturnType<typeof underLoad>, id: string, inMs: number) => {
+    s.tools.machines.setReclaim(id, s.now() + inMs)
+    loading(s.run, s.tools)
+  }
+  const drained = (s: ReturnType<typeof underLoad>) => s.said.filter(([, m]) => m.kind === 'drain').map(([id]) => id)
+  const told = (s: ReturnType<typeof underLoad>) => s.runs.changes(1).filter(c => c.event === 'usersMoved').map(c => c.reason)
+  /** A process that has seen nothing takes the run up. */
+  const takeUp = (s: ReturnType<typeof underLoad>) => {
+    for (const known of [s.run.carried, s.run.goneAtSecond, s.run.leaving]) known.clear()
+    loading(s.run, s.tools)
+  }
+
+  it('hands over what it bore eight seconds before, once; when it is gone nobody is moved twice', () => {
+    const s = underLoad([LOOKERS, COMERS], 40)
+    notice(s, 'REY-1', 20_000)
+    expect([drained(s), told(s)]).toEqual([[], []])
+    s.move(12_000)
+    for (const _ of [1, 2]) loading(s.run, s.tools)
+    expect(drained(s)).toEqual(['REY-1'])
+    expect(told(s)).toEqual(['REY-1 is taken back: 17 of its 17 users’ worth of load go to REY-2, REY-3.'])
+    const moved = s.taken().length
+    s.move(8000)
+    expect(s.lose('REY-1')).toContain('What it bore had been handed over.')
+    expect(s.taken()).toHaveLength(moved)
+  })
+
+  it('hands over to nobody who is leaving too', () => {
+    const s = underLoad([LOOKERS, COMERS], 60)
+    notice(s, 'REY-1', 5000)
+    notice(s, 'REY-2', 7000)
+    // 17 of each: all are with the third now.
+    expect(told(s)[1]).toMatch(/^REY-2 is taken back: (\d+) of its \1 users’ worth of load go to REY-3\.$/)
+    expect(s.borne().slice(0, 3)).toEqual([0, 0, 51])
+  })
+
+  it('does so under a process that was not there at the notice, and under the next has done so already', () => {
+    const shares = (restarts: boolean) => {
+      const s = underLoad([LOOKERS, COMERS], 40)
+      s.tools.machines.setReclaim('REY-1', s.now() + 10_000)
+      if (restarts) takeUp(s)
+      s.move(3000)
+      loading(s.run, s.tools)
+      const before = [s.borne(), s.taken().length, told(s).length]
+      if (restarts) takeUp(s)
+      expect([s.borne(), s.taken().length, told(s).length]).toEqual(before)
+      s.move(7000)
+      s.lose('REY-1')
+      if (restarts) takeUp(s)
+      expect([s.borne(), s.taken().length, told(s).length]).toEqual(before)
+      s.lose('REY-2')
+      return s.borne()
+    }
+    expect(shares(true)).toEqual(shares(false))
+  })
+
+  it('holds back rates that the others would not carry without it', () => {
+    const s = underLoad([RATED], 16)
+    notice(s, 'REY-1', 5000)
+    expect(told(s)).toEqual(['REY-1 is taken back: Its part of held rates is asked of all others. Askers: no more than 15.2 requests/s from now on; more would push the others past what they carry.'])
+    expect(s.lose('REY-1')).not.toContain('no more than')
   })
 })
 

@@ -106,6 +106,27 @@ describe('after faults of a provider', () => {
     expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
     await nothingLeft()
   }, 120_000)
+
+  it('and hands them over though the server is killed between the notice and that', async () => {
+    const id = await house.startPlan('reclaimed')
+    await house.runUntil(id, r => r.line.state === 'loading' && r.now - r.line.startAt! > 2000, 'to load for 2 s')
+    expect(await cloud<object[]>('/reclaim', 'POST', { count: 1 })).toHaveLength(1)
+    await house.runUntil(id, r => r.changes.some(c => c.event === 'reclaimNotice'), 'to be told of it')
+    await house.kill('vornak')
+    await house.startVornak()
+    // And once more when they have been handed over: nobody comes twice.
+    await house.runUntil(id, r => r.changes.some(c => c.event === 'usersMoved'), 'to hand over')
+    await house.kill('vornak')
+    await house.startVornak()
+    const run = await house.ended(id)
+    expect(run.changes.filter(c => c.event === 'usersMoved').map(c => c.reason)).toEqual([expect.stringMatching(/^REY-[12] is taken back: [34] of its [34] users go to REY-[12]\.$/)])
+    const seconds = await house.get<{ second: number, usersByLocation: number[] }[]>(`runs/${id}/seconds`)
+    // 6000 of 10,000 of 12 users, from when the machine is gone until they leave.
+    expect(new Set(seconds.filter(s => s.second >= 14 && s.second < 19).map(s => s.usersByLocation[0]))).toEqual(new Set([7]))
+    expect([run.line.state, run.summary!.ledger.balanced, run.summary!.ledger.missing]).toEqual(['settled', true, 0])
+    expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
+    await nothingLeft()
+  }, 120_000)
 })
 
 describe('a private host', () => {
