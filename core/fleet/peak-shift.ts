@@ -7,7 +7,7 @@ import { cornersOf, levelAt, peakOf, type LoadProfile, type Stay } from '../load
 import { spanOf } from '../load/stays'
 import type { Group, PeakShift, RegionOffer } from '../plan/document'
 import { runLengthMs } from '../plan/slice'
-import { holds } from './cheapest'
+import { holds, type Wishes } from './cheapest'
 import { peakOfMoments, type Demand, type Moment } from './demand'
 import type { Place, Taking } from './place'
 
@@ -44,7 +44,7 @@ export function peakShift(place: Place, demand: Demand, location: number, whole:
   const cuts = cutsOf(place, demand, location, mayBePeak).map(cut => ({ cut, cost: guess(place, demand, location, cut, whole) })).filter(c => c.cost < whole.cost * (1 - WORTHWHILE))
   let best: { cut: Cut, cost: number } | undefined
   const compare = (cut: Cut) => {
-    const layered = layers(place, demand, location, cut, COMPARED_BRANCHES)
+    const layered = layers(place, demand, location, cut, { mostBranches: COMPARED_BRANCHES })
     const cost = layered ? layered.throughTaking.cost + layered.peakTaking.cost : Number.POSITIVE_INFINITY
     if (cost < (best?.cost ?? Number.POSITIVE_INFINITY)) best = { cut, cost }
   }
@@ -108,7 +108,7 @@ function filled(place: Place, demand: Demand, location: number, cut: Cut): Cut |
   const { plan } = place
   const { through } = demand.roughly(location, cut.above)
   const layer = place.layer(through, place.billedS, place.takenBefore)
-  const taking = through.length > 0 ? layer.take(COMPARED_BRANCHES) : undefined
+  const taking = through.length > 0 ? layer.take({ mostBranches: COMPARED_BRANCHES }) : undefined
   if (!taking) return undefined
   const raised = (part: number) => plan.groups.map(({ profile }, g) => cut.above[g]! < peakOf(profile) ? cut.above[g]! + Math.floor(part * (peakOf(profile) - cut.above[g]!)) : cut.above[g]!)
   const fits = (part: number) => {
@@ -125,14 +125,14 @@ function filled(place: Place, demand: Demand, location: number, cut: Cut): Cut |
   return cutFor(place, raised(low))
 }
 
-function layers(place: Place, demand: Demand, location: number, cut: Cut, mostBranches?: number): Layered | undefined {
+function layers(place: Place, demand: Demand, location: number, cut: Cut, over: Partial<Wishes> = {}): Layered | undefined {
   const { through: throughMoments, peak: peakMoments } = demand.cut(location, cut.above)
   if (throughMoments.length === 0 || peakMoments.length === 0) return undefined
   const through = place.layer(throughMoments, place.billedS, place.takenBefore)
-  const throughTaking = through.take(mostBranches)
+  const throughTaking = through.take(over)
   if (!throughTaking) return undefined
   const peak = place.layer(peakMoments, cut.billedS, place.takenBefore + throughTaking.counts.reduce((sum, n) => sum + n, 0))
-  const peakTaking = peak.take(mostBranches)
+  const peakTaking = peak.take(over)
   if (!peakTaking) return undefined
   const above = Object.fromEntries(place.plan.groups.flatMap(({ letter }, g) => Number.isFinite(cut.above[g]!) ? [[letter, cut.above[g]!]] : []))
   return { through, throughTaking, peak, peakTaking, shift: { fromMs: cut.span.startMs, toMs: cut.span.stopMs, leadMs: cut.leadMs, above, others: through.users } }

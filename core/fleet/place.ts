@@ -37,7 +37,7 @@ export interface Candidate extends Option {
 export interface Taking { candidates: readonly Candidate[], counts: readonly number[], cost: number, gap: number }
 
 /** What is known of a type for every group, by type and headroom: the same for every layer of a location. */
-type KnownUses = Map<string, { known: (Known & { part: number })[][], useOfGroup: Use[] }>
+export type KnownUses = Map<string, { known: (Known & { part: number })[][], useOfGroup: Use[] }>
 
 export class Place {
   readonly users: number
@@ -91,11 +91,11 @@ export class Place {
     return Math.ceil(1 / carries - 1e-9) + this.spares
   }
 
-  /** As many of the pinned type as its users need, or the cheapest. @param mostBranches how far it is searched @returns undefined when nothing fits */
-  take(mostBranches?: number): Taking | undefined {
+  /** As many of the pinned type as its users need, or the cheapest. @param over what is wished otherwise than usual @returns undefined when nothing fits */
+  take(over: Partial<Wishes> = {}): Taking | undefined {
     if (this.location.choose === 'cheapest') {
       const candidates = this.candidates()
-      const found = searchCheapest(candidates, mostBranches === undefined ? this.wishes : { ...this.wishes, mostBranches })
+      const found = searchCheapest(candidates, { ...this.wishes, ...over })
       return found && { candidates, ...found, cost: costIn(candidates, found.counts) }
     }
     const candidate = this.pinned()

@@ -8,7 +8,8 @@ import { UNSURE, worstBasis, type Basis } from './capacity-book'
 import { cheapest, lostWith } from './cheapest'
 import { Demand } from './demand'
 import { peakShift, type Layered } from './peak-shift'
-import { costIn, Place, sayMachines, type Candidate, type SizingAround, type Taking } from './place'
+import { costIn, Place, sayMachines, type Candidate, type KnownUses, type SizingAround, type Taking } from './place'
+import { RegionQuota } from './region-quota'
 
 /** A hint beside what is pinned must not cost a frame. */
 const HINT_BRANCHES = 300
@@ -67,17 +68,23 @@ export interface LocationSizing {
 /** @param plan with every level in users @returns those locations whose region and type are offered */
 export function sizePlan(plan: Plan, around: SizingAround): LocationSizing[] {
   const demand = new Demand(plan)
-  const taken = new Map<string, number>()
-  return plan.locations.flatMap((location, l) => {
+  const uses = plan.locations.map((): KnownUses => new Map())
+  const placeAt = (l: number, takenBefore: number): Place | undefined => {
+    const location = plan.locations[l]!
     const offer = around.offers[location.provider]?.find(r => r.region === location.region)
-    if (!offer) return []
-    const region = `${location.provider}/${location.region}`
-    const place = new Place(plan, location, offer, demand.at(l), around, taken.get(region) ?? 0)
-    const sizing = location.choose === 'cheapest' ? sizeCheapest(place, demand, l) : sizePinned(place, demand, l)
-    if (!sizing) return []
-    // Locations of one region share its quota: the first come first.
-    taken.set(region, (taken.get(region) ?? 0) + sizing.machines.reduce((sum, m) => sum + m.count, 0))
-    return [sizing]
+    return offer && new Place(plan, location, offer, demand.at(l), around, takenBefore, around.billedS, uses[l])
+  }
+  const alone = plan.locations.map((_, l) => placeAt(l, 0))
+  const quotas = new Map<string, RegionQuota>()
+  const keys = plan.locations.map(l => `${l.provider}/${l.region}`)
+  return plan.locations.flatMap((location, l) => {
+    const key = keys[l]!
+    if (!quotas.has(key)) quotas.set(key, new RegionQuota(alone.flatMap((place, i) => place && keys[i] === key ? place : [])))
+    const quota = quotas.get(key)!
+    const place = quota.others === 0 ? alone[l] : placeAt(l, quota.others)
+    const sizing = place && (location.choose === 'cheapest' ? sizeCheapest(place, demand, l) : sizePinned(place, demand, l))
+    quota.take(sizing?.machines.reduce((sum, m) => sum + m.count, 0) ?? 0)
+    return sizing ?? []
   })
 }
 

@@ -208,6 +208,70 @@ describe('a plan’s fleet', () => {
     const sizes = sizePlan(p, around({ offers: offered({ quota: { most: 1, used: 0 }, types: BRISK.slice(0, 1) }) }))
     expect(sizes.map(s => s.unfit)).toEqual([false, true])
   })
+
+  describe('of locations that share a region', () => {
+    const codes = ['REY', 'RET', 'REX']
+    const sharing = (users: readonly number[], pinned?: { at: number, machines: number }) => {
+      const all = users.reduce((sum, n) => sum + n, 0)
+      return plan({
+        assumedUsersPerVcpu: 1, groups: users.map((n, l) => ({ ...plan().groups[0]!, letter: 'ABC'[l]!, name: codes[l]!, profile: hill(n, 1, 9, 1) })), sizing: { allThrough: true, spares: all % 2 },
+        locations: users.map((_, l) => ({ code: codes[l]!, provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: pinned?.at === l ? pinned.machines : 'auto' as const, ...(pinned?.at === l ? {} : { choose: 'cheapest' as const }) })),
+        placement: Object.fromEntries(users.map((_, l) => ['ABC'[l]!, { [codes[l]!]: 10_000 }])),
+      })
+    }
+    const priceOf = (sizes: ReturnType<typeof sizePlan>) => sizes.reduce((sum, s) => sum + s.machines.reduce((n, m) => n + m.count * m.type.pricePerHour, 0), 0)
+    const machinesOf = (sizes: ReturnType<typeof sizePlan>) => sizes.map(s => s.machines.reduce((n, m) => n + m.count, 0))
+
+    it('costs what trying everything together finds, and fits whenever that does', () => {
+      let [fitted, bound] = [0, 0]
+      fc.assert(fc.property(fc.array(fc.integer({ min: 1, max: 9 }), { minLength: 2, maxLength: 3 }), fc.integer({ min: 1, max: 12 }), fc.array(fc.integer({ min: 5, max: 40 }), { minLength: 3, maxLength: 3 }), (users, quota, prices) => {
+        const types = BRISK.map((t, i) => ({ ...t, pricePerHour: prices[i]! * t.vcpu / 100, billingGrainS: 1 }))
+        const p = sharing(users)
+        const sizes = sizePlan(p, around({ offers: offered({ quota: { most: quota, used: 0 }, types }) }))
+        // All ways of each location alone, then all of them together.
+        const ways = users.map((n) => {
+          const options = types.map((t): Option => ({ carries: t.vcpu / n, cost: t.pricePerHour, vcpu: t.vcpu, most: 10 }))
+          const least = new Map<number, number>()
+          const counts = [0, 0, 0]
+          for (counts[0] = 0; counts[0]! <= 10; counts[0]!++) for (counts[1] = 0; counts[1]! <= 6; counts[1]!++) for (counts[2] = 0; counts[2]! <= 4; counts[2]!++) {
+            if (!holds(options, counts, { mostMachines: quota, spares: p.sizing!.spares!, interruptibleShare: 1 })) continue
+            const machines = counts.reduce((a, b) => a + b, 0)
+            least.set(machines, Math.min(least.get(machines) ?? Number.POSITIVE_INFINITY, costOf(options, counts)))
+          }
+          return [...least]
+        })
+        const together = (l: number, left: number): number => l === ways.length ? 0 : Math.min(Number.POSITIVE_INFINITY, ...ways[l]!.filter(([m]) => m <= left).map(([m, cost]) => cost + together(l + 1, left - m)))
+        const truth = together(0, quota)
+        if (truth < Number.POSITIVE_INFINITY) {
+          fitted++
+          if (truth > together(0, 100) + 1e-9) bound++
+          expect(sizes.every(s => !s.unfit)).toBe(true)
+          expect(priceOf(sizes)).toBeCloseTo(truth, 6)
+        }
+        else expect(sizes.some(s => s.unfit)).toBe(true)
+        expect(machinesOf(sizes).reduce((a, b) => a + b, 0)).toBeLessThanOrEqual(quota)
+      }), { numRuns: 400, seed: 7 })
+      // Enough of them were such that the quota stood in the way of what each would take alone.
+      expect(fitted).toBeGreaterThan(150)
+      expect(bound).toBeGreaterThan(60)
+    })
+
+    it('leaves to those pinned by hand what they take, wherever they stand in the plan', () => {
+      const small = { offers: offered({ quota: { most: 5, used: 0 } }) }
+      // By the hour brisk-1 is the cheapest for 4 users: four of them. Three are pinned at the other.
+      expect(machinesOf(sizePlan(sharing([4, 3], { at: 1, machines: 3 }), around(small)))[1]).toBe(3)
+      expect(machinesOf(sizePlan(sharing([4, 3], { at: 1, machines: 3 }), around(small)))[0]).toBeLessThanOrEqual(2)
+      // Forty where there are five: that is said at the plan; the other is sized as if it were alone.
+      expect(sizePlan(sharing([4, 3], { at: 0, machines: 40 }), around(small))[1]!.unfit).toBe(false)
+    })
+
+    it('asks for no more quota than they lack together', () => {
+      // 9 and 9 users with no spare: at the least three machines each; there are four.
+      const sizes = sizePlan({ ...sharing([9, 9]), sizing: { allThrough: true } }, around({ offers: offered({ quota: { most: 4, used: 0 } }) }))
+      expect(sizes.map(s => s.unfit)).toEqual([false, true])
+      expect(sizes[1]!.remedies.find(r => r.kind === 'quota')!.sentence).toMatch(/^A quota of 2 more in reyk: /)
+    })
+  })
 })
 
 describe('users of a lost generator', () => {
