@@ -1,6 +1,6 @@
 /** Capacities and their signals in words and figures. */
-import type { Capacity } from '~~/core/capacity/capacity'
-import type { Signal } from '~~/core/capacity/signals'
+import type { Capacity } from '../../core/capacity/capacity'
+import type { Signal } from '../../core/capacity/signals'
 import { count } from './figures'
 
 /** A signal's value in its own unit: `62 %` or `4.2 ms`. */
@@ -19,3 +19,11 @@ export function carries({ outcome, users, lower, upper }: Pick<Capacity, 'outcom
 export const ORIGIN_WORDS: Record<Capacity['origin'], string> = { calibrated: 'calibrated', byHand: 'set by hand', refined: 'refined from a run' }
 export const ITEM_WORDS = { waiting: 'waits', running: 'under way', done: 'done', failed: 'not known' } as const
 export const STEP_WORDS = { warm: 'warming the code up', low: 'a low level', near: 'near the limit', confirm: 'confirming' } as const
+
+/** What is chosen when the dialog to calibrate opens; what is left out is as usual. */
+export interface CalibrationPreset { journeys?: string[], provider?: string, types?: string[], networks?: string[], sink?: boolean, mostStolen?: number }
+
+/** The same once more. Where neighbours left too little that was quiet, every second counts: else it would end as before. */
+export function wishAgain({ journeyId, provider, machineType, network, target, why }: Pick<Capacity, 'journeyId' | 'provider' | 'machineType' | 'network' | 'target' | 'why'>): CalibrationPreset {
+  return { journeys: [journeyId], provider, types: [machineType], networks: [network], sink: target === 'built-in sink' || target === undefined, ...(why === 'stolen' ? { mostStolen: 1 } : {}) }
+}

@@ -1,11 +1,21 @@
 /** What people read: figures, moments, shares as typed. */
 import fc from 'fast-check'
+import { wishAgain } from '../../app/format/capacity'
 import { basisPoints, bytes, count, euro, rate, share, time, timeText } from '../../app/format/figures'
 import { dayTime, duration, runTime } from '../../app/format/moments'
 import { pathText, readThink, thinkText } from '../../app/format/journeys'
 import { printCell, printMix, readCell } from '../../app/format/cells'
 import { readShare } from '../../app/format/shares'
 import type { ThinkTime } from '../../core/journey/journey'
+
+describe('a capacity that is to be known anew', () => {
+  const of = { journeyId: 'enrol', provider: 'nimbral', machineType: 'brisk-2', network: 'dsl', target: 'built-in sink' }
+  it('is asked for as it was; where nothing was quiet, every second counts', () => {
+    expect(wishAgain(of)).toEqual({ journeys: ['enrol'], provider: 'nimbral', types: ['brisk-2'], networks: ['dsl'], sink: true })
+    expect(wishAgain({ ...of, target: 'Enrolment portal', why: 'noise' })).toMatchObject({ sink: false })
+    expect(wishAgain({ ...of, why: 'stolen' })).toMatchObject({ mostStolen: 1 })
+  })
+})
 
 describe('pauses as they are typed', () => {
   it.each<[string, ThinkTime | undefined]>([

@@ -133,6 +133,13 @@ test('rubbish to import is refused with what to do; headroom and think time move
   await expect(page.getByText('380 users', { exact: true })).toBeVisible()
   await page.getByLabel('Think time per pass, s').fill('30')
   await expect(page.getByText('400 users', { exact: true })).toBeVisible()
+  // One act to know it anew, with everything chosen as it was.
+  await page.getByRole('link', { name: 'Calibrate again…' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Calibrate' })
+  await expect(dialog.getByRole('checkbox', { name: 'Enrol in modules' })).toBeChecked()
+  await expect(dialog.getByRole('checkbox', { name: 'Browse timetable' })).not.toBeChecked()
+  await expect(dialog.getByLabel('Set aside seconds with stolen CPU')).toHaveText(/over 2 %/)
+  await dialog.getByLabel('Set aside seconds with stolen CPU').selectOption('none: all count')
 })
 
 test('a run whose CPU was not what was foretold suggests another capacity, which is taken over by a press and not before', async ({ page }) => {

@@ -4,9 +4,10 @@ import type { CapacitiesView } from '~~/api/views'
 import { STOLEN_ASIDE_SHARE } from '~~/core/capacity/estimate'
 import { forecastBatch } from '~~/core/capacity/forecast-batch'
 import { SIGNAL_LIMITS } from '~~/core/capacity/signals'
+import type { CalibrationPreset } from '~/format/capacity'
 import { euro } from '~/format/figures'
 
-const { view, preset } = defineProps<{ view: CapacitiesView, preset: { journeys?: string[], provider?: string, types?: string[], networks?: string[], sink?: boolean } }>()
+const { view, preset } = defineProps<{ view: CapacitiesView, preset: CalibrationPreset }>()
 const open = defineModel<boolean>('open', { required: true })
 const emit = defineEmits<{ begun: [id: number] }>()
 const { problem, guarded } = useGuarded()
@@ -31,6 +32,7 @@ watch(open, (is) => {
   draft.networks = preset.networks ?? ['direct']
   draft.targetId = view.targets[0]?.id ?? ''
   draft.sink = preset.sink ?? true
+  draft.mostStolen = preset.mostStolen ?? STOLEN_ASIDE_SHARE
 }, { immediate: true })
 function flip(list: 'journeys' | 'types' | 'networks', id: string): void {
   draft[list] = draft[list].includes(id) ? draft[list].filter(x => x !== id) : [...draft[list], id]

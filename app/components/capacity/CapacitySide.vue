@@ -42,6 +42,7 @@ async function drop(): Promise<void> {
     <p v-else-if="c.outcome === 'atLeast'">No signal came near its limit. More may be borne, and nobody has seen it: raise what may be tried, or take the built-in sink.</p>
     <p v-else-if="c.binds">{{ SIGNAL_PHRASES[c.binds].replace(/^./, x => x.toUpperCase()) }} binds: it meets its limit of {{ signalValue(c.binds, SIGNAL_LIMITS[c.binds]) }} first.</p>
     <p v-if="view.line.stale.length" class="plantx">Stale: {{ view.line.stale.join(', ') }}.</p>
+    <NuxtLink :to="`/fleet/capacity?again=${c.id}`" class="btn sm again" :class="{ act: view.line.stale.length || c.outcome === 'inconclusive' }">Calibrate again…</NuxtLink>
     <p v-if="c.spread !== undefined" class="q s12">{{ c.machines }} siblings differ by {{ (c.spread * 100).toFixed(1) }} % (standard deviation); the slowest counts.</p>
   </section>
 
@@ -97,5 +98,6 @@ async function drop(): Promise<void> {
 .bar i { display: block; height: 7px; background: var(--ink); }
 .span { display: inline-block; position: relative; width: 70px; height: 7px; background: var(--sunk); vertical-align: 1px; }
 .span i { position: absolute; top: 0; height: 7px; background: var(--ink); }
+.again { justify-self: start; }
 .drop { justify-self: start; margin-top: 6px; }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What generators carry: everything that was calibrated or set by hand, what has gone stale, batches under way, and the way to begin one. */
 import type { CapacitiesView, CapacityLine } from '~~/api/views'
-import { ORIGIN_WORDS, carries } from '~/format/capacity'
+import { ORIGIN_WORDS, carries, wishAgain, type CalibrationPreset } from '~/format/capacity'
 import { SIGNAL_PHRASES } from '~~/core/capacity/signals'
 import { count, euro } from '~/format/figures'
 import { dayTime } from '~/format/moments'
@@ -13,7 +13,7 @@ const { found: view, load } = read<CapacitiesView>('calibrations')
 live.onNews((news) => { if (news.kind === 'calibrations' || (news.kind === 'run' && view.value?.batches.some(b => !b.endedAt))) void load() })
 const calibrating = ref(false)
 const byHand = ref(false)
-const preset = ref<{ journeys?: string[], provider?: string, types?: string[], networks?: string[], sink?: boolean }>({})
+const preset = ref<CalibrationPreset>({})
 const all = ref(false)
 
 /** The newest of each journey, type and network; older ones on demand. */
@@ -29,15 +29,14 @@ const lines = computed(() => {
 const best = computed(() => Math.max(0, ...lines.value.map(l => l.usersPerMoneyHour ?? 0)))
 const networkName = (id: string) => id === 'direct' ? 'none added' : view.value?.networks.find(n => n.id === id)?.name ?? id
 
-function calibrate(wish: typeof preset.value = {}): void {
+function calibrate(wish: CalibrationPreset = {}): void {
   preset.value = wish
   calibrating.value = true
 }
-function redo({ capacity: c }: CapacityLine): void {
-  calibrate({ journeys: [c.journeyId], provider: c.provider, types: [c.machineType], networks: [c.network], sink: c.target === 'built-in sink' || c.target === undefined })
-}
-/** A plan sheet sends here with what it wants measured. */
+/** A plan sheet sends here with what it wants measured; a capacity, to have it measured again. */
 watch(view, (now, before) => {
+  const again = now?.capacities.find(l => l.capacity.id === route.query.again)
+  if (again && !before) return calibrate(wishAgain(again.capacity))
   const list = (name: string) => String(route.query[name] ?? '').split(',').filter(Boolean)
   if (now && !before && route.query.journeys) calibrate({ journeys: list('journeys'), provider: String(route.query.provider ?? ''), types: list('types'), networks: list('networks') })
 })
@@ -89,7 +88,7 @@ useHead({ title: 'Capacity · Vornak' })
                 <td class="num"><b>{{ l.recommended > 0 ? count(l.recommended) : '–' }}</b></td>
                 <td class="num"><span v-if="l.usersPerMoneyHour" class="bar"><i :style="{ width: `${l.usersPerMoneyHour / best * 100}%` }" /></span> {{ l.usersPerMoneyHour ? count(l.usersPerMoneyHour) : '–' }}</td>
                 <td><span :class="{ struck: l.stale.length }">{{ ORIGIN_WORDS[l.capacity.origin] }}</span> <span class="q">{{ dayTime(l.capacity.at, live.controllerNow) }}</span><span v-if="l.stale.length" class="plantx"> stale: {{ l.stale.join(', ') }}</span></td>
-                <td class="num"><button class="btn sm" @click="redo(l)">{{ l.stale.length || l.capacity.outcome === 'inconclusive' ? 'Calibrate again' : 'Again' }}</button></td>
+                <td class="num"><button class="btn sm" @click="calibrate(wishAgain(l.capacity))">{{ l.stale.length || l.capacity.outcome === 'inconclusive' ? 'Calibrate again' : 'Again' }}</button></td>
               </tr>
             </tbody>
           </table>
