@@ -18,6 +18,7 @@ import { ExemplarPost } from './link/exemplar-post'
 import { Spool } from './link/spool'
 import { SupplyLine, type FetchedSupplies } from './link/supplies'
 import { readProxy } from './exchange/proxy'
+import { TakenOver } from './taken-over'
 import { rollCallReport } from './roll-call/report'
 import { rehearsedSteps } from './users/try-journeys'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './users/worker-messages'
@@ -74,6 +75,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
   let preparedUsers = 0
   /** What was dealt out in this run: others' parts can be told from it too. */
   let dealt: { document: RunDocument, generators: number[][] } | undefined
+  let takenOver = new TakenOver()
   let dropped = 0
   let commands: CommandLoad[] = []
   const health = new HealthReader(facts)
@@ -134,6 +136,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
       // Who is there for the peak only has said its last word when that is over.
       const lastsMs = shiftAt(document, post)?.toMs ?? runLengthMs(document)
       dealt = { document, generators }
+      takenOver = new TakenOver()
       for (const command of commands) command.abort()
       commands = []
       awaiting.prepared = awaiting.finished = workers.length
@@ -167,7 +170,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     },
     takeOver({ runId, lost }) {
       if (work.runId !== runId || work.state !== 'loading' || !dealt) return
-      const slice = sliceOfParts(dealt.document, dealt.generators, lost)
+      const slice = sliceOfParts(dealt.document, dealt.generators, takenOver.fresh(lost))
       workers.forEach((w, i) => w.postMessage({ kind: 'takeOver', slice: partOfSlice(slice, i, workers.length) } satisfies ToWorker))
     },
     drain({ runId, reason }) {

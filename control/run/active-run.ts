@@ -1,5 +1,4 @@
 /** A run that is under way, with what its phases need to know of it. What must survive a restart is in the store; the rest is told again. */
-import type { Piece } from '../../core/plan/burden'
 import { joinsLate, placesOf, type RunDocument } from '../../core/plan/document'
 import type { RehearsedStep } from '../../protocol/messages'
 import type { Clock } from '../clock'
@@ -10,7 +9,7 @@ import type { Ingest } from '../ingest/ingest'
 import type { Library } from '../library/library'
 import type { RunGenerator } from '../ingest/run-merge'
 import type { Machine, MachineStore } from '../store/machines'
-import type { RunStore, StoredRun } from '../store/runs'
+import type { RunStore, Shifted, StoredRun } from '../store/runs'
 import type { RunEvent } from './life'
 import type { Calibrating } from './calibrating'
 import type { Steering } from './steering'
@@ -51,8 +50,10 @@ export interface ActiveRun {
   unprepared: Map<string, string>
   /** Numbers of generators whose last frame, and all before it, is safe. */
   finished: Set<number>
-  /** What generators bear that have taken others' load over: their own, and that. */
-  carried: Map<number, Piece[]>
+  /** Who plays what since somebody was lost; as the store has it. */
+  shifted: Map<number, Shifted>
+  /** How much of it each connection was told. */
+  toldTaken: WeakMap<Connection, number>
   /** Run second at which a generator was known to be gone, by its number. */
   goneAtSecond: Map<number, number>
   /** Numbers of generators that are taken back, and have handed over what they bore. */

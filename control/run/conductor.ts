@@ -57,7 +57,7 @@ export class Conductor {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-      finished: new Set(), goneAtSecond: new Map(), leaving: new Set(), carried: new Map(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
+      finished: new Set(), goneAtSecond: new Map(), leaving: new Set(), shifted: this.options.runs.shifted(runId), toldTaken: new WeakMap(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
       coming: new Set(), absent: new Set(), leftAt: new Map(), toldLate: new Set(), lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
     })
   }

@@ -1,73 +1,68 @@
-/**
- * Generators that leave a run under load: lost, or taken back by their provider. The merge is told, what they bore goes to others, and it is said. Who takes
- * the run up reads from its events who has gone, and comes to the same shares as who led it before.
- */
+/** Generators that leave a run under load: lost, or taken back by their provider. The merge is told, what they bore goes to others, and it is said. */
 import type { Machine } from '../store/machines'
-import { limitRates, takeOver } from './take-over'
-import { runSecond, type ActiveRun, type PhaseTools } from './active-run'
+import { isBare, limitRates, takeOver } from './take-over'
+import { runSecond, tellOnce, type ActiveRun, type PhaseTools } from './active-run'
 
 /** Users of a machine that is taken back begin to leave this long before, ms. */
 const LEAVE_BEFORE_MS = 8000
 
-interface Departure {
-  number: number
-  machine: Machine
-  kind: 'lost' | 'takenBack'
-  at: number
-  why: string
-  /** It is among the run's events: the others have learned of it. */
-  told: boolean
+/** At every look while the run loads or drains. A process that has just taken the run up notes all once more, and says nothing twice. */
+export function noteDepartures(run: ActiveRun, tools: PhaseTools): void {
+  const { lost, takenBack } = departuresOf(run, tools)
+  // All are known to go before any load is dealt out: nobody takes it who goes too.
+  for (const { number } of takenBack) run.leaving.add(number)
+  for (const { number } of lost) leave(run, tools, number)
+  for (const { number, machine } of takenBack) handOver(run, tools, number, machine)
+  for (const { number, machine } of lost) lose(run, tools, number, machine)
+  sendAway(run, tools)
 }
 
-/** At every look while the run loads or drains. */
-export function noteDepartures(run: ActiveRun, tools: PhaseTools): void {
-  // In the order in which they went.
-  for (const departure of departuresOf(run, tools).sort((a, b) => a.at - b.at)) {
-    if (departure.kind === 'lost') lose(run, tools, departure)
-    else handOver(run, tools, departure)
+function departuresOf(run: ActiveRun, { machines, clock }: PhaseTools) {
+  const there = run.generators.flatMap(({ machineId }, number) => {
+    const machine = run.coming.has(number) ? undefined : machines.machine(machineId)
+    return machine ? [{ number, machine }] : []
+  })
+  return {
+    lost: there.filter(({ number, machine }) => !['loading', 'draining', 'ready'].includes(machine.state) && !run.goneAtSecond.has(number) && !run.finished.has(number)),
+    takenBack: there.filter(({ number, machine }) => machine.reclaimAt !== undefined && clock.now() >= machine.reclaimAt - LEAVE_BEFORE_MS && !run.leaving.has(number) && (isBare(run, number) || !run.finished.has(number))),
   }
 }
 
-function departuresOf(run: ActiveRun, { machines, runs, clock }: PhaseTools): Departure[] {
-  const now = clock.now()
-  const told = (event: string, beginning: string) => runs.changes(run.id).find(c => c.event === event && c.reason.startsWith(beginning))
-  return run.generators.flatMap(({ machineId, name }, number): Departure[] => {
-    const machine = run.coming.has(number) ? undefined : machines.machine(machineId)
-    if (!machine) return []
-    const found: Departure[] = []
-    const isHere = ['loading', 'draining', 'ready'].includes(machine.state)
-    if (machine.reclaimAt !== undefined && now >= machine.reclaimAt - LEAVE_BEFORE_MS && !run.leaving.has(number)) {
-      const before = told('usersMoved', `${name} is taken back: `)
-      if (before || (isHere && !run.finished.has(number))) found.push({ number, machine, kind: 'takenBack', at: before?.at ?? now, why: '', told: before !== undefined })
-    }
-    if (!isHere && !run.goneAtSecond.has(number) && !run.finished.has(number)) {
-      const change = machines.changes(machineId).findLast(c => c.to === machine.state)
-      found.push({ number, machine, kind: 'lost', at: change?.at ?? now, why: change?.reason ?? machine.state, told: told('generatorLost', `${name} is `) !== undefined })
-    }
-    return found
+/** It will say nothing more. */
+function leave(run: ActiveRun, { ingest, clock }: PhaseTools, number: number): void {
+  run.goneAtSecond.set(number, Math.max(0, runSecond(run, clock)))
+  ingest.leave(run.id, number)
+}
+
+function lose(run: ActiveRun, tools: PhaseTools, number: number, machine: Machine): void {
+  const { machines, clock, runs } = tools
+  runs.together(() => {
+    const moved = isMoved(run) ? takeOver(run, number, tools) : undefined
+    const limited = limitRates(run)
+    if (runs.changes(run.id).some(c => c.event === 'generatorLost' && c.reason.startsWith(`${machine.name} is `))) return
+    const why = machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? machine.state
+    runs.remark(run.id, run.stored.state, 'generatorLost', [`${machine.name} is ${machine.state}: ${why}.`, moved ?? 'Its users are missing from now on.', ...(limited ? [limited] : []), 'Its account is closed openly.'].join(' '), clock.now())
   })
 }
 
-/** It will say nothing more. */
-function lose(run: ActiveRun, tools: PhaseTools, { number, machine, why, told }: Departure): void {
-  const { ingest, clock, runs } = tools
-  run.goneAtSecond.set(number, Math.max(0, runSecond(run, clock)))
-  ingest.leave(run.id, number)
-  const moved = isMoved(run) ? takeOver(run, number, tools, told) : undefined
-  const limited = limitRates(run)
-  if (!told) runs.remark(run.id, run.stored.state, 'generatorLost', [`${machine.name} is ${machine.state}: ${why}.`, moved ?? 'Its users are missing from now on.', ...(limited ? [limited] : []), 'Its account is closed openly.'].join(' '), clock.now())
+/** Its users go elsewhere while it can still send them away. */
+function handOver(run: ActiveRun, tools: PhaseTools, number: number, machine: Machine): void {
+  if (!isMoved(run)) return
+  const { clock, runs } = tools
+  runs.together(() => {
+    const isNew = !isBare(run, number)
+    const moved = takeOver(run, number, tools)
+    const said = [moved?.replace(/^N/, 'n'), limitRates(run)].filter(s => s !== undefined).join(' ')
+    if (isNew && said) runs.remark(run.id, run.stored.state, 'usersMoved', `${machine.name} is taken back: ${said}`, clock.now())
+  })
 }
 
-/** Its users leave while it can still say so. */
-function handOver(run: ActiveRun, tools: PhaseTools, { number, machine, told }: Departure): void {
-  const { hub, clock, runs } = tools
-  run.leaving.add(number)
-  // Told twice it does no more than told once: a server may end between saying and writing.
-  if (!run.finished.has(number)) hub.connections.get(machine.id)?.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' })
-  if (!isMoved(run)) return
-  const moved = takeOver(run, number, tools, told)
-  const said = [moved?.replace(/^N/, 'n'), limitRates(run)].filter(s => s !== undefined).join(' ')
-  if (said && !told) runs.remark(run.id, run.stored.state, 'usersMoved', `${machine.name} is taken back: ${said}`, clock.now())
+/** Also on a connection that has only now come back. */
+function sendAway(run: ActiveRun, { hub }: PhaseTools): void {
+  for (const number of run.leaving) {
+    const connection = run.finished.has(number) ? undefined : hub.connections.get(run.generators[number]!.machineId)
+    if (connection) tellOnce(run, connection, 'drain', () => connection.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' }))
+  }
 }
 
 /** A calibration wants just its own machine, and in the end everybody leaves anyway. */

@@ -4,6 +4,7 @@ import { runLengthMs } from '../../core/plan/slice'
 import { Calibrating } from './calibrating'
 import { noteDepartures } from './departures'
 import { peakShifts } from './peak-shifts'
+import { tellTakers } from './take-over'
 import { crewOf, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
 /** A calibration begins with its run, s. */
@@ -24,6 +25,7 @@ export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined 
   else {
     steer(run, tools)
     peakShifts(run, tools)
+    tellTakers(run, tools)
   }
   if (run.generators.every((_, g) => run.goneAtSecond.has(g))) return { event: 'fleetLost', reason: 'every generator is lost' }
   if (sinceStartMs >= runLengthMs(run.document)) return { event: 'planOver', reason: 'the plan is over; the last users leave' }

@@ -81,11 +81,12 @@ function stayedAway(run: ActiveRun, tools: PhaseTools, number: number, { machine
   run.goneAtSecond.set(number, Math.max(0, Math.floor((clock.now() - run.stored.startAt!) / 1000)))
   ingest.leave(run.id, number)
   if (machine.releaseAskedAt === undefined) giveBack(tools, machine.id, 'it did not come in time')
-  const told = runs.changes(run.id).some(c => c.event === 'generatorAbsent' && c.reason.startsWith(`${machine.name} does not`))
-  const moved = takeOver(run, number, tools, told)
-  if (told) return
-  const why = machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? machine.state
-  runs.remark(run.id, run.stored.state, 'generatorAbsent', `${machine.name} does not come for the peak: ${why}. ${moved ?? 'Its users are missing.'}`, clock.now())
+  if (runs.changes(run.id).some(c => c.event === 'generatorAbsent' && c.reason.startsWith(`${machine.name} does not`))) return
+  runs.together(() => {
+    const moved = takeOver(run, number, tools)
+    const why = machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? machine.state
+    runs.remark(run.id, run.stored.state, 'generatorAbsent', `${machine.name} does not come for the peak: ${why}. ${moved ?? 'Its users are missing.'}`, clock.now())
+  })
 }
 
 function letLeave(run: ActiveRun, tools: PhaseTools): void {

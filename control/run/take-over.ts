@@ -7,41 +7,59 @@ import { burdensOf, evenly, partsOf, type Burden, type Piece } from '../../core/
 import { orderOfPlace, type RunDocument } from '../../core/plan/document'
 import { shareOut } from '../../core/placement/share-out'
 import { capacitiesOf } from '../library/supplies'
-import { crewOf, type ActiveRun, type PhaseTools } from './active-run'
+import type { Shifted } from '../store/runs'
+import type { ActiveRun, PhaseTools } from './active-run'
 
 /**
+ * Deals out what a generator bore, and keeps that. Those who take it learn of it at the next look.
  * @param number of the generator that is lost
- * @param told the others know already: a process that takes a run up only learns again who bears what
  * @returns what is to be said of it; undefined where nothing can be moved
  */
-export function takeOver(run: ActiveRun, number: number, tools: PhaseTools, told = false): string | undefined {
-  const { generators } = run
-  const standing = standingOf(run)
-  const { location } = generators[number]!
-  const code = run.document.plan.locations[location]!.code
+export function takeOver(run: ActiveRun, number: number, { runs }: PhaseTools): string | undefined {
   // A machine that is taken back has handed everything over before it went.
-  if (run.carried.get(number)?.length === 0) return 'What it bore had been handed over.'
+  if (isBare(run, number)) return 'What it bore had been handed over.'
+  const { generators } = run
+  const { location } = generators[number]!
+  const { code } = run.document.plan.locations[location]!
+  const standing = standingOf(run)
+  const keep = (g: number, shifted: Shifted) => {
+    run.shifted.set(g, shifted)
+    runs.setShifted(run.id, g, shifted)
+  }
   const orphans = evenly(standing[number]!.pieces)
   const { fixed, rated } = standing[number]!.burden
   const besides = [...(fixed > 0 ? [`${Math.ceil(fixed)} users of command journeys are missing.`] : []), ...(rated.length > 0 ? ['Its part of held rates is asked of all others.'] : [])]
+  keep(number, { taken: [], isBare: true })
   if (orphans.length === 0) return besides.join(' ') || undefined
   // Runs of earlier releases do not say what a machine carries: nobody is pushed. Who is there for the peak only leaves too early for what the others bear.
   const left = [...generators.keys()].filter(g => g !== number && generators[g]!.location === location && isThere(run, g) && standing[g]!.carries !== undefined && (standing[number]!.isOfPeak || !standing[g]!.isOfPeak))
   const to = shareOut(orphans.length, left.map(g => ({ carries: Math.floor(standing[g]!.carries!), held: Math.ceil(heldBy(standing[g]!)) })))
-  const crew = new Map(crewOf(run, tools).map(c => [c.machine.id, c.connection]))
   const takers: string[] = []
   for (const [i, g] of left.entries()) {
     const taken = orphans.filter((_, u) => to[u] === i)
     if (taken.length === 0) continue
-    run.carried.set(g, [...standing[g]!.pieces, ...taken])
-    if (!told) crew.get(generators[g]!.machineId)?.say({ kind: 'takeOver', runId: String(run.id), lost: partsOf(taken) })
+    keep(g, { taken: [...run.shifted.get(g)?.taken ?? [], ...taken], isBare: false })
     takers.push(generators[g]!.name)
   }
-  run.carried.set(number, [])
   const shed = to.filter(t => t < 0).length
   const moved = orphans.length - shed
   const all = `its ${orphans.length} users${orphans.some(o => 'slot' in o) ? '’ worth of load' : ''}`
   return [`${moved > 0 ? `${moved} of ${all} go to ${takers.join(', ')}` : `None of ${all} go elsewhere`}${shed > 0 ? `; ${shed} are shed: ${left.length === 0 ? `nobody is left at ${code}` : 'the others would be past what they carry'}` : ''}.`, ...besides].join(' ')
+}
+
+/** Tells whoever has taken load over all of it, once per connection and whenever it grows: what was begun is not begun again. */
+export function tellTakers(run: ActiveRun, { hub }: PhaseTools): void {
+  for (const [g, { taken }] of run.shifted) {
+    const connection = taken.length > 0 ? hub.connections.get(run.generators[g]!.machineId) : undefined
+    if (connection?.work.state !== 'loading' || run.toldTaken.get(connection) === taken.length) continue
+    run.toldTaken.set(connection, taken.length)
+    connection.say({ kind: 'takeOver', runId: String(run.id), lost: partsOf(taken) })
+  }
+}
+
+/** It has handed over whatever it bore. */
+export function isBare({ shifted }: ActiveRun, number: number): boolean {
+  return shifted.get(number)?.isBare === true
 }
 
 /** Holds rates no higher than those who are left carry. Before a loss nothing is held back. @returns what is to be said; undefined when they are held as before */
@@ -87,19 +105,20 @@ function burdensOnce(document: RunDocument): Burden[][] {
 }
 
 /** How each generator of the run stands now. */
-function standingOf({ document, generators, carried }: ActiveRun): Standing[] {
+function standingOf({ document, generators, shifted }: ActiveRun): Standing[] {
   const burdens = burdensOnce(document)
   const places = document.plan.locations.map(() => 0)
   return generators.map(({ location }, g) => {
     const place = places[location]!++
     const burden = burdens[location]![place] ?? { pieces: [], fixed: 0, rated: [] }
     const order = orderOfPlace(document.fleet, document.plan.locations[location]!.code, place)
-    return { burden, pieces: carried.get(g) ?? burden.pieces, carries: order?.carries, isOfPeak: order?.shift !== undefined }
+    const { taken, isBare } = shifted.get(g) ?? { taken: [], isBare: false }
+    return { burden, pieces: isBare ? [] : taken.length === 0 ? burden.pieces : [...burden.pieces, ...taken], carries: order?.carries, isOfPeak: order?.shift !== undefined }
   })
 }
 
-function isThere({ goneAtSecond, leaving, finished, coming }: ActiveRun, g: number): boolean {
-  return !goneAtSecond.has(g) && !leaving.has(g) && !finished.has(g) && !coming.has(g)
+function isThere(run: ActiveRun, g: number): boolean {
+  return !isBare(run, g) && ![run.goneAtSecond, run.leaving, run.finished, run.coming].some(those => those.has(g))
 }
 
 function heldBy({ pieces, burden }: Standing): number {

@@ -8,12 +8,13 @@ import runGround from './migrations/run-001-ground.sql'
 import libraryPlans from './migrations/003-plan-versions.sql'
 import fleet from './migrations/004-fleet.sql'
 import capacities from './migrations/005-capacities.sql'
+import takeOvers from './migrations/006-take-overs.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 
 export type Store = Database.Database
 
-const MAIN = [ground, library, libraryPlans, fleet, capacities]
+const MAIN = [ground, library, libraryPlans, fleet, capacities, takeOvers]
 const RUN_FILE = [runGround, runExemplars, runPasses]
 
 /** The file was written by a newer release. */

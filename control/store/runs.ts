@@ -2,6 +2,7 @@
 import { upgradeJourney } from '../../core/journey/upgrade'
 import type { RunDocument } from '../../core/plan/document'
 import { upgradePlan } from '../../core/plan/upgrade'
+import type { Piece } from '../../core/plan/burden'
 import type { RunEnding, RunState } from '../run/life'
 import type { RunSummary } from '../run/summary'
 import type { Store } from './open'
@@ -18,6 +19,14 @@ export interface StoredRun {
   endedAt: number | undefined
   summary: RunSummary | undefined
   rehearsed: boolean
+}
+
+/** What a generator plays since somebody was lost. */
+export interface Shifted {
+  /** Pieces of others. */
+  taken: Piece[]
+  /** It has handed over whatever it bore, its own too. */
+  isBare: boolean
 }
 
 export interface RunChange { at: number, from: RunState, to: RunState, event: string, reason: string }
@@ -40,6 +49,8 @@ export function runStore(store: Store, onRemark: (runId: number) => void = () =>
   const setRehearsed = store.prepare('UPDATE runs SET rehearsed = 1 WHERE id = ?')
   const insertChange = store.prepare('INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason) VALUES (@id, @at, @from, @to, @event, @reason)')
   const changesOf = store.prepare<[number], { at: number, from_state: RunState, to_state: RunState, event: string, reason: string }>('SELECT at, from_state, to_state, event, reason FROM run_changes WHERE run_id = ? ORDER BY id')
+  const setShifted = store.prepare('INSERT OR REPLACE INTO take_overs (run_id, generator, is_bare, taken) VALUES (@runId, @generator, @isBare, @taken)')
+  const shiftedOf = store.prepare<[number], { generator: number, is_bare: number, taken: string }>('SELECT generator, is_bare, taken FROM take_overs WHERE run_id = ?')
 
   return {
     create(planId: string, document: RunDocument, at: number): number {
@@ -68,6 +79,11 @@ export function runStore(store: Store, onRemark: (runId: number) => void = () =>
     /** Once at most, before the load: when a run goes with fewer machines than it asked for. */
     setDocument: (id: number, document: RunDocument) => { setDocument.run({ id, document: JSON.stringify(document) }) },
     setRehearsed: (id: number) => { setRehearsed.run(id) },
+    setShifted: (id: number, generator: number, { taken, isBare }: Shifted) => { setShifted.run({ runId: id, generator, isBare: Number(isBare), taken: JSON.stringify(taken) }) },
+    /** By number of the generator; those that are not there play what they were dealt. */
+    shifted: (id: number) => new Map(shiftedOf.all(id).map(r => [r.generator, { taken: JSON.parse(r.taken) as Piece[], isBare: r.is_bare === 1 } satisfies Shifted])),
+    /** Everything in it is kept, or nothing. */
+    together: (work: () => void) => { store.transaction(work)() },
   }
 }
 

@@ -60,7 +60,7 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
   } as unknown as PhaseTools
   const run: ActiveRun = {
     id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-    finished: new Set(), coming: new Set(), absent: new Set(), toldLate: new Set(), leftAt: new Map(), goneAtSecond: new Map(), leaving: new Set(), carried: new Map(), told: new WeakMap(), stress: new StressWatch(document), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
+    finished: new Set(), coming: new Set(), absent: new Set(), toldLate: new Set(), leftAt: new Map(), goneAtSecond: new Map(), leaving: new Set(), shifted: new Map(), toldTaken: new WeakMap(), told: new WeakMap(), stress: new StressWatch(document), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
   }
   const all = (...events: MachineEvent[]) => { for (const id of connections.keys()) for (const event of events) change(id, event, 'made up') }
   const states = () => machines.ofRun(runId).map(m => m.state)
