@@ -64,10 +64,13 @@ function leastOf(capacities: readonly Capacity[]): Capacity | undefined {
   return [...latest.values()].reduce<Capacity | undefined>((best, c) => !best || c.lower < best.lower ? c : best, undefined)
 }
 
+/** Whatever may be used up. */
+export const USABLE = [...SIGNAL_ORDER, 'tried', 'assumed'] as const
+
 /** Uses added up: of a mix of networks, or of groups. @param parts each with its weight */
 export function sumOfUses(parts: readonly (readonly [Use, number])[]): Use {
   const sum: Use = {}
-  for (const signal of [...SIGNAL_ORDER, 'tried', 'assumed'] as const) {
+  for (const signal of USABLE) {
     let of = 0
     for (const [use, weight] of parts) of += (use[signal] ?? 0) * weight
     if (of > 0) sum[signal] = of

@@ -1,10 +1,9 @@
 /** A location of a plan, or a layer of its users, as machines are counted out for it: the ways to take a machine there, what one carries, and how many it takes. */
 import { USUAL_HEADROOM, type Capacity, type Use } from '../capacity/capacity'
-import type { Signal } from '../capacity/signals'
 import { meanRoundThinkMs, type Journey } from '../journey/journey'
 import { extrasOf, type Attached, type Location, type MachineType, type Plan, type RegionOffer } from '../plan/document'
 import { mixOf } from '../plan/shares'
-import { CapacityBook, sumOfUses, worstBasis, type Basis, type Known } from './capacity-book'
+import { CapacityBook, sumOfUses, USABLE, worstBasis, type Basis, type Known } from './capacity-book'
 import { searchCheapest, type Option, type Wishes } from './cheapest'
 import { costOf, priceOf, type Price } from './cost'
 import { peakOfMoments, type Moment } from './demand'
@@ -33,6 +32,8 @@ export interface Candidate extends Option {
   basedOn: string[]
 }
 
+type Bears = Pick<Candidate, 'loads' | 'carries' | 'basis' | 'basedOn'>
+
 /** Machines by candidate, and what they cost for their time. `gap`: at most this share above the cheapest. */
 export interface Taking { candidates: readonly Candidate[], counts: readonly number[], cost: number, gap: number }
 
@@ -42,7 +43,7 @@ export type KnownUses = Map<string, { known: (Known & { part: number })[][], use
 export class Place {
   readonly users: number
   readonly attached: Attached | undefined
-  private readonly loads = new Map<string, Use>()
+  private readonly borne = new Map<string, Bears>()
 
   /**
    * @param moments the users to carry
@@ -106,29 +107,37 @@ export class Place {
 
   private candidate(type: MachineType, interruptible: boolean, headroom: number): Candidate {
     const { offer } = this
-    const { known, useOfGroup } = this.known(type, headroom)
-    const loads = this.heaviest(type, headroom, useOfGroup)
-    const here = known.filter((_, g) => this.moments.some(m => m.users[g]! > 0)).flat()
     const price = priceOf(type, { interruptible, extrasPerHour: this.attached ? extrasOf(offer.otherBills ?? [], this.attached) : 0 })
     return {
-      type, price, interruptible, vcpu: type.vcpu, loads, carries: 1 / Math.max(1e-12, ...Object.values(loads)), cost: costOf(price, this.billedS * 1000),
+      type, price, interruptible, vcpu: type.vcpu, cost: costOf(price, this.billedS * 1000),
       most: offer.noStock?.includes(type.name) ? offer.waiting?.[type.name] ?? 0 : this.free + (offer.waiting?.[type.name] ?? 0),
-      basis: worstBasis(here.map(k => k.basis)), basedOn: [...new Set(here.flatMap(k => k.capacity ? [k.capacity.id] : []))],
+      ...this.bears(type, headroom),
     }
   }
 
-  /** Each signal at the moment that is heaviest for it; the same whether a machine may be taken back or not. */
-  private heaviest(type: MachineType, headroom: number, useOfGroup: readonly Use[]): Use {
+  /** What is asked of a type and what that rests on; the same whether a machine may be taken back or not. */
+  private bears(type: MachineType, headroom: number): Bears {
     const key = `${type.name} ${headroom}`
-    let loads = this.loads.get(key)
-    if (loads) return loads
-    loads = {}
-    for (const { users } of this.moments) {
-      const at = sumOfUses(users.map((n, g) => [useOfGroup[g]!, n] as const))
-      for (const signal in at) loads[signal as Signal] = Math.max(loads[signal as Signal] ?? 0, at[signal as Signal]!)
+    let bears = this.borne.get(key)
+    if (bears) return bears
+    const { known, useOfGroup } = this.known(type, headroom)
+    // Each signal at the moment that is heaviest for it.
+    const loads: Use = {}
+    for (const signal of USABLE) {
+      const perUser = useOfGroup.map(use => use[signal] ?? 0)
+      if (perUser.every(use => use === 0)) continue
+      let most = 0
+      for (const { users } of this.moments) {
+        let load = 0
+        for (let g = 0; g < users.length; g++) load += users[g]! * perUser[g]!
+        most = Math.max(most, load)
+      }
+      if (most > 0) loads[signal] = most
     }
-    this.loads.set(key, loads)
-    return loads
+    const here = known.filter((_, g) => this.moments.some(m => m.users[g]! > 0)).flat()
+    bears = { loads, carries: 1 / Math.max(1e-12, ...Object.values(loads)), basis: worstBasis(here.map(k => k.basis)), basedOn: [...new Set(here.flatMap(k => k.capacity ? [k.capacity.id] : []))] }
+    this.borne.set(key, bears)
+    return bears
   }
 
   private known(type: MachineType, headroom: number) {

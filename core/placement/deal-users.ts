@@ -105,8 +105,22 @@ function countsIn({ users, shares }: Pick<GroupToPlace, 'users' | 'shares'>, fir
   const rounds = Math.floor(users / period)
   const rest = users % period
   shares.forEach((share, l) => { counts[l] = rounds * share * period / total })
-  for (const l of quotaSequence(shares, first, rest)) counts[l]!++
+  const sequence = sequenceFor(shares, first, rest)
+  for (let u = 0; u < rest; u++) counts[sequence[u]!]!++
   return counts
+}
+
+/** Beginnings of recent sequences: a shorter one is the beginning of a longer one. */
+const begun = new Map<string, Uint16Array>()
+
+/** @returns at least so many users of the period */
+function sequenceFor(shares: readonly BasisPoints[], first: number | undefined, length: number): Uint16Array {
+  const key = `${first}/${shares.join()}`
+  let sequence = begun.get(key)
+  if (sequence && sequence.length >= length) return sequence
+  if (begun.size >= MOST_RECENT) begun.clear()
+  begun.set(key, sequence = quotaSequence(shares, first, Math.max(length, 2 * (sequence?.length ?? 0))))
+  return sequence
 }
 
 /** How far each location is behind what the groups so far should have given it. */
