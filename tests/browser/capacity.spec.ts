@@ -138,8 +138,8 @@ test('rubbish to import is refused with what to do; headroom and think time move
   const dialog = page.getByRole('dialog', { name: 'Calibrate' })
   await expect(dialog.getByRole('checkbox', { name: 'Enrol in modules' })).toBeChecked()
   await expect(dialog.getByRole('checkbox', { name: 'Browse timetable' })).not.toBeChecked()
-  await expect(dialog.getByLabel('Set aside seconds with stolen CPU')).toHaveText(/over 2 %/)
-  await dialog.getByLabel('Set aside seconds with stolen CPU').selectOption('none: all count')
+  await expect(dialog.getByLabel('Set aside: CPU stolen')).toHaveText(/over 2 %/)
+  await dialog.getByLabel('Set aside: CPU stolen').selectOption('nothing: all count')
 })
 
 test('a run whose CPU was not what was foretold suggests another capacity, which is taken over by a press and not before', async ({ page }) => {

@@ -13,7 +13,7 @@ const emit = defineEmits<{ begun: [id: number] }>()
 const { problem, guarded } = useGuarded()
 const draft = reactive({ journeys: [] as string[], types: [] as string[], networks: ['direct'] as string[], place: '', machines: 1, targetId: '', sink: true, mostStolen: STOLEN_ASIDE_SHARE })
 /** Usual first; machines that share their CPU by design are never without. */
-const STOLEN_CHOICES = [{ share: STOLEN_ASIDE_SHARE, words: 'over 2 %' }, { share: SIGNAL_LIMITS.stolenShare, words: 'over 5 %' }, { share: 1, words: 'none: all count' }]
+const STOLEN_CHOICES = [{ share: STOLEN_ASIDE_SHARE, words: 'over 2 %' }, { share: SIGNAL_LIMITS.stolenShare, words: 'over 5 %' }, { share: 1, words: 'nothing: all count' }]
 const busy = ref(false)
 const places = computed(() => Object.entries(view.offers).flatMap(([provider, regions]) => (regions ?? []).filter(r => !r.selfEnrolled).map(r => ({ provider, ...r }))))
 const place = computed(() => places.value.find(p => `${p.provider}/${p.region}` === draft.place))
@@ -66,8 +66,8 @@ async function begin(): Promise<void> {
         </fieldset>
         <div class="three">
           <label>Target <select v-model="draft.targetId" class="field"><option v-for="t in view.targets" :key="t.id" :value="t.id">{{ t.name }}</option></select></label>
-          <label title="Neighbours on the same computer delay everything and make each request dearer. Where they always take some, it is part of what such a machine carries.">Set aside seconds with stolen CPU <select v-model="draft.mostStolen" class="field"><option v-for="o in STOLEN_CHOICES" :key="o.share" :value="o.share">{{ o.words }}</option></select></label>
-          <label>Machines of each, for the spread <input v-model.number="draft.machines" class="field" type="number" min="1" max="10" required></label>
+          <label title="Seconds in which more is stolen are not used. Neighbours on the same computer delay everything and make each request dearer. Where they always take some, it is part of what such a machine carries.">Set aside: CPU stolen <select v-model="draft.mostStolen" class="field"><option v-for="o in STOLEN_CHOICES" :key="o.share" :value="o.share">{{ o.words }}</option></select></label>
+          <label title="Several at once show how far siblings are apart; the slowest counts.">Machines of each <input v-model.number="draft.machines" class="field" type="number" min="1" max="10" required></label>
         </div>
         <p class="q s12">{{ items === 0 ? 'Choose a journey, a type and a network.' : `${items === 1 ? '1 item' : `${items} items, one after the other`}: about ${forecast.minutes} min, ${euro(forecast.cost)}. Each journey is tried once first.` }}</p>
         <button class="btn act" type="submit" :aria-disabled="busy || items === 0">{{ busy ? 'Trying the journey…' : 'Begin' }}</button>
@@ -80,5 +80,5 @@ async function begin(): Promise<void> {
 fieldset { border: 1px solid var(--hair); border-radius: 4px; padding: 4px 10px 6px; display: flex; flex-wrap: wrap; gap: 2px 16px; }
 legend { padding: 0 4px; font-size: 12px; color: var(--quiet); }
 .tick { display: flex !important; align-items: center; gap: 6px !important; font-size: 12.5px; }
-.three { display: grid; grid-template-columns: 1fr 1fr 1fr; gap: 10px; }
+.three { display: grid; grid-template-columns: 1fr 1fr 1fr; gap: 10px; align-items: end; }
 </style>

@@ -91,7 +91,7 @@ async function drop(): Promise<void> {
 .pad { padding: 8px 12px; display: grid; gap: 4px; }
 .fig { font-size: 22px; line-height: 28px; font-weight: 620; font-stretch: 112%; }
 .unit { font-size: 13px; font-weight: 450; color: var(--quiet); }
-.line { display: grid; grid-template-columns: 118px 120px 1fr; gap: 8px; align-items: center; font-size: 12.5px; }
+.line { display: grid; grid-template-columns: 118px 100px 1fr; gap: 8px; align-items: center; font-size: 12.5px; }
 .u { text-decoration: underline; text-underline-offset: 2px; }
 .plan + .plan { margin-left: 12px; }
 .bar { display: inline-block; width: 44px; height: 7px; background: var(--sunk); vertical-align: 1px; }
