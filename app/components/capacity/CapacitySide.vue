@@ -94,7 +94,7 @@ async function drop(): Promise<void> {
 .line { display: grid; grid-template-columns: 118px 100px 1fr; gap: 8px; align-items: center; font-size: 12.5px; }
 .u { text-decoration: underline; text-underline-offset: 2px; }
 .plan + .plan { margin-left: 12px; }
-.bar { display: inline-block; width: 44px; height: 7px; background: var(--sunk); vertical-align: 1px; }
+.bar { display: inline-block; width: 44px; height: 7px; margin-right: 4px; background: var(--sunk); vertical-align: 1px; }
 .bar i { display: block; height: 7px; background: var(--ink); }
 .span { display: inline-block; position: relative; width: 70px; height: 7px; background: var(--sunk); vertical-align: 1px; }
 .span i { position: absolute; top: 0; height: 7px; background: var(--ink); }

@@ -111,7 +111,7 @@ useHead({ title: 'Capacity · Vornak' })
 .past { margin-top: 12px; grid-template-columns: repeat(auto-fill, minmax(420px, 1fr)); }
 .u { text-decoration: underline; text-underline-offset: 2px; }
 .struck { text-decoration: line-through; }
-.bar { display: inline-block; width: 44px; height: 7px; background: var(--sunk); vertical-align: 1px; }
+.bar { display: inline-block; width: 44px; height: 7px; margin-right: 4px; background: var(--sunk); vertical-align: 1px; }
 .bar i { display: block; height: 7px; background: var(--ink); }
 .empty { max-width: 70ch; padding: 8px 0; }
 </style>
