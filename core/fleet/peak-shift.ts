@@ -9,7 +9,7 @@ import type { Group, PeakShift, RegionOffer } from '../plan/document'
 import { runLengthMs } from '../plan/slice'
 import { holds, type Wishes } from './cheapest'
 import { peakOfMoments, type Demand, type Moment } from './demand'
-import type { Place, Taking } from './place'
+import { machinesIn, type Place, type Taking } from './place'
 
 /** A machine that joins is ordered by so much of the usual boot, and so long, before its first user comes: some take longer. Common practice, no source. */
 const BOOTS_AHEAD = 1.5
@@ -131,7 +131,7 @@ function layers(place: Place, demand: Demand, location: number, cut: Cut, over: 
   const through = place.layer(throughMoments, place.billedS, place.takenBefore)
   const throughTaking = through.take(over)
   if (!throughTaking) return undefined
-  const peak = place.layer(peakMoments, cut.billedS, place.takenBefore + throughTaking.counts.reduce((sum, n) => sum + n, 0))
+  const peak = place.layer(peakMoments, cut.billedS, place.takenBefore + machinesIn(throughTaking.counts))
   const peakTaking = peak.take(over)
   if (!peakTaking) return undefined
   const above = Object.fromEntries(place.plan.groups.flatMap(({ letter }, g) => Number.isFinite(cut.above[g]!) ? [[letter, cut.above[g]!]] : []))

@@ -92,6 +92,12 @@ export class Place {
     return Math.ceil(1 / carries - 1e-9) + this.spares
   }
 
+  /** As many of the pinned kind as are written, or as its users need. */
+  pinnedCount(candidate: Candidate): number {
+    const { machines } = this.location
+    return machines === 'auto' ? this.least(candidate) : machines
+  }
+
   /** As many of the pinned type as its users need, or the cheapest. @param over what is wished otherwise than usual @returns undefined when nothing fits */
   take(over: Partial<Wishes> = {}): Taking | undefined {
     if (this.location.choose === 'cheapest') {
@@ -160,6 +166,10 @@ export class Place {
 
 export function costIn(candidates: readonly Pick<Candidate, 'cost'>[], counts: readonly number[]): number {
   return candidates.reduce((sum, c, i) => sum + c.cost * counts[i]!, 0)
+}
+
+export function machinesIn(counts: readonly number[]): number {
+  return counts.reduce((sum, n) => sum + n, 0)
 }
 
 /** What is attached: as written, the provider's own defaults for the rest. */

@@ -2,7 +2,7 @@
  * Locations of one region share its quota. What is pinned by hand has its machines. For the others it is asked what they cost at least with no more than so
  * many machines, for every number that makes a difference; of those the ones are taken that fit together and cost least.
  */
-import { costIn, type Place } from './place'
+import { costIn, machinesIn, type Place } from './place'
 
 /** Numbers of machines that are tried at a location: far fewer make a difference. */
 const MOST_TRIED = 60
@@ -25,7 +25,7 @@ export class RegionQuota {
   }
 
   /** Machines that are not the next location's: those before it have them, or they are left for those after it. */
-  get others(): number { return this.taken + this.shares.slice(1).reduce((sum, n) => sum + n, 0) }
+  get others(): number { return this.taken + machinesIn(this.shares.slice(1)) }
 
   /** The next location takes so many. More than there are at all leave the others as they were. */
   take(machines: number): void {
@@ -47,13 +47,12 @@ function waysOf(place: Place, free: number): Way[] {
   if (place.users === 0) return [nothing]
   if (place.location.choose !== 'cheapest') {
     const pinned = place.pinned()
-    const { machines } = place.location
-    const wanted = !pinned ? 0 : machines === 'auto' ? place.least(pinned) : machines
-    return [wanted <= free ? { machines: wanted, cost: 0 } : nothing]
+    const machines = pinned ? place.pinnedCount(pinned) : 0
+    return [machines <= free ? { machines, cost: 0 } : nothing]
   }
   const candidates = place.candidates()
   const ways: Way[] = []
-  const keep = (counts: readonly number[]) => ways.push({ machines: counts.reduce((sum, n) => sum + n, 0), cost: costIn(candidates, counts) })
+  const keep = (counts: readonly number[]) => ways.push({ machines: machinesIn(counts), cost: costIn(candidates, counts) })
   let found = place.take()?.counts
   while (found && ways.length < MOST_TRIED) {
     keep(found)

@@ -8,7 +8,7 @@ import { UNSURE, worstBasis, type Basis } from './capacity-book'
 import { cheapest, lostWith } from './cheapest'
 import { Demand } from './demand'
 import { peakShift, type Layered } from './peak-shift'
-import { costIn, Place, sayMachines, type Candidate, type KnownUses, type SizingAround, type Taking } from './place'
+import { costIn, machinesIn, Place, sayMachines, type Candidate, type KnownUses, type SizingAround, type Taking } from './place'
 import { RegionQuota } from './region-quota'
 
 /** A hint beside what is pinned must not cost a frame. */
@@ -91,10 +91,9 @@ export function sizePlan(plan: Plan, around: SizingAround): LocationSizing[] {
 function sizePinned(place: Place, demand: Demand, location: number): LocationSizing | undefined {
   const candidate = place.pinned()
   if (!candidate) return undefined
-  const { machines } = place.location
   if (place.users === 0) return answer(place, { candidates: [candidate], counts: [0], cost: 0, gap: 0 }, 0)
   const needed = place.least(candidate)
-  const counts = [machines === 'auto' ? needed : machines]
+  const counts = [place.pinnedCount(candidate)]
   const sizing = inLayers(place, demand, location, { candidates: [candidate], counts, cost: costIn([candidate], counts), gap: 0 }, needed)
   const others = place.candidates()
   const cheaper = cheapest(others, { ...place.wishes, mostBranches: HINT_BRANCHES })
@@ -114,7 +113,7 @@ function sizeCheapest(place: Place, demand: Demand, location: number): LocationS
     const none = nothing()
     return { ...answer(place, none, 0), unfit: true, remedies: remedies(place, none.candidates), binds: whyNot(place, none.candidates) }
   }
-  const sizing = inLayers(place, demand, location, found, sumOf(found.counts))
+  const sizing = inLayers(place, demand, location, found, machinesIn(found.counts))
   // More ways than could be tried: how far from the cheapest it may be.
   return found.gap > 0.0005 ? { ...sizing, slack: `${sizing.slack}; at most ${(found.gap * 100).toFixed(1)} % above the cheapest there may be` } : sizing
 }
@@ -131,15 +130,15 @@ function inLayers(place: Place, demand: Demand, location: number, whole: Taking,
 
 /** The two layers of a location as one. */
 function together(place: Place, { through, throughTaking, peak, peakTaking, shift }: Layered): LocationSizing {
-  const all = answer(through, throughTaking, sumOf(throughTaking.counts))
-  const late = answer(peak, peakTaking, sumOf(peakTaking.counts))
+  const all = answer(through, throughTaking, machinesIn(throughTaking.counts))
+  const late = answer(peak, peakTaking, machinesIn(peakTaking.counts))
   const loads = [...all.loads, ...late.loads.map(l => ({ ...l, peak: true as const }))].sort((a, b) => b.share - a.share)
   const withSparesLost = Math.max(all.withSparesLost, late.withSparesLost)
   return {
     ...all, users: place.users, needed: all.needed + late.needed, carries: Math.floor(place.users / loads[0]!.share + 1e-6), loads, withSparesLost,
     machines: [...all.machines, ...late.machines.map(m => ({ ...m, shift }))], basis: worstBasis([all.basis, late.basis]), basedOn: [...new Set([...all.basedOn, ...late.basedOn])],
     cost: all.cost + late.cost, perHour: all.perHour + late.perHour, binds: sayBinds(loads[0]!, withSparesLost, place.spares),
-    slack: saySlack(loads.slice(1, 3), place.wishes.mostMachines - sumOf(throughTaking.counts) - sumOf(peakTaking.counts)), choices: [],
+    slack: saySlack(loads.slice(1, 3), place.wishes.mostMachines - machinesIn(throughTaking.counts) - machinesIn(peakTaking.counts)), choices: [],
   }
 }
 
@@ -196,7 +195,7 @@ function remedies(place: Place, candidates: readonly Candidate[]): SizingRemedy[
   const plenty = candidates.map(c => ({ ...c, most: Math.max(c.most, offer.noStock?.includes(c.type.name) ? c.most : 10_000) }))
   const fewest = cheapest(plenty, { ...wishes, mostMachines: 10_000, fewest: 'machines' })
   if (fewest) {
-    const more = sumOf(fewest) - wishes.mostMachines
+    const more = machinesIn(fewest) - wishes.mostMachines
     if (more > 0) found.push({ kind: 'quota', sentence: `A quota of ${more} more in ${offer.region}: ${sayMachines(plenty, fewest)}.`, cost: costIn(plenty, fewest) })
   }
   for (let spares = place.spares - 1; spares >= 0; spares--) {
@@ -251,8 +250,4 @@ export function saySignalLoad({ signal }: Pick<SignalLoad, 'signal'>): string {
 
 function percent(share: number): string {
   return Number.isFinite(share) ? `${Math.round(share * 100)} %` : 'more than all'
-}
-
-function sumOf(counts: readonly number[]): number {
-  return counts.reduce((sum, n) => sum + n, 0)
 }

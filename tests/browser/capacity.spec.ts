@@ -1,6 +1,7 @@
 /** Capacity as its operator handles it: set by hand, imported, a calibration begun, watched and stopped; and what the plan sheet makes of it. */
 import { expect, test } from '@playwright/test'
 import { cpuTicks, MOST_STOLEN, stolenSince } from '../build/stolen'
+import { tellUndecided } from '../build/undecided'
 // @ts-expect-error a plain script of the repository
 import { openHouse } from '../../scripts/house.mjs'
 
@@ -168,7 +169,7 @@ test('a run whose CPU was not what was foretold suggests another capacity, which
     const run = () => call<{ line: { endedAt?: number }, summary?: { suggests?: object[] } }>(`runs/${runId}`)
     await expect.poll(async () => (await run()).line.endedAt, { timeout: 120_000, intervals: [1000] }).toBeDefined()
     suggested = (await run()).summary?.suggests !== undefined
-    test.skip(!suggested && tries === 3 && stolenSince(before) > MOST_STOLEN, 'neighbours took CPU all along')
+    if (!suggested && tries === 3 && stolenSince(before) > MOST_STOLEN) return tellUndecided(test.info().title, 'neighbours took CPU all along')
     expect(suggested || tries < 3).toBe(true)
   }
   await page.goto(`${house.url}/runs/${runId}`)

@@ -1,11 +1,8 @@
 /** Tests that hold measured times against expected ones need a computer that keeps time: neighbours of a virtual one take its CPU for minutes on end. */
-import { appendFileSync } from 'node:fs'
-import { join } from 'node:path'
 import { cpuTicks, MOST_STOLEN, stolenSince } from './stolen'
+import { tellUndecided } from './undecided'
 
 const MOST_TRIES = 2
-/** One line for each that could not be decided, read by `npm test`. */
-const UNDECIDED = join(__dirname, '..', '..', 'dist', 'undecided-tests.txt')
 
 /** What a test needs was not to be had on this computer now. */
 export class Undecided extends Error {}
@@ -26,8 +23,4 @@ export function timed(name: string, check: () => Promise<void>, timeoutMs: numbe
       }
     }
   }, timeoutMs * MOST_TRIES)
-}
-
-function tellUndecided(name: string, why: string): void {
-  appendFileSync(UNDECIDED, `“${name}”: ${why.split('\n', 1)[0]}\n`)
 }

@@ -13,7 +13,7 @@ const emit = defineEmits<{ begun: [id: number] }>()
 const { problem, guarded } = useGuarded()
 const draft = reactive({ journeys: [] as string[], types: [] as string[], networks: ['direct'] as string[], place: '', machines: 1, targetId: '', sink: true, mostStolen: STOLEN_ASIDE_SHARE })
 /** Usual first; machines that share their CPU by design are never without. */
-const STOLEN_CHOICES = [{ share: STOLEN_ASIDE_SHARE, words: 'over 2 %' }, { share: SIGNAL_LIMITS.stolenShare, words: 'over 5 %' }, { share: 1, words: 'nothing: all count' }]
+const STOLEN_CHOICES = [...[STOLEN_ASIDE_SHARE, SIGNAL_LIMITS.stolenShare].map(share => ({ share, words: `over ${share * 100} %` })), { share: 1, words: 'nothing: all count' }]
 const busy = ref(false)
 const places = computed(() => Object.entries(view.offers).flatMap(([provider, regions]) => (regions ?? []).filter(r => !r.selfEnrolled).map(r => ({ provider, ...r }))))
 const place = computed(() => places.value.find(p => `${p.provider}/${p.region}` === draft.place))
