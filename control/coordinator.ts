@@ -155,6 +155,7 @@ export class Coordinator {
         if (!this.trials.take(connection, message)) this.conductor.onMessage(connection, message)
       },
       onFrame: (machineId, bytes) => this.conductor.onFrame(machineId, bytes),
+      onUnreadable: (machineId, sentence) => this.conductor.onUnreadable(machineId, sentence),
       onUnknownToken: hash => this.invitations.admit(hash),
       onTokenReused: (machineId) => {
         const machine = this.machines.machine(machineId)
@@ -176,6 +177,7 @@ export class Coordinator {
     this.ways.set(self.id, self)
     this.fleet = new Fleet({
       machines: this.machines, providers: this.ways, clock, controllerAddress: options.controllerAddress, secret, installation, connected,
+      lastWord: id => ({ heardAt: this.hub.heardAt(id), graceOverAt: this.hub.graceOverAt(id) }),
       dismiss: (machineId, reason) => this.hub.connections.get(machineId)?.say({ kind: 'release', reason }),
       mayTake: (machine, now) => this.money.mayTake(machine, now),
       needed: machine => machine.runId !== undefined && this.conductor.active.has(machine.runId),
@@ -185,7 +187,7 @@ export class Coordinator {
     this.rollCaller = new RollCaller(this.machines, this.hub, rollCallStore(this.store), clock, () => this.tellFleet())
     this.ingest = new Ingest(options.programs.mergeWorker, options.onFatal)
     this.conductor = new Conductor({
-      store: this.store, outbox: outboxStore(this.store), clock, runs, machines: this.machines, hub: this.hub, fleet: this.fleet, rollCaller: this.rollCaller, ingest: this.ingest, library: this.library,
+      store: this.store, outbox: outboxStore(this.store), facts, clock, runs, machines: this.machines, hub: this.hub, fleet: this.fleet, rollCaller: this.rollCaller, ingest: this.ingest, library: this.library,
       runFile: runId => this.runFile(runId), selfTestS: options.selfTestS,
       onChange: (runId) => {
         this.tell({ kind: 'run', runId })
@@ -210,6 +212,8 @@ export class Coordinator {
         this.conductor.onSeconds(runId, seconds)
         this.tell({ kind: 'seconds', runId, seconds })
       },
+      onAside: (...of) => this.conductor.onAside(...of),
+      onBroken: (...of) => this.conductor.onBroken(...of),
       onFinished: (runId, generators) => this.conductor.onFinished(runId, generators),
     }
     this.desk = new FleetDesk({

@@ -66,6 +66,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     worker.on('message', (message: FromWorker) => takeFromWorker(index, message))
     worker.on('error', (error) => {
       say(`A worker thread ended: ${error.message}. The generator stops.`)
+      leave()
       exit(1)
     })
     return worker
@@ -83,11 +84,11 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
   const link = new Link({
     transport, token, facts,
     work: () => work,
-    onUp: ({ leaseMs, graceMs }) => {
+    onUp: ({ leaseMs, graceMs, since }) => {
       lease?.stop()
-      lease = new Lease(leaseMs, graceMs, (ms) => {
+      lease = new Lease(leaseMs, graceMs, since, (ms) => {
         if (work.state !== 'loading') return
-        endReason = `nothing heard from the controller for ${Math.round(ms / 1000)} s`
+        endReason = `out of touch with the controller for ${Math.round(ms / 1000)} s`
         say(`${endReason}: the load stops by itself.`)
         tellAll({ kind: 'drain' })
         for (const command of commands) command.drain()
@@ -103,18 +104,19 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     },
     onRefused: (_, sentence) => {
       say(sentence)
+      leave()
       exit(EXIT_REFUSED)
     },
     onMessage: (message) => {
-      lease?.heard()
       void (handlers[message.kind] as (m: typeof message) => void)(message)
     },
   })
 
   type Handled = Exclude<ToGenerator, { kind: 'hello' | 'refused' | 'enrolled' }>
   const handlers: { [K in Handled['kind']]: (message: Extract<Handled, { kind: K }>) => void | Promise<void> } = {
-    beat({ t1, leaseMs }) {
+    beat({ t1, leaseMs, echo }) {
       const t2 = performance.timeOrigin + performance.now()
+      if (echo > 0) lease?.heard(echo - performance.timeOrigin)
       lease?.renew(leaseMs)
       onLease?.(leaseMs)
       link.say({ kind: 'beatReply', t1, t2, t3: performance.timeOrigin + performance.now() })
@@ -135,6 +137,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
       const slice = sliceFor(document, generators, post)
       // Who is there for the peak only has said its last word when that is over.
       const lastsMs = shiftAt(document, post)?.toMs ?? runLengthMs(document)
+      spool.clear()
       dealt = { document, generators }
       takenOver = new TakenOver()
       for (const command of commands) command.abort()

@@ -49,9 +49,15 @@ function runAsGenerator(program: string): void {
     } : {}),
     exit: code => process.exit(code), say: line => console.error(line),
   })
-  process.once('SIGTERM', () => {
+  // However it ends, what it could not send stays on the machine.
+  for (const [signal, code] of [['SIGTERM', 143], ['SIGINT', 130], ['SIGHUP', 129]] as const) process.once(signal, () => {
     agent.leave()
-    process.exit(143)
+    process.exit(code)
+  })
+  process.once('uncaughtException', (error) => {
+    console.error(error)
+    agent.leave()
+    process.exit(1)
   })
 }
 

@@ -31,7 +31,7 @@ export function openSockets(server: Server, coordinator: Coordinator, guard: (re
   })
 
   generators.on('connection', (socket, request) => {
-    const link = coordinator.acceptGenerator({ send: data => socket.send(data), close: () => socket.close() }, request.socket.remoteAddress?.replace(/^::ffff:/, ''))
+    const link = coordinator.acceptGenerator({ send: data => socket.send(data), close: () => socket.close(), drop: () => socket.terminate() }, request.socket.remoteAddress?.replace(/^::ffff:/, ''))
     socket.on('message', (data: Buffer, binary) => link.message(binary ? data : data.toString()))
     socket.on('close', () => link.closed())
     socket.on('error', () => socket.terminate())

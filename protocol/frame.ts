@@ -8,8 +8,8 @@
 import { crc32 } from 'node:zlib'
 import type { ByteWriter } from '../core/histogram/varint'
 import { ByteReader, BytesError } from '../core/histogram/varint'
-import type { Claims, FrameHead } from '../core/merge/ledger'
-import type { SeriesSum } from '../core/merge/series-sum'
+import { NO_CLAIMS, type Claims, type FrameHead } from '../core/merge/ledger'
+import { readCounts, type SeriesSum } from '../core/merge/series-sum'
 import { NO_HEALTH, SIGNAL_ORDER, type Health, type Signal } from '../core/capacity/signals'
 
 const MAGIC = 0x4e56 // "VN"
@@ -88,29 +88,27 @@ export function openFrame(bytes: Uint8Array): OpenFrame {
 }
 
 /**
- * Adds a frame's entries to the sums they belong to.
+ * Adds a frame's entries to the sums they belong to: all of them, or none. They are read to the end before the first is added.
  *
- * @param sumFor where a series' sum is, by series number; undefined refuses the frame
- * @param counted whether a series holds requests, or only times what others count
+ * @param sumFor where a series' sum is, by series number
+ * @param counted whether a series holds requests, or only times what others count; undefined: it is not of this run, and the frame is refused
  * @returns counts of this frame alone, for the ledger
+ * @throws BytesError when it cannot be read to its end, or contradicts itself; the sums are what they were
  */
-export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesSum | undefined, counted: (series: number) => boolean): Claims {
-  const inFrame: Claims = { started: 0, right: 0, failed: 0, cut: 0, neverSent: 0, unclear: 0 }
-  for (let i = 0; i < frame.entries; i++) {
-    const series = frame.reader.varint()
-    const sum = sumFor(series)
-    if (!sum) throw new BytesError(`frame: series ${series} is not of this run`)
-    const failed = sum.failed
-    const { started, right, cut, neverSent, unclear } = sum
-    sum.addFrom(frame.reader)
-    if (!counted(series)) continue
-    inFrame.started += sum.started - started
-    inFrame.right += sum.right - right
-    inFrame.failed += sum.failed - failed
-    inFrame.cut += sum.cut - cut
-    inFrame.neverSent += sum.neverSent - neverSent
-    inFrame.unclear += sum.unclear - unclear
+export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesSum, counted: (series: number) => boolean | undefined): Claims {
+  const { reader, entries } = frame
+  const { at } = reader
+  const inFrame: Claims = { ...NO_CLAIMS }
+  for (let i = 0; i < entries; i++) {
+    const series = reader.varint()
+    const isCounted = counted(series)
+    if (isCounted === undefined) throw new BytesError(`frame: series ${series} is not of this run`)
+    const counts = readCounts(reader)
+    if (!isCounted) continue
+    for (const key of Object.keys(inFrame) as (keyof Claims)[]) inFrame[key] += counts[key]
   }
-  if (frame.reader.at !== frame.reader.end) throw new BytesError('frame: bytes left over')
+  if (reader.at !== reader.end) throw new BytesError('frame: bytes left over')
+  reader.at = at
+  for (let i = 0; i < entries; i++) sumFor(reader.varint()).addFrom(reader)
   return inFrame
 }

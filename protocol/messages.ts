@@ -64,7 +64,8 @@ export type ToGenerator =
   | { kind: 'hello', version: number, epoch: number, nonce: string }
   | { kind: 'refused', code: string, sentence: string }
   | { kind: 'enrolled', generatorId: string, epoch: number, leaseMs: number, graceMs: number }
-  | { kind: 'beat', t1: number, leaseMs: number }
+  /** `echo`: `t3` of the last answer that was heard, 0 before the first: from that moment the generator counts its grace. */
+  | { kind: 'beat', t1: number, leaseMs: number, echo: number }
   | { kind: 'rollCall', nonce: string, hosts: { host: string, secure: boolean }[], runtimes: { program: string, arguments: string[] }[], selfTestS: number }
   | { kind: 'rehearse', document: RunDocument, runId: string, supplies: RunSupplies }
   | { kind: 'try', id: string, document: RunDocument, supplies: RunSupplies }
@@ -141,7 +142,7 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   hello: message('hello', { version, epoch: count, nonce: id }),
   refused: message('refused', { code: id, sentence: text }),
   enrolled: message('enrolled', { generatorId: id, epoch: count, leaseMs: number, graceMs: number }),
-  beat: message('beat', { t1: number, leaseMs: number }),
+  beat: message('beat', { t1: number, leaseMs: number, echo: number }),
   rollCall: message('rollCall', { nonce: id, hosts: list({ host: id, secure: flag }), runtimes: list({ program: id, arguments: { type: 'array', maxItems: 20, items: text } }), selfTestS: number }),
   rehearse: message('rehearse', { document, runId: id, supplies }),
   prepare: message('prepare', { runId: id, document, generators: { type: 'array', items: { type: 'array', items: number } }, post: { type: 'object', required: ['location', 'generator'], properties: { location: count, generator: count } }, leaveMs: number, supplies }),

@@ -19,7 +19,7 @@ const IDLE_WATCH_MS = 5000
 const RELEASE_TIMEOUT_MS = 30_000
 /** Pause between one asking for a release and the next, ms. */
 const RELEASE_AGAIN_MS = 5000
-/** A generator out of touch for this long is lost, ms; at once when its provider says the machine has ended. */
+/** A generator that carries no load and says nothing for this long is lost, ms; one that loads when its grace is surely over; both at once when the provider says the machine has ended. */
 const LOST_AFTER_MS = 20_000
 /** Lease beyond the planned end of a run, ms. */
 const LEASE_MARGIN_MS = 10 * 60_000
@@ -40,8 +40,6 @@ export class Fleet {
   readonly stageTimes: StageTimes
   private readonly orders: Orders
   private readonly tools: FleetTools
-  /** Since when a generator under load has been out of touch. */
-  private readonly outOfTouch = new Map<string, number>()
   /** When each machine's release was last asked for. */
   private readonly askedAgain = new Map<string, number>()
   private readonly looking = new Map<string, Promise<void>>()
@@ -233,7 +231,7 @@ export class Fleet {
 
   /** Ends what has taken too long, has been silent too long, or whose lease is over. */
   private async checkTimes(): Promise<void> {
-    const { machines, clock, connected, needed = () => false } = this.options
+    const { machines, clock, lastWord, needed = () => false } = this.options
     const now = clock.now()
     const ending: Promise<void>[] = []
     for (const machine of machines.out()) {
@@ -243,9 +241,11 @@ export class Fleet {
         this.change(id, 'tookTooLong', `still ${state} after ${minutes(this.stageTimes.timeoutMs(provider, state))}`)
       }
       if (['enrolled', 'ready', 'loading', 'draining'].includes(state)) {
-        if (connected(id)) this.outOfTouch.delete(id)
-        else if (!this.outOfTouch.has(id)) this.outOfTouch.set(id, now)
-        else if (now - this.outOfTouch.get(id)! > LOST_AFTER_MS) this.change(id, 'stoppedAnswering', `nothing heard for ${LOST_AFTER_MS / 1000} s`)
+        const drives = state === 'loading' || state === 'draining'
+        const { heardAt, graceOverAt } = lastWord(id)
+        // A machine that has only now come to this state was heard then.
+        const silentMs = now - Math.max(heardAt, drives ? 0 : machine.since)
+        if (drives ? now > graceOverAt : silentMs > LOST_AFTER_MS) this.change(id, 'stoppedAnswering', `nothing heard for ${Math.round(silentMs / 1000)} s${drives ? ': by now its grace is over, and it loads nobody' : ''}`)
       }
       const askedAt = machine.releaseAskedAt
       if (askedAt !== undefined && state !== 'releaseUnconfirmed' && now - askedAt > RELEASE_TIMEOUT_MS) this.change(id, 'releaseUnanswered', `not confirmed after ${RELEASE_TIMEOUT_MS / 1000} s`)

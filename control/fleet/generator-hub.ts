@@ -13,6 +13,8 @@ import type { Enrolment, MachineStore } from '../store/machines'
 export interface Wire {
   send(data: string): void
   close(): void
+  /** Ends it at once, for nobody answers at its other end; left out: as `close`. */
+  drop?(): void
 }
 
 /** A generator that is connected now. */
@@ -21,6 +23,8 @@ export interface Connection {
   readonly clock: ClockEstimate
   heardAt: number
   work: { state: WorkState, runId: string }
+  /** The last answer to a heartbeat that was heard, as its generator dated it: told back to it, for from then on it counts its grace. */
+  echo: number
   say(message: ToGenerator): void
   close(): void
 }
@@ -36,21 +40,55 @@ export interface HubListener {
   onUnknownToken?(hash: string): Enrolment | undefined
   /** A token was presented a second time. */
   onTokenReused(machineId: string): void
+  /** It said something that cannot be read; the link is closed, and it may come back. */
+  onUnreadable?(machineId: string, sentence: string): void
 }
 
 /** Pause between heartbeats while a clock's filter fills, and afterwards, ms. */
 const BEAT_FIRST_MS = 100
 const BEAT_MS = 1000
 const SAMPLES_AT_FIRST = 8
+/** So many beats may be unanswered before the oldest is given up. */
+const BEATS_KEPT = 200
 /** A generator may load this long without hearing anything, ms. */
 export const GRACE_MS = 60_000
+/** Beyond its grace a generator may still have what it had begun in hand, and its clock may run a little slower, ms. */
+const GRACE_MARGIN_MS = 2000
+/** A link on which nothing was heard for so long is given up: a new one is better than one that may be dead, ms. */
+const UNHEARD_MS = 10_000
+/** Messages that cannot be read close a link so often within this time, ms; after that they are set aside: closing would not help. */
+const MOST_UNREADABLE = 5
+const UNREADABLE_WITHIN_MS = 60_000
 /** A generator that does not introduce itself is let go, ms. */
 const INTRODUCTION_MS = 10_000
 
 export class GeneratorHub {
   readonly connections = new Map<string, Connection>()
+  /** When anything was last heard of each machine, and when it last proved that it had heard us; on the controller's clock, ms. They outlive the links. */
+  private readonly words = new Map<string, { heardAt: number, provedAt: number }>()
+  private readonly unreadable = new Map<string, number[]>()
+  /** Beats of each link that were not answered yet. */
+  private readonly asked = new WeakMap<Connection, number[]>()
+  /** Whoever was heard by an earlier process may have heard that one until now. */
+  private readonly beganAt: number
 
-  constructor(private readonly machines: MachineStore, private readonly clock: Clock, readonly epoch: number, private readonly listener: HubListener, private readonly graceMs = GRACE_MS) {}
+  /** @param graceMs how long a generator may load without being heard, as it is told */
+  constructor(private readonly machines: MachineStore, private readonly clock: Clock, readonly epoch: number, private readonly listener: HubListener, private readonly graceMs = GRACE_MS) {
+    this.beganAt = clock.now()
+  }
+
+  /** When anything was last heard of a machine, ms; of one that this process has not heard, when the process began. */
+  heardAt(machineId: string): number {
+    return this.words.get(machineId)?.heardAt ?? this.beganAt
+  }
+
+  /**
+   * From when on a machine that is not heard any more surely loads nobody, ms: it counts its grace from the last answer of its own that it knows was heard, so
+   * neither words that arrive late nor a link that carries one way only can lengthen it.
+   */
+  graceOverAt(machineId: string): number {
+    return (this.words.get(machineId)?.provedAt ?? this.beganAt) + this.graceMs + GRACE_MARGIN_MS
+  }
 
   /** Takes a new socket. Call the returned functions with what arrives on it. */
   /** @param from address it comes from; undefined: not over the network */
@@ -80,7 +118,7 @@ export class GeneratorHub {
       message: (data) => {
         if (typeof data !== 'string') {
           if (connection) {
-            connection.heardAt = this.clock.now()
+            this.heard(connection)
             this.listener.onFrame(connection.machineId, data)
           }
           return
@@ -88,19 +126,18 @@ export class GeneratorHub {
         let message: FromGenerator
         try { message = readFromGenerator(data) }
         catch (error) {
-          return refuse('message', error instanceof MessageError ? error.message : 'not understood')
+          const sentence = error instanceof MessageError ? error.message : 'not understood'
+          return connection ? this.takeUnreadable(connection, sentence) : refuse('message', sentence)
         }
         if (!connection) return introduce(message)
-        connection.heardAt = this.clock.now()
-        if (message.kind === 'beatReply') return this.noteClock(connection, message)
+        this.heard(connection)
+        if (message.kind === 'beatReply') return this.noteBeat(connection, message)
         this.noteWork(connection, message)
         this.listener.onMessage(connection, message)
       },
       closed: () => {
         patience.cancel()
-        if (!connection || this.connections.get(connection.machineId) !== connection) return
-        this.connections.delete(connection.machineId)
-        this.listener.onDisconnected(connection.machineId)
+        if (connection) this.forget(connection)
       },
     }
   }
@@ -136,17 +173,45 @@ export class GeneratorHub {
     return message.generatorId
   }
 
+  private heard(connection: Connection): void {
+    const now = this.clock.now()
+    connection.heardAt = now
+    this.words.get(connection.machineId)!.heardAt = now
+  }
+
+  /** The link is closed, not the generator refused: what was damaged on its way comes again over a new one. */
+  private takeUnreadable(connection: Connection, sentence: string): void {
+    const { machineId } = connection
+    const now = this.clock.now()
+    const before = (this.unreadable.get(machineId) ?? []).filter(at => at > now - UNREADABLE_WITHIN_MS)
+    this.unreadable.set(machineId, [...before, now].slice(-MOST_UNREADABLE - 1))
+    if (before.length > MOST_UNREADABLE) return
+    this.listener.onUnreadable?.(machineId, sentence)
+    if (before.length === MOST_UNREADABLE) return
+    connection.close()
+    this.forget(connection)
+  }
+
+  /** It is not the machine's link any more. */
+  private forget(connection: Connection): void {
+    if (this.connections.get(connection.machineId) !== connection) return
+    this.connections.delete(connection.machineId)
+    this.listener.onDisconnected(connection.machineId)
+  }
+
   private connect(machineId: string, wire: Wire, work: Connection['work']): Connection {
     // Of two sockets for one generator the newer is alive.
     this.connections.get(machineId)?.close()
     const connection: Connection = {
-      machineId, work, clock: new ClockEstimate(), heardAt: this.clock.now(),
+      machineId, work, clock: new ClockEstimate(), heardAt: this.clock.now(), echo: 0,
       say: message => wire.send(JSON.stringify(message)),
       close: () => wire.close(),
     }
     this.connections.set(machineId, connection)
+    // Its introduction is an answer to our greeting.
+    this.words.set(machineId, { heardAt: connection.heardAt, provedAt: connection.heardAt })
     connection.say({ kind: 'enrolled', generatorId: machineId, epoch: this.epoch, leaseMs: this.leaseMs(machineId), graceMs: this.graceMs })
-    this.beat(connection)
+    this.beat(connection, wire)
     this.listener.onConnected(connection)
     return connection
   }
@@ -155,14 +220,26 @@ export class GeneratorHub {
     return Math.max(0, (this.machines.machine(machineId)?.leaseEndsAt ?? 0) - this.clock.now())
   }
 
-  private beat(connection: Connection): void {
+  private beat(connection: Connection, wire: Wire): void {
     if (this.connections.get(connection.machineId) !== connection) return
-    connection.say({ kind: 'beat', t1: this.clock.now(), leaseMs: this.leaseMs(connection.machineId) })
-    this.clock.after(connection.clock.samples < SAMPLES_AT_FIRST ? BEAT_FIRST_MS : BEAT_MS, () => this.beat(connection))
+    const now = this.clock.now()
+    if (now - connection.heardAt > UNHEARD_MS) {
+      (wire.drop ?? wire.close).call(wire)
+      return this.forget(connection)
+    }
+    this.asked.set(connection, [...this.asked.get(connection) ?? [], now].slice(-BEATS_KEPT))
+    connection.say({ kind: 'beat', t1: now, leaseMs: this.leaseMs(connection.machineId), echo: connection.echo })
+    this.clock.after(connection.clock.samples < SAMPLES_AT_FIRST ? BEAT_FIRST_MS : BEAT_MS, () => this.beat(connection, wire))
   }
 
-  private noteClock(connection: Connection, { t1, t2, t3 }: Extract<FromGenerator, { kind: 'beatReply' }>): void {
+  /** Only an answer to a beat that was sent says anything. */
+  private noteBeat(connection: Connection, { t1, t2, t3 }: Extract<FromGenerator, { kind: 'beatReply' }>): void {
     const t4 = this.clock.now()
+    const asked = this.asked.get(connection)
+    if (!asked?.includes(t1)) return
+    this.asked.set(connection, asked.filter(at => at > t1))
+    this.words.get(connection.machineId)!.provedAt = t4
+    connection.echo = Math.max(connection.echo, t3)
     connection.clock.add(offsetOf(t1, t2, t3, t4))
   }
 

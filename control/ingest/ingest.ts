@@ -11,12 +11,13 @@ import type { WindowFigures } from './run-reader'
 
 export type ToMergeWorker =
   | { kind: 'open', runId: number, path: string, document: RunDocument, generators: RunGenerator[] }
-  | { kind: 'frame', runId: number, generator: number, bytes: Uint8Array }
+  /** `newest`: run second that no frame can be about yet. */
+  | { kind: 'frame', runId: number, generator: number, bytes: Uint8Array, newest: number }
   | { kind: 'exemplars', runId: number, path: string, generator: number, incarnation: number, batch: number, records: ExchangeRecord[], dropped: number }
-  | { kind: 'leftover', path: string, generator: number, group: string, name: string, content: Uint8Array }
+  | { kind: 'leftover', runId: number, path: string, generator: number, group: string, name: string, content: Uint8Array }
   | { kind: 'leftovers', id: number, path: string }
   | { kind: 'readLeftover', id: number, path: string, generator: number, group: string, name: string }
-  | { kind: 'leave', runId: number, generator: number }
+  | { kind: 'leave', runId: number, generator: number, second: number }
   | { kind: 'settle', id: number, runId: number, facts: RunFacts }
   | { kind: 'window', id: number, path: string, document: RunDocument, fromS: number, toS: number, pathMs: Record<string, number> }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
@@ -26,6 +27,10 @@ export type ToMergeWorker =
 export type FromMergeWorker =
   | { kind: 'flushed', runId: number, acks: Ack[], seconds: SecondFigures[], finished: number[] }
   | { kind: 'exemplarsKept', runId: number, generator: number, incarnation: number, batch: number }
+  /** Something of a generator could not be read and is set aside; `frame`: it is wanted again. */
+  | { kind: 'aside', runId: number, generator: number, what: 'frame' | 'exemplars' | 'other', sentence: string }
+  /** A run's merge could not go on: it has to be opened again, from what its file holds. */
+  | { kind: 'broken', runId: number, sentence: string }
   | { kind: 'answer', id: number, result: unknown }
   | { kind: 'trouble', id: number, sentence: string }
 
@@ -36,19 +41,48 @@ export interface IngestListener {
   onSeconds(runId: number, seconds: SecondFigures[]): void
   /** Generators whose last word, and everything before it, is safe. */
   onFinished(runId: number, generators: number[]): void
+  /** Something could not be read: it is set aside, and everything else goes on. */
+  onAside(runId: number, generator: number, what: 'frame' | 'exemplars' | 'other', sentence: string): void
+  /** Merging has to begin again from what the files hold; of one run, or (left out) of all. What was not acknowledged must be sent again. */
+  onBroken(sentence: string, runId?: number): void
 }
 
+/** A worker that ends more often than this in the life of a process will not live. */
+const MOST_RESTARTS = 20
+
 export class Ingest {
-  private readonly worker: Worker
+  private worker: Worker
+  private stopped = false
+  private restarts = 0
   private readonly answers = new Map<number, { resolve: (result: unknown) => void, reject: (error: Error) => void }>()
   private nextId = 1
   listener: IngestListener | undefined
 
-  /** @param program file of the worker */
-  constructor(program: string, private readonly onWorkerGone: (error: Error) => void) {
-    this.worker = new Worker(program)
-    this.worker.on('message', (message: FromMergeWorker) => this.take(message))
-    this.worker.on('error', error => this.onWorkerGone(error))
+  /**
+   * @param program file of the worker
+   * @param onGivenUp it ended again and again
+   */
+  constructor(private readonly program: string, private readonly onGivenUp: (error: Error) => void) {
+    this.worker = this.started()
+  }
+
+  private started(): Worker {
+    const worker = new Worker(this.program)
+    let why = 'it said nothing'
+    worker.on('message', (message: FromMergeWorker) => this.take(message))
+    worker.on('error', (error) => { why = error.message })
+    worker.on('exit', () => { if (!this.stopped) this.startAgain(why) })
+    return worker
+  }
+
+  /** Whoever waits for an answer is told; whatever was under way is opened again by whoever leads it. */
+  private startAgain(why: string): void {
+    const sentence = `The merge worker has ended (${why}) and was started anew.`
+    for (const { reject } of this.answers.values()) reject(new Error(sentence))
+    this.answers.clear()
+    if (++this.restarts > MOST_RESTARTS) return this.onGivenUp(new Error(`The merge worker has ended ${this.restarts} times: ${why}`))
+    this.worker = this.started()
+    this.listener?.onBroken(sentence)
   }
 
   /** Begins, or takes up again, the merging of a run. */
@@ -56,10 +90,11 @@ export class Ingest {
     this.tell({ kind: 'open', runId, path, document, generators })
   }
 
-  frame(runId: number, generator: number, bytes: Uint8Array): void {
+  /** @param newest run second that no frame can be about yet */
+  frame(runId: number, generator: number, bytes: Uint8Array, newest: number): void {
     // A copy of exactly these bytes is handed over: sockets pool their buffers.
     const own = new Uint8Array(bytes)
-    this.worker.postMessage({ kind: 'frame', runId, generator, bytes: own } satisfies ToMergeWorker, [own.buffer as ArrayBuffer])
+    this.worker.postMessage({ kind: 'frame', runId, generator, bytes: own, newest } satisfies ToMergeWorker, [own.buffer as ArrayBuffer])
   }
 
   exemplars(runId: number, path: string, generator: number, { incarnation, batch, records, dropped }: { incarnation: number, batch: number, records: ExchangeRecord[], dropped: number }): void {
@@ -71,8 +106,8 @@ export class Ingest {
   }
 
   /** Keeps what a command left on its generator. */
-  leftover(path: string, generator: number, group: string, name: string, content: Uint8Array): void {
-    this.tell({ kind: 'leftover', path, generator, group, name, content })
+  leftover(runId: number, path: string, generator: number, group: string, name: string, content: Uint8Array): void {
+    this.tell({ kind: 'leftover', runId, path, generator, group, name, content })
   }
 
   leftovers(path: string): Promise<Leftover[]> {
@@ -83,8 +118,9 @@ export class Ingest {
     return this.ask(id => ({ kind: 'readLeftover', id, path, generator, group, name })) as Promise<Uint8Array | undefined>
   }
 
-  leave(runId: number, generator: number): void {
-    this.tell({ kind: 'leave', runId, generator })
+  /** @param second of the run from which on its users are known to be gone */
+  leave(runId: number, generator: number, second: number): void {
+    this.tell({ kind: 'leave', runId, generator, second })
   }
 
   settle(runId: number, facts: RunFacts): Promise<RunSummary> {
@@ -104,6 +140,7 @@ export class Ingest {
   }
 
   async stop(): Promise<void> {
+    this.stopped = true
     await this.worker.terminate()
   }
 
@@ -127,6 +164,8 @@ export class Ingest {
       return
     }
     if (message.kind === 'exemplarsKept') return this.listener?.onExemplars(message.runId, message.generator, message.incarnation, message.batch)
+    if (message.kind === 'aside') return this.listener?.onAside(message.runId, message.generator, message.what, message.sentence)
+    if (message.kind === 'broken') return this.listener?.onBroken(message.sentence, message.runId)
     const waiting = this.answers.get(message.id)
     this.answers.delete(message.id)
     if (message.kind === 'answer') waiting?.resolve(message.result)

@@ -7,6 +7,8 @@ import type { SecondFigures } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { isCounted, seriesOf, type Series } from '../../core/plan/series'
 import type { RunDocument } from '../../core/plan/document'
+import { runLengthMs } from '../../core/plan/slice'
+import { BytesError } from '../../core/histogram/varint'
 import { worstOf, type Health } from '../../core/capacity/signals'
 import { addEntries, openFrame } from '../../protocol/frame'
 import { openRunFile, type Store } from '../store/open'
@@ -23,13 +25,20 @@ export interface RunGenerator {
   joinsS?: number
 }
 
+/** Frames of a worker are safe up to this number, without a gap: what is behind one that was lost is sent again with it. */
 export interface Ack { generator: number, incarnation: number, worker: number, upTo: number }
 
 /** What a flush committed. */
 export interface Flushed { acks: Ack[], seconds: SecondFigures[] }
 
+/** After the plan's end frames are expected for so long, s: users who leave, and whatever had to wait for an answer. Frames of any later second are refused: a single one would fill the store with empty seconds. */
+const AFTER_END_S = 900
 /** Seconds older than this behind the newest are written although somebody is still behind; what comes later is added to them, s. */
 const OPEN_SECONDS = 15
+/** Whoever is no further behind the newest second than this is only on its way, s. */
+const ON_ITS_WAY_S = 5
+/** What could not be read is kept so far, bytes. */
+const MOST_UNREADABLE_BYTES = 64 * 1024
 
 export class RunMerge {
   private readonly store: Store
@@ -38,13 +47,17 @@ export class RunMerge {
   private readonly series: Series[]
   private readonly books: AccountBook[]
   private readonly live: Set<number>
+  /** Run second from which on a generator is known to be gone. */
+  private readonly goneAt = new Map<number, number>()
   private readonly health: (Health | undefined)[][]
   private readonly open = new Map<number, OpenSecond>()
   /** Sums of frames for seconds that were written already. */
   private late = new Map<number, Map<number, SeriesSum>>()
   private pending: { generator: number, incarnation: number, worker: number, sequence: number, second: number, bytes: Uint8Array }[] = []
   private unreadable: { generator: number, reason: string, bytes: Uint8Array }[] = []
-  private acks = new Map<string, Ack>()
+  /** Workers whose frames were heard since the last flush. */
+  private heard = new Map<string, Omit<Ack, 'upTo'>>()
+  private readonly latest: number
   private newest = -1
   private writtenUpTo = -1
 
@@ -56,36 +69,50 @@ export class RunMerge {
     this.books = generators.map(g => new AccountBook(g.name))
     this.live = new Set(generators.keys())
     this.health = generators.map(() => [])
+    this.latest = Math.ceil(runLengthMs(document) / 1000) + AFTER_END_S
     const fact = this.store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
     this.writtenUpTo = fact ? Number(fact.value) : -1
     this.pyramid = new Pyramid(this.store, this.writtenUpTo)
     this.replay()
   }
 
-  /** Takes a frame. It is counted at once and kept with the next {@link flush}. */
-  take(generator: number, bytes: Uint8Array): void {
+  /**
+   * Takes a frame. It is counted at once and kept with the next {@link flush}.
+   *
+   * @param newest run second that no frame can be about yet; left out: only the plan's end bounds it
+   * @returns why it could not be read; undefined: all is well
+   */
+  take(generator: number, bytes: Uint8Array, newest = this.latest): string | undefined {
     try {
-      const head = this.count(generator, bytes)
+      const head = this.count(generator, bytes, Math.min(newest, this.latest))
       if (head) this.pending.push({ generator, ...head, bytes })
+      return undefined
     }
     catch (error) {
-      this.unreadable.push({ generator, reason: (error as Error).message, bytes })
+      const reason = (error as Error).message
+      this.unreadable.push({ generator, reason, bytes: bytes.subarray(0, MOST_UNREADABLE_BYTES) })
+      return reason
     }
   }
 
   /** Adds a frame to its second and to the ledger. @returns where to keep it; undefined when it was here before */
-  private count(generator: number, bytes: Uint8Array) {
+  private count(generator: number, bytes: Uint8Array, latest: number) {
     const frame = openFrame(bytes)
     const { top } = frame
-    const sums = top.second <= this.writtenUpTo ? this.lateSums(top.second) : this.openSecond(top.second).sums
+    if (top.second > latest) throw new BytesError(`frame: second ${top.second} lies beyond ${latest}`)
+    if (top.sequence < 1) throw new BytesError('frame: its number is 0')
     const book = this.books[generator]
     if (!book) throw new Error(`generator ${generator} is not of this run`)
-    this.noteAck(generator, top)
+    this.heard.set(`${generator}/${top.incarnation}/${top.worker}`, { generator, incarnation: top.incarnation, worker: top.worker })
     if (book.has(top)) {
       book.repeat()
       return undefined
     }
-    const inFrame = addEntries(frame, n => n >= this.series.length ? undefined : sumIn(sums, n), n => isCounted(this.series[n]!))
+    // Made only once the frame is known to be whole.
+    let sums: Map<number, SeriesSum> | undefined
+    const inFrame = addEntries(frame, n => sumIn(sums ??= top.second <= this.writtenUpTo ? this.lateSums(top.second) : this.openSecond(top.second).sums, n), this.counted)
+    if (top.second > this.writtenUpTo) this.openSecond(top.second)
+    else this.lateSums(top.second)
     book.take(top, inFrame)
     this.noteHealth(generator, top.second, top.health)
     const open = this.open.get(top.second)
@@ -97,9 +124,19 @@ export class RunMerge {
     return { incarnation: top.incarnation, worker: top.worker, sequence: top.sequence, second: top.second }
   }
 
-  /** No more will come from this generator, or what comes is late. */
-  leave(generator: number): void {
+  /** No more will come from this generator, or what comes is late. @param second from which on its users are known to be gone */
+  leave(generator: number, second = Number.POSITIVE_INFINITY): void {
     this.live.delete(generator)
+    this.goneAt.set(generator, second)
+  }
+
+  /** Users per location of whom nobody knows whether they were there. */
+  private unknownIn(second: number): number[] {
+    const unknown = this.document.plan.locations.map(() => 0)
+    for (const [g, { location }] of this.generators.entries()) {
+      if (second < (this.goneAt.get(g) ?? Number.POSITIVE_INFINITY)) unknown[location]! += this.books[g]!.unknownAt(second, this.newest, ON_ITS_WAY_S)
+    }
+    return unknown
   }
 
   /** Commits what has come since the last flush, in one transaction. */
@@ -117,7 +154,7 @@ export class RunMerge {
       for (let second = this.writtenUpTo + 1; second <= writeUpTo; second++) {
         const open = this.open.get(second) ?? emptySecond()
         this.pyramid.write(second, open.sums)
-        const figures = secondFigures(this.document, this.series, second, open, second <= covered)
+        const figures = secondFigures(this.document, this.series, second, open, second <= covered, this.unknownIn(second))
         this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
         seconds.push(figures)
         this.open.delete(second)
@@ -125,12 +162,12 @@ export class RunMerge {
       }
       this.sql.putFact.run({ name: 'mergedUpTo', value: String(this.writtenUpTo) })
     })()
-    for (const [second, open] of [...this.open].sort((a, b) => a[0] - b[0])) seconds.push(secondFigures(this.document, this.series, second, open, false))
-    const acks = [...this.acks.values()]
+    for (const [second, open] of [...this.open].sort((a, b) => a[0] - b[0])) seconds.push(secondFigures(this.document, this.series, second, open, false, this.unknownIn(second)))
+    const acks = [...this.heard.values()].map((of): Ack => ({ ...of, upTo: this.books[of.generator]!.throughout(of) })).filter(a => a.upTo > 0)
     this.pending = []
     this.unreadable = []
     this.late = new Map()
-    this.acks = new Map()
+    this.heard = new Map()
     return { acks, seconds }
   }
 
@@ -153,7 +190,9 @@ export class RunMerge {
     const accounts = this.books.map((book, g): Account => {
       const account = book.close(goneAtSecond.get(g))
       const bad = unreadable.find(u => u.generator === g)
-      if (bad) account.contradictions.push(`${bad.n} frames could not be read (${bad.reason})`)
+      if (bad) account.frames.unreadable = bad.n
+      // What came again whole is no contradiction: the account is complete without it.
+      if (bad && !(book.finished && account.frames.absent === 0)) account.contradictions.push(`${bad.n} ${bad.n === 1 ? 'frame' : 'frames'} could not be read (${bad.reason})`)
       return account
     })
     return ledgerOf(accounts)
@@ -201,14 +240,20 @@ export class RunMerge {
     const open = emptySecond()
     for (const row of this.store.prepare<[number], FrameRow>('SELECT generator, bytes FROM frames WHERE second = ?').all(second)) {
       const frame = openFrame(row.bytes)
-      addEntries(frame, n => sumIn(open.sums, n), n => isCounted(this.series[n]!))
+      addEntries(frame, n => sumIn(open.sums, n), this.counted)
       open.users.set(`${row.generator}/${frame.top.incarnation}/${frame.top.worker}`, { location: this.generators[row.generator]!.location, byGroup: frame.top.usersByGroup })
       open.health.set(row.generator, worstOf(open.health.get(row.generator) ?? frame.top.health, frame.top.health))
     }
     const covered = this.coveredSecond
-    const figures = secondFigures(this.document, this.series, second, open, second <= covered)
+    const figures = secondFigures(this.document, this.series, second, open, second <= covered, this.unknownIn(second))
     this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
     return figures
+  }
+
+  /** Whether a series counts requests of its own; undefined: it is not of this run. */
+  private readonly counted = (series: number): boolean | undefined => {
+    const of = this.series[series]
+    return of && isCounted(of)
   }
 
   /** A generator is as well as its least well worker. */
@@ -217,19 +262,13 @@ export class RunMerge {
     this.health[generator]![second] = before ? worstOf(before, health) : health
   }
 
-  private noteAck(generator: number, { incarnation, worker, sequence }: { incarnation: number, worker: number, sequence: number }): void {
-    const key = `${generator}/${incarnation}/${worker}`
-    const ack = this.acks.get(key)
-    if (!ack || ack.upTo < sequence) this.acks.set(key, { generator, incarnation, worker, upTo: sequence })
-  }
-
   /** After a restart: the ledger from every frame's head, open seconds from the frames not yet in the pyramid. */
   private replay(): void {
     for (const row of this.store.prepare<[], FrameRow>('SELECT generator, bytes FROM frames ORDER BY second').iterate()) {
       const frame = openFrame(row.bytes)
       const { top } = frame
       const scratch = top.second > this.writtenUpTo ? this.openSecond(top.second) : undefined
-      const inFrame = addEntries(frame, n => scratch ? sumIn(scratch.sums, n) : new SeriesSum(), n => isCounted(this.series[n]!))
+      const inFrame = addEntries(frame, n => scratch ? sumIn(scratch.sums, n) : new SeriesSum(), this.counted)
       this.books[row.generator]!.take(top, inFrame)
       this.noteHealth(row.generator, top.second, top.health)
       this.newest = Math.max(this.newest, top.second)

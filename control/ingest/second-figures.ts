@@ -20,7 +20,7 @@ export function judgedStep(document: RunDocument): string | undefined {
   return document.plan.objectives.find(o => o.step !== undefined)?.step
 }
 
-export function secondFigures(document: RunDocument, series: readonly Series[], second: number, open: OpenSecond, final: boolean): SecondFigures {
+export function secondFigures(document: RunDocument, series: readonly Series[], second: number, open: OpenSecond, final: boolean, unknownByLocation: number[] = []): SecondFigures {
   const { plan } = document
   const judged = judgedStep(document)
   const whole = new SeriesSum()
@@ -53,14 +53,17 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
   }
   const usersByLocation = plan.locations.map(() => 0)
   const usersByGroup = plan.groups.map(() => 0)
+  const usersByCell = new Array<number>(plan.locations.length * plan.groups.length).fill(0)
   for (const { location, byGroup } of open.users.values()) {
     byGroup.forEach((n, g) => {
+      if (g >= usersByGroup.length) return
       usersByLocation[location]! += n
-      if (g < usersByGroup.length) usersByGroup[g]! += n
+      usersByGroup[g]! += n
+      usersByCell[location * plan.groups.length + g]! += n
     })
   }
   return {
-    second, final, usersByLocation, usersByGroup, startedByGroup, passes: whole.passes, notStarted,
+    second, final, usersByLocation, usersByGroup, usersByCell, ...(unknownByLocation.some(n => n > 0) ? { unknownByLocation } : {}), startedByGroup, passes: whole.passes, notStarted,
     started: whole.started, right: whole.right, failed: whole.failed, cut: whole.cut, bytes: whole.bytes, failures: whole.failuresByKind(),
     all: figuresOf(everything), steps: mapped(steps), locations: mapped(locations),
     generators: [...open.health].map(([number, health]): [number, number, number] => {

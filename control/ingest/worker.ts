@@ -6,6 +6,7 @@ import type { FromMergeWorker, ToMergeWorker } from './ingest'
 import { findExemplars, keepExemplars } from './exemplars'
 import { keepLeftover, listLeftovers, readLeftover } from './leftovers'
 import { openRunFile, type Store } from '../store/open'
+import { readExemplars } from '../../protocol/exemplars'
 import { RunMerge } from './run-merge'
 import { readRun, windowFigures } from './run-reader'
 import type { RunDocument } from '../../core/plan/document'
@@ -17,9 +18,17 @@ const port = parentPort!
 const runs = new Map<number, { merge: RunMerge, document: RunDocument }>()
 const tell = (message: FromMergeWorker) => port.postMessage(message)
 
+/** What a flush that failed had begun is not known any more: the run is given up here, and opened again from what its file holds. */
 function flush(runId: number, merge: RunMerge): void {
-  const { acks, seconds } = merge.flush()
-  if (acks.length > 0 || seconds.length > 0) tell({ kind: 'flushed', runId, acks, seconds, finished: finishedOf(merge) })
+  try {
+    const { acks, seconds } = merge.flush()
+    if (acks.length > 0 || seconds.length > 0) tell({ kind: 'flushed', runId, acks, seconds, finished: finishedOf(merge) })
+  }
+  catch (error) {
+    runs.delete(runId)
+    merge.close()
+    tell({ kind: 'broken', runId, sentence: `What was measured could not be written down: ${(error as Error).message}` })
+  }
 }
 
 function inFile<T>(path: string, act: (store: Store) => T): T {
@@ -38,25 +47,29 @@ setInterval(() => {
 
 const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker, { kind: K }>) => unknown } = {
   open({ runId, path, document, generators }) {
+    runs.get(runId)?.merge.close()
     const merge = new RunMerge(path, document, generators)
     runs.set(runId, { merge, document })
     // A restart may find everything finished: nobody would send another frame.
     tell({ kind: 'flushed', runId, acks: [], seconds: [], finished: finishedOf(merge) })
   },
-  frame({ runId, generator, bytes }) {
-    runs.get(runId)?.merge.take(generator, bytes)
+  frame({ runId, generator, bytes, newest }) {
+    const sentence = runs.get(runId)?.merge.take(generator, bytes, newest)
+    if (sentence !== undefined) tell({ kind: 'aside', runId, generator, what: 'frame', sentence })
   },
   exemplars({ runId, path, generator, incarnation, batch, records, dropped }) {
     // Also a run that has just been settled takes the last ones.
-    inFile(path, store => store.transaction(() => keepExemplars(store, generator, { incarnation, batch, records, dropped }))())
+    const { good, bad, problem } = readExemplars(records)
+    inFile(path, store => store.transaction(() => keepExemplars(store, generator, { incarnation, batch, records: good, dropped: dropped + bad }))())
+    if (bad > 0) tell({ kind: 'aside', runId, generator, what: 'exemplars', sentence: `${bad} of ${records.length} exemplars are not as agreed: ${problem}` })
     tell({ kind: 'exemplarsKept', runId, generator, incarnation, batch })
   },
   findExemplars: ({ path, wanted }) => inFile(path, store => findExemplars(store, wanted)),
   leftover: ({ path, generator, group, name, content }) => inFile(path, store => keepLeftover(store, generator, group, name, content)),
   leftovers: ({ path }) => inFile(path, listLeftovers),
   readLeftover: ({ path, generator, group, name }) => inFile(path, store => readLeftover(store, generator, group, name)),
-  leave({ runId, generator }) {
-    runs.get(runId)?.merge.leave(generator)
+  leave({ runId, generator, second }) {
+    runs.get(runId)?.merge.leave(generator, second)
   },
   settle({ runId, facts }) {
     const run = runs.get(runId)
@@ -83,7 +96,11 @@ port.on('message', (message: ToMergeWorker) => {
     if (id !== undefined) tell({ kind: 'answer', id, result })
   }
   catch (error) {
-    if (id === undefined) throw error
-    tell({ kind: 'trouble', id, sentence: (error as Error).message })
+    const sentence = (error as Error).message
+    if (id !== undefined) return tell({ kind: 'trouble', id, sentence })
+    // Nobody waits for an answer: this input is set aside, and the next is read.
+    const { runId, generator } = message as { runId?: number, generator?: number }
+    if (message.kind === 'open') tell({ kind: 'broken', runId: message.runId, sentence: `Its file could not be opened: ${sentence}` })
+    else tell({ kind: 'aside', runId: runId ?? -1, generator: generator ?? -1, what: 'other', sentence: `${message.kind}: ${sentence}` })
   }
 })

@@ -56,6 +56,10 @@ export interface ActiveRun {
   toldTaken: WeakMap<Connection, number>
   /** Run second at which a generator was known to be gone, by its number. */
   goneAtSecond: Map<number, number>
+  /** Since when nothing was heard of a generator whose users are not known any more, ms since 1970, by its number. */
+  silent: Map<number, number>
+  /** Per generator number, what of it was set aside: whether that was told, and how often its link was closed for it. */
+  asides: Map<number, { told: boolean, links: number, at: number }>
   /** Numbers of generators that are taken back, and have handed over what they bore. */
   leaving: Set<number>
   /** Numbers of generators that join while it loads, and have not yet. */
@@ -70,6 +74,8 @@ export interface ActiveRun {
   told: WeakMap<Connection, string>
   /** The merge worker has this run open. */
   merging: boolean
+  /** It is not opened again before this moment, ms since 1970; 0: it never had to be. */
+  mergeNotBefore: number
   /** Holds request rates, where groups are driven by them. */
   steering: Steering
   /** Tells which generators pass their limits. */
@@ -117,8 +123,8 @@ export function generatorsOf({ plan, fleet }: RunDocument, crew: readonly Pick<M
 }
 
 /** Opens the run in the merge worker. */
-export function startMerging(run: ActiveRun, { machines, ingest, runFile }: PhaseTools): void {
-  if (run.merging) return
+export function startMerging(run: ActiveRun, { machines, hub, ingest, runFile, clock }: PhaseTools): void {
+  if (run.merging || clock.now() < run.mergeNotBefore) return
   run.merging = true
   const crew = machines.ofRun(run.id)
   run.generators = generatorsOf(run.document, crew)
@@ -126,7 +132,13 @@ export function startMerging(run: ActiveRun, { machines, ingest, runFile }: Phas
     if (joinsS !== undefined && !machines.changes(machineId).some(c => c.event === 'loadStarted')) run.coming.add(g)
   }
   ingest.open(run.id, runFile(run.id), run.document, run.generators)
+  for (const [g, second] of run.goneAtSecond) ingest.leave(run.id, g, second)
+  // What was not acknowledged before it had to be opened again is sent over new links.
+  if (run.mergeNotBefore > 0) for (const { machineId } of run.generators) hub.connections.get(machineId)?.close()
 }
+
+/** Clocks are known to so many seconds at worst: a frame about a second further ahead is none. */
+export const AHEAD_S = 30
 
 /** Run second now; negative before the start. */
 export function runSecond(run: ActiveRun, clock: Clock): number {

@@ -8,6 +8,7 @@ import type { Connection } from '../fleet/generator-hub'
 import { ProviderSilent } from '../fleet/providers/contract'
 import type { Ack } from '../ingest/run-merge'
 import type { OutboxStore } from '../store/outbox'
+import type { FactStore } from '../store/facts'
 import type { Store } from '../store/open'
 import type { Machine } from '../store/machines'
 import type { SecondFigures } from '../../core/merge/second-figures'
@@ -16,11 +17,11 @@ import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { sayBinds, sayVerified, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
 import type { RunSummary } from './summary'
 import { mayHave, partOf } from '../library/trial'
-import { startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import { AHEAD_S, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 import { arming } from './arming'
 import { draining } from './draining'
 import { asGathered, gathering } from './gathering'
-import { afterRunEvent, ENDED, type RunEvent } from './life'
+import { afterRunEvent, ENDED, type RunEvent, type RunState } from './life'
 import { loading } from './loading'
 import { rehearsal } from './rehearsal'
 import { rollCall } from './roll-call'
@@ -34,7 +35,30 @@ const GATHER_LOOK_MS = 400
 /** Pause before an errand that failed is tried again, ms. */
 const ERRAND_RETRY_MS = 2000
 
+/** A merge that could not go on is begun again after this, ms. */
+const MERGE_AGAIN_MS = 2000
+/** A generator's link is closed for a frame that cannot be read so often in a run, and no sooner again than this, ms: one that is wrong by itself would come for ever. */
+const MOST_CLOSED_FOR_FRAMES = 3
+const CLOSED_FOR_FRAMES_MS = 10_000
+/** When a process last led a run, by name of the fact, and how often that is noted, ms. */
+const ALIVE_FACT = 'aliveAt'
+const NOTE_ALIVE_MS = 1000
+
+const ASIDE_WORDS = { frame: 'a frame could not be read', exemplars: 'exemplars could not be read', other: 'something could not be taken' } as const
+
+/** What it touches when nobody leads a run in this state. */
+const TOUCHED: Partial<Record<RunState, string>> = {
+  gathering: 'Machines that were ordered came meanwhile, or come now.',
+  rollCall: 'The roll is called again.',
+  rehearsing: 'It is rehearsed again.',
+  armed: 'Generators that had not heard the start moment hear it now, or the run fails.',
+  warming: 'Generators drove on by themselves, held rates by the pass times last known; nobody could steer, stop or replace anything. What they measured is handed over now.',
+  loading: 'Generators drove on by themselves, held rates by the pass times last known; nobody could steer, stop or replace anything. What they measured is handed over now.',
+  draining: 'Users left by themselves; what was measured is handed over now.',
+}
+
 export interface ConductorOptions extends PhaseTools {
+  facts: FactStore
   store: Store
   outbox: OutboxStore
   clock: Clock
@@ -45,11 +69,24 @@ export class Conductor {
   readonly active = new Map<number, ActiveRun>()
   private busyWithErrands = false
   private errandsNotBefore = 0
+  private aliveNotedAt = Number.NEGATIVE_INFINITY
   private readonly ticker
 
   constructor(private readonly options: ConductorOptions) {
-    for (const stored of options.runs.unended()) this.takeUp(stored.id)
+    for (const stored of options.runs.unended()) {
+      this.takeUp(stored.id)
+      this.noteAway(this.active.get(stored.id)!)
+    }
     this.ticker = options.clock.every(LOOK_MS, () => this.look())
+  }
+
+  /** An earlier process led this run, and ended: what that touched is part of the run's story. */
+  private noteAway({ id, stored }: ActiveRun): void {
+    const { runs, clock, facts } = this.options
+    const now = clock.now()
+    const last = Math.max(Number(facts.get(ALIVE_FACT) ?? 0), runs.changes(id).at(-1)?.at ?? stored.createdAt)
+    const at = (ms: number) => stored.startAt === undefined ? new Date(ms).toISOString().slice(11, 19) + ' UTC' : `+${Math.max(0, Math.round((ms - stored.startAt) / 1000))} s`
+    runs.remark(id, stored.state, 'vornakAway', `Vornak was away from ${at(last)} to ${at(now)} (${Math.max(0, Math.round((now - last) / 1000))} s). ${TOUCHED[stored.state] ?? 'Nothing was under way for it.'}`, now)
   }
 
   /** Begins to lead a run that is in the store. */
@@ -57,7 +94,7 @@ export class Conductor {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-      finished: new Set(), goneAtSecond: new Map(), leaving: new Set(), shifted: this.options.runs.shifted(runId), toldTaken: new WeakMap(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
+      finished: new Set(), goneAtSecond: new Map(), silent: new Map(), asides: new Map(), mergeNotBefore: 0, leaving: new Set(), shifted: this.options.runs.shifted(runId), toldTaken: new WeakMap(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
       coming: new Set(), absent: new Set(), leftAt: new Map(), toldLate: new Set(), lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
     })
   }
@@ -114,7 +151,7 @@ export class Conductor {
 
   private keepLeftover(run: ActiveRun, connection: Connection, group: string, name: string, content: Buffer): void {
     const generator = this.numberOf(run, connection.machineId)
-    if (generator >= 0 && content.length > 0) this.options.ingest.leftover(this.options.runFile(run.id), generator, group, name, content)
+    if (generator >= 0 && content.length > 0) this.options.ingest.leftover(run.id, this.options.runFile(run.id), generator, group, name, content)
   }
 
   onExemplars(runId: number, generator: number, incarnation: number, batch: number): void {
@@ -126,7 +163,38 @@ export class Conductor {
   onFrame(machineId: string, bytes: Uint8Array): void {
     const run = this.runOf(machineId)
     const number = run ? this.numberOf(run, machineId) : -1
-    if (run && number >= 0) this.options.ingest.frame(run.id, number, bytes)
+    if (run && number >= 0) this.options.ingest.frame(run.id, number, bytes, runSecond(run, this.options.clock) + AHEAD_S)
+  }
+
+  /** Something of a generator could not be read and was set aside. A frame may have been damaged on its way: its link is closed, so that it comes again. */
+  onAside(runId: number, generator: number, what: 'frame' | 'exemplars' | 'other', sentence: string): void {
+    const { runs, clock, hub } = this.options
+    const run = this.active.get(runId)
+    if (!run) return
+    const now = clock.now()
+    const of = run.generators[generator]
+    const before = run.asides.get(generator) ?? { told: false, links: 0, at: Number.NEGATIVE_INFINITY }
+    const again = what === 'frame' && before.links < MOST_CLOSED_FOR_FRAMES && now - before.at > CLOSED_FOR_FRAMES_MS
+    run.asides.set(generator, { told: true, links: before.links + Number(again), at: again ? now : before.at })
+    if (!before.told) runs.remark(runId, run.stored.state, 'setAside', `${of?.name ?? 'A generator'}: ${ASIDE_WORDS[what]}: ${sentence}. Everything else goes on${again ? ', and it is sent again' : ''}.`, now)
+    if (again && of) hub.connections.get(of.machineId)?.close()
+  }
+
+  /** What was measured is merged again from what the run's file holds; whatever was not safe is sent again. */
+  onBroken(sentence: string, runId?: number): void {
+    const { runs, clock } = this.options
+    for (const run of this.active.values()) {
+      if (!run.merging || (runId !== undefined && run.id !== runId)) continue
+      run.merging = false
+      run.mergeNotBefore = clock.now() + MERGE_AGAIN_MS
+      runs.remark(run.id, run.stored.state, 'mergeBroken', `${sentence} The merge goes on from what was safe.`, clock.now())
+    }
+  }
+
+  /** A generator said something that cannot be read: its link was closed, and it opens another. */
+  onUnreadable(machineId: string, sentence: string): void {
+    const run = this.runOf(machineId)
+    if (run) this.options.runs.remark(run.id, run.stored.state, 'setAside', `${run.generators.find(g => g.machineId === machineId)?.name ?? machineId}: a message could not be read: ${sentence}. Its link was closed, so that it comes again.`, this.options.clock.now())
   }
 
   onAck(runId: number, ack: Ack): void {
@@ -153,11 +221,20 @@ export class Conductor {
   }
 
   private look(): void {
+    this.noteAlive()
     for (const run of this.active.values()) {
       const verdict = this.judge(run)
       if (verdict) this.apply(run, verdict)
     }
     void this.runErrands()
+  }
+
+  /** So that the next process can tell how long nobody led. */
+  private noteAlive(): void {
+    const now = this.options.clock.now()
+    if (this.active.size === 0 || now - this.aliveNotedAt < NOTE_ALIVE_MS) return
+    this.aliveNotedAt = now
+    this.options.facts.set(ALIVE_FACT, String(Math.round(now)))
   }
 
   private judge(run: ActiveRun): Verdict | undefined {
@@ -266,6 +343,7 @@ export class Conductor {
     catch (error) {
       runs.remark(run.id, run.stored.state, 'trouble', `The result could not be made: ${(error as Error).message}`, clock.now())
       run.merging = false
+      run.mergeNotBefore = clock.now() + MERGE_AGAIN_MS
       run.closing = false
       return
     }

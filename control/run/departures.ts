@@ -1,5 +1,6 @@
 /** Generators that leave a run under load: lost, or taken back by their provider. The merge is told, what they bore goes to others, and it is said. */
 import type { Machine } from '../store/machines'
+import { noteSilence } from './silence'
 import { isBare, limitRates, takeOver } from './take-over'
 import { runSecond, tellOnce, type ActiveRun, type PhaseTools } from './active-run'
 
@@ -8,6 +9,7 @@ const LEAVE_BEFORE_MS = 8000
 
 /** At every look while the run loads or drains. A process that has just taken the run up notes all once more, and says nothing twice. */
 export function noteDepartures(run: ActiveRun, tools: PhaseTools): void {
+  noteSilence(run, tools)
   const { lost, takenBack } = departuresOf(run, tools)
   // All are known to go before any load is dealt out: nobody takes it who goes too.
   for (const { number } of takenBack) run.leaving.add(number)
@@ -30,8 +32,9 @@ function departuresOf(run: ActiveRun, { machines, clock }: PhaseTools) {
 
 /** It will say nothing more. */
 function leave(run: ActiveRun, { ingest, clock }: PhaseTools, number: number): void {
-  run.goneAtSecond.set(number, Math.max(0, runSecond(run, clock)))
-  ingest.leave(run.id, number)
+  const second = Math.max(0, runSecond(run, clock))
+  run.goneAtSecond.set(number, second)
+  ingest.leave(run.id, number, second)
 }
 
 function lose(run: ActiveRun, tools: PhaseTools, number: number, machine: Machine): void {
@@ -62,6 +65,11 @@ function sendAway(run: ActiveRun, { hub }: PhaseTools): void {
   for (const number of run.leaving) {
     const connection = run.finished.has(number) ? undefined : hub.connections.get(run.generators[number]!.machineId)
     if (connection) tellOnce(run, connection, 'drain', () => connection.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' }))
+  }
+  // Who was given up, and is heard again after all, must not load beside those who took over.
+  for (const number of run.goneAtSecond.keys()) {
+    const connection = run.finished.has(number) ? undefined : hub.connections.get(run.generators[number]!.machineId)
+    if (connection?.work.state === 'loading') tellOnce(run, connection, 'drain', () => connection.say({ kind: 'drain', runId: String(run.id), reason: 'it was given up, and others bear its load' }))
   }
 }
 

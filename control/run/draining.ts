@@ -1,7 +1,7 @@
 /** Draining: the last users get their answers, the last frames come in, every account is closed. */
 import { ProviderSilent } from '../fleet/providers/contract'
 import { runLengthMs } from '../../core/plan/slice'
-import { startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import { AHEAD_S, runSecond, startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 import { noteDepartures } from './departures'
 import { noteClocks, stillLoading } from './loading'
 import { standDown } from './peak-shifts'
@@ -15,7 +15,7 @@ const CLOSED = { settled: 'closedAsPlanned', stopped: 'closedAfterStop', aborted
 export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promise<void>): Verdict | undefined {
   startMerging(run, tools)
   standDown(run, tools)
-  const { clock, fleet } = tools
+  const { clock, fleet, hub } = tools
   const runId = String(run.id)
   const { ending } = run.stored
   // By a plan users leave by themselves. Those of a calibration were called, and are sent away; also on a connection that has only now come back.
@@ -31,9 +31,10 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
   noteClocks(run, tools)
   noteDepartures(run, tools)
   const shouldEndAt = byPlan ? run.stored.startAt! + runLengthMs(run.document) : run.since
-  const overdue = clock.now() > Math.max(shouldEndAt, run.since) + LAST_WORD_MS
+  // Whoever is silent may come back, with all it has measured, until its grace is over; who was heard lately has only its last word to say.
+  const overdue = (machineId: string, g: number) => clock.now() > Math.max(shouldEndAt, run.since, run.silent.has(g) || hub.heardAt(machineId) < run.since ? hub.graceOverAt(machineId) : 0) + LAST_WORD_MS
   for (const [g, { machineId }] of run.generators.entries()) {
-    if (overdue && !run.finished.has(g) && !run.coming.has(g)) fleet.change(machineId, 'stoppedAnswering', `no last word ${LAST_WORD_MS / 1000} s after the end`)
+    if (!run.finished.has(g) && !run.coming.has(g) && overdue(machineId, g)) fleet.change(machineId, 'stoppedAnswering', `no last word ${LAST_WORD_MS / 1000} s after the end`)
   }
   const open = run.generators.filter((_, g) => !run.finished.has(g) && !run.goneAtSecond.has(g) && !run.coming.has(g))
   if (open.length > 0) return undefined
@@ -54,7 +55,7 @@ function salvaging(run: ActiveRun, { fleet, ingest, runs, clock }: PhaseTools): 
     run.salvaged.set(machineId, 'under way')
     const remark = (sentence: string) => runs.remark(run.id, run.stored.state, 'salvage', `${name}: ${sentence}`, clock.now())
     void fleet.salvage(machineId).then((frames) => {
-      for (const frame of frames) ingest.frame(run.id, g, frame)
+      for (const frame of frames) ingest.frame(run.id, g, frame, runSecond(run, clock) + AHEAD_S)
       if (frames.length > 0) remark(`${frames.length} frames that it could not send were brought back from its machine`)
     }, (error: unknown) => {
       if (!(error instanceof ProviderSilent)) throw error

@@ -7,7 +7,7 @@ import { ProviderSilent } from '../fleet/providers/contract'
 import { capacitiesOf } from '../library/supplies'
 import { IN_HAND } from '../fleet/machine-life'
 import { prepare } from './arming'
-import { crewOf, generatorsOf, tellOnce, type ActiveRun, type CrewMember, type PhaseTools } from './active-run'
+import { crewOf, generatorsOf, runSecond, tellOnce, type ActiveRun, type CrewMember, type PhaseTools } from './active-run'
 import { callOne } from './roll-call'
 import { takeOver } from './take-over'
 
@@ -78,8 +78,9 @@ function stayedAway(run: ActiveRun, tools: PhaseTools, number: number, { machine
   const { ingest, machines, runs, clock } = tools
   run.coming.delete(number)
   run.absent.add(number)
-  run.goneAtSecond.set(number, Math.max(0, Math.floor((clock.now() - run.stored.startAt!) / 1000)))
-  ingest.leave(run.id, number)
+  const second = Math.max(0, runSecond(run, clock))
+  run.goneAtSecond.set(number, second)
+  ingest.leave(run.id, number, second)
   if (machine.releaseAskedAt === undefined) giveBack(tools, machine.id, 'it did not come in time')
   if (runs.changes(run.id).some(c => c.event === 'generatorAbsent' && c.reason.startsWith(`${machine.name} does not`))) return
   runs.together(() => {

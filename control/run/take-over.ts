@@ -118,7 +118,7 @@ function standingOf({ document, generators, shifted }: ActiveRun): Standing[] {
 }
 
 function isThere(run: ActiveRun, g: number): boolean {
-  return !isBare(run, g) && ![run.goneAtSecond, run.leaving, run.finished, run.coming].some(those => those.has(g))
+  return !isBare(run, g) && ![run.goneAtSecond, run.leaving, run.finished, run.coming, run.silent].some(those => those.has(g))
 }
 
 function heldBy({ pieces, burden }: Standing): number {

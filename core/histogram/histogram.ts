@@ -179,6 +179,24 @@ export class Histogram {
   }
 }
 
+/**
+ * How many values a sparse encoding holds, read to its end without adding it anywhere.
+ *
+ * @throws BytesError when the bytes are not a sparse encoding
+ */
+export function countSparse(bytes: Uint8Array, from = 0, to = bytes.length): number {
+  const reader = new ByteReader(bytes, from, to)
+  let index = -1
+  let total = 0
+  while (reader.at < to) {
+    const head = reader.varint()
+    index += (head - head % 2) / 2 + 1
+    if (index >= INDEX_COUNT) throw new BytesError(`histogram: bytes ${from} to ${to} are not an encoding`)
+    total += head % 2 === 0 ? 1 : reader.varint() + 2
+  }
+  return total
+}
+
 /** The sum of any number of histograms, as a new one. */
 export function sumOf(histograms: Iterable<Histogram>): Histogram {
   const sum = new Histogram()

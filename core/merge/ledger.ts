@@ -40,7 +40,8 @@ export interface Account {
   /** Counts of the frames that were merged. */
   merged: Claims
   inFlight: number
-  frames: { received: number, repeated: number, absent: number }
+  /** `unreadable`: arrived, but could not be read; left out: none. What came again whole is among those received. */
+  frames: { received: number, repeated: number, absent: number, unreadable?: number }
   /** Started as claimed but in frames that never came. */
   missing: number
   /** The generator went without a last word. */
@@ -66,6 +67,11 @@ export class AccountBook {
     return this.workers.get(`${head.incarnation}/${head.worker}`)?.has(head.sequence) ?? false
   }
 
+  /** All frames of this worker up to and including this number have come; 0: not even the first. */
+  throughout({ incarnation, worker }: Pick<FrameHead, 'incarnation' | 'worker'>): number {
+    return this.workers.get(`${incarnation}/${worker}`)?.throughout ?? 0
+  }
+
   /** Notes that a frame came again. */
   repeat(): void {
     this.repeated++
@@ -89,6 +95,17 @@ export class AccountBook {
     let covered = Number.POSITIVE_INFINITY
     for (const worker of this.workers.values()) covered = Math.min(covered, worker.last?.last ? Number.POSITIVE_INFINITY : worker.last?.second ?? -1)
     return this.workers.size === 0 ? -1 : covered
+  }
+
+  /**
+   * Users of those workers whose newest frame lies before a second and is not their last: whether they are there is not known.
+   *
+   * @param newest newest second that was heard of anybody @param behindS who is no further behind is only on its way
+   */
+  unknownAt(second: number, newest: number, behindS: number): number {
+    let users = 0
+    for (const { last } of this.workers.values()) if (last && !last.last && last.second < second && newest - last.second >= behindS) users += last.users
+    return users
   }
 
   /** All workers have said their last word. */
@@ -142,7 +159,7 @@ class WorkerPages {
   /** Sequence numbers above `throughout` that came. */
   private readonly beyond = new Set<number>()
   /** All numbers up to this came. */
-  private throughout = 0
+  throughout = 0
 
   has(sequence: number): boolean {
     return sequence <= this.throughout || this.beyond.has(sequence)

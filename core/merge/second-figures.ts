@@ -11,6 +11,10 @@ export interface SecondFigures {
   /** Users present at the end of the second, per location and per group of the plan. */
   usersByLocation: number[]
   usersByGroup: number[]
+  /** Users per location whose generators have not been heard since: nobody knows whether they are there. They are in no other number. Left out: none. */
+  unknownByLocation?: number[]
+  /** Users present per cell, the groups of one location after those of the one before. Runs of earlier releases do not say. */
+  usersByCell?: number[]
   /** Requests sent in this second per group of the plan. */
   startedByGroup: number[]
   /** Passes begun, and passes that were due and not begun. */

@@ -5,7 +5,7 @@
  * Encoding: LEB128 numbers started, right, never sent, unclear, cut, redirects, bytes, passes; the number of failure kinds in use and for each its
  * index and count; the same for what answers missed, and for why passes were not started; then five sparse histograms, each behind its length in bytes.
  */
-import { Histogram } from '../histogram/histogram'
+import { countSparse, Histogram } from '../histogram/histogram'
 import { NOT_STARTED, type NotStarted } from '../load/drive'
 import { BytesError, ByteWriter, type ByteReader } from '../histogram/varint'
 import { FAILURE_KINDS, type FailureKind } from './failure-kinds'
@@ -80,18 +80,14 @@ export class SeriesSum {
     this.bytes += reader.varint()
     if (encoding > 2) this.passes += reader.varint()
     for (let kinds = reader.varint(); kinds > 0; kinds--) {
-      const kind = reader.varint()
-      if (kind >= FAILURE_KINDS.length) throw new BytesError(`failure kind ${kind} is not known`)
-      this.failures[kind]! += reader.varint()
+      this.failures[known(reader.varint(), FAILURE_KINDS.length, 'failure kind')]! += reader.varint()
     }
     for (let misses = encoding > 1 ? reader.varint() : 0; misses > 0; misses--) {
       const number = reader.varint()
       this.misses.set(number, (this.misses.get(number) ?? 0) + reader.varint())
     }
     for (let reasons = encoding > 2 ? reader.varint() : 0; reasons > 0; reasons--) {
-      const reason = reader.varint()
-      if (reason >= NOT_STARTED.length) throw new BytesError(`reason ${reason} of a pass not started is not known`)
-      this.notStarted[reason]! += reader.varint()
+      this.notStarted[known(reader.varint(), NOT_STARTED.length, 'reason of a pass not started')]! += reader.varint()
     }
     for (const timing of TIMINGS) {
       const length = reader.varint()
@@ -123,6 +119,52 @@ export class SeriesSum {
     NOT_STARTED.forEach((reason, i) => { if (this.notStarted[i]! > 0) named[reason] = this.notStarted[i]! })
     return named
   }
+}
+
+/** What {@link readCounts} tells of one encoding. */
+export interface ReadCounts { started: number, right: number, failed: number, cut: number, neverSent: number, unclear: number }
+
+/**
+ * Reads an encoding to its end without adding it anywhere, moving the reader past it.
+ *
+ * @throws BytesError when it is none, or when its histograms hold other numbers than its counts say
+ */
+export function readCounts(reader: ByteReader): ReadCounts {
+  const started = reader.varint()
+  const right = reader.varint()
+  const neverSent = reader.varint()
+  const unclear = reader.varint()
+  const cut = reader.varint()
+  // Redirects, bytes and passes.
+  for (let i = 0; i < 3; i++) reader.varint()
+  let failed = 0
+  for (let kinds = reader.varint(); kinds > 0; kinds--) {
+    known(reader.varint(), FAILURE_KINDS.length, 'failure kind')
+    failed += reader.varint()
+  }
+  for (let misses = reader.varint(); misses > 0; misses--) {
+    reader.varint()
+    reader.varint()
+  }
+  for (let reasons = reader.varint(); reasons > 0; reasons--) {
+    known(reader.varint(), NOT_STARTED.length, 'reason of a pass not started')
+    reader.varint()
+  }
+  for (const timing of TIMINGS) {
+    const length = reader.varint()
+    const from = reader.skip(length)
+    const n = countSparse(reader.bytes, from, from + length)
+    const most = timing === 'failed' ? failed : timing === 'connect' ? right + failed : right
+    if (n > most || ((timing === 'right' || timing === 'failed') && n !== most)) throw new BytesError(`${n} times of “${timing}” for ${most} answers`)
+  }
+  if (neverSent + unclear > failed) throw new BytesError(`${neverSent + unclear} of ${failed} failures never sent or unclear`)
+  return { started, right, failed, cut, neverSent, unclear }
+}
+
+/** @throws BytesError when an index lies beyond a table */
+function known(index: number, length: number, what: string): number {
+  if (index >= length) throw new BytesError(`${what} ${index} is not known`)
+  return index
 }
 
 /** The counts of a series, without its histograms. */

@@ -147,6 +147,13 @@ function ledgerFindings({ ledger }: Evidence): Finding[] {
   const found: Finding[] = ledger.accounts.filter(a => a.contradictions.length > 0).map(a => ({
     code: 'ledger-contradiction', weight: 'voids' as const, sentence: `The account of ${a.generator} contradicts itself: ${a.contradictions[0]}.`, remedy: 'Do not use this run; keep it and report it.', generators: [a.generator],
   }))
+  const readAgain = ledger.accounts.filter(a => a.frames.unreadable !== undefined && a.contradictions.length === 0)
+  if (readAgain.length > 0) {
+    found.push({
+      code: 'frames-unreadable', weight: 'note', sentence: `${readAgain.reduce((sum, a) => sum + a.frames.unreadable!, 0)} frames of ${readAgain.map(a => a.generator).join(', ')} could not be read; their accounts are complete without them.`,
+      remedy: 'Look for what damages data on the way, if it happens again.', generators: readAgain.map(a => a.generator),
+    })
+  }
   const unknown = ledger.missing + ledger.atMostUnknown
   const share = unknown / Math.max(1, ledger.claimed.started + ledger.atMostUnknown)
   if (unknown > 0) {

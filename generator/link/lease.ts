@@ -8,13 +8,14 @@ export class Lease {
   /**
    * @param leaseMs time left on the machine
    * @param graceMs longest silence under load
+   * @param heardAt when it was last surely heard by the controller, monotonic, ms
    * @param onSilence called once per silence
    * @param onEnd called when the lease is over
    */
-  constructor(leaseMs: number, private readonly graceMs: number, onSilence: (ms: number) => void, onEnd: () => void) {
+  constructor(leaseMs: number, private readonly graceMs: number, heardAt: number, onSilence: (ms: number) => void, onEnd: () => void) {
     const now = performance.now()
     this.endsAt = now + leaseMs
-    this.heardAt = now
+    this.heardAt = heardAt
     let silent = false
     this.timer = setInterval(() => {
       const at = performance.now()
@@ -25,9 +26,9 @@ export class Lease {
     }, 250)
   }
 
-  /** Something was heard from the controller. */
-  heard(): void {
-    this.heardAt = performance.now()
+  /** The controller says that it has heard what was said at this moment, monotonic, ms: it counts this generator's silence from then. */
+  heard(at: number): void {
+    this.heardAt = Math.max(this.heardAt, Math.min(at, performance.now()))
   }
 
   renew(leaseMs: number): void {

@@ -43,6 +43,12 @@ export class Spool {
     })
   }
 
+  /** Another run begins: what is left of the one before cannot find its place any more. */
+  clear(): void {
+    this.frames = []
+    this.size = 0
+  }
+
   get waiting(): number { return this.frames.length }
 
   /** Everything not acknowledged, each frame with its length before it (4 bytes, big endian): what is left on the machine for whoever comes for it. */

@@ -11,6 +11,8 @@ export interface Wire {
   /** Bytes it holds back. */
   buffered(): number
   close(): void
+  /** Ends it at once: nobody answers at its other end. */
+  drop(): void
 }
 
 export interface WireListener {
@@ -29,12 +31,18 @@ export function webSocketTransport(controller: string, proxy?: string): Transpor
   const address = controller.replace(/^http/, 'ws').replace(/\/+$/, '') + LINK_PATH
   return ({ onText, onClose }) => {
     const socket = new WebSocket(address, { maxPayload: MAX_MESSAGE_BYTES, handshakeTimeout: GREETING_MS, perMessageDeflate: false, ...(proxy ? { agent: new HttpsProxyAgent(proxy) } : {}) })
-    const wire: Wire = { send: data => socket.send(data), buffered: () => socket.bufferedAmount, close: () => socket.close() }
+    const wire: Wire = { send: data => socket.send(data), buffered: () => socket.bufferedAmount, close: () => socket.close(), drop: () => socket.terminate() }
+    // Open is not enough: who does not greet is not a controller, or a line that carries nothing.
+    const patience = setTimeout(() => socket.terminate(), 2 * GREETING_MS)
     socket.on('message', (data: Buffer, binary) => {
+      clearTimeout(patience)
       if (!binary) onText(wire, data.toString())
     })
     socket.on('error', () => { /* close follows */ })
-    socket.on('close', () => onClose(wire))
+    socket.on('close', () => {
+      clearTimeout(patience)
+      onClose(wire)
+    })
   }
 }
 
@@ -51,7 +59,7 @@ export function socketFileTransport(path: string): Transport {
     current = socket
     const taken = listener
     if (!taken) return socket.destroy()
-    const wire: Wire = { send: data => void socket.write(framed(data)), buffered: () => socket.writableLength, close: () => socket.end() }
+    const wire: Wire = { send: data => void socket.write(framed(data)), buffered: () => socket.writableLength, close: () => socket.end(), drop: () => socket.destroy() }
     const reader = new StreamReader((message) => { if (typeof message === 'string') taken.onText(wire, message) }, false)
     socket.write(STREAM_MARK)
     socket.on('data', (chunk: Buffer) => {

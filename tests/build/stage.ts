@@ -33,12 +33,14 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
   const clock: Clock = { now: () => now, after: () => NEVER, every: () => NEVER }
   const said: [machine: string, message: ToGenerator][] = []
   const connections = new Map<string, Connection>()
+  /** When each machine was last heard; left out: just now. */
+  const heard = new Map<string, number>()
   const order = (location: string, place: number) => {
     const id = `${location}-${place + 1}`
     machines.create({ id, runId, provider: 'nimbral', region: 'reyk', location, place, name: id, type: 'brisk-1', idempotencyKey: id, askedAt: now, leaseEndsAt: now + 600_000, price: FREE })
   }
   const connect = (id: string, offsetMs: number) => connections.set(id, {
-    machineId: id, heardAt: now, work: { state: 'idle', runId: '' }, clock: { samples: 8, uncertaintyAt: () => 2, offsetAt: () => offsetMs } as unknown as Connection['clock'],
+    machineId: id, heardAt: now, echo: 0, work: { state: 'idle', runId: '' }, clock: { samples: 8, uncertaintyAt: () => 2, offsetAt: () => offsetMs } as unknown as Connection['clock'],
     say: message => said.push([id, message]), close() { /* nothing */ },
   })
   for (const [i, location] of ['REY', 'TAV'].entries()) {
@@ -54,13 +56,13 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
   const rollCaller = new RollCaller(machines, { connections } as never, rollCallStore(store), clock, () => { /* read from the store */ })
   const opened: unknown[] = []
   const tools = {
-    clock, runs, machines, hub: { connections }, fleet: { change, place() { /* placed above */ }, placeLate() { /* placed by the test */ }, extend: () => Promise.resolve(), releaseMachine: (id: string) => Promise.resolve(released.push(id)) },
+    clock, runs, machines, hub: { connections, heardAt: (id: string) => heard.get(id) ?? now, graceOverAt: (id: string) => (heard.get(id) ?? now) + 62_000 }, fleet: { change, place() { /* placed above */ }, placeLate() { /* placed by the test */ }, extend: () => Promise.resolve(), releaseMachine: (id: string) => Promise.resolve(released.push(id)) },
     rollCaller, ingest: { open: (...args: unknown[]) => opened.push(args), leave() { /* nothing is merged */ } },
     library: { secretsOf: () => ({}), store: { file: () => undefined }, feed: () => undefined }, runFile: () => 'x', selfTestS: 0,
   } as unknown as PhaseTools
   const run: ActiveRun = {
     id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-    finished: new Set(), coming: new Set(), absent: new Set(), toldLate: new Set(), leftAt: new Map(), goneAtSecond: new Map(), leaving: new Set(), shifted: new Map(), toldTaken: new WeakMap(), told: new WeakMap(), stress: new StressWatch(document), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
+    finished: new Set(), coming: new Set(), absent: new Set(), toldLate: new Set(), leftAt: new Map(), goneAtSecond: new Map(), silent: new Map(), asides: new Map(), mergeNotBefore: 0, leaving: new Set(), shifted: new Map(), toldTaken: new WeakMap(), told: new WeakMap(), stress: new StressWatch(document), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
   }
   const all = (...events: MachineEvent[]) => { for (const id of connections.keys()) for (const event of events) change(id, event, 'made up') }
   const states = () => machines.ofRun(runId).map(m => m.state)
@@ -69,5 +71,5 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
     const asked = said.findLast(([to, m]) => to === id && m.kind === 'rollCall')?.[1] as Extract<ToGenerator, { kind: 'rollCall' }>
     rollCaller.take(connections.get(id)!, { ...REPORT, nonce: asked.nonce, ...over })
   }
-  return { run, tools, runs, answer, said, connections, order, connect, released, change, all, states, opened, now: () => now, move: (ms: number) => { now += ms }, close: () => store.close() }
+  return { run, tools, runs, answer, heard, said, connections, order, connect, released, change, all, states, opened, now: () => now, move: (ms: number) => { now += ms }, close: () => store.close() }
 }

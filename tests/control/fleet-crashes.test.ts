@@ -81,7 +81,7 @@ async function live(endsAt: number, when: 'before' | 'after') {
   const clock: Clock = { now: () => now, after: () => NEVER, every: () => NEVER }
   let life = new Life(endsAt, when)
   const { made, provider } = cloud(() => life)
-  const start = () => new Fleet({ machines: mortal(machineStore(store), () => life), providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: () => true, listener: { onChange() { /* read from the store */ } } })
+  const start = () => new Fleet({ machines: mortal(machineStore(store), () => life), providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: () => true, lastWord: () => ({ heardAt: clock.now(), graceOverAt: Number.POSITIVE_INFINITY }), listener: { onChange() { /* read from the store */ } } })
   let fleet = start()
   let crashes = 0
   /** Does something until it is done, with as many processes as it takes. */

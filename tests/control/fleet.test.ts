@@ -46,7 +46,8 @@ function house() {
   }
   provider.salvage = () => Promise.resolve(seen.left)
   const connected = new Set<string>()
-  const fleet = new Fleet({ machines, providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: id => connected.has(id), listener: { onChange() { /* read from the store */ } } })
+  const word = { heardAt: clock.now(), graceOverAt: clock.now() + 62_000 }
+  const fleet = new Fleet({ machines, providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: id => connected.has(id), lastWord: id => connected.has(id) ? { heardAt: clock.now(), graceOverAt: clock.now() + 62_000 } : word, listener: { onChange() { /* read from the store */ } } })
   const states = () => Object.fromEntries(machines.ofRun(runId).map(m => [m.name, m.state]))
   const another = () => runStore(store).create('p', runDocument(), 0)
   return { machines, another, runId, clock, listed, seen, connected, fleet, states, ask: () => {
@@ -132,6 +133,19 @@ describe('the fleet', () => {
     h.clock.move(6000)
     await h.fleet.look()
     expect(h.states()).toEqual({ 'REY-1': 'lost', 'TAV-1': 'enrolled' })
+  })
+
+  it('leaves a machine that loads its grace, however long it says nothing: until then it may drive on', async () => {
+    const h = house()
+    await h.ask()
+    for (const e of ['running', 'enrolled', 'rollCallPassed', 'loadStarted'] as const) h.fleet.change('r1-rey-1', e, 'x')
+    h.clock.move(61_000)
+    await h.fleet.look()
+    expect(h.states()['REY-1']).toBe('loading')
+    h.clock.move(1500)
+    await h.fleet.look()
+    expect(h.states()['REY-1']).toBe('lost')
+    expect(h.machines.changes('r1-rey-1').at(-1)!.reason).toContain('its grace is over')
   })
 
   it('releases what never enrolled, and what outlived its lease', async () => {

@@ -32,10 +32,10 @@ function machine(expiresIn = 60_000): { id: string, token: string } {
   return { id, token: `token-${id}` }
 }
 
-const heard = { enrolled: [] as string[], reused: [] as string[], frames: [] as string[], messages: [] as string[] }
+const heard = { enrolled: [] as string[], reused: [] as string[], frames: [] as string[], messages: [] as string[], unreadable: [] as string[] }
 const listener: HubListener = {
   onEnrolled: id => heard.enrolled.push(id), onConnected: () => { /* seen in connections */ }, onDisconnected: () => { /* seen in connections */ },
-  onMessage: (_, m) => heard.messages.push(m.kind), onFrame: id => heard.frames.push(id), onTokenReused: id => heard.reused.push(id),
+  onMessage: (_, m) => heard.messages.push(m.kind), onFrame: id => heard.frames.push(id), onTokenReused: id => heard.reused.push(id), onUnreadable: (_, sentence) => heard.unreadable.push(sentence),
 }
 const hub = new GeneratorHub(machines, realClock, 3, listener)
 
@@ -58,7 +58,11 @@ describe('enrolment', () => {
     c.say(enrolment(m.token))
     expect(c.said.map(x => x.kind)).toEqual(['hello', 'enrolled', 'beat'])
     expect(heard.enrolled).toContain(m.id)
-    c.say({ kind: 'beatReply', t1: Date.now(), t2: Date.now() + 500, t3: Date.now() + 500 })
+    // Of a beat that was never sent it says nothing.
+    c.say({ kind: 'beatReply', t1: Date.now() - 5000, t2: Date.now() + 500, t3: Date.now() + 500 })
+    expect(hub.connections.get(m.id)!.clock.samples).toBe(0)
+    const { t1 } = c.said.find(x => x.kind === 'beat') as { t1: number }
+    c.say({ kind: 'beatReply', t1, t2: t1 + 500, t3: t1 + 500 })
     expect(hub.connections.get(m.id)!.clock.samples).toBe(1)
     c.say(Uint8Array.of(1))
     expect(heard.frames).toContain(m.id)
@@ -111,7 +115,55 @@ describe('enrolment', () => {
     const c = connect()
     c.say(enrolment(machine().token))
     c.say('{"kind":"dance"}')
-    expect(c.refusal()!.sentence).toContain('dance')
-    expect(c.state.open).toBe(false)
+    // The link is closed, the generator not refused: what was damaged on its way comes again over a new one.
+    expect([c.refusal(), c.state.open]).toEqual([undefined, false])
+    expect(heard.unreadable.at(-1)).toContain('dance')
+  })
+})
+
+describe('silence', () => {
+  /** A hub on a clock of its own, with one machine enrolled. */
+  function quiet() {
+    let now = 1_000_000
+    const due: { at: number, call: () => void }[] = []
+    const clock = { now: () => now, after: (ms: number, call: () => void) => (due.push({ at: now + ms, call }), { cancel() { /* never */ } }), every: () => ({ cancel() { /* never */ } }) }
+    const own = new GeneratorHub(machines, clock, 3, listener, 60_000)
+    const m = machine(10 ** 12)
+    const said: ToGenerator[] = []
+    const state = { dropped: false }
+    const link = own.accept({ send: json => said.push(JSON.parse(json) as ToGenerator), close() { /* it hears nothing */ }, drop: () => { state.dropped = true } })
+    const say = (message: FromGenerator) => link.message(JSON.stringify(message))
+    say(enrolment(m.token))
+    const move = (ms: number, each = () => { /* nothing */ }) => {
+      for (const end = now + ms; now < end;) {
+        now += 100
+        for (const d of due.splice(0)) if (d.at <= now) d.call(); else due.push(d)
+        each()
+      }
+    }
+    const beats = () => said.filter((x): x is Extract<ToGenerator, { kind: 'beat' }> => x.kind === 'beat')
+    return { own, m, said, state, say, move, beats, now: () => now }
+  }
+
+  it('of 10 s has its link dropped, so that the generator opens another', () => {
+    const q = quiet()
+    q.move(9900)
+    expect([q.state.dropped, q.own.connections.size]).toEqual([false, 1])
+    q.move(1200)
+    expect([q.state.dropped, q.own.connections.size]).toEqual([true, 0])
+    expect(q.now() - q.own.heardAt(q.m.id)).toBeGreaterThan(10_000)
+  })
+
+  it('is counted from the last answer the generator knows was heard: frames that come one way only lengthen no grace', () => {
+    const q = quiet()
+    let answered = 0
+    // It answers for 5 s; then its frames come through, but it hears nothing and answers nothing.
+    q.move(5000, () => { for (; answered < q.beats().length; answered++) q.say({ kind: 'beatReply', t1: q.beats()[answered]!.t1, t2: 7, t3: 100 + answered }) })
+    const lastAnswer = q.now()
+    expect(q.beats().at(-1)!.echo).toBe(100 + answered - 2)
+    q.move(30_000, () => q.say({ kind: 'trouble', sentence: 'still here' }))
+    expect(q.now() - q.own.heardAt(q.m.id)).toBeLessThan(200)
+    expect(q.own.graceOverAt(q.m.id) - lastAnswer).toBeGreaterThan(60_000)
+    expect(q.own.graceOverAt(q.m.id) - lastAnswer).toBeLessThanOrEqual(62_000)
   })
 })

@@ -1,5 +1,7 @@
 /** The merge: exact whatever comes twice, late, damaged or after a restart. */
+import { statSync } from 'node:fs'
 import { join } from 'node:path'
+import { crc32 } from 'node:zlib'
 import { build } from 'hdr-histogram-js'
 import { Histogram } from '../../core/histogram/histogram'
 import { HIGHEST_TRACKABLE_US } from '../../core/histogram/layout'
@@ -8,6 +10,7 @@ import { RunMerge } from '../../control/ingest/run-merge'
 import { readRun, windowFigures } from '../../control/ingest/run-reader'
 import { histogramLog, readHistogramLog } from '../../control/reports/histogram-log'
 import { summarise } from '../../control/run/summary'
+import { openFrame } from '../../protocol/frame'
 import { ownFolder } from '../build/folder'
 import { framesOf, type Sample } from '../build/frames'
 import { runDocument } from '../build/plans'
@@ -24,6 +27,21 @@ const whole = (sums: Map<number, SeriesSum>) => {
   const sum = new SeriesSum()
   for (const s of sums.values()) sum.add(s)
   return sum
+}
+/** A frame with something in its head changed, and a checksum that fits: what a generator gone wrong would send. */
+function spoilt(bytes: Uint8Array, { sequence, second, entries }: { sequence?: number, second?: number, entries?: number }): Uint8Array {
+  const view = new DataView(bytes.slice().buffer)
+  if (sequence !== undefined) view.setUint32(10, sequence, true)
+  if (second !== undefined) view.setUint32(14, second, true)
+  let made = new Uint8Array(view.buffer).subarray(0, bytes.length - 4)
+  if (entries !== undefined) {
+    // Its number of entries is the first byte that is not of the head; a last one of a series nobody knows.
+    const at = bytes.length - 4 - openFrame(bytes).reader.end + openFrame(bytes).reader.at - 1
+    made = Uint8Array.from([...made.subarray(0, at), entries, ...made.subarray(at + 1), ...Array.from({ length: entries - made[at]! }, () => [99, ...new Array<number>(16).fill(0)]).flat()])
+  }
+  const sum = new DataView(new ArrayBuffer(4))
+  sum.setUint32(0, crc32(made), true)
+  return Uint8Array.from([...made, ...new Uint8Array(sum.buffer)])
 }
 const frames = () => [framesOf(rey), framesOf(tav)] as const
 function feed(merge: RunMerge): void {
@@ -102,6 +120,57 @@ describe('merging a run', () => {
     merge.close()
   })
 
+  it('takes a frame whole or not at all: one that breaks off in its last entry leaves nothing in the sums', () => {
+    const { merge } = open()
+    const good = framesOf([{ series: 0, startS: 0.1, ms: 300 }, { series: 0, startS: 0.2, ms: 300 }])[0]!
+    merge.take(0, good.bytes)
+    expect(merge.take(0, spoilt(good.bytes, { sequence: 2, entries: 3 }))).toContain('not of this run')
+    merge.settle()
+    expect(whole(merge.window(0, 200)).started).toBe(2)
+    expect(merge.ledger(new Map()).accounts[0]!.merged.started).toBe(2)
+    merge.close()
+  })
+
+  it('acknowledges up to the first gap: what is behind a frame that could not be read keeps its sender from forgetting that one', () => {
+    const { merge } = open()
+    const list = framesOf(rey)
+    list.slice(0, 10).forEach((f, i) => merge.take(0, i === 4 ? f.bytes.map((b, at) => at === 20 ? b ^ 255 : b) : f.bytes))
+    expect(merge.flush().acks).toEqual([{ generator: 0, incarnation: 1, worker: 0, upTo: 4 }])
+    merge.take(0, list[4]!.bytes)
+    expect(merge.flush().acks).toEqual([{ generator: 0, incarnation: 1, worker: 0, upTo: 10 }])
+    list.slice(10).forEach(f => merge.take(0, f.bytes))
+    merge.settle()
+    // It came again whole: nothing contradicts itself.
+    expect(merge.ledger(new Map()).accounts[0]!).toMatchObject({ contradictions: [], missing: 0, frames: { absent: 0 } })
+    merge.close()
+  })
+
+  it('refuses a second that cannot be, and makes none for it', () => {
+    const { merge, path } = open()
+    const [first] = framesOf(rey)
+    expect(merge.take(0, spoilt(first!.bytes, { second: 20_000_000 }))).toContain('second 20000000 lies beyond')
+    expect(merge.take(0, spoilt(first!.bytes, { second: 40 }), 30)).toContain('second 40 lies beyond 30')
+    merge.settle()
+    expect(merge.seconds()).toEqual([])
+    merge.close()
+    expect(statSync(path).size).toBeLessThan(200_000)
+  })
+
+  it('says of whom nobody knows whether they are there, until they are heard or known to be gone', () => {
+    const { merge } = open()
+    const [a, b] = frames()
+    a.filter(f => f.second < 40).forEach(f => merge.take(0, f.bytes))
+    b.filter(f => f.second < 20).forEach(f => merge.take(1, f.bytes))
+    const of = (second: number) => merge.flush().seconds.concat(merge.seconds()).findLast(s => s.second === second)!
+    expect([of(19), of(20), of(39)].map(s => [s.usersByLocation, s.unknownByLocation])).toEqual([[[3, 3], undefined], [[3, 0], [0, 3]], [[3, 0], [0, 3]]])
+    b.filter(f => f.second < 25).forEach(f => merge.take(1, f.bytes))
+    expect([of(24), of(25)].map(s => [s.usersByLocation, s.usersByCell, s.unknownByLocation])).toEqual([[[3, 3], [3, 3], undefined], [[3, 0], [3, 0], [0, 3]]])
+    merge.leave(1, 30)
+    a.filter(f => f.second >= 40 && f.second < 45).forEach(f => merge.take(0, f.bytes))
+    expect([of(29), of(30)].map(s => s.unknownByLocation)).toEqual([[0, 3], undefined])
+    merge.close()
+  })
+
   it('acknowledges only what a commit holds, and loses none of that when the process ends without a word', () => {
     const { merge, path } = open()
     const [a, b] = frames()
@@ -133,13 +202,20 @@ describe('merging a run', () => {
 
   it('keeps a frame it cannot read, and the account says so', () => {
     const { merge } = open()
-    feed(merge)
+    framesOf(rey).slice(0, 40).forEach(f => merge.take(0, f.bytes))
     merge.take(0, Uint8Array.of(1, 2, 3))
     merge.settle()
     const ledger = merge.ledger(new Map())
     expect(ledger.balanced).toBe(false)
-    expect(ledger.accounts[0]!.contradictions[0]).toContain('1 frames could not be read')
+    expect(ledger.accounts[0]!.contradictions[0]).toContain('1 frame could not be read')
     merge.close()
+    // Where the account is complete without it, it is only counted.
+    const { merge: complete } = open()
+    feed(complete)
+    complete.take(0, Uint8Array.of(1, 2, 3))
+    complete.settle()
+    expect(complete.ledger(new Map())).toMatchObject({ balanced: true, accounts: [{ frames: { unreadable: 1 } }, {}] })
+    complete.close()
   })
 
   it('answers the plan’s question from the merged run, over the whole load when nothing settles', () => {

@@ -49,7 +49,7 @@ function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING
       onFrame: ({ bytes }) => {
         const frame = openFrame(bytes)
         present.push(frame.top.users)
-        addEntries(frame, n => sums[n], n => series[n]!.kind === 'request')
+        addEntries(frame, n => sums[n]!, n => series[n]!.kind === 'request')
       },
       onFinished: () => {
         ended = performance.now() - startAt

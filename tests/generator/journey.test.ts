@@ -51,7 +51,7 @@ async function run(journey: HttpJourney, supplies: Supplies, users: number, ms: 
       onFrame: ({ bytes }) => {
         const frame = openFrame(bytes)
         started = frame.top.claims.started
-        addEntries(frame, n => sums[n], n => measuresOf(journey)[n]!.kind === 'request')
+        addEntries(frame, n => sums[n]!, n => measuresOf(journey)[n]!.kind === 'request')
       },
       onExemplar: r => records.push(r), onFinished: () => finished(),
     }, performance.now() + 20).run()

@@ -44,7 +44,7 @@ describe('the lease', () => {
     let silences = 0
     const began = performance.now()
     await new Promise<void>((ended) => {
-      const lease = new Lease(900, 300, () => { silences++ }, () => {
+      const lease = new Lease(900, 300, began, () => { silences++ }, () => {
         lease.stop()
         ended()
       })
@@ -56,11 +56,11 @@ describe('the lease', () => {
   it('is renewed, and silence is broken, by whatever is heard', async () => {
     let ended = false
     let silences = 0
-    const lease = new Lease(400, 600, () => { silences++ }, () => { ended = true })
+    const lease = new Lease(400, 600, performance.now(), () => { silences++ }, () => { ended = true })
     for (let i = 0; i < 8; i++) {
       await new Promise(r => setTimeout(r, 100))
       lease.renew(400)
-      lease.heard()
+      lease.heard(performance.now())
     }
     lease.stop()
     expect([ended, silences]).toEqual([false, 0])
@@ -148,4 +148,52 @@ describe('the link', () => {
     })
     expect(enrolments).toEqual([1, 3])
   })
+
+  it('opens a new one when it is silent, though nobody has closed it; after the work too', async () => {
+    const ups: number[] = []
+    let link!: Link
+    await new Promise<void>((done) => {
+      void controller((_, say, first, n) => {
+        say({ kind: 'hello', version: PROTOCOL_VERSION, epoch: n, nonce: 'n' })
+        // Never a beat: the line is dead from here on.
+        void first.then(() => say({ kind: 'enrolled', generatorId: 'g', epoch: n, leaseMs: 60_000, graceMs: 60_000 }))
+      }).then(({ address, close }) => {
+        link = linkTo(address, { work: () => ({ state: 'finished', runId: '3' }), onUp: () => {
+          ups.push(performance.now())
+          if (ups.length < 2) return
+          link.stop()
+          close()
+          done()
+        } })
+        link.connect()
+      })
+    })
+    expect(ups[1]! - ups[0]!).toBeGreaterThan(9500)
+    expect(ups[1]! - ups[0]!).toBeLessThan(13_000)
+  }, 30_000)
+
+  it('is opened anew after words that cannot be read, and after a refusal they may have brought about; five times', async () => {
+    const seen: string[] = []
+    let refused = ''
+    let link!: Link
+    await new Promise<void>((done) => {
+      void controller((socket, say, first, n) => {
+        say({ kind: 'hello', version: PROTOCOL_VERSION, epoch: 1, nonce: 'n' })
+        void first.then((message) => {
+          seen.push(message.kind)
+          if (n > 1) return say({ kind: 'refused', code: 'proof', sentence: 'could not prove who it is' })
+          say({ kind: 'enrolled', generatorId: 'g', epoch: 1, leaseMs: 60_000, graceMs: 60_000 })
+          socket.send('{"kind":"be\u0000t"')
+        })
+      }).then(({ address, close }) => {
+        link = linkTo(address, { onRefused: (_, sentence) => {
+          refused = sentence
+          close()
+          done()
+        } })
+        link.connect()
+      })
+    })
+    expect([seen, refused]).toEqual([['enrol', ...new Array<string>(6).fill('resume')], 'could not prove who it is'])
+  }, 30_000)
 })

@@ -12,7 +12,7 @@ function merged(frames: { bytes: Uint8Array }[]): Map<number, SeriesSum> {
   const sums = new Map<number, SeriesSum>()
   for (const { bytes } of frames) addEntries(openFrame(bytes), (n) => {
     if (!sums.has(n)) sums.set(n, new SeriesSum())
-    return sums.get(n)
+    return sums.get(n)!
   }, () => true)
   return sums
 }
@@ -58,7 +58,7 @@ describe('frames', () => {
 
   it('of series the run does not have are refused', () => {
     const frame = openFrame(framesOf([{ series: 9, startS: 0, ms: 100 }])[0]!.bytes)
-    expect(() => addEntries(frame, n => n < 5 ? new SeriesSum() : undefined, () => true)).toThrow('series 9 is not of this run')
+    expect(() => addEntries(frame, () => new SeriesSum(), n => n < 5 ? true : undefined)).toThrow('series 9 is not of this run')
   })
 
   it('keep health to a ten-thousandth, and users by group', () => {

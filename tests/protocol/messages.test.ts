@@ -53,7 +53,7 @@ describe('control messages', () => {
     ['with a field missing', '{"kind":"go","runId":"7"}', 'startAt'],
     ['with a field too many', '{"kind":"release","reason":"x","force":true}', 'additional'],
     ['reaching for prototypes', '{"kind":"release","reason":"x","__proto__":{"a":1}}', 'prototypes'],
-    ['with a text where a number belongs', '{"kind":"beat","t1":"1","leaseMs":1}', 't1'],
+    ['with a text where a number belongs', '{"kind":"beat","t1":"1","leaseMs":1,"echo":0}', 't1'],
   ])('%s are refused with a reason', (_, json, reason) => {
     expect(() => readToGenerator(json)).toThrow(MessageError)
     expect(() => readToGenerator(json)).toThrow(reason)

@@ -9,6 +9,7 @@ import type { Clock } from '../../clock'
 import { HostProblem } from '../ssh/problem'
 import { bring, launch, lives, openRelay, readLog, readUnsent, remove, residents, type Bundle } from '../ssh/resident'
 import { openSession, type KeyRoom, type Session } from '../ssh/session'
+import type { Wire } from '../generator-hub'
 import { ProviderSilent, type MachineRequest, type Provider, type ProviderMachine } from './contract'
 
 export const PRIVATE_ID = 'private'
@@ -33,7 +34,7 @@ export interface PrivateServersOptions {
   /** Refs in use, as the store knows them. */
   taken: () => ReadonlySet<string>
   bundle: () => Bundle
-  accept: (wire: { send(data: string): void, close(): void }, from?: string) => Accepted
+  accept: (wire: Wire, from?: string) => Accepted
   /** A log collected from a host. */
   onLog: (machineName: string, log: string) => void
 }
@@ -189,7 +190,7 @@ export class PrivateServers implements Provider {
       }
       post.state = 'running'
       const channel = await openRelay(session, post.host, post.name, bundle())
-      const link = accept({ send: data => void channel.write(framed(data)), close: () => channel.close() })
+      const link = accept({ send: data => void channel.write(framed(data)), close: () => channel.close(), drop: () => session.drop() })
       const reader = new StreamReader(message => link.message(message))
       channel.on('data', (chunk: Buffer) => {
         try { reader.take(chunk) }

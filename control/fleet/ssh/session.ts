@@ -35,6 +35,8 @@ export interface Session {
   write(path: string, content: Uint8Array): Promise<'SFTP' | 'shell'>
   onClose(tell: () => void): void
   close(): void
+  /** Ends it at once: nobody answers at its other end. */
+  drop(): void
 }
 
 /** @throws HostProblem */
@@ -193,5 +195,6 @@ function sessionOf(client: Client, { address, port }: SettledHost): Session {
     },
     onClose: (tell) => { client.once('close', tell) },
     close: () => { client.end() },
+    drop: () => { client.destroy() },
   }
 }
