@@ -16,7 +16,9 @@ import type { FailureKind } from '../core/merge/failure-kinds'
 import type { Ledger } from '../core/merge/ledger'
 import type { Figures } from '../core/merge/figures'
 import type { SecondFigures } from '../core/merge/second-figures'
+import type { Evidence } from '../core/objectives/evidence'
 import type { Answer } from '../core/objectives/judge'
+import type { LoadThere } from '../core/objectives/load-there'
 import type { NetworkProfile } from '../core/network/profile'
 import type { NetworkFigures } from '../core/plan/achieved'
 import type { Change } from '../core/plan/diff'
@@ -33,6 +35,15 @@ export type RunStateName = 'queued' | 'gathering' | 'rollCall' | 'rehearsing' | 
 export type MachineStateName =
   | 'asked' | 'allocated' | 'booting' | 'installing' | 'enrolled' | 'ready' | 'loading' | 'draining' | 'releasing' | 'released'
   | 'refused' | 'failed' | 'unfit' | 'lost' | 'reclaimed' | 'releaseUnconfirmed'
+
+/** A run, should it be made again: what has changed since, and what is in the way of exactly its own document. */
+export interface AgainView {
+  planVersionThen: number
+  /** Undefined: the plan does not exist any more. */
+  planVersionNow?: number
+  differences: string[]
+  exactlyInTheWay: string[]
+}
 
 /** Shown on every screen. Money in €, moments in ms since 1970 on the controller's clock. */
 export interface MeterView {
@@ -270,7 +281,7 @@ export interface RunView {
   /** Of its machines so far, and as forecast when it was started. */
   cost: number
   /** Generators in the order of their numbers. */
-  generators: { machineId: string, name: string, location: string }[]
+  generators: { machineId: string, name: string, location: string, /** Nothing was heard of it since then: its users are unknown. ms since 1970. */ silentSince?: number }[]
   lengthS: number
   /** Users planned at the end of each run second; of open drives, expected. */
   planned: number[]
@@ -286,9 +297,13 @@ export interface WindowView {
   fromS: number
   toS: number
   total: Figures
-  steps: { step: string, kind: MeasureKind, figures: Figures, byLocation: Record<string, Figures> }[]
+  /** Two journeys may have steps of one name. */
+  steps: { journeyId: string, step: string, kind: MeasureKind, figures: Figures, byLocation: Record<string, Figures> }[]
   locations: { code: string, figures: Figures }[]
   networks: NetworkFigures[]
+  /** Per objective of the plan, in its order. */
+  objectives: Evidence[]
+  load: LoadThere
 }
 
 /** Sent over the live socket. A client asks with `{"watch": runId}` for the seconds of a run. */

@@ -15,6 +15,6 @@ export function benchDocument(host: string, round: Step[], journey: Partial<Http
     planVersion: 1, fleet: [], target: { id: 't', name: 't', environment: 'test', baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 1e6, until: '9999', contact: '' }, ...target },
     networks: [LINE],
     journeys: [{ schema: 'vornak-journey/1', kind: 'http', id: 'j', name: 'j', identity: 'kept', opening: [], round, closing: [], ...journey }],
-    plan: { schema: 'vornak-plan/2', name: '', question: '', targetId: 't', groups: [{ letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments: [] } }], locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: 1 },
+    plan: { schema: 'vornak-plan/3', name: '', question: '', targetId: 't', groups: [{ letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments: [] } }], locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: 1 },
   }
 }

@@ -23,7 +23,7 @@ export async function benchIngest(quick: boolean): Promise<void> {
   const document: RunDocument = {
     ...benchDocument('127.0.0.1:1', Array.from({ length: STEPS }, (_, i) => step({ name: `Step ${i}` }))),
     plan: {
-      schema: 'vornak-plan/2', name: '', question: '', targetId: 't', groups: [{ letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments: [{ to: 1, overMs: 0 }] } }],
+      schema: 'vornak-plan/3', name: '', question: '', targetId: 't', groups: [{ letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments: [{ to: 1, overMs: 0 }] } }],
       locations: codes.map(code => ({ code, provider: 'n', region: 'r', machineType: 't', machines: 1 })), placement: { A: Object.fromEntries(codes.map(c => [c, 2000])) },
       objectives: [{ metric: 'p95', step: 'Step 3', atMost: 1000 }], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: 1,
     },

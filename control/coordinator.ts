@@ -4,7 +4,7 @@ import { mkdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { randomBytes } from 'node:crypto'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
-import type { BoardView, LiveMessage, MeterView, NetworksView, RunLine } from '../api/views'
+import type { AgainView, BoardView, LiveMessage, MeterView, NetworksView, RunLine } from '../api/views'
 import type { Clock } from './clock'
 import { FleetDesk } from './fleet/desk'
 import { Fleet } from './fleet/fleet'
@@ -30,6 +30,7 @@ import { Sizer } from './library/sizer'
 import { OfferBook } from './library/offers'
 import { Plans } from './library/plans'
 import { Trials } from './library/trial'
+import { againView, documentAgain } from './run/again'
 import { Conductor } from './run/conductor'
 import { Runs } from './run/runs'
 import { accountStore } from './store/accounts'
@@ -239,6 +240,18 @@ export class Coordinator {
   async start(planId: string): Promise<RunLine> {
     const { document, version } = await this.plans.toRun(planId)
     return this.runs.view(this.runs.begin(planId, document, `from ${document.plan.name}, version ${version}`)).line
+  }
+
+  /** What has changed since a run was made, should it be made again. */
+  again(runId: number): Promise<AgainView> {
+    return againView(this.runs.stored(runId), { library: this.library, plans: this.plans })
+  }
+
+  /** Makes a run of exactly an earlier one's document. @throws ControlError when something is in the way */
+  async repeat(runId: number): Promise<RunLine> {
+    const stored = this.runs.stored(runId)
+    const document = await documentAgain(stored, { library: this.library, plans: this.plans })
+    return this.runs.view(this.runs.begin(stored.planId, document, `exactly as run ${runId}: ${document.plan.name}, version ${document.planVersion}`)).line
   }
 
   networks(): NetworksView {

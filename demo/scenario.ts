@@ -73,7 +73,7 @@ const PLACES: Pick<Plan, 'locations' | 'placement' | 'networks'> = {
 
 /** The plan that is ready to start. */
 export const DEMO_PLAN: Plan = {
-  schema: 'vornak-plan/2',
+  schema: 'vornak-plan/3',
   name: 'Enrolment morning',
   tags: ['scaled to a fifth'],
   question: 'Can the portal take 240 students at 08:00, 95 % of enrolments confirmed within 1.8 s?',

@@ -9,7 +9,7 @@ import { crc32 } from 'node:zlib'
 import type { ByteWriter } from '../core/histogram/varint'
 import { ByteReader, BytesError } from '../core/histogram/varint'
 import { NO_CLAIMS, type Claims, type FrameHead } from '../core/merge/ledger'
-import { readCounts, type SeriesSum } from '../core/merge/series-sum'
+import { readCounts, type ReadCounts, type SeriesSum } from '../core/merge/series-sum'
 import { NO_HEALTH, SIGNAL_ORDER, type Health, type Signal } from '../core/capacity/signals'
 
 const MAGIC = 0x4e56 // "VN"
@@ -87,15 +87,19 @@ export function openFrame(bytes: Uint8Array): OpenFrame {
   return { top: { incarnation, worker, sequence, second, last, claims, users, usersByGroup, health }, entries, reader }
 }
 
+/** Series and counts of each entry of a frame. */
+export type EntryCounts = [series: number, counts: ReadCounts][]
+
 /**
  * Adds a frame's entries to the sums they belong to: all of them, or none. They are read to the end before the first is added.
  *
  * @param sumFor where a series' sum is, by series number
  * @param counted whether a series holds requests, or only times what others count; undefined: it is not of this run, and the frame is refused
+ * @param counts gets the counts of each entry, by series
  * @returns counts of this frame alone, for the ledger
  * @throws BytesError when it cannot be read to its end, or contradicts itself; the sums are what they were
  */
-export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesSum, counted: (series: number) => boolean | undefined): Claims {
+export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesSum, counted: (series: number) => boolean | undefined, counts?: EntryCounts): Claims {
   const { reader, entries } = frame
   const { at } = reader
   const inFrame: Claims = { ...NO_CLAIMS }
@@ -103,9 +107,10 @@ export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesS
     const series = reader.varint()
     const isCounted = counted(series)
     if (isCounted === undefined) throw new BytesError(`frame: series ${series} is not of this run`)
-    const counts = readCounts(reader)
+    const of = readCounts(reader)
+    counts?.push([series, of])
     if (!isCounted) continue
-    for (const key of Object.keys(inFrame) as (keyof Claims)[]) inFrame[key] += counts[key]
+    for (const key of Object.keys(inFrame) as (keyof Claims)[]) inFrame[key] += of[key]
   }
   if (reader.at !== reader.end) throw new BytesError('frame: bytes left over')
   reader.at = at

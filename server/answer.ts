@@ -1,7 +1,7 @@
 /** What every route does the same way: check what came, call the coordinator, answer; a problem answers with code, sentence and remedy. */
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
-import { defineEventHandler, getRouterParam, setResponseStatus, type H3Event } from 'h3'
+import { defineEventHandler, getQuery, getRouterParam, setResponseStatus, type H3Event } from 'h3'
 import type { ApiProblem } from '../api/views'
 import { SHARED_SCHEMAS } from '../api/requests'
 
@@ -53,8 +53,20 @@ export function numberParam(event: H3Event, name: string): number {
   return n
 }
 
+/** A path parameter that is a text. */
 export function textParam(event: H3Event, name: string): string {
-  return decodeURIComponent(getRouterParam(event, name) ?? '')
+  const written = getRouterParam(event, name) ?? ''
+  try { return decodeURIComponent(written) }
+  catch { throw new BadRequest('address', 404, `“${written}” is no name: its percent signs do not stand for letters.`, 'Check the address.') }
+}
+
+/** A number of the query; nothing where it is left out. */
+export function numberQuery(event: H3Event, name: string): Record<string, number> {
+  const written = getQuery(event)[name]
+  if (written === undefined || written === '') return {}
+  const n = Number(written)
+  if (!Number.isFinite(n)) throw new BadRequest('address', 400, `${name} is “${String(written).slice(0, 60)}”, which is not a number.`, 'Check the address.')
+  return { [name]: n }
 }
 
 class BadRequest extends Error {

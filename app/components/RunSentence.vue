@@ -2,19 +2,12 @@
 /** A run as a sentence: its question, its answer, and how far the answer can be trusted. */
 import type { RunLine } from '~~/api/views'
 import { dayTime } from '~/format/moments'
+import { VERDICT_MARKS } from '~/format/runs'
 
 const { run } = defineProps<{ run: RunLine }>()
 const live = useLive()
-const glyph = computed(() => run.verdict === 'held' ? 'held' : run.verdict === 'broken' ? 'broken' : run.state === 'failed' ? 'inTheWay' : 'none')
-const tone = computed(() => run.verdict === 'held' ? 'moss' : run.verdict === 'broken' || run.state === 'failed' ? 'brick' : 'q')
-const again = ref<string>()
-async function startAgain(): Promise<void> {
-  try {
-    const line = await api<RunLine>(`plans/${run.planId}/start`, 'POST')
-    await navigateTo(`/runs/${line.id}`)
-  }
-  catch (error) { again.value = problemOf(error).sentence }
-}
+const mark = computed(() => run.state === 'failed' ? { glyph: 'inTheWay', tone: 'brick', word: 'failed' } as const : VERDICT_MARKS[run.verdict ?? 'none'])
+const again = ref(false)
 </script>
 
 <template>
@@ -22,15 +15,15 @@ async function startAgain(): Promise<void> {
     <NuxtLink :to="`/runs/${run.id}`" class="id">{{ run.id }}</NuxtLink>
     <div class="text">
       <NuxtLink :to="`/runs/${run.id}`" class="question">{{ run.question }}</NuxtLink>
-      <div class="answer"><AGlyph :name="glyph" :class="tone" :word="run.verdict ?? run.state" /> <span :class="tone" class="b">{{ run.sentence }}</span></div>
-      <div v-if="again" class="brick">{{ again }}</div>
+      <div class="answer"><AGlyph :name="mark.glyph" :class="mark.tone" :word="run.verdict ? mark.word : run.state" /> <span :class="mark.tone" class="b">{{ run.sentence }}</span></div>
     </div>
     <div class="sound">
       <template v-if="run.soundness"><AGlyph v-if="run.soundness !== 'sound'" name="costsSoundness" :class="run.soundness === 'unsound' ? 'brick' : 'plantx'" :word="run.soundness" /> {{ run.soundness }}</template>
       <span v-else class="q">{{ run.state }}</span>
     </div>
     <div class="q when">{{ dayTime(run.createdAt, live.controllerNow) }}</div>
-    <button class="btn sm" @click="startAgain">Again</button>
+    <button class="btn sm" @click="again = true">Again</button>
+    <AgainDialog v-if="again" v-model:open="again" :run="run" />
   </article>
 </template>
 

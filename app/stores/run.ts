@@ -24,7 +24,6 @@ export const useRun = defineStore('run', () => {
   const ended = computed(() => ENDED.includes(view.value?.line.state ?? ''))
   /** Run second now, not whole; undefined before the start is fixed. */
   const nowS = computed(() => view.value?.line.startAt === undefined ? undefined : (live.controllerNow - view.value.line.startAt) / 1000)
-  const judged = computed(() => view.value?.document.plan.objectives.find(o => o.step !== undefined))
 
   async function open(runId: number): Promise<void> {
     id.value = runId
@@ -108,5 +107,5 @@ export const useRun = defineStore('run', () => {
     catch (error) { problem.value = problemOf(error) }
   }
 
-  return { id, view, problem, seconds, recent, chosen, chosenWindow, underLoad, ended, nowS, judged, open, reload, take, reloadRecent, choose, act, mark }
+  return { id, view, problem, seconds, recent, chosen, chosenWindow, underLoad, ended, nowS, open, reload, take, reloadRecent, choose, act, mark }
 })

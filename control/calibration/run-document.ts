@@ -64,7 +64,7 @@ function document(about: CalibrationAbout, calibration: CalibrationTask, questio
   const attached = attachedOf(location, offer)
   return {
     plan: {
-      schema: 'vornak-plan/2', name: `Calibration: ${journeys.map(j => j.name).join(', ')} on ${type.name}`.slice(0, 80), question, targetId: target.id, groups, locations: [location],
+      schema: 'vornak-plan/3', name: `Calibration: ${journeys.map(j => j.name).join(', ')} on ${type.name}`.slice(0, 80), question, targetId: target.id, groups, locations: [location],
       placement: Object.fromEntries(groups.map(g => [g.letter, { [code]: 10_000 }])), networks: mixes, objectives: [], assumedUsersPerVcpu: 1, rehearse: true, keepMachinesMin: 0, exemplars: { ...USUAL_EXEMPLARS, oneInPasses: 0, slowest: false }, seed,
     },
     planVersion: 0, target, journeys, journeyVersions, networks: [...networks], calibration,

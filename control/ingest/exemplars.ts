@@ -5,6 +5,8 @@ import type { Store } from '../store/open'
 /** What is looked for. Times in ms. */
 export interface ExemplarsWanted {
   step?: string
+  /** Journey whose step it is; two may have steps of one name. */
+  journeyId?: string
   /** Only failures, or failures of one kind. */
   failure?: string
   fromMs?: number
@@ -34,13 +36,14 @@ export function keepExemplars(store: Store, generator: number, { incarnation, ba
   for (const r of records) insert.run({ generator, step: r.step, keptFor: r.keptFor, failure: r.failure ?? '', endedMs: r.endedAtMs, wholeMs: r.timings.wholeMs, record: JSON.stringify(r) })
 }
 
-export function findExemplars(store: Store, { step, failure, fromMs, toMs, fromS, toS, most }: ExemplarsWanted): FoundExemplars {
+export function findExemplars(store: Store, { step, journeyId, failure, fromMs, toMs, fromS, toS, most }: ExemplarsWanted): FoundExemplars {
   const where = `
     WHERE (@step IS NULL OR step = @step)
+      AND (@journeyId IS NULL OR json_extract(record, '$.journeyId') = @journeyId)
       AND (@failure IS NULL OR (failure <> '' AND (@failure = 'any' OR failure = @failure)))
       AND (@fromMs IS NULL OR whole_ms >= @fromMs) AND (@toMs IS NULL OR whole_ms < @toMs)
       AND (@fromS IS NULL OR ended_ms >= @fromS * 1000) AND (@toS IS NULL OR ended_ms < @toS * 1000)`
-  const given = { step: step ?? null, failure: failure ?? null, fromMs: fromMs ?? null, toMs: toMs ?? null, fromS: fromS ?? null, toS: toS ?? null }
+  const given = { step: step ?? null, journeyId: journeyId ?? null, failure: failure ?? null, fromMs: fromMs ?? null, toMs: toMs ?? null, fromS: fromS ?? null, toS: toS ?? null }
   const rows = store.prepare<unknown[], { id: number, generator: number, record: string }>(`SELECT id, generator, record FROM exemplars ${where} ORDER BY whole_ms DESC LIMIT @most`).all({ ...given, most })
   const total = store.prepare<unknown[], { n: number }>(`SELECT COUNT(*) AS n FROM exemplars ${where}`).get(given)!.n
   const dropped = store.prepare<[], { n: number | null }>('SELECT SUM(dropped) AS n FROM exemplar_batches').get()!.n ?? 0

@@ -10,10 +10,11 @@ import type { RunDocument } from '../../core/plan/document'
 import { runLengthMs } from '../../core/plan/slice'
 import { BytesError } from '../../core/histogram/varint'
 import { worstOf, type Health } from '../../core/capacity/signals'
-import { addEntries, openFrame } from '../../protocol/frame'
+import { addEntries, openFrame, type EntryCounts, type FrameTop } from '../../protocol/frame'
+import { JudgedSeries } from '../../core/objectives/judged-second'
 import { openRunFile, type Store } from '../store/open'
 import { Pyramid } from './pyramid'
-import { secondFigures, type OpenSecond } from './second-figures'
+import { secondFigures, type AroundSecond, type OpenSecond } from './second-figures'
 
 /** A generator of the run; its number is its place in the list. */
 export interface RunGenerator {
@@ -45,6 +46,9 @@ export class RunMerge {
   private readonly sql: ReturnType<typeof statements>
   private readonly pyramid: Pyramid
   private readonly series: Series[]
+  private readonly judged: JudgedSeries
+  /** Per worker heard: its newest second, whether that was its last, and what the objectives wait for of it. */
+  private readonly workers = new Map<string, { generator: number, second: number, over: boolean, inFlight: Float64Array }>()
   private readonly books: AccountBook[]
   private readonly live: Set<number>
   /** Run second from which on a generator is known to be gone. */
@@ -66,6 +70,7 @@ export class RunMerge {
     this.store = openRunFile(path)
     this.sql = statements(this.store)
     this.series = seriesOf(document)
+    this.judged = new JudgedSeries(document, this.series)
     this.books = generators.map(g => new AccountBook(g.name))
     this.live = new Set(generators.keys())
     this.health = generators.map(() => [])
@@ -110,10 +115,12 @@ export class RunMerge {
     }
     // Made only once the frame is known to be whole.
     let sums: Map<number, SeriesSum> | undefined
-    const inFrame = addEntries(frame, n => sumIn(sums ??= top.second <= this.writtenUpTo ? this.lateSums(top.second) : this.openSecond(top.second).sums, n), this.counted)
+    const counts: EntryCounts = []
+    const inFrame = addEntries(frame, n => sumIn(sums ??= top.second <= this.writtenUpTo ? this.lateSums(top.second) : this.openSecond(top.second).sums, n), this.counted, counts)
     if (top.second > this.writtenUpTo) this.openSecond(top.second)
     else this.lateSums(top.second)
     book.take(top, inFrame)
+    this.noteWorker(generator, top, counts)
     this.noteHealth(generator, top.second, top.health)
     const open = this.open.get(top.second)
     if (open) {
@@ -128,6 +135,22 @@ export class RunMerge {
   leave(generator: number, second = Number.POSITIVE_INFINITY): void {
     this.live.delete(generator)
     this.goneAt.set(generator, second)
+  }
+
+  private around(second: number, final: boolean): AroundSecond {
+    const lost = new Float64Array(this.judged.objectives)
+    for (const { second: heard, over, inFlight } of this.workers.values()) if (!over && heard < second) inFlight.forEach((n, i) => { lost[i]! += n })
+    return { final, judged: this.judged, unknownByLocation: this.unknownIn(second), lost }
+  }
+
+  /** Keeps what a worker has in hand, by the counts of its frames. */
+  private noteWorker(generator: number, { incarnation, worker, second, last }: FrameTop, counts: EntryCounts): void {
+    const key = `${generator}/${incarnation}/${worker}`
+    let of = this.workers.get(key)
+    if (!of) this.workers.set(key, of = { generator, second, over: false, inFlight: new Float64Array(this.judged.objectives) })
+    of.second = Math.max(of.second, second)
+    of.over ||= last
+    for (const [series, { started, right, failed, cut }] of counts) this.judged.addInFlight(of.inFlight, series, started, right + failed + cut)
   }
 
   /** Users per location of whom nobody knows whether they were there. */
@@ -154,7 +177,7 @@ export class RunMerge {
       for (let second = this.writtenUpTo + 1; second <= writeUpTo; second++) {
         const open = this.open.get(second) ?? emptySecond()
         this.pyramid.write(second, open.sums)
-        const figures = secondFigures(this.document, this.series, second, open, second <= covered, this.unknownIn(second))
+        const figures = secondFigures(this.document, this.series, second, open, this.around(second, second <= covered))
         this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
         seconds.push(figures)
         this.open.delete(second)
@@ -162,7 +185,7 @@ export class RunMerge {
       }
       this.sql.putFact.run({ name: 'mergedUpTo', value: String(this.writtenUpTo) })
     })()
-    for (const [second, open] of [...this.open].sort((a, b) => a[0] - b[0])) seconds.push(secondFigures(this.document, this.series, second, open, false, this.unknownIn(second)))
+    for (const [second, open] of [...this.open].sort((a, b) => a[0] - b[0])) seconds.push(secondFigures(this.document, this.series, second, open, this.around(second, false)))
     const acks = [...this.heard.values()].map((of): Ack => ({ ...of, upTo: this.books[of.generator]!.throughout(of) })).filter(a => a.upTo > 0)
     this.pending = []
     this.unreadable = []
@@ -245,7 +268,7 @@ export class RunMerge {
       open.health.set(row.generator, worstOf(open.health.get(row.generator) ?? frame.top.health, frame.top.health))
     }
     const covered = this.coveredSecond
-    const figures = secondFigures(this.document, this.series, second, open, second <= covered, this.unknownIn(second))
+    const figures = secondFigures(this.document, this.series, second, open, this.around(second, second <= covered))
     this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
     return figures
   }
@@ -268,8 +291,10 @@ export class RunMerge {
       const frame = openFrame(row.bytes)
       const { top } = frame
       const scratch = top.second > this.writtenUpTo ? this.openSecond(top.second) : undefined
-      const inFrame = addEntries(frame, n => scratch ? sumIn(scratch.sums, n) : new SeriesSum(), this.counted)
+      const counts: EntryCounts = []
+      const inFrame = addEntries(frame, n => scratch ? sumIn(scratch.sums, n) : new SeriesSum(), this.counted, counts)
       this.books[row.generator]!.take(top, inFrame)
+      this.noteWorker(row.generator, top, counts)
       this.noteHealth(row.generator, top.second, top.health)
       this.newest = Math.max(this.newest, top.second)
       if (!scratch) continue
@@ -279,8 +304,9 @@ export class RunMerge {
   }
 }
 
-export function readSeconds(store: Store): SecondFigures[] {
-  return store.prepare<[], { figures: string }>('SELECT figures FROM seconds ORDER BY second').all().map(r => JSON.parse(r.figures) as SecondFigures)
+/** Figures of seconds `fromS` (inclusive) to `toS` (exclusive), in order. */
+export function readSeconds(store: Store, fromS = 0, toS = Number.MAX_SAFE_INTEGER): SecondFigures[] {
+  return store.prepare<[number, number], { figures: string }>('SELECT figures FROM seconds WHERE second >= ? AND second < ? ORDER BY second').all(fromS, toS).map(r => JSON.parse(r.figures) as SecondFigures)
 }
 
 interface FrameRow { generator: number, bytes: Buffer }

@@ -1,10 +1,14 @@
 /** Reads a run's file for windows, seconds and exports, while it is being written or long after. */
 import { figuresOf, type Figures } from '../../core/merge/figures'
+import { EvidenceBook, type Evidence } from '../../core/objectives/evidence'
+import { JudgedSeries } from '../../core/objectives/judged-second'
+import type { LoadThere } from '../../core/objectives/load-there'
+import { stepKey } from '../../core/objectives/subject'
 import { SeriesSum } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/plan/document'
 import { expectedConnects, type NetworkFigures } from '../../core/plan/achieved'
 import { isCounted, seriesOf, type Series } from '../../core/plan/series'
-import type { SecondFigures } from '../../core/merge/second-figures'
+import { bySecond, type SecondFigures } from '../../core/merge/second-figures'
 import { openRunFile } from '../store/open'
 import { Pyramid } from './pyramid'
 import { readSeconds } from './run-merge'
@@ -14,18 +18,31 @@ export interface WindowFigures {
   fromS: number
   toS: number
   total: Figures
-  /** In the order of the journeys. */
-  steps: { step: string, kind: Series['kind'], figures: Figures, byLocation: Record<string, Figures> }[]
+  /** In the order of the journeys: two may have steps of one name. */
+  steps: { journeyId: string, step: string, kind: Series['kind'], figures: Figures, byLocation: Record<string, Figures> }[]
   locations: { code: string, figures: Figures }[]
   networks: NetworkFigures[]
+  /** Per objective of the plan, in its order: its own figures there, and the load it was about. */
+  objectives: Evidence[]
+  /** The whole plan's load. */
+  load: LoadThere
 }
 
-export function readRun<T>(path: string, read: (run: { window: (fromS: number, toS: number) => Map<number, SeriesSum>, seconds: () => SecondFigures[] }) => T): T {
+/** Whoever has waited longer than this is told to have waited so long, s. */
+const LONGEST_WAIT_S = 900
+
+interface OpenRun {
+  window: (fromS: number, toS: number) => Map<number, SeriesSum>
+  /** In order; left out: all. */
+  seconds: (fromS?: number, toS?: number) => SecondFigures[]
+}
+
+export function readRun<T>(path: string, read: (run: OpenRun) => T): T {
   const store = openRunFile(path)
   try {
     const fact = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
     const pyramid = new Pyramid(store, fact ? Number(fact.value) : -1)
-    return read({ window: (fromS, toS) => pyramid.window(fromS, toS), seconds: () => readSeconds(store) })
+    return read({ window: (fromS, toS) => pyramid.window(fromS, toS), seconds: (fromS, toS) => readSeconds(store, fromS, toS) })
   }
   finally {
     store.close()
@@ -33,24 +50,43 @@ export function readRun<T>(path: string, read: (run: { window: (fromS: number, t
 }
 
 /** @param pathMs round trip of the real path per location, as far as it is known */
-export function windowFigures(document: RunDocument, sums: ReadonlyMap<number, SeriesSum>, fromS: number, toS: number, pathMs: Readonly<Record<string, number>> = {}): WindowFigures {
+export function windowFigures(document: RunDocument, run: OpenRun, fromS: number, toS: number, pathMs: Readonly<Record<string, number>> = {}): WindowFigures {
   const series = seriesOf(document)
+  const sums = run.window(fromS, toS)
   const total = new SeriesSum()
-  const steps = new Map<string, { kind: Series['kind'], whole: SeriesSum, byLocation: Map<string, SeriesSum> }>()
+  const steps = new Map<string, { journeyId: string, step: string, kind: Series['kind'], whole: SeriesSum, byLocation: Map<string, SeriesSum> }>()
   const locations = new Map<string, SeriesSum>(document.plan.locations.map(l => [l.code, new SeriesSum()]))
-  for (const s of series) if (!steps.has(s.stepName)) steps.set(s.stepName, { kind: s.kind, whole: new SeriesSum(), byLocation: new Map() })
+  for (const { journeyId, stepName: step, kind } of series) {
+    const key = stepKey(journeyId, step)
+    if (!steps.has(key)) steps.set(key, { journeyId, step, kind, whole: new SeriesSum(), byLocation: new Map() })
+  }
   for (const [number, sum] of sums) {
     const of = series[number]!
     const code = document.plan.locations[of.location]!.code
-    const step = steps.get(of.stepName)!
+    const step = steps.get(stepKey(of.journeyId, of.stepName))!
     let there = step.byLocation.get(code)
     if (!there) step.byLocation.set(code, there = new SeriesSum())
     for (const into of isCounted(of) ? [total, step.whole, there, locations.get(code)!] : [step.whole, there]) into.add(sum)
   }
+  const evidence = new EvidenceBook(document, series, secondsAround(document, series, run, fromS, toS))
   return {
     fromS, toS, total: figuresOf(total),
-    steps: [...steps].map(([step, { kind, whole, byLocation }]) => ({ step, kind, figures: figuresOf(whole), byLocation: Object.fromEntries([...byLocation].map(([code, sum]) => [code, figuresOf(sum)])) })),
+    steps: [...steps.values()].map(({ whole, byLocation, ...of }) => ({ ...of, figures: figuresOf(whole), byLocation: Object.fromEntries([...byLocation].map(([code, sum]) => [code, figuresOf(sum)])) })),
     locations: [...locations].map(([code, sum]) => ({ code, figures: figuresOf(sum) })),
     networks: expectedConnects(document, sums, pathMs),
+    objectives: document.plan.objectives.map(o => evidence.of(o, { fromS, toS }, sums)), load: evidence.load({}, { fromS, toS }, sums),
   }
+}
+
+/** The seconds of a window and those before it in which somebody may have begun to wait; all requests begun before these and not ended are put into one second. */
+function secondsAround(document: RunDocument, series: readonly Series[], run: OpenRun, fromS: number, toS: number): (SecondFigures | undefined)[] {
+  const since = Math.max(0, fromS - LONGEST_WAIT_S)
+  const seconds = bySecond(run.seconds(since, toS), toS)
+  if (since === 0) return seconds
+  const judged = new JudgedSeries(document, series)
+  const inFlight = new Float64Array(judged.objectives)
+  for (const [number, sum] of run.window(0, since)) judged.addInFlight(inFlight, number, sum.started, sum.ended)
+  const first = seconds[since]
+  if (first) seconds[since - 1] = { ...first, second: since - 1, judged: Array.from(inFlight, (n, i) => [null, n, 0, first.judged?.[i]?.[3] ?? 0]) }
+  return seconds
 }

@@ -3,6 +3,9 @@ import { Histogram } from '../../core/histogram/histogram'
 import type { SecondFigures, StepSecond } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/plan/document'
+import { timedObjective } from '../../core/objectives/judge'
+import type { JudgedSeries } from '../../core/objectives/judged-second'
+import { isAbout, stepKey, type Subject } from '../../core/objectives/subject'
 import { isCounted, type Series } from '../../core/plan/series'
 import { SIGNAL_ORDER, worstSignal, type Health } from '../../core/capacity/signals'
 
@@ -15,14 +18,21 @@ export interface OpenSecond {
   health: Map<number, Health>
 }
 
-/** The step the first objective is about; undefined: all. */
-export function judgedStep(document: RunDocument): string | undefined {
-  return document.plan.objectives.find(o => o.step !== undefined)?.step
+/** What is not in a second's own frames. */
+export interface AroundSecond {
+  /** Every live generator has passed it. */
+  final: boolean
+  judged: JudgedSeries
+  /** Users per location of whom nobody knows. */
+  unknownByLocation: number[]
+  /** Per objective, requests of generators that are not heard. */
+  lost: ArrayLike<number>
 }
 
-export function secondFigures(document: RunDocument, series: readonly Series[], second: number, open: OpenSecond, final: boolean, unknownByLocation: number[] = []): SecondFigures {
+export function secondFigures(document: RunDocument, series: readonly Series[], second: number, open: OpenSecond, { final, judged, unknownByLocation, lost }: AroundSecond): SecondFigures {
   const { plan } = document
-  const judged = judgedStep(document)
+  // Locations are told apart for the objective that screens draw; without one, for all requests.
+  const drawn: Subject = { ...timedObjective(plan.objectives)?.objective, location: undefined }
   const whole = new SeriesSum()
   const steps = new Map<string, StepSum>()
   const locations = new Map<string, StepSum>()
@@ -37,8 +47,8 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
   const everything: StepSum = { right: new Histogram(), failed: 0 }
   for (const [number, sum] of open.sums) {
     const of = series[number]!
-    into(steps, of.stepName, sum)
-    if (judged === of.stepName || (judged === undefined && isCounted(of))) into(locations, plan.locations[of.location]!.code, sum)
+    into(steps, stepKey(of.journeyId, of.stepName), sum)
+    if (isAbout(drawn, of, plan)) into(locations, plan.locations[of.location]!.code, sum)
     if (!isCounted(of)) continue
     whole.started += sum.started
     whole.passes += sum.passes
@@ -65,7 +75,7 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
   return {
     second, final, usersByLocation, usersByGroup, usersByCell, ...(unknownByLocation.some(n => n > 0) ? { unknownByLocation } : {}), startedByGroup, passes: whole.passes, notStarted,
     started: whole.started, right: whole.right, failed: whole.failed, cut: whole.cut, bytes: whole.bytes, failures: whole.failuresByKind(),
-    all: figuresOf(everything), steps: mapped(steps), locations: mapped(locations),
+    all: figuresOf(everything), steps: mapped(steps), locations: mapped(locations), judged: judged.of(open.sums, usersByCell, lost),
     generators: [...open.health].map(([number, health]): [number, number, number] => {
       const { signal, ratio } = worstSignal(health)
       return [number, Math.round(ratio * 1000) / 1000, SIGNAL_ORDER.indexOf(signal)]

@@ -81,7 +81,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     runs.delete(runId)
     return summary
   },
-  window: ({ path, document, fromS, toS, pathMs }) => readRun(path, run => windowFigures(document, run.window(fromS, toS), fromS, toS, pathMs)),
+  window: ({ path, document, fromS, toS, pathMs }) => readRun(path, run => windowFigures(document, run, fromS, toS, pathMs)),
   seconds: ({ path }) => readRun(path, run => run.seconds()),
   histogramLog: ({ path, document, startAt }) => readRun(path, (run) => {
     const seconds = run.seconds()

@@ -77,9 +77,35 @@ export class Plans {
     return this.checked(plan, offers, this.options.sizer.sizeNow(inUsers, around))
   }
 
-  private checked(plan: Plan, offers: Offers, sizing: LocationSizing[]): PlanCheck {
+  private checked(plan: Plan, offers: Offers, sizing: LocationSizing[], around = this.around(plan)): PlanCheck {
     const { clock, allowance } = this.options
-    return checkPlan(plan, this.around(plan), offers, clock.now(), sizing, allowance())
+    return checkPlan(plan, around, offers, clock.now(), sizing, allowance())
+  }
+
+  /**
+   * A run's own document, once more: its plan, journeys, networks and machines as they were, held against the approval its target has now, what providers offer, and the
+   * guard rails. @throws ControlError when something is in the way
+   */
+  async again(document: RunDocument): Promise<RunDocument> {
+    const { library, capacities, sizer } = this.options
+    const { plan } = document
+    const present = library.target(document.target.id)
+    if (!present) throw inTheWay([`The target ${document.target.name} does not exist any more.`])
+    library.secretsOf(present)
+    const { approval: _, ...then } = document.target
+    const target = { ...then, ...(present.approval ? { approval: present.approval } : {}) }
+    const around: CheckAround = { target, journeys: document.journeys, feeds: library.feedColumns(), networks: document.networks ?? [], capacities: capacities.current() }
+    const offers = await this.options.offers(true)
+    const sized = sizingAround(plan, around, offers)
+    const { problems, forecast } = this.checked(plan, offers, await sizer.size(sized.plan, sized.around), around)
+    const blocking = problems.filter(p => p.weight === 'inTheWay').map(p => p.sentence)
+    for (const order of document.fleet) {
+      const { provider, region } = plan.locations.find(l => l.code === order.location)!
+      const offer = offers[provider]?.find(o => o.region === region)
+      if (offer && !offer.selfEnrolled && !offer.types.some(t => t.name === order.type.name)) blocking.push(`${order.location}: ${region} does not offer ${order.type.name} any more.`)
+    }
+    if (blocking.length > 0) throw inTheWay([...new Set(blocking)])
+    return { ...document, target, forecast }
   }
 
   private around(plan: Plan): CheckAround {
@@ -141,7 +167,7 @@ export class Plans {
   /** What the second version changed against the first. */
   changes(id: string, from: number, to: number): PlanChangesView {
     const [a, b] = [this.stored(id, from), this.stored(id, to)]
-    return { from, to, changes: changesBetween(a.plan, b.plan), before: printPlan(a.plan), after: printPlan(b.plan) }
+    return { from, to, changes: changesBetween(a.plan, b.plan, this.options.library.journeys()), before: printPlan(a.plan), after: printPlan(b.plan) }
   }
 
   /** As the published file. */

@@ -36,7 +36,7 @@ function smallPlan(target: Target, journeyId: string, offers: Record<string, Reg
   const type = region?.types[0]
   const code = (region?.region ?? 'here').toUpperCase().replace(/[^A-Z]/g, '').padEnd(3, 'X').slice(0, 3)
   return {
-    schema: 'vornak-plan/2', name: `First look at ${target.name}`.slice(0, 80), question: `Does ${target.name} answer ten users within a second?`.slice(0, 300), targetId: target.id,
+    schema: 'vornak-plan/3', name: `First look at ${target.name}`.slice(0, 80), question: `Does ${target.name} answer ten users within a second?`.slice(0, 300), targetId: target.id,
     groups: [{ letter: 'A', name: 'Visitors', journeyId, profile: { startDelayMs: 0, segments: [{ to: 10, overMs: 10_000 }, { to: 10, overMs: 45_000 }, { to: 0, overMs: 5000 }] } }],
     locations: [{ code, provider, region: region?.region ?? '', machineType: type?.name ?? '', machines: 'auto' }],
     placement: { A: { [code]: 'rest' } }, objectives: [{ metric: 'p95', atMost: 1000 }, { metric: 'failures', atMost: 0.01 }], assumedUsersPerVcpu: 60, rehearse: true, keepMachinesMin: 0, seed: 1,

@@ -27,7 +27,7 @@ export function trialDocument(journey: Journey, target: Target): RunDocument {
   return {
     planVersion: 0, target, journeys: [journey], fleet: [],
     plan: {
-      schema: 'vornak-plan/2', name: 'try', question: '', targetId: target.id, groups: [{ letter: 'A', name: 'one user', journeyId: journey.id, profile: { startDelayMs: 0, segments: [{ to: 1, overMs: 0 }] } }],
+      schema: 'vornak-plan/3', name: 'try', question: '', targetId: target.id, groups: [{ letter: 'A', name: 'one user', journeyId: journey.id, profile: { startDelayMs: 0, segments: [{ to: 1, overMs: 0 }] } }],
       locations: [{ code: 'TRY', provider: '', region: '', machineType: '', machines: 1 }], placement: { A: { TRY: 10_000 } }, objectives: [], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: Date.now() % 2 ** 31,
     },
   }

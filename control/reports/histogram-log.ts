@@ -20,12 +20,14 @@ export interface LogLine { tag: string, startS: number, lengthS: number, histogr
 
 export function histogramLog(document: RunDocument, window: (fromS: number, toS: number) => ReadonlyMap<number, SeriesSum>, lengthS: number, startAt: number): string {
   const series = seriesOf(document)
+  // A step's name, where it is one journey's alone.
+  const tags = series.map(s => series.some(o => o.stepName === s.stepName && o.journeyId !== s.journeyId) ? `${s.journeyId}/${s.stepName}` : s.stepName)
   const lines: LogLine[] = []
   for (let from = 0; from < lengthS; from += INTERVAL_S) {
     const to = Math.min(lengthS, from + INTERVAL_S)
     const steps = new Map<string, Histogram>()
     for (const [number, sum] of window(from, to)) {
-      const tag = series[number]!.stepName
+      const tag = tags[number]!
       let h = steps.get(tag)
       if (!h) steps.set(tag, h = new Histogram())
       h.add(sum.timings.right)

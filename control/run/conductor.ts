@@ -7,6 +7,7 @@ import type { Clock } from '../clock'
 import type { Connection } from '../fleet/generator-hub'
 import { ProviderSilent } from '../fleet/providers/contract'
 import type { Ack } from '../ingest/run-merge'
+import type { RunChange } from '../store/runs'
 import type { OutboxStore } from '../store/outbox'
 import type { FactStore } from '../store/facts'
 import type { Store } from '../store/open'
@@ -97,6 +98,11 @@ export class Conductor {
       finished: new Set(), goneAtSecond: new Map(), silent: new Map(), asides: new Map(), mergeNotBefore: 0, leaving: new Set(), shifted: this.options.runs.shifted(runId), toldTaken: new WeakMap(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
       coming: new Set(), absent: new Set(), leftAt: new Map(), toldLate: new Set(), lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
     })
+  }
+
+  /** Since when nothing was heard of generators of a run, by their numbers. */
+  silentOf(runId: number): ReadonlyMap<number, number> {
+    return this.active.get(runId)?.silent ?? new Map<number, number>()
   }
 
   /** Lets users finish, then ends. @returns false when the run cannot be stopped any more */
@@ -337,6 +343,7 @@ export class Conductor {
         rehearsed: runs.run(run.id)!.rehearsed,
         ...this.rollCallFacts(run),
         notReached: run.steering.notReached().map(n => n.sentence),
+        ...endedEarly(run, runs.changes(run.id)),
       })
       runs.setSummary(run.id, run.calibrating?.over ? withCalibration(summary, run.calibrating.evidence(), run.document) : summary)
     }
@@ -403,6 +410,13 @@ export class Conductor {
     if (keepMs > 0) await fleet.keep(runId, clock.now() + keepMs, `run ${runId} is over; kept warm`)
     else await fleet.release(runId, `run ${runId} is ${run.state}`)
   }
+}
+
+/** When and how somebody ended it, where somebody did. */
+function endedEarly({ stored }: ActiveRun, changes: readonly RunChange[]): { ended?: { how: 'stopped' | 'aborted', atS: number } } {
+  if (stored.ending === 'settled' || stored.startAt === undefined) return {}
+  const asked = changes.find(c => c.event === 'stopAsked' || c.event === 'abortAsked')
+  return asked ? { ended: { how: stored.ending, atS: Math.max(0, Math.floor((asked.at - stored.startAt) / 1000)) } } : {}
 }
 
 /** The answer of a calibration is what it found. */

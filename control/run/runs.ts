@@ -23,7 +23,7 @@ export interface RunsOptions {
   clock: Clock
   store: RunStore
   machines: MachineStore
-  conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith'>
+  conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf'>
   ingest: Pick<Ingest, 'seconds' | 'window' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
@@ -80,12 +80,13 @@ export class Runs {
     const machineChanges = machines.changesOfRun(id)
     const lines = machines.everOfRun(id).map(({ machine, stay }) => machineLine(machine, machineChanges.get(machine.id) ?? [], now, money, stay))
     const crew = machines.ofRun(id)
+    const silent = this.options.conductor.silentOf(id)
     const { called, findings } = rollCaller.judge(crew, id)
     return {
       line: runLine(stored, changes), document, changes, machines: lines, now,
       gathering: gatheringView(stored, crew, store, stageTimes, now), cost: lines.reduce((sum, m) => sum + m.cost, 0),
       rollCall: { machines: called, findings },
-      generators: generatorsOf(document, crew).map(({ machineId, name, location }) => ({ machineId, name, location: document.plan.locations[location]!.code })),
+      generators: generatorsOf(document, crew).map(({ machineId, name, location }, g) => ({ machineId, name, location: document.plan.locations[location]!.code, ...(silent.has(g) ? { silentSince: silent.get(g)! } : {}) })),
       lengthS: Math.ceil(runLengthMs(document) / 1000), planned: [...plannedPerSecond(document)],
       byPlan: { groups: groupsByPlan(document).map(s => s.g), planned: [...plannedPerSecond(document, groupsByPlan(document).map(s => s.group))] }, summary,
     }
@@ -148,7 +149,7 @@ export class Runs {
   }
 
   /** @throws ControlError when there is no such run */
-  private stored(id: number): StoredRun {
+  stored(id: number): StoredRun {
     const stored = Number.isInteger(id) ? this.options.store.run(id) : undefined
     if (!stored) throw notFound(`run ${id}`)
     return stored

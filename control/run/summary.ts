@@ -2,18 +2,22 @@
 import type { Ledger } from '../../core/merge/ledger'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { figuresOf, type Figures } from '../../core/merge/figures'
+import { bySecond } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { meanThinkMs, stepsOf } from '../../core/journey/journey'
+import { notRehearsed } from '../../core/journey/rehearsable'
 import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
 import { BY_USERS, NOT_STARTED, type NotStarted } from '../../core/load/drive'
 import { expectedConnects, notAchieved } from '../../core/plan/achieved'
+import { EvidenceBook } from '../../core/objectives/evidence'
 import { judge, type Answer } from '../../core/objectives/judge'
+import { sumOf } from '../../core/objectives/subject'
 import { settledLevels, type Level } from '../../core/objectives/windows'
 import { warmUpEndMs } from '../../core/load/profile'
-import type { Group, Objective, RunDocument } from '../../core/plan/document'
+import type { Group, RunDocument } from '../../core/plan/document'
 import { planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
-import { isCounted, seriesOf, type Series } from '../../core/plan/series'
+import { seriesOf, type Series } from '../../core/plan/series'
 import { dealtIn, runLengthMs } from '../../core/plan/slice'
 import { capacityBasisOf, suggestionsOf, type CapacitySuggestion } from '../../core/soundness/suggestions'
 import { findingsOf, soundnessOf, type Finding, type Soundness } from '../../core/soundness/verdict'
@@ -55,6 +59,8 @@ export interface RunFacts {
   rollCallNotes: { code: string, generator: string, sentence: string, means: string }[]
   /** Held rates that could not be reached, in words. */
   notReached: string[]
+  /** It was ended before its plan was over, at this run second. */
+  ended?: { how: 'stopped' | 'aborted', atS: number }
 }
 
 export function summarise(merge: RunMerge, document: RunDocument, facts: RunFacts): RunSummary {
@@ -63,10 +69,21 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
   const measuredS = (seconds[seconds.length - 1]?.second ?? -1) + 1
   const everything = merge.window(0, measuredS)
   const inUsers = planInUsers(document.plan, document.journeys)
-  const { levels, settled } = judgedLevels(document, everything, series, measuredS)
-  const answer = judge(document.plan.objectives, levels, settled, (window, objective) => figuresOf(sumFor(merge.window(window.fromS, window.toS), series, document, objective)), { fromS: 0, toS: measuredS, users: peakOfPlan(inUsers) })
+  const lengthS = Math.ceil(runLengthMs(document) / 1000)
+  // Who leaves because the run was ended is not missing from it.
+  const { ended } = facts
+  const judgedS = Math.min(measuredS, ended?.atS ?? measuredS, lengthS)
+  const { levels, settled } = judgedLevels(document, everything, series, judgedS)
+  const evidence = new EvidenceBook(document, series, bySecond(seconds, measuredS))
+  const answer = judge({
+    objectives: document.plan.objectives, levels, settled, journeys: document.journeys,
+    evidenceFor: (window, objective) => evidence.of(objective, window, merge.window(window.fromS, window.toS)),
+    loadIn: window => evidence.load({}, window, merge.window(window.fromS, window.toS)),
+    ...(judgedS > 0 ? { whole: { fromS: 0, toS: judgedS, users: peakOfPlan(inUsers) } } : {}),
+    ...(ended && ended.atS < lengthS ? { ended: { how: ended.how, afterS: Math.max(0, ended.atS), ofS: lengthS } } : {}),
+  })
   const ledger = merge.ledger(new Map(facts.goneAtSecond))
-  const judged = sumOfSeries(levels.length > 0 ? merge.window(levels[0]!.fromS, levels[levels.length - 1]!.toS) : everything, series, document)
+  const judged = sumOf({}, levels.length > 0 ? merge.window(levels[0]!.fromS, levels[levels.length - 1]!.toS) : everything, series, document.plan)
   const steered = groupsByPlan(document)
   const planned = plannedPerSecond(document, steered.map(s => s.group))
   const arrivals = arrivalAccounts(document, series, everything)
@@ -74,11 +91,11 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
   const findings = findingsOf({
     health: merge.healthOf(),
     planned, present: seconds.slice(0, planned.length).map(s => steered.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
-    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, absent: facts.absent, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed,
+    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, absent: facts.absent, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed, ...(document.plan.rehearse ? { notRehearsed: notRehearsed(document) } : {}),
     failureShare: judged.right + judged.failed > 0 ? judged.failed / (judged.right + judged.failed) : 0,
   })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
-  return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOfSeries(everything, series, document)), lengthS: measuredS, peakUsers: peakOfPlan(inUsers), ...(arrivals.length > 0 ? { arrivals } : {}), pathMs: facts.pathMs, ...(suggests.length > 0 ? { suggests } : {}) }
+  return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOf({}, everything, series, document.plan)), lengthS: measuredS, peakUsers: peakOfPlan(inUsers), ...(arrivals.length > 0 ? { arrivals } : {}), pathMs: facts.pathMs, ...(suggests.length > 0 ? { suggests } : {}) }
 }
 
 /** Groups whose users come and go by the plan: only theirs can be off it. */
@@ -101,41 +118,25 @@ function arrivalAccounts(document: RunDocument, series: readonly Series[], every
     for (const [number, sum] of everything) if (series[number]!.group === g) whole.add(sum)
     const planned = dealtIn(group, document.plan.seed)
     const notStarted = whole.notStartedByReason()
-    return [{ group: group.name, planned, started: whole.passes, notStarted, unknown: planned - whole.passes - NOT_STARTED.reduce((sum, reason) => sum + (notStarted[reason] ?? 0), 0) }]
+    const unknown = planned - whole.passes - NOT_STARTED.reduce((sum, reason) => sum + (notStarted[reason] ?? 0), 0)
+    // Passes that a generator gave up when it had to stop may have been started by those who took them over.
+    const stopped = Math.max(0, (notStarted.stopped ?? 0) + Math.min(0, unknown))
+    const { stopped: _, ...others } = notStarted
+    return [{ group: group.name, planned, started: whole.passes, notStarted: stopped > 0 ? { ...others, stopped } : others, unknown: Math.max(0, unknown) }]
   })
 }
 
-/** What an objective is about; failures among its times where it says so. */
-function sumFor(sums: ReadonlyMap<number, SeriesSum>, series: readonly Series[], document: RunDocument, { step, location, withFailures }: Objective): SeriesSum {
-  const sum = sumOfSeries(sums, series, document, step, location)
-  if (withFailures) sum.timings.right.add(sum.timings.failed)
-  return sum
-}
-
-/** The sum over the series of one step and one location, or all. */
-export function sumOfSeries(sums: ReadonlyMap<number, SeriesSum>, series: readonly Series[], document: RunDocument, step?: string, location?: string): SeriesSum {
-  const whole = new SeriesSum()
-  for (const [number, sum] of sums) {
-    const of = series[number]!
-    // Spans and bundles time what their requests count already: they are added only when they are asked for by name.
-    if (step === undefined ? !isCounted(of) : of.stepName !== step) continue
-    if (location !== undefined && document.plan.locations[of.location]!.code !== location) continue
-    whole.add(sum)
-  }
-  return whole
-}
-
-/** Settled holds, or the whole load after its warm-up where none settles. */
-function judgedLevels(document: RunDocument, everything: ReadonlyMap<number, SeriesSum>, series: readonly Series[], measuredS: number): { levels: Level[], settled: boolean } {
+/** Settled holds, or the whole load after its warm-up where none settles. @param judgedS run second at which what is judged ends */
+function judgedLevels(document: RunDocument, everything: ReadonlyMap<number, SeriesSum>, series: readonly Series[], judgedS: number): { levels: Level[], settled: boolean } {
   const plan = planInUsers(document.plan, document.journeys)
   const used = document.journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
   const passMs = Math.max(0, ...used.map(j => j.kind === 'command' ? 0 : stepsOf(j, 'round').reduce((sum, step) => {
-    const responseUs = sumOfSeries(everything, series.map(s => s.journeyId === j.id ? s : { ...s, stepName: '' }), document, step.name).timings.right.meanUs() ?? 0
+    const responseUs = sumOf({ journeyId: j.id, step: step.name }, everything, series, document.plan).timings.right.meanUs() ?? 0
     return sum + responseUs / 1000 + meanThinkMs(step.think)
   }, 0)))
-  const settled = settledLevels(plan, passMs).map(l => ({ ...l, toS: Math.min(l.toS, measuredS) })).filter(l => l.toS - l.fromS >= 5)
+  const settled = settledLevels(plan, passMs).map(l => ({ ...l, toS: Math.min(l.toS, judgedS) })).filter(l => l.toS - l.fromS >= 5)
   if (settled.length > 0) return { levels: settled, settled: true }
   const fromS = Math.ceil(Math.max(0, ...plan.groups.map(g => warmUpEndMs(g.profile))) / 1000)
-  const toS = Math.min(measuredS, Math.ceil(runLengthMs(document) / 1000))
+  const toS = Math.min(judgedS, Math.ceil(runLengthMs(document) / 1000))
   return { levels: toS > fromS ? [{ fromS, toS, users: peakOfPlan(plan) }] : [], settled: false }
 }

@@ -1,6 +1,12 @@
 /** What the stave draws of one second of a run. Compact: a run keeps one of these per second. */
 import type { FailureKind } from './failure-kinds'
 
+/**
+ * Of one objective in one second: its metric there (null: nothing to measure), requests it waits for that were begun and that ended, and those begun by generators that are
+ * not heard.
+ */
+export type JudgedSecond = [value: number | null, started: number, ended: number, lost: number]
+
 /** [right, failed, p50 ms, p95 ms, p99 ms]; percentiles are null where nothing was right. */
 export type StepSecond = [right: number, failed: number, p50: number | null, p95: number | null, p99: number | null]
 
@@ -27,12 +33,21 @@ export interface SecondFigures {
   bytes: number
   failures: Partial<Record<FailureKind, number>>
   all: StepSecond
-  /** By step name, over all locations. */
+  /** By journey and step (`stepKey`), over all locations; in runs of earlier releases by the step's name alone. */
   steps: Record<string, StepSecond>
-  /** By location code: of the judged step, or of all steps where none is judged. */
+  /** By location code: of what the first objective that limits a time is about, or of all requests where none does. */
   locations: Record<string, StepSecond>
+  /** Per objective of the plan, in its order. Runs of earlier releases have none. */
+  judged?: JudgedSecond[]
   /** Per generator heard: its number, worst signal ÷ limit, and which signal (index into SIGNAL_ORDER). */
   generators: [number: number, ratio: number, signal: number][]
   /** Of a calibration: per generator its number, and its signals in their order. */
   health?: [number: number, ...signals: number[]][]
+}
+
+/** Seconds by their numbers; holes where nothing was merged. */
+export function bySecond(seconds: readonly SecondFigures[], lengthS: number): (SecondFigures | undefined)[] {
+  const places = new Array<SecondFigures | undefined>(lengthS).fill(undefined)
+  for (const s of seconds) places[s.second] = s
+  return places
 }

@@ -1,18 +1,34 @@
 /**
  * Objectives as sentences, read and written: `p95 of Enrol from OSA at most 1.8 s in holds`, `failures at most 0.5 % over the whole load`,
- * `throughput of Enrol at least 40/s in every 10 s`.
+ * `throughput of Enrol on Enrol in modules by B at least 40/s in every 10 s`.
  */
-import type { JudgedWindow, Metric, Objective } from '../plan/document'
+import type { Group, JudgedWindow, Metric, Objective } from '../plan/document'
 import { printDuration, readDuration } from '../load/phrase'
 
 export type ObjectiveReading = { ok: true, objective: Objective } | { ok: false, at: number, problem: string }
 
 const METRIC_WORDS: Record<Metric, string> = { p50: 'p50', p90: 'p90', p95: 'p95', p99: 'p99', mean: 'mean', failures: 'failures', throughput: 'throughput', users: 'users held' }
 const TIMES: readonly Metric[] = ['p50', 'p90', 'p95', 'p99', 'mean']
+
+/** Whether a metric is a time. */
+export function isTimed(metric: Metric): boolean {
+  return TIMES.includes(metric)
+}
+
+/** Journeys by their ids: in sentences they have their names. */
+export type JourneyNames = readonly { id: string, name: string }[]
 const EXAMPLE = 'for example “p95 of Enrol at most 1.8 s in holds”'
 
-/** @param names steps, bundles and spans that can be judged; a name may hold any words @param codes location codes */
-export function readObjective(text: string, names: Iterable<string>, codes: readonly string[]): ObjectiveReading {
+export interface Readable {
+  /** Steps, bundles and spans that can be judged; a name may hold any words. */
+  names: Iterable<string>
+  journeys: JourneyNames
+  groups: readonly Pick<Group, 'letter' | 'name'>[]
+  /** Location codes. */
+  codes: readonly string[]
+}
+
+export function readObjective(text: string, { names, journeys, groups, codes }: Readable): ObjectiveReading {
   const fail = (at: number, problem: string): ObjectiveReading => ({ ok: false, at, problem })
   const begin = text.length - text.trimStart().length
   const metric = /^(p50|p90|p95|p99|mean|median|failures|throughput|users held|users)\b/i.exec(text.slice(begin))
@@ -21,6 +37,12 @@ export function readObjective(text: string, names: Iterable<string>, codes: read
   const objective: Objective = { metric: word === 'median' ? 'p50' : word.startsWith('users') ? 'users' : word as Metric }
   let at = begin + metric[0].length
   const rest = () => text.slice(at)
+  // Longest name first: one may begin like another.
+  const eatOne = <T>(of: readonly T[], word: (one: T) => string): T | undefined => {
+    const found = [...of].sort((a, b) => word(b).length - word(a).length).find(one => rest().toLowerCase().startsWith(word(one).toLowerCase()))
+    if (found !== undefined) at += word(found).length
+    return found
+  }
   const eat = (pattern: RegExp): RegExpExecArray | undefined => {
     const match = pattern.exec(rest())
     if (!match) return undefined
@@ -28,15 +50,23 @@ export function readObjective(text: string, names: Iterable<string>, codes: read
     return match
   }
   if (eat(/^\s+with failures\b/i)) {
-    if (!TIMES.includes(objective.metric)) return fail(at, `Only times can count failures as their time; ${METRIC_WORDS[objective.metric]} is none`)
+    if (!isTimed(objective.metric)) return fail(at, `Only times can count failures as their time; ${METRIC_WORDS[objective.metric]} is none`)
     objective.withFailures = true
   }
   if (eat(/^\s+of\s+/i)) {
-    // Longest name first: one may begin like another.
-    const name = [...names].sort((a, b) => b.length - a.length).find(n => rest().toLowerCase().startsWith(n.toLowerCase()))
+    const name = eatOne([...names], n => n)
     if (name === undefined) return fail(at, `Write a step or span after “of”: ${[...names].join(', ')}`)
     objective.step = name
-    at += name.length
+  }
+  if (eat(/^\s+on\s+/i)) {
+    const journey = eatOne(journeys, j => j.name)
+    if (journey === undefined) return fail(at, `Write a journey after “on”: ${journeys.map(j => j.name).join(', ')}`)
+    objective.journeyId = journey.id
+  }
+  if (eat(/^\s+by\s+/i)) {
+    const group = eatOne(groups, g => g.name) ?? eatOne(groups, g => g.letter)
+    if (group === undefined) return fail(at, `Write a group after “by”: ${groups.map(g => g.letter).join(', ')}`)
+    objective.group = group.letter
   }
   if (eat(/^\s+from\s+/i)) {
     const code = eat(/^[A-Z]{3}\b/i)?.[0].toUpperCase()
@@ -75,9 +105,15 @@ function inUnit(metric: Metric, n: number, unit: string): number | string {
   return unit === 'min' ? n * 60_000 : 'A time needs its unit: ms, s or min'
 }
 
-/** “p95 of Enrol from OSA”. */
-export function nameOf(objective: Objective): string {
-  return `${METRIC_WORDS[objective.metric]}${objective.withFailures ? ' with failures' : ''}${objective.step ? ` of ${objective.step}` : ''}${objective.location ? ` from ${objective.location}` : ''}`
+/** “p95 of Enrol from OSA”, “p95 of Enrol on Enrol in modules by B”. */
+export function nameOf({ metric, withFailures, step, journeyId, group, location }: Objective, journeys: JourneyNames): string {
+  const journey = journeyId && (journeys.find(j => j.id === journeyId)?.name ?? journeyId)
+  return `${METRIC_WORDS[metric]}${withFailures ? ' with failures' : ''}${step ? ` of ${step}` : ''}${journey ? ` on ${journey}` : ''}${group ? ` by ${group}` : ''}${location ? ` from ${location}` : ''}`
+}
+
+/** What an objective is about: “Enrol on Enrol in modules by B from OSA”, or “all requests”. */
+export function sliceOf({ metric, withFailures: _, ...subject }: Objective, journeys: JourneyNames): string {
+  return nameOf({ metric, ...subject }, journeys).slice(METRIC_WORDS[metric].length).replace(/^ of /, '').trim() || 'all requests'
 }
 
 /** “at most 1.8 s in holds”. */
@@ -92,8 +128,8 @@ export function sayWindow(window: JudgedWindow | undefined): string {
 }
 
 /** As one types it: nothing is rounded away. */
-export function printObjective(objective: Objective): string {
-  return `${nameOf(objective)} ${sayLimit(objective)}`
+export function printObjective(objective: Objective, journeys: JourneyNames): string {
+  return `${nameOf(objective, journeys)} ${sayLimit(objective)}`
 }
 
 function exactValue({ metric }: Objective, value: number): string {

@@ -13,7 +13,7 @@ export interface NetworkFigures {
   name: string
   figures: Figures
   /** Per step, bundle and span. */
-  steps: { step: string, figures: Figures }[]
+  steps: { journeyId: string, step: string, figures: Figures }[]
   /** Median connect time the profile promises, ms: one felt round trip, under TLS two. Undefined for `direct`. */
   expectedConnectMs: number | undefined
 }
@@ -22,7 +22,7 @@ export interface NetworkFigures {
 export function expectedConnects(document: RunDocument, sums: ReadonlyMap<number, SeriesSum>, pathMs: Readonly<Record<string, number>>): NetworkFigures[] {
   const series = seriesOf(document)
   const trips = document.target.baseUrl.startsWith('https:') ? 2 : 1
-  const cells = new Map<string, { location: string, network: string, whole: SeriesSum, steps: Map<string, SeriesSum> }>()
+  const cells = new Map<string, { location: string, network: string, whole: SeriesSum, steps: Map<string, { journeyId: string, step: string, sum: SeriesSum }> }>()
   for (const of of series) {
     const location = document.plan.locations[of.location]!.code
     const key = `${location} ${of.network}`
@@ -31,12 +31,13 @@ export function expectedConnects(document: RunDocument, sums: ReadonlyMap<number
   for (const [number, sum] of sums) {
     const of = series[number]!
     const cell = cells.get(`${document.plan.locations[of.location]!.code} ${of.network}`)!
-    let step = cell.steps.get(of.stepName)
-    if (!step) cell.steps.set(of.stepName, step = new SeriesSum())
-    step.add(sum)
+    const key = `${of.journeyId}/${of.stepName}`
+    let step = cell.steps.get(key)
+    if (!step) cell.steps.set(key, step = { journeyId: of.journeyId, step: of.stepName, sum: new SeriesSum() })
+    step.sum.add(sum)
     if (isCounted(of)) cell.whole.add(sum)
   }
-  const found = [...cells.values()].map(({ location, network, whole, steps }) => ({ location, network, figures: figuresOf(whole), steps: [...steps].map(([step, sum]) => ({ step, figures: figuresOf(sum) })) }))
+  const found = [...cells.values()].map(({ location, network, whole, steps }) => ({ location, network, figures: figuresOf(whole), steps: [...steps.values()].map(({ sum, ...of }) => ({ ...of, figures: figuresOf(sum) })) }))
   return found.map((cell): NetworkFigures => {
     const profile = document.networks?.find(n => n.id === cell.network)
     const directMs = found.find(f => f.location === cell.location && f.network === DIRECT)?.figures.connectP50Ms

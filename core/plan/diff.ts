@@ -1,12 +1,12 @@
 /** What changed between two versions of a plan, as sentences. */
 import { printPhrase } from '../load/phrase'
-import { nameOf, sayLimit } from '../objectives/sentence'
+import { printObjective, type JourneyNames } from '../objectives/sentence'
 import type { Location, Plan, Share } from './document'
 
 export interface Change { what: string, before: string, after: string }
 
-/** In the order of the sheet. */
-export function changesBetween(before: Plan, after: Plan): Change[] {
+/** In the order of the sheet. @param journeys their names, where they are known */
+export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames = []): Change[] {
   const changes: Change[] = []
   const note = (what: string, a: unknown, b: unknown) => {
     const [x, y] = [say(a), say(b)]
@@ -43,7 +43,7 @@ export function changesBetween(before: Plan, after: Plan): Change[] {
       note(`${group.name} at ${code}: network`, mix(before.networks?.[group.letter]?.[code]), mix(after.networks?.[group.letter]?.[code]))
     }
   }
-  const said = (plan: Plan) => plan.objectives.map(o => `${nameOf(o)} ${sayLimit(o)}`)
+  const said = (plan: Plan) => plan.objectives.map(o => printObjective(o, journeys))
   for (const sentence of said(before).filter(s => !said(after).includes(s))) changes.push({ what: 'objective', before: sentence, after: 'not there' })
   for (const sentence of said(after).filter(s => !said(before).includes(s))) changes.push({ what: 'objective', before: 'not there', after: sentence })
   for (const [field, words] of Object.entries({ assumedUsersPerVcpu: 'users per vCPU assumed', sizing: 'spares, headroom, interruptible share, all through', rehearse: 'rehearsal', keepMachinesMin: 'machines kept, min', exemplars: 'exemplars', seed: 'seed', tags: 'tags', notes: 'notes' } satisfies Partial<Record<keyof Plan, string>>)) {

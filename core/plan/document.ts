@@ -61,6 +61,10 @@ export interface Objective {
   metric: Metric
   /** Step, bundle or span; left out: all requests. */
   step?: string
+  /** Journey whose step it is, or whose users it is about; left out: all. Where several have a step of that name, it must be there. */
+  journeyId?: string
+  /** Letter of the group it is about; left out: all. */
+  group?: string
   /** Location code; left out: all. */
   location?: string
   /** Failures count as their time or more, instead of being left out. For times only. */
@@ -87,7 +91,7 @@ export interface ExemplarRule {
 export const USUAL_EXEMPLARS: ExemplarRule = { failuresPerSecond: 3, slowest: true, oneInPasses: 500, mostMb: 16 }
 
 export interface Plan {
-  schema: 'vornak-plan/2'
+  schema: 'vornak-plan/3'
   name: string
   question: string
   tags?: string[]

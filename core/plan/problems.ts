@@ -227,6 +227,12 @@ function objectiveProblems(plan: Plan, { journeys }: Surroundings): Problem[] {
   const found: Problem[] = shaping
   const steps = judgeableNames(journeys.filter(j => plan.groups.some(g => g.journeyId === j.id)))
   for (const o of plan.objectives) {
+    const walked = journeys.filter(j => plan.groups.some(g => g.journeyId === j.id && (o.group === undefined || g.letter === o.group)))
+    const having = o.step === undefined ? [] : walked.filter(j => judgeableNames([j]).has(o.step!))
+    if (o.group && !plan.groups.some(g => g.letter === o.group)) found.push(inTheWay('objective-group', `An objective is about group ${o.group}, which the plan does not have.`, `Choose one of ${plan.groups.map(g => g.letter).join(', ')}.`))
+    else if (o.journeyId && !walked.some(j => j.id === o.journeyId)) found.push(inTheWay('objective-journey', `An objective is about a journey that ${o.group ? `group ${o.group} does` : 'none of the groups do'} not walk.`, `Choose one of ${walked.map(j => j.name).join(', ')}.`))
+    else if (o.step && o.journeyId && steps.has(o.step) && !having.some(j => j.id === o.journeyId)) found.push(inTheWay('objective-step', `An objective is about “${o.step}”, which ${walked.find(j => j.id === o.journeyId)!.name} does not have.`, 'Choose a step of that journey.'))
+    else if (o.step && !o.journeyId && having.length > 1) found.push(inTheWay('objective-ambiguous', `“${o.step}” is a step of ${having.map(j => j.name).join(' and ')}: the objective does not say of which.`, `Write “of ${o.step} on ${having[0]!.name}”.`))
     if (o.step && !steps.has(o.step)) found.push(inTheWay('objective-step', `An objective is about “${o.step}”, which no group does.`, `Choose one of ${[...steps].join(', ')}.`))
     if (o.location && !plan.locations.some(l => l.code === o.location)) found.push(inTheWay('objective-location', `An objective is about ${o.location}, which is not a location of this plan.`, 'Choose a location of the plan.'))
   }

@@ -1,5 +1,6 @@
 /** JSON Schema (2020-12) of the plan document. Meaning is checked in problems.ts; here only the form. */
 import { kinds, object } from '../journey/schema'
+import { PLAN_SCHEMA_NAME } from './upgrade'
 
 const text = (most: number) => ({ type: 'string', minLength: 1, maxLength: most })
 const letter = { type: 'string', pattern: '^[A-Z]$' }
@@ -19,19 +20,19 @@ const drive = kinds({
 })
 
 const objective = object({ metric: { enum: ['p50', 'p90', 'p95', 'p99', 'mean', 'failures', 'throughput', 'users'] } }, {
-  step: text(80), location: code, withFailures: { type: 'boolean' }, atMost: { type: 'number', minimum: 0 }, atLeast: { type: 'number', minimum: 0 },
+  step: text(80), journeyId: text(80), group: letter, location: code, withFailures: { type: 'boolean' }, atMost: { type: 'number', minimum: 0 }, atLeast: { type: 'number', minimum: 0 },
   window: { anyOf: [{ enum: ['holds', 'whole'] }, object({ everyS: { type: 'integer', minimum: 1, maximum: 86_400 } })] },
 })
 
 export const PLAN_SCHEMA = {
   $schema: 'https://json-schema.org/draft/2020-12/schema',
-  $id: 'vornak-plan/2',
+  $id: PLAN_SCHEMA_NAME,
   title: 'Vornak plan',
   type: 'object',
   additionalProperties: false,
   required: ['schema', 'name', 'question', 'targetId', 'groups', 'locations', 'placement', 'objectives', 'assumedUsersPerVcpu', 'rehearse', 'keepMachinesMin', 'seed'],
   properties: {
-    schema: { const: 'vornak-plan/2' },
+    schema: { const: PLAN_SCHEMA_NAME },
     name: text(80),
     question: text(300),
     tags: { type: 'array', maxItems: 20, uniqueItems: true, items: text(40) },

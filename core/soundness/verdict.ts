@@ -36,6 +36,8 @@ export interface Evidence {
   /** What the numbers of machines rest on, the least sure of all locations; none: a calibration, which is about capacity itself. */
   capacityBasis: Basis | undefined
   rehearsed: boolean
+  /** Journeys that a rehearsal cannot try, where one was made. */
+  notRehearsed?: readonly string[]
   /** Groups whose passes arrive by a plan of their own. */
   arrivals?: readonly { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }[]
   /** Networks whose users felt something else than the profile. */
@@ -62,7 +64,9 @@ export function findingsOf(evidence: Evidence): Finding[] {
     ...rollCallFindings(evidence),
     ...(evidence.notReached ?? []).map(sentence => ({ code: 'rate-not-reached', weight: 'qualifies' as const, sentence, remedy: 'Allow more users, or look for what slows them down.' })),
     ...capacityFindings(evidence),
-    ...(evidence.rehearsed ? [] : [{ code: 'not-rehearsed', weight: 'qualifies' as const, sentence: 'The rehearsal was skipped.', remedy: 'Rehearse before the next run.' }]),
+    ...(evidence.rehearsed ? [] : [evidence.notRehearsed?.length
+      ? { code: 'not-rehearsed', weight: 'qualifies' as const, sentence: `${evidence.notRehearsed.join(', ')}: a command, which ran under load only and was not rehearsed.`, remedy: 'Run it with one user in a small plan first.' }
+      : { code: 'not-rehearsed', weight: 'qualifies' as const, sentence: 'The rehearsal was skipped.', remedy: 'Rehearse before the next run.' }]),
     ...(evidence.failureShare > 0.01 ? [{ code: 'failures', weight: 'note' as const, sentence: `${(evidence.failureShare * 100).toFixed(1)} % failed: percentiles of right answers alone mislead.`, remedy: 'Read the failures by kind beside the percentiles.' }] : []),
   ]
 }

@@ -30,7 +30,7 @@ export async function warmUp(health: HealthReader): Promise<void> {
       { name: 'post', method: 'POST', url: '/{{n}}', body: { kind: 'json', text: '{"n":"{{n}}"}' }, think: { kind: 'fixed', ms: 1 }, expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'contains', value: 'true' }], timeoutMs: 2000 },
     ] }],
     plan: {
-      schema: 'vornak-plan/2', name: 'warm', question: '', targetId: 'self', groups: [{ letter: 'A', name: 'warm', journeyId: 'warm', profile: { startDelayMs: 0, segments: [] } }],
+      schema: 'vornak-plan/3', name: 'warm', question: '', targetId: 'self', groups: [{ letter: 'A', name: 'warm', journeyId: 'warm', profile: { startDelayMs: 0, segments: [] } }],
       locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 1, rehearse: false, keepMachinesMin: 0, seed: 1,
     },
   }

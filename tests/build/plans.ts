@@ -23,7 +23,7 @@ export function hill(users: number, upS: number, holdS: number, downS: number): 
 
 export function plan(over: Partial<Plan> = {}): Plan {
   return {
-    schema: 'vornak-plan/2', name: 'A plan', question: 'Does it hold?', targetId: 'portal',
+    schema: 'vornak-plan/3', name: 'A plan', question: 'Does it hold?', targetId: 'portal',
     groups: [{ letter: 'A', name: 'Lookers', journeyId: 'look', profile: hill(20, 3, 6, 1) }],
     locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 'auto' }, { code: 'TAV', provider: 'nimbral', region: 'tavira', machineType: 'brisk-1', machines: 'auto' }],
     placement: { A: { REY: 6000, TAV: 'rest' } },

@@ -2,6 +2,7 @@
 import type { Connection } from '../../control/fleet/generator-hub'
 import { arming } from '../../control/run/arming'
 import { gathering } from '../../control/run/gathering'
+import type { CommandJourney } from '../../core/journey/journey'
 import { rehearsal } from '../../control/run/rehearsal'
 import { rollCall } from '../../control/run/roll-call'
 import type { RollCallReport } from '../../core/fleet/roll-call'
@@ -115,6 +116,16 @@ describe('rehearsal', () => {
     run.rehearsals.set('TAV-1', [right])
     expect(rehearsal(run, tools)).toEqual({ event: 'rehearsed', reason: 'every step was right from REY, TAV; slowest: Ask, 40 ms' })
     expect(tools.runs.run(run.id)!.rehearsed).toBe(true)
+  })
+
+  it('says of a command that it never ran, and leaves the verdict to weigh that', () => {
+    const command: CommandJourney = { schema: 'vornak-journey/1', kind: 'command', id: 'look', name: 'Look by command', kit: 'a'.repeat(64), runtimes: [], run: ['x'], steps: ['Look'], bringBack: [] }
+    const { run, tools, all } = stage(runDocument({ journeys: [command] }))
+    all('allocated', 'enrolled', 'rollCallPassed')
+    rehearsal(run, tools)
+    for (const id of ['REY-1', 'TAV-1']) run.rehearsals.set(id, [])
+    expect(rehearsal(run, tools)).toEqual({ event: 'rehearsed', reason: 'nothing was rehearsed; not rehearsed: Look by command, for a command runs under load only' })
+    expect(tools.runs.run(run.id)!.rehearsed).toBe(false)
   })
 
   it('ends the run where a step is wrong, with the step, the place and what was wrong', () => {

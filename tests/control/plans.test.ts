@@ -2,6 +2,8 @@
 import { mkdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import Database from 'better-sqlite3'
+import { againView, documentAgain } from '../../control/run/again'
+import type { StoredRun } from '../../control/store/runs'
 import { realClock } from '../../control/clock'
 import type { ControlError } from '../../control/errors'
 import { FileRoom } from '../../control/library/files'
@@ -55,6 +57,25 @@ describe('plans', () => {
     expect(plans.changes('p', 1, 2).changes).toEqual([{ what: 'question', before: 'Does it hold?', after: 'Still?' }])
     expect(codeOf(() => plans.stored('p', 9))).toBe('not-found')
     expect([versionFrom(undefined), versionFrom('3'), codeOf(() => versionFrom('x'))]).toEqual([undefined, 3, 'version'])
+  })
+
+  it('again: a run says what has changed since, and its own document is held against what is allowed now', async () => {
+    const { plans, library } = house()
+    plans.save('p', plan(), 0)
+    const { document } = await plans.toRun('p')
+    const stored = { id: 7, planId: 'p', document } as StoredRun
+    expect(await againView(stored, { library, plans })).toEqual({ planVersionThen: 1, planVersionNow: 1, differences: [], exactlyInTheWay: [] })
+    plans.save('p', plan({ question: 'Still?' }), 1)
+    library.store.saveJourney(journey({ name: 'Look closer' }), 1, 9)
+    const { differences, ...view } = await againView(stored, { library, plans })
+    expect(view).toEqual({ planVersionThen: 1, planVersionNow: 2, exactlyInTheWay: [] })
+    expect(differences).toEqual(['question: Does it hold? → Still?', 'journey Look closer: version 1 → 2'])
+    const again = await documentAgain(stored, { library, plans })
+    expect([again.plan.question, again.journeys[0]!.name, again.fleet]).toEqual(['Does it hold?', 'Look around', document.fleet])
+    // The approval is that of today, whatever it was then.
+    library.saveTarget(target({ approval: { ...target().approval!, mostUsers: 5 } }))
+    expect((await againView(stored, { library, plans })).exactlyInTheWay).toEqual([expect.stringContaining('agreed to at most 5')])
+    await expect(documentAgain(stored, { library, plans })).rejects.toMatchObject({ code: 'in-the-way' })
   })
 
   it('saved by two at once lose neither: the second is told, and can save over, theirs staying in the versions', () => {

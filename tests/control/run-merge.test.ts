@@ -234,7 +234,7 @@ describe('merging a run', () => {
     const { merge, path } = open()
     feed(merge)
     merge.settle()
-    const figures = readRun(path, run => windowFigures(document, run.window(0, 200), 0, 200))
+    const figures = readRun(path, run => windowFigures(document, run, 0, 200))
     expect(figures.total.started).toBe(700)
     expect(figures.steps.map(s => s.figures.started)).toEqual([350, 350, 0])
     expect(figures.steps[0]!.byLocation.REY!.started).toBe(200)

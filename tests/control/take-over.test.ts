@@ -57,6 +57,39 @@ function underLoad(groups: Group[], carries: number) {
   return { ...s, lose, taken, borne, takeUp }
 }
 
+describe('silence under load', () => {
+  it('makes users unknown after 20 s, and moves nothing while the generator may still drive on', () => {
+    const s = underLoad([LOOKERS], 100)
+    s.heard.set('REY-2', s.now())
+    const events = () => s.runs.changes(1).map(c => c.event)
+    s.move(19_000)
+    loading(s.run, s.tools)
+    expect([s.run.silent.size, events()]).toEqual([0, expect.not.arrayContaining(['generatorSilent'])])
+    s.move(2000)
+    loading(s.run, s.tools)
+    loading(s.run, s.tools)
+    expect([...s.run.silent.keys()]).toEqual([s.run.generators.findIndex(g => g.name === 'REY-2')])
+    expect(events().filter(e => e === 'generatorSilent')).toHaveLength(1)
+    expect(s.runs.changes(1).find(c => c.event === 'generatorSilent')!.reason).toMatch(/REY-2 has said nothing since \+0 s.*It drives on by itself until \+62 s at most/)
+    // Nobody is told to take anything over: it would be there twice.
+    expect([s.taken(), events().includes('generatorLost')]).toEqual([[], false])
+    s.heard.set('REY-2', s.now())
+    s.move(1000)
+    loading(s.run, s.tools)
+    expect([s.run.silent.size, s.runs.changes(1).at(-1)!.reason]).toEqual([0, 'REY-2 is heard again, after 21 s: it hands over what it measured meanwhile.'])
+  })
+
+  it('of one that is lost is given to those who are heard, and whoever was given up is sent away when it comes back', () => {
+    const s = underLoad([LOOKERS], 100)
+    s.heard.set('REY-3', s.now())
+    s.move(21_000)
+    loading(s.run, s.tools)
+    expect(s.lose('REY-2')).toMatch(/go to REY-1\./)
+    const sent = s.said.filter(([id, m]) => id === 'REY-2' && m.kind === 'drain')
+    expect(sent).toHaveLength(1)
+  })
+})
+
 /** All that each was told to take over, sorted. */
 const pieces = (s: ReturnType<typeof underLoad>) => [...new Set(s.taken().flatMap(([id, m]) => m.lost.flatMap(p => [...p.users.map(u => `${id} ${p.generator}/u${u}`), ...p.passes.flatMap(x => x.slots.map(slot => `${id} ${p.generator}/p${slot}`))])))].sort()
 

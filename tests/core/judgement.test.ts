@@ -1,13 +1,15 @@
 /** Objectives, settled holds, soundness: the rules by which a run answers and is believed. */
-import { figuresOf, NO_FIGURES } from '../../core/merge/figures'
+import { figuresOf, NO_FIGURES, type Figures } from '../../core/merge/figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { NO_CLAIMS, type Ledger } from '../../core/merge/ledger'
 import { judge, sayValue } from '../../core/objectives/judge'
 import { nameOf } from '../../core/objectives/sentence'
-import { answerSoFar, type LastSeconds } from '../../core/objectives/so-far'
-import { levelsOf, settledLevels } from '../../core/objectives/windows'
+import { answerSoFar } from '../../core/objectives/so-far'
+import type { Evidence } from '../../core/objectives/evidence'
+import type { LoadThere } from '../../core/objectives/load-there'
+import { levelsOf, settledLevels, type Level } from '../../core/objectives/windows'
 import { reasonsSoFar, type SeenSoFar } from '../../core/soundness/so-far'
-import { findingsOf, soundnessOf, type Evidence } from '../../core/soundness/verdict'
+import { findingsOf, soundnessOf, type Evidence as RunEvidence } from '../../core/soundness/verdict'
 import { NO_HEALTH, worstSignal, type Health } from '../../core/capacity/signals'
 import { ceilingOf } from '../../core/fleet/ceiling'
 import { costOf, priceOf } from '../../core/fleet/cost'
@@ -21,6 +23,10 @@ const answered = (ms: number, times: number, failed = 0) => {
   sum.failures[5] = failed
   return figuresOf(sum)
 }
+const AS_PLANNED: LoadThere = { asked: true, shortfalls: [], users: undefined }
+/** Evidence of figures alone: the load was there. */
+const seen = (figures: Figures, over: Partial<Evidence> = {}): Evidence => ({ figures, load: AS_PLANNED, ...over })
+const users = (there: number, asked: number, shortS = 30): LoadThere => ({ asked: true, shortfalls: [{ kind: 'users', there, asked, shortS, ofS: 30 }], users: there })
 const stairs = plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: { startDelayMs: 0, segments: [{ to: 100, overMs: 10_000 }, { to: 100, overMs: 60_000 }, { to: 200, overMs: 10_000 }, { to: 200, overMs: 60_000 }] } }] })
 
 describe('levels', () => {
@@ -43,45 +49,71 @@ describe('answers', () => {
   const p95 = [{ metric: 'p95' as const, step: 'Ask', atMost: 1000 }]
 
   it('say yes with the tightest figure at the highest level', () => {
-    expect(judge(p95, levels, true, () => answered(400, 100))).toMatchObject({ verdict: 'held', heldUpTo: 200, sentence: 'Yes: p95 of Ask 400 ms at 200 users.' })
+    expect(judge({ objectives: p95, levels, settled: true, evidenceFor: () => seen(answered(400, 100)) })).toMatchObject({ verdict: 'held', heldUpTo: 200, sentence: 'Yes: p95 of Ask 400 ms at 200 users.' })
   })
 
   it('say no with the level it broke at and the one it held up to', () => {
-    expect(judge(p95, levels, true, l => answered(l.users === 200 ? 2400 : 300, 100)).sentence).toBe('No: p95 of Ask 2.40 s at 200 users. Held up to 100 users.')
+    expect(judge({ objectives: p95, levels, settled: true, evidenceFor: l => seen(answered(l.users === 200 ? 2400 : 300, 100)) }).sentence).toBe('No: p95 of Ask 2.40 s at 200 users. Held up to 100 users.')
   })
 
   it('count what was not measured as not held', () => {
-    expect(judge(p95, levels, true, () => figuresOf(new SeriesSum()))).toMatchObject({ verdict: 'broken', sentence: 'No: p95 of Ask was not measured at 100 users.' })
+    expect(judge({ objectives: p95, levels, settled: true, evidenceFor: () => seen(NO_FIGURES) })).toMatchObject({ verdict: 'broken', sentence: 'No: p95 of Ask was not measured at 100 users.' })
   })
 
   it('give none when nothing was asked', () => {
-    expect(judge([], levels, true, () => answered(1, 1)).verdict).toBe('none')
+    expect(judge({ objectives: [], levels, settled: true, evidenceFor: () => seen(answered(1, 1)) }).verdict).toBe('none')
   })
 
   it('as they stand are of what was sent in these seconds, and never of something else in its place', () => {
-    const last: LastSeconds = {
-      fromS: 10, toS: 20, total: answered(50, 1000), locations: [{ code: 'REY', figures: answered(60, 900) }],
-      steps: [{ step: 'Ask', figures: answered(300, 100), byLocation: { REY: answered(400, 80) } }, { step: 'Late', figures: NO_FIGURES, byLocation: {} }, { step: 'Broken', figures: answered(1, 0, 7), byLocation: {} }],
-    }
-    const say = (...objectives: Objective[]) => answerSoFar(objectives, last, 100)?.sentence
     const p = (over: Partial<Objective>): Objective => ({ metric: 'p95', atMost: 1000, ...over })
-    expect(say(p({ step: 'Ask' }))).toBe('Yes: p95 of Ask 300 ms at 100 users.')
-    expect(say(p({ step: 'Ask', location: 'REY' }))).toBe('Yes: p95 of Ask from REY 400 ms at 100 users.')
-    expect(say(p({ location: 'REY' }))).toBe('Yes: p95 from REY 60 ms at 100 users.'.replace('60 ms', '60.0 ms'))
-    expect(say(p({}))).toBe('Yes: p95 50.0 ms at 100 users.')
+    const [ask, late, broken, stuck] = [p({ step: 'Ask' }), p({ step: 'Late' }), p({ step: 'Broken' }), p({ step: 'Stuck' })]
+    const of = new Map<Objective, Evidence>([[ask, seen(answered(300, 100))], [late, seen(NO_FIGURES)], [broken, seen(answered(1, 0, 7))], [stuck, seen(answered(9000, 2), { waitedMs: 9000 })]])
+    const say = (...objectives: Objective[]) => answerSoFar(objectives, { fromS: 10, toS: 20, load: AS_PLANNED, objectives: objectives.map(o => of.get(o) ?? seen(answered(300, 100))) }, 100, [])?.sentence
+    expect(say(ask)).toBe('Yes: p95 of Ask 300 ms at 100 users.')
     expect(NO_FIGURES).toEqual(figuresOf(new SeriesSum()))
-    // Nothing of it yet, or from there: no word of it, and none of the rest in its stead.
-    expect([say(p({ step: 'Late' })), say(p({ step: 'Ask', location: 'TAV' })), say(p({ location: 'TAV' })), say(p({ step: 'Ask', window: 'whole' })), say()]).toEqual([undefined, undefined, undefined, undefined, undefined])
-    expect(say(p({ step: 'Late' }), p({ step: 'Ask' }))).toBe('Yes: p95 of Ask 300 ms at 100 users.')
-    // Sent, and never right: that is no yes.
-    expect(say(p({ step: 'Broken' }), p({ step: 'Ask' }))).toBe('No: p95 of Broken was not measured at 100 users.')
+    // Nothing of it yet: no word of it, and none of the rest in its stead.
+    expect([say(late), say(p({ step: 'Ask', window: 'whole' })), say()]).toEqual([undefined, undefined, undefined])
+    expect(say(late, ask)).toBe('Yes: p95 of Ask 300 ms at 100 users.')
+    // Sent, and never right; or waited for past the limit: that is no yes.
+    expect(say(broken, ask)).toBe('No: p95 of Broken was not measured at 100 users.')
+    expect(say(stuck)).toBe('No: p95 of Stuck at least 9.00 s (some had waited 9 s for an answer) at 100 users.')
+  })
+
+  it('claim no more than the load that was there: no plain yes where users were missing', () => {
+    const [low, high] = levels as [Level, Level]
+    const ask = (missing: (l: Level) => LoadThere, objectives: Objective[] = p95) => judge({ objectives, levels, settled: true, evidenceFor: l => seen(answered(400, 100), { load: missing(l) }), loadIn: w => missing(w as Level) })
+    expect(ask(l => l.users === 200 ? users(60, 200) : AS_PLANNED)).toMatchObject({ verdict: 'short', heldUpTo: 100, sentence: 'Held at 60 of 200 users only: p95 of Ask 400 ms.' })
+    expect(ask(l => l.users === 200 ? users(160, 200, 12) : AS_PLANNED)).toMatchObject({ verdict: 'short', heldUpTo: 160, sentence: 'Held at 160 of 200 users for 12 of 30 s only: p95 of Ask 400 ms.' })
+    expect(ask(l => l === low ? users(40, 100) : AS_PLANNED)).toMatchObject({ verdict: 'short', heldUpTo: 200, sentence: 'Yes: p95 of Ask 400 ms at 200 users. Below, it was at 40 of 100 users only.' })
+    expect(judge({ objectives: p95, levels, settled: true, evidenceFor: l => seen(answered(2400, 100), { load: l === high ? AS_PLANNED : users(9, 100) }) }).sentence).toBe('No: p95 of Ask 2.40 s at 9 of 100 users.')
+    const rate: LoadThere = { asked: true, users: undefined, shortfalls: [{ kind: 'arrivals', asked: 12, there: 9.13 }] }
+    expect(ask(() => rate)).toMatchObject({ verdict: 'short', heldUpTo: 152, sentence: 'Held at 9.13 of 12 arrivals/s only: p95 of Ask 400 ms.' })
+  })
+
+  it('judge users held by who was present, and a floor of a rate by what came back', () => {
+    const held = (there: number) => judge({ objectives: [{ metric: 'users', atLeast: 200 }], levels: levels.slice(1), settled: true, evidenceFor: () => seen(answered(400, 100), { load: there < 200 ? users(there, 200) : { ...AS_PLANNED, users: there } }) })
+    expect(held(200)).toMatchObject({ verdict: 'held', sentence: 'Yes: users held 200 users at 200 users.' })
+    expect(held(60)).toMatchObject({ verdict: 'broken', sentence: 'No: users held 60 users at 60 of 200 users.' })
+    const floor = (load: LoadThere) => judge({ objectives: [{ metric: 'throughput', atLeast: 5 }], levels: levels.slice(1), settled: true, evidenceFor: () => seen(NO_FIGURES, { load }) })
+    // Users wait, and nothing comes back: that is no rate at all, and not an unknown one.
+    expect(floor(AS_PLANNED).sentence).toBe('No: throughput 0/s at 200 users.')
+    expect(floor({ ...AS_PLANNED, asked: false }).sentence).toBe('No: throughput was not measured at 200 users.')
+  })
+
+  it('of a run that was stopped say so, whatever they say else', () => {
+    const ended = { how: 'stopped' as const, afterS: 80, ofS: 600 }
+    const of = (ms: number) => judge({ objectives: p95, levels: levels.slice(0, 1), settled: true, ended, evidenceFor: () => seen(answered(ms, 100)) })
+    expect(of(400)).toMatchObject({ verdict: 'short', sentence: 'Stopped after 1 min 20 s of 10 min. Held until then: p95 of Ask 400 ms at 100 users.' })
+    expect(of(2400)).toMatchObject({ verdict: 'broken', sentence: 'Stopped after 1 min 20 s of 10 min. No: p95 of Ask 2.40 s at 100 users.' })
+    expect(judge({ objectives: p95, levels: [], settled: true, ended: { ...ended, how: 'aborted' }, evidenceFor: () => seen(NO_FIGURES) }).sentence).toBe('Aborted after 1 min 20 s of 10 min. No answer: nothing was measured.')
   })
 
   it('hold failures against their share', () => {
     const failures = [{ metric: 'failures' as const, atMost: 0.005 }]
-    expect(judge(failures, levels.slice(0, 1), true, () => answered(5, 995, 5)).verdict).toBe('held')
-    expect(judge(failures, levels.slice(0, 1), true, () => answered(5, 990, 10)).sentence).toBe('No: failures 1 % at 100 users.')
-    expect(nameOf({ metric: 'p99', location: 'OSA', atMost: 1 })).toBe('p99 from OSA')
+    expect(judge({ objectives: failures, levels: levels.slice(0, 1), settled: true, evidenceFor: () => seen(answered(5, 995, 5)) }).verdict).toBe('held')
+    expect(judge({ objectives: failures, levels: levels.slice(0, 1), settled: true, evidenceFor: () => seen(answered(5, 990, 10)) }).sentence).toBe('No: failures 1 % at 100 users.')
+    expect(nameOf({ metric: 'p99', location: 'OSA', atMost: 1 }, [])).toBe('p99 from OSA')
+    expect(nameOf({ metric: 'p99', step: 'Whole round', journeyId: 'look', group: 'B', atMost: 1 }, [{ id: 'look', name: 'Look around' }])).toBe('p99 of Whole round on Look around by B')
     expect(sayValue({ metric: 'p99', atMost: 1 }, 12.34)).toBe('12.3 ms')
   })
 })
@@ -89,11 +121,11 @@ describe('answers', () => {
 describe('soundness', () => {
   const well: Health = { ...NO_HEALTH, cpuShare: 0.2, loopDelayP99Ms: 1, scheduleLagP99Ms: 1, memoryShare: 0.1, socketShare: 0.1 }
   const ledger: Ledger = { accounts: [], claimed: { ...NO_CLAIMS, started: 10_000 }, merged: { ...NO_CLAIMS, started: 10_000 }, missing: 0, atMostUnknown: 0, sent: 10_000, balanced: true }
-  const evidence = (over: Partial<Evidence> = {}): Evidence => ({
+  const evidence = (over: Partial<RunEvidence> = {}): RunEvidence => ({
     health: new Map([['REY-1', Array.from({ length: 20 }, () => well)]]), planned: new Array(20).fill(100), present: new Array(20).fill(100), ledger, clockUncertaintyMs: new Map(), lost: [], capacityBasis: 'calibrated', rehearsed: true, failureShare: 0, ...over,
   })
-  const codes = (e: Evidence) => findingsOf(e).map(f => f.code)
-  const verdict = (e: Evidence) => soundnessOf(findingsOf(e))
+  const codes = (e: RunEvidence) => findingsOf(e).map(f => f.code)
+  const verdict = (e: RunEvidence) => soundnessOf(findingsOf(e))
 
   it('is sound when nothing speaks against it', () => {
     expect(findingsOf(evidence())).toEqual([])
@@ -109,19 +141,19 @@ describe('soundness', () => {
 
   it('as it stands while a run loads says what the verdict will weigh: the same rules on what is seen so far', () => {
     const sizedBy = (basis: 'calibrated' | 'byHand' | 'assumed' | 'stale') => runDocument({ sizedBy: [{ location: 'REY', basis, capacities: [] }] })
-    const seen = (over: Partial<SeenSoFar> = {}): SeenSoFar => ({ document: sizedBy('calibrated'), lost: [], absent: [], stressed: [], planned: new Array(20).fill(100), present: new Array(20).fill(100), passes: 1000, notStarted: 0, notReached: false, ...over })
-    expect(reasonsSoFar(seen())).toEqual([])
+    const soFar = (over: Partial<SeenSoFar> = {}): SeenSoFar => ({ document: sizedBy('calibrated'), lost: [], absent: [], stressed: [], planned: new Array(20).fill(100), present: new Array(20).fill(100), passes: 1000, notStarted: 0, notReached: false, ...over })
+    expect(reasonsSoFar(soFar())).toEqual([])
     // Set by hand is a note in the verdict, and no reason here; runs of earlier releases assumed.
     for (const basis of ['calibrated', 'byHand', 'assumed', 'stale'] as const) {
       const qualified = verdict(evidence({ capacityBasis: basis })) === 'qualified'
-      expect(reasonsSoFar(seen({ document: sizedBy(basis) })).length > 0).toBe(qualified)
+      expect(reasonsSoFar(soFar({ document: sizedBy(basis) })).length > 0).toBe(qualified)
     }
-    expect(reasonsSoFar(seen({ document: runDocument() }))).toEqual(['capacity assumed'])
+    expect(reasonsSoFar(soFar({ document: runDocument() }))).toEqual(['capacity assumed'])
     // Only as many seconds as have been.
-    expect(reasonsSoFar(seen({ present: [100, 100] }))).toEqual([])
-    expect(reasonsSoFar(seen({ present: new Array(20).fill(90) }))).toEqual(['users off plan for 20 s'])
-    expect([reasonsSoFar(seen({ notStarted: 10 })), reasonsSoFar(seen({ notStarted: 11 }))]).toEqual([[], ['11 passes not started']])
-    expect(reasonsSoFar(seen({ lost: ['REY-1'], absent: ['REY-2'], stressed: ['TAV-1'], notReached: true, document: runDocument({ plan: plan({ rehearse: false }) }) }))).toEqual(['REY-1 lost', 'REY-2 stayed away', 'TAV-1 stressed', 'rate not reached', 'capacity assumed', 'not rehearsed'])
+    expect(reasonsSoFar(soFar({ present: [100, 100] }))).toEqual([])
+    expect(reasonsSoFar(soFar({ present: new Array(20).fill(90) }))).toEqual(['users off plan for 20 s'])
+    expect([reasonsSoFar(soFar({ notStarted: 10 })), reasonsSoFar(soFar({ notStarted: 11 }))]).toEqual([[], ['11 passes not started']])
+    expect(reasonsSoFar(soFar({ lost: ['REY-1'], absent: ['REY-2'], stressed: ['TAV-1'], notReached: true, document: runDocument({ plan: plan({ rehearse: false }) }) }))).toEqual(['REY-1 lost', 'REY-2 stayed away', 'TAV-1 stressed', 'rate not reached', 'capacity assumed', 'not rehearsed'])
   })
 
   it('tells apart what neighbours took: it is no generator’s own stress, and larger machines are no remedy', () => {

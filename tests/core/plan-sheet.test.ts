@@ -50,8 +50,8 @@ describe('a plan as text', () => {
 
   it('of a newer release is refused by its number; of the first one is read', () => {
     const text = printPlan(plan())
-    expect(faultsOf(text.replace('vornak-plan/2', 'vornak-plan/7'))[0]).toEqual({ line: 1, sentence: expect.stringContaining('newer release (vornak-plan/7)') })
-    expect(readPlanText(text.replace('vornak-plan/2', 'vornak-plan/1'))).toEqual({ ok: true, plan: plan() })
+    expect(faultsOf(text.replace('vornak-plan/3', 'vornak-plan/7'))[0]).toEqual({ line: 1, sentence: expect.stringContaining('newer release (vornak-plan/7)') })
+    expect(readPlanText(text.replace('vornak-plan/3', 'vornak-plan/1'))).toEqual({ ok: true, plan: plan() })
     expect(upgradePlan({ ...plan(), schema: 'vornak-plan/1' })).toEqual(plan())
   })
 
@@ -83,7 +83,9 @@ describe('versions', () => {
 describe('objectives as sentences', () => {
   const names = ['Enrol', 'Enrol in modules', 'Token']
   const codes = ['REY', 'OSA']
-  const read = (text: string) => readObjective(text, names, codes)
+  const journeys = [{ id: 'enrol', name: 'Enrol in modules' }, { id: 'look', name: 'Browse' }]
+  const groups = [{ letter: 'A', name: 'At home' }, { letter: 'B', name: 'Browsers' }]
+  const read = (text: string) => readObjective(text, { names, journeys, groups, codes })
 
   it.each([
     ['p95 of Enrol from OSA at most 1.8 s in holds', { metric: 'p95', step: 'Enrol', location: 'OSA', atMost: 1800 }],
@@ -91,14 +93,16 @@ describe('objectives as sentences', () => {
     ['failures at most 0,5 % over the whole load', { metric: 'failures', atMost: 0.005, window: 'whole' }],
     ['mean with failures of Token < 2 s in every 10 s', { metric: 'mean', withFailures: true, step: 'Token', atMost: 2000, window: { everyS: 10 } }],
     ['throughput of Enrol at least 40/s', { metric: 'throughput', step: 'Enrol', atLeast: 40 }],
+    ['p95 of Enrol on Enrol in modules by B from OSA at most 1 s', { metric: 'p95', step: 'Enrol', journeyId: 'enrol', group: 'B', location: 'OSA', atMost: 1000 }],
+    ['failures by browsers at most 1 %', { metric: 'failures', group: 'B', atMost: 0.01 }],
     ['users held at least 200', { metric: 'users', atLeast: 200 }],
   ])('%s', (text, objective) => {
     expect(read(text)).toEqual({ ok: true, objective })
-    expect(read(printObjective(objective as Objective))).toEqual({ ok: true, objective })
+    expect(read(printObjective(objective as Objective, journeys))).toEqual({ ok: true, objective })
   })
 
   it.each([
-    ['p42 of Enrol at most 1 s', 0, 'Begin with'], ['p95 of Nothing at most 1 s', 7, 'step or span'], ['p95 from XYZ at most 1 s', 9, 'location'], ['p95 of Enrol at most 1', 21, 'needs its unit'],
+    ['p42 of Enrol at most 1 s', 0, 'Begin with'], ['p95 of Nothing at most 1 s', 7, 'step or span'], ['p95 from XYZ at most 1 s', 9, 'location'], ['p95 of Enrol on Nothing at most 1 s', 16, 'a journey'], ['p95 by Z at most 1 s', 7, 'a group'], ['p95 of Enrol at most 1', 21, 'needs its unit'],
     ['failures at most 1 s', 17, 'in %'], ['failures at most 120 %', 17, 'more than 100'], ['p95 of Enrol', 12, 'at most'], ['p95 of Enrol at most 1 s sometimes', 24, 'not understood'], ['failures with failures at most 1 %', 22, 'Only times'],
   ])('%s is refused where it goes wrong', (text, at, words) => {
     expect(read(text)).toEqual({ ok: false, at, problem: expect.stringContaining(words) })
@@ -108,24 +112,24 @@ describe('objectives as sentences', () => {
     const limit = fc.double({ min: 0.001, max: 99_999, noNaN: true }).map(n => Number(n.toPrecision(6)))
     fc.assert(fc.property(fc.constantFrom('p50', 'p90', 'p95', 'p99', 'mean', 'throughput') as fc.Arbitrary<Objective['metric']>, fc.option(fc.constantFrom(...names), { nil: undefined }), fc.option(fc.constantFrom(...codes), { nil: undefined }), limit, fc.boolean(), fc.constantFrom<Objective['window']>(undefined, 'whole', { everyS: 90 }), (metric, step, location, value, least, window) => {
       const objective: Objective = { metric, ...(step ? { step } : {}), ...(location ? { location } : {}), ...(least ? { atLeast: value } : { atMost: value }), ...(window ? { window } : {}) }
-      expect(read(printObjective(objective))).toEqual({ ok: true, objective: { ...objective, ...(least ? { atLeast: expect.closeTo(value, 6) } : { atMost: expect.closeTo(value, 6) }) } })
+      expect(read(printObjective(objective, journeys))).toEqual({ ok: true, objective: { ...objective, ...(least ? { atLeast: expect.closeTo(value, 6) } : { atMost: expect.closeTo(value, 6) }) } })
     }))
   })
 
   it('are judged in the worst of their stretches, over the whole load, and against a least value', () => {
-    const figures = (ms: number, right = 50) => {
+    const evidence = (ms: number, right = 50) => {
       const sum = new SeriesSum()
       sum.started = sum.right = right
       for (let i = 0; i < right; i++) sum.timings.right.record(ms * 1000)
-      return figuresOf(sum)
+      return { figures: figuresOf(sum), load: { asked: true, shortfalls: [], users: undefined } }
     }
     const level = { fromS: 0, toS: 30, users: 10 }
-    const every = judge([{ metric: 'p95', atMost: 500, window: { everyS: 10 } }], [level], true, w => figures(w.fromS === 10 ? 900 : 100))
+    const every = judge({ objectives: [{ metric: 'p95', atMost: 500, window: { everyS: 10 } }], levels: [level], settled: true, evidenceFor: w => evidence(w.fromS === 10 ? 900 : 100) })
     expect(every.judgements).toMatchObject([{ held: false, measured: expect.closeTo(900, -1) }])
-    const whole = judge([{ metric: 'p95', atMost: 500, window: 'whole' }], [level], true, w => figures(w.toS === 60 ? 700 : 100), { fromS: 0, toS: 60, users: 10 })
+    const whole = judge({ objectives: [{ metric: 'p95', atMost: 500, window: 'whole' }], levels: [level], settled: true, evidenceFor: w => evidence(w.toS === 60 ? 700 : 100), whole: { fromS: 0, toS: 60, users: 10 } })
     expect(whole.judgements).toMatchObject([{ held: false, level: { toS: 60 } }])
-    expect(judge([{ metric: 'throughput', atLeast: 2 }], [level], true, () => figures(1, 50)).verdict).toBe('broken')
-    expect(judge([{ metric: 'throughput', atLeast: 2 }], [level], true, () => figures(1, 90)).verdict).toBe('held')
+    expect(judge({ objectives: [{ metric: 'throughput', atLeast: 2 }], levels: [level], settled: true, evidenceFor: () => evidence(1, 50) }).verdict).toBe('broken')
+    expect(judge({ objectives: [{ metric: 'throughput', atLeast: 2 }], levels: [level], settled: true, evidenceFor: () => evidence(1, 90) }).verdict).toBe('held')
   })
 })
 

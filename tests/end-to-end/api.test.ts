@@ -32,6 +32,13 @@ describe('a request that cannot be carried out', () => {
     ['an OpenAPI document that is none', 'POST', 'imports/openapi', { text: 'a: 1' }, 400, 'is no OpenAPI'],
     ['addresses that are none', 'POST', 'imports/urls', { text: 'hello' }, 400, 'no address'],
     ['exemplars of an unknown run', 'GET', 'runs/99/exemplars', undefined, 404, 'There is no run 99.'],
+    ['exemplars in no number', 'GET', 'runs/1/exemplars?most=x', undefined, 400, 'most is “x”'],
+    ['a window of no seconds', 'GET', 'runs/1/window?from=a&to=b', undefined, 404, 'There is no run 1.'],
+    ...['plans', 'journeys'].map((kind): [string, string, string, undefined, number, string] => [`an id of ${kind} that is no text`, 'GET', `${kind}/%E0%A4%A`, undefined, 404, 'percent signs']),
+    ['an address the API does not have', 'GET', 'nothing/here', undefined, 404, 'The API has no GET /api/nothing/here'],
+    ['a method it does not have', 'DELETE', 'meter', undefined, 404, 'The API has no DELETE'],
+    ['a version that is no number', 'GET', 'journeys/browse?version=x', undefined, 400, 'is no version'],
+    ['a run again that is none', 'GET', 'runs/99/again', undefined, 404, 'There is no run 99.'],
     ['a run that is no number', 'GET', 'runs/abc/exemplars', undefined, 404, 'is not a number'],
   ])('%s is refused in words', async (_, method, path, body, status, words) => {
     const answer = await fetch(`${house.url}/api/${path}`, { method, ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}) })

@@ -22,6 +22,7 @@ export const GLYPHS = {
   inTheWay: '<path d="M1 5h10v2.4H1z M2.4 1.5h1.8v9H2.4z M7.8 1.5h1.8v9H7.8z" fill="currentColor"/>',
   costsSoundness: '<path d="M6 1.2 11 10.6H1z" fill="none" stroke="currentColor" stroke-width="1.3"/>',
   toKnow: '<circle cx="6" cy="6" r="3" fill="none" stroke="currentColor" stroke-width="1.3"/>',
+  unknown: '<path d="M1.5 10.5 10.5 1.5M1.5 6l4.5-4.5M6 10.5 10.5 6" stroke="currentColor" stroke-width="1.3"/>',
   none: '<path d="M2 6h8" stroke="currentColor" stroke-width="1.3" stroke-dasharray="2 2"/>',
 } as const
 

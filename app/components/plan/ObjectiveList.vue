@@ -9,10 +9,16 @@ const { objectives, last } = defineProps<{ objectives: Objective[], last: { id: 
 const store = usePlan()
 const complaint = ref<{ at: number, sentence: string }>()
 const added = ref('')
-const measured = (o: Objective) => last?.answer?.judgements.filter(j => nameOf(j.objective) === nameOf(o) && j.measured !== undefined).sort((a, b) => b.level.users - a.level.users)[0]
+const journeys = computed(() => store.view?.journeys ?? [])
+const measured = (o: Objective) => last?.answer?.judgements.filter(j => nameOf(j.objective, journeys.value) === nameOf(o, journeys.value) && j.measured !== undefined).sort((a, b) => b.level.users - a.level.users)[0]
 const names = computed(() => judgeableNames((store.view?.journeys ?? []).filter(j => store.plan?.groups.some(g => g.journeyId === j.id))))
 const codes = computed(() => store.plan?.locations.map(l => l.code) ?? [])
-const suggestions = computed(() => [...names.value].map(n => `p95 of ${n} at most 1 s in holds`).concat('failures at most 0.5 % in holds', 'throughput at least 20/s in every 10 s'))
+const walked = computed(() => journeys.value.filter(j => store.plan?.groups.some(g => g.journeyId === j.id)))
+/** A step that several journeys have is named with its journey. */
+const suggestions = computed(() => [...names.value].flatMap((n) => {
+  const having = walked.value.filter(j => judgeableNames([j]).has(n))
+  return having.length > 1 ? having.map(j => `p95 of ${n} on ${j.name} at most 1 s in holds`) : [`p95 of ${n} at most 1 s in holds`]
+}).concat('failures at most 0.5 % in holds', 'throughput at least 20/s in every 10 s'))
 
 /** @param index place in the list; one past its end adds */
 function write(index: number, text: string): boolean {
@@ -21,7 +27,7 @@ function write(index: number, text: string): boolean {
     store.edit((p) => { p.objectives.splice(index, 1) })
     return true
   }
-  const reading = readObjective(text, names.value, codes.value)
+  const reading = readObjective(text, { names: names.value, journeys: walked.value, groups: store.plan?.groups ?? [], codes: codes.value })
   if (!reading.ok) {
     complaint.value = { at: index, sentence: `At character ${reading.at + 1}: ${reading.problem}.` }
     return false
@@ -39,8 +45,8 @@ function add(): void {
   <section>
     <div class="top"><h2>Answered by</h2><span class="q">{{ objectives.length }} {{ objectives.length === 1 ? 'objective' : 'objectives' }}</span></div>
     <div class="list">
-      <div v-for="(o, i) in objectives" :key="i + printObjective(o)" class="line">
-        <label class="say"><span class="sr">Objective {{ i + 1 }}</span><DraftInput class="sentence" :value="printObjective(o)" :aria-invalid="complaint?.at === i" :keep="true" :accept="text => write(i, text)" /></label>
+      <div v-for="(o, i) in objectives" :key="i + printObjective(o, journeys)" class="line">
+        <label class="say"><span class="sr">Objective {{ i + 1 }}</span><DraftInput class="sentence" :value="printObjective(o, journeys)" :aria-invalid="complaint?.at === i" :keep="true" :accept="text => write(i, text)" /></label>
         <span v-if="measured(o)" class="q" :class="{ brick: !measured(o)!.held }">run {{ last!.id }}: {{ sayValue(o, measured(o)!.measured!) }}</span>
       </div>
       <div class="line">

@@ -9,7 +9,7 @@ const theirs = ref<Change[]>([])
 watch(() => store.conflict, async (version) => {
   if (version === undefined || !store.view) return
   const view = await api<PlanView>(`plans/${encodeURIComponent(store.view.id)}`).catch(() => undefined)
-  theirs.value = view ? changesBetween(store.view.plan, view.plan) : []
+  theirs.value = view ? changesBetween(store.view.plan, view.plan, view.journeys) : []
 }, { immediate: true })
 
 async function apart(): Promise<void> {

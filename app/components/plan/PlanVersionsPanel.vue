@@ -10,7 +10,7 @@ const live = useLive()
 const { problem, guarded } = useGuarded()
 const chosen = ref(store.view!.history[1]?.version ?? store.view!.version)
 const then = ref<Plan>()
-const changes = computed(() => then.value && store.plan ? changesBetween(then.value, store.plan) : [])
+const changes = computed(() => then.value && store.plan ? changesBetween(then.value, store.plan, store.view?.journeys) : [])
 
 watch(chosen, async (version) => {
   await guarded(async () => { then.value = (await api<{ plan: Plan }>(`plans/${encodeURIComponent(store.view!.id)}?version=${version}`)).plan })

@@ -2,21 +2,26 @@
 /** Exchanges kept whole, of the chosen window: by step, by latency band, failures alone; the chosen one as sent and received. */
 import type { ApiProblem, ExemplarsView, WindowView } from '~~/api/views'
 import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
+import { stepKey } from '~~/core/objectives/subject'
+import type { RunDocument } from '~~/core/plan/document'
 import { count, timeText } from '~/format/figures'
 import { runTime } from '~/format/moments'
 
 const ExchangeView = defineAsyncComponent(() => import('../journey/ExchangeView.vue'))
-const { runId, window: figures } = defineProps<{ runId: number, window: WindowView }>()
+const { runId, window: figures, document } = defineProps<{ runId: number, window: WindowView, document: RunDocument }>()
+const say = useStepNames(() => figures, () => document)
 const step = ref('')
 const band = ref('all')
 const found = ref<ExemplarsView>()
 const problem = ref<ApiProblem>()
 const at = ref(0)
+/** Its key. */
+const chosenStep = computed(() => requests.value.find(s => stepKey(s.journeyId, s.step) === step.value))
 const requests = computed(() => figures.steps.filter(s => s.kind === 'request'))
 const record = computed(() => found.value?.records[at.value])
 /** Bands of the chosen step's distribution, ms. */
 const bands = computed(() => {
-  const f = requests.value.find(s => s.step === step.value)?.figures ?? figures.total
+  const f = chosenStep.value?.figures ?? figures.total
   return [
     { key: 'all', word: 'any duration', query: {} },
     { key: 'failed', word: 'failures', query: { failure: 'any' } },
@@ -29,7 +34,7 @@ const bands = computed(() => {
   ]
 })
 async function load(): Promise<void> {
-  const query = new URLSearchParams({ fromS: String(figures.fromS), toS: String(figures.toS), most: '100', ...(step.value ? { step: step.value } : {}) })
+  const query = new URLSearchParams({ fromS: String(figures.fromS), toS: String(figures.toS), most: '100', ...(chosenStep.value ? { step: chosenStep.value.step, journeyId: chosenStep.value.journeyId } : {}) })
   for (const [name, value] of Object.entries(bands.value.find(b => b.key === band.value)?.query ?? {})) query.set(name, String(value))
   try {
     found.value = await api<ExemplarsView>(`runs/${runId}/exemplars?${query.toString()}`)
@@ -48,7 +53,7 @@ function go(by: number): void {
   <section>
     <div class="bandh">
       <h2>Exchanges kept whole</h2>
-      <select v-model="step" class="field" aria-label="Step"><option value="">every step</option><option v-for="s in requests" :key="s.step" :value="s.step">{{ s.step }}</option></select>
+      <select v-model="step" class="field" aria-label="Step"><option value="">every step</option><option v-for="s in requests" :key="stepKey(s.journeyId, s.step)" :value="stepKey(s.journeyId, s.step)">{{ say(s) }}</option></select>
       <select v-model="band" class="field" aria-label="Latency band"><option v-for="b in bands" :key="b.key" :value="b.key">{{ b.word }}</option></select>
       <span v-if="found" class="q">{{ count(found.total) }} kept<template v-if="found.total > found.records.length">, the slowest {{ found.records.length }} shown</template><template v-if="found.dropped">; {{ count(found.dropped) }} more than the bound allows</template></span>
     </div>

@@ -4,11 +4,13 @@ import type { WindowView } from '~~/api/views'
 import { missNamesOf } from '~~/core/journey/answers'
 import { requestsOf, STAGES, stepsOf } from '~~/core/journey/journey'
 import type { RunDocument } from '~~/core/plan/document'
+import { stepKey } from '~~/core/objectives/subject'
 import { count, share } from '~/format/figures'
 
 const { window: figures, document } = defineProps<{ window: WindowView, document: RunDocument }>()
-const names = computed(() => new Map(document.journeys.flatMap(j => j.kind === 'http' ? STAGES.flatMap(s => stepsOf(j, s)).flatMap(requestsOf) : []).map(p => [p.name, missNamesOf(p)])))
-const missed = computed(() => figures.steps.flatMap(s => s.figures.misses.map(([number, n]) => ({ step: s.step, name: names.value.get(s.step)?.[number] ?? `expectation ${number + 1}`, n, share: n / Math.max(1, s.figures.right + s.figures.failed) }))).sort((a, b) => b.n - a.n))
+const names = computed(() => new Map(document.journeys.flatMap(j => j.kind === 'http' ? STAGES.flatMap(s => stepsOf(j, s)).flatMap(requestsOf).map(p => [stepKey(j.id, p.name), missNamesOf(p)] as const) : [])))
+const say = useStepNames(() => figures, () => document)
+const missed = computed(() => figures.steps.flatMap(s => s.figures.misses.map(([number, n]) => ({ step: say(s), name: names.value.get(stepKey(s.journeyId, s.step))?.[number] ?? `expectation ${number + 1}`, n, share: n / Math.max(1, s.figures.right + s.figures.failed) }))).sort((a, b) => b.n - a.n))
 </script>
 
 <template>

@@ -1,15 +1,16 @@
 <script setup lang="ts">
 /** What users of each network felt: connecting as measured, against what the profile promises; times of the chosen step. */
 import type { RunView, WindowView } from '~~/api/views'
+import { stepKey } from '~~/core/objectives/subject'
 import { count, timeText } from '~/format/figures'
 
-/** Times of all steps, or of one. */
+/** Times of all steps, or of one, by its key. */
 const step = defineModel<string>('step', { required: true })
 const { window: figures, run } = defineProps<{ window: WindowView, run: RunView }>()
-const steps = computed(() => figures.steps.filter(s => s.kind !== 'round').map(s => s.step))
+const steps = computed(() => figures.steps.filter(s => s.kind !== 'round').map(s => stepKey(s.journeyId, s.step)))
 const shown = computed(() => steps.value.includes(step.value) ? step.value : '')
 const lines = computed(() => figures.networks.filter(n => n.figures.started > 0))
-const of = (line: WindowView['networks'][number]) => shown.value === '' ? line.figures : line.steps.find(s => s.step === shown.value)?.figures
+const of = (line: WindowView['networks'][number]) => shown.value === '' ? line.figures : line.steps.find(s => stepKey(s.journeyId, s.step) === shown.value)?.figures
 const profile = (id: string) => run.document.networks?.find(n => n.id === id)
 /** Beyond what timers and a busy moment explain. */
 const isOff = (expected: number | undefined, measured: number | undefined) => expected !== undefined && measured !== undefined && Math.abs(measured - expected) > Math.max(8, expected * 0.1)

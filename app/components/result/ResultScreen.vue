@@ -1,10 +1,14 @@
 <script setup lang="ts">
 /** The result: the answer as a sentence, the evidence on the stave with a brush, tables that follow it, ledger, soundness, cost, files. */
-import { sayValue } from '~~/core/objectives/judge'
+import { sayShortfall, sayValue } from '~~/core/objectives/judge'
 import { nameOf, sayLimit } from '~~/core/objectives/sentence'
 import { count, euro, share, timeText } from '~/format/figures'
+import { stepKey } from '~~/core/objectives/subject'
+import type { Objective } from '~~/core/plan/document'
 import { dayTime, duration, runTime } from '~/format/moments'
+import { VERDICT_MARKS } from '~/format/runs'
 
+const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunStave = defineAsyncComponent(() => import('../run/RunStave.vue'))
 const store = useRun()
 const live = useLive()
@@ -12,6 +16,7 @@ const run = computed(() => store.view!)
 const summary = computed(() => run.value.summary)
 const split = ref<'step' | 'location'>('step')
 const networkStep = ref('')
+const stepName = useStepNames(() => store.chosenWindow ?? { steps: [] }, () => run.value.document)
 const cost = computed(() => run.value.cost)
 const span = computed(() => ({ fromS: 0, toS: Math.max(summary.value?.lengthS ?? run.value.lengthS, 1) }))
 const window = computed(() => store.chosenWindow)
@@ -20,13 +25,9 @@ const judgedWindow = computed(() => {
   const top = [...levels].sort((a, b) => b.users - a.users)[0]
   return top && { fromS: top.fromS, toS: top.toS }
 })
-async function again(): Promise<void> {
-  try {
-    const line = await api<{ id: number }>(`plans/${run.value.line.planId}/start`, 'POST')
-    await navigateTo(`/runs/${line.id}`)
-  }
-  catch (error) { store.problem = problemOf(error) }
-}
+const again = ref(false)
+const mark = computed(() => run.value.line.verdict ? VERDICT_MARKS[run.value.line.verdict] : { glyph: 'inTheWay', tone: 'brick', word: 'no answer' } as const)
+const said = (o: Objective) => nameOf(o, run.value.document.journeys)
 function setEdge(edge: 'fromS' | 'toS', text: string): boolean {
   const n = Math.round(Number(text))
   const next = { ...(store.chosen ?? span.value), [edge]: n }
@@ -36,7 +37,7 @@ function setEdge(edge: 'fromS' | 'toS', text: string): boolean {
 }
 const setFrom = (text: string) => setEdge('fromS', text)
 const setTo = (text: string) => setEdge('toS', text)
-useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { key: 'j', says: 'Choose the judged window', act: () => void store.choose(judgedWindow.value) }, { key: 'e', says: 'Choose the whole run', act: () => void store.choose(undefined) }])
+useKeys([{ key: 'a', says: 'Run the plan again', act: () => { again.value = true } }, { key: 'j', says: 'Choose the judged window', act: () => void store.choose(judgedWindow.value) }, { key: 'e', says: 'Choose the whole run', act: () => void store.choose(undefined) }])
 </script>
 
 <template>
@@ -46,9 +47,8 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
         <div class="s12 q">Run {{ run.line.id }} of <NuxtLink :to="`/plans/${run.line.planId}`" class="link"><b class="ink">{{ run.line.planName }}</b></NuxtLink>, version {{ run.document.planVersion }} · {{ dayTime(run.line.createdAt, live.controllerNow) }} · {{ run.line.target }} · {{ run.line.state }}</div>
         <h1 class="clip">{{ run.line.question }}</h1>
         <div class="answer">
-          <AGlyph v-if="run.line.verdict === 'held' || run.line.verdict === 'broken'" :name="run.line.verdict" :size="14" :class="run.line.verdict === 'held' ? 'moss' : 'brick'" />
-          <AGlyph v-else name="inTheWay" :size="14" class="brick" word="no answer" />
-          <b :class="run.line.verdict === 'held' ? 'moss' : 'brick'">{{ run.line.sentence }}</b>
+          <AGlyph :name="mark.glyph" :size="14" :class="mark.tone" :word="mark.word" />
+          <b :class="mark.tone">{{ run.line.sentence }}</b>
           <span v-if="summary" class="sound"><AGlyph v-if="summary.soundness !== 'sound'" name="costsSoundness" :class="summary.soundness === 'unsound' ? 'brick' : 'plantx'" :word="summary.soundness" /> {{ summary.soundness }} as evidence</span>
         </div>
       </div>
@@ -56,8 +56,8 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
     <div class="body">
       <template v-if="summary">
         <div class="figures panel">
-          <div v-for="j in summary.answer.judgements" :key="nameOf(j.objective) + j.level.fromS">
-            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" /> <b>{{ nameOf(j.objective) }}</b> {{ j.measured === undefined ? 'not measured' : sayValue(j.objective, j.measured) }} <span class="q">{{ sayLimit(j.objective) }}, {{ count(j.level.users) }} users, {{ runTime(j.level.fromS) }} to {{ runTime(j.level.toS) }}</span>
+          <div v-for="j in summary.answer.judgements" :key="said(j.objective) + j.level.fromS">
+            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" /> <b>{{ said(j.objective) }}</b> {{ j.measured === undefined ? 'not measured' : sayValue(j.objective, j.measured) }} <span class="q">{{ sayLimit(j.objective) }}, <template v-if="j.short?.length"><b class="plantx">{{ j.short.map(sayShortfall).join(' and ') }}</b>, </template><template v-else>{{ count(j.level.users) }} users, </template>{{ runTime(j.level.fromS) }} to {{ runTime(j.level.toS) }}</span>
           </div>
         </div>
         <div class="evidence">
@@ -77,17 +77,17 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
             <button class="btn link sm" :aria-pressed="split === 'step'" :class="{ on: split === 'step' }" @click="split = 'step'">step</button>
             <button class="btn link sm" :aria-pressed="split === 'location'" :class="{ on: split === 'location' }" @click="split = 'location'">location</button>
           </div>
-          <div class="panel pad"><StepTable v-if="window" :window="window" :split="split" /><p v-else class="q">Merging the window…</p></div>
+          <div class="panel pad"><StepTable v-if="window" :window="window" :split="split" :document="run.document" /><p v-else class="q">Merging the window…</p></div>
         </section>
         <section v-if="window && (run.document.networks?.length ?? 0) > 0" class="band">
-          <div class="bandh"><h2>Networks felt</h2><span class="q">a median connect time is one round trip of the profile on top of the real path{{ run.document.target.baseUrl.startsWith('https:') ? ', under TLS two' : '' }}</span><span class="spring" /><label class="q">times of <select v-model="networkStep" class="field small"><option value="">all steps</option><option v-for="s in window.steps.filter(x => x.kind !== 'round')" :key="s.step" :value="s.step">{{ s.step }}</option></select></label></div>
+          <div class="bandh"><h2>Networks felt</h2><span class="q">a median connect time is one round trip of the profile on top of the real path{{ run.document.target.baseUrl.startsWith('https:') ? ', under TLS two' : '' }}</span><span class="spring" /><label class="q">times of <select v-model="networkStep" class="field small"><option value="">all steps</option><option v-for="s in window.steps.filter(x => x.kind !== 'round')" :key="stepKey(s.journeyId, s.step)" :value="stepKey(s.journeyId, s.step)">{{ stepName(s) }}</option></select></label></div>
           <div class="panel pad"><NetworkTable v-model:step="networkStep" :window="window" :run="run" /></div>
         </section>
         <section v-if="window" class="band">
           <div class="bandh"><h2>What answers missed</h2></div>
           <div class="panel pad"><MissList :window="window" :document="run.document" /></div>
         </section>
-        <ExemplarList v-if="window" :run-id="run.line.id" :window="window" class="band" />
+        <ExemplarList v-if="window" :run-id="run.line.id" :window="window" :document="run.document" class="band" />
         <div class="two">
           <section class="band">
             <div class="bandh"><h2>Ledger</h2><span :class="summary.ledger.balanced ? 'q' : 'brick'">{{ summary.ledger.balanced ? 'every account balances or is open by a stated amount' : 'an account contradicts itself' }}</span></div>
@@ -113,8 +113,9 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => void again() }, { ke
       <span class="q">{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }} {{ run.document.plan.groups.length === 1 ? 'group' : 'groups' }} · {{ run.document.plan.locations.length }} {{ run.document.plan.locations.length === 1 ? 'location' : 'locations' }} · seed {{ run.document.plan.seed }}</span>
       <span class="spring" />
       <NuxtLink :to="`/plans/${run.line.planId}`" class="btn">Open the plan</NuxtLink>
-      <button class="btn act" @click="again">Again <kbd>a</kbd></button>
+      <button class="btn act" @click="again = true">Again <kbd>a</kbd></button>
     </footer>
+    <AgainDialog v-if="again" v-model:open="again" :run="run.line" />
   </div>
 </template>
 

@@ -1,10 +1,15 @@
 <script setup lang="ts">
 /** Five figures of a run under load, each over the last ten settled seconds or as they stand. */
 import type { FailureKind, RunView, SecondFigures, WindowView } from '~~/api/views'
-import { timedObjective } from '~~/core/objectives/judge'
+import { figureOf, timedObjective } from '~~/core/objectives/judge'
+import { sliceOf } from '~~/core/objectives/sentence'
+import type { Metric } from '~~/core/plan/document'
 import { reasonsSoFar } from '~~/core/soundness/so-far'
 import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
-import { count, rate, share, time } from '~/format/figures'
+import { count, rate, share, time, timeText } from '~/format/figures'
+
+/** Metrics that are shown as figures of their own. */
+const SHOWN: readonly Metric[] = ['p50', 'p95', 'p99']
 
 const { run, seconds, recent } = defineProps<{ run: RunView, seconds: (SecondFigures | undefined)[], recent: WindowView | undefined }>()
 const latest = computed(() => seconds.findLast(s => s?.final))
@@ -20,9 +25,17 @@ const standing = computed(() => {
   if (open.value && run.byPlan.groups.length === 0) return lost.value.length > 0 ? `after the loss of ${lost.value.join(', ')}` : arriving.value ? 'every pass due was started' : 'as many as the rate asks for'
   return Math.abs(behind.value) <= 1 ? 'on plan' : behind.value > 0 ? `${count(behind.value)} behind` : `${count(-behind.value)} ahead`
 })
+/** The objective that is drawn: its own slice, and its own metric against its own limit. */
 const judged = computed(() => timedObjective(run.document.plan.objectives))
-const figures = computed(() => judged.value?.step ? recent?.steps.find(s => s.step === judged.value!.step)?.figures : recent?.total)
-const over = computed(() => judged.value !== undefined && (figures.value?.p95Ms ?? 0) > judged.value.atMost)
+const figures = computed(() => judged.value ? recent?.objectives[judged.value.index]?.figures : recent?.total)
+const value = computed(() => judged.value && figures.value && figureOf(judged.value.objective, figures.value))
+const over = computed(() => judged.value !== undefined && (value.value ?? 0) > judged.value.objective.atMost)
+const overAt = (metric: Metric) => over.value && judged.value!.objective.metric === metric
+/** A mean or p90 has no place of its own among the three. */
+const besides = computed(() => judged.value && !SHOWN.includes(judged.value.objective.metric) ? `${judged.value.objective.metric} ${timeText(value.value)} of ${timeText(judged.value.objective.atMost)} allowed` : '')
+const unknown = computed(() => latestAny.value?.unknownByLocation?.reduce((a, b) => a + b, 0) ?? 0)
+const latestAny = computed(() => seconds.findLast(s => s !== undefined))
+const silent = computed(() => run.generators.filter(g => g.silentSince !== undefined))
 const totals = computed(() => {
   let ended = 0
   const kinds: Partial<Record<FailureKind, number>> = {}
@@ -47,7 +60,7 @@ const reasons = computed(() => {
   const last = latest.value?.second ?? -1
   const present = Array.from({ length: last + 1 }, (_, s) => seconds[s]?.final ? run.byPlan.groups.reduce((sum, g) => sum + (seconds[s]!.usersByGroup[g] ?? 0), 0) : run.byPlan.planned[s] ?? 0)
   return reasonsSoFar({
-    document: run.document, lost: lost.value, absent: namedBy('generatorAbsent'), stressed: stressed.value, planned: run.byPlan.planned, present,
+    document: run.document, lost: lost.value, silent: silent.value.map(g => g.name), absent: namedBy('generatorAbsent'), stressed: stressed.value, planned: run.byPlan.planned, present,
     passes: seconds.reduce((sum, s) => sum + (s?.passes ?? 0), 0), notStarted: notStarted.value, notReached: run.changes.some(c => c.event === 'rateNotReached'),
   })
 })
@@ -58,7 +71,8 @@ const reasons = computed(() => {
     <div class="fig">
       <div class="l">Users <span class="q">present of {{ open ? 'expected' : 'planned' }}</span></div>
       <div class="v">{{ count(present) }} <small>of <span class="planned">{{ count(planned) }}</span></small></div>
-      <div class="e" :class="{ plantx: Math.abs(behind) > 1 || notStarted > 0 }">{{ standing }}</div>
+      <div v-if="unknown" class="e brick clip">{{ count(unknown) }} unknown: {{ silent.map(g => g.name).join(', ') || 'a generator' }} not heard</div>
+      <div v-else class="e" :class="{ plantx: Math.abs(behind) > 1 || notStarted > 0 }">{{ standing }}</div>
     </div>
     <div class="fig">
       <div class="l">Sent per second</div>
@@ -66,9 +80,10 @@ const reasons = computed(() => {
       <div class="e">last settled second</div>
     </div>
     <div class="fig">
-      <div class="l">{{ judged?.step ?? 'All steps' }}: half, 95 %, 99 % answered within</div>
-      <div class="v three"><span>{{ time(figures?.p50Ms)[0] }} <small>{{ time(figures?.p50Ms)[1] }}</small></span><span :class="{ brick: over }">{{ time(figures?.p95Ms)[0] }} <small>{{ time(figures?.p95Ms)[1] }}</small></span><span>{{ time(figures?.p99Ms)[0] }} <small>{{ time(figures?.p99Ms)[1] }}</small></span></div>
-      <div class="e three"><span>p50</span><span :class="{ brick: over }">p95{{ over ? ' over its limit' : '' }}</span><span>p99, last 10 s merged</span></div>
+      <div class="l">{{ judged ? sliceOf(judged.objective, run.document.journeys) : 'All requests' }}: half, 95 %, 99 % answered within</div>
+      <div class="v three"><span :class="{ brick: overAt('p50') }">{{ time(figures?.p50Ms)[0] }} <small>{{ time(figures?.p50Ms)[1] }}</small></span><span :class="{ brick: overAt('p95') }">{{ time(figures?.p95Ms)[0] }} <small>{{ time(figures?.p95Ms)[1] }}</small></span><span :class="{ brick: overAt('p99') }">{{ time(figures?.p99Ms)[0] }} <small>{{ time(figures?.p99Ms)[1] }}</small></span></div>
+      <div v-if="besides" class="e clip" :class="{ brick: over }">{{ over ? `${besides}: over its limit` : besides }}</div>
+      <div v-else class="e three"><span :class="{ brick: overAt('p50') }">p50{{ overAt('p50') ? ' over its limit' : '' }}</span><span :class="{ brick: overAt('p95') }">p95{{ overAt('p95') ? ' over its limit' : '' }}</span><span :class="{ brick: overAt('p99') }">{{ overAt('p99') ? 'p99 over its limit' : 'p99, last 10 s merged' }}</span></div>
     </div>
     <div class="fig">
       <div class="l">Failures</div>

@@ -23,7 +23,7 @@ const rows = computed(() => run.generators.map((g, number) => {
   const signal = latest && SIGNAL_ORDER[latest[2]]!
   const place = run.generators.slice(0, number).filter(o => o.location === g.location).length
   const shift = orderOfPlace(run.document.fleet, g.location, place)?.shift
-  return { ...g, shift, state: machine?.state ?? 'asked', over: (latest?.[1] ?? 0) > 1, text: latest && signal ? `${SIGNAL_WORDS[signal]} ${saySignal(signal, latest[1] * SIGNAL_LIMITS[signal])}` : !shift ? '' : machine?.goneAt !== undefined ? 'stays away' : `from ${runTime(shift.fromMs / 1000)}` }
+  return { ...g, shift, state: machine?.state ?? 'asked', over: (latest?.[1] ?? 0) > 1, text: g.silentSince !== undefined ? 'unknown' : latest && signal ? `${SIGNAL_WORDS[signal]} ${saySignal(signal, latest[1] * SIGNAL_LIMITS[signal])}` : !shift ? '' : machine?.goneAt !== undefined ? 'stays away' : `from ${runTime(shift.fromMs / 1000)}` }
 }))
 
 function draw(): void {
@@ -59,6 +59,25 @@ function draw(): void {
     }
   }
   context.globalAlpha = 1
+  // Of whom nothing is heard nobody knows anything: hatched until now.
+  const now = seconds.findLast(s => s !== undefined)?.second ?? 0
+  rows.value.forEach(({ silentSince }, i) => {
+    if (silentSince === undefined || run.line.startAt === undefined) return
+    const from = Math.max(0, ((silentSince - run.line.startAt) / 1000 - span.fromS) * px)
+    const to = Math.max(from + 3, (now + 1 - span.fromS) * px)
+    context.save()
+    context.beginPath()
+    context.rect(from, i * ROW, to - from, ROW - 1)
+    context.clip()
+    context.strokeStyle = c.brick
+    context.beginPath()
+    for (let x = from - ROW; x < to; x += 5) {
+      context.moveTo(x, (i + 1) * ROW - 1)
+      context.lineTo(x + ROW, i * ROW)
+    }
+    context.stroke()
+    context.restore()
+  })
   context.fillStyle = c.hair
   rows.value.forEach((_, i) => context.fillRect(0, (i + 1) * ROW - 1, inner.value, 1))
 }
@@ -68,10 +87,10 @@ const glyph = (state: string) => TROUBLED.includes(state) || state in { loading:
 
 <template>
   <div ref="frame" class="map">
-    <div class="head"><h2>Generators</h2><span class="q">height: worst signal ÷ its limit · dark: over 85 % · brick, full: over the limit</span></div>
+    <div class="head"><h2>Generators</h2><span class="q">height: worst signal ÷ its limit · dark: over 85 % · brick, full: over the limit<template v-if="rows.some(r => r.silentSince !== undefined)"> · hatched: not heard</template></span></div>
     <div class="rows">
-      <div v-for="r in rows" :key="r.name" class="row" :class="{ brick: r.over || TROUBLED.includes(r.state) }" :title="`${r.name}. ${saySizedBy(run.document, r.location)}`">
-        <AGlyph :name="glyph(r.state)" :size="10" :word="r.state" /><b>{{ r.name }}</b><span class="text">{{ TROUBLED.includes(r.state) ? r.state : r.text }}</span>
+      <div v-for="r in rows" :key="r.name" class="row" :class="{ brick: r.over || r.silentSince !== undefined || TROUBLED.includes(r.state) }" :title="`${r.name}. ${saySizedBy(run.document, r.location)}`">
+        <AGlyph :name="r.silentSince === undefined ? glyph(r.state) : 'unknown'" :size="10" :word="r.silentSince === undefined ? r.state : 'unknown'" /><b>{{ r.name }}</b><span class="text">{{ TROUBLED.includes(r.state) ? r.state : r.text }}</span>
       </div>
       <canvas ref="canvas" class="canvas" :style="{ left: `${LEFT}px`, width: `${inner}px`, height: `${rows.length * ROW}px` }" role="img" aria-label="Worst signal of each generator over time" />
     </div>

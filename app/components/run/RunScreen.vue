@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the hands. */
-import { RUN_STATE_WORDS } from '~/format/runs'
+import { RUN_STATE_WORDS, VERDICT_MARKS } from '~/format/runs'
 import { answerSoFar } from '~~/core/objectives/so-far'
 import { count, euro } from '~/format/figures'
 import { clockTime, duration, runTime } from '~/format/moments'
@@ -21,7 +21,8 @@ const span = computed(() => {
 })
 
 /** The objectives held against the last ten merged seconds. */
-const soFar = computed(() => store.recent && answerSoFar(run.value.document.plan.objectives, store.recent, run.value.planned[store.recent.toS - 1] ?? 0))
+const soFar = computed(() => store.recent && answerSoFar(run.value.document.plan.objectives, store.recent, run.value.planned[store.recent.toS - 1] ?? 0, run.value.document.journeys))
+const SO_FAR = { held: 'So far, yes.', short: 'So far, but not at the load that was asked for.', broken: 'Not so far.', none: '' }
 
 let timer: ReturnType<typeof setInterval>
 onMounted(() => { timer = setInterval(() => void store.reloadRecent(), 1000) })
@@ -39,8 +40,8 @@ const present = computed(() => store.seconds.findLast(s => s !== undefined)?.use
         <h1 class="clip">{{ run.line.question }}</h1>
         <div class="answer">
           <template v-if="soFar">
-            <AGlyph :name="soFar.verdict === 'held' ? 'held' : 'broken'" :class="soFar.verdict === 'held' ? 'moss' : 'brick'" :word="soFar.verdict" />&nbsp;
-            <b :class="soFar.verdict === 'held' ? 'moss' : 'brick'">{{ soFar.verdict === 'held' ? 'So far, yes.' : 'Not so far.' }}</b> {{ soFar.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, '') }}, over the last 10 s. <span class="q">The last 2 s are provisional.</span>
+            <AGlyph :name="VERDICT_MARKS[soFar.verdict].glyph" :class="VERDICT_MARKS[soFar.verdict].tone" :word="VERDICT_MARKS[soFar.verdict].word" />&nbsp;
+            <b :class="VERDICT_MARKS[soFar.verdict].tone">{{ SO_FAR[soFar.verdict] }}</b> {{ soFar.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, '') }}, over the last 10 s. <span class="q">The last 2 s are provisional.</span>
           </template>
           <span v-else class="q">{{ run.changes.at(-1)?.reason }}</span>
         </div>

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 /** The stave: every chart of a run stacked on one time axis. One chart instance; headings and the chosen window lie over it. */
-import { timedObjective } from '~~/core/objectives/judge'
+import { figureOf, timedObjective } from '~~/core/objectives/judge'
+import { sliceOf } from '~~/core/objectives/sentence'
+import { stepKey } from '~~/core/objectives/subject'
 import { useElementSize } from '@vueuse/core'
 import { use } from 'echarts/core'
 import { BarChart, LineChart } from 'echarts/charts'
@@ -37,26 +39,45 @@ const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 const staffs = computed(() => staffsIn(height.value, keys))
 const staffOf = (key: Staff['key']) => staffs.value.find(s => s.key === key)
 const judged = computed(() => timedObjective(run.document.plan.objectives))
-const judgedName = computed(() => judged.value?.step ?? 'all steps')
-const judgedSecond = (s: SecondFigures) => judged.value?.step ? s.steps[judged.value.step] : s.all
+const objective = computed(() => judged.value?.objective)
+const judgedName = computed(() => objective.value ? sliceOf(objective.value, run.document.journeys) : 'all requests')
+/** Three percentiles stand for an objective that is about one of them, over all groups and locations; any other is drawn by its own metric alone. */
+const isPlain = computed(() => objective.value === undefined || (['p50', 'p95', 'p99'].includes(objective.value.metric) && objective.value.group === undefined && objective.value.location === undefined && !objective.value.withFailures))
+const judgedSecond = (s: SecondFigures) => {
+  const { step, journeyId } = objective.value ?? {}
+  if (step === undefined) return s.all
+  const key = journeyId === undefined ? Object.keys(s.steps).find(k => k.endsWith(`/${step}`)) : stepKey(journeyId, step)
+  // Runs of earlier releases knew steps by their names alone.
+  return s.steps[key ?? step] ?? s.steps[step]
+}
+const ownMs = (s: SecondFigures) => s.judged?.[judged.value!.index]?.[0]
+const inked = computed(() => isPlain.value ? (objective.value?.metric ?? 'p95') as 'p50' | 'p95' | 'p99' : undefined)
+const PLACE = { p50: 2, p95: 3, p99: 4 } as const
 const latest = computed(() => seconds.findLast(s => s?.final) ?? seconds.findLast(s => s !== undefined))
 /** What the headings say: of the merged window where there is one, else of the latest settled second. */
 const headings = computed(() => {
   const s = latest.value
   const code = run.document.plan.locations[emphasis.value]!.code
   if (merged) {
-    const of = judged.value?.step ? merged.steps.find(x => x.step === judged.value!.step) : undefined
-    const f = of?.figures ?? merged.total
+    const f = (judged.value && merged.objectives[judged.value.index]?.figures) ?? merged.total
+    const of = objective.value?.step === undefined ? undefined : merged.steps.find(x => x.step === objective.value!.step && (objective.value!.journeyId === undefined || x.journeyId === objective.value!.journeyId))
     const inside = seconds.slice(merged.fromS, merged.toS).filter(x => x !== undefined)
     return {
-      planned: Math.max(0, ...run.planned.slice(merged.fromS, merged.toS)), present: Math.max(0, ...inside.map(present)), p99: f.p99Ms, p95: f.p95Ms, p50: f.p50Ms,
+      planned: Math.max(0, ...run.planned.slice(merged.fromS, merged.toS)), present: Math.max(0, ...inside.map(present)), p99: f.p99Ms, p95: f.p95Ms, p50: f.p50Ms, own: objective.value && figureOf(objective.value, f), unknown: 0,
       there: (of ? of.byLocation[code] : merged.locations.find(l => l.code === code)?.figures)?.p95Ms, sent: merged.total.started / Math.max(1, merged.toS - merged.fromS), failed: merged.total.failed,
     }
   }
   const j = s && judgedSecond(s)
-  return { planned: run.planned[s?.second ?? 0] ?? 0, present: s ? present(s) : undefined, p99: j?.[4], p95: j?.[3], p50: j?.[2], there: s?.locations[code]?.[3], sent: s?.started, failed: s?.failed }
+  return { planned: run.planned[s?.second ?? 0] ?? 0, present: s ? present(s) : undefined, p99: j?.[4], p95: j?.[3], p50: j?.[2], own: s && judged.value ? ownMs(s) ?? undefined : undefined, unknown: unknownAt.value, there: s?.locations[code]?.[3], sent: s?.started, failed: s?.failed }
 })
 const present = (s: SecondFigures) => s.usersByLocation.reduce((a, b) => a + b, 0)
+const unknownIn = (s: SecondFigures) => s.unknownByLocation?.reduce((a, b) => a + b, 0) ?? 0
+/** As the newest second of all has it: a second that is not whole yet is where the unknown are. */
+const unknownAt = computed(() => {
+  const newest = seconds.findLast(s => s !== undefined)
+  return newest ? unknownIn(newest) : 0
+})
+const shadow = (grid: number) => ({ type: 'line', xAxisIndex: grid, yAxisIndex: grid, symbol: 'none', silent: true, connectNulls: false, z: 1 })
 
 /** One line as two series: final seconds full, provisional ones lighter. A hole stays a hole. */
 function line(grid: number, value: (s: SecondFigures) => number | null | undefined, style: { color: string, width: number }, z = 3) {
@@ -77,13 +98,18 @@ const option = computed(() => {
   const holds = levelsOf(planInUsers(plan, run.document.journeys), 5000)
   const index = new Map(staffs.value.map((s, i) => [s.key, i]))
   const series: object[] = []
-  const limitLine = (grid: number) => judged.value ? [{ type: 'line', xAxisIndex: grid, yAxisIndex: grid, symbol: 'none', silent: true, z: 5, data: [[span.fromS, judged.value.atMost / 1000], [span.toS, judged.value.atMost / 1000]], lineStyle: { color: c.brick, width: 1.2 } }] : []
+  const limitLine = (grid: number) => objective.value ? [{ type: 'line', xAxisIndex: grid, yAxisIndex: grid, symbol: 'none', silent: true, z: 5, data: [[span.fromS, objective.value.atMost / 1000], [span.toS, objective.value.atMost / 1000]], lineStyle: { color: c.brick, width: 1.2 } }] : []
   const addTo = (key: Staff['key'], make: (grid: number) => object[]) => {
     const grid = index.get(key)
     if (grid !== undefined) series.push(...make(grid))
   }
   addTo('users', g => [
     ...line(g, present, { color: c.ink, width: 1.6 }),
+    // Of whom nobody knows: between those who are known to be there and those who may be.
+    ...(seconds.some(s => s?.unknownByLocation) ? [
+      { ...shadow(g), stack: 'unknown', data: seconds.map((s, i) => [i + 1, s?.unknownByLocation ? present(s) : null]), lineStyle: { width: 0 } },
+      { ...shadow(g), stack: 'unknown', data: seconds.map((s, i) => [i + 1, s?.unknownByLocation ? unknownIn(s) : null]), lineStyle: { color: c.brick, width: 1, type: [2, 3] }, areaStyle: { color: c.brick, opacity: 0.16 } },
+    ] : []),
     { type: 'line', xAxisIndex: g, yAxisIndex: g, symbol: 'none', silent: true, z: 4, data: run.planned.map((n, s) => [s + 1, n]), lineStyle: { color: c.plan, width: 2, type: [6, 4] } },
   ])
   addTo('offBy', g => [
@@ -91,12 +117,15 @@ const option = computed(() => {
     { type: 'line', xAxisIndex: g, yAxisIndex: g, symbol: 'none', silent: true, data: [[span.fromS, 0], [span.toS, 0]], lineStyle: { color: c.plan, width: 1.4, type: [6, 4] } },
   ])
   addTo('answered', g => [
-    ...line(g, s => secondsOf(judgedSecond(s)?.[4]), { color: c.quiet, width: 1 }, 2), ...line(g, s => secondsOf(judgedSecond(s)?.[2]), { color: c.quiet, width: 1 }, 2),
-    ...line(g, s => secondsOf(judgedSecond(s)?.[3]), { color: c.ink, width: 1.6 }), ...limitLine(g),
+    ...(isPlain.value
+      ? (['p50', 'p95', 'p99'] as const).flatMap(p => line(g, s => secondsOf(judgedSecond(s)?.[PLACE[p]]), p === inked.value ? { color: c.ink, width: 1.6 } : { color: c.quiet, width: 1 }, p === inked.value ? 3 : 2))
+      : line(g, s => secondsOf(ownMs(s)), { color: c.ink, width: 1.6 })),
+    ...limitLine(g),
   ])
   addTo('byLocation', g => [
     ...plan.locations.flatMap((l, i) => line(g, s => secondsOf(s.locations[l.code]?.[3]), i === emphasis.value ? { color: c.ink, width: 1.6 } : { color: c.quiet, width: 1 }, i === emphasis.value ? 4 : 2)),
-    ...limitLine(g),
+    // The limit is that of p95 there, or it is none of these lines'.
+    ...(objective.value?.metric === 'p95' && !objective.value.withFailures && (objective.value.location === undefined || objective.value.location === plan.locations[emphasis.value]!.code) ? limitLine(g) : []),
   ])
   addTo('sent', g => [
     ...line(g, s => s.started, { color: c.ink, width: 1.4 }),
@@ -176,11 +205,13 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
         <h2>Users</h2><span class="q">{{ merged ? 'most in window' : 'planned, present' }}</span>
         <span class="legend"><i class="dash" />planned<b class="plantx">{{ count(headings.planned) }}</b></span>
         <span class="legend"><i class="ink" />present<b>{{ headings.present === undefined ? '–' : count(headings.present) }}</b></span>
+        <span v-if="headings.unknown" class="legend"><i class="dots" />unknown<b class="brick">{{ count(headings.unknown) }}</b></span>
       </div>
       <div v-else-if="s.key === 'offBy'" class="heading end" :style="style(s)"><span class="q">off by</span></div>
       <div v-else-if="s.key === 'answered'" class="heading" :style="style(s)">
         <h2>Answered in, s</h2><span class="q clip">{{ judgedName }}{{ merged ? ', window' : ', each second' }}</span>
-        <span v-for="p in (['p99', 'p95', 'p50'] as const)" :key="p" class="legend"><i :class="p === 'p95' ? 'ink' : 'thin'" />{{ p }}<b>{{ timeText(headings[p]) }}</b></span>
+        <template v-if="isPlain"><span v-for="p in (['p99', 'p95', 'p50'] as const)" :key="p" class="legend"><i :class="p === inked ? 'ink' : 'thin'" />{{ p }}<b>{{ timeText(headings[p]) }}</b></span></template>
+        <span v-else class="legend"><i class="ink" />{{ objective!.metric }}<b>{{ timeText(headings.own) }}</b></span>
       </div>
       <div v-else-if="s.key === 'byLocation'" class="heading" :style="style(s)">
         <h2>p95, s</h2><span class="q clip">{{ judgedName }}, by location</span>
@@ -211,6 +242,7 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
 .legend i { width: 14px; flex: none; }
 .legend .dash { border-top: 2px dashed var(--plan); }
 .legend .ink { border-top: 1.6px solid var(--ink); }
+.legend .dots { border-top: 2px dotted var(--brick); }
 .legend .thin { border-top: 1px solid var(--quiet); }
 .legend .block { height: 7px; width: 7px; background: var(--brick); margin: 0 3px; }
 .arrow { pointer-events: auto; width: 14px; height: 16px; cursor: pointer; color: var(--act); font-weight: 700; }

@@ -4,6 +4,7 @@ import type { PlanLine } from '~~/api/views'
 import type { Target } from '~~/core/journey/target'
 import type { ReadPlan } from '~~/core/formats/plan-text'
 import { count } from '~/format/figures'
+import { VERDICT_MARKS } from '~/format/runs'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
@@ -68,7 +69,7 @@ useHead({ title: 'Plans · Vornak' })
       <div v-if="shown?.length" class="panel">
         <NuxtLink v-for="p in shown" :key="p.id" :to="`/plans/${p.id}`" class="plan">
           <div class="clip"><b>{{ p.name }}</b> <span class="q">version {{ p.version }}, saved {{ dayTime(p.savedAt, live.controllerNow) }}</span><span v-for="t in p.tags" :key="t" class="tagged">{{ t }}</span><br>{{ p.question }}</div>
-          <div class="clip"><template v-if="p.lastRun"><AGlyph :name="p.lastRun.verdict === 'broken' ? 'broken' : p.lastRun.verdict === 'held' ? 'held' : 'none'" :class="p.lastRun.verdict === 'broken' ? 'brick' : 'moss'" :word="p.lastRun.verdict ?? 'no answer'" /> {{ p.lastRun.sentence }}</template><span v-else class="q">never run</span></div>
+          <div class="clip"><template v-if="p.lastRun"><AGlyph :name="VERDICT_MARKS[p.lastRun.verdict ?? 'none'].glyph" :class="VERDICT_MARKS[p.lastRun.verdict ?? 'none'].tone" :word="VERDICT_MARKS[p.lastRun.verdict ?? 'none'].word" /> {{ p.lastRun.sentence }}</template><span v-else class="q">never run</span></div>
           <div class="num q">{{ count(p.peakUsers) }} users<br>{{ p.groups }} groups × {{ p.locations }} locations</div>
         </NuxtLink>
       </div>

@@ -96,7 +96,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
         </section>
         <section class="panel pad">
           <div class="top"><h2>The owner’s approval</h2><span class="spring" /><button v-if="approved" class="btn link sm" @click="delete target!.approval">Take it back</button></div>
-          <p class="q s12">A load test is an attack on what has not agreed to it. Only these hosts are sent to, up to this load, until then: held at every socket, after redirects too.</p>
+          <p class="q s12">A load test is an attack on what has not agreed to it. Only these hosts are sent to: held at every socket, after redirects too. Load, end and hours are looked at when a run is to start: it must fit into them whole.</p>
           <template v-if="approved">
             <div class="grid">
               <label class="full">Hosts with port, one a line <textarea class="field tall mono" rows="3" :value="approved.hosts.join('\n')" @change="approved!.hosts = ($event.target as HTMLTextAreaElement).value.split(/\s+/).filter(Boolean)" /></label>
