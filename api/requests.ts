@@ -31,7 +31,7 @@ export interface NewFeed { file: string, name: string, encoding?: string, separa
 export interface PastedText { text: string }
 export interface ImportHar { file: string, choices?: HarChoices }
 export interface ImportHarJourney { file: string, choices: HarChoices }
-export interface ImportOpenApi { text: string, ids?: string[] }
+export interface ImportOpenApi { file: string, ids?: string[], baseUrl?: string }
 export interface ExtendLease { minutes: number }
 export interface CallRoll { machines?: string[], targetId?: string }
 export interface SaveAccount { account: AccountView, key?: string }
@@ -64,7 +64,7 @@ const text = (maxLength: number) => ({ type: 'string', maxLength })
 const file = { type: 'string', pattern: '^[0-9a-f]{64}$' }
 const object = (required: Record<string, unknown>, optional: Record<string, unknown> = {}) => ({ type: 'object', additionalProperties: false, required: Object.keys(required), properties: { ...required, ...optional } })
 const texts = { type: 'array', maxItems: 5000, items: text(2000) }
-const choices = object({ name: text(200), hosts: texts, statics: { enum: ['keep', 'drop', 'bundle'] }, strip: texts, thinkCapMs: { type: 'integer', minimum: 0, maximum: 86_400_000 }, captures: texts })
+const choices = object({ name: text(200), hosts: texts, statics: { enum: ['keep', 'drop', 'bundle'] }, strip: texts, thinkCapMs: { type: 'integer', minimum: 0, maximum: 86_400_000 }, captures: texts, secrets: texts })
 
 export const SAVE_JOURNEY = object({ onVersion: { type: 'integer', minimum: 0 }, journey })
 export const NEW_JOURNEY = object({ journey })
@@ -75,7 +75,7 @@ export const NEW_FEED = object({ file, name: { type: 'string', minLength: 1, max
 export const PASTED_TEXT = object({ text: text(2_000_000) })
 export const IMPORT_HAR = object({ file }, { choices })
 export const IMPORT_HAR_JOURNEY = object({ file, choices })
-export const IMPORT_OPENAPI = object({ text: text(2_000_000) }, { ids: texts })
+export const IMPORT_OPENAPI = object({ file }, { ids: texts, baseUrl: text(2000) })
 export const NEW_PLAN = object({}, { plan, name: { type: 'string', minLength: 1, maxLength: 80 }, question: { type: 'string', minLength: 1, maxLength: 300 }, targetId: text(80) })
 export const CLONE_PLAN = object({}, { version: { type: 'integer', minimum: 1 } })
 export const ARCHIVE_PLAN = object({ archived: { type: 'boolean' } })

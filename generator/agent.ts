@@ -168,6 +168,9 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
       for (const command of commands) setTimeout(() => command.run(startedAt), Math.max(0, waitMs))
       link.say({ kind: 'going', runId })
     },
+    rate({ runId, group, betweenS, mostRate }) {
+      if (work.runId === runId && work.state === 'loading') tellAll({ kind: 'rate', group, betweenS, mostRate })
+    },
     steer({ runId, group, users }) {
       if (work.runId === runId && work.state === 'loading') tellAll({ kind: 'steer', group, users })
     },

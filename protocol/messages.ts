@@ -74,7 +74,9 @@ export type ToGenerator =
   | { kind: 'part', file: string, from: number, base64: string }
   /** `startAt` is on the generator's own clock, ms since 1970. */
   | { kind: 'go', runId: string, startAt: number }
-  /** A group that holds a request rate should have so many users from now on, over all generators. */
+  /** What a group that holds a request rate takes from now on: mean time between two requests of one user, s, and no rate above this, 1/s. Each generator reckons its users from it. */
+  | { kind: 'rate', runId: string, group: number, betweenS: number, mostRate: number }
+  /** A group of a calibration should have so many users from now on, over all generators. */
   | { kind: 'steer', runId: string, group: number, users: number }
   /** Load of lost generators: users by their places among those of its slice who come and go by the plan, and of passes every `of`-th from each slot on. */
   | { kind: 'takeOver', runId: string, lost: { location: number, generator: number, users: number[], passes: { group: number, of: number, slots: number[] }[] }[] }
@@ -149,6 +151,7 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   try: message('try', { id, document, supplies }),
   part: message('part', { file, from: count, base64: part }),
   go: message('go', { runId: id, startAt: number }),
+  rate: message('rate', { runId: id, group: count, betweenS: { type: 'number', exclusiveMinimum: 0 }, mostRate: { type: 'number', minimum: 0 } }),
   steer: message('steer', { runId: id, group: count, users: count }),
   takeOver: message('takeOver', { runId: id, lost: list({ location: count, generator: count, users: places, passes: list({ group: count, of: { type: 'integer', minimum: 1 }, slots: places }) }) }),
   drain: message('drain', { runId: id, reason: text }),

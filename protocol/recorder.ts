@@ -5,7 +5,7 @@
 import { SecondRecorder } from '../core/histogram/second-recorder'
 import { ByteWriter } from '../core/histogram/varint'
 import { NOT_STARTED, type NotStarted } from '../core/load/drive'
-import { FAILURE_KINDS, type FailureKind, type Reach } from '../core/merge/failure-kinds'
+import { FAILURE_KINDS, OWN_FAULTS, type FailureKind, type Reach } from '../core/merge/failure-kinds'
 import { NO_CLAIMS, type Claims } from '../core/merge/ledger'
 import { writeCounts } from '../core/merge/series-sum'
 import type { Health } from '../core/capacity/signals'
@@ -140,7 +140,7 @@ export class Recorder {
     }
     else {
       s.failures[KIND_INDEX.get(failure)!]!++
-      s.times[FAILED].record(ms * 1000)
+      if (!OWN_FAULTS.includes(failure)) s.times[FAILED].record(ms * 1000)
     }
   }
 
@@ -149,7 +149,8 @@ export class Recorder {
     const s = this.touch(series)
     s.failures[KIND_INDEX.get(kind)!]!++
     s.bytes += bytes
-    s.times[FAILED].record(responseMs * 1000)
+    // What this generator read too late took some time that nobody knows.
+    if (!OWN_FAULTS.includes(kind)) s.times[FAILED].record(responseMs * 1000)
     if (connectMs >= 0) s.times[CONNECT].record(connectMs * 1000)
     this.claims.failed++
     if (reach === 'neverSent') {

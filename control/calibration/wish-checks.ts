@@ -1,4 +1,5 @@
 /** Checks of what is wished of a calibration, before a machine is asked for: target, journeys, place, money, and a try of each journey. */
+import { ownOf } from '../../core/values/own'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { Journey } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
@@ -39,7 +40,7 @@ export class WishChecks {
 
   async placeOf(wish: CalibrationWish) {
     const offers = await this.options.offers(true)
-    const offer = offers[wish.provider]?.find(o => o.region === wish.region)
+    const offer = ownOf(offers, wish.provider)?.find(o => o.region === wish.region)
     if (!offer) throw new ControlError('unknown-region', 409, `${wish.provider} does not answer, or has no region ${wish.region}.`, 'Start the provider, or choose another region.')
     const types = wish.types.map((name) => {
       const type = offer.types.find(t => t.name === name)

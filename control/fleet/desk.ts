@@ -1,4 +1,5 @@
 /** The fleet as its operator sees and handles it: lanes, machines, roll calls, strays, money, guard rails. server/ calls it. */
+import { ownOf } from '../../core/values/own'
 import type { CostsView, FleetView, MachineView, RollCallView } from '../../api/views'
 import { csvOf } from '../../core/formats/csv'
 import { costOf } from '../../core/fleet/cost'
@@ -54,7 +55,7 @@ export class FleetDesk {
       let found = lanes.get(key)
       if (!found) {
         const usualMs = fleet.stageTimes.usualMs(provider)
-        lanes.set(key, found = { code, provider, region, way: providers.get(provider)?.way, offer: offers[provider]?.find(o => o.region === region), machines: [], ...(usualMs === undefined ? {} : { usualMs }), ...(roundTrips[code] === undefined ? {} : { pathMs: roundTrips[code] }) })
+        lanes.set(key, found = { code, provider, region, way: providers.get(provider)?.way, offer: ownOf(offers, provider)?.find(o => o.region === region), machines: [], ...(usualMs === undefined ? {} : { usualMs }), ...(roundTrips[code] === undefined ? {} : { pathMs: roundTrips[code] }) })
       }
       return found
     }

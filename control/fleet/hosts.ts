@@ -1,6 +1,5 @@
 /** Private hosts as their operator handles them: sites, keys, tries step by step, commands on several at once. */
 import ssh2 from 'ssh2'
-import { csvRows } from './ssh/read-hosts'
 import { hostOk, isReserved, settleHost, type Host, type HostTry, type Site } from '../../core/fleet/site'
 import type { Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
@@ -158,10 +157,6 @@ export class Hosts {
   }
 
   /** Rows of a pasted table or a CSV file as hosts. @throws ControlError with the row at fault */
-  read(text: string): Host[] {
-    return csvRows(text)
-  }
-
   private line(site: Site, host: Host): HostLine {
     const ref = `${site.id}/${host.name}`
     const tried = this.store.lastTry(ref)

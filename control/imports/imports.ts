@@ -1,28 +1,56 @@
-/** The coordinator's side of the import worker: big files are read there, so that the coordinator's own loop stays free. */
+/**
+ * The coordinator's side of the import worker: whatever comes from elsewhere is read there, so that the coordinator's own loop stays free. One thing at a time, each within its
+ * time: a text that takes longer ends the worker, and nobody else's import.
+ */
+import { statSync } from 'node:fs'
 import { Worker } from 'node:worker_threads'
+import type { ReadJourney } from '../../core/formats/journey-text'
 import type { HarChoices, HarReview } from '../../core/formats/har-to-journey'
+import type { OpenApiReview } from '../../core/formats/openapi'
+import type { ReadPlan } from '../../core/formats/plan-text'
+import type { Host } from '../../core/fleet/site'
 import type { Feed } from '../../core/journey/feed'
 import type { HttpJourney } from '../../core/journey/journey'
+import type { Target } from '../../core/journey/target'
 import { ControlError } from '../errors'
 import type { Library } from '../library/library'
 import type { FeedReading, ReadFeed } from './read-feed'
 
-export type ToImportWorker =
-  | { kind: 'feed', id: number, from: string, to: string, reading: FeedReading }
-  | { kind: 'reviewHar', id: number, path: string, choices?: HarChoices }
-  | { kind: 'convertHar', id: number, path: string, choices: HarChoices }
+export type ToImportWorker = { id: number } & (
+  | { kind: 'feed', from: string, to: string, reading: FeedReading }
+  | { kind: 'reviewHar', path: string, choices?: HarChoices }
+  | { kind: 'convertHar', path: string, choices: HarChoices }
+  | { kind: 'reviewOpenApi', path: string }
+  | { kind: 'convertOpenApi', path: string, ids: string[] }
+  | { kind: 'journeyText', text: string }
+  | { kind: 'planText', text: string }
+  | { kind: 'hosts', text: string }
+  | { kind: 'urls', text: string })
+
+type Wish = ToImportWorker extends infer T ? T extends { id: number } ? Omit<T, 'id'> : never : never
 
 export type FromImportWorker =
   | { kind: 'answer', id: number, result: unknown }
   | { kind: 'trouble', id: number, sentence: string, remedy: string | undefined }
 
 export interface ReviewedHar { review: HarReview, choices: HarChoices }
-export interface ConvertedHar { journey: HttpJourney, baseUrl: string, hosts: string[], remarks: string[] }
+/** `secrets`: credentials of the capture, by the names under which they belong to the target. */
+export interface Converted { journey: HttpJourney, baseUrl: string, hosts: string[], remarks: string[], secrets: Record<string, string> }
+
+/** Time to read anything, ms; a table of rows has as much more as its size asks for. */
+const MOST_MS = 10_000
+const FEED_BYTES_PER_MS = 5000
+/** Largest journey an import may make, characters: the editor saves no larger one. */
+const MOST_JOURNEY = 1_900_000
+
+interface Asked { message: ToImportWorker, mostMs: number, resolve: (result: unknown) => void, reject: (error: Error) => void }
 
 export class Imports {
   private worker: Worker | undefined
-  private readonly answers = new Map<number, { resolve: (result: unknown) => void, reject: (error: Error) => void }>()
+  private readonly waiting: Asked[] = []
+  private current: (Asked & { timer: NodeJS.Timeout }) | undefined
   private nextId = 1
+  private stopped = false
 
   /** @param program file of the worker; it is started with the first import */
   constructor(private readonly program: string, private readonly library: Library) {}
@@ -31,7 +59,8 @@ export class Imports {
   async feed(source: string, name: string, reading: FeedReading): Promise<Feed> {
     const { files } = this.library
     const to = files.scratch()
-    const { rowsFile, ...read } = await this.ask(id => ({ kind: 'feed', id, from: this.uploaded(source), to, reading })) as ReadFeed
+    const from = this.uploaded(source)
+    const { rowsFile, ...read } = await this.ask<ReadFeed>({ kind: 'feed', from, to, reading }, MOST_MS + statSync(from).size / FEED_BYTES_PER_MS)
     files.adopt(to, rowsFile, `${name}: rows`)
     const feed: Feed = { id: this.library.freeId(name, id => this.library.feed(id) !== undefined), name, source, rowsFile, ...read }
     this.library.saveFeed(feed)
@@ -39,14 +68,36 @@ export class Imports {
   }
 
   reviewHar(file: string, choices?: HarChoices): Promise<ReviewedHar> {
-    return this.ask(id => ({ kind: 'reviewHar', id, path: this.uploaded(file), ...(choices ? { choices } : {}) })) as Promise<ReviewedHar>
+    return this.ask({ kind: 'reviewHar', path: this.uploaded(file), ...(choices ? { choices } : {}) })
   }
 
-  convertHar(file: string, choices: HarChoices): Promise<ConvertedHar> {
-    return this.ask(id => ({ kind: 'convertHar', id, path: this.uploaded(file), choices })) as Promise<ConvertedHar>
+  async convertHar(file: string, choices: HarChoices): Promise<Converted> {
+    return notTooLarge(await this.ask<Converted>({ kind: 'convertHar', path: this.uploaded(file), choices }), 'Keep fewer hosts, or leave files out.')
   }
+
+  reviewOpenApi(file: string): Promise<OpenApiReview> {
+    return this.ask({ kind: 'reviewOpenApi', path: this.uploaded(file) })
+  }
+
+  async convertOpenApi(file: string, ids: string[]): Promise<Converted> {
+    return notTooLarge(await this.ask<Converted>({ kind: 'convertOpenApi', path: this.uploaded(file), ids }), 'Choose fewer operations.')
+  }
+
+  /** A journey file; faults come with their lines. */
+  journeyText(text: string): Promise<ReadJourney> { return this.ask({ kind: 'journeyText', text }) }
+
+  /** A plan file; faults come with their lines. */
+  planText(text: string): Promise<ReadPlan> { return this.ask({ kind: 'planText', text }) }
+
+  /** A table of hosts. */
+  hosts(text: string): Promise<Host[]> { return this.ask({ kind: 'hosts', text }) }
+
+  /** Pasted addresses. */
+  urls(text: string): Promise<{ journey: HttpJourney, target: Target }> { return this.ask({ kind: 'urls', text }) }
 
   async stop(): Promise<void> {
+    this.stopped = true
+    clearTimeout(this.current?.timer)
     await this.worker?.terminate()
   }
 
@@ -55,32 +106,69 @@ export class Imports {
     return this.library.files.path(file)
   }
 
-  private async ask(message: (id: number) => ToImportWorker): Promise<unknown> {
-    const id = this.nextId++
-    const asked = message(id)
-    const worker = this.worker ??= this.start()
-    return new Promise((resolve, reject) => {
-      this.answers.set(id, { resolve, reject })
-      worker.postMessage(asked)
+  private async ask<T>(wish: Wish, mostMs = MOST_MS): Promise<T> {
+    const message = { ...wish, id: this.nextId++ } as ToImportWorker
+    return new Promise<T>((resolve, reject) => {
+      this.waiting.push({ message, mostMs, resolve: resolve as (result: unknown) => void, reject })
+      this.next()
     })
+  }
+
+  private next(): void {
+    if (this.current || this.stopped) return
+    const asked = this.waiting.shift()
+    if (!asked) return
+    const worker = this.worker ??= this.start()
+    this.current = { ...asked, timer: setTimeout(() => this.giveUp(), asked.mostMs) }
+    worker.ref()
+    worker.postMessage(asked.message)
+  }
+
+  /** It takes too long. There is no other way to end what computes. */
+  private giveUp(): void {
+    const { reject, mostMs } = this.current!
+    void this.worker?.terminate()
+    this.end(() => reject(new ControlError('import', 400, `It could not be read within ${Math.round(mostMs / 1000)} s.`, 'Give a smaller or simpler one.')))
+  }
+
+  /** The worker is gone: another is started for whoever comes next. */
+  private end(tell: () => void): void {
+    this.worker = undefined
+    this.over(tell)
+  }
+
+  private over(tell: () => void): void {
+    clearTimeout(this.current?.timer)
+    this.current = undefined
+    this.worker?.unref()
+    tell()
+    this.next()
   }
 
   private start(): Worker {
     // A file that is too much for its memory must not take the process along.
-    const worker = new Worker(this.program, { resourceLimits: { maxOldGenerationSizeMb: 2048 } })
+    const worker = new Worker(this.program, { resourceLimits: { maxOldGenerationSizeMb: 2048, stackSizeMb: 16 } })
     worker.on('message', (message: FromImportWorker) => {
-      const waiting = this.answers.get(message.id)
-      this.answers.delete(message.id)
-      if (message.kind === 'answer') waiting?.resolve(message.result)
-      else waiting?.reject(message.remedy === undefined ? new Error(message.sentence) : new ControlError('import', 400, message.sentence, message.remedy))
+      const { current } = this
+      if (current?.message.id !== message.id) return
+      this.over(() => {
+        if (message.kind === 'answer') current.resolve(message.result)
+        else current.reject(message.remedy === undefined ? new Error(message.sentence) : new ControlError('import', 400, message.sentence, message.remedy))
+      })
     })
     worker.on('error', (error) => {
-      this.worker = undefined
+      if (this.worker !== worker) return
+      const { current } = this
       const tooLarge = (error as { code?: string }).code === 'ERR_WORKER_OUT_OF_MEMORY'
-      for (const { reject } of this.answers.values()) reject(new ControlError('import', tooLarge ? 413 : 500, tooLarge ? 'The file needs more memory than an import may take.' : `The import ended: ${error.message}.`, tooLarge ? 'Capture or upload less at once.' : 'Report it with the file.'))
-      this.answers.clear()
+      this.end(() => current?.reject(new ControlError('import', tooLarge ? 413 : 500, tooLarge ? 'The file needs more memory than an import may take.' : `The import ended: ${error.message}.`, tooLarge ? 'Capture or upload less at once.' : 'Report it with the file.')))
     })
     worker.unref()
     return worker
   }
+}
+
+function notTooLarge(converted: Converted, remedy: string): Converted {
+  const size = JSON.stringify(converted.journey).length
+  if (size > MOST_JOURNEY) throw new ControlError('import', 413, `The journey would have ${(size / 1e6).toFixed(1)} MB; at most ${(MOST_JOURNEY / 1e6).toFixed(1)} MB are kept.`, remedy)
+  return converted
 }

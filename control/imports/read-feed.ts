@@ -1,6 +1,7 @@
 /** Reads a CSV of any size into a feed: rows as generators want them, one JSON array per line, and where each begins. Streams: memory does not grow with the file. */
 import { createHash } from 'node:crypto'
 import { createReadStream, closeSync, openSync, readSync, writeSync } from 'node:fs'
+import { Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { parse } from 'csv-parse'
 import iconv from 'iconv-lite'
@@ -84,8 +85,9 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
     rows.abandon()
     if (error instanceof FeedError) throw error
     const { code, lines } = error as { code?: string, lines?: number }
-    if (code === 'CSV_QUOTE_NOT_CLOSED') throw new FeedError('A quotation mark is opened and never closed.', `It begins before the end at line ${lines ?? '?'}: close it, or double it where it belongs to the text.`)
-    if (code?.startsWith('CSV_')) throw new FeedError(`Line ${lines ?? '?'} cannot be read: ${(error as Error).message}.`, 'Quote the cell as RFC 4180 says, or choose another separator.')
+    if (code?.endsWith('QUOTE_NOT_CLOSED')) throw new FeedError('A quotation mark is opened and never closed.', `It begins before the end at line ${lines ?? '?'}: close it, or double it where it belongs to the text.`)
+    // The parser's own errors say the line; a file system's do not.
+    if (code !== undefined && lines !== undefined) throw new FeedError(`Line ${lines} cannot be read: ${(error as Error).message.replace(/\.$/, '')}.`, 'Quote the cell as RFC 4180 says, or choose another separator.')
     throw error
   }
   if (raggedRows > 0 && reading.ragged !== 'fill') {
@@ -129,7 +131,50 @@ function firstBytes(path: string): Buffer {
 
 function decoderOf(encoding: string): NodeJS.ReadWriteStream {
   if (!iconv.encodingExists(encoding)) throw new FeedError(`“${encoding}” is no encoding.`, 'Choose utf-8, utf-16le, windows-1252 or another of the Encoding Standard.')
-  return iconv.decodeStream(encoding)
+  return /^utf-?8$/i.test(encoding) ? strictUtf8() : iconv.decodeStream(encoding)
+}
+
+/** Whole lines of a piece before the first that is not UTF-8. */
+function linesBeforeFault(piece: Buffer): number {
+  const alone = new TextDecoder('utf-8', { fatal: true })
+  let lines = 0
+  // A letter cut by the piece's beginning is the piece before's.
+  let from = 0
+  while (from < 3 && (piece[from]! & 0xc0) === 0x80) from++
+  for (let end = piece.indexOf(10, from); end >= 0; end = piece.indexOf(10, from)) {
+    try { alone.decode(piece.subarray(from, end)) }
+    catch { break }
+    from = end + 1
+    lines++
+  }
+  return lines
+}
+
+/** UTF-8, and nothing else: the first bytes of a file may be, and a name further down not. */
+function strictUtf8(): Transform {
+  const decoder = new TextDecoder('utf-8', { fatal: true })
+  let line = 1
+  const decode = (chunk: Buffer | undefined): string => {
+    try { return chunk ? decoder.decode(chunk, { stream: true }) : decoder.decode() }
+    catch {
+      throw new FeedError(`The file is not UTF-8 all through: there is a byte that is none in line ${line + (chunk ? linesBeforeFault(chunk) : 0)}.`, 'Choose the encoding it was saved in, such as windows-1252, or save it as UTF-8.')
+    }
+  }
+  return new Transform({
+    readableObjectMode: false, decodeStrings: false,
+    transform(chunk: Buffer, _, done) {
+      try {
+        const text = decode(chunk)
+        for (let at = chunk.indexOf(10); at >= 0; at = chunk.indexOf(10, at + 1)) line++
+        done(null, text)
+      }
+      catch (error) { done(error as Error) }
+    },
+    flush(done) {
+      try { done(null, decode(undefined)) }
+      catch (error) { done(error as Error) }
+    },
+  })
 }
 
 /** Writes rows, then their index, hashing all of it. */

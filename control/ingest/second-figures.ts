@@ -43,6 +43,7 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
     s.failed += sum.failed
   }
   const startedByGroup = plan.groups.map(() => 0)
+  const passesByGroup = plan.groups.map(() => 0)
   let notStarted = 0
   const everything: StepSum = { right: new Histogram(), failed: 0 }
   for (const [number, sum] of open.sums) {
@@ -54,6 +55,7 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
     whole.passes += sum.passes
     for (const n of sum.notStarted) notStarted += n
     startedByGroup[of.group]! += sum.started
+    passesByGroup[of.group]! += sum.passes
     whole.right += sum.right
     whole.cut += sum.cut
     whole.bytes += sum.bytes
@@ -73,7 +75,7 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
     })
   }
   return {
-    second, final, usersByLocation, usersByGroup, usersByCell, ...(unknownByLocation.some(n => n > 0) ? { unknownByLocation } : {}), startedByGroup, passes: whole.passes, notStarted,
+    second, final, usersByLocation, usersByGroup, usersByCell, ...(unknownByLocation.some(n => n > 0) ? { unknownByLocation } : {}), startedByGroup, passesByGroup, passes: whole.passes, notStarted,
     started: whole.started, right: whole.right, failed: whole.failed, cut: whole.cut, bytes: whole.bytes, failures: whole.failuresByKind(),
     all: figuresOf(everything), steps: mapped(steps), locations: mapped(locations), judged: judged.of(open.sums, usersByCell, lost),
     generators: [...open.health].map(([number, health]): [number, number, number] => {

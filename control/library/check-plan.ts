@@ -1,4 +1,5 @@
 /** Checks and sizes a plan against what providers offer now, and against the guard rails. */
+import { ownOf } from '../../core/values/own'
 import type { PlanCheck } from '../../api/views'
 import type { Journey } from '../../core/journey/journey'
 import { attachedOf, type SizingAround } from '../../core/fleet/place'
@@ -82,5 +83,5 @@ export function ordersOf(plan: Plan, offers: Offers, sizing: readonly LocationSi
 }
 
 function offerAt(location: Plan['locations'][number], offers: Offers): RegionOffer | undefined {
-  return offers[location.provider]?.find(r => r.region === location.region)
+  return ownOf(offers, location.provider)?.find(r => r.region === location.region)
 }

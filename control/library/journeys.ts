@@ -1,11 +1,11 @@
 /** Journeys as their authors handle them: listed, read, tried, and made of captures, descriptions and addresses. */
 import type { JourneyLine, JourneyView } from '../../api/views'
 import type { HarChoices } from '../../core/formats/har-to-journey'
-import { OpenApiError, openApiToJourney, readOpenApi, reviewOpenApi, type OpenApiReview } from '../../core/formats/openapi'
-import { meanRoundThinkMs, STAGES, stepsOf, type HttpJourney, type Journey } from '../../core/journey/journey'
+import type { OpenApiReview } from '../../core/formats/openapi'
+import { meanRoundThinkMs, STAGES, stepsOf, type Journey } from '../../core/journey/journey'
 import { ControlError, notFound } from '../errors'
 import type { GeneratorHub } from '../fleet/generator-hub'
-import type { Imports } from '../imports/imports'
+import type { Converted, Imports } from '../imports/imports'
 import type { MachineStore } from '../store/machines'
 import type { Offers } from './check-plan'
 import type { Library } from './library'
@@ -14,7 +14,7 @@ import type { Tried, Trials } from './trial'
 
 export interface JourneysOptions {
   library: Library
-  imports: Pick<Imports, 'convertHar'>
+  imports: Pick<Imports, 'convertHar' | 'reviewOpenApi' | 'convertOpenApi' | 'urls'>
   trials: Trials
   hub: Pick<GeneratorHub, 'connections'>
   machines: Pick<MachineStore, 'machine'>
@@ -62,34 +62,43 @@ export class Journeys {
 
   /** The journey of a capture, saved, with a target at its main host. */
   async importHar(file: string, choices: HarChoices): Promise<Imported> {
-    const { journey, baseUrl, remarks } = await this.options.imports.convertHar(file, choices)
-    return this.keep(journey, baseUrl, remarks)
+    return this.keep(await this.options.imports.convertHar(file, choices))
   }
 
-  /** @param ids operations chosen; left out: what there is to choose from */
-  importOpenApi(text: string, ids?: string[]): OpenApiReview | Imported {
-    try {
-      const api = readOpenApi(text)
-      if (!ids) return reviewOpenApi(api)
-      const { journey, baseUrl, remarks } = openApiToJourney(api, ids)
-      return this.keep(journey, baseUrl || 'http://localhost', remarks)
-    }
-    catch (error) {
-      if (error instanceof OpenApiError) throw new ControlError('openapi', 400, error.message, error.remedy)
-      throw error
-    }
+  /**
+   * @param file of the document @param ids operations chosen; left out: what there is to choose from
+   * @param baseUrl where a relative server of the document stands
+   */
+  async importOpenApi(file: string, ids?: string[], baseUrl?: string): Promise<OpenApiReview | Imported> {
+    const { imports } = this.options
+    if (!ids) return imports.reviewOpenApi(file)
+    const converted = await imports.convertOpenApi(file, ids)
+    return this.keep({ ...converted, baseUrl: absoluteBase(converted.baseUrl, baseUrl) })
   }
 
   async quickStart(text: string): Promise<QuickStarted> {
-    return quickStart(this.options.library, text, await this.options.offers())
+    return quickStart(this.options.library, await this.options.imports.urls(text), await this.options.offers())
   }
 
-  private keep(journey: HttpJourney, baseUrl: string, remarks: string[]): Imported {
+  /** Credentials go into the target's secrets, and nowhere else. */
+  private keep({ journey, baseUrl, remarks, secrets }: Omit<Converted, 'hosts'>): Imported {
     const { library } = this.options
     if (journey.round.length === 0) throw new ControlError('nothing-kept', 400, 'Nothing would be left in the journey.', 'Keep at least one request.')
     const target = targetFor(library, baseUrl, new URL(baseUrl).host)
+    const known = new Set(target.secretNames ?? [])
+    const fresh = Object.fromEntries(Object.entries(secrets).filter(([name]) => !known.has(name)))
+    if (Object.keys(fresh).length > 0) library.saveTarget(target, fresh)
     const notes = remarks.length > 0 ? { notes: `Not converted:\n${remarks.map(r => `- ${r}`).join('\n')}`.slice(0, 10_000) } : {}
     const saved = library.saveJourney({ ...journey, ...notes, id: library.freeId(journey.name, id => library.store.journey(id) !== undefined) }, 0)
     return { journeyId: saved.id, targetId: target.id, remarks }
   }
+}
+
+/** @param server as the document has it; it may be relative to where the document stands @throws ControlError */
+function absoluteBase(server: string, given: string | undefined): string {
+  try {
+    if (server.includes('{')) return new URL(given!).href.replace(/\/$/, '')
+    return new URL(server, given === undefined || given === '' ? undefined : given).href.replace(/\/$/, '')
+  }
+  catch { throw new ControlError('base-url', 400, server === '' ? 'The document names no server.' : `The document’s server is “${server}”, relative to where it was published.`, 'Write the address of the API, like https://api.example.') }
 }

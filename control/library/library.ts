@@ -1,5 +1,5 @@
 /** What runs are made from: targets, journeys, feeds, files and plans, checked before they are kept. */
-import { printJourney, readJourneyText, type ReadJourney } from '../../core/formats/journey-text'
+import { printJourney } from '../../core/formats/journey-text'
 import type { Feed } from '../../core/journey/feed'
 import type { Journey } from '../../core/journey/journey'
 import { problemsOfJourney, type JourneyProblem } from '../../core/journey/problems'
@@ -74,9 +74,6 @@ export class Library {
 
   /** As the published file. */
   journeyText(id: string): string { return printJourney(this.journey(id).journey) }
-
-  /** Reads a journey file; faults come with their lines. */
-  readJourney(text: string): ReadJourney { return readJourneyText(text) }
 
   removeJourney(id: string): void {
     const users = this.store.plans().filter(p => p.plan.groups.some(g => g.journeyId === id))

@@ -45,8 +45,8 @@ export class OfferBook {
 
   private withWaiting(provider: string, offer: RegionOffer): RegionOffer {
     if (offer.selfEnrolled) return offer
-    const waiting: Record<string, number> = {}
-    for (const m of this.waiting()) if (m.provider === provider && m.region === offer.region && ['enrolled', 'ready'].includes(m.state)) waiting[m.type] = (waiting[m.type] ?? 0) + 1
-    return Object.keys(waiting).length > 0 ? { ...offer, waiting } : offer
+    const waiting = new Map<string, number>()
+    for (const m of this.waiting()) if (m.provider === provider && m.region === offer.region && ['enrolled', 'ready'].includes(m.state)) waiting.set(m.type, (waiting.get(m.type) ?? 0) + 1)
+    return waiting.size > 0 ? { ...offer, waiting: Object.fromEntries(waiting) } : offer
   }
 }

@@ -1,6 +1,7 @@
 /** Plans: listed, checked, saved in versions, cloned, put away, read from and written as text. */
+import { ownOf } from '../../core/values/own'
 import type { PlanChangesView, PlanCheck, PlanLine, PlanView, RunLine } from '../../api/views'
-import { printPlan, readPlanText, type ReadPlan } from '../../core/formats/plan-text'
+import { printPlan } from '../../core/formats/plan-text'
 import type { Plan, RunDocument } from '../../core/plan/document'
 import { changesBetween } from '../../core/plan/diff'
 import { planInUsers } from '../../core/plan/expected'
@@ -101,7 +102,7 @@ export class Plans {
     const blocking = problems.filter(p => p.weight === 'inTheWay').map(p => p.sentence)
     for (const order of document.fleet) {
       const { provider, region } = plan.locations.find(l => l.code === order.location)!
-      const offer = offers[provider]?.find(o => o.region === region)
+      const offer = ownOf(offers, provider)?.find(o => o.region === region)
       if (offer && !offer.selfEnrolled && !offer.types.some(t => t.name === order.type.name)) blocking.push(`${order.location}: ${region} does not offer ${order.type.name} any more.`)
     }
     if (blocking.length > 0) throw inTheWay([...new Set(blocking)])
@@ -173,11 +174,6 @@ export class Plans {
   /** As the published file. */
   text(id: string, version?: number): string {
     return printPlan(this.stored(id, version).plan)
-  }
-
-  /** Reads a plan file; faults come with their lines. */
-  read(text: string): ReadPlan {
-    return readPlanText(text)
   }
 
   /** Keeps a plan read from a file as a new one. */

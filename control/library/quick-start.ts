@@ -1,21 +1,13 @@
 /** From pasted addresses to something that can be tried: a journey, a target that waits for approval, and a small plan. */
-import { journeyOfUrls, PastedError, readUrls } from '../../core/formats/pasted-urls'
 import type { HttpJourney } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
 import type { Plan, RegionOffer } from '../../core/plan/document'
-import { ControlError } from '../errors'
 import type { Library } from './library'
 
 export interface QuickStarted { journeyId: string, targetId: string, planId: string }
 
-/** @throws ControlError when there is no address in the text */
-export function quickStart(library: Library, text: string, offers: Record<string, RegionOffer[] | undefined>): QuickStarted {
-  let made: { journey: HttpJourney, target: Target }
-  try { made = journeyOfUrls(readUrls(text)) }
-  catch (error) {
-    if (error instanceof PastedError) throw new ControlError('no-address', 400, error.message, error.remedy)
-    throw error
-  }
+/** @param made of the addresses */
+export function quickStart(library: Library, made: { journey: HttpJourney, target: Target }, offers: Record<string, RegionOffer[] | undefined>): QuickStarted {
   const target = targetFor(library, made.target.baseUrl, made.target.name)
   const journey = library.saveJourney({ ...made.journey, id: library.freeId(made.journey.name, id => library.store.journey(id) !== undefined) }).journey
   const planId = library.freeId(`first look at ${target.name}`, id => library.plan(id) !== undefined)

@@ -124,7 +124,10 @@ export class Conductor {
     if (message.kind === 'exemplars') this.keepExemplars(run, connection, message)
     if (message.kind === 'commandLog') this.keepLeftover(run, connection, message.group, 'standard error.log', Buffer.from(message.text))
     if (message.kind === 'broughtBack') this.takeBack(run, connection, message)
-    if (message.kind === 'rehearsed') run.rehearsals.set(connection.machineId, message.steps)
+    if (message.kind === 'rehearsed') {
+      run.rehearsals.set(connection.machineId, message.steps)
+      run.steering = new Steering(run.document, [...run.rehearsals.values()].flat())
+    }
     if (message.kind === 'trouble') this.options.runs.remark(run.id, run.stored.state, 'trouble', `${connection.machineId}: ${message.sentence}`, this.options.clock.now())
   }
 
@@ -342,7 +345,7 @@ export class Conductor {
         clockUncertaintyMs: crew.flatMap((m): [string, number][] => m.clockMs === undefined ? [] : [[m.name, m.clockMs]]),
         rehearsed: runs.run(run.id)!.rehearsed,
         ...this.rollCallFacts(run),
-        notReached: run.steering.notReached().map(n => n.sentence),
+        notReached: run.steering.notReached(),
         ...endedEarly(run, runs.changes(run.id)),
       })
       runs.setSummary(run.id, run.calibrating?.over ? withCalibration(summary, run.calibrating.evidence(), run.document) : summary)

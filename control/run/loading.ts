@@ -54,10 +54,10 @@ function calibrate(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   return run.calibrating.over ? end('all is known that can be') : undefined
 }
 
-/** Asks for as many users as hold the rates, once a second. */
+/** Tells what the held rates take, once a second. */
 function steer(run: ActiveRun, tools: PhaseTools): void {
-  for (const { group, users } of run.steering.step(runSecond(run, tools.clock))) {
-    for (const { connection } of stillLoading(run, tools)) connection?.say({ kind: 'steer', runId: String(run.id), group, users })
+  for (const order of run.steering.step(runSecond(run, tools.clock))) {
+    for (const { connection } of stillLoading(run, tools)) connection?.say({ kind: 'rate', runId: String(run.id), ...order })
   }
   for (const { group, sentence } of run.steering.notReached()) {
     if (run.toldNotReached.has(group)) continue

@@ -2,7 +2,7 @@
 import type { Ledger } from '../../core/merge/ledger'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { figuresOf, type Figures } from '../../core/merge/figures'
-import { bySecond } from '../../core/merge/second-figures'
+import { bySecond, type SecondFigures } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { meanThinkMs, stepsOf } from '../../core/journey/journey'
 import { notRehearsed } from '../../core/journey/rehearsable'
@@ -10,6 +10,7 @@ import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
 import { BY_USERS, NOT_STARTED, type NotStarted } from '../../core/load/drive'
 import { expectedConnects, notAchieved } from '../../core/plan/achieved'
 import { EvidenceBook } from '../../core/objectives/evidence'
+import { LoadBook, type LoadThere } from '../../core/objectives/load-there'
 import { judge, type Answer } from '../../core/objectives/judge'
 import { sumOf } from '../../core/objectives/subject'
 import { settledLevels, type Level } from '../../core/objectives/windows'
@@ -58,7 +59,7 @@ export interface RunFacts {
   /** What the roll call noted of machines that took part. */
   rollCallNotes: { code: string, generator: string, sentence: string, means: string }[]
   /** Held rates that could not be reached, in words. */
-  notReached: string[]
+  notReached: { group: number, sentence: string }[]
   /** It was ended before its plan was over, at this run second. */
   ended?: { how: 'stopped' | 'aborted', atS: number }
 }
@@ -85,14 +86,17 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
   const ledger = merge.ledger(new Map(facts.goneAtSecond))
   const judged = sumOf({}, levels.length > 0 ? merge.window(levels[0]!.fromS, levels[levels.length - 1]!.toS) : everything, series, document.plan)
   const steered = groupsByPlan(document)
+  const loads = new LoadBook(document, series)
+  const arriving = document.plan.groups.flatMap((group, g) => group.drive?.kind === 'arrivals' ? [g] : [])
   const planned = plannedPerSecond(document, steered.map(s => s.group))
   const arrivals = arrivalAccounts(document, series, everything)
   const networks = expectedConnects(document, everything, facts.pathMs)
   const findings = findingsOf({
     health: merge.healthOf(),
     planned, present: seconds.slice(0, planned.length).map(s => steered.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
-    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: facts.notReached, rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, absent: facts.absent, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed, ...(document.plan.rehearse ? { notRehearsed: notRehearsed(document) } : {}),
-    failureShare: judged.right + judged.failed > 0 ? judged.failed / (judged.right + judged.failed) : 0,
+    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: ratesNotReached(document, levels, facts.notReached, (group, level) => loads.of({ group }, level, merge.window(level.fromS, level.toS), bySecond(seconds, measuredS))),
+    ...(arriving.length > 0 && seconds.some(s => s.passesByGroup) ? { pace: paceOf(arriving, loads, seconds, measuredS) } : {}), rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, absent: facts.absent, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed, ...(document.plan.rehearse ? { notRehearsed: notRehearsed(document) } : {}),
+    failureShare: figuresOf(judged).failureShare ?? 0,
   })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
   return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOf({}, everything, series, document.plan)), lengthS: measuredS, peakUsers: peakOfPlan(inUsers), ...(arrivals.length > 0 ? { arrivals } : {}), pathMs: facts.pathMs, ...(suggests.length > 0 ? { suggests } : {}) }
@@ -124,6 +128,24 @@ function arrivalAccounts(document: RunDocument, series: readonly Series[], every
     const { stopped: _, ...others } = notStarted
     return [{ group: group.name, planned, started: whole.passes, notStarted: stopped > 0 ? { ...others, stopped } : others, unknown: Math.max(0, unknown) }]
   })
+}
+
+/** Held rates that fell short of their wish in what is judged, in words; why, where that is known. @param known those found to be out of reach while it loaded */
+function ratesNotReached({ plan }: RunDocument, levels: readonly Level[], known: readonly { group: number, sentence: string }[], loadOf: (letter: string, level: Level) => LoadThere): string[] {
+  return plan.groups.flatMap((group, g): string[] => {
+    if (group.drive?.kind !== 'requests') return []
+    const told = known.filter(k => k.group === g).map(k => k.sentence)
+    if (told.length > 0) return told
+    const [worst] = levels.flatMap(level => loadOf(group.letter, level).shortfalls.filter(s => s.kind === 'requests').map(s => ({ ...s, level }))).sort((a, b) => a.there / a.asked - b.there / b.asked)
+    return worst ? [`${group.name}: ${worst.asked.toFixed(1)} requests/s were wished from second ${worst.level.fromS} to ${worst.level.toS}, and ${worst.there.toFixed(1)} were sent.`] : []
+  })
+}
+
+/** Passes due and begun in each second. */
+function paceOf(arriving: readonly number[], loads: LoadBook, seconds: readonly SecondFigures[], lengthS: number): { due: number[], begun: number[] } {
+  const begun = new Array<number>(lengthS).fill(0)
+  for (const s of seconds) begun[s.second] = arriving.reduce((sum, g) => sum + (s.passesByGroup?.[g] ?? 0), 0)
+  return { due: begun.map((_, s) => loads.dueIn(arriving, {}, s)), begun }
 }
 
 /** Settled holds, or the whole load after its warm-up where none settles. @param judgedS run second at which what is judged ends */

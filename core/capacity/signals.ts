@@ -78,6 +78,14 @@ export function worstOf(a: Health, b: Health): Health {
   return Object.fromEntries(SIGNAL_ORDER.map(s => [s, Math.max(a[s], b[s])])) as unknown as Health
 }
 
+/** Later than this, a generator did nothing for a while, ms. */
+export const STOOD_STILL_MS = 1000
+
+/** How long it may have done nothing, ms. */
+export function stoodStillMs({ loopDelayP99Ms, scheduleLagP99Ms }: Health): number {
+  return Math.max(loopDelayP99Ms, scheduleLagP99Ms)
+}
+
 /** “48 %” or “12 ms”. */
 export function saySignal(signal: Signal, value: number): string {
   return signal.endsWith('Ms') ? `${value.toFixed(value < 10 ? 1 : 0)} ms` : `${(value * 100).toFixed(value > 0 && value < 0.1 ? 1 : 0)} %`

@@ -1,4 +1,5 @@
 /** A location of a plan, or a layer of its users, as machines are counted out for it: the ways to take a machine there, what one carries, and how many it takes. */
+import { ownOf } from '../values/own'
 import { USUAL_HEADROOM, type Capacity, type Use } from '../capacity/capacity'
 import { meanRoundThinkMs, type Journey } from '../journey/journey'
 import { extrasOf, type Attached, type Location, type MachineType, type Plan, type RegionOffer } from '../plan/document'
@@ -116,7 +117,7 @@ export class Place {
     const price = priceOf(type, { interruptible, extrasPerHour: this.attached ? extrasOf(offer.otherBills ?? [], this.attached) : 0 })
     return {
       type, price, interruptible, vcpu: type.vcpu, cost: costOf(price, this.billedS * 1000),
-      most: offer.noStock?.includes(type.name) ? offer.waiting?.[type.name] ?? 0 : this.free + (offer.waiting?.[type.name] ?? 0),
+      most: offer.noStock?.includes(type.name) ? ownOf(offer.waiting, type.name) ?? 0 : this.free + (ownOf(offer.waiting, type.name) ?? 0),
       ...this.bears(type, headroom),
     }
   }

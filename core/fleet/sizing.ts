@@ -2,6 +2,7 @@
  * How many machines of which type a plan takes at each location: pinned by hand or the cheapest, inside quota and stock, with spares; what binds, what other
  * choices would cost, and, when nothing fits, the smallest single change that would help.
  */
+import { ownOf } from '../values/own'
 import { SIGNAL_PHRASES, type Signal } from '../capacity/signals'
 import type { MachineType, PeakShift, Plan, Sizing } from '../plan/document'
 import { UNSURE, worstBasis, type Basis } from './capacity-book'
@@ -71,7 +72,7 @@ export function sizePlan(plan: Plan, around: SizingAround): LocationSizing[] {
   const uses = plan.locations.map((): KnownUses => new Map())
   const placeAt = (l: number, takenBefore: number): Place | undefined => {
     const location = plan.locations[l]!
-    const offer = around.offers[location.provider]?.find(r => r.region === location.region)
+    const offer = ownOf(around.offers, location.provider)?.find(r => r.region === location.region)
     return offer && new Place(plan, location, offer, demand.at(l), around, takenBefore, around.billedS, uses[l])
   }
   const alone = plan.locations.map((_, l) => placeAt(l, 0))

@@ -2,8 +2,10 @@
  * Documents as YAML or JSON text (YAML 1.2; JSON is a part of it), checked against their published schema, with errors at the line. What every kind of
  * document does the same way; journey-text.ts and plan-text.ts say what is theirs.
  */
+import { ownOf } from '../values/own'
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
-import { isMap, isScalar, LineCounter, parseDocument, type Document } from 'yaml'
+import { isMap, isScalar, type Document, type LineCounter } from 'yaml'
+import { parseBounded } from './bounded-yaml'
 
 export interface TextProblem { line: number, sentence: string }
 
@@ -24,9 +26,9 @@ export interface TextKind<T> {
   meaning?: (value: T, lineOf: LineOf) => TextProblem[]
 }
 
-/** Longest text read, characters. */
-const MOST_CHARACTERS = 5_000_000
 const MOST_PROBLEMS = 20
+/** Faults whose lines are looked up: each look-up goes through the keys beside it. */
+const MOST_LOOKED_UP = 10 * MOST_PROBLEMS
 
 const ajv = new Ajv({ allErrors: true, strict: true, allowUnionTypes: true, strictRequired: false, strictTypes: false })
 
@@ -36,14 +38,10 @@ export function compileSchema(schema: object): ValidateFunction {
 
 export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
   const refused = (line: number, sentence: string): ReadText<T> => ({ ok: false, problems: [{ line, sentence }] })
-  if (text.length > MOST_CHARACTERS) return refused(1, `The text has ${text.length} characters; at most ${MOST_CHARACTERS} are read.`)
-  const lines = new LineCounter()
-  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false })
-  if (document.errors.length > 0) return { ok: false, problems: document.errors.slice(0, MOST_PROBLEMS).map(e => ({ line: lines.linePos(e.pos[0]).line, sentence: `${e.message}.` })) }
-  let value: unknown
-  try { value = document.toJS({ maxAliasCount: 100 }) }
-  catch (error) { return refused(1, `${(error as Error).message}.`) }
-  if (/"?__proto__"?\s*:/.test(text)) return refused(1, '“__proto__” is no name of a field.')
+  const parsed = parseBounded(text)
+  if (!parsed.ok) return { ok: false, problems: parsed.faults }
+  const { document, lines } = parsed
+  let { value } = parsed
   if (typeof value !== 'object' || value === null || Array.isArray(value)) return refused(1, `${kind.what} is a list of fields with their values; this text is not.`)
   value = kind.upgrade?.(value) ?? value
   const at: LineOf = path => lineOf(document, lines, path)
@@ -52,7 +50,7 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
     return problems.length > 0 ? { ok: false, problems } : { ok: true, value: value as T }
   }
   // What only says that one of the branches failed helps nobody.
-  const errors = kind.validate.errors!.filter(e => e.keyword !== 'if' && e.keyword !== 'allOf')
+  const errors = kind.validate.errors!.filter(e => e.keyword !== 'if' && e.keyword !== 'allOf').slice(0, MOST_LOOKED_UP)
   const seen = new Set<string>()
   const problems = errors.flatMap((e): TextProblem[] => {
     const path = e.instancePath.split('/').slice(1).map(p => p.replaceAll('~1', '/').replaceAll('~0', '~'))
@@ -66,7 +64,7 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
 }
 
 function valueAt(value: unknown, path: readonly string[]): unknown {
-  return path.reduce<unknown>((v, key) => (v as Record<string, unknown> | undefined)?.[key], value)
+  return path.reduce<unknown>((v, key) => typeof v === 'object' && v !== null ? ownOf(v as Record<string, unknown>, key) : undefined, value)
 }
 
 /** @param wrong a key of the field that is not known: its own line is told */

@@ -6,6 +6,8 @@ export class HarError extends Error {
   constructor(message: string, readonly remedy: string) { super(message) }
 }
 
+export interface SentParam { name: string, value: string, fileName?: string, contentType?: string }
+
 /** One exchange of a capture. */
 export interface HarEntry {
   /** Place in the file. */
@@ -16,7 +18,8 @@ export interface HarEntry {
   method: string
   url: URL
   headers: Pair[]
-  sent: { type: string, text: string, params: { name: string, value: string, fileName?: string, contentType?: string }[] } | undefined
+  /** A body: its fields, where it is a form whose body is known. */
+  sent: { type: string, text: string, params: SentParam[] } | undefined
   status: number
   answerHeaders: Pair[]
   type: string
@@ -33,6 +36,8 @@ export interface Capture {
   entries: HarEntry[]
   /** What is no request a journey can make, and why. */
   left: { index: number, what: string, why: string }[]
+  /** What the capture lacks, though it could have it. */
+  lacks: string[]
 }
 
 /** An entry as it may be; its fields can hold anything. */
@@ -40,14 +45,25 @@ type RawEntry = Partial<Record<'startedDateTime' | 'time' | 'pageref' | 'request
 
 const TEXTUAL = /json|text|xml|html|javascript|urlencoded/i
 
-/** @throws HarError in words that say what to do */
-export function readHar(text: string): Capture {
+/**
+ * @param attached bodies that lie in files beside the capture, by their names; undefined where there is none of that name
+ * @throws HarError in words that say what to do
+ */
+export function readHar(text: string, attached: (name: string) => Uint8Array | undefined = () => undefined): Capture {
   const log = logOf(text)
   const raw = log.entries.map(e => record(e) as RawEntry)
   if (raw.length === 0) throw new HarError('The capture is empty: nothing was recorded.', 'Open the browser’s network panel first, then load the page, then save.')
   const begins = raw.map(e => typeof e.startedDateTime === 'string' ? Date.parse(e.startedDateTime) : Number.NaN)
   const first = begins.reduce((least, at) => at < least ? at : least, Number.POSITIVE_INFINITY)
   const left: Capture['left'] = []
+  let missing = 0
+  const bodyOf = (holder: Record<string, unknown>): Record<string, unknown> => {
+    const name = str(holder._file)
+    if (name === '' || typeof holder.text === 'string') return holder
+    const bytes = attached(name)
+    if (!bytes) missing++
+    return bytes ? { ...holder, text: base64Of(bytes), encoding: 'base64' } : holder
+  }
   const entries: HarEntry[] = []
   raw.forEach((e, index) => {
     const request = record(e.request)
@@ -60,10 +76,10 @@ export function readHar(text: string): Capture {
     if (url.protocol !== 'http:' && url.protocol !== 'https:') return void left.push({ index, what, why: `${url.protocol} is not sent over the network` })
     if (!/^(GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)$/.test(str(request.method))) return void left.push({ index, what, why: 'its method is not one a step can have' })
     const beganMs = Number.isFinite(begins[index]) ? begins[index]! - first : 0
-    const content = record(response.content)
+    const content = bodyOf(record(response.content))
     const type = str(content.mimeType).split(';')[0]!.trim().toLowerCase()
     entries.push({
-      index, url, beganMs, endedMs: beganMs + Math.max(0, num(e.time)), method: str(request.method), headers: pairs(request.headers), sent: sentOf(request.postData),
+      index, url, beganMs, endedMs: beganMs + Math.max(0, num(e.time)), method: str(request.method), headers: pairs(request.headers), sent: sentOf(bodyOf(record(request.postData)), request.headers),
       status: num(response.status), answerHeaders: pairs(response.headers), type, bytes: Math.max(0, num(content.size)), text: answerText(content, type),
       redirectsTo: str(response.redirectURL) || undefined, page: str(e.pageref) || undefined,
     })
@@ -72,7 +88,8 @@ export function readHar(text: string): Capture {
   entries.sort((a, b) => a.beganMs - b.beganMs || a.index - b.index)
   const pages = Array.isArray(log.pages) ? log.pages.map(record).map(p => ({ id: str(p.id), title: str(p.title) })) : []
   const browser = record(log.browser ?? log.creator)
-  return { browser: [str(browser.name), str(browser.version)].filter(Boolean).join(' '), pages, entries, left }
+  const lacks = missing > 0 ? [`${missing} ${missing === 1 ? 'body lies in a file' : 'bodies lie in files'} beside the capture: put the capture and these files into one zip and import that`] : []
+  return { browser: [str(browser.name), str(browser.version)].filter(Boolean).join(' '), pages, entries, left, lacks }
 }
 
 function logOf(text: string): Record<string, unknown> & { entries: unknown[] } {
@@ -89,13 +106,43 @@ function logOf(text: string): Record<string, unknown> & { entries: unknown[] } {
   return log as Record<string, unknown> & { entries: unknown[] }
 }
 
-function sentOf(raw: unknown): HarEntry['sent'] {
-  const data = record(raw)
-  if (data.text === undefined && !Array.isArray(data.params)) return undefined
-  return {
-    type: str(data.mimeType), text: str(data.text),
-    params: Array.isArray(data.params) ? data.params.map(record).map(p => ({ name: str(p.name), value: str(p.value), ...(p.fileName ? { fileName: str(p.fileName) } : {}), ...(p.contentType ? { contentType: str(p.contentType) } : {}) })) : [],
+function sentOf(data: Record<string, unknown>, headers: unknown): HarEntry['sent'] {
+  const contentType = pairs(headers).find(([name]) => /^content-type$/i.test(name))?.[1] ?? ''
+  const type = str(data.mimeType) || contentType
+  if (data.text === undefined && !Array.isArray(data.params)) {
+    // A form with files often comes without its body: that it was one is all that is known.
+    return /multipart/i.test(contentType) ? { type: contentType, text: '', params: [] } : undefined
   }
+  const text = data.encoding === 'base64' ? latin1(str(data.text)) : str(data.text)
+  const params = Array.isArray(data.params) ? data.params.map(record).map((p): SentParam => ({ name: str(p.name), value: str(p.value), ...(p.fileName ? { fileName: str(p.fileName) } : {}), ...(p.contentType ? { contentType: str(p.contentType) } : {}) })) : []
+  return { type, text, params: params.length === 0 && /multipart/i.test(type) ? partsOf(text, type) : params }
+}
+
+/** Parts of a multipart body (RFC 7578) as it was sent. */
+function partsOf(text: string, type: string): SentParam[] {
+  const boundary = /boundary="?([^";]+)"?/i.exec(type)?.[1]
+  if (boundary === undefined || text === '') return []
+  return text.split(`--${boundary}`).slice(1, -1).flatMap((part): SentParam[] => {
+    const at = part.indexOf('\r\n\r\n')
+    const head = part.slice(0, at)
+    const name = /content-disposition:[^\r\n]*\bname="([^"]*)"/i.exec(head)?.[1]
+    if (at < 0 || name === undefined) return []
+    const fileName = /content-disposition:[^\r\n]*\bfilename="([^"]*)"/i.exec(head)?.[1]
+    const contentType = /content-type:\s*([^\r\n]+)/i.exec(head)?.[1]
+    return [{ name, value: part.slice(at + 4).replace(/\r\n$/, ''), ...(fileName ? { fileName } : {}), ...(contentType ? { contentType } : {}) }]
+  })
+}
+
+function latin1(base64: string): string {
+  try { return atob(base64) }
+  catch { return '' }
+}
+
+/** In pieces: a call with a million arguments is none. */
+function base64Of(bytes: Uint8Array): string {
+  let binary = ''
+  for (let i = 0; i < bytes.length; i += 8192) binary += String.fromCharCode(...bytes.subarray(i, i + 8192))
+  return btoa(binary)
 }
 
 function answerText(content: Record<string, unknown>, type: string): string | undefined {

@@ -1,5 +1,6 @@
 /** Reads an OpenAPI 3 document (OpenAPI Specification 3.0 and 3.1): operations to choose from, and steps with example values for those chosen. */
-import { parseDocument } from 'yaml'
+import { ownOf } from '../values/own'
+import { parseBounded } from './bounded-yaml'
 import type { Body, HttpJourney, Method, Pair, Step } from '../journey/journey'
 
 export class OpenApiError extends Error {
@@ -8,22 +9,19 @@ export class OpenApiError extends Error {
 }
 
 export interface Operation { id: string, method: Method, path: string, summary: string, tags: string[], needsBody: boolean }
-export interface OpenApiReview { title: string, version: string, servers: string[], operations: Operation[], remarks: string[] }
+/** `asksForServer`: the first server is relative, or has a variable nobody sets: where the API stands has to be said. */
+export interface OpenApiReview { title: string, version: string, servers: string[], asksForServer: boolean, operations: Operation[], remarks: string[] }
 
 type Dict = Record<string, unknown>
 
-/** Deepest value written as an example. */
+/** Deepest value written as an example, and most values of one example: schemas that name themselves have no end. */
 const MOST_DEPTH = 8
+const MOST_VALUES = 2000
 const METHODS = ['get', 'post', 'put', 'patch', 'delete', 'head', 'options'] as const
 
 /** @throws OpenApiError with the line where the text cannot be read */
 export function readOpenApi(text: string): Dict {
-  const document = parseDocument(text, { maxAliasCount: 100 } as Parameters<typeof parseDocument>[1])
-  const first = document.errors[0]
-  if (first) throw new OpenApiError(`Line ${first.linePos?.[0].line ?? '?'}: ${first.message.split('\n')[0]}`, 'Correct the document, or paste it whole.')
-  let api: unknown
-  try { api = document.toJS({ maxAliasCount: 100 }) }
-  catch (error) { throw new OpenApiError((error as Error).message, 'Write the document without so many aliases.') }
+  const api = valueOf(text)
   if (!isDict(api) || typeof api.openapi !== 'string') {
     throw new OpenApiError(isDict(api) && api.swagger ? 'The document is of version 2; version 3 is read.' : 'The document is no OpenAPI: it has no “openapi: 3…” line.', 'Give an OpenAPI 3 document, as YAML or JSON.')
   }
@@ -31,17 +29,30 @@ export function readOpenApi(text: string): Dict {
   return api
 }
 
+/** JSON by its own reader, which takes a tenth of the time; everything else as YAML. */
+function valueOf(text: string): unknown {
+  if (/^\s*\{/.test(text)) {
+    try { return JSON.parse(text, (key, value: unknown) => key === '__proto__' ? undefined : value) }
+    catch { /* YAML may begin like this too; its reader says the line */ }
+  }
+  const parsed = parseBounded(text)
+  if (parsed.ok) return parsed.value
+  const [first] = parsed.faults
+  throw new OpenApiError(`Line ${first?.line ?? '?'}: ${first?.sentence.split('\n')[0] ?? 'it cannot be read.'}`, 'Correct the document, or give it whole.')
+}
+
 export function reviewOpenApi(api: Dict): OpenApiReview {
   const remarks: string[] = []
   const info = dict(api.info)
-  const operations = operationsOf(api).map(({ operation, ...o }) => ({ ...o, summary: text(operation.summary), tags: list(operation.tags).map(String), needsBody: operation.requestBody !== undefined }))
+  const operations = operationsOf(api).map(({ operation, shared: _, ...o }) => ({ ...o, summary: text(operation.summary), tags: list(operation.tags).map(String), needsBody: operation.requestBody !== undefined }))
   if (Object.keys(dict(dict(api.components).securitySchemes)).length > 0) remarks.push('The API asks for credentials: put them into the target’s secrets and name them in the headers.')
   if (JSON.stringify(api).includes('"$ref":"http')) remarks.push('References to other documents are not followed.')
-  return { title: text(info.title), version: text(info.version), servers: serversOf(api), operations, remarks }
+  const servers = serversOf(api)
+  return { title: text(info.title), version: text(info.version), servers, asksForServer: !isAbsolute(servers[0] ?? ''), operations, remarks }
 }
 
-/** @param ids of the operations chosen, in the order they shall be walked */
-export function openApiToJourney(api: Dict, ids: readonly string[]): { journey: HttpJourney, baseUrl: string, remarks: string[] } {
+/** @param ids of the operations chosen, in the order they shall be walked @returns `baseUrl`: as the document has it, which may be relative */
+export function openApiToJourney(api: Dict, ids: readonly string[]): { journey: HttpJourney, baseUrl: string, hosts: string[], remarks: string[], secrets: Record<string, string> } {
   const all = operationsOf(api)
   const remarks: string[] = []
   const names = new Set<string>()
@@ -49,16 +60,17 @@ export function openApiToJourney(api: Dict, ids: readonly string[]): { journey: 
     const found = all.find(o => o.id === id)
     if (!found) return []
     const { operation, method, path, shared } = found
-    const parameters = [...list(shared), ...list(operation.parameters)].map(p => dict(resolve(api, p)))
-    const valueOf = (p: Dict) => plain(p.example ?? firstExample(api, p.examples) ?? example(api, p.schema, text(p.name)))
+    const parameters = parametersOf(api, shared, operation.parameters)
+    const given = (p: Dict): Given => ({ name: text(p.name), value: valueFor(api, p), style: text(p.style), explode: typeof p.explode === 'boolean' ? p.explode : undefined })
     const url = path.replace(/\{([^}]+)\}/g, (_, name: string) => {
       const p = parameters.find(x => x.in === 'path' && x.name === name)
-      return encodeURIComponent(p ? valueOf(p) : name)
+      return p ? inPath(given(p)) : encodeURIComponent(name)
     })
-    const needed = (where: string) => parameters.filter(p => p.in === where && (p.required === true || p.example !== undefined)).map((p): Pair => [text(p.name), valueOf(p)])
-    const query = needed('query')
-    const headers = needed('header')
+    const needed = (where: string) => parameters.filter(p => p.in === where && (p.required === true || p.example !== undefined)).map(given)
+    const query = needed('query').flatMap(inQuery)
+    const cookies = needed('cookie').flatMap(inQuery).map(([n, v]) => `${n}=${v}`)
     const body = bodyOf(api, operation.requestBody, remarks, `${method} ${path}`)
+    const headers = [...needed('header').map((p): Pair => [p.name, simple(p.value, p.explode ?? false)]), ...(cookies.length > 0 ? [['cookie', cookies.join('; ')] satisfies Pair] : [])]
     const statuses = Object.keys(dict(operation.responses)).filter(s => /^2(\d\d|XX)$/i.test(s)).map(s => s.toLowerCase())
     let name = text(operation.summary).slice(0, 50) || text(operation.operationId) || `${method} ${path}`
     for (let n = 2; names.has(name); n++) name = `${name.replace(/ \d+$/, '')} ${n}`
@@ -69,7 +81,8 @@ export function openApiToJourney(api: Dict, ids: readonly string[]): { journey: 
     }]
   })
   const title = text(dict(api.info).title) || 'API'
-  return { journey: { schema: 'vornak-journey/1', kind: 'http', id: 'api', name: title.slice(0, 80), identity: 'kept', tags: ['openapi'], opening: [], round: steps, closing: [] }, baseUrl: serversOf(api)[0] ?? '', remarks }
+  const journey: HttpJourney = { schema: 'vornak-journey/1', kind: 'http', id: 'api', name: title.slice(0, 80), identity: 'kept', tags: ['openapi'], opening: [], round: steps, closing: [] }
+  return { journey, baseUrl: serversOf(api)[0] ?? '', hosts: [], remarks, secrets: {} }
 }
 
 function operationsOf(api: Dict): { id: string, method: Method, path: string, operation: Dict, shared: unknown }[] {
@@ -83,11 +96,43 @@ function operationsOf(api: Dict): { id: string, method: Method, path: string, op
   })
 }
 
+/** Parameters of an operation: its own take the place of those its path shares, by name and place. */
+function parametersOf(api: Dict, shared: unknown, own: unknown): Dict[] {
+  const byPlace = new Map<string, Dict>()
+  for (const raw of [...list(shared), ...list(own)]) {
+    const p = dict(resolve(api, raw))
+    byPlace.set(`${text(p.in)} ${text(p.name)}`, p)
+  }
+  return [...byPlace.values()]
+}
+
+/** A parameter's value, as it is before it is written out. One that has a `content` is written as that (OpenAPI 3.1, Parameter Object). */
+function valueFor(api: Dict, p: Dict): unknown {
+  const [type, media] = Object.entries(dict(p.content))[0] ?? []
+  if (type !== undefined) {
+    const { schema, example: own, examples } = dict(media)
+    const value = own ?? firstExample(api, examples) ?? exampleOf(api, schema, text(p.name))
+    return type.includes('json') ? JSON.stringify(value) : value
+  }
+  return p.example ?? firstExample(api, p.examples) ?? exampleOf(api, p.schema, text(p.name))
+}
+
+/** The servers as they are written, their variables put in. One without a default keeps its braces: it has to be asked for. */
 function serversOf(api: Dict): string[] {
-  return list(api.servers).map((s) => {
+  const servers = list(api.servers).map((s) => {
     const server = dict(s)
-    return text(server.url).replace(/\{([^}]+)\}/g, (_, name: string) => text(dict(dict(server.variables)[name]).default))
-  }).filter(url => /^https?:\/\//.test(url))
+    return text(server.url).replace(/\{([^}]+)\}/g, (all, name: string) => {
+      const { default: usual, enum: choices } = dict(ownOf(dict(server.variables), name))
+      return text(usual) || text(list(choices)[0]) || all
+    })
+  }).filter(Boolean)
+  // Without any, the document stands at the API's root (OpenAPI 3.1, OpenAPI Object: servers).
+  return servers.length > 0 ? servers : ['/']
+}
+
+/** Whether an address can be sent to as it stands. */
+function isAbsolute(url: string): boolean {
+  return /^https?:\/\/[^{}/]+(\/[^{}]*)?$/.test(url)
 }
 
 function bodyOf(api: Dict, raw: unknown, remarks: string[], where: string): Body | undefined {
@@ -95,45 +140,15 @@ function bodyOf(api: Dict, raw: unknown, remarks: string[], where: string): Body
   const [type, media] = Object.entries(content).find(([t]) => t.includes('json')) ?? Object.entries(content)[0] ?? []
   if (type === undefined) return undefined
   const { schema, example: given, examples } = dict(media)
-  const value = given ?? firstExample(api, examples) ?? example(api, schema, 'body')
+  const value = given ?? firstExample(api, examples) ?? exampleOf(api, schema, 'body')
   if (type.includes('json')) return { kind: 'json', text: JSON.stringify(value, null, 2) }
-  if (type.includes('urlencoded')) return { kind: 'form', fields: Object.entries(dict(value)).map(([n, v]): Pair => [n, plain(v)]) }
+  if (type.includes('urlencoded')) return { kind: 'form', fields: Object.entries(dict(value)).flatMap(([name, v]) => inQuery({ name, value: v, style: text(dict(ownOf(dict(dict(media).encoding), name)).style), explode: undefined })) }
   if (type.includes('multipart')) {
     remarks.push(`${where}: choose the files of its form by hand`)
     return { kind: 'multipart', parts: Object.entries(dict(value)).map(([name, v]) => ({ name, text: plain(v) })) }
   }
+  if (/[/+]xml\b/.test(type) && typeof value !== 'string') return { kind: 'raw', text: xmlOf(api, schema, value), type }
   return { kind: 'raw', text: plain(value), type }
-}
-
-/** An example that fits a schema: what it gives itself, else the plainest value of its type. */
-function example(api: Dict, raw: unknown, name: string, depth = 0): unknown {
-  const schema = dict(resolve(api, raw))
-  if (schema.example !== undefined) return schema.example
-  if (Array.isArray(schema.examples) && schema.examples.length > 0) return schema.examples[0] as unknown
-  if (schema.default !== undefined) return schema.default
-  if (schema.const !== undefined) return schema.const
-  if (Array.isArray(schema.enum) && schema.enum.length > 0) return schema.enum[0] as unknown
-  if (depth > MOST_DEPTH) return null
-  const all = list(schema.allOf)
-  if (all.length > 0) return Object.assign({}, ...all.map(s => dict(example(api, s, name, depth + 1)))) as unknown
-  const one = [...list(schema.oneOf), ...list(schema.anyOf)][0]
-  if (one !== undefined) return example(api, one, name, depth + 1)
-  const type = Array.isArray(schema.type) ? schema.type.find(t => t !== 'null') as unknown : schema.type
-  if (type === 'object' || isDict(schema.properties)) return Object.fromEntries(Object.entries(dict(schema.properties)).filter(([, s]) => dict(resolve(api, s)).readOnly !== true).map(([key, s]) => [key, example(api, s, key, depth + 1)]))
-  if (type === 'array') return [example(api, schema.items, name, depth + 1)]
-  if (type === 'integer' || type === 'number') return typeof schema.minimum === 'number' ? schema.minimum : 1
-  if (type === 'boolean') return true
-  if (type === 'string') {
-    switch (schema.format) {
-      case 'date': return '2026-09-01'
-      case 'date-time': return '2026-09-01T08:00:00Z'
-      case 'uuid': return '00000000-0000-4000-8000-000000000000'
-      case 'email': return 'someone@example.org'
-      case 'uri': return 'https://example.org/'
-      default: return name
-    }
-  }
-  return null
 }
 
 function firstExample(api: Dict, examples: unknown): unknown {
@@ -141,20 +156,208 @@ function firstExample(api: Dict, examples: unknown): unknown {
   return first === undefined ? undefined : dict(resolve(api, first)).value
 }
 
-/** Follows a reference within the document (RFC 6901). */
+/** An example that fits a schema: what it gives itself, else the plainest value of its type. */
+function exampleOf(api: Dict, schema: unknown, name: string): unknown {
+  return new Examples(api).of(schema, name)
+}
+
+class Examples {
+  private values = 0
+
+  constructor(private readonly api: Dict) {}
+
+  /** @param within references followed to get here: one of them a third time is a schema that names itself, and ends */
+  of(raw: unknown, name: string, depth = 0, within: readonly string[] = []): unknown {
+    const ref = isDict(raw) && typeof raw.$ref === 'string' ? raw.$ref : undefined
+    if (ref !== undefined && within.filter(r => r === ref).length > 1) return undefined
+    if (++this.values > MOST_VALUES || depth > MOST_DEPTH) return undefined
+    const inside = ref === undefined ? within : [...within, ref]
+    // What stands beside a reference counts too (OpenAPI 3.1, after JSON Schema 2020-12).
+    const schema = ref === undefined ? dict(raw) : { ...dict(resolve(this.api, raw)), ...without(dict(raw), '$ref') }
+    if (schema.example !== undefined) return schema.example
+    if (Array.isArray(schema.examples) && schema.examples.length > 0) return schema.examples[0] as unknown
+    if (schema.default !== undefined) return schema.default
+    if (schema.const !== undefined) return schema.const
+    if (Array.isArray(schema.enum) && schema.enum.length > 0) return schema.enum[0] as unknown
+    const deeper = (of: unknown, as: string) => this.of(of, as, depth + 1, inside)
+    const all = list(schema.allOf)
+    if (all.length > 0) {
+      const parts = all.map(s => deeper(s, name))
+      const own = isDict(schema.properties) ? this.objectOf(schema, deeper) : {}
+      return parts.every(p => isDict(p) || p === undefined) ? Object.assign({}, ...parts.map(dict), own) as unknown : parts.find(p => p !== undefined && !isDict(p))
+    }
+    const one = [...list(schema.oneOf), ...list(schema.anyOf)]
+    if (one.length > 0) {
+      const chosen = one.map(s => deeper(s, name)).find(v => v !== undefined)
+      return isDict(chosen) && isDict(schema.properties) ? { ...this.objectOf(schema, deeper), ...chosen } : chosen
+    }
+    const type = Array.isArray(schema.type) ? schema.type.find(t => t !== 'null') as unknown : schema.type
+    if (type === 'object' || isDict(schema.properties)) return this.objectOf(schema, deeper)
+    if (type === 'array' || schema.items !== undefined) return this.arrayOf(schema, name, deeper)
+    if (type === 'integer' || type === 'number') return numberOf(schema, type)
+    if (type === 'boolean') return true
+    if (type === 'string') return stringOf(schema, name)
+    return null
+  }
+
+  private objectOf(schema: Dict, deeper: (of: unknown, as: string) => unknown): Dict {
+    const object: Dict = {}
+    for (const [key, s] of Object.entries(dict(schema.properties))) {
+      if (dict(resolve(this.api, s)).readOnly === true) continue
+      const value = deeper(s, key)
+      if (value !== undefined) object[key] = value
+    }
+    return object
+  }
+
+  private arrayOf(schema: Dict, name: string, deeper: (of: unknown, as: string) => unknown): unknown[] {
+    const wanted = Math.min(20, Math.max(1, count(schema.minItems)))
+    return Array.from({ length: wanted }, () => deeper(schema.items, name)).filter(v => v !== undefined)
+  }
+}
+
+/** The least number a schema allows, from 1 on where nothing else is said. */
+function numberOf(schema: Dict, type: 'integer' | 'number'): number {
+  const step = typeof schema.multipleOf === 'number' && schema.multipleOf > 0 ? schema.multipleOf : type === 'integer' ? 1 : undefined
+  // A number is the bound itself (3.1); `true` makes the other bound one that is not allowed (3.0).
+  const above = typeof schema.exclusiveMinimum === 'number' ? schema.exclusiveMinimum : schema.exclusiveMinimum === true ? finite(schema.minimum) : undefined
+  const below = typeof schema.exclusiveMaximum === 'number' ? schema.exclusiveMaximum : schema.exclusiveMaximum === true ? finite(schema.maximum) : undefined
+  const least = above ?? finite(schema.minimum)
+  const most = below ?? finite(schema.maximum)
+  let value = least ?? (most === undefined || most > 1 || (most === 1 && below === undefined) ? 1 : most)
+  if (step !== undefined) value = exact(least === undefined && value !== 1 ? Math.floor(value / step) : Math.ceil(value / step), step)
+  const between = () => most === undefined ? value + (step ?? 1) : step === undefined ? (value + most) / 2 : exact(Math.round(value / step) + 1, step)
+  if (above !== undefined && value <= above) value = between()
+  if (below !== undefined && value >= below) value = step === undefined ? below - 1 : exact(Math.ceil(below / step) - 1, step)
+  return value
+}
+
+/** A multiple without the rounding of binary fractions: 3 × 0.1 is 0.3. */
+function exact(times: number, step: number): number {
+  return Number((times * step).toPrecision(12))
+}
+
+function stringOf(schema: Dict, name: string): string {
+  const plainest = ownOf(FORMATS, text(schema.format)) ?? name
+  if (Object.hasOwn(FORMATS, text(schema.format))) return plainest
+  const long = plainest.padEnd(Math.min(1000, count(schema.minLength)), 'x')
+  return typeof schema.maxLength === 'number' ? long.slice(0, schema.maxLength) : long
+}
+
+const FORMATS: Record<string, string> = {
+  date: '2026-09-01', 'date-time': '2026-09-01T08:00:00Z', time: '08:00:00Z', uuid: '00000000-0000-4000-8000-000000000000', email: 'someone@example.org', uri: 'https://example.org/',
+  hostname: 'example.org', ipv4: '192.0.2.1', ipv6: '2001:db8::1', byte: 'AA==',
+}
+
+/** A value as XML (OpenAPI 3.1, XML Object): names, attributes and wrapped lists as the schema says. */
+function xmlOf(api: Dict, raw: unknown, value: unknown): string {
+  const schema = dict(resolve(api, raw))
+  const ref = isDict(raw) ? text(raw.$ref).split('/').pop() : undefined
+  const name = text(dict(schema.xml).name) || ref || 'body'
+  return elementOf(api, schema, value, name)
+}
+
+function elementOf(api: Dict, schema: Dict, value: unknown, name: string): string {
+  const { prefix, namespace } = dict(schema.xml)
+  const tag = text(prefix) ? `${text(prefix)}:${name}` : name
+  const space = text(namespace) ? ` xmlns${text(prefix) ? `:${text(prefix)}` : ''}="${escapedXml(text(namespace))}"` : ''
+  if (!isDict(value)) return `<${tag}${space}>${escapedXml(plain(value))}</${tag}>`
+  let attributes = space
+  let inner = ''
+  for (const [key, v] of Object.entries(value)) {
+    const of = dict(resolve(api, propertyOf(api, schema, key)))
+    const xml = dict(of.xml)
+    const own = text(xml.name) || key
+    if (xml.attribute === true) attributes += ` ${own}="${escapedXml(plain(v))}"`
+    else if (Array.isArray(v)) {
+      const items = dict(resolve(api, of.items))
+      const item = text(dict(items.xml).name) || (xml.wrapped === true ? key : own)
+      const list = v.map(i => elementOf(api, items, i, item)).join('')
+      inner += xml.wrapped === true ? `<${own}>${list}</${own}>` : list
+    }
+    else inner += elementOf(api, of, v, own)
+  }
+  return `<${tag}${attributes}>${inner}</${tag}>`
+}
+
+/** The schema of a property: the object's own, or one of those it is made of. */
+function propertyOf(api: Dict, schema: Dict, key: string): unknown {
+  const own = ownOf(dict(schema.properties), key)
+  if (own !== undefined) return own
+  return list(schema.allOf).map(s => ownOf(dict(dict(resolve(api, s)).properties), key)).find(s => s !== undefined)
+}
+
+function escapedXml(value: string): string {
+  return value.replace(/[&<>"]/g, c => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!)
+}
+
+// Styles of parameters (OpenAPI 3.1, Parameter Object: Style Values).
+
+interface Given { name: string, value: unknown, style: string, explode: boolean | undefined }
+
+/** In the query, or among cookies: `form` unless another is said; `form` is written out unless it says not to be. */
+function inQuery({ name, value, style, explode }: Given): Pair[] {
+  const apart = explode ?? (style === '' || style === 'form')
+  if (Array.isArray(value)) {
+    const items = value.map(plain)
+    return apart ? items.map((v): Pair => [name, v]) : [[name, items.join(style === 'spaceDelimited' ? ' ' : style === 'pipeDelimited' ? '|' : ',')]]
+  }
+  if (!isDict(value)) return [[name, plain(value)]]
+  const fields = Object.entries(value)
+  if (style === 'deepObject') return fields.map(([k, v]): Pair => [`${name}[${k}]`, plain(v)])
+  return apart ? fields.map(([k, v]): Pair => [k, plain(v)]) : [[name, fields.flatMap(([k, v]) => [k, plain(v)]).join(',')]]
+}
+
+/** In the path: `simple` unless `label` or `matrix` is said. */
+function inPath({ name, value, style, explode = false }: Given): string {
+  const e = (v: unknown) => encodeURIComponent(plain(v))
+  const fields = isDict(value) ? Object.entries(value) : undefined
+  if (style === 'label') {
+    if (Array.isArray(value)) return `.${value.map(e).join(explode ? '.' : ',')}`
+    return `.${fields ? fields.map(([k, v]) => explode ? `${e(k)}=${e(v)}` : `${e(k)},${e(v)}`).join(explode ? '.' : ',') : e(value)}`
+  }
+  if (style === 'matrix') {
+    if (Array.isArray(value)) return explode ? value.map(v => `;${e(name)}=${e(v)}`).join('') : `;${e(name)}=${value.map(e).join(',')}`
+    if (fields) return explode ? fields.map(([k, v]) => `;${e(k)}=${e(v)}`).join('') : `;${e(name)}=${fields.map(([k, v]) => `${e(k)},${e(v)}`).join(',')}`
+    return `;${e(name)}=${e(value)}`
+  }
+  return Array.isArray(value) ? value.map(e).join(',') : fields ? fields.map(([k, v]) => explode ? `${e(k)}=${e(v)}` : `${e(k)},${e(v)}`).join(',') : e(value)
+}
+
+/** In a header. */
+function simple(value: unknown, explode: boolean): string {
+  if (Array.isArray(value)) return value.map(plain).join(',')
+  return isDict(value) ? Object.entries(value).map(([k, v]) => explode ? `${k}=${plain(v)}` : `${k},${plain(v)}`).join(',') : plain(value)
+}
+
+/** Follows a reference within the document (RFC 6901, in a fragment: percent-encoded). */
 function resolve(api: Dict, value: unknown, hops = 0): unknown {
   const ref = isDict(value) ? value.$ref : undefined
   if (typeof ref !== 'string') return value
   if (!ref.startsWith('#/') || hops > 20) return {}
   const found = ref.slice(2).split('/').reduce<unknown>((at, part) => {
-    const key = decodeURIComponent(part).replaceAll('~1', '/').replaceAll('~0', '~')
-    return isDict(at) && Object.hasOwn(at, key) ? at[key] : undefined
+    const key = decoded(part).replaceAll('~1', '/').replaceAll('~0', '~')
+    // Some write their names into references as they are.
+    const name = isDict(at) && !Object.hasOwn(at, key) && Object.hasOwn(at, part) ? part : key
+    return isDict(at) && Object.hasOwn(at, name) ? at[name] : undefined
   }, api)
   return resolve(api, found, hops + 1)
 }
 
+function decoded(text: string): string {
+  try { return decodeURIComponent(text) }
+  catch { return text }
+}
+
+function without(of: Dict, key: string): Dict {
+  const { [key]: _, ...rest } = of
+  return rest
+}
+
+function finite(value: unknown): number | undefined { return typeof value === 'number' && Number.isFinite(value) ? value : undefined }
+function count(value: unknown): number { return typeof value === 'number' && value > 0 ? Math.floor(value) : 0 }
 function isDict(value: unknown): value is Dict { return typeof value === 'object' && value !== null && !Array.isArray(value) }
 function dict(value: unknown): Dict { return isDict(value) ? value : {} }
 function list(value: unknown): unknown[] { return Array.isArray(value) ? value : [] }
 function text(value: unknown): string { return typeof value === 'string' ? value : '' }
-function plain(value: unknown): string { return typeof value === 'string' ? value : JSON.stringify(value ?? '') }
+function plain(value: unknown): string { return typeof value === 'string' ? value : value === undefined || value === null ? '' : JSON.stringify(value) }

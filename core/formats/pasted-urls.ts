@@ -2,6 +2,9 @@
 import type { HttpJourney, Step } from '../journey/journey'
 import type { Target } from '../journey/target'
 
+/** Longest text searched for addresses, characters. */
+const MOST_CHARACTERS = 200_000
+
 export class PastedError extends Error {
   override name = 'PastedError'
   constructor(message: string, readonly remedy: string) { super(message) }
@@ -9,6 +12,7 @@ export class PastedError extends Error {
 
 /** @param text addresses, one a line or with spaces between; what stands around them is left out @throws PastedError */
 export function readUrls(text: string): URL[] {
+  if (text.length > MOST_CHARACTERS) throw new PastedError(`The text has ${text.length} characters; at most ${MOST_CHARACTERS} are read.`, 'Paste the addresses alone.')
   const found = text.split(/[\s,<>"']+/).filter(Boolean).map((word) => {
     const address = /^https?:\/\//i.test(word) ? word : /^[\w.-]+(:\d+)?(\/|$)/.test(word) && /[.:]/.test(word.split('/')[0]!) ? `https://${word}` : undefined
     try { return address === undefined ? undefined : new URL(address) }
@@ -24,7 +28,7 @@ export function journeyOfUrls(urls: readonly URL[]): { journey: HttpJourney, tar
   const { origin, host } = urls[0]!
   const names = new Set<string>()
   const steps = urls.map((url): Step => {
-    let name = decodeURIComponent(url.pathname.split('/').filter(Boolean).pop() ?? 'Start')
+    let name = decoded(url.pathname.split('/').filter(Boolean).pop() ?? 'Start')
     for (let n = 2; names.has(name); n++) name = `${name.replace(/ \d+$/, '')} ${n}`
     names.add(name)
     const query = [...url.searchParams]
@@ -34,4 +38,9 @@ export function journeyOfUrls(urls: readonly URL[]): { journey: HttpJourney, tar
     journey: { schema: 'vornak-journey/1', kind: 'http', id: 'pasted', name: `Visit ${host}`, identity: 'kept', tags: ['pasted'], opening: [], round: steps, closing: [] },
     target: { id: 'pasted', name: host, environment: 'test', baseUrl: origin },
   }
+}
+
+function decoded(text: string): string {
+  try { return decodeURIComponent(text) }
+  catch { return text }
 }

@@ -167,6 +167,15 @@ export function compileCatch({ name, from, otherwise }: Capture): Catch {
   return { name, otherwise, take: takerOf(from) }
 }
 
+/** What stands between two texts, the first time it does; up to the end where the second is empty. */
+function between(text: string | undefined, left: string, right: string): string | undefined {
+  const at = text?.indexOf(left) ?? -1
+  if (text === undefined || at < 0) return undefined
+  const begin = at + left.length
+  const end = right === '' ? text.length : text.indexOf(right, begin)
+  return end < 0 ? undefined : text.slice(begin, end)
+}
+
 function takerOf(from: Capture['from']): (answer: Answer) => string | undefined {
   switch (from.kind) {
     case 'json': {
@@ -178,17 +187,11 @@ function takerOf(from: Capture['from']): (answer: Answer) => string | undefined 
     }
     case 'header': {
       const name = from.name.toLowerCase()
-      return answer => answer.header(name)
+      const { left, right = '' } = from
+      return left === undefined ? answer => answer.header(name) : answer => between(answer.header(name), left, right)
     }
     case 'cookie': return answer => answer.cookie(from.name)
-    case 'between': return (answer) => {
-      const text = answer.text()
-      const left = text.indexOf(from.left)
-      if (left < 0) return undefined
-      const begin = left + from.left.length
-      const end = from.right === '' ? text.length : text.indexOf(from.right, begin)
-      return end < 0 ? undefined : text.slice(begin, end)
-    }
+    case 'between': return answer => between(answer.text(), from.left, from.right)
     case 'expression': {
       const expression = compileExpression(from.pattern)
       return answer => expression.first(answer.text())

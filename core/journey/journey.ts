@@ -45,7 +45,8 @@ export type Expectation = { onlyCount?: boolean } & (
 /** Where in an answer a value is found. */
 export type CaptureSource =
   | { kind: 'json', path: string }
-  | { kind: 'header', name: string }
+  /** The whole value, or what stands in it between two texts. */
+  | { kind: 'header', name: string, left?: string, right?: string }
   | { kind: 'cookie', name: string }
   | { kind: 'between', left: string, right: string }
   /** The first group in brackets; without one the whole match. */

@@ -1,4 +1,5 @@
 /** What is wrong with a journey, each at the place where it is: what cannot be compiled, names nobody sets, spans that go nowhere. */
+import { ownOf } from '../values/own'
 import { compileCatch, compileCheck } from './answers'
 import { isBundle, requestsOf, STAGES, stepsOf, type CommandJourney, type HttpJourney, type Journey, type RequestPart, type Step } from './journey'
 import { measuresOf } from './measures'
@@ -38,7 +39,7 @@ function httpProblems(journey: HttpJourney, around: JourneySurroundings): Journe
   /** Captures of the steps before, in the order they happen. */
   const captured: string[] = []
   const all = STAGES.flatMap(s => stepsOf(journey, s)).flatMap(s => requestsOf(s).flatMap(r => (r.capture ?? []).map(c => c.name)))
-  const feeds = (journey.feeds ?? []).map(f => ({ as: f.as, columns: around.feeds[f.feed] ?? [] }))
+  const feeds = (journey.feeds ?? []).map(f => ({ as: f.as, columns: ownOf(around.feeds, f.feed) ?? [] }))
   for (const stage of STAGES) {
     journey[stage].forEach((step, s) => {
       const before = { feeds, captures: [...captured], target: around.target, runId: '1' }
@@ -100,7 +101,7 @@ function partProblems(part: RequestPart, at: string, names: ValueNames, around: 
 function feedProblems(journey: Journey, around: JourneySurroundings): JourneyProblem[] {
   const found: JourneyProblem[] = []
   ;(journey.feeds ?? []).forEach((use, i) => {
-    if (!around.feeds[use.feed]) found.push({ at: `feeds/${i}`, weight: 'inTheWay', sentence: `The feed ${use.feed} is not here.`, remedy: 'Upload it, or choose another.' })
+    if (!ownOf(around.feeds, use.feed)) found.push({ at: `feeds/${i}`, weight: 'inTheWay', sentence: `The feed ${use.feed} is not here.`, remedy: 'Upload it, or choose another.' })
     if (use.deal === 'once' && use.atEnd === 'again') found.push({ at: `feeds/${i}`, weight: 'inTheWay', sentence: `${use.as}: rows that are dealt once cannot begin again.`, remedy: 'Let users leave, or the pass fail, when the rows run out.' })
     if ((journey.feeds ?? []).findIndex(f => f.as === use.as) !== i) found.push({ at: `feeds/${i}`, weight: 'inTheWay', sentence: `Two feeds are called ${use.as}.`, remedy: 'Give one another name.' })
   })

@@ -30,7 +30,7 @@ const expectation = kinds({
 }, { onlyCount: flag })
 const capture = object({
   name: text(80),
-  from: kinds({ json: { required: { path: text(1000) } }, header: { required: { name: text(200) } }, cookie: { required: { name: text(200) } }, between: { required: { left: text(1000), right: text(1000, 0) } }, expression: { required: { pattern: text(1000) } } }),
+  from: kinds({ json: { required: { path: text(1000) } }, header: { required: { name: text(200) }, optional: { left: text(1000), right: text(1000, 0) } }, cookie: { required: { name: text(200) } }, between: { required: { left: text(1000), right: text(1000, 0) } }, expression: { required: { pattern: text(1000) } } }),
 }, { otherwise: text(10_000, 0) })
 const body = kinds({
   json: { required: { text: text(1_000_000, 0) } },

@@ -1,5 +1,5 @@
 /** Ways an exchange can fail. The order is the wire's: add at the end only. */
-export const FAILURE_KINDS = ['nameLookup', 'refused', 'reset', 'tls', 'timeout', 'status', 'expectation', 'notApproved', 'other', 'tooLarge', 'redirects', 'capture', 'value', 'noRow'] as const
+export const FAILURE_KINDS = ['nameLookup', 'refused', 'reset', 'tls', 'timeout', 'status', 'expectation', 'notApproved', 'other', 'tooLarge', 'redirects', 'capture', 'value', 'noRow', 'ownDelay'] as const
 
 export type FailureKind = typeof FAILURE_KINDS[number]
 
@@ -19,7 +19,11 @@ export const FAILURE_WORDS: Record<FailureKind, string> = {
   capture: 'value not found in the answer',
   value: 'a value was missing',
   noRow: 'no row left in the feed',
+  ownDelay: 'answered in time, read too late: the generator stood still',
 }
+
+/** Kinds that are the generator's own fault: no failures of the target, and in no share of failures. */
+export const OWN_FAULTS: readonly FailureKind[] = ['ownDelay']
 
 /** Whether the target can have seen a request that failed: only then can counts on both sides be held against each other. */
 export type Reach = 'neverSent' | 'sent' | 'unclear'

@@ -15,7 +15,7 @@ export interface Figures {
   passes: number
   /** Passes that were due and not started, by reason. */
   notStarted: Partial<Record<NotStarted, number>>
-  /** failed ÷ (right + failed); undefined when nothing ended. */
+  /** Failures ÷ (right + failures), those of the generator's own fault left out; undefined when nothing ended. */
   failureShare: number | undefined
   failures: Partial<Record<FailureKind, number>>
   /** What answers missed: number in the step's list, and how many answers. */
@@ -47,10 +47,11 @@ export const NO_FIGURES: Figures = {
 
 export function figuresOf(sum: SeriesSum): Figures {
   const { right, failed, intended, connect, firstByte } = sum.timings
-  const ended = sum.right + sum.failed
+  const failedThere = sum.failed - sum.ownFaults
+  const ended = sum.right + failedThere
   return {
     started: sum.started, right: sum.right, failed: sum.failed, cut: sum.cut, redirects: sum.redirects, bytes: sum.bytes, passes: sum.passes, notStarted: sum.notStartedByReason(),
-    failureShare: ended > 0 ? sum.failed / ended : undefined,
+    failureShare: ended > 0 ? failedThere / ended : undefined,
     failures: sum.failuresByKind(),
     misses: [...sum.misses],
     meanMs: ms(right.meanUs()), p50Ms: ms(right.percentileUs(0.5)), p90Ms: ms(right.percentileUs(0.9)), p95Ms: ms(right.percentileUs(0.95)), p99Ms: ms(right.percentileUs(0.99)), maxMs: ms(right.maxUs()),

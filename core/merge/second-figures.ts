@@ -23,6 +23,8 @@ export interface SecondFigures {
   usersByCell?: number[]
   /** Requests sent in this second per group of the plan. */
   startedByGroup: number[]
+  /** Passes begun per group of the plan. Runs of earlier releases do not say. */
+  passesByGroup?: number[]
   /** Passes begun, and passes that were due and not begun. */
   passes: number
   notStarted: number

@@ -8,7 +8,7 @@
 import { countSparse, Histogram } from '../histogram/histogram'
 import { NOT_STARTED, type NotStarted } from '../load/drive'
 import { BytesError, ByteWriter, type ByteReader } from '../histogram/varint'
-import { FAILURE_KINDS, type FailureKind } from './failure-kinds'
+import { FAILURE_KINDS, OWN_FAULTS, type FailureKind } from './failure-kinds'
 
 /** The histograms of a series, in µs. */
 export const TIMINGS = ['right', 'failed', 'intended', 'connect', 'firstByte'] as const
@@ -49,6 +49,11 @@ export class SeriesSum {
     let sum = 0
     for (const n of this.failures) sum += n
     return sum
+  }
+
+  /** Failures that are the generator's own fault. */
+  get ownFaults(): number {
+    return OWN_FAULTS.reduce((sum, kind) => sum + this.failures[FAILURE_KINDS.indexOf(kind)]!, 0)
   }
 
   /** Exchanges that ended in this stretch. */
@@ -155,7 +160,7 @@ export function readCounts(reader: ByteReader): ReadCounts {
     const from = reader.skip(length)
     const n = countSparse(reader.bytes, from, from + length)
     const most = timing === 'failed' ? failed : timing === 'connect' ? right + failed : right
-    if (n > most || ((timing === 'right' || timing === 'failed') && n !== most)) throw new BytesError(`${n} times of “${timing}” for ${most} answers`)
+    if (n > most || (timing === 'right' && n !== most)) throw new BytesError(`${n} times of “${timing}” for ${most} answers`)
   }
   if (neverSent + unclear > failed) throw new BytesError(`${neverSent + unclear} of ${failed} failures never sent or unclear`)
   return { started, right, failed, cut, neverSent, unclear }

@@ -103,8 +103,8 @@ export class LoadBook {
     return planned
   }
 
-  /** Passes due in a run second. */
-  private dueIn(groups: readonly number[], subject: Subject, second: number): number {
+  /** Passes due in a run second. @param groups their numbers, all of them driven by arrivals */
+  dueIn(groups: readonly number[], subject: Subject, second: number): number {
     const { plan } = this.document
     const wanted = locationsOf(subject, plan)
     return groups.reduce((sum, g) => {

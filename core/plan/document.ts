@@ -1,4 +1,5 @@
 /** The plan document: one question, and everything needed to ask it. What is stored, exchanged as a file, and snapshotted by each run. */
+import { ownOf } from '../values/own'
 import type { CapacityOrigin } from '../capacity/capacity'
 import type { CalibrationTask } from '../capacity/calibration'
 import type { Basis } from '../fleet/capacity-book'
@@ -282,7 +283,7 @@ export interface OtherBill { name: string, per: 'hour' | 'GB out', price: number
 /** What is billed by time beside a machine with these attachments, per hour. */
 export function extrasOf(bills: readonly OtherBill[], attached: Attached): number {
   return bills.filter(b => b.per === 'hour').reduce((sum, b) => {
-    const value = b.each === undefined ? 1 : attached[b.each]
+    const value = b.each === undefined ? 1 : ownOf(attached, b.each)
     return sum + b.price * (typeof value === 'number' ? value : value ? 1 : 0)
   }, 0)
 }

@@ -18,7 +18,8 @@ export interface ExpectedPass {
   requests: number
 }
 
-export function expectedPass(journey: Journey | undefined, group: Pick<Group, 'thinkScale' | 'drive'>): ExpectedPass {
+/** @param answerMs what an answer takes, where that is known */
+export function expectedPass(journey: Journey | undefined, group: Pick<Group, 'thinkScale' | 'drive'>, answerMs = ASSUMED_ANSWER_MS): ExpectedPass {
   if (journey?.kind !== 'http') return { ms: 1000, requests: 1 }
   const scale = group.thinkScale ?? 1
   const whole = journey.identity === 'fresh' || group.drive?.kind === 'arrivals'
@@ -26,7 +27,7 @@ export function expectedPass(journey: Journey | undefined, group: Pick<Group, 't
   let ms = 0
   let requests = 0
   for (const step of stages.flatMap(s => stepsOf(journey, s))) {
-    ms += meanThinkMs(step.think as ThinkTime) * scale + ASSUMED_ANSWER_MS
+    ms += meanThinkMs(step.think as ThinkTime) * scale + answerMs
     requests += requestsOf(step).length
   }
   return { ms: Math.max(1, ms, group.drive?.kind === 'arrivals' ? 0 : journey.pacingMs ?? 0), requests }

@@ -1,4 +1,5 @@
 /** What is wrong with a location of a plan: its provider, region, machine type, number of machines, and what is attached to them. */
+import { ownOf } from '../values/own'
 import type { LocationSizing, SizingRemedy } from '../fleet/sizing'
 import type { Location, Plan, RegionOffer } from './document'
 import { inTheWay, type Mend, type Problem } from './problem'
@@ -6,7 +7,7 @@ import { inTheWay, type Mend, type Problem } from './problem'
 /** @param sizing what the location takes; none: it could not be sized @param offers a provider's regions; none: the provider did not answer */
 export function locationProblems(plan: Plan, code: string, offers: Record<string, RegionOffer[] | undefined>, sizing: LocationSizing | undefined): Problem[] {
   const location = plan.locations.find(l => l.code === code)!
-  const regions = offers[location.provider]
+  const regions = ownOf(offers, location.provider)
   if (!regions) return [inTheWay('provider-silent', `${location.provider} does not answer: nothing can be rented at ${code}.`, 'Start the provider, or check its address in the settings.', { location: code })]
   const offer = regions.find(r => r.region === location.region)
   if (!offer) return [inTheWay('unknown-region', `${code}: ${location.provider} has no region “${location.region}”.`, `Choose one of ${regions.map(r => r.region).join(', ')}.`, { location: code })]
@@ -16,7 +17,7 @@ export function locationProblems(plan: Plan, code: string, offers: Record<string
   const { needed } = sizing
   const wanted = location.machines === 'auto' ? needed : location.machines
   // What is kept warm is taken before anything new.
-  const free = offer.quota.most - offer.quota.used + (offer.waiting?.[type.name] ?? 0)
+  const free = offer.quota.most - offer.quota.used + (ownOf(offer.waiting, type.name) ?? 0)
   const found: Problem[] = [...attachedProblems(location, offer)]
   if (needed === 0) return [nobodyAt(code)]
   if (location.interruptible && type.interruptiblePerHour === undefined) found.push(inTheWay('not-interruptible', `${code}: ${type.name} is not rented at an interruptible price.`, 'Take it at its ordinary price, or another type.', { location: code }))
@@ -60,7 +61,7 @@ function attachedProblems({ code, attached = {}, provider }: Location, { attachm
   const found: Problem[] = []
   const wrong = (sentence: string, remedy: string) => found.push(inTheWay('attached', sentence, remedy, { location: code }))
   for (const [name, about] of Object.entries(attachments.properties)) {
-    const value = attached[name] ?? about.default
+    const value = ownOf(attached, name) ?? about.default
     const said = about.title ?? name
     if (value === undefined) {
       if (attachments.required?.includes(name)) wrong(`${code}: ${provider} wants to know “${said}” of its machines.`, 'Fill it in where the location is set up.')

@@ -1,4 +1,5 @@
 /** What stands between a plan and its run: everything that is in the way, costs soundness, or is good to know, each with its remedy. */
+import { ownOf } from '../values/own'
 import { requestsOf, STAGES, stepsOf, type Journey } from '../journey/journey'
 import { judgeableNames, problemsOfJourney } from '../journey/problems'
 import { addressOf, hostOf, targetValues, withinWindow, type Target } from '../journey/target'
@@ -93,7 +94,7 @@ function calibration(plan: Plan, unsure: readonly LocationSizing[], offers: Surr
   if (!first) return {}
   const here = at.filter(l => l.provider === first.provider)
   const named = new Set(here.flatMap(l => l.choose === 'cheapest' ? unsure.find(s => s.code === l.code)!.machines.map(m => m.type.name) : [l.machineType]))
-  const types = (offers[first.provider] ?? []).flatMap(o => o.types).filter((t, i, all) => named.has(t.name) && all.findIndex(o => o.name === t.name) === i)
+  const types = (ownOf(offers, first.provider) ?? []).flatMap(o => o.types).filter((t, i, all) => named.has(t.name) && all.findIndex(o => o.name === t.name) === i)
   const journeys = [...new Set(plan.groups.filter(g => here.some(l => resolveAt(plan, g.letter, l.code) > 0)).map(g => g.journeyId))]
   if (types.length === 0 || journeys.length === 0) return {}
   const { minutes, cost } = forecastBatch(types, journeys.length)
@@ -123,7 +124,7 @@ function hostsOf(journey: Journey, target: Target): string[] {
   if (journey.kind !== 'http') return []
   const values = targetValues(target)
   return STAGES.flatMap(s => stepsOf(journey, s)).flatMap(requestsOf).flatMap((part) => {
-    const url = part.url.replace(/\{\{\{?&?\s*target\.([^}\s]+)\s*\}?\}\}/g, (whole, name: string) => values[name] ?? whole)
+    const url = part.url.replace(/\{\{\{?&?\s*target\.([^}\s]+)\s*\}?\}\}/g, (whole, name: string) => ownOf(values, name) ?? whole)
     if (namesIn(url).length > 0 && !/^https?:\/\/[^/{]+\//i.test(url) && /^(https?:\/\/|\{\{)/i.test(url)) return []
     try { return [hostOf(addressOf(target, url.replace(/\{\{.*?\}\}\}?/g, 'x')))] }
     catch { return [url] }

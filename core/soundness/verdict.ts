@@ -2,7 +2,7 @@
 import { NOT_STARTED, NOT_STARTED_WORDS, type NotStarted } from '../load/drive'
 import type { Basis } from '../fleet/capacity-book'
 import type { Ledger } from '../merge/ledger'
-import { SIGNAL_LIMITS, SIGNAL_PHRASES, saySignal, worstSignal, type Health } from '../capacity/signals'
+import { SIGNAL_LIMITS, SIGNAL_PHRASES, STOOD_STILL_MS, saySignal, stoodStillMs, worstSignal, type Health } from '../capacity/signals'
 
 export type FindingWeight = 'note' | 'qualifies' | 'voids'
 
@@ -42,8 +42,10 @@ export interface Evidence {
   arrivals?: readonly { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }[]
   /** Networks whose users felt something else than the profile. */
   networksOff?: readonly { location: string, name: string, expectedConnectMs: number | undefined, figures: { connectP50Ms: number | undefined } }[]
-  /** Held rates that could not be reached, in words. */
+  /** Held rates that were not reached, in words. */
   notReached?: readonly string[]
+  /** Passes due and begun per run second, of groups whose passes arrive by a plan of their own. */
+  pace?: { due: ArrayLike<number>, begun: ArrayLike<number> }
   /** What the roll call noted of machines that took part. */
   rollCallNotes?: readonly { code: string, generator: string, sentence: string, means: string }[]
   /** It went with fewer machines and less load than planned. */
@@ -54,13 +56,16 @@ export interface Evidence {
 
 /** Seconds in a row beyond a limit before a generator counts as stressed. */
 const STRESSED_S = 5
+/** So many more passes than were due in a second, and that share more, are a burst: some moments fall beside their second on every machine. */
+const BURST_PASSES = 3
+const BURST_SHARE = 0.25
 /** Users off plan: tolerated share, and for how long. */
 const OFF_SHARE = 0.02
 const OFF_S = 5
 
 export function findingsOf(evidence: Evidence): Finding[] {
   return [
-    ...stressed(evidence), ...offPlan(evidence), ...clocks(evidence), ...ledgerFindings(evidence), ...lostFindings(evidence), ...arrivalFindings(evidence), ...networkFindings(evidence),
+    ...stressed(evidence), ...stoodStill(evidence), ...bursts(evidence), ...offPlan(evidence), ...clocks(evidence), ...ledgerFindings(evidence), ...lostFindings(evidence), ...arrivalFindings(evidence), ...networkFindings(evidence),
     ...rollCallFindings(evidence),
     ...(evidence.notReached ?? []).map(sentence => ({ code: 'rate-not-reached', weight: 'qualifies' as const, sentence, remedy: 'Allow more users, or look for what slows them down.' })),
     ...capacityFindings(evidence),
@@ -122,6 +127,30 @@ function stressed({ health }: Evidence): Finding[] {
   }
   if (robbed.length > 0) found.push({ code: 'cpu-stolen', weight: 'qualifies', sentence: `Neighbours took more than ${saySignal('stolenShare', SIGNAL_LIMITS.stolenShare)} of the CPU of ${robbed.join(', ')} for up to ${stolen} s: what was measured there then is delayed.`, remedy: 'Repeat it when they are quieter, or on another type of machine.', generators: robbed, seconds: stolen })
   return found
+}
+
+/** Generators that did nothing for a second or more, however few seconds it was: what was due meanwhile was done late, all at once. */
+function stoodStill({ health }: Evidence): Finding[] {
+  return [...health].flatMap(([generator, seconds]): Finding[] => {
+    const worst = seconds.reduce<{ ms: number, second: number }>((most, h, second) => h && stoodStillMs(h) > most.ms ? { ms: stoodStillMs(h), second } : most, { ms: 0, second: 0 })
+    if (worst.ms < STOOD_STILL_MS) return []
+    return [{
+      code: 'stood-still', weight: 'qualifies', sentence: `${generator} stood still for ${(worst.ms / 1000).toFixed(1)} s until second ${worst.second}: what was due meanwhile it did late, all at once.`,
+      remedy: 'Look at what else its machine did; answers it read late are counted apart, as its own delay.', generators: [generator], seconds: Math.ceil(worst.ms / 1000),
+    }]
+  })
+}
+
+/** Seconds in which far more passes began than were due there. */
+function bursts({ pace }: Evidence): Finding[] {
+  if (!pace) return []
+  const over = Array.from({ length: pace.begun.length }, (_, s) => s).filter(s => pace.begun[s]! - (pace.due[s] ?? 0) > Math.max(BURST_PASSES, BURST_SHARE * (pace.due[s] ?? 0)))
+  if (over.length === 0) return []
+  const worst = over.reduce((a, b) => pace.begun[b]! - (pace.due[b] ?? 0) > pace.begun[a]! - (pace.due[a] ?? 0) ? b : a)
+  return [{
+    code: 'burst', weight: 'qualifies', sentence: `${pace.begun[worst]} passes began in second ${worst}, where ${pace.due[worst] ?? 0} were due${over.length > 1 ? `; in ${over.length - 1} more it was alike` : ''}.`,
+    remedy: 'They were due earlier, and begun late: see the generators before that second.', seconds: over.length,
+  }]
 }
 
 /** Users who were too few or too many, for some seconds in a row. */

@@ -46,6 +46,8 @@ export interface Outcome {
   /** Undefined: an answer came whole. */
   failure: FailureKind | undefined
   reach: Reach
+  /** The whole answer was read after the time-out, because this generator stood still: what it took is not known. */
+  readLate: boolean
   /** What went wrong in the client's words. */
   problem: string
 }

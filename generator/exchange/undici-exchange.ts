@@ -9,6 +9,9 @@ import { MOST_ANSWER_BYTES, type Exchange, type Handshake, type Outcome, type Pr
 
 /** Idle connections are kept this long unless the target says less, ms: longer than any usual think time. */
 const KEEP_ALIVE_MS = 600_000
+/** A time-out that fires this late was held up by this program itself, ms; then what has come is read for so long at most, ms. */
+const STANDSTILL_MS = 50
+const MOST_READING_MS = 1000
 const NO_HEADERS: Buffer[] = []
 
 export class UndiciExchange implements Exchange, Outcome {
@@ -23,6 +26,7 @@ export class UndiciExchange implements Exchange, Outcome {
   handshake: Handshake | undefined = undefined
   failure: Outcome['failure'] = undefined
   reach: Outcome['reach'] = 'sent'
+  readLate = false
   problem = ''
 
   /** The connection in use, and those to other origins. */
@@ -50,6 +54,7 @@ export class UndiciExchange implements Exchange, Outcome {
     this.handshake = undefined
     this.failure = undefined
     this.reach = 'sent'
+    this.readLate = false
     this.abort = undefined
     this.request = request
     this.busy = true
@@ -130,9 +135,19 @@ export class UndiciExchange implements Exchange, Outcome {
     if (this.chunks.length > 0) this.chunks = []
   }
 
+  /** Timers are called before sockets are read: after a standstill of this program an answer may lie there that came in good time. */
   private timedOut(): void {
     if (!this.busy) return
+    const lateMs = performance.now() - this.beganAt - this.request!.timeoutMs
+    if (lateMs < STANDSTILL_MS) return this.giveUp()
+    const { beganAt } = this
+    this.readLate = true
+    setTimeout(() => { if (this.busy && this.beganAt === beganAt) this.giveUp() }, Math.min(lateMs, MOST_READING_MS))
+  }
+
+  private giveUp(): void {
     const request = this.request!
+    this.readLate = false
     const reach = this.status > 0 ? 'sent' : this.abort ? 'unclear' : 'neverSent'
     // What is on the wire is broken off with its connection, as a user who gives up would do.
     this.busy = false

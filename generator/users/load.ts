@@ -2,7 +2,9 @@
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { USUAL_EXEMPLARS, type RunDocument } from '../../core/plan/document'
 import type { Slice, SlicedArrivals, SlicedUser } from '../../core/plan/slice'
-import { lengthMs, type Stay } from '../../core/load/profile'
+import { wholeUsers, type UserBounds } from '../../core/load/held-rate'
+import { lengthMs, levelAt, type Stay } from '../../core/load/profile'
+import { expectedPass } from '../../core/plan/expected'
 import { DIRECT } from '../../core/network/profile'
 import { seededRandom } from '../../core/random/seeded'
 import { Recorder, type CutFrame } from '../../protocol/recorder'
@@ -54,6 +56,8 @@ export interface LoadOptions {
 
 /** Users who should be there already, of a lost generator or of one that comes late, come one after the other for this long, ms: they must not storm anybody. */
 const CATCH_UP_MS = 5000
+/** How often users of held rates are called, ms: a ramp has no steps anybody could see. */
+const DRIVE_RATES_MS = 100
 /** A load that begins this long after its run has joined it, ms. */
 const JOINED_MS = 1000
 
@@ -65,7 +69,10 @@ export class Load {
   private readonly around: Surroundings
   /** Also what was taken over from a lost generator. */
   private readonly arrivals: { schedule: Schedule, missing: (from: number, now: number) => void }[]
-  /** Users of groups that hold a rate, by group: they come and go as the controller asks. */
+  /** What each held rate takes, as the controller said last, or as it is expected. */
+  private readonly rates = new Map<number, { betweenS: number, mostRate: number, bounds: UserBounds }>()
+  private rateTimer: NodeJS.Timeout | undefined
+  /** Users of groups that hold a rate, by group: they come and go as the rate asks; in a calibration, as the controller does. */
   private readonly onCall = new Map<number, { user?: User, number: number, make: () => User }[]>()
   private readonly active = new Set<User>()
   /** Every group's users leave after so many passes: the load is over when they have, whatever the profile says. */
@@ -112,6 +119,11 @@ export class Load {
       })
       return prepareJourney(journey, { target, secrets: supplies.secrets, marking: { runId: options.runId, ...(trying ? { rehearsal: true } : {}) }, feeds, files: supplies.files, exemplarBytes, ...(group.thinkScale === undefined ? {} : { thinkScale: group.thinkScale }) })
     })
+    if (!trying && !document.calibration) for (const [g, group] of plan.groups.entries()) {
+      if (group.drive?.kind !== 'requests') continue
+      const { ms, requests } = expectedPass(document.journeys.find(j => j.id === group.journeyId), group)
+      this.rates.set(g, { betweenS: ms / 1000 / Math.max(1, requests), mostRate: Number.POSITIVE_INFINITY, bounds: group.drive })
+    }
     const done = () => this.finishIfEmpty()
     this.around = around
     this.schedule = new Schedule(cueList(this.cues(journeyOfGroup, around)), startedAt, health.lag, done)
@@ -190,9 +202,24 @@ export class Load {
     return Math.floor(most / workers) + (worker < most % workers ? 1 : 0)
   }
 
-  /** As many users of a group that holds a rate as the controller asks for: the lowest numbers of all generators together. */
+  /** What a held rate takes from now on. Nobody saying anything more, it goes on with that. */
+  holdRate(group: number, betweenS: number, mostRate: number): void {
+    const rate = this.rates.get(group)
+    if (rate) Object.assign(rate, { betweenS, mostRate })
+  }
+
+  /** Calls as many users of each held rate as its profile asks for now. */
+  private readonly driveRates = (): void => {
+    const sinceMs = performance.now() - this.startedAt
+    for (const [group, { betweenS, mostRate, bounds }] of this.rates) {
+      const { profile } = this.options.document.plan.groups[group]!
+      if (sinceMs < lengthMs(profile)) this.steer(group, wholeUsers(Math.min(levelAt(profile, sinceMs), mostRate), betweenS, bounds, sinceMs / 1000))
+    }
+  }
+
+  /** As many users of a group that holds a rate as are asked for: the lowest numbers of all generators together. */
   steer(group: number, users: number): void {
-    if (this.schedule.finished) return
+    if (this.finished || this.schedule.finished) return
     const now = performance.now()
     for (const one of this.onCall.get(group) ?? []) {
       const here = one.user !== undefined && this.active.has(one.user) && !one.user.isLeaving
@@ -240,6 +267,9 @@ export class Load {
       this.schedule.run()
       for (const { schedule } of this.arrivals) schedule.run()
       this.everySecond()
+      if (this.rates.size === 0) return
+      this.driveRates()
+      this.rateTimer = setInterval(this.driveRates, DRIVE_RATES_MS)
     }, wait)
   }
 
@@ -260,6 +290,7 @@ export class Load {
 
   /** Nobody new comes; passes that were still due are counted. */
   private stopStarting(now: number): void {
+    clearInterval(this.rateTimer)
     this.schedule.stop()
     for (const { schedule, missing } of this.arrivals) {
       missing(schedule.position, now)
@@ -319,6 +350,7 @@ export class Load {
     this.schedule.stop()
     clearTimeout(this.secondTimer)
     clearTimeout(this.leaveTimer)
+    clearInterval(this.rateTimer)
     this.exemplars.finish()
     this.recorder.finish(performance.now())
     this.options.onFinished(this.exemplars.dropped)

@@ -302,7 +302,8 @@ export class User implements ValueScope {
     const now = outcome.endedAt
     const responseMs = now - road.beganAt
     const connectMs = outcome.connectMs >= 0 ? outcome.connectMs : road.connectMs
-    const judged = this.judge(road, outcome, answer, series)
+    const seen = this.judge(road, outcome, answer, series)
+    const judged: Judged = outcome.readLate && outcome.failure === undefined ? { ...seen, failure: 'ownDelay', problem: `answered in time, but read ${Math.round(responseMs)} ms after it was asked: the generator stood still` } : seen
     const { failure } = judged
     if (failure === undefined) {
       // The first request of a step should have begun when its pause was over; those behind it in a bundle begin when a road is free.

@@ -15,7 +15,9 @@ export type ToWorker =
   | { kind: 'go', startAtHr: number }
   /** One user goes once through each journey. `id` names the question. */
   | { kind: 'try', id: string, runId: string, document: RunDocument, supplies: FetchedSupplies }
-  /** A group that holds a rate should have so many users, over all generators. */
+  /** What a held rate takes: mean time between two requests of one user, s, and no rate above this, 1/s. */
+  | { kind: 'rate', group: number, betweenS: number, mostRate: number }
+  /** A group of a calibration should have so many users, over all generators. */
   | { kind: 'steer', group: number, users: number }
   /** Of a lost generator. */
   | { kind: 'takeOver', slice: Slice }

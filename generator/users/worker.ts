@@ -47,6 +47,7 @@ export function runWorker(): void {
       load = new Load(prepared, startAtHr - hrNow() + performance.now())
       load.run()
     },
+    rate({ group, betweenS, mostRate }) { load?.holdRate(group, betweenS, mostRate) },
     steer({ group, users }) { load?.steer(group, users) },
     takeOver({ slice }) { load?.takeOver(slice) },
     drain() { load?.drain() },

@@ -122,7 +122,10 @@ export class House {
   /** Requests that were merged, by step, whole run: redirects followed are requests too. */
   async mergedByStep(id: number): Promise<Record<string, number>> {
     const window = await this.get<WindowView>(`runs/${id}/window?from=0&to=3600`)
-    return Object.fromEntries(window.steps.filter(s => s.kind === 'request' && s.figures.started > 0).map(s => [s.step, s.figures.started + s.figures.redirects]))
+    const merged: Record<string, number> = {}
+    // The portal counts by the step’s name, whichever journey has it.
+    for (const { step, kind, figures } of window.steps) if (kind === 'request' && figures.started > 0) merged[step] = (merged[step] ?? 0) + figures.started + figures.redirects
+    return merged
   }
 
   /** What the portal itself counted, by step. */

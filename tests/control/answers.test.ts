@@ -114,6 +114,15 @@ describe('an answer', () => {
     merge.close()
   })
 
+  it('of a held rate that was not reached says so, and so does its soundness', () => {
+    const wished = (rate: number) => asking([P95], { groups: [holding({ drive: { kind: 'requests', fewestUsers: 1, mostUsers: 60 }, profile: { startDelayMs: 0, segments: [{ to: rate, overMs: 0 }, { to: rate, overMs: HOLD_S * 1000 }] } })] })
+    const short = run(wished(60), [rey(), tav()]).summary
+    expect(short.answer).toMatchObject({ verdict: 'short', sentence: expect.stringMatching(/^Held at 30(\.0)? of 60(\.0)? requests\/s only/) })
+    expect(short.findings).toContainEqual(expect.objectContaining({ code: 'rate-not-reached', weight: 'qualifies', sentence: expect.stringMatching(/^Lookers: 60\.0 requests\/s were wished .* and 30\.0 were sent\.$/) }))
+    const reached = run(wished(30), [rey(), tav()]).summary
+    expect([reached.answer.verdict, reached.findings.filter(f => f.code === 'rate-not-reached')]).toEqual(['held', []])
+  })
+
   it('of a run that was stopped counts nobody as missing who was sent away, and says it was stopped', () => {
     const stopped = { ended: { how: 'stopped' as const, atS: 45 } }
     const { answer } = run(asking([P95]), [rey({ users: s => s < 45 ? 20 : 0, until: 47 }), tav({ users: s => s < 45 ? 10 : 0, until: 47 })], stopped).summary

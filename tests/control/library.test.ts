@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import fc from 'fast-check'
 import { realClock } from '../../control/clock'
+import { journeyOfUrls, readUrls } from '../../core/formats/pasted-urls'
 import { FeedError, readFeed } from '../../control/imports/read-feed'
 import { findExemplars, keepExemplars } from '../../control/ingest/exemplars'
 import { FileRoom } from '../../control/library/files'
@@ -100,11 +101,10 @@ describe('the library', () => {
 
   it('makes a journey, a target to be approved and a small plan from pasted addresses', () => {
     const { library } = libraryIn()
-    const made = quickStart(library, 'https://shop.test/a https://shop.test/b', offers())
+    const made = quickStart(library, journeyOfUrls(readUrls('https://shop.test/a https://shop.test/b')), offers())
     expect(made).toEqual({ journeyId: 'visit-shop-test', targetId: 'shop-test', planId: 'first-look-at-shop-test' })
     expect(library.target(made.targetId)!.approval).toBeUndefined()
     expect(library.plan(made.planId)!.plan).toMatchObject({ targetId: made.targetId, groups: [{ journeyId: made.journeyId }] })
-    expect(() => quickStart(library, 'nothing', offers())).toThrow('There is no address in it.')
   })
 
   it('keeps uploads by their content, and refuses none and too much', async () => {
@@ -142,6 +142,8 @@ describe('a feed', () => {
   it.each<[string, string | Buffer, string]>([
     ['ragged rows', 'a,b\n1,2\n3\n4,5,6\n', '2 rows have another number of columns than 2: row 3 has 1, row 4 has 3.'],
     ['an open quote', 'a,b\n1,"2\n', 'A quotation mark is opened and never closed.'],
+    ['a stray quote', 'a,b\n1,2\n3,x"y\n', 'Line 3 cannot be read: Invalid Opening Quote'],
+    ['a byte that is not UTF-8, far down', Buffer.concat([Buffer.from('a,b\n' + '1,2\n'.repeat(20_000)), Buffer.from([0x33, 0x2c, 0xe5, 0x6c, 0x0a])]), 'The file is not UTF-8 all through: there is a byte that is none in line 20002.'],
     ['names alone', 'a,b\n', 'The file has no row.'],
     ['a spreadsheet', Buffer.from([0x50, 0x4b, 3, 4, 0, 0]), 'This is an archive or a spreadsheet'],
     ['bytes that are no text', Buffer.from([1, 0, 2, 0, 0, 0]), 'The file is not text.'],

@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import Database from 'better-sqlite3'
 import { againView, documentAgain } from '../../control/run/again'
 import type { StoredRun } from '../../control/store/runs'
+import { readPlanText } from '../../core/formats/plan-text'
 import { realClock } from '../../control/clock'
 import type { ControlError } from '../../control/errors'
 import { FileRoom } from '../../control/library/files'
@@ -100,10 +101,24 @@ describe('plans', () => {
     expect(plans.list(true)).toEqual([])
   })
 
+  it('of a provider, region or type called like something every object has are checked like any other', async () => {
+    const { plans, library } = house()
+    for (const name of ['constructor', 'toString', 'hasOwnProperty']) {
+      const odd = plan({ locations: [{ code: 'REY', provider: name, region: name, machineType: name, machines: 'auto' }], placement: { A: { REY: 10_000 } } })
+      plans.save(name, odd, 0)
+      expect((await plans.check(odd)).problems.map(p => p.code)).toContain('provider-silent')
+      expect((await plans.view(name)).check.sizes).toEqual([])
+      const typed = plan({ locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: name, machines: 'auto' }], placement: { A: { REY: 10_000 } } })
+      expect((await plans.check(typed)).problems.filter(p => p.weight === 'inTheWay').map(p => p.sentence).join()).toContain(name)
+      expect(library.problemsOf(journey({ feeds: [{ feed: name, as: 'f', deal: 'atRandom', per: 'pass', atEnd: 'again' }] })).map(p => p.sentence).join()).toContain(`The feed ${name} is not here.`)
+    }
+    expect(plans.list().map(p => p.problemsInTheWay)).toEqual(expect.arrayContaining([expect.any(Number)]))
+  })
+
   it('go out as a file and come in as another plan', () => {
     const { plans } = house()
     plans.save('p', plan({ tags: ['a'], notes: 'Two\nlines: with a colon' }), 0)
-    const read = plans.read(plans.text('p'))
+    const read = readPlanText(plans.text('p'))
     expect(read).toEqual({ ok: true, plan: plans.stored('p').plan })
     expect(plans.keep(plans.stored('p').plan).id).toBe('a-plan')
   })

@@ -4,6 +4,7 @@ import { cpus } from 'node:os'
 import { createServer, type AddressInfo, type Server } from 'node:net'
 import { chmodSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { csvRows } from '../../control/fleet/ssh/read-hosts'
 import { realClock } from '../../control/clock'
 import { Hosts } from '../../control/fleet/hosts'
 import { checkDisk, checkRuntime, type HostFindings } from '../../control/fleet/ssh/host-check'
@@ -148,11 +149,11 @@ describe('many private hosts', () => {
   }, 60_000)
 
   it('are read from a pasted table, by headings or in their usual order, and a fault names its row', () => {
-    expect(hosts.read('name\taddress\tcores\n ovk-a \t10.0.0.1\t2\novk-b\t10.0.0.2\t')).toEqual([{ name: 'ovk-a', address: '10.0.0.1', cores: 2 }, { name: 'ovk-b', address: '10.0.0.2' }])
-    expect(hosts.read('ovk-a,10.0.0.1,2222,load')).toEqual([{ name: 'ovk-a', address: '10.0.0.1', port: 2222, user: 'load' }])
-    expect(hosts.read('Name;Address;Reserved by;Reserved until\na;h1;Networks;2026-11-26T18:00')[0]).toMatchObject({ reservedBy: 'Networks', reservedUntil: expect.stringMatching(/^2026-11-26T/) })
+    expect(csvRows('name\taddress\tcores\n ovk-a \t10.0.0.1\t2\novk-b\t10.0.0.2\t')).toEqual([{ name: 'ovk-a', address: '10.0.0.1', cores: 2 }, { name: 'ovk-b', address: '10.0.0.2' }])
+    expect(csvRows('ovk-a,10.0.0.1,2222,load')).toEqual([{ name: 'ovk-a', address: '10.0.0.1', port: 2222, user: 'load' }])
+    expect(csvRows('Name;Address;Reserved by;Reserved until\na;h1;Networks;2026-11-26T18:00')[0]).toMatchObject({ reservedBy: 'Networks', reservedUntil: expect.stringMatching(/^2026-11-26T/) })
     for (const [text, said] of [['', 'empty'], ['name,address\na,b c', 'Row 2: “b c” is no address'], ['a,h1,99999', 'Row 1: “99999” is no port'], ['name,colour\na,red', 'a column “colour”'], ['name,address,folder\na,h,~/x;rm', 'Row 2: “~/x;rm” is no directory']] as const) {
-      expect(() => hosts.read(text)).toThrow(said)
+      expect(() => csvRows(text)).toThrow(said)
     }
   })
 

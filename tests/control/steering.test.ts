@@ -1,4 +1,5 @@
 /** Held request rates: users asked for once a second, from figures that are whole; what cannot be reached is said. */
+import { usersAsked } from '../../core/load/held-rate'
 import { Steering } from '../../control/run/steering'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { Group } from '../../core/plan/document'
@@ -16,7 +17,7 @@ function held(perUser: number, seconds: number): { steering: Steering, users: nu
   for (let s = 0; s < seconds; s++) {
     if (s >= 2) steering.note([figures(s - 2, (users[s - 2] ?? 0) * perUser, users[s - 2] ?? 0)])
     const [order] = steering.step(s)
-    users.push(order?.users ?? users.at(-1)!)
+    users.push(order ? usersAsked(Math.min(100, order.mostRate), order.betweenS, { fewestUsers: 5, mostUsers: 60 }) : users.at(-1)!)
   }
   return { steering, users }
 }
@@ -34,6 +35,28 @@ describe('steering', () => {
     expect(steering.step(0)).toHaveLength(1)
     expect(steering.step(0)).toEqual([])
     expect(steering.step(1)).toHaveLength(1)
+  })
+
+  it('begins with what answers took when they were rehearsed', () => {
+    const [assumed] = new Steering(document).step(0)
+    const [rehearsed] = new Steering(document, [{ journeyId: 'look', step: 'Look', ok: true, status: 200, durationMs: 20 }, { journeyId: 'look', step: 'Ask', ok: true, status: 200, durationMs: 40 }]).step(0)
+    // Pauses of 150 ms; 100 ms are assumed, 30 were seen.
+    expect([assumed!.betweenS, rehearsed!.betweenS]).toEqual([expect.closeTo(0.25), expect.closeTo(0.18)])
+  })
+
+  it('says nothing in a run that was taken up, before it has measured for itself: generators know better', () => {
+    const steering = new Steering(document)
+    const told = Array.from({ length: 9 }, (_, i) => {
+      const second = 40 + i
+      steering.note([figures(second - 2, 80, 40)])
+      return steering.step(second).length
+    })
+    expect(told.slice(0, 4)).toEqual([0, 0, 0, 0])
+    expect(told.at(-1)).toBe(1)
+    // Half a second as measured; what was expected still weighs a little.
+    const { betweenS } = steering.step(60)[0]!
+    expect(betweenS).toBeGreaterThan(0.45)
+    expect(betweenS).toBeLessThan(0.6)
   })
 
   it('comes to as many users as the rate needs, and stays there', () => {

@@ -139,6 +139,16 @@ describe('soundness', () => {
     expect(worstSignal({ ...well, socketShare: 0.9 }).signal).toBe('socketShare')
   })
 
+  it('says that a generator stood still, though for a single second, and that what was due meanwhile went out at once', () => {
+    const still = Array.from({ length: 20 }, (_, i) => i === 12 ? { ...well, scheduleLagP99Ms: 9800 } : well)
+    expect(findingsOf(evidence({ health: new Map([['REY-1', still]]) }))).toMatchObject([{ code: 'stood-still', weight: 'qualifies', generators: ['REY-1'], sentence: 'REY-1 stood still for 9.8 s until second 12: what was due meanwhile it did late, all at once.' }])
+    // 12 passes a second are due; one more or less falls beside its second everywhere.
+    const due = new Array<number>(20).fill(12)
+    const begun = due.map((n, s) => s >= 8 && s < 12 ? 0 : s === 12 ? 60 : n + (s % 2))
+    expect(findingsOf(evidence({ pace: { due, begun } }))).toMatchObject([{ code: 'burst', weight: 'qualifies', seconds: 1, sentence: '60 passes began in second 12, where 12 were due.' }])
+    expect(codes(evidence({ pace: { due, begun: due.map((n, s) => n + (s % 4)) } }))).toEqual([])
+  })
+
   it('as it stands while a run loads says what the verdict will weigh: the same rules on what is seen so far', () => {
     const sizedBy = (basis: 'calibrated' | 'byHand' | 'assumed' | 'stale') => runDocument({ sizedBy: [{ location: 'REY', basis, capacities: [] }] })
     const soFar = (over: Partial<SeenSoFar> = {}): SeenSoFar => ({ document: sizedBy('calibrated'), lost: [], absent: [], stressed: [], planned: new Array(20).fill(100), present: new Array(20).fill(100), passes: 1000, notStarted: 0, notReached: false, ...over })

@@ -29,14 +29,14 @@ describe('a request that cannot be carried out', () => {
     ['a feed of a file that is not there', 'POST', 'feeds', { file: 'a'.repeat(64), name: 'x' }, 404, 'is not here any more'],
     ['a file by a name', 'POST', 'feeds', { file: '../../etc/passwd', name: 'x' }, 400, 'file'],
     ['a capture that is not there', 'POST', 'imports/har', { file: 'b'.repeat(64) }, 404, 'Upload it again.'],
-    ['an OpenAPI document that is none', 'POST', 'imports/openapi', { text: 'a: 1' }, 400, 'is no OpenAPI'],
+    ['an OpenAPI document that is not there', 'POST', 'imports/openapi', { file: 'c'.repeat(64) }, 404, 'Upload it again.'],
     ['addresses that are none', 'POST', 'imports/urls', { text: 'hello' }, 400, 'no address'],
     ['exemplars of an unknown run', 'GET', 'runs/99/exemplars', undefined, 404, 'There is no run 99.'],
     ['exemplars in no number', 'GET', 'runs/1/exemplars?most=x', undefined, 400, 'most is “x”'],
     ['a window of no seconds', 'GET', 'runs/1/window?from=a&to=b', undefined, 404, 'There is no run 1.'],
     ...['plans', 'journeys'].map((kind): [string, string, string, undefined, number, string] => [`an id of ${kind} that is no text`, 'GET', `${kind}/%E0%A4%A`, undefined, 404, 'percent signs']),
     ['an address the API does not have', 'GET', 'nothing/here', undefined, 404, 'The API has no GET /api/nothing/here'],
-    ['a method it does not have', 'DELETE', 'meter', undefined, 404, 'The API has no DELETE'],
+    ['a method it does not have', 'POST', 'meter', {}, 404, 'The API has no POST /api/meter'],
     ['a version that is no number', 'GET', 'journeys/browse?version=x', undefined, 400, 'is no version'],
     ['a run again that is none', 'GET', 'runs/99/again', undefined, 404, 'There is no run 99.'],
     ['a run that is no number', 'GET', 'runs/abc/exemplars', undefined, 404, 'is not a number'],
@@ -63,6 +63,8 @@ describe('uploads', () => {
   })
 
   it('that are no captures are refused by what they are', async () => {
+    const api = await house.upload(Buffer.from('a: 1'), 'api.yaml')
+    expect((await house.post('imports/openapi', { file: api })).body).toMatchObject({ code: 'import', sentence: expect.stringContaining('is no OpenAPI') })
     for (const [text, words] of [['{"log":{"entries":[{', 'cut off'], ['{"a":1}', 'no HAR'], ['PNG', 'not JSON']] as const) {
       const file = await house.upload(Buffer.from(text), 'x.har')
       const { status, body } = await house.post('imports/har', { file })

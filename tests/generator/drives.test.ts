@@ -3,7 +3,8 @@ import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { measuresOf } from '../../core/journey/measures'
 import { SeriesSum } from '../../core/merge/series-sum'
-import type { Group, Plan } from '../../core/plan/document'
+import { figuresOf } from '../../core/merge/figures'
+import type { Group, Plan, RunDocument } from '../../core/plan/document'
 import { burdensOf, partsOf, sliceOfParts } from '../../core/plan/burden'
 import { seriesOf } from '../../core/plan/series'
 import { momentsOf, sliceFor } from '../../core/plan/slice'
@@ -34,9 +35,9 @@ afterAll(() => health.stop())
 
 const THINKING = [step({ name: 'one', think: { kind: 'fixed', ms: 100 } }), step({ name: 'two', think: { kind: 'fixed', ms: 100 } })]
 
-function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING, generators: number[][] = [[1], []]) {
+function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING, generators: number[][] = [[1], []], more: Partial<RunDocument> = {}) {
   const p = plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(10, 0, 2, 0), ...group }], placement: { A: { REY: 'rest' } }, ...over })
-  const document = runDocument({ target: target({ baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' } }), journeys: [journey({ round })], plan: p, networks: [...PRESETS] })
+  const document = runDocument({ target: target({ baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' } }), journeys: [journey({ round })], plan: p, networks: [...PRESETS], ...more })
   const series = seriesOf(document)
   const sums = series.map(() => new SeriesSum())
   const present: number[] = []
@@ -146,8 +147,40 @@ describe('arrivals', () => {
 })
 
 describe('a held rate', () => {
-  it('calls users by their numbers and sends the highest away; nobody is there who was not asked for', async () => {
-    const run = begin({ drive: { kind: 'requests', fewestUsers: 1, mostUsers: 30 }, profile: hill(50, 0, 3, 0) })
+  const held = { drive: { kind: 'requests' as const, fewestUsers: 1, mostUsers: 60 }, profile: { startDelayMs: 0, segments: [{ to: 60, overMs: 2000 }, { to: 60, overMs: 3000 }] } }
+
+  it('is driven by its profile without a word from anybody, through its ramp and its last second', async () => {
+    const run = begin(held)
+    await run.finished
+    const perSecond = [0, 1, 2, 3, 4].map(s => received.filter(r => r.at - run.startAt >= s * 1000 && r.at - run.startAt < (s + 1) * 1000).length)
+    // Answers were taken to need 100 ms and need 1: more is sent than wished until somebody says so, by no more than that.
+    expect(perSecond[0]! + perSecond[1]!).toBeGreaterThan(45)
+    for (const n of perSecond.slice(2)) {
+      expect(n).toBeGreaterThan(50)
+      expect(n).toBeLessThan(150)
+    }
+    expect(run.present.at(-1)).toBe(0)
+    expect(received.length).toBe(run.whole().started)
+  }, 15_000)
+
+  it('follows what it is told a user takes between two requests, and holds no rate above the most', async () => {
+    const run = begin({ ...held, profile: hill(60, 0, 4, 0) })
+    await wait(100)
+    // A pause of 100 ms and an answer of 1 ms.
+    run.load.holdRate(0, 0.101, 60)
+    await wait(2000)
+    run.load.holdRate(0, 0.101, 20)
+    await run.finished
+    const between = (from: number, to: number) => received.filter(r => r.at - run.startAt >= from && r.at - run.startAt < to).length
+    expect(between(500, 2000)).toBeGreaterThan(65)
+    expect(between(500, 2000)).toBeLessThan(115)
+    expect(between(2500, 4000)).toBeGreaterThan(18)
+    expect(between(2500, 4000)).toBeLessThan(45)
+    expect(run.present.slice(2, 4)).toEqual([2, 2])
+  })
+
+  it('of a calibration is its controller’s alone: users are called by their numbers, and the highest leave first', async () => {
+    const run = begin({ drive: { kind: 'requests', fewestUsers: 1, mostUsers: 30 }, profile: hill(50, 0, 3, 0) }, {}, THINKING, [[1], []], { calibration: {} as never })
     await wait(100)
     run.load.steer(0, 12)
     await wait(1000)
@@ -155,8 +188,39 @@ describe('a held rate', () => {
     await run.finished
     expect(run.present.slice(0, 3)).toEqual([12, 4, 4])
     expect(run.present.at(-1)).toBe(0)
+    expect(received.length).toBe(run.whole().started)
+  })
+})
+
+describe('a generator that stood still', () => {
+  const still = (ms: number) => {
+    const until = performance.now() + ms
+    while (performance.now() < until) ;
+  }
+
+  it('reads what has come meanwhile before it gives anything up: what was answered in time is no time-out', async () => {
+    delayMs = 20
+    const run = begin({ profile: hill(5, 0, 2, 0) }, {}, [step({ name: 'one', think: { kind: 'fixed', ms: 50 }, timeoutMs: 400 })])
+    await wait(300)
+    still(900)
+    await run.finished
     const sum = run.whole()
+    expect(sum.failuresByKind().timeout).toBeUndefined()
+    // Those under way when it stood still: it cannot say what they took, and they are nobody else’s failures.
+    expect(sum.failuresByKind().ownDelay ?? 0).toBeLessThanOrEqual(5)
+    expect(sum.timings.failed.count).toBe(0)
+    expect(figuresOf(sum).failureShare).toBe(0)
     expect(received.length).toBe(sum.started)
+  })
+
+  it('still gives up what was never answered', async () => {
+    delayMs = 5000
+    const run = begin({ profile: hill(3, 0, 1, 0) }, {}, [step({ name: 'one', think: { kind: 'fixed', ms: 50 }, timeoutMs: 300 })])
+    await wait(200)
+    still(600)
+    await run.finished
+    expect(run.whole().failuresByKind().timeout).toBeGreaterThanOrEqual(3)
+    expect(run.whole().failuresByKind().ownDelay).toBeUndefined()
   })
 })
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Under the placement grid: per location the users at peak, the load of its machines, what is taken and what it costs. Rows of the same grid. */
+import { ownOf } from '~~/core/values/own'
 import type { PlanCheck } from '~~/api/views'
 import { USUAL_HEADROOM } from '~~/core/capacity/capacity'
 import { UNSURE } from '~~/core/fleet/capacity-book'
@@ -11,7 +12,7 @@ const emit = defineEmits<{ complain: [sentence: string | undefined], sizing: [co
 const store = usePlan()
 const plan = computed(() => store.plan!)
 const sizeOf = (code: string) => check?.sizes.find(s => s.code === code)
-const typesAt = (provider: string, region: string) => store.view?.offers[provider]?.find(o => o.region === region)?.types ?? []
+const typesAt = (provider: string, region: string) => ownOf(store.view?.offers, provider)?.find(o => o.region === region)?.types ?? []
 
 /** Value of the choice that leaves types and numbers to the solver; no provider names a type so. */
 const CHEAPEST = '*'

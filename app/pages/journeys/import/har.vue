@@ -28,8 +28,8 @@ async function refresh(): Promise<void> {
   catch (error) { problem.value = problemOf(error) }
   reading.value = false
 }
-function toggle(list: 'hosts' | 'strip' | 'captures', item: string): void {
-  const now = choices.value![list]
+function toggle(list: 'hosts' | 'strip' | 'captures' | 'secrets', item: string): void {
+  const now = choices.value![list] ?? []
   choices.value![list] = now.includes(item) ? now.filter(x => x !== item) : [...now, item]
   void refresh()
 }
@@ -55,7 +55,7 @@ async function make(): Promise<void> {
 }
 const kept = computed(() => review.value?.steps.reduce((sum, s) => sum + s.requests, 0) ?? 0)
 const headers = computed(() => review.value?.headers.filter((h, i) => allHeaders.value || i < 14) ?? [])
-const sourceText = (v: HarReview['values'][number]) => v.source.kind === 'json' ? `JSON ${v.source.path}` : v.source.kind === 'header' ? `header ${v.source.name}` : v.source.kind === 'between' ? `between “${v.source.left}” and “${v.source.right}”` : v.source.kind
+const sourceText = (v: HarReview['values'][number]) => v.source.kind === 'json' ? `JSON ${v.source.path}` : v.source.kind === 'header' ? `header ${v.source.name}${v.source.left === undefined ? '' : `, after “${v.source.left}”`}` : v.source.kind === 'between' ? `between “${v.source.left}” and “${v.source.right}”` : v.source.kind
 useHead({ title: 'From a capture · Vornak' })
 </script>
 
@@ -65,7 +65,7 @@ useHead({ title: 'From a capture · Vornak' })
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" class="gap" />
       <template v-if="!review || !choices">
-        <FilePick label="A HAR file" accept=".har,.json" @sent="read" @failed="p => { problem = p }" />
+        <FilePick label="A HAR file, or a zip of it with the files beside it" accept=".har,.json,.zip" @sent="read" @failed="p => { problem = p }" />
         <p class="q gap">In the browser: open the network panel, tick “preserve log”, walk through the pages, then save everything as HAR with content. Nothing is kept in the library before you have seen what it becomes.</p>
         <p v-if="reading" class="q">Reading the capture…</p>
       </template>
@@ -86,9 +86,14 @@ useHead({ title: 'From a capture · Vornak' })
           <div class="top"><h2>Values that look dynamic</h2><span class="q s12">answered, then sent: ticked are captured</span></div>
           <label v-for="v in review.values" :key="v.name" class="check"><input type="checkbox" :checked="choices.captures.includes(v.name)" @change="toggle('captures', v.name)"><span class="clip"><b class="mono">{{ v.name }}</b> <span class="q mono">{{ v.value }}</span><br><span class="q s12">from {{ v.fromUrl }}, {{ sourceText(v) }}; sent as {{ v.sentAs }} in {{ v.sentIn.length }} {{ v.sentIn.length === 1 ? 'request' : 'requests' }}</span></span></label>
           <p v-if="!review.values.length" class="q s12">None was found.</p>
-          <div class="top"><h2>Not converted</h2></div>
+          <template v-if="review.credentials.length">
+            <div class="top"><h2>Keys and passwords</h2><span class="q s12">ticked become secrets of the target, and stand nowhere else</span></div>
+            <label v-for="c in review.credentials" :key="c.name" class="check"><input type="checkbox" :checked="choices.secrets?.includes(c.name)" @change="toggle('secrets', c.name)"><span class="clip"><b class="mono">{{ c.name }}</b> <span class="q s12">sent as {{ c.sentAs }} in {{ c.requests }} {{ c.requests === 1 ? 'request' : 'requests' }}</span></span></label>
+          </template>
+          <div class="top"><h2>Not converted, or not as it was</h2></div>
           <p v-for="l in review.left" :key="l.index" class="s12 clip"><span class="mono">{{ l.what }}</span> <span class="q">{{ l.why }}</span></p>
-          <p v-if="!review.left.length" class="q s12">Everything can be.</p>
+          <p v-for="c in review.changes" :key="c" class="s12 wrap">{{ c }}</p>
+          <p v-if="!review.left.length && !review.changes.length" class="q s12">Everything can be, and is sent as it was.</p>
         </section>
         <section class="panel pad">
           <div class="top"><h2>Becomes</h2><DraftInput class="field grow" :value="choices.name" :accept="named" aria-label="Name of the journey" /></div>
@@ -112,6 +117,7 @@ useHead({ title: 'From a capture · Vornak' })
 .check { display: flex; gap: 8px; align-items: baseline; padding: 3px 0; border-top: 1px solid var(--hair); }
 .check > .clip { flex: 1; }
 .headers { display: grid; grid-template-columns: 1fr 1fr; gap: 0 10px; }
+.wrap { overflow-wrap: anywhere; }
 .few { width: 60px; height: 24px; text-align: right; }
 .grow { flex: 1; min-width: 0; height: 24px; }
 .steps li { display: grid; grid-template-columns: 22px minmax(0, 1fr) auto; gap: 8px; padding: 3px 0; border-top: 1px solid var(--hair); }
