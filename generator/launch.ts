@@ -86,11 +86,15 @@ function watchdog(folder: string, pid: number): void {
 
 /** Connects standard input and output to the generator of this folder. */
 export function relay(folder: string): void {
-  const socket = connect(join(folder, SOCKET_FILE))
-  socket.on('error', (error) => {
+  // From within its folder: the path of a socket has at most 107 bytes (unix(7)), and homes may be long.
+  const absent = (error: Error) => {
     process.stderr.write(`No generator answers in ${folder}: ${error.message}\n`)
     process.exit(3)
-  })
+  }
+  try { process.chdir(folder) }
+  catch (error) { absent(error as Error) }
+  const socket = connect(SOCKET_FILE)
+  socket.on('error', absent)
   socket.on('close', () => process.exit(0))
   process.stdin.pipe(socket)
   socket.pipe(process.stdout)

@@ -3,7 +3,6 @@
  * (VORNAK_CONTROLLER, VORNAK_TOKEN), never in its arguments, which other processes can read. Over SSH it is launched and relayed instead (launch.ts).
  */
 import { readFileSync, rmSync } from 'node:fs'
-import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { isMainThread } from 'node:worker_threads'
 import { runAgent } from './agent'
@@ -36,10 +35,14 @@ function runAsGenerator(program: string): void {
   // Neither may be passed on to anything this process starts.
   delete process.env.VORNAK_TOKEN
   delete process.env.VORNAK_PROXY
-  if (bySocketFile) rmSync(join(folder, SOCKET_FILE), { force: true })
+  if (bySocketFile) {
+    // From within its folder: the path of a socket has at most 107 bytes (unix(7)), and homes may be long.
+    process.chdir(folder)
+    rmSync(SOCKET_FILE, { force: true })
+  }
   let notedAt = Number.NEGATIVE_INFINITY
   const agent = runAgent({
-    transport: bySocketFile ? socketFileTransport(join(folder, SOCKET_FILE)) : webSocketTransport(controller!, proxy), token: token!, program, proxy, folder,
+    transport: bySocketFile ? socketFileTransport(SOCKET_FILE) : webSocketTransport(controller!, proxy), token: token!, program, proxy, folder,
     ...(bySocketFile ? {
       onLease: (leaseMs: number) => {
         if (performance.now() - notedAt < NOTE_LEASE_MS) return

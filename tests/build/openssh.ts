@@ -51,9 +51,11 @@ export class OpenSshHost {
     const key = join(this.folder, 'host_key')
     if (!existsSync(key)) this.newKey()
     const config = join(this.folder, 'sshd_config')
+    // Of several lines for one thing the first counts (sshd_config(5)).
     writeFileSync(config, [
+      ...(this.rules.more ?? []),
       `Port ${this.port}`, 'ListenAddress 127.0.0.1', `HostKey ${key}`, `AuthorizedKeysFile ${join(this.folder, 'authorized_keys')}`, 'PidFile none', 'UsePAM no', 'StrictModes no', 'PasswordAuthentication no',
-      'PermitRootLogin yes', `AllowTcpForwarding ${this.rules.forwarding ? 'yes' : 'no'}`, 'MaxStartups 100', 'MaxSessions 50', ...(this.rules.sftp === false ? [] : ['Subsystem sftp internal-sftp']), ...(this.rules.more ?? []), '',
+      'PermitRootLogin yes', `AllowTcpForwarding ${this.rules.forwarding ? 'yes' : 'no'}`, 'MaxStartups 100', 'MaxSessions 50', ...(this.rules.sftp === false ? [] : ['Subsystem sftp internal-sftp']), '',
     ].join('\n'))
     this.child = spawn(SSHD, ['-D', '-e', '-f', config], { stdio: ['ignore', 'ignore', 'ignore'] })
     await until(() => answers(this.port), 10_000, `sshd of ${this.name}`)

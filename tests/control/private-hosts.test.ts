@@ -2,19 +2,21 @@
 import { spawn } from 'node:child_process'
 import { cpus } from 'node:os'
 import { createServer, type AddressInfo, type Server } from 'node:net'
-import { chmodSync, mkdirSync, writeFileSync } from 'node:fs'
+import { generateKeyPairSync } from 'node:crypto'
+import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { csvRows } from '../../control/fleet/ssh/read-hosts'
 import { realClock } from '../../control/clock'
 import { Hosts } from '../../control/fleet/hosts'
 import { checkDisk, checkRuntime, type HostFindings } from '../../control/fleet/ssh/host-check'
+import { bring, bundleOf, launch, remove, residents } from '../../control/fleet/ssh/resident'
 import { openSession } from '../../control/fleet/ssh/session'
 import { hostStore } from '../../control/store/hosts'
 import { openStore } from '../../control/store/open'
 import { sealingWith } from '../../control/store/sealing'
 import { hostOk, settleHost, type Host, type Site, type TryStep } from '../../core/fleet/site'
 import { ownFolder } from '../build/folder'
-import { freePort } from '../build/house'
+import { freePort, until } from '../build/house'
 import { clientKey, OpenSshHost } from '../build/openssh'
 
 const folder = ownFolder()
@@ -61,7 +63,7 @@ describe('a private host', () => {
     expect(tried.steps.map(s => s.step).slice(0, 7)).toEqual(['reach', 'hostKey', 'signIn', 'runtime', 'disk', 'clock', 'ports'])
     expect(hostOk(tried)).toBe(true)
     expect(tried.facts!.node).toBe(process.version)
-    expect(host.left()).toEqual([])
+    await until(() => !existsSync(host.work), 10_000, 'what was tried to be taken away')
   })
 
   it('that is busy is told to be, may be used, and is still known by its cores', async () => {
@@ -114,9 +116,91 @@ describe('a private host', () => {
     await hidden.stop()
   }, 30_000)
 
+  it('that allows one session at a time, without SFTP, passes: what is asked besides goes over a second connection', async () => {
+    const narrow = await new OpenSshHost('n', join(folder, 'n'), { publicKey: key.public, sftp: false, more: ['MaxSessions 1'] }).start()
+    expect(await failing(site([{ port: narrow.port, folder: narrow.work }]))).toBeUndefined()
+    await until(() => narrow.left().length === 0 && !existsSync(narrow.work), 10_000, 'what was tried to be taken away')
+    // As in a run: something is spoken to all the time, and other things are asked.
+    const session = await openSession(settleHost(site([]), { name: 'n', address: '127.0.0.1', port: narrow.port }), hosts.keyRoom)
+    const talk = await session.channel('cat')
+    expect((await Promise.all(['a', 'b', 'c'].map(word => session.run(`echo ${word}`)))).map(s => s.out)).toEqual(['a\n', 'b\n', 'c\n'])
+    await session.write(join(folder, 'n', 'written here'), Buffer.from('whole'))
+    expect(readFileSync(join(folder, 'n', 'written here'), 'utf8')).toBe('whole')
+    talk.close()
+    session.close()
+    await narrow.stop()
+  }, 30_000)
+
+  it('that allows no session at all is told so, with what to do', async () => {
+    const closed = await new OpenSshHost('z', join(folder, 'z'), { publicKey: key.public, more: ['MaxSessions 0'] }).start()
+    expect(await failing(site([{ port: closed.port, folder: closed.work }]))).toMatchObject({ step: 'signIn', said: expect.stringMatching(/opens no session for a command/), remedy: expect.stringContaining('MaxSessions') })
+    await closed.stop()
+  }, 30_000)
+
+  it.each(['a home with spaces', 'it’s $HOME; `a` "b"'])('whose home is called %s is tried, and gets its generator, there', async (name) => {
+    const home = join(folder, name)
+    mkdirSync(home)
+    const spaced = await new OpenSshHost('s', join(folder, 's'), { publicKey: key.public, more: [`SetEnv "HOME=${home.replaceAll('"', '\\"')}"`] }).start()
+    const there = site([{ port: spaced.port, folder: '~/vornak/deep' }])
+    expect(await failing(there)).toBeUndefined()
+    await until(() => readdirSync(home).length === 0, 10_000, 'what was tried to be taken away')
+    // The commands of a run.
+    const settled = settleHost(there, there.hosts[0]!)
+    const session = await openSession(settled, hosts.keyRoom)
+    const program = bundleOf(Buffer.from('console.log("vornak:pid=7")\n'))
+    const { found, came } = await bring(session, settled, 'v-1', program, realClock)
+    expect([found.home, came]).toEqual([home, '0.0 MB copied by SFTP'])
+    expect((await bring(session, settled, 'v-1', program, realClock)).came).toBe('was there already')
+    expect(await launch(session, settled, program, found.home, { name: 'v-1', token: 't', leaseS: 1 })).toMatchObject({ pid: 7 })
+    expect(await residents(session, settled, 'v')).toEqual(['v-1'])
+    expect(await remove(session, settled, 'v-1', program)).toBe(true)
+    expect(readdirSync(join(home, 'vornak'))).toEqual([])
+    session.close()
+    await spaced.stop()
+  }, 30_000)
+
+  it('behind one that forwards nothing is reached through a program there, and without one it is said whose fault it is', async () => {
+    const hidden = await new OpenSshHost('b', join(folder, 'b'), { publicKey: key.public }).start()
+    const through = async (path: string, port = hidden.port) => {
+      const jump = await new OpenSshHost('j', join(folder, 'j'), { publicKey: key.public, forwarding: false, more: [`SetEnv PATH=${path}`] }).start()
+      const failed = await failing(site([{ port, folder: hidden.work }], { jump: { address: '127.0.0.1', port: jump.port, user: 'root' } }))
+      await jump.stop()
+      return failed
+    }
+    const few = join(folder, 'few')
+    mkdirSync(few)
+    symlinkSync('/bin/cat', join(few, 'cat'))
+    expect(await through(few)).toMatchObject({ step: 'reach', said: '127.0.0.1, the host in between, leads no further: it forwards nothing, and has no program to pipe with', remedy: expect.stringContaining('AllowTcpForwarding') })
+    symlinkSync('/bin/bash', join(few, 'bash'))
+    expect(await through(few)).toBeUndefined()
+    expect(await through(few, await freePort())).toMatchObject({ step: 'reach', said: expect.stringMatching(/^127\.0\.0\.1:\d+ is not reached: from 127\.0\.0\.1: .*refused/i) })
+    await hidden.stop()
+  }, 60_000)
+
+  it('behind one that forwards, but to nobody, is what is not reached', async () => {
+    const failed = await failing(site([{ port: await freePort() }], { jump: { address: '127.0.0.1', port: host.port, user: 'root' } }))
+    expect(failed).toMatchObject({ step: 'reach', said: expect.stringMatching(/is not reached: from 127\.0\.0\.1: .*refused/i) })
+  }, 30_000)
+
+  it('that is tried several times at once is left as it was, and a directory that was there before stays', async () => {
+    // A try that was cut short with its host before may have left it.
+    rmSync(host.work, { recursive: true, force: true })
+    const deep = join(host.work, 'a', 'b')
+    hosts.saveSite(site(Array.from({ length: 3 }, () => ({ folder: deep }))), new Set())
+    const refs = Array.from({ length: 3 }, (_, i) => `s/h${i}`)
+    for (let again = 0; again < 2; again++) {
+      const tries = await Promise.all([hosts.try(refs), hosts.try(refs.slice(0, 2))])
+      expect(tries.flatMap(t => Object.values(t)).map(t => t.steps.find(s => !s.ok && s.step !== 'idle'))).toEqual(new Array(5).fill(undefined))
+      await until(() => !existsSync(host.work), 10_000, 'what was tried to be taken away')
+    }
+    mkdirSync(host.work)
+    await hosts.try(refs)
+    expect([existsSync(host.work), host.left()]).toEqual([true, []])
+  }, 60_000)
+
   it('with a full disk, or an old runtime, is told by what it says of itself', () => {
     const settled = settleHost(site([{}]), { name: 'h0', address: '127.0.0.1' })
-    const found: HostFindings = { home: '/root', node: 'v20.1.0', folderError: '', diskFreeMb: 1000, cores: 2, memoryMb: 1000, descriptors: 1024, ports: 28_232, idle: 1, clock: { offsetMs: 0, roundTripMs: 1 } }
+    const found: HostFindings = { home: '/root', node: 'v20.1.0', missing: [], made: [], folderError: '', diskFreeMb: 1000, cores: 2, memoryMb: 1000, descriptors: 1024, ports: 28_232, idle: 1, clock: { offsetMs: 0, roundTripMs: 1 } }
     expect(() => checkDisk(settled, found)).not.toThrow()
     expect(() => checkDisk(settled, { ...found, diskFreeMb: 12 })).toThrow('has 12 MB left')
     expect(() => checkRuntime(settled, { ...found, node: 'v18.19.0' })).toThrow('too old')
@@ -167,6 +251,10 @@ describe('many private hosts', () => {
     expect(() => hosts.saveKey('x', key.public, '')).toThrow('public half')
     const locked = clientKey('phrase')
     expect(() => hosts.saveKey('x', locked.private, 'wrong')).toThrow(/cannot be opened/)
+    for (const missing of ['', undefined as never]) {
+      expect(() => hosts.saveKey('x', locked.private, missing)).toThrow(expect.objectContaining({ message: 'The key is encrypted.', remedy: 'Enter its passphrase.' }))
+    }
+    expect(() => hosts.saveKey('x', generateKeyPairSync('ed25519').privateKey.export({ type: 'pkcs8', format: 'pem', cipher: 'aes-256-cbc', passphrase: 'phrase' }) as string, 'phrase')).toThrow(expect.objectContaining({ remedy: expect.stringContaining('ssh-keygen -p') }))
     expect(hosts.saveKey('x', locked.private, 'phrase').fingerprint).toMatch(/^SHA256:[\w+/]{43}$/)
   })
 })

@@ -92,7 +92,7 @@ export class PrivateServers implements Provider {
     if (fit.length === 0) return refuse('no-host', `${site.name} has no host that is fit and not reserved: try them on the Fleet screen.`, true)
     const inUse = this.inUse()
     const host = fit.find(h => !inUse.has(`${site.id}/${h.name}`))
-    if (!host) return refuse('quota', `All ${fit.length} hosts of ${site.name} are in use.`, true)
+    if (!host) return refuse('quota', `All ${fit.length} hosts of ${site.name} are in use${this.troubleAt(site)}.`, true)
     const ref = `${site.id}/${host.name}/${name}`
     this.promised.set(idempotencyKey, ref)
     return Promise.resolve({ ref })
@@ -142,6 +142,12 @@ export class PrivateServers implements Provider {
     return new Set([...this.options.taken(), ...this.promised.values(), ...this.posts.keys()].filter(ref => this.posts.get(ref)?.state !== 'gone').map(ref => ref.split('/').slice(0, 2).join('/')))
   }
 
+  /** What keeps generators from coming up on a site's hosts: said wherever one is asked for and none is left. */
+  private troubleAt(site: Site): string {
+    const trouble = [...this.posts.values()].find(p => p.host.site === site.id && p.sentence && p.notBefore > 0 && !['running', 'gone'].includes(p.state))
+    return trouble ? `, and on ${trouble.host.name} no generator comes up: ${trouble.sentence.replace(/\.$/, '')}` : ''
+  }
+
   private postOf(ref: string, name: string): Post | undefined {
     const known = this.posts.get(ref)
     if (known) return known
@@ -183,7 +189,7 @@ export class PrivateServers implements Provider {
       }
       if (before === 'never') {
         post.sentence = `signed in to ${post.host.name}`
-        const { found, came } = await bring(session, post.host, bundle(), clock)
+        const { found, came } = await bring(session, post.host, post.name, bundle(), clock)
         post.state = 'running'
         post.sentence = `${post.host.name}: Node ${found.node}, generator ${came}`
         await launch(session, post.host, bundle(), found.home, { name: post.name, token, leaseS })

@@ -2,9 +2,10 @@
 import { createHash } from 'node:crypto'
 import type { SettledHost } from '../../../core/fleet/site'
 import type { Clock } from '../../clock'
-import { checkDisk, checkRuntime, findings, readSaid, shellPath, type HostFindings } from './host-check'
+import { checkDisk, checkRuntime, findings, readSaid, type HostFindings } from './host-check'
 import { HostProblem } from './problem'
 import type { Session } from './session'
+import { shellPath, shellWord } from './shell'
 
 /** The generator program as it is brought to hosts. */
 export interface Bundle { content: Uint8Array, hash: string }
@@ -22,27 +23,42 @@ const MOST_LOG = 200_000
 const PATIENCE_S = 3
 
 /** Files on a host, all below its working directory. */
-function places(host: SettledHost, name: string, { hash }: Pick<Bundle, 'hash'>) {
-  const folder = shellPath(host.folder)
-  return { folder, program: `${folder}/vornak-generator-${hash.slice(0, 16)}.mjs`, own: `${folder}/${name}` }
+function places({ folder }: SettledHost, name: string, { hash }: Pick<Bundle, 'hash'>) {
+  return { folder: shellPath(folder), program: shellPath(`${folder}/vornak-generator-${hash.slice(0, 16)}.mjs`), own: shellPath(`${folder}/${name}`) }
 }
 
 /** Checks the host, and brings the generator there if that release of it is not there already. @returns what was found, and how it came @throws HostProblem */
-export async function bring(session: Session, host: SettledHost, bundle: Bundle, clock: Clock): Promise<{ found: HostFindings, came: string }> {
+export async function bring(session: Session, host: SettledHost, name: string, bundle: Bundle, clock: Clock): Promise<{ found: HostFindings, came: string }> {
   const found = await findings(session, host, clock)
   checkRuntime(host, found)
   checkDisk(host, found)
-  const { folder, program } = places(host, '', bundle)
-  const whole = async () => (await session.run(`sha256sum ${program} 2>/dev/null`)).out.includes(bundle.hash)
-  if (await whole()) return { found, came: 'was there already' }
-  await must(session, `umask 077; mkdir -p ${folder} && rm -f ${folder}/vornak-generator-*.part`)
+  const { folder, own } = places(host, name, bundle)
+  // Its own directory keeps the working directory there, whoever else tidies up.
+  await must(session, `umask 077; mkdir -p ${own} && rm -f ${folder}/vornak-generator-*.part`)
+  const { way } = await deliver(session, host, found.home, 'vornak-generator', bundle)
+  return { found, came: way ? `${(bundle.content.length / 1e6).toFixed(1)} MB copied by ${way}` : 'was there already' }
+}
+
+/**
+ * Brings a program into the working directory whole: written beside, then moved to its place and read again. One that is there whole already stays.
+ *
+ * @param home the user's, as the host says @param name path of the program below the working directory, without its hash @returns the program as a shell finds it, and the way it came
+ */
+export async function deliver(session: Session, host: SettledHost, home: string, name: string, { content, hash }: Bundle): Promise<{ program: string, way?: string }> {
+  const path = `${host.folder}/${name}-${hash.slice(0, 16)}`
+  const program = shellPath(`${path}.mjs`)
+  const before = await must(session, `umask 077; mkdir -p ${shellPath(path.slice(0, path.lastIndexOf('/')))} && { sha256sum ${program} 2>/dev/null || true; }`)
+  if (before.includes(hash)) return { program }
   // SFTP knows no shell: its path starts where the shell's does not.
-  const absolute = host.folder.replace(/^~/, found.home)
-  const part = `${absolute}/vornak-generator-${bundle.hash.slice(0, 16)}.part`
-  const way = await session.write(part, bundle.content)
-  await must(session, `mv ${part} ${program}`)
-  if (!await whole()) throw new HostProblem('disk', `the generator arrived damaged on ${host.address}`, 'Look at the disk; Vornak tries again.', false)
-  return { found, came: `${(bundle.content.length / 1e6).toFixed(1)} MB copied by ${way}` }
+  const way = await session.write(`${path.replace(/^~(?=\/)/, home)}.part`, content)
+  const after = await must(session, `mv ${shellPath(`${path}.part`)} ${program} && sha256sum ${program}`)
+  if (!after.includes(hash)) throw new HostProblem('disk', `the generator arrived damaged on ${host.address}`, 'Look at the disk; Vornak tries again.', false)
+  return { program, way }
+}
+
+/** Starts a program whose standard input and output are a stream. @param program and its arguments, as a shell reads them */
+export function speak(session: Session, { node }: SettledHost, program: string) {
+  return session.channel(`${shellWord(node)} ${program}`)
 }
 
 /** Starts the generator apart from the connection; one that runs already is left alone. @throws HostProblem */
@@ -52,7 +68,7 @@ export async function launch(session: Session, host: SettledHost, bundle: Bundle
     folder: `${host.folder.replace(/^~/, home)}/${name}`, token, machine: host.name, leaseS,
     ...(host.cores ? { cores: host.cores } : {}), ...(host.proxy ? { proxy: host.proxy } : {}), ...(host.environment ? { environment: host.environment } : {}),
   })
-  const { out, err, code } = await session.run(`${host.node} ${program} launch`, { input: order })
+  const { out, err, code } = await session.run(`${shellWord(host.node)} ${program} launch`, { input: order })
   const said = readSaid(out)
   if (!said.pid) throw new HostProblem('runtime', `the generator did not start on ${host.address}: ${err.trim().split('\n').slice(-3).join(' ').slice(0, 400) || `exit code ${code}`}`, 'Start the program there by hand to see more.', false)
   return { pid: Number(said.pid), already: said.already === 'true' }
@@ -68,7 +84,7 @@ export async function lives(session: Session, host: SettledHost, name: string, b
 /** A stream to it; ends when the connection or the generator does. */
 export function openRelay(session: Session, host: SettledHost, name: string, bundle: Bundle) {
   const { program, own } = places(host, name, bundle)
-  return session.channel(`${host.node} ${program} relay ${own}`)
+  return speak(session, host, `${program} relay ${own}`)
 }
 
 export async function readLog(session: Session, host: SettledHost, name: string, bundle: Bundle): Promise<string | undefined> {
@@ -106,7 +122,9 @@ if { [ -n "$p" ] && kill -0 "$p" 2>/dev/null; } || [ -e ${own} ]; then echo vorn
   return readSaid(out).left === 'no'
 }
 
-async function must(session: Session, command: string): Promise<void> {
-  const { code, err } = await session.run(command)
+/** @returns what it said @throws HostProblem when it fails */
+async function must(session: Session, command: string): Promise<string> {
+  const { code, out, err } = await session.run(command)
   if (code !== 0) throw new HostProblem('disk', err.trim().slice(0, 300) || `“${command}” ended with ${code}`, 'Look at the disk and the rights of the working directory.', false)
+  return out
 }

@@ -3,7 +3,9 @@ import { createHash } from 'node:crypto'
 import type { Duplex } from 'node:stream'
 import ssh2, { type Client, type ClientChannel, type ConnectConfig, type SFTPWrapper } from 'ssh2'
 import type { SettledHost } from '../../../core/fleet/site'
-import { HostProblem, keyChanged, noAgent, noSuchKey, notReached, notSignedIn, notSsh } from './problem'
+import { Channels } from './channels'
+import { HostProblem, keyChanged, noAgent, noSuchKey, noWayThrough, notReached, notSignedIn, notSsh } from './problem'
+import { shellWord } from './shell'
 
 /** What signing in needs from the house. */
 export interface KeyRoom {
@@ -29,7 +31,7 @@ const MOST_OUTPUT = 1024 * 1024
 export interface Session {
   /** Runs a command. What it reads from standard input comes from here, so that no secret is in its arguments. @throws HostProblem when the connection ends */
   run(command: string, options?: { input?: string | Uint8Array, timeoutMs?: number }): Promise<Said>
-  /** A command whose standard input and output are a stream; its standard error is told when it ends. */
+  /** A command whose standard input and output are a stream, held open until somebody ends it. */
   channel(command: string): Promise<ClientChannel>
   /** Writes a file: over SFTP, or through the shell where SFTP is refused. @returns which way it took */
   write(path: string, content: Uint8Array): Promise<'SFTP' | 'shell'>
@@ -41,28 +43,61 @@ export interface Session {
 
 /** @throws HostProblem */
 export async function openSession(host: SettledHost, room: KeyRoom): Promise<Session> {
-  if (!host.jump) return sessionOf(await signIn(host, room), host)
+  return sessionOf(await connect(host, room), host, () => connect(host, room))
+}
+
+async function connect(host: SettledHost, room: KeyRoom): Promise<Client> {
+  if (!host.jump) return signIn(host, room)
   const before = await signIn({ ...host, ...host.jump }, room)
+  let way: Way | undefined
   try {
-    const session = sessionOf(await signIn(host, room, await through(before, host)), host)
-    session.onClose(() => before.end())
-    return session
+    way = await through(before, host, host.jump.address)
+    const client = await signIn(host, room, way.stream)
+    client.once('close', () => before.end())
+    return client
   }
   catch (error) {
+    const broken = await way?.broken()
     before.end()
-    throw error
+    throw broken ?? error
   }
 }
 
+/** A way onwards from another host, and why it leads nowhere, where that is known. */
+interface Way { stream: Duplex, broken: () => Promise<HostProblem | undefined> }
+
+/** RFC 4254, 5.1: of channels that could not be opened. */
+const CONNECT_FAILED = 2
+/** A program that pipes and has ended says so within this, ms. */
+const LAST_WORD_MS = 500
+
+/** Pipes to an address and port with whatever a host has for it; both are given as arguments. */
+const PIPE = [
+  'if command -v nc >/dev/null 2>&1; then exec nc "$0" "$1"; fi',
+  'if command -v ncat >/dev/null 2>&1; then exec ncat "$0" "$1"; fi',
+  'if command -v socat >/dev/null 2>&1; then exec socat - "TCP:$0:$1"; fi',
+  `if command -v bash >/dev/null 2>&1; then exec bash -c ${shellWord('exec 3<>"/dev/tcp/$0/$1" || exit 1; (cat <&3; kill $$) & cat >&3; kill $!')} "$0" "$1"; fi`,
+  'exit 127',
+].join('\n')
+
 /** A connection onwards from the host one goes through: forwarded, or piped by a program there where forwarding is off. */
-function through(jump: Client, { address, port }: SettledHost): Promise<Duplex> {
+function through(jump: Client, { address, port }: SettledHost, by: string): Promise<Way> {
   return new Promise((resolve, reject) => {
     jump.forwardOut('127.0.0.1', 0, address, port, (refused, stream) => {
-      if (!refused) return resolve(stream)
-      jump.exec(`nc ${address} ${port}`, (error, channel) => {
-        if (error) return reject(notReached(address, `the host in between forwards nothing: ${refused.message}`))
-        channel.stderr.on('data', () => { /* said by the connection's end */ })
-        resolve(channel)
+      if (!refused) return resolve({ stream, broken: () => Promise.resolve(undefined) })
+      // It forwards, but finds nobody there.
+      if ((refused as { reason?: number }).reason === CONNECT_FAILED) return reject(notReached(`${address}:${port}`, `from ${by}: ${refused.message}`))
+      jump.exec(`/bin/sh -c ${shellWord(PIPE)} ${shellWord(address)} ${port}`, (error, channel) => {
+        if (error) return reject(noWayThrough(by, `it forwards nothing and runs no command: ${error.message}`))
+        let code: number | null = null
+        let said = ''
+        channel.stderr.on('data', (chunk: Buffer) => { said = `${said}${chunk.toString('utf8')}`.slice(-300) })
+        channel.on('exit', (status: number | null) => { code = status })
+        const ended = new Promise<void>(r => channel.once('close', () => r()))
+        resolve({
+          stream: channel,
+          broken: () => Promise.race([ended, new Promise(r => setTimeout(r, LAST_WORD_MS))]).then(() => code === 127 ? noWayThrough(by, 'it forwards nothing, and has no program to pipe with') : code ? notReached(`${address}:${port}`, `from ${by}: ${said.trim() || `the program that pipes ended with ${code}`}`) : undefined),
+        })
       })
     })
   })
@@ -78,7 +113,7 @@ function signIn({ address, port, user, signIn: how }: SettledHost, room: KeyRoom
   else {
     const found = room.key(how.key)
     if (!found) throw noSuchKey(how.key)
-    const parsed = ssh2.utils.parseKey(found.key, found.passphrase)
+    const parsed = ssh2.utils.parseKey(found.key, found.passphrase || undefined)
     if (parsed instanceof Error) throw new HostProblem('signIn', `The key “${how.key}” cannot be opened: ${parsed.message}`, 'Enter it again, with its passphrase.', true)
     means.privateKey = found.key
     if (found.passphrase) means.passphrase = found.passphrase
@@ -126,22 +161,19 @@ export function fingerprintOf(key: Buffer): string {
   return `SHA256:${createHash('sha256').update(key).digest('base64').replace(/=+$/, '')}`
 }
 
-function sessionOf(client: Client, { address, port }: SettledHost): Session {
+function sessionOf(client: Client, { address, port }: SettledHost, another: () => Promise<Client>): Session {
   const where = `${address}:${port}`
-  let closed = false
-  client.once('close', () => { closed = true })
+  const channels = new Channels(client, where, another)
   const lost = () => notReached(where, 'the connection broke')
 
-  const channel = (command: string) => new Promise<ClientChannel>((resolve, reject) => {
-    if (closed) return reject(lost())
-    client.exec(command, (error, opened) => {
-      if (error) reject(new HostProblem('signIn', `${where} runs no command: ${error.message}`, 'Allow this user to run commands over SSH.', true))
-      else resolve(opened)
-    })
-  })
+  async function open(command: string, held: boolean): Promise<ClientChannel> {
+    const opened = await channels.open(command, held)
+    if (!opened) throw lost()
+    return opened
+  }
 
   async function run(command: string, { input, timeoutMs = COMMAND_MS }: { input?: string | Uint8Array, timeoutMs?: number } = {}): Promise<Said> {
-    const opened = await channel(command)
+    const opened = await open(command, false)
     return new Promise((resolve, reject) => {
       const out: Buffer[] = []
       const err: Buffer[] = []
@@ -182,14 +214,14 @@ function sessionOf(client: Client, { address, port }: SettledHost): Session {
   })
 
   return {
-    run, channel,
+    run, channel: command => open(command, true),
     async write(path, content) {
       const files = await sftp()
       if (files) {
         await new Promise<void>((resolve, reject) => files.writeFile(path, Buffer.from(content), { mode: 0o600 }, error => error ? reject(new HostProblem('disk', `${path} could not be written on ${where}: ${error.message}`, 'Look at the disk and the rights of the working directory.', false)) : resolve())).finally(() => files.end())
         return 'SFTP'
       }
-      const { code, err } = await run(`umask 077 && cat > ${path}`, { input: content, timeoutMs: 120_000 })
+      const { code, err } = await run(`umask 077 && cat > ${shellWord(path)}`, { input: content, timeoutMs: 120_000 })
       if (code !== 0) throw new HostProblem('disk', `${path} could not be written on ${where}: ${err.trim() || `exit code ${code}`}`, 'Look at the disk and the rights of the working directory.', false)
       return 'shell'
     },
