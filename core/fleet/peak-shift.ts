@@ -9,7 +9,7 @@ import type { Group, PeakShift, RegionOffer } from '../plan/document'
 import { runLengthMs } from '../plan/slice'
 import { holds, type Wishes } from './cheapest'
 import { peakOfMoments, type Demand, type Moment } from './demand'
-import { machinesIn, type Place, type Taking } from './place'
+import { takenBy, takenTogether, type Place, type Taking } from './place'
 
 /** A machine that joins is ordered by so much of the usual boot, and so long, before its first user comes: some take longer. Common practice, no source. */
 const BOOTS_AHEAD = 1.5
@@ -107,12 +107,12 @@ function guess(place: Place, demand: Demand, location: number, { above, billedS 
 function filled(place: Place, demand: Demand, location: number, cut: Cut): Cut | undefined {
   const { plan } = place
   const { through } = demand.roughly(location, cut.above)
-  const layer = place.layer(through, place.billedS, place.takenBefore)
+  const layer = place.layer(through, place.billedS, place.others)
   const taking = through.length > 0 ? layer.take({ mostBranches: COMPARED_BRANCHES }) : undefined
   if (!taking) return undefined
   const raised = (part: number) => plan.groups.map(({ profile }, g) => cut.above[g]! < peakOf(profile) ? cut.above[g]! + Math.floor(part * (peakOf(profile) - cut.above[g]!)) : cut.above[g]!)
   const fits = (part: number) => {
-    const fuller = place.layer(demand.roughly(location, raised(part)).through, place.billedS, place.takenBefore)
+    const fuller = place.layer(demand.roughly(location, raised(part)).through, place.billedS, place.others)
     return holds(fuller.sameKinds(taking.candidates), taking.counts, fuller.wishes)
   }
   let low = 0
@@ -128,10 +128,10 @@ function filled(place: Place, demand: Demand, location: number, cut: Cut): Cut |
 function layers(place: Place, demand: Demand, location: number, cut: Cut, over: Partial<Wishes> = {}): Layered | undefined {
   const { through: throughMoments, peak: peakMoments } = demand.cut(location, cut.above)
   if (throughMoments.length === 0 || peakMoments.length === 0) return undefined
-  const through = place.layer(throughMoments, place.billedS, place.takenBefore)
+  const through = place.layer(throughMoments, place.billedS, place.others)
   const throughTaking = through.take(over)
   if (!throughTaking) return undefined
-  const peak = place.layer(peakMoments, cut.billedS, place.takenBefore + machinesIn(throughTaking.counts))
+  const peak = place.layer(peakMoments, cut.billedS, takenTogether([place.others, takenBy(throughTaking.candidates, throughTaking.counts)]))
   const peakTaking = peak.take(over)
   if (!peakTaking) return undefined
   const above = Object.fromEntries(place.plan.groups.flatMap(({ letter }, g) => Number.isFinite(cut.above[g]!) ? [[letter, cut.above[g]!]] : []))

@@ -38,36 +38,59 @@ type Bears = Pick<Candidate, 'loads' | 'carries' | 'basis' | 'basedOn'>
 /** Machines by candidate, and what they cost for their time. `gap`: at most this share above the cheapest. */
 export interface Taking { candidates: readonly Candidate[], counts: readonly number[], cost: number, gap: number }
 
+/** Machines of a region that are somebody's; of some it is not known which they are. */
+export interface Taken { machines: number, byType: Readonly<Record<string, number>> }
+
+export const NOBODY: Taken = { machines: 0, byType: {} }
+
+export function takenTogether(all: readonly Taken[]): Taken {
+  const byType: Record<string, number> = {}
+  for (const taken of all) for (const [type, n] of Object.entries(taken.byType)) byType[type] = (ownOf(byType, type) ?? 0) + n
+  return { machines: all.reduce((sum, t) => sum + t.machines, 0), byType }
+}
+
+export function takenBy(candidates: readonly Pick<Candidate, 'type'>[], counts: readonly number[]): Taken {
+  return takenTogether(candidates.map(({ type }, i) => ({ machines: counts[i]!, byType: { [type.name]: counts[i]! } })))
+}
+
 /** What is known of a type for every group, by type and headroom: the same for every layer of a location. */
 export type KnownUses = Map<string, { known: (Known & { part: number })[][], useOfGroup: Use[] }>
 
 export class Place {
   readonly users: number
   readonly attached: Attached | undefined
+  /** Machines that can still be ordered here. */
+  readonly free: number
+  /** Machines that wait here for a run, and nobody else has, by type. */
+  readonly ready: Readonly<Record<string, number>>
   private readonly borne = new Map<string, Bears>()
 
   /**
    * @param moments the users to carry
    * @param billedS of each of its machines
-   * @param takenBefore machines of the region that others have
+   * @param others machines of the region that others have
    */
-  constructor(readonly plan: Plan, readonly location: Location, readonly offer: RegionOffer, readonly moments: readonly Moment[], readonly around: SizingAround, readonly takenBefore: number, readonly billedS = around.billedS, private readonly uses: KnownUses = new Map()) {
+  constructor(readonly plan: Plan, readonly location: Location, readonly offer: RegionOffer, readonly moments: readonly Moment[], readonly around: SizingAround, readonly others: Taken, readonly billedS = around.billedS, private readonly uses: KnownUses = new Map()) {
     this.users = peakOfMoments(moments)
     this.attached = attachedOf(location, offer)
+    this.ready = readyFor(offer, others)
+    this.free = freeFor(offer, others)
   }
 
   get spares(): number { return this.plan.sizing?.spares ?? 0 }
   get headroom(): number { return this.plan.sizing?.headroom ?? USUAL_HEADROOM }
-  get free(): number { return Math.max(0, this.offer.quota.most - this.offer.quota.used - this.takenBefore) }
-
   get wishes(): Wishes {
-    const waiting = Object.values(this.offer.waiting ?? {}).reduce((sum, n) => sum + n, 0)
-    return { mostMachines: this.free + waiting, spares: this.spares, interruptibleShare: this.plan.sizing?.interruptibleShare ?? USUAL_INTERRUPTIBLE_SHARE }
+    const { free, ready } = this
+    const waiting = Object.values(ready).reduce((sum, n) => sum + n, 0)
+    return {
+      mostMachines: free + waiting, spares: this.spares, interruptibleShare: this.plan.sizing?.interruptibleShare ?? USUAL_INTERRUPTIBLE_SHARE,
+      ...(waiting > 0 ? { ready: { byKind: ready, mostBesides: free } } : {}),
+    }
   }
 
   /** The same place with some of its users only. */
-  layer(moments: readonly Moment[], billedS: number, takenBefore: number): Place {
-    return new Place(this.plan, this.location, this.offer, moments, this.around, takenBefore, billedS, this.uses)
+  layer(moments: readonly Moment[], billedS: number, others: Taken): Place {
+    return new Place(this.plan, this.location, this.offer, moments, this.around, others, billedS, this.uses)
   }
 
   candidates(headroom = this.headroom): Candidate[] {
@@ -114,10 +137,11 @@ export class Place {
 
   private candidate(type: MachineType, interruptible: boolean, headroom: number): Candidate {
     const { offer } = this
+    const ready = ownOf(this.ready, type.name) ?? 0
     const price = priceOf(type, { interruptible, extrasPerHour: this.attached ? extrasOf(offer.otherBills ?? [], this.attached) : 0 })
     return {
       type, price, interruptible, vcpu: type.vcpu, cost: costOf(price, this.billedS * 1000),
-      most: offer.noStock?.includes(type.name) ? ownOf(offer.waiting, type.name) ?? 0 : this.free + (ownOf(offer.waiting, type.name) ?? 0),
+      kind: type.name, most: offer.noStock?.includes(type.name) ? ready : this.free + ready,
       ...this.bears(type, headroom),
     }
   }
@@ -163,6 +187,16 @@ export class Place {
     this.uses.set(key, found)
     return found
   }
+}
+
+function readyFor({ waiting = {} }: RegionOffer, { byType }: Taken): Record<string, number> {
+  return Object.fromEntries(Object.entries(waiting).map(([type, n]) => [type, Math.max(0, n - (ownOf(byType, type) ?? 0))]))
+}
+
+function freeFor({ quota, waiting = {} }: RegionOffer, { machines, byType }: Taken): number {
+  let ordered = machines
+  for (const [type, n] of Object.entries(waiting)) ordered -= Math.min(n, ownOf(byType, type) ?? 0)
+  return Math.max(0, quota.most - quota.used - ordered)
 }
 
 export function costIn(candidates: readonly Pick<Candidate, 'cost'>[], counts: readonly number[]): number {

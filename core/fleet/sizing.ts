@@ -9,7 +9,7 @@ import { UNSURE, worstBasis, type Basis } from './capacity-book'
 import { cheapest, lostWith } from './cheapest'
 import { Demand } from './demand'
 import { peakShift, type Layered } from './peak-shift'
-import { costIn, machinesIn, Place, sayMachines, type Candidate, type KnownUses, type SizingAround, type Taking } from './place'
+import { costIn, machinesIn, NOBODY, Place, sayMachines, takenBy, type Candidate, type KnownUses, type SizingAround, type Taken, type Taking } from './place'
 import { RegionQuota } from './region-quota'
 
 /** A hint beside what is pinned must not cost a frame. */
@@ -70,21 +70,21 @@ export interface LocationSizing {
 export function sizePlan(plan: Plan, around: SizingAround): LocationSizing[] {
   const demand = new Demand(plan)
   const uses = plan.locations.map((): KnownUses => new Map())
-  const placeAt = (l: number, takenBefore: number): Place | undefined => {
+  const placeAt = (l: number, others: Taken): Place | undefined => {
     const location = plan.locations[l]!
     const offer = ownOf(around.offers, location.provider)?.find(r => r.region === location.region)
-    return offer && new Place(plan, location, offer, demand.at(l), around, takenBefore, around.billedS, uses[l])
+    return offer && new Place(plan, location, offer, demand.at(l), around, others, around.billedS, uses[l])
   }
-  const alone = plan.locations.map((_, l) => placeAt(l, 0))
+  const alone = plan.locations.map((_, l) => placeAt(l, NOBODY))
   const quotas = new Map<string, RegionQuota>()
   const keys = plan.locations.map(l => `${l.provider}/${l.region}`)
   return plan.locations.flatMap((location, l) => {
     const key = keys[l]!
     if (!quotas.has(key)) quotas.set(key, new RegionQuota(alone.flatMap((place, i) => place && keys[i] === key ? place : [])))
     const quota = quotas.get(key)!
-    const place = quota.others === 0 ? alone[l] : placeAt(l, quota.others)
+    const place = quota.others.machines === 0 ? alone[l] : placeAt(l, quota.others)
     const sizing = place && (location.choose === 'cheapest' ? sizeCheapest(place, demand, l) : sizePinned(place, demand, l))
-    quota.take(sizing?.machines.reduce((sum, m) => sum + m.count, 0) ?? 0)
+    quota.take(sizing ? takenBy(sizing.machines, sizing.machines.map(m => m.count)) : NOBODY)
     return sizing ?? []
   })
 }
