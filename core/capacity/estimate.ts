@@ -56,6 +56,8 @@ const FINEST = 0.002
 const FINEST_LOG = 0.05
 /** A user whose passes come this much more seldom than at low load waits for somebody. Common practice, no source. */
 const FLAT_SHARE = 0.85
+/** So many standard deviations are no chance, however many levels are looked at. */
+const SURELY_Z = 3.3
 /** Signals are well below this share of their limits. */
 const WELL_SHARE = 0.9
 /** More wrong answers than this, and it is not the journey that was measured. Common practice, no source. */
@@ -81,7 +83,8 @@ export function estimate(given: readonly Level[]): Estimate {
   const claimed = own.filter(([, s]) => s.rises && s.crossing && s.crossing.users <= BEYOND_TRIED * largest)
   const [binds, first] = claimed.sort((a, b) => a[1].crossing!.users - b[1].crossing!.users)[0] ?? []
   const well = levels.filter(l => own.every(([, s]) => meanAt(s, l.users) <= WELL_SHARE * s.limit))
-  const passRate = rateOf(well.length > 0 ? well.slice(0, Math.max(1, Math.ceil(well.length / 2))) : levels.slice(0, 1))
+  const reference = well.length > 0 ? well.slice(0, Math.max(1, Math.ceil(well.length / 2))) : levels.slice(0, 1)
+  const passRate = rateOf(reference)
   const ended = levels.reduce((sum, l) => sum + l.seconds.reduce((s, w) => s + w.right + w.failed, 0), 0)
   const failed = levels.reduce((sum, l) => sum + l.seconds.reduce((s, w) => s + w.failed, 0), 0)
   const found = { signals, largest, passRate, failureShare: ended > 0 ? failed / ended : 0 }
@@ -90,7 +93,7 @@ export function estimate(given: readonly Level[]): Estimate {
   if (found.failureShare > WRONG_SHARE) return nothing('wrongAnswers')
   if (isDisturbed(given)) return nothing('stolen')
   if (own.some(([, s]) => s.within === undefined && isSureBeyond(s))) return nothing('notQuiet')
-  const flat = well.find(l => l.users < (first?.crossing!.users ?? Number.POSITIVE_INFINITY) && rateOf([l]) < FLAT_SHARE * passRate)
+  const flat = well.find(l => l.users < (first?.crossing!.users ?? Number.POSITIVE_INFINITY) && isSurelySlower(l, reference, FLAT_SHARE))
   if (flat) return nothing('target')
   if (levels.length < 3) return nothing('fewLevels')
   if (!first) {
@@ -173,6 +176,13 @@ function rateOf(levels: readonly Level[]): number {
     userSeconds += users
   }
   return userSeconds > 0 ? passes / userSeconds : 0
+}
+
+/** Passes come more seldom by this share, and not by chance: counts scatter, and few of them say little (logarithm of a ratio of Poisson counts; its variance is 1/n + 1/m). */
+function isSurelySlower(level: Level, reference: readonly Level[], share: number): boolean {
+  const [here, there] = [[level], reference].map(of => of.reduce((sum, l) => sum + l.seconds.reduce((n, s) => n + s.passes, 0), 0)) as [number, number]
+  const ratio = rateOf([level]) / rateOf(reference)
+  return there > 0 && ratio < share && Math.log(Math.max(ratio, 1e-9)) + SURELY_Z * Math.sqrt(1 / Math.max(1, here) + 1 / there) < 0
 }
 
 /** Levels held more than once, or by siblings, become one; rising in users. */

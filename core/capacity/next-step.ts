@@ -35,10 +35,13 @@ const NEAR_SHARE = 0.6
 /** Where the first near level lies, and the one beyond. */
 const BELOW = 0.88
 const ABOVE = 1.08
+/** Where it is in doubt whether there is one at all, levels go on by this share, to so many times where it would be. */
+const ABOVE_DOUBT = 1.15
+const FURTHEST = 1.6
 /** A crossing is known well enough when its interval is this small a share of it. */
 const KNOWN_SHARE = 0.08
 /** Between two levels this close, as a share, nothing more is asked. */
-const CLOSE_SHARE = 0.06
+const CLOSE_SHARE = 0.08
 /** More levels than this are not tried. */
 const MOST_LEVELS = 14
 /** A second one confirms what the first has thrown over, or what only noise keeps from being known. */
@@ -71,6 +74,8 @@ export function nextStep(levels: readonly Level[], rules: StepRules): Step | und
   if (levels.length >= MOST_LEVELS) return confirm(Math.min(expected, largest))
   if (confirmed > 0) return confirm(crossing.users * 0.98)
   if (binding.beyond === undefined && largest < most && largest < crossing.users * 1.02) return step(crossing.users * ABOVE)
+  // It may bend so that it never meets its limit: what is further up tells.
+  if (!Number.isFinite(crossing.upper) && largest < Math.min(most, FURTHEST * crossing.users)) return step(largest * ABOVE_DOUBT)
   const [within, beyond] = [binding.within ?? 0, binding.beyond ?? largest]
   const known = crossing.upper - crossing.lower <= KNOWN_SHARE * crossing.users
   const close = beyond - within <= Math.max(1, CLOSE_SHARE * crossing.users)
