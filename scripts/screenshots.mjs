@@ -59,7 +59,7 @@ try {
   await shoot('target', 'light', '/targets/enrolment-portal', p => p.getByText('The owner’s approval').waitFor())
   await shoot('import', 'light', '/journeys/import/har', async (p) => {
     await p.locator('input[type=file]').setInputFiles(await capture())
-    await p.getByText('Becomes').waitFor()
+    await p.getByText('Becomes', { exact: true }).first().waitFor()
   })
   await shoot('plan', 'light', '/plans/enrolment-morning', async (p) => {
     await p.locator('canvas').first().waitFor()

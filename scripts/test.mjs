@@ -31,7 +31,7 @@ await Promise.all([
 ])
 
 // Files that compute, and files that wait for processes, run two at a time. Those that measure run one by one: two cores are all there may be.
-const MEASURING = ['tests/control/private-hosts', 'tests/end-to-end/calibration', 'tests/end-to-end/fleet-faults', 'tests/end-to-end/networks', 'tests/end-to-end/peak-shift', 'tests/standins/cpu-share', 'tests/standins/queueing', 'tests/generator/drives', 'tests/generator/load', 'tests/generator/shaper']
+const MEASURING = ['tests/control/private-hosts', 'tests/end-to-end/calibration', 'tests/end-to-end/fleet-faults', 'tests/end-to-end/link-faults', 'tests/end-to-end/networks', 'tests/end-to-end/peak-shift', 'tests/standins/cpu-share', 'tests/standins/queueing', 'tests/generator/drives', 'tests/generator/load', 'tests/generator/shaper']
 await jest('waiting', ['--maxWorkers=2', '--testPathIgnorePatterns', 'tests/browser', ...MEASURING])
 await jest('measuring', ['--runInBand', ...MEASURING])
 
