@@ -87,7 +87,7 @@ useHead({ title: 'From a capture · Vornak' })
           <label v-for="v in review.values" :key="v.name" class="check"><input type="checkbox" :checked="choices.captures.includes(v.name)" @change="toggle('captures', v.name)"><span class="clip"><b class="mono">{{ v.name }}</b> <span class="q mono">{{ v.value }}</span><br><span class="q s12">from {{ v.fromUrl }}, {{ sourceText(v) }}; sent as {{ v.sentAs }} in {{ v.sentIn.length }} {{ v.sentIn.length === 1 ? 'request' : 'requests' }}</span></span></label>
           <p v-if="!review.values.length" class="q s12">None was found.</p>
           <template v-if="review.credentials.length">
-            <div class="top"><h2>Keys and passwords</h2><span class="q s12">ticked become secrets of the target, and stand nowhere else</span></div>
+            <div class="top"><h2>Keys and passwords</h2><span class="q s12">ticked become secrets of the target</span></div>
             <label v-for="c in review.credentials" :key="c.name" class="check"><input type="checkbox" :checked="choices.secrets?.includes(c.name)" @change="toggle('secrets', c.name)"><span class="clip"><b class="mono">{{ c.name }}</b> <span class="q s12">sent as {{ c.sentAs }} in {{ c.requests }} {{ c.requests === 1 ? 'request' : 'requests' }}</span></span></label>
           </template>
           <div class="top"><h2>Not converted, or not as it was</h2></div>
