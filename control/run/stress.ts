@@ -1,5 +1,5 @@
 /** Watches live which generators pass their limits, and says it once per stretch, with what they were sized by. */
-import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, STOOD_STILL_MS, saySignal } from '../../core/capacity/signals'
+import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, STOOD_STILL_MS, saySignal, sayStoodStill } from '../../core/capacity/signals'
 import { saySizedBy } from '../../core/fleet/sized-by'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/plan/document'
@@ -29,7 +29,7 @@ export class StressWatch {
         if (state.under >= WELL_AGAIN_S) state.told = false
         const generator = generators[number]
         const stoodStill = SIGNAL_ORDER[signal]!.endsWith('Ms') ? ratio * SIGNAL_LIMITS[SIGNAL_ORDER[signal]!] : 0
-        if (generator && stoodStill >= STOOD_STILL_MS) told.push(`${generator.name} stood still for ${(stoodStill / 1000).toFixed(1)} s until second ${second}: what was due meanwhile it did late, all at once.`)
+        if (generator && stoodStill >= STOOD_STILL_MS) told.push(sayStoodStill(generator.name, stoodStill, second))
         if (state.over < STRESSED_S || state.told) continue
         state.told = true
         if (generator) told.push(this.sentence(generator, ratio, signal))

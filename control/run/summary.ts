@@ -7,10 +7,10 @@ import { SeriesSum } from '../../core/merge/series-sum'
 import { meanThinkMs, stepsOf } from '../../core/journey/journey'
 import { notRehearsed } from '../../core/journey/rehearsable'
 import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
-import { BY_USERS, NOT_STARTED, type NotStarted } from '../../core/load/drive'
+import { isByPlan, NOT_STARTED, type NotStarted } from '../../core/load/drive'
 import { expectedConnects, notAchieved } from '../../core/plan/achieved'
 import { EvidenceBook } from '../../core/objectives/evidence'
-import { LoadBook, type LoadThere } from '../../core/objectives/load-there'
+import type { LoadThere } from '../../core/objectives/load-there'
 import { judge, type Answer } from '../../core/objectives/judge'
 import { sumOf } from '../../core/objectives/subject'
 import { settledLevels, type Level } from '../../core/objectives/windows'
@@ -85,17 +85,16 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
   })
   const ledger = merge.ledger(new Map(facts.goneAtSecond))
   const judged = sumOf({}, levels.length > 0 ? merge.window(levels[0]!.fromS, levels[levels.length - 1]!.toS) : everything, series, document.plan)
-  const steered = groupsByPlan(document)
-  const loads = new LoadBook(document, series)
+  const byPlan = groupsByPlan(document)
   const arriving = document.plan.groups.flatMap((group, g) => group.drive?.kind === 'arrivals' ? [g] : [])
-  const planned = plannedPerSecond(document, steered.map(s => s.group))
+  const planned = plannedPerSecond(document, byPlan.map(s => s.group))
   const arrivals = arrivalAccounts(document, series, everything)
   const networks = expectedConnects(document, everything, facts.pathMs)
   const findings = findingsOf({
     health: merge.healthOf(),
-    planned, present: seconds.slice(0, planned.length).map(s => steered.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
-    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: ratesNotReached(document, levels, facts.notReached, (group, level) => loads.of({ group }, level, merge.window(level.fromS, level.toS), bySecond(seconds, measuredS))),
-    ...(arriving.length > 0 && seconds.some(s => s.passesByGroup) ? { pace: paceOf(arriving, loads, seconds, measuredS) } : {}), rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, absent: facts.absent, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed, ...(document.plan.rehearse ? { notRehearsed: notRehearsed(document) } : {}),
+    planned, present: seconds.slice(0, planned.length).map(s => byPlan.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
+    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: ratesNotReached(document, levels, facts.notReached, (group, level) => evidence.load({ group }, level, merge.window(level.fromS, level.toS))),
+    ...(arriving.length > 0 && seconds.some(s => s.passesByGroup) ? { pace: paceOf(arriving, evidence, seconds, measuredS) } : {}), rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, absent: facts.absent, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed, ...(document.plan.rehearse ? { notRehearsed: notRehearsed(document) } : {}),
     failureShare: figuresOf(judged).failureShare ?? 0,
   })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
@@ -104,7 +103,7 @@ export function summarise(merge: RunMerge, document: RunDocument, facts: RunFact
 
 /** Groups whose users come and go by the plan: only theirs can be off it. */
 export function groupsByPlan(document: Pick<RunDocument, 'plan'>): { group: Group, g: number }[] {
-  return document.plan.groups.map((group, g) => ({ group, g })).filter(({ group }) => (group.drive ?? BY_USERS).kind === 'users' && group.passes === undefined)
+  return document.plan.groups.map((group, g) => ({ group, g })).filter(({ group }) => isByPlan(group))
 }
 
 /** Users planned at the end of each run second; expected, under drives that are not users. @param groups only these */
@@ -142,10 +141,10 @@ function ratesNotReached({ plan }: RunDocument, levels: readonly Level[], known:
 }
 
 /** Passes due and begun in each second. */
-function paceOf(arriving: readonly number[], loads: LoadBook, seconds: readonly SecondFigures[], lengthS: number): { due: number[], begun: number[] } {
+function paceOf(arriving: readonly number[], evidence: EvidenceBook, seconds: readonly SecondFigures[], lengthS: number): { due: number[], begun: number[] } {
   const begun = new Array<number>(lengthS).fill(0)
   for (const s of seconds) begun[s.second] = arriving.reduce((sum, g) => sum + (s.passesByGroup?.[g] ?? 0), 0)
-  return { due: begun.map((_, s) => loads.dueIn(arriving, {}, s)), begun }
+  return { due: begun.map((_, s) => evidence.dueIn(arriving, s)), begun }
 }
 
 /** Settled holds, or the whole load after its warm-up where none settles. @param judgedS run second at which what is judged ends */

@@ -86,6 +86,11 @@ export function stoodStillMs({ loopDelayP99Ms, scheduleLagP99Ms }: Health): numb
   return Math.max(loopDelayP99Ms, scheduleLagP99Ms)
 }
 
+/** “REY-1 stood still for 9.8 s until second 12: …” */
+export function sayStoodStill(generator: string, ms: number, second: number): string {
+  return `${generator} stood still for ${(ms / 1000).toFixed(1)} s until second ${second}: what was due meanwhile it did late, all at once.`
+}
+
 /** “48 %” or “12 ms”. */
 export function saySignal(signal: Signal, value: number): string {
   return signal.endsWith('Ms') ? `${value.toFixed(value < 10 ? 1 : 0)} ms` : `${(value * 100).toFixed(value > 0 && value < 0.1 ? 1 : 0)} %`

@@ -18,6 +18,11 @@ export type DriveKind = Drive['kind']
 
 export const BY_USERS: Drive = { kind: 'users' }
 
+/** Whether a group's users come and go by the plan, and by nothing else. */
+export function isByPlan({ drive = BY_USERS, passes }: { drive?: Drive, passes?: number }): boolean {
+  return drive.kind === 'users' && passes === undefined
+}
+
 /** What a level is a number of. */
 export const LEVEL_UNITS: Record<DriveKind, string> = { users: 'users', arrivals: 'passes/s', requests: 'requests/s' }
 

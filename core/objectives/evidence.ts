@@ -42,6 +42,11 @@ export class EvidenceBook {
     return this.loads.of(subject, window, sums, this.seconds)
   }
 
+  /** Passes due in a run second. @param groups their numbers, all of them driven by arrivals */
+  dueIn(groups: readonly number[], second: number): number {
+    return this.loads.dueIn(groups, {}, second)
+  }
+
   private flowFor(objective: Objective): Flow {
     const index = this.document.plan.objectives.indexOf(objective)
     let flow = this.flows.get(index)

@@ -3,12 +3,12 @@
  * claims no more than what was there.
  */
 import { dealLocations } from '../placement/deal-users'
-import { BY_USERS } from '../load/drive'
+import { isByPlan } from '../load/drive'
 import { levelAt } from '../load/profile'
 import { presentAtSecondEnds, staysOf } from '../load/stays'
 import type { SecondFigures } from '../merge/second-figures'
 import type { SeriesSum } from '../merge/series-sum'
-import type { Group, RunDocument } from '../plan/document'
+import type { RunDocument } from '../plan/document'
 import { isCounted, type Series } from '../plan/series'
 import { resolveShares } from '../plan/shares'
 import { dealtIn, momentsOf, runLengthMs } from '../plan/slice'
@@ -137,11 +137,6 @@ export class LoadBook {
     }
     return n
   }
-}
-
-/** Users who come and go by the plan, and by nothing else. */
-function isByPlan({ drive, passes }: Group): boolean {
-  return (drive ?? BY_USERS).kind === 'users' && passes === undefined
 }
 
 function isShort(asked: number, there: number): boolean {

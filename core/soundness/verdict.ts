@@ -2,7 +2,7 @@
 import { NOT_STARTED, NOT_STARTED_WORDS, type NotStarted } from '../load/drive'
 import type { Basis } from '../fleet/capacity-book'
 import type { Ledger } from '../merge/ledger'
-import { SIGNAL_LIMITS, SIGNAL_PHRASES, STOOD_STILL_MS, saySignal, stoodStillMs, worstSignal, type Health } from '../capacity/signals'
+import { SIGNAL_LIMITS, SIGNAL_PHRASES, STOOD_STILL_MS, saySignal, sayStoodStill, stoodStillMs, worstSignal, type Health } from '../capacity/signals'
 
 export type FindingWeight = 'note' | 'qualifies' | 'voids'
 
@@ -135,7 +135,7 @@ function stoodStill({ health }: Evidence): Finding[] {
     const worst = seconds.reduce<{ ms: number, second: number }>((most, h, second) => h && stoodStillMs(h) > most.ms ? { ms: stoodStillMs(h), second } : most, { ms: 0, second: 0 })
     if (worst.ms < STOOD_STILL_MS) return []
     return [{
-      code: 'stood-still', weight: 'qualifies', sentence: `${generator} stood still for ${(worst.ms / 1000).toFixed(1)} s until second ${worst.second}: what was due meanwhile it did late, all at once.`,
+      code: 'stood-still', weight: 'qualifies', sentence: sayStoodStill(generator, worst.ms, worst.second),
       remedy: 'Look at what else its machine did; answers it read late are counted apart, as its own delay.', generators: [generator], seconds: Math.ceil(worst.ms / 1000),
     }]
   })

@@ -84,13 +84,17 @@ async function clockOf(session: Session, clock: Clock): Promise<HostFindings['cl
 }
 
 /** Lines of ours among whatever else a host prints. */
+function linesOf(out: string): [word: string, said: string][] {
+  return [...out.matchAll(/vornak:(\w+)=(.*)/g)].map(m => [m[1]!, m[2]!])
+}
+
 export function readSaid(out: string): Record<string, string | undefined> {
-  return Object.fromEntries([...out.matchAll(/vornak:(\w+)=(.*)/g)].map(m => [m[1]!, m[2]!]))
+  return Object.fromEntries(linesOf(out))
 }
 
 /** The same word said several times. */
 function allSaid(out: string, word: string): string[] {
-  return [...out.matchAll(/vornak:(\w+)=(.*)/g)].filter(m => m[1] === word).map(m => m[2]!)
+  return linesOf(out).flatMap(([said, value]) => said === word ? [value] : [])
 }
 
 /** Between two first lines of /proc/stat: user, nice, system, idle, iowait … in ticks (proc(5)). */
