@@ -3,7 +3,7 @@
  * nothing of sockets or of time. A frame is safe (and acknowledged) once the flush that holds it is committed.
  */
 import { AccountBook, ledgerOf, type Account, type Ledger } from '../../core/merge/ledger'
-import type { SecondFigures } from '../../core/merge/second-figures'
+import { ON_ITS_WAY_S, type SecondFigures } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { isCounted, seriesOf, type Series } from '../../core/plan/series'
 import type { RunDocument } from '../../core/plan/document'
@@ -36,8 +36,6 @@ export interface Flushed { acks: Ack[], seconds: SecondFigures[] }
 const AFTER_END_S = 900
 /** Seconds older than this behind the newest are written although somebody is still behind; what comes later is added to them, s. */
 const OPEN_SECONDS = 15
-/** Whoever is no further behind the newest second than this is only on its way, s. */
-const ON_ITS_WAY_S = 5
 /** What could not be read is kept so far, bytes. */
 const MOST_UNREADABLE_BYTES = 64 * 1024
 
@@ -66,7 +64,7 @@ export class RunMerge {
   private writtenUpTo = -1
 
   /** Opens the run's file; what an earlier process had committed is taken up again. */
-  constructor(path: string, private readonly document: RunDocument, readonly generators: readonly RunGenerator[]) {
+  constructor(readonly path: string, private readonly document: RunDocument, readonly generators: readonly RunGenerator[]) {
     this.store = openRunFile(path)
     this.sql = statements(this.store)
     this.series = seriesOf(document)
@@ -185,7 +183,7 @@ export class RunMerge {
       }
       this.sql.putFact.run({ name: 'mergedUpTo', value: String(this.writtenUpTo) })
     })()
-    for (const [second, open] of [...this.open].sort((a, b) => a[0] - b[0])) seconds.push(secondFigures(this.document, this.series, second, open, this.around(second, false)))
+    seconds.push(...this.openFigures())
     const acks = [...this.heard.values()].map((of): Ack => ({ ...of, upTo: this.books[of.generator]!.throughout(of) })).filter(a => a.upTo > 0)
     this.pending = []
     this.unreadable = []
@@ -226,14 +224,23 @@ export class RunMerge {
     return new Map(this.generators.map((g, i) => [g.name, this.health[i]!]))
   }
 
-  /** Sums per series number over run seconds `fromS` (inclusive) to `toS` (exclusive), exact. */
+  /** Sums per series number over run seconds `fromS` (inclusive) to `toS` (exclusive), exact; of seconds that are still coming in, what has come. */
   window(fromS: number, toS: number): Map<number, SeriesSum> {
-    return this.pyramid.window(fromS, toS)
+    const sums = this.pyramid.window(fromS, toS)
+    for (const [second, open] of this.open) {
+      if (second >= fromS && second < toS) for (const [n, sum] of open.sums) sumIn(sums, n).add(sum)
+    }
+    return sums
   }
 
-  /** Figures of every second written, in order. */
-  seconds(): SecondFigures[] {
-    return readSeconds(this.store)
+  /** Figures of seconds `fromS` (inclusive) to `toS` (exclusive) in order, those that are still coming in among them. */
+  seconds(fromS = 0, toS = Number.MAX_SAFE_INTEGER): SecondFigures[] {
+    return [...readSeconds(this.store, fromS, toS), ...this.openFigures().filter(({ second }) => second >= fromS && second < toS)]
+  }
+
+  /** Figures of seconds that frames are still being added to, in order. */
+  private openFigures(): SecondFigures[] {
+    return [...this.open].sort((a, b) => a[0] - b[0]).map(([second, open]) => secondFigures(this.document, this.series, second, open, this.around(second, false)))
   }
 
   close(): void {

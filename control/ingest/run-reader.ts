@@ -31,7 +31,8 @@ export interface WindowFigures {
 /** Whoever has waited longer than this is told to have waited so long, s. */
 const LONGEST_WAIT_S = 900
 
-interface OpenRun {
+/** A run that can be asked: from its file, or while it is being merged. */
+export interface OpenRun {
   window: (fromS: number, toS: number) => Map<number, SeriesSum>
   /** In order; left out: all. */
   seconds: (fromS?: number, toS?: number) => SecondFigures[]

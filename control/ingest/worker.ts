@@ -8,7 +8,7 @@ import { keepLeftover, listLeftovers, readLeftover } from './leftovers'
 import { openRunFile, type Store } from '../store/open'
 import { readExemplars } from '../../protocol/exemplars'
 import { RunMerge } from './run-merge'
-import { readRun, windowFigures } from './run-reader'
+import { readRun, windowFigures, type OpenRun } from './run-reader'
 import type { RunDocument } from '../../core/plan/document'
 
 /** Time between commits, ms: also how long an acknowledgement takes at most. */
@@ -35,6 +35,12 @@ function inFile<T>(path: string, act: (store: Store) => T): T {
   const store = openRunFile(path)
   try { return act(store) }
   finally { store.close() }
+}
+
+/** A run that is being merged is read from what is in hand: with a generator that is not heard, its newest seconds are not in the file yet. */
+function reading<T>(path: string, read: (run: OpenRun) => T): T {
+  const merging = [...runs.values()].find(r => r.merge.path === path)
+  return merging ? read(merging.merge) : readRun(path, read)
 }
 
 function finishedOf(merge: RunMerge): number[] {
@@ -81,9 +87,9 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     runs.delete(runId)
     return summary
   },
-  window: ({ path, document, fromS, toS, pathMs }) => readRun(path, run => windowFigures(document, run, fromS, toS, pathMs)),
-  seconds: ({ path }) => readRun(path, run => run.seconds()),
-  histogramLog: ({ path, document, startAt }) => readRun(path, (run) => {
+  window: ({ path, document, fromS, toS, pathMs }) => reading(path, run => windowFigures(document, run, fromS, toS, pathMs)),
+  seconds: ({ path }) => reading(path, run => run.seconds()),
+  histogramLog: ({ path, document, startAt }) => reading(path, (run) => {
     const seconds = run.seconds()
     return histogramLog(document, run.window, (seconds[seconds.length - 1]?.second ?? -1) + 1, startAt)
   }),

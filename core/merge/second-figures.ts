@@ -47,6 +47,15 @@ export interface SecondFigures {
   health?: [number: number, ...signals: number[]][]
 }
 
+/** Whoever is no further behind the newest second than this is only on its way, s. */
+export const ON_ITS_WAY_S = 5
+
+/** The newest second that is known: it will not change any more, or who has not told of it yet is not merely on its way but unknown. */
+export function latestKnown(seconds: readonly (SecondFigures | undefined)[]): SecondFigures | undefined {
+  const newest = seconds.findLast(s => s !== undefined)?.second ?? -1
+  return seconds.findLast(s => s !== undefined && (s.final || s.second <= newest - ON_ITS_WAY_S))
+}
+
 /** Seconds by their numbers; holes where nothing was merged. */
 export function bySecond(seconds: readonly SecondFigures[], lengthS: number): (SecondFigures | undefined)[] {
   const places = new Array<SecondFigures | undefined>(lengthS).fill(undefined)

@@ -166,10 +166,10 @@ export function sayValue(objective: Objective, value: number): string {
 
 const RATE_WORDS = { arrivals: 'arrivals/s', requests: 'requests/s' } as const
 
-/** “at 9 of 30 users”, “at 9 of 30 users for 44 of 60 s”, “at 4.1 of 12 arrivals/s”. */
-export function sayShortfall({ kind, asked, there, shortS, ofS }: Shortfall): string {
+/** “at 9 of 30 users”, “at 9 of 30 users (10 not heard of) for 44 of 60 s”, “at 4.1 of 12 arrivals/s”. */
+export function sayShortfall({ kind, asked, there, shortS, ofS, unknown }: Shortfall): string {
   if (kind !== 'users') return `at ${Number(there.toPrecision(3))} of ${Number(asked.toPrecision(3))} ${RATE_WORDS[kind]}`
-  return `at ${there} of ${asked} users${shortS !== undefined && ofS !== undefined && shortS < ofS ? ` for ${shortS} of ${ofS} s` : ''}`
+  return `at ${there} of ${asked} users${unknown ? ` (${unknown} not heard of)` : ''}${shortS !== undefined && ofS !== undefined && shortS < ofS ? ` for ${shortS} of ${ofS} s` : ''}`
 }
 
 function sayLoad({ short = [] }: Judgement): string {

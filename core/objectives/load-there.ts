@@ -23,6 +23,8 @@ export interface Shortfall {
   /** Of users: in how many seconds of how many. */
   shortS?: number
   ofS?: number
+  /** Of users: so many of them may have been there, on generators that were not heard. Left out: nobody. */
+  unknown?: number
 }
 
 export interface LoadThere {
@@ -73,7 +75,10 @@ export class LoadBook {
     const short = inside.filter((s, i) => known && isShort(askedIn(s), known[i]!))
     if (known && short.length > Math.min(PASSING_S, Math.max(0, inside.length - 1))) {
       const worst = short.reduce((a, b) => known[b - fromS]! / askedIn(b) < known[a - fromS]! / askedIn(a) ? b : a)
-      shortfalls.push({ kind: 'users', asked: Math.round(askedIn(worst)), there: known[worst - fromS]!, shortS: short.length, ofS: inside.length })
+      const [asked, there] = [Math.round(askedIn(worst)), known[worst - fromS]!]
+      // Of whom nobody knows, it is not known which group they are of.
+      const unknown = groups.length < plan.groups.length ? 0 : locationsOf(subject, plan).reduce((n, l) => n + (seconds[worst]?.unknownByLocation?.[l] ?? 0), 0)
+      shortfalls.push({ kind: 'users', asked, there, shortS: short.length, ofS: inside.length, ...(unknown > 0 ? { unknown: Math.min(unknown, asked - there) } : {}) })
     }
     const duePasses = inside.reduce((sum, s) => sum + this.dueIn(arriving, subject, s), 0) / lowered
     const passes = this.count(sums, arriving, subject, s => s.passes)

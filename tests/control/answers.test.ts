@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { NO_HEALTH } from '../../core/capacity/signals'
 import type { Group, Objective, Plan, RunDocument } from '../../core/plan/document'
 import { seriesOf } from '../../core/plan/series'
+import { answerSoFar } from '../../core/objectives/so-far'
 import { RunMerge } from '../../control/ingest/run-merge'
 import { readRun, windowFigures } from '../../control/ingest/run-reader'
 import { summarise, type RunFacts } from '../../control/run/summary'
@@ -95,6 +96,30 @@ describe('an answer', () => {
     const document = asking([{ ...P95, metric: 'p99', window: { everyS: 10 } }], { groups: [holding({ profile: { startDelayMs: 0, segments: [{ to: 30, overMs: 0 }, { to: 30, overMs: HOLD_S * 1000 }] } })] })
     const { answer } = run(document, [rey({ until: 8, answers: s => s < 7 }), tav()], { goneAtSecond: [[0, 9]] }).summary
     expect(answer.sentence).toBe('Held at 10 of 30 users only: p99 of Look 50.0 ms.')
+  })
+
+  it('while one is not heard is of those who are: nobody of that one is taken for waiting, and how many are unknown is said', () => {
+    const document = asking([P95, { metric: 'users', atLeast: 30 }])
+    const merge = new RunMerge(join(folder, `${++files}.db`), document, [{ machineId: 'a', name: 'a', location: 0 }, { machineId: 'b', name: 'b', location: 1 }])
+    // What REY begins in its last second is in flight when it falls silent.
+    const silent = framesOf(rey({ until: 30, answers: s => s < 29 }), 1)
+    const heard = framesOf(tav({ until: 50 }), 1)
+    for (let s = 0; s < 50; s++) {
+      for (const [g, frames] of [silent, heard].entries()) for (const frame of frames.slice(s, s + 1)) merge.take(g, frame)
+      merge.flush()
+    }
+    const last = windowFigures(document, merge, 39, 49)
+    expect(last.total).toMatchObject({ started: 100, right: 100 })
+    expect(last.objectives.map(o => o.waitedMs)).toEqual([undefined, undefined])
+    expect(answerSoFar([P95], last, 30, [])).toMatchObject({ verdict: 'short', sentence: 'Held at 10 of 30 users (20 not heard of) only: p95 of Look 50.0 ms.' })
+    // A target that answers nobody is seen although another is silent.
+    const stalled = new RunMerge(join(folder, `${++files}.db`), document, [{ machineId: 'a', name: 'a', location: 0 }, { machineId: 'b', name: 'b', location: 1 }])
+    framesOf(rey({ until: 30 }), 1).forEach(f => stalled.take(0, f))
+    framesOf(tav({ until: 50, users: () => 10, perUser: 1, answers: s => s < 40 }), 1).forEach(f => stalled.take(1, f))
+    stalled.flush()
+    expect(windowFigures(document, stalled, 39, 49).objectives[0]!.waitedMs).toBe(8000)
+    merge.close()
+    stalled.close()
   })
 
   it('breaks by time-outs where nothing else comes back', () => {

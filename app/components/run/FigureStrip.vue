@@ -6,13 +6,14 @@ import { sliceOf } from '~~/core/objectives/sentence'
 import type { Metric } from '~~/core/plan/document'
 import { reasonsSoFar } from '~~/core/soundness/so-far'
 import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
+import { latestKnown } from '~~/core/merge/second-figures'
 import { count, rate, share, time, timeText } from '~/format/figures'
 
 /** Metrics that are shown as figures of their own. */
 const SHOWN: readonly Metric[] = ['p50', 'p95', 'p99']
 
 const { run, seconds, recent } = defineProps<{ run: RunView, seconds: (SecondFigures | undefined)[], recent: WindowView | undefined }>()
-const latest = computed(() => seconds.findLast(s => s?.final))
+const latest = computed(() => latestKnown(seconds))
 const present = computed(() => latest.value?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
 const planned = computed(() => run.planned[latest.value?.second ?? 0] ?? 0)
 const open = computed(() => run.byPlan.groups.length < run.document.plan.groups.length)
@@ -77,7 +78,7 @@ const reasons = computed(() => {
     <div class="fig">
       <div class="l">Sent per second</div>
       <div class="v">{{ latest ? rate(latest.started) : '–' }} <small>/s</small></div>
-      <div class="e">last settled second</div>
+      <div class="e">{{ unknown ? 'by those who are heard' : 'last settled second' }}</div>
     </div>
     <div class="fig">
       <div class="l">{{ judged ? sliceOf(judged.objective, run.document.journeys) : 'All requests' }}: half, 95 %, 99 % answered within</div>

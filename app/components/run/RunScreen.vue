@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the hands. */
 import { RUN_STATE_WORDS, VERDICT_MARKS } from '~/format/runs'
+import { latestKnown } from '~~/core/merge/second-figures'
 import { answerSoFar } from '~~/core/objectives/so-far'
 import { count, euro } from '~/format/figures'
 import { clockTime, duration, runTime } from '~/format/moments'
@@ -30,7 +31,7 @@ onUnmounted(() => clearInterval(timer))
 
 const { armed, press } = useTwice()
 useKeys([{ key: 'S', says: 'Stop: let users finish', act: () => void store.act('stop') }])
-const present = computed(() => store.seconds.findLast(s => s !== undefined)?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
+const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
 </script>
 
 <template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The stave: every chart of a run stacked on one time axis. One chart instance; headings and the chosen window lie over it. */
+import { latestKnown } from '~~/core/merge/second-figures'
 import { figureOf, timedObjective } from '~~/core/objectives/judge'
 import { sliceOf } from '~~/core/objectives/sentence'
 import { stepKey } from '~~/core/objectives/subject'
@@ -53,10 +54,10 @@ const judgedSecond = (s: SecondFigures) => {
 const ownMs = (s: SecondFigures) => s.judged?.[judged.value!.index]?.[0]
 const inked = computed(() => isPlain.value ? (objective.value?.metric ?? 'p95') as 'p50' | 'p95' | 'p99' : undefined)
 const PLACE = { p50: 2, p95: 3, p99: 4 } as const
-const latest = computed(() => seconds.findLast(s => s?.final) ?? seconds.findLast(s => s !== undefined))
-/** What the headings say: of the merged window where there is one, else of the latest settled second. */
+const latest = computed(() => latestKnown(seconds) ?? seconds.findLast(s => s !== undefined))
+/** What the headings say: of the merged window where there is one, else, while it loads, of the latest known second. */
 const headings = computed(() => {
-  const s = latest.value
+  const s = nowS === undefined ? undefined : latest.value
   const code = run.document.plan.locations[emphasis.value]!.code
   if (merged) {
     const f = (judged.value && merged.objectives[judged.value.index]?.figures) ?? merged.total
@@ -68,7 +69,7 @@ const headings = computed(() => {
     }
   }
   const j = s && judgedSecond(s)
-  return { planned: run.planned[s?.second ?? 0] ?? 0, present: s ? present(s) : undefined, p99: j?.[4], p95: j?.[3], p50: j?.[2], own: s && judged.value ? ownMs(s) ?? undefined : undefined, unknown: unknownAt.value, there: s?.locations[code]?.[3], sent: s?.started, failed: s?.failed }
+  return { planned: s && run.planned[s.second], present: s ? present(s) : undefined, p99: j?.[4], p95: j?.[3], p50: j?.[2], own: s && judged.value ? ownMs(s) ?? undefined : undefined, unknown: unknownAt.value, there: s?.locations[code]?.[3], sent: s?.started, failed: s?.failed }
 })
 const present = (s: SecondFigures) => s.usersByLocation.reduce((a, b) => a + b, 0)
 const unknownIn = (s: SecondFigures) => s.unknownByLocation?.reduce((a, b) => a + b, 0) ?? 0
@@ -203,7 +204,7 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
     <template v-for="s in staffs" :key="s.key">
       <div v-if="s.key === 'users'" class="heading" :style="style(s)">
         <h2>Users</h2><span class="q">{{ merged ? 'most in window' : 'planned, present' }}</span>
-        <span class="legend"><i class="dash" />planned<b class="plantx">{{ count(headings.planned) }}</b></span>
+        <span class="legend"><i class="dash" />planned<b class="plantx">{{ headings.planned === undefined ? '–' : count(headings.planned) }}</b></span>
         <span class="legend"><i class="ink" />present<b>{{ headings.present === undefined ? '–' : count(headings.present) }}</b></span>
         <span v-if="headings.unknown" class="legend"><i class="dots" />unknown<b class="brick">{{ count(headings.unknown) }}</b></span>
       </div>
