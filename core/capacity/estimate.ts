@@ -23,7 +23,11 @@ export interface Level {
 }
 
 /** A signal as it was seen and fitted. */
-export interface SeenSignal extends SignalFit { levels: LevelMean[] }
+export interface SeenSignal extends SignalFit {
+  levels: LevelMean[]
+  /** How much neighbouring seconds resemble one another, 0 to 1: the more, the fewer independent ones they are worth. Evidence of earlier releases does not say. */
+  resemblance?: number
+}
 
 export type Inconclusive = 'target' | 'wrongAnswers' | 'noise' | 'notQuiet' | 'stolen' | 'fewLevels' | 'broken'
 
@@ -63,7 +67,7 @@ const WELL_SHARE = 0.9
 /** More wrong answers than this, and it is not the journey that was measured. Common practice, no source. */
 const WRONG_SHARE = 0.02
 /** An interval wider than this share of its middle says nothing. */
-const NOISE_SHARE = 0.5
+const NOISE_SHARE = 0.6
 /** A second in which they took more than this tells of them and not of the load, unless they always take it: what was stolen delays everything else and makes each request dearer. */
 export const STOLEN_ASIDE_SHARE = 0.02
 /** A level with fewer quiet seconds says nothing, when others had to be set aside. */
@@ -75,8 +79,11 @@ export function estimate(given: readonly Level[]): Estimate {
   const levels = mergeEqual(given)
   const signals: Partial<Record<Signal, SeenSignal>> = {}
   for (const signal of SIGNAL_ORDER) {
+    const least = MOVES_SHARE * SIGNAL_LIMITS[signal]
+    // Nothing is fitted to what never moves.
+    if (!levels.some(l => l.seconds.some(s => s.health[signal] > least))) continue
     const seen = seenSignal(levels, signal)
-    if (seen.levels.some(m => m.mean > MOVES_SHARE * SIGNAL_LIMITS[signal])) signals[signal] = seen
+    if (seen.levels.some(m => m.mean > least)) signals[signal] = seen
   }
   const largest = levels.at(-1)?.users ?? 0
   const own = ownSignals({ signals })
@@ -154,14 +161,14 @@ function seenSignal(levels: readonly Level[], signal: Signal): SeenSignal {
   const limit = SIGNAL_LIMITS[signal]
   const watched = (of: (value: number) => number) => levels.map(l => ({ users: l.users, values: l.seconds.map(s => of(s.health[signal])) }))
   if (!SPIKING.includes(signal)) {
-    const means = meansOf(watched(v => v), FINEST * limit)
-    return { ...fitSignal(means, limit), levels: means }
+    const { levels: means, resemblance } = meansOf(watched(v => v), FINEST * limit)
+    return { ...fitSignal(means, limit), levels: means, resemblance }
   }
   const floor = LOG_FLOOR * limit
   const back = (log: number) => Math.exp(log) - floor
-  const logs = meansOf(watched(v => Math.log(v + floor)), FINEST_LOG, true)
+  const { levels: logs, resemblance } = meansOf(watched(v => Math.log(v + floor)), FINEST_LOG, true)
   const fit = fitSignal(logs, Math.log(limit + floor))
-  return { ...fit, limit, base: back(logs[0]?.mean ?? Math.log(floor)), perUser: 0, points: fit.points.map(p => ({ users: p.users, value: back(p.value) })), levels: logs.map(l => ({ ...l, mean: back(l.mean), se: Math.exp(l.mean) * l.se })) }
+  return { ...fit, limit, base: back(logs[0]?.mean ?? Math.log(floor)), perUser: 0, points: fit.points.map(p => ({ users: p.users, value: back(p.value) })), levels: logs.map(l => ({ ...l, mean: back(l.mean), se: Math.exp(l.mean) * l.se })), resemblance }
 }
 
 function meanAt(signal: SeenSignal, users: number): number {

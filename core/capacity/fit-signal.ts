@@ -46,7 +46,7 @@ const MODEL_SHARE = 0.01
 /** A crossing read off between two levels keeps this share of the way from both: what jumps could do so anywhere between. */
 const FROM_ENDS = 0.25
 /** Models whose chi-square, with 2 for each number they are free to choose (Akaike 1974), is above that of the best by no more than this may be the truth as well. */
-const AS_GOOD = 1.3
+const AS_GOOD = 2
 
 /** One way to see the levels, and where it meets the limit. */
 interface Model {
@@ -98,7 +98,7 @@ function lines(levels: readonly LevelMean[], limit: number): Model[] {
     const fit = part.length >= FEWEST_FOR_LINE ? line(part) : undefined
     if (!fit || !explains(fit.chiSquare, part.length - 2) || (from > 0 && !(part[WITHIN_OF_PART - 1]!.mean < limit && part.at(-1)!.mean > limit))) return []
     const met = meets(fit, limit)
-    return [{ shape: 'line', score: fit.chiSquare + 2 * (2 + from), valueAt: u => fit.intercept + fit.slope * u, from, crossing: met && within95(met.at, met.se) }]
+    return [{ shape: 'line', score: fit.chiSquare + 2 * (2 + from), valueAt: u => fit.intercept + fit.slope * u, from, crossing: met && within95(met.at, met.se * scatter(fit.chiSquare, part.length - 2)) }]
   })
 }
 
@@ -108,7 +108,7 @@ function bent(levels: readonly LevelMean[], limit: number): Model[] {
   const fit = parabolaThrough(levels.map(l => l.users), levels.map(l => l.mean), levels.map(seOf))
   if (!fit || !explains(fit.chiSquare, levels.length - 3)) return []
   const met = fit.meets(limit)
-  return [{ shape: 'curve', score: fit.chiSquare + 6, valueAt: fit.valueAt, from: 0, crossing: met && within95(met.at, met.se) }]
+  return [{ shape: 'curve', score: fit.chiSquare + 6, valueAt: fit.valueAt, from: 0, crossing: met && within95(met.at, met.se * scatter(fit.chiSquare, levels.length - 3)) }]
 }
 
 /** The best never-falling curve: a free number for each of its steps. */
@@ -128,6 +128,11 @@ function curve(levels: readonly LevelMean[], limit: number, bracket: { within: n
 
 function explains(chiSquare: number, freedom: number): boolean {
   return chiSquare <= freedom + STRAIGHT_Z * Math.sqrt(2 * freedom)
+}
+
+/** What levels scatter about a model more than their seconds say they should, its errors are larger (the ratio of Birge 1932). */
+function scatter(chiSquare: number, freedom: number): number {
+  return Math.sqrt(Math.max(1, chiSquare / Math.max(1, freedom)))
 }
 
 function within95(at: number, se: number): Crossing {

@@ -2,7 +2,7 @@
  * Chooses the next level of a calibration: a few low ones, a prediction of where the first signal meets its limit, levels close to it, and one
  * longer level that confirms. Most seconds lie where they matter; that is about three times quicker than doubling and bisecting.
  */
-import { estimate, ownSignals, type Estimate, type Level } from './estimate'
+import { estimate, ownSignals, type Estimate, type Level, type SeenSignal } from './estimate'
 import { SIGNAL_LIMITS, worstSignal } from './signals'
 import { median } from './steps-watched'
 
@@ -26,6 +26,13 @@ export function rulesFor(first: number, most: number, passMs: number): StepRules
   return { first: Math.max(1, Math.min(first, most)), most, holdS: 8, settleS: 6, confirmS: Math.max(30, Math.ceil(3 * passMs / 1000)) }
 }
 
+/** Levels are held until their seconds are worth so many independent ones: of an autoregression, n seconds are worth n·(1 − ρ) ÷ (1 + ρ) (Bartlett 1946). */
+const WORTH_S = 2
+/** They are held no more than so many times as long for it. */
+const MOST_LONGER = 5
+const MOST_LONGER_CONFIRMED = 3
+/** Where a level is known this well, as a share of the limit, none is held longer. */
+const KNOWN_LEVEL = 0.02
 /** Levels are raised by no more than this at once: predictions from little load are bold; less once a signal has come some way to its limit. */
 const MOST_RISE = 4
 const MOST_RISE_LOADED = 1.6
@@ -44,22 +51,23 @@ const KNOWN_SHARE = 0.08
 const CLOSE_SHARE = 0.08
 /** More levels than this are not tried. */
 const MOST_LEVELS = 14
-/** A second one confirms what the first has thrown over, or what only noise keeps from being known. */
-const MOST_CONFIRMED = 2
+/** More of them confirm what the first has thrown over, or what only noise keeps from being known. */
+const MOST_CONFIRMED = 3
 
 /** @param levels held so far, in order @returns the next; undefined when all is known that can be */
 export function nextStep(levels: readonly Level[], rules: StepRules): Step | undefined {
   const { first, most, holdS, settleS, confirmS } = rules
-  const step = (users: number, kind: Step['kind'] = 'near'): Step => ({ users: Math.max(1, Math.min(most, Math.round(users))), settleS, holdS, kind })
-  if (levels.length === 0) return step(first, 'low')
   const confirmed = levels.filter(l => l.confirming).length
   const found = estimate(levels)
+  const longer = longerBy(found, holdS)
+  const step = (users: number, kind: Step['kind'] = 'near'): Step => ({ users: Math.max(1, Math.min(most, Math.round(users))), settleS, holdS: Math.round(holdS * longer), kind })
+  if (levels.length === 0) return step(first, 'low')
   if (isHopeless(found, levels.length)) return undefined
   if (confirmed > 0 && (confirmed >= MOST_CONFIRMED || levels.length >= MOST_LEVELS || !isOpen(found, most))) return undefined
   const { largest } = found
   const expected = expectedCrossing(found)
   const rise = ownSignals(found).some(([, s]) => s.rises && s.levels.at(-1)!.mean > SOME_WAY * s.limit) ? MOST_RISE_LOADED : MOST_RISE
-  const confirm = (users: number): Step | undefined => ({ ...step(users, 'confirm'), holdS: confirmS })
+  const confirm = (users: number): Step | undefined => ({ ...step(users, 'confirm'), holdS: Math.round(confirmS * Math.min(longer, MOST_LONGER_CONFIRMED)) })
   if (levels.length < 3 && largest < most) {
     // The third lies no further than where the first two say it gets interesting.
     return step(Math.min(largest * rise, Math.max(largest * 1.3, (expected ?? Number.POSITIVE_INFINITY) * BELOW)), 'low')
@@ -90,8 +98,24 @@ export function nextStep(levels: readonly Level[], rules: StepRules): Step | und
 
 /** Where the first signal would meet its limit, as far as the fits go. */
 function expectedCrossing(found: Estimate): number | undefined {
-  const crossings = ownSignals(found).flatMap(([, s]) => !s.rises ? [] : s.crossing ? [s.crossing.users] : s.ahead === undefined ? [] : [s.ahead]).filter(c => c > 0)
-  return crossings.length > 0 ? Math.min(...crossings) : undefined
+  return firstToMeet(found)?.at
+}
+
+/** The signal that would meet its limit first. */
+function firstToMeet(found: Estimate): { at: number, signal: SeenSignal } | undefined {
+  const meeting = ownSignals(found).flatMap(([, signal]) => {
+    const at = signal.rises ? signal.crossing?.users ?? signal.ahead : undefined
+    return at !== undefined && at > 0 ? [{ at, signal }] : []
+  })
+  return meeting.sort((a, b) => a.at - b.at)[0]
+}
+
+/** How many times as long levels are held, the more the seconds of what will bind resemble one another. */
+function longerBy(found: Estimate, holdS: number): number {
+  const signal = firstToMeet(found)?.signal
+  if (!signal || signal.levels.at(-1)!.se < KNOWN_LEVEL * signal.limit) return 1
+  const resemblance = signal.resemblance ?? 0
+  return Math.max(1, Math.min(MOST_LONGER, WORTH_S * (1 + resemblance) / (1 - resemblance) / holdS))
 }
 
 /** What the confirming level has left open: there is room above after all, or the seconds scatter too much. */

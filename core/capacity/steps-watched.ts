@@ -5,12 +5,19 @@ export interface WatchedLevel { users: number, values: readonly number[] }
 
 export interface LevelMean { users: number, mean: number, se: number, n: number }
 
+export interface WatchedMeans {
+  /** Rising in users. */
+  levels: LevelMean[]
+  /** How much neighbouring seconds resemble one another: coefficient of a first-order autoregression, 0 to {@link MOST_RESEMBLING}. */
+  resemblance: number
+}
+
 /** Weight of the pooled noise beside a level's own, in seconds: few seconds say little of their own spread. */
 const POOLED_SECONDS = 8
 /** Seconds that resemble one another more are taken for one that drifts. */
 const MOST_RESEMBLING = 0.95
 /** So many standard deviations of it are added. */
-const UNSURE_OF_RESEMBLANCE = 0.35
+const UNSURE_OF_RESEMBLANCE = 0.8
 /** Resemblance is looked for in steps this fine. */
 const RESEMBLANCE_STEPS = 100
 /** A robust spread counts seconds no further out than this many scaled median deviations (Huber 1981; 1.4826 makes one a standard deviation under normal noise). */
@@ -24,7 +31,7 @@ const SPIKE_MADS = 3
  * @param finest smallest standard error and smallest mean that noise is held against
  * @param spiking medians instead of means, and noise that does not grow with them: for logarithms of what spikes
  */
-export function meansOf(levels: readonly WatchedLevel[], finest: number, spiking = false): LevelMean[] {
+export function meansOf(levels: readonly WatchedLevel[], finest: number, spiking = false): WatchedMeans {
   const used = levels.filter(l => l.values.length > 0).sort((a, b) => a.users - b.users)
   const centres = used.map(l => spiking ? median(l.values) : l.values.reduce((sum, v) => sum + v, 0) / l.values.length)
   const unitOf = (k: number) => spiking ? 1 : Math.max(Math.abs(centres[k]!), finest)
@@ -44,13 +51,14 @@ export function meansOf(levels: readonly WatchedLevel[], finest: number, spiking
   const resemblance = resemblanceOf(lengths, seen + UNSURE_OF_RESEMBLANCE / Math.sqrt(Math.max(1, seconds)))
   const expected = lengths.reduce((sum, n) => sum + stretch(n, resemblance).spread, 0)
   const pooled = expected > 0 && relative > 0 ? relative / expected : 0.01
-  return used.map(({ users, values }, k) => {
+  const means = used.map(({ users, values }, k) => {
     const n = values.length
     const { spread, varianceOfMean } = stretch(n, resemblance)
     const variance = (own[k]! + POOLED_SECONDS * pooled) / (spread + POOLED_SECONDS) * unitOf(k) ** 2
     // A median is less sure than a mean: π/2 times the variance under normal noise.
     return { users, mean: centres[k]!, se: Math.max(finest, Math.sqrt(variance * varianceOfMean * (spiking ? Math.PI / 2 : 1))), n }
   })
+  return { levels: means, resemblance }
 }
 
 /** Resemblance of neighbouring seconds, 0 to {@link MOST_RESEMBLING}: the one of which so much is expected to be seen. @param seen lagged products over squares, about each level's own mean */

@@ -43,10 +43,12 @@ const broken = (...corners: [users: number, value: number][]) => (users: number)
   const [[a, x], [b, y]] = [corners[to - 1]!, corners[to]!]
   return x + (y - x) * (users - a) / (b - a)
 }
+const LEVELS_OFF = 'levelling off above its limit'
 const BENT: Record<string, (users: number) => number> = {
   'slope doubled half-way': broken([0, 0.05], [200, 0.05 + 200 * 0.7 / 600], [TRUTH, 0.75]),
   'slope halved half-way': broken([0, 0.05], [200, 0.05 + 200 * 0.7 / 300], [TRUTH, 0.75]),
   'power of 0.7': users => 0.05 + 0.7 * (users / TRUTH) ** 0.7,
+  [LEVELS_OFF]: users => 0.05 + 0.9 * (1 - Math.exp(-users / TRUTH * Math.log(1 / (1 - 0.7 / 0.9)))),
   'knee at 70 %': broken([0, 0.2], [280, 0.2], [TRUTH, 0.75]),
   'knee at 90 %': broken([0, 0.2], [360, 0.2], [TRUTH, 0.75]),
   'knee at 97 %': broken([0, 0.2], [388, 0.2], [TRUTH, 0.75]),
@@ -157,7 +159,7 @@ describe('the noise of seconds', () => {
   it('counts for less where seconds resemble their neighbours', () => {
     const spread = (rho: number) => {
       const shake = noise(seededRandom(11), 0.1, rho)
-      return meansOf(Array.from({ length: 20 }, (_, k) => ({ users: k + 1, values: Array.from({ length: 40 }, () => 0.5 * shake()) })), 0.002).reduce((sum, l) => sum + l.se, 0) / 20
+      return meansOf(Array.from({ length: 20 }, (_, k) => ({ users: k + 1, values: Array.from({ length: 40 }, () => 0.5 * shake()) })), 0.002).levels.reduce((sum, l) => sum + l.se, 0) / 20
     }
     // (1 + ρ) ÷ (1 − ρ) = 3 for ρ = 0.5: the standard error grows by √3.
     expect(spread(0.5) / spread(0)).toBeGreaterThan(1.45)
@@ -168,13 +170,13 @@ describe('the noise of seconds', () => {
 describe('a calibration of made-up signals', () => {
   for (const [shape, signal] of Object.entries(SHAPES)) {
     it(`finds the crossing of a ${shape} within 5 % in 9 of 10, its interval holds the truth`, () => {
-      let [near, held, longer, longest] = [0, 0, 0, 0]
+      let [near, held] = [0, 0]
+      const lasted: number[] = []
       const seeds = 200
       for (let seed = 1; seed <= seeds; seed++) {
         const { levels, seconds } = calibrate(signal, { seed })
         const { outcome, users, lower, upper, binds } = estimate(levels)
-        longest = Math.max(longest, seconds)
-        if (seconds > 180) longer++
+        lasted.push(seconds)
         if (outcome !== 'measured' || binds !== 'cpuShare') continue
         if (Math.abs(users / TRUTH - 1) <= 0.05) near++
         if (lower <= TRUTH && TRUTH <= upper) held++
@@ -183,20 +185,20 @@ describe('a calibration of made-up signals', () => {
       expect(held / seeds).toBeGreaterThanOrEqual(0.9)
       // The levels on both sides of a jump hold it for certain; elsewhere an interval that always holds is too wide.
       if (shape === 'straight') expect(held / seeds).toBeLessThanOrEqual(0.995)
-      // Three minutes are meant, of which 12 s warm the code up.
-      expect(longer / seeds).toBeLessThanOrEqual(0.01)
-      // Where the first confirmation scatters too much there is a second.
-      expect(longest).toBeLessThanOrEqual(240)
+      // Three minutes are meant; where levels scatter much they are held longer, and confirmed again. A jump is looked for in one more level.
+      lasted.sort((a, b) => a - b)
+      expect(lasted[seeds >> 1]).toBeLessThanOrEqual(shape === 'step' ? 195 : 180)
+      expect(lasted[Math.floor(0.99 * seeds)]).toBeLessThanOrEqual(300)
     })
   }
 
-  for (const [shape, signal] of Object.entries({ straight: SHAPES.straight!, ...BENT })) {
-    it(`is as sure of one with ${shape} as it says, though nobody told it the shape, and refuses none`, () => {
+  const TRIED = [{ rho: 0.5, seeds: 200 }, { rho: 0.9, seeds: 100 }].flatMap(of => Object.entries({ straight: SHAPES.straight!, ...BENT }).map(([shape, signal]) => ({ ...of, shape, signal })))
+  for (const { rho, seeds, shape, signal } of TRIED) {
+    it(`is as sure of one with ${shape} as it says, though nobody told it the shape, and refuses none; seconds resemble one another by ${rho}`, () => {
       const halves: number[] = []
       let [held, refused] = [0, 0]
-      const seeds = 200
       for (let seed = 1; seed <= seeds; seed++) {
-        const { outcome, users, lower, upper } = estimate(calibrate(signal, { seed, poisson: true }).levels)
+        const { outcome, users, lower, upper } = estimate(calibrate(signal, { seed, rho, poisson: true }).levels)
         if (outcome !== 'measured') refused++
         else {
           halves.push((upper - lower) / 2 / users)
@@ -204,9 +206,10 @@ describe('a calibration of made-up signals', () => {
         }
       }
       expect(held / halves.length).toBeGreaterThanOrEqual(0.9)
-      expect(refused / seeds).toBeLessThanOrEqual(0.02)
+      // Where it levels off just above its limit, noise may hide that it meets it at all.
+      expect(refused / seeds).toBeLessThanOrEqual(shape === LEVELS_OFF ? 0.07 : 0.02)
       // An interval that says nothing would hold everything. Of a straight line: 1.25 times what the line alone would give, 4.6 %.
-      expect(halves.sort((a, b) => a - b)[halves.length >> 1]).toBeLessThanOrEqual(shape === 'straight' ? 0.0575 : 0.2)
+      expect(halves.sort((a, b) => a - b)[halves.length >> 1]).toBeLessThanOrEqual(shape === 'straight' && rho === 0.5 ? 0.0575 : 0.2)
     }, 60_000)
   }
 

@@ -26,7 +26,7 @@ const second = computed(() => batch.run?.startAt === undefined ? undefined : Mat
     <p v-if="batch.run" class="now">
       <NuxtLink :to="`/fleet/capacity/batch-${batch.id}`" class="u"><b>{{ RUN_STATE_WORDS[batch.run.state] }}</b></NuxtLink>
       <template v-if="batch.seen?.step"> · {{ count(batch.seen.step.users) }} users, {{ STEP_WORDS[batch.seen.step.kind] }}, until {{ runTime(batch.seen.step.toS) }}<span v-if="batch.seen.step.aside > 0" class="plantx" title="Seconds in which neighbours took CPU of the machine are not used; levels last longer instead, up to 2 min in all."> · {{ batch.seen.step.aside }} s set aside: neighbours took CPU</span></template>
-      <span v-if="second !== undefined" class="q"> · {{ runTime(second) }}, usually 2 to 3 min in all · <NuxtLink :to="`/runs/${batch.run.id}`" class="u">run {{ batch.run.id }}</NuxtLink></span>
+      <span v-if="second !== undefined" class="q"> · {{ runTime(second) }}, usually 2 to 4 min in all, more where its seconds scatter · <NuxtLink :to="`/runs/${batch.run.id}`" class="u">run {{ batch.run.id }}</NuxtLink></span>
     </p>
     <ul>
       <li v-for="item in batch.items" :key="item.journeyId + item.machineType + item.network">
