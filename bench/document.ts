@@ -2,7 +2,7 @@
 import type { HttpJourney, Step } from '../core/journey/journey'
 import type { Target } from '../core/journey/target'
 import type { NetworkProfile } from '../core/network/profile'
-import type { RunDocument } from '../core/plan/document'
+import type { RunDocument } from '../core/run/document'
 
 export const step = (over: Partial<Extract<Step, { url: string }>> = {}): Step => ({ name: 'get', method: 'GET', url: '/', think: { kind: 'none' }, expect: [{ kind: 'status', allow: '200' }], timeoutMs: 10_000, ...over })
 

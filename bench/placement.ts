@@ -1,7 +1,7 @@
 /** `placement`: what is reckoned anew after one keystroke in a grid of 20 groups × 40 locations, against a frame of 16 ms. */
 import type { Plan } from '../core/plan/document'
 import { resolveShares } from '../core/plan/shares'
-import { usersPerCell } from '../core/plan/slice'
+import { usersPerCell } from '../core/run/slice'
 import { seededRandom } from '../core/random/seeded'
 import { benchDocument } from './document'
 import { median, tell } from './measure'

@@ -1,6 +1,6 @@
 /** One generator of the ramp bench: a load as always, telling when each user really started, ms from the start moment. */
-import { sliceFor } from '../core/plan/slice'
-import type { RunDocument } from '../core/plan/document'
+import { sliceFor } from '../core/run/slice'
+import type { RunDocument } from '../core/run/document'
 import { HealthReader } from '../generator/users/health'
 import { Load, NO_SUPPLIES } from '../generator/users/load'
 import { User } from '../generator/users/user'

@@ -1,5 +1,5 @@
 /** Load of lost generators that this one plays in a run. It is told all of it each time, so that nothing is missing when the link was down; each piece is begun once. */
-import type { TakenPart } from '../core/plan/burden'
+import type { TakenPart } from '../core/run/assigned-load'
 
 export class TakenOver {
   private readonly begun = new Set<string>()

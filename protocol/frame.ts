@@ -6,8 +6,7 @@
  * present per group, health, number of entries, entries (series number, series encoding); last a CRC-32 of all before it.
  */
 import { crc32 } from 'node:zlib'
-import type { ByteWriter } from '../core/histogram/varint'
-import { ByteReader, BytesError } from '../core/histogram/varint'
+import { ByteReader, BytesError, type ByteWriter } from '../core/histogram/varint'
 import { NO_CLAIMS, type Claims, type FrameHead } from '../core/merge/ledger'
 import { readCounts, type ReadCounts, type SeriesSum } from '../core/merge/series-sum'
 import { NO_HEALTH, SIGNAL_ORDER, type Health, type Signal } from '../core/capacity/signals'

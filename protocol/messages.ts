@@ -5,8 +5,8 @@
 import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
 import type { ExchangeRecord } from '../core/journey/exchange-record'
 import type { RollCallReport } from '../core/fleet/roll-call'
-import type { RunDocument } from '../core/plan/document'
-import type { Post } from '../core/plan/slice'
+import type { RunDocument } from '../core/run/document'
+import type { Post } from '../core/run/slice'
 
 /** What a generator knows of the machine it runs on. */
 export interface HostFacts {

@@ -1,6 +1,6 @@
 /** Names of a window's steps as tables show them: with the journey, where several have a step of that name. */
 import type { WindowView } from '~~/api/views'
-import type { RunDocument } from '~~/core/plan/document'
+import type { RunDocument } from '~~/core/run/document'
 
 export function useStepNames(window: () => Pick<WindowView, 'steps'>, document: () => Pick<RunDocument, 'journeys'>) {
   return ({ journeyId, step }: { journeyId: string, step: string }): string => {

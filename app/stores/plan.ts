@@ -4,7 +4,7 @@ import type { PlanCheck, PlanView, RunLine } from '~~/api/views'
 import { euro } from '~/format/figures'
 import { machinesOf } from '~/format/sizing'
 import { planInUsers } from '~~/core/plan/expected'
-import type { Mend } from '~~/core/plan/problem'
+import type { Mend } from '~~/core/checks/problem'
 import type { Plan } from '~~/core/plan/document'
 
 /** A change of the fleet is said so long, ms. */

@@ -5,7 +5,9 @@ import { attachedOf } from '../../core/fleet/place'
 import type { Journey } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
 import { DIRECT, type NetworkProfile } from '../../core/network/profile'
-import { extrasOf, USUAL_EXEMPLARS, type Group, type Location, type MachineType, type Plan, type RegionOffer, type RunDocument } from '../../core/plan/document'
+import { extrasOf, type MachineType, type RegionOffer } from '../../core/offers/machine-type'
+import { USUAL_EXEMPLARS, type Group, type Location, type Plan } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import { expectedPass } from '../../core/plan/expected'
 
 /** A calibration is over by then, whatever it has found, ms. */

@@ -2,8 +2,9 @@
  * Looks after machines: takes orders to providers, follows what providers say, ends leases, gives machines back and waits for the confirmation.
  * Every change of a machine's state passes through {@link Fleet.change}.
  */
-import { joinsLate, type FleetOrder, type RunDocument } from '../../core/plan/document'
-import { runLengthMs } from '../../core/plan/slice'
+import { joinsLate, type FleetOrder } from '../../core/fleet/order'
+import type { RunDocument } from '../../core/run/document'
+import { runLengthMs } from '../../core/plan/length'
 import type { Machine } from '../store/machines'
 import { afterEvent, IN_HAND, type MachineEvent, type MachineState } from './machine-life'
 import { Orders } from './orders'

@@ -1,6 +1,6 @@
 /** Lets machines in that somebody took a one-time token to, and writes the text to paste there. */
 import { randomBytes } from 'node:crypto'
-import { FREE } from '../../core/fleet/cost'
+import { FREE } from '../../core/offers/cost'
 import { enrolmentTexts, type EnrolmentTexts } from '../../core/formats/enrolment-text'
 import type { Clock } from '../clock'
 import { ControlError, notFound } from '../errors'

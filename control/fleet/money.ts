@@ -1,6 +1,6 @@
 /** What machines cost: now, today, by run; and the guard rails that refuse what would cost or load too much. */
 import { leaseMsOf } from './orders'
-import { costOf } from '../../core/fleet/cost'
+import { costOf } from '../../core/offers/cost'
 import type { Machine, MachineStore, Stay, Waiting } from '../store/machines'
 import type { FactStore } from '../store/facts'
 

@@ -3,8 +3,10 @@
  * and again while the provider says “later”, with a key that makes repeating harmless. What waits already is taken before anything new.
  */
 import { createHmac } from 'node:crypto'
-import { priceOf } from '../../core/fleet/cost'
-import { joinsLate, orderOfPlace, placesOf, type FleetOrder, type Location, type RunDocument } from '../../core/plan/document'
+import { priceOf } from '../../core/offers/cost'
+import { joinsLate, orderOfPlace, placesOf, type FleetOrder } from '../../core/fleet/order'
+import type { Location } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import type { Machine, Waiting } from '../store/machines'
 import type { FleetTools } from './fleet-tools'
 import { hashOf } from './generator-hub'

@@ -1,7 +1,7 @@
 /** The coordinator's side of the merge worker: frames in, acknowledgements and figures out. Keeps the coordinator's own loop free. */
 import { Worker } from 'node:worker_threads'
 import type { SecondFigures } from '../../core/merge/second-figures'
-import type { RunDocument } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { RunFacts, RunSummary } from '../run/summary'
 import type { RunGenerator, Ack } from './run-merge'

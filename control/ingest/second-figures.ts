@@ -2,11 +2,11 @@
 import { Histogram } from '../../core/histogram/histogram'
 import type { SecondFigures, StepSecond } from '../../core/merge/second-figures'
 import { SeriesSum } from '../../core/merge/series-sum'
-import type { RunDocument } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import { timedObjective } from '../../core/objectives/judge'
 import type { JudgedSeries } from '../../core/objectives/judged-second'
 import { isAbout, stepKey, type Subject } from '../../core/objectives/subject'
-import { isCounted, type Series } from '../../core/plan/series'
+import { isCounted, type Series } from '../../core/run/series'
 import { SIGNAL_ORDER, worstSignal, type Health } from '../../core/capacity/signals'
 
 /** A second that frames are still being added to. */

@@ -9,7 +9,7 @@ import { openRunFile, type Store } from '../store/open'
 import { readExemplars } from '../../protocol/exemplars'
 import { RunMerge } from './run-merge'
 import { readRun, windowFigures, type OpenRun } from './run-reader'
-import type { RunDocument } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 
 /** Time between commits, ms: also how long an acknowledgement takes at most. */
 const FLUSH_MS = 500

@@ -1,7 +1,8 @@
 /** From pasted addresses to something that can be tried: a journey, a target that waits for approval, and a small plan. */
 import type { HttpJourney } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
-import type { Plan, RegionOffer } from '../../core/plan/document'
+import type { Plan } from '../../core/plan/document'
+import type { RegionOffer } from '../../core/offers/machine-type'
 import type { Library } from './library'
 
 export interface QuickStarted { journeyId: string, targetId: string, planId: string }

@@ -1,7 +1,7 @@
 /** What each generator of a run gets besides the document: secrets, files, and its stretch of every feed. */
 import { requestsOf, STAGES, stepsOf, type Journey } from '../../core/journey/journey'
-import { cutRows, reservedRows, takersPerGenerator, usesOnce, type RowRange } from '../../core/plan/feed-slices'
-import type { RunDocument } from '../../core/plan/document'
+import { cutRows, reservedRows, takersPerGenerator, usesOnce, type RowRange } from '../../core/run/feed-slices'
+import type { RunDocument } from '../../core/run/document'
 import type { FeedSupply, RowStretch, RunSupplies } from '../../protocol/messages'
 import type { Library } from './library'
 

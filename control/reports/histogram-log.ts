@@ -7,8 +7,8 @@ import { deflateSync, inflateSync } from 'node:zlib'
 import { Histogram } from '../../core/histogram/histogram'
 import { fromPublishedV2, toPublishedV2 } from '../../core/histogram/published-encoding'
 import type { SeriesSum } from '../../core/merge/series-sum'
-import type { RunDocument } from '../../core/plan/document'
-import { seriesOf } from '../../core/plan/series'
+import type { RunDocument } from '../../core/run/document'
+import { seriesOf } from '../../core/run/series'
 
 const COMPRESSED_COOKIE_V2 = 0x1c849304 | 0x10
 /** Length of one line's interval, s. */

@@ -1,5 +1,6 @@
 /** A run that is under way, with what its phases need to know of it. What must survive a restart is in the store; the rest is told again. */
-import { joinsLate, placesOf, type RunDocument } from '../../core/plan/document'
+import { joinsLate, placesOf } from '../../core/fleet/order'
+import type { RunDocument } from '../../core/run/document'
 import type { RehearsedStep } from '../../protocol/messages'
 import type { Clock } from '../clock'
 import type { Connection, GeneratorHub } from '../fleet/generator-hub'

@@ -1,7 +1,7 @@
 /** A run once more: what has changed since it was made, and exactly its own document, held against what may be sent and taken now. */
 import type { AgainView } from '../../api/views'
-import { changesBetween } from '../../core/plan/diff'
-import type { RunDocument } from '../../core/plan/document'
+import { changesBetween } from '../../core/checks/differences'
+import type { RunDocument } from '../../core/run/document'
 import { ControlError, inTheWay } from '../errors'
 import type { Library } from '../library/library'
 import type { Plans } from '../library/plans'

@@ -1,6 +1,6 @@
 /** Arming: every generator gets its slice and warms its code up; then all get the same moment, each on its own clock. */
-import { orderOfPlace } from '../../core/plan/document'
-import { runLengthMs } from '../../core/plan/slice'
+import { orderOfPlace } from '../../core/fleet/order'
+import { runLengthMs } from '../../core/plan/length'
 import { LEASE_BEYOND_RUN_MS } from '../fleet/fleet'
 import type { Connection } from '../fleet/generator-hub'
 import { capacitiesOf, suppliesForLoad } from '../library/supplies'

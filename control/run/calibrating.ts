@@ -4,7 +4,7 @@ import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { farBeyond, nextStep, warmingStep, type Step } from '../../core/capacity/next-step'
 import { SIGNAL_ORDER, type Health } from '../../core/capacity/signals'
 import type { SecondFigures } from '../../core/merge/second-figures'
-import type { RunDocument } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import type { Order } from './steering'
 
 /** Users come over this part of the settling time, so that nobody's connections storm in at once. */

@@ -2,8 +2,10 @@
  * Gathering: machines are taken or ordered, boot and enrol. When they are short the run waits, and says for what; it is over when all are there, when
  * somebody says to go with what there is, or when the plan's patience ends.
  */
-import { goWith } from '../../core/fleet/go-with'
-import { joinsLate, placesOf, USUAL_WAIT_MIN, type FleetOrder, type RunDocument } from '../../core/plan/document'
+import { goWith } from '../../core/run/go-with'
+import { joinsLate, placesOf, type FleetOrder } from '../../core/fleet/order'
+import { USUAL_WAIT_MIN } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import type { Machine } from '../store/machines'
 import { crewOf, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 

@@ -1,6 +1,6 @@
 /** Loading: the generators do what was planned; the coordinator watches the clock and who is still there. */
 import { warmUpEndMs } from '../../core/load/profile'
-import { runLengthMs } from '../../core/plan/slice'
+import { runLengthMs } from '../../core/plan/length'
 import { Calibrating } from './calibrating'
 import { noteDepartures } from './departures'
 import { peakShifts } from './peak-shifts'

@@ -1,8 +1,8 @@
 /** Runs as those who watch and steer them handle them: begun, listed, read, marked, stopped. */
 import type { RunLine, RunView, WindowView } from '../../api/views'
 import type { SecondFigures } from '../../core/merge/second-figures'
-import type { RunDocument } from '../../core/plan/document'
-import { runLengthMs } from '../../core/plan/slice'
+import type { RunDocument } from '../../core/run/document'
+import { runLengthMs } from '../../core/plan/length'
 import type { Clock } from '../clock'
 import { ControlError, notFound, notUnderWay } from '../errors'
 import type { Money } from '../fleet/money'

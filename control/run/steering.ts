@@ -3,7 +3,8 @@ import { RateEstimate, usersAsked, type UserBounds } from '../../core/load/held-
 import { levelAt, peakOf } from '../../core/load/profile'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import { expectedPass } from '../../core/plan/expected'
-import type { Group, RunDocument } from '../../core/plan/document'
+import type { Group } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import type { RehearsedStep } from '../../protocol/messages'
 
 /** A group's users from now on, over all generators: of a calibration. */

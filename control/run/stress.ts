@@ -2,7 +2,7 @@
 import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, STOOD_STILL_MS, saySignal, sayStoodStill } from '../../core/capacity/signals'
 import { saySizedBy } from '../../core/fleet/sized-by'
 import type { SecondFigures } from '../../core/merge/second-figures'
-import type { RunDocument } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 
 /** Seconds in a row over a limit before it is told. */
 const STRESSED_S = 5

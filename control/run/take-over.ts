@@ -3,8 +3,9 @@
  * come and passes start on the others; a held rate follows by itself, and is held lower where it would push them too far.
  */
 import { peakOf } from '../../core/load/profile'
-import { burdensOf, evenly, partsOf, type Burden, type Piece } from '../../core/plan/burden'
-import { orderOfPlace, type RunDocument } from '../../core/plan/document'
+import { burdensOf, evenly, partsOf, type Burden, type Piece } from '../../core/run/assigned-load'
+import { orderOfPlace } from '../../core/fleet/order'
+import type { RunDocument } from '../../core/run/document'
 import { shareOut } from '../../core/placement/share-out'
 import { capacitiesOf } from '../library/supplies'
 import type { Shifted } from '../store/runs'

@@ -1,6 +1,6 @@
 /** Machines, their crews, changes and enrolments in the store. */
-import type { Price } from '../../core/fleet/cost'
-import type { Attached } from '../../core/plan/document'
+import type { Price } from '../../core/offers/cost'
+import type { Attached } from '../../core/offers/machine-type'
 import type { HostFacts } from '../../protocol/messages'
 import type { MachineState } from '../fleet/machine-life'
 import type { Store } from './open'

@@ -1,8 +1,8 @@
 /** Runs and their changes in the store. */
 import { upgradeJourney } from '../../core/journey/upgrade'
-import type { RunDocument } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import { upgradePlan } from '../../core/plan/upgrade'
-import type { Piece } from '../../core/plan/burden'
+import type { Piece } from '../../core/run/assigned-load'
 import type { RunEnding, RunState } from '../run/life'
 import type { RunSummary } from '../run/summary'
 import type { Store } from './open'

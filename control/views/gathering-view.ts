@@ -1,6 +1,6 @@
 /** A gathering run: what it waits for, since when, how long that usually takes, and what it could go with now. */
 import type { GatheringView } from '../../api/views'
-import { joinsLate } from '../../core/plan/document'
+import { joinsLate } from '../../core/fleet/order'
 import type { StageTimes } from '../fleet/stage-times'
 import { asGathered, deadlineOf, machinesOf } from '../run/gathering'
 import type { Machine } from '../store/machines'

@@ -1,6 +1,5 @@
 /** What a calibration found one generator can carry, signal by signal: a vector, so that another think time rescales it and mixed groups add up. */
-import type { Journey } from '../journey/journey'
-import { requestsOf, stepsOf } from '../journey/journey'
+import { type Journey, requestsOf, stepsOf } from '../journey/journey'
 import type { NetworkProfile } from '../network/profile'
 import { BEYOND_TRIED, type Estimate } from './estimate'
 import { SIGNAL_ORDER, type Signal } from './signals'

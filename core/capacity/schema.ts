@@ -1,5 +1,5 @@
 /** JSON Schema (2020-12) of a capacity as it is exchanged. */
-import { object } from '../journey/schema'
+import { object } from '../values/json-schema'
 import { SIGNAL_ORDER } from './signals'
 
 const text = (maxLength: number) => ({ type: 'string', minLength: 1, maxLength })

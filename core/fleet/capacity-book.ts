@@ -1,7 +1,7 @@
 /** Looks up what one machine carries of a journey: calibrated, or the nearest thing to it that is known, or assumed; and says which. */
 import { useOf, type Capacity, type Use } from '../capacity/capacity'
 import { SIGNAL_ORDER } from '../capacity/signals'
-import type { MachineType } from '../plan/document'
+import type { MachineType } from '../offers/machine-type'
 
 /**
  * How a machine's capacity is known, the best first. `otherNetwork`: calibrated with another network profile. `stale`: what was calibrated has

@@ -5,8 +5,10 @@
  */
 import { cornersOf, levelAt, peakOf, type LoadProfile, type Stay } from '../load/profile'
 import { spanOf } from '../load/stays'
-import type { Group, PeakShift, RegionOffer } from '../plan/document'
-import { runLengthMs } from '../plan/slice'
+import type { Group } from '../plan/document'
+import type { PeakShift } from './order'
+import type { RegionOffer } from '../offers/machine-type'
+import { runLengthMs } from '../plan/length'
 import { holds, type Wishes } from './cheapest'
 import { peakOfMoments, type Demand, type Moment } from './demand'
 import { takenBy, takenTogether, type Place, type Taking } from './place'

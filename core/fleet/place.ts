@@ -2,11 +2,12 @@
 import { ownOf } from '../values/own'
 import { USUAL_HEADROOM, type Capacity, type Use } from '../capacity/capacity'
 import { meanRoundThinkMs, type Journey } from '../journey/journey'
-import { extrasOf, type Attached, type Location, type MachineType, type Plan, type RegionOffer } from '../plan/document'
+import { extrasOf, type Attached, type MachineType, type RegionOffer } from '../offers/machine-type'
+import type { Location, Plan } from '../plan/document'
 import { mixOf } from '../plan/shares'
 import { CapacityBook, sumOfUses, USABLE, worstBasis, type Basis, type Known } from './capacity-book'
 import { searchCheapest, type Option, type Wishes } from './cheapest'
-import { costOf, priceOf, type Price } from './cost'
+import { costOf, priceOf, type Price } from '../offers/cost'
 import { peakOfMoments, type Moment } from './demand'
 
 /** Largest share of a location that interruptible machines of one type may carry: they are taken back in groups. Common practice, no source. */

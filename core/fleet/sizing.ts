@@ -4,7 +4,9 @@
  */
 import { ownOf } from '../values/own'
 import { SIGNAL_PHRASES, type Signal } from '../capacity/signals'
-import type { MachineType, PeakShift, Plan, Sizing } from '../plan/document'
+import type { MachineType } from '../offers/machine-type'
+import type { PeakShift } from './order'
+import type { Plan, Sizing } from '../plan/document'
 import { UNSURE, worstBasis, type Basis } from './capacity-book'
 import { cheapest, lostWith } from './cheapest'
 import { Demand } from './demand'

@@ -1,5 +1,5 @@
 /** One exchange kept whole: what a try shows, and what exemplars are. Secrets are masked before it leaves the generator. */
-import type { FailureKind } from '../merge/failure-kinds'
+import type { FailureKind } from './failure-kinds'
 import type { Pair } from './journey'
 
 /** Why an exchange was kept. */

@@ -1,4 +1,5 @@
 /** JSON Schemas (2020-12) of journeys and targets. `schemas/` holds them as files for others; meaning is checked in problems.ts, here only the form. */
+import { kinds, object } from '../values/json-schema'
 import { METHODS } from './journey'
 
 const text = (most: number, least = 1) => ({ type: 'string', minLength: least, maxLength: most })
@@ -7,14 +8,7 @@ const name = text(80)
 const count = (most: number) => ({ type: 'integer', minimum: 0, maximum: most })
 const flag = { type: 'boolean' }
 const ms = { type: 'number', minimum: 0, maximum: 86_400_000 }
-export const object = (required: Record<string, unknown>, optional: Record<string, unknown> = {}) => ({ type: 'object', additionalProperties: false, required: Object.keys(required), properties: { ...required, ...optional } })
 const list = (items: unknown, maxItems: number) => ({ type: 'array', maxItems, items })
-/** One of several forms, told apart by `kind`: errors are then about the form that was meant. */
-export const kinds = (forms: Record<string, { required: Record<string, unknown>, optional?: Record<string, unknown> }>, also: Record<string, unknown> = {}) => ({
-  type: 'object', required: ['kind'], properties: { kind: { enum: Object.keys(forms) } },
-  allOf: Object.entries(forms).map(([kind, { required, optional }]) => ({ if: { properties: { kind: { const: kind } } }, then: object({ kind: { const: kind }, ...required }, { ...optional, ...also }) })),
-})
-
 const ref = (name: string) => ({ $ref: `#/$defs/${name}` })
 const pairs = list({ type: 'array', minItems: 2, maxItems: 2, items: template }, 200)
 const file = { type: 'string', pattern: '^[0-9a-f]{64}$' }

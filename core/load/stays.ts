@@ -5,8 +5,7 @@
  * User i (from 1) is present while the level is above i − ½. So the number present is the level rounded, at every moment, and the
  * users' stays add up to the area under the line exactly. Ramp-down takes the last-started first.
  */
-import type { LoadProfile, Stay } from './profile'
-import { lengthMs, peakOf } from './profile'
+import { lengthMs, type LoadProfile, peakOf, type Stay } from './profile'
 
 /**
  * Stays of each user 1…N of the profile, N being its peak; entry 0 is user 1.

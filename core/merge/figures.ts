@@ -1,6 +1,6 @@
 /** The figures shown of a series or of a sum of them. Times in ms, shares from 0 to 1. */
 import type { NotStarted } from '../load/drive'
-import type { FailureKind } from './failure-kinds'
+import type { FailureKind } from '../journey/failure-kinds'
 import type { SeriesSum } from './series-sum'
 
 export interface Figures {

@@ -1,5 +1,5 @@
 /** What the stave draws of one second of a run. Compact: a run keeps one of these per second. */
-import type { FailureKind } from './failure-kinds'
+import type { FailureKind } from '../journey/failure-kinds'
 
 /**
  * Of one objective in one second: its metric there (null: nothing to measure), requests it waits for that were begun and that ended, and those begun by generators that are

@@ -8,7 +8,7 @@
 import { countSparse, Histogram } from '../histogram/histogram'
 import { NOT_STARTED, type NotStarted } from '../load/drive'
 import { BytesError, ByteWriter, type ByteReader } from '../histogram/varint'
-import { FAILURE_KINDS, OWN_FAULTS, type FailureKind } from './failure-kinds'
+import { FAILURE_KINDS, OWN_FAULTS, type FailureKind } from '../journey/failure-kinds'
 
 /** The histograms of a series, in µs. */
 export const TIMINGS = ['right', 'failed', 'intended', 'connect', 'firstByte'] as const

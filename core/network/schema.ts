@@ -1,5 +1,5 @@
 /** JSON Schema (2020-12) of a network profile. Which values make sense is checked in profile.ts; here only the form. */
-import { object } from '../journey/schema'
+import { object } from '../values/json-schema'
 
 export const NETWORK_SCHEMA = {
   $schema: 'https://json-schema.org/draft/2020-12/schema',

@@ -1,7 +1,7 @@
 /** What an objective is about: a step of a journey, a group, a location, or everything; and the sums of series that belong to it. */
 import { SeriesSum } from '../merge/series-sum'
 import type { Objective, Plan } from '../plan/document'
-import { isCounted, type Series } from '../plan/series'
+import { isCounted, type Series } from '../run/series'
 
 export type Subject = Pick<Objective, 'journeyId' | 'step' | 'group' | 'location'>
 

@@ -1,5 +1,5 @@
 /** JSON Schema (2020-12) of the plan document. Meaning is checked in problems.ts; here only the form. */
-import { kinds, object } from '../journey/schema'
+import { kinds, object } from '../values/json-schema'
 import { PLAN_SCHEMA_NAME } from './upgrade'
 
 const text = (most: number) => ({ type: 'string', minLength: 1, maxLength: most })

@@ -1,5 +1,5 @@
 /** How sound a run is as it stands, while it loads: of what will weigh in its verdict, that which can be seen by now. */
-import type { RunDocument } from '../plan/document'
+import type { RunDocument } from '../run/document'
 import { notRehearsed } from '../journey/rehearsable'
 import { capacityBasisOf } from './suggestions'
 import { NOT_STARTED_SHARE, offPlan } from './verdict'

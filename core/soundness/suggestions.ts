@@ -3,7 +3,8 @@ import { STOLEN_ASIDE_SHARE } from '../capacity/estimate'
 import { SIGNAL_LIMITS, type Health } from '../capacity/signals'
 import { worstBasis, type Basis } from '../fleet/capacity-book'
 import type { SecondFigures } from '../merge/second-figures'
-import { orderOfPlace, type RunDocument } from '../plan/document'
+import { orderOfPlace } from '../fleet/order'
+import type { RunDocument } from '../run/document'
 
 export interface CapacitySuggestion { capacityId: string, machineType: string, journeyName: string, was: number, suggests: number, sentence: string }
 

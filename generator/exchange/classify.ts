@@ -1,5 +1,5 @@
 /** Names what went wrong with an exchange, and whether the target can have seen it. */
-import type { FailureKind, Reach } from '../../core/merge/failure-kinds'
+import type { FailureKind, Reach } from '../../core/journey/failure-kinds'
 
 /** Errors of name resolution, of TLS, and of a connection that ended: codes of Node and undici. */
 const LOOKUP = new Set(['ENOTFOUND', 'EAI_AGAIN', 'EAI_FAIL', 'EAI_NODATA', 'EAI_NONAME'])

@@ -2,7 +2,7 @@
  * One road to the target, for one user. The HTTP client sits behind this interface, so that a leaner one may replace it, and so that
  * shaping can wrap it.
  */
-import type { FailureKind, Reach } from '../../core/merge/failure-kinds'
+import type { FailureKind, Reach } from '../../core/journey/failure-kinds'
 
 /** A request as it goes out. Built once where nothing in it depends on the moment. */
 export interface PreparedRequest {

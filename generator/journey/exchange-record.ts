@@ -1,7 +1,7 @@
 /** Writes an exchange down as it is kept: what was sent, what came, what each check saw. */
 import type { ExchangeRecord, KeptFor } from '../../core/journey/exchange-record'
 import type { Pair } from '../../core/journey/journey'
-import type { FailureKind } from '../../core/merge/failure-kinds'
+import type { FailureKind } from '../../core/journey/failure-kinds'
 import type { Outcome, PreparedRequest } from '../exchange/exchange'
 import { EXEMPLAR_BODY_BYTES } from './exemplar-keeper'
 import type { LoadedAnswer } from './loaded-answer'

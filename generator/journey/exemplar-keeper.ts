@@ -3,7 +3,7 @@
  * exchange of one pass in n. Bounded in bytes; what the bound took is counted.
  */
 import type { ExchangeRecord, KeptFor } from '../../core/journey/exchange-record'
-import type { FailureKind } from '../../core/merge/failure-kinds'
+import type { FailureKind } from '../../core/journey/failure-kinds'
 import type { ExemplarRule } from '../../core/plan/document'
 
 /** Bodies in exemplars are cut to this, bytes. */

@@ -1,7 +1,8 @@
 /** The load of one worker: its users, their schedule and their recorder, from the start moment to the last one gone. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
-import { USUAL_EXEMPLARS, type RunDocument } from '../../core/plan/document'
-import type { Slice, SlicedArrivals, SlicedUser } from '../../core/plan/slice'
+import { USUAL_EXEMPLARS } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
+import type { Slice, SlicedArrivals, SlicedUser } from '../../core/run/slice'
 import { wholeUsers, type UserBounds } from '../../core/load/held-rate'
 import { lengthMs, levelAt, type Stay } from '../../core/load/profile'
 import { expectedPass } from '../../core/plan/expected'

@@ -1,8 +1,8 @@
 /** One user goes once through each journey, without pauses, by the same road as the load; every exchange is kept. Requests carry the rehearsal's mark. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { DIRECT } from '../../core/network/profile'
-import type { RunDocument } from '../../core/plan/document'
-import { seriesOf } from '../../core/plan/series'
+import type { RunDocument } from '../../core/run/document'
+import { seriesOf } from '../../core/run/series'
 import type { RehearsedStep } from '../../protocol/messages'
 import type { Proxy } from '../exchange/proxy'
 import type { HealthReader } from './health'

@@ -4,7 +4,7 @@
  */
 import { drawThinkMs, type Stage } from '../../core/journey/journey'
 import type { NetworkProfile } from '../../core/network/profile'
-import type { FailureKind } from '../../core/merge/failure-kinds'
+import type { FailureKind } from '../../core/journey/failure-kinds'
 import type { ValueScope } from '../../core/values/scope'
 import type { Exchange, Outcome, PreparedRequest } from '../exchange/exchange'
 import type { Visitor } from '../exchange/approved-connector'

@@ -5,7 +5,7 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { DIRECT } from '../../core/network/profile'
-import type { RunDocument } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import type { HealthReader } from './health'
 import { Load, NO_SUPPLIES } from './load'
 

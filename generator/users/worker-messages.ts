@@ -1,7 +1,7 @@
 /** What the main thread of a generator and its worker threads say to each other. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
-import type { RunDocument } from '../../core/plan/document'
-import type { Slice } from '../../core/plan/slice'
+import type { RunDocument } from '../../core/run/document'
+import type { Slice } from '../../core/run/slice'
 import type { HostFacts } from '../../protocol/messages'
 import type { DealerPost } from '../journey/feed-dealer'
 import type { FetchedSupplies } from '../link/supplies'

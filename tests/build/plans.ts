@@ -2,7 +2,9 @@
 import type { HttpJourney, RequestStep } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
 import type { LoadProfile } from '../../core/load/profile'
-import type { Plan, RegionOffer, RunDocument } from '../../core/plan/document'
+import type { Plan } from '../../core/plan/document'
+import type { RegionOffer } from '../../core/offers/machine-type'
+import type { RunDocument } from '../../core/run/document'
 
 export function step(over: Partial<RequestStep> = {}): RequestStep {
   return { name: 'Look', method: 'GET', url: '/timetable', think: { kind: 'uniform', fromMs: 50, toMs: 250 }, expect: [{ kind: 'status', allow: '200' }], timeoutMs: 5000, ...over }

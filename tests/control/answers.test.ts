@@ -1,8 +1,9 @@
 /** Answers of whole merges: they claim no more than what was there, and a target that stalls gets no yes. Frames as generators would send them; expected values are counted by hand. */
 import { join } from 'node:path'
 import { NO_HEALTH } from '../../core/capacity/signals'
-import type { Group, Objective, Plan, RunDocument } from '../../core/plan/document'
-import { seriesOf } from '../../core/plan/series'
+import type { Group, Objective, Plan } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
+import { seriesOf } from '../../core/run/series'
 import { answerSoFar } from '../../core/objectives/so-far'
 import { RunMerge } from '../../control/ingest/run-merge'
 import { readRun, windowFigures } from '../../control/ingest/run-reader'

@@ -1,12 +1,12 @@
 /** A calibration as it is led from second to second: levels, orders, what is not used; stress told by name; users of a lost generator; what a run suggests. */
 import { Calibrating } from '../../control/run/calibrating'
 import { StressWatch } from '../../control/run/stress'
-import { saySizedBy } from '../../core/fleet/sized-by'
+import { saySizedBy, type SizedBy } from '../../core/fleet/sized-by'
 import { calibrationDocument, verifyDocument } from '../../control/calibration/run-document'
 import { estimate, sayVerified } from '../../core/capacity/estimate'
 import { NO_HEALTH, SIGNAL_ORDER, type Health } from '../../core/capacity/signals'
 import type { SecondFigures } from '../../core/merge/second-figures'
-import type { RunDocument, SizedBy } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import { suggestionsOf } from '../../core/soundness/suggestions'
 import { journey, offers, plan, runDocument, target } from '../build/plans'
 

@@ -7,7 +7,7 @@ import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'
 import { outboxStore } from '../../control/store/outbox'
 import { runStore } from '../../control/store/runs'
-import { FREE } from '../../core/fleet/cost'
+import { FREE } from '../../core/offers/cost'
 import { ownFolder } from '../build/folder'
 import { runDocument } from '../build/plans'
 

@@ -11,7 +11,7 @@ import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'
 import { rollCallStore } from '../../control/store/roll-calls'
 import { runStore } from '../../control/store/runs'
-import type { Price } from '../../core/fleet/cost'
+import type { Price } from '../../core/offers/cost'
 import { ownFolder } from '../build/folder'
 import { offers, plan, runDocument, target } from '../build/plans'
 

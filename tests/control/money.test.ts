@@ -7,7 +7,7 @@ import { factStore } from '../../control/store/facts'
 import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'
 import { runStore } from '../../control/store/runs'
-import type { Price } from '../../core/fleet/cost'
+import type { Price } from '../../core/offers/cost'
 import { ownFolder } from '../build/folder'
 import { runDocument } from '../build/plans'
 

@@ -1,7 +1,7 @@
 /** Machines for the peak while a run loads: what they are told, when they are given up, whom their users go to, and when they are given back. */
 import { loading } from '../../control/run/loading'
 import { standDown } from '../../control/run/peak-shifts'
-import type { RunDocument } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
 import type { LoadProfile } from '../../core/load/profile'
 import { ownFolder } from '../build/folder'
 import { plan, runDocument } from '../build/plans'

@@ -1,8 +1,9 @@
 /** A generator is lost under load: what the others are told to take over, what is shed, and how held rates are held back. */
 import { loading } from '../../control/run/loading'
 import { limitRates } from '../../control/run/take-over'
-import type { Group, RunDocument } from '../../core/plan/document'
-import { burdensOf } from '../../core/plan/burden'
+import type { Group } from '../../core/plan/document'
+import type { RunDocument } from '../../core/run/document'
+import { burdensOf } from '../../core/run/assigned-load'
 import type { ToGenerator } from '../../protocol/messages'
 import { ownFolder } from '../build/folder'
 import { hill, journey, plan, runDocument, step } from '../build/plans'

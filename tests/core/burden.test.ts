@@ -1,8 +1,8 @@
 /** What generators bear, piece by piece: together all of the plan and nothing twice; what is taken over is what was dealt. */
 import fc from 'fast-check'
-import { burdensOf, evenly, partsOf, sliceOfParts, type Piece } from '../../core/plan/burden'
-import type { RunDocument } from '../../core/plan/document'
-import { momentsOf, sliceFor } from '../../core/plan/slice'
+import { burdensOf, evenly, partsOf, sliceOfParts, type Piece } from '../../core/run/assigned-load'
+import type { RunDocument } from '../../core/run/document'
+import { momentsOf, sliceFor } from '../../core/run/slice'
 import { hill, journey, plan, runDocument, step } from '../build/plans'
 
 const COMMAND = { ...journey({ id: 'tool' }), kind: 'command', steps: [] } as unknown as RunDocument['journeys'][number]

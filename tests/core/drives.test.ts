@@ -7,7 +7,7 @@ import { seededRandom } from '../../core/random/seeded'
 import { RateEstimate, usersAsked, wholeUsers } from '../../core/load/held-rate'
 import { staysOf } from '../../core/load/stays'
 import { expectedPass, expectedWork, planInUsers, profileInUsers } from '../../core/plan/expected'
-import { dealtIn, partOfSlice, sliceFor, usersPerCell } from '../../core/plan/slice'
+import { dealtIn, partOfSlice, sliceFor, usersPerCell } from '../../core/run/slice'
 import { hill, journey, plan, runDocument, step } from '../build/plans'
 
 const profileOf = (text: string, rate = false): LoadProfile => {

@@ -12,7 +12,7 @@ import { reasonsSoFar, type SeenSoFar } from '../../core/soundness/so-far'
 import { findingsOf, soundnessOf, type Evidence as RunEvidence } from '../../core/soundness/verdict'
 import { NO_HEALTH, worstSignal, type Health } from '../../core/capacity/signals'
 import { ceilingOf } from '../../core/fleet/ceiling'
-import { costOf, priceOf } from '../../core/fleet/cost'
+import { costOf, priceOf } from '../../core/offers/cost'
 import type { Objective } from '../../core/plan/document'
 import { hill, plan, runDocument } from '../build/plans'
 

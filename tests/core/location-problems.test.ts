@@ -1,7 +1,8 @@
 /** What a location of a plan may lack: provider, region, type, machines, what is attached, and the way out of each. */
 import { sizePlan } from '../../core/fleet/sizing'
-import type { AttachmentSchema, Location, RegionOffer } from '../../core/plan/document'
-import { locationProblems } from '../../core/plan/location-problems'
+import type { AttachmentSchema, RegionOffer } from '../../core/offers/machine-type'
+import type { Location } from '../../core/plan/document'
+import { locationProblems } from '../../core/checks/location-problems'
 import { hill, journey, offers, plan } from '../build/plans'
 
 const WANTED: AttachmentSchema = {

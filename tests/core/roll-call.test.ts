@@ -1,5 +1,5 @@
 /** What a roll call means beside its siblings; going with fewer machines. */
-import { goWith } from '../../core/fleet/go-with'
+import { goWith } from '../../core/run/go-with'
 import { judgeRollCall, type CalledMachine, type Reach, type RollCallReport } from '../../core/fleet/roll-call'
 import { hill, plan, runDocument } from '../build/plans'
 

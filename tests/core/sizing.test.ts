@@ -8,7 +8,8 @@ import { cheapest, holds, searchCheapest, type Option, type Wishes } from '../..
 import { sayMachines, type SizingAround } from '../../core/fleet/place'
 import { sizePlan } from '../../core/fleet/sizing'
 import { shareOut } from '../../core/placement/share-out'
-import type { MachineType, Plan, RegionOffer } from '../../core/plan/document'
+import type { MachineType, RegionOffer } from '../../core/offers/machine-type'
+import type { Plan } from '../../core/plan/document'
 import { hill, journey, plan, step } from '../build/plans'
 
 const costOf = (options: readonly Option[], counts: readonly number[]) => options.reduce((sum, o, i) => sum + o.cost * counts[i]!, 0)

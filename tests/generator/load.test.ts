@@ -2,7 +2,7 @@
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { SeriesSum } from '../../core/merge/series-sum'
-import type { SlicedUser } from '../../core/plan/slice'
+import type { SlicedUser } from '../../core/run/slice'
 import { HealthReader } from '../../generator/users/health'
 import { Load, NO_SUPPLIES } from '../../generator/users/load'
 import { cueList, Schedule } from '../../generator/users/schedule'

@@ -2,7 +2,7 @@
 /** Chooses a batch of calibrations: journeys, machine types and networks, where, against what; says what it would take before anything is asked for. */
 import type { CapacitiesView } from '~~/api/views'
 import { STOLEN_ASIDE_SHARE } from '~~/core/capacity/estimate'
-import { forecastBatch } from '~~/core/capacity/forecast-batch'
+import { forecastBatch } from '~~/core/checks/forecast-batch'
 import { SIGNAL_LIMITS } from '~~/core/capacity/signals'
 import type { CalibrationPreset } from '~/format/capacity'
 import { euro } from '~/format/figures'

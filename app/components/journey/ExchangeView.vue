@@ -2,7 +2,7 @@
 /** One exchange as sent and received, with its timings, and what each expectation and capture saw. */
 import type { ExchangeRecord } from '~~/core/journey/exchange-record'
 import type { SeenAnswer } from '~~/core/journey/journey'
-import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
+import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { bytes, timeText } from '~/format/figures'
 
 const { record, seen } = defineProps<{ record: ExchangeRecord, seen?: SeenAnswer }>()

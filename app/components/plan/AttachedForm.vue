@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A form made from what a provider publishes of what it wants attached to a machine: one field for each property of its schema. */
-import type { Attached, AttachmentSchema } from '~~/core/plan/document'
+import type { Attached, AttachmentSchema } from '~~/core/offers/machine-type'
 
 const { schema, value } = defineProps<{ schema: AttachmentSchema, value: Attached }>()
 const emit = defineEmits<{ change: [attached: Attached] }>()

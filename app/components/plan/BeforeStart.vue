@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What is in the way, what costs soundness, what is good to know: each with its remedy. */
-import type { Problem } from '~~/core/plan/problem'
+import type { Problem } from '~~/core/checks/problem'
 import { basisPoints } from '~/format/figures'
 
 const { problems } = defineProps<{ problems: Problem[] }>()

@@ -10,7 +10,7 @@ import { printPhrase, readPhrase } from '~~/core/load/phrase'
 import type { NetworkMix, Plan, Share } from '~~/core/plan/document'
 import { peakMoment } from '~~/core/plan/peak'
 import { resolveShares, WHOLE_BP } from '~~/core/plan/shares'
-import { usersPerCell } from '~~/core/plan/slice'
+import { usersPerCell } from '~~/core/run/slice'
 import { printCell, printMix, readCell } from '~/format/cells'
 import { basisPoints, count } from '~/format/figures'
 

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Two have edited the same plan: says what the other changed, and lets one choose. Nothing is lost either way. */
-import type { Change } from '~~/core/plan/diff'
-import { changesBetween } from '~~/core/plan/diff'
+import { type Change, changesBetween } from '~~/core/checks/differences'
 import type { PlanView } from '~~/api/views'
 
 const store = usePlan()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** All versions of a plan, and what any of them changed against what is on the sheet. */
-import { changesBetween } from '~~/core/plan/diff'
+import { changesBetween } from '~~/core/checks/differences'
 import type { Plan } from '~~/core/plan/document'
 import { dayTime } from '~/format/moments'
 

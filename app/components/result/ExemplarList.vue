@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** Exchanges kept whole, of the chosen window: by step, by latency band, failures alone; the chosen one as sent and received. */
 import type { ApiProblem, ExemplarsView, WindowView } from '~~/api/views'
-import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
+import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { stepKey } from '~~/core/objectives/subject'
-import type { RunDocument } from '~~/core/plan/document'
+import type { RunDocument } from '~~/core/run/document'
 import { count, timeText } from '~/format/figures'
 import { runTime } from '~/format/moments'
 

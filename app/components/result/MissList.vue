@@ -3,7 +3,7 @@
 import type { WindowView } from '~~/api/views'
 import { missNamesOf } from '~~/core/journey/answers'
 import { requestsOf, STAGES, stepsOf } from '~~/core/journey/journey'
-import type { RunDocument } from '~~/core/plan/document'
+import type { RunDocument } from '~~/core/run/document'
 import { stepKey } from '~~/core/objectives/subject'
 import { count, share } from '~/format/figures'
 

@@ -4,7 +4,7 @@ import type { Figures, WindowView } from '~~/api/views'
 import { bytes, count, share, timeText } from '~/format/figures'
 import { csvOf } from '~~/core/formats/csv'
 import { stepKey } from '~~/core/objectives/subject'
-import type { RunDocument } from '~~/core/plan/document'
+import type { RunDocument } from '~~/core/run/document'
 
 const { window: figures, split, document } = defineProps<{ window: WindowView, split: 'step' | 'location', document: RunDocument }>()
 const say = useStepNames(() => figures, () => document)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The machines of a run before it loads: each with its state, since when, and why. */
 import type { RunView } from '~~/api/views'
-import { joinsLate } from '~~/core/plan/document'
+import { joinsLate } from '~~/core/fleet/order'
 import { countStates } from '~/format/fleet'
 import { duration } from '~/format/moments'
 import { STATE_WORDS, TROUBLED, type GlyphName } from '../marks/glyphs'

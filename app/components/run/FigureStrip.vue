@@ -5,7 +5,7 @@ import { figureOf, timedObjective } from '~~/core/objectives/judge'
 import { sliceOf } from '~~/core/objectives/sentence'
 import type { Metric } from '~~/core/plan/document'
 import { reasonsSoFar } from '~~/core/soundness/so-far'
-import { FAILURE_WORDS } from '~~/core/merge/failure-kinds'
+import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { latestKnown } from '~~/core/merge/second-figures'
 import { count, rate, share, time, timeText } from '~/format/figures'
 

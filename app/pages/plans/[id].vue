@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The plan sheet: one page, four bands, no scrolling at 1280 × 800 with four groups and six locations. */
-import type { Problem } from '~~/core/plan/problem'
+import type { Problem } from '~~/core/checks/problem'
 import { clockTime, dayTime, duration } from '~/format/moments'
 import { euro } from '~/format/figures'
 import { machinesOf } from '~/format/sizing'

@@ -1,6 +1,6 @@
 /** Machines from a cloud through its HTTP API. docs/nimbral-cloud.md describes the API. */
 import { request } from 'undici'
-import type { AttachmentSchema, MachineType, OtherBill, RegionOffer } from '../../../core/plan/document'
+import type { AttachmentSchema, MachineType, OtherBill, RegionOffer } from '../../../core/offers/machine-type'
 import type { Clock } from '../../clock'
 import { CallRate } from './call-rate'
 import { ProviderSilent, type Bill, type MachineRequest, type OwnEnd, type Provider, type ProviderMachine, type Refusal } from './contract'

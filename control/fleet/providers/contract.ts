@@ -2,7 +2,7 @@
  * What every way of getting machines offers; one file per way beside this one. A way of your own needs this and nothing else: docs/providers.md
  * tells what each promise means.
  */
-import type { Attached, RegionOffer } from '../../../core/plan/document'
+import type { Attached, RegionOffer } from '../../../core/offers/machine-type'
 
 /** Something a provider has of ours. `gone`: it costs nothing any more, though it may still be listed. */
 export interface ProviderMachine {

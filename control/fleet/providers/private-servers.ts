@@ -3,7 +3,7 @@
  * and output. A connection that breaks is made anew; the generator goes on meanwhile, and not a sample is lost.
  */
 import { hostOk, isReserved, settleHost, type Host, type HostTry, type SettledHost, type Site } from '../../../core/fleet/site'
-import type { MachineType, RegionOffer } from '../../../core/plan/document'
+import type { MachineType, RegionOffer } from '../../../core/offers/machine-type'
 import { framed, StreamReader } from '../../../protocol/stream'
 import type { Clock } from '../../clock'
 import { HostProblem } from '../ssh/problem'

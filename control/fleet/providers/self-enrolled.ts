@@ -1,5 +1,5 @@
 /** Machines that come by themselves, with a one-time token somebody took there. They are not made or ended here: they are let in, and let go. */
-import type { RegionOffer } from '../../../core/plan/document'
+import type { RegionOffer } from '../../../core/offers/machine-type'
 import type { Clock } from '../../clock'
 import type { InvitationStore } from '../../store/invitations'
 import type { MachineStore } from '../../store/machines'

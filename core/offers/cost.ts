@@ -1,5 +1,5 @@
 /** What a machine's time costs: in whole grains, a minimum at least, with the other bills that run beside it. */
-import type { MachineType } from '../plan/document'
+import type { MachineType } from './machine-type'
 
 /** As the provider said when the machine was asked for; amounts in `currency`. */
 export interface Price {

@@ -1,7 +1,8 @@
 /** What is wrong with a location of a plan: its provider, region, machine type, number of machines, and what is attached to them. */
 import { ownOf } from '../values/own'
 import type { LocationSizing, SizingRemedy } from '../fleet/sizing'
-import type { Location, Plan, RegionOffer } from './document'
+import type { Location, Plan } from '../plan/document'
+import type { RegionOffer } from '../offers/machine-type'
 import { inTheWay, type Mend, type Problem } from './problem'
 
 /** @param sizing what the location takes; none: it could not be sized @param offers a provider's regions; none: the provider did not answer */

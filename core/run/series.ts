@@ -5,7 +5,7 @@
 import { measuresOf, type Measure } from '../journey/measures'
 import { DIRECT } from '../network/profile'
 import type { RunDocument } from './document'
-import { mixOf, resolveShares } from './shares'
+import { mixOf, resolveShares } from '../plan/shares'
 
 export interface Series {
   /** Index of the group in the plan. */

@@ -1,7 +1,7 @@
 /** What changed between two versions of a plan, as sentences. */
 import { printPhrase } from '../load/phrase'
 import { printObjective, type JourneyNames } from '../objectives/sentence'
-import type { Location, Plan, Share } from './document'
+import type { Location, Plan, Share } from '../plan/document'
 
 export interface Change { what: string, before: string, after: string }
 

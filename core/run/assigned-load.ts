@@ -3,7 +3,7 @@ import { BY_USERS } from '../load/drive'
 import { peakOf } from '../load/profile'
 import { staysOf } from '../load/stays'
 import type { RunDocument } from './document'
-import { planInUsers } from './expected'
+import { planInUsers } from '../plan/expected'
 import { dealPlan, sliceFor, type Post, type Slice } from './slice'
 
 /**

@@ -1,10 +1,10 @@
 /** Whether users felt the network they were meant to: connect times as measured, against what the profile promises. */
-import { figuresOf, type Figures } from '../merge/figures'
-import { SeriesSum } from '../merge/series-sum'
+import { figuresOf, type Figures } from './figures'
+import { SeriesSum } from './series-sum'
 import { feltRttMs } from '../network/expected'
 import { DIRECT } from '../network/profile'
-import type { RunDocument } from './document'
-import { isCounted, seriesOf } from './series'
+import type { RunDocument } from '../run/document'
+import { isCounted, seriesOf } from '../run/series'
 
 export interface NetworkFigures {
   location: string

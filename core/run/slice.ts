@@ -1,12 +1,14 @@
 /** A generator's part of a run, computed from the document alone: the same on the controller, the generator and in a test. */
 import { arrivalMoments } from '../load/arrivals'
 import { BY_USERS } from '../load/drive'
-import { lengthMs, peakOf, type Stay } from '../load/profile'
+import { peakOf, type Stay } from '../load/profile'
 import { staysOf } from '../load/stays'
 import { countLocations, dealUsers, type DealtGroup } from '../placement/deal-users'
-import { orderOfPlace, type Group, type PeakShift, type RunDocument } from './document'
+import { orderOfPlace, type PeakShift } from '../fleet/order'
+import type { Group } from '../plan/document'
+import type { RunDocument } from './document'
 import { firstSeriesOf, seriesOf } from './series'
-import { mixOf, resolveShares } from './shares'
+import { mixOf, resolveShares } from '../plan/shares'
 
 /** One user a generator plays. */
 export interface SlicedUser {
@@ -120,9 +122,4 @@ export function partOfSlice({ users, arrivals }: Slice, index: number, of: numbe
 /** The part of the run that a generator is there for; undefined: all of it. */
 export function shiftAt({ plan, fleet }: Pick<RunDocument, 'plan' | 'fleet'>, { location, generator }: Post): PeakShift | undefined {
   return orderOfPlace(fleet, plan.locations[location]!.code, generator)?.shift
-}
-
-/** Whole length of a run's load, ms: the longest of its groups' profiles. */
-export function runLengthMs(document: Pick<RunDocument, 'plan'>): number {
-  return document.plan.groups.reduce((most, g) => Math.max(most, lengthMs(g.profile)), 0)
 }

@@ -1,6 +1,6 @@
 /** What a batch of calibrations will take: time and money. */
-import { costOf, priceOf } from '../fleet/cost'
-import type { MachineType } from '../plan/document'
+import { costOf, priceOf } from '../offers/cost'
+import type { MachineType } from '../offers/machine-type'
 
 /** One takes about this long from asking for its machine to releasing it, s. Waiting for quiet seconds comes on top. */
 const CALIBRATION_S = 240

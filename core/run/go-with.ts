@@ -1,5 +1,7 @@
 /** Going with fewer machines than were asked for: shares are kept, every level is lowered in proportion. */
-import type { FleetOrder, Group, PeakShift, RunDocument } from '../plan/document'
+import type { FleetOrder, PeakShift } from '../fleet/order'
+import type { Group } from '../plan/document'
+import type { RunDocument } from './document'
 
 /**
  * @param have machines there are, per order of the fleet
