@@ -1,4 +1,6 @@
-/** Who may import whom (docs/how-it-works.md): kept by this rule, not by hope. */
+/** Who may import whom (docs/how-it-works.md), types included: kept by this rule, not by hope. */
+const { join } = require('node:path')
+
 const OURS = ['api', 'app', 'bench', 'cli', 'control', 'core', 'demo', 'generator', 'main', 'protocol', 'server', 'simfleet', 'standins']
 const may = {
   core: [],
@@ -14,8 +16,23 @@ const may = {
   standins: [],
 }
 
+/** Rooms within a folder, in order: each may import only itself and what stands before it. So there are no circles between them. */
+const ROOMS = {
+  core: ['random', 'clock', 'histogram', 'values', 'load', 'placement', 'network', 'journey', 'offers', 'plan', 'capacity', 'fleet', 'run', 'merge', 'objectives', 'soundness', 'result', 'checks', 'formats'],
+  control: ['store', 'link', 'machines', 'hosts', 'library', 'imports', 'authoring', 'calibration', 'ingest', 'run'],
+}
+const rooms = Object.entries(ROOMS).flatMap(([folder, order]) => [
+  ...order.slice(0, -1).map((room, i) => ({
+    name: `${folder}-${room}-imports`, severity: 'error', comment: `${folder}/${room} may import only ${[...order.slice(0, i), 'itself'].join(', ')} in ${folder}/`,
+    from: { path: `^${folder}/${room}/` }, to: { path: `^${folder}/(${order.slice(i + 1).join('|')})/` },
+  })),
+  { name: `${folder}-rooms`, severity: 'error', comment: `a folder in ${folder}/ has its place in the order of rooms`, from: { path: `^${folder}/(?!(${order.join('|')})/)[^/]+/` }, to: {} },
+])
+
 module.exports = {
   forbidden: [
+    ...rooms,
+    { name: 'control-is-put-together-last', severity: 'error', comment: 'the coordinator puts the rooms together; none of them knows it', from: { path: '^control/[^/]+/' }, to: { path: '^control/(coordinator|meeting-place)\\.ts$' } },
     ...Object.entries(may).map(([from, to]) => ({
       name: `${from}-imports`, severity: 'error',
       comment: `${from}/ may import ${to.length ? to.join(', ') : 'nothing else of ours'}`,
@@ -26,6 +43,6 @@ module.exports = {
   ],
   options: {
     doNotFollow: { path: 'node_modules' }, exclude: { path: '(^|/)(\\.nuxt|\\.output|dist)/' }, tsPreCompilationDeps: true,
-    tsConfig: { fileName: 'tsconfig.node.json' }, enhancedResolveOptions: { extensions: ['.ts', '.mts', '.js', '.mjs', '.vue', '.sql'] },
+    tsConfig: { fileName: join(__dirname, 'tsconfig.node.json') }, enhancedResolveOptions: { extensions: ['.ts', '.mts', '.js', '.mjs', '.vue', '.sql'] },
   },
 }

@@ -1,5 +1,5 @@
 /** A provider whose machines are simulated generators: how the demo's history is made on the same road as real runs. */
-import type { Provider, ProviderMachine } from '../control/fleet/providers/contract'
+import type { Provider, ProviderMachine } from '../control/machines/providers/contract'
 import type { Clock } from '../control/clock'
 import { SimGenerator } from '../simfleet/sim-generator'
 import type { World } from '../simfleet/world'

@@ -1,5 +1,5 @@
 /** What can be set from outside, with its defaults. Everything binds to 127.0.0.1 unless told otherwise. */
-import type { StageBounds } from '../control/fleet/stage-times'
+import type { StageBounds } from '../control/machines/stage-times'
 
 export interface Settings {
   host: string

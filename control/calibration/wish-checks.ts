@@ -4,11 +4,11 @@ import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { Journey } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
 import { ControlError, notFound } from '../errors'
-import { amount, type GuardRails } from '../fleet/money'
+import { amount, type GuardRails } from '../machines/money'
 import type { Offers } from '../library/check-plan'
 import type { Library } from '../library/library'
 import type { Trials } from '../library/trial'
-import type { CalibrationWish } from './batch'
+import type { CalibrationWish } from '../../core/capacity/batch'
 
 export interface WishChecksOptions {
   library: Library

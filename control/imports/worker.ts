@@ -8,7 +8,7 @@ import { readJourneyText } from '../../core/formats/journey-text'
 import { openApiToJourney, readOpenApi, reviewOpenApi } from '../../core/formats/openapi'
 import { journeyOfUrls, readUrls } from '../../core/formats/pasted-urls'
 import { readPlanText } from '../../core/formats/plan-text'
-import { csvRows } from '../fleet/ssh/read-hosts'
+import { csvRows } from '../hosts/read-hosts'
 import type { FromImportWorker, ToImportWorker } from './imports'
 import { readFeed } from './read-feed'
 

@@ -1,7 +1,7 @@
 /** The merge worker: runs being merged, flushed twice a second, and windows of any run. */
 import { parentPort } from 'node:worker_threads'
-import { histogramLog } from '../reports/histogram-log'
-import { summarise } from '../run/summary'
+import { histogramLog } from './histogram-log'
+import { summarise } from '../../core/result/summary'
 import type { FromMergeWorker, ToMergeWorker } from './ingest'
 import { findExemplars, keepExemplars } from './exemplars'
 import { keepLeftover, listLeftovers, readLeftover } from './leftovers'

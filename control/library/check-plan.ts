@@ -12,7 +12,7 @@ import { peakOfPlan } from '../../core/plan/peak'
 import { inTheWay, type Problem } from '../../core/checks/problem'
 import { problemsOf, type Surroundings } from '../../core/checks/problems'
 import { runLengthMs } from '../../core/plan/length'
-import { amount, type GuardRails } from '../fleet/money'
+import { amount, type GuardRails } from '../machines/money'
 
 export type Offers = Record<string, RegionOffer[] | undefined>
 

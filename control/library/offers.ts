@@ -1,6 +1,6 @@
 /** What all providers offer now, remembered for a moment: plans are checked at every keystroke. */
 import type { Clock } from '../clock'
-import { ProviderSilent, type Provider } from '../fleet/providers/contract'
+import { ProviderSilent, type Provider } from '../machines/providers/contract'
 import type { RegionOffer } from '../../core/offers/machine-type'
 import type { Machine } from '../store/machines'
 import type { Offers } from './check-plan'

@@ -11,7 +11,7 @@ import type { Target } from '../../core/journey/target'
 import type { RunDocument } from '../../core/run/document'
 import { readFromGenerator, type FromGenerator, type ToGenerator } from '../../protocol/messages'
 import { ControlError } from '../errors'
-import type { Connection } from '../fleet/generator-hub'
+import type { Connection } from '../link/generator-hub'
 import type { Library } from './library'
 import { filesOf, suppliesForTry } from './supplies'
 

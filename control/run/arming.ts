@@ -1,8 +1,8 @@
 /** Arming: every generator gets its slice and warms its code up; then all get the same moment, each on its own clock. */
 import { orderOfPlace } from '../../core/fleet/order'
 import { runLengthMs } from '../../core/plan/length'
-import { LEASE_BEYOND_RUN_MS } from '../fleet/fleet'
-import type { Connection } from '../fleet/generator-hub'
+import { LEASE_BEYOND_RUN_MS } from '../machines/fleet'
+import type { Connection } from '../link/generator-hub'
 import { capacitiesOf, suppliesForLoad } from '../library/supplies'
 import type { Machine } from '../store/machines'
 import { crewOf, startMerging, tellOnce, type ActiveRun, type CrewMember, type PhaseTools, type Verdict } from './active-run'

@@ -1,5 +1,5 @@
 /** Draining: the last users get their answers, the last frames come in, every account is closed. */
-import { ProviderSilent } from '../fleet/providers/contract'
+import { ProviderSilent } from '../machines/providers/contract'
 import { runLengthMs } from '../../core/plan/length'
 import { AHEAD_S, runSecond, startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 import { noteDepartures } from './departures'

@@ -3,9 +3,9 @@
  * good, they are given back though the run goes on.
  */
 import { orderOfPlace, type PeakShift } from '../../core/fleet/order'
-import { ProviderSilent } from '../fleet/providers/contract'
+import { ProviderSilent } from '../machines/providers/contract'
 import { capacitiesOf } from '../library/supplies'
-import { IN_HAND } from '../fleet/machine-life'
+import { IN_HAND } from '../../core/run/machine-life'
 import { prepare } from './arming'
 import { crewOf, generatorsOf, runSecond, tellOnce, type ActiveRun, type CrewMember, type PhaseTools } from './active-run'
 import { callOne } from './roll-call'

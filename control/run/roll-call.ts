@@ -3,7 +3,7 @@ import { WORST_CLOCK_MS } from '../../core/fleet/roll-call'
 import { UNSURE } from '../../core/fleet/capacity-book'
 import { expectedPass, planInUsers } from '../../core/plan/expected'
 import { usersPerCell } from '../../core/run/slice'
-import { hostsToReach, type Questions } from '../fleet/roll-caller'
+import { hostsToReach, type Questions } from '../link/roll-caller'
 import { crewOf, type ActiveRun, type CrewMember, type PhaseTools, type Verdict } from './active-run'
 
 /** A generator that has not answered by then is unfit, ms. */

@@ -1,6 +1,6 @@
 /** Capacities, and batches of calibrations, in the store. */
 import type { Capacity } from '../../core/capacity/capacity'
-import type { CalibrationBatch } from '../calibration/batch'
+import type { CalibrationBatch } from '../../core/capacity/batch'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import type { Store } from './open'
 

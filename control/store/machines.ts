@@ -2,7 +2,7 @@
 import type { Price } from '../../core/offers/cost'
 import type { Attached } from '../../core/offers/machine-type'
 import type { HostFacts } from '../../protocol/messages'
-import type { MachineState } from '../fleet/machine-life'
+import type { MachineState } from '../../core/run/machine-life'
 import type { Store } from './open'
 
 /** Why a machine that was asked for is not there yet. */

@@ -3,8 +3,8 @@ import { upgradeJourney } from '../../core/journey/upgrade'
 import type { RunDocument } from '../../core/run/document'
 import { upgradePlan } from '../../core/plan/upgrade'
 import type { Piece } from '../../core/run/assigned-load'
-import type { RunEnding, RunState } from '../run/life'
-import type { RunSummary } from '../run/summary'
+import type { RunEnding, RunState } from '../../core/run/life'
+import type { RunSummary } from '../../core/result/summary'
 import type { Store } from './open'
 
 export interface StoredRun {

@@ -1,6 +1,6 @@
 /** A calibration as it is led from second to second: levels, orders, what is not used; stress told by name; users of a lost generator; what a run suggests. */
 import { Calibrating } from '../../control/run/calibrating'
-import { StressWatch } from '../../control/run/stress'
+import { StressWatch } from '../../core/soundness/stress-watch'
 import { saySizedBy, type SizedBy } from '../../core/fleet/sized-by'
 import { calibrationDocument, verifyDocument } from '../../control/calibration/run-document'
 import { estimate, sayVerified } from '../../core/capacity/estimate'

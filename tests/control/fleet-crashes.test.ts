@@ -4,8 +4,8 @@
  */
 import { join } from 'node:path'
 import type { Cancel, Clock } from '../../control/clock'
-import { Fleet } from '../../control/fleet/fleet'
-import { ProviderSilent, type Provider, type ProviderMachine } from '../../control/fleet/providers/contract'
+import { Fleet } from '../../control/machines/fleet'
+import { ProviderSilent, type Provider, type ProviderMachine } from '../../control/machines/providers/contract'
 import { machineStore, type MachineStore } from '../../control/store/machines'
 import { openStore, type Store } from '../../control/store/open'
 import { runStore } from '../../control/store/runs'

@@ -1,8 +1,8 @@
 /** Leases, refusals, losses and strays, against a provider that does as it is told. */
 import { join } from 'node:path'
 import type { Cancel, Clock } from '../../control/clock'
-import { Fleet } from '../../control/fleet/fleet'
-import { ProviderSilent, type Provider, type ProviderMachine } from '../../control/fleet/providers/contract'
+import { Fleet } from '../../control/machines/fleet'
+import { ProviderSilent, type Provider, type ProviderMachine } from '../../control/machines/providers/contract'
 import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'
 import { runStore } from '../../control/store/runs'

@@ -2,7 +2,7 @@
 import { generateKeyPairSync, sign } from 'node:crypto'
 import { join } from 'node:path'
 import { realClock } from '../../control/clock'
-import { GeneratorHub, hashOf, type HubListener } from '../../control/fleet/generator-hub'
+import { GeneratorHub, hashOf, type HubListener } from '../../control/link/generator-hub'
 import { FREE } from '../../core/offers/cost'
 import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'

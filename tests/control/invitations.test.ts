@@ -1,9 +1,9 @@
 /** Machines that come by themselves: one-time tokens, what is let in, what is offered where they stand, and when they are gone. */
 import { join } from 'node:path'
-import { Invitations } from '../../control/fleet/invitations'
+import { Invitations } from '../../control/machines/invitations'
 import type { Clock } from '../../control/clock'
-import { hashOf } from '../../control/fleet/generator-hub'
-import { selfEnrolled } from '../../control/fleet/providers/self-enrolled'
+import { hashOf } from '../../control/link/generator-hub'
+import { selfEnrolled } from '../../control/machines/providers/self-enrolled'
 import { invitationStore } from '../../control/store/invitations'
 import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'

@@ -1,7 +1,7 @@
 /** The tables of the two state machines: no road leaves them, and every life ends. */
 import fc from 'fast-check'
-import { afterEvent, IN_HAND, MACHINE_LIFE, type MachineEvent, type MachineState } from '../../control/fleet/machine-life'
-import { afterRunEvent, ENDED, RUN_LIFE, type RunEvent, type RunState } from '../../control/run/life'
+import { afterEvent, IN_HAND, MACHINE_LIFE, type MachineEvent, type MachineState } from '../../core/run/machine-life'
+import { afterRunEvent, ENDED, RUN_LIFE, type RunEvent, type RunState } from '../../core/run/life'
 
 const machineStates = Object.keys(MACHINE_LIFE) as MachineState[]
 const machineEvents = [...new Set(Object.values(MACHINE_LIFE).flatMap(r => Object.keys(r)))] as MachineEvent[]

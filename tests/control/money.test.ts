@@ -1,8 +1,8 @@
 /** What machines cost and what refuses them; how long stages take; calls within a provider's rate. */
 import { join } from 'node:path'
-import { Money } from '../../control/fleet/money'
-import { CallRate } from '../../control/fleet/providers/call-rate'
-import { StageTimes } from '../../control/fleet/stage-times'
+import { Money } from '../../control/machines/money'
+import { CallRate } from '../../control/machines/providers/call-rate'
+import { StageTimes } from '../../control/machines/stage-times'
 import { factStore } from '../../control/store/facts'
 import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'

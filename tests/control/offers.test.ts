@@ -1,6 +1,6 @@
 /** What providers offer, as plans are checked against it: remembered for a moment, with machines that wait, and with boots as they were seen. */
 import { OfferBook } from '../../control/library/offers'
-import { ProviderSilent, type Provider } from '../../control/fleet/providers/contract'
+import { ProviderSilent, type Provider } from '../../control/machines/providers/contract'
 import type { RegionOffer } from '../../core/offers/machine-type'
 import { offers } from '../build/plans'
 

@@ -1,5 +1,5 @@
 /** Each phase of a run by itself: what it tells generators, once, and what makes it end. Machines and answers are made up; the store is real. */
-import type { Connection } from '../../control/fleet/generator-hub'
+import type { Connection } from '../../control/link/generator-hub'
 import { arming } from '../../control/run/arming'
 import { gathering } from '../../control/run/gathering'
 import type { CommandJourney } from '../../core/journey/journey'

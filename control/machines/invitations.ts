@@ -6,7 +6,7 @@ import type { Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
 import type { InvitationStore } from '../store/invitations'
 import type { Enrolment, MachineStore } from '../store/machines'
-import { hashOf } from './generator-hub'
+import { hashOf } from '../link/generator-hub'
 import { OWN_TYPE, SELF_ID } from './providers/self-enrolled'
 
 export interface Wish { location: string, machines: number, expiresMin: number, leaseMin: number, proxy?: string, caFile?: string }

@@ -1,7 +1,7 @@
 /** Machines as lines: what they are, have been and cost. */
-import { FOR_PEAK } from '../fleet/orders'
+import { FOR_PEAK } from './orders'
 import type { MachineLine } from '../../api/views'
-import type { Money } from '../fleet/money'
+import type { Money } from './money'
 import type { Machine, MachineChange, Stay } from '../store/machines'
 
 /** @param stay its time with the run that is looked at; left out: the machine as it is now */

@@ -1,7 +1,7 @@
 /** What the fleet is given, and what its parts work with. */
 import type { Clock } from '../clock'
 import type { Machine, MachineStore, Waiting } from '../store/machines'
-import type { MachineEvent, MachineState } from './machine-life'
+import type { MachineEvent, MachineState } from '../../core/run/machine-life'
 import type { Provider } from './providers/contract'
 import type { StageBounds } from './stage-times'
 

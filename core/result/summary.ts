@@ -1,30 +1,44 @@
 /** The result of a run once it is over: answer, ledger, findings, soundness. Made from the merged run alone. */
-import type { Ledger } from '../../core/merge/ledger'
-import type { CalibrationEvidence } from '../../core/capacity/calibration'
-import { figuresOf, type Figures } from '../../core/merge/figures'
-import { bySecond, type SecondFigures } from '../../core/merge/second-figures'
-import { SeriesSum } from '../../core/merge/series-sum'
-import { meanThinkMs, stepsOf } from '../../core/journey/journey'
-import { notRehearsed } from '../../core/journey/rehearsable'
-import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
-import { isByPlan, NOT_STARTED, type NotStarted } from '../../core/load/drive'
-import { expectedConnects, notAchieved } from '../../core/merge/network-figures'
-import { EvidenceBook } from '../../core/objectives/evidence'
-import type { LoadThere } from '../../core/objectives/load-there'
-import { judge, type Answer } from '../../core/objectives/judge'
-import { sumOf } from '../../core/objectives/subject'
-import { settledLevels, type Level } from '../../core/objectives/windows'
-import { warmUpEndMs } from '../../core/load/profile'
-import type { Group } from '../../core/plan/document'
-import type { RunDocument } from '../../core/run/document'
-import { planInUsers } from '../../core/plan/expected'
-import { peakOfPlan } from '../../core/plan/peak'
-import { seriesOf, type Series } from '../../core/run/series'
-import { dealtIn } from '../../core/run/slice'
-import { runLengthMs } from '../../core/plan/length'
-import { capacityBasisOf, suggestionsOf, type CapacitySuggestion } from '../../core/soundness/suggestions'
-import { findingsOf, soundnessOf, type Finding, type Soundness } from '../../core/soundness/verdict'
-import type { RunMerge } from '../ingest/run-merge'
+import type { Ledger } from '../merge/ledger'
+import type { CalibrationEvidence } from '../capacity/calibration'
+import type { Health } from '../capacity/signals'
+import { figuresOf, type Figures } from '../merge/figures'
+import { bySecond, type SecondFigures } from '../merge/second-figures'
+import { SeriesSum } from '../merge/series-sum'
+import { meanThinkMs, stepsOf } from '../journey/journey'
+import { notRehearsed } from '../journey/rehearsable'
+import { presentAtSecondEnds, staysOf } from '../load/stays'
+import { isByPlan, NOT_STARTED, type NotStarted } from '../load/drive'
+import { expectedConnects, notAchieved } from '../merge/network-figures'
+import { EvidenceBook } from '../objectives/evidence'
+import type { LoadThere } from '../objectives/load-there'
+import { judge, type Answer } from '../objectives/judge'
+import { sumOf } from '../objectives/subject'
+import { settledLevels, type Level } from '../objectives/windows'
+import { warmUpEndMs } from '../load/profile'
+import type { Group } from '../plan/document'
+import type { RunDocument } from '../run/document'
+import { planInUsers } from '../plan/expected'
+import { peakOfPlan } from '../plan/peak'
+import { seriesOf, type Series } from '../run/series'
+import { dealtIn } from '../run/slice'
+import { runLengthMs } from '../plan/length'
+import { capacityBasisOf, suggestionsOf, type CapacitySuggestion } from '../soundness/suggestions'
+import { findingsOf, soundnessOf, type Finding, type Soundness } from '../soundness/verdict'
+
+/** What was merged of a run, as far as its result needs it. */
+export interface MergedRun {
+  /** In the order of their numbers. */
+  generators: readonly { name: string, location: number }[]
+  /** Figures of every second, in order. */
+  seconds: () => SecondFigures[]
+  /** Sums per series number over run seconds `fromS` (inclusive) to `toS` (exclusive). */
+  window: (fromS: number, toS: number) => Map<number, SeriesSum>
+  /** @param goneAtSecond per generator number, when it went without a last word */
+  ledger: (goneAtSecond: ReadonlyMap<number, number>) => Ledger
+  /** Health of each generator, by its name, per run second. */
+  healthOf: () => ReadonlyMap<string, readonly (Health | undefined)[]>
+}
 
 export interface RunSummary {
   answer: Answer
@@ -66,7 +80,7 @@ export interface RunFacts {
   ended?: { how: 'stopped' | 'aborted', atS: number }
 }
 
-export function summarise(merge: RunMerge, document: RunDocument, facts: RunFacts): RunSummary {
+export function summarise(merge: MergedRun, document: RunDocument, facts: RunFacts): RunSummary {
   const series = seriesOf(document)
   const seconds = merge.seconds()
   const measuredS = (seconds[seconds.length - 1]?.second ?? -1) + 1

@@ -1,7 +1,7 @@
 /** A table of hosts, pasted from a spreadsheet or read from a CSV file: one row a host, columns by their names, empty cells as the template says. */
 import { parse } from 'csv-parse/sync'
-import type { Host } from '../../../core/fleet/site'
-import { ControlError } from '../../errors'
+import type { Host } from '../../core/fleet/site'
+import { ControlError } from '../errors'
 
 const COLUMNS = ['name', 'address', 'port', 'user', 'key', 'folder', 'cores', 'reservedBy', 'reservedUntil'] as const
 type Column = typeof COLUMNS[number]

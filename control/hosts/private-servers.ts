@@ -2,15 +2,15 @@
  * Private servers over SSH: one generator a host, brought there, launched apart from the connection, and talked to over the exec channel's standard input
  * and output. A connection that breaks is made anew; the generator goes on meanwhile, and not a sample is lost.
  */
-import { hostOk, isReserved, settleHost, type Host, type HostTry, type SettledHost, type Site } from '../../../core/fleet/site'
-import type { MachineType, RegionOffer } from '../../../core/offers/machine-type'
-import { framed, StreamReader } from '../../../protocol/stream'
-import type { Clock } from '../../clock'
-import { HostProblem } from '../ssh/problem'
-import { bring, launch, lives, openRelay, readLog, readUnsent, remove, residents, type Bundle } from '../ssh/resident'
-import { openSession, type KeyRoom, type Session } from '../ssh/session'
-import type { Wire } from '../generator-hub'
-import { ProviderSilent, type MachineRequest, type Provider, type ProviderMachine } from './contract'
+import { hostOk, isReserved, settleHost, type Host, type HostTry, type SettledHost, type Site } from '../../core/fleet/site'
+import type { MachineType, RegionOffer } from '../../core/offers/machine-type'
+import { framed, StreamReader } from '../../protocol/stream'
+import type { Clock } from '../clock'
+import { HostProblem } from './ssh/problem'
+import { bring, launch, lives, openRelay, readLog, readUnsent, remove, residents, type Bundle } from './ssh/resident'
+import { openSession, type KeyRoom, type Session } from './ssh/session'
+import type { Wire } from '../link/generator-hub'
+import { ProviderSilent, type MachineRequest, type Provider, type ProviderMachine } from '../machines/providers/contract'
 
 export const PRIVATE_ID = 'private'
 /** What a host is called as a machine type: each is what it is. */

@@ -1,6 +1,6 @@
 /** How long machines usually take on their way to enrolment, per provider, and when one has taken too long. */
 import type { MachineStore } from '../store/machines'
-import type { MachineState } from './machine-life'
+import type { MachineState } from '../../core/run/machine-life'
 
 /** A stage is given twice the 95th percentile seen, within these bounds, ms. */
 export interface StageBounds { leastMs: number, mostMs: number }

@@ -4,13 +4,13 @@ import type { HarChoices } from '../../core/formats/har-to-journey'
 import type { OpenApiReview } from '../../core/formats/openapi'
 import { meanRoundThinkMs, STAGES, stepsOf, type Journey } from '../../core/journey/journey'
 import { ControlError, notFound } from '../errors'
-import type { GeneratorHub } from '../fleet/generator-hub'
+import type { GeneratorHub } from '../link/generator-hub'
 import type { Converted, Imports } from '../imports/imports'
 import type { MachineStore } from '../store/machines'
-import type { Offers } from './check-plan'
-import type { Library } from './library'
+import type { Offers } from '../library/check-plan'
+import type { Library } from '../library/library'
 import { quickStart, targetFor, type QuickStarted } from './quick-start'
-import type { Tried, Trials } from './trial'
+import type { Tried, Trials } from '../library/trial'
 
 export interface JourneysOptions {
   library: Library

@@ -3,7 +3,7 @@ import type { HttpJourney } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
 import type { Plan } from '../../core/plan/document'
 import type { RegionOffer } from '../../core/offers/machine-type'
-import type { Library } from './library'
+import type { Library } from '../library/library'
 
 export interface QuickStarted { journeyId: string, targetId: string, planId: string }
 

@@ -1,8 +1,8 @@
 /** Watches live which generators pass their limits, and says it once per stretch, with what they were sized by. */
-import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, STOOD_STILL_MS, saySignal, sayStoodStill } from '../../core/capacity/signals'
-import { saySizedBy } from '../../core/fleet/sized-by'
-import type { SecondFigures } from '../../core/merge/second-figures'
-import type { RunDocument } from '../../core/run/document'
+import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, STOOD_STILL_MS, saySignal, sayStoodStill } from '../capacity/signals'
+import { saySizedBy } from '../fleet/sized-by'
+import type { SecondFigures } from '../merge/second-figures'
+import type { RunDocument } from '../run/document'
 
 /** Seconds in a row over a limit before it is told. */
 const STRESSED_S = 5

@@ -9,7 +9,7 @@ import type { Location } from '../../core/plan/document'
 import type { RunDocument } from '../../core/run/document'
 import type { Machine, Waiting } from '../store/machines'
 import type { FleetTools } from './fleet-tools'
-import { hashOf } from './generator-hub'
+import { hashOf } from '../link/generator-hub'
 import { ProviderSilent, type Provider } from './providers/contract'
 
 /** Pause before a provider that was short is asked again, ms: first and longest. */

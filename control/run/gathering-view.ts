@@ -1,8 +1,8 @@
 /** A gathering run: what it waits for, since when, how long that usually takes, and what it could go with now. */
 import type { GatheringView } from '../../api/views'
 import { joinsLate } from '../../core/fleet/order'
-import type { StageTimes } from '../fleet/stage-times'
-import { asGathered, deadlineOf, machinesOf } from '../run/gathering'
+import type { StageTimes } from '../machines/stage-times'
+import { asGathered, deadlineOf, machinesOf } from './gathering'
 import type { Machine } from '../store/machines'
 import type { RunStore, StoredRun } from '../store/runs'
 

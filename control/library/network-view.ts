@@ -2,7 +2,7 @@
 import type { NetworksView } from '../../api/views'
 import { PRESETS } from '../../core/network/presets'
 import { networksUsed } from '../../core/plan/shares'
-import type { Library } from '../library/library'
+import type { Library } from './library'
 import type { StoredRun } from '../store/runs'
 
 /** @param runs the newest first */

@@ -8,8 +8,8 @@ import type { SizedByCapacity } from '../../core/fleet/sized-by'
 import { RELEASE } from '../../protocol/version'
 import type { Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
-import type { Offers } from '../library/check-plan'
-import type { Library } from '../library/library'
+import type { Offers } from './check-plan'
+import type { Library } from './library'
 import type { CapacityStore } from '../store/capacities'
 
 export interface CapacitiesOptions {
