@@ -26,17 +26,14 @@ import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { RunDocument } from '../core/run/document'
 import type { Problem } from '../core/checks/problem'
+import type { RunState } from '../core/run/life'
+import type { MachineState } from '../core/run/machine-life'
 import type { Finding, Soundness } from '../core/soundness/verdict'
 
-export type { FailureKind, Figures, SecondFigures }
+export type { FailureKind, Figures, MachineState, RunState, SecondFigures }
 
 /** What is wrong, and what to do about it. Every failed request answers with one. */
 export interface ApiProblem { code: string, sentence: string, remedy: string }
-
-export type RunStateName = 'queued' | 'gathering' | 'rollCall' | 'rehearsing' | 'armed' | 'warming' | 'loading' | 'draining' | 'settled' | 'stopped' | 'aborted' | 'failed'
-export type MachineStateName =
-  | 'asked' | 'allocated' | 'booting' | 'installing' | 'enrolled' | 'ready' | 'loading' | 'draining' | 'releasing' | 'released'
-  | 'refused' | 'failed' | 'unfit' | 'lost' | 'reclaimed' | 'releaseUnconfirmed'
 
 /** A run, should it be made again: what has changed since, and what is in the way of exactly its own document. */
 export interface AgainView {
@@ -61,7 +58,7 @@ export interface MeterView {
   loading: number
   /** Machines whose release nobody has confirmed. */
   unconfirmed: number
-  run: { id: number, state: RunStateName, startAt: number | undefined } | undefined
+  run: { id: number, state: RunState, startAt: number | undefined } | undefined
   /** Providers that do not answer. */
   silent: { provider: string, sentence: string }[]
   strays: number
@@ -77,7 +74,7 @@ export interface RunLine {
   planName: string
   question: string
   target: string
-  state: RunStateName
+  state: RunState
   createdAt: number
   startAt: number | undefined
   endedAt: number | undefined
@@ -148,7 +145,7 @@ export interface MachineLine {
   provider: string
   region: string
   type: string
-  state: MachineStateName
+  state: MachineState
   askedAt: number
   allocatedAt: number | undefined
   goneAt: number | undefined
@@ -156,7 +153,7 @@ export interface MachineLine {
   perHour: number
   /** So far, €. */
   cost: number
-  changes: { at: number, to: MachineStateName, event: string, reason: string }[]
+  changes: { at: number, to: MachineState, event: string, reason: string }[]
   facts: { hostname: string, cores: number, memoryBytes: number, node: string } | undefined
   clockMs: number | undefined
   interruptible: boolean
@@ -230,7 +227,7 @@ export interface CalibrationBatchView {
   wish: { journeys: string[], networks: string[], provider: string, region: string, types: string[], machines: number, targetId: string, sink: boolean, mostStolenShare?: number, verify?: { planId: string, location: string } }
   items: { journeyId: string, network: string, machineType: string, state: 'waiting' | 'running' | 'done' | 'failed', runIds: number[], capacityId?: string, problem?: string, verdict?: { held: boolean, sentence: string } }[]
   /** The run that is under way, and what it has seen. */
-  run?: { id: number, state: RunStateName, startAt?: number }
+  run?: { id: number, state: RunState, startAt?: number }
   seen?: CalibrationEvidence
 }
 
@@ -257,7 +254,7 @@ export interface GatheringView {
   since: number
   /** When it gives up. */
   deadlineAt: number
-  orders: { location: string, type: string, wanted: number, there: number, waiting: { name: string, state: MachineStateName, sentence: string, since: number }[], usualMs?: number }[]
+  orders: { location: string, type: string, wanted: number, there: number, waiting: { name: string, state: MachineState, sentence: string, since: number }[], usualMs?: number }[]
   /** Share of the load it would go with now; undefined: it cannot go. */
   goFactor: number | undefined
 }
@@ -276,7 +273,7 @@ export interface CapacitySuggestion { capacityId: string, machineType: string, j
 export interface RunView {
   line: RunLine
   document: RunDocument
-  changes: { at: number, from: RunStateName, to: RunStateName, event: string, reason: string }[]
+  changes: { at: number, from: RunState, to: RunState, event: string, reason: string }[]
   machines: MachineLine[]
   gathering: GatheringView | undefined
   rollCall: RollCallView

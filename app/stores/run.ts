@@ -1,9 +1,8 @@
 /** The run on the screen: what it is, its seconds as they come, and windows of it. */
 import { defineStore } from 'pinia'
+import { ENDED, UNDER_LOAD } from '~~/core/run/life'
 import type { ApiProblem, RunView, SecondFigures, WindowView } from '~~/api/views'
 
-const UNDER_LOAD = ['warming', 'loading', 'draining']
-const ENDED = ['settled', 'stopped', 'aborted', 'failed']
 /** Seconds merged for the figures of a running run, and how far behind now they end: the last ones are provisional. */
 const RECENT_S = 10
 const BEHIND_S = 2
@@ -20,8 +19,8 @@ export const useRun = defineStore('run', () => {
   const chosen = ref<{ fromS: number, toS: number }>()
   const chosenWindow = ref<WindowView>()
 
-  const underLoad = computed(() => UNDER_LOAD.includes(view.value?.line.state ?? ''))
-  const ended = computed(() => ENDED.includes(view.value?.line.state ?? ''))
+  const underLoad = computed(() => view.value !== undefined && UNDER_LOAD.includes(view.value.line.state))
+  const ended = computed(() => view.value !== undefined && ENDED.includes(view.value.line.state))
   /** Run second now, not whole; undefined before the start is fixed. */
   const nowS = computed(() => view.value?.line.startAt === undefined ? undefined : (live.controllerNow - view.value.line.startAt) / 1000)
 

@@ -6,7 +6,7 @@ import { joinsLate, type FleetOrder } from '../../core/fleet/order'
 import type { RunDocument } from '../../core/run/document'
 import { runLengthMs } from '../../core/plan/length'
 import type { Machine } from '../store/machines'
-import { afterEvent, IN_HAND, type MachineEvent, type MachineState } from '../../core/run/machine-life'
+import { afterEvent, GONE_WRONG, IN_HAND, type MachineEvent } from '../../core/run/machine-life'
 import { Orders } from './orders'
 import { ProviderSilent, type Provider } from './providers/contract'
 import { reconcile, type Stray } from './reconciling'
@@ -31,8 +31,6 @@ export const LEASE_BEYOND_RUN_MS = 60_000
 /** Bills are looked for this long after a machine has gone, and this often, ms. */
 const BILLS_FOR_MS = 3_600_000
 const BILLS_EVERY_MS = 3000
-
-const OVER: readonly MachineState[] = ['failed', 'unfit', 'lost', 'reclaimed']
 
 export class Fleet {
   strays: Stray[] = []
@@ -254,7 +252,7 @@ export class Fleet {
       const reason = askedAt !== undefined ? 'asked again'
         : now > machine.leaseEndsAt ? 'the lease is over'
           // One that is lost may come back with what it holds, as long as its run goes on.
-          : OVER.includes(current.state) && (current.state !== 'lost' || !needed(current)) ? `it is ${current.state}` : undefined
+          : GONE_WRONG.includes(current.state) && (current.state !== 'lost' || !needed(current)) ? `it is ${current.state}` : undefined
       if (reason && now - (this.askedAgain.get(id) ?? Number.NEGATIVE_INFINITY) >= RELEASE_AGAIN_MS) ending.push(this.tryRelease(id, reason))
     }
     await Promise.all(ending)

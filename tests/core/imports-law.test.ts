@@ -24,19 +24,19 @@ function broken(files: Record<string, string>): string[] {
 
 describe('the law of imports', () => {
   it('has nothing against a room that imports what stands before it', () => {
-    expect(broken({ 'core/load/a.ts': 'export const a = 1\n', 'core/plan/b.ts': "import { a } from '../load/a'\nexport const b = a\n" })).toEqual([])
+    expect(broken({ 'core/load/a.ts': 'export const a = 1\n', 'core/plan/b.ts': 'import { a } from \'../load/a\'\nexport const b = a\n' })).toEqual([])
   }, 60_000)
 
   it('turns red for a room that imports what stands after it, be it a type alone', () => {
     const plan = { 'core/plan/b.ts': 'export interface B { b: number }\nexport const b = 1\n' }
-    expect(broken({ ...plan, 'core/load/a.ts': "import { b } from '../plan/b'\nexport const a = b\n" })).toEqual(['core-load-imports'])
-    expect(broken({ ...plan, 'core/load/a.ts': "import type { B } from '../plan/b'\nexport type A = B\n" })).toEqual(['core-load-imports'])
-    expect(broken({ 'control/store/a.ts': "import type { R } from '../run/r'\nexport type A = R\n", 'control/run/r.ts': 'export interface R { r: number }\n' })).toEqual(['control-store-imports'])
+    expect(broken({ ...plan, 'core/load/a.ts': 'import { b } from \'../plan/b\'\nexport const a = b\n' })).toEqual(['core-load-imports'])
+    expect(broken({ ...plan, 'core/load/a.ts': 'import type { B } from \'../plan/b\'\nexport type A = B\n' })).toEqual(['core-load-imports'])
+    expect(broken({ 'control/store/a.ts': 'import type { R } from \'../run/r\'\nexport type A = R\n', 'control/run/r.ts': 'export interface R { r: number }\n' })).toEqual(['control-store-imports'])
   }, 60_000)
 
   it('turns red for core that looks out of itself, for a room without a place, and for whoever knows the coordinator', () => {
-    expect(broken({ 'core/load/a.ts': "import type { C } from '../../control/clock'\nexport type A = C\n", 'control/clock.ts': 'export interface C { c: number }\n' })).toEqual(['core-imports'])
-    expect(broken({ 'core/attic/a.ts': "import { b } from '../load/b'\nexport const a = b\n", 'core/load/b.ts': 'export const b = 1\n' })).toEqual(['core-rooms'])
-    expect(broken({ 'control/run/a.ts': "import type { C } from '../coordinator'\nexport type A = C\n", 'control/coordinator.ts': 'export interface C { c: number }\n' })).toEqual(['control-is-put-together-last'])
+    expect(broken({ 'core/load/a.ts': 'import type { C } from \'../../control/clock\'\nexport type A = C\n', 'control/clock.ts': 'export interface C { c: number }\n' })).toEqual(['core-imports'])
+    expect(broken({ 'core/attic/a.ts': 'import { b } from \'../load/b\'\nexport const a = b\n', 'core/load/b.ts': 'export const b = 1\n' })).toEqual(['core-rooms'])
+    expect(broken({ 'control/run/a.ts': 'import type { C } from \'../coordinator\'\nexport type A = C\n', 'control/coordinator.ts': 'export interface C { c: number }\n' })).toEqual(['control-is-put-together-last'])
   }, 60_000)
 })

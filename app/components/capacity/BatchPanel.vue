@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A batch of calibrations: what it is at, since when, how each item stands, and the way to its figures. */
 import type { CalibrationBatchView, CapacitiesView } from '~~/api/views'
-import { RUN_STATE_WORDS } from '~/format/runs'
+import { RUN_WORDS } from '~~/core/run/life'
 import { ITEM_WORDS, STEP_WORDS } from '~/format/capacity'
 import { count } from '~/format/figures'
 import { dayTime, runTime } from '~/format/moments'
@@ -24,7 +24,7 @@ const second = computed(() => batch.run?.startAt === undefined ? undefined : Mat
       <button v-if="!batch.endedAt" class="btn sm broken" @click="press(() => emit('stop'))">{{ armed ? 'Stop it, and release its machine' : 'Stop…' }}</button>
     </div>
     <p v-if="batch.run" class="now">
-      <NuxtLink :to="`/fleet/capacity/batch-${batch.id}`" class="u"><b>{{ RUN_STATE_WORDS[batch.run.state] }}</b></NuxtLink>
+      <NuxtLink :to="`/fleet/capacity/batch-${batch.id}`" class="u"><b>{{ RUN_WORDS[batch.run.state] }}</b></NuxtLink>
       <template v-if="batch.seen?.step"> · {{ count(batch.seen.step.users) }} users, {{ STEP_WORDS[batch.seen.step.kind] }}, until {{ runTime(batch.seen.step.toS) }}<span v-if="batch.seen.step.aside > 0" class="plantx" title="Seconds in which neighbours took CPU of the machine are not used; levels last longer instead, up to 2 min in all."> · {{ batch.seen.step.aside }} s set aside: neighbours took CPU</span></template>
       <span v-if="second !== undefined" class="q"> · {{ runTime(second) }}, usually 2 to 4 min in all, more where its seconds scatter · <NuxtLink :to="`/runs/${batch.run.id}`" class="u">run {{ batch.run.id }}</NuxtLink></span>
     </p>

@@ -5,7 +5,8 @@ import type { FleetView, MachineLine } from '~~/api/views'
 import { euro } from '~/format/figures'
 import { countStates, stretchesOf, WAY_WORDS } from '~/format/fleet'
 import { duration } from '~/format/moments'
-import { STATE_WORDS, TROUBLED, type GlyphName } from '../marks/glyphs'
+import type { GlyphName } from '../marks/glyphs'
+import { MACHINE_WORDS, TROUBLED } from '~~/core/run/machine-life'
 
 const { lane, now, pastMs, aheadMs, way } = defineProps<{ lane: FleetView['locations'][number], now: number, pastMs: number, aheadMs: number, way: FleetView['ways'][number] | undefined }>()
 const emit = defineEmits<{ open: [machine: MachineLine] }>()
@@ -42,11 +43,11 @@ const bars = (m: MachineLine) => stretchesOf(m, now).flatMap((s) => {
     </div>
     <div class="names">
       <template v-if="many">
-        <div v-for="c in countStates(lane.machines)" :key="c.state" class="name" :class="{ brick: TROUBLED.includes(c.state) }"><AGlyph :name="c.state as GlyphName" :size="10" /><b>{{ c.count }}</b><span>{{ STATE_WORDS[c.state] ?? c.state }}</span></div>
+        <div v-for="c in countStates(lane.machines)" :key="c.state" class="name" :class="{ brick: TROUBLED.includes(c.state) }"><AGlyph :name="c.state as GlyphName" :size="10" /><b>{{ c.count }}</b><span>{{ MACHINE_WORDS[c.state] }}</span></div>
       </template>
       <button v-for="m in named" :key="m.id" class="name" :class="{ brick: TROUBLED.includes(m.state), q: m.goneAt !== undefined && !TROUBLED.includes(m.state) }" :title="m.waits?.sentence" @click="emit('open', m)">
         <AGlyph :name="m.state as GlyphName" :size="10" /><b>{{ m.name }}</b><span class="q">{{ m.runId === undefined ? 'kept' : `run ${m.runId}` }}{{ m.again ? ', again' : '' }}</span><span v-if="m.interruptible" class="q" title="Interruptible: its provider may take it back">int.</span>
-        <span class="state clip">{{ m.waits?.orderedAt && m.state === 'asked' ? `for the peak, in ${duration(m.waits.orderedAt - now)}` : m.waits && m.state === 'asked' ? `waits ${duration(now - m.waits.since)}` : m.reclaimAt && m.goneAt === undefined ? `taken back in ${duration(m.reclaimAt - now)}` : STATE_WORDS[m.state] ?? m.state }}</span>
+        <span class="state clip">{{ m.waits?.orderedAt && m.state === 'asked' ? `for the peak, in ${duration(m.waits.orderedAt - now)}` : m.waits && m.state === 'asked' ? `waits ${duration(now - m.waits.since)}` : m.reclaimAt && m.goneAt === undefined ? `taken back in ${duration(m.reclaimAt - now)}` : MACHINE_WORDS[m.state] }}</span>
       </button>
       <button v-if="lane.machines.length > MOST_NAMED" class="btn link sm" @click="unfolded = !unfolded">{{ unfolded ? 'Fold' : `Show all ${lane.machines.length}` }}</button>
       <p v-if="!lane.machines.length" class="q s12 none">{{ lane.way === 'selfEnrolled' ? 'no machine has enrolled' : `nothing out, and nothing in the last ${duration(pastMs)}` }}</p>

@@ -2,7 +2,7 @@
 /** A lane of many machines: one thin line each, as much ink as it is in hand, drawn on one canvas so that hundreds stay fluid. */
 import { useElementSize } from '@vueuse/core'
 import type { MachineLine } from '~~/api/views'
-import { TROUBLED } from '../marks/glyphs'
+import { TROUBLED } from '~~/core/run/machine-life'
 import { stretchesOf } from '~/format/fleet'
 
 const { machines, now, pastMs, aheadMs } = defineProps<{ machines: readonly MachineLine[], now: number, pastMs: number, aheadMs: number }>()

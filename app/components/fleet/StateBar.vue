@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** A machine's state as texture: more ink, more in hand. Troubled states are brick. */
-import { TROUBLED } from '../marks/glyphs'
+import { TROUBLED, type MachineState } from '~~/core/run/machine-life'
 
-const { state, width } = defineProps<{ state: string, width: number }>()
+const { state, width } = defineProps<{ state: MachineState, width: number }>()
 const id = useId()
 const H = 10
 /** Texture of each state: a pattern tile, or a plain shape across the bar. */

@@ -3,7 +3,7 @@
 import type { ApiProblem, FleetView, MachineLine } from '~~/api/views'
 import { euro } from '~/format/figures'
 import { duration } from '~/format/moments'
-import { STATE_WORDS } from '~/components/marks/glyphs'
+import { MACHINE_WORDS } from '~~/core/run/machine-life'
 
 const open = defineModel<boolean>({ required: true })
 const live = useLive()
@@ -44,7 +44,7 @@ async function release(): Promise<void> {
         <thead><tr><th>Machine</th><th>State</th><th class="num">Cost so far</th><th class="num">Keeping it</th><th class="num">Lease ends in</th></tr></thead>
         <tbody>
           <tr v-for="m in machines" :key="m.id">
-            <td><b>{{ m.name }}</b> <span class="q">{{ m.type }}</span></td><td>{{ STATE_WORDS[m.state] ?? m.state }}</td>
+            <td><b>{{ m.name }}</b> <span class="q">{{ m.type }}</span></td><td>{{ MACHINE_WORDS[m.state] }}</td>
             <td class="num">{{ euro(m.cost) }}</td><td class="num">{{ euro(m.perHour) }}/h</td><td class="num">{{ duration(m.leaseEndsAt - live.controllerNow) }}</td>
           </tr>
         </tbody>

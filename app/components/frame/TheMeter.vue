@@ -2,11 +2,11 @@
 /** The meter, on every screen: what is out, what it costs, when it ends by itself. */
 import { euro } from '~/format/figures'
 import { duration, runTime } from '~/format/moments'
+import { RUN_WORDS, UNDER_LOAD } from '~~/core/run/life'
 
 const live = useLive()
 const m = computed(() => live.meter)
-const RUN_WORDS: Record<string, string> = { queued: 'waiting', rollCall: 'calling the roll' }
-const underLoad = computed(() => ['warming', 'loading', 'draining'].includes(m.value?.run?.state ?? ''))
+const underLoad = computed(() => m.value?.run !== undefined && UNDER_LOAD.includes(m.value.run.state))
 defineEmits<{ release: [] }>()
 </script>
 
@@ -21,7 +21,7 @@ defineEmits<{ release: [] }>()
       <NuxtLink v-if="m.unconfirmed" to="/fleet" class="brick b stray"><AGlyph name="releaseUnconfirmed" /> {{ m.unconfirmed }} release unconfirmed</NuxtLink>
       <span v-if="m.nextLease">next lease ends <b>{{ m.nextLease.name }}</b> in <b>{{ duration(m.nextLease.endsAt - live.controllerNow) }}</b></span>
       <span v-else class="q">no lease open</span>
-      <NuxtLink v-if="m.run" :to="`/runs/${m.run.id}`" class="run">Run {{ m.run.id }} <b>{{ RUN_WORDS[m.run.state] ?? m.run.state }}</b><template v-if="m.run.startAt && underLoad">&nbsp;{{ runTime((live.controllerNow - m.run.startAt) / 1000) }}</template></NuxtLink>
+      <NuxtLink v-if="m.run" :to="`/runs/${m.run.id}`" class="run">Run {{ m.run.id }} <b>{{ RUN_WORDS[m.run.state] }}</b><template v-if="m.run.startAt && underLoad">&nbsp;{{ runTime((live.controllerNow - m.run.startAt) / 1000) }}</template></NuxtLink>
       <span v-for="s in m.silent" :key="s.provider" class="brick" :title="s.sentence">{{ s.provider }} does not answer</span>
     </template>
     <span v-if="live.stale" class="brick b">No news for {{ duration(live.now - live.heardAt) }}; runs go on without this screen</span>

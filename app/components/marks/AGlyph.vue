@@ -1,12 +1,14 @@
 <script setup lang="ts">
 /** One glyph of the identity, with its word for those who do not see it. */
-import { GLYPHS, STATE_WORDS, type GlyphName } from './glyphs'
+import { GLYPHS, type GlyphName } from './glyphs'
+import { MACHINE_WORDS, type MachineState } from '~~/core/run/machine-life'
 
 const { name, size = 12, word } = defineProps<{ name: GlyphName, size?: number, word?: string }>()
+const said = computed(() => word ?? (name in MACHINE_WORDS ? MACHINE_WORDS[name as MachineState] : name))
 </script>
 
 <template>
-  <svg :width="size" :height="size" viewBox="0 0 12 12" role="img" :aria-label="word ?? STATE_WORDS[name] ?? name" class="glyph" v-html="GLYPHS[name]" />
+  <svg :width="size" :height="size" viewBox="0 0 12 12" role="img" :aria-label="said" class="glyph" v-html="GLYPHS[name]" />
 </template>
 
 <style scoped>

@@ -27,9 +27,3 @@ export const GLYPHS = {
 } as const
 
 export type GlyphName = keyof typeof GLYPHS
-
-/** States somebody should look at. */
-export const TROUBLED: readonly string[] = ['refused', 'failed', 'unfit', 'lost', 'stray', 'releaseUnconfirmed']
-
-/** Words for the machine states that are written in two. */
-export const STATE_WORDS: Record<string, string> = { releaseUnconfirmed: 'release unconfirmed' }

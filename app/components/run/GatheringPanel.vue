@@ -3,7 +3,7 @@
 import type { GatheringView } from '~~/api/views'
 import { share } from '~/format/figures'
 import { duration } from '~/format/moments'
-import { STATE_WORDS } from '../marks/glyphs'
+import { MACHINE_WORDS } from '~~/core/run/machine-life'
 
 const { gathering } = defineProps<{ gathering: GatheringView, cost: string }>()
 const emit = defineEmits<{ go: [] }>()
@@ -21,7 +21,7 @@ const short = computed(() => there.value < wanted.value)
     <table class="table"><tbody>
       <tr v-for="(o, i) in gathering.orders" :key="o.location + i">
         <td class="loc"><LocationCode :code="o.location" /></td><td class="num many"><b>{{ o.there }}</b> of {{ o.wanted }} × {{ o.type }}</td>
-        <td><div v-for="w in o.waiting" :key="w.name" class="clip" :class="{ brick: w.sentence !== '' }">{{ w.name }} {{ w.sentence === '' ? STATE_WORDS[w.state] ?? w.state : `waits: ${w.sentence}` }} <span class="q clip">for {{ duration(live.controllerNow - w.since) }}</span></div><span v-if="!o.waiting.length" class="q">all there</span></td>
+        <td><div v-for="w in o.waiting" :key="w.name" class="clip" :class="{ brick: w.sentence !== '' }">{{ w.name }} {{ w.sentence === '' ? MACHINE_WORDS[w.state] : `waits: ${w.sentence}` }} <span class="q clip">for {{ duration(live.controllerNow - w.since) }}</span></div><span v-if="!o.waiting.length" class="q">all there</span></td>
         <td class="num q usual"><template v-if="o.usualMs">usually {{ duration(o.usualMs) }}</template></td>
       </tr>
     </tbody></table>

@@ -7,7 +7,7 @@ import { saySizedBy } from '~~/core/fleet/sized-by'
 import { orderOfPlace } from '~~/core/fleet/order'
 import { runTime } from '~/format/moments'
 import { LEFT, RIGHT } from './stave-geometry'
-import { TROUBLED } from '../marks/glyphs'
+import { TROUBLED, type MachineState } from '~~/core/run/machine-life'
 
 const { run, seconds, span } = defineProps<{ run: RunView, seconds: (SecondFigures | undefined)[], span: { fromS: number, toS: number } }>()
 const ROW = 14
@@ -82,7 +82,8 @@ function draw(): void {
   rows.value.forEach((_, i) => context.fillRect(0, (i + 1) * ROW - 1, inner.value, 1))
 }
 watchEffect(draw, { flush: 'post' })
-const glyph = (state: string) => TROUBLED.includes(state) || state in { loading: 1, draining: 1, ready: 1, released: 1, releasing: 1 } ? state as 'loading' : 'booting'
+const SHOWN_AS_THEY_ARE: readonly MachineState[] = ['ready', 'loading', 'draining', 'releasing', 'released']
+const glyph = (state: MachineState) => TROUBLED.includes(state) || SHOWN_AS_THEY_ARE.includes(state) ? state : 'booting'
 </script>
 
 <template>

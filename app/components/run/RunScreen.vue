@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the hands. */
-import { RUN_STATE_WORDS, VERDICT_MARKS } from '~/format/runs'
+import { VERDICT_MARKS } from '~/format/runs'
+import { RUN_WORDS } from '~~/core/run/life'
 import { latestKnown } from '~~/core/merge/second-figures'
 import { answerSoFar } from '~~/core/objectives/so-far'
 import { count, euro } from '~/format/figures'
@@ -49,7 +50,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       </div>
       <div class="phase">
         <div class="clock">{{ store.nowS === undefined ? clockTime(live.controllerNow) : runTime(store.nowS) }}</div>
-        <div class="s12 q"><b class="ink">{{ RUN_STATE_WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template><template v-else> for {{ duration(live.controllerNow - since) }}</template></div>
+        <div class="s12 q"><b class="ink">{{ RUN_WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template><template v-else> for {{ duration(live.controllerNow - since) }}</template></div>
       </div>
     </header>
     <template v-if="store.underLoad">

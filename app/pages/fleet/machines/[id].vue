@@ -3,7 +3,8 @@
 import type { MachineView } from '~~/api/views'
 import { bytes, euro } from '~/format/figures'
 import { clockTime, dayTime, duration } from '~/format/moments'
-import { STATE_WORDS, TROUBLED, type GlyphName } from '~/components/marks/glyphs'
+import type { GlyphName } from '~/components/marks/glyphs'
+import { MACHINE_WORDS, TROUBLED } from '~~/core/run/machine-life'
 
 const route = useRoute()
 const live = useLive()
@@ -25,7 +26,7 @@ useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
     <div class="screen-head top">
       <NuxtLink to="/fleet" class="q u">Fleet</NuxtLink>
       <template v-if="m">
-        <h1>{{ m.name }}</h1><span :class="{ brick: TROUBLED.includes(m.state) }"><AGlyph :name="m.state as GlyphName" /> <b>{{ STATE_WORDS[m.state] ?? m.state }}</b></span>
+        <h1>{{ m.name }}</h1><span :class="{ brick: TROUBLED.includes(m.state) }"><AGlyph :name="m.state as GlyphName" /> <b>{{ MACHINE_WORDS[m.state] }}</b></span>
         <span class="q">{{ m.type }} in {{ m.region }}, {{ m.provider }}{{ m.interruptible ? ', interruptible' : '' }}</span><span class="spring" />
         <template v-if="out">
           <button class="btn sm" @click="act('extend', { minutes: 15 })">15 min longer</button>
@@ -63,7 +64,7 @@ useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
         <section class="panel pad">
           <h2>What became of it</h2>
           <p v-if="m.changes.length === 0" class="q">Nothing yet: its provider has not been asked for it.</p>
-          <table v-else class="table"><tbody><tr v-for="(c, i) in m.changes" :key="i"><td class="q when">{{ clockTime(c.at) }}</td><td class="state"><b>{{ STATE_WORDS[c.to] ?? c.to }}</b></td><td>{{ c.reason }}</td></tr></tbody></table>
+          <table v-else class="table"><tbody><tr v-for="(c, i) in m.changes" :key="i"><td class="q when">{{ clockTime(c.at) }}</td><td class="state"><b>{{ MACHINE_WORDS[c.to] }}</b></td><td>{{ c.reason }}</td></tr></tbody></table>
         </section>
         <section v-if="view.rollCall" class="panel pad across"><h2>Roll call</h2><RollCallTable :view="view.rollCall" /></section>
         <section v-if="view.log" class="panel pad across"><h2>What its generator wrote</h2><pre class="mono log">{{ view.log }}</pre></section>
