@@ -26,7 +26,7 @@ import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { RunDocument } from '../core/run/document'
 import type { Problem } from '../core/checks/problem'
-import type { RunState } from '../core/run/life'
+import type { RunChange, RunState } from '../core/run/life'
 import type { MachineState } from '../core/run/machine-life'
 import type { Finding, Soundness } from '../core/soundness/verdict'
 
@@ -273,7 +273,7 @@ export interface CapacitySuggestion { capacityId: string, machineType: string, j
 export interface RunView {
   line: RunLine
   document: RunDocument
-  changes: { at: number, from: RunState, to: RunState, event: string, reason: string }[]
+  changes: RunChange[]
   machines: MachineLine[]
   gathering: GatheringView | undefined
   rollCall: RollCallView

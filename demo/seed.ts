@@ -3,7 +3,6 @@
  * and one that broke; HOST_PORTS (a,b,c) adds a private site with hosts there. They pass through the same coordinator, protocol and merge as every run, in fast time.
  */
 import { writeFileSync } from 'node:fs'
-import { createServer, type AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { fastClock } from '../control/clock'
@@ -13,6 +12,7 @@ import { serve } from '../main/serve'
 import { World } from '../simfleet/world'
 import { DEMO_HISTORY, fillHosts, fillLibrary } from './library'
 import { simulatedCloud } from './simulated-cloud'
+import { freePort } from './free-port'
 
 /** How much faster than life the history is made. */
 const FACTOR = 40
@@ -28,7 +28,7 @@ async function seed(dataFolder: string, portal: string, history: boolean, hostPo
   const world = new World({ workers: 7, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
   const cloud = simulatedCloud(clock, world)
   const serving = await serve(
-    { host: '127.0.0.1', port: await freePort(), dataFolder, cloudAddress: '', cloudKey: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, selfTestS: 0, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
+    { host: '127.0.0.1', port: await freePort(), /* two who seed at once must not meet */ dataFolder, cloudAddress: '', cloudKey: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, selfTestS: 0, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
     programsIn(fileURLToPath(new URL('.', import.meta.url))), { clock, providers: [cloud] },
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
@@ -38,17 +38,6 @@ async function seed(dataFolder: string, portal: string, history: boolean, hostPo
   clearInterval(moving)
   cloud.close()
   await serving.close()
-}
-
-/** Machines of the history come here; two who seed at once must not meet. */
-function freePort(): Promise<number> {
-  return new Promise((resolve) => {
-    const server = createServer()
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as AddressInfo
-      server.close(() => resolve(port))
-    })
-  })
 }
 
 /** Starts a plan and waits until its run has ended and every machine is gone. */

@@ -4,7 +4,7 @@ import { existsSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
-import { checkNode, DIST, giveUp, installPackages, ROOT, run } from './ground.mjs'
+import { bringPackages, checkNode, DIST, giveUp, ROOT, run } from './ground.mjs'
 import { CLOUD_KEY, standins } from './house.mjs'
 
 const PORTS = { vornak: Number(process.env.VORNAK_PORT ?? 4700), portal: 4710, cloud: 4720, 'ovk-a': 4731, 'ovk-b': 4732, 'ovk-c': 4733 }
@@ -12,9 +12,10 @@ const DATA = process.env.VORNAK_DATA ?? join(ROOT, '.data', 'demo')
 const portal = `http://127.0.0.1:${PORTS.portal}`
 
 checkNode()
-await installPackages()
+// The pages need no database driver, which takes minutes to compile.
+const { compiled } = await bringPackages()
 await buildPrograms()
-await buildPages()
+await Promise.all([buildPages(), compiled])
 for (const [name, port] of Object.entries(PORTS)) {
   if (!await isFree(port)) giveUp(`Port ${port} (${name}) is in use: end the program that holds it${name === 'vornak' ? ', or choose another with VORNAK_PORT' : ' — perhaps another demo'}.`)
 }

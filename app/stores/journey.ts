@@ -59,9 +59,12 @@ export const useJourney = defineStore('journey', () => {
     })
   }
 
+  const newestCheck = newestOnly()
   async function recheck(): Promise<void> {
     try {
-      problems.value = await api<JourneyProblem[]>('journeys/check', 'POST', { journey: journey.value!, ...(targetId.value ? { targetId: targetId.value } : {}) })
+      const now = await newestCheck(() => api<JourneyProblem[]>('journeys/check', 'POST', { journey: journey.value!, ...(targetId.value ? { targetId: targetId.value } : {}) }))
+      if (!now) return
+      problems.value = now
       // Only what a check itself had to say: a save may have failed meanwhile.
       if (problem.value?.code === 'silent') problem.value = undefined
     }

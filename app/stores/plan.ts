@@ -51,11 +51,14 @@ export const usePlan = defineStore('plan', () => {
     forget = setTimeout(() => { sizeChange.value = '' }, SAID_MS)
   }
 
+  const newestCheck = newestOnly()
   async function recheck(): Promise<void> {
     try {
       const before = check.value
-      check.value = await api<PlanCheck>('plans/check', 'POST', { plan: plan.value! })
-      sayChange(before, check.value)
+      const now = await newestCheck(() => api<PlanCheck>('plans/check', 'POST', { plan: plan.value! }))
+      if (!now) return
+      check.value = now
+      sayChange(before, now)
       // Only what a check itself had to say: a save may have failed meanwhile.
       if (problem.value?.code === 'silent') problem.value = undefined
     }

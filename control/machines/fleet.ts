@@ -42,7 +42,8 @@ export class Fleet {
   /** When each machine's release was last asked for. */
   private readonly askedAgain = new Map<string, number>()
   private readonly looking = new Map<string, Promise<void>>()
-  private billsAt = 0
+  /** When each provider is asked for bills again, ms since 1970. */
+  private readonly billsAt = new Map<string, number>()
   private stopped = false
 
   constructor(private readonly options: FleetOptions) {
@@ -216,10 +217,10 @@ export class Fleet {
   /** The provider's own bill of what has gone is kept beside what was reckoned. */
   private async readBills(provider: Provider): Promise<void> {
     const { clock, machines } = this.options
-    if (!provider.bills || clock.now() < this.billsAt) return
+    if (!provider.bills || clock.now() < (this.billsAt.get(provider.id) ?? 0)) return
     const waiting = machines.unbilled(clock.now() - BILLS_FOR_MS).filter(m => m.provider === provider.id)
     if (waiting.length === 0) return
-    this.billsAt = clock.now() + BILLS_EVERY_MS
+    this.billsAt.set(provider.id, clock.now() + BILLS_EVERY_MS)
     const bills = await provider.bills(waiting.map(m => m.ref!))
     if (this.stopped) return
     for (const { ref, amount, final } of bills) {

@@ -7,7 +7,6 @@ import type { Clock } from '../clock'
 import type { Connection } from '../link/generator-hub'
 import { ProviderSilent } from '../machines/providers/contract'
 import type { Ack } from '../ingest/run-merge'
-import type { RunChange } from '../store/runs'
 import type { OutboxStore } from '../store/outbox'
 import type { FactStore } from '../store/facts'
 import type { Store } from '../store/open'
@@ -22,7 +21,7 @@ import { AHEAD_S, runSecond, startMerging, type ActiveRun, type PhaseTools, type
 import { arming } from './arming'
 import { draining } from './draining'
 import { asGathered, gathering } from './gathering'
-import { afterRunEvent, ENDED, type RunEvent, type RunState } from '../../core/run/life'
+import { afterRunEvent, ENDED, type RunChange, type RunEvent, type RunState } from '../../core/run/life'
 import { loading } from './loading'
 import { rehearsal } from './rehearsal'
 import { rollCall } from './roll-call'
@@ -301,7 +300,7 @@ export class Conductor {
     const run = machine.runId === undefined ? undefined : this.active.get(machine.runId)
     if (!run) return
     const leftMs = (machine.reclaimAt ?? 0) - clock.now()
-    runs.remark(run.id, run.stored.state, 'reclaimNotice', `${machine.name} will be taken back in ${Math.max(0, Math.round(leftMs / 1000))} s: its users leave before.`, clock.now())
+    runs.remark(run.id, run.stored.state, 'reclaimNotice', `${machine.name} will be taken back in ${Math.max(0, Math.round(leftMs / 1000))} s: its users leave before.`, clock.now(), machine.name)
     this.options.onChange(run.id)
   }
 

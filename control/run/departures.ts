@@ -42,9 +42,9 @@ function lose(run: ActiveRun, tools: PhaseTools, number: number, machine: Machin
   runs.together(() => {
     const moved = isMoved(run) ? takeOver(run, number, tools) : undefined
     const limited = limitRates(run)
-    if (runs.changes(run.id).some(c => c.event === 'generatorLost' && c.reason.startsWith(`${machine.name} is `))) return
+    if (runs.changes(run.id).some(c => c.event === 'generatorLost' && c.about === machine.name)) return
     const why = machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? machine.state
-    runs.remark(run.id, run.stored.state, 'generatorLost', [`${machine.name} is ${machine.state}: ${why}.`, moved ?? 'Its users are missing from now on.', ...(limited ? [limited] : []), 'Its account is closed openly.'].join(' '), clock.now())
+    runs.remark(run.id, run.stored.state, 'generatorLost', [`${machine.name} is ${machine.state}: ${why}.`, moved ?? 'Its users are missing from now on.', ...(limited ? [limited] : []), 'Its account is closed openly.'].join(' '), clock.now(), machine.name)
   })
 }
 
@@ -56,7 +56,7 @@ function handOver(run: ActiveRun, tools: PhaseTools, number: number, machine: Ma
     const isNew = !isBare(run, number)
     const moved = takeOver(run, number, tools)
     const said = [moved?.replace(/^N/, 'n'), limitRates(run)].filter(s => s !== undefined).join(' ')
-    if (isNew && said) runs.remark(run.id, run.stored.state, 'usersMoved', `${machine.name} is taken back: ${said}`, clock.now())
+    if (isNew && said) runs.remark(run.id, run.stored.state, 'usersMoved', `${machine.name} is taken back: ${said}`, clock.now(), machine.name)
   })
 }
 

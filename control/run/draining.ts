@@ -53,7 +53,7 @@ function salvaging(run: ActiveRun, { fleet, ingest, runs, clock }: PhaseTools): 
     const { machineId, name } = run.generators[g]!
     if (run.salvaged.has(machineId)) continue
     run.salvaged.set(machineId, 'under way')
-    const remark = (sentence: string) => runs.remark(run.id, run.stored.state, 'salvage', `${name}: ${sentence}`, clock.now())
+    const remark = (sentence: string) => runs.remark(run.id, run.stored.state, 'salvage', `${name}: ${sentence}`, clock.now(), name)
     void fleet.salvage(machineId).then((frames) => {
       for (const frame of frames) ingest.frame(run.id, g, frame, runSecond(run, clock) + AHEAD_S)
       if (frames.length > 0) remark(`${frames.length} frames that it could not send were brought back from its machine`)

@@ -48,7 +48,7 @@ function letJoin(run: ActiveRun, tools: PhaseTools): void {
     if (machine.state === 'ready' && connection) start(run, tools, number, { machine, connection })
     if (run.coming.has(number) && runMs > shift.fromMs + LATE_MS && !run.toldLate.has(number)) {
       run.toldLate.add(number)
-      runs.remark(run.id, run.stored.state, 'generatorLate', `${machine.name} is ${machine.state} when its users should come${machine.waits ? `: ${machine.waits.sentence}` : ''}. They are missing until it joins.`, clock.now())
+      runs.remark(run.id, run.stored.state, 'generatorLate', `${machine.name} is ${machine.state} when its users should come${machine.waits ? `: ${machine.waits.sentence}` : ''}. They are missing until it joins.`, clock.now(), machine.name)
     }
   }
 }
@@ -70,7 +70,7 @@ function start(run: ActiveRun, tools: PhaseTools, number: number, member: CrewMe
 function joined(run: ActiveRun, { fleet, runs, clock }: PhaseTools, number: number, { machine }: CrewMember): void {
   run.coming.delete(number)
   fleet.change(machine.id, 'loadStarted', `it has joined run ${run.id}`)
-  runs.remark(run.id, run.stored.state, 'generatorJoined', `${machine.name} has joined for the peak.`, clock.now())
+  runs.remark(run.id, run.stored.state, 'generatorJoined', `${machine.name} has joined for the peak.`, clock.now(), machine.name)
 }
 
 /** Its users go to others, as far as those have room. */
@@ -82,11 +82,11 @@ function stayedAway(run: ActiveRun, tools: PhaseTools, number: number, { machine
   run.goneAtSecond.set(number, second)
   ingest.leave(run.id, number, second)
   if (machine.releaseAskedAt === undefined) giveBack(tools, machine.id, 'it did not come in time')
-  if (runs.changes(run.id).some(c => c.event === 'generatorAbsent' && c.reason.startsWith(`${machine.name} does not`))) return
+  if (runs.changes(run.id).some(c => c.event === 'generatorAbsent' && c.about === machine.name)) return
   runs.together(() => {
     const moved = takeOver(run, number, tools)
     const why = machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? machine.state
-    runs.remark(run.id, run.stored.state, 'generatorAbsent', `${machine.name} does not come for the peak: ${why}. ${moved ?? 'Its users are missing.'}`, clock.now())
+    runs.remark(run.id, run.stored.state, 'generatorAbsent', `${machine.name} does not come for the peak: ${why}. ${moved ?? 'Its users are missing.'}`, clock.now(), machine.name)
   })
 }
 

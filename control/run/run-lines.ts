@@ -2,8 +2,8 @@
 import type { RunLine } from '../../api/views'
 import { planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
-import { RUN_WORDS } from '../../core/run/life'
-import type { RunChange, StoredRun } from '../store/runs'
+import { RUN_WORDS, type RunChange } from '../../core/run/life'
+import type { StoredRun } from '../store/runs'
 
 /** @param changes of the run; the last one says why a run without a result ended */
 export function runLine(run: StoredRun, changes: readonly RunChange[]): RunLine {

@@ -22,11 +22,11 @@ export function noteSilence(run: ActiveRun, { hub, machines, runs, clock }: Phas
     if (now - heardAt > UNKNOWN_AFTER_MS) {
       if (since !== undefined) continue
       run.silent.set(g, heardAt)
-      runs.remark(run.id, run.stored.state, 'generatorSilent', `${name} has said nothing since ${at(heardAt)}: whether its users are there is not known. It drives on by itself until ${at(hub.graceOverAt(machineId))} at most; then it is lost, and its load goes to others.`, now)
+      runs.remark(run.id, run.stored.state, 'generatorSilent', `${name} has said nothing since ${at(heardAt)}: whether its users are there is not known. It drives on by itself until ${at(hub.graceOverAt(machineId))} at most; then it is lost, and its load goes to others.`, now, name)
     }
     else if (since !== undefined) {
       run.silent.delete(g)
-      runs.remark(run.id, run.stored.state, 'generatorHeard', `${name} is heard again, after ${Math.round((heardAt - since) / 1000)} s: it hands over what it measured meanwhile.`, now)
+      runs.remark(run.id, run.stored.state, 'generatorHeard', `${name} is heard again, after ${Math.round((heardAt - since) / 1000)} s: it hands over what it measured meanwhile.`, now, name)
     }
   }
 }

@@ -9,12 +9,13 @@ import libraryPlans from './migrations/003-plan-versions.sql'
 import fleet from './migrations/004-fleet.sql'
 import capacities from './migrations/005-capacities.sql'
 import takeOvers from './migrations/006-take-overs.sql'
+import eventsAbout from './migrations/007-events-about.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 
 export type Store = Database.Database
 
-const MAIN = [ground, library, libraryPlans, fleet, capacities, takeOvers]
+const MAIN = [ground, library, libraryPlans, fleet, capacities, takeOvers, eventsAbout]
 const RUN_FILE = [runGround, runExemplars, runPasses]
 
 /** The file was written by a newer release. */

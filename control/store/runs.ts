@@ -3,7 +3,7 @@ import { upgradeJourney } from '../../core/journey/upgrade'
 import type { RunDocument } from '../../core/run/document'
 import { upgradePlan } from '../../core/plan/upgrade'
 import type { Piece } from '../../core/run/assigned-load'
-import type { RunEnding, RunState } from '../../core/run/life'
+import type { RunChange, RunEnding, RunRemark, RunState } from '../../core/run/life'
 import type { RunSummary } from '../../core/result/summary'
 import type { Store } from './open'
 
@@ -29,8 +29,6 @@ export interface Shifted {
   isBare: boolean
 }
 
-export interface RunChange { at: number, from: RunState, to: RunState, event: string, reason: string }
-
 export type RunStore = ReturnType<typeof runStore>
 
 /** @param onRemark told of each: who watches a run learns of it at once, whoever wrote it */
@@ -47,8 +45,8 @@ export function runStore(store: Store, onRemark: (runId: number) => void = () =>
   const setSummary = store.prepare('UPDATE runs SET summary = @summary WHERE id = @id')
   const setDocument = store.prepare('UPDATE runs SET document = @document WHERE id = @id')
   const setRehearsed = store.prepare('UPDATE runs SET rehearsed = 1 WHERE id = ?')
-  const insertChange = store.prepare('INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason) VALUES (@id, @at, @from, @to, @event, @reason)')
-  const changesOf = store.prepare<[number], { at: number, from_state: RunState, to_state: RunState, event: string, reason: string }>('SELECT at, from_state, to_state, event, reason FROM run_changes WHERE run_id = ? ORDER BY id')
+  const insertChange = store.prepare('INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason, about) VALUES (@id, @at, @from, @to, @event, @reason, @about)')
+  const changesOf = store.prepare<[number], ChangeRow>('SELECT at, from_state, to_state, event, reason, about FROM run_changes WHERE run_id = ? ORDER BY id')
   const setShifted = store.prepare('INSERT OR REPLACE INTO take_overs (run_id, generator, is_bare, taken) VALUES (@runId, @generator, @isBare, @taken)')
   const shiftedOf = store.prepare<[number], { generator: number, is_bare: number, taken: string }>('SELECT generator, is_bare, taken FROM take_overs WHERE run_id = ?')
 
@@ -65,14 +63,14 @@ export function runStore(store: Store, onRemark: (runId: number) => void = () =>
     count: () => count.get()!.n,
     change(id: number, change: RunChange, ended: boolean) {
       setState.run({ id, to: change.to, endedAt: ended ? Math.round(change.at) : null })
-      insertChange.run({ id, ...change, at: Math.round(change.at) })
+      insertChange.run({ id, about: null, ...change, at: Math.round(change.at) })
     },
-    /** Something worth telling that changes no state. */
-    remark(id: number, state: RunState, event: string, reason: string, at: number) {
-      insertChange.run({ id, at: Math.round(at), from: state, to: state, event, reason })
+    /** Something worth telling that changes no state. @param about name of the generator it is about */
+    remark(id: number, state: RunState, event: RunRemark, reason: string, at: number, about?: string) {
+      insertChange.run({ id, at: Math.round(at), from: state, to: state, event, reason, about: about ?? null })
       onRemark(id)
     },
-    changes: (id: number): RunChange[] => changesOf.all(id).map(c => ({ at: c.at, from: c.from_state, to: c.to_state, event: c.event, reason: c.reason })),
+    changes: (id: number): RunChange[] => changesOf.all(id).map(c => ({ at: c.at, from: c.from_state, to: c.to_state, event: c.event, reason: c.reason, ...(c.about === null ? {} : { about: c.about }) })),
     setEnding: (id: number, ending: RunEnding) => { setEnding.run({ id, ending }) },
     setStart: (id: number, startAt: number) => { setStart.run({ id, startAt }) },
     setSummary: (id: number, summary: RunSummary) => { setSummary.run({ id, summary: JSON.stringify(summary) }) },
@@ -93,6 +91,8 @@ function upgradeRun(stored: RunDocument): RunDocument {
   if (document.journeys.every(j => j.schema === 'vornak-journey/1')) return document
   return { ...document, journeys: document.journeys.map(upgradeJourney), requestsOnly: true }
 }
+
+interface ChangeRow { at: number, from_state: RunState, to_state: RunState, event: RunChange['event'], reason: string, about: string | null }
 
 interface RunRow { id: number, plan_id: string, state: RunState, ending: RunEnding, document: string, created_at: number, start_at: number | null, ended_at: number | null, summary: string | null, rehearsed: number }
 

@@ -9,6 +9,24 @@ export type RunEvent =
   | 'turnCame' | 'machinesReady' | 'machinesLacking' | 'rollCalled' | 'rollCalledOnly' | 'rollCallFailed' | 'rehearsed' | 'rehearsalFailed' | 'armingFailed'
   | 'startedWarm' | 'started' | 'warmedUp' | 'planOver' | 'fleetLost' | 'stopAsked' | 'abortAsked' | 'closedAsPlanned' | 'closedAfterStop' | 'closedAfterAbort'
 
+/** Worth telling, though it changes no state. */
+export type RunRemark =
+  | 'created' | 'mark' | 'vornakAway' | 'mergeBroken' | 'setAside' | 'trouble' | 'reclaimNotice' | 'rateNotReached' | 'usersMoved' | 'salvage'
+  | 'generatorLost' | 'generatorAbsent' | 'generatorLate' | 'generatorJoined' | 'generatorSilent' | 'generatorHeard' | 'generatorStressed'
+
+/** Something that happened to a run, as it is kept and shown. */
+export interface RunChange {
+  /** ms since 1970. */
+  at: number
+  from: RunState
+  to: RunState
+  event: RunEvent | RunRemark
+  /** In words. */
+  reason: string
+  /** Name of the generator it is about. */
+  about?: string
+}
+
 /** What is done at a provider after a change: an entry of the outbox each. What generators are told follows from the state alone, and is told again to whoever comes back. */
 export type RunErrand = 'askForMachines' | 'release'
 

@@ -1,7 +1,6 @@
 /** A whole house for end-to-end tests: portal, cloud and Vornak as real processes on ports of their own, driven over HTTP. */
 import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { createServer, type AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { RunView, WindowView } from '../../api/views'
@@ -10,6 +9,7 @@ import { openStore } from '../../control/store/open'
 import type { Journey } from '../../core/journey/journey'
 import type { Plan } from '../../core/plan/document'
 import { demoTarget } from '../../demo/scenario'
+import { freePort } from '../../demo/free-port'
 
 const DIST = join(__dirname, '..', '..', 'dist')
 
@@ -166,14 +166,4 @@ export async function until(is: () => boolean | Promise<boolean>, ms: number, wh
     if (performance.now() > end) throw new Error(`waited ${2 * ms / 1000} s for ${what}`)
     await new Promise(r => setTimeout(r, 100))
   }
-}
-
-export function freePort(): Promise<number> {
-  return new Promise((resolve) => {
-    const server = createServer()
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as AddressInfo
-      server.close(() => resolve(port))
-    })
-  })
 }

@@ -13,7 +13,7 @@ import { programsIn } from '../../main/programs'
 import { serve, type Serving } from '../../main/serve'
 import { World } from '../../simfleet/world'
 import { ownFolder } from '../build/folder'
-import { freePort } from '../build/house'
+import { freePort } from '../../demo/free-port'
 import { hill, journey, plan, target } from '../build/plans'
 
 const FACTOR = 30

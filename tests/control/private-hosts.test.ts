@@ -16,7 +16,8 @@ import { openStore } from '../../control/store/open'
 import { sealingWith } from '../../control/store/sealing'
 import { hostOk, settleHost, type Host, type Site, type TryStep } from '../../core/fleet/site'
 import { ownFolder } from '../build/folder'
-import { freePort, until } from '../build/house'
+import { freePort } from '../../demo/free-port'
+import { until } from '../build/house'
 import { clientKey, OpenSshHost } from '../build/openssh'
 
 const folder = ownFolder()

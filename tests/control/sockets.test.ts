@@ -7,7 +7,7 @@ import { realClock } from '../../control/clock'
 import { programsIn } from '../../main/programs'
 import { CannotListen, serve, type Serving } from '../../main/serve'
 import { ownFolder } from '../build/folder'
-import { freePort } from '../build/house'
+import { freePort } from '../../demo/free-port'
 
 const PROGRAMS = programsIn(join(__dirname, '../../dist'))
 const settings = { host: '127.0.0.1', port: 0, dataFolder: ownFolder(), keyFile: join(ownFolder(), 'key'), cloudAddress: 'http://127.0.0.1:9', cloudKey: 'made up', dailyBudget: 5, selfTestS: 0, allowedOrigins: [] }

@@ -4,6 +4,7 @@ import type { FailureKind, RunView, SecondFigures, WindowView } from '~~/api/vie
 import { figureOf, timedObjective } from '~~/core/objectives/judge'
 import { sliceOf } from '~~/core/objectives/sentence'
 import type { Metric } from '~~/core/plan/document'
+import type { RunRemark } from '~~/core/run/life'
 import { reasonsSoFar } from '~~/core/soundness/so-far'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { latestKnown } from '~~/core/merge/second-figures'
@@ -53,8 +54,8 @@ const stressed = computed(() => {
   const last = seconds.filter(s => s?.final).slice(-5)
   return run.generators.filter((_, n) => last.length === 5 && last.every(s => (s!.generators.find(g => g[0] === n)?.[1] ?? 0) > 1)).map(g => g.name)
 })
-/** Who an event of the run is about: its reason begins with the name. A boot that failed and was replaced is nobody's loss. */
-const namedBy = (event: string) => run.changes.filter(c => c.event === event).map(c => c.reason.split(' ')[0]!)
+/** Who events of a kind are about. A boot that failed and was replaced is nobody's loss. */
+const namedBy = (event: RunRemark) => run.changes.flatMap(c => c.event === event && c.about !== undefined ? [c.about] : [])
 const lost = computed(() => namedBy('generatorLost'))
 /** What weighs against it by now. */
 const reasons = computed(() => {

@@ -2,14 +2,15 @@
 /** Marks and events as they happen, the latest first. */
 import type { RunView } from '~~/api/views'
 import { clockTime, runTime } from '~/format/moments'
+import type { RunChange, RunState } from '~~/core/run/life'
 import type { GlyphName } from '../marks/glyphs'
 
 const { run } = defineProps<{ run: RunView }>()
 const store = useRun()
 const text = ref('')
 const field = useTemplateRef<HTMLInputElement>('field')
-const WORDS: Record<string, string> = { rollCall: 'roll call', rehearsing: 'rehearsal', armed: 'armed', queued: 'waiting' }
-const GLYPH: Record<string, [GlyphName, string]> = { generatorLost: ['lost', 'brick'], generatorAbsent: ['lost', 'brick'], generatorLate: ['inTheWay', 'brick'], generatorSilent: ['unknown', 'brick'], vornakAway: ['inTheWay', 'brick'], mergeBroken: ['inTheWay', 'brick'], setAside: ['inTheWay', 'brick'], trouble: ['inTheWay', 'brick'], mark: ['toKnow', 'q'] }
+const WORDS: Partial<Record<RunState, string>> = { rollCall: 'roll call', rehearsing: 'rehearsal', armed: 'armed', queued: 'waiting' }
+const GLYPH: Partial<Record<RunChange['event'], [GlyphName, string]>> = { generatorLost: ['lost', 'brick'], generatorAbsent: ['lost', 'brick'], generatorLate: ['inTheWay', 'brick'], generatorSilent: ['unknown', 'brick'], vornakAway: ['inTheWay', 'brick'], mergeBroken: ['inTheWay', 'brick'], setAside: ['inTheWay', 'brick'], trouble: ['inTheWay', 'brick'], mark: ['toKnow', 'q'] }
 
 const events = computed(() => [...run.changes].reverse().map((c) => {
   const [glyph, tone] = GLYPH[c.event] ?? (c.to === 'failed' ? ['inTheWay', 'brick'] as const : c.to === 'loading' && c.from !== c.to ? ['loading', ''] as const : ['toKnow', 'q'] as const)
