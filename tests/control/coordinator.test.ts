@@ -77,7 +77,7 @@ describe('runs under the coordinator', () => {
     const { coordinator } = house
     const [first, second] = [await coordinator.start('base'), await coordinator.start('base')]
     await when(first.id, r => r.line.state === 'loading')
-    expect(coordinator.runs.view(second.id).line).toMatchObject({ state: 'queued', sentence: 'waiting…' })
+    expect(coordinator.runs.view(second.id).line).toMatchObject({ state: 'queued', sentence: 'waiting for its turn…' })
     expect(coordinator.meter()).toMatchObject({ run: { id: first.id, state: 'loading' }, machinesOut: 2 })
     const done = await gone(second.id)
     expect(done.line.verdict).toBe('held')
