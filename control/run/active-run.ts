@@ -13,6 +13,7 @@ import type { Machine, MachineStore } from '../store/machines'
 import type { RunStore, Shifted, StoredRun } from '../store/runs'
 import type { RunEvent } from '../../core/run/life'
 import type { Calibrating } from './calibrating'
+import type { Parts } from './parts'
 import type { Steering } from './steering'
 import type { StressWatch } from '../../core/soundness/stress-watch'
 
@@ -49,28 +50,14 @@ export interface ActiveRun {
   comingBack: Map<string, Buffer[]>
   /** Per machine, why it cannot do the work. */
   unprepared: Map<string, string>
-  /** Numbers of generators whose last frame, and all before it, is safe. */
-  finished: Set<number>
+  /** What each generator's part in it is, by its number. */
+  parts: Parts
   /** Who plays what since somebody was lost; as the store has it. */
   shifted: Map<number, Shifted>
   /** How much of it each connection was told. */
   toldTaken: WeakMap<Connection, number>
-  /** Run second at which a generator was known to be gone, by its number. */
-  goneAtSecond: Map<number, number>
-  /** Since when nothing was heard of a generator whose users are not known any more, ms since 1970, by its number. */
-  silent: Map<number, number>
   /** Per generator number, what of it was set aside: whether that was told, and how often its link was closed for it. */
   asides: Map<number, { told: boolean, links: number, at: number }>
-  /** Numbers of generators that are taken back, and have handed over what they bore. */
-  leaving: Set<number>
-  /** Numbers of generators that join while it loads, and have not yet. */
-  coming: Set<number>
-  /** Those of them that never came. */
-  absent: Set<number>
-  /** Those of them that were told to be late. */
-  toldLate: Set<number>
-  /** When the last frame of a generator that was there for the peak only was seen to be safe. */
-  leftAt: Map<number, number>
   /** Last thing each connection was told, so that each is told once and whoever comes back is told again. */
   told: WeakMap<Connection, string>
   /** The merge worker has this run open. */
@@ -130,10 +117,10 @@ export function startMerging(run: ActiveRun, { machines, hub, ingest, runFile, c
   const crew = machines.ofRun(run.id)
   run.generators = generatorsOf(run.document, crew)
   for (const [g, { joinsS, machineId }] of run.generators.entries()) {
-    if (joinsS !== undefined && !machines.changes(machineId).some(c => c.event === 'loadStarted')) run.coming.add(g)
+    if (joinsS !== undefined && run.parts.of(g).is === 'playing' && !machines.changes(machineId).some(c => c.event === 'loadStarted')) run.parts.set(g, { is: 'coming', toldLate: false })
   }
   ingest.open(run.id, runFile(run.id), run.document, run.generators)
-  for (const [g, second] of run.goneAtSecond) ingest.leave(run.id, g, second)
+  for (const [g, { sinceSecond }] of run.parts.all('gone', 'absent')) ingest.leave(run.id, g, sinceSecond)
   // What was not acknowledged before it had to be opened again is sent over new links.
   if (run.mergeNotBefore > 0) for (const { machineId } of run.generators) hub.connections.get(machineId)?.close()
 }

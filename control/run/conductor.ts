@@ -25,6 +25,7 @@ import { afterRunEvent, ENDED, type RunChange, type RunEvent, type RunState } fr
 import { loading } from './loading'
 import { rehearsal } from './rehearsal'
 import { rollCall } from './roll-call'
+import { Parts } from './parts'
 import { Steering } from './steering'
 import { StressWatch } from '../../core/soundness/stress-watch'
 
@@ -94,14 +95,14 @@ export class Conductor {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
       id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-      finished: new Set(), goneAtSecond: new Map(), silent: new Map(), asides: new Map(), mergeNotBefore: 0, leaving: new Set(), shifted: this.options.runs.shifted(runId), toldTaken: new WeakMap(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
-      coming: new Set(), absent: new Set(), leftAt: new Map(), toldLate: new Set(), lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
+      parts: new Parts(), asides: new Map(), mergeNotBefore: 0, shifted: this.options.runs.shifted(runId), toldTaken: new WeakMap(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
+      lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
     })
   }
 
   /** Since when nothing was heard of generators of a run, by their numbers. */
   silentOf(runId: number): ReadonlyMap<number, number> {
-    return this.active.get(runId)?.silent ?? new Map<number, number>()
+    return this.active.get(runId)?.parts.silent() ?? new Map<number, number>()
   }
 
   /** Lets users finish, then ends. @returns false when the run cannot be stopped any more */
@@ -221,7 +222,7 @@ export class Conductor {
   }
 
   onFinished(runId: number, generators: number[]): void {
-    for (const g of generators) this.active.get(runId)?.finished.add(g)
+    for (const g of generators) this.active.get(runId)?.parts.finish(g)
   }
 
   shutDown(): void {
@@ -338,9 +339,9 @@ export class Conductor {
       const crew = run.generators.flatMap(g => machines.machine(g.machineId) ?? [])
       const summary = await ingest.settle(run.id, {
         // Whose last word was brought back from its machine is not missing anything.
-        goneAtSecond: [...run.goneAtSecond].filter(([g]) => !run.finished.has(g)),
-        lost: [...run.goneAtSecond.keys()].filter(g => !run.absent.has(g)).map(g => run.generators[g]!.name),
-        absent: [...run.absent].map(g => run.generators[g]!.name),
+        goneAtSecond: run.parts.all('gone', 'absent').flatMap(([g, part]) => part.is === 'gone' && part.isComplete ? [] : [[g, part.sinceSecond]]),
+        lost: run.parts.all('gone').map(([g]) => run.generators[g]!.name),
+        absent: run.parts.all('absent').map(([g]) => run.generators[g]!.name),
         clockUncertaintyMs: crew.flatMap((m): [string, number][] => m.clockMs === undefined ? [] : [[m.name, m.clockMs]]),
         rehearsed: runs.run(run.id)!.rehearsed,
         ...this.rollCallFacts(run),

@@ -12,7 +12,7 @@ export function noteDepartures(run: ActiveRun, tools: PhaseTools): void {
   noteSilence(run, tools)
   const { lost, takenBack } = departuresOf(run, tools)
   // All are known to go before any load is dealt out: nobody takes it who goes too.
-  for (const { number } of takenBack) run.leaving.add(number)
+  for (const { number, part } of takenBack) run.parts.set(number, { ...part, is: 'leaving' })
   for (const { number } of lost) leave(run, tools, number)
   for (const { number, machine } of takenBack) handOver(run, tools, number, machine)
   for (const { number, machine } of lost) lose(run, tools, number, machine)
@@ -21,20 +21,21 @@ export function noteDepartures(run: ActiveRun, tools: PhaseTools): void {
 
 function departuresOf(run: ActiveRun, { machines, clock }: PhaseTools) {
   const there = run.generators.flatMap(({ machineId }, number) => {
-    const machine = run.coming.has(number) ? undefined : machines.machine(machineId)
-    return machine ? [{ number, machine }] : []
+    const part = run.parts.ofThere(number)
+    const machine = part && machines.machine(machineId)
+    return machine ? [{ number, machine, part }] : []
   })
   return {
-    lost: there.filter(({ number, machine }) => !['loading', 'draining', 'ready'].includes(machine.state) && !run.goneAtSecond.has(number) && !run.finished.has(number)),
-    takenBack: there.filter(({ number, machine }) => machine.reclaimAt !== undefined && clock.now() >= machine.reclaimAt - LEAVE_BEFORE_MS && !run.leaving.has(number) && (isBare(run, number) || !run.finished.has(number))),
+    lost: there.filter(({ machine }) => !['loading', 'draining', 'ready'].includes(machine.state)),
+    takenBack: there.filter(({ machine, part }) => part.is === 'playing' && machine.reclaimAt !== undefined && clock.now() >= machine.reclaimAt - LEAVE_BEFORE_MS),
   }
 }
 
 /** It will say nothing more. */
 function leave(run: ActiveRun, { ingest, clock }: PhaseTools, number: number): void {
-  const second = Math.max(0, runSecond(run, clock))
-  run.goneAtSecond.set(number, second)
-  ingest.leave(run.id, number, second)
+  const sinceSecond = Math.max(0, runSecond(run, clock))
+  run.parts.set(number, { is: 'gone', sinceSecond, isComplete: false })
+  ingest.leave(run.id, number, sinceSecond)
 }
 
 function lose(run: ActiveRun, tools: PhaseTools, number: number, machine: Machine): void {
@@ -62,13 +63,13 @@ function handOver(run: ActiveRun, tools: PhaseTools, number: number, machine: Ma
 
 /** Also on a connection that has only now come back. */
 function sendAway(run: ActiveRun, { hub }: PhaseTools): void {
-  for (const number of run.leaving) {
-    const connection = run.finished.has(number) ? undefined : hub.connections.get(run.generators[number]!.machineId)
+  for (const [number] of run.parts.all('leaving')) {
+    const connection = hub.connections.get(run.generators[number]!.machineId)
     if (connection) tellOnce(run, connection, 'drain', () => connection.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' }))
   }
   // Who was given up, and is heard again after all, must not load beside those who took over.
-  for (const number of run.goneAtSecond.keys()) {
-    const connection = run.finished.has(number) ? undefined : hub.connections.get(run.generators[number]!.machineId)
+  for (const [number, part] of run.parts.all('gone', 'absent')) {
+    const connection = part.is === 'gone' && part.isComplete ? undefined : hub.connections.get(run.generators[number]!.machineId)
     if (connection?.work.state === 'loading') tellOnce(run, connection, 'drain', () => connection.say({ kind: 'drain', runId: String(run.id), reason: 'it was given up, and others bear its load' }))
   }
 }

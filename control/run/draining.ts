@@ -27,17 +27,16 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
     const kind = ending === 'aborted' ? 'abort' : 'drain'
     tellOnce(run, connection, kind, () => connection.say({ kind, runId, reason }))
   }
-  for (const g of run.finished) fleet.change(run.generators[g]!.machineId, 'loadEnded', 'its last frame is safe')
+  for (const [g] of run.parts.all('finished')) fleet.change(run.generators[g]!.machineId, 'loadEnded', 'its last frame is safe')
   noteClocks(run, tools)
   noteDepartures(run, tools)
   const shouldEndAt = byPlan ? run.stored.startAt! + runLengthMs(run.document) : run.since
   // Whoever is silent may come back, with all it has measured, until its grace is over; who was heard lately has only its last word to say.
-  const overdue = (machineId: string, g: number) => clock.now() > Math.max(shouldEndAt, run.since, run.silent.has(g) || hub.heardAt(machineId) < run.since ? hub.graceOverAt(machineId) : 0) + LAST_WORD_MS
+  const overdue = (machineId: string, g: number) => clock.now() > Math.max(shouldEndAt, run.since, run.parts.ofThere(g)?.silentSince !== undefined || hub.heardAt(machineId) < run.since ? hub.graceOverAt(machineId) : 0) + LAST_WORD_MS
   for (const [g, { machineId }] of run.generators.entries()) {
-    if (!run.finished.has(g) && !run.coming.has(g) && overdue(machineId, g)) fleet.change(machineId, 'stoppedAnswering', `no last word ${LAST_WORD_MS / 1000} s after the end`)
+    if (run.parts.ofThere(g) && overdue(machineId, g)) fleet.change(machineId, 'stoppedAnswering', `no last word ${LAST_WORD_MS / 1000} s after the end`)
   }
-  const open = run.generators.filter((_, g) => !run.finished.has(g) && !run.goneAtSecond.has(g) && !run.coming.has(g))
-  if (open.length > 0) return undefined
+  if (run.generators.some((_, g) => run.parts.ofThere(g))) return undefined
   if (salvaging(run, tools)) return undefined
   if (!run.closing) {
     run.closing = true
@@ -49,7 +48,7 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
 
 /** Looks on the machines of lost generators for frames they left there. @returns whether that is still under way */
 function salvaging(run: ActiveRun, { fleet, ingest, runs, clock }: PhaseTools): boolean {
-  for (const g of run.goneAtSecond.keys()) {
+  for (const [g] of run.parts.all('gone', 'absent')) {
     const { machineId, name } = run.generators[g]!
     if (run.salvaged.has(machineId)) continue
     run.salvaged.set(machineId, 'under way')

@@ -3,6 +3,7 @@ import { warmUpEndMs } from '../../core/load/profile'
 import { runLengthMs } from '../../core/plan/length'
 import { Calibrating } from './calibrating'
 import { noteDepartures } from './departures'
+import type { Part } from './parts'
 import { peakShifts } from './peak-shifts'
 import { tellTakers } from './take-over'
 import { crewOf, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
@@ -27,9 +28,10 @@ export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined 
     peakShifts(run, tools)
     tellTakers(run, tools)
   }
-  if (run.generators.every((_, g) => run.goneAtSecond.has(g))) return { event: 'fleetLost', reason: 'every generator is lost' }
+  const areAll = (...are: Part['is'][]) => run.generators.every((_, g) => are.includes(run.parts.of(g).is))
+  if (areAll('gone', 'absent')) return { event: 'fleetLost', reason: 'every generator is lost' }
   if (sinceStartMs >= runLengthMs(run.document)) return { event: 'planOver', reason: 'the plan is over; the last users leave' }
-  if (run.generators.every((_, g) => run.goneAtSecond.has(g) || run.finished.has(g))) return { event: 'planOver', reason: 'every generator has ended its load' }
+  if (areAll('gone', 'absent', 'finished')) return { event: 'planOver', reason: 'every generator has ended its load' }
   const warmMs = Math.max(0, ...run.document.plan.groups.map(g => warmUpEndMs(g.profile)))
   if (run.stored.state === 'warming' && sinceStartMs >= warmMs) return { event: 'warmedUp', reason: 'the warm-up is over' }
   return undefined
@@ -39,7 +41,7 @@ export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined 
 function calibrate(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   const second = runSecond(run, tools.clock)
   const end = (reason: string): Verdict => ({ event: 'planOver', reason })
-  if (run.goneAtSecond.size > 0) {
+  if (run.parts.all('gone', 'absent').length > 0) {
     delete run.calibrating
     return end('a machine was lost in the middle: what was seen is not used')
   }
@@ -73,7 +75,7 @@ export function noteClocks(run: ActiveRun, { machines, hub, clock }: PhaseTools)
   run.clocksNotedAt = now
   for (const [g, { machineId }] of run.generators.entries()) {
     // Who is on its way may still have to learn the time.
-    const connection = run.coming.has(g) ? undefined : hub.connections.get(machineId)
+    const connection = run.parts.of(g).is === 'coming' ? undefined : hub.connections.get(machineId)
     if (connection) machines.noteClock(machineId, connection.clock.uncertaintyAt(now))
   }
 }

@@ -18,13 +18,13 @@ const HAND_OVER_MS = 5000
 
 /** At every look while the run loads. */
 export function peakShifts(run: ActiveRun, tools: PhaseTools): void {
-  if (run.coming.size > 0) letJoin(run, tools)
+  if (run.parts.all('coming').length > 0) letJoin(run, tools)
   letLeave(run, tools)
 }
 
 /** The load ends: who has not joined is not needed any more. */
 export function standDown(run: ActiveRun, tools: PhaseTools): void {
-  for (const { number, member } of comingOf(run, run.coming.size > 0 ? crewOf(run, tools) : [])) {
+  for (const { number, member } of comingOf(run, run.parts.all('coming').length > 0 ? crewOf(run, tools) : [])) {
     const { machine, connection } = member
     if (connection && (connection.work.state === 'loading' || run.told.get(connection) === 'go')) joined(run, tools, number, member)
     else if (machine.releaseAskedAt === undefined) giveBack(tools, machine.id, 'the load is over before it has joined')
@@ -46,8 +46,9 @@ function letJoin(run: ActiveRun, tools: PhaseTools): void {
     }
     if (machine.state === 'enrolled') callOne(run, tools, crew, member, machine.since)
     if (machine.state === 'ready' && connection) start(run, tools, number, { machine, connection })
-    if (run.coming.has(number) && runMs > shift.fromMs + LATE_MS && !run.toldLate.has(number)) {
-      run.toldLate.add(number)
+    const part = run.parts.of(number)
+    if (part.is === 'coming' && runMs > shift.fromMs + LATE_MS && !part.toldLate) {
+      run.parts.set(number, { is: 'coming', toldLate: true })
       runs.remark(run.id, run.stored.state, 'generatorLate', `${machine.name} is ${machine.state} when its users should come${machine.waits ? `: ${machine.waits.sentence}` : ''}. They are missing until it joins.`, clock.now(), machine.name)
     }
   }
@@ -68,7 +69,7 @@ function start(run: ActiveRun, tools: PhaseTools, number: number, member: CrewMe
 }
 
 function joined(run: ActiveRun, { fleet, runs, clock }: PhaseTools, number: number, { machine }: CrewMember): void {
-  run.coming.delete(number)
+  run.parts.set(number, { is: 'playing' })
   fleet.change(machine.id, 'loadStarted', `it has joined run ${run.id}`)
   runs.remark(run.id, run.stored.state, 'generatorJoined', `${machine.name} has joined for the peak.`, clock.now(), machine.name)
 }
@@ -76,11 +77,9 @@ function joined(run: ActiveRun, { fleet, runs, clock }: PhaseTools, number: numb
 /** Its users go to others, as far as those have room. */
 function stayedAway(run: ActiveRun, tools: PhaseTools, number: number, { machine }: CrewMember): void {
   const { ingest, machines, runs, clock } = tools
-  run.coming.delete(number)
-  run.absent.add(number)
-  const second = Math.max(0, runSecond(run, clock))
-  run.goneAtSecond.set(number, second)
-  ingest.leave(run.id, number, second)
+  const sinceSecond = Math.max(0, runSecond(run, clock))
+  run.parts.set(number, { is: 'absent', sinceSecond })
+  ingest.leave(run.id, number, sinceSecond)
   if (machine.releaseAskedAt === undefined) giveBack(tools, machine.id, 'it did not come in time')
   if (runs.changes(run.id).some(c => c.event === 'generatorAbsent' && c.about === machine.name)) return
   runs.together(() => {
@@ -92,12 +91,11 @@ function stayedAway(run: ActiveRun, tools: PhaseTools, number: number, { machine
 
 function letLeave(run: ActiveRun, tools: PhaseTools): void {
   const { machines, fleet, clock } = tools
-  for (const number of run.finished) {
+  for (const [number, { leftAt: since }] of run.parts.all('finished')) {
     const machine = machines.machine(run.generators[number]!.machineId)
     if (!machine || machine.runId !== run.id || machine.releaseAskedAt !== undefined || !orderOfPlace(run.document.fleet, machine.location, machine.place)?.shift) continue
     fleet.change(machine.id, 'loadEnded', 'the peak is over, and its last frame is safe')
-    const since = run.leftAt.get(number)
-    if (since === undefined) run.leftAt.set(number, clock.now())
+    if (since === undefined) run.parts.set(number, { is: 'finished', leftAt: clock.now() })
     else if (clock.now() - since >= HAND_OVER_MS) giveBack(tools, machine.id, 'the peak is over')
   }
 }
@@ -110,8 +108,8 @@ function giveBack({ fleet }: PhaseTools, machineId: string, reason: string): voi
 }
 
 /** Those that have a machine, or an order for one, but have not joined. */
-function comingOf({ coming, generators, document }: ActiveRun, crew: readonly CrewMember[]): { number: number, member: CrewMember, shift: PeakShift }[] {
-  return [...coming].flatMap((number) => {
+function comingOf({ parts, generators, document }: ActiveRun, crew: readonly CrewMember[]): { number: number, member: CrewMember, shift: PeakShift }[] {
+  return parts.all('coming').flatMap(([number]) => {
     const member = crew.find(c => c.machine.id === generators[number]!.machineId)
     const shift = member && orderOfPlace(document.fleet, member.machine.location, member.machine.place)?.shift
     return shift ? { number, member, shift } : []

@@ -42,7 +42,7 @@ export function callOne(run: ActiveRun, tools: PhaseTools, crew: readonly CrewMe
   const { target, journeys } = run.document
   const { called, findings } = rollCaller.judge(crew.map(c => c.machine), run.id)
   // Who joins a run that loads has siblings that were tested: it is not held up, and does not disturb them.
-  const tested = run.coming.size > 0 && called.some(c => c.location === machine.location && c.type === machine.type && c.report?.selfTest)
+  const tested = run.parts.all('coming').length > 0 && called.some(c => c.location === machine.location && c.type === machine.type && c.report?.selfTest)
   if (connection) rollCaller.ask(machine, connection, { hosts: hostsToReach(target), runtimes: journeys.flatMap(j => j.kind === 'command' ? j.runtimes : []), ...selfTestOf(run, machine.location, tested ? 0 : tools.selfTestS) }, run.id)
   const report = called.find(c => c.id === machine.id)?.report
   // Its clock has had more beats since it answered.

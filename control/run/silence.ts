@@ -12,20 +12,22 @@ export function noteSilence(run: ActiveRun, { hub, machines, runs, clock }: Phas
   const now = clock.now()
   const at = (ms: number) => `+${Math.max(0, Math.round((ms - run.stored.startAt!) / 1000))} s`
   for (const [g, { machineId, name }] of run.generators.entries()) {
-    const machine = run.coming.has(g) ? undefined : machines.machine(machineId)
-    if (!machine || run.finished.has(g) || run.goneAtSecond.has(g) || (machine.state !== 'loading' && machine.state !== 'draining')) {
-      run.silent.delete(g)
+    const part = run.parts.ofThere(g)
+    if (!part) continue
+    const { is, silentSince: since } = part
+    const state = machines.machine(machineId)?.state
+    if (state !== 'loading' && state !== 'draining') {
+      run.parts.set(g, { is })
       continue
     }
     const heardAt = hub.heardAt(machineId)
-    const since = run.silent.get(g)
     if (now - heardAt > UNKNOWN_AFTER_MS) {
       if (since !== undefined) continue
-      run.silent.set(g, heardAt)
+      run.parts.set(g, { is, silentSince: heardAt })
       runs.remark(run.id, run.stored.state, 'generatorSilent', `${name} has said nothing since ${at(heardAt)}: whether its users are there is not known. It drives on by itself until ${at(hub.graceOverAt(machineId))} at most; then it is lost, and its load goes to others.`, now, name)
     }
     else if (since !== undefined) {
-      run.silent.delete(g)
+      run.parts.set(g, { is })
       runs.remark(run.id, run.stored.state, 'generatorHeard', `${name} is heard again, after ${Math.round((heardAt - since) / 1000)} s: it hands over what it measured meanwhile.`, now, name)
     }
   }

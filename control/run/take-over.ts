@@ -119,7 +119,8 @@ function standingOf({ document, generators, shifted }: ActiveRun): Standing[] {
 }
 
 function isThere(run: ActiveRun, g: number): boolean {
-  return !isBare(run, g) && ![run.goneAtSecond, run.leaving, run.finished, run.coming, run.silent].some(those => those.has(g))
+  const part = run.parts.of(g)
+  return !isBare(run, g) && part.is === 'playing' && part.silentSince === undefined
 }
 
 function heldBy({ pieces, burden }: Standing): number {

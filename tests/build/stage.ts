@@ -17,6 +17,7 @@ import type { RunDocument } from '../../core/run/document'
 import type { ToGenerator } from '../../protocol/messages'
 import { RELEASE } from '../../protocol/version'
 import { runDocument } from './plans'
+import { Parts } from '../../control/run/parts'
 
 export const REACHED = { host: '127.0.0.1:1', ok: true, addresses: ['127.0.0.1'], lookupMs: -1, connectMs: 0.5, tlsMs: -1, firstByteMs: 2, status: 200, challenge: false, from: '127.0.0.1' }
 export const REPORT: RollCallReport = { nonce: '', program: RELEASE, speed: 50, memoryFreeBytes: 1e9, descriptors: 65_536, ports: 28_232, diskFreeBytes: 1e10, reached: [REACHED], runtimes: [] }
@@ -62,7 +63,7 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
   } as unknown as PhaseTools
   const run: ActiveRun = {
     id: runId, document, stored: runs.run(runId)!, since: now, generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-    finished: new Set(), coming: new Set(), absent: new Set(), toldLate: new Set(), leftAt: new Map(), goneAtSecond: new Map(), silent: new Map(), asides: new Map(), mergeNotBefore: 0, leaving: new Set(), shifted: new Map(), toldTaken: new WeakMap(), told: new WeakMap(), stress: new StressWatch(document), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
+    parts: new Parts(), asides: new Map(), mergeNotBefore: 0, shifted: new Map(), toldTaken: new WeakMap(), told: new WeakMap(), stress: new StressWatch(document), steering: new Steering(document), toldNotReached: new Set(), merging: false, closing: false, lookedAt: 0, clocksNotedAt: 0, prolonged: false, salvaged: new Map(),
   }
   const all = (...events: MachineEvent[]) => { for (const id of connections.keys()) for (const event of events) change(id, event, 'made up') }
   const states = () => machines.ofRun(runId).map(m => m.state)

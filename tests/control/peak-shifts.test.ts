@@ -6,6 +6,8 @@ import type { LoadProfile } from '../../core/load/profile'
 import { ownFolder } from '../build/folder'
 import { plan, runDocument } from '../build/plans'
 import { stageIn } from '../build/stage'
+import type { ActiveRun } from '../../control/run/active-run'
+import type { Part } from '../../control/run/parts'
 
 const folder = ownFolder()
 const stores: { close(): void }[] = []
@@ -47,13 +49,15 @@ function underLoad() {
   return { ...s, look, came, joined, events }
 }
 
+const numbersOf = (run: ActiveRun, ...are: Part['is'][]) => run.parts.all(...are).map(([number]) => number)
+
 describe('machines for the peak', () => {
   it('have their numbers before they come, and are not missed before', () => {
     const { run, look, events } = underLoad()
     expect(look()).toBeUndefined()
     expect(run.generators.map(g => [g.name, g.joinsS])).toEqual([['REY-1', undefined], ['REY-2', 100], ['REY-3', 100], ['TAV-1', undefined]])
-    expect([...run.coming]).toEqual([1, 2])
-    expect(run.goneAtSecond.size).toBe(0)
+    expect(numbersOf(run, 'coming')).toEqual([1, 2])
+    expect(numbersOf(run, 'gone', 'absent')).toEqual([])
     expect(events()).toEqual([])
   })
 
@@ -75,7 +79,7 @@ describe('machines for the peak', () => {
     expect(mine[2]).toMatchObject({ startAt: run.stored.startAt! + 300 })
     connections.get('REY-2')!.work = { state: 'loading', runId: '1' }
     look()
-    expect([...run.coming]).toEqual([2])
+    expect(numbersOf(run, 'coming')).toEqual([2])
     expect(events()).toEqual([['generatorJoined', 'REY-2 has joined for the peak.']])
   })
 
@@ -103,7 +107,7 @@ describe('machines for the peak', () => {
     expect(events().map(([e, r]) => [e, r!.slice(0, 40)])).toEqual([['generatorLate', 'REY-2 is asked when its users should com'], ['generatorLate', 'REY-3 is asked when its users should com']])
     move(95_000)
     look()
-    expect([run.coming.size, [...run.absent], released]).toEqual([0, [1, 2], ['REY-2', 'REY-3']])
+    expect([numbersOf(run, 'coming'), numbersOf(run, 'absent'), released]).toEqual([[], [1, 2], ['REY-2', 'REY-3']])
     expect(events().filter(([e]) => e === 'generatorAbsent')).toHaveLength(2)
     // What is over is over: nobody is told twice.
     look()
@@ -119,7 +123,7 @@ describe('machines for the peak', () => {
     answer('REY-3', { nonce: 'not what was asked' })
     look()
     look()
-    expect([...run.absent]).toEqual([2])
+    expect(numbersOf(run, 'absent')).toEqual([2])
     // Of its 10 users 4 go to REY-2, which carries 14 and has 10, and 2 to REY-1, which carries 12.
     const [, reason] = events().find(([e]) => e === 'generatorAbsent')!
     expect(reason).toContain('6 of its 10 users go to REY-1, REY-2; 4 are shed: the others would be past what they carry.')
@@ -141,7 +145,7 @@ describe('machines for the peak', () => {
     const { run, look, joined, move, states, released } = underLoad()
     look()
     joined('REY-2')
-    run.finished.add(1)
+    run.parts.finish(1)
     look()
     expect(states()).toEqual(['loading', 'ready', 'asked', 'loading'])
     expect(released).toEqual([])
@@ -158,7 +162,7 @@ describe('machines for the peak', () => {
     connections.get('REY-3')!.work = { state: 'loading', runId: '1' }
     standDown(run, tools)
     expect(released).toEqual(['REY-2'])
-    expect([...run.coming]).toEqual([1])
+    expect(numbersOf(run, 'coming')).toEqual([1])
     expect(tools.machines.machine('REY-3')!.state).toBe('loading')
   })
 })

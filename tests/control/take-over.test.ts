@@ -8,6 +8,7 @@ import type { ToGenerator } from '../../protocol/messages'
 import { ownFolder } from '../build/folder'
 import { hill, journey, plan, runDocument, step } from '../build/plans'
 import { stageIn } from '../build/stage'
+import { Parts } from '../../control/run/parts'
 
 const folder = ownFolder()
 const stores: { close(): void }[] = []
@@ -50,7 +51,7 @@ function underLoad(groups: Group[], carries: number) {
   })
   /** A process that has seen nothing takes the run up. */
   const takeUp = () => {
-    for (const known of [s.run.goneAtSecond, s.run.leaving]) known.clear()
+    s.run.parts = new Parts()
     s.run.shifted = s.runs.shifted(1)
     s.run.toldTaken = new WeakMap()
     loading(s.run, s.tools)
@@ -65,11 +66,11 @@ describe('silence under load', () => {
     const events = () => s.runs.changes(1).map(c => c.event)
     s.move(19_000)
     loading(s.run, s.tools)
-    expect([s.run.silent.size, events()]).toEqual([0, expect.not.arrayContaining(['generatorSilent'])])
+    expect([s.run.parts.silent().size, events()]).toEqual([0, expect.not.arrayContaining(['generatorSilent'])])
     s.move(2000)
     loading(s.run, s.tools)
     loading(s.run, s.tools)
-    expect([...s.run.silent.keys()]).toEqual([s.run.generators.findIndex(g => g.name === 'REY-2')])
+    expect([...s.run.parts.silent().keys()]).toEqual([s.run.generators.findIndex(g => g.name === 'REY-2')])
     expect(events().filter(e => e === 'generatorSilent')).toHaveLength(1)
     expect(s.runs.changes(1).find(c => c.event === 'generatorSilent')!.reason).toMatch(/REY-2 has said nothing since \+0 s.*It drives on by itself until \+62 s at most/)
     // Nobody is told to take anything over: it would be there twice.
@@ -77,7 +78,7 @@ describe('silence under load', () => {
     s.heard.set('REY-2', s.now())
     s.move(1000)
     loading(s.run, s.tools)
-    expect([s.run.silent.size, s.runs.changes(1).at(-1)!.reason]).toEqual([0, 'REY-2 is heard again, after 21 s: it hands over what it measured meanwhile.'])
+    expect([s.run.parts.silent().size, s.runs.changes(1).at(-1)!.reason]).toEqual([0, 'REY-2 is heard again, after 21 s: it hands over what it measured meanwhile.'])
   })
 
   it('of one that is lost is given to those who are heard, and whoever was given up is sent away when it comes back', () => {
