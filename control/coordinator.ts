@@ -155,8 +155,8 @@ export class Coordinator {
       onMessage: (connection, message) => {
         if (!this.trials.take(connection, message)) this.conductor.onMessage(connection, message)
       },
-      onFrame: (machineId, bytes) => this.conductor.onFrame(machineId, bytes),
-      onUnreadable: (machineId, sentence) => this.conductor.onUnreadable(machineId, sentence),
+      onFrame: (machineId, bytes) => this.conductor.intake.onFrame(machineId, bytes),
+      onUnreadable: (machineId, sentence) => this.conductor.intake.onUnreadable(machineId, sentence),
       onUnknownToken: hash => this.invitations.admit(hash),
       onTokenReused: (machineId) => {
         const machine = this.machines.machine(machineId)
@@ -207,13 +207,13 @@ export class Coordinator {
       size: async plan => this.plans.size(plan, await this.offerBook.offers()), onChange: () => this.tell({ kind: 'calibrations' }),
     })
     this.ingest.listener = {
-      onAck: (runId, ack) => this.conductor.onAck(runId, ack),
-      onExemplars: (...of) => this.conductor.onExemplars(...of),
+      onAck: (runId, ack) => this.conductor.intake.onAck(runId, ack),
+      onExemplars: (...of) => this.conductor.intake.onExemplars(...of),
       onSeconds: (runId, seconds) => {
         this.conductor.onSeconds(runId, seconds)
         this.tell({ kind: 'seconds', runId, seconds })
       },
-      onAside: (...of) => this.conductor.onAside(...of),
+      onAside: (...of) => this.conductor.intake.onAside(...of),
       onBroken: (...of) => this.conductor.onBroken(...of),
       onFinished: (runId, generators) => this.conductor.onFinished(runId, generators),
     }

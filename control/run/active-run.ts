@@ -132,3 +132,9 @@ export const AHEAD_S = 30
 export function runSecond(run: ActiveRun, clock: Clock): number {
   return Math.floor((clock.now() - (run.stored.startAt ?? clock.now())) / 1000)
 }
+
+/** The run a machine works for now; undefined when none that is under way. */
+export function runOfMachine(active: ReadonlyMap<number, ActiveRun>, machineId: string, machines: Pick<MachineStore, 'machine'>): ActiveRun | undefined {
+  const runId = machines.machine(machineId)?.runId
+  return runId === undefined ? undefined : active.get(runId)
+}

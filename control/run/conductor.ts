@@ -6,7 +6,6 @@ import type { FromGenerator } from '../../protocol/messages'
 import type { Clock } from '../clock'
 import type { Connection } from '../link/generator-hub'
 import { ProviderSilent } from '../machines/providers/contract'
-import type { Ack } from '../ingest/run-merge'
 import type { OutboxStore } from '../store/outbox'
 import type { FactStore } from '../store/facts'
 import type { Store } from '../store/open'
@@ -16,12 +15,12 @@ import type { RunDocument } from '../../core/run/document'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { sayBinds, sayVerified, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
 import type { RunSummary } from '../../core/result/summary'
-import { mayHave, partOf } from '../library/trial'
-import { AHEAD_S, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import { runOfMachine, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 import { arming } from './arming'
 import { draining } from './draining'
 import { asGathered, gathering } from './gathering'
 import { afterRunEvent, ENDED, type RunChange, type RunEvent, type RunState } from '../../core/run/life'
+import { Intake } from './intake'
 import { loading } from './loading'
 import { rehearsal } from './rehearsal'
 import { rollCall } from './roll-call'
@@ -38,14 +37,9 @@ const ERRAND_RETRY_MS = 2000
 
 /** A merge that could not go on is begun again after this, ms. */
 const MERGE_AGAIN_MS = 2000
-/** A generator's link is closed for a frame that cannot be read so often in a run, and no sooner again than this, ms: one that is wrong by itself would come for ever. */
-const MOST_CLOSED_FOR_FRAMES = 3
-const CLOSED_FOR_FRAMES_MS = 10_000
 /** When a process last led a run, by name of the fact, and how often that is noted, ms. */
 const ALIVE_FACT = 'aliveAt'
 const NOTE_ALIVE_MS = 1000
-
-const ASIDE_WORDS = { frame: 'a frame could not be read', exemplars: 'exemplars could not be read', other: 'something could not be taken' } as const
 
 /** What it touches when nobody leads a run in this state. */
 const TOUCHED: Partial<Record<RunState, string>> = {
@@ -68,12 +62,15 @@ export interface ConductorOptions extends PhaseTools {
 
 export class Conductor {
   readonly active = new Map<number, ActiveRun>()
+  /** What generators bring, on its way to the merge. */
+  readonly intake: Intake
   private busyWithErrands = false
   private errandsNotBefore = 0
   private aliveNotedAt = Number.NEGATIVE_INFINITY
   private readonly ticker
 
   constructor(private readonly options: ConductorOptions) {
+    this.intake = new Intake(this.active, options)
     for (const stored of options.runs.unended()) {
       this.takeUp(stored.id)
       this.noteAway(this.active.get(stored.id)!)
@@ -117,76 +114,15 @@ export class Conductor {
 
   onMessage(connection: Connection, message: FromGenerator): void {
     if (message.kind === 'rollCallReply') return this.options.rollCaller.take(connection, message)
-    const run = this.runOf(connection.machineId)
+    const run = runOfMachine(this.active, connection.machineId, this.options.machines)
     if (!run) return
     if (message.kind === 'unprepared') run.unprepared.set(connection.machineId, message.problem)
-    if (message.kind === 'want') this.send(connection, run.document, message)
-    if (message.kind === 'exemplars') this.keepExemplars(run, connection, message)
-    if (message.kind === 'commandLog') this.keepLeftover(run, connection, message.group, 'standard error.log', Buffer.from(message.text))
-    if (message.kind === 'broughtBack') this.takeBack(run, connection, message)
+    this.intake.take(run, connection, message)
     if (message.kind === 'rehearsed') {
       run.rehearsals.set(connection.machineId, message.steps)
       run.steering = new Steering(run.document, [...run.rehearsals.values()].flat())
     }
     if (message.kind === 'trouble') this.options.runs.remark(run.id, run.stored.state, 'trouble', `${connection.machineId}: ${message.sentence}`, this.options.clock.now())
-  }
-
-  /** Sends a part of a file the run needs; any other is not there. */
-  private send(connection: Connection, document: RunDocument, message: Extract<FromGenerator, { kind: 'want' }>): void {
-    const { library } = this.options
-    if (mayHave(library, document, message.file)) connection.say(partOf(library, message))
-  }
-
-  private keepExemplars(run: ActiveRun, connection: Connection, message: Extract<FromGenerator, { kind: 'exemplars' }>): void {
-    const generator = this.numberOf(run, connection.machineId)
-    if (generator >= 0) this.options.ingest.exemplars(run.id, this.options.runFile(run.id), generator, message)
-  }
-
-  /** After a restart a generator may be back before its run has been looked at: what it brings must find its place. @returns −1: it is not of this run */
-  private numberOf(run: ActiveRun, machineId: string): number {
-    if (run.stored.startAt !== undefined) startMerging(run, this.options)
-    return run.generators.findIndex(g => g.machineId === machineId)
-  }
-
-  private takeBack(run: ActiveRun, connection: Connection, { group, name, from, base64, last }: Extract<FromGenerator, { kind: 'broughtBack' }>): void {
-    const key = `${connection.machineId}/${group}/${name}`
-    const parts = from === 0 ? [] : run.comingBack.get(key) ?? []
-    parts.push(Buffer.from(base64, 'base64'))
-    run.comingBack.set(key, parts)
-    if (!last) return
-    run.comingBack.delete(key)
-    this.keepLeftover(run, connection, group, name, Buffer.concat(parts))
-  }
-
-  private keepLeftover(run: ActiveRun, connection: Connection, group: string, name: string, content: Buffer): void {
-    const generator = this.numberOf(run, connection.machineId)
-    if (generator >= 0 && content.length > 0) this.options.ingest.leftover(run.id, this.options.runFile(run.id), generator, group, name, content)
-  }
-
-  onExemplars(runId: number, generator: number, incarnation: number, batch: number): void {
-    const machineId = this.active.get(runId)?.generators[generator]?.machineId
-    if (machineId) this.options.hub.connections.get(machineId)?.say({ kind: 'exemplarsAck', incarnation, batch })
-  }
-
-  /** A frame of a machine's generator, for the merge. */
-  onFrame(machineId: string, bytes: Uint8Array): void {
-    const run = this.runOf(machineId)
-    const number = run ? this.numberOf(run, machineId) : -1
-    if (run && number >= 0) this.options.ingest.frame(run.id, number, bytes, runSecond(run, this.options.clock) + AHEAD_S)
-  }
-
-  /** Something of a generator could not be read and was set aside. A frame may have been damaged on its way: its link is closed, so that it comes again. */
-  onAside(runId: number, generator: number, what: 'frame' | 'exemplars' | 'other', sentence: string): void {
-    const { runs, clock, hub } = this.options
-    const run = this.active.get(runId)
-    if (!run) return
-    const now = clock.now()
-    const of = run.generators[generator]
-    const before = run.asides.get(generator) ?? { told: false, links: 0, at: Number.NEGATIVE_INFINITY }
-    const again = what === 'frame' && before.links < MOST_CLOSED_FOR_FRAMES && now - before.at > CLOSED_FOR_FRAMES_MS
-    run.asides.set(generator, { told: true, links: before.links + Number(again), at: again ? now : before.at })
-    if (!before.told) runs.remark(runId, run.stored.state, 'setAside', `${of?.name ?? 'A generator'}: ${ASIDE_WORDS[what]}: ${sentence}. Everything else goes on${again ? ', and it is sent again' : ''}.`, now)
-    if (again && of) hub.connections.get(of.machineId)?.close()
   }
 
   /** What was measured is merged again from what the run's file holds; whatever was not safe is sent again. */
@@ -198,17 +134,6 @@ export class Conductor {
       run.mergeNotBefore = clock.now() + MERGE_AGAIN_MS
       runs.remark(run.id, run.stored.state, 'mergeBroken', `${sentence} The merge goes on from what was safe.`, clock.now())
     }
-  }
-
-  /** A generator said something that cannot be read: its link was closed, and it opens another. */
-  onUnreadable(machineId: string, sentence: string): void {
-    const run = this.runOf(machineId)
-    if (run) this.options.runs.remark(run.id, run.stored.state, 'setAside', `${run.generators.find(g => g.machineId === machineId)?.name ?? machineId}: a message could not be read: ${sentence}. Its link was closed, so that it comes again.`, this.options.clock.now())
-  }
-
-  onAck(runId: number, ack: Ack): void {
-    const machineId = this.active.get(runId)?.generators[ack.generator]?.machineId
-    if (machineId) this.options.hub.connections.get(machineId)?.say({ kind: 'ack', incarnation: ack.incarnation, worker: ack.worker, upTo: ack.upTo })
   }
 
   onSeconds(runId: number, seconds: SecondFigures[]): void {
@@ -368,11 +293,6 @@ export class Conductor {
     for (const { location, report } of called) for (const { ok, connectMs } of report!.reached) if (ok) pathMs[location] = Math.min(pathMs[location] ?? Number.POSITIVE_INFINITY, connectMs)
     const names = new Map(called.map(c => [c.id, c.name]))
     return { pathMs, rollCallNotes: findings.filter(f => f.weight === 'note').map(f => ({ code: f.code, generator: names.get(f.machine)!, sentence: f.sentence, means: f.means })) }
-  }
-
-  private runOf(machineId: string): ActiveRun | undefined {
-    const runId = this.options.machines.machine(machineId)?.runId
-    return runId === undefined ? undefined : this.active.get(runId)
   }
 
   /** Carries out what the outbox holds, in order, striking off what is done. */

@@ -52,10 +52,10 @@ function takenUp() {
 describe('a process that takes a run up', () => {
   it('keeps frames and exchanges that come before it has looked at the run for the first time', () => {
     const { runId, did, look, conductor, store } = takenUp()
-    conductor.onFrame('TAV-1', new Uint8Array(3))
+    conductor.intake.onFrame('TAV-1', new Uint8Array(3))
     conductor.onMessage({ machineId: 'REY-1' } as never, { kind: 'exemplars', runId: '1', incarnation: 1, batch: 1, records: [], dropped: 0 })
-    conductor.onFrame('REY-1', new Uint8Array(3))
-    conductor.onFrame('somebody else', new Uint8Array(3))
+    conductor.intake.onFrame('REY-1', new Uint8Array(3))
+    conductor.intake.onFrame('somebody else', new Uint8Array(3))
     // Opened once, before anything is put into it.
     expect(did).toEqual([['open', runId], ['frame', runId, 1], ['exemplars', runId, 0], ['frame', runId, 0]])
     look()
@@ -76,7 +76,7 @@ describe('a process that takes a run up', () => {
     const { runs, runId, did, look, conductor, move, store } = takenUp()
     look()
     for (let i = 0; i < 8; i++) {
-      conductor.onAside(runId, 1, 'frame', 'frame: checksum does not match')
+      conductor.intake.onAside(runId, 1, 'frame', 'frame: checksum does not match')
       move(i % 2 === 0 ? 500 : 11_000)
     }
     expect(did.filter(([what]) => what === 'closed')).toEqual([['closed', 'TAV-1'], ['closed', 'TAV-1'], ['closed', 'TAV-1']])
