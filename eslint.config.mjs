@@ -31,5 +31,34 @@ export default withNuxt(
       'vue/multi-word-component-names': 'off',
     },
   },
-  { files: ['**/*.cjs'], languageOptions: { sourceType: 'commonjs', globals: { module: 'writable', require: 'readonly' } } },
+  {
+    files: ['**/*.ts', '**/*.mjs', '**/*.cjs'],
+    rules: {
+      '@stylistic/max-len': [
+        'error',
+        { code: 120, ignoreStrings: true, ignoreTemplateLiterals: true, ignoreRegExpLiterals: true, ignoreUrls: true },
+      ],
+    },
+  },
+  {
+    files: ['**/*.vue'],
+    rules: {
+      'vue/max-len': [
+        'error',
+        {
+          code: 120,
+          template: 120,
+          ignoreStrings: true,
+          ignoreTemplateLiterals: true,
+          ignoreUrls: true,
+          ignoreHTMLAttributeValues: true,
+          ignoreHTMLTextContents: true,
+        },
+      ],
+    },
+  },
+  {
+    files: ['**/*.cjs'],
+    languageOptions: { sourceType: 'commonjs', globals: { module: 'writable', require: 'readonly' } },
+  },
 )

@@ -3,7 +3,9 @@ const nitro = {
   serveStatic: true,
   compressPublicAssets: true,
   // While developing, the API is the running process's.
-  ...(process.env.VORNAK_DEV_API ? { devProxy: { '/api': { target: `${process.env.VORNAK_DEV_API}/api`, changeOrigin: true } } } : {}),
+  ...(process.env.VORNAK_DEV_API
+    ? { devProxy: { '/api': { target: `${process.env.VORNAK_DEV_API}/api`, changeOrigin: true } } }
+    : {}),
 }
 
 export default defineNuxtConfig({
@@ -12,7 +14,14 @@ export default defineNuxtConfig({
   components: [{ path: '~/components', pathPrefix: false, extensions: ['vue'] }],
   imports: { dirs: ['stores'] },
   devtools: { enabled: false },
-  app: { head: { title: 'Vornak', htmlAttrs: { lang: 'en' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }], link: [{ rel: 'icon', type: 'image/svg+xml', href: '/vornak.svg' }] } },
+  app: {
+    head: {
+      title: 'Vornak',
+      htmlAttrs: { lang: 'en' },
+      meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
+      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/vornak.svg' }],
+    },
+  },
   css: ['~/assets/main.css'],
   ui: { fonts: false },
   // Where the app finds the coordinator's live socket; empty: its own origin.

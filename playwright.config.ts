@@ -6,7 +6,10 @@ const MEASURING = ['capacity.spec.ts', 'fleet-of-many.spec.ts', 'interface.spec.
 /** The real interface in Debian's Chromium, against a whole house of real processes. */
 export default defineConfig({
   testDir: 'tests/browser',
-  projects: [{ name: 'waiting', testIgnore: MEASURING }, { name: 'measuring', testMatch: MEASURING }],
+  projects: [
+    { name: 'waiting', testIgnore: MEASURING },
+    { name: 'measuring', testMatch: MEASURING },
+  ],
   workers: 1,
   retries: 0,
   timeout: 180_000,
@@ -16,7 +19,15 @@ export default defineConfig({
     actionTimeout: 20_000,
     launchOptions: {
       executablePath: '/usr/bin/chromium',
-      args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
     },
   },
 })

@@ -33,7 +33,11 @@ import type { Finding, Soundness } from '../core/soundness/verdict'
 export type { FailureKind, Figures, MachineState, RunState, SecondFigures }
 
 /** What is wrong, and what to do about it. Every failed request answers with one. */
-export interface ApiProblem { code: string, sentence: string, remedy: string }
+export interface ApiProblem {
+  code: string
+  sentence: string
+  remedy: string
+}
 
 /** A run, should it be made again: what has changed since, and what is in the way of exactly its own document. */
 export interface AgainView {
@@ -92,10 +96,27 @@ export interface BoardView {
   plans: PlanLine[]
 }
 
-export interface PlanLine { id: string, name: string, question: string, tags: string[], version: number, savedAt: number, archived: boolean, target: string, peakUsers: number, groups: number, locations: number, lastRun: RunLine | undefined, problemsInTheWay: number }
+export interface PlanLine {
+  id: string
+  name: string
+  question: string
+  tags: string[]
+  version: number
+  savedAt: number
+  archived: boolean
+  target: string
+  peakUsers: number
+  groups: number
+  locations: number
+  lastRun: RunLine | undefined
+  problemsInTheWay: number
+}
 
 /** What a location would take and cost. */
-export interface LocationSize extends LocationSizing { quotaMost: number, quotaUsed: number }
+export interface LocationSize extends LocationSizing {
+  quotaMost: number
+  quotaUsed: number
+}
 
 /** Checked anew with every change. */
 export interface PlanCheck {
@@ -127,14 +148,22 @@ export interface PlanView {
   lastRun: (RunLine & { answer: Answer | undefined }) | undefined
 }
 
-/** The library of network profiles. `paths`: round trip of the real path per location, as the last roll call saw it, ms. */
+/**
+ * The library of network profiles. `paths`: round trip of the real path per location, as the last roll call saw it, ms.
+ */
 export interface NetworksView {
   profiles: { profile: NetworkProfile, preset: boolean, plans: string[] }[]
   paths: Record<string, number>
 }
 
 /** What a version changed against another, and both as text. */
-export interface PlanChangesView { from: number, to: number, changes: Change[], before: string, after: string }
+export interface PlanChangesView {
+  from: number
+  to: number
+  changes: Change[]
+  before: string
+  after: string
+}
 
 export interface MachineLine {
   id: string
@@ -172,14 +201,35 @@ export type WayName = 'cloud' | 'private' | 'selfEnrolled'
 export interface FleetView {
   now: number
   /** `usualMs`: from allocation to enrolment, as seen. `pathMs`: round trip to the target, as last seen. */
-  locations: { code: string, provider: string, region: string, way: WayName | undefined, offer: RegionOffer | undefined, machines: MachineLine[], usualMs?: number, pathMs?: number }[]
+  locations: {
+    code: string
+    provider: string
+    region: string
+    way: WayName | undefined
+    offer: RegionOffer | undefined
+    machines: MachineLine[]
+    usualMs?: number
+    pathMs?: number
+  }[]
   /** `ownEnd`: how its machines end when nobody is left to end them. */
   ways: { id: string, name: string, way: WayName, ownEnd: 'natively' | 'by powering off' | 'not', silent?: string }[]
-  strays: { provider: string, ref: string, name: string, kind: 'machine' | 'disk' | 'address', region: string, type: string, since: number, why: 'unknown' | 'outlived' }[]
+  strays: {
+    provider: string
+    ref: string
+    name: string
+    kind: 'machine' | 'disk' | 'address'
+    region: string
+    type: string
+    since: number
+    why: 'unknown' | 'outlived'
+  }[]
 }
 
 /** Answers to a roll call with what they mean. `at` 0: never called. */
-export interface RollCallView { machines: (CalledMachine & { at?: number })[], findings: RollCallFinding[] }
+export interface RollCallView {
+  machines: (CalledMachine & { at?: number })[]
+  findings: RollCallFinding[]
+}
 
 /** One machine, opened. */
 export interface MachineView {
@@ -195,7 +245,14 @@ export interface MachineView {
   committed: number
 }
 
-export interface GuardRailsView { mostMachines: number, mostUsers: number, longestRunMin: number, budgetPerRun: number, budgetPerDay: number, currency: string }
+export interface GuardRailsView {
+  mostMachines: number
+  mostUsers: number
+  longestRunMin: number
+  budgetPerRun: number
+  budgetPerDay: number
+  currency: string
+}
 
 export interface CostsView {
   now: number
@@ -224,8 +281,28 @@ export interface CalibrationBatchView {
   createdAt: number
   endedAt?: number
   stopped?: boolean
-  wish: { journeys: string[], networks: string[], provider: string, region: string, types: string[], machines: number, targetId: string, sink: boolean, mostStolenShare?: number, verify?: { planId: string, location: string } }
-  items: { journeyId: string, network: string, machineType: string, state: 'waiting' | 'running' | 'done' | 'failed', runIds: number[], capacityId?: string, problem?: string, verdict?: { held: boolean, sentence: string } }[]
+  wish: {
+    journeys: string[]
+    networks: string[]
+    provider: string
+    region: string
+    types: string[]
+    machines: number
+    targetId: string
+    sink: boolean
+    mostStolenShare?: number
+    verify?: { planId: string, location: string }
+  }
+  items: {
+    journeyId: string
+    network: string
+    machineType: string
+    state: 'waiting' | 'running' | 'done' | 'failed'
+    runIds: number[]
+    capacityId?: string
+    problem?: string
+    verdict?: { held: boolean, sentence: string }
+  }[]
   /** The run that is under way, and what it has seen. */
   run?: { id: number, state: RunState, startAt?: number }
   seen?: CalibrationEvidence
@@ -240,7 +317,10 @@ export interface CapacitiesView {
   offers: Record<string, RegionOffer[] | undefined>
 }
 
-/** One capacity, opened: `history`: the same over time; `comparison`: the newest of its journey on other machines and networks. */
+/**
+ * One capacity, opened: `history`: the same over time; `comparison`: the newest of its journey on other machines and
+ * networks.
+ */
 export interface CapacityView {
   line: CapacityLine
   evidence?: CalibrationEvidence
@@ -254,21 +334,69 @@ export interface GatheringView {
   since: number
   /** When it gives up. */
   deadlineAt: number
-  orders: { location: string, type: string, wanted: number, there: number, waiting: { name: string, state: MachineState, sentence: string, since: number }[], usualMs?: number }[]
+  orders: {
+    location: string
+    type: string
+    wanted: number
+    there: number
+    waiting: { name: string, state: MachineState, sentence: string, since: number }[]
+    usualMs?: number
+  }[]
   /** Share of the load it would go with now; undefined: it cannot go. */
   goFactor: number | undefined
 }
 
-export interface AccountView { id: string, name: string, address: string, ownEnd: 'natively' | 'by powering off' | 'not' }
-export interface HostLineView extends Host { ref: string, tried: HostTry | undefined, ok: boolean, reserved: boolean, hostKey: string | undefined }
-export interface SiteView { site: Site, hosts: HostLineView[] }
-export interface HostsView { sites: SiteView[], keys: { name: string, fingerprint: string }[] }
-export interface CommandView { id: number, at: number, command: string, results: { host: string, code: number | null, out: string, err: string, tookMs: number, problem?: string }[] }
-export interface InvitedView { id: string, expiresAt: number, shell: string, cloudInit: string, container: string }
-export interface InvitationLine { id: string, location: string, madeAt: number, expiresAt: number, leaseMs: number }
+export interface AccountView {
+  id: string
+  name: string
+  address: string
+  ownEnd: 'natively' | 'by powering off' | 'not'
+}
+export interface HostLineView extends Host {
+  ref: string
+  tried: HostTry | undefined
+  ok: boolean
+  reserved: boolean
+  hostKey: string | undefined
+}
+export interface SiteView {
+  site: Site
+  hosts: HostLineView[]
+}
+export interface HostsView {
+  sites: SiteView[]
+  keys: { name: string, fingerprint: string }[]
+}
+export interface CommandView {
+  id: number
+  at: number
+  command: string
+  results: { host: string, code: number | null, out: string, err: string, tookMs: number, problem?: string }[]
+}
+export interface InvitedView {
+  id: string
+  expiresAt: number
+  shell: string
+  cloudInit: string
+  container: string
+}
+export interface InvitationLine {
+  id: string
+  location: string
+  madeAt: number
+  expiresAt: number
+  leaseMs: number
+}
 
 /** What a run's own load says of a capacity it was sized by. */
-export interface CapacitySuggestion { capacityId: string, machineType: string, journeyName: string, was: number, suggests: number, sentence: string }
+export interface CapacitySuggestion {
+  capacityId: string
+  machineType: string
+  journeyName: string
+  was: number
+  suggests: number
+  sentence: string
+}
 
 export interface RunView {
   line: RunLine
@@ -280,13 +408,38 @@ export interface RunView {
   /** Of its machines so far, and as forecast when it was started. */
   cost: number
   /** Generators in the order of their numbers. */
-  generators: { machineId: string, name: string, location: string, /** Nothing was heard of it since then: its users are unknown. ms since 1970. */ silentSince?: number }[]
+  generators: {
+    machineId: string
+    name: string
+    location: string
+    /** Nothing was heard of it since then: its users are unknown. ms since 1970. */ silentSince?: number
+  }[]
   lengthS: number
   /** Users planned at the end of each run second; of open drives, expected. */
   planned: number[]
   /** The same of the groups whose users come and go by the plan, by their places: only they can be off it. */
   byPlan: { groups: number[], planned: number[] }
-  summary: { answer: Answer, ledger: Ledger, findings: Finding[], soundness: Soundness, whole: Figures, lengthS: number, peakUsers: number, arrivals?: { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }[], pathMs?: Record<string, number>, calibration?: CalibrationEvidence, suggests?: CapacitySuggestion[] } | undefined
+  summary:
+    | {
+      answer: Answer
+      ledger: Ledger
+      findings: Finding[]
+      soundness: Soundness
+      whole: Figures
+      lengthS: number
+      peakUsers: number
+      arrivals?: {
+        group: string
+        planned: number
+        started: number
+        notStarted: Partial<Record<NotStarted, number>>
+        unknown: number
+      }[]
+      pathMs?: Record<string, number>
+      calibration?: CalibrationEvidence
+      suggests?: CapacitySuggestion[]
+    }
+    | undefined
   now: number
 }
 
@@ -342,9 +495,20 @@ export interface JourneyView {
   idle: { machineId: string, name: string, location: string }[]
 }
 
-export interface TriedView { records: ExchangeRecord[], problem: string }
+export interface TriedView {
+  records: ExchangeRecord[]
+  problem: string
+}
 
-export interface ExemplarsView { records: (ExchangeRecord & { id: number, generator: number })[], total: number, dropped: number }
+export interface ExemplarsView {
+  records: (ExchangeRecord & { id: number, generator: number })[]
+  total: number
+  dropped: number
+}
 
 /** Names and values of what a target's templates may name; secrets by their names alone. */
-export interface UploadedFile { id: string, name: string, bytes: number }
+export interface UploadedFile {
+  id: string
+  name: string
+  bytes: number
+}

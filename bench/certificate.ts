@@ -1,4 +1,7 @@
-/** A certificate authority of its own for localhost, made for tests alone (openssl req -x509, EC P-256, valid to 2126); its key is worth nothing elsewhere. */
+/**
+ * A certificate authority of its own for localhost, made for tests alone (openssl req -x509, EC P-256, valid to 2126);
+ * its key is worth nothing elsewhere.
+ */
 export const CERTIFICATE = `-----BEGIN CERTIFICATE-----
 MIIBmzCCAUGgAwIBAgIUXRPmjpP6+OHu6BS92CZmc7+6tlswCgYIKoZIzj0EAwIw
 FDESMBAGA1UEAwwJbG9jYWxob3N0MCAXDTI2MTEyNTE0MjMzMFoYDzIxMjYxMTAx

@@ -1,6 +1,8 @@
 /** The clock everything in control/ lives by. Passed in, so that tests and demo history can make it run faster. */
 
-export interface Cancel { cancel(): void }
+export interface Cancel {
+  cancel(): void
+}
 
 export interface Clock {
   /** ms since 1970, never stepping back: the wall clock read once, then the monotonic clock. */
@@ -19,7 +21,8 @@ export const realClock: Clock = {
 const MOST_STEP_MS = 25
 
 /**
- * A clock that began at `from` and runs `factor` times as fast as the real one. It stands still while the machine is too busy to let anybody
+ * A clock that began at `from` and runs `factor` times as fast as the real one. It stands still while the machine is
+ * too busy to let anybody
  * look: a second's stall would else be half a minute of silence to everything that waits for news.
  */
 export function fastClock(from: number, factor: number): Clock {

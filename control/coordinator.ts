@@ -114,7 +114,13 @@ export class Coordinator {
     this.store = openStore(join(dataFolder, 'vornak.db'))
     const libraryTables = libraryStore(this.store)
     const sealing = sealingWith(options.keyFile)
-    this.library = new Library(libraryTables, new FileRoom(join(dataFolder, 'files'), libraryTables, () => clock.now()), sealing, clock, () => [new URL(options.controllerAddress()).host])
+    this.library = new Library(
+      libraryTables,
+      new FileRoom(join(dataFolder, 'files'), libraryTables, () => clock.now()),
+      sealing,
+      clock,
+      () => [new URL(options.controllerAddress()).host],
+    )
     this.imports = new Imports(options.programs.importWorker, this.library)
     this.trials = new Trials(this.library, options.programs.generator)
     const runs = runStore(this.store, runId => this.tell({ kind: 'run', runId }))
@@ -127,13 +133,39 @@ export class Coordinator {
       accounts.save({ ...account, ownEnd: 'natively' }, sealing.seal(key, `account/${account.id}`))
     }
     this.ways = new Ways(options.providers, accounts, sealing, clock)
-    this.offerBook = new OfferBook(this.ways, clock, () => this.machines.idle(), provider => this.fleet.stageTimes.usualMs(provider))
-    this.money = new Money(this.machines, facts, { mostMachines: 100, mostUsers: 50_000, longestRunMin: 240, budgetPerRun: options.dailyBudget, budgetPerDay: options.dailyBudget, currency: 'EUR' })
+    this.offerBook = new OfferBook(
+      this.ways,
+      clock,
+      () => this.machines.idle(),
+      provider => this.fleet.stageTimes.usualMs(provider),
+    )
+    this.money = new Money(this.machines, facts, {
+      mostMachines: 100,
+      mostUsers: 50_000,
+      longestRunMin: 240,
+      budgetPerRun: options.dailyBudget,
+      budgetPerDay: options.dailyBudget,
+      currency: 'EUR',
+    })
     const capacityTables = capacityStore(this.store)
     this.sizer = new Sizer(options.programs.sizingWorker)
-    this.capacities = new Capacities({ store: capacityTables, library: this.library, clock, remembered: () => this.offerBook.last, onChange: () => this.tell({ kind: 'calibrations' }) })
+    this.capacities = new Capacities({
+      store: capacityTables,
+      library: this.library,
+      clock,
+      remembered: () => this.offerBook.last,
+      onChange: () => this.tell({ kind: 'calibrations' }),
+    })
     this.plans = new Plans({
-      library: this.library, capacities: this.capacities, sizer: this.sizer, clock, allowance: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), offers: anew => this.offerBook.offers(anew), remembered: () => this.offerBook.last, runLines: () => this.runs.lines(), lastRunOf: id => this.runs.lastOf(id),
+      library: this.library,
+      capacities: this.capacities,
+      sizer: this.sizer,
+      clock,
+      allowance: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }),
+      offers: anew => this.offerBook.offers(anew),
+      remembered: () => this.offerBook.last,
+      runLines: () => this.runs.lines(),
+      lastRunOf: id => this.runs.lastOf(id),
     })
     const epoch = Number(facts.get('epoch') ?? 0) + 1
     facts.set('epoch', String(epoch))
@@ -143,7 +175,12 @@ export class Coordinator {
     facts.set('installation', installation)
 
     const invitations = invitationStore(this.store)
-    this.invitations = new Invitations({ invitations, machines: this.machines, clock, controllerAddress: options.controllerAddress })
+    this.invitations = new Invitations({
+      invitations,
+      machines: this.machines,
+      clock,
+      controllerAddress: options.controllerAddress,
+    })
     const connected = (machineId: string) => this.hub.connections.has(machineId)
     this.hub = new GeneratorHub(this.machines, clock, epoch, {
       onEnrolled: (machineId, hostFacts) => {
@@ -160,13 +197,26 @@ export class Coordinator {
       onUnknownToken: hash => this.invitations.admit(hash),
       onTokenReused: (machineId) => {
         const machine = this.machines.machine(machineId)
-        if (machine) this.machines.remark(machineId, machine.state, 'tokenReused', 'its token was presented a second time and refused', clock.now())
+        if (machine)
+          this.machines.remark(
+            machineId,
+            machine.state,
+            'tokenReused',
+            'its token was presented a second time and refused',
+            clock.now(),
+          )
       },
     })
     this.hosts = new Hosts(hostStore(this.store), sealing, clock, () => this.tellFleet())
     const privateServers = new PrivateServers({
-      clock, installation, keys: this.hosts.keyRoom, sites: () => this.hosts.sites(), lastTry: ref => this.hosts.lastTry(ref), accept: (wire, from) => this.hub.accept(wire, from),
-      taken: () => new Set(this.machines.out().flatMap(m => m.provider === PRIVATE_ID && m.ref !== undefined ? [m.ref] : [])),
+      clock,
+      installation,
+      keys: this.hosts.keyRoom,
+      sites: () => this.hosts.sites(),
+      lastTry: ref => this.hosts.lastTry(ref),
+      accept: (wire, from) => this.hub.accept(wire, from),
+      taken: () =>
+        new Set(this.machines.out().flatMap(m => (m.provider === PRIVATE_ID && m.ref !== undefined ? [m.ref] : []))),
       bundle: () => this.generatorBundle(),
       onLog: (name, log) => {
         const id = name.slice(installation.length + 1)
@@ -177,34 +227,81 @@ export class Coordinator {
     const self = selfEnrolled({ machines: this.machines, invitations, connected, installation, clock })
     this.ways.set(self.id, self)
     this.fleet = new Fleet({
-      machines: this.machines, providers: this.ways, clock, controllerAddress: options.controllerAddress, secret, installation, connected,
+      machines: this.machines,
+      providers: this.ways,
+      clock,
+      controllerAddress: options.controllerAddress,
+      secret,
+      installation,
+      connected,
       lastWord: id => ({ heardAt: this.hub.heardAt(id), graceOverAt: this.hub.graceOverAt(id) }),
       dismiss: (machineId, reason) => this.hub.connections.get(machineId)?.say({ kind: 'release', reason }),
       mayTake: (machine, now) => this.money.mayTake(machine, now),
       needed: machine => machine.runId !== undefined && this.conductor.active.has(machine.runId),
       ...(options.stageBounds ? { bounds: options.stageBounds } : {}),
-      listener: { onChange: () => this.tellFleet(), onStrays: () => this.tellFleet(), onReclaim: machine => this.conductor.onReclaim(machine) },
+      listener: {
+        onChange: () => this.tellFleet(),
+        onStrays: () => this.tellFleet(),
+        onReclaim: machine => this.conductor.onReclaim(machine),
+      },
     })
     this.rollCaller = new RollCaller(this.machines, this.hub, rollCallStore(this.store), clock, () => this.tellFleet())
     this.ingest = new Ingest(options.programs.mergeWorker, options.onFatal)
     this.conductor = new Conductor({
-      store: this.store, outbox: outboxStore(this.store), facts, clock, runs, machines: this.machines, hub: this.hub, fleet: this.fleet, rollCaller: this.rollCaller, ingest: this.ingest, library: this.library,
-      runFile: runId => this.runFile(runId), selfTestS: options.selfTestS,
+      store: this.store,
+      outbox: outboxStore(this.store),
+      facts,
+      clock,
+      runs,
+      machines: this.machines,
+      hub: this.hub,
+      fleet: this.fleet,
+      rollCaller: this.rollCaller,
+      ingest: this.ingest,
+      library: this.library,
+      runFile: runId => this.runFile(runId),
+      selfTestS: options.selfTestS,
       onChange: (runId) => {
         this.tell({ kind: 'run', runId })
         this.tellMeter()
       },
     })
     this.runs = new Runs({
-      clock, store: runs, machines: this.machines, conductor: this.conductor, ingest: this.ingest, money: this.money, rollCaller: this.rollCaller, stageTimes: this.fleet.stageTimes, runFile: runId => this.runFile(runId),
+      clock,
+      store: runs,
+      machines: this.machines,
+      conductor: this.conductor,
+      ingest: this.ingest,
+      money: this.money,
+      rollCaller: this.rollCaller,
+      stageTimes: this.fleet.stageTimes,
+      runFile: runId => this.runFile(runId),
       onChange: runId => this.tell({ kind: 'run', runId }),
     })
-    this.journeys = new Journeys({ library: this.library, imports: this.imports, trials: this.trials, hub: this.hub, machines: this.machines, offers: () => this.offerBook.offers() })
+    this.journeys = new Journeys({
+      library: this.library,
+      imports: this.imports,
+      trials: this.trials,
+      hub: this.hub,
+      machines: this.machines,
+      offers: () => this.offerBook.offers(),
+    })
     this.calibrations = new Calibrations({
-      store: capacityTables, capacities: this.capacities, library: this.library, trials: this.trials, clock, sinkProgram: options.programs.sink, offers: fresh => this.offerBook.offers(fresh),
-      rails: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }), begin: document => this.runs.begin('calibration', document, 'a calibration'), run: id => runs.run(id),
-      reasonOf: id => runs.changes(id).findLast(c => c.from !== c.to)?.reason ?? 'nobody knows why', stopRun: (id, reason) => void this.conductor.stop(id, reason), seen: id => this.conductor.active.get(id)?.calibrating?.evidence(),
-      size: async plan => this.plans.size(plan, await this.offerBook.offers()), onChange: () => this.tell({ kind: 'calibrations' }),
+      store: capacityTables,
+      capacities: this.capacities,
+      library: this.library,
+      trials: this.trials,
+      clock,
+      sinkProgram: options.programs.sink,
+      offers: fresh => this.offerBook.offers(fresh),
+      rails: () => ({ rails: this.money.rails, spentToday: this.money.today(clock.now()) }),
+      begin: document => this.runs.begin('calibration', document, 'a calibration'),
+      run: id => runs.run(id),
+      reasonOf: id => runs.changes(id).findLast(c => c.from !== c.to)?.reason ?? 'nobody knows why',
+      stopRun: (id, reason) => void this.conductor.stop(id, reason),
+      seen: id => this.conductor.active.get(id)?.calibrating?.evidence(),
+      size: async plan => this.plans.size(plan, await this.offerBook.offers()),
+      onChange: () => this.tell({ kind: 'calibrations' }),
     })
     this.ingest.listener = {
       onAck: (runId, ack) => this.conductor.intake.onAck(runId, ack),
@@ -218,9 +315,30 @@ export class Coordinator {
       onFinished: (runId, generators) => this.conductor.onFinished(runId, generators),
     }
     this.desk = new FleetDesk({
-      clock, machines: this.machines, fleet: this.fleet, hub: this.hub, money: this.money, rollCaller: this.rollCaller, providers: this.ways, offers: () => this.offerBook.offers(),
-      plans: () => this.library.plans(), target: id => this.library.target(id), carries: runId => this.conductor.active.has(runId), paths: () => this.networks().paths,
-      runNames: () => new Map(this.runs.latest().map(r => [r.id, { plan: r.document.plan.name, ...(r.document.forecast === undefined ? {} : { forecast: r.document.forecast }) }])),
+      clock,
+      machines: this.machines,
+      fleet: this.fleet,
+      hub: this.hub,
+      money: this.money,
+      rollCaller: this.rollCaller,
+      providers: this.ways,
+      offers: () => this.offerBook.offers(),
+      plans: () => this.library.plans(),
+      target: id => this.library.target(id),
+      carries: runId => this.conductor.active.has(runId),
+      paths: () => this.networks().paths,
+      runNames: () =>
+        new Map(
+          this.runs
+            .latest()
+            .map(r => [
+              r.id,
+              {
+                plan: r.document.plan.name,
+                ...(r.document.forecast === undefined ? {} : { forecast: r.document.forecast }),
+              },
+            ]),
+        ),
     })
     this.loopDelay.enable()
     this.timers = [
@@ -251,7 +369,13 @@ export class Coordinator {
   async repeat(runId: number): Promise<RunLine> {
     const stored = this.runs.stored(runId)
     const document = await documentAgain(stored, { library: this.library, plans: this.plans })
-    return this.runs.view(this.runs.begin(stored.planId, document, `exactly as run ${runId}: ${document.plan.name}, version ${document.planVersion}`)).line
+    return this.runs.view(
+      this.runs.begin(
+        stored.planId,
+        document,
+        `exactly as run ${runId}: ${document.plan.name}, version ${document.planVersion}`,
+      ),
+    ).line
   }
 
   networks(): NetworksView {
@@ -265,7 +389,13 @@ export class Coordinator {
 
   /** `site/host` of hosts that have a machine of ours. */
   hostsInUse(): Set<string> {
-    return new Set(this.machines.out().flatMap(m => m.provider === PRIVATE_ID && m.ref !== undefined ? [m.ref.split('/').slice(0, 2).join('/')] : []))
+    return new Set(
+      this.machines
+        .out()
+        .flatMap(m =>
+          m.provider === PRIVATE_ID && m.ref !== undefined ? [m.ref.split('/').slice(0, 2).join('/')] : [],
+        ),
+    )
   }
 
   generatorProgram(): Uint8Array {
@@ -276,7 +406,11 @@ export class Coordinator {
     const now = this.options.clock.now()
     const out = this.machines.out().map(m => machineLine(m, [], now, this.money))
     // A calibration is told of while it holds a machine.
-    return { runs: this.runs.linesOf(r => r.document.calibration === undefined || r.endedAt === undefined).slice(0, 20), out, plans: this.plans.list() }
+    return {
+      runs: this.runs.linesOf(r => r.document.calibration === undefined || r.endedAt === undefined).slice(0, 20),
+      out,
+      plans: this.plans.list(),
+    }
   }
 
   meter(): MeterView {
@@ -285,15 +419,32 @@ export class Coordinator {
     const out = all.filter(m => m.allocatedAt !== undefined)
     const next = [...out].sort((a, b) => a.leaseEndsAt - b.leaseEndsAt)[0]
     const active = [...this.conductor.active.values()][0]
-    const wanted = [...this.conductor.active.values()].reduce((sum, r) => sum + r.document.fleet.reduce((s, o) => s + o.machines, 0), 0)
+    const wanted = [...this.conductor.active.values()].reduce(
+      (sum, r) => sum + r.document.fleet.reduce((s, o) => s + o.machines, 0),
+      0,
+    )
     return {
-      now, machinesOut: out.length, machinesWanted: Math.max(wanted, out.length), perHour: out.reduce((sum, m) => sum + m.price.perHour + m.price.extrasPerHour, 0),
-      today: this.money.today(now), budget: this.money.rails.budgetPerDay,
-      nextLease: next && { location: next.location, name: next.name, endsAt: next.leaseEndsAt }, loading: all.filter(m => m.state === 'loading' || m.state === 'draining').length, unconfirmed: all.filter(m => m.state === 'releaseUnconfirmed').length,
+      now,
+      machinesOut: out.length,
+      machinesWanted: Math.max(wanted, out.length),
+      perHour: out.reduce((sum, m) => sum + m.price.perHour + m.price.extrasPerHour, 0),
+      today: this.money.today(now),
+      budget: this.money.rails.budgetPerDay,
+      nextLease: next && { location: next.location, name: next.name, endsAt: next.leaseEndsAt },
+      loading: all.filter(m => m.state === 'loading' || m.state === 'draining').length,
+      unconfirmed: all.filter(m => m.state === 'releaseUnconfirmed').length,
       run: active && { id: active.id, state: active.stored.state, startAt: active.stored.startAt },
-      silent: [...this.fleet.silent].map(([id, { sentence }]) => ({ provider: this.ways.get(id)?.name ?? id, sentence })),
+      silent: [...this.fleet.silent].map(([id, { sentence }]) => ({
+        provider: this.ways.get(id)?.name ?? id,
+        sentence,
+      })),
       strays: this.fleet.strays.length,
-      counts: { waiting: this.conductor.active.size, journeys: this.library.journeys().length, plans: this.library.plans().filter(p => !p.archived).length, runs: this.runs.count() },
+      counts: {
+        waiting: this.conductor.active.size,
+        journeys: this.library.journeys().length,
+        plans: this.library.plans().filter(p => !p.archived).length,
+        runs: this.runs.count(),
+      },
       loopDelayP99Ms: this.loopDelayP99Ms,
     }
   }
@@ -314,7 +465,7 @@ export class Coordinator {
   }
 
   private generatorBundle(): Bundle {
-    return this.bundle ??= bundleOf(readFileSync(this.options.programs.generator))
+    return (this.bundle ??= bundleOf(readFileSync(this.options.programs.generator)))
   }
 
   private runFile(runId: number): string {
@@ -329,10 +480,13 @@ export class Coordinator {
   private tellFleet(): void {
     if (this.fleetTold) return
     this.fleetTold = true
-    this.options.clock.after(Math.min(TELL_FLEET_MOST_MS, TELL_FLEET_MS + TELL_FLEET_MS_PER_MACHINE * this.hub.connections.size), () => {
-      this.fleetTold = false
-      this.tell({ kind: 'fleet' })
-    })
+    this.options.clock.after(
+      Math.min(TELL_FLEET_MOST_MS, TELL_FLEET_MS + TELL_FLEET_MS_PER_MACHINE * this.hub.connections.size),
+      () => {
+        this.fleetTold = false
+        this.tell({ kind: 'fleet' })
+      },
+    )
   }
 
   private tellMeter(): void {

@@ -3,12 +3,26 @@
 export class ControlError extends Error {
   override name = 'ControlError'
   /** @param status HTTP status the server answers with */
-  constructor(readonly code: string, readonly status: number, readonly sentence: string, readonly remedy: string) {
+  constructor(
+    readonly code: string,
+    readonly status: number,
+    readonly sentence: string,
+    readonly remedy: string,
+  ) {
     super(sentence)
   }
 }
 
-export const notFound = (what: string) => new ControlError('not-found', 404, `There is no ${what}.`, 'Go back to the list and choose another.')
-export const savedMeanwhile = (version: number) => new ControlError('saved-meanwhile', 409, `The plan was saved by somebody else meanwhile (version ${version}).`, 'Your changes are still here: load the newer version in another tab and compare, then save again.')
-export const inTheWay = (sentences: string[]) => new ControlError('in-the-way', 409, sentences.join(' '), 'Mend what is in the way, then start.')
-export const notUnderWay = (id: number) => new ControlError('not-under-way', 409, `Run ${id} is not under way.`, 'Nothing needs to be done.')
+export const notFound = (what: string) =>
+  new ControlError('not-found', 404, `There is no ${what}.`, 'Go back to the list and choose another.')
+export const savedMeanwhile = (version: number) =>
+  new ControlError(
+    'saved-meanwhile',
+    409,
+    `The plan was saved by somebody else meanwhile (version ${version}).`,
+    'Your changes are still here: load the newer version in another tab and compare, then save again.',
+  )
+export const inTheWay = (sentences: string[]) =>
+  new ControlError('in-the-way', 409, sentences.join(' '), 'Mend what is in the way, then start.')
+export const notUnderWay = (id: number) =>
+  new ControlError('not-under-way', 409, `Run ${id} is not under way.`, 'Nothing needs to be done.')

@@ -1,5 +1,6 @@
 /**
- * Where server routes find the coordinator. It lives in main/, the routes in Nuxt's own bundle of the same process, so they meet at a
+ * Where server routes find the coordinator. It lives in main/, the routes in Nuxt's own bundle of the same process, so
+ * they meet at a
  * symbol on the global object.
  */
 import type { Coordinator } from './coordinator'
@@ -7,7 +8,7 @@ import type { Coordinator } from './coordinator'
 const PLACE = Symbol.for('vornak.coordinator')
 
 export function provideCoordinator(coordinator: Coordinator): void {
-  (globalThis as Record<symbol, unknown>)[PLACE] = coordinator
+  ;(globalThis as Record<symbol, unknown>)[PLACE] = coordinator
 }
 
 /** @throws Error when the routes are served without main/ */

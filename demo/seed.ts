@@ -1,6 +1,8 @@
 /**
- * Makes the demo's database: `node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS [library]`. The library, and two earlier runs by a simulated fleet: one that held
- * and one that broke; HOST_PORTS (a,b,c) adds a private site with hosts there. They pass through the same coordinator, protocol and merge as every run, in fast time.
+ * Makes the demo's database: `node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS [library]`. The library, and two earlier
+ * runs by a simulated fleet: one that held
+ * and one that broke; HOST_PORTS (a,b,c) adds a private site with hosts there. They pass through the same coordinator,
+ * protocol and merge as every run, in fast time.
  */
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -25,15 +27,37 @@ const SERVICE_MS: Record<string, number> = { Timetable: 22, Module: 30, Enrol: 7
 async function seed(dataFolder: string, portal: string, history: boolean, hostPorts: readonly number[]): Promise<void> {
   // Yesterday at 15:00, in this machine's zone.
   const clock = fastClock(new Date(Date.now() - 86_400_000).setHours(15, 0, 0, 0), FACTOR)
-  const world = new World({ workers: 7, mostWaiting: 400, serviceMs: step => SERVICE_MS[step] ?? 20, sigma: 0.55, seed: 8 })
+  const world = new World({
+    workers: 7,
+    mostWaiting: 400,
+    serviceMs: step => SERVICE_MS[step] ?? 20,
+    sigma: 0.55,
+    seed: 8,
+  })
   const cloud = simulatedCloud(clock, world)
   const serving = await serve(
-    { host: '127.0.0.1', port: await freePort(), /* two who seed at once must not meet */ dataFolder, cloudAddress: '', cloudKey: '', keyFile: `${dataFolder}.key`, dailyBudget: 20, selfTestS: 0, allowedOrigins: [] }, (_, response) => void response.writeHead(503).end(),
-    programsIn(fileURLToPath(new URL('.', import.meta.url))), { clock, providers: [cloud] },
+    {
+      host: '127.0.0.1',
+      port: await freePort(),
+      /* two who seed at once must not meet */ dataFolder,
+      cloudAddress: '',
+      cloudKey: '',
+      keyFile: `${dataFolder}.key`,
+      dailyBudget: 20,
+      selfTestS: 0,
+      allowedOrigins: [],
+    },
+    (_, response) => void response.writeHead(503).end(),
+    programsIn(fileURLToPath(new URL('.', import.meta.url))),
+    { clock, providers: [cloud] },
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
   await fillLibrary(serving.coordinator, portal, Date.now())
-  if (hostPorts.length > 0) writeFileSync(join(dataFolder, 'private-hosts.json'), JSON.stringify(fillHosts(serving.coordinator, hostPorts, Date.now())))
+  if (hostPorts.length > 0)
+    writeFileSync(
+      join(dataFolder, 'private-hosts.json'),
+      JSON.stringify(fillHosts(serving.coordinator, hostPorts, Date.now())),
+    )
   for (const planId of history ? DEMO_HISTORY : []) await runToEnd(serving.coordinator, planId)
   clearInterval(moving)
   cloud.close()
@@ -61,4 +85,9 @@ if (!dataFolder || !portal) {
   console.error('Say where: node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS')
   process.exit(64)
 }
-await seed(dataFolder, portal, only !== 'library', (process.env.HOST_PORTS ?? '').split(',').filter(Boolean).map(Number))
+await seed(
+  dataFolder,
+  portal,
+  only !== 'library',
+  (process.env.HOST_PORTS ?? '').split(',').filter(Boolean).map(Number),
+)

@@ -12,20 +12,53 @@ export function simulatedCloud(clock: Clock, world: World): Provider & { close()
   const machines = new Map<string, ProviderMachine & { generator?: SimGenerator }>()
   let count = 0
   return {
-    id: 'nimbral', name: 'Nimbral', way: 'cloud', ownEnd: 'natively', mostBooting: 50,
-    offers: () => Promise.resolve(DEFAULT_CLOUD.regions.map(r => ({ region: r.name, types: DEFAULT_CLOUD.types, quota: { most: r.quota, used: [...machines.values()].filter(m => m.region === r.name && m.state !== 'gone').length }, bootS: BOOT_MS / 1000 }))),
+    id: 'nimbral',
+    name: 'Nimbral',
+    way: 'cloud',
+    ownEnd: 'natively',
+    mostBooting: 50,
+    offers: () =>
+      Promise.resolve(
+        DEFAULT_CLOUD.regions.map(r => ({
+          region: r.name,
+          types: DEFAULT_CLOUD.types,
+          quota: {
+            most: r.quota,
+            used: [...machines.values()].filter(m => m.region === r.name && m.state !== 'gone').length,
+          },
+          bootS: BOOT_MS / 1000,
+        })),
+      ),
     create({ region, type, name, environment }) {
-      const machine: ProviderMachine & { generator?: SimGenerator } = { ref: `sim-${++count}`, name, region, type, state: 'pending' }
+      const machine: ProviderMachine & { generator?: SimGenerator } = {
+        ref: `sim-${++count}`,
+        name,
+        region,
+        type,
+        state: 'pending',
+      }
       machines.set(machine.ref, machine)
-      clock.after(BOOT_MS / 4, () => { if (machine.state === 'pending') machine.state = 'booting' })
+      clock.after(BOOT_MS / 4, () => {
+        if (machine.state === 'pending') machine.state = 'booting'
+      })
       clock.after(BOOT_MS * (0.8 + 0.4 * world.random()), () => {
         if (machine.state === 'gone') return
         machine.state = 'running'
-        machine.generator = new SimGenerator({ controller: environment.VORNAK_CONTROLLER!, token: environment.VORNAK_TOKEN!, name, world, now: () => clock.now(), usersAtFullCpu: 240 })
+        machine.generator = new SimGenerator({
+          controller: environment.VORNAK_CONTROLLER!,
+          token: environment.VORNAK_TOKEN!,
+          name,
+          world,
+          now: () => clock.now(),
+          usersAtFullCpu: 240,
+        })
       })
       return Promise.resolve({ ref: machine.ref })
     },
-    list: () => Promise.resolve([...machines.values()].map(({ ref, name, region, type, state }) => ({ ref, name, region, type, state }))),
+    list: () =>
+      Promise.resolve(
+        [...machines.values()].map(({ ref, name, region, type, state }) => ({ ref, name, region, type, state })),
+      ),
     release(ref) {
       const machine = machines.get(ref)
       if (machine) {

@@ -49,7 +49,9 @@ export interface AgentOptions {
 }
 
 /** @returns leaves behind what could not be sent; called also when the process is told to end */
-export function runAgent({ transport, token, program, proxy, folder, onLease, exit, say }: AgentOptions): { leave(): void } {
+export function runAgent({ transport, token, program, proxy, folder, onLease, exit, say }: AgentOptions): {
+  leave(): void
+} {
   const facts = hostFacts()
   const incarnation = randomBytes(4).readUInt32LE()
   const spool = new Spool(bytes => link.sendFrame(bytes))
@@ -63,7 +65,10 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
   const threads = Math.max(1, Math.round(facts.cores))
   const resourceLimits = workerHeap(facts.memoryBytes, threads)
   const workers = Array.from({ length: threads }, (_, index) => {
-    const worker = new Worker(program, { workerData: { worker: index, incarnation, host: facts, ...(proxy ? { proxy } : {}) } satisfies WorkerStart, resourceLimits })
+    const worker = new Worker(program, {
+      workerData: { worker: index, incarnation, host: facts, ...(proxy ? { proxy } : {}) } satisfies WorkerStart,
+      resourceLimits,
+    })
     worker.on('message', (message: FromWorker) => takeFromWorker(index, message))
     worker.on('error', (error) => {
       say(`A worker thread ended: ${error.message}. The generator stops.`)
@@ -83,21 +88,29 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
   const health = new HealthReader(facts)
 
   const link = new Link({
-    transport, token, facts,
+    transport,
+    token,
+    facts,
     work: () => work,
     onUp: ({ leaseMs, graceMs, since }) => {
       lease?.stop()
-      lease = new Lease(leaseMs, graceMs, since, (ms) => {
-        if (work.state !== 'loading') return
-        endReason = `out of touch with the controller for ${Math.round(ms / 1000)} s`
-        say(`${endReason}: the load stops by itself.`)
-        tellAll({ kind: 'drain' })
-        for (const command of commands) command.drain()
-      }, () => {
-        say('The lease is over: the generator ends.')
-        leave()
-        exit(EXIT_DONE)
-      })
+      lease = new Lease(
+        leaseMs,
+        graceMs,
+        since,
+        (ms) => {
+          if (work.state !== 'loading') return
+          endReason = `out of touch with the controller for ${Math.round(ms / 1000)} s`
+          say(`${endReason}: the load stops by itself.`)
+          tellAll({ kind: 'drain' })
+          for (const command of commands) command.drain()
+        },
+        () => {
+          say('The lease is over: the generator ends.')
+          leave()
+          exit(EXIT_DONE)
+        },
+      )
       onLease?.(leaseMs)
       spool.startOver()
       exemplars.again()
@@ -123,7 +136,14 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
       link.say({ kind: 'beatReply', t1, t2, t3: performance.timeOrigin + performance.now() })
     },
     async rollCall(message) {
-      link.say({ kind: 'rollCallReply', ...await rollCallReport(message, { facts, folder: folder ?? '.', proxy: proxy === undefined ? undefined : readProxy(proxy) }) })
+      link.say({
+        kind: 'rollCallReply',
+        ...(await rollCallReport(message, {
+          facts,
+          folder: folder ?? '.',
+          proxy: proxy === undefined ? undefined : readProxy(proxy),
+        })),
+      })
     },
     rehearse({ document, runId, supplies }) {
       work = { state: 'idle', runId }
@@ -132,8 +152,12 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     try({ id, document, supplies }) {
       return tryOn(id, `try-${id}`, document, supplies)
     },
-    part(message) { supplyLine.take(message) },
-    exemplarsAck({ incarnation: of, batch }) { exemplars.acknowledge(of, batch) },
+    part(message) {
+      supplyLine.take(message)
+    },
+    exemplarsAck({ incarnation: of, batch }) {
+      exemplars.acknowledge(of, batch)
+    },
     async prepare({ runId, document, generators, post, leaveMs, supplies }) {
       const slice = sliceFor(document, generators, post)
       // Who is there for the peak only has said its last word when that is over.
@@ -152,13 +176,32 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
         const fetched = await supplyLine.fetch(supplies)
         commands = commandsFor(runId, document, slice.users, leaveMs, fetched, supplies)
         awaiting.prepared = awaiting.finished = workers.length + commands.length
-        for (const command of commands) void command.prepare().then(() => takeFromWorker(-1, { kind: 'prepared' }), (error: Error) => takeFromWorker(-1, { kind: 'unprepared', problem: error.message }))
-        workers.forEach((w, i) => w.postMessage({
-          kind: 'prepare', runId, document, lastsMs, leaveMs, slice: partOfSlice(slice, i, workers.length), supplies: fetched,
-          post: { generator: supplies.generator, generators: supplies.generators, worker: i, workers: workers.length },
-        } satisfies ToWorker))
+        for (const command of commands)
+          void command.prepare().then(
+            () => takeFromWorker(-1, { kind: 'prepared' }),
+            (error: Error) => takeFromWorker(-1, { kind: 'unprepared', problem: error.message }),
+          )
+        workers.forEach((w, i) =>
+          w.postMessage({
+            kind: 'prepare',
+            runId,
+            document,
+            lastsMs,
+            leaveMs,
+            slice: partOfSlice(slice, i, workers.length),
+            supplies: fetched,
+            post: {
+              generator: supplies.generator,
+              generators: supplies.generators,
+              worker: i,
+              workers: workers.length,
+            },
+          } satisfies ToWorker),
+        )
       }
-      catch (error) { link.say({ kind: 'unprepared', runId, problem: (error as Error).message }) }
+      catch (error) {
+        link.say({ kind: 'unprepared', runId, problem: (error as Error).message })
+      }
     },
     go({ runId, startAt }) {
       if (work.state !== 'prepared' || work.runId !== runId) return
@@ -178,7 +221,9 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     takeOver({ runId, lost }) {
       if (work.runId !== runId || work.state !== 'loading' || !dealt) return
       const slice = sliceOfParts(dealt.document, dealt.generators, takenOver.fresh(lost))
-      workers.forEach((w, i) => w.postMessage({ kind: 'takeOver', slice: partOfSlice(slice, i, workers.length) } satisfies ToWorker))
+      workers.forEach((w, i) =>
+        w.postMessage({ kind: 'takeOver', slice: partOfSlice(slice, i, workers.length) } satisfies ToWorker),
+      )
     },
     drain({ runId, reason }) {
       if (work.runId !== runId || work.state !== 'loading') return
@@ -203,31 +248,72 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     },
   }
 
-  /** Command journeys run on this thread's side: their load is another process's. Each files its frames as a worker of its own. */
-  function commandsFor(runId: string, document: RunDocument, users: SlicedUser[], leaveMs: number, supplies: FetchedSupplies, { generator, generators }: RunSupplies): CommandLoad[] {
+  /**
+   * Command journeys run on this thread's side: their load is another process's. Each files its frames as a worker of
+   * its own.
+   */
+  function commandsFor(
+    runId: string,
+    document: RunDocument,
+    users: SlicedUser[],
+    leaveMs: number,
+    supplies: FetchedSupplies,
+    { generator, generators }: RunSupplies,
+  ): CommandLoad[] {
     return document.plan.groups.flatMap((group, g) => {
       const journey = document.journeys.find(j => j.id === group.journeyId)
       const mine = users.filter(u => u.group === g)
       if (journey?.kind !== 'command' || mine.length === 0) return []
       const worker = workers.length + g
-      return [new CommandLoad({
-        runId, document, group: g, journey, users: mine, supplies, generator, generators, incarnation, worker, leaveMs, health,
-        onFrame: ({ bytes, sequence }) => spool.add({ incarnation, worker, sequence, bytes }),
-        onTrouble: sentence => link.say({ kind: 'trouble', sentence: `${group.name}: ${sentence}` }),
-        onLog: text => link.say({ kind: 'commandLog', runId, group: group.name, text }),
-        onBroughtBack: (name, content) => {
-          for (let from = 0; from === 0 || from < content.length; from += BROUGHT_PART_BYTES) {
-            link.say({ kind: 'broughtBack', runId, group: group.name, name, from, base64: content.subarray(from, from + BROUGHT_PART_BYTES).toString('base64'), last: from + BROUGHT_PART_BYTES >= content.length })
-          }
-        },
-        onFinished: () => takeFromWorker(-1, { kind: 'finished', dropped: 0 }),
-      })]
+      return [
+        new CommandLoad({
+          runId,
+          document,
+          group: g,
+          journey,
+          users: mine,
+          supplies,
+          generator,
+          generators,
+          incarnation,
+          worker,
+          leaveMs,
+          health,
+          onFrame: ({ bytes, sequence }) => spool.add({ incarnation, worker, sequence, bytes }),
+          onTrouble: sentence => link.say({ kind: 'trouble', sentence: `${group.name}: ${sentence}` }),
+          onLog: text => link.say({ kind: 'commandLog', runId, group: group.name, text }),
+          onBroughtBack: (name, content) => {
+            for (let from = 0; from === 0 || from < content.length; from += BROUGHT_PART_BYTES) {
+              link.say({
+                kind: 'broughtBack',
+                runId,
+                group: group.name,
+                name,
+                from,
+                base64: content.subarray(from, from + BROUGHT_PART_BYTES).toString('base64'),
+                last: from + BROUGHT_PART_BYTES >= content.length,
+              })
+            }
+          },
+          onFinished: () => takeFromWorker(-1, { kind: 'finished', dropped: 0 }),
+        }),
+      ]
     })
   }
 
   async function tryOn(id: string, runId: string, document: RunDocument, supplies: RunSupplies): Promise<void> {
-    try { workers[0]!.postMessage({ kind: 'try', id, runId, document, supplies: await supplyLine.fetch(supplies) } satisfies ToWorker) }
-    catch (error) { takeFromWorker(0, { kind: 'tried', id, records: [], problem: (error as Error).message }) }
+    try {
+      workers[0]!.postMessage({
+        kind: 'try',
+        id,
+        runId,
+        document,
+        supplies: await supplyLine.fetch(supplies),
+      } satisfies ToWorker)
+    }
+    catch (error) {
+      takeFromWorker(0, { kind: 'tried', id, records: [], problem: (error as Error).message })
+    }
   }
 
   function takeFromWorker(index: number, message: FromWorker): void {
@@ -237,13 +323,25 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
         work = { ...work, state: 'prepared' }
         return link.say({ kind: 'prepared', runId: work.runId, users: preparedUsers })
       }
-      case 'unprepared': return link.say({ kind: 'unprepared', runId: work.runId, problem: message.problem })
+      case 'unprepared':
+        return link.say({ kind: 'unprepared', runId: work.runId, problem: message.problem })
       case 'tried': {
-        if (message.id !== 'rehearsal') return link.say({ kind: 'tried', id: message.id, records: message.records, problem: message.problem })
+        if (message.id !== 'rehearsal')
+          return link.say({ kind: 'tried', id: message.id, records: message.records, problem: message.problem })
         const steps = rehearsedSteps(message.records)
-        return link.say({ kind: 'rehearsed', runId: work.runId, steps: message.problem ? [...steps, { journeyId: '', step: 'rehearsal', ok: false, status: 0, durationMs: 0, problem: message.problem }] : steps })
+        return link.say({
+          kind: 'rehearsed',
+          runId: work.runId,
+          steps: message.problem
+            ? [
+                ...steps,
+                { journeyId: '', step: 'rehearsal', ok: false, status: 0, durationMs: 0, problem: message.problem },
+              ]
+            : steps,
+        })
       }
-      case 'exemplar': return exemplars.add(work.runId, message.record)
+      case 'exemplar':
+        return exemplars.add(work.runId, message.record)
       case 'frame': {
         return spool.add({ incarnation, worker: index, sequence: message.sequence, bytes: message.bytes })
       }

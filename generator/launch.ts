@@ -1,6 +1,8 @@
 /**
- * How a generator lives on a host it was brought to over SSH. `launch` reads what it is to be from standard input, starts it apart from the connection, and
- * says its process id; launching one that runs already changes nothing. `relay` connects standard input and output to it. A watchdog ends it when
+ * How a generator lives on a host it was brought to over SSH. `launch` reads what it is to be from standard input,
+ * starts it apart from the connection, and
+ * says its process id; launching one that runs already changes nothing. `relay` connects standard input and output to
+ * it. A watchdog ends it when
  * its lease is long over and it has not ended itself.
  */
 import { spawn } from 'node:child_process'
@@ -40,10 +42,20 @@ export async function launch(program: string): Promise<void> {
   noteLease(order.folder, order.leaseS * 1000)
   const log = openSync(join(order.folder, LOG_FILE), 'a', 0o600)
   const child = spawn(process.execPath, [program], {
-    cwd: order.folder, detached: true, stdio: ['ignore', log, log],
+    cwd: order.folder,
+    detached: true,
+    stdio: ['ignore', log, log],
     env: {
-      PATH: process.env.PATH, HOME: process.env.HOME, ...order.environment, VORNAK_FOLDER: order.folder, VORNAK_TOKEN: order.token, VORNAK_MACHINE: order.machine, VORNAK_LINK: 'socket-file',
-      ...(order.cores ? { VORNAK_CORES: String(order.cores) } : {}), ...(order.memoryMb ? { VORNAK_MEMORY_MB: String(order.memoryMb) } : {}), ...(order.proxy ? { VORNAK_PROXY: order.proxy } : {}),
+      PATH: process.env.PATH,
+      HOME: process.env.HOME,
+      ...order.environment,
+      VORNAK_FOLDER: order.folder,
+      VORNAK_TOKEN: order.token,
+      VORNAK_MACHINE: order.machine,
+      VORNAK_LINK: 'socket-file',
+      ...(order.cores ? { VORNAK_CORES: String(order.cores) } : {}),
+      ...(order.memoryMb ? { VORNAK_MEMORY_MB: String(order.memoryMb) } : {}),
+      ...(order.proxy ? { VORNAK_PROXY: order.proxy } : {}),
     },
   })
   closeSync(log)
@@ -66,22 +78,39 @@ function runningPid(folder: string): number | undefined {
   try {
     const pid = Number(readFileSync(join(folder, PID_FILE), 'utf8'))
     process.kill(pid, 0)
-    if (existsSync('/proc/self/environ') && !readFileSync(`/proc/${pid}/environ`, 'utf8').includes(`VORNAK_FOLDER=${folder}`)) return undefined
+    if (
+      existsSync('/proc/self/environ') &&
+      !readFileSync(`/proc/${pid}/environ`, 'utf8').includes(`VORNAK_FOLDER=${folder}`)
+    )
+      return undefined
     return pid
   }
-  catch { return undefined }
+  catch {
+    return undefined
+  }
 }
 
 /** Tells the watchdog the lease as it is now. */
 export function noteLease(folder: string, leaseMs: number): void {
-  try { writeFileSync(join(folder, LEASE_FILE), String(Math.ceil((Date.now() + leaseMs) / 1000) + WATCHDOG_GRACE_S), { mode: 0o600 }) }
-  catch { /* the folder has been taken away: whoever did that ends the generator too */ }
+  try {
+    writeFileSync(join(folder, LEASE_FILE), String(Math.ceil((Date.now() + leaseMs) / 1000) + WATCHDOG_GRACE_S), {
+      mode: 0o600,
+    })
+  }
+  catch {
+    /* the folder has been taken away: whoever did that ends the generator too */
+  }
 }
 
 /** A shell apart from everything: it needs nothing of this program to do its duty. */
 function watchdog(folder: string, pid: number): void {
-  const script = 'while sleep 5; do kill -0 "$1" 2>/dev/null || exit 0; [ "$(date +%s)" -lt "$(cat "$2" 2>/dev/null || echo 0)" ] || { kill -9 "$1"; exit 0; }; done'
-  spawn('/bin/sh', ['-c', script, 'vornak-watchdog', String(pid), join(folder, LEASE_FILE)], { detached: true, stdio: 'ignore', cwd: '/' }).unref()
+  const script =
+    'while sleep 5; do kill -0 "$1" 2>/dev/null || exit 0; [ "$(date +%s)" -lt "$(cat "$2" 2>/dev/null || echo 0)" ] || { kill -9 "$1"; exit 0; }; done'
+  spawn('/bin/sh', ['-c', script, 'vornak-watchdog', String(pid), join(folder, LEASE_FILE)], {
+    detached: true,
+    stdio: 'ignore',
+    cwd: '/',
+  }).unref()
 }
 
 /** Connects standard input and output to the generator of this folder. */
@@ -91,8 +120,12 @@ export function relay(folder: string): void {
     process.stderr.write(`No generator answers in ${folder}: ${error.message}\n`)
     process.exit(3)
   }
-  try { process.chdir(folder) }
-  catch (error) { absent(error as Error) }
+  try {
+    process.chdir(folder)
+  }
+  catch (error) {
+    absent(error as Error)
+  }
   const socket = connect(SOCKET_FILE)
   socket.on('error', absent)
   socket.on('close', () => process.exit(0))

@@ -5,5 +5,11 @@ import type { CoordinatorOptions } from '../control/coordinator'
 /** @param folder they were built into */
 export function programsIn(folder: string): CoordinatorOptions['programs'] {
   const file = (program: string) => join(folder, `${program}.mjs`)
-  return { mergeWorker: file('merge-worker'), importWorker: file('import-worker'), sizingWorker: file('sizing-worker'), generator: file('generator'), sink: file('answering-sink') }
+  return {
+    mergeWorker: file('merge-worker'),
+    importWorker: file('import-worker'),
+    sizingWorker: file('sizing-worker'),
+    generator: file('generator'),
+    sink: file('answering-sink'),
+  }
 }

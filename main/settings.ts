@@ -8,7 +8,10 @@ export interface Settings {
   dataFolder: string
   /** File of the key that secrets are sealed with. */
   keyFile: string
-  /** Address others reach it by, where that is not host and port: machines that enrol from elsewhere, browsers behind a proxy. */
+  /**
+   * Address others reach it by, where that is not host and port: machines that enrol from elsewhere, browsers behind a
+   * proxy.
+   */
   publicAddress?: string
   /** An account at Nimbral that is there from the first start: address of its API, and key. */
   cloudAddress: string
@@ -25,12 +28,15 @@ export interface Settings {
 
 export function readSettings(env: NodeJS.ProcessEnv): Settings {
   const port = Number(env.VORNAK_PORT ?? 4700)
-  if (!Number.isInteger(port) || port < 1 || port > 65_535) throw new Error(`VORNAK_PORT is “${env.VORNAK_PORT}”: give a port from 1 to 65535.`)
+  if (!Number.isInteger(port) || port < 1 || port > 65_535)
+    throw new Error(`VORNAK_PORT is “${env.VORNAK_PORT}”: give a port from 1 to 65535.`)
   const dailyBudget = Number(env.VORNAK_DAILY_BUDGET ?? 20)
   if (!(dailyBudget >= 0)) throw new Error(`VORNAK_DAILY_BUDGET is “${env.VORNAK_DAILY_BUDGET}”: give an amount in €.`)
-  if (env.VORNAK_ADDRESS && !/^https?:\/\/[^/]+\/?$/.test(env.VORNAK_ADDRESS)) throw new Error(`VORNAK_ADDRESS is “${env.VORNAK_ADDRESS}”: give an address like http://load.example:4700.`)
+  if (env.VORNAK_ADDRESS && !/^https?:\/\/[^/]+\/?$/.test(env.VORNAK_ADDRESS))
+    throw new Error(`VORNAK_ADDRESS is “${env.VORNAK_ADDRESS}”: give an address like http://load.example:4700.`)
   const selfTestS = Number(env.VORNAK_SELF_TEST_S ?? 20)
-  if (!(selfTestS >= 0 && selfTestS <= 120)) throw new Error(`VORNAK_SELF_TEST_S is “${env.VORNAK_SELF_TEST_S}”: give 0 to 120 seconds.`)
+  if (!(selfTestS >= 0 && selfTestS <= 120))
+    throw new Error(`VORNAK_SELF_TEST_S is “${env.VORNAK_SELF_TEST_S}”: give 0 to 120 seconds.`)
   const stageBounds = boundsFrom(env.VORNAK_STAGE_S)
   const dataFolder = env.VORNAK_DATA ?? '.data'
   return {
@@ -53,6 +59,7 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
 function boundsFrom(text: string | undefined): StageBounds | undefined {
   if (text === undefined) return undefined
   const [, least, most] = /^(\d+)-(\d+)$/.exec(text) ?? []
-  if (!least || !most || Number(least) > Number(most)) throw new Error(`VORNAK_STAGE_S is “${text}”: give the least and the longest seconds of a stage, like 240-720.`)
+  if (!least || !most || Number(least) > Number(most))
+    throw new Error(`VORNAK_STAGE_S is “${text}”: give the least and the longest seconds of a stage, like 240-720.`)
   return { leastMs: Number(least) * 1000, mostMs: Number(most) * 1000 }
 }

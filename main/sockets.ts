@@ -13,7 +13,11 @@ const MOST_ASKED_BYTES = 1024
 /** A browser that does not keep up is let go and comes back for the whole, bytes. */
 const MOST_BUFFERED = 8 * 1024 * 1024
 
-export function openSockets(server: Server, coordinator: Coordinator, guard: (request: IncomingMessage) => Refusal | undefined): { close(): void } {
+export function openSockets(
+  server: Server,
+  coordinator: Coordinator,
+  guard: (request: IncomingMessage) => Refusal | undefined,
+): { close(): void } {
   const generators = new WebSocketServer({ noServer: true, maxPayload: MAX_MESSAGE_BYTES, perMessageDeflate: false })
   const browsers = new WebSocketServer({ noServer: true, maxPayload: MOST_ASKED_BYTES, perMessageDeflate: false })
   /** Run each browser watches. */
@@ -24,14 +28,19 @@ export function openSockets(server: Server, coordinator: Coordinator, guard: (re
     const pool = path === LINK_PATH ? generators : path === LIVE_PATH ? browsers : undefined
     const refusal = guard(request)
     if (refusal || !pool) {
-      socket.end(`HTTP/1.1 ${refusal?.status ?? 404} ${refusal?.code ?? 'not found'}\r\nconnection: close\r\ncontent-length: 0\r\n\r\n`)
+      socket.end(
+        `HTTP/1.1 ${refusal?.status ?? 404} ${refusal?.code ?? 'not found'}\r\nconnection: close\r\ncontent-length: 0\r\n\r\n`,
+      )
       return
     }
     pool.handleUpgrade(request, socket, head, ws => pool.emit('connection', ws, request))
   })
 
   generators.on('connection', (socket, request) => {
-    const link = coordinator.acceptGenerator({ send: data => socket.send(data), close: () => socket.close(), drop: () => socket.terminate() }, request.socket.remoteAddress?.replace(/^::ffff:/, ''))
+    const link = coordinator.acceptGenerator(
+      { send: data => socket.send(data), close: () => socket.close(), drop: () => socket.terminate() },
+      request.socket.remoteAddress?.replace(/^::ffff:/, ''),
+    )
     socket.on('message', (data: Buffer, binary) => link.message(binary ? data : data.toString()))
     socket.on('close', () => link.closed())
     socket.on('error', () => socket.terminate())
@@ -70,7 +79,9 @@ export function openSockets(server: Server, coordinator: Coordinator, guard: (re
 function watchedRun(json: string): number | undefined {
   try {
     const { watch } = JSON.parse(json) as { watch?: unknown }
-    return Number.isInteger(watch) ? watch as number : undefined
+    return Number.isInteger(watch) ? (watch as number) : undefined
   }
-  catch { return undefined }
+  catch {
+    return undefined
+  }
 }

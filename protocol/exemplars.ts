@@ -1,4 +1,7 @@
-/** Exemplars as they come from a generator: each is read on its own, so that one that is not as agreed costs neither its batch nor whoever reads it. */
+/**
+ * Exemplars as they come from a generator: each is read on its own, so that one that is not as agreed costs neither its
+ * batch nor whoever reads it.
+ */
 import Ajv from 'ajv/dist/2020.js'
 import { FAILURE_KINDS } from '../core/journey/failure-kinds'
 import type { ExchangeRecord } from '../core/journey/exchange-record'
@@ -10,20 +13,42 @@ const url = text(20_000)
 const count = { type: 'integer', minimum: 0 }
 const ms = { type: 'number' }
 const status = { type: 'integer', minimum: 0, maximum: 999 }
-const pairs = { type: 'array', maxItems: 1000, items: { type: 'array', minItems: 2, maxItems: 2, items: text(100_000) } }
-const object = (properties: Record<string, object>, optional: string[] = []) => ({ type: 'object', additionalProperties: false, required: Object.keys(properties).filter(k => !optional.includes(k)), properties })
+const pairs = {
+  type: 'array',
+  maxItems: 1000,
+  items: { type: 'array', minItems: 2, maxItems: 2, items: text(100_000) },
+}
+const object = (properties: Record<string, object>, optional: string[] = []) => ({
+  type: 'object',
+  additionalProperties: false,
+  required: Object.keys(properties).filter(k => !optional.includes(k)),
+  properties,
+})
 const list = (items: object) => ({ type: 'array', maxItems: 1000, items })
 
-const RECORD = object({
-  keptFor: { enum: ['try', 'failure', 'slowest', 'pass'] }, group: name, journeyId: name, step: name, user: count, pass: count, beganAtMs: ms, endedAtMs: ms,
-  request: object({ method: name, url, headers: pairs, body, bodyBytes: count }),
-  answer: object({ status, headers: pairs, body, bytes: count, whole: { type: 'boolean' } }),
-  hops: list(object({ status, url, to: url })),
-  timings: object({ lookupMs: ms, connectMs: ms, tlsMs: ms, firstByteMs: ms, wholeMs: ms }),
-  failure: { enum: [...FAILURE_KINDS] }, problem: text(20_000),
-  checks: list(object({ name: text(10_000), held: { type: 'boolean' }, onlyCount: { type: 'boolean' }, saw: text(100_000) })),
-  captured: list(object({ name, value: text(1_000_000) }, ['value'])),
-}, ['answer', 'failure'])
+const RECORD = object(
+  {
+    keptFor: { enum: ['try', 'failure', 'slowest', 'pass'] },
+    group: name,
+    journeyId: name,
+    step: name,
+    user: count,
+    pass: count,
+    beganAtMs: ms,
+    endedAtMs: ms,
+    request: object({ method: name, url, headers: pairs, body, bodyBytes: count }),
+    answer: object({ status, headers: pairs, body, bytes: count, whole: { type: 'boolean' } }),
+    hops: list(object({ status, url, to: url })),
+    timings: object({ lookupMs: ms, connectMs: ms, tlsMs: ms, firstByteMs: ms, wholeMs: ms }),
+    failure: { enum: [...FAILURE_KINDS] },
+    problem: text(20_000),
+    checks: list(
+      object({ name: text(10_000), held: { type: 'boolean' }, onlyCount: { type: 'boolean' }, saw: text(100_000) }),
+    ),
+    captured: list(object({ name, value: text(1_000_000) }, ['value'])),
+  },
+  ['answer', 'failure'],
+)
 
 const ajv = new Ajv({ allErrors: false, strict: true, strictRequired: false, strictTypes: false })
 const validate = ajv.compile(RECORD)

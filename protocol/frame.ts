@@ -1,9 +1,12 @@
 /**
- * A frame: what one worker of a generator measured in one second of the run. Binary, little-endian; docs/protocol.md lists it byte
+ * A frame: what one worker of a generator measured in one second of the run. Binary, little-endian; docs/protocol.md
+ * lists it byte
  * by byte.
  *
- * Head (u16 magic, u8 version, u8 flags, u32 incarnation, u16 worker, u32 sequence, u32 second), then LEB128: six cumulative claims, users
- * present per group, health, number of entries, entries (series number, series encoding); last a CRC-32 of all before it.
+ * Head (u16 magic, u8 version, u8 flags, u32 incarnation, u16 worker, u32 sequence, u32 second), then LEB128: six
+ * cumulative claims, users
+ * present per group, health, number of entries, entries (series number, series encoding); last a CRC-32 of all before
+ * it.
  */
 import { crc32 } from 'node:zlib'
 import { ByteReader, BytesError, type ByteWriter } from '../core/histogram/varint'
@@ -70,17 +73,26 @@ export function openFrame(bytes: Uint8Array): OpenFrame {
   const reader = new ByteReader(bytes, 0, bytes.length - 4)
   if (reader.u16() !== MAGIC) throw new BytesError('frame: does not begin like one')
   const version = reader.u8()
-  if (version !== FRAME_VERSION && version !== FEWER_SIGNALS_VERSION) throw new BytesError(`frame: version ${version}, ${FRAME_VERSION} expected`)
+  if (version !== FRAME_VERSION && version !== FEWER_SIGNALS_VERSION)
+    throw new BytesError(`frame: version ${version}, ${FRAME_VERSION} expected`)
   const given = new ByteReader(bytes, bytes.length - 4).u32()
   if (given !== crc32(bytes.subarray(0, bytes.length - 4))) throw new BytesError('frame: checksum does not match')
   const last = (reader.u8() & LAST) !== 0
   const [incarnation, worker, sequence, second] = [reader.u32(), reader.u16(), reader.u32(), reader.u32()]
-  const claims: Claims = { started: reader.varint(), right: reader.varint(), failed: reader.varint(), cut: reader.varint(), neverSent: reader.varint(), unclear: reader.varint() }
+  const claims: Claims = {
+    started: reader.varint(),
+    right: reader.varint(),
+    failed: reader.varint(),
+    cut: reader.varint(),
+    neverSent: reader.varint(),
+    unclear: reader.varint(),
+  }
   const groups = reader.varint()
   if (groups > 1000) throw new BytesError(`frame: ${groups} groups`)
   const usersByGroup = Array.from({ length: groups }, () => reader.varint())
   const health: Health = { ...NO_HEALTH }
-  for (const signal of version === FRAME_VERSION ? SIGNAL_ORDER : SIGNAL_ORDER.slice(0, FEWER_SIGNALS)) health[signal] = reader.varint() / unitOf(signal)
+  for (const signal of version === FRAME_VERSION ? SIGNAL_ORDER : SIGNAL_ORDER.slice(0, FEWER_SIGNALS))
+    health[signal] = reader.varint() / unitOf(signal)
   const entries = reader.varint()
   const users = usersByGroup.reduce((sum, n) => sum + n, 0)
   return { top: { incarnation, worker, sequence, second, last, claims, users, usersByGroup, health }, entries, reader }
@@ -90,15 +102,22 @@ export function openFrame(bytes: Uint8Array): OpenFrame {
 export type EntryCounts = [series: number, counts: ReadCounts][]
 
 /**
- * Adds a frame's entries to the sums they belong to: all of them, or none. They are read to the end before the first is added.
+ * Adds a frame's entries to the sums they belong to: all of them, or none. They are read to the end before the first is
+ * added.
  *
  * @param sumFor where a series' sum is, by series number
- * @param counted whether a series holds requests, or only times what others count; undefined: it is not of this run, and the frame is refused
+ * @param counted whether a series holds requests, or only times what others count; undefined: it is not of this run,
+ * and the frame is refused
  * @param counts gets the counts of each entry, by series
  * @returns counts of this frame alone, for the ledger
  * @throws BytesError when it cannot be read to its end, or contradicts itself; the sums are what they were
  */
-export function addEntries(frame: OpenFrame, sumFor: (series: number) => SeriesSum, counted: (series: number) => boolean | undefined, counts?: EntryCounts): Claims {
+export function addEntries(
+  frame: OpenFrame,
+  sumFor: (series: number) => SeriesSum,
+  counted: (series: number) => boolean | undefined,
+  counts?: EntryCounts,
+): Claims {
   const { reader, entries } = frame
   const { at } = reader
   const inFrame: Claims = { ...NO_CLAIMS }

@@ -1,5 +1,6 @@
 /**
- * Control messages, JSON both ways. Each has a `kind`; its schema stands beside its type and is compiled once. The order follows
+ * Control messages, JSON both ways. Each has a `kind`; its schema stands beside its type and is compiled once. The
+ * order follows
  * the life of a generator. docs/protocol.md tells the same as a conversation.
  */
 import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
@@ -47,7 +48,11 @@ export interface RunSupplies {
 }
 
 /** A stretch of a feed's rows: bytes of its file. */
-export interface RowStretch { fromByte: number, toByte: number, rows: number }
+export interface RowStretch {
+  fromByte: number
+  toByte: number
+  rows: number
+}
 
 export interface FeedSupply {
   id: string
@@ -64,22 +69,54 @@ export type ToGenerator =
   | { kind: 'hello', version: number, epoch: number, nonce: string }
   | { kind: 'refused', code: string, sentence: string }
   | { kind: 'enrolled', generatorId: string, epoch: number, leaseMs: number, graceMs: number }
-  /** `echo`: `t3` of the last answer that was heard, 0 before the first: from that moment the generator counts its grace. */
+  /**
+   * `echo`: `t3` of the last answer that was heard, 0 before the first: from that moment the generator counts its
+   * grace.
+   */
   | { kind: 'beat', t1: number, leaseMs: number, echo: number }
-  | { kind: 'rollCall', nonce: string, hosts: { host: string, secure: boolean }[], runtimes: { program: string, arguments: string[] }[], selfTestS: number }
+  | {
+    kind: 'rollCall'
+    nonce: string
+    hosts: { host: string, secure: boolean }[]
+    runtimes: { program: string, arguments: string[] }[]
+    selfTestS: number
+  }
   | { kind: 'rehearse', document: RunDocument, runId: string, supplies: RunSupplies }
   | { kind: 'try', id: string, document: RunDocument, supplies: RunSupplies }
-  | { kind: 'prepare', runId: string, document: RunDocument, generators: number[][], post: Post, leaveMs: number, supplies: RunSupplies }
+  | {
+    kind: 'prepare'
+    runId: string
+    document: RunDocument
+    generators: number[][]
+    post: Post
+    leaveMs: number
+    supplies: RunSupplies
+  }
   /** Bytes of a file that was asked for. */
   | { kind: 'part', file: string, from: number, base64: string }
   /** `startAt` is on the generator's own clock, ms since 1970. */
   | { kind: 'go', runId: string, startAt: number }
-  /** What a group that holds a request rate takes from now on: mean time between two requests of one user, s, and no rate above this, 1/s. Each generator reckons its users from it. */
+  /**
+   * What a group that holds a request rate takes from now on: mean time between two requests of one user, s, and no
+   * rate above this, 1/s. Each generator reckons its users from it.
+   */
   | { kind: 'rate', runId: string, group: number, betweenS: number, mostRate: number }
   /** A group of a calibration should have so many users from now on, over all generators. */
   | { kind: 'steer', runId: string, group: number, users: number }
-  /** Load of lost generators: users by their places among those of its slice who come and go by the plan, and of passes every `of`-th from each slot on. */
-  | { kind: 'takeOver', runId: string, lost: { location: number, generator: number, users: number[], passes: { group: number, of: number, slots: number[] }[] }[] }
+  /**
+   * Load of lost generators: users by their places among those of its slice who come and go by the plan, and of passes
+   * every `of`-th from each slot on.
+   */
+  | {
+    kind: 'takeOver'
+    runId: string
+    lost: {
+      location: number
+      generator: number
+      users: number[]
+      passes: { group: number, of: number, slots: number[] }[]
+    }[]
+  }
   | { kind: 'drain', runId: string, reason: string }
   | { kind: 'abort', runId: string, reason: string }
   /** Frames of this worker up to and including this number are safe. */
@@ -92,7 +129,7 @@ export type FromGenerator =
   | { kind: 'enrol', version: number, token: string, publicKey: string, facts: HostFacts }
   | { kind: 'resume', version: number, generatorId: string, signature: string, state: WorkState, runId: string }
   | { kind: 'beatReply', t1: number, t2: number, t3: number }
-  | { kind: 'rollCallReply' } & RollCallReport
+  | ({ kind: 'rollCallReply' } & RollCallReport)
   | { kind: 'rehearsed', runId: string, steps: RehearsedStep[] }
   | { kind: 'tried', id: string, records: ExchangeRecord[], problem: string }
   | { kind: 'want', file: string, from: number, to: number }
@@ -115,13 +152,31 @@ const version = { type: 'integer' }
 const flag = { type: 'boolean' }
 // Plans are checked where they are saved; here only that one is there.
 const file = { type: 'string', pattern: '^[0-9a-f]{64}$' }
-const stretch = { type: 'object', required: ['fromByte', 'toByte', 'rows'], properties: { fromByte: count, toByte: count, rows: count } }
+const stretch = {
+  type: 'object',
+  required: ['fromByte', 'toByte', 'rows'],
+  properties: { fromByte: count, toByte: count, rows: count },
+}
 const supplies = {
-  type: 'object', additionalProperties: false, required: ['secrets', 'files', 'feeds', 'generator', 'generators'],
+  type: 'object',
+  additionalProperties: false,
+  required: ['secrets', 'files', 'feeds', 'generator', 'generators'],
   properties: {
-    secrets: { type: 'object', additionalProperties: { type: 'string' } }, generator: count, generators: count,
-    files: { type: 'array', items: { type: 'object', required: ['id', 'bytes'], properties: { id: file, bytes: count } } },
-    feeds: { type: 'array', items: { type: 'object', required: ['id', 'columns', 'file'], properties: { id, columns: { type: 'array', items: { type: 'string' } }, file, whole: stretch, slice: stretch } } },
+    secrets: { type: 'object', additionalProperties: { type: 'string' } },
+    generator: count,
+    generators: count,
+    files: {
+      type: 'array',
+      items: { type: 'object', required: ['id', 'bytes'], properties: { id: file, bytes: count } },
+    },
+    feeds: {
+      type: 'array',
+      items: {
+        type: 'object',
+        required: ['id', 'columns', 'file'],
+        properties: { id, columns: { type: 'array', items: { type: 'string' } }, file, whole: stretch, slice: stretch },
+      },
+    },
   },
 }
 // Exemplars are shown, never reckoned with: their form is checked where they are read.
@@ -133,11 +188,25 @@ const document = { type: 'object', required: ['plan', 'planVersion', 'target', '
 
 function message(kind: string, properties: Record<string, unknown>, optional: string[] = []) {
   const all = { kind: { const: kind }, ...properties }
-  return { type: 'object', additionalProperties: false, required: Object.keys(all).filter(k => !optional.includes(k)), properties: all }
+  return {
+    type: 'object',
+    additionalProperties: false,
+    required: Object.keys(all).filter(k => !optional.includes(k)),
+    properties: all,
+  }
 }
 
 function list(properties: Record<string, unknown>, optional: string[] = []) {
-  return { type: 'array', maxItems: 10_000, items: { type: 'object', additionalProperties: false, required: Object.keys(properties).filter(k => !optional.includes(k)), properties } }
+  return {
+    type: 'array',
+    maxItems: 10_000,
+    items: {
+      type: 'object',
+      additionalProperties: false,
+      required: Object.keys(properties).filter(k => !optional.includes(k)),
+      properties,
+    },
+  }
 }
 
 const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
@@ -145,15 +214,40 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   refused: message('refused', { code: id, sentence: text }),
   enrolled: message('enrolled', { generatorId: id, epoch: count, leaseMs: number, graceMs: number }),
   beat: message('beat', { t1: number, leaseMs: number, echo: number }),
-  rollCall: message('rollCall', { nonce: id, hosts: list({ host: id, secure: flag }), runtimes: list({ program: id, arguments: { type: 'array', maxItems: 20, items: text } }), selfTestS: number }),
+  rollCall: message('rollCall', {
+    nonce: id,
+    hosts: list({ host: id, secure: flag }),
+    runtimes: list({ program: id, arguments: { type: 'array', maxItems: 20, items: text } }),
+    selfTestS: number,
+  }),
   rehearse: message('rehearse', { document, runId: id, supplies }),
-  prepare: message('prepare', { runId: id, document, generators: { type: 'array', items: { type: 'array', items: number } }, post: { type: 'object', required: ['location', 'generator'], properties: { location: count, generator: count } }, leaveMs: number, supplies }),
+  prepare: message('prepare', {
+    runId: id,
+    document,
+    generators: { type: 'array', items: { type: 'array', items: number } },
+    post: { type: 'object', required: ['location', 'generator'], properties: { location: count, generator: count } },
+    leaveMs: number,
+    supplies,
+  }),
   try: message('try', { id, document, supplies }),
   part: message('part', { file, from: count, base64: part }),
   go: message('go', { runId: id, startAt: number }),
-  rate: message('rate', { runId: id, group: count, betweenS: { type: 'number', exclusiveMinimum: 0 }, mostRate: { type: 'number', minimum: 0 } }),
+  rate: message('rate', {
+    runId: id,
+    group: count,
+    betweenS: { type: 'number', exclusiveMinimum: 0 },
+    mostRate: { type: 'number', minimum: 0 },
+  }),
   steer: message('steer', { runId: id, group: count, users: count }),
-  takeOver: message('takeOver', { runId: id, lost: list({ location: count, generator: count, users: places, passes: list({ group: count, of: { type: 'integer', minimum: 1 }, slots: places }) }) }),
+  takeOver: message('takeOver', {
+    runId: id,
+    lost: list({
+      location: count,
+      generator: count,
+      users: places,
+      passes: list({ group: count, of: { type: 'integer', minimum: 1 }, slots: places }),
+    }),
+  }),
   drain: message('drain', { runId: id, reason: text }),
   abort: message('abort', { runId: id, reason: text }),
   ack: message('ack', { incarnation: count, worker: count, upTo: count }),
@@ -163,25 +257,87 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
 
 const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
   enrol: message('enrol', {
-    version, token: id, publicKey: { type: 'string', maxLength: 2000 },
-    facts: { type: 'object', additionalProperties: false, required: ['hostname', 'platform', 'node', 'cores', 'memoryBytes', 'descriptors'], properties: { hostname: text, platform: text, node: text, cores: number, memoryBytes: number, descriptors: number } },
+    version,
+    token: id,
+    publicKey: { type: 'string', maxLength: 2000 },
+    facts: {
+      type: 'object',
+      additionalProperties: false,
+      required: ['hostname', 'platform', 'node', 'cores', 'memoryBytes', 'descriptors'],
+      properties: {
+        hostname: text,
+        platform: text,
+        node: text,
+        cores: number,
+        memoryBytes: number,
+        descriptors: number,
+      },
+    },
   }),
-  resume: message('resume', { version, generatorId: id, signature: text, state: { enum: ['idle', 'prepared', 'loading', 'finished'] }, runId: { type: 'string', maxLength: 200 } }),
+  resume: message('resume', {
+    version,
+    generatorId: id,
+    signature: text,
+    state: { enum: ['idle', 'prepared', 'loading', 'finished'] },
+    runId: { type: 'string', maxLength: 200 },
+  }),
   beatReply: message('beatReply', { t1: number, t2: number, t3: number }),
-  rollCallReply: message('rollCallReply', {
-    nonce: id, program: id, speed: number, memoryFreeBytes: number, descriptors: number, ports: number, diskFreeBytes: number,
-    reached: list({ host: id, ok: flag, addresses: { type: 'array', maxItems: 100, items: id }, lookupMs: number, connectMs: number, tlsMs: number, firstByteMs: number, status: number, challenge: flag, from: { type: 'string', maxLength: 200 }, problem: text }, ['problem']),
-    runtimes: list({ program: id, ok: flag, said: text }),
-    selfTest: { type: 'object', additionalProperties: false, required: ['requests', 'cpuUsPerRequest', 'mostPerS'], properties: { requests: number, cpuUsPerRequest: number, mostPerS: number } },
-  }, ['selfTest']),
-  rehearsed: message('rehearsed', { runId: id, steps: list({ journeyId: id, step: text, ok: flag, status: number, durationMs: number, problem: text }, ['problem']) }),
+  rollCallReply: message(
+    'rollCallReply',
+    {
+      nonce: id,
+      program: id,
+      speed: number,
+      memoryFreeBytes: number,
+      descriptors: number,
+      ports: number,
+      diskFreeBytes: number,
+      reached: list(
+        {
+          host: id,
+          ok: flag,
+          addresses: { type: 'array', maxItems: 100, items: id },
+          lookupMs: number,
+          connectMs: number,
+          tlsMs: number,
+          firstByteMs: number,
+          status: number,
+          challenge: flag,
+          from: { type: 'string', maxLength: 200 },
+          problem: text,
+        },
+        ['problem'],
+      ),
+      runtimes: list({ program: id, ok: flag, said: text }),
+      selfTest: {
+        type: 'object',
+        additionalProperties: false,
+        required: ['requests', 'cpuUsPerRequest', 'mostPerS'],
+        properties: { requests: number, cpuUsPerRequest: number, mostPerS: number },
+      },
+    },
+    ['selfTest'],
+  ),
+  rehearsed: message('rehearsed', {
+    runId: id,
+    steps: list({ journeyId: id, step: text, ok: flag, status: number, durationMs: number, problem: text }, [
+      'problem',
+    ]),
+  }),
   tried: message('tried', { id, records, problem: text }),
   want: message('want', { file, from: count, to: count }),
   prepared: message('prepared', { runId: id, users: count }),
   unprepared: message('unprepared', { runId: id, problem: text }),
   exemplars: message('exemplars', { runId: id, incarnation: count, batch: count, records, dropped: count }),
   commandLog: message('commandLog', { runId: id, group: id, text: { type: 'string', maxLength: 100_000 } }),
-  broughtBack: message('broughtBack', { runId: id, group: id, name: { type: 'string', maxLength: 500 }, from: count, base64: part, last: flag }),
+  broughtBack: message('broughtBack', {
+    runId: id,
+    group: id,
+    name: { type: 'string', maxLength: 500 },
+    from: count,
+    base64: part,
+    last: flag,
+  }),
   going: message('going', { runId: id }),
   finished: message('finished', { runId: id, reason: text }),
   trouble: message('trouble', { sentence: text }),
@@ -199,12 +355,19 @@ function readerOf<M extends { kind: string }>(schemas: Record<M['kind'], object>
   for (const kind of Object.keys(schemas)) validators.set(kind, ajv.compile(schemas[kind as M['kind']]))
   return (json) => {
     let parsed: unknown
-    try { parsed = JSON.parse(json, withoutProto) }
-    catch (error) { throw error instanceof MessageError ? error : new MessageError('a message is not JSON') }
+    try {
+      parsed = JSON.parse(json, withoutProto)
+    }
+    catch (error) {
+      throw error instanceof MessageError ? error : new MessageError('a message is not JSON')
+    }
     const kind = typeof parsed === 'object' && parsed !== null ? (parsed as { kind?: unknown }).kind : undefined
     const validate = typeof kind === 'string' ? validators.get(kind) : undefined
     if (!validate) throw new MessageError(`a message of unknown kind “${String(kind).slice(0, 40)}”`)
-    if (!validate(parsed)) throw new MessageError(`a ${kind as string} message is not as agreed: ${ajv.errorsText(validate.errors, { dataVar: 'it' })}`)
+    if (!validate(parsed))
+      throw new MessageError(
+        `a ${kind as string} message is not as agreed: ${ajv.errorsText(validate.errors, { dataVar: 'it' })}`,
+      )
     return parsed as M
   }
 }

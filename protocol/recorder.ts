@@ -1,5 +1,6 @@
 /**
- * What a worker measures, second by second of the run: counts and times per series, cut into one frame per second. A sample belongs to
+ * What a worker measures, second by second of the run: counts and times per series, cut into one frame per second. A
+ * sample belongs to
  * the second in which it ended, a start to the second in which it began.
  */
 import { SecondRecorder } from '../core/histogram/second-recorder'
@@ -26,7 +27,13 @@ class SeriesSecond {
   readonly failures = new Float64Array(FAILURE_KINDS.length)
   touched = false
   // In the order of TIMINGS.
-  readonly times = [new SecondRecorder(), new SecondRecorder(), new SecondRecorder(), new SecondRecorder(), new SecondRecorder()] as const
+  readonly times = [
+    new SecondRecorder(),
+    new SecondRecorder(),
+    new SecondRecorder(),
+    new SecondRecorder(),
+    new SecondRecorder(),
+  ] as const
 }
 
 const RIGHT = 0
@@ -36,7 +43,11 @@ const CONNECT = 3
 const FIRST_BYTE = 4
 const KIND_INDEX = new Map(FAILURE_KINDS.map((kind, i) => [kind, i]))
 
-export interface CutFrame { bytes: Uint8Array, sequence: number, second: number }
+export interface CutFrame {
+  bytes: Uint8Array
+  sequence: number
+  second: number
+}
 
 export interface RecorderOptions {
   incarnation: number
@@ -89,7 +100,15 @@ export class Recorder {
    * @param intendedMs the same from the moment the request should have been sent
    * @param connectMs −1 when no connection was made
    */
-  right(series: number, now: number, responseMs: number, intendedMs: number, firstByteMs: number, connectMs: number, bytes: number): void {
+  right(
+    series: number,
+    now: number,
+    responseMs: number,
+    intendedMs: number,
+    firstByteMs: number,
+    connectMs: number,
+    bytes: number,
+  ): void {
     if (now >= this.secondEndsAt) this.roll(now)
     const s = this.touch(series)
     s.right++
@@ -144,7 +163,15 @@ export class Recorder {
     }
   }
 
-  failed(series: number, now: number, kind: FailureKind, reach: Reach, responseMs: number, connectMs: number, bytes: number): void {
+  failed(
+    series: number,
+    now: number,
+    kind: FailureKind,
+    reach: Reach,
+    responseMs: number,
+    connectMs: number,
+    bytes: number,
+  ): void {
     if (now >= this.secondEndsAt) this.roll(now)
     const s = this.touch(series)
     s.failures[KIND_INDEX.get(kind)!]!++
@@ -177,7 +204,7 @@ export class Recorder {
   }
 
   private touch(number: number): SeriesSecond {
-    const s = this.series[number] ??= new SeriesSecond()
+    const s = (this.series[number] ??= new SeriesSecond())
     if (!s.touched) {
       s.touched = true
       this.touched.push(number)
@@ -189,7 +216,20 @@ export class Recorder {
     const { frame, part, options } = this
     const entries = this.touched.sort((a, b) => a - b)
     this.sequence++
-    beginFrame(frame, { incarnation: options.incarnation, worker: options.worker, sequence: this.sequence, second: this.second, last, claims: this.claims, usersByGroup: this.present, health: options.health() }, entries.length)
+    beginFrame(
+      frame,
+      {
+        incarnation: options.incarnation,
+        worker: options.worker,
+        sequence: this.sequence,
+        second: this.second,
+        last,
+        claims: this.claims,
+        usersByGroup: this.present,
+        health: options.health(),
+      },
+      entries.length,
+    )
     for (const number of entries) {
       const s = this.series[number]!
       frame.varint(number)

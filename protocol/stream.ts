@@ -1,6 +1,8 @@
 /**
- * The conversation over a plain stream of bytes, where there is no socket of messages: the standard input and output of a program started over SSH. After a
- * mark that tells the stream from whatever the host wrote before it, each message is a length (4 bytes, big endian, of what follows), a kind
+ * The conversation over a plain stream of bytes, where there is no socket of messages: the standard input and output of
+ * a program started over SSH. After a
+ * mark that tells the stream from whatever the host wrote before it, each message is a length (4 bytes, big endian, of
+ * what follows), a kind
  * (1 byte: 0 text, 1 binary) and its content. docs/protocol.md has a worked example.
  */
 import { MAX_MESSAGE_BYTES } from './version'
@@ -31,7 +33,10 @@ export class StreamReader {
   private rest: Buffer = Buffer.alloc(0)
 
   /** @param awaitsMark false on the side that sends the mark */
-  constructor(private readonly onMessage: (message: string | Uint8Array) => void, private awaitsMark = true) {}
+  constructor(
+    private readonly onMessage: (message: string | Uint8Array) => void,
+    private awaitsMark = true,
+  ) {}
 
   /** @throws StreamError */
   take(chunk: Buffer): void {
@@ -39,7 +44,10 @@ export class StreamReader {
     if (this.awaitsMark) {
       const at = this.rest.indexOf(STREAM_MARK)
       if (at < 0) {
-        if (this.rest.length > MOST_BEFORE_MARK) throw new StreamError(`The host wrote more than ${MOST_BEFORE_MARK / 1024} kB before the generator could speak: silence what its shell prints at the start.`)
+        if (this.rest.length > MOST_BEFORE_MARK)
+          throw new StreamError(
+            `The host wrote more than ${MOST_BEFORE_MARK / 1024} kB before the generator could speak: silence what its shell prints at the start.`,
+          )
         return
       }
       this.awaitsMark = false
@@ -47,7 +55,8 @@ export class StreamReader {
     }
     while (this.rest.length >= 5) {
       const length = this.rest.readUInt32BE(0)
-      if (length < 1 || length > MAX_MESSAGE_BYTES + 1) throw new StreamError(`A message of ${length} bytes is not as agreed.`)
+      if (length < 1 || length > MAX_MESSAGE_BYTES + 1)
+        throw new StreamError(`A message of ${length} bytes is not as agreed.`)
       if (this.rest.length < 4 + length) return
       const content = this.rest.subarray(5, 4 + length)
       const kind = this.rest[4]

@@ -1,4 +1,6 @@
-/** Version of the conversation between controller and generator. Raised with any change that either side could misread. */
+/**
+ * Version of the conversation between controller and generator. Raised with any change that either side could misread.
+ */
 export const PROTOCOL_VERSION = 7
 
 /** Path of the controller's socket for generators. */

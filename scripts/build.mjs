@@ -4,7 +4,19 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { checkNode, DIST, giveUp, installPackages, ROOT, run, unlessFresh } from './ground.mjs'
 
-const SOURCES = ['api', 'bench', 'cli', 'control', 'core', 'demo', 'generator', 'main', 'protocol', 'simfleet', 'standins']
+const SOURCES = [
+  'api',
+  'bench',
+  'cli',
+  'control',
+  'core',
+  'demo',
+  'generator',
+  'main',
+  'protocol',
+  'simfleet',
+  'standins',
+]
 
 /** One file each; the database driver stays outside, for it is native. */
 const PROGRAMS = {
@@ -29,21 +41,35 @@ export async function buildPrograms() {
     await build({
       absWorkingDir: ROOT,
       entryPoints: Object.fromEntries(Object.entries(PROGRAMS).filter(([, file]) => existsSync(join(ROOT, file)))),
-      outdir: DIST, outExtension: { '.js': '.mjs' },
-      bundle: true, platform: 'node', target: 'node20', format: 'esm', sourcemap: 'linked', logLevel: 'warning',
+      outdir: DIST,
+      outExtension: { '.js': '.mjs' },
+      bundle: true,
+      platform: 'node',
+      target: 'node20',
+      format: 'esm',
+      sourcemap: 'linked',
+      logLevel: 'warning',
       external: ['better-sqlite3', 'ssh2', 'bufferutil', 'utf-8-validate'],
       loader: { '.sql': 'text' },
-      banner: { js: 'import { createRequire as vornakRequire } from \'node:module\'; const require = vornakRequire(import.meta.url);' },
+      banner: {
+        js: 'import { createRequire as vornakRequire } from \'node:module\'; const require = vornakRequire(import.meta.url);',
+      },
     })
   })
 }
 
 export async function buildPages() {
-  await unlessFresh('pages', ['app', 'server', 'api', 'core', 'public', 'nuxt.config.ts', 'package-lock.json', 'control/meeting-place.ts'], async () => {
-    console.log('Building the pages…')
-    const code = await run('npx', ['nuxt', 'build', '--preset', 'node-listener'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } })
-    if (code !== 0) giveUp('The pages could not be built; see above.')
-  })
+  await unlessFresh(
+    'pages',
+    ['app', 'server', 'api', 'core', 'public', 'nuxt.config.ts', 'package-lock.json', 'control/meeting-place.ts'],
+    async () => {
+      console.log('Building the pages…')
+      const code = await run('npx', ['nuxt', 'build', '--preset', 'node-listener'], {
+        env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
+      })
+      if (code !== 0) giveUp('The pages could not be built; see above.')
+    },
+  )
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {

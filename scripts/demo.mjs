@@ -1,4 +1,7 @@
-/** `npm run demo`: installs what is missing, builds what is stale, makes the demo's database, starts the stand-ins and Vornak, ends cleanly on Ctrl-C. */
+/**
+ * `npm run demo`: installs what is missing, builds what is stale, makes the demo's database, starts the stand-ins and
+ * Vornak, ends cleanly on Ctrl-C.
+ */
 import { spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { createServer } from 'node:net'
@@ -7,7 +10,14 @@ import { buildPages, buildPrograms } from './build.mjs'
 import { bringPackages, checkNode, DIST, giveUp, ROOT, run } from './ground.mjs'
 import { CLOUD_KEY, standins } from './house.mjs'
 
-const PORTS = { vornak: Number(process.env.VORNAK_PORT ?? 4700), portal: 4710, cloud: 4720, 'ovk-a': 4731, 'ovk-b': 4732, 'ovk-c': 4733 }
+const PORTS = {
+  vornak: Number(process.env.VORNAK_PORT ?? 4700),
+  portal: 4710,
+  cloud: 4720,
+  'ovk-a': 4731,
+  'ovk-b': 4732,
+  'ovk-c': 4733,
+}
 const DATA = process.env.VORNAK_DATA ?? join(ROOT, '.data', 'demo')
 const portal = `http://127.0.0.1:${PORTS.portal}`
 
@@ -17,21 +27,39 @@ const { compiled } = await bringPackages()
 await buildPrograms()
 await Promise.all([buildPages(), compiled])
 for (const [name, port] of Object.entries(PORTS)) {
-  if (!await isFree(port)) giveUp(`Port ${port} (${name}) is in use: end the program that holds it${name === 'vornak' ? ', or choose another with VORNAK_PORT' : ' — perhaps another demo'}.`)
+  if (!(await isFree(port)))
+    giveUp(
+      `Port ${port} (${name}) is in use: end the program that holds it${name === 'vornak' ? ', or choose another with VORNAK_PORT' : ' — perhaps another demo'}.`,
+    )
 }
 if (!existsSync(join(DATA, 'vornak.db'))) {
   console.log('Making the demo’s history…')
-  if (await run(process.execPath, [join(DIST, 'seed-demo.mjs'), DATA, portal], { env: { ...process.env, HOST_PORTS: [PORTS['ovk-a'], PORTS['ovk-b'], PORTS['ovk-c']].join(',') } }) !== 0) giveUp('The demo’s database could not be made; see above.')
+  if (
+    (await run(process.execPath, [join(DIST, 'seed-demo.mjs'), DATA, portal], {
+      env: { ...process.env, HOST_PORTS: [PORTS['ovk-a'], PORTS['ovk-b'], PORTS['ovk-c']].join(',') },
+    })) !== 0
+  )
+    giveUp('The demo’s database could not be made; see above.')
 }
 
 const children = []
 let ending = false
 for (const standin of standins(DATA, PORTS)) start(...standin)
-start('main', [], { VORNAK_PORT: String(PORTS.vornak), VORNAK_DATA: DATA, VORNAK_CLOUD: `http://127.0.0.1:${PORTS.cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY })
+start('main', [], {
+  VORNAK_PORT: String(PORTS.vornak),
+  VORNAK_DATA: DATA,
+  VORNAK_CLOUD: `http://127.0.0.1:${PORTS.cloud}`,
+  VORNAK_CLOUD_KEY: CLOUD_KEY,
+})
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void end(0))
 
 function start(program, args, env) {
-  const child = spawn(process.execPath, [join(DIST, `${program}.mjs`), ...args], { cwd: ROOT, stdio: 'inherit', env: { ...process.env, ...env }, detached: true })
+  const child = spawn(process.execPath, [join(DIST, `${program}.mjs`), ...args], {
+    cwd: ROOT,
+    stdio: 'inherit',
+    env: { ...process.env, ...env },
+    detached: true,
+  })
   child.on('exit', (code) => {
     if (ending) return
     console.error(`${program} has ended (${code}); the demo ends too.`)

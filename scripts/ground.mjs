@@ -1,4 +1,7 @@
-/** What every script stands on: checks of the machine, installation of what is missing, builds of what is stale. Needs no package itself. */
+/**
+ * What every script stands on: checks of the machine, installation of what is missing, builds of what is stale. Needs
+ * no package itself.
+ */
 import { spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
@@ -16,7 +19,8 @@ export function giveUp(sentence) {
 
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number)
-  if (major < 20 || (major === 20 && minor < 15)) giveUp(`Vornak needs Node 20.15 or newer; this is ${process.versions.node}.`)
+  if (major < 20 || (major === 20 && minor < 15))
+    giveUp(`Vornak needs Node 20.15 or newer; this is ${process.versions.node}.`)
 }
 
 /** Runs a command to its end, showing what it prints. @returns its exit code */
@@ -37,20 +41,28 @@ export async function installPackages() {
   await compiled
 }
 
-/** Like {@link installPackages}, but comes back when everything is there that can be used without the database driver. @returns `compiled`: when that is there too */
+/**
+ * Like {@link installPackages}, but comes back when everything is there that can be used without the database driver.
+ * @returns `compiled`: when that is there too
+ */
 export async function bringPackages() {
-  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex')
+  const lock = createHash('sha256')
+    .update(readFileSync(join(ROOT, 'package-lock.json')))
+    .digest('hex')
   if (existsSync(STAMP) && readFileSync(STAMP, 'utf8') === lock) return { compiled: Promise.resolve() }
   for (const tool of ['python3', 'make', 'g++']) {
-    if (spawnSync(tool, ['--version'], { stdio: 'ignore' }).status !== 0) giveUp(`The database driver is compiled here and needs ${tool}. On Debian: apt-get install python3 make g++`)
+    if (spawnSync(tool, ['--version'], { stdio: 'ignore' }).status !== 0)
+      giveUp(`The database driver is compiled here and needs ${tool}. On Debian: apt-get install python3 make g++`)
   }
   console.log('Installing packages; the database driver is compiled, which takes a few minutes…')
-  if (await run('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) giveUp('The packages could not be installed; see above.')
+  if ((await run('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error'])) !== 0)
+    giveUp('The packages could not be installed; see above.')
   return { compiled: compilePackages(lock) }
 }
 
 async function compilePackages(lock) {
-  if (await run('npm', ['rebuild', '--loglevel=error']) !== 0 || !existsSync(DRIVER)) giveUp('The database driver could not be compiled; see above.')
+  if ((await run('npm', ['rebuild', '--loglevel=error'])) !== 0 || !existsSync(DRIVER))
+    giveUp('The database driver could not be compiled; see above.')
   writeFileSync(STAMP, lock)
 }
 
@@ -74,10 +86,19 @@ async function installSystem(wanted) {
   const missing = Object.keys(wanted).filter(name => !existsSync(wanted[name]))
   if (missing.length === 0) return
   const apt = spawnSync('apt-get', ['--version'], { stdio: 'ignore' }).status === 0 && process.getuid?.() === 0
-  if (!apt) giveUp(`Tests need ${missing.map(n => `${n} (${wanted[n]})`).join(', ')}. On Debian: apt-get install ${missing.join(' ')}`)
+  if (!apt)
+    giveUp(
+      `Tests need ${missing.map(n => `${n} (${wanted[n]})`).join(', ')}. On Debian: apt-get install ${missing.join(' ')}`,
+    )
   console.log(`Installing ${missing.join(', ')}…`)
   await run('apt-get', ['update', '-qq'])
-  if (await run('apt-get', ['install', '-y', '-qq', ...missing], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }) !== 0 || missing.some(n => !existsSync(wanted[n]))) {
+  if (
+    (await run('apt-get', ['install', '-y', '-qq', ...missing], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    })) !== 0 ||
+    missing.some(n => !existsSync(wanted[n]))
+  ) {
     giveUp(`${missing.join(', ')} could not be installed; install by hand.`)
   }
 }

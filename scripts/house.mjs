@@ -9,7 +9,10 @@ import { DIST } from './ground.mjs'
 /** Key of the demo's account at the cloud. */
 export const CLOUD_KEY = 'made-up-for-the-demo'
 
-/** What the stand-ins are started with. @param folder of the demo's data, seeded @returns program, arguments and environment of each */
+/**
+ * What the stand-ins are started with. @param folder of the demo's data, seeded @returns program, arguments and
+ * environment of each
+ */
 export function standins(folder, ports, cloudSettings = {}) {
   const cloud = join(folder, 'nimbral-cloud.json')
   writeFileSync(cloud, JSON.stringify({ keys: [CLOUD_KEY], ...cloudSettings }))
@@ -20,26 +23,50 @@ export function standins(folder, ports, cloudSettings = {}) {
   ]
 }
 
-/** Seeds a folder and starts portal, cloud and Vornak. @param history with the demo's earlier runs, or its library alone @param cloud settings of the cloud that differ @returns where they are, and how to end one or all of them */
+/**
+ * Seeds a folder and starts portal, cloud and Vornak. @param history with the demo's earlier runs, or its library alone
+ * @param cloud settings of the cloud that differ @returns where they are, and how to end one or all of them
+ */
 export async function openHouse({ history = true, cloud: cloudSettings = {} } = {}) {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
   const [vornak, portal, cloud, ...hosts] = await Promise.all(Array.from({ length: 6 }, freePort))
-  const seeded = spawnSync(process.execPath, [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`, ...(history ? [] : ['library'])], { encoding: 'utf8', env: { ...process.env, HOST_PORTS: hosts.join(',') } })
+  const seeded = spawnSync(
+    process.execPath,
+    [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`, ...(history ? [] : ['library'])],
+    { encoding: 'utf8', env: { ...process.env, HOST_PORTS: hosts.join(',') } },
+  )
   if (seeded.status !== 0) throw new Error(`the demo’s data could not be made: ${seeded.stderr}`)
   const children = {}
-  const start = (name, args, env) => { children[name] = spawn(process.execPath, [join(DIST, `${name}.mjs`), ...args], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, ...env } }) }
+  const start = (name, args, env) => {
+    children[name] = spawn(process.execPath, [join(DIST, `${name}.mjs`), ...args], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, ...env },
+    })
+  }
   /** Waits until a program answers; what dies meanwhile is said at once. */
   const answers = async (name, isThere) => {
     const end = Date.now() + 20_000
-    while (!await isThere()) {
-      if (children[name].exitCode !== null) throw new Error(`${name} ended with ${children[name].exitCode} while it started`)
+    while (!(await isThere())) {
+      if (children[name].exitCode !== null)
+        throw new Error(`${name} ended with ${children[name].exitCode} while it started`)
       if (Date.now() > end) throw new Error(`${name} does not answer`)
       await new Promise(r => setTimeout(r, 100))
     }
   }
   const startVornak = async () => {
-    start('main', [], { VORNAK_PORT: String(vornak), VORNAK_DATA: folder, VORNAK_CLOUD: `http://127.0.0.1:${cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY, VORNAK_SELF_TEST_S: '1' })
-    await answers('main', () => fetch(`http://127.0.0.1:${vornak}/api/meter`).then(r => r.ok, () => false))
+    start('main', [], {
+      VORNAK_PORT: String(vornak),
+      VORNAK_DATA: folder,
+      VORNAK_CLOUD: `http://127.0.0.1:${cloud}`,
+      VORNAK_CLOUD_KEY: CLOUD_KEY,
+      VORNAK_SELF_TEST_S: '1',
+    })
+    await answers('main', () =>
+      fetch(`http://127.0.0.1:${vornak}/api/meter`).then(
+        r => r.ok,
+        () => false,
+      ),
+    )
   }
   for (const standin of standins(folder, { portal, cloud }, cloudSettings)) start(...standin)
   await answers('enrolment-portal', () => listens(portal))
@@ -54,13 +81,32 @@ export async function openHouse({ history = true, cloud: cloudSettings = {} } = 
     await gone
   }
   return {
-    url: `http://127.0.0.1:${vornak}`, portal: `http://127.0.0.1:${portal}`, cloud: `http://127.0.0.1:${cloud}`, startVornak, end,
-    /** A machine at the cloud that carries this house's label, and that nobody here knows: as if its store had been lost. */
+    url: `http://127.0.0.1:${vornak}`,
+    portal: `http://127.0.0.1:${portal}`,
+    cloud: `http://127.0.0.1:${cloud}`,
+    startVornak,
+    end,
+    /**
+     * A machine at the cloud that carries this house's label, and that nobody here knows: as if its store had been
+     * lost.
+     */
     async forgetMachine() {
       const { default: Database } = await import('better-sqlite3')
-      const { value: label } = new Database(join(folder, 'vornak.db'), { readonly: true }).prepare('SELECT value FROM facts WHERE name = ?').get('installation')
-      const body = { region: 'osaki', type: 'brisk-2', name: `${label}-r99-osa-1`, endsAfterS: 900, attached: { diskGb: 10 } }
-      await fetch(`http://127.0.0.1:${cloud}/v1/machines`, { method: 'POST', headers: { 'content-type': 'application/json', authorization: `Bearer ${CLOUD_KEY}` }, body: JSON.stringify(body) })
+      const { value: label } = new Database(join(folder, 'vornak.db'), { readonly: true })
+        .prepare('SELECT value FROM facts WHERE name = ?')
+        .get('installation')
+      const body = {
+        region: 'osaki',
+        type: 'brisk-2',
+        name: `${label}-r99-osa-1`,
+        endsAfterS: 900,
+        attached: { diskGb: 10 },
+      }
+      await fetch(`http://127.0.0.1:${cloud}/v1/machines`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', authorization: `Bearer ${CLOUD_KEY}` },
+        body: JSON.stringify(body),
+      })
     },
     async close() {
       for (const name of Object.keys(children).reverse()) await end(name)
@@ -74,7 +120,12 @@ export async function openHouse({ history = true, cloud: cloudSettings = {} } = 
 function listens(port) {
   return new Promise((resolve) => {
     const socket = connect(port, '127.0.0.1')
-    socket.once('connect', () => { socket.destroy(); resolve(true) }).once('error', () => resolve(false))
+    socket
+      .once('connect', () => {
+        socket.destroy()
+        resolve(true)
+      })
+      .once('error', () => resolve(false))
   })
 }
 

@@ -1,9 +1,30 @@
-/** `npm run schemas`: writes the published JSON Schemas of `schemas/` anew from the code; a test holds the two together. */
+/**
+ * `npm run schemas`: writes the published JSON Schemas of `schemas/` anew from the code; a test holds the two together.
+ */
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { build } from 'esbuild'
 import { ROOT } from './ground.mjs'
 
-const { outputFiles } = await build({ stdin: { contents: 'export { JOURNEY_SCHEMA, TARGET_SCHEMA } from "./core/journey/schema"; export { PLAN_SCHEMA } from "./core/plan/schema"; export { NETWORK_SCHEMA } from "./core/network/schema"; export { CAPACITY_SCHEMA } from "./core/capacity/schema"', resolveDir: ROOT, loader: 'ts' }, bundle: true, write: false, format: 'esm' })
-const { JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA, CAPACITY_SCHEMA } = await import(`data:text/javascript;base64,${Buffer.from(outputFiles[0].contents).toString('base64')}`)
-for (const [name, schema] of Object.entries({ journey: JOURNEY_SCHEMA, target: TARGET_SCHEMA, plan: PLAN_SCHEMA, network: NETWORK_SCHEMA, capacity: CAPACITY_SCHEMA })) writeFileSync(join(ROOT, 'schemas', `${name}.schema.json`), `${JSON.stringify(schema, null, 2)}\n`)
+const { outputFiles } = await build({
+  stdin: {
+    contents:
+      'export { JOURNEY_SCHEMA, TARGET_SCHEMA } from "./core/journey/schema"; export { PLAN_SCHEMA } from "./core/plan/schema"; export { NETWORK_SCHEMA } from "./core/network/schema"; export { CAPACITY_SCHEMA } from "./core/capacity/schema"',
+    resolveDir: ROOT,
+    loader: 'ts',
+  },
+  bundle: true,
+  write: false,
+  format: 'esm',
+})
+const { JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA, CAPACITY_SCHEMA } = await import(
+  `data:text/javascript;base64,${Buffer.from(outputFiles[0].contents).toString('base64')}`
+)
+for (const [name, schema] of Object.entries({
+  journey: JOURNEY_SCHEMA,
+  target: TARGET_SCHEMA,
+  plan: PLAN_SCHEMA,
+  network: NETWORK_SCHEMA,
+  capacity: CAPACITY_SCHEMA,
+}))
+  writeFileSync(join(ROOT, 'schemas', `${name}.schema.json`), `${JSON.stringify(schema, null, 2)}\n`)

@@ -16,7 +16,18 @@ const { openHouse } = await import('./house.mjs')
 const folder = join(ROOT, 'docs', 'screenshots')
 mkdirSync(folder, { recursive: true })
 const house = await openHouse()
-const browser = await chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] })
+const browser = await chromium.launch({
+  executablePath: CHROMIUM,
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+})
 const pages = {}
 for (const theme of ['light', 'dark']) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
@@ -79,8 +90,13 @@ try {
     await p.keyboard.press('a')
     await p.waitForTimeout(5000)
   })
-  await fetch(`${house.url}/api/plans/campus-and-cloud/start`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' })
-  while ((await (await fetch(`${house.url}/api/runs/3`)).json()).line.endedAt === undefined) await new Promise(r => setTimeout(r, 1000))
+  await fetch(`${house.url}/api/plans/campus-and-cloud/start`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: '{}',
+  })
+  while ((await (await fetch(`${house.url}/api/runs/3`)).json()).line.endedAt === undefined)
+    await new Promise(r => setTimeout(r, 1000))
   await house.forgetMachine()
   await shoot('roll-call', 'dark', '/fleet/roll-call', async (p) => {
     await p.getByRole('button', { name: /Call the roll of 3/ }).click()
@@ -89,27 +105,62 @@ try {
   await pages.light.goto(`${house.url}/plans/enrolment-morning`)
   await pages.light.getByText('nothing in the way').waitFor()
   await pages.light.keyboard.press('s')
-  await shoot('gathering', 'light', undefined, p => p.getByText(/rehearsing|armed/).first().waitFor({ timeout: 60_000 }))
+  await shoot('gathering', 'light', undefined, p =>
+    p
+      .getByText(/rehearsing|armed/)
+      .first()
+      .waitFor({ timeout: 60_000 }),
+  )
   await pages.dark.goto(`${house.url}/runs/4`)
-  const underLoad = s => p => p.waitForFunction(wanted => Number(/\+00:(\d\d)/.exec(document.querySelector('.clock')?.textContent ?? '')?.[1] ?? 0) >= wanted, s, { timeout: 90_000 })
+  const underLoad = s => p =>
+    p.waitForFunction(
+      wanted => Number(/\+00:(\d\d)/.exec(document.querySelector('.clock')?.textContent ?? '')?.[1] ?? 0) >= wanted,
+      s,
+      { timeout: 90_000 },
+    )
   await shoot('run-dark', 'dark', undefined, underLoad(32))
   await shoot('fleet', 'light', '/fleet', p => p.getByText('loading').first().waitFor({ timeout: 60_000 }))
   await shoot('run', 'light', '/runs/4', underLoad(44))
   await shoot('costs', 'light', '/fleet/costs', p => p.getByText('By run').waitFor())
   await shoot('result', 'light', '/runs/2', p => p.getByRole('row').filter({ hasText: 'Timetable' }).first().waitFor())
   // Two types of machine really calibrated, one after the other: about six minutes.
-  const call = async (path, method, body) => await (await fetch(`${house.url}/api/${path}`, { ...(method ? { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}) })).json()
-  const { id } = await call('calibrations', 'POST', { journeys: ['enrol'], networks: ['direct'], provider: 'nimbral', region: 'reyk', types: ['brisk-1', 'brisk-2'], machines: 1, targetId: 'enrolment-portal', sink: true })
+  const call = async (path, method, body) =>
+    await (
+      await fetch(`${house.url}/api/${path}`, {
+        ...(method ? { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
+      })
+    ).json()
+  const { id } = await call('calibrations', 'POST', {
+    journeys: ['enrol'],
+    networks: ['direct'],
+    provider: 'nimbral',
+    region: 'reyk',
+    types: ['brisk-1', 'brisk-2'],
+    machines: 1,
+    targetId: 'enrolment-portal',
+    sink: true,
+  })
   let batch
   do {
     await new Promise(r => setTimeout(r, 2000))
     batch = await call(`calibrations/${id}`)
   } while (batch.endedAt === undefined)
   await shoot('capacity', 'light', '/fleet/capacity', p => p.getByText('What one generator carries').waitFor())
-  await shoot('calibration', 'light', `/fleet/capacity/${batch.items[0].capacityId}`, p => p.locator('canvas').first().waitFor())
+  await shoot('calibration', 'light', `/fleet/capacity/${batch.items[0].capacityId}`, p =>
+    p.locator('canvas').first().waitFor(),
+  )
   // A plan twenty times as heavy, where types, spares and interruptible machines matter.
   const { version, plan } = await call('plans/how-far')
-  const heavy = { ...plan, name: 'The whole university', sizing: { spares: 1 }, groups: plan.groups.map(g => ({ ...g, profile: { ...g.profile, segments: g.profile.segments.map(s => ({ ...s, to: s.to * 20 })) } })), locations: plan.locations.map(l => ({ ...l, choose: 'cheapest', interruptible: true })) }
+  const heavy = {
+    ...plan,
+    name: 'The whole university',
+    sizing: { spares: 1 },
+    groups: plan.groups.map(g => ({
+      ...g,
+      profile: { ...g.profile, segments: g.profile.segments.map(s => ({ ...s, to: s.to * 20 })) },
+    })),
+    locations: plan.locations.map(l => ({ ...l, choose: 'cheapest', interruptible: true })),
+  }
   await call('plans/how-far', 'PUT', { onVersion: version, plan: { ...heavy, assumedUsersPerVcpu: 2000 } })
   await shoot('sizing', 'light', '/plans/how-far', async (p) => {
     await p.locator('canvas').first().waitFor()

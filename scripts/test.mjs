@@ -1,4 +1,7 @@
-/** `npm test`: installs what is missing, then lint, types, unit tests, browser tests. The last line counts: `N passed, N failed`. */
+/**
+ * `npm test`: installs what is missing, then lint, types, unit tests, browser tests. The last line counts: `N passed, N
+ * failed`.
+ */
 import { existsSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
@@ -23,22 +26,41 @@ const check = (name, code) => {
   }
 }
 // Two at a time: they take a core each and measure nothing.
-const checks = async (...list) => { for (const [name, ...command] of list) check(name, await run(...command)) }
+const checks = async (...list) => {
+  for (const [name, ...command] of list) check(name, await run(...command))
+}
 await Promise.all([
   checks(['Lint', 'npx', ['eslint', '.']], ['Dependency rule', 'npm', ['run', '--silent', 'lint:imports']]),
-  checks(['Types of the programs', 'npx', ['tsc', '--noEmit', '-p', 'tsconfig.node.json']], ['Types of the app', 'npx', ['nuxt', 'typecheck']]),
+  checks(
+    ['Types of the programs', 'npx', ['tsc', '--noEmit', '-p', 'tsconfig.node.json']],
+    ['Types of the app', 'npx', ['nuxt', 'typecheck']],
+  ),
   compiled,
 ])
 
-// Files that compute, and files that wait for processes, run two at a time. Those that measure run one by one: two cores are all there may be.
-const MEASURING = ['tests/control/private-hosts', 'tests/end-to-end/calibration', 'tests/end-to-end/fleet-faults', 'tests/end-to-end/link-faults', 'tests/end-to-end/networks', 'tests/end-to-end/peak-shift', 'tests/standins/cpu-share', 'tests/standins/queueing', 'tests/generator/drives', 'tests/generator/load', 'tests/generator/shaper']
+// Files that compute, and files that wait for processes, run two at a time. Those that measure run one by one: two
+// cores are all there may be.
+const MEASURING = [
+  'tests/control/private-hosts',
+  'tests/end-to-end/calibration',
+  'tests/end-to-end/fleet-faults',
+  'tests/end-to-end/link-faults',
+  'tests/end-to-end/networks',
+  'tests/end-to-end/peak-shift',
+  'tests/standins/cpu-share',
+  'tests/standins/queueing',
+  'tests/generator/drives',
+  'tests/generator/load',
+  'tests/generator/shaper',
+]
 await jest('waiting', ['--maxWorkers=2', '--testPathIgnorePatterns', 'tests/browser', ...MEASURING])
 await jest('measuring', ['--runInBand', ...MEASURING])
 
 await browser('waiting', ['--workers=2'])
 await browser('measuring', [])
 
-// Those that hold times against others prove nothing on a computer whose neighbours take its CPU: told, and counted with neither.
+// Those that hold times against others prove nothing on a computer whose neighbours take its CPU: told, and counted
+// with neither.
 const undecided = existsSync(UNDECIDED) ? readFileSync(UNDECIDED, 'utf8').trim().split('\n') : []
 for (const line of undecided) console.log(`Not decided: ${line}`)
 console.log(`${passed - undecided.length} passed, ${failed} failed`)
@@ -56,7 +78,9 @@ async function jest(name, options) {
 async function browser(project, options) {
   const file = join(DIST, `${project}-browser-tests.json`)
   rmSync(file, { force: true })
-  await run('npx', ['playwright', 'test', `--project=${project}`, ...options], { env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_FILE: file } })
+  await run('npx', ['playwright', 'test', `--project=${project}`, ...options], {
+    env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_FILE: file },
+  })
   count(file, r => [r.stats.expected, r.stats.unexpected + r.stats.flaky])
 }
 
@@ -67,5 +91,7 @@ function count(file, read) {
     passed += good
     failed += bad
   }
-  catch { failed++ }
+  catch {
+    failed++
+  }
 }

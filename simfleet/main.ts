@@ -1,12 +1,17 @@
 /**
- * Many simulated generators in one process, told by lines of JSON on standard input: `{"start": {"id", "name", "environment"}}` and `{"end": "id"}`. They speak the
+ * Many simulated generators in one process, told by lines of JSON on standard input: `{"start": {"id", "name",
+ * "environment"}}` and `{"end": "id"}`. They speak the
  * real protocol over real sockets and send no load. For trying what a fleet of hundreds does to the controller.
  */
 import { createInterface } from 'node:readline'
 import { SimGenerator } from './sim-generator'
 import { World } from './world'
 
-interface Start { id: string, name: string, environment: Record<string, string> }
+interface Start {
+  id: string
+  name: string
+  environment: Record<string, string>
+}
 
 /** How often the world moves on, ms. */
 const MOVE_MS = 20
@@ -15,11 +20,24 @@ const world = new World({ workers: 64, mostWaiting: 100_000, serviceMs: () => 20
 const generators = new Map<string, SimGenerator>()
 
 setInterval(() => world.advance(now()), MOVE_MS)
-createInterface({ input: process.stdin }).on('line', (line) => {
-  const { start, end } = JSON.parse(line) as { start?: Start, end?: string }
-  if (start) generators.set(start.id, new SimGenerator({ controller: start.environment.VORNAK_CONTROLLER!, token: start.environment.VORNAK_TOKEN!, name: start.name, world, now, usersAtFullCpu: 240 }))
-  if (end !== undefined) {
-    generators.get(end)?.close()
-    generators.delete(end)
-  }
-}).on('close', () => process.exit(0))
+createInterface({ input: process.stdin })
+  .on('line', (line) => {
+    const { start, end } = JSON.parse(line) as { start?: Start, end?: string }
+    if (start)
+      generators.set(
+        start.id,
+        new SimGenerator({
+          controller: start.environment.VORNAK_CONTROLLER!,
+          token: start.environment.VORNAK_TOKEN!,
+          name: start.name,
+          world,
+          now,
+          usersAtFullCpu: 240,
+        }),
+      )
+    if (end !== undefined) {
+      generators.get(end)?.close()
+      generators.delete(end)
+    }
+  })
+  .on('close', () => process.exit(0))

@@ -1,7 +1,18 @@
-/** A generator that speaks the protocol but sends nothing: its users live in a {@link World}. For demo history, benches and tests. */
+/**
+ * A generator that speaks the protocol but sends nothing: its users live in a {@link World}. For demo history, benches
+ * and tests.
+ */
 import { generateKeyPairSync, type KeyPairKeyObjectResult } from 'node:crypto'
 import WebSocket from 'ws'
-import { drawThinkMs, meanThinkMs, requestsOf, stepsOf, type Journey, type RequestPart, type ThinkTime } from '../core/journey/journey'
+import {
+  drawThinkMs,
+  meanThinkMs,
+  requestsOf,
+  stepsOf,
+  type Journey,
+  type RequestPart,
+  type ThinkTime,
+} from '../core/journey/journey'
 import { readStatuses } from '../core/journey/answers'
 import { measuresOf } from '../core/journey/measures'
 import type { RunDocument } from '../core/run/document'
@@ -35,8 +46,12 @@ export class SimGenerator {
 
   constructor(private readonly options: SimOptions) {
     this.socket = new WebSocket(options.controller.replace(/^http/, 'ws') + LINK_PATH, { perMessageDeflate: false })
-    this.socket.on('message', (data: Buffer, binary) => { if (!binary) this.take(readToGenerator(data.toString())) })
-    this.socket.on('error', () => { /* close follows */ })
+    this.socket.on('message', (data: Buffer, binary) => {
+      if (!binary) this.take(readToGenerator(data.toString()))
+    })
+    this.socket.on('error', () => {
+      /* close follows */
+    })
   }
 
   close(): void {
@@ -50,23 +65,67 @@ export class SimGenerator {
   private take(message: ToGenerator): void {
     const { options } = this
     switch (message.kind) {
-      case 'hello': return this.say({
-        kind: 'enrol', version: PROTOCOL_VERSION, token: options.token, publicKey: this.keys.publicKey.export({ type: 'spki', format: 'pem' }).toString(),
-        facts: { hostname: options.name, platform: 'simulated', node: process.version, cores: 1, memoryBytes: 2 ** 31, descriptors: 65_536 },
-      })
-      case 'beat': return this.say({ kind: 'beatReply', t1: message.t1, t2: options.now(), t3: options.now() })
-      case 'rollCall': return this.say({
-        kind: 'rollCallReply', nonce: message.nonce, program: RELEASE, speed: 60 * (0.97 + 0.06 * options.world.random()), memoryFreeBytes: 2 ** 30, descriptors: 65_536, ports: 28_232, diskFreeBytes: 8e9,
-        reached: message.hosts.map(({ host }) => ({ host, ok: true, addresses: [host.slice(0, host.lastIndexOf(':'))], lookupMs: -1, connectMs: 0.6 + options.world.random(), tlsMs: -1, firstByteMs: 2 + options.world.random(), status: 200, challenge: false, from: '' })),
-        runtimes: message.runtimes.map(r => ({ program: r.program, ok: true, said: 'simulated' })),
-        ...(message.selfTestS > 0 ? { selfTest: { requests: 20_000, cpuUsPerRequest: 150, mostPerS: 5000 } } : {}),
-      })
-      case 'rehearse': return this.say({
-        kind: 'rehearsed', runId: message.runId,
-        steps: message.document.journeys.flatMap(j => simulated(j).map(s => ({ journeyId: j.id, step: s.name, ok: true, status: firstStatus(s), durationMs: 20 + 60 * options.world.random() }))),
-      })
+      case 'hello':
+        return this.say({
+          kind: 'enrol',
+          version: PROTOCOL_VERSION,
+          token: options.token,
+          publicKey: this.keys.publicKey.export({ type: 'spki', format: 'pem' }).toString(),
+          facts: {
+            hostname: options.name,
+            platform: 'simulated',
+            node: process.version,
+            cores: 1,
+            memoryBytes: 2 ** 31,
+            descriptors: 65_536,
+          },
+        })
+      case 'beat':
+        return this.say({ kind: 'beatReply', t1: message.t1, t2: options.now(), t3: options.now() })
+      case 'rollCall':
+        return this.say({
+          kind: 'rollCallReply',
+          nonce: message.nonce,
+          program: RELEASE,
+          speed: 60 * (0.97 + 0.06 * options.world.random()),
+          memoryFreeBytes: 2 ** 30,
+          descriptors: 65_536,
+          ports: 28_232,
+          diskFreeBytes: 8e9,
+          reached: message.hosts.map(({ host }) => ({
+            host,
+            ok: true,
+            addresses: [host.slice(0, host.lastIndexOf(':'))],
+            lookupMs: -1,
+            connectMs: 0.6 + options.world.random(),
+            tlsMs: -1,
+            firstByteMs: 2 + options.world.random(),
+            status: 200,
+            challenge: false,
+            from: '',
+          })),
+          runtimes: message.runtimes.map(r => ({ program: r.program, ok: true, said: 'simulated' })),
+          ...(message.selfTestS > 0 ? { selfTest: { requests: 20_000, cpuUsPerRequest: 150, mostPerS: 5000 } } : {}),
+        })
+      case 'rehearse':
+        return this.say({
+          kind: 'rehearsed',
+          runId: message.runId,
+          steps: message.document.journeys.flatMap(j =>
+            simulated(j).map(s => ({
+              journeyId: j.id,
+              step: s.name,
+              ok: true,
+              status: firstStatus(s),
+              durationMs: 20 + 60 * options.world.random(),
+            })),
+          ),
+        })
       case 'prepare': {
-        this.prepared = { document: message.document, slice: sliceFor(message.document, message.generators, message.post) }
+        this.prepared = {
+          document: message.document,
+          slice: sliceFor(message.document, message.generators, message.post),
+        }
         this.work = { state: 'prepared', runId: message.runId }
         return this.say({ kind: 'prepared', runId: message.runId, users: this.prepared.slice.users.length })
       }
@@ -80,7 +139,8 @@ export class SimGenerator {
         this.over = true
         return
       }
-      case 'release': return this.close()
+      case 'release':
+        return this.close()
       default:
     }
   }
@@ -89,26 +149,39 @@ export class SimGenerator {
   private begin(startAt: number): void {
     const { world } = this.options
     const { document, slice } = this.prepared!
-    const recorder = this.recorder = new Recorder({
-      incarnation: this.incarnation, worker: 0, groups: document.plan.groups.length, startedAt: startAt,
+    const recorder = (this.recorder = new Recorder({
+      incarnation: this.incarnation,
+      worker: 0,
+      groups: document.plan.groups.length,
+      startedAt: startAt,
       health: () => ({
-        ...NO_HEALTH, cpuShare: this.active / this.options.usersAtFullCpu * (0.9 + 0.2 * world.random()), loopDelayP99Ms: 0.6 + world.random(), scheduleLagP99Ms: 0.4 + world.random(),
-        memoryShare: 0.05, socketShare: this.active / 65_536,
+        ...NO_HEALTH,
+        cpuShare: (this.active / this.options.usersAtFullCpu) * (0.9 + 0.2 * world.random()),
+        loopDelayP99Ms: 0.6 + world.random(),
+        scheduleLagP99Ms: 0.4 + world.random(),
+        memoryShare: 0.05,
+        socketShare: this.active / 65_536,
       }),
       onFrame: ({ bytes }) => this.socket.send(bytes),
-    })
+    }))
     recorder.begin(world.now)
     let lastStop = 0
     for (const { group, atMs, numbers, networkOf, networks } of slice.arrivals) {
       // Whoever arrives goes once round; a minute is long enough for any of the demo's journeys.
-      atMs.forEach((at, i) => { lastStop = Math.max(lastStop, at); world.at(startAt + at, () => this.stay({ group, number: numbers[i]!, ...networks[networkOf[i]!]!, stays: [] }, startAt + at + 60_000, 1)) })
+      atMs.forEach((at, i) => {
+        lastStop = Math.max(lastStop, at)
+        world.at(startAt + at, () =>
+          this.stay({ group, number: numbers[i]!, ...networks[networkOf[i]!]!, stays: [] }, startAt + at + 60_000, 1),
+        )
+      })
     }
-    for (const user of slice.users) for (const stay of user.stays) {
-      // One that joins a run that loads does not know who was there before.
-      if (startAt + stay.stopMs <= world.now) continue
-      lastStop = Math.max(lastStop, stay.stopMs)
-      world.at(startAt + stay.startMs, () => this.stay(user, startAt + stay.stopMs))
-    }
+    for (const user of slice.users)
+      for (const stay of user.stays) {
+        // One that joins a run that loads does not know who was there before.
+        if (startAt + stay.stopMs <= world.now) continue
+        lastStop = Math.max(lastStop, stay.stopMs)
+        world.at(startAt + stay.startMs, () => this.stay(user, startAt + stay.stopMs))
+      }
     const everySecond = (second: number) => {
       recorder.roll(world.now)
       if ((world.now >= startAt + lastStop || this.over) && this.active === 0) return this.finish()
@@ -170,10 +243,18 @@ export class SimGenerator {
     world.at(world.now + world.random() * meanMs, () => act(0))
   }
 
-  private record(series: number, step: SimulatedStep, began: number, answeredAt: number, right: boolean, connectMs: number): void {
+  private record(
+    series: number,
+    step: SimulatedStep,
+    began: number,
+    answeredAt: number,
+    right: boolean,
+    connectMs: number,
+  ): void {
     const { world } = this.options
     const took = world.now - began
-    if (answeredAt > world.now) this.recorder!.failed(series, world.now, 'timeout', 'sent', step.timeoutMs, connectMs, 0)
+    if (answeredAt > world.now)
+      this.recorder!.failed(series, world.now, 'timeout', 'sent', step.timeoutMs, connectMs, 0)
     else if (right) this.recorder!.right(series, world.now, took, took, took * 0.95, connectMs, 600)
     else this.recorder!.failed(series, world.now, 'status', 'sent', took, connectMs, 40)
   }
@@ -191,7 +272,13 @@ type SimulatedStep = RequestPart & { name: string, measure: number, think: Think
 function simulated(journey: Journey): SimulatedStep[] {
   if (journey.kind !== 'http') return []
   const measures = measuresOf(journey)
-  return stepsOf(journey, 'round').flatMap(step => requestsOf(step).map((part, i, all) => ({ ...part, measure: measures.findIndex(m => m.name === part.name && m.kind === 'request'), think: i + 1 < all.length ? { kind: 'none' as const } : step.think })))
+  return stepsOf(journey, 'round').flatMap(step =>
+    requestsOf(step).map((part, i, all) => ({
+      ...part,
+      measure: measures.findIndex(m => m.name === part.name && m.kind === 'request'),
+      think: i + 1 < all.length ? { kind: 'none' as const } : step.think,
+    })),
+  )
 }
 
 function firstStatus(part: RequestPart): number {

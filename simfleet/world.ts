@@ -1,5 +1,6 @@
 /**
- * The world simulated users live in: one queue of time, and a target with a finite number of workers. Everything happens in virtual time, in
+ * The world simulated users live in: one queue of time, and a target with a finite number of workers. Everything
+ * happens in virtual time, in
  * order, so a run of minutes is over in seconds and comes out the same every time.
  */
 import { seededRandom } from '../core/random/seeded'
@@ -17,7 +18,10 @@ export interface WorldOptions {
 }
 
 /** How the target treats a request: when the answer is there, or that it is turned away. */
-export interface Answered { at: number, right: boolean }
+export interface Answered {
+  at: number
+  right: boolean
+}
 
 export class World {
   private readonly events: { at: number, order: number, happen: () => void }[] = []

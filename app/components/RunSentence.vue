@@ -6,7 +6,11 @@ import { VERDICT_MARKS } from '~/format/runs'
 
 const { run } = defineProps<{ run: RunLine }>()
 const live = useLive()
-const mark = computed(() => run.state === 'failed' ? { glyph: 'inTheWay', tone: 'brick', word: 'failed' } as const : VERDICT_MARKS[run.verdict ?? 'none'])
+const mark = computed(() =>
+  run.state === 'failed'
+    ? ({ glyph: 'inTheWay', tone: 'brick', word: 'failed' } as const)
+    : VERDICT_MARKS[run.verdict ?? 'none'],
+)
 const again = ref(false)
 </script>
 
@@ -15,10 +19,21 @@ const again = ref(false)
     <NuxtLink :to="`/runs/${run.id}`" class="id">{{ run.id }}</NuxtLink>
     <div class="text">
       <NuxtLink :to="`/runs/${run.id}`" class="question">{{ run.question }}</NuxtLink>
-      <div class="answer"><AGlyph :name="mark.glyph" :class="mark.tone" :word="run.verdict ? mark.word : run.state" /> <span :class="mark.tone" class="b">{{ run.sentence }}</span></div>
+      <div class="answer">
+        <AGlyph :name="mark.glyph" :class="mark.tone" :word="run.verdict ? mark.word : run.state" />
+        <span :class="mark.tone" class="b">{{ run.sentence }}</span>
+      </div>
     </div>
     <div class="sound">
-      <template v-if="run.soundness"><AGlyph v-if="run.soundness !== 'sound'" name="costsSoundness" :class="run.soundness === 'unsound' ? 'brick' : 'plantx'" :word="run.soundness" /> {{ run.soundness }}</template>
+      <template v-if="run.soundness"
+      ><AGlyph
+         v-if="run.soundness !== 'sound'"
+         name="costsSoundness"
+         :class="run.soundness === 'unsound' ? 'brick' : 'plantx'"
+         :word="run.soundness"
+       />
+        {{ run.soundness }}</template
+      >
       <span v-else class="q">{{ run.state }}</span>
     </div>
     <div class="q when">{{ dayTime(run.createdAt, live.controllerNow) }}</div>
@@ -28,11 +43,35 @@ const again = ref(false)
 </template>
 
 <style scoped>
-.run { display: grid; grid-template-columns: 34px minmax(0, 1fr) 96px 130px auto; gap: 0 12px; align-items: center; padding: 7px 10px; border-bottom: 1px solid var(--hair); }
-.run:last-child { border-bottom: 0; }
-.id { font-weight: 600; font-size: 16px; font-stretch: 110%; text-align: right; }
-.question:hover { text-decoration: underline; }
-.answer { display: flex; gap: 6px; align-items: baseline; }
-.b { font-weight: 620; }
-.when { text-align: right; }
+.run {
+  display: grid;
+  grid-template-columns: 34px minmax(0, 1fr) 96px 130px auto;
+  gap: 0 12px;
+  align-items: center;
+  padding: 7px 10px;
+  border-bottom: 1px solid var(--hair);
+}
+.run:last-child {
+  border-bottom: 0;
+}
+.id {
+  font-weight: 600;
+  font-size: 16px;
+  font-stretch: 110%;
+  text-align: right;
+}
+.question:hover {
+  text-decoration: underline;
+}
+.answer {
+  display: flex;
+  gap: 6px;
+  align-items: baseline;
+}
+.b {
+  font-weight: 620;
+}
+.when {
+  text-align: right;
+}
 </style>

@@ -2,22 +2,37 @@
 import type { ApiProblem } from '~~/api/views'
 
 export class Problem extends Error {
-  constructor(readonly problem: ApiProblem) { super(problem.sentence) }
+  constructor(readonly problem: ApiProblem) {
+    super(problem.sentence)
+  }
 }
 
-const SILENT: ApiProblem = { code: 'silent', sentence: 'Vornak’s server does not answer.', remedy: 'Runs under way go on by themselves. Check that the server is running; this page tries again.' }
+const SILENT: ApiProblem = {
+  code: 'silent',
+  sentence: 'Vornak’s server does not answer.',
+  remedy: 'Runs under way go on by themselves. Check that the server is running; this page tries again.',
+}
 
 export async function api<T>(path: string, method: 'GET' | 'POST' | 'PUT' = 'GET', body?: object): Promise<T> {
   let response: Response
   try {
-    response = await fetch(`/api/${path}`, { method, ...(body || method !== 'GET' ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body ?? {}) } : {}) })
+    response = await fetch(`/api/${path}`, {
+      method,
+      ...(body || method !== 'GET'
+        ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body ?? {}) }
+        : {}),
+    })
   }
-  catch { throw new Problem(SILENT) }
-  if (response.ok) return await response.json() as T
-  const problem = await response.json().catch(() => undefined) as ApiProblem | undefined
+  catch {
+    throw new Problem(SILENT)
+  }
+  if (response.ok) return (await response.json()) as T
+  const problem = (await response.json().catch(() => undefined)) as ApiProblem | undefined
   throw new Problem(problem?.sentence ? problem : { ...SILENT, sentence: `The server answered ${response.status}.` })
 }
 
 export function problemOf(error: unknown): ApiProblem {
-  return error instanceof Problem ? error.problem : { code: 'fault', sentence: (error as Error).message, remedy: 'Load the page again.' }
+  return error instanceof Problem
+    ? error.problem
+    : { code: 'fault', sentence: (error as Error).message, remedy: 'Load the page again.' }
 }

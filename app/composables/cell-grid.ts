@@ -1,5 +1,6 @@
 /**
- * A grid of cells one edits like a spreadsheet: arrows move, Shift widens what is chosen, typing replaces, Enter edits, Esc leaves; blocks are copied and
+ * A grid of cells one edits like a spreadsheet: arrows move, Shift widens what is chosen, typing replaces, Enter edits,
+ * Esc leaves; blocks are copied and
  * pasted. What the cells mean is the caller's.
  */
 
@@ -9,7 +10,9 @@ export interface CellGrid {
   /** What is typed to get this cell. */
   textAt: (row: number, column: number) => string
   /** Writes all of these at once, or none. @returns what is wrong with one, with its place */
-  write: (cells: { row: number, column: number, text: string }[]) => { row: number, column: number, problem: string } | undefined
+  write: (
+    cells: { row: number, column: number, text: string }[],
+  ) => { row: number, column: number, problem: string } | undefined
   /** May not be emptied or filled from its neighbour. */
   fixed?: (column: number) => boolean
 }
@@ -23,11 +26,14 @@ export function useCellGrid(grid: CellGrid, frame: Ref<HTMLElement | null>) {
   const remark = ref<string>()
 
   const block = computed(() => ({
-    top: Math.min(at.value.row, corner.value.row), bottom: Math.max(at.value.row, corner.value.row),
-    left: Math.min(at.value.column, corner.value.column), right: Math.max(at.value.column, corner.value.column),
+    top: Math.min(at.value.row, corner.value.row),
+    bottom: Math.max(at.value.row, corner.value.row),
+    left: Math.min(at.value.column, corner.value.column),
+    right: Math.max(at.value.column, corner.value.column),
   }))
   const isAt = (row: number, column: number) => at.value.row === row && at.value.column === column
-  const isChosen = (row: number, column: number) => row >= block.value.top && row <= block.value.bottom && column >= block.value.left && column <= block.value.right
+  const isChosen = (row: number, column: number) =>
+    row >= block.value.top && row <= block.value.bottom && column >= block.value.left && column <= block.value.right
   const clamp = (n: number, most: number) => Math.min(most - 1, Math.max(0, n))
 
   function choose(row: number, column: number): void {
@@ -68,7 +74,12 @@ export function useCellGrid(grid: CellGrid, frame: Ref<HTMLElement | null>) {
     void nextTick(() => move(row + (then?.[0] ?? 0), column + (then?.[1] ?? 0)))
   }
 
-  const STEPS: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }
+  const STEPS: Record<string, [number, number]> = {
+    ArrowUp: [-1, 0],
+    ArrowDown: [1, 0],
+    ArrowLeft: [0, -1],
+    ArrowRight: [0, 1],
+  }
 
   function onCellKey(event: KeyboardEvent): void {
     if (editing.value !== undefined || event.altKey) return
@@ -86,7 +97,12 @@ export function useCellGrid(grid: CellGrid, frame: Ref<HTMLElement | null>) {
     else if (event.key === 'Enter' || event.key === 'F2') begin(grid.textAt(row, column))
     else if (event.key === 'Escape') (event.target as HTMLElement).blur()
     else if (event.key === '>') fillRight()
-    else if (event.key === 'Delete' || event.key === 'Backspace') write(chosen().filter(c => !grid.fixed?.(c.column)).map(c => ({ ...c, text: '' })))
+    else if (event.key === 'Delete' || event.key === 'Backspace')
+      write(
+        chosen()
+          .filter(c => !grid.fixed?.(c.column))
+          .map(c => ({ ...c, text: '' })),
+      )
     else if (event.key.length === 1) begin(event.key)
     else return
     event.preventDefault()
@@ -102,7 +118,11 @@ export function useCellGrid(grid: CellGrid, frame: Ref<HTMLElement | null>) {
     const { top, bottom, left, right } = block.value
     if (grid.fixed?.(left)) return
     const last = right > left ? right : grid.columns() - 1
-    write(range(top, bottom).flatMap(row => range(left + 1, last).map(column => ({ row, column, text: grid.textAt(row, left) }))))
+    write(
+      range(top, bottom).flatMap(row =>
+        range(left + 1, last).map(column => ({ row, column, text: grid.textAt(row, left) })),
+      ),
+    )
   }
 
   function onEditKey(event: KeyboardEvent): void {
@@ -118,23 +138,51 @@ export function useCellGrid(grid: CellGrid, frame: Ref<HTMLElement | null>) {
   function onPaste(event: ClipboardEvent): void {
     if (editing.value !== undefined) return
     event.preventDefault()
-    const lines = (event.clipboardData?.getData('text/plain') ?? '').replace(/\r?\n$/, '').split(/\r?\n/).map(r => r.split('\t'))
+    const lines = (event.clipboardData?.getData('text/plain') ?? '')
+      .replace(/\r?\n$/, '')
+      .split(/\r?\n/)
+      .map(r => r.split('\t'))
     const { top, left } = block.value
     const cells = lines.flatMap((line, r) => line.map((text, c) => ({ row: top + r, column: left + c, text })))
     const inside = cells.filter(c => c.row < grid.rows() && c.column < grid.columns())
     if (!write(inside)) return
     const outside = cells.length - inside.length
-    remark.value = outside > 0 ? `${outside} of the ${cells.length} pasted cells lie outside the grid and were left out.` : undefined
+    remark.value =
+      outside > 0 ? `${outside} of the ${cells.length} pasted cells lie outside the grid and were left out.` : undefined
   }
 
   function onCopy(event: ClipboardEvent): void {
     if (editing.value !== undefined) return
     event.preventDefault()
     const { top, bottom, left, right } = block.value
-    event.clipboardData?.setData('text/plain', range(top, bottom).map(row => range(left, right).map(column => grid.textAt(row, column)).join('\t')).join('\n'))
+    event.clipboardData?.setData(
+      'text/plain',
+      range(top, bottom)
+        .map(row =>
+          range(left, right)
+            .map(column => grid.textAt(row, column))
+            .join('\t'),
+        )
+        .join('\n'),
+    )
   }
 
-  return { at, editing, complaint, remark, isAt, isChosen, choose, move, begin, finish, onCellKey, onEditKey, onPaste, onCopy }
+  return {
+    at,
+    editing,
+    complaint,
+    remark,
+    isAt,
+    isChosen,
+    choose,
+    move,
+    begin,
+    finish,
+    onCellKey,
+    onEditKey,
+    onPaste,
+    onCopy,
+  }
 }
 
 function range(from: number, to: number): number[] {

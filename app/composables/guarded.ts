@@ -1,4 +1,7 @@
-/** Runs what may fail and keeps what went wrong for the screen; a success takes away what went wrong before, an act that of acts, a reading that of readings. */
+/**
+ * Runs what may fail and keeps what went wrong for the screen; a success takes away what went wrong before, an act that
+ * of acts, a reading that of readings.
+ */
 import type { ApiProblem } from '~~/api/views'
 
 export function useGuarded() {
@@ -20,7 +23,10 @@ export function useGuarded() {
   /** What is read when the screen opens. @returns undefined while it is on its way, or when it failed */
   function read<T>(path: string) {
     const found = ref<T>()
-    const load = () => guardedInto(ofReading, async () => { found.value = await api<T>(path) })
+    const load = () =>
+      guardedInto(ofReading, async () => {
+        found.value = await api<T>(path)
+      })
     onMounted(load)
     return { found, load }
   }

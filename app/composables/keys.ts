@@ -1,14 +1,22 @@
 /** Single-key commands. They never fire while one types, and can be switched off. */
 
-export interface KeyCommand { key: string, says: string, act: () => void }
+export interface KeyCommand {
+  key: string
+  says: string
+  act: () => void
+}
 
 const commands = shallowReactive(new Set<KeyCommand>())
 const off = ref(false)
 
 /** Commands while the calling component is there. `Shift+S` is written `S`. */
 export function useKeys(list: KeyCommand[]): void {
-  onMounted(() => { for (const c of list) commands.add(c) })
-  onUnmounted(() => { for (const c of list) commands.delete(c) })
+  onMounted(() => {
+    for (const c of list) commands.add(c)
+  })
+  onUnmounted(() => {
+    for (const c of list) commands.delete(c)
+  })
 }
 
 /** All commands there are now, and whether they are switched off. */
@@ -19,7 +27,8 @@ export function useKeyList() {
 /** Listens; called once, by the frame. */
 export function listenForKeys(): void {
   const listen = (event: KeyboardEvent) => {
-    if (off.value || event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented || typing(event.target)) return
+    if (off.value || event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented || typing(event.target))
+      return
     // The last added wins: a screen over the frame.
     const command = [...commands].reverse().find(c => c.key === event.key)
     if (!command) return

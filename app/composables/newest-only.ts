@@ -1,5 +1,6 @@
 /**
- * Of questions that are asked one after the other only the newest counts: the answer to an older one may come later, and would bring back what was.
+ * Of questions that are asked one after the other only the newest counts: the answer to an older one may come later,
+ * and would bring back what was.
  *
  * @returns asks; undefined (never an error) when something newer was asked meanwhile
  */

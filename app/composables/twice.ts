@@ -1,4 +1,7 @@
-/** What cannot be undone is pressed twice: the first time arms it for a moment, and the button says what the second would do. */
+/**
+ * What cannot be undone is pressed twice: the first time arms it for a moment, and the button says what the second
+ * would do.
+ */
 
 /** How long it stays armed, ms. */
 const ARMED_MS = 4000
@@ -16,7 +19,9 @@ export function useTwice() {
       return
     }
     armed.value = name
-    timer = setTimeout(() => { armed.value = undefined }, ARMED_MS)
+    timer = setTimeout(() => {
+      armed.value = undefined
+    }, ARMED_MS)
   }
   onUnmounted(() => clearTimeout(timer))
   return { armed, press }

@@ -8,11 +8,25 @@ export function upload(file: File, progress: (share: number) => void): Promise<U
     request.open('POST', `/api/files?name=${encodeURIComponent(file.name)}`)
     request.setRequestHeader('content-type', 'application/octet-stream')
     request.upload.onprogress = e => progress(e.lengthComputable ? e.loaded / e.total : 0)
-    request.onerror = () => reject(new Problem({ code: 'silent', sentence: 'The file did not get through.', remedy: 'Check that the server is running, and send it again.' }))
+    request.onerror = () =>
+      reject(
+        new Problem({
+          code: 'silent',
+          sentence: 'The file did not get through.',
+          remedy: 'Check that the server is running, and send it again.',
+        }),
+      )
     request.onload = () => {
       const body = JSON.parse(request.responseText || '{}') as UploadedFile & ApiProblem
       if (request.status < 300) resolve(body)
-      else reject(new Problem(body.sentence ? body : { code: 'upload', sentence: `The server answered ${request.status}.`, remedy: 'Send it again.' }))
+      else
+        reject(
+          new Problem(
+            body.sentence
+              ? body
+              : { code: 'upload', sentence: `The server answered ${request.status}.`, remedy: 'Send it again.' },
+          ),
+        )
     }
     request.send(file)
   })

@@ -11,7 +11,9 @@ export function clockTime(ms: number): string {
 /** `Tue 24 Nov 15:03`, or the time alone for today. */
 export function dayTime(ms: number, now: number): string {
   const short = clock.format(ms).slice(0, 5)
-  return new Date(ms).toDateString() === new Date(now).toDateString() ? short : `${day.format(ms).replace(',', '')} ${short}`
+  return new Date(ms).toDateString() === new Date(now).toDateString()
+    ? short
+    : `${day.format(ms).replace(',', '')} ${short}`
 }
 
 /** Run second as `+08:24`, or `−00:03` before the start. */
@@ -25,6 +27,6 @@ export function runTime(second: number): string {
 /** `41 min 20 s` */
 export function duration(ms: number): string {
   const s = Math.max(0, Math.round(ms / 1000))
-  if (s >= 3600) return `${Math.floor(s / 3600)} h ${Math.floor(s % 3600 / 60)} min`
+  if (s >= 3600) return `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min`
   return s >= 60 ? `${Math.floor(s / 60)} min${s % 60 ? ` ${s % 60} s` : ''}` : `${s} s`
 }

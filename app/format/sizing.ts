@@ -10,7 +10,12 @@ export function machinesOf(size: Pick<LocationSize, 'machines'>): number {
 
 /** `2 × brisk-2 + 1 × brisk-1, +20:00 to +40:00` */
 export function sayTaken({ machines }: Pick<LocationSize, 'machines'>): string {
-  return machines.map(m => `${m.count} × ${m.type.name}${m.interruptible ? ', interruptible' : ''}${m.shift ? `, ${sayShift(m.shift)}` : ''}`).join(' + ')
+  return machines
+    .map(
+      m =>
+        `${m.count} × ${m.type.name}${m.interruptible ? ', interruptible' : ''}${m.shift ? `, ${sayShift(m.shift)}` : ''}`,
+    )
+    .join(' + ')
 }
 
 /** When machines for the peak have users, run time. */

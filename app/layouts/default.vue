@@ -4,7 +4,15 @@ const live = useLive()
 const releasing = ref(false)
 const helping = ref(false)
 listenForKeys()
-useKeys([{ key: '?', says: 'These keys', act: () => { helping.value = true } }])
+useKeys([
+  {
+    key: '?',
+    says: 'These keys',
+    act: () => {
+      helping.value = true
+    },
+  },
+])
 onMounted(() => live.begin())
 </script>
 
@@ -19,7 +27,17 @@ onMounted(() => live.begin())
 </template>
 
 <style scoped>
-.frame { display: grid; grid-template-columns: 56px minmax(0, 1fr); grid-template-rows: 36px minmax(0, 1fr); height: 100vh; }
-.frame > :first-child { grid-row: 1 / 3; }
-main { min-height: 0; min-width: 0; }
+.frame {
+  display: grid;
+  grid-template-columns: 56px minmax(0, 1fr);
+  grid-template-rows: 36px minmax(0, 1fr);
+  height: 100vh;
+}
+.frame > :first-child {
+  grid-row: 1 / 3;
+}
+main {
+  min-height: 0;
+  min-width: 0;
+}
 </style>

@@ -12,10 +12,14 @@ async function load(): Promise<void> {
     board.value = await api<BoardView>('board')
     problem.value = undefined
   }
-  catch (error) { problem.value = problemOf(error) }
+  catch (error) {
+    problem.value = problemOf(error)
+  }
 }
 onMounted(load)
-live.onNews((news) => { if (news.kind === 'run' || news.kind === 'fleet') void load() })
+live.onNews((news) => {
+  if (news.kind === 'run' || news.kind === 'fleet') void load()
+})
 
 const underWay = computed(() => board.value?.runs.filter(r => r.endedAt === undefined) ?? [])
 const answered = computed(() => board.value?.runs.filter(r => r.endedAt !== undefined) ?? [])
@@ -35,25 +39,41 @@ useHead({ title: 'Board · Vornak' })
           <div class="panel">
             <NuxtLink v-for="r in underWay" :key="r.id" :to="`/runs/${r.id}`" class="line">
               <b>Run {{ r.id }}</b> <span>{{ r.question }}</span> <span class="plantx b">{{ r.sentence }}</span>
-              <span class="spring" /><span class="q">{{ outByRun(r.id).length }} machines · {{ euro(outByRun(r.id).reduce((s, m) => s + m.cost, 0)) }} so far</span>
+              <span class="spring" /><span class="q"
+              >{{ outByRun(r.id).length }} machines · {{ euro(outByRun(r.id).reduce((s, m) => s + m.cost, 0)) }} so
+                far</span
+              >
             </NuxtLink>
             <NuxtLink v-if="kept.length" to="/fleet" class="line">
-              <b>{{ kept.length }} machines kept</b><span class="q">{{ euro(kept.reduce((s, m) => s + m.perHour, 0)) }}/h, the last lease ends in {{ duration(Math.max(...kept.map(m => m.leaseEndsAt)) - live.controllerNow) }}</span>
+              <b>{{ kept.length }} machines kept</b
+              ><span class="q"
+              >{{ euro(kept.reduce((s, m) => s + m.perHour, 0)) }}/h, the last lease ends in
+                {{ duration(Math.max(...kept.map(m => m.leaseEndsAt)) - live.controllerNow) }}</span
+              >
             </NuxtLink>
-            <p v-if="!underWay.length && !kept.length" class="line q">Nothing is out and nothing waits. Open a question below and start it.</p>
+            <p v-if="!underWay.length && !kept.length" class="line q">
+              Nothing is out and nothing waits. Open a question below and start it.
+            </p>
           </div>
         </section>
         <section class="band">
           <h2>Questions ready to ask</h2>
           <div class="panel">
             <div v-for="p in board.plans" :key="p.id" class="line">
-              <NuxtLink :to="`/plans/${p.id}`" class="question"><b>{{ p.name }}</b> {{ p.question }}</NuxtLink>
+              <NuxtLink :to="`/plans/${p.id}`" class="question"
+              ><b>{{ p.name }}</b> {{ p.question }}</NuxtLink
+              >
               <span class="spring" />
-              <span class="q">{{ count(p.peakUsers) }} users · {{ p.groups }} groups · {{ p.locations }} locations · {{ p.target }}</span>
+              <span class="q"
+              >{{ count(p.peakUsers) }} users · {{ p.groups }} groups · {{ p.locations }} locations ·
+                {{ p.target }}</span
+              >
               <span v-if="p.problemsInTheWay" class="brick">{{ p.problemsInTheWay }} in the way</span>
               <NuxtLink :to="`/plans/${p.id}`" class="btn sm">Open</NuxtLink>
             </div>
-            <p v-if="!board.plans.length" class="line q">No plan yet. Start Vornak with <span class="mono">npm run demo</span> to see one.</p>
+            <p v-if="!board.plans.length" class="line q">
+              No plan yet. Start Vornak with <span class="mono">npm run demo</span> to see one.
+            </p>
           </div>
         </section>
         <section class="band">
@@ -70,12 +90,33 @@ useHead({ title: 'Board · Vornak' })
 </template>
 
 <style scoped>
-.band { margin-top: 12px; }
-.band h2 { margin-bottom: 6px; }
-.line { display: flex; align-items: center; gap: 12px; padding: 7px 10px; border-bottom: 1px solid var(--hair); min-height: 38px; }
-.line:last-child { border-bottom: 0; }
-.question:hover { text-decoration: underline; }
-.question b { margin-right: 8px; }
-.spring { flex: 1; }
-.b { font-weight: 620; }
+.band {
+  margin-top: 12px;
+}
+.band h2 {
+  margin-bottom: 6px;
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 7px 10px;
+  border-bottom: 1px solid var(--hair);
+  min-height: 38px;
+}
+.line:last-child {
+  border-bottom: 0;
+}
+.question:hover {
+  text-decoration: underline;
+}
+.question b {
+  margin-right: 8px;
+}
+.spring {
+  flex: 1;
+}
+.b {
+  font-weight: 620;
+}
 </style>

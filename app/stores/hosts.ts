@@ -3,7 +3,13 @@ import { defineStore } from 'pinia'
 import type { HostLineView, HostsView, SiteView } from '~~/api/views'
 import type { Host, HostTemplate, HostTry, Site } from '~~/core/fleet/site'
 
-const NEW_TEMPLATE: HostTemplate = { port: 22, user: 'vornak', signIn: { kind: 'agent' }, folder: '~/vornak', node: 'node' }
+const NEW_TEMPLATE: HostTemplate = {
+  port: 22,
+  user: 'vornak',
+  signIn: { kind: 'agent' },
+  folder: '~/vornak',
+  node: 'node',
+}
 
 export const useHosts = defineStore('hosts', () => {
   const view = ref<HostsView>()
@@ -13,12 +19,18 @@ export const useHosts = defineStore('hosts', () => {
   /** Refs of hosts being tried now. */
   const trying = ref(new Set<string>())
   const dirty = computed(() => draft.value !== undefined && JSON.stringify(draft.value) !== saved.value)
-  const lines = computed(() => new Map<string, HostLineView>((view.value?.sites.find(s => s.site.id === draft.value?.id)?.hosts ?? []).map(h => [h.name, h])))
+  const lines = computed(
+    () =>
+      new Map<string, HostLineView>(
+        (view.value?.sites.find(s => s.site.id === draft.value?.id)?.hosts ?? []).map(h => [h.name, h]),
+      ),
+  )
 
-  const load = () => run(async () => {
-    view.value = await api<HostsView>('hosts')
-    if (!draft.value) open(view.value.sites[0]?.site)
-  })
+  const load = () =>
+    run(async () => {
+      view.value = await api<HostsView>('hosts')
+      if (!draft.value) open(view.value.sites[0]?.site)
+    })
 
   function open(site: Site | undefined): void {
     draft.value = site && structuredClone(toRaw(site))
@@ -30,47 +42,79 @@ export const useHosts = defineStore('hosts', () => {
     let n = 1
     while (ids.has(`site-${n}`)) n++
     const key = view.value?.keys[0]?.name
-    draft.value = { id: `site-${n}`, code: 'PRV', name: `Site ${n}`, template: { ...NEW_TEMPLATE, ...(key ? { signIn: { kind: 'key', key } } : {}) }, hosts: [] }
+    draft.value = {
+      id: `site-${n}`,
+      code: 'PRV',
+      name: `Site ${n}`,
+      template: { ...NEW_TEMPLATE, ...(key ? { signIn: { kind: 'key', key } } : {}) },
+      hosts: [],
+    }
     saved.value = ''
   }
 
-  const save = () => run(async () => {
-    const { site } = await api<SiteView>('hosts/sites', 'PUT', { site: draft.value })
-    open(site)
-    view.value = await api<HostsView>('hosts')
-  })
+  const save = () =>
+    run(async () => {
+      const { site } = await api<SiteView>('hosts/sites', 'PUT', { site: draft.value })
+      open(site)
+      view.value = await api<HostsView>('hosts')
+    })
 
   /** Tries hosts; each tells at which step it failed. @param names of the site that is open */
   async function tryHosts(names: string[]): Promise<void> {
-    if (dirty.value && !await save()) return
+    if (dirty.value && !(await save())) return
     const refs = names.map(n => `${draft.value!.id}/${n}`)
     for (const ref of refs) trying.value.add(ref)
     await run(async () => {
-      await Promise.all(refs.map(async (ref) => {
-        try { await api<Record<string, HostTry>>('hosts/try', 'POST', { hosts: [ref] }) }
-        finally { trying.value.delete(ref) }
-        view.value = await api<HostsView>('hosts')
-      }))
+      await Promise.all(
+        refs.map(async (ref) => {
+          try {
+            await api<Record<string, HostTry>>('hosts/try', 'POST', { hosts: [ref] })
+          }
+          finally {
+            trying.value.delete(ref)
+          }
+          view.value = await api<HostsView>('hosts')
+        }),
+      )
     })
     for (const ref of refs) trying.value.delete(ref)
   }
 
-  const acceptKey = (name: string) => run(async () => {
-    await api('hosts/accept-key', 'POST', { hosts: [`${draft.value!.id}/${name}`] })
-  }).then(ok => ok ? tryHosts([name]) : undefined)
+  const acceptKey = (name: string) =>
+    run(async () => {
+      await api('hosts/accept-key', 'POST', { hosts: [`${draft.value!.id}/${name}`] })
+    }).then(ok => (ok ? tryHosts([name]) : undefined))
 
   /** Adds rows of a pasted table; a row whose name is there already takes its place. */
-  const paste = (text: string) => run(async () => {
-    const rows = await api<Host[]>('hosts/read', 'POST', { text })
-    const names = new Set(rows.map(r => r.name))
-    draft.value!.hosts = [...draft.value!.hosts.filter(h => !names.has(h.name)), ...rows]
-  })
+  const paste = (text: string) =>
+    run(async () => {
+      const rows = await api<Host[]>('hosts/read', 'POST', { text })
+      const names = new Set(rows.map(r => r.name))
+      draft.value!.hosts = [...draft.value!.hosts.filter(h => !names.has(h.name)), ...rows]
+    })
 
-  const remove = () => run(async () => {
-    await api(`hosts/sites/${draft.value!.id}/remove`, 'POST')
-    draft.value = undefined
-    await load()
-  })
+  const remove = () =>
+    run(async () => {
+      await api(`hosts/sites/${draft.value!.id}/remove`, 'POST')
+      draft.value = undefined
+      await load()
+    })
 
-  return { view, draft, problem, trying, dirty, lines, load, open, begin, save, tryHosts, acceptKey, paste, remove, run }
+  return {
+    view,
+    draft,
+    problem,
+    trying,
+    dirty,
+    lines,
+    load,
+    open,
+    begin,
+    save,
+    tryHosts,
+    acceptKey,
+    paste,
+    remove,
+    run,
+  }
 })

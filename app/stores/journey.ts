@@ -1,8 +1,24 @@
 /** The journey on the screen: as saved, as edited, checked anew with every change, and as it was last tried. */
 import { defineStore } from 'pinia'
 import type { JourneyView, TriedView } from '~~/api/views'
-import { addStep as addTo, duplicateStep, moveStep, neighbourOf, removeStep, renameStep, type Place } from '~~/core/journey/arrange'
-import { isBundle, STAGES, type HttpJourney, type Journey, type RequestPart, type Stage, type Step } from '~~/core/journey/journey'
+import {
+  addStep as addTo,
+  duplicateStep,
+  moveStep,
+  neighbourOf,
+  removeStep,
+  renameStep,
+  type Place,
+} from '~~/core/journey/arrange'
+import {
+  isBundle,
+  STAGES,
+  type HttpJourney,
+  type Journey,
+  type RequestPart,
+  type Stage,
+  type Step,
+} from '~~/core/journey/journey'
 import type { JourneyProblem } from '~~/core/journey/problems'
 
 /** What is chosen: the journey itself, or a step by stage and place. */
@@ -20,7 +36,7 @@ export const useJourney = defineStore('journey', () => {
   const trying = ref(false)
 
   const changed = computed(() => !!view.value && JSON.stringify(journey.value) !== JSON.stringify(view.value.journey))
-  const http = computed(() => journey.value?.kind === 'http' ? journey.value : undefined)
+  const http = computed(() => (journey.value?.kind === 'http' ? journey.value : undefined))
   const step = computed((): Step | undefined => chosen.value && http.value?.[chosen.value.stage][chosen.value.at])
   /** The request that is edited: of a bundle, one of its requests. */
   const part = computed((): (RequestPart & { name: string }) | undefined => {
@@ -35,12 +51,17 @@ export const useJourney = defineStore('journey', () => {
     view.value = undefined
     begin(undefined)
     await guarded(async () => {
-      const loaded = await api<JourneyView>(`journeys/${encodeURIComponent(id)}${version === undefined ? '' : `?version=${version}`}`)
+      const loaded = await api<JourneyView>(
+        `journeys/${encodeURIComponent(id)}${version === undefined ? '' : `?version=${version}`}`,
+      )
       view.value = loaded
       begin(loaded.journey)
       problems.value = loaded.problems
-      targetId.value = loaded.targets.some(t => t.id === targetId.value) ? targetId.value : loaded.targets.find(t => t.approval)?.id ?? loaded.targets[0]?.id
-      const first = loaded.journey.kind === 'http' ? STAGES.find(s => (loaded.journey as HttpJourney)[s].length > 0) : undefined
+      targetId.value = loaded.targets.some(t => t.id === targetId.value)
+        ? targetId.value
+        : (loaded.targets.find(t => t.approval)?.id ?? loaded.targets[0]?.id)
+      const first =
+        loaded.journey.kind === 'http' ? STAGES.find(s => (loaded.journey as HttpJourney)[s].length > 0) : undefined
       chosen.value = first && { stage: first, at: 0, part: 0 }
     })
   }
@@ -48,7 +69,10 @@ export const useJourney = defineStore('journey', () => {
   /** Changes the chosen step. */
   function editStep(change: (step: Step) => void): void {
     const at = chosen.value
-    if (at) edit((j) => { if (j.kind === 'http') change(j[at.stage][at.at]!) })
+    if (at)
+      edit((j) => {
+        if (j.kind === 'http') change(j[at.stage][at.at]!)
+      })
   }
 
   /** Changes the chosen request. */
@@ -62,13 +86,20 @@ export const useJourney = defineStore('journey', () => {
   const newestCheck = newestOnly()
   async function recheck(): Promise<void> {
     try {
-      const now = await newestCheck(() => api<JourneyProblem[]>('journeys/check', 'POST', { journey: journey.value!, ...(targetId.value ? { targetId: targetId.value } : {}) }))
+      const now = await newestCheck(() =>
+        api<JourneyProblem[]>('journeys/check', 'POST', {
+          journey: journey.value!,
+          ...(targetId.value ? { targetId: targetId.value } : {}),
+        }),
+      )
       if (!now) return
       problems.value = now
       // Only what a check itself had to say: a save may have failed meanwhile.
       if (problem.value?.code === 'silent') problem.value = undefined
     }
-    catch (error) { problem.value = problemOf(error) }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
   }
 
   async function save(): Promise<boolean> {
@@ -76,19 +107,34 @@ export const useJourney = defineStore('journey', () => {
     if (!changed.value) return true
     saving.value = true
     const ok = await guarded(async () => {
-      const saved = await api<{ version: number, savedAt: number, journey: Journey }>(`journeys/${encodeURIComponent(view.value!.journey.id)}`, 'PUT', { onVersion: view.value!.history[0]?.version ?? 0, journey: journey.value! })
-      view.value = { ...view.value!, ...saved, history: [{ version: saved.version, savedAt: saved.savedAt, name: saved.journey.name }, ...view.value!.history] }
+      const saved = await api<{ version: number, savedAt: number, journey: Journey }>(
+        `journeys/${encodeURIComponent(view.value!.journey.id)}`,
+        'PUT',
+        { onVersion: view.value!.history[0]?.version ?? 0, journey: journey.value! },
+      )
+      view.value = {
+        ...view.value!,
+        ...saved,
+        history: [{ version: saved.version, savedAt: saved.savedAt, name: saved.journey.name }, ...view.value!.history],
+      }
     })
     saving.value = false
     return ok
   }
 
-  /** One user goes once through the journey as it is on the screen, saved or not. @param machineId an enrolled generator's; left out: here */
+  /**
+   * One user goes once through the journey as it is on the screen, saved or not. @param machineId an enrolled
+   * generator's; left out: here
+   */
   async function tryIt(machineId?: string): Promise<boolean> {
     if (!journey.value || !targetId.value || trying.value) return false
     trying.value = true
     const ok = await guarded(async () => {
-      const result = await api<TriedView>('journeys/try', 'POST', { journey: journey.value!, targetId: targetId.value!, ...(machineId ? { machineId } : {}) })
+      const result = await api<TriedView>('journeys/try', 'POST', {
+        journey: journey.value!,
+        targetId: targetId.value!,
+        ...(machineId ? { machineId } : {}),
+      })
       tried.value = { ...result, at: Date.now(), targetId: targetId.value! }
     })
     trying.value = false
@@ -102,21 +148,26 @@ export const useJourney = defineStore('journey', () => {
     const at = chosen.value
     if (!at) return
     let place: Place | undefined = at
-    edit((j) => { if (j.kind === 'http') place = change(j, at) })
+    edit((j) => {
+      if (j.kind === 'http') place = change(j, at)
+    })
     chosen.value = place && { ...place, part: place.stage === at.stage && place.at === at.at ? at.part : 0 }
   }
 
   function addStep(stage: Stage, kind: 'request' | 'bundle' = 'request'): void {
-    edit((j) => { if (j.kind === 'http') chosen.value = { ...addTo(j, stage, kind, chosen.value), part: 0 } })
+    edit((j) => {
+      if (j.kind === 'http') chosen.value = { ...addTo(j, stage, kind, chosen.value), part: 0 }
+    })
   }
 
   const duplicate = () => arrange(duplicateStep)
   const remove = () => arrange(removeStep)
   const move = (by: -1 | 1) => arrange((j, at) => moveStep(j, at, by))
-  const rename = (name: string) => arrange((j, at) => {
-    renameStep(j, at, name)
-    return at
-  })
+  const rename = (name: string) =>
+    arrange((j, at) => {
+      renameStep(j, at, name)
+      return at
+    })
 
   /** Chooses the step before or after, over the stages. */
   function go(by: -1 | 1): void {
@@ -124,5 +175,36 @@ export const useJourney = defineStore('journey', () => {
     chosen.value = place && { ...place, part: 0 }
   }
 
-  return { view, journey, http, problems, problem, saving, past, chosen, step, part, targetId, target, tried, trying, changed, inTheWay, load, edit, editStep, editPart, undo, recheck, save, tryIt, addStep, duplicate, remove, move, rename, go }
+  return {
+    view,
+    journey,
+    http,
+    problems,
+    problem,
+    saving,
+    past,
+    chosen,
+    step,
+    part,
+    targetId,
+    target,
+    tried,
+    trying,
+    changed,
+    inTheWay,
+    load,
+    edit,
+    editStep,
+    editPart,
+    undo,
+    recheck,
+    save,
+    tryIt,
+    addStep,
+    duplicate,
+    remove,
+    move,
+    rename,
+    go,
+  }
 })

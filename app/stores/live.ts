@@ -56,7 +56,9 @@ export const useLive = defineStore('live', () => {
 
   function begin(): void {
     connect()
-    setInterval(() => { now.value = Date.now() }, 250)
+    setInterval(() => {
+      now.value = Date.now()
+    }, 250)
   }
 
   return { meter, heardAt, now, controllerNow, stale, begin, watch, onNews }

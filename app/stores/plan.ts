@@ -32,7 +32,9 @@ export const usePlan = defineStore('plan', () => {
     conflict.value = undefined
     begin(undefined)
     await guarded(async () => {
-      const loaded = await api<PlanView>(`plans/${encodeURIComponent(id)}${version === undefined ? '' : `?version=${version}`}`)
+      const loaded = await api<PlanView>(
+        `plans/${encodeURIComponent(id)}${version === undefined ? '' : `?version=${version}`}`,
+      )
       view.value = loaded
       begin(loaded.plan)
       check.value = loaded.check
@@ -48,7 +50,9 @@ export const usePlan = defineStore('plan', () => {
     const money = now.perHour - before.perHour
     sizeChange.value = `${machines(before)} → ${machines(now)} machines, ${money < 0 ? '−' : '+'}${euro(Math.abs(money))}/h`
     clearTimeout(forget)
-    forget = setTimeout(() => { sizeChange.value = '' }, SAID_MS)
+    forget = setTimeout(() => {
+      sizeChange.value = ''
+    }, SAID_MS)
   }
 
   const newestCheck = newestOnly()
@@ -62,11 +66,20 @@ export const usePlan = defineStore('plan', () => {
       // Only what a check itself had to say: a save may have failed meanwhile.
       if (problem.value?.code === 'silent') problem.value = undefined
     }
-    catch (error) { problem.value = problemOf(error) }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
   }
 
   function saved({ version, savedAt, plan: as }: SavedPlan): void {
-    view.value = { ...view.value!, version, savedAt, plan: as, latest: version, history: [{ version, savedAt, name: as.name }, ...view.value!.history] }
+    view.value = {
+      ...view.value!,
+      version,
+      savedAt,
+      plan: as,
+      latest: version,
+      history: [{ version, savedAt, name: as.name }, ...view.value!.history],
+    }
     conflict.value = undefined
   }
 
@@ -74,7 +87,9 @@ export const usePlan = defineStore('plan', () => {
     if (!view.value || !plan.value) return false
     if (!changed.value) return true
     saving.value = true
-    const ok = await guarded(async () => saved(await api<SavedPlan>(address(), 'PUT', { onVersion: view.value!.latest, plan: plan.value! })))
+    const ok = await guarded(async () =>
+      saved(await api<SavedPlan>(address(), 'PUT', { onVersion: view.value!.latest, plan: plan.value! })),
+    )
     saving.value = false
     if (problem.value?.code === 'saved-meanwhile') conflict.value = (await api<PlanView>(address())).latest
     return ok
@@ -83,7 +98,7 @@ export const usePlan = defineStore('plan', () => {
   /** Mine becomes the version after theirs, which stays in the history. */
   async function saveOver(): Promise<void> {
     view.value = { ...view.value!, latest: conflict.value! }
-    if (!await save()) return
+    if (!(await save())) return
     const { history } = await api<PlanView>(address())
     view.value = { ...view.value, history }
   }
@@ -92,7 +107,9 @@ export const usePlan = defineStore('plan', () => {
   async function keepMineApart(): Promise<string | undefined> {
     let id: string | undefined
     await guarded(async () => {
-      const mine = await api<SavedPlan>('plans', 'POST', { plan: { ...plan.value!, name: `${plan.value!.name}, mine`.slice(0, 80) } })
+      const mine = await api<SavedPlan>('plans', 'POST', {
+        plan: { ...plan.value!, name: `${plan.value!.name}, mine`.slice(0, 80) },
+      })
       id = mine.id
     })
     return id
@@ -100,16 +117,20 @@ export const usePlan = defineStore('plan', () => {
 
   /** Saves, then starts. @returns the run */
   async function start(): Promise<RunLine | undefined> {
-    if (!await save()) return undefined
+    if (!(await save())) return undefined
     let run: RunLine | undefined
-    await guarded(async () => { run = await api<RunLine>(address('/start'), 'POST') })
+    await guarded(async () => {
+      run = await api<RunLine>(address('/start'), 'POST')
+    })
     return run
   }
 
   /** @returns the copy's id */
   async function clone(version?: number): Promise<string | undefined> {
     let id: string | undefined
-    await guarded(async () => { id = (await api<SavedPlan>(address('/clone'), 'POST', version === undefined ? {} : { version })).id })
+    await guarded(async () => {
+      id = (await api<SavedPlan>(address('/clone'), 'POST', version === undefined ? {} : { version })).id
+    })
     return id
   }
 
@@ -121,23 +142,35 @@ export const usePlan = defineStore('plan', () => {
   function mend(remedy: Mend): void {
     edit((p) => {
       switch (remedy.kind) {
-        case 'setMachines': p.locations.find(l => l.code === remedy.location)!.machines = remedy.machines
+        case 'setMachines':
+          p.locations.find(l => l.code === remedy.location)!.machines = remedy.machines
           break
         case 'giveShare': {
-          const row = p.placement[remedy.group] ??= {}
+          const row = (p.placement[remedy.group] ??= {})
           const now = row[remedy.location]
           row[remedy.location] = (typeof now === 'number' ? now : 0) + remedy.bp
           break
         }
-        case 'rehearse': p.rehearse = true
+        case 'rehearse':
+          p.rehearse = true
           break
-        case 'ramp': p.groups.find(g => g.letter === remedy.group)!.profile.segments.find((s, i, all) => s.overMs === 0 && s.to > (all[i - 1]?.to ?? 0))!.overMs = remedy.overMs
+        case 'ramp':
+          p.groups
+            .find(g => g.letter === remedy.group)!
+            .profile.segments.find((s, i, all) => s.overMs === 0 && s.to > (all[i - 1]?.to ?? 0))!.overMs =
+            remedy.overMs
           break
-        case 'clearNetwork': Reflect.deleteProperty(p.networks?.[remedy.group] ?? {}, remedy.location)
+        case 'clearNetwork':
+          Reflect.deleteProperty(p.networks?.[remedy.group] ?? {}, remedy.location)
           break
-        case 'dropPasses': Reflect.deleteProperty(p.groups.find(g => g.letter === remedy.group)!, 'passes')
+        case 'dropPasses':
+          Reflect.deleteProperty(
+            p.groups.find(g => g.letter === remedy.group)!,
+            'passes',
+          )
           break
-        case 'removeLocation': removeLocation(p, remedy.location)
+        case 'removeLocation':
+          removeLocation(p, remedy.location)
           break
         case 'setSizing': {
           const { kind: _, ...change } = remedy
@@ -151,13 +184,37 @@ export const usePlan = defineStore('plan', () => {
     })
   }
 
-  return { view, plan, inUsers, check, problem, saving, changed, conflict, inTheWay, sizeChange, past, load, edit, undo, recheck, save, saveOver, keepMineApart, start, clone, setArchived, mend }
+  return {
+    view,
+    plan,
+    inUsers,
+    check,
+    problem,
+    saving,
+    changed,
+    conflict,
+    inTheWay,
+    sizeChange,
+    past,
+    load,
+    edit,
+    undo,
+    recheck,
+    save,
+    saveOver,
+    keepMineApart,
+    start,
+    clone,
+    setArchived,
+    mend,
+  }
 })
 
 /** Takes a location out, with every share and network that names it. */
 export function removeLocation(plan: Plan, code: string): void {
   plan.locations = plan.locations.filter(l => l.code !== code)
-  for (const row of [...Object.values(plan.placement), ...Object.values(plan.networks ?? {})]) Reflect.deleteProperty(row, code)
+  for (const row of [...Object.values(plan.placement), ...Object.values(plan.networks ?? {})])
+    Reflect.deleteProperty(row, code)
 }
 
 export function removeGroup(plan: Plan, letter: string): void {

@@ -22,7 +22,9 @@ export const useRun = defineStore('run', () => {
   const underLoad = computed(() => view.value !== undefined && UNDER_LOAD.includes(view.value.line.state))
   const ended = computed(() => view.value !== undefined && ENDED.includes(view.value.line.state))
   /** Run second now, not whole; undefined before the start is fixed. */
-  const nowS = computed(() => view.value?.line.startAt === undefined ? undefined : (live.controllerNow - view.value.line.startAt) / 1000)
+  const nowS = computed(() =>
+    view.value?.line.startAt === undefined ? undefined : (live.controllerNow - view.value.line.startAt) / 1000,
+  )
 
   async function open(runId: number): Promise<void> {
     id.value = runId
@@ -40,11 +42,17 @@ export const useRun = defineStore('run', () => {
   let again = false
   /** One question at a time, and one more after it, however often the run changes meanwhile. */
   function reload(): Promise<void> {
-    if (reloading) { again = true; return reloading }
-    return reloading = reloadOnce().finally(() => {
+    if (reloading) {
+      again = true
+      return reloading
+    }
+    return (reloading = reloadOnce().finally(() => {
       reloading = undefined
-      if (again) { again = false; void reload() }
-    })
+      if (again) {
+        again = false
+        void reload()
+      }
+    }))
   }
 
   async function reloadOnce(): Promise<void> {
@@ -60,12 +68,18 @@ export const useRun = defineStore('run', () => {
         await reloadChosen()
       }
     }
-    catch (error) { problem.value = problemOf(error) }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
   }
 
   async function reloadSeconds(): Promise<void> {
-    try { take(await api<SecondFigures[]>(`runs/${id.value!}/seconds`)) }
-    catch (error) { problem.value = problemOf(error) }
+    try {
+      take(await api<SecondFigures[]>(`runs/${id.value!}/seconds`))
+    }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
   }
 
   function take(news: SecondFigures[]): void {
@@ -77,8 +91,12 @@ export const useRun = defineStore('run', () => {
   async function reloadRecent(): Promise<void> {
     const to = Math.floor(nowS.value ?? 0) - BEHIND_S
     if (!underLoad.value || to < 1) return
-    try { recent.value = await api<WindowView>(`runs/${id.value!}/window?from=${Math.max(0, to - RECENT_S)}&to=${to}`) }
-    catch (error) { problem.value = problemOf(error) }
+    try {
+      recent.value = await api<WindowView>(`runs/${id.value!}/window?from=${Math.max(0, to - RECENT_S)}&to=${to}`)
+    }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
   }
 
   /** Chooses a window of a result; undefined is the whole. */
@@ -91,20 +109,50 @@ export const useRun = defineStore('run', () => {
     const whole = view.value?.summary?.lengthS
     if (!whole) return
     const { fromS, toS } = chosen.value ?? { fromS: 0, toS: whole }
-    try { chosenWindow.value = await api<WindowView>(`runs/${id.value!}/window?from=${fromS}&to=${toS}`) }
-    catch (error) { problem.value = problemOf(error) }
+    try {
+      chosenWindow.value = await api<WindowView>(`runs/${id.value!}/window?from=${fromS}&to=${toS}`)
+    }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
   }
 
   async function act(what: 'stop' | 'abort' | 'go'): Promise<void> {
-    try { await api(`runs/${id.value!}/${what}`, 'POST') }
-    catch (error) { problem.value = problemOf(error) }
+    try {
+      await api(`runs/${id.value!}/${what}`, 'POST')
+    }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
     await reload()
   }
 
   async function mark(text: string): Promise<void> {
-    try { await api(`runs/${id.value!}/mark`, 'POST', { text }) }
-    catch (error) { problem.value = problemOf(error) }
+    try {
+      await api(`runs/${id.value!}/mark`, 'POST', { text })
+    }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
   }
 
-  return { id, view, problem, seconds, recent, chosen, chosenWindow, underLoad, ended, nowS, open, reload, take, reloadRecent, choose, act, mark }
+  return {
+    id,
+    view,
+    problem,
+    seconds,
+    recent,
+    chosen,
+    chosenWindow,
+    underLoad,
+    ended,
+    nowS,
+    open,
+    reload,
+    take,
+    reloadRecent,
+    choose,
+    act,
+    mark,
+  }
 })

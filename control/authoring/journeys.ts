@@ -22,7 +22,11 @@ export interface JourneysOptions {
 }
 
 /** What an import made; remarks say what it could not take over. */
-export interface Imported { journeyId: string, targetId: string, remarks: string[] }
+export interface Imported {
+  journeyId: string
+  targetId: string
+  remarks: string[]
+}
 
 export class Journeys {
   constructor(private readonly options: JourneysOptions) {}
@@ -31,9 +35,17 @@ export class Journeys {
     const { library } = this.options
     const plans = library.plans()
     return library.store.journeys().map(({ id, version, savedAt, journey }) => ({
-      id, version, savedAt, name: journey.name, kind: journey.kind, tags: journey.tags ?? [], passThinkMs: meanRoundThinkMs(journey),
-      steps: journey.kind === 'http' ? STAGES.reduce((sum, s) => sum + stepsOf(journey, s).length, 0) : journey.steps.length,
-      plans: plans.filter(p => p.plan.groups.some(g => g.journeyId === id)).map(p => p.plan.name), problems: library.problemsOf(journey).filter(p => p.weight === 'inTheWay').length,
+      id,
+      version,
+      savedAt,
+      name: journey.name,
+      kind: journey.kind,
+      tags: journey.tags ?? [],
+      passThinkMs: meanRoundThinkMs(journey),
+      steps:
+        journey.kind === 'http' ? STAGES.reduce((sum, s) => sum + stepsOf(journey, s).length, 0) : journey.steps.length,
+      plans: plans.filter(p => p.plan.groups.some(g => g.journeyId === id)).map(p => p.plan.name),
+      problems: library.problemsOf(journey).filter(p => p.weight === 'inTheWay').length,
     }))
   }
 
@@ -41,11 +53,19 @@ export class Journeys {
     const { library, hub, machines } = this.options
     const { journey, version: shown, savedAt } = library.journey(id, version)
     return {
-      journey, version: shown, savedAt, history: library.store.journeyHistory(id), problems: library.problemsOf(journey), feeds: library.feeds(), targets: library.targets(),
-      idle: [...hub.connections.values()].filter(c => c.work.state === 'idle' || c.work.state === 'finished').flatMap((c) => {
-        const machine = machines.machine(c.machineId)
-        return machine ? [{ machineId: c.machineId, name: machine.name, location: machine.location }] : []
-      }),
+      journey,
+      version: shown,
+      savedAt,
+      history: library.store.journeyHistory(id),
+      problems: library.problemsOf(journey),
+      feeds: library.feeds(),
+      targets: library.targets(),
+      idle: [...hub.connections.values()]
+        .filter(c => c.work.state === 'idle' || c.work.state === 'finished')
+        .flatMap((c) => {
+          const machine = machines.machine(c.machineId)
+          return machine ? [{ machineId: c.machineId, name: machine.name, location: machine.location }] : []
+        }),
     }
   }
 
@@ -83,13 +103,18 @@ export class Journeys {
   /** Credentials go into the target's secrets, and nowhere else. */
   private keep({ journey, baseUrl, remarks, secrets }: Omit<Converted, 'hosts'>): Imported {
     const { library } = this.options
-    if (journey.round.length === 0) throw new ControlError('nothing-kept', 400, 'Nothing would be left in the journey.', 'Keep at least one request.')
+    if (journey.round.length === 0)
+      throw new ControlError('nothing-kept', 400, 'Nothing would be left in the journey.', 'Keep at least one request.')
     const target = targetFor(library, baseUrl, new URL(baseUrl).host)
     const known = new Set(target.secretNames ?? [])
     const fresh = Object.fromEntries(Object.entries(secrets).filter(([name]) => !known.has(name)))
     if (Object.keys(fresh).length > 0) library.saveTarget(target, fresh)
-    const notes = remarks.length > 0 ? { notes: `Not converted:\n${remarks.map(r => `- ${r}`).join('\n')}`.slice(0, 10_000) } : {}
-    const saved = library.saveJourney({ ...journey, ...notes, id: library.freeId(journey.name, id => library.store.journey(id) !== undefined) }, 0)
+    const notes =
+      remarks.length > 0 ? { notes: `Not converted:\n${remarks.map(r => `- ${r}`).join('\n')}`.slice(0, 10_000) } : {}
+    const saved = library.saveJourney(
+      { ...journey, ...notes, id: library.freeId(journey.name, id => library.store.journey(id) !== undefined) },
+      0,
+    )
     return { journeyId: saved.id, targetId: target.id, remarks }
   }
 }
@@ -100,5 +125,14 @@ function absoluteBase(server: string, given: string | undefined): string {
     if (server.includes('{')) return new URL(given!).href.replace(/\/$/, '')
     return new URL(server, given === undefined || given === '' ? undefined : given).href.replace(/\/$/, '')
   }
-  catch { throw new ControlError('base-url', 400, server === '' ? 'The document names no server.' : `The document’s server is “${server}”, relative to where it was published.`, 'Write the address of the API, like https://api.example.') }
+  catch {
+    throw new ControlError(
+      'base-url',
+      400,
+      server === ''
+        ? 'The document names no server.'
+        : `The document’s server is “${server}”, relative to where it was published.`,
+      'Write the address of the API, like https://api.example.',
+    )
+  }
 }

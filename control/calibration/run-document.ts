@@ -33,43 +33,154 @@ export interface CalibrationAbout {
 }
 
 /** @param network undefined: none added */
-export function calibrationDocument(journey: Journey, network: NetworkProfile | undefined, journeyVersion: number, about: CalibrationAbout): RunDocument {
+export function calibrationDocument(
+  journey: Journey,
+  network: NetworkProfile | undefined,
+  journeyVersion: number,
+  about: CalibrationAbout,
+): RunDocument {
   const pass = expectedPass(journey, {})
-  const rules = rulesFor(Math.ceil(FIRST_RATE_PER_VCPU * about.type.vcpu * pass.ms / 1000 / Math.max(1, pass.requests)), about.most, pass.ms)
+  const rules = rulesFor(
+    Math.ceil((FIRST_RATE_PER_VCPU * about.type.vcpu * pass.ms) / 1000 / Math.max(1, pass.requests)),
+    about.most,
+    pass.ms,
+  )
   const task: CalibrationTask = { ...commonOf(about), kind: 'steps', network: network?.id ?? DIRECT, rules }
-  const group: Group = { letter: 'A', name: journey.name, journeyId: journey.id, profile: held(), drive: { kind: 'requests', fewestUsers: 0, mostUsers: about.most * about.machines } }
-  return document(about, task, `How much does one ${about.type.name} carry of “${journey.name}”?`, [group], [journey], network ? [network] : [], network ? { A: { [about.code]: { [network.id]: 10_000 } } } : {}, { [journey.id]: journeyVersion })
+  const group: Group = {
+    letter: 'A',
+    name: journey.name,
+    journeyId: journey.id,
+    profile: held(),
+    drive: { kind: 'requests', fewestUsers: 0, mostUsers: about.most * about.machines },
+  }
+  return document(
+    about,
+    task,
+    `How much does one ${about.type.name} carry of “${journey.name}”?`,
+    [group],
+    [journey],
+    network ? [network] : [],
+    network ? { A: { [about.code]: { [network.id]: 10_000 } } } : {},
+    { [journey.id]: journeyVersion },
+  )
 }
 
 /** @param plan whose groups at `code` are played @param users of each group on one generator */
-export function verifyDocument(plan: Plan, users: readonly number[], journeys: readonly Journey[], networks: readonly NetworkProfile[], versions: Record<string, number>, about: CalibrationAbout): RunDocument {
-  const here = plan.groups.flatMap((g, i) => users[i]! > 0 ? [{ group: g, users: users[i]! }] : [])
-  const longest = Math.max(...here.map(h => expectedPass(journeys.find(j => j.id === h.group.journeyId), h.group).ms))
+export function verifyDocument(
+  plan: Plan,
+  users: readonly number[],
+  journeys: readonly Journey[],
+  networks: readonly NetworkProfile[],
+  versions: Record<string, number>,
+  about: CalibrationAbout,
+): RunDocument {
+  const here = plan.groups.flatMap((g, i) => (users[i]! > 0 ? [{ group: g, users: users[i]! }] : []))
+  const longest = Math.max(
+    ...here.map(
+      h =>
+        expectedPass(
+          journeys.find(j => j.id === h.group.journeyId),
+          h.group,
+        ).ms,
+    ),
+  )
   const total = here.reduce((sum, h) => sum + h.users, 0)
-  const task: CalibrationTask = { ...commonOf(about), kind: 'verify', network: 'mix', rules: rulesFor(total, total, longest), verify: here.map(h => h.users) }
-  const groups = here.map(({ group: { passes: _, ...group }, users: n }): Group => ({ ...group, profile: held(), drive: { kind: 'requests', fewestUsers: 0, mostUsers: n * about.machines } }))
+  const task: CalibrationTask = {
+    ...commonOf(about),
+    kind: 'verify',
+    network: 'mix',
+    rules: rulesFor(total, total, longest),
+    verify: here.map(h => h.users),
+  }
+  const groups = here.map(({ group: { passes: _, ...group }, users: n }): Group => ({
+    ...group,
+    profile: held(),
+    drive: { kind: 'requests', fewestUsers: 0, mostUsers: n * about.machines },
+  }))
   const used = journeys.filter(j => groups.some(g => g.journeyId === j.id))
-  return document(about, task, `Does one ${about.type.name} carry ${total} users in the mix of ${plan.name} at ${about.code}?`, groups, used, networks, Object.fromEntries(groups.flatMap(g => plan.networks?.[g.letter]?.[about.code] ? [[g.letter, { [about.code]: plan.networks[g.letter]![about.code]! }]] : [])), versions)
+  return document(
+    about,
+    task,
+    `Does one ${about.type.name} carry ${total} users in the mix of ${plan.name} at ${about.code}?`,
+    groups,
+    used,
+    networks,
+    Object.fromEntries(
+      groups.flatMap(g =>
+        plan.networks?.[g.letter]?.[about.code]
+          ? [[g.letter, { [about.code]: plan.networks[g.letter]![about.code]! }]]
+          : [],
+      ),
+    ),
+    versions,
+  )
 }
 
 function commonOf({ batch, item, provider, offer, type, sink, mostStolenShare }: CalibrationAbout) {
-  return { batch, item, provider, region: offer.region, machineType: type.name, sink, ...(mostStolenShare === undefined ? {} : { mostStolenShare }) }
+  return {
+    batch,
+    item,
+    provider,
+    region: offer.region,
+    machineType: type.name,
+    sink,
+    ...(mostStolenShare === undefined ? {} : { mostStolenShare }),
+  }
 }
 
 function held(): Group['profile'] {
-  return { startDelayMs: 0, segments: [{ to: 1, overMs: 0 }, { to: 1, overMs: MOST_MS }] }
+  return {
+    startDelayMs: 0,
+    segments: [
+      { to: 1, overMs: 0 },
+      { to: 1, overMs: MOST_MS },
+    ],
+  }
 }
 
-function document(about: CalibrationAbout, calibration: CalibrationTask, question: string, groups: Group[], journeys: Journey[], networks: readonly NetworkProfile[], mixes: NonNullable<Plan['networks']>, journeyVersions: Record<string, number>): RunDocument {
+function document(
+  about: CalibrationAbout,
+  calibration: CalibrationTask,
+  question: string,
+  groups: Group[],
+  journeys: Journey[],
+  networks: readonly NetworkProfile[],
+  mixes: NonNullable<Plan['networks']>,
+  journeyVersions: Record<string, number>,
+): RunDocument {
   const { code, provider, offer, type, machines, target, seed } = about
   const location: Location = { code, provider, region: offer.region, machineType: type.name, machines }
   const attached = attachedOf(location, offer)
   return {
     plan: {
-      schema: 'vornak-plan/3', name: `Calibration: ${journeys.map(j => j.name).join(', ')} on ${type.name}`.slice(0, 80), question, targetId: target.id, groups, locations: [location],
-      placement: Object.fromEntries(groups.map(g => [g.letter, { [code]: 10_000 }])), networks: mixes, objectives: [], assumedUsersPerVcpu: 1, rehearse: true, keepMachinesMin: 0, exemplars: { ...USUAL_EXEMPLARS, oneInPasses: 0, slowest: false }, seed,
+      schema: 'vornak-plan/3',
+      name: `Calibration: ${journeys.map(j => j.name).join(', ')} on ${type.name}`.slice(0, 80),
+      question,
+      targetId: target.id,
+      groups,
+      locations: [location],
+      placement: Object.fromEntries(groups.map(g => [g.letter, { [code]: 10_000 }])),
+      networks: mixes,
+      objectives: [],
+      assumedUsersPerVcpu: 1,
+      rehearse: true,
+      keepMachinesMin: 0,
+      exemplars: { ...USUAL_EXEMPLARS, oneInPasses: 0, slowest: false },
+      seed,
     },
-    planVersion: 0, target, journeys, journeyVersions, networks: [...networks], calibration,
-    fleet: [{ location: code, type, machines, ...(attached ? { attached, extrasPerHour: extrasOf(offer.otherBills ?? [], attached) } : {}) }],
+    planVersion: 0,
+    target,
+    journeys,
+    journeyVersions,
+    networks: [...networks],
+    calibration,
+    fleet: [
+      {
+        location: code,
+        type,
+        machines,
+        ...(attached ? { attached, extrasPerHour: extrasOf(offer.otherBills ?? [], attached) } : {}),
+      },
+    ],
   }
 }

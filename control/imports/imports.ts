@@ -1,5 +1,6 @@
 /**
- * The coordinator's side of the import worker: whatever comes from elsewhere is read there, so that the coordinator's own loop stays free. One thing at a time, each within its
+ * The coordinator's side of the import worker: whatever comes from elsewhere is read there, so that the coordinator's
+ * own loop stays free. One thing at a time, each within its
  * time: a text that takes longer ends the worker, and nobody else's import.
  */
 import { statSync } from 'node:fs'
@@ -25,17 +26,27 @@ export type ToImportWorker = { id: number } & (
   | { kind: 'journeyText', text: string }
   | { kind: 'planText', text: string }
   | { kind: 'hosts', text: string }
-  | { kind: 'urls', text: string })
+  | { kind: 'urls', text: string }
+)
 
-type Wish = ToImportWorker extends infer T ? T extends { id: number } ? Omit<T, 'id'> : never : never
+type Wish = ToImportWorker extends infer T ? (T extends { id: number } ? Omit<T, 'id'> : never) : never
 
 export type FromImportWorker =
   | { kind: 'answer', id: number, result: unknown }
   | { kind: 'trouble', id: number, sentence: string, remedy: string | undefined }
 
-export interface ReviewedHar { review: HarReview, choices: HarChoices }
+export interface ReviewedHar {
+  review: HarReview
+  choices: HarChoices
+}
 /** `secrets`: credentials of the capture, by the names under which they belong to the target. */
-export interface Converted { journey: HttpJourney, baseUrl: string, hosts: string[], remarks: string[], secrets: Record<string, string> }
+export interface Converted {
+  journey: HttpJourney
+  baseUrl: string
+  hosts: string[]
+  remarks: string[]
+  secrets: Record<string, string>
+}
 
 /** Time to read anything, ms; a table of rows has as much more as its size asks for. */
 const MOST_MS = 10_000
@@ -43,7 +54,12 @@ const FEED_BYTES_PER_MS = 5000
 /** Largest journey an import may make, characters: the editor saves no larger one. */
 const MOST_JOURNEY = 1_900_000
 
-interface Asked { message: ToImportWorker, mostMs: number, resolve: (result: unknown) => void, reject: (error: Error) => void }
+interface Asked {
+  message: ToImportWorker
+  mostMs: number
+  resolve: (result: unknown) => void
+  reject: (error: Error) => void
+}
 
 export class Imports {
   private worker: Worker | undefined
@@ -53,16 +69,28 @@ export class Imports {
   private stopped = false
 
   /** @param program file of the worker; it is started with the first import */
-  constructor(private readonly program: string, private readonly library: Library) {}
+  constructor(
+    private readonly program: string,
+    private readonly library: Library,
+  ) {}
 
   /** Reads an uploaded CSV into a feed and keeps it. @throws ControlError that says what is wrong with the file */
   async feed(source: string, name: string, reading: FeedReading): Promise<Feed> {
     const { files } = this.library
     const to = files.scratch()
     const from = this.uploaded(source)
-    const { rowsFile, ...read } = await this.ask<ReadFeed>({ kind: 'feed', from, to, reading }, MOST_MS + statSync(from).size / FEED_BYTES_PER_MS)
+    const { rowsFile, ...read } = await this.ask<ReadFeed>(
+      { kind: 'feed', from, to, reading },
+      MOST_MS + statSync(from).size / FEED_BYTES_PER_MS,
+    )
     files.adopt(to, rowsFile, `${name}: rows`)
-    const feed: Feed = { id: this.library.freeId(name, id => this.library.feed(id) !== undefined), name, source, rowsFile, ...read }
+    const feed: Feed = {
+      id: this.library.freeId(name, id => this.library.feed(id) !== undefined),
+      name,
+      source,
+      rowsFile,
+      ...read,
+    }
     this.library.saveFeed(feed)
     return feed
   }
@@ -72,7 +100,10 @@ export class Imports {
   }
 
   async convertHar(file: string, choices: HarChoices): Promise<Converted> {
-    return notTooLarge(await this.ask<Converted>({ kind: 'convertHar', path: this.uploaded(file), choices }), 'Keep fewer hosts, or leave files out.')
+    return notTooLarge(
+      await this.ask<Converted>({ kind: 'convertHar', path: this.uploaded(file), choices }),
+      'Keep fewer hosts, or leave files out.',
+    )
   }
 
   reviewOpenApi(file: string): Promise<OpenApiReview> {
@@ -80,20 +111,31 @@ export class Imports {
   }
 
   async convertOpenApi(file: string, ids: string[]): Promise<Converted> {
-    return notTooLarge(await this.ask<Converted>({ kind: 'convertOpenApi', path: this.uploaded(file), ids }), 'Choose fewer operations.')
+    return notTooLarge(
+      await this.ask<Converted>({ kind: 'convertOpenApi', path: this.uploaded(file), ids }),
+      'Choose fewer operations.',
+    )
   }
 
   /** A journey file; faults come with their lines. */
-  journeyText(text: string): Promise<ReadJourney> { return this.ask({ kind: 'journeyText', text }) }
+  journeyText(text: string): Promise<ReadJourney> {
+    return this.ask({ kind: 'journeyText', text })
+  }
 
   /** A plan file; faults come with their lines. */
-  planText(text: string): Promise<ReadPlan> { return this.ask({ kind: 'planText', text }) }
+  planText(text: string): Promise<ReadPlan> {
+    return this.ask({ kind: 'planText', text })
+  }
 
   /** A table of hosts. */
-  hosts(text: string): Promise<Host[]> { return this.ask({ kind: 'hosts', text }) }
+  hosts(text: string): Promise<Host[]> {
+    return this.ask({ kind: 'hosts', text })
+  }
 
   /** Pasted addresses. */
-  urls(text: string): Promise<{ journey: HttpJourney, target: Target }> { return this.ask({ kind: 'urls', text }) }
+  urls(text: string): Promise<{ journey: HttpJourney, target: Target }> {
+    return this.ask({ kind: 'urls', text })
+  }
 
   async stop(): Promise<void> {
     this.stopped = true
@@ -102,7 +144,8 @@ export class Imports {
   }
 
   private uploaded(file: string): string {
-    if (!this.library.files.has(file)) throw new ControlError('file', 404, 'The uploaded file is not here any more.', 'Upload it again.')
+    if (!this.library.files.has(file))
+      throw new ControlError('file', 404, 'The uploaded file is not here any more.', 'Upload it again.')
     return this.library.files.path(file)
   }
 
@@ -118,7 +161,7 @@ export class Imports {
     if (this.current || this.stopped) return
     const asked = this.waiting.shift()
     if (!asked) return
-    const worker = this.worker ??= this.start()
+    const worker = (this.worker ??= this.start())
     this.current = { ...asked, timer: setTimeout(() => this.giveUp(), asked.mostMs) }
     worker.ref()
     worker.postMessage(asked.message)
@@ -128,7 +171,16 @@ export class Imports {
   private giveUp(): void {
     const { reject, mostMs } = this.current!
     void this.worker?.terminate()
-    this.end(() => reject(new ControlError('import', 400, `It could not be read within ${Math.round(mostMs / 1000)} s.`, 'Give a smaller or simpler one.')))
+    this.end(() =>
+      reject(
+        new ControlError(
+          'import',
+          400,
+          `It could not be read within ${Math.round(mostMs / 1000)} s.`,
+          'Give a smaller or simpler one.',
+        ),
+      ),
+    )
   }
 
   /** The worker is gone: another is started for whoever comes next. */
@@ -153,14 +205,28 @@ export class Imports {
       if (current?.message.id !== message.id) return
       this.over(() => {
         if (message.kind === 'answer') current.resolve(message.result)
-        else current.reject(message.remedy === undefined ? new Error(message.sentence) : new ControlError('import', 400, message.sentence, message.remedy))
+        else
+          current.reject(
+            message.remedy === undefined
+              ? new Error(message.sentence)
+              : new ControlError('import', 400, message.sentence, message.remedy),
+          )
       })
     })
     worker.on('error', (error) => {
       if (this.worker !== worker) return
       const { current } = this
       const tooLarge = (error as { code?: string }).code === 'ERR_WORKER_OUT_OF_MEMORY'
-      this.end(() => current?.reject(new ControlError('import', tooLarge ? 413 : 500, tooLarge ? 'The file needs more memory than an import may take.' : `The import ended: ${error.message}.`, tooLarge ? 'Capture or upload less at once.' : 'Report it with the file.')))
+      this.end(() =>
+        current?.reject(
+          new ControlError(
+            'import',
+            tooLarge ? 413 : 500,
+            tooLarge ? 'The file needs more memory than an import may take.' : `The import ended: ${error.message}.`,
+            tooLarge ? 'Capture or upload less at once.' : 'Report it with the file.',
+          ),
+        ),
+      )
     })
     worker.unref()
     return worker
@@ -169,6 +235,12 @@ export class Imports {
 
 function notTooLarge(converted: Converted, remedy: string): Converted {
   const size = JSON.stringify(converted.journey).length
-  if (size > MOST_JOURNEY) throw new ControlError('import', 413, `The journey would have ${(size / 1e6).toFixed(1)} MB; at most ${(MOST_JOURNEY / 1e6).toFixed(1)} MB are kept.`, remedy)
+  if (size > MOST_JOURNEY)
+    throw new ControlError(
+      'import',
+      413,
+      `The journey would have ${(size / 1e6).toFixed(1)} MB; at most ${(MOST_JOURNEY / 1e6).toFixed(1)} MB are kept.`,
+      remedy,
+    )
   return converted
 }

@@ -1,4 +1,7 @@
-/** Reads a CSV of any size into a feed: rows as generators want them, one JSON array per line, and where each begins. Streams: memory does not grow with the file. */
+/**
+ * Reads a CSV of any size into a feed: rows as generators want them, one JSON array per line, and where each begins.
+ * Streams: memory does not grow with the file.
+ */
 import { createHash } from 'node:crypto'
 import { createReadStream, closeSync, openSync, readSync, writeSync } from 'node:fs'
 import { Transform } from 'node:stream'
@@ -21,7 +24,12 @@ export type ReadFeed = Omit<Feed, 'id' | 'name' | 'source'>
 /** The file cannot be a feed as it is. */
 export class FeedError extends Error {
   override name = 'FeedError'
-  constructor(message: string, readonly remedy: string) { super(message) }
+  constructor(
+    message: string,
+    readonly remedy: string,
+  ) {
+    super(message)
+  }
 }
 
 const SAMPLE_BYTES = 64 * 1024
@@ -31,10 +39,14 @@ const MOST_COLUMNS = 500
 /** Rows are written in pieces of this many characters. */
 const PIECE = 256 * 1024
 
-/** @param to file the rows go to; its index follows them: 8 bytes a row, little-endian, and one for the end @throws FeedError */
+/**
+ * @param to file the rows go to; its index follows them: 8 bytes a row, little-endian, and one for the end @throws
+ * FeedError
+ */
 export async function readFeed(from: string, to: string, reading: FeedReading): Promise<ReadFeed> {
   const sample = firstBytes(from)
-  if (sample.subarray(0, 4).equals(Buffer.from([0x50, 0x4b, 3, 4]))) throw new FeedError('This is an archive or a spreadsheet, not a CSV.', 'Save the sheet as CSV, then upload that.')
+  if (sample.subarray(0, 4).equals(Buffer.from([0x50, 0x4b, 3, 4])))
+    throw new FeedError('This is an archive or a spreadsheet, not a CSV.', 'Save the sheet as CSV, then upload that.')
   const encoding = reading.encoding ?? recogniseEncoding(sample)
   const decoder = decoderOf(encoding)
   const text = iconv.decode(sample, encoding)
@@ -61,20 +73,34 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
   const begin = () => {
     header ??= recogniseHeader(first)
     const top = first[0] ?? []
-    if (top.length > MOST_COLUMNS) throw new FeedError(`The file has ${top.length} columns; at most ${MOST_COLUMNS} are taken.`, 'Leave out the columns that no template names.')
+    if (top.length > MOST_COLUMNS)
+      throw new FeedError(
+        `The file has ${top.length} columns; at most ${MOST_COLUMNS} are taken.`,
+        'Leave out the columns that no template names.',
+      )
     columns = header ? columnNames(top) : top.map((_, i) => `column${i + 1}`)
     first.slice(header ? 1 : 0).forEach((row, i) => takeRow(row, i + (header ? 2 : 1)))
   }
 
   // The parser's own account of each row (its line) would double the time a million rows take: they are counted here.
-  const parser = parse({ delimiter: separator, bom: true, relax_column_count: true, skip_empty_lines: true, max_record_size: 1024 * 1024 })
+  const parser = parse({
+    delimiter: separator,
+    bom: true,
+    relax_column_count: true,
+    skip_empty_lines: true,
+    max_record_size: 1024 * 1024,
+  })
   let number = 0
   parser.on('data', (record: string[]) => {
     number++
     if (columns) takeRow(record, number)
     else if (first.push(record) === 2) {
-      try { begin() }
-      catch (error) { parser.destroy(error as Error) }
+      try {
+        begin()
+      }
+      catch (error) {
+        parser.destroy(error as Error)
+      }
     }
   })
   try {
@@ -85,32 +111,65 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
     rows.abandon()
     if (error instanceof FeedError) throw error
     const { code, lines } = error as { code?: string, lines?: number }
-    if (code?.endsWith('QUOTE_NOT_CLOSED')) throw new FeedError('A quotation mark is opened and never closed.', `It begins before the end at line ${lines ?? '?'}: close it, or double it where it belongs to the text.`)
+    if (code?.endsWith('QUOTE_NOT_CLOSED'))
+      throw new FeedError(
+        'A quotation mark is opened and never closed.',
+        `It begins before the end at line ${lines ?? '?'}: close it, or double it where it belongs to the text.`,
+      )
     // The parser's own errors say the line; a file system's do not.
-    if (code !== undefined && lines !== undefined) throw new FeedError(`Line ${lines} cannot be read: ${(error as Error).message.replace(/\.$/, '')}.`, 'Quote the cell as RFC 4180 says, or choose another separator.')
+    if (code !== undefined && lines !== undefined)
+      throw new FeedError(
+        `Line ${lines} cannot be read: ${(error as Error).message.replace(/\.$/, '')}.`,
+        'Quote the cell as RFC 4180 says, or choose another separator.',
+      )
     throw error
   }
   if (raggedRows > 0 && reading.ragged !== 'fill') {
     rows.abandon()
-    throw new FeedError(`${raggedRows === 1 ? 'One row has' : `${raggedRows} rows have`} another number of columns than ${columns!.length}: ${ragged.map(r => `row ${r.row} has ${r.columns}`).join(', ')}${raggedRows > ragged.length ? ' …' : ''}.`, 'Mend them, choose another separator, or have short rows filled and long ones cut.')
+    throw new FeedError(
+      `${raggedRows === 1 ? 'One row has' : `${raggedRows} rows have`} another number of columns than ${columns!.length}: ${ragged.map(r => `row ${r.row} has ${r.columns}`).join(', ')}${raggedRows > ragged.length ? ' …' : ''}.`,
+      'Mend them, choose another separator, or have short rows filled and long ones cut.',
+    )
   }
   if (rows.count === 0) {
     rows.abandon()
-    throw new FeedError(header ? 'The file has a line of names and no row.' : 'The file has no row.', 'Upload one with at least one row.')
+    throw new FeedError(
+      header ? 'The file has a line of names and no row.' : 'The file has no row.',
+      'Upload one with at least one row.',
+    )
   }
   const { hash, rowsBytes } = rows.close()
   const remarks: string[] = []
   if (sample[0] === 0xef && sample[1] === 0xbb) remarks.push('a byte-order mark was left out')
   if (!header) remarks.push('there is no line of names: columns are numbered')
-  if (raggedRows > 0) remarks.push(raggedRows === 1 ? 'a row of another length was filled or cut' : `${raggedRows} rows of another length were filled or cut`)
-  return { columns: columns!, rows: rows.count, rowsFile: hash, rowsBytes, encoding, separator, header: header!, remarks, preview }
+  if (raggedRows > 0)
+    remarks.push(
+      raggedRows === 1
+        ? 'a row of another length was filled or cut'
+        : `${raggedRows} rows of another length were filled or cut`,
+    )
+  return {
+    columns: columns!,
+    rows: rows.count,
+    rowsFile: hash,
+    rowsBytes,
+    encoding,
+    separator,
+    header: header!,
+    remarks,
+    preview,
+  }
 }
 
 /** Names as templates can write them, each once. */
 function columnNames(header: readonly string[]): string[] {
   const names: string[] = []
   header.forEach((cell, i) => {
-    const base = cell.trim().replace(/[^A-Za-z0-9_-]+/g, '_').replace(/^_+|_+$/g, '') || `column${i + 1}`
+    const base =
+      cell
+        .trim()
+        .replace(/[^A-Za-z0-9_-]+/g, '_')
+        .replace(/^_+|_+$/g, '') || `column${i + 1}`
     let name = base
     for (let n = 2; names.includes(name); n++) name = `${base}_${n}`
     names.push(name)
@@ -130,7 +189,11 @@ function firstBytes(path: string): Buffer {
 }
 
 function decoderOf(encoding: string): NodeJS.ReadWriteStream {
-  if (!iconv.encodingExists(encoding)) throw new FeedError(`“${encoding}” is no encoding.`, 'Choose utf-8, utf-16le, windows-1252 or another of the Encoding Standard.')
+  if (!iconv.encodingExists(encoding))
+    throw new FeedError(
+      `“${encoding}” is no encoding.`,
+      'Choose utf-8, utf-16le, windows-1252 or another of the Encoding Standard.',
+    )
   return /^utf-?8$/i.test(encoding) ? strictUtf8() : iconv.decodeStream(encoding)
 }
 
@@ -142,8 +205,12 @@ function linesBeforeFault(piece: Buffer): number {
   let from = 0
   while (from < 3 && (piece[from]! & 0xc0) === 0x80) from++
   for (let end = piece.indexOf(10, from); end >= 0; end = piece.indexOf(10, from)) {
-    try { alone.decode(piece.subarray(from, end)) }
-    catch { break }
+    try {
+      alone.decode(piece.subarray(from, end))
+    }
+    catch {
+      break
+    }
     from = end + 1
     lines++
   }
@@ -155,24 +222,36 @@ function strictUtf8(): Transform {
   const decoder = new TextDecoder('utf-8', { fatal: true })
   let line = 1
   const decode = (chunk: Buffer | undefined): string => {
-    try { return chunk ? decoder.decode(chunk, { stream: true }) : decoder.decode() }
+    try {
+      return chunk ? decoder.decode(chunk, { stream: true }) : decoder.decode()
+    }
     catch {
-      throw new FeedError(`The file is not UTF-8 all through: there is a byte that is none in line ${line + (chunk ? linesBeforeFault(chunk) : 0)}.`, 'Choose the encoding it was saved in, such as windows-1252, or save it as UTF-8.')
+      throw new FeedError(
+        `The file is not UTF-8 all through: there is a byte that is none in line ${line + (chunk ? linesBeforeFault(chunk) : 0)}.`,
+        'Choose the encoding it was saved in, such as windows-1252, or save it as UTF-8.',
+      )
     }
   }
   return new Transform({
-    readableObjectMode: false, decodeStrings: false,
+    readableObjectMode: false,
+    decodeStrings: false,
     transform(chunk: Buffer, _, done) {
       try {
         const text = decode(chunk)
         for (let at = chunk.indexOf(10); at >= 0; at = chunk.indexOf(10, at + 1)) line++
         done(null, text)
       }
-      catch (error) { done(error as Error) }
+      catch (error) {
+        done(error as Error)
+      }
     },
     flush(done) {
-      try { done(null, decode(undefined)) }
-      catch (error) { done(error as Error) }
+      try {
+        done(null, decode(undefined))
+      }
+      catch (error) {
+        done(error as Error)
+      }
     },
   })
 }
@@ -193,7 +272,8 @@ class RowsFile {
   }
 
   add(row: string[]): void {
-    if (this.count >= MOST_ROWS) throw new FeedError(`The file has more than ${MOST_ROWS / 1e6} million rows.`, 'Cut it down.')
+    if (this.count >= MOST_ROWS)
+      throw new FeedError(`The file has more than ${MOST_ROWS / 1e6} million rows.`, 'Cut it down.')
     if (this.count + 1 >= this.offsets.length) {
       const grown = new Float64Array(this.offsets.length * 2)
       grown.set(this.offsets)

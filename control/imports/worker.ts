@@ -1,4 +1,7 @@
-/** The import worker: reads what comes from elsewhere, away from the coordinator's loop. The last capture is remembered, for a review is asked for many times. */
+/**
+ * The import worker: reads what comes from elsewhere, away from the coordinator's loop. The last capture is remembered,
+ * for a review is asked for many times.
+ */
 import { readFileSync } from 'node:fs'
 import { parentPort } from 'node:worker_threads'
 import { readHarFile } from '../../core/formats/har-file'
@@ -38,8 +41,17 @@ const handlers: { [K in ToImportWorker['kind']]: (message: Extract<ToImportWorke
 }
 
 port.on('message', (message: ToImportWorker) => {
-  void Promise.resolve().then(() => (handlers[message.kind] as (m: ToImportWorker) => unknown)(message)).then(
-    result => tell({ kind: 'answer', id: message.id, result }),
-    (error: Error & { remedy?: string, sentence?: string }) => tell({ kind: 'trouble', id: message.id, sentence: error.sentence ?? (error instanceof RangeError ? 'It is nested too deeply to be read.' : error.message), remedy: error.remedy ?? (error instanceof RangeError ? 'Write it flatter.' : undefined) }),
-  )
+  void Promise.resolve()
+    .then(() => (handlers[message.kind] as (m: ToImportWorker) => unknown)(message))
+    .then(
+      result => tell({ kind: 'answer', id: message.id, result }),
+      (error: Error & { remedy?: string, sentence?: string }) =>
+        tell({
+          kind: 'trouble',
+          id: message.id,
+          sentence:
+            error.sentence ?? (error instanceof RangeError ? 'It is nested too deeply to be read.' : error.message),
+          remedy: error.remedy ?? (error instanceof RangeError ? 'Write it flatter.' : undefined),
+        }),
+    )
 })

@@ -27,25 +27,67 @@ export interface FoundExemplars {
 }
 
 /** Keeps a batch, once. Call within a transaction. */
-export function keepExemplars(store: Store, generator: number, { incarnation, batch, records, dropped }: { incarnation: number, batch: number, records: readonly ExchangeRecord[], dropped: number }): void {
-  const first = store.prepare('INSERT INTO exemplar_batches (generator, incarnation, batch, dropped) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING').run(generator, incarnation, batch, dropped)
+export function keepExemplars(
+  store: Store,
+  generator: number,
+  {
+    incarnation,
+    batch,
+    records,
+    dropped,
+  }: { incarnation: number, batch: number, records: readonly ExchangeRecord[], dropped: number },
+): void {
+  const first = store
+    .prepare(
+      'INSERT INTO exemplar_batches (generator, incarnation, batch, dropped) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING',
+    )
+    .run(generator, incarnation, batch, dropped)
   if (first.changes === 0) return
   const insert = store.prepare(`
     INSERT INTO exemplars (generator, step, kept_for, failure, ended_ms, whole_ms, record)
     VALUES (@generator, @step, @keptFor, @failure, @endedMs, @wholeMs, @record)`)
-  for (const r of records) insert.run({ generator, step: r.step, keptFor: r.keptFor, failure: r.failure ?? '', endedMs: r.endedAtMs, wholeMs: r.timings.wholeMs, record: JSON.stringify(r) })
+  for (const r of records)
+    insert.run({
+      generator,
+      step: r.step,
+      keptFor: r.keptFor,
+      failure: r.failure ?? '',
+      endedMs: r.endedAtMs,
+      wholeMs: r.timings.wholeMs,
+      record: JSON.stringify(r),
+    })
 }
 
-export function findExemplars(store: Store, { step, journeyId, failure, fromMs, toMs, fromS, toS, most }: ExemplarsWanted): FoundExemplars {
+export function findExemplars(
+  store: Store,
+  { step, journeyId, failure, fromMs, toMs, fromS, toS, most }: ExemplarsWanted,
+): FoundExemplars {
   const where = `
     WHERE (@step IS NULL OR step = @step)
       AND (@journeyId IS NULL OR json_extract(record, '$.journeyId') = @journeyId)
       AND (@failure IS NULL OR (failure <> '' AND (@failure = 'any' OR failure = @failure)))
       AND (@fromMs IS NULL OR whole_ms >= @fromMs) AND (@toMs IS NULL OR whole_ms < @toMs)
       AND (@fromS IS NULL OR ended_ms >= @fromS * 1000) AND (@toS IS NULL OR ended_ms < @toS * 1000)`
-  const given = { step: step ?? null, journeyId: journeyId ?? null, failure: failure ?? null, fromMs: fromMs ?? null, toMs: toMs ?? null, fromS: fromS ?? null, toS: toS ?? null }
-  const rows = store.prepare<unknown[], { id: number, generator: number, record: string }>(`SELECT id, generator, record FROM exemplars ${where} ORDER BY whole_ms DESC LIMIT @most`).all({ ...given, most })
+  const given = {
+    step: step ?? null,
+    journeyId: journeyId ?? null,
+    failure: failure ?? null,
+    fromMs: fromMs ?? null,
+    toMs: toMs ?? null,
+    fromS: fromS ?? null,
+    toS: toS ?? null,
+  }
+  const rows = store
+    .prepare<unknown[], { id: number, generator: number, record: string }>(
+      `SELECT id, generator, record FROM exemplars ${where} ORDER BY whole_ms DESC LIMIT @most`,
+    )
+    .all({ ...given, most })
   const total = store.prepare<unknown[], { n: number }>(`SELECT COUNT(*) AS n FROM exemplars ${where}`).get(given)!.n
-  const dropped = store.prepare<[], { n: number | null }>('SELECT SUM(dropped) AS n FROM exemplar_batches').get()!.n ?? 0
-  return { records: rows.map(r => ({ ...JSON.parse(r.record) as ExchangeRecord, id: r.id, generator: r.generator })), total, dropped }
+  const dropped =
+    store.prepare<[], { n: number | null }>('SELECT SUM(dropped) AS n FROM exemplar_batches').get()!.n ?? 0
+  return {
+    records: rows.map(r => ({ ...(JSON.parse(r.record) as ExchangeRecord), id: r.id, generator: r.generator })),
+    total,
+    dropped,
+  }
 }

@@ -1,4 +1,7 @@
-/** The coordinator's side of the merge worker: frames in, acknowledgements and figures out. Keeps the coordinator's own loop free. */
+/**
+ * The coordinator's side of the merge worker: frames in, acknowledgements and figures out. Keeps the coordinator's own
+ * loop free.
+ */
 import { Worker } from 'node:worker_threads'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/run/document'
@@ -13,13 +16,38 @@ export type ToMergeWorker =
   | { kind: 'open', runId: number, path: string, document: RunDocument, generators: RunGenerator[] }
   /** `newest`: run second that no frame can be about yet. */
   | { kind: 'frame', runId: number, generator: number, bytes: Uint8Array, newest: number }
-  | { kind: 'exemplars', runId: number, path: string, generator: number, incarnation: number, batch: number, records: ExchangeRecord[], dropped: number }
-  | { kind: 'leftover', runId: number, path: string, generator: number, group: string, name: string, content: Uint8Array }
+  | {
+    kind: 'exemplars'
+    runId: number
+    path: string
+    generator: number
+    incarnation: number
+    batch: number
+    records: ExchangeRecord[]
+    dropped: number
+  }
+  | {
+    kind: 'leftover'
+    runId: number
+    path: string
+    generator: number
+    group: string
+    name: string
+    content: Uint8Array
+  }
   | { kind: 'leftovers', id: number, path: string }
   | { kind: 'readLeftover', id: number, path: string, generator: number, group: string, name: string }
   | { kind: 'leave', runId: number, generator: number, second: number }
   | { kind: 'settle', id: number, runId: number, facts: RunFacts }
-  | { kind: 'window', id: number, path: string, document: RunDocument, fromS: number, toS: number, pathMs: Record<string, number> }
+  | {
+    kind: 'window'
+    id: number
+    path: string
+    document: RunDocument
+    fromS: number
+    toS: number
+    pathMs: Record<string, number>
+  }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
   | { kind: 'seconds', id: number, path: string }
   | { kind: 'histogramLog', id: number, path: string, document: RunDocument, startAt: number }
@@ -43,7 +71,10 @@ export interface IngestListener {
   onFinished(runId: number, generators: number[]): void
   /** Something could not be read: it is set aside, and everything else goes on. */
   onAside(runId: number, generator: number, what: 'frame' | 'exemplars' | 'other', sentence: string): void
-  /** Merging has to begin again from what the files hold; of one run, or (left out) of all. What was not acknowledged must be sent again. */
+  /**
+   * Merging has to begin again from what the files hold; of one run, or (left out) of all. What was not acknowledged
+   * must be sent again.
+   */
   onBroken(sentence: string, runId?: number): void
 }
 
@@ -62,7 +93,10 @@ export class Ingest {
    * @param program file of the worker
    * @param onGivenUp it ended again and again
    */
-  constructor(private readonly program: string, private readonly onGivenUp: (error: Error) => void) {
+  constructor(
+    private readonly program: string,
+    private readonly onGivenUp: (error: Error) => void,
+  ) {
     this.worker = this.started()
   }
 
@@ -70,8 +104,12 @@ export class Ingest {
     const worker = new Worker(this.program)
     let why = 'it said nothing'
     worker.on('message', (message: FromMergeWorker) => this.take(message))
-    worker.on('error', (error) => { why = error.message })
-    worker.on('exit', () => { if (!this.stopped) this.startAgain(why) })
+    worker.on('error', (error) => {
+      why = error.message
+    })
+    worker.on('exit', () => {
+      if (!this.stopped) this.startAgain(why)
+    })
     return worker
   }
 
@@ -80,7 +118,8 @@ export class Ingest {
     const sentence = `The merge worker has ended (${why}) and was started anew.`
     for (const { reject } of this.answers.values()) reject(new Error(sentence))
     this.answers.clear()
-    if (++this.restarts > MOST_RESTARTS) return this.onGivenUp(new Error(`The merge worker has ended ${this.restarts} times: ${why}`))
+    if (++this.restarts > MOST_RESTARTS)
+      return this.onGivenUp(new Error(`The merge worker has ended ${this.restarts} times: ${why}`))
     this.worker = this.started()
     this.listener?.onBroken(sentence)
   }
@@ -94,10 +133,22 @@ export class Ingest {
   frame(runId: number, generator: number, bytes: Uint8Array, newest: number): void {
     // A copy of exactly these bytes is handed over: sockets pool their buffers.
     const own = new Uint8Array(bytes)
-    this.worker.postMessage({ kind: 'frame', runId, generator, bytes: own, newest } satisfies ToMergeWorker, [own.buffer as ArrayBuffer])
+    this.worker.postMessage({ kind: 'frame', runId, generator, bytes: own, newest } satisfies ToMergeWorker, [
+      own.buffer as ArrayBuffer,
+    ])
   }
 
-  exemplars(runId: number, path: string, generator: number, { incarnation, batch, records, dropped }: { incarnation: number, batch: number, records: ExchangeRecord[], dropped: number }): void {
+  exemplars(
+    runId: number,
+    path: string,
+    generator: number,
+    {
+      incarnation,
+      batch,
+      records,
+      dropped,
+    }: { incarnation: number, batch: number, records: ExchangeRecord[], dropped: number },
+  ): void {
     this.tell({ kind: 'exemplars', runId, path, generator, incarnation, batch, records, dropped })
   }
 
@@ -115,7 +166,9 @@ export class Ingest {
   }
 
   readLeftover(path: string, generator: number, group: string, name: string): Promise<Uint8Array | undefined> {
-    return this.ask(id => ({ kind: 'readLeftover', id, path, generator, group, name })) as Promise<Uint8Array | undefined>
+    return this.ask(id => ({ kind: 'readLeftover', id, path, generator, group, name })) as Promise<
+      Uint8Array | undefined
+    >
   }
 
   /** @param second of the run from which on its users are known to be gone */
@@ -127,7 +180,13 @@ export class Ingest {
     return this.ask(id => ({ kind: 'settle', id, runId, facts })) as Promise<RunSummary>
   }
 
-  window(path: string, document: RunDocument, fromS: number, toS: number, pathMs: Record<string, number>): Promise<WindowFigures> {
+  window(
+    path: string,
+    document: RunDocument,
+    fromS: number,
+    toS: number,
+    pathMs: Record<string, number>,
+  ): Promise<WindowFigures> {
     return this.ask(id => ({ kind: 'window', id, path, document, fromS, toS, pathMs })) as Promise<WindowFigures>
   }
 
@@ -163,8 +222,10 @@ export class Ingest {
       if (message.finished.length > 0) this.listener?.onFinished(message.runId, message.finished)
       return
     }
-    if (message.kind === 'exemplarsKept') return this.listener?.onExemplars(message.runId, message.generator, message.incarnation, message.batch)
-    if (message.kind === 'aside') return this.listener?.onAside(message.runId, message.generator, message.what, message.sentence)
+    if (message.kind === 'exemplarsKept')
+      return this.listener?.onExemplars(message.runId, message.generator, message.incarnation, message.batch)
+    if (message.kind === 'aside')
+      return this.listener?.onAside(message.runId, message.generator, message.what, message.sentence)
     if (message.kind === 'broken') return this.listener?.onBroken(message.sentence, message.runId)
     const waiting = this.answers.get(message.id)
     this.answers.delete(message.id)

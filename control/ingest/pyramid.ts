@@ -1,5 +1,6 @@
 /**
- * Merged sums per series at 1, 10, 100 and 1,000 s, so that any window of whole seconds is a few dozen exact additions. A slot of a level
+ * Merged sums per series at 1, 10, 100 and 1,000 s, so that any window of whole seconds is a few dozen exact additions.
+ * A slot of a level
  * is written when it is full; until then it is summed in memory and can be made again from the level below.
  */
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
@@ -20,9 +21,14 @@ export class Pyramid {
   private readonly encoding: SumEncoding
 
   /** @param writtenUpTo last second in the store, −1 if none */
-  constructor(store: Store, private writtenUpTo: number) {
+  constructor(
+    store: Store,
+    private writtenUpTo: number,
+  ) {
     this.sql = statements(store)
-    this.encoding = Number(store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value ?? 3) as SumEncoding
+    this.encoding = Number(
+      store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value ?? 3,
+    ) as SumEncoding
     for (const level of LEVELS.slice(1)) {
       if (writtenUpTo < 0 || (writtenUpTo + 1) % level === 0) continue
       const slot = Math.floor(writtenUpTo / level)
@@ -38,7 +44,7 @@ export class Pyramid {
     for (const level of LEVELS.slice(1)) {
       const slot = Math.floor(second / level)
       let filling = this.filling.get(level)
-      if (!filling || filling.slot !== slot) this.filling.set(level, filling = { slot, sums: new Map() })
+      if (!filling || filling.slot !== slot) this.filling.set(level, (filling = { slot, sums: new Map() }))
       addAll(filling.sums, sums)
       if ((second + 1) % level === 0) {
         this.store(level, slot, filling.sums)
@@ -78,7 +84,13 @@ export class Pyramid {
     let at = Math.max(0, fromS)
     while (at < end) {
       let level = 1
-      for (const coarser of LEVELS) if (at % coarser === 0 && at + coarser <= end && (coarser === 1 || this.sql.has.get(coarser, at / coarser)!.n > 0)) level = coarser
+      for (const coarser of LEVELS)
+        if (
+          at % coarser === 0 &&
+          at + coarser <= end &&
+          (coarser === 1 || this.sql.has.get(coarser, at / coarser)!.n > 0)
+        )
+          level = coarser
       // Neighbouring slots of one level are read at once.
       let slots = 1
       while (at + (slots + 1) * level <= end && (at / level + slots) % 10 !== 0) slots++
@@ -91,7 +103,7 @@ export class Pyramid {
   private addRange(sums: Sums, level: number, from: number, to: number): void {
     for (const row of this.sql.range.all(level, from, to)) {
       let sum = sums.get(row.series)
-      if (!sum) sums.set(row.series, sum = new SeriesSum())
+      if (!sum) sums.set(row.series, (sum = new SeriesSum()))
       sum.addFrom(new ByteReader(row.sum), this.encoding)
     }
   }
@@ -108,16 +120,24 @@ export class Pyramid {
 function addAll(into: Sums, sums: Sums): void {
   for (const [series, sum] of sums) {
     let whole = into.get(series)
-    if (!whole) into.set(series, whole = new SeriesSum())
+    if (!whole) into.set(series, (whole = new SeriesSum()))
     whole.add(sum)
   }
 }
 
 function statements(store: Store) {
   return {
-    put: store.prepare('INSERT INTO pyramid (level, slot, series, sum) VALUES (@level, @slot, @series, @sum) ON CONFLICT (level, slot, series) DO UPDATE SET sum = excluded.sum'),
-    get: store.prepare<[number, number, number], { sum: Buffer }>('SELECT sum FROM pyramid WHERE level = ? AND slot = ? AND series = ?'),
-    range: store.prepare<[number, number, number], { series: number, sum: Buffer }>('SELECT series, sum FROM pyramid WHERE level = ? AND slot >= ? AND slot < ?'),
-    has: store.prepare<[number, number], { n: number }>('SELECT COUNT(*) AS n FROM pyramid WHERE level = ? AND slot = ?'),
+    put: store.prepare(
+      'INSERT INTO pyramid (level, slot, series, sum) VALUES (@level, @slot, @series, @sum) ON CONFLICT (level, slot, series) DO UPDATE SET sum = excluded.sum',
+    ),
+    get: store.prepare<[number, number, number], { sum: Buffer }>(
+      'SELECT sum FROM pyramid WHERE level = ? AND slot = ? AND series = ?',
+    ),
+    range: store.prepare<[number, number, number], { series: number, sum: Buffer }>(
+      'SELECT series, sum FROM pyramid WHERE level = ? AND slot >= ? AND slot < ?',
+    ),
+    has: store.prepare<[number, number], { n: number }>(
+      'SELECT COUNT(*) AS n FROM pyramid WHERE level = ? AND slot = ?',
+    ),
   }
 }

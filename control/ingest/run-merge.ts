@@ -1,5 +1,6 @@
 /**
- * Merges one run: takes frames as they come, keeps them, adds them up second by second, and answers for any window. Runs in a worker thread; knows
+ * Merges one run: takes frames as they come, keeps them, adds them up second by second, and answers for any window.
+ * Runs in a worker thread; knows
  * nothing of sockets or of time. A frame is safe (and acknowledged) once the flush that holds it is committed.
  */
 import { AccountBook, ledgerOf, type Account, type Ledger } from '../../core/merge/ledger'
@@ -26,15 +27,31 @@ export interface RunGenerator {
   joinsS?: number
 }
 
-/** Frames of a worker are safe up to this number, without a gap: what is behind one that was lost is sent again with it. */
-export interface Ack { generator: number, incarnation: number, worker: number, upTo: number }
+/**
+ * Frames of a worker are safe up to this number, without a gap: what is behind one that was lost is sent again with it.
+ */
+export interface Ack {
+  generator: number
+  incarnation: number
+  worker: number
+  upTo: number
+}
 
 /** What a flush committed. */
-export interface Flushed { acks: Ack[], seconds: SecondFigures[] }
+export interface Flushed {
+  acks: Ack[]
+  seconds: SecondFigures[]
+}
 
-/** After the plan's end frames are expected for so long, s: users who leave, and whatever had to wait for an answer. Frames of any later second are refused: a single one would fill the store with empty seconds. */
+/**
+ * After the plan's end frames are expected for so long, s: users who leave, and whatever had to wait for an answer.
+ * Frames of any later second are refused: a single one would fill the store with empty seconds.
+ */
 const AFTER_END_S = 900
-/** Seconds older than this behind the newest are written although somebody is still behind; what comes later is added to them, s. */
+/**
+ * Seconds older than this behind the newest are written although somebody is still behind; what comes later is added to
+ * them, s.
+ */
 const OPEN_SECONDS = 15
 /** What could not be read is kept so far, bytes. */
 const MOST_UNREADABLE_BYTES = 64 * 1024
@@ -46,7 +63,11 @@ export class RunMerge {
   private readonly series: Series[]
   private readonly judged: JudgedSeries
   /** Per worker heard: its newest second, whether that was its last, and what the objectives wait for of it. */
-  private readonly workers = new Map<string, { generator: number, second: number, over: boolean, inFlight: Float64Array }>()
+  private readonly workers = new Map<
+    string,
+    { generator: number, second: number, over: boolean, inFlight: Float64Array }
+  >()
+
   private readonly books: AccountBook[]
   private readonly live: Set<number>
   /** Run second from which on a generator is known to be gone. */
@@ -55,7 +76,15 @@ export class RunMerge {
   private readonly open = new Map<number, OpenSecond>()
   /** Sums of frames for seconds that were written already. */
   private late = new Map<number, Map<number, SeriesSum>>()
-  private pending: { generator: number, incarnation: number, worker: number, sequence: number, second: number, bytes: Uint8Array }[] = []
+  private pending: {
+    generator: number
+    incarnation: number
+    worker: number
+    sequence: number
+    second: number
+    bytes: Uint8Array
+  }[] = []
+
   private unreadable: { generator: number, reason: string, bytes: Uint8Array }[] = []
   /** Workers whose frames were heard since the last flush. */
   private heard = new Map<string, Omit<Ack, 'upTo'>>()
@@ -64,7 +93,11 @@ export class RunMerge {
   private writtenUpTo = -1
 
   /** Opens the run's file; what an earlier process had committed is taken up again. */
-  constructor(readonly path: string, private readonly document: RunDocument, readonly generators: readonly RunGenerator[]) {
+  constructor(
+    readonly path: string,
+    private readonly document: RunDocument,
+    readonly generators: readonly RunGenerator[],
+  ) {
     this.store = openRunFile(path)
     this.sql = statements(this.store)
     this.series = seriesOf(document)
@@ -106,7 +139,11 @@ export class RunMerge {
     if (top.sequence < 1) throw new BytesError('frame: its number is 0')
     const book = this.books[generator]
     if (!book) throw new Error(`generator ${generator} is not of this run`)
-    this.heard.set(`${generator}/${top.incarnation}/${top.worker}`, { generator, incarnation: top.incarnation, worker: top.worker })
+    this.heard.set(`${generator}/${top.incarnation}/${top.worker}`, {
+      generator,
+      incarnation: top.incarnation,
+      worker: top.worker,
+    })
     if (book.has(top)) {
       book.repeat()
       return undefined
@@ -114,7 +151,16 @@ export class RunMerge {
     // Made only once the frame is known to be whole.
     let sums: Map<number, SeriesSum> | undefined
     const counts: EntryCounts = []
-    const inFrame = addEntries(frame, n => sumIn(sums ??= top.second <= this.writtenUpTo ? this.lateSums(top.second) : this.openSecond(top.second).sums, n), this.counted, counts)
+    const inFrame = addEntries(
+      frame,
+      n =>
+        sumIn(
+          (sums ??= top.second <= this.writtenUpTo ? this.lateSums(top.second) : this.openSecond(top.second).sums),
+          n,
+        ),
+      this.counted,
+      counts,
+    )
     if (top.second > this.writtenUpTo) this.openSecond(top.second)
     else this.lateSums(top.second)
     book.take(top, inFrame)
@@ -122,14 +168,20 @@ export class RunMerge {
     this.noteHealth(generator, top.second, top.health)
     const open = this.open.get(top.second)
     if (open) {
-      open.users.set(`${generator}/${top.incarnation}/${top.worker}`, { location: this.generators[generator]!.location, byGroup: top.usersByGroup })
+      open.users.set(`${generator}/${top.incarnation}/${top.worker}`, {
+        location: this.generators[generator]!.location,
+        byGroup: top.usersByGroup,
+      })
       open.health.set(generator, this.health[generator]![top.second]!)
     }
     this.newest = Math.max(this.newest, top.second)
     return { incarnation: top.incarnation, worker: top.worker, sequence: top.sequence, second: top.second }
   }
 
-  /** No more will come from this generator, or what comes is late. @param second from which on its users are known to be gone */
+  /**
+   * No more will come from this generator, or what comes is late. @param second from which on its users are known to be
+   * gone
+   */
   leave(generator: number, second = Number.POSITIVE_INFINITY): void {
     this.live.delete(generator)
     this.goneAt.set(generator, second)
@@ -137,7 +189,11 @@ export class RunMerge {
 
   private around(second: number, final: boolean): AroundSecond {
     const lost = new Float64Array(this.judged.objectives)
-    for (const { second: heard, over, inFlight } of this.workers.values()) if (!over && heard < second) inFlight.forEach((n, i) => { lost[i]! += n })
+    for (const { second: heard, over, inFlight } of this.workers.values())
+      if (!over && heard < second)
+        inFlight.forEach((n, i) => {
+          lost[i]! += n
+        })
     return { final, judged: this.judged, unknownByLocation: this.unknownIn(second), lost }
   }
 
@@ -145,17 +201,23 @@ export class RunMerge {
   private noteWorker(generator: number, { incarnation, worker, second, last }: FrameTop, counts: EntryCounts): void {
     const key = `${generator}/${incarnation}/${worker}`
     let of = this.workers.get(key)
-    if (!of) this.workers.set(key, of = { generator, second, over: false, inFlight: new Float64Array(this.judged.objectives) })
+    if (!of)
+      this.workers.set(
+        key,
+        (of = { generator, second, over: false, inFlight: new Float64Array(this.judged.objectives) }),
+      )
     of.second = Math.max(of.second, second)
     of.over ||= last
-    for (const [series, { started, right, failed, cut }] of counts) this.judged.addInFlight(of.inFlight, series, started, right + failed + cut)
+    for (const [series, { started, right, failed, cut }] of counts)
+      this.judged.addInFlight(of.inFlight, series, started, right + failed + cut)
   }
 
   /** Users per location of whom nobody knows whether they were there. */
   private unknownIn(second: number): number[] {
     const unknown = this.document.plan.locations.map(() => 0)
     for (const [g, { location }] of this.generators.entries()) {
-      if (second < (this.goneAt.get(g) ?? Number.POSITIVE_INFINITY)) unknown[location]! += this.books[g]!.unknownAt(second, this.newest, ON_ITS_WAY_S)
+      if (second < (this.goneAt.get(g) ?? Number.POSITIVE_INFINITY))
+        unknown[location]! += this.books[g]!.unknownAt(second, this.newest, ON_ITS_WAY_S)
     }
     return unknown
   }
@@ -184,7 +246,9 @@ export class RunMerge {
       this.sql.putFact.run({ name: 'mergedUpTo', value: String(this.writtenUpTo) })
     })()
     seconds.push(...this.openFigures())
-    const acks = [...this.heard.values()].map((of): Ack => ({ ...of, upTo: this.books[of.generator]!.throughout(of) })).filter(a => a.upTo > 0)
+    const acks = [...this.heard.values()]
+      .map((of): Ack => ({ ...of, upTo: this.books[of.generator]!.throughout(of) }))
+      .filter(a => a.upTo > 0)
     this.pending = []
     this.unreadable = []
     this.late = new Map()
@@ -207,13 +271,18 @@ export class RunMerge {
 
   /** @param goneAtSecond per generator number, when it went without a last word */
   ledger(goneAtSecond: ReadonlyMap<number, number>): Ledger {
-    const unreadable = this.store.prepare<[], { generator: number, n: number, reason: string }>('SELECT generator, COUNT(*) AS n, MIN(reason) AS reason FROM unreadable GROUP BY generator').all()
+    const unreadable = this.store
+      .prepare<[], { generator: number, n: number, reason: string }>(
+        'SELECT generator, COUNT(*) AS n, MIN(reason) AS reason FROM unreadable GROUP BY generator',
+      )
+      .all()
     const accounts = this.books.map((book, g): Account => {
       const account = book.close(goneAtSecond.get(g))
       const bad = unreadable.find(u => u.generator === g)
       if (bad) account.frames.unreadable = bad.n
       // What came again whole is no contradiction: the account is complete without it.
-      if (bad && !(book.finished && account.frames.absent === 0)) account.contradictions.push(`${bad.n} ${bad.n === 1 ? 'frame' : 'frames'} could not be read (${bad.reason})`)
+      if (bad && !(book.finished && account.frames.absent === 0))
+        account.contradictions.push(`${bad.n} ${bad.n === 1 ? 'frame' : 'frames'} could not be read (${bad.reason})`)
       return account
     })
     return ledgerOf(accounts)
@@ -224,7 +293,10 @@ export class RunMerge {
     return new Map(this.generators.map((g, i) => [g.name, this.health[i]!]))
   }
 
-  /** Sums per series number over run seconds `fromS` (inclusive) to `toS` (exclusive), exact; of seconds that are still coming in, what has come. */
+  /**
+   * Sums per series number over run seconds `fromS` (inclusive) to `toS` (exclusive), exact; of seconds that are still
+   * coming in, what has come.
+   */
   window(fromS: number, toS: number): Map<number, SeriesSum> {
     const sums = this.pyramid.window(fromS, toS)
     for (const [second, open] of this.open) {
@@ -233,14 +305,21 @@ export class RunMerge {
     return sums
   }
 
-  /** Figures of seconds `fromS` (inclusive) to `toS` (exclusive) in order, those that are still coming in among them. */
+  /**
+   * Figures of seconds `fromS` (inclusive) to `toS` (exclusive) in order, those that are still coming in among them.
+   */
   seconds(fromS = 0, toS = Number.MAX_SAFE_INTEGER): SecondFigures[] {
-    return [...readSeconds(this.store, fromS, toS), ...this.openFigures().filter(({ second }) => second >= fromS && second < toS)]
+    return [
+      ...readSeconds(this.store, fromS, toS),
+      ...this.openFigures().filter(({ second }) => second >= fromS && second < toS),
+    ]
   }
 
   /** Figures of seconds that frames are still being added to, in order. */
   private openFigures(): SecondFigures[] {
-    return [...this.open].sort((a, b) => a[0] - b[0]).map(([second, open]) => secondFigures(this.document, this.series, second, open, this.around(second, false)))
+    return [...this.open]
+      .sort((a, b) => a[0] - b[0])
+      .map(([second, open]) => secondFigures(this.document, this.series, second, open, this.around(second, false)))
   }
 
   close(): void {
@@ -249,29 +328,35 @@ export class RunMerge {
 
   /** Seconds up to which nothing more is expected of anybody. Who joins later is not waited for before. */
   private get coveredSecond(): number {
-    const coveredBy = (g: number) => this.books[g]!.coveredSecond < 0 ? (this.generators[g]!.joinsS ?? 0) - 1 : this.books[g]!.coveredSecond
+    const coveredBy = (g: number) =>
+      this.books[g]!.coveredSecond < 0 ? (this.generators[g]!.joinsS ?? 0) - 1 : this.books[g]!.coveredSecond
     return Math.min(...[...this.live].map(coveredBy), this.newest)
   }
 
   private openSecond(second: number): OpenSecond {
     let open = this.open.get(second)
-    if (!open) this.open.set(second, open = emptySecond())
+    if (!open) this.open.set(second, (open = emptySecond()))
     return open
   }
 
   private lateSums(second: number): Map<number, SeriesSum> {
     let sums = this.late.get(second)
-    if (!sums) this.late.set(second, sums = new Map())
+    if (!sums) this.late.set(second, (sums = new Map()))
     return sums
   }
 
   /** Makes the figures of a written second anew, from all its frames. */
   private rewriteSecond(second: number): SecondFigures {
     const open = emptySecond()
-    for (const row of this.store.prepare<[number], FrameRow>('SELECT generator, bytes FROM frames WHERE second = ?').all(second)) {
+    for (const row of this.store
+      .prepare<[number], FrameRow>('SELECT generator, bytes FROM frames WHERE second = ?')
+      .all(second)) {
       const frame = openFrame(row.bytes)
       addEntries(frame, n => sumIn(open.sums, n), this.counted)
-      open.users.set(`${row.generator}/${frame.top.incarnation}/${frame.top.worker}`, { location: this.generators[row.generator]!.location, byGroup: frame.top.usersByGroup })
+      open.users.set(`${row.generator}/${frame.top.incarnation}/${frame.top.worker}`, {
+        location: this.generators[row.generator]!.location,
+        byGroup: frame.top.usersByGroup,
+      })
       open.health.set(row.generator, worstOf(open.health.get(row.generator) ?? frame.top.health, frame.top.health))
     }
     const covered = this.coveredSecond
@@ -294,18 +379,23 @@ export class RunMerge {
 
   /** After a restart: the ledger from every frame's head, open seconds from the frames not yet in the pyramid. */
   private replay(): void {
-    for (const row of this.store.prepare<[], FrameRow>('SELECT generator, bytes FROM frames ORDER BY second').iterate()) {
+    for (const row of this.store
+      .prepare<[], FrameRow>('SELECT generator, bytes FROM frames ORDER BY second')
+      .iterate()) {
       const frame = openFrame(row.bytes)
       const { top } = frame
       const scratch = top.second > this.writtenUpTo ? this.openSecond(top.second) : undefined
       const counts: EntryCounts = []
-      const inFrame = addEntries(frame, n => scratch ? sumIn(scratch.sums, n) : new SeriesSum(), this.counted, counts)
+      const inFrame = addEntries(frame, n => (scratch ? sumIn(scratch.sums, n) : new SeriesSum()), this.counted, counts)
       this.books[row.generator]!.take(top, inFrame)
       this.noteWorker(row.generator, top, counts)
       this.noteHealth(row.generator, top.second, top.health)
       this.newest = Math.max(this.newest, top.second)
       if (!scratch) continue
-      scratch.users.set(`${row.generator}/${top.incarnation}/${top.worker}`, { location: this.generators[row.generator]!.location, byGroup: top.usersByGroup })
+      scratch.users.set(`${row.generator}/${top.incarnation}/${top.worker}`, {
+        location: this.generators[row.generator]!.location,
+        byGroup: top.usersByGroup,
+      })
       scratch.health.set(row.generator, this.health[row.generator]![top.second]!)
     }
   }
@@ -313,17 +403,33 @@ export class RunMerge {
 
 /** Figures of seconds `fromS` (inclusive) to `toS` (exclusive), in order. */
 export function readSeconds(store: Store, fromS = 0, toS = Number.MAX_SAFE_INTEGER): SecondFigures[] {
-  return store.prepare<[number, number], { figures: string }>('SELECT figures FROM seconds WHERE second >= ? AND second < ? ORDER BY second').all(fromS, toS).map(r => JSON.parse(r.figures) as SecondFigures)
+  return store
+    .prepare<[number, number], { figures: string }>(
+      'SELECT figures FROM seconds WHERE second >= ? AND second < ? ORDER BY second',
+    )
+    .all(fromS, toS)
+    .map(r => JSON.parse(r.figures) as SecondFigures)
 }
 
-interface FrameRow { generator: number, bytes: Buffer }
+interface FrameRow {
+  generator: number
+  bytes: Buffer
+}
 
 function statements(store: Store) {
   return {
-    insertFrame: store.prepare('INSERT OR IGNORE INTO frames (generator, incarnation, worker, sequence, second, bytes) VALUES (@generator, @incarnation, @worker, @sequence, @second, @bytes)'),
-    insertUnreadable: store.prepare('INSERT INTO unreadable (generator, reason, bytes) VALUES (@generator, @reason, @bytes)'),
-    putSecond: store.prepare('INSERT INTO seconds (second, final, figures) VALUES (@second, @final, @figures) ON CONFLICT (second) DO UPDATE SET final = excluded.final, figures = excluded.figures'),
-    putFact: store.prepare('INSERT INTO facts (name, value) VALUES (@name, @value) ON CONFLICT (name) DO UPDATE SET value = excluded.value'),
+    insertFrame: store.prepare(
+      'INSERT OR IGNORE INTO frames (generator, incarnation, worker, sequence, second, bytes) VALUES (@generator, @incarnation, @worker, @sequence, @second, @bytes)',
+    ),
+    insertUnreadable: store.prepare(
+      'INSERT INTO unreadable (generator, reason, bytes) VALUES (@generator, @reason, @bytes)',
+    ),
+    putSecond: store.prepare(
+      'INSERT INTO seconds (second, final, figures) VALUES (@second, @final, @figures) ON CONFLICT (second) DO UPDATE SET final = excluded.final, figures = excluded.figures',
+    ),
+    putFact: store.prepare(
+      'INSERT INTO facts (name, value) VALUES (@name, @value) ON CONFLICT (name) DO UPDATE SET value = excluded.value',
+    ),
   }
 }
 
@@ -333,6 +439,6 @@ function emptySecond(): OpenSecond {
 
 function sumIn(sums: Map<number, SeriesSum>, series: number): SeriesSum {
   let sum = sums.get(series)
-  if (!sum) sums.set(series, sum = new SeriesSum())
+  if (!sum) sums.set(series, (sum = new SeriesSum()))
   return sum
 }

@@ -19,7 +19,13 @@ export interface WindowFigures {
   toS: number
   total: Figures
   /** In the order of the journeys: two may have steps of one name. */
-  steps: { journeyId: string, step: string, kind: Series['kind'], figures: Figures, byLocation: Record<string, Figures> }[]
+  steps: {
+    journeyId: string
+    step: string
+    kind: Series['kind']
+    figures: Figures
+    byLocation: Record<string, Figures>
+  }[]
   locations: { code: string, figures: Figures }[]
   networks: NetworkFigures[]
   /** Per objective of the plan, in its order: its own figures there, and the load it was about. */
@@ -43,7 +49,10 @@ export function readRun<T>(path: string, read: (run: OpenRun) => T): T {
   try {
     const fact = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
     const pyramid = new Pyramid(store, fact ? Number(fact.value) : -1)
-    return read({ window: (fromS, toS) => pyramid.window(fromS, toS), seconds: (fromS, toS) => readSeconds(store, fromS, toS) })
+    return read({
+      window: (fromS, toS) => pyramid.window(fromS, toS),
+      seconds: (fromS, toS) => readSeconds(store, fromS, toS),
+    })
   }
   finally {
     store.close()
@@ -51,11 +60,20 @@ export function readRun<T>(path: string, read: (run: OpenRun) => T): T {
 }
 
 /** @param pathMs round trip of the real path per location, as far as it is known */
-export function windowFigures(document: RunDocument, run: OpenRun, fromS: number, toS: number, pathMs: Readonly<Record<string, number>> = {}): WindowFigures {
+export function windowFigures(
+  document: RunDocument,
+  run: OpenRun,
+  fromS: number,
+  toS: number,
+  pathMs: Readonly<Record<string, number>> = {},
+): WindowFigures {
   const series = seriesOf(document)
   const sums = run.window(fromS, toS)
   const total = new SeriesSum()
-  const steps = new Map<string, { journeyId: string, step: string, kind: Series['kind'], whole: SeriesSum, byLocation: Map<string, SeriesSum> }>()
+  const steps = new Map<
+    string,
+    { journeyId: string, step: string, kind: Series['kind'], whole: SeriesSum, byLocation: Map<string, SeriesSum> }
+  >()
   const locations = new Map<string, SeriesSum>(document.plan.locations.map(l => [l.code, new SeriesSum()]))
   for (const { journeyId, stepName: step, kind } of series) {
     const key = stepKey(journeyId, step)
@@ -66,21 +84,38 @@ export function windowFigures(document: RunDocument, run: OpenRun, fromS: number
     const code = document.plan.locations[of.location]!.code
     const step = steps.get(stepKey(of.journeyId, of.stepName))!
     let there = step.byLocation.get(code)
-    if (!there) step.byLocation.set(code, there = new SeriesSum())
-    for (const into of isCounted(of) ? [total, step.whole, there, locations.get(code)!] : [step.whole, there]) into.add(sum)
+    if (!there) step.byLocation.set(code, (there = new SeriesSum()))
+    for (const into of isCounted(of) ? [total, step.whole, there, locations.get(code)!] : [step.whole, there])
+      into.add(sum)
   }
   const evidence = new EvidenceBook(document, series, secondsAround(document, series, run, fromS, toS))
   return {
-    fromS, toS, total: figuresOf(total),
-    steps: [...steps.values()].map(({ whole, byLocation, ...of }) => ({ ...of, figures: figuresOf(whole), byLocation: Object.fromEntries([...byLocation].map(([code, sum]) => [code, figuresOf(sum)])) })),
+    fromS,
+    toS,
+    total: figuresOf(total),
+    steps: [...steps.values()].map(({ whole, byLocation, ...of }) => ({
+      ...of,
+      figures: figuresOf(whole),
+      byLocation: Object.fromEntries([...byLocation].map(([code, sum]) => [code, figuresOf(sum)])),
+    })),
     locations: [...locations].map(([code, sum]) => ({ code, figures: figuresOf(sum) })),
     networks: expectedConnects(document, sums, pathMs),
-    objectives: document.plan.objectives.map(o => evidence.of(o, { fromS, toS }, sums)), load: evidence.load({}, { fromS, toS }, sums),
+    objectives: document.plan.objectives.map(o => evidence.of(o, { fromS, toS }, sums)),
+    load: evidence.load({}, { fromS, toS }, sums),
   }
 }
 
-/** The seconds of a window and those before it in which somebody may have begun to wait; all requests begun before these and not ended are put into one second. */
-function secondsAround(document: RunDocument, series: readonly Series[], run: OpenRun, fromS: number, toS: number): (SecondFigures | undefined)[] {
+/**
+ * The seconds of a window and those before it in which somebody may have begun to wait; all requests begun before these
+ * and not ended are put into one second.
+ */
+function secondsAround(
+  document: RunDocument,
+  series: readonly Series[],
+  run: OpenRun,
+  fromS: number,
+  toS: number,
+): (SecondFigures | undefined)[] {
   const since = Math.max(0, fromS - LONGEST_WAIT_S)
   const seconds = bySecond(run.seconds(since, toS), toS)
   if (since === 0) return seconds
@@ -88,6 +123,11 @@ function secondsAround(document: RunDocument, series: readonly Series[], run: Op
   const inFlight = new Float64Array(judged.objectives)
   for (const [number, sum] of run.window(0, since)) judged.addInFlight(inFlight, number, sum.started, sum.ended)
   const first = seconds[since]
-  if (first) seconds[since - 1] = { ...first, second: since - 1, judged: Array.from(inFlight, (n, i) => [null, n, 0, first.judged?.[i]?.[3] ?? 0]) }
+  if (first)
+    seconds[since - 1] = {
+      ...first,
+      second: since - 1,
+      judged: Array.from(inFlight, (n, i) => [null, n, 0, first.judged?.[i]?.[3] ?? 0]),
+    }
   return seconds
 }

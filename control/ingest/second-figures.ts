@@ -29,7 +29,13 @@ export interface AroundSecond {
   lost: ArrayLike<number>
 }
 
-export function secondFigures(document: RunDocument, series: readonly Series[], second: number, open: OpenSecond, { final, judged, unknownByLocation, lost }: AroundSecond): SecondFigures {
+export function secondFigures(
+  document: RunDocument,
+  series: readonly Series[],
+  second: number,
+  open: OpenSecond,
+  { final, judged, unknownByLocation, lost }: AroundSecond,
+): SecondFigures {
   const { plan } = document
   // Locations are told apart for the objective that screens draw; without one, for all requests.
   const drawn: Subject = { ...timedObjective(plan.objectives)?.objective, location: undefined }
@@ -38,7 +44,7 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
   const locations = new Map<string, StepSum>()
   const into = (sums: Map<string, StepSum>, key: string, sum: SeriesSum) => {
     let s = sums.get(key)
-    if (!s) sums.set(key, s = { right: new Histogram(), failed: 0 })
+    if (!s) sums.set(key, (s = { right: new Histogram(), failed: 0 }))
     s.right.add(sum.timings.right)
     s.failed += sum.failed
   }
@@ -59,7 +65,9 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
     whole.right += sum.right
     whole.cut += sum.cut
     whole.bytes += sum.bytes
-    sum.failures.forEach((n, kind) => { whole.failures[kind]! += n })
+    sum.failures.forEach((n, kind) => {
+      whole.failures[kind]! += n
+    })
     everything.right.add(sum.timings.right)
     everything.failed += sum.failed
   }
@@ -75,18 +83,45 @@ export function secondFigures(document: RunDocument, series: readonly Series[], 
     })
   }
   return {
-    second, final, usersByLocation, usersByGroup, usersByCell, ...(unknownByLocation.some(n => n > 0) ? { unknownByLocation } : {}), startedByGroup, passesByGroup, passes: whole.passes, notStarted,
-    started: whole.started, right: whole.right, failed: whole.failed, cut: whole.cut, bytes: whole.bytes, failures: whole.failuresByKind(),
-    all: figuresOf(everything), steps: mapped(steps), locations: mapped(locations), judged: judged.of(open.sums, usersByCell, lost),
+    second,
+    final,
+    usersByLocation,
+    usersByGroup,
+    usersByCell,
+    ...(unknownByLocation.some(n => n > 0) ? { unknownByLocation } : {}),
+    startedByGroup,
+    passesByGroup,
+    passes: whole.passes,
+    notStarted,
+    started: whole.started,
+    right: whole.right,
+    failed: whole.failed,
+    cut: whole.cut,
+    bytes: whole.bytes,
+    failures: whole.failuresByKind(),
+    all: figuresOf(everything),
+    steps: mapped(steps),
+    locations: mapped(locations),
+    judged: judged.of(open.sums, usersByCell, lost),
     generators: [...open.health].map(([number, health]): [number, number, number] => {
       const { signal, ratio } = worstSignal(health)
       return [number, Math.round(ratio * 1000) / 1000, SIGNAL_ORDER.indexOf(signal)]
     }),
-    ...(document.calibration ? { health: [...open.health].map(([number, health]): [number, ...number[]] => [number, ...SIGNAL_ORDER.map(s => health[s])]) } : {}),
+    ...(document.calibration
+      ? {
+          health: [...open.health].map(([number, health]): [number, ...number[]] => [
+            number,
+            ...SIGNAL_ORDER.map(s => health[s]),
+          ]),
+        }
+      : {}),
   }
 }
 
-interface StepSum { right: Histogram, failed: number }
+interface StepSum {
+  right: Histogram
+  failed: number
+}
 
 function figuresOf({ right, failed }: StepSum): StepSecond {
   const at = (p: number) => {

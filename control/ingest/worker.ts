@@ -18,33 +18,48 @@ const port = parentPort!
 const runs = new Map<number, { merge: RunMerge, document: RunDocument }>()
 const tell = (message: FromMergeWorker) => port.postMessage(message)
 
-/** What a flush that failed had begun is not known any more: the run is given up here, and opened again from what its file holds. */
+/**
+ * What a flush that failed had begun is not known any more: the run is given up here, and opened again from what its
+ * file holds.
+ */
 function flush(runId: number, merge: RunMerge): void {
   try {
     const { acks, seconds } = merge.flush()
-    if (acks.length > 0 || seconds.length > 0) tell({ kind: 'flushed', runId, acks, seconds, finished: finishedOf(merge) })
+    if (acks.length > 0 || seconds.length > 0)
+      tell({ kind: 'flushed', runId, acks, seconds, finished: finishedOf(merge) })
   }
   catch (error) {
     runs.delete(runId)
     merge.close()
-    tell({ kind: 'broken', runId, sentence: `What was measured could not be written down: ${(error as Error).message}` })
+    tell({
+      kind: 'broken',
+      runId,
+      sentence: `What was measured could not be written down: ${(error as Error).message}`,
+    })
   }
 }
 
 function inFile<T>(path: string, act: (store: Store) => T): T {
   const store = openRunFile(path)
-  try { return act(store) }
-  finally { store.close() }
+  try {
+    return act(store)
+  }
+  finally {
+    store.close()
+  }
 }
 
-/** A run that is being merged is read from what is in hand: with a generator that is not heard, its newest seconds are not in the file yet. */
+/**
+ * A run that is being merged is read from what is in hand: with a generator that is not heard, its newest seconds are
+ * not in the file yet.
+ */
 function reading<T>(path: string, read: (run: OpenRun) => T): T {
   const merging = [...runs.values()].find(r => r.merge.path === path)
   return merging ? read(merging.merge) : readRun(path, read)
 }
 
 function finishedOf(merge: RunMerge): number[] {
-  return merge.generators.flatMap((_, g) => merge.finished(g) ? [g] : [])
+  return merge.generators.flatMap((_, g) => (merge.finished(g) ? [g] : []))
 }
 
 setInterval(() => {
@@ -66,14 +81,27 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   exemplars({ runId, path, generator, incarnation, batch, records, dropped }) {
     // Also a run that has just been settled takes the last ones.
     const { good, bad, problem } = readExemplars(records)
-    inFile(path, store => store.transaction(() => keepExemplars(store, generator, { incarnation, batch, records: good, dropped: dropped + bad }))())
-    if (bad > 0) tell({ kind: 'aside', runId, generator, what: 'exemplars', sentence: `${bad} of ${records.length} exemplars are not as agreed: ${problem}` })
+    inFile(path, store =>
+      store.transaction(() =>
+        keepExemplars(store, generator, { incarnation, batch, records: good, dropped: dropped + bad }),
+      )(),
+    )
+    if (bad > 0)
+      tell({
+        kind: 'aside',
+        runId,
+        generator,
+        what: 'exemplars',
+        sentence: `${bad} of ${records.length} exemplars are not as agreed: ${problem}`,
+      })
     tell({ kind: 'exemplarsKept', runId, generator, incarnation, batch })
   },
   findExemplars: ({ path, wanted }) => inFile(path, store => findExemplars(store, wanted)),
-  leftover: ({ path, generator, group, name, content }) => inFile(path, store => keepLeftover(store, generator, group, name, content)),
+  leftover: ({ path, generator, group, name, content }) =>
+    inFile(path, store => keepLeftover(store, generator, group, name, content)),
   leftovers: ({ path }) => inFile(path, listLeftovers),
-  readLeftover: ({ path, generator, group, name }) => inFile(path, store => readLeftover(store, generator, group, name)),
+  readLeftover: ({ path, generator, group, name }) =>
+    inFile(path, store => readLeftover(store, generator, group, name)),
   leave({ runId, generator, second }) {
     runs.get(runId)?.merge.leave(generator, second)
   },
@@ -87,12 +115,14 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     runs.delete(runId)
     return summary
   },
-  window: ({ path, document, fromS, toS, pathMs }) => reading(path, run => windowFigures(document, run, fromS, toS, pathMs)),
+  window: ({ path, document, fromS, toS, pathMs }) =>
+    reading(path, run => windowFigures(document, run, fromS, toS, pathMs)),
   seconds: ({ path }) => reading(path, run => run.seconds()),
-  histogramLog: ({ path, document, startAt }) => reading(path, (run) => {
-    const seconds = run.seconds()
-    return histogramLog(document, run.window, (seconds[seconds.length - 1]?.second ?? -1) + 1, startAt)
-  }),
+  histogramLog: ({ path, document, startAt }) =>
+    reading(path, (run) => {
+      const seconds = run.seconds()
+      return histogramLog(document, run.window, (seconds[seconds.length - 1]?.second ?? -1) + 1, startAt)
+    }),
 }
 
 port.on('message', (message: ToMergeWorker) => {
@@ -106,7 +136,15 @@ port.on('message', (message: ToMergeWorker) => {
     if (id !== undefined) return tell({ kind: 'trouble', id, sentence })
     // Nobody waits for an answer: this input is set aside, and the next is read.
     const { runId, generator } = message as { runId?: number, generator?: number }
-    if (message.kind === 'open') tell({ kind: 'broken', runId: message.runId, sentence: `Its file could not be opened: ${sentence}` })
-    else tell({ kind: 'aside', runId: runId ?? -1, generator: generator ?? -1, what: 'other', sentence: `${message.kind}: ${sentence}` })
+    if (message.kind === 'open')
+      tell({ kind: 'broken', runId: message.runId, sentence: `Its file could not be opened: ${sentence}` })
+    else
+      tell({
+        kind: 'aside',
+        runId: runId ?? -1,
+        generator: generator ?? -1,
+        what: 'other',
+        sentence: `${message.kind}: ${sentence}`,
+      })
   }
 })

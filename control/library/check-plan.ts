@@ -17,7 +17,10 @@ import { amount, type GuardRails } from '../machines/money'
 export type Offers = Record<string, RegionOffer[] | undefined>
 
 /** Guard rails with what has been spent of them. */
-export interface Allowance { rails: GuardRails, spentToday: number }
+export interface Allowance {
+  rails: GuardRails
+  spentToday: number
+}
 
 /** Time from the last boot to the start of the load: roll call, rehearsal, arming. Common practice, no source. */
 const BEFORE_LOAD_S = 8
@@ -27,46 +30,134 @@ export interface CheckAround extends Pick<Surroundings, 'target' | 'journeys' | 
 }
 
 /** What a plan is sized by: everything the solver needs, and nothing else. */
-export function sizingAround(written: Plan, around: Pick<CheckAround, 'journeys' | 'capacities'>, offers: Offers): { plan: Plan, around: SizingAround } {
+export function sizingAround(
+  written: Plan,
+  around: Pick<CheckAround, 'journeys' | 'capacities'>,
+  offers: Offers,
+): { plan: Plan, around: SizingAround } {
   const plan = planInUsers(written, around.journeys)
   const { gatherS, lengthS } = times(plan, offers)
   const used = around.journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
-  return { plan, around: { journeys: used, offers: Object.fromEntries(Object.entries(offers).filter(([id]) => plan.locations.some(l => l.provider === id))), ...around.capacities, billedS: gatherS + lengthS + written.keepMachinesMin * 60 } }
+  return {
+    plan,
+    around: {
+      journeys: used,
+      offers: Object.fromEntries(Object.entries(offers).filter(([id]) => plan.locations.some(l => l.provider === id))),
+      ...around.capacities,
+      billedS: gatherS + lengthS + written.keepMachinesMin * 60,
+    },
+  }
 }
 
 /** @param sizing as {@link sizePlan} has it @returns everything the sheet shows beside the plan */
-export function checkPlan(written: Plan, around: CheckAround, offers: Offers, now: number, sizing: LocationSizing[], allowance?: Allowance): PlanCheck {
+export function checkPlan(
+  written: Plan,
+  around: CheckAround,
+  offers: Offers,
+  now: number,
+  sizing: LocationSizing[],
+  allowance?: Allowance,
+): PlanCheck {
   const plan = planInUsers(written, around.journeys)
   const orders = ordersOf(plan, offers, sizing)
   const { gatherS, lengthS } = times(plan, offers)
   const sizes = sizing.map((s) => {
-    const { quota } = offerAt(plan.locations.find(l => l.code === s.code)!, offers)!
+    const { quota } = offerAt(
+      plan.locations.find(l => l.code === s.code)!,
+      offers,
+    )!
     return { ...s, quotaMost: quota.most, quotaUsed: quota.used }
   })
   const forecast = sizing.reduce((sum, s) => sum + s.cost, 0)
-  const problems = problemsOf(written, { ...around, offers, sizing, lengthMs: runLengthMs({ plan }), now: new Date(now).toISOString() })
+  const problems = problemsOf(written, {
+    ...around,
+    offers,
+    sizing,
+    lengthMs: runLengthMs({ plan }),
+    now: new Date(now).toISOString(),
+  })
   const railed = allowance ? railProblems(written, around.journeys, orders, forecast, lengthS, allowance) : []
-  return { problems: [...railed, ...problems], sizes, gatherS, lengthS, perHour: sizes.reduce((sum, s) => sum + s.perHour, 0), forecast }
+  return {
+    problems: [...railed, ...problems],
+    sizes,
+    gatherS,
+    lengthS,
+    perHour: sizes.reduce((sum, s) => sum + s.perHour, 0),
+    forecast,
+  }
 }
 
 function times(plan: Plan, offers: Offers): { gatherS: number, lengthS: number } {
-  return { gatherS: Math.max(0, ...plan.locations.map(l => offerAt(l, offers)?.bootS ?? 0)) + BEFORE_LOAD_S, lengthS: Math.ceil(runLengthMs({ plan }) / 1000) }
+  return {
+    gatherS: Math.max(0, ...plan.locations.map(l => offerAt(l, offers)?.bootS ?? 0)) + BEFORE_LOAD_S,
+    lengthS: Math.ceil(runLengthMs({ plan }) / 1000),
+  }
 }
 
 /** What the guard rails refuse: they are not warnings. */
-function railProblems(plan: Plan, journeys: readonly Journey[], orders: readonly FleetOrder[], forecast: number, lengthS: number, { rails, spentToday }: Allowance): Problem[] {
+function railProblems(
+  plan: Plan,
+  journeys: readonly Journey[],
+  orders: readonly FleetOrder[],
+  forecast: number,
+  lengthS: number,
+  { rails, spentToday }: Allowance,
+): Problem[] {
   const found: Problem[] = []
   const machines = orders.reduce((sum, o) => sum + o.machines, 0)
   const users = peakOfPlan(planAtMost(plan, [...journeys]))
   const money = (n: number) => amount(n, rails.currency)
   const mostCost = Math.min(rails.budgetPerRun, plan.mostCost ?? Number.POSITIVE_INFINITY)
   const foreign = orders.find(o => (o.type.currency ?? 'EUR') !== rails.currency && o.type.pricePerHour > 0)
-  if (machines > rails.mostMachines) found.push(inTheWay('rail-machines', `The plan takes ${machines} machines; ${rails.mostMachines} are the most allowed.`, 'Take larger types, or raise the guard rail on the Fleet screen.'))
-  if (users > rails.mostUsers) found.push(inTheWay('rail-users', `The plan has ${users} users at its peak; ${rails.mostUsers} are the most allowed.`, 'Lower the levels, or raise the guard rail on the Fleet screen.'))
-  if (lengthS > rails.longestRunMin * 60) found.push(inTheWay('rail-length', `The load lasts ${Math.ceil(lengthS / 60)} min; ${rails.longestRunMin} min are the most allowed.`, 'Shorten a hold, or raise the guard rail on the Fleet screen.'))
-  if (forecast > mostCost) found.push(inTheWay('budget-run', `The run would cost ${money(forecast)}; ${money(mostCost)} is the most ${mostCost === plan.mostCost ? 'this plan allows itself' : 'a run may cost'}.`, 'Take cheaper types or fewer machines, shorten the run, or raise the budget.'))
-  if (forecast > 0 && spentToday + forecast > rails.budgetPerDay) found.push(inTheWay('budget-day', `The run would cost ${money(forecast)}; ${money(Math.max(0, rails.budgetPerDay - spentToday))} are left of today’s ${money(rails.budgetPerDay)}.`, 'Release what is not needed, wait for tomorrow, or raise the budget on the Fleet screen.'))
-  if (foreign) found.push(inTheWay('currency', `${foreign.location} is billed in ${foreign.type.currency}, the budget is in ${rails.currency}.`, 'Vornak does not convert currencies: use an account billed in that of the budget.', { location: foreign.location }))
+  if (machines > rails.mostMachines)
+    found.push(
+      inTheWay(
+        'rail-machines',
+        `The plan takes ${machines} machines; ${rails.mostMachines} are the most allowed.`,
+        'Take larger types, or raise the guard rail on the Fleet screen.',
+      ),
+    )
+  if (users > rails.mostUsers)
+    found.push(
+      inTheWay(
+        'rail-users',
+        `The plan has ${users} users at its peak; ${rails.mostUsers} are the most allowed.`,
+        'Lower the levels, or raise the guard rail on the Fleet screen.',
+      ),
+    )
+  if (lengthS > rails.longestRunMin * 60)
+    found.push(
+      inTheWay(
+        'rail-length',
+        `The load lasts ${Math.ceil(lengthS / 60)} min; ${rails.longestRunMin} min are the most allowed.`,
+        'Shorten a hold, or raise the guard rail on the Fleet screen.',
+      ),
+    )
+  if (forecast > mostCost)
+    found.push(
+      inTheWay(
+        'budget-run',
+        `The run would cost ${money(forecast)}; ${money(mostCost)} is the most ${mostCost === plan.mostCost ? 'this plan allows itself' : 'a run may cost'}.`,
+        'Take cheaper types or fewer machines, shorten the run, or raise the budget.',
+      ),
+    )
+  if (forecast > 0 && spentToday + forecast > rails.budgetPerDay)
+    found.push(
+      inTheWay(
+        'budget-day',
+        `The run would cost ${money(forecast)}; ${money(Math.max(0, rails.budgetPerDay - spentToday))} are left of today’s ${money(rails.budgetPerDay)}.`,
+        'Release what is not needed, wait for tomorrow, or raise the budget on the Fleet screen.',
+      ),
+    )
+  if (foreign)
+    found.push(
+      inTheWay(
+        'currency',
+        `${foreign.location} is billed in ${foreign.type.currency}, the budget is in ${rails.currency}.`,
+        'Vornak does not convert currencies: use an account billed in that of the budget.',
+        { location: foreign.location },
+      ),
+    )
   return found
 }
 
@@ -77,8 +168,13 @@ export function ordersOf(plan: Plan, offers: Offers, sizing: readonly LocationSi
     const offer = offerAt(l, offers)!
     const attached = attachedOf(l, offer)
     return machines.map(({ type, count, carries, interruptible, shift }) => ({
-      location: code, type, machines: count, carries,
-      ...(interruptible ? { interruptible: true } : {}), ...(shift ? { shift } : {}), ...(l.elsewhere?.length ? { elsewhere: l.elsewhere } : {}),
+      location: code,
+      type,
+      machines: count,
+      carries,
+      ...(interruptible ? { interruptible: true } : {}),
+      ...(shift ? { shift } : {}),
+      ...(l.elsewhere?.length ? { elsewhere: l.elsewhere } : {}),
       ...(attached ? { attached, extrasPerHour: extrasOf(offer.otherBills ?? [], attached) } : {}),
     }))
   })

@@ -1,6 +1,16 @@
 /** Contents by their SHA-256, in a folder of their own; never by the names they came with. */
 import { createHash, randomBytes } from 'node:crypto'
-import { closeSync, createWriteStream, existsSync, mkdirSync, openSync, readSync, renameSync, rmSync, statSync } from 'node:fs'
+import {
+  closeSync,
+  createWriteStream,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readSync,
+  renameSync,
+  rmSync,
+  statSync,
+} from 'node:fs'
 import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { Transform, type Readable } from 'node:stream'
@@ -11,7 +21,11 @@ import type { LibraryStore, StoredFile } from '../store/library'
 export const MOST_UPLOAD_BYTES = 512 * 1024 * 1024
 
 export class FileRoom {
-  constructor(private readonly folder: string, private readonly library: LibraryStore, private readonly now: () => number) {
+  constructor(
+    private readonly folder: string,
+    private readonly library: LibraryStore,
+    private readonly now: () => number,
+  ) {
     mkdirSync(folder, { recursive: true })
   }
 
@@ -39,10 +53,22 @@ export class FileRoom {
       transform(chunk: Buffer, _, done) {
         bytes += chunk.length
         hash.update(chunk)
-        done(bytes > MOST_UPLOAD_BYTES ? new ControlError('too-large', 413, `The file is larger than ${MOST_UPLOAD_BYTES / 1024 / 1024} MB.`, 'Cut it down, or split it.') : null, chunk)
+        done(
+          bytes > MOST_UPLOAD_BYTES
+            ? new ControlError(
+                'too-large',
+                413,
+                `The file is larger than ${MOST_UPLOAD_BYTES / 1024 / 1024} MB.`,
+                'Cut it down, or split it.',
+              )
+            : null,
+          chunk,
+        )
       },
     })
-    try { await pipeline(stream, counted, createWriteStream(scratch)) }
+    try {
+      await pipeline(stream, counted, createWriteStream(scratch))
+    }
     catch (error) {
       rmSync(scratch, { force: true })
       throw error

@@ -16,29 +16,47 @@ import type { FileRoom } from './files'
 
 export class Library {
   /** @param ownHosts `host:port` pairs of Vornak itself: never to be approved */
-  constructor(readonly store: LibraryStore, readonly files: FileRoom, private readonly sealing: Sealing, private readonly clock: Clock, private readonly ownHosts: () => string[]) {}
+  constructor(
+    readonly store: LibraryStore,
+    readonly files: FileRoom,
+    private readonly sealing: Sealing,
+    private readonly clock: Clock,
+    private readonly ownHosts: () => string[],
+  ) {}
 
   // Targets.
 
-  target(id: string): Target | undefined { return this.store.target(id) }
-  targets(): Target[] { return this.store.targets() }
+  target(id: string): Target | undefined {
+    return this.store.target(id)
+  }
+
+  targets(): Target[] {
+    return this.store.targets()
+  }
 
   /** @param secrets new values by name; one that is left out stays, a name that is not among `secretNames` goes */
   saveTarget(target: Target, secrets: Record<string, string> = {}): Target {
     checkBase(target.baseUrl)
     for (const address of Object.values(target.addresses ?? {})) checkBase(address)
     if (target.approval) this.checkApproval(target.approval)
-    const names = new Set([...target.secretNames ?? [], ...Object.keys(secrets)])
+    const names = new Set([...(target.secretNames ?? []), ...Object.keys(secrets)])
     const kept = { ...target, secretNames: [...names].sort() }
     this.store.saveTarget(kept)
-    for (const [name, value] of Object.entries(secrets)) if (names.has(name)) this.store.saveSecret(target.id, name, this.sealing.seal(value, `${target.id}/${name}`))
+    for (const [name, value] of Object.entries(secrets))
+      if (names.has(name)) this.store.saveSecret(target.id, name, this.sealing.seal(value, `${target.id}/${name}`))
     for (const { name } of this.store.secrets(target.id)) if (!names.has(name)) this.store.dropSecret(target.id, name)
     return kept
   }
 
   removeTarget(id: string): void {
     const users = this.store.plans().filter(p => p.plan.targetId === id)
-    if (users.length > 0) throw new ControlError('in-use', 409, `The target is that of ${users.map(u => u.plan.name).join(', ')}.`, 'Choose another target there first.')
+    if (users.length > 0)
+      throw new ControlError(
+        'in-use',
+        409,
+        `The target is that of ${users.map(u => u.plan.name).join(', ')}.`,
+        'Choose another target there first.',
+      )
     this.store.dropTarget(id)
   }
 
@@ -48,11 +66,23 @@ export class Library {
     return this.saveTarget({ ...target, approval })
   }
 
-  /** Values of the target's secrets, to be handed to generators and nobody else. @throws ControlError when the key does not fit */
+  /**
+   * Values of the target's secrets, to be handed to generators and nobody else. @throws ControlError when the key does
+   * not fit
+   */
   secretsOf(target: Target): Record<string, string> {
     const wanted = new Set(target.secretNames ?? [])
-    try { return Object.fromEntries(this.store.secrets(target.id).filter(s => wanted.has(s.name)).map(s => [s.name, this.sealing.unseal(s.sealed, `${target.id}/${s.name}`)])) }
-    catch (error) { throw new ControlError('sealed', 500, (error as Error).message, 'See Targets.') }
+    try {
+      return Object.fromEntries(
+        this.store
+          .secrets(target.id)
+          .filter(s => wanted.has(s.name))
+          .map(s => [s.name, this.sealing.unseal(s.sealed, `${target.id}/${s.name}`)]),
+      )
+    }
+    catch (error) {
+      throw new ControlError('sealed', 500, (error as Error).message, 'See Targets.')
+    }
   }
 
   // Journeys.
@@ -63,7 +93,9 @@ export class Library {
     return stored
   }
 
-  journeys(): Journey[] { return this.store.journeys().map(s => s.journey) }
+  journeys(): Journey[] {
+    return this.store.journeys().map(s => s.journey)
+  }
 
   saveJourney(journey: Journey, onVersion?: number): StoredJourney {
     const version = onVersion ?? this.store.journey(journey.id)?.version ?? 0
@@ -73,36 +105,71 @@ export class Library {
   }
 
   /** As the published file. */
-  journeyText(id: string): string { return printJourney(this.journey(id).journey) }
+  journeyText(id: string): string {
+    return printJourney(this.journey(id).journey)
+  }
 
   removeJourney(id: string): void {
     const users = this.store.plans().filter(p => p.plan.groups.some(g => g.journeyId === id))
-    if (users.length > 0) throw new ControlError('in-use', 409, `The journey is walked in ${users.map(u => u.plan.name).join(', ')}.`, 'Give its groups another journey first.')
+    if (users.length > 0)
+      throw new ControlError(
+        'in-use',
+        409,
+        `The journey is walked in ${users.map(u => u.plan.name).join(', ')}.`,
+        'Give its groups another journey first.',
+      )
     this.store.dropJourney(id)
   }
 
   /** An id that is free, made from a name. */
   freeId(name: string, taken: (id: string) => boolean): string {
-    const base = name.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 40) || 'unnamed'
+    const base =
+      name
+        .toLowerCase()
+        .normalize('NFKD')
+        .replace(/[^a-z0-9]+/g, '-')
+        .replace(/^-+|-+$/g, '')
+        .slice(0, 40) || 'unnamed'
     let id = base
     for (let n = 2; taken(id); n++) id = `${base}-${n}`
     return id
   }
 
   problemsOf(journey: Journey, target?: Target): JourneyProblem[] {
-    const values = target && { ...Object.fromEntries((target.secretNames ?? []).map(n => [n, ''])), ...targetValues(target) }
-    return problemsOfJourney(journey, { feeds: this.feedColumns(), target: values, files: new Set(this.store.files().map(f => f.id)) })
+    const values = target && {
+      ...Object.fromEntries((target.secretNames ?? []).map(n => [n, ''])),
+      ...targetValues(target),
+    }
+    return problemsOfJourney(journey, {
+      feeds: this.feedColumns(),
+      target: values,
+      files: new Set(this.store.files().map(f => f.id)),
+    })
   }
 
   // Feeds.
 
-  feeds(): Feed[] { return this.store.feeds() }
-  feed(id: string): Feed | undefined { return this.store.feeds().find(f => f.id === id) }
-  saveFeed(feed: Feed): void { this.store.saveFeed(feed, this.clock.now()) }
+  feeds(): Feed[] {
+    return this.store.feeds()
+  }
+
+  feed(id: string): Feed | undefined {
+    return this.store.feeds().find(f => f.id === id)
+  }
+
+  saveFeed(feed: Feed): void {
+    this.store.saveFeed(feed, this.clock.now())
+  }
 
   removeFeed(id: string): void {
     const users = this.journeys().filter(j => (j.feeds ?? []).some(f => f.feed === id))
-    if (users.length > 0) throw new ControlError('in-use', 409, `The feed is used by ${users.map(u => u.name).join(', ')}.`, 'Take it out there first.')
+    if (users.length > 0)
+      throw new ControlError(
+        'in-use',
+        409,
+        `The feed is used by ${users.map(u => u.name).join(', ')}.`,
+        'Take it out there first.',
+      )
     this.store.dropFeed(id)
   }
 
@@ -110,37 +177,66 @@ export class Library {
     return Object.fromEntries(this.feeds().map(f => [f.id, f.columns]))
   }
 
-  /** Bytes of rows `from` to `to` in the feed's rows file. Where each row begins stands at the file's end: one number of 8 bytes per row, and one for the end. */
+  /**
+   * Bytes of rows `from` to `to` in the feed's rows file. Where each row begins stands at the file's end: one number of
+   * 8 bytes per row, and one for the end.
+   */
   bytesOfRows(feed: Feed, from: number, to: number): { fromByte: number, toByte: number } {
-    const at = (row: number) => Number(this.files.read(feed.rowsFile, feed.rowsBytes + row * 8, feed.rowsBytes + row * 8 + 8).readBigUInt64LE())
+    const at = (row: number) =>
+      Number(this.files.read(feed.rowsFile, feed.rowsBytes + row * 8, feed.rowsBytes + row * 8 + 8).readBigUInt64LE())
     return { fromByte: at(from), toByte: at(to) }
   }
 
   // Network profiles.
 
   /** Presets and the operator's own. */
-  networks(): NetworkProfile[] { return [...PRESETS, ...this.store.networks()] }
+  networks(): NetworkProfile[] {
+    return [...PRESETS, ...this.store.networks()]
+  }
 
   /** @throws ControlError for values that cannot be, and for the name of a preset */
   saveNetwork(profile: NetworkProfile): NetworkProfile {
     const fault = faultsOfProfile(profile)[0]
     if (fault) throw new ControlError('profile', 400, fault.sentence, 'Correct the value and save again.')
-    if (PRESETS.some(p => p.id === profile.id)) throw new ControlError('preset', 409, `“${profile.id}” is a preset, which stays as it is.`, 'Give your profile a short name of its own.')
+    if (PRESETS.some(p => p.id === profile.id))
+      throw new ControlError(
+        'preset',
+        409,
+        `“${profile.id}” is a preset, which stays as it is.`,
+        'Give your profile a short name of its own.',
+      )
     this.store.saveNetwork(profile)
     return profile
   }
 
   removeNetwork(id: string): void {
-    if (PRESETS.some(p => p.id === id)) throw new ControlError('preset', 409, `“${id}” is a preset, which stays.`, 'Only your own profiles can be removed.')
+    if (PRESETS.some(p => p.id === id))
+      throw new ControlError(
+        'preset',
+        409,
+        `“${id}” is a preset, which stays.`,
+        'Only your own profiles can be removed.',
+      )
     const users = this.plans().filter(p => networksUsed(p.plan).includes(id))
-    if (users.length > 0) throw new ControlError('in-use', 409, `The profile is used in ${users.map(u => u.plan.name).join(', ')}.`, 'Take it out there first.')
+    if (users.length > 0)
+      throw new ControlError(
+        'in-use',
+        409,
+        `The profile is used in ${users.map(u => u.plan.name).join(', ')}.`,
+        'Take it out there first.',
+      )
     this.store.dropNetwork(id)
   }
 
   // Plans.
 
-  plan(id: string): StoredPlan | undefined { return this.store.plan(id) }
-  plans(): StoredPlan[] { return this.store.plans() }
+  plan(id: string): StoredPlan | undefined {
+    return this.store.plan(id)
+  }
+
+  plans(): StoredPlan[] {
+    return this.store.plans()
+  }
 
   savePlan(id: string, plan: Plan, onVersion: number): StoredPlan {
     const saved = this.store.savePlan(id, plan, onVersion, this.clock.now())
@@ -150,10 +246,15 @@ export class Library {
 
   private checkApproval({ hosts, window }: Approval): void {
     const own = hosts.find(h => this.ownHosts().includes(h))
-    if (own !== undefined) throw new ControlError('own-host', 400, `${own} is Vornak itself.`, 'Approve the hosts of the system under load.')
+    if (own !== undefined)
+      throw new ControlError('own-host', 400, `${own} is Vornak itself.`, 'Approve the hosts of the system under load.')
     if (!window) return
-    try { new Intl.DateTimeFormat('en', { timeZone: window.zone }) }
-    catch { throw new ControlError('zone', 400, `“${window.zone}” is no time zone.`, 'Write one like Europe/Oslo or UTC.') }
+    try {
+      new Intl.DateTimeFormat('en', { timeZone: window.zone })
+    }
+    catch {
+      throw new ControlError('zone', 400, `“${window.zone}” is no time zone.`, 'Write one like Europe/Oslo or UTC.')
+    }
   }
 }
 
@@ -161,6 +262,13 @@ function checkBase(address: string): void {
   try {
     if (/^https?:$/.test(new URL(address).protocol)) return
   }
-  catch { /* told below */ }
-  throw new ControlError('address', 400, `“${address}” is no address of a target.`, 'Write one like https://portal.example:8443.')
+  catch {
+    /* told below */
+  }
+  throw new ControlError(
+    'address',
+    400,
+    `“${address}” is no address of a target.`,
+    'Write one like https://portal.example:8443.',
+  )
 }

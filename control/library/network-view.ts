@@ -10,5 +10,14 @@ export function networksView(library: Library, runs: readonly StoredRun[]): Netw
   const plans = library.plans().map(p => ({ name: p.plan.name, used: networksUsed(p.plan) }))
   const paths: Record<string, number> = {}
   for (const { summary } of runs) for (const [code, ms] of Object.entries(summary?.pathMs ?? {})) paths[code] ??= ms
-  return { profiles: library.networks().map(profile => ({ profile, preset: PRESETS.some(p => p.id === profile.id), plans: plans.filter(p => p.used.includes(profile.id)).map(p => p.name) })), paths }
+  return {
+    profiles: library
+      .networks()
+      .map(profile => ({
+        profile,
+        preset: PRESETS.some(p => p.id === profile.id),
+        plans: plans.filter(p => p.used.includes(profile.id)).map(p => p.name),
+      })),
+    paths,
+  }
 }

@@ -42,11 +42,26 @@ export class Plans {
     const runs = this.options.runLines()
     const offers = remembered()
     const journeys = library.journeys()
-    return library.plans().filter(p => p.archived === archived).map(({ id, version, savedAt, plan }) => ({
-      id, version, savedAt, name: plan.name, question: plan.question, tags: plan.tags ?? [], target: library.target(plan.targetId)?.name ?? '?', peakUsers: peakOfPlan(planInUsers(plan, journeys)),
-      groups: plan.groups.length, locations: plan.locations.length, archived, lastRun: runs.find(l => l.planId === id),
-      problemsInTheWay: this.checkNow(plan, offers ?? {}).problems.filter(p => p.weight === 'inTheWay' && (offers || p.code !== 'provider-silent')).length,
-    }))
+    return library
+      .plans()
+      .filter(p => p.archived === archived)
+      .map(({ id, version, savedAt, plan }) => ({
+        id,
+        version,
+        savedAt,
+        name: plan.name,
+        question: plan.question,
+        tags: plan.tags ?? [],
+        target: library.target(plan.targetId)?.name ?? '?',
+        peakUsers: peakOfPlan(planInUsers(plan, journeys)),
+        groups: plan.groups.length,
+        locations: plan.locations.length,
+        archived,
+        lastRun: runs.find(l => l.planId === id),
+        problemsInTheWay: this.checkNow(plan, offers ?? {}).problems.filter(
+          p => p.weight === 'inTheWay' && (offers || p.code !== 'provider-silent'),
+        ).length,
+      }))
   }
 
   async view(id: string, version?: number): Promise<PlanView> {
@@ -54,9 +69,18 @@ export class Plans {
     const stored = this.stored(id, version)
     const offered = await offers()
     return {
-      ...stored, latest: this.stored(id).version, target: library.target(stored.plan.targetId), targets: library.targets(), journeys: library.journeys(), networks: library.networks(), offers: offered,
-      check: await this.checkAgainst(stored.plan, offered), lastRun: lastRunOf(id),
-      history: library.store.planHistory(id).map(({ version: v, savedAt, plan }) => ({ version: v, savedAt, name: plan.name })),
+      ...stored,
+      latest: this.stored(id).version,
+      target: library.target(stored.plan.targetId),
+      targets: library.targets(),
+      journeys: library.journeys(),
+      networks: library.networks(),
+      offers: offered,
+      check: await this.checkAgainst(stored.plan, offered),
+      lastRun: lastRunOf(id),
+      history: library.store
+        .planHistory(id)
+        .map(({ version: v, savedAt, plan }) => ({ version: v, savedAt, name: plan.name })),
     }
   }
 
@@ -85,7 +109,8 @@ export class Plans {
   }
 
   /**
-   * A run's own document, once more: its plan, journeys, networks and machines as they were, held against the approval its target has now, what providers offer, and the
+   * A run's own document, once more: its plan, journeys, networks and machines as they were, held against the approval
+   * its target has now, what providers offer, and the
    * guard rails. @throws ControlError when something is in the way
    */
   async again(document: RunDocument): Promise<RunDocument> {
@@ -96,7 +121,13 @@ export class Plans {
     library.secretsOf(present)
     const { approval: _, ...then } = document.target
     const target = { ...then, ...(present.approval ? { approval: present.approval } : {}) }
-    const around: CheckAround = { target, journeys: document.journeys, feeds: library.feedColumns(), networks: document.networks ?? [], capacities: capacities.current() }
+    const around: CheckAround = {
+      target,
+      journeys: document.journeys,
+      feeds: library.feedColumns(),
+      networks: document.networks ?? [],
+      capacities: capacities.current(),
+    }
     const offers = await this.options.offers(true)
     const sized = sizingAround(plan, around, offers)
     const { problems, forecast } = this.checked(plan, offers, await sizer.size(sized.plan, sized.around), around)
@@ -104,7 +135,8 @@ export class Plans {
     for (const order of document.fleet) {
       const { provider, region } = plan.locations.find(l => l.code === order.location)!
       const offer = ownOf(offers, provider)?.find(o => o.region === region)
-      if (offer && !offer.selfEnrolled && !offer.types.some(t => t.name === order.type.name)) blocking.push(`${order.location}: ${region} does not offer ${order.type.name} any more.`)
+      if (offer && !offer.selfEnrolled && !offer.types.some(t => t.name === order.type.name))
+        blocking.push(`${order.location}: ${region} does not offer ${order.type.name} any more.`)
     }
     if (blocking.length > 0) throw inTheWay([...new Set(blocking)])
     return { ...document, target, forecast }
@@ -112,7 +144,13 @@ export class Plans {
 
   private around(plan: Plan): CheckAround {
     const { library, capacities } = this.options
-    return { target: library.target(plan.targetId), journeys: library.journeys(), feeds: library.feedColumns(), networks: library.networks(), capacities: capacities.current() }
+    return {
+      target: library.target(plan.targetId),
+      journeys: library.journeys(),
+      feeds: library.feedColumns(),
+      networks: library.networks(),
+      capacities: capacities.current(),
+    }
   }
 
   /** What a run of a plan goes by, as everything is now. @throws ControlError when something is in the way */
@@ -129,10 +167,18 @@ export class Plans {
     const used = library.store.journeys().filter(s => plan.groups.some(g => g.journeyId === s.id))
     const feeds = library.feeds().filter(f => used.some(s => (s.journey.feeds ?? []).some(u => u.feed === f.id)))
     const document: RunDocument = {
-      plan, planVersion: version, forecast, target, journeys: used.map(s => s.journey), fleet: ordersOf(plan, offers, sizes),
-      sizedBy: sizes.filter(s => s.users > 0).map(s => ({ location: s.code, basis: s.basis, capacities: capacities.asSizedBy(s.basedOn) })),
+      plan,
+      planVersion: version,
+      forecast,
+      target,
+      journeys: used.map(s => s.journey),
+      fleet: ordersOf(plan, offers, sizes),
+      sizedBy: sizes
+        .filter(s => s.users > 0)
+        .map(s => ({ location: s.code, basis: s.basis, capacities: capacities.asSizedBy(s.basedOn) })),
       networks: library.networks().filter(n => networksUsed(plan).includes(n.id)),
-      journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])), feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
+      journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])),
+      feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
     }
     return { document, version }
   }
@@ -145,10 +191,24 @@ export class Plans {
   async create(name: string, question: string, targetId: string): Promise<StoredPlan> {
     const { library } = this.options
     const plan: Plan = {
-      schema: PLAN_SCHEMA_NAME, name, question, targetId, groups: [], locations: [], placement: {}, objectives: [], assumedUsersPerVcpu: 60, rehearse: true, keepMachinesMin: 0,
+      schema: PLAN_SCHEMA_NAME,
+      name,
+      question,
+      targetId,
+      groups: [],
+      locations: [],
+      placement: {},
+      objectives: [],
+      assumedUsersPerVcpu: 60,
+      rehearse: true,
+      keepMachinesMin: 0,
       seed: Math.floor(this.options.clock.now()) % 4_294_967_296,
     }
-    return this.save(library.freeId(name, id => library.plan(id) !== undefined), plan, 0)
+    return this.save(
+      library.freeId(name, id => library.plan(id) !== undefined),
+      plan,
+      0,
+    )
   }
 
   /** @param version of the plan that is copied; left out: the last */
@@ -158,7 +218,11 @@ export class Plans {
     const names = new Set(library.plans().map(p => p.plan.name))
     let name = `${plan.name}, again`.slice(0, 80)
     for (let n = 2; names.has(name); n++) name = `${plan.name}, again ${n}`.slice(0, 80)
-    return this.save(library.freeId(name, other => library.plan(other) !== undefined), { ...plan, name }, 0)
+    return this.save(
+      library.freeId(name, other => library.plan(other) !== undefined),
+      { ...plan, name },
+      0,
+    )
   }
 
   setArchived(id: string, archived: boolean): void {
@@ -169,7 +233,13 @@ export class Plans {
   /** What the second version changed against the first. */
   changes(id: string, from: number, to: number): PlanChangesView {
     const [a, b] = [this.stored(id, from), this.stored(id, to)]
-    return { from, to, changes: changesBetween(a.plan, b.plan, this.options.library.journeys()), before: printPlan(a.plan), after: printPlan(b.plan) }
+    return {
+      from,
+      to,
+      changes: changesBetween(a.plan, b.plan, this.options.library.journeys()),
+      before: printPlan(a.plan),
+      after: printPlan(b.plan),
+    }
   }
 
   /** As the published file. */
@@ -180,7 +250,11 @@ export class Plans {
   /** Keeps a plan read from a file as a new one. */
   keep(plan: Plan): StoredPlan {
     const { library } = this.options
-    return this.save(library.freeId(plan.name, id => library.plan(id) !== undefined), plan, 0)
+    return this.save(
+      library.freeId(plan.name, id => library.plan(id) !== undefined),
+      plan,
+      0,
+    )
   }
 
   stored(id: string, version?: number): StoredPlan {
@@ -194,6 +268,7 @@ export class Plans {
 export function versionFrom(text: unknown): number | undefined {
   if (text === undefined || text === '') return undefined
   const n = Number(text)
-  if (!Number.isSafeInteger(n) || n < 1) throw new ControlError('version', 400, `“${String(text)}” is no version.`, 'Choose one of the list of versions.')
+  if (!Number.isSafeInteger(n) || n < 1)
+    throw new ControlError('version', 400, `“${String(text)}” is no version.`, 'Choose one of the list of versions.')
   return n
 }

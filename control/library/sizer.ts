@@ -1,18 +1,32 @@
-/** Sizes plans in a worker thread, so that an exact search holds nobody up; what was asked before is answered from memory. */
+/**
+ * Sizes plans in a worker thread, so that an exact search holds nobody up; what was asked before is answered from
+ * memory.
+ */
 import { Worker } from 'node:worker_threads'
 import type { SizingAround } from '../../core/fleet/place'
 import { sizePlan, type LocationSizing } from '../../core/fleet/sizing'
 import type { Plan } from '../../core/plan/document'
 
-export interface ToSizingWorker { id: number, plan: Plan, around: SizingAround }
-export interface FromSizingWorker { id: number, sizing: LocationSizing[] }
+export interface ToSizingWorker {
+  id: number
+  plan: Plan
+  around: SizingAround
+}
+export interface FromSizingWorker {
+  id: number
+  sizing: LocationSizing[]
+}
 
 /** Answers kept; while one types, most questions come again. */
 const MOST_KEPT = 100
 
 export class Sizer {
   private worker: Worker | undefined
-  private readonly waiting = new Map<number, { resolve: (sizing: LocationSizing[]) => void, reject: (error: Error) => void }>()
+  private readonly waiting = new Map<
+    number,
+    { resolve: (sizing: LocationSizing[]) => void, reject: (error: Error) => void }
+  >()
+
   private readonly kept = new Map<string, LocationSizing[]>()
   private nextId = 1
 
@@ -71,5 +85,18 @@ export class Sizer {
 
 function keyOf(plan: Plan, around: SizingAround): string {
   const { groups, locations, placement, networks, sizing, assumedUsersPerVcpu, keepMachinesMin } = plan
-  return JSON.stringify([groups, locations, placement, networks, sizing, assumedUsersPerVcpu, keepMachinesMin, around.billedS, around.offers, around.stale, around.capacities.map(c => c.id), around.journeys])
+  return JSON.stringify([
+    groups,
+    locations,
+    placement,
+    networks,
+    sizing,
+    assumedUsersPerVcpu,
+    keepMachinesMin,
+    around.billedS,
+    around.offers,
+    around.stale,
+    around.capacities.map(c => c.id),
+    around.journeys,
+  ])
 }

@@ -1,10 +1,18 @@
 /**
- * Everything said with generators: enrolment with a one-time token, proof of the key when one comes back, heartbeats and clocks. Knows
+ * Everything said with generators: enrolment with a one-time token, proof of the key when one comes back, heartbeats
+ * and clocks. Knows
  * sockets only as something to send on, so tests can be generators themselves.
  */
 import { createHash, randomBytes, verify } from 'node:crypto'
 import { ClockEstimate, offsetOf } from '../../core/clock/offset'
-import { MessageError, readFromGenerator, type FromGenerator, type HostFacts, type ToGenerator, type WorkState } from '../../protocol/messages'
+import {
+  MessageError,
+  readFromGenerator,
+  type FromGenerator,
+  type HostFacts,
+  type ToGenerator,
+  type WorkState,
+} from '../../protocol/messages'
 import { PROTOCOL_VERSION } from '../../protocol/version'
 import type { Clock } from '../clock'
 import type { Enrolment, MachineStore } from '../store/machines'
@@ -23,7 +31,10 @@ export interface Connection {
   readonly clock: ClockEstimate
   heardAt: number
   work: { state: WorkState, runId: string }
-  /** The last answer to a heartbeat that was heard, as its generator dated it: told back to it, for from then on it counts its grace. */
+  /**
+   * The last answer to a heartbeat that was heard, as its generator dated it: told back to it, for from then on it
+   * counts its grace.
+   */
   echo: number
   say(message: ToGenerator): void
   close(): void
@@ -56,7 +67,10 @@ export const GRACE_MS = 60_000
 const GRACE_MARGIN_MS = 2000
 /** A link on which nothing was heard for so long is given up: a new one is better than one that may be dead, ms. */
 const UNHEARD_MS = 10_000
-/** Messages that cannot be read close a link so often within this time, ms; after that they are set aside: closing would not help. */
+/**
+ * Messages that cannot be read close a link so often within this time, ms; after that they are set aside: closing would
+ * not help.
+ */
 const MOST_UNREADABLE = 5
 const UNREADABLE_WITHIN_MS = 60_000
 /** A generator that does not introduce itself is let go, ms. */
@@ -64,7 +78,10 @@ const INTRODUCTION_MS = 10_000
 
 export class GeneratorHub {
   readonly connections = new Map<string, Connection>()
-  /** When anything was last heard of each machine, and when it last proved that it had heard us; on the controller's clock, ms. They outlive the links. */
+  /**
+   * When anything was last heard of each machine, and when it last proved that it had heard us; on the controller's
+   * clock, ms. They outlive the links.
+   */
   private readonly words = new Map<string, { heardAt: number, provedAt: number }>()
   private readonly unreadable = new Map<string, number[]>()
   /** Beats of each link that were not answered yet. */
@@ -73,7 +90,13 @@ export class GeneratorHub {
   private readonly beganAt: number
 
   /** @param graceMs how long a generator may load without being heard, as it is told */
-  constructor(private readonly machines: MachineStore, private readonly clock: Clock, readonly epoch: number, private readonly listener: HubListener, private readonly graceMs = GRACE_MS) {
+  constructor(
+    private readonly machines: MachineStore,
+    private readonly clock: Clock,
+    readonly epoch: number,
+    private readonly listener: HubListener,
+    private readonly graceMs = GRACE_MS,
+  ) {
     this.beganAt = clock.now()
   }
 
@@ -83,7 +106,8 @@ export class GeneratorHub {
   }
 
   /**
-   * From when on a machine that is not heard any more surely loads nobody, ms: it counts its grace from the last answer of its own that it knows was heard, so
+   * From when on a machine that is not heard any more surely loads nobody, ms: it counts its grace from the last answer
+   * of its own that it knows was heard, so
    * neither words that arrive late nor a link that carries one way only can lengthen it.
    */
   graceOverAt(machineId: string): number {
@@ -96,7 +120,9 @@ export class GeneratorHub {
     const nonce = randomBytes(24).toString('base64url')
     const say = (message: ToGenerator) => wire.send(JSON.stringify(message))
     let connection: Connection | undefined
-    const patience = this.clock.after(INTRODUCTION_MS, () => { if (!connection) wire.close() })
+    const patience = this.clock.after(INTRODUCTION_MS, () => {
+      if (!connection) wire.close()
+    })
     const refuse = (code: string, sentence: string) => {
       patience.cancel()
       say({ kind: 'refused', code, sentence })
@@ -106,12 +132,20 @@ export class GeneratorHub {
 
     const introduce = (message: FromGenerator): void => {
       if (message.kind !== 'enrol' && message.kind !== 'resume') return refuse('order', 'Enrol first.')
-      if (message.version !== PROTOCOL_VERSION) return refuse('version', `This generator speaks version ${message.version} of the protocol, the controller version ${PROTOCOL_VERSION}: start both from the same release.`)
+      if (message.version !== PROTOCOL_VERSION)
+        return refuse(
+          'version',
+          `This generator speaks version ${message.version} of the protocol, the controller version ${PROTOCOL_VERSION}: start both from the same release.`,
+        )
       const known = message.kind === 'enrol' ? this.enrol(message, refuse) : this.resume(message, nonce, refuse)
       if (!known) return
       patience.cancel()
       if (from !== undefined) this.machines.setAddress(known, from)
-      connection = this.connect(known, wire, message.kind === 'resume' ? { state: message.state, runId: message.runId } : { state: 'idle', runId: '' })
+      connection = this.connect(
+        known,
+        wire,
+        message.kind === 'resume' ? { state: message.state, runId: message.runId } : { state: 'idle', runId: '' },
+      )
     }
 
     return {
@@ -124,7 +158,9 @@ export class GeneratorHub {
           return
         }
         let message: FromGenerator
-        try { message = readFromGenerator(data) }
+        try {
+          message = readFromGenerator(data)
+        }
         catch (error) {
           const sentence = error instanceof MessageError ? error.message : 'not understood'
           return connection ? this.takeUnreadable(connection, sentence) : refuse('message', sentence)
@@ -149,25 +185,43 @@ export class GeneratorHub {
     for (const connection of open) connection.close()
   }
 
-  private enrol(message: Extract<FromGenerator, { kind: 'enrol' }>, refuse: (code: string, sentence: string) => void): string | undefined {
+  private enrol(
+    message: Extract<FromGenerator, { kind: 'enrol' }>,
+    refuse: (code: string, sentence: string) => void,
+  ): string | undefined {
     const hash = hashOf(message.token)
     const enrolment = this.machines.enrolment(hash) ?? this.listener.onUnknownToken?.(hash)
-    if (!enrolment) return void refuse('token', 'This token is not known here. Give the machine the token its controller made for it, and the address of that controller.')
+    if (!enrolment)
+      return void refuse(
+        'token',
+        'This token is not known here. Give the machine the token its controller made for it, and the address of that controller.',
+      )
     if (enrolment.usedAt !== undefined) {
       this.listener.onTokenReused(enrolment.machineId)
-      return void refuse('token-used', 'This token was used before. A token enrols one generator once; take a new machine.')
+      return void refuse(
+        'token-used',
+        'This token was used before. A token enrols one generator once; take a new machine.',
+      )
     }
-    if (enrolment.expiresAt < this.clock.now()) return void refuse('token-expired', 'This token is no longer valid. Take a new machine.')
+    if (enrolment.expiresAt < this.clock.now())
+      return void refuse('token-expired', 'This token is no longer valid. Take a new machine.')
     const machine = this.machines.machine(enrolment.machineId)
-    if (!machine || machine.goneAt !== undefined) return void refuse('machine-gone', 'The machine of this token has been released.')
-    if (!this.machines.useEnrolment(hash, message.publicKey, this.clock.now())) return void refuse('token-used', 'This token was used before.')
+    if (!machine || machine.goneAt !== undefined)
+      return void refuse('machine-gone', 'The machine of this token has been released.')
+    if (!this.machines.useEnrolment(hash, message.publicKey, this.clock.now()))
+      return void refuse('token-used', 'This token was used before.')
     this.listener.onEnrolled(enrolment.machineId, message.facts)
     return enrolment.machineId
   }
 
-  private resume(message: Extract<FromGenerator, { kind: 'resume' }>, nonce: string, refuse: (code: string, sentence: string) => void): string | undefined {
+  private resume(
+    message: Extract<FromGenerator, { kind: 'resume' }>,
+    nonce: string,
+    refuse: (code: string, sentence: string) => void,
+  ): string | undefined {
     const key = this.machines.enrolmentOf(message.generatorId)?.publicKey
-    if (!key || !proves(key, nonce, message.signature)) return void refuse('proof', 'This generator could not prove who it is.')
+    if (!key || !proves(key, nonce, message.signature))
+      return void refuse('proof', 'This generator could not prove who it is.')
     const machine = this.machines.machine(message.generatorId)
     if (!machine || machine.goneAt !== undefined) return void refuse('machine-gone', 'This machine has been released.')
     return message.generatorId
@@ -203,14 +257,24 @@ export class GeneratorHub {
     // Of two sockets for one generator the newer is alive.
     this.connections.get(machineId)?.close()
     const connection: Connection = {
-      machineId, work, clock: new ClockEstimate(), heardAt: this.clock.now(), echo: 0,
+      machineId,
+      work,
+      clock: new ClockEstimate(),
+      heardAt: this.clock.now(),
+      echo: 0,
       say: message => wire.send(JSON.stringify(message)),
       close: () => wire.close(),
     }
     this.connections.set(machineId, connection)
     // Its introduction is an answer to our greeting.
     this.words.set(machineId, { heardAt: connection.heardAt, provedAt: connection.heardAt })
-    connection.say({ kind: 'enrolled', generatorId: machineId, epoch: this.epoch, leaseMs: this.leaseMs(machineId), graceMs: this.graceMs })
+    connection.say({
+      kind: 'enrolled',
+      generatorId: machineId,
+      epoch: this.epoch,
+      leaseMs: this.leaseMs(machineId),
+      graceMs: this.graceMs,
+    })
     this.beat(connection, wire)
     this.listener.onConnected(connection)
     return connection
@@ -224,12 +288,14 @@ export class GeneratorHub {
     if (this.connections.get(connection.machineId) !== connection) return
     const now = this.clock.now()
     if (now - connection.heardAt > UNHEARD_MS) {
-      (wire.drop ?? wire.close).call(wire)
+      ;(wire.drop ?? wire.close).call(wire)
       return this.forget(connection)
     }
-    this.asked.set(connection, [...this.asked.get(connection) ?? [], now].slice(-BEATS_KEPT))
+    this.asked.set(connection, [...(this.asked.get(connection) ?? []), now].slice(-BEATS_KEPT))
     connection.say({ kind: 'beat', t1: now, leaseMs: this.leaseMs(connection.machineId), echo: connection.echo })
-    this.clock.after(connection.clock.samples < SAMPLES_AT_FIRST ? BEAT_FIRST_MS : BEAT_MS, () => this.beat(connection, wire))
+    this.clock.after(connection.clock.samples < SAMPLES_AT_FIRST ? BEAT_FIRST_MS : BEAT_MS, () =>
+      this.beat(connection, wire),
+    )
   }
 
   /** Only an answer to a beat that was sent says anything. */
@@ -237,7 +303,10 @@ export class GeneratorHub {
     const t4 = this.clock.now()
     const asked = this.asked.get(connection)
     if (!asked?.includes(t1)) return
-    this.asked.set(connection, asked.filter(at => at > t1))
+    this.asked.set(
+      connection,
+      asked.filter(at => at > t1),
+    )
     this.words.get(connection.machineId)!.provedAt = t4
     connection.echo = Math.max(connection.echo, t3)
     connection.clock.add(offsetOf(t1, t2, t3, t4))
@@ -256,6 +325,10 @@ export function hashOf(token: string): string {
 
 /** Whether a signature over the nonce was made with the private half of this key. */
 function proves(publicKey: string, nonce: string, signature: string): boolean {
-  try { return verify(null, Buffer.from(nonce), publicKey, Buffer.from(signature, 'base64')) }
-  catch { return false }
+  try {
+    return verify(null, Buffer.from(nonce), publicKey, Buffer.from(signature, 'base64'))
+  }
+  catch {
+    return false
+  }
 }

@@ -1,6 +1,14 @@
-/** Calls the roll: asks generators what they are and what they reach, each with a nonce of its own, and keeps what they answer. */
+/**
+ * Calls the roll: asks generators what they are and what they reach, each with a nonce of its own, and keeps what they
+ * answer.
+ */
 import { randomBytes } from 'node:crypto'
-import { judgeRollCall, type CalledMachine, type RollCallFinding, type RollCallReport } from '../../core/fleet/roll-call'
+import {
+  judgeRollCall,
+  type CalledMachine,
+  type RollCallFinding,
+  type RollCallReport,
+} from '../../core/fleet/roll-call'
 import type { Target } from '../../core/journey/target'
 import type { ToGenerator } from '../../protocol/messages'
 import { RELEASE } from '../../protocol/version'
@@ -17,7 +25,8 @@ export interface Questions extends Pick<Extract<ToGenerator, { kind: 'rollCall' 
 
 /** Hosts of a target as the roll call asks for them. */
 export function hostsToReach({ approval, baseUrl }: Pick<Target, 'approval' | 'baseUrl'>): Questions['hosts'] {
-  const secure = (host: string) => baseUrl.startsWith('https:') ? host === hostWithPort(baseUrl) || host.endsWith(':443') : host.endsWith(':443')
+  const secure = (host: string) =>
+    baseUrl.startsWith('https:') ? host === hostWithPort(baseUrl) || host.endsWith(':443') : host.endsWith(':443')
   return (approval?.hosts ?? []).map(host => ({ host, secure: secure(host) }))
 }
 
@@ -29,14 +38,28 @@ function hostWithPort(url: string): string {
 /** Runs whose roll call is kept in memory. */
 const MOST_JUDGED = 8
 
-interface Asked { nonce: string, plannedPerS?: number, runId: number | undefined, connection: Connection }
+interface Asked {
+  nonce: string
+  plannedPerS?: number
+  runId: number | undefined
+  connection: Connection
+}
 
 export class RollCaller {
   private readonly asked = new Map<string, Asked>()
   /** Answers to a run's roll call, as last read, with what they mean. */
-  private readonly judged = new Map<number, { machines: string, called: CalledMachine[], findings: RollCallFinding[] }>()
+  private readonly judged = new Map<
+    number,
+    { machines: string, called: CalledMachine[], findings: RollCallFinding[] }
+  >()
 
-  constructor(private readonly machines: MachineStore, private readonly hub: GeneratorHub, private readonly rollCalls: RollCallStore, private readonly clock: Clock, private readonly onAnswer: (machineId: string) => void) {}
+  constructor(
+    private readonly machines: MachineStore,
+    private readonly hub: GeneratorHub,
+    private readonly rollCalls: RollCallStore,
+    private readonly clock: Clock,
+    private readonly onAnswer: (machineId: string) => void,
+  ) {}
 
   /** Asks once per connection and run; whoever comes back is asked again. */
   ask(machine: Machine, connection: Connection, questions: Questions, runId?: number, anew = false): void {
@@ -53,7 +76,10 @@ export class RollCaller {
     const asked = this.asked.get(connection.machineId)
     const machine = this.machines.machine(connection.machineId)
     if (!asked || !machine) return
-    const called = { ...this.calledOf(machine, { nonce, ...rest }, asked.nonce), ...(asked.plannedPerS === undefined ? {} : { plannedPerS: asked.plannedPerS }) }
+    const called = {
+      ...this.calledOf(machine, { nonce, ...rest }, asked.nonce),
+      ...(asked.plannedPerS === undefined ? {} : { plannedPerS: asked.plannedPerS }),
+    }
     this.rollCalls.keep({ runId: asked.runId, machineId: machine.id, at: this.clock.now(), called })
     if (asked.runId !== undefined) this.judged.delete(asked.runId)
     this.onAnswer(machine.id)
@@ -82,7 +108,10 @@ export class RollCaller {
   }
 
   /** The latest answer of each of these, judged together. */
-  judgeLatest(machines: readonly Machine[]): { called: (CalledMachine & { at: number })[], findings: RollCallFinding[] } {
+  judgeLatest(machines: readonly Machine[]): {
+    called: (CalledMachine & { at: number })[]
+    findings: RollCallFinding[]
+  } {
     const called = machines.map((m) => {
       const { called, at } = this.latest(m)
       return { ...called, at }
@@ -94,8 +123,17 @@ export class RollCaller {
     const connection = this.hub.connections.get(machine.id)
     const now = this.clock.now()
     return {
-      id: machine.id, name: machine.name, location: machine.location, type: machine.type, address: machine.address, report, nonce,
-      clock: connection && connection.clock.samples > 0 ? { offsetMs: connection.clock.offsetAt(now), uncertaintyMs: connection.clock.uncertaintyAt(now) } : undefined,
+      id: machine.id,
+      name: machine.name,
+      location: machine.location,
+      type: machine.type,
+      address: machine.address,
+      report,
+      nonce,
+      clock:
+        connection && connection.clock.samples > 0
+          ? { offsetMs: connection.clock.offsetAt(now), uncertaintyMs: connection.clock.uncertaintyAt(now) }
+          : undefined,
     }
   }
 }

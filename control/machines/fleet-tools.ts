@@ -26,7 +26,10 @@ export interface FleetOptions {
   installation: string
   /** Whether a machine's generator is connected now. */
   connected: (machineId: string) => boolean
-  /** When a machine's generator was last heard, and when one that is not heard any more surely loads nobody, ms since 1970. */
+  /**
+   * When a machine's generator was last heard, and when one that is not heard any more surely loads nobody, ms since
+   * 1970.
+   */
   lastWord: (machineId: string) => { heardAt: number, graceOverAt: number }
   /** Lets a generator end by itself, before its machine is taken. */
   dismiss?: (machineId: string, reason: string) => void

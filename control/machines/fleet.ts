@@ -1,5 +1,6 @@
 /**
- * Looks after machines: takes orders to providers, follows what providers say, ends leases, gives machines back and waits for the confirmation.
+ * Looks after machines: takes orders to providers, follows what providers say, ends leases, gives machines back and
+ * waits for the confirmation.
  * Every change of a machine's state passes through {@link Fleet.change}.
  */
 import { joinsLate, type FleetOrder } from '../../core/fleet/order'
@@ -20,7 +21,10 @@ const IDLE_WATCH_MS = 5000
 const RELEASE_TIMEOUT_MS = 30_000
 /** Pause between one asking for a release and the next, ms. */
 const RELEASE_AGAIN_MS = 5000
-/** A generator that carries no load and says nothing for this long is lost, ms; one that loads when its grace is surely over; both at once when the provider says the machine has ended. */
+/**
+ * A generator that carries no load and says nothing for this long is lost, ms; one that loads when its grace is surely
+ * over; both at once when the provider says the machine has ended.
+ */
 const LOST_AFTER_MS = 20_000
 /** Lease beyond the planned end of a run, ms. */
 const LEASE_MARGIN_MS = 10 * 60_000
@@ -48,15 +52,21 @@ export class Fleet {
 
   constructor(private readonly options: FleetOptions) {
     this.tools = {
-      mayTake: () => undefined, ...options,
-      change: (...of) => this.change(...of), extend: (...of) => this.extend(...of), stopped: () => this.stopped,
+      mayTake: () => undefined,
+      ...options,
+      change: (...of) => this.change(...of),
+      extend: (...of) => this.extend(...of),
+      stopped: () => this.stopped,
     }
     this.stageTimes = new StageTimes(options.machines, options.bounds)
     this.orders = new Orders(this.tools)
     this.watch()
   }
 
-  /** Gives every place of a run that gathers a machine or an order; those for the peak come later. Repeating it orders nothing twice. */
+  /**
+   * Gives every place of a run that gathers a machine or an order; those for the peak come later. Repeating it orders
+   * nothing twice.
+   */
   place(runId: number, document: RunDocument): void {
     const leaseMs = (order: FleetOrder) => leaseLength(document, order)
     this.orders.place(runId, document, leaseMs)
@@ -78,18 +88,31 @@ export class Fleet {
 
   /** Gives back every machine of a run that is not gone. @throws ProviderSilent when one could not be told */
   async release(runId: number, reason: string): Promise<void> {
-    const all = this.options.machines.everOfRun(runId).filter(m => m.machine.runId === runId && m.machine.goneAt === undefined)
-    await this.all(all.map(({ machine }) => this.isOwn(machine) && IN_HAND.includes(machine.state) ? this.letGo(machine, machine.leaseEndsAt, reason) : this.releaseMachine(machine.id, reason)))
+    const all = this.options.machines
+      .everOfRun(runId)
+      .filter(m => m.machine.runId === runId && m.machine.goneAt === undefined)
+    await this.all(
+      all.map(({ machine }) =>
+        this.isOwn(machine) && IN_HAND.includes(machine.state)
+          ? this.letGo(machine, machine.leaseEndsAt, reason)
+          : this.releaseMachine(machine.id, reason),
+      ),
+    )
     await this.look()
   }
 
   /** A run is over: its machines wait for the next until a moment, and what is broken goes. */
   async keep(runId: number, until: number, reason: string): Promise<void> {
     const { machines } = this.options
-    await this.all(machines.everOfRun(runId).filter(m => m.machine.runId === runId && m.machine.goneAt === undefined).map(({ machine }) => {
-      if (!IN_HAND.includes(machine.state)) return this.releaseMachine(machine.id, 'it is not fit to be kept')
-      return this.letGo(machine, this.isOwn(machine) ? machine.leaseEndsAt : until, reason)
-    }))
+    await this.all(
+      machines
+        .everOfRun(runId)
+        .filter(m => m.machine.runId === runId && m.machine.goneAt === undefined)
+        .map(({ machine }) => {
+          if (!IN_HAND.includes(machine.state)) return this.releaseMachine(machine.id, 'it is not fit to be kept')
+          return this.letGo(machine, this.isOwn(machine) ? machine.leaseEndsAt : until, reason)
+        }),
+    )
   }
 
   async releaseMachine(machineId: string, reason: string): Promise<void> {
@@ -99,10 +122,11 @@ export class Fleet {
     const now = clock.now()
     this.askedAgain.set(machineId, now)
     // Asking again changes nothing: it stays unconfirmed until the provider says otherwise.
-    if (machine.releaseAskedAt === undefined) machines.together(() => {
-      machines.setReleaseAsked(machineId, now)
-      this.change(machineId, 'releaseAsked', reason)
-    })
+    if (machine.releaseAskedAt === undefined)
+      machines.together(() => {
+        machines.setReleaseAsked(machineId, now)
+        this.change(machineId, 'releaseAsked', reason)
+      })
     const provider = providers.get(machine.provider)
     if (machine.ref === undefined) {
       // An order that was under way may still be carried out: then it is found in the provider's list, and given back.
@@ -114,7 +138,10 @@ export class Fleet {
       return
     }
     dismiss?.(machineId, reason)
-    if (!provider) throw new ProviderSilent(`${machine.provider} is not set up here any more: add the account again, so that ${machine.name} can be given back`)
+    if (!provider)
+      throw new ProviderSilent(
+        `${machine.provider} is not set up here any more: add the account again, so that ${machine.name} can be given back`,
+      )
     await provider.release(machine.ref)
   }
 
@@ -131,7 +158,13 @@ export class Fleet {
     const provider = providers.get(machine.provider)
     if (machine.ref !== undefined) await provider?.extend?.(machine.ref, Math.ceil((leaseEndsAt - clock.now()) / 1000))
     machines.setLease(machineId, leaseEndsAt)
-    machines.remark(machineId, machines.machine(machineId)!.state, 'leaseMoved', `its lease ends ${new Date(leaseEndsAt).toISOString().slice(11, 19)} UTC: ${reason}`, clock.now())
+    machines.remark(
+      machineId,
+      machines.machine(machineId)!.state,
+      'leaseMoved',
+      `its lease ends ${new Date(leaseEndsAt).toISOString().slice(11, 19)} UTC: ${reason}`,
+      clock.now(),
+    )
   }
 
   /** Frames a generator left on its machine because it could not send them. @throws ProviderSilent */
@@ -162,13 +195,15 @@ export class Fleet {
 
   /** Asks the providers once, now. A provider that is being asked already is not asked twice. */
   async look(): Promise<void> {
-    await Promise.all([...this.options.providers.values()].map((provider) => {
-      const running = this.looking.get(provider.id)
-      if (running) return running
-      const look = this.lookAt(provider).finally(() => this.looking.delete(provider.id))
-      this.looking.set(provider.id, look)
-      return look
-    }))
+    await Promise.all(
+      [...this.options.providers.values()].map((provider) => {
+        const running = this.looking.get(provider.id)
+        if (running) return running
+        const look = this.lookAt(provider).finally(() => this.looking.delete(provider.id))
+        this.looking.set(provider.id, look)
+        return look
+      }),
+    )
     this.strays = this.strays.filter(s => this.options.providers.has(s.provider))
     if (!this.stopped) await this.checkTimes()
   }
@@ -195,7 +230,14 @@ export class Fleet {
       const askedAt = clock.now()
       for (const machine of provider.attend ? machines.out() : []) {
         if (machine.provider !== provider.id || machine.ref === undefined) continue
-        provider.attend!({ ending: machine.releaseAskedAt !== undefined, ref: machine.ref, name: `${this.options.installation}-${machine.id}`, region: machine.region, environment: this.orders.environmentOf(machine), endsAfterS: Math.ceil((machine.leaseEndsAt - askedAt) / 1000) })
+        provider.attend!({
+          ending: machine.releaseAskedAt !== undefined,
+          ref: machine.ref,
+          name: `${this.options.installation}-${machine.id}`,
+          region: machine.region,
+          environment: this.orders.environmentOf(machine),
+          endsAfterS: Math.ceil((machine.leaseEndsAt - askedAt) / 1000),
+        })
       }
       const listed = await provider.list()
       // The answer may come after the store is closed: the next process looks for itself.
@@ -210,7 +252,8 @@ export class Fleet {
     }
     catch (error) {
       if (!(error instanceof ProviderSilent)) throw error
-      if (!this.stopped && !this.silent.has(provider.id)) this.silent.set(provider.id, { since: clock.now(), sentence: error.message })
+      if (!this.stopped && !this.silent.has(provider.id))
+        this.silent.set(provider.id, { since: clock.now(), sentence: error.message })
     }
   }
 
@@ -245,22 +288,36 @@ export class Fleet {
         const { heardAt, graceOverAt } = lastWord(id)
         // A machine that has only now come to this state was heard then.
         const silentMs = now - Math.max(heardAt, drives ? 0 : machine.since)
-        if (drives ? now > graceOverAt : silentMs > LOST_AFTER_MS) this.change(id, 'stoppedAnswering', `nothing heard for ${Math.round(silentMs / 1000)} s${drives ? ': by now its grace is over, and it loads nobody' : ''}`)
+        if (drives ? now > graceOverAt : silentMs > LOST_AFTER_MS)
+          this.change(
+            id,
+            'stoppedAnswering',
+            `nothing heard for ${Math.round(silentMs / 1000)} s${drives ? ': by now its grace is over, and it loads nobody' : ''}`,
+          )
       }
       const askedAt = machine.releaseAskedAt
-      if (askedAt !== undefined && state !== 'releaseUnconfirmed' && now - askedAt > RELEASE_TIMEOUT_MS) this.change(id, 'releaseUnanswered', `not confirmed after ${RELEASE_TIMEOUT_MS / 1000} s`)
+      if (askedAt !== undefined && state !== 'releaseUnconfirmed' && now - askedAt > RELEASE_TIMEOUT_MS)
+        this.change(id, 'releaseUnanswered', `not confirmed after ${RELEASE_TIMEOUT_MS / 1000} s`)
       const current = machines.machine(id)!
-      const reason = askedAt !== undefined ? 'asked again'
-        : now > machine.leaseEndsAt ? 'the lease is over'
-          // One that is lost may come back with what it holds, as long as its run goes on.
-          : GONE_WRONG.includes(current.state) && (current.state !== 'lost' || !needed(current)) ? `it is ${current.state}` : undefined
-      if (reason && now - (this.askedAgain.get(id) ?? Number.NEGATIVE_INFINITY) >= RELEASE_AGAIN_MS) ending.push(this.tryRelease(id, reason))
+      const reason =
+        askedAt !== undefined
+          ? 'asked again'
+          : now > machine.leaseEndsAt
+            ? 'the lease is over'
+            : // One that is lost may come back with what it holds, as long as its run goes on.
+            GONE_WRONG.includes(current.state) && (current.state !== 'lost' || !needed(current))
+              ? `it is ${current.state}`
+              : undefined
+      if (reason && now - (this.askedAgain.get(id) ?? Number.NEGATIVE_INFINITY) >= RELEASE_AGAIN_MS)
+        ending.push(this.tryRelease(id, reason))
     }
     await Promise.all(ending)
   }
 
   private async tryRelease(machineId: string, reason: string): Promise<void> {
-    try { await this.releaseMachine(machineId, reason) }
+    try {
+      await this.releaseMachine(machineId, reason)
+    }
     catch (error) {
       if (!(error instanceof ProviderSilent)) throw error
       // The next look tries again.

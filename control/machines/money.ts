@@ -15,11 +15,15 @@ export interface GuardRails {
 }
 
 export class Money {
-  constructor(private readonly machines: MachineStore, private readonly facts: FactStore, private readonly usual: GuardRails) {}
+  constructor(
+    private readonly machines: MachineStore,
+    private readonly facts: FactStore,
+    private readonly usual: GuardRails,
+  ) {}
 
   get rails(): GuardRails {
     const kept = this.facts.get('guardRails')
-    return kept === undefined ? this.usual : { ...this.usual, ...JSON.parse(kept) as Partial<GuardRails> }
+    return kept === undefined ? this.usual : { ...this.usual, ...(JSON.parse(kept) as Partial<GuardRails>) }
   }
 
   set rails(rails: GuardRails) {
@@ -30,7 +34,11 @@ export class Money {
   costBetween(machine: Machine, from: number, to: number): number {
     if (machine.allocatedAt === undefined) return 0
     const end = Math.min(to, machine.goneAt ?? to)
-    return Math.max(0, costOf(machine.price, end - machine.allocatedAt) - costOf(machine.price, Math.min(end, from) - machine.allocatedAt))
+    return Math.max(
+      0,
+      costOf(machine.price, end - machine.allocatedAt) -
+        costOf(machine.price, Math.min(end, from) - machine.allocatedAt),
+    )
   }
 
   costSoFar(machine: Machine, now: number): number {
@@ -44,26 +52,43 @@ export class Money {
 
   /** What one machine's time with a run cost; time it was then kept waiting belongs to the run that kept it. */
   costOfStay(machine: Machine, { takenAt, nextAt, first }: Stay, now: number): number {
-    return this.costBetween(machine, first ? machine.allocatedAt ?? takenAt : takenAt, nextAt ?? now)
+    return this.costBetween(machine, first ? (machine.allocatedAt ?? takenAt) : takenAt, nextAt ?? now)
   }
 
   ofRun(runId: number, now: number): number {
-    return this.machines.everOfRun(runId).reduce((sum, { machine, stay }) => sum + this.costOfStay(machine, stay, now), 0)
+    return this.machines
+      .everOfRun(runId)
+      .reduce((sum, { machine, stay }) => sum + this.costOfStay(machine, stay, now), 0)
   }
 
   /** Cost still to come of everything that is out, should every lease run to its end. */
   committed(now: number): number {
-    return this.machines.out().reduce((sum, m) => sum + (m.allocatedAt === undefined ? 0 : costOf(m.price, m.leaseEndsAt - m.allocatedAt) - this.costSoFar(m, now)), 0)
+    return this.machines
+      .out()
+      .reduce(
+        (sum, m) =>
+          sum +
+          (m.allocatedAt === undefined ? 0 : costOf(m.price, m.leaseEndsAt - m.allocatedAt) - this.costSoFar(m, now)),
+        0,
+      )
   }
 
   /** Why one more machine may not be taken now; undefined: it may. */
   mayTake(machine: Machine, now: number): Pick<Waiting, 'code' | 'sentence'> | undefined {
     const { rails } = this
     const out = this.machines.out().filter(m => m.allocatedAt !== undefined).length
-    if (out >= rails.mostMachines) return { code: 'most-machines', sentence: `${out} machines are out, the most allowed: raise the guard rail or release some.` }
+    if (out >= rails.mostMachines)
+      return {
+        code: 'most-machines',
+        sentence: `${out} machines are out, the most allowed: raise the guard rail or release some.`,
+      }
     const spent = this.today(now)
     const more = costOf(machine.price, leaseMsOf(machine))
-    if (more > 0 && spent + more > rails.budgetPerDay) return { code: 'budget', sentence: `today's budget of ${amount(rails.budgetPerDay, rails.currency)} would be passed: ${amount(spent, rails.currency)} are spent, this machine may cost ${amount(more, rails.currency)} until its lease ends.` }
+    if (more > 0 && spent + more > rails.budgetPerDay)
+      return {
+        code: 'budget',
+        sentence: `today's budget of ${amount(rails.budgetPerDay, rails.currency)} would be passed: ${amount(spent, rails.currency)} are spent, this machine may cost ${amount(more, rails.currency)} until its lease ends.`,
+      }
     return undefined
   }
 }

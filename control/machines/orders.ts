@@ -1,6 +1,8 @@
 /**
- * Orders of machines. A run's wishes become rows first, so that nothing asked for can be forgotten; then each row is taken to its provider, again
- * and again while the provider says “later”, with a key that makes repeating harmless. What waits already is taken before anything new.
+ * Orders of machines. A run's wishes become rows first, so that nothing asked for can be forgotten; then each row is
+ * taken to its provider, again
+ * and again while the provider says “later”, with a key that makes repeating harmless. What waits already is taken
+ * before anything new.
  */
 import { createHmac } from 'node:crypto'
 import { priceOf } from '../../core/offers/cost'
@@ -25,10 +27,21 @@ const LOST_ON_THE_WAY = ['failed', 'refused', 'lost', 'reclaimed']
 export const FOR_PEAK = 'for-peak'
 
 /** Where a new machine is to stand, and how long. `notBefore`: it is ordered then, ms since 1970; left out: at once. */
-interface Post { place: number, name: string, leaseMs: number, attempt: number, region: string, notBefore?: number }
+interface Post {
+  place: number
+  name: string
+  leaseMs: number
+  attempt: number
+  region: string
+  notBefore?: number
+}
 
 /** How long its lease is once it is ordered, ms. Rows of earlier releases have only when it ends. */
-export function leaseMsOf({ wishes, leaseEndsAt, askedAt }: Pick<Machine, 'wishes' | 'leaseEndsAt' | 'askedAt'>): number {
+export function leaseMsOf({
+  wishes,
+  leaseEndsAt,
+  askedAt,
+}: Pick<Machine, 'wishes' | 'leaseEndsAt' | 'askedAt'>): number {
   return wishes.leaseMs ?? leaseEndsAt - askedAt
 }
 
@@ -37,7 +50,10 @@ export class Orders {
 
   constructor(private readonly tools: FleetTools) {}
 
-  /** Gives every place of a run that is gathered a machine: one that waits, or a row for a new one. Repeating it changes nothing. @param leaseMs of an order's machines */
+  /**
+   * Gives every place of a run that is gathered a machine: one that waits, or a row for a new one. Repeating it changes
+   * nothing. @param leaseMs of an order's machines
+   */
   place(runId: number, document: RunDocument, leaseMs: (order: FleetOrder) => number): void {
     const { machines, clock } = this.tools
     const held = machines.ofRun(runId)
@@ -49,13 +65,28 @@ export class Orders {
         if (held.some(m => m.location === order.location && m.place === place)) continue
         const name = `${order.location}-${place + 1}`
         const index = idle.findIndex(m => fits(m, location, order) && this.tools.connected(m.id))
-        if (index >= 0) this.take(idle.splice(index, 1)[0]!, { runId, location: order.location, place, name }, clock.now() + leaseMs(order))
-        else if (this.tools.providers.get(location.provider)?.way !== 'selfEnrolled') this.write(runId, order, location, { place, name, leaseMs: leaseMs(order), attempt: 1, region: location.region })
+        if (index >= 0)
+          this.take(
+            idle.splice(index, 1)[0]!,
+            { runId, location: order.location, place, name },
+            clock.now() + leaseMs(order),
+          )
+        else if (this.tools.providers.get(location.provider)?.way !== 'selfEnrolled')
+          this.write(runId, order, location, {
+            place,
+            name,
+            leaseMs: leaseMs(order),
+            attempt: 1,
+            region: location.region,
+          })
       }
     }
   }
 
-  /** Writes a row for every machine that joins while the run loads; it is ordered when its time has come. Repeating it changes nothing. */
+  /**
+   * Writes a row for every machine that joins while the run loads; it is ordered when its time has come. Repeating it
+   * changes nothing.
+   */
   placeLate(runId: number, document: RunDocument, startAt: number, leaseMs: (order: FleetOrder) => number): void {
     const held = this.tools.machines.ofRun(runId)
     for (const order of document.fleet) {
@@ -64,13 +95,25 @@ export class Orders {
       const notBefore = startAt + order.shift!.fromMs - order.shift!.leadMs
       for (const place of placesOf(document.fleet, order)) {
         if (held.some(m => m.location === order.location && m.place === place)) continue
-        this.write(runId, order, location, { place, name: `${order.location}-${place + 1}`, leaseMs: leaseMs(order), attempt: 1, region: location.region, notBefore })
+        this.write(runId, order, location, {
+          place,
+          name: `${order.location}-${place + 1}`,
+          leaseMs: leaseMs(order),
+          attempt: 1,
+          region: location.region,
+          notBefore,
+        })
       }
     }
   }
 
   /** Places whose machine was lost on its way get another one, once. @param which of the run's machines it is about */
-  replaceLost(runId: number, document: RunDocument, leaseMs: (order: FleetOrder) => number, which: (order: FleetOrder) => boolean): void {
+  replaceLost(
+    runId: number,
+    document: RunDocument,
+    leaseMs: (order: FleetOrder) => number,
+    which: (order: FleetOrder) => boolean,
+  ): void {
     const { machines, clock } = this.tools
     for (const machine of machines.ofRun(runId)) {
       if (!LOST_ON_THE_WAY.includes(machine.state) || machine.attempt >= MOST_ATTEMPTS) continue
@@ -80,7 +123,13 @@ export class Orders {
       const region = machine.wishes.elsewhere?.find(r => r !== machine.region) ?? location.region
       machines.together(() => {
         machines.replace(runId, machine.id, clock.now())
-        this.write(runId, order, location, { place: machine.place, name: machine.name, leaseMs: leaseMs(order), attempt: machine.attempt + 1, region })
+        this.write(runId, order, location, {
+          place: machine.place,
+          name: machine.name,
+          leaseMs: leaseMs(order),
+          attempt: machine.attempt + 1,
+          region,
+        })
       })
     }
   }
@@ -90,16 +139,34 @@ export class Orders {
     const { machines, providers, clock } = this.tools
     const out = machines.out()
     const now = clock.now()
-    await Promise.all([...providers.values()].map(async (provider) => {
-      const mine = out.filter(m => m.provider === provider.id)
-      let room = provider.mostBooting - mine.filter(m => ['allocated', 'booting', 'installing'].includes(m.state)).length - mine.filter(m => this.underWay.has(m.id)).length
-      await Promise.all(mine.filter(m => m.state === 'asked' && !this.underWay.has(m.id) && (m.waits?.nextAt ?? 0) <= now).map((machine) => {
-        if (room-- <= 0) return this.wait(machine, { code: 'in-turn', sentence: `waits its turn: ${provider.mostBooting} machines of ${provider.name} are on their way` }, now + AGAIN_FIRST_MS / 4)
-        return this.order(provider, machine)
-      }))
-    }))
+    await Promise.all(
+      [...providers.values()].map(async (provider) => {
+        const mine = out.filter(m => m.provider === provider.id)
+        let room =
+          provider.mostBooting -
+          mine.filter(m => ['allocated', 'booting', 'installing'].includes(m.state)).length -
+          mine.filter(m => this.underWay.has(m.id)).length
+        await Promise.all(
+          mine
+            .filter(m => m.state === 'asked' && !this.underWay.has(m.id) && (m.waits?.nextAt ?? 0) <= now)
+            .map((machine) => {
+              if (room-- <= 0)
+                return this.wait(
+                  machine,
+                  {
+                    code: 'in-turn',
+                    sentence: `waits its turn: ${provider.mostBooting} machines of ${provider.name} are on their way`,
+                  },
+                  now + AGAIN_FIRST_MS / 4,
+                )
+              return this.order(provider, machine)
+            }),
+        )
+      }),
+    )
     for (const machine of out) {
-      if (machine.state === 'asked' && !providers.has(machine.provider)) this.refuse(machine.id, `there is no provider ${machine.provider}`)
+      if (machine.state === 'asked' && !providers.has(machine.provider))
+        this.refuse(machine.id, `there is no provider ${machine.provider}`)
     }
   }
 
@@ -121,8 +188,14 @@ export class Orders {
         machines.setTried(machine.id, clock.now())
       }
       const answer = await provider.create({
-        region: machine.region, type: machine.type, name: `${installation}-${machine.id}`, idempotencyKey: machine.idempotencyKey, environment: this.environmentOf(machine),
-        endsAfterS: Math.ceil(leaseMs / 1000), interruptible: machine.price.interruptible, attached: machine.wishes.attached ?? {},
+        region: machine.region,
+        type: machine.type,
+        name: `${installation}-${machine.id}`,
+        idempotencyKey: machine.idempotencyKey,
+        environment: this.environmentOf(machine),
+        endsAfterS: Math.ceil(leaseMs / 1000),
+        interruptible: machine.price.interruptible,
+        attached: machine.wishes.attached ?? {},
       })
       if (this.tools.stopped()) return
       if ('refusal' in answer) {
@@ -141,9 +214,12 @@ export class Orders {
     }
     catch (error) {
       if (!(error instanceof ProviderSilent)) throw error
-      if (!this.tools.stopped()) this.wait(machine, { code: 'silent', sentence: error.message }, clock.now() + AGAIN_FIRST_MS)
+      if (!this.tools.stopped())
+        this.wait(machine, { code: 'silent', sentence: error.message }, clock.now() + AGAIN_FIRST_MS)
     }
-    finally { this.underWay.delete(machine.id) }
+    finally {
+      this.underWay.delete(machine.id)
+    }
   }
 
   private nextTry(machine: Machine): number {
@@ -158,8 +234,14 @@ export class Orders {
     const now = clock.now()
     const before = machines.machine(machine.id)
     if (before?.state !== 'asked') return
-    machines.setWaits(machine.id, { code, sentence, since: machine.waits?.code === code ? machine.waits.since : now, nextAt })
-    if (machine.waits?.sentence !== sentence && code !== 'in-turn') machines.remark(machine.id, 'asked', 'waits', sentence, now)
+    machines.setWaits(machine.id, {
+      code,
+      sentence,
+      since: machine.waits?.code === code ? machine.waits.since : now,
+      nextAt,
+    })
+    if (machine.waits?.sentence !== sentence && code !== 'in-turn')
+      machines.remark(machine.id, 'asked', 'waits', sentence, now)
   }
 
   private refuse(machineId: string, sentence: string): void {
@@ -170,13 +252,20 @@ export class Orders {
     })
   }
 
-  private take(machine: Machine, { runId, location, place, name }: { runId: number, location: string, place: number, name: string }, leaseEndsAt: number): void {
+  private take(
+    machine: Machine,
+    { runId, location, place, name }: { runId: number, location: string, place: number, name: string },
+    leaseEndsAt: number,
+  ): void {
     const { machines, clock, change, extend } = this.tools
     machines.together(() => {
       machines.take(machine.id, { runId, location, place, name, at: clock.now() })
       change(machine.id, 'taken', `taken for run ${runId} as ${name}`)
     })
-    if (machine.leaseEndsAt < leaseEndsAt) void extend(machine.id, leaseEndsAt, `run ${runId} needs it`).catch(() => { /* arming holds the lease against the run */ })
+    if (machine.leaseEndsAt < leaseEndsAt)
+      void extend(machine.id, leaseEndsAt, `run ${runId} needs it`).catch(() => {
+        /* arming holds the lease against the run */
+      })
   }
 
   private write(runId: number, order: FleetOrder, location: Location, post: Post): void {
@@ -189,11 +278,33 @@ export class Orders {
     // The row and its token belong together.
     machines.together(() => {
       machines.create({
-        id, runId, provider: location.provider, region: post.region, location: order.location, place: post.place, name, type: order.type.name, idempotencyKey: `${id}-1`, askedAt: now, leaseEndsAt: begins + leaseMs, attempt,
-        price: priceOf(order.type, order), wishes: { leaseMs, ...(order.attached ? { attached: order.attached } : {}), ...(order.elsewhere?.length ? { elsewhere: order.elsewhere } : {}) },
+        id,
+        runId,
+        provider: location.provider,
+        region: post.region,
+        location: order.location,
+        place: post.place,
+        name,
+        type: order.type.name,
+        idempotencyKey: `${id}-1`,
+        askedAt: now,
+        leaseEndsAt: begins + leaseMs,
+        attempt,
+        price: priceOf(order.type, order),
+        wishes: {
+          leaseMs,
+          ...(order.attached ? { attached: order.attached } : {}),
+          ...(order.elsewhere?.length ? { elsewhere: order.elsewhere } : {}),
+        },
       })
       machines.addEnrolment(hashOf(this.tokenFor(id)), id, begins + TOKEN_MS + leaseMs)
-      if (begins > now) machines.setWaits(id, { code: FOR_PEAK, sentence: `joins for the peak: ordered at ${new Date(begins).toISOString().slice(11, 19)} UTC`, since: now, nextAt: begins })
+      if (begins > now)
+        machines.setWaits(id, {
+          code: FOR_PEAK,
+          sentence: `joins for the peak: ordered at ${new Date(begins).toISOString().slice(11, 19)} UTC`,
+          since: now,
+          nextAt: begins,
+        })
     })
   }
 
@@ -204,6 +315,15 @@ export class Orders {
 
 /** Whether a waiting machine is what an order asks for. Whoever enrolled by itself is taken as it is. */
 function fits(machine: Machine, location: Location, order: FleetOrder): boolean {
-  if (!['enrolled', 'ready'].includes(machine.state) || machine.provider !== location.provider || machine.region !== location.region || machine.reclaimAt !== undefined) return false
-  return machine.type === order.type.name && machine.price.interruptible === (order.interruptible === true && order.type.interruptiblePerHour !== undefined)
+  if (
+    !['enrolled', 'ready'].includes(machine.state) ||
+    machine.provider !== location.provider ||
+    machine.region !== location.region ||
+    machine.reclaimAt !== undefined
+  )
+    return false
+  return (
+    machine.type === order.type.name &&
+    machine.price.interruptible === (order.interruptible === true && order.type.interruptiblePerHour !== undefined)
+  )
 }

@@ -1,4 +1,7 @@
-/** Holds what providers list against what is known here: machines move on, are confirmed gone, found again, called back; strays show. */
+/**
+ * Holds what providers list against what is known here: machines move on, are confirmed gone, found again, called back;
+ * strays show.
+ */
 import type { Machine } from '../store/machines'
 import type { FleetTools } from './fleet-tools'
 import type { Provider, ProviderMachine } from './providers/contract'
@@ -18,17 +21,26 @@ const OUTLIVED_MS = 10_000
 const UNHEARD_MS = 15_000
 
 /** @param askedAt when the provider was asked for its list @returns strays among it */
-export function reconcile(tools: FleetTools, provider: Provider, listed: readonly ProviderMachine[], askedAt: number, before: readonly Stray[]): Stray[] {
+export function reconcile(
+  tools: FleetTools,
+  provider: Provider,
+  listed: readonly ProviderMachine[],
+  askedAt: number,
+  before: readonly Stray[],
+): Stray[] {
   const { machines, clock, installation, change } = tools
   const byRef = new Map(listed.map(m => [m.ref, m]))
-  const byName = new Map(listed.filter(m => (m.kind ?? 'machine') === 'machine' && m.state !== 'gone').map(m => [m.name, m]))
+  const byName = new Map(
+    listed.filter(m => (m.kind ?? 'machine') === 'machine' && m.state !== 'gone').map(m => [m.name, m]),
+  )
   const own = new Set<string>()
   for (const machine of machines.out()) {
     if (machine.provider !== provider.id) continue
     const found = machine.ref === undefined ? foundAgain(machine) : byRef.get(machine.ref)
     if (found) own.add(found.ref)
     if (machine.ref === undefined) {
-      if (!found && machine.state !== 'asked' && (machine.triedAt ?? 0) < askedAt - UNHEARD_MS) gone(machine, 'was never allocated')
+      if (!found && machine.state !== 'asked' && (machine.triedAt ?? 0) < askedAt - UNHEARD_MS)
+        gone(machine, 'was never allocated')
       continue
     }
     if (!found || found.state === 'gone') {
@@ -40,14 +52,25 @@ export function reconcile(tools: FleetTools, provider: Provider, listed: readonl
 
   const strays: Stray[] = []
   for (const found of byRef.values()) {
-    if (own.has(found.ref) || !found.name.startsWith(`${installation}-`) || found.state === 'gone' || found.state === 'stopping') continue
+    if (
+      own.has(found.ref) ||
+      !found.name.startsWith(`${installation}-`) ||
+      found.state === 'gone' ||
+      found.state === 'stopping'
+    )
+      continue
     // A disk of a machine that is listed itself goes with it.
     if ((found.kind ?? 'machine') !== 'machine' && byName.has(found.name)) continue
     const known = machines.machine(found.name.slice(installation.length + 1))
     // What hangs on a machine that is still there is its own; what was made a moment ago is not noted yet.
     if (known && known.goneAt === undefined) continue
     if (known && known.goneAt! > askedAt - OUTLIVED_MS) continue
-    strays.push({ provider: provider.id, machine: found, since: before.find(s => s.machine.ref === found.ref)?.since ?? clock.now(), why: known ? 'outlived' : 'unknown' })
+    strays.push({
+      provider: provider.id,
+      machine: found,
+      since: before.find(s => s.machine.ref === found.ref)?.since ?? clock.now(),
+      why: known ? 'outlived' : 'unknown',
+    })
   }
   return strays
 
@@ -72,22 +95,39 @@ export function reconcile(tools: FleetTools, provider: Provider, listed: readonl
   function endedAs(machine: Machine, sentence: string): void {
     if (change(machine.id, 'goneConfirmed', sentence)) return
     if (machine.reclaimAt !== undefined && change(machine.id, 'takenBack', `${provider.name} has taken it back`)) return
-    change(machine.id, ['allocated', 'booting', 'installing'].includes(machine.state) ? 'broke' : 'stoppedAnswering', `${provider.name} says the machine has ended`)
+    change(
+      machine.id,
+      ['allocated', 'booting', 'installing'].includes(machine.state) ? 'broke' : 'stoppedAnswering',
+      `${provider.name} says the machine has ended`,
+    )
   }
 
   function follow(machine: Machine, found: ProviderMachine): void {
     const say = (what: string) => found.sentence ?? `${provider.name}: ${what}`
     if (found.reclaimAt !== undefined && machine.reclaimAt === undefined) {
       machines.setReclaim(machine.id, found.reclaimAt)
-      machines.remark(machine.id, machine.state, 'reclaimNotice', `${provider.name} will take it back in ${Math.max(0, Math.round((found.reclaimAt - clock.now()) / 1000))} s`, clock.now())
+      machines.remark(
+        machine.id,
+        machine.state,
+        'reclaimNotice',
+        `${provider.name} will take it back in ${Math.max(0, Math.round((found.reclaimAt - clock.now()) / 1000))} s`,
+        clock.now(),
+      )
       tools.listener.onReclaim?.({ ...machine, reclaimAt: found.reclaimAt })
     }
     switch (found.state) {
-      case 'booting': change(machine.id, 'booting', say('booting')); break
-      case 'running': change(machine.id, 'running', say('running')); break
-      case 'failed': change(machine.id, 'broke', say('it came up broken')); break
+      case 'booting':
+        change(machine.id, 'booting', say('booting'))
+        break
+      case 'running':
+        change(machine.id, 'running', say('running'))
+        break
+      case 'failed':
+        change(machine.id, 'broke', say('it came up broken'))
+        break
       case 'stopped':
-        if (!change(machine.id, 'broke', say('it has halted'))) change(machine.id, 'stoppedAnswering', say('it has halted'))
+        if (!change(machine.id, 'broke', say('it has halted')))
+          change(machine.id, 'stoppedAnswering', say('it has halted'))
         break
       default:
     }

@@ -3,7 +3,10 @@ import type { MachineStore } from '../store/machines'
 import type { MachineState } from '../../core/run/machine-life'
 
 /** A stage is given twice the 95th percentile seen, within these bounds, ms. */
-export interface StageBounds { leastMs: number, mostMs: number }
+export interface StageBounds {
+  leastMs: number
+  mostMs: number
+}
 export const USUAL_BOUNDS: StageBounds = { leastMs: 4 * 60_000, mostMs: 12 * 60_000 }
 /** Stages remembered per provider; older ones tell about another day. */
 const MOST_SEEN = 200
@@ -15,7 +18,10 @@ export class StageTimes {
   private readonly seen = new Map<string, Map<MachineState, number[]>>()
   private readonly readUpTo = new Map<string, number>()
 
-  constructor(private readonly machines: MachineStore, readonly bounds: StageBounds = USUAL_BOUNDS) {}
+  constructor(
+    private readonly machines: MachineStore,
+    readonly bounds: StageBounds = USUAL_BOUNDS,
+  ) {}
 
   /** Longest a machine of this provider may stay in a stage, ms. */
   timeoutMs(provider: string, stage: MachineState): number {
@@ -35,7 +41,7 @@ export class StageTimes {
     const after = this.readUpTo.get(provider) ?? 0
     const last = this.machines.lastChangeId()
     let times = this.seen.get(provider)
-    if (!times) this.seen.set(provider, times = new Map())
+    if (!times) this.seen.set(provider, (times = new Map()))
     if (last === after) return times
     this.readUpTo.set(provider, last)
     for (const { stage, ms } of this.machines.stageTimes(provider, after)) {

@@ -1,4 +1,7 @@
-/** A run that is under way, with what its phases need to know of it. What must survive a restart is in the store; the rest is told again. */
+/**
+ * A run that is under way, with what its phases need to know of it. What must survive a restart is in the store; the
+ * rest is told again.
+ */
 import { joinsLate, placesOf } from '../../core/fleet/order'
 import type { RunDocument } from '../../core/run/document'
 import type { RehearsedStep } from '../../protocol/messages'
@@ -18,7 +21,10 @@ import type { Steering } from './steering'
 import type { StressWatch } from '../../core/soundness/stress-watch'
 
 /** What a phase found: the event that ends it, and why. */
-export interface Verdict { event: RunEvent, reason: string }
+export interface Verdict {
+  event: RunEvent
+  reason: string
+}
 
 /** What phases work with. */
 export interface PhaseTools {
@@ -56,7 +62,9 @@ export interface ActiveRun {
   shifted: Map<number, Shifted>
   /** How much of it each connection was told. */
   toldTaken: WeakMap<Connection, number>
-  /** Per generator number, what of it was set aside: whether that was told, and how often its link was closed for it. */
+  /**
+   * Per generator number, what of it was set aside: whether that was told, and how often its link was closed for it.
+   */
   asides: Map<number, { told: boolean, links: number, at: number }>
   /** Last thing each connection was told, so that each is told once and whoever comes back is told again. */
   told: WeakMap<Connection, string>
@@ -91,21 +99,39 @@ export function tellOnce(run: ActiveRun, connection: Connection, what: string, s
   say()
 }
 
-export interface CrewMember { machine: Machine, connection: Connection | undefined }
+export interface CrewMember {
+  machine: Machine
+  connection: Connection | undefined
+}
 
 /** The run's machines, and the connection of each that has one. */
 export function crewOf(run: ActiveRun, { machines, hub }: PhaseTools): CrewMember[] {
   return machines.ofRun(run.id).map(machine => ({ machine, connection: hub.connections.get(machine.id) }))
 }
 
-/** A run's generators in their lasting order: by location of the plan, then place. Those for the peak have their numbers before they have a machine. */
-export function generatorsOf({ plan, fleet }: RunDocument, crew: readonly Pick<Machine, 'id' | 'name' | 'location' | 'place'>[]): RunGenerator[] {
+/**
+ * A run's generators in their lasting order: by location of the plan, then place. Those for the peak have their numbers
+ * before they have a machine.
+ */
+export function generatorsOf(
+  { plan, fleet }: RunDocument,
+  crew: readonly Pick<Machine, 'id' | 'name' | 'location' | 'place'>[],
+): RunGenerator[] {
   return plan.locations.flatMap(({ code }, location) => {
     const here = crew.filter(m => m.location === code)
-    const late = fleet.filter(o => o.location === code && joinsLate(o)).flatMap(order => placesOf(fleet, order).map(place => (
-      { place, name: `${code}-${place + 1}`, machineId: here.find(m => m.place === place)?.id ?? '', joinsS: Math.floor(order.shift!.fromMs / 1000) }
-    )))
-    const others = here.filter(m => !late.some(l => l.place === m.place)).map(({ place, name, id }) => ({ place, name, machineId: id }))
+    const late = fleet
+      .filter(o => o.location === code && joinsLate(o))
+      .flatMap(order =>
+        placesOf(fleet, order).map(place => ({
+          place,
+          name: `${code}-${place + 1}`,
+          machineId: here.find(m => m.place === place)?.id ?? '',
+          joinsS: Math.floor(order.shift!.fromMs / 1000),
+        })),
+      )
+    const others = here
+      .filter(m => !late.some(l => l.place === m.place))
+      .map(({ place, name, id }) => ({ place, name, machineId: id }))
     return [...others, ...late].sort((a, b) => a.place - b.place).map(({ place: _, ...g }) => ({ ...g, location }))
   })
 }
@@ -117,7 +143,12 @@ export function startMerging(run: ActiveRun, { machines, hub, ingest, runFile, c
   const crew = machines.ofRun(run.id)
   run.generators = generatorsOf(run.document, crew)
   for (const [g, { joinsS, machineId }] of run.generators.entries()) {
-    if (joinsS !== undefined && run.parts.of(g).is === 'playing' && !machines.changes(machineId).some(c => c.event === 'loadStarted')) run.parts.set(g, { is: 'coming', toldLate: false })
+    if (
+      joinsS !== undefined &&
+      run.parts.of(g).is === 'playing' &&
+      !machines.changes(machineId).some(c => c.event === 'loadStarted')
+    )
+      run.parts.set(g, { is: 'coming', toldLate: false })
   }
   ingest.open(run.id, runFile(run.id), run.document, run.generators)
   for (const [g, { sinceSecond }] of run.parts.all('gone', 'absent')) ingest.leave(run.id, g, sinceSecond)
@@ -134,7 +165,11 @@ export function runSecond(run: ActiveRun, clock: Clock): number {
 }
 
 /** The run a machine works for now; undefined when none that is under way. */
-export function runOfMachine(active: ReadonlyMap<number, ActiveRun>, machineId: string, machines: Pick<MachineStore, 'machine'>): ActiveRun | undefined {
+export function runOfMachine(
+  active: ReadonlyMap<number, ActiveRun>,
+  machineId: string,
+  machines: Pick<MachineStore, 'machine'>,
+): ActiveRun | undefined {
   const runId = machines.machine(machineId)?.runId
   return runId === undefined ? undefined : active.get(runId)
 }

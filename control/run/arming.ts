@@ -1,11 +1,21 @@
-/** Arming: every generator gets its slice and warms its code up; then all get the same moment, each on its own clock. */
+/**
+ * Arming: every generator gets its slice and warms its code up; then all get the same moment, each on its own clock.
+ */
 import { orderOfPlace } from '../../core/fleet/order'
 import { runLengthMs } from '../../core/plan/length'
 import { LEASE_BEYOND_RUN_MS } from '../machines/fleet'
 import type { Connection } from '../link/generator-hub'
 import { capacitiesOf, suppliesForLoad } from '../library/supplies'
 import type { Machine } from '../store/machines'
-import { crewOf, startMerging, tellOnce, type ActiveRun, type CrewMember, type PhaseTools, type Verdict } from './active-run'
+import {
+  crewOf,
+  startMerging,
+  tellOnce,
+  type ActiveRun,
+  type CrewMember,
+  type PhaseTools,
+  type Verdict,
+} from './active-run'
 
 /** Time between fixing the start moment and the start, ms: longer than any message is under way. */
 const LEAD_MS = 1500
@@ -27,10 +37,16 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   const { plan } = run.document
   const capacities = capacitiesOf(run.document)
   const refused = crew.find(c => run.unprepared.has(c.machine.id))
-  if (refused) return failed(crew, runId, `${refused.machine.name} cannot do its part: ${run.unprepared.get(refused.machine.id)}`)
+  if (refused)
+    return failed(crew, runId, `${refused.machine.name} cannot do its part: ${run.unprepared.get(refused.machine.id)}`)
   let told = 0
   for (const { machine, connection } of crew) {
-    if (!connection || (connection.work.state !== 'idle' && connection.work.runId === runId) || run.told.get(connection) === 'prepare') continue
+    if (
+      !connection ||
+      (connection.work.state !== 'idle' && connection.work.runId === runId) ||
+      run.told.get(connection) === 'prepare'
+    )
+      continue
     // The rest is told at the next look: whole plans for hundreds at once would hold up everything else.
     if (++told > PREPARED_AT_ONCE) break
     prepare(run, tools, machine, connection, capacities)
@@ -50,9 +66,17 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   }
   const { startAt } = run.stored
   for (const { connection } of crew) {
-    if (connection?.work.state === 'prepared') tellOnce(run, connection, 'go', () => connection.say({ kind: 'go', runId, startAt: startAt! + connection.clock.offsetAt(startAt!) }))
+    if (connection?.work.state === 'prepared')
+      tellOnce(run, connection, 'go', () =>
+        connection.say({ kind: 'go', runId, startAt: startAt! + connection.clock.offsetAt(startAt!) }),
+      )
   }
-  const going = crew.every(c => c.connection && c.connection.work.runId === runId && (c.connection.work.state === 'loading' || c.connection.work.state === 'finished'))
+  const going = crew.every(
+    c =>
+      c.connection &&
+      c.connection.work.runId === runId &&
+      (c.connection.work.state === 'loading' || c.connection.work.state === 'finished'),
+  )
   if (clock.now() < startAt!) return undefined
   if (going) {
     for (const { machine } of crew) tools.fleet.change(machine.id, 'loadStarted', `run ${run.id} has started`)
@@ -60,24 +84,64 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
     return { event: warm ? 'startedWarm' : 'started', reason: `${crew.length} generators started together` }
   }
   if (clock.now() < startAt! + GOING_LATE_MS) return undefined
-  return failed(crew, runId, `${crew.filter(c => c.connection?.work.state !== 'loading').map(c => c.machine.name).join(', ')} did not start`)
+  return failed(
+    crew,
+    runId,
+    `${crew
+      .filter(c => c.connection?.work.state !== 'loading')
+      .map(c => c.machine.name)
+      .join(', ')} did not start`,
+  )
 }
 
 /** Tells a generator its part of the run. */
-export function prepare(run: ActiveRun, { library }: PhaseTools, machine: Machine, connection: Connection, capacities: number[][]): void {
+export function prepare(
+  run: ActiveRun,
+  { library }: PhaseTools,
+  machine: Machine,
+  connection: Connection,
+  capacities: number[][],
+): void {
   const number = run.generators.findIndex(g => g.machineId === machine.id)
-  const post = { location: run.document.plan.locations.findIndex(l => l.code === machine.location), generator: machine.place }
-  tellOnce(run, connection, 'prepare', () => connection.say({ kind: 'prepare', runId: String(run.id), document: run.document, generators: capacities, post, leaveMs: LEAVE_MS, supplies: suppliesForLoad(library, run.document, number) }))
+  const post = {
+    location: run.document.plan.locations.findIndex(l => l.code === machine.location),
+    generator: machine.place,
+  }
+  tellOnce(run, connection, 'prepare', () =>
+    connection.say({
+      kind: 'prepare',
+      runId: String(run.id),
+      document: run.document,
+      generators: capacities,
+      post,
+      leaveMs: LEAVE_MS,
+      supplies: suppliesForLoad(library, run.document, number),
+    }),
+  )
 }
 
-/** A run starts only when every lease outlasts it; one that does not is prolonged, if its provider and the budget let it. @returns what is in the way */
-function tooShort(run: ActiveRun, crew: readonly CrewMember[], startAt: number, { fleet }: PhaseTools): string | undefined {
-  const neededUntil = ({ location, place }: Machine) => startAt + (orderOfPlace(run.document.fleet, location, place)?.shift?.toMs ?? runLengthMs(run.document)) + LEASE_BEYOND_RUN_MS
+/**
+ * A run starts only when every lease outlasts it; one that does not is prolonged, if its provider and the budget let
+ * it. @returns what is in the way
+ */
+function tooShort(
+  run: ActiveRun,
+  crew: readonly CrewMember[],
+  startAt: number,
+  { fleet }: PhaseTools,
+): string | undefined {
+  const neededUntil = ({ location, place }: Machine) =>
+    startAt +
+    (orderOfPlace(run.document.fleet, location, place)?.shift?.toMs ?? runLengthMs(run.document)) +
+    LEASE_BEYOND_RUN_MS
   const short = crew.filter(c => c.machine.leaseEndsAt < neededUntil(c.machine))
   if (short.length === 0) return undefined
   if (!run.prolonged) {
     run.prolonged = true
-    for (const { machine } of short) void fleet.extend(machine.id, neededUntil(machine), `run ${run.id} needs it`).catch(() => { /* the lease stays short, and is said to be */ })
+    for (const { machine } of short)
+      void fleet.extend(machine.id, neededUntil(machine), `run ${run.id} needs it`).catch(() => {
+        /* the lease stays short, and is said to be */
+      })
   }
   return `the lease of ${short.map(c => c.machine.name).join(', ')} ends before the run does, and cannot be moved`
 }

@@ -1,4 +1,7 @@
-/** Leads a run that calibrates: level after level, second by second, until all is known that can be. What it has seen lives in memory alone. */
+/**
+ * Leads a run that calibrates: level after level, second by second, until all is known that can be. What it has seen
+ * lives in memory alone.
+ */
 import { estimate, STOLEN_ASIDE_SHARE, type Level, type WatchedSecond } from '../../core/capacity/estimate'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { farBeyond, nextStep, warmingStep, type Step } from '../../core/capacity/next-step'
@@ -11,13 +14,21 @@ import type { Order } from './steering'
 const RISE_SHARE = 0.55
 /** Figures of a second are looked for this long before it is given up, s. */
 const PATIENCE_S = 6
-/** Seconds in which neighbours took CPU are waited out up to so many in a whole calibration: its machine is paid for. */
+/**
+ * Seconds in which neighbours took CPU are waited out up to so many in a whole calibration: its machine is paid for.
+ */
 const MOST_ASIDE_S = 120
 
-interface Held extends Step { fromS: number, before: number }
+interface Held extends Step {
+  fromS: number
+  before: number
+}
 
 /** What a level has shown so far: quiet seconds per machine, and how many were set aside. */
-interface Seen { perMachine: WatchedSecond[][], aside: number }
+interface Seen {
+  perMachine: WatchedSecond[][]
+  aside: number
+}
 
 export class Calibrating {
   private readonly figures = new Map<number, SecondFigures>()
@@ -34,7 +45,10 @@ export class Calibrating {
   over = false
 
   /** @param machines siblings, in the order of their numbers */
-  constructor(private readonly document: RunDocument, private readonly machine: CalibrationEvidence['machine']) {
+  constructor(
+    private readonly document: RunDocument,
+    private readonly machine: CalibrationEvidence['machine'],
+  ) {
     const machines = document.fleet.reduce((sum, o) => sum + o.machines, 0)
     this.levels = Array.from({ length: machines }, () => [])
   }
@@ -61,9 +75,28 @@ export class Calibrating {
     const all = this.merged()
     const seen = this.held && this.seenOf(this.held, this.asked)
     return {
-      estimate: estimate(all), levels: all, perMachine: this.levels.length < 2 ? [] : this.levels.map(l => estimate(l)).filter(e => e.outcome === 'measured').map(e => e.users), machine: this.machine,
+      estimate: estimate(all),
+      levels: all,
+      perMachine:
+        this.levels.length < 2
+          ? []
+          : this.levels
+              .map(l => estimate(l))
+              .filter(e => e.outcome === 'measured')
+              .map(e => e.users),
+      machine: this.machine,
       ...(this.passes > 0 ? { bytesPerPass: this.bytes / this.passes } : {}),
-      ...(this.held && !this.over ? { step: { users: this.held.users, kind: this.held.kind, fromS: this.held.fromS, toS: dueOf(this.held) + this.waited(seen!), aside: this.aside + seen!.aside } } : {}),
+      ...(this.held && !this.over
+        ? {
+            step: {
+              users: this.held.users,
+              kind: this.held.kind,
+              fromS: this.held.fromS,
+              toS: dueOf(this.held) + this.waited(seen!),
+              aside: this.aside + seen!.aside,
+            },
+          }
+        : {}),
     }
   }
 
@@ -85,13 +118,28 @@ export class Calibrating {
   /** One level, held like a confirming one. */
   private verifying(): Step | undefined {
     const { rules, verify } = this.document.calibration!
-    return this.levels[0]!.length > 0 ? undefined : { users: verify!.reduce((sum, n) => sum + n, 0), settleS: rules.settleS * 2, holdS: rules.confirmS, kind: 'confirm' }
+    return this.levels[0]!.length > 0
+      ? undefined
+      : {
+          users: verify!.reduce((sum, n) => sum + n, 0),
+          settleS: rules.settleS * 2,
+          holdS: rules.confirmS,
+          kind: 'confirm',
+        }
   }
 
   private close(second: number, { perMachine, aside }: Seen): void {
     const { users, kind } = this.held!
     if (kind === 'warm') this.warmed.push({ users, seconds: perMachine[0]! })
-    else perMachine.forEach((seconds, m) => this.levels[m]!.push({ users, seconds, ...(aside > 0 ? { aside } : {}), ...(kind === 'confirm' ? { confirming: true } : {}) }))
+    else
+      perMachine.forEach((seconds, m) =>
+        this.levels[m]!.push({
+          users,
+          seconds,
+          ...(aside > 0 ? { aside } : {}),
+          ...(kind === 'confirm' ? { confirming: true } : {}),
+        }),
+      )
     this.aside += aside
     for (const s of perMachine.flat()) {
       this.bytes += s.bytes
@@ -101,7 +149,10 @@ export class Calibrating {
     this.held = this.next(second)
   }
 
-  /** Settled seconds of a level until now, as many as it is held; of siblings those in which all were quiet. Warming up minds no neighbours. */
+  /**
+   * Settled seconds of a level until now, as many as it is held; of siblings those in which all were quiet. Warming up
+   * minds no neighbours.
+   */
   private seenOf({ kind, fromS, settleS, holdS }: Held, until: number): Seen {
     const machines = this.levels.length
     const { mostStolenShare = STOLEN_ASIDE_SHARE } = this.document.calibration!
@@ -110,12 +161,22 @@ export class Calibrating {
     for (let s = fromS + settleS; s < until && perMachine[0]!.length < holdS; s++) {
       const figures = this.figures.get(s)
       if (figures?.health?.length !== machines) continue
-      const healths = figures.health.map(([number, ...values]) => ({ number, health: Object.fromEntries(SIGNAL_ORDER.map((signal, i) => [signal, values[i] ?? 0])) as unknown as Health }))
+      const healths = figures.health.map(([number, ...values]) => ({
+        number,
+        health: Object.fromEntries(SIGNAL_ORDER.map((signal, i) => [signal, values[i] ?? 0])) as unknown as Health,
+      }))
       if (kind !== 'warm' && healths.some(h => h.health.stolenShare > mostStolenShare)) {
         aside++
         continue
       }
-      for (const { number, health } of healths) perMachine[number]?.push({ passes: figures.passes / machines, right: figures.right / machines, failed: figures.failed / machines, bytes: figures.bytes / machines, health })
+      for (const { number, health } of healths)
+        perMachine[number]?.push({
+          passes: figures.passes / machines,
+          right: figures.right / machines,
+          failed: figures.failed / machines,
+          bytes: figures.bytes / machines,
+          health,
+        })
     }
     return { perMachine, aside }
   }
@@ -132,7 +193,7 @@ export class Calibrating {
     const machines = this.levels.length
     const now = before + (users - before) * way
     // A mix comes and stays in its proportions.
-    return (verify ?? [users]).map((n, group) => ({ group, users: Math.round(n * now / users) * machines }))
+    return (verify ?? [users]).map((n, group) => ({ group, users: Math.round((n * now) / users) * machines }))
   }
 }
 

@@ -1,5 +1,6 @@
 /**
- * Leads runs through their life: looks at each a few times a second, lets its phase decide, and applies the table. Takes runs up again after a
+ * Leads runs through their life: looks at each a few times a second, lets its phase decide, and applies the table.
+ * Takes runs up again after a
  * restart, from the store alone.
  */
 import type { FromGenerator } from '../../protocol/messages'
@@ -47,8 +48,10 @@ const TOUCHED: Partial<Record<RunState, string>> = {
   rollCall: 'The roll is called again.',
   rehearsing: 'It is rehearsed again.',
   armed: 'Generators that had not heard the start moment hear it now, or the run fails.',
-  warming: 'Generators drove on by themselves, held rates by the pass times last known; nobody could steer, stop or replace anything. What they measured is handed over now.',
-  loading: 'Generators drove on by themselves, held rates by the pass times last known; nobody could steer, stop or replace anything. What they measured is handed over now.',
+  warming:
+    'Generators drove on by themselves, held rates by the pass times last known; nobody could steer, stop or replace anything. What they measured is handed over now.',
+  loading:
+    'Generators drove on by themselves, held rates by the pass times last known; nobody could steer, stop or replace anything. What they measured is handed over now.',
   draining: 'Users left by themselves; what was measured is handed over now.',
 }
 
@@ -83,17 +86,46 @@ export class Conductor {
     const { runs, clock, facts } = this.options
     const now = clock.now()
     const last = Math.max(Number(facts.get(ALIVE_FACT) ?? 0), runs.changes(id).at(-1)?.at ?? stored.createdAt)
-    const at = (ms: number) => stored.startAt === undefined ? new Date(ms).toISOString().slice(11, 19) + ' UTC' : `+${Math.max(0, Math.round((ms - stored.startAt) / 1000))} s`
-    runs.remark(id, stored.state, 'vornakAway', `Vornak was away from ${at(last)} to ${at(now)} (${Math.max(0, Math.round((now - last) / 1000))} s). ${TOUCHED[stored.state] ?? 'Nothing was under way for it.'}`, now)
+    const at = (ms: number) =>
+      stored.startAt === undefined
+        ? new Date(ms).toISOString().slice(11, 19) + ' UTC'
+        : `+${Math.max(0, Math.round((ms - stored.startAt) / 1000))} s`
+    runs.remark(
+      id,
+      stored.state,
+      'vornakAway',
+      `Vornak was away from ${at(last)} to ${at(now)} (${Math.max(0, Math.round((now - last) / 1000))} s). ${TOUCHED[stored.state] ?? 'Nothing was under way for it.'}`,
+      now,
+    )
   }
 
   /** Begins to lead a run that is in the store. */
   takeUp(runId: number): void {
     const stored = this.options.runs.run(runId)!
     this.active.set(runId, {
-      id: runId, document: stored.document, stored, since: this.options.clock.now(), generators: [], rehearsals: new Map(), unprepared: new Map(), comingBack: new Map(),
-      parts: new Parts(), asides: new Map(), mergeNotBefore: 0, shifted: this.options.runs.shifted(runId), toldTaken: new WeakMap(), told: new WeakMap(), steering: new Steering(stored.document), stress: new StressWatch(stored.document), toldNotReached: new Set(), merging: false, closing: false,
-      lookedAt: Number.NEGATIVE_INFINITY, clocksNotedAt: Number.NEGATIVE_INFINITY, prolonged: false, salvaged: new Map(),
+      id: runId,
+      document: stored.document,
+      stored,
+      since: this.options.clock.now(),
+      generators: [],
+      rehearsals: new Map(),
+      unprepared: new Map(),
+      comingBack: new Map(),
+      parts: new Parts(),
+      asides: new Map(),
+      mergeNotBefore: 0,
+      shifted: this.options.runs.shifted(runId),
+      toldTaken: new WeakMap(),
+      told: new WeakMap(),
+      steering: new Steering(stored.document),
+      stress: new StressWatch(stored.document),
+      toldNotReached: new Set(),
+      merging: false,
+      closing: false,
+      lookedAt: Number.NEGATIVE_INFINITY,
+      clocksNotedAt: Number.NEGATIVE_INFINITY,
+      prolonged: false,
+      salvaged: new Map(),
     })
   }
 
@@ -122,7 +154,14 @@ export class Conductor {
       run.rehearsals.set(connection.machineId, message.steps)
       run.steering = new Steering(run.document, [...run.rehearsals.values()].flat())
     }
-    if (message.kind === 'trouble') this.options.runs.remark(run.id, run.stored.state, 'trouble', `${connection.machineId}: ${message.sentence}`, this.options.clock.now())
+    if (message.kind === 'trouble')
+      this.options.runs.remark(
+        run.id,
+        run.stored.state,
+        'trouble',
+        `${connection.machineId}: ${message.sentence}`,
+        this.options.clock.now(),
+      )
   }
 
   /** What was measured is merged again from what the run's file holds; whatever was not safe is sent again. */
@@ -132,7 +171,13 @@ export class Conductor {
       if (!run.merging || (runId !== undefined && run.id !== runId)) continue
       run.merging = false
       run.mergeNotBefore = clock.now() + MERGE_AGAIN_MS
-      runs.remark(run.id, run.stored.state, 'mergeBroken', `${sentence} The merge goes on from what was safe.`, clock.now())
+      runs.remark(
+        run.id,
+        run.stored.state,
+        'mergeBroken',
+        `${sentence} The merge goes on from what was safe.`,
+        clock.now(),
+      )
     }
   }
 
@@ -143,7 +188,8 @@ export class Conductor {
     run.calibrating?.note(seconds)
     // A calibration goes to the limits on purpose.
     if (run.document.calibration) return
-    for (const sentence of run.stress.note(seconds, run.generators)) this.options.runs.remark(runId, run.stored.state, 'generatorStressed', sentence, this.options.clock.now())
+    for (const sentence of run.stress.note(seconds, run.generators))
+      this.options.runs.remark(runId, run.stored.state, 'generatorStressed', sentence, this.options.clock.now())
   }
 
   onFinished(runId: number, generators: number[]): void {
@@ -173,15 +219,23 @@ export class Conductor {
 
   private judge(run: ActiveRun): Verdict | undefined {
     switch (run.stored.state) {
-      case 'queued': return this.mayBegin(run) ? { event: 'turnCame', reason: 'nothing else runs against this target' } : undefined
-      case 'gathering': return this.gather(run)
-      case 'rollCall': return rollCall(run, this.options)
-      case 'rehearsing': return rehearsal(run, this.options)
-      case 'armed': return arming(run, this.options)
+      case 'queued':
+        return this.mayBegin(run) ? { event: 'turnCame', reason: 'nothing else runs against this target' } : undefined
+      case 'gathering':
+        return this.gather(run)
+      case 'rollCall':
+        return rollCall(run, this.options)
+      case 'rehearsing':
+        return rehearsal(run, this.options)
+      case 'armed':
+        return arming(run, this.options)
       case 'warming':
-      case 'loading': return loading(run, this.options)
-      case 'draining': return draining(run, this.options, () => this.settle(run))
-      default: return undefined
+      case 'loading':
+        return loading(run, this.options)
+      case 'draining':
+        return draining(run, this.options, () => this.settle(run))
+      default:
+        return undefined
     }
   }
 
@@ -212,11 +266,24 @@ export class Conductor {
         }
         else machines.replace(runId, machine.id, clock.now())
       }
-      runs.remark(runId, 'gathering', 'mark', `Goes with ${there} of ${wanted} machines: every level is lowered to ${(factor * 100).toFixed(0)} %.`, clock.now())
+      runs.remark(
+        runId,
+        'gathering',
+        'mark',
+        `Goes with ${there} of ${wanted} machines: every level is lowered to ${(factor * 100).toFixed(0)} %.`,
+        clock.now(),
+      )
     })()
-    for (const machine of crew) if (machine.state !== 'enrolled' && machine.state !== 'ready') void fleet.releaseMachine(machine.id, 'the run goes without it').catch(() => { /* asked for again at every look */ })
+    for (const machine of crew)
+      if (machine.state !== 'enrolled' && machine.state !== 'ready')
+        void fleet.releaseMachine(machine.id, 'the run goes without it').catch(() => {
+          /* asked for again at every look */
+        })
     run.document = document
-    this.apply(run, { event: 'machinesReady', reason: `goes with ${there} of ${wanted} machines, load at ${(factor * 100).toFixed(0)} %` })
+    this.apply(run, {
+      event: 'machinesReady',
+      reason: `goes with ${there} of ${wanted} machines, load at ${(factor * 100).toFixed(0)} %`,
+    })
     return undefined
   }
 
@@ -226,13 +293,22 @@ export class Conductor {
     const run = machine.runId === undefined ? undefined : this.active.get(machine.runId)
     if (!run) return
     const leftMs = (machine.reclaimAt ?? 0) - clock.now()
-    runs.remark(run.id, run.stored.state, 'reclaimNotice', `${machine.name} will be taken back in ${Math.max(0, Math.round(leftMs / 1000))} s: its users leave before.`, clock.now(), machine.name)
+    runs.remark(
+      run.id,
+      run.stored.state,
+      'reclaimNotice',
+      `${machine.name} will be taken back in ${Math.max(0, Math.round(leftMs / 1000))} s: its users leave before.`,
+      clock.now(),
+      machine.name,
+    )
     this.options.onChange(run.id)
   }
 
   /** One run at a time per target: earlier ones first. */
   private mayBegin(run: ActiveRun): boolean {
-    return ![...this.active.values()].some(other => other.id < run.id && other.document.target.id === run.document.target.id)
+    return ![...this.active.values()].some(
+      other => other.id < run.id && other.document.target.id === run.document.target.id,
+    )
   }
 
   private apply(run: ActiveRun, { event, reason }: Verdict): boolean {
@@ -264,19 +340,32 @@ export class Conductor {
       const crew = run.generators.flatMap(g => machines.machine(g.machineId) ?? [])
       const summary = await ingest.settle(run.id, {
         // Whose last word was brought back from its machine is not missing anything.
-        goneAtSecond: run.parts.all('gone', 'absent').flatMap(([g, part]) => part.is === 'gone' && part.isComplete ? [] : [[g, part.sinceSecond]]),
+        goneAtSecond: run.parts
+          .all('gone', 'absent')
+          .flatMap(([g, part]) => (part.is === 'gone' && part.isComplete ? [] : [[g, part.sinceSecond]])),
         lost: run.parts.all('gone').map(([g]) => run.generators[g]!.name),
         absent: run.parts.all('absent').map(([g]) => run.generators[g]!.name),
-        clockUncertaintyMs: crew.flatMap((m): [string, number][] => m.clockMs === undefined ? [] : [[m.name, m.clockMs]]),
+        clockUncertaintyMs: crew.flatMap((m): [string, number][] =>
+          m.clockMs === undefined ? [] : [[m.name, m.clockMs]],
+        ),
         rehearsed: runs.run(run.id)!.rehearsed,
         ...this.rollCallFacts(run),
         notReached: run.steering.notReached(),
         ...endedEarly(run, runs.changes(run.id)),
       })
-      runs.setSummary(run.id, run.calibrating?.over ? withCalibration(summary, run.calibrating.evidence(), run.document) : summary)
+      runs.setSummary(
+        run.id,
+        run.calibrating?.over ? withCalibration(summary, run.calibrating.evidence(), run.document) : summary,
+      )
     }
     catch (error) {
-      runs.remark(run.id, run.stored.state, 'trouble', `The result could not be made: ${(error as Error).message}`, clock.now())
+      runs.remark(
+        run.id,
+        run.stored.state,
+        'trouble',
+        `The result could not be made: ${(error as Error).message}`,
+        clock.now(),
+      )
       run.merging = false
       run.mergeNotBefore = clock.now() + MERGE_AGAIN_MS
       run.closing = false
@@ -290,9 +379,16 @@ export class Conductor {
     const { rollCaller, machines } = this.options
     const { called, findings } = rollCaller.judge(machines.ofRun(run.id), run.id)
     const pathMs: Record<string, number> = {}
-    for (const { location, report } of called) for (const { ok, connectMs } of report!.reached) if (ok) pathMs[location] = Math.min(pathMs[location] ?? Number.POSITIVE_INFINITY, connectMs)
+    for (const { location, report } of called)
+      for (const { ok, connectMs } of report!.reached)
+        if (ok) pathMs[location] = Math.min(pathMs[location] ?? Number.POSITIVE_INFINITY, connectMs)
     const names = new Map(called.map(c => [c.id, c.name]))
-    return { pathMs, rollCallNotes: findings.filter(f => f.weight === 'note').map(f => ({ code: f.code, generator: names.get(f.machine)!, sentence: f.sentence, means: f.means })) }
+    return {
+      pathMs,
+      rollCallNotes: findings
+        .filter(f => f.weight === 'note')
+        .map(f => ({ code: f.code, generator: names.get(f.machine)!, sentence: f.sentence, means: f.means })),
+    }
   }
 
   /** Carries out what the outbox holds, in order, striking off what is done. */
@@ -336,15 +432,29 @@ export class Conductor {
 }
 
 /** When and how somebody ended it, where somebody did. */
-function endedEarly({ stored }: ActiveRun, changes: readonly RunChange[]): { ended?: { how: 'stopped' | 'aborted', atS: number } } {
+function endedEarly(
+  { stored }: ActiveRun,
+  changes: readonly RunChange[],
+): { ended?: { how: 'stopped' | 'aborted', atS: number } } {
   if (stored.ending === 'settled' || stored.startAt === undefined) return {}
   const asked = changes.find(c => c.event === 'stopAsked' || c.event === 'abortAsked')
-  return asked ? { ended: { how: stored.ending, atS: Math.max(0, Math.floor((asked.at - stored.startAt) / 1000)) } } : {}
+  return asked
+    ? { ended: { how: stored.ending, atS: Math.max(0, Math.floor((asked.at - stored.startAt) / 1000)) } }
+    : {}
 }
 
 /** The answer of a calibration is what it found. */
-function withCalibration(summary: RunSummary, calibration: CalibrationEvidence, { calibration: task }: RunDocument): RunSummary {
+function withCalibration(
+  summary: RunSummary,
+  calibration: CalibrationEvidence,
+  { calibration: task }: RunDocument,
+): RunSummary {
   const { estimate } = calibration
-  const sentence = task?.kind === 'verify' ? sayVerified(calibration).sentence : estimate.outcome === 'inconclusive' ? WHY_INCONCLUSIVE[estimate.why!].sentence : sayBinds(estimate)
+  const sentence =
+    task?.kind === 'verify'
+      ? sayVerified(calibration).sentence
+      : estimate.outcome === 'inconclusive'
+        ? WHY_INCONCLUSIVE[estimate.why!].sentence
+        : sayBinds(estimate)
   return { ...summary, calibration, answer: { ...summary.answer, verdict: 'none', sentence } }
 }

@@ -1,4 +1,7 @@
-/** Generators that leave a run under load: lost, or taken back by their provider. The merge is told, what they bore goes to others, and it is said. */
+/**
+ * Generators that leave a run under load: lost, or taken back by their provider. The merge is told, what they bore goes
+ * to others, and it is said.
+ */
 import type { Machine } from '../store/machines'
 import { noteSilence } from './silence'
 import { isBare, limitRates, takeOver } from './take-over'
@@ -7,7 +10,10 @@ import { runSecond, tellOnce, type ActiveRun, type PhaseTools } from './active-r
 /** Users of a machine that is taken back begin to leave this long before, ms. */
 const LEAVE_BEFORE_MS = 8000
 
-/** At every look while the run loads or drains. A process that has just taken the run up notes all once more, and says nothing twice. */
+/**
+ * At every look while the run loads or drains. A process that has just taken the run up notes all once more, and says
+ * nothing twice.
+ */
 export function noteDepartures(run: ActiveRun, tools: PhaseTools): void {
   noteSilence(run, tools)
   const { lost, takenBack } = departuresOf(run, tools)
@@ -27,7 +33,10 @@ function departuresOf(run: ActiveRun, { machines, clock }: PhaseTools) {
   })
   return {
     lost: there.filter(({ machine }) => !['loading', 'draining', 'ready'].includes(machine.state)),
-    takenBack: there.filter(({ machine, part }) => part.is === 'playing' && machine.reclaimAt !== undefined && clock.now() >= machine.reclaimAt - LEAVE_BEFORE_MS),
+    takenBack: there.filter(
+      ({ machine, part }) =>
+        part.is === 'playing' && machine.reclaimAt !== undefined && clock.now() >= machine.reclaimAt - LEAVE_BEFORE_MS,
+    ),
   }
 }
 
@@ -45,7 +54,19 @@ function lose(run: ActiveRun, tools: PhaseTools, number: number, machine: Machin
     const limited = limitRates(run)
     if (runs.changes(run.id).some(c => c.event === 'generatorLost' && c.about === machine.name)) return
     const why = machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? machine.state
-    runs.remark(run.id, run.stored.state, 'generatorLost', [`${machine.name} is ${machine.state}: ${why}.`, moved ?? 'Its users are missing from now on.', ...(limited ? [limited] : []), 'Its account is closed openly.'].join(' '), clock.now(), machine.name)
+    runs.remark(
+      run.id,
+      run.stored.state,
+      'generatorLost',
+      [
+        `${machine.name} is ${machine.state}: ${why}.`,
+        moved ?? 'Its users are missing from now on.',
+        ...(limited ? [limited] : []),
+        'Its account is closed openly.',
+      ].join(' '),
+      clock.now(),
+      machine.name,
+    )
   })
 }
 
@@ -57,7 +78,15 @@ function handOver(run: ActiveRun, tools: PhaseTools, number: number, machine: Ma
     const isNew = !isBare(run, number)
     const moved = takeOver(run, number, tools)
     const said = [moved?.replace(/^N/, 'n'), limitRates(run)].filter(s => s !== undefined).join(' ')
-    if (isNew && said) runs.remark(run.id, run.stored.state, 'usersMoved', `${machine.name} is taken back: ${said}`, clock.now(), machine.name)
+    if (isNew && said)
+      runs.remark(
+        run.id,
+        run.stored.state,
+        'usersMoved',
+        `${machine.name} is taken back: ${said}`,
+        clock.now(),
+        machine.name,
+      )
   })
 }
 
@@ -65,12 +94,19 @@ function handOver(run: ActiveRun, tools: PhaseTools, number: number, machine: Ma
 function sendAway(run: ActiveRun, { hub }: PhaseTools): void {
   for (const [number] of run.parts.all('leaving')) {
     const connection = hub.connections.get(run.generators[number]!.machineId)
-    if (connection) tellOnce(run, connection, 'drain', () => connection.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' }))
+    if (connection)
+      tellOnce(run, connection, 'drain', () =>
+        connection.say({ kind: 'drain', runId: String(run.id), reason: 'its machine is taken back' }),
+      )
   }
   // Who was given up, and is heard again after all, must not load beside those who took over.
   for (const [number, part] of run.parts.all('gone', 'absent')) {
-    const connection = part.is === 'gone' && part.isComplete ? undefined : hub.connections.get(run.generators[number]!.machineId)
-    if (connection?.work.state === 'loading') tellOnce(run, connection, 'drain', () => connection.say({ kind: 'drain', runId: String(run.id), reason: 'it was given up, and others bear its load' }))
+    const connection =
+      part.is === 'gone' && part.isComplete ? undefined : hub.connections.get(run.generators[number]!.machineId)
+    if (connection?.work.state === 'loading')
+      tellOnce(run, connection, 'drain', () =>
+        connection.say({ kind: 'drain', runId: String(run.id), reason: 'it was given up, and others bear its load' }),
+      )
   }
 }
 

@@ -18,7 +18,8 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
   const { clock, fleet, hub } = tools
   const runId = String(run.id)
   const { ending } = run.stored
-  // By a plan users leave by themselves. Those of a calibration were called, and are sent away; also on a connection that has only now come back.
+  // By a plan users leave by themselves. Those of a calibration were called, and are sent away; also on a connection
+  // that has only now come back.
   const byPlan = ending === 'settled' && !run.document.calibration
   const reason = ending === 'settled' ? `the ${byPlan ? 'plan' : 'calibration'} is over` : `the run was ${ending}`
   for (const { machine, connection } of stillLoading(run, tools)) {
@@ -27,14 +28,26 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
     const kind = ending === 'aborted' ? 'abort' : 'drain'
     tellOnce(run, connection, kind, () => connection.say({ kind, runId, reason }))
   }
-  for (const [g] of run.parts.all('finished')) fleet.change(run.generators[g]!.machineId, 'loadEnded', 'its last frame is safe')
+  for (const [g] of run.parts.all('finished'))
+    fleet.change(run.generators[g]!.machineId, 'loadEnded', 'its last frame is safe')
   noteClocks(run, tools)
   noteDepartures(run, tools)
   const shouldEndAt = byPlan ? run.stored.startAt! + runLengthMs(run.document) : run.since
-  // Whoever is silent may come back, with all it has measured, until its grace is over; who was heard lately has only its last word to say.
-  const overdue = (machineId: string, g: number) => clock.now() > Math.max(shouldEndAt, run.since, run.parts.ofThere(g)?.silentSince !== undefined || hub.heardAt(machineId) < run.since ? hub.graceOverAt(machineId) : 0) + LAST_WORD_MS
+  // Whoever is silent may come back, with all it has measured, until its grace is over; who was heard lately has only
+  // its last word to say.
+  const overdue = (machineId: string, g: number) =>
+    clock.now() >
+    Math.max(
+      shouldEndAt,
+      run.since,
+      run.parts.ofThere(g)?.silentSince !== undefined || hub.heardAt(machineId) < run.since
+        ? hub.graceOverAt(machineId)
+        : 0,
+    ) +
+      LAST_WORD_MS
   for (const [g, { machineId }] of run.generators.entries()) {
-    if (run.parts.ofThere(g) && overdue(machineId, g)) fleet.change(machineId, 'stoppedAnswering', `no last word ${LAST_WORD_MS / 1000} s after the end`)
+    if (run.parts.ofThere(g) && overdue(machineId, g))
+      fleet.change(machineId, 'stoppedAnswering', `no last word ${LAST_WORD_MS / 1000} s after the end`)
   }
   if (run.generators.some((_, g) => run.parts.ofThere(g))) return undefined
   if (salvaging(run, tools)) return undefined
@@ -52,14 +65,22 @@ function salvaging(run: ActiveRun, { fleet, ingest, runs, clock }: PhaseTools): 
     const { machineId, name } = run.generators[g]!
     if (run.salvaged.has(machineId)) continue
     run.salvaged.set(machineId, 'under way')
-    const remark = (sentence: string) => runs.remark(run.id, run.stored.state, 'salvage', `${name}: ${sentence}`, clock.now(), name)
-    void fleet.salvage(machineId).then((frames) => {
-      for (const frame of frames) ingest.frame(run.id, g, frame, runSecond(run, clock) + AHEAD_S)
-      if (frames.length > 0) remark(`${frames.length} frames that it could not send were brought back from its machine`)
-    }, (error: unknown) => {
-      if (!(error instanceof ProviderSilent)) throw error
-      remark(`its machine could not be searched for what it left: ${error.message}`)
-    }).finally(() => run.salvaged.set(machineId, 'done'))
+    const remark = (sentence: string) =>
+      runs.remark(run.id, run.stored.state, 'salvage', `${name}: ${sentence}`, clock.now(), name)
+    void fleet
+      .salvage(machineId)
+      .then(
+        (frames) => {
+          for (const frame of frames) ingest.frame(run.id, g, frame, runSecond(run, clock) + AHEAD_S)
+          if (frames.length > 0)
+            remark(`${frames.length} frames that it could not send were brought back from its machine`)
+        },
+        (error: unknown) => {
+          if (!(error instanceof ProviderSilent)) throw error
+          remark(`its machine could not be searched for what it left: ${error.message}`)
+        },
+      )
+      .finally(() => run.salvaged.set(machineId, 'done'))
   }
   return [...run.salvaged.values()].includes('under way')
 }

@@ -1,4 +1,7 @@
-/** Carries what generators bring to where it is kept, and the word that it is safe back to them. It leads nothing: a run goes on whatever comes in here. */
+/**
+ * Carries what generators bring to where it is kept, and the word that it is safe back to them. It leads nothing: a run
+ * goes on whatever comes in here.
+ */
 import type { RunDocument } from '../../core/run/document'
 import type { FromGenerator } from '../../protocol/messages'
 import type { Ack } from '../ingest/run-merge'
@@ -6,20 +9,31 @@ import { mayHave, partOf } from '../library/trial'
 import type { Connection } from '../link/generator-hub'
 import { AHEAD_S, runOfMachine, runSecond, startMerging, type ActiveRun, type PhaseTools } from './active-run'
 
-/** A generator's link is closed for a frame that cannot be read so often in a run, and no sooner again than this, ms: one that is wrong by itself would come for ever. */
+/**
+ * A generator's link is closed for a frame that cannot be read so often in a run, and no sooner again than this, ms:
+ * one that is wrong by itself would come for ever.
+ */
 const MOST_CLOSED_FOR_FRAMES = 3
 const CLOSED_FOR_FRAMES_MS = 10_000
 
-const ASIDE_WORDS = { frame: 'a frame could not be read', exemplars: 'exemplars could not be read', other: 'something could not be taken' } as const
+const ASIDE_WORDS = {
+  frame: 'a frame could not be read',
+  exemplars: 'exemplars could not be read',
+  other: 'something could not be taken',
+} as const
 
 export class Intake {
-  constructor(private readonly active: ReadonlyMap<number, ActiveRun>, private readonly tools: PhaseTools) {}
+  constructor(
+    private readonly active: ReadonlyMap<number, ActiveRun>,
+    private readonly tools: PhaseTools,
+  ) {}
 
   /** Files that are wanted, and whatever is to be kept beside the frames. Any other message is left alone. */
   take(run: ActiveRun, connection: Connection, message: FromGenerator): void {
     if (message.kind === 'want') this.send(connection, run.document, message)
     if (message.kind === 'exemplars') this.keepExemplars(run, connection, message)
-    if (message.kind === 'commandLog') this.keepLeftover(run, connection, message.group, 'standard error.log', Buffer.from(message.text))
+    if (message.kind === 'commandLog')
+      this.keepLeftover(run, connection, message.group, 'standard error.log', Buffer.from(message.text))
     if (message.kind === 'broughtBack') this.takeBack(run, connection, message)
   }
 
@@ -29,20 +43,31 @@ export class Intake {
     if (mayHave(library, document, message.file)) connection.say(partOf(library, message))
   }
 
-  private keepExemplars(run: ActiveRun, connection: Connection, message: Extract<FromGenerator, { kind: 'exemplars' }>): void {
+  private keepExemplars(
+    run: ActiveRun,
+    connection: Connection,
+    message: Extract<FromGenerator, { kind: 'exemplars' }>,
+  ): void {
     const generator = this.numberOf(run, connection.machineId)
     if (generator >= 0) this.tools.ingest.exemplars(run.id, this.tools.runFile(run.id), generator, message)
   }
 
-  /** After a restart a generator may be back before its run has been looked at: what it brings must find its place. @returns −1: it is not of this run */
+  /**
+   * After a restart a generator may be back before its run has been looked at: what it brings must find its place.
+   * @returns −1: it is not of this run
+   */
   private numberOf(run: ActiveRun, machineId: string): number {
     if (run.stored.startAt !== undefined) startMerging(run, this.tools)
     return run.generators.findIndex(g => g.machineId === machineId)
   }
 
-  private takeBack(run: ActiveRun, connection: Connection, { group, name, from, base64, last }: Extract<FromGenerator, { kind: 'broughtBack' }>): void {
+  private takeBack(
+    run: ActiveRun,
+    connection: Connection,
+    { group, name, from, base64, last }: Extract<FromGenerator, { kind: 'broughtBack' }>,
+  ): void {
     const key = `${connection.machineId}/${group}/${name}`
-    const parts = from === 0 ? [] : run.comingBack.get(key) ?? []
+    const parts = from === 0 ? [] : (run.comingBack.get(key) ?? [])
     parts.push(Buffer.from(base64, 'base64'))
     run.comingBack.set(key, parts)
     if (!last) return
@@ -52,7 +77,8 @@ export class Intake {
 
   private keepLeftover(run: ActiveRun, connection: Connection, group: string, name: string, content: Buffer): void {
     const generator = this.numberOf(run, connection.machineId)
-    if (generator >= 0 && content.length > 0) this.tools.ingest.leftover(run.id, this.tools.runFile(run.id), generator, group, name, content)
+    if (generator >= 0 && content.length > 0)
+      this.tools.ingest.leftover(run.id, this.tools.runFile(run.id), generator, group, name, content)
   }
 
   onExemplars(runId: number, generator: number, incarnation: number, batch: number): void {
@@ -67,7 +93,10 @@ export class Intake {
     if (run && number >= 0) this.tools.ingest.frame(run.id, number, bytes, runSecond(run, this.tools.clock) + AHEAD_S)
   }
 
-  /** Something of a generator could not be read and was set aside. A frame may have been damaged on its way: its link is closed, so that it comes again. */
+  /**
+   * Something of a generator could not be read and was set aside. A frame may have been damaged on its way: its link is
+   * closed, so that it comes again.
+   */
   onAside(runId: number, generator: number, what: 'frame' | 'exemplars' | 'other', sentence: string): void {
     const { runs, clock, hub } = this.tools
     const run = this.active.get(runId)
@@ -77,18 +106,35 @@ export class Intake {
     const before = run.asides.get(generator) ?? { told: false, links: 0, at: Number.NEGATIVE_INFINITY }
     const again = what === 'frame' && before.links < MOST_CLOSED_FOR_FRAMES && now - before.at > CLOSED_FOR_FRAMES_MS
     run.asides.set(generator, { told: true, links: before.links + Number(again), at: again ? now : before.at })
-    if (!before.told) runs.remark(runId, run.stored.state, 'setAside', `${of?.name ?? 'A generator'}: ${ASIDE_WORDS[what]}: ${sentence}. Everything else goes on${again ? ', and it is sent again' : ''}.`, now)
+    if (!before.told)
+      runs.remark(
+        runId,
+        run.stored.state,
+        'setAside',
+        `${of?.name ?? 'A generator'}: ${ASIDE_WORDS[what]}: ${sentence}. Everything else goes on${again ? ', and it is sent again' : ''}.`,
+        now,
+      )
     if (again && of) hub.connections.get(of.machineId)?.close()
   }
 
   /** A generator said something that cannot be read: its link was closed, and it opens another. */
   onUnreadable(machineId: string, sentence: string): void {
     const run = runOfMachine(this.active, machineId, this.tools.machines)
-    if (run) this.tools.runs.remark(run.id, run.stored.state, 'setAside', `${run.generators.find(g => g.machineId === machineId)?.name ?? machineId}: a message could not be read: ${sentence}. Its link was closed, so that it comes again.`, this.tools.clock.now())
+    if (run)
+      this.tools.runs.remark(
+        run.id,
+        run.stored.state,
+        'setAside',
+        `${run.generators.find(g => g.machineId === machineId)?.name ?? machineId}: a message could not be read: ${sentence}. Its link was closed, so that it comes again.`,
+        this.tools.clock.now(),
+      )
   }
 
   onAck(runId: number, ack: Ack): void {
     const machineId = this.active.get(runId)?.generators[ack.generator]?.machineId
-    if (machineId) this.tools.hub.connections.get(machineId)?.say({ kind: 'ack', incarnation: ack.incarnation, worker: ack.worker, upTo: ack.upTo })
+    if (machineId)
+      this.tools.hub.connections
+        .get(machineId)
+        ?.say({ kind: 'ack', incarnation: ack.incarnation, worker: ack.worker, upTo: ack.upTo })
   }
 }

@@ -30,14 +30,19 @@ export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined 
   }
   const areAll = (...are: Part['is'][]) => run.generators.every((_, g) => are.includes(run.parts.of(g).is))
   if (areAll('gone', 'absent')) return { event: 'fleetLost', reason: 'every generator is lost' }
-  if (sinceStartMs >= runLengthMs(run.document)) return { event: 'planOver', reason: 'the plan is over; the last users leave' }
+  if (sinceStartMs >= runLengthMs(run.document))
+    return { event: 'planOver', reason: 'the plan is over; the last users leave' }
   if (areAll('gone', 'absent', 'finished')) return { event: 'planOver', reason: 'every generator has ended its load' }
   const warmMs = Math.max(0, ...run.document.plan.groups.map(g => warmUpEndMs(g.profile)))
-  if (run.stored.state === 'warming' && sinceStartMs >= warmMs) return { event: 'warmedUp', reason: 'the warm-up is over' }
+  if (run.stored.state === 'warming' && sinceStartMs >= warmMs)
+    return { event: 'warmedUp', reason: 'the warm-up is over' }
   return undefined
 }
 
-/** Goes from level to level. What was seen of a machine that is gone, or before this process, is not used. @returns when all is known that can be */
+/**
+ * Goes from level to level. What was seen of a machine that is gone, or before this process, is not used. @returns when
+ * all is known that can be
+ */
 function calibrate(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   const second = runSecond(run, tools.clock)
   const end = (reason: string): Verdict => ({ event: 'planOver', reason })
@@ -48,10 +53,15 @@ function calibrate(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   if (!run.calibrating) {
     if (second > JUST_STARTED_S) return end('Vornak was started anew in the middle: what was seen is not used')
     const facts = tools.machines.machine(run.generators[0]!.machineId)?.facts
-    run.calibrating = new Calibrating(run.document, { cores: facts?.cores ?? 1, memoryBytes: facts?.memoryBytes ?? 1, descriptors: facts?.descriptors ?? 1 })
+    run.calibrating = new Calibrating(run.document, {
+      cores: facts?.cores ?? 1,
+      memoryBytes: facts?.memoryBytes ?? 1,
+      descriptors: facts?.descriptors ?? 1,
+    })
   }
   for (const { group, users } of run.calibrating.step(second)) {
-    for (const { connection } of stillLoading(run, tools)) connection?.say({ kind: 'steer', runId: String(run.id), group, users })
+    for (const { connection } of stillLoading(run, tools))
+      connection?.say({ kind: 'steer', runId: String(run.id), group, users })
   }
   return run.calibrating.over ? end('all is known that can be') : undefined
 }
@@ -59,7 +69,8 @@ function calibrate(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
 /** Tells what the held rates take, once a second. */
 function steer(run: ActiveRun, tools: PhaseTools): void {
   for (const order of run.steering.step(runSecond(run, tools.clock))) {
-    for (const { connection } of stillLoading(run, tools)) connection?.say({ kind: 'rate', runId: String(run.id), ...order })
+    for (const { connection } of stillLoading(run, tools))
+      connection?.say({ kind: 'rate', runId: String(run.id), ...order })
   }
   for (const { group, sentence } of run.steering.notReached()) {
     if (run.toldNotReached.has(group)) continue

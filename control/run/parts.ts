@@ -1,4 +1,7 @@
-/** What a generator's part in a run under load is: one of a few, each with what only it has. Nothing else knows who is there. */
+/**
+ * What a generator's part in a run under load is: one of a few, each with what only it has. Nothing else knows who is
+ * there.
+ */
 
 /** It has its users, or is about to send them away because its machine is taken back. */
 export interface There {
@@ -15,7 +18,10 @@ export type Part =
   | { is: 'absent', sinceSecond: number }
   /** It went without a last word, as is known since this run second. `isComplete`: that word was brought back later. */
   | { is: 'gone', sinceSecond: number, isComplete: boolean }
-  /** Its last frame, and all before, is safe. `leftAt`: since when that is known of one that was there for the peak only, ms since 1970. */
+  /**
+   * Its last frame, and all before, is safe. `leftAt`: since when that is known of one that was there for the peak
+   * only, ms since 1970.
+   */
   | { is: 'finished', leftAt?: number }
 
 export class Parts {
@@ -45,11 +51,17 @@ export class Parts {
 
   /** Those of such a part, with their numbers. Who was never told of is not among them. */
   all<Is extends Part['is']>(...are: Is[]): [number, Part & { is: Is }][] {
-    return [...this.parts].filter((entry): entry is [number, Part & { is: Is }] => (are as string[]).includes(entry[1].is))
+    return [...this.parts].filter((entry): entry is [number, Part & { is: Is }] =>
+      (are as string[]).includes(entry[1].is),
+    )
   }
 
   /** Of those who are there and not heard: since when. */
   silent(): Map<number, number> {
-    return new Map(this.all('playing', 'leaving').flatMap(([number, { silentSince }]) => silentSince === undefined ? [] : [[number, silentSince]]))
+    return new Map(
+      this.all('playing', 'leaving').flatMap(([number, { silentSince }]) =>
+        silentSince === undefined ? [] : [[number, silentSince]],
+      ),
+    )
   }
 }

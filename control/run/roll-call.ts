@@ -20,7 +20,9 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
     const { machine } = member
     if (machine.state === 'ready') continue
     if (machine.state !== 'enrolled') {
-      unfit.push(`${machine.name} is ${machine.state}: ${machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? 'nobody knows why'}`)
+      unfit.push(
+        `${machine.name} is ${machine.state}: ${machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? 'nobody knows why'}`,
+      )
       continue
     }
     const why = callOne(run, tools, crew, member, run.since)
@@ -36,25 +38,59 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
     : { event: 'rollCalledOnly', reason: 'every generator answered; the plan skips the rehearsal' }
 }
 
-/** Calls one machine that has enrolled; it is ready then, or unfit, or has not answered yet. @param crew who is judged beside it @param since when it could be called first @returns why it is unfit */
-export function callOne(run: ActiveRun, tools: PhaseTools, crew: readonly CrewMember[], { machine, connection }: CrewMember, since: number): string | undefined {
+/**
+ * Calls one machine that has enrolled; it is ready then, or unfit, or has not answered yet. @param crew who is judged
+ * beside it @param since when it could be called first @returns why it is unfit
+ */
+export function callOne(
+  run: ActiveRun,
+  tools: PhaseTools,
+  crew: readonly CrewMember[],
+  { machine, connection }: CrewMember,
+  since: number,
+): string | undefined {
   const { clock, fleet, rollCaller } = tools
   const { target, journeys } = run.document
-  const { called, findings } = rollCaller.judge(crew.map(c => c.machine), run.id)
+  const { called, findings } = rollCaller.judge(
+    crew.map(c => c.machine),
+    run.id,
+  )
   // Who joins a run that loads has siblings that were tested: it is not held up, and does not disturb them.
-  const tested = run.parts.all('coming').length > 0 && called.some(c => c.location === machine.location && c.type === machine.type && c.report?.selfTest)
-  if (connection) rollCaller.ask(machine, connection, { hosts: hostsToReach(target), runtimes: journeys.flatMap(j => j.kind === 'command' ? j.runtimes : []), ...selfTestOf(run, machine.location, tested ? 0 : tools.selfTestS) }, run.id)
+  const tested =
+    run.parts.all('coming').length > 0 &&
+    called.some(c => c.location === machine.location && c.type === machine.type && c.report?.selfTest)
+  if (connection)
+    rollCaller.ask(
+      machine,
+      connection,
+      {
+        hosts: hostsToReach(target),
+        runtimes: journeys.flatMap(j => (j.kind === 'command' ? j.runtimes : [])),
+        ...selfTestOf(run, machine.location, tested ? 0 : tools.selfTestS),
+      },
+      run.id,
+    )
   const report = called.find(c => c.id === machine.id)?.report
   // Its clock has had more beats since it answered.
   const wrong = findings.find(f => f.machine === machine.id && f.weight === 'unfit' && f.code !== 'clock')
   const uncertainty = connection?.clock.uncertaintyAt(clock.now()) ?? Number.POSITIVE_INFINITY
   const known = report && connection && connection.clock.samples >= CLOCK_SAMPLES && uncertainty <= WORST_CLOCK_MS
   if (!wrong && known) {
-    fleet.change(machine.id, 'rollCallPassed', `reaches ${report.reached.map(r => `${r.host} in ${r.connectMs.toFixed(1)} ms`).join(', ') || 'nobody it need reach'}; clock ± ${uncertainty.toFixed(1)} ms`)
+    fleet.change(
+      machine.id,
+      'rollCallPassed',
+      `reaches ${report.reached.map(r => `${r.host} in ${r.connectMs.toFixed(1)} ms`).join(', ') || 'nobody it need reach'}; clock ± ${uncertainty.toFixed(1)} ms`,
+    )
     return undefined
   }
   const late = clock.now() - since > ROLL_CALL_TIMEOUT_MS + tools.selfTestS * 1000
-  const why = wrong?.sentence ?? (!late ? undefined : report ? `its clock is known to ± ${Math.round(uncertainty)} ms only` : 'did not answer the roll call')
+  const why =
+    wrong?.sentence ??
+    (!late
+      ? undefined
+      : report
+        ? `its clock is known to ± ${Math.round(uncertainty)} ms only`
+        : 'did not answer the roll call')
   if (why !== undefined) fleet.change(machine.id, 'rollCallFailed', why)
   return why
 }
@@ -67,8 +103,11 @@ function selfTestOf({ document }: ActiveRun, location: string, seconds: number):
   const at = document.plan.locations.findIndex(l => l.code === location)
   const users = usersPerCell({ plan: planInUsers(document.plan, document.journeys) })
   const perS = document.plan.groups.reduce((sum, group, g) => {
-    const pass = expectedPass(document.journeys.find(j => j.id === group.journeyId), group)
-    return sum + users[g]![at]! * pass.requests * 1000 / pass.ms
+    const pass = expectedPass(
+      document.journeys.find(j => j.id === group.journeyId),
+      group,
+    )
+    return sum + (users[g]![at]! * pass.requests * 1000) / pass.ms
   }, 0)
   return { selfTest: { seconds, plannedPerS: perS / Math.max(1, machines) } }
 }

@@ -9,11 +9,26 @@ import type { StoredRun } from '../store/runs'
 export function runLine(run: StoredRun, changes: readonly RunChange[]): RunLine {
   const { plan, target } = run.document
   const last = changes.findLast(c => c.from !== c.to)
-  const sentence = run.summary?.answer.sentence
-    ?? (run.state === 'failed' ? `Not run: ${(last?.reason ?? 'failed').replace(/\.$/, '')}.` : run.endedAt === undefined ? `${RUN_WORDS[run.state]}…` : `${RUN_WORDS[run.state]} before the load.`)
+  const sentence =
+    run.summary?.answer.sentence ??
+    (run.state === 'failed'
+      ? `Not run: ${(last?.reason ?? 'failed').replace(/\.$/, '')}.`
+      : run.endedAt === undefined
+        ? `${RUN_WORDS[run.state]}…`
+        : `${RUN_WORDS[run.state]} before the load.`)
   return {
-    id: run.id, planId: run.planId, planName: plan.name, question: plan.question, target: target.name, state: run.state,
-    createdAt: run.createdAt, startAt: run.startAt, endedAt: run.endedAt, peakUsers: peakOfPlan(planInUsers(plan, run.document.journeys)),
-    verdict: run.summary?.answer.verdict, sentence, soundness: run.summary?.soundness,
+    id: run.id,
+    planId: run.planId,
+    planName: plan.name,
+    question: plan.question,
+    target: target.name,
+    state: run.state,
+    createdAt: run.createdAt,
+    startAt: run.startAt,
+    endedAt: run.endedAt,
+    peakUsers: peakOfPlan(planInUsers(plan, run.document.journeys)),
+    verdict: run.summary?.answer.verdict,
+    sentence,
+    soundness: run.summary?.soundness,
   }
 }

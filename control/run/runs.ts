@@ -63,7 +63,9 @@ export class Runs {
   }
 
   linesOf(which: (run: StoredRun) => boolean): RunLine[] {
-    return this.latest().filter(which).map(r => runLine(r, this.options.store.changes(r.id)))
+    return this.latest()
+      .filter(which)
+      .map(r => runLine(r, this.options.store.changes(r.id)))
   }
 
   lastOf(planId: string) {
@@ -78,27 +80,57 @@ export class Runs {
     const changes = store.changes(id)
     const now = clock.now()
     const machineChanges = machines.changesOfRun(id)
-    const lines = machines.everOfRun(id).map(({ machine, stay }) => machineLine(machine, machineChanges.get(machine.id) ?? [], now, money, stay))
+    const lines = machines
+      .everOfRun(id)
+      .map(({ machine, stay }) => machineLine(machine, machineChanges.get(machine.id) ?? [], now, money, stay))
     const crew = machines.ofRun(id)
     const silent = this.options.conductor.silentOf(id)
     const { called, findings } = rollCaller.judge(crew, id)
     return {
-      line: runLine(stored, changes), document, changes, machines: lines, now,
-      gathering: gatheringView(stored, crew, store, stageTimes, now), cost: lines.reduce((sum, m) => sum + m.cost, 0),
+      line: runLine(stored, changes),
+      document,
+      changes,
+      machines: lines,
+      now,
+      gathering: gatheringView(stored, crew, store, stageTimes, now),
+      cost: lines.reduce((sum, m) => sum + m.cost, 0),
       rollCall: { machines: called, findings },
-      generators: generatorsOf(document, crew).map(({ machineId, name, location }, g) => ({ machineId, name, location: document.plan.locations[location]!.code, ...(silent.has(g) ? { silentSince: silent.get(g)! } : {}) })),
-      lengthS: Math.ceil(runLengthMs(document) / 1000), planned: [...plannedPerSecond(document)],
-      byPlan: { groups: groupsByPlan(document).map(s => s.g), planned: [...plannedPerSecond(document, groupsByPlan(document).map(s => s.group))] }, summary,
+      generators: generatorsOf(document, crew).map(({ machineId, name, location }, g) => ({
+        machineId,
+        name,
+        location: document.plan.locations[location]!.code,
+        ...(silent.has(g) ? { silentSince: silent.get(g)! } : {}),
+      })),
+      lengthS: Math.ceil(runLengthMs(document) / 1000),
+      planned: [...plannedPerSecond(document)],
+      byPlan: {
+        groups: groupsByPlan(document).map(s => s.g),
+        planned: [
+          ...plannedPerSecond(
+            document,
+            groupsByPlan(document).map(s => s.group),
+          ),
+        ],
+      },
+      summary,
     }
   }
 
   seconds(id: number): Promise<SecondFigures[]> {
-    return this.stored(id).startAt === undefined ? Promise.resolve([]) : this.options.ingest.seconds(this.options.runFile(id))
+    return this.stored(id).startAt === undefined
+      ? Promise.resolve([])
+      : this.options.ingest.seconds(this.options.runFile(id))
   }
 
   window(id: number, fromS: number, toS: number): Promise<WindowView> {
     const { document, summary } = this.stored(id)
-    if (!Number.isInteger(fromS) || !Number.isInteger(toS) || fromS < 0 || toS <= fromS) throw new ControlError('window', 400, `${fromS} to ${toS} s is not a window of whole seconds.`, 'Give from and to in whole run seconds, from before to.')
+    if (!Number.isInteger(fromS) || !Number.isInteger(toS) || fromS < 0 || toS <= fromS)
+      throw new ControlError(
+        'window',
+        400,
+        `${fromS} to ${toS} s is not a window of whole seconds.`,
+        'Give from and to in whole run seconds, from before to.',
+      )
     return this.options.ingest.window(this.options.runFile(id), document, fromS, toS, summary?.pathMs ?? {})
   }
 

@@ -1,6 +1,8 @@
 /**
- * Generators under load that say nothing. After a while their users are unknown, and it is said; they are lost, and their load goes to others, only when the
- * machine is known to have stopped or its own grace is surely over: until then it may drive on, and load given to others too would be there twice.
+ * Generators under load that say nothing. After a while their users are unknown, and it is said; they are lost, and
+ * their load goes to others, only when the
+ * machine is known to have stopped or its own grace is surely over: until then it may drive on, and load given to
+ * others too would be there twice.
  */
 import type { ActiveRun, PhaseTools } from './active-run'
 
@@ -24,11 +26,25 @@ export function noteSilence(run: ActiveRun, { hub, machines, runs, clock }: Phas
     if (now - heardAt > UNKNOWN_AFTER_MS) {
       if (since !== undefined) continue
       run.parts.set(g, { is, silentSince: heardAt })
-      runs.remark(run.id, run.stored.state, 'generatorSilent', `${name} has said nothing since ${at(heardAt)}: whether its users are there is not known. It drives on by itself until ${at(hub.graceOverAt(machineId))} at most; then it is lost, and its load goes to others.`, now, name)
+      runs.remark(
+        run.id,
+        run.stored.state,
+        'generatorSilent',
+        `${name} has said nothing since ${at(heardAt)}: whether its users are there is not known. It drives on by itself until ${at(hub.graceOverAt(machineId))} at most; then it is lost, and its load goes to others.`,
+        now,
+        name,
+      )
     }
     else if (since !== undefined) {
       run.parts.set(g, { is })
-      runs.remark(run.id, run.stored.state, 'generatorHeard', `${name} is heard again, after ${Math.round((heardAt - since) / 1000)} s: it hands over what it measured meanwhile.`, now, name)
+      runs.remark(
+        run.id,
+        run.stored.state,
+        'generatorHeard',
+        `${name} is heard again, after ${Math.round((heardAt - since) / 1000)} s: it hands over what it measured meanwhile.`,
+        now,
+        name,
+      )
     }
   }
 }

@@ -1,4 +1,7 @@
-/** Holds the request rate of groups that are driven by it: once a second generators are told how long a user takes between two requests; how many users that makes they reckon themselves. */
+/**
+ * Holds the request rate of groups that are driven by it: once a second generators are told how long a user takes
+ * between two requests; how many users that makes they reckon themselves.
+ */
 import { RateEstimate, usersAsked, type UserBounds } from '../../core/load/held-rate'
 import { levelAt, peakOf } from '../../core/load/profile'
 import type { SecondFigures } from '../../core/merge/second-figures'
@@ -8,7 +11,10 @@ import type { RunDocument } from '../../core/run/document'
 import type { RehearsedStep } from '../../protocol/messages'
 
 /** A group's users from now on, over all generators: of a calibration. */
-export interface Order { group: number, users: number }
+export interface Order {
+  group: number
+  users: number
+}
 
 /** A group's rate from now on. */
 export interface RateOrder {
@@ -45,16 +51,33 @@ export class Steering {
   private steppedFor = -1
 
   /** @param rehearsed what answers took in the rehearsal; left out: what is assumed */
-  constructor(private readonly document: RunDocument, rehearsed: readonly RehearsedStep[] = []) {
-    this.loops = document.calibration ? [] : document.plan.groups.flatMap((group, index): Loop[] => {
-      if (group.drive?.kind !== 'requests') return []
-      const { fewestUsers, mostUsers } = group.drive
-      const bounds = { fewestUsers, mostUsers }
-      return [{ group: index, bounds, estimate: new RateEstimate(betweenRequestsS(document, group, rehearsed), bounds), asked: new Map(), noted: -1, begun: false, notReached: undefined }]
-    })
+  constructor(
+    private readonly document: RunDocument,
+    rehearsed: readonly RehearsedStep[] = [],
+  ) {
+    this.loops = document.calibration
+      ? []
+      : document.plan.groups.flatMap((group, index): Loop[] => {
+          if (group.drive?.kind !== 'requests') return []
+          const { fewestUsers, mostUsers } = group.drive
+          const bounds = { fewestUsers, mostUsers }
+          return [
+            {
+              group: index,
+              bounds,
+              estimate: new RateEstimate(betweenRequestsS(document, group, rehearsed), bounds),
+              asked: new Map(),
+              noted: -1,
+              begun: false,
+              notReached: undefined,
+            },
+          ]
+        })
   }
 
-  get active(): boolean { return this.loops.length > 0 }
+  get active(): boolean {
+    return this.loops.length > 0
+  }
 
   /** From now on no rate is held above this part of its peak. @returns whether that is less than before */
   holdAt(part: number): boolean {
@@ -89,7 +112,14 @@ export class Steering {
   notReached(): { group: number, sentence: string }[] {
     return this.loops.flatMap(({ group, notReached }) => {
       const { name } = this.document.plan.groups[group]!
-      return notReached ? [{ group, sentence: `${name}: ${this.wantedIn(group, notReached.second).toFixed(1)} requests/s cannot be reached: ${Math.round(notReached.users)} users, the most allowed, sent ${notReached.rate.toFixed(0)}.` }] : []
+      return notReached
+        ? [
+            {
+              group,
+              sentence: `${name}: ${this.wantedIn(group, notReached.second).toFixed(1)} requests/s cannot be reached: ${Math.round(notReached.users)} users, the most allowed, sent ${notReached.rate.toFixed(0)}.`,
+            },
+          ]
+        : []
     })
   }
 
@@ -119,10 +149,17 @@ export class Steering {
   }
 }
 
-/** Mean time between two requests of one user as it is expected, s: pauses, and what answers took when they were rehearsed. */
+/**
+ * Mean time between two requests of one user as it is expected, s: pauses, and what answers took when they were
+ * rehearsed.
+ */
 function betweenRequestsS(document: RunDocument, group: Group, rehearsed: readonly RehearsedStep[]): number {
   const mine = rehearsed.filter(s => s.journeyId === group.journeyId && s.ok)
   const answerMs = mine.length > 0 ? mine.reduce((sum, s) => sum + s.durationMs, 0) / mine.length : undefined
-  const pass = expectedPass(document.journeys.find(j => j.id === group.journeyId), group, answerMs)
+  const pass = expectedPass(
+    document.journeys.find(j => j.id === group.journeyId),
+    group,
+    answerMs,
+  )
   return pass.ms / 1000 / Math.max(1, pass.requests)
 }

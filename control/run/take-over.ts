@@ -1,6 +1,8 @@
 /**
- * When a generator is lost under load, the others of its location take over what it bore, never past what they carry; what has no room is shed, and said. Users
- * come and passes start on the others; a held rate follows by itself, and is held lower where it would push them too far.
+ * When a generator is lost under load, the others of its location take over what it bore, never past what they carry;
+ * what has no room is shed, and said. Users
+ * come and passes start on the others; a held rate follows by itself, and is held lower where it would push them too
+ * far.
  */
 import { peakOf } from '../../core/load/profile'
 import { burdensOf, evenly, partsOf, type Burden, type Piece } from '../../core/run/assigned-load'
@@ -29,26 +31,46 @@ export function takeOver(run: ActiveRun, number: number, { runs }: PhaseTools): 
   }
   const orphans = evenly(standing[number]!.pieces)
   const { fixed, rated } = standing[number]!.burden
-  const besides = [...(fixed > 0 ? [`${Math.ceil(fixed)} users of command journeys are missing.`] : []), ...(rated.length > 0 ? ['Its part of held rates is asked of all others.'] : [])]
+  const besides = [
+    ...(fixed > 0 ? [`${Math.ceil(fixed)} users of command journeys are missing.`] : []),
+    ...(rated.length > 0 ? ['Its part of held rates is asked of all others.'] : []),
+  ]
   keep(number, { taken: [], isBare: true })
   if (orphans.length === 0) return besides.join(' ') || undefined
-  // Runs of earlier releases do not say what a machine carries: nobody is pushed. Who is there for the peak only leaves too early for what the others bear.
-  const left = [...generators.keys()].filter(g => g !== number && generators[g]!.location === location && isThere(run, g) && standing[g]!.carries !== undefined && (standing[number]!.isOfPeak || !standing[g]!.isOfPeak))
-  const to = shareOut(orphans.length, left.map(g => ({ carries: Math.floor(standing[g]!.carries!), held: Math.ceil(heldBy(standing[g]!)) })))
+  // Runs of earlier releases do not say what a machine carries: nobody is pushed. Who is there for the peak only leaves
+  // too early for what the others bear.
+  const left = [...generators.keys()].filter(
+    g =>
+      g !== number &&
+      generators[g]!.location === location &&
+      isThere(run, g) &&
+      standing[g]!.carries !== undefined &&
+      (standing[number]!.isOfPeak || !standing[g]!.isOfPeak),
+  )
+  const to = shareOut(
+    orphans.length,
+    left.map(g => ({ carries: Math.floor(standing[g]!.carries!), held: Math.ceil(heldBy(standing[g]!)) })),
+  )
   const takers: string[] = []
   for (const [i, g] of left.entries()) {
     const taken = orphans.filter((_, u) => to[u] === i)
     if (taken.length === 0) continue
-    keep(g, { taken: [...run.shifted.get(g)?.taken ?? [], ...taken], isBare: false })
+    keep(g, { taken: [...(run.shifted.get(g)?.taken ?? []), ...taken], isBare: false })
     takers.push(generators[g]!.name)
   }
   const shed = to.filter(t => t < 0).length
   const moved = orphans.length - shed
   const all = `its ${orphans.length} users${orphans.some(o => 'slot' in o) ? '’ worth of load' : ''}`
-  return [`${moved > 0 ? `${moved} of ${all} go to ${takers.join(', ')}` : `None of ${all} go elsewhere`}${shed > 0 ? `; ${shed} are shed: ${left.length === 0 ? `nobody is left at ${code}` : 'the others would be past what they carry'}` : ''}.`, ...besides].join(' ')
+  return [
+    `${moved > 0 ? `${moved} of ${all} go to ${takers.join(', ')}` : `None of ${all} go elsewhere`}${shed > 0 ? `; ${shed} are shed: ${left.length === 0 ? `nobody is left at ${code}` : 'the others would be past what they carry'}` : ''}.`,
+    ...besides,
+  ].join(' ')
 }
 
-/** Tells whoever has taken load over all of it, once per connection and whenever it grows: what was begun is not begun again. */
+/**
+ * Tells whoever has taken load over all of it, once per connection and whenever it grows: what was begun is not begun
+ * again.
+ */
 export function tellTakers(run: ActiveRun, { hub }: PhaseTools): void {
   for (const [g, { taken }] of run.shifted) {
     const connection = taken.length > 0 ? hub.connections.get(run.generators[g]!.machineId) : undefined
@@ -63,7 +85,10 @@ export function isBare({ shifted }: ActiveRun, number: number): boolean {
   return shifted.get(number)?.isBare === true
 }
 
-/** Holds rates no higher than those who are left carry. Before a loss nothing is held back. @returns what is to be said; undefined when they are held as before */
+/**
+ * Holds rates no higher than those who are left carry. Before a loss nothing is held back. @returns what is to be said;
+ * undefined when they are held as before
+ */
 export function limitRates(run: ActiveRun): string | undefined {
   if (!run.steering.active) return undefined
   const { plan } = run.document
@@ -83,7 +108,12 @@ export function limitRates(run: ActiveRun): string | undefined {
     if (after > 0) part = Math.min(part, room / after)
   }
   if (part >= 1 || !run.steering.holdAt(part)) return undefined
-  return rated.map(group => `${plan.groups[group]!.name}: no more than ${(peakOf(plan.groups[group]!.profile) * part).toFixed(1)} requests/s from now on; more would push the others past what they carry.`).join(' ')
+  return rated
+    .map(
+      group =>
+        `${plan.groups[group]!.name}: no more than ${(peakOf(plan.groups[group]!.profile) * part).toFixed(1)} requests/s from now on; more would push the others past what they carry.`,
+    )
+    .join(' ')
 }
 
 interface Standing {
@@ -101,7 +131,7 @@ const known = new WeakMap<RunDocument, Burden[][]>()
 
 function burdensOnce(document: RunDocument): Burden[][] {
   let burdens = known.get(document)
-  if (!burdens) known.set(document, burdens = burdensOf(document, capacitiesOf(document)))
+  if (!burdens) known.set(document, (burdens = burdensOf(document, capacitiesOf(document))))
   return burdens
 }
 
@@ -114,7 +144,12 @@ function standingOf({ document, generators, shifted }: ActiveRun): Standing[] {
     const burden = burdens[location]![place] ?? { pieces: [], fixed: 0, rated: [] }
     const order = orderOfPlace(document.fleet, document.plan.locations[location]!.code, place)
     const { taken, isBare } = shifted.get(g) ?? { taken: [], isBare: false }
-    return { burden, pieces: isBare ? [] : taken.length === 0 ? burden.pieces : [...burden.pieces, ...taken], carries: order?.carries, isOfPeak: order?.shift !== undefined }
+    return {
+      burden,
+      pieces: isBare ? [] : taken.length === 0 ? burden.pieces : [...burden.pieces, ...taken],
+      carries: order?.carries,
+      isOfPeak: order?.shift !== undefined,
+    }
   })
 }
 

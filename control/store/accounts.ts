@@ -2,17 +2,30 @@
 import type { Store } from './open'
 
 /** What may be shown of an account. `id` is what plans name it by. */
-export interface Account { id: string, name: string, address: string, ownEnd: 'natively' | 'by powering off' | 'not' }
+export interface Account {
+  id: string
+  name: string
+  address: string
+  ownEnd: 'natively' | 'by powering off' | 'not'
+}
 
 export type AccountStore = ReturnType<typeof accountStore>
 
 export function accountStore(store: Store) {
-  const all = store.prepare<[], { document: string, sealed: Buffer }>('SELECT document, sealed FROM accounts ORDER BY id')
-  const put = store.prepare('INSERT INTO accounts (id, document, sealed) VALUES (@id, @document, @sealed) ON CONFLICT (id) DO UPDATE SET document = excluded.document, sealed = excluded.sealed')
+  const all = store.prepare<[], { document: string, sealed: Buffer }>(
+    'SELECT document, sealed FROM accounts ORDER BY id',
+  )
+  const put = store.prepare(
+    'INSERT INTO accounts (id, document, sealed) VALUES (@id, @document, @sealed) ON CONFLICT (id) DO UPDATE SET document = excluded.document, sealed = excluded.sealed',
+  )
   const drop = store.prepare('DELETE FROM accounts WHERE id = ?')
   return {
     all: () => all.all().map(r => ({ account: JSON.parse(r.document) as Account, sealed: r.sealed })),
-    save: (account: Account, sealed: Buffer) => { put.run({ id: account.id, document: JSON.stringify(account), sealed }) },
-    drop: (id: string) => { drop.run(id) },
+    save: (account: Account, sealed: Buffer) => {
+      put.run({ id: account.id, document: JSON.stringify(account), sealed })
+    },
+    drop: (id: string) => {
+      drop.run(id)
+    },
   }
 }

@@ -7,34 +7,67 @@ import type { Store } from './open'
 export type CapacityStore = ReturnType<typeof capacityStore>
 
 export function capacityStore(store: Store) {
-  const put = store.prepare('INSERT INTO capacities (id, journey_id, network, provider, machine_type, at, document, evidence) VALUES (@id, @journeyId, @network, @provider, @machineType, @at, @document, @evidence) ON CONFLICT (id) DO UPDATE SET document = excluded.document')
+  const put = store.prepare(
+    'INSERT INTO capacities (id, journey_id, network, provider, machine_type, at, document, evidence) VALUES (@id, @journeyId, @network, @provider, @machineType, @at, @document, @evidence) ON CONFLICT (id) DO UPDATE SET document = excluded.document',
+  )
   const all = store.prepare<[], { document: string }>('SELECT document FROM capacities ORDER BY at DESC, id')
-  const byId = store.prepare<[string], { document: string, evidence: string | null }>('SELECT document, evidence FROM capacities WHERE id = ?')
+  const byId = store.prepare<[string], { document: string, evidence: string | null }>(
+    'SELECT document, evidence FROM capacities WHERE id = ?',
+  )
   const drop = store.prepare('DELETE FROM capacities WHERE id = ?')
   const insertBatch = store.prepare('INSERT INTO calibrations (created_at, document) VALUES (@at, @document)')
   const setBatch = store.prepare('UPDATE calibrations SET document = @document, ended_at = @endedAt WHERE id = @id')
-  const batches = store.prepare<[number], BatchRow>('SELECT id, created_at, ended_at, document FROM calibrations ORDER BY id DESC LIMIT ?')
-  const batchById = store.prepare<[number], BatchRow>('SELECT id, created_at, ended_at, document FROM calibrations WHERE id = ?')
-  const openBatches = store.prepare<[], BatchRow>('SELECT id, created_at, ended_at, document FROM calibrations WHERE ended_at IS NULL ORDER BY id')
+  const batches = store.prepare<[number], BatchRow>(
+    'SELECT id, created_at, ended_at, document FROM calibrations ORDER BY id DESC LIMIT ?',
+  )
+  const batchById = store.prepare<[number], BatchRow>(
+    'SELECT id, created_at, ended_at, document FROM calibrations WHERE id = ?',
+  )
+  const openBatches = store.prepare<[], BatchRow>(
+    'SELECT id, created_at, ended_at, document FROM calibrations WHERE ended_at IS NULL ORDER BY id',
+  )
   let kept: Capacity[] | undefined
   return {
     /** The newest first. */
-    all(): readonly Capacity[] { return kept ??= all.all().map(r => JSON.parse(r.document) as Capacity) },
+    all(): readonly Capacity[] {
+      return (kept ??= all.all().map(r => JSON.parse(r.document) as Capacity))
+    },
     capacity(id: string): { capacity: Capacity, evidence: CalibrationEvidence | undefined } | undefined {
       const row = byId.get(id)
-      return row && { capacity: JSON.parse(row.document) as Capacity, evidence: row.evidence === null ? undefined : JSON.parse(row.evidence) as CalibrationEvidence }
+      return (
+        row && {
+          capacity: JSON.parse(row.document) as Capacity,
+          evidence: row.evidence === null ? undefined : (JSON.parse(row.evidence) as CalibrationEvidence),
+        }
+      )
     },
     save(capacity: Capacity, evidence?: CalibrationEvidence) {
       const { id, journeyId, network, provider, machineType, at } = capacity
-      put.run({ id, journeyId, network, provider, machineType, at: Math.round(at), document: JSON.stringify(capacity), evidence: evidence ? JSON.stringify(evidence) : null })
+      put.run({
+        id,
+        journeyId,
+        network,
+        provider,
+        machineType,
+        at: Math.round(at),
+        document: JSON.stringify(capacity),
+        evidence: evidence ? JSON.stringify(evidence) : null,
+      })
       kept = undefined
     },
     drop(id: string) {
       drop.run(id)
       kept = undefined
     },
-    createBatch: (batch: Omit<CalibrationBatch, 'id'>): number => Number(insertBatch.run({ at: Math.round(batch.createdAt), document: JSON.stringify(batch) }).lastInsertRowid),
-    saveBatch: (batch: CalibrationBatch) => { setBatch.run({ id: batch.id, document: JSON.stringify(batch), endedAt: batch.endedAt === undefined ? null : Math.round(batch.endedAt) }) },
+    createBatch: (batch: Omit<CalibrationBatch, 'id'>): number =>
+      Number(insertBatch.run({ at: Math.round(batch.createdAt), document: JSON.stringify(batch) }).lastInsertRowid),
+    saveBatch: (batch: CalibrationBatch) => {
+      setBatch.run({
+        id: batch.id,
+        document: JSON.stringify(batch),
+        endedAt: batch.endedAt === undefined ? null : Math.round(batch.endedAt),
+      })
+    },
     batches: (most: number) => batches.all(most).map(batchOf),
     batch: (id: number) => {
       const row = batchById.get(id)
@@ -44,8 +77,13 @@ export function capacityStore(store: Store) {
   }
 }
 
-interface BatchRow { id: number, created_at: number, ended_at: number | null, document: string }
+interface BatchRow {
+  id: number
+  created_at: number
+  ended_at: number | null
+  document: string
+}
 
 function batchOf(row: BatchRow): CalibrationBatch {
-  return { ...JSON.parse(row.document) as CalibrationBatch, id: row.id }
+  return { ...(JSON.parse(row.document) as CalibrationBatch), id: row.id }
 }

@@ -8,89 +8,171 @@ import type { Plan } from '../../core/plan/document'
 import { upgradePlan } from '../../core/plan/upgrade'
 import type { Store } from './open'
 
-export interface StoredPlan { id: string, version: number, savedAt: number, plan: Plan, archived: boolean }
-export interface StoredJourney { id: string, version: number, savedAt: number, journey: Journey }
-export interface StoredFile { id: string, name: string, bytes: number, addedAt: number }
+export interface StoredPlan {
+  id: string
+  version: number
+  savedAt: number
+  plan: Plan
+  archived: boolean
+}
+export interface StoredJourney {
+  id: string
+  version: number
+  savedAt: number
+  journey: Journey
+}
+export interface StoredFile {
+  id: string
+  name: string
+  bytes: number
+  addedAt: number
+}
 
 export type LibraryStore = ReturnType<typeof libraryStore>
 
 export function libraryStore(store: Store) {
   const targetById = store.prepare<[string], { document: string }>('SELECT document FROM targets WHERE id = ?')
   const allTargets = store.prepare<[], { document: string }>('SELECT document FROM targets ORDER BY id')
-  const putTarget = store.prepare('INSERT INTO targets (id, document) VALUES (@id, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document')
+  const putTarget = store.prepare(
+    'INSERT INTO targets (id, document) VALUES (@id, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document',
+  )
   const dropTarget = store.prepare('DELETE FROM targets WHERE id = ?')
-  const secretsOf = store.prepare<[string], { name: string, sealed: Buffer }>('SELECT name, sealed FROM secrets WHERE target_id = ? ORDER BY name')
-  const putSecret = store.prepare('INSERT INTO secrets (target_id, name, sealed) VALUES (@target, @name, @sealed) ON CONFLICT (target_id, name) DO UPDATE SET sealed = excluded.sealed')
+  const secretsOf = store.prepare<[string], { name: string, sealed: Buffer }>(
+    'SELECT name, sealed FROM secrets WHERE target_id = ? ORDER BY name',
+  )
+  const putSecret = store.prepare(
+    'INSERT INTO secrets (target_id, name, sealed) VALUES (@target, @name, @sealed) ON CONFLICT (target_id, name) DO UPDATE SET sealed = excluded.sealed',
+  )
   const dropSecret = store.prepare('DELETE FROM secrets WHERE target_id = ? AND name = ?')
-  const journeyAt = store.prepare<[string, number], JourneyRow>('SELECT id, version, saved_at, document FROM journey_versions WHERE id = ? AND version = ?')
-  const journeyLast = store.prepare<[string], JourneyRow>('SELECT id, version, saved_at, document FROM journey_versions WHERE id = ? ORDER BY version DESC LIMIT 1')
-  const journeyHistory = store.prepare<[string], { version: number, saved_at: number, document: string }>('SELECT version, saved_at, document FROM journey_versions WHERE id = ? ORDER BY version DESC')
+  const journeyAt = store.prepare<[string, number], JourneyRow>(
+    'SELECT id, version, saved_at, document FROM journey_versions WHERE id = ? AND version = ?',
+  )
+  const journeyLast = store.prepare<[string], JourneyRow>(
+    'SELECT id, version, saved_at, document FROM journey_versions WHERE id = ? ORDER BY version DESC LIMIT 1',
+  )
+  const journeyHistory = store.prepare<[string], { version: number, saved_at: number, document: string }>(
+    'SELECT version, saved_at, document FROM journey_versions WHERE id = ? ORDER BY version DESC',
+  )
   const lastJourneys = store.prepare<[], JourneyRow>(`
     SELECT id, version, saved_at, document
     FROM journey_versions AS j
     WHERE version = (SELECT MAX(version) FROM journey_versions WHERE id = j.id)
     ORDER BY saved_at, id`)
-  const putJourney = store.prepare('INSERT INTO journey_versions (id, version, saved_at, document) VALUES (@id, @version, @savedAt, @document)')
+  const putJourney = store.prepare(
+    'INSERT INTO journey_versions (id, version, saved_at, document) VALUES (@id, @version, @savedAt, @document)',
+  )
   const dropJourney = store.prepare('DELETE FROM journey_versions WHERE id = ?')
   const fileById = store.prepare<[string], FileRow>('SELECT id, name, bytes, added_at FROM files WHERE id = ?')
   const allFiles = store.prepare<[], FileRow>('SELECT id, name, bytes, added_at FROM files ORDER BY added_at')
-  const putFile = store.prepare('INSERT INTO files (id, name, bytes, added_at) VALUES (@id, @name, @bytes, @addedAt) ON CONFLICT (id) DO NOTHING')
+  const putFile = store.prepare(
+    'INSERT INTO files (id, name, bytes, added_at) VALUES (@id, @name, @bytes, @addedAt) ON CONFLICT (id) DO NOTHING',
+  )
   const allFeeds = store.prepare<[], { document: string }>('SELECT document FROM feeds ORDER BY added_at')
-  const putFeed = store.prepare('INSERT INTO feeds (id, added_at, document) VALUES (@id, @addedAt, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document')
+  const putFeed = store.prepare(
+    'INSERT INTO feeds (id, added_at, document) VALUES (@id, @addedAt, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document',
+  )
   const dropFeed = store.prepare('DELETE FROM feeds WHERE id = ?')
-  const planColumns = 'id, version, saved_at, document, EXISTS (SELECT 1 FROM archived_plans AS a WHERE a.id = p.id) AS archived'
-  const planLast = store.prepare<[string], PlanRow>(`SELECT ${planColumns} FROM plan_versions AS p WHERE id = ? ORDER BY version DESC LIMIT 1`)
-  const planAt = store.prepare<[string, number], PlanRow>(`SELECT ${planColumns} FROM plan_versions AS p WHERE id = ? AND version = ?`)
-  const planHistory = store.prepare<[string], PlanRow>(`SELECT ${planColumns} FROM plan_versions AS p WHERE id = ? ORDER BY version DESC`)
+  const planColumns =
+    'id, version, saved_at, document, EXISTS (SELECT 1 FROM archived_plans AS a WHERE a.id = p.id) AS archived'
+  const planLast = store.prepare<[string], PlanRow>(
+    `SELECT ${planColumns} FROM plan_versions AS p WHERE id = ? ORDER BY version DESC LIMIT 1`,
+  )
+  const planAt = store.prepare<[string, number], PlanRow>(
+    `SELECT ${planColumns} FROM plan_versions AS p WHERE id = ? AND version = ?`,
+  )
+  const planHistory = store.prepare<[string], PlanRow>(
+    `SELECT ${planColumns} FROM plan_versions AS p WHERE id = ? ORDER BY version DESC`,
+  )
   const lastPlans = store.prepare<[], PlanRow>(`
     SELECT ${planColumns}
     FROM plan_versions AS p
     WHERE version = (SELECT MAX(version) FROM plan_versions WHERE id = p.id)
     ORDER BY saved_at DESC`)
-  const putPlan = store.prepare('INSERT INTO plan_versions (id, version, saved_at, document) VALUES (@id, @version, @savedAt, @document)')
-  const archive = store.prepare('INSERT INTO archived_plans (id, archived_at) VALUES (?, ?) ON CONFLICT (id) DO NOTHING')
+  const putPlan = store.prepare(
+    'INSERT INTO plan_versions (id, version, saved_at, document) VALUES (@id, @version, @savedAt, @document)',
+  )
+  const archive = store.prepare(
+    'INSERT INTO archived_plans (id, archived_at) VALUES (?, ?) ON CONFLICT (id) DO NOTHING',
+  )
   const unarchive = store.prepare('DELETE FROM archived_plans WHERE id = ?')
   const allNetworks = store.prepare<[], { document: string }>('SELECT document FROM networks ORDER BY id')
-  const putNetwork = store.prepare('INSERT INTO networks (id, document) VALUES (@id, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document')
+  const putNetwork = store.prepare(
+    'INSERT INTO networks (id, document) VALUES (@id, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document',
+  )
   const dropNetwork = store.prepare('DELETE FROM networks WHERE id = ?')
 
   return {
     target: (id: string) => parsed<Target>(targetById.get(id)),
     targets: () => allTargets.all().map(r => JSON.parse(r.document) as Target),
-    saveTarget: (target: Target) => { putTarget.run({ id: target.id, document: JSON.stringify(target) }) },
-    dropTarget: (id: string) => { dropTarget.run(id) },
+    saveTarget: (target: Target) => {
+      putTarget.run({ id: target.id, document: JSON.stringify(target) })
+    },
+    dropTarget: (id: string) => {
+      dropTarget.run(id)
+    },
     secrets: (targetId: string) => secretsOf.all(targetId),
-    saveSecret: (target: string, name: string, sealed: Buffer) => { putSecret.run({ target, name, sealed }) },
-    dropSecret: (target: string, name: string) => { dropSecret.run(target, name) },
+    saveSecret: (target: string, name: string, sealed: Buffer) => {
+      putSecret.run({ target, name, sealed })
+    },
+    dropSecret: (target: string, name: string) => {
+      dropSecret.run(target, name)
+    },
 
     journey: (id: string, version?: number): StoredJourney | undefined => {
       const row = version === undefined ? journeyLast.get(id) : journeyAt.get(id, version)
       return row && storedJourney(row)
     },
     journeys: () => lastJourneys.all().map(storedJourney),
-    journeyHistory: (id: string) => journeyHistory.all(id).map(r => ({ version: r.version, savedAt: r.saved_at, name: (JSON.parse(r.document) as { name: string }).name })),
-    /** Saves as the next version, unless somebody else saved in between: then nothing is written and undefined comes back. */
+    journeyHistory: (id: string) =>
+      journeyHistory
+        .all(id)
+        .map(r => ({
+          version: r.version,
+          savedAt: r.saved_at,
+          name: (JSON.parse(r.document) as { name: string }).name,
+        })),
+    /**
+     * Saves as the next version, unless somebody else saved in between: then nothing is written and undefined comes
+     * back.
+     */
     saveJourney: store.transaction((journey: Journey, onVersion: number, now: number): StoredJourney | undefined => {
       if ((journeyLast.get(journey.id)?.version ?? 0) !== onVersion) return undefined
-      const row = { id: journey.id, version: onVersion + 1, savedAt: Math.round(now), document: JSON.stringify(journey) }
+      const row = {
+        id: journey.id,
+        version: onVersion + 1,
+        savedAt: Math.round(now),
+        document: JSON.stringify(journey),
+      }
       putJourney.run(row)
       return { id: row.id, version: row.version, savedAt: row.savedAt, journey }
     }),
-    dropJourney: (id: string) => { dropJourney.run(id) },
+    dropJourney: (id: string) => {
+      dropJourney.run(id)
+    },
 
     file: (id: string): StoredFile | undefined => {
       const row = fileById.get(id)
       return row && storedFile(row)
     },
     files: () => allFiles.all().map(storedFile),
-    saveFile: (file: StoredFile) => { putFile.run({ ...file, addedAt: Math.round(file.addedAt) }) },
+    saveFile: (file: StoredFile) => {
+      putFile.run({ ...file, addedAt: Math.round(file.addedAt) })
+    },
     feeds: () => allFeeds.all().map(r => JSON.parse(r.document) as Feed),
-    saveFeed: (feed: Feed, now: number) => { putFeed.run({ id: feed.id, addedAt: Math.round(now), document: JSON.stringify(feed) }) },
-    dropFeed: (id: string) => { dropFeed.run(id) },
+    saveFeed: (feed: Feed, now: number) => {
+      putFeed.run({ id: feed.id, addedAt: Math.round(now), document: JSON.stringify(feed) })
+    },
+    dropFeed: (id: string) => {
+      dropFeed.run(id)
+    },
 
     networks: () => allNetworks.all().map(r => JSON.parse(r.document) as NetworkProfile),
-    saveNetwork: (profile: NetworkProfile) => { putNetwork.run({ id: profile.id, document: JSON.stringify(profile) }) },
-    dropNetwork: (id: string) => { dropNetwork.run(id) },
+    saveNetwork: (profile: NetworkProfile) => {
+      putNetwork.run({ id: profile.id, document: JSON.stringify(profile) })
+    },
+    dropNetwork: (id: string) => {
+      dropNetwork.run(id)
+    },
 
     plan: (id: string, version?: number): StoredPlan | undefined => {
       const row = version === undefined ? planLast.get(id) : planAt.get(id, version)
@@ -102,7 +184,10 @@ export function libraryStore(store: Store) {
       if (archived) archive.run(id, Math.round(now))
       else unarchive.run(id)
     },
-    /** Saves as the next version, unless somebody else saved in between: then nothing is written and undefined comes back. */
+    /**
+     * Saves as the next version, unless somebody else saved in between: then nothing is written and undefined comes
+     * back.
+     */
     savePlan: store.transaction((id: string, plan: Plan, onVersion: number, now: number): StoredPlan | undefined => {
       const before = planLast.get(id)
       if ((before?.version ?? 0) !== onVersion) return undefined
@@ -112,12 +197,29 @@ export function libraryStore(store: Store) {
   }
 }
 
-interface PlanRow { id: string, version: number, saved_at: number, document: string, archived: number }
+interface PlanRow {
+  id: string
+  version: number
+  saved_at: number
+  document: string
+  archived: number
+}
 type JourneyRow = Omit<PlanRow, 'archived'>
-interface FileRow { id: string, name: string, bytes: number, added_at: number }
+interface FileRow {
+  id: string
+  name: string
+  bytes: number
+  added_at: number
+}
 
 function storedPlan(row: PlanRow): StoredPlan {
-  return { id: row.id, version: row.version, savedAt: row.saved_at, plan: upgradePlan(JSON.parse(row.document)), archived: row.archived === 1 }
+  return {
+    id: row.id,
+    version: row.version,
+    savedAt: row.saved_at,
+    plan: upgradePlan(JSON.parse(row.document)),
+    archived: row.archived === 1,
+  }
 }
 
 function storedJourney(row: JourneyRow): StoredJourney {
@@ -129,5 +231,5 @@ function storedFile(row: FileRow): StoredFile {
 }
 
 function parsed<T>(row: { document: string } | undefined): T | undefined {
-  return row && JSON.parse(row.document) as T
+  return row && (JSON.parse(row.document) as T)
 }

@@ -6,7 +6,12 @@ import type { MachineState } from '../../core/run/machine-life'
 import type { Store } from './open'
 
 /** Why a machine that was asked for is not there yet. */
-export interface Waiting { code: string, sentence: string, since: number, nextAt: number }
+export interface Waiting {
+  code: string
+  sentence: string
+  since: number
+  nextAt: number
+}
 
 /** What was wished for beside region and type. */
 export interface Wishes {
@@ -50,17 +55,57 @@ export interface Machine {
   address: string | undefined
 }
 
-export type NewMachine = Pick<Machine, 'id' | 'provider' | 'region' | 'location' | 'place' | 'name' | 'type' | 'idempotencyKey' | 'askedAt' | 'leaseEndsAt' | 'price'> & { runId?: number, wishes?: Wishes, attempt?: number }
+export type NewMachine = Pick<
+  Machine,
+  | 'id'
+  | 'provider'
+  | 'region'
+  | 'location'
+  | 'place'
+  | 'name'
+  | 'type'
+  | 'idempotencyKey'
+  | 'askedAt'
+  | 'leaseEndsAt'
+  | 'price'
+> & { runId?: number, wishes?: Wishes, attempt?: number }
 
 /** A machine's time with a run. */
-export interface CrewMember { runId: number, machineId: string, location: string, place: number, name: string, takenAt: number, leftAt: number | undefined, replaced: boolean }
+export interface CrewMember {
+  runId: number
+  machineId: string
+  location: string
+  place: number
+  name: string
+  takenAt: number
+  leftAt: number | undefined
+  replaced: boolean
+}
 
-/** A machine's time with a run, as what it cost is reckoned: until the next run takes it, waiting belongs to this one. */
-export interface Stay { runId: number, takenAt: number, nextAt: number | undefined, first: boolean }
+/**
+ * A machine's time with a run, as what it cost is reckoned: until the next run takes it, waiting belongs to this one.
+ */
+export interface Stay {
+  runId: number
+  takenAt: number
+  nextAt: number | undefined
+  first: boolean
+}
 
-export interface MachineChange { at: number, from: MachineState, to: MachineState, event: string, reason: string }
+export interface MachineChange {
+  at: number
+  from: MachineState
+  to: MachineState
+  event: string
+  reason: string
+}
 
-export interface Enrolment { machineId: string, expiresAt: number, usedAt: number | undefined, publicKey: string | undefined }
+export interface Enrolment {
+  machineId: string
+  expiresAt: number
+  usedAt: number | undefined
+  publicKey: string | undefined
+}
 
 export type MachineStore = ReturnType<typeof machineStore>
 
@@ -68,22 +113,40 @@ export function machineStore(store: Store) {
   const insert = store.prepare(`
     INSERT INTO machines (id, run_id, provider, region, location, place, name, type, state, since, idempotency_key, asked_at, lease_ends_at, price, wishes, attempt)
     VALUES (@id, @runId, @provider, @region, @location, @place, @name, @type, 'asked', @askedAt, @idempotencyKey, @askedAt, @leaseEndsAt, @price, @wishes, @attempt)`)
-  const insertCrew = store.prepare('INSERT INTO crew (run_id, machine_id, location, place, name, taken_at) VALUES (@runId, @id, @location, @place, @name, @at)')
+  const insertCrew = store.prepare(
+    'INSERT INTO crew (run_id, machine_id, location, place, name, taken_at) VALUES (@runId, @id, @location, @place, @name, @at)',
+  )
   const byId = store.prepare<[string], MachineRow>('SELECT * FROM machines WHERE id = ?')
-  const ofRun = store.prepare<[number], PostRow>('SELECT machine_id, location, place, name FROM crew WHERE run_id = ? AND replaced = 0 ORDER BY location, place')
-  const everOfRun = store.prepare<[number], PostRow & { next_at: number | null, taken_at: number, first_at: number }>(`SELECT c.machine_id, c.location, c.place, c.name, c.taken_at, (SELECT MIN(n.taken_at) FROM crew n WHERE n.machine_id = c.machine_id AND n.taken_at > c.taken_at) AS next_at, (SELECT MIN(f.taken_at) FROM crew f WHERE f.machine_id = c.machine_id) AS first_at FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? ORDER BY c.location, c.place, m.attempt`)
+  const ofRun = store.prepare<[number], PostRow>(
+    'SELECT machine_id, location, place, name FROM crew WHERE run_id = ? AND replaced = 0 ORDER BY location, place',
+  )
+  const everOfRun = store.prepare<[number], PostRow & { next_at: number | null, taken_at: number, first_at: number }>(
+    `SELECT c.machine_id, c.location, c.place, c.name, c.taken_at, (SELECT MIN(n.taken_at) FROM crew n WHERE n.machine_id = c.machine_id AND n.taken_at > c.taken_at) AS next_at, (SELECT MIN(f.taken_at) FROM crew f WHERE f.machine_id = c.machine_id) AS first_at FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? ORDER BY c.location, c.place, m.attempt`,
+  )
   const crewOf = store.prepare<[string], CrewRow>('SELECT * FROM crew WHERE machine_id = ? ORDER BY taken_at, run_id')
   const crewSince = store.prepare<[number], CrewRow>('SELECT * FROM crew WHERE left_at IS NULL OR left_at >= ?')
-  const out = store.prepare<[], { id: string }>('SELECT id FROM machines WHERE gone_at IS NULL ORDER BY location, place')
-  const idle = store.prepare<[], { id: string }>('SELECT id FROM machines WHERE gone_at IS NULL AND run_id IS NULL ORDER BY asked_at, id')
-  const since = store.prepare<[number], { id: string }>('SELECT id FROM machines WHERE gone_at IS NULL OR gone_at >= ? ORDER BY asked_at, id')
-  const unbilled = store.prepare<[number], { id: string }>('SELECT id FROM machines WHERE gone_at >= ? AND billed IS NULL AND ref IS NOT NULL')
+  const out = store.prepare<[], { id: string }>(
+    'SELECT id FROM machines WHERE gone_at IS NULL ORDER BY location, place',
+  )
+  const idle = store.prepare<[], { id: string }>(
+    'SELECT id FROM machines WHERE gone_at IS NULL AND run_id IS NULL ORDER BY asked_at, id',
+  )
+  const since = store.prepare<[number], { id: string }>(
+    'SELECT id FROM machines WHERE gone_at IS NULL OR gone_at >= ? ORDER BY asked_at, id',
+  )
+  const unbilled = store.prepare<[number], { id: string }>(
+    'SELECT id FROM machines WHERE gone_at >= ? AND billed IS NULL AND ref IS NOT NULL',
+  )
   const setState = store.prepare('UPDATE machines SET state = @to, since = @at WHERE id = @id')
-  const setRef = store.prepare('UPDATE machines SET ref = @ref, allocated_at = COALESCE(allocated_at, @at), waits = NULL WHERE id = @id')
+  const setRef = store.prepare(
+    'UPDATE machines SET ref = @ref, allocated_at = COALESCE(allocated_at, @at), waits = NULL WHERE id = @id',
+  )
   const setTried = store.prepare('UPDATE machines SET tried_at = @at WHERE id = @id')
   const setWaits = store.prepare('UPDATE machines SET waits = @waits WHERE id = @id')
   const setLease = store.prepare('UPDATE machines SET lease_ends_at = @at WHERE id = @id')
-  const setReleaseAsked = store.prepare('UPDATE machines SET release_asked_at = COALESCE(release_asked_at, @at) WHERE id = @id')
+  const setReleaseAsked = store.prepare(
+    'UPDATE machines SET release_asked_at = COALESCE(release_asked_at, @at) WHERE id = @id',
+  )
   const setReclaim = store.prepare('UPDATE machines SET reclaim_at = @at WHERE id = @id')
   const setGone = store.prepare('UPDATE machines SET gone_at = @at, waits = NULL WHERE id = @id AND gone_at IS NULL')
   const leaveWhenGone = store.prepare('UPDATE crew SET left_at = @at WHERE machine_id = @id AND left_at IS NULL')
@@ -91,12 +154,20 @@ export function machineStore(store: Store) {
   const setAddress = store.prepare('UPDATE machines SET address = @address WHERE id = @id')
   const setBilled = store.prepare('UPDATE machines SET billed = @billed WHERE id = @id')
   const setClock = store.prepare('UPDATE machines SET clock_ms = MAX(COALESCE(clock_ms, 0), @ms) WHERE id = @id')
-  const setWorksFor = store.prepare('UPDATE machines SET run_id = @runId, location = @location, place = @place, name = @name WHERE id = @id')
+  const setWorksFor = store.prepare(
+    'UPDATE machines SET run_id = @runId, location = @location, place = @place, name = @name WHERE id = @id',
+  )
   const setWaitsForWork = store.prepare('UPDATE machines SET run_id = NULL WHERE id = @id')
-  const setReplaced = store.prepare('UPDATE crew SET replaced = 1, left_at = COALESCE(left_at, @at) WHERE run_id = @runId AND machine_id = @id')
+  const setReplaced = store.prepare(
+    'UPDATE crew SET replaced = 1, left_at = COALESCE(left_at, @at) WHERE run_id = @runId AND machine_id = @id',
+  )
   const setPlace = store.prepare('UPDATE crew SET place = @place WHERE run_id = @runId AND machine_id = @id')
-  const insertChange = store.prepare('INSERT INTO machine_changes (machine_id, at, from_state, to_state, event, reason) VALUES (@id, @at, @from, @to, @event, @reason)')
-  const changesOf = store.prepare<[string], ChangeRow>('SELECT machine_id, at, from_state, to_state, event, reason FROM machine_changes WHERE machine_id = ? ORDER BY id')
+  const insertChange = store.prepare(
+    'INSERT INTO machine_changes (machine_id, at, from_state, to_state, event, reason) VALUES (@id, @at, @from, @to, @event, @reason)',
+  )
+  const changesOf = store.prepare<[string], ChangeRow>(
+    'SELECT machine_id, at, from_state, to_state, event, reason FROM machine_changes WHERE machine_id = ? ORDER BY id',
+  )
   const changesOfRun = store.prepare<[number], ChangeRow>(`
     SELECT c.machine_id, c.at, c.from_state, c.to_state, c.event, c.reason
     FROM crew w JOIN machine_changes c ON c.machine_id = w.machine_id
@@ -112,12 +183,24 @@ export function machineStore(store: Store) {
     JOIN machines m ON m.id = c.machine_id
     WHERE m.provider = ? AND c.from_state IN ('allocated', 'booting', 'installing') AND c.to_state IN ('booting', 'installing', 'enrolled') AND c.id > ?`)
   const lastChangeId = store.prepare<[], { id: number | null }>('SELECT MAX(id) AS id FROM machine_changes')
-  const insertEnrolment = store.prepare('INSERT INTO enrolments (token_hash, machine_id, expires_at) VALUES (@hash, @machineId, @expiresAt)')
-  const prolong = store.prepare('UPDATE enrolments SET expires_at = @expiresAt WHERE machine_id = @machineId AND used_at IS NULL')
-  const enrolmentByHash = store.prepare<[string], EnrolmentRow>('SELECT machine_id, expires_at, used_at, public_key FROM enrolments WHERE token_hash = ?')
-  const enrolmentOf = store.prepare<[string], EnrolmentRow>('SELECT machine_id, expires_at, used_at, public_key FROM enrolments WHERE machine_id = ?')
-  const useEnrolment = store.prepare('UPDATE enrolments SET used_at = @at, public_key = @publicKey WHERE token_hash = @hash AND used_at IS NULL')
-  const putLog = store.prepare('INSERT INTO machine_logs (machine_id, at, content) VALUES (@id, @at, @content) ON CONFLICT (machine_id) DO UPDATE SET at = excluded.at, content = excluded.content')
+  const insertEnrolment = store.prepare(
+    'INSERT INTO enrolments (token_hash, machine_id, expires_at) VALUES (@hash, @machineId, @expiresAt)',
+  )
+  const prolong = store.prepare(
+    'UPDATE enrolments SET expires_at = @expiresAt WHERE machine_id = @machineId AND used_at IS NULL',
+  )
+  const enrolmentByHash = store.prepare<[string], EnrolmentRow>(
+    'SELECT machine_id, expires_at, used_at, public_key FROM enrolments WHERE token_hash = ?',
+  )
+  const enrolmentOf = store.prepare<[string], EnrolmentRow>(
+    'SELECT machine_id, expires_at, used_at, public_key FROM enrolments WHERE machine_id = ?',
+  )
+  const useEnrolment = store.prepare(
+    'UPDATE enrolments SET used_at = @at, public_key = @publicKey WHERE token_hash = @hash AND used_at IS NULL',
+  )
+  const putLog = store.prepare(
+    'INSERT INTO machine_logs (machine_id, at, content) VALUES (@id, @at, @content) ON CONFLICT (machine_id) DO UPDATE SET at = excluded.at, content = excluded.content',
+  )
   const logOf = store.prepare<[string], { content: string }>('SELECT content FROM machine_logs WHERE machine_id = ?')
 
   const whole = (n: number) => Math.round(n)
@@ -134,29 +217,64 @@ export function machineStore(store: Store) {
   }
   const machinesOf = (rows: { id: string }[]) => rows.map(r => machine(r.id)!)
   /** A machine at the place it has, or had, in a run. */
-  const posted = ({ machine_id: id, location, place, name }: PostRow): Machine => ({ ...machine(id)!, location, place, name })
+  const posted = ({ machine_id: id, location, place, name }: PostRow): Machine => ({
+    ...machine(id)!,
+    location,
+    place,
+    name,
+  })
   /** A writing statement for one machine: what was known of it is read anew. */
-  const writes = <P extends { id: string }>(statement: { run(values: P): unknown }) => (values: P) => {
-    statement.run(values)
-    known.delete(values.id)
-  }
+  const writes =
+    <P extends { id: string }>(statement: { run(values: P): unknown }) =>
+      (values: P) => {
+        statement.run(values)
+        known.delete(values.id)
+      }
   const write = {
-    state: writes<{ id: string, to: MachineState, at: number }>(setState), ref: writes<{ id: string, ref: string, at: number }>(setRef),
-    tried: writes<{ id: string, at: number | null }>(setTried), waits: writes<{ id: string, waits: string | null }>(setWaits), lease: writes<{ id: string, at: number }>(setLease), releaseAsked: writes<{ id: string, at: number }>(setReleaseAsked),
-    reclaim: writes<{ id: string, at: number }>(setReclaim), gone: writes<{ id: string, at: number }>(setGone), facts: writes<{ id: string, facts: string }>(setFacts), address: writes<{ id: string, address: string }>(setAddress),
-    billed: writes<{ id: string, billed: number }>(setBilled), clock: writes<{ id: string, ms: number }>(setClock), worksFor: writes<{ id: string, runId: number, location: string, place: number, name: string }>(setWorksFor), waitsForWork: writes<{ id: string }>(setWaitsForWork),
+    state: writes<{ id: string, to: MachineState, at: number }>(setState),
+    ref: writes<{ id: string, ref: string, at: number }>(setRef),
+    tried: writes<{ id: string, at: number | null }>(setTried),
+    waits: writes<{ id: string, waits: string | null }>(setWaits),
+    lease: writes<{ id: string, at: number }>(setLease),
+    releaseAsked: writes<{ id: string, at: number }>(setReleaseAsked),
+    reclaim: writes<{ id: string, at: number }>(setReclaim),
+    gone: writes<{ id: string, at: number }>(setGone),
+    facts: writes<{ id: string, facts: string }>(setFacts),
+    address: writes<{ id: string, address: string }>(setAddress),
+    billed: writes<{ id: string, billed: number }>(setBilled),
+    clock: writes<{ id: string, ms: number }>(setClock),
+    worksFor: writes<{ id: string, runId: number, location: string, place: number, name: string }>(setWorksFor),
+    waitsForWork: writes<{ id: string }>(setWaitsForWork),
   }
 
   return {
     create: store.transaction((machine: NewMachine) => {
       const { runId, wishes = {}, attempt = 1, price, ...rest } = machine
-      insert.run({ ...rest, runId: runId ?? null, askedAt: whole(machine.askedAt), leaseEndsAt: whole(machine.leaseEndsAt), price: JSON.stringify(price), wishes: JSON.stringify(wishes), attempt })
-      if (runId !== undefined) insertCrew.run({ runId, id: machine.id, location: machine.location, place: machine.place, name: machine.name, at: whole(machine.askedAt) })
+      insert.run({
+        ...rest,
+        runId: runId ?? null,
+        askedAt: whole(machine.askedAt),
+        leaseEndsAt: whole(machine.leaseEndsAt),
+        price: JSON.stringify(price),
+        wishes: JSON.stringify(wishes),
+        attempt,
+      })
+      if (runId !== undefined)
+        insertCrew.run({
+          runId,
+          id: machine.id,
+          location: machine.location,
+          place: machine.place,
+          name: machine.name,
+          at: whole(machine.askedAt),
+        })
     }),
     machine,
     /** Does several things or none: in one transaction. */
     together<T>(act: () => T): T {
-      try { return store.transaction(act)() }
+      try {
+        return store.transaction(act)()
+      }
       catch (error) {
         // What was taken back must not be remembered.
         known.clear()
@@ -166,7 +284,18 @@ export function machineStore(store: Store) {
     /** The machines that hold a run's places. */
     ofRun: (runId: number) => ofRun.all(runId).map(posted),
     /** Everything that ever worked for a run, also what failed and was replaced, with its time there. */
-    everOfRun: (runId: number) => everOfRun.all(runId).map(row => ({ machine: posted(row), stay: { runId, takenAt: row.taken_at, nextAt: row.next_at ?? undefined, first: row.first_at === row.taken_at } })),
+    everOfRun: (runId: number) =>
+      everOfRun
+        .all(runId)
+        .map(row => ({
+          machine: posted(row),
+          stay: {
+            runId,
+            takenAt: row.taken_at,
+            nextAt: row.next_at ?? undefined,
+            first: row.first_at === row.taken_at,
+          },
+        })),
     crewOf: (machineId: string) => crewOf.all(machineId).map(crewFrom),
     crewSince: (moment: number) => crewSince.all(whole(moment)).map(crewFrom),
     /** Machines the provider has not confirmed to be gone. */
@@ -190,43 +319,86 @@ export function machineStore(store: Store) {
     /** Changes of all machines that were out since a moment, by machine. */
     changesSince: (moment: number) => byMachine(changesSince.all(moment)),
     /** How long stages on the way to enrolment took at a provider, ms, after a change of this number. */
-    stageTimes: (provider: string, after: number) => stageTimes.all(provider, after).map(r => ({ stage: r.from_state, ms: r.ms })),
+    stageTimes: (provider: string, after: number) =>
+      stageTimes.all(provider, after).map(r => ({ stage: r.from_state, ms: r.ms })),
     lastChangeId: () => lastChangeId.get()!.id ?? 0,
-    setRef: (id: string, ref: string, at: number) => { write.ref({ id, ref, at: whole(at) }) },
-    setTried: (id: string, at: number | undefined) => { write.tried({ id, at: at === undefined ? null : whole(at) }) },
-    setWaits: (id: string, waits: Waiting | undefined) => { write.waits({ id, waits: waits ? JSON.stringify(waits) : null }) },
-    setLease: (id: string, at: number) => { write.lease({ id, at: whole(at) }) },
-    setReleaseAsked: (id: string, at: number) => { write.releaseAsked({ id, at: whole(at) }) },
-    setReclaim: (id: string, at: number) => { write.reclaim({ id, at: whole(at) }) },
+    setRef: (id: string, ref: string, at: number) => {
+      write.ref({ id, ref, at: whole(at) })
+    },
+    setTried: (id: string, at: number | undefined) => {
+      write.tried({ id, at: at === undefined ? null : whole(at) })
+    },
+    setWaits: (id: string, waits: Waiting | undefined) => {
+      write.waits({ id, waits: waits ? JSON.stringify(waits) : null })
+    },
+    setLease: (id: string, at: number) => {
+      write.lease({ id, at: whole(at) })
+    },
+    setReleaseAsked: (id: string, at: number) => {
+      write.releaseAsked({ id, at: whole(at) })
+    },
+    setReclaim: (id: string, at: number) => {
+      write.reclaim({ id, at: whole(at) })
+    },
     setGone: store.transaction((id: string, at: number) => {
       write.gone({ id, at: whole(at) })
       leaveWhenGone.run({ id, at: whole(at) })
     }),
-    setFacts: (id: string, facts: HostFacts) => { write.facts({ id, facts: JSON.stringify(facts) }) },
-    setAddress: (id: string, address: string) => { write.address({ id, address }) },
-    setBilled: (id: string, billed: number) => { write.billed({ id, billed }) },
+    setFacts: (id: string, facts: HostFacts) => {
+      write.facts({ id, facts: JSON.stringify(facts) })
+    },
+    setAddress: (id: string, address: string) => {
+      write.address({ id, address })
+    },
+    setBilled: (id: string, billed: number) => {
+      write.billed({ id, billed })
+    },
     /** Keeps the largest uncertainty of its clock. */
-    noteClock: (id: string, ms: number) => { if (ms > (machine(id)?.clockMs ?? -1)) write.clock({ id, ms }) },
+    noteClock: (id: string, ms: number) => {
+      if (ms > (machine(id)?.clockMs ?? -1)) write.clock({ id, ms })
+    },
     /** Gives a waiting machine a place in a run. */
-    take: store.transaction((id: string, { runId, location, place, name, at }: { runId: number, location: string, place: number, name: string, at: number }) => {
-      write.worksFor({ id, runId, location, place, name })
-      insertCrew.run({ id, runId, location, place, name, at: whole(at) })
-    }),
+    take: store.transaction(
+      (
+        id: string,
+        {
+          runId,
+          location,
+          place,
+          name,
+          at,
+        }: { runId: number, location: string, place: number, name: string, at: number },
+      ) => {
+        write.worksFor({ id, runId, location, place, name })
+        insertCrew.run({ id, runId, location, place, name, at: whole(at) })
+      },
+    ),
     /** Its run is over; the machine waits for the next. */
     letGo: store.transaction((id: string, at: number) => {
       leaveWhenGone.run({ id, at: whole(at) })
       write.waitsForWork({ id })
     }),
     /** Another has its place now. */
-    replace: (runId: number, id: string, at: number) => { setReplaced.run({ runId, id, at: whole(at) }) },
-    setPlace: (runId: number, id: string, place: number) => { setPlace.run({ runId, id, place }) },
-    addEnrolment: (hash: string, machineId: string, expiresAt: number) => { insertEnrolment.run({ hash, machineId, expiresAt: whole(expiresAt) }) },
-    prolongEnrolment: (machineId: string, expiresAt: number) => { prolong.run({ machineId, expiresAt: whole(expiresAt) }) },
+    replace: (runId: number, id: string, at: number) => {
+      setReplaced.run({ runId, id, at: whole(at) })
+    },
+    setPlace: (runId: number, id: string, place: number) => {
+      setPlace.run({ runId, id, place })
+    },
+    addEnrolment: (hash: string, machineId: string, expiresAt: number) => {
+      insertEnrolment.run({ hash, machineId, expiresAt: whole(expiresAt) })
+    },
+    prolongEnrolment: (machineId: string, expiresAt: number) => {
+      prolong.run({ machineId, expiresAt: whole(expiresAt) })
+    },
     enrolment: (hash: string) => enrolmentFrom(enrolmentByHash.get(hash)),
     enrolmentOf: (machineId: string) => enrolmentFrom(enrolmentOf.get(machineId)),
     /** Uses a token up. @returns false when it was used before */
-    useEnrolment: (hash: string, publicKey: string, at: number) => useEnrolment.run({ hash, publicKey, at: whole(at) }).changes === 1,
-    saveLog: (id: string, content: string, at: number) => { putLog.run({ id, content, at: whole(at) }) },
+    useEnrolment: (hash: string, publicKey: string, at: number) =>
+      useEnrolment.run({ hash, publicKey, at: whole(at) }).changes === 1,
+    saveLog: (id: string, content: string, at: number) => {
+      putLog.run({ id, content, at: whole(at) })
+    },
     log: (id: string) => logOf.get(id)?.content,
   }
 }
@@ -260,27 +432,84 @@ interface MachineRow {
   billed: number | null
   address: string | null
 }
-interface PostRow { machine_id: string, location: string, place: number, name: string }
-interface ChangeRow { machine_id: string, at: number, from_state: MachineState, to_state: MachineState, event: string, reason: string }
-interface CrewRow { run_id: number, machine_id: string, location: string, place: number, name: string, taken_at: number, left_at: number | null, replaced: number }
-interface EnrolmentRow { machine_id: string, expires_at: number, used_at: number | null, public_key: string | null }
+interface PostRow {
+  machine_id: string
+  location: string
+  place: number
+  name: string
+}
+interface ChangeRow {
+  machine_id: string
+  at: number
+  from_state: MachineState
+  to_state: MachineState
+  event: string
+  reason: string
+}
+interface CrewRow {
+  run_id: number
+  machine_id: string
+  location: string
+  place: number
+  name: string
+  taken_at: number
+  left_at: number | null
+  replaced: number
+}
+interface EnrolmentRow {
+  machine_id: string
+  expires_at: number
+  used_at: number | null
+  public_key: string | null
+}
 
 function machineOf(row: MachineRow): Machine {
   return {
-    id: row.id, runId: row.run_id ?? undefined, provider: row.provider, region: row.region, location: row.location, place: row.place, name: row.name, type: row.type,
-    state: row.state, since: row.since, ref: row.ref ?? undefined, idempotencyKey: row.idempotency_key, askedAt: row.asked_at, triedAt: row.tried_at ?? undefined, allocatedAt: row.allocated_at ?? undefined,
-    releaseAskedAt: row.release_asked_at ?? undefined, goneAt: row.gone_at ?? undefined, leaseEndsAt: row.lease_ends_at, reclaimAt: row.reclaim_at ?? undefined, clockMs: row.clock_ms ?? undefined,
-    facts: parsed<HostFacts>(row.facts), price: JSON.parse(row.price) as Price, wishes: JSON.parse(row.wishes) as Wishes, waits: parsed<Waiting>(row.waits), attempt: row.attempt,
-    billed: row.billed ?? undefined, address: row.address ?? undefined,
+    id: row.id,
+    runId: row.run_id ?? undefined,
+    provider: row.provider,
+    region: row.region,
+    location: row.location,
+    place: row.place,
+    name: row.name,
+    type: row.type,
+    state: row.state,
+    since: row.since,
+    ref: row.ref ?? undefined,
+    idempotencyKey: row.idempotency_key,
+    askedAt: row.asked_at,
+    triedAt: row.tried_at ?? undefined,
+    allocatedAt: row.allocated_at ?? undefined,
+    releaseAskedAt: row.release_asked_at ?? undefined,
+    goneAt: row.gone_at ?? undefined,
+    leaseEndsAt: row.lease_ends_at,
+    reclaimAt: row.reclaim_at ?? undefined,
+    clockMs: row.clock_ms ?? undefined,
+    facts: parsed<HostFacts>(row.facts),
+    price: JSON.parse(row.price) as Price,
+    wishes: JSON.parse(row.wishes) as Wishes,
+    waits: parsed<Waiting>(row.waits),
+    attempt: row.attempt,
+    billed: row.billed ?? undefined,
+    address: row.address ?? undefined,
   }
 }
 
 function parsed<T>(json: string | null): T | undefined {
-  return json === null ? undefined : JSON.parse(json) as T
+  return json === null ? undefined : (JSON.parse(json) as T)
 }
 
 function crewFrom(row: CrewRow): CrewMember {
-  return { runId: row.run_id, machineId: row.machine_id, location: row.location, place: row.place, name: row.name, takenAt: row.taken_at, leftAt: row.left_at ?? undefined, replaced: row.replaced === 1 }
+  return {
+    runId: row.run_id,
+    machineId: row.machine_id,
+    location: row.location,
+    place: row.place,
+    name: row.name,
+    takenAt: row.taken_at,
+    leftAt: row.left_at ?? undefined,
+    replaced: row.replaced === 1,
+  }
 }
 
 function byMachine(rows: readonly ChangeRow[]): Map<string, MachineChange[]> {
@@ -298,5 +527,12 @@ function changeOf(row: ChangeRow): MachineChange {
 }
 
 function enrolmentFrom(row: EnrolmentRow | undefined): Enrolment | undefined {
-  return row && { machineId: row.machine_id, expiresAt: row.expires_at, usedAt: row.used_at ?? undefined, publicKey: row.public_key ?? undefined }
+  return (
+    row && {
+      machineId: row.machine_id,
+      expiresAt: row.expires_at,
+      usedAt: row.used_at ?? undefined,
+      publicKey: row.public_key ?? undefined,
+    }
+  )
 }

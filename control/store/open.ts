@@ -1,5 +1,5 @@
 /** Opens a database and brings it up to date; refuses one that a newer release has written. */
-// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the app's own type check sees this file, but not the declaration beside it
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- also the app’s type check sees this file
 /// <reference path="./sql.d.ts" />
 import Database from 'better-sqlite3'
 import ground from './migrations/001-ground.sql'
@@ -37,11 +37,14 @@ function open(path: string, migrations: readonly string[]): Store {
   const version = store.pragma('user_version', { simple: true }) as number
   if (version > migrations.length) {
     store.close()
-    throw new NewerDatabase(`${path} is of version ${version}; this release knows version ${migrations.length}. Start the newer release that wrote it, or choose another folder with VORNAK_DATA.`)
+    throw new NewerDatabase(
+      `${path} is of version ${version}; this release knows version ${migrations.length}. Start the newer release that wrote it, or choose another folder with VORNAK_DATA.`,
+    )
   }
   store.pragma('journal_mode = WAL')
   store.pragma('synchronous = NORMAL')
-  // Off while tables are made anew, as SQLite's own procedure for it says (sqlite.org/lang_altertable.html, section 7); held on afterwards.
+  // Off while tables are made anew, as SQLite's own procedure for it says (sqlite.org/lang_altertable.html, section 7);
+  // held on afterwards.
   store.pragma('foreign_keys = OFF')
   for (let v = version; v < migrations.length; v++) {
     store.transaction(() => {

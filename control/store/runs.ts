@@ -32,9 +32,16 @@ export interface Shifted {
 export type RunStore = ReturnType<typeof runStore>
 
 /** @param onRemark told of each: who watches a run learns of it at once, whoever wrote it */
-export function runStore(store: Store, onRemark: (runId: number) => void = () => { /* nobody watches */ }) {
+export function runStore(
+  store: Store,
+  onRemark: (runId: number) => void = () => {
+    /* nobody watches */
+  },
+) {
   const columns = 'id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed'
-  const insert = store.prepare('INSERT INTO runs (plan_id, state, document, created_at) VALUES (@planId, @state, @document, @at)')
+  const insert = store.prepare(
+    'INSERT INTO runs (plan_id, state, document, created_at) VALUES (@planId, @state, @document, @at)',
+  )
   const byId = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs WHERE id = ?`)
   const latestFirst = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs ORDER BY id DESC LIMIT ?`)
   const unended = store.prepare<[], RunRow>(`SELECT ${columns} FROM runs WHERE ended_at IS NULL ORDER BY id`)
@@ -45,14 +52,24 @@ export function runStore(store: Store, onRemark: (runId: number) => void = () =>
   const setSummary = store.prepare('UPDATE runs SET summary = @summary WHERE id = @id')
   const setDocument = store.prepare('UPDATE runs SET document = @document WHERE id = @id')
   const setRehearsed = store.prepare('UPDATE runs SET rehearsed = 1 WHERE id = ?')
-  const insertChange = store.prepare('INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason, about) VALUES (@id, @at, @from, @to, @event, @reason, @about)')
-  const changesOf = store.prepare<[number], ChangeRow>('SELECT at, from_state, to_state, event, reason, about FROM run_changes WHERE run_id = ? ORDER BY id')
-  const setShifted = store.prepare('INSERT OR REPLACE INTO take_overs (run_id, generator, is_bare, taken) VALUES (@runId, @generator, @isBare, @taken)')
-  const shiftedOf = store.prepare<[number], { generator: number, is_bare: number, taken: string }>('SELECT generator, is_bare, taken FROM take_overs WHERE run_id = ?')
+  const insertChange = store.prepare(
+    'INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason, about) VALUES (@id, @at, @from, @to, @event, @reason, @about)',
+  )
+  const changesOf = store.prepare<[number], ChangeRow>(
+    'SELECT at, from_state, to_state, event, reason, about FROM run_changes WHERE run_id = ? ORDER BY id',
+  )
+  const setShifted = store.prepare(
+    'INSERT OR REPLACE INTO take_overs (run_id, generator, is_bare, taken) VALUES (@runId, @generator, @isBare, @taken)',
+  )
+  const shiftedOf = store.prepare<[number], { generator: number, is_bare: number, taken: string }>(
+    'SELECT generator, is_bare, taken FROM take_overs WHERE run_id = ?',
+  )
 
   return {
     create(planId: string, document: RunDocument, at: number): number {
-      return Number(insert.run({ planId, state: 'queued', document: JSON.stringify(document), at: Math.round(at) }).lastInsertRowid)
+      return Number(
+        insert.run({ planId, state: 'queued', document: JSON.stringify(document), at: Math.round(at) }).lastInsertRowid,
+      )
     },
     run: (id: number) => {
       const row = byId.get(id)
@@ -70,18 +87,50 @@ export function runStore(store: Store, onRemark: (runId: number) => void = () =>
       insertChange.run({ id, at: Math.round(at), from: state, to: state, event, reason, about: about ?? null })
       onRemark(id)
     },
-    changes: (id: number): RunChange[] => changesOf.all(id).map(c => ({ at: c.at, from: c.from_state, to: c.to_state, event: c.event, reason: c.reason, ...(c.about === null ? {} : { about: c.about }) })),
-    setEnding: (id: number, ending: RunEnding) => { setEnding.run({ id, ending }) },
-    setStart: (id: number, startAt: number) => { setStart.run({ id, startAt }) },
-    setSummary: (id: number, summary: RunSummary) => { setSummary.run({ id, summary: JSON.stringify(summary) }) },
+    changes: (id: number): RunChange[] =>
+      changesOf
+        .all(id)
+        .map(c => ({
+          at: c.at,
+          from: c.from_state,
+          to: c.to_state,
+          event: c.event,
+          reason: c.reason,
+          ...(c.about === null ? {} : { about: c.about }),
+        })),
+    setEnding: (id: number, ending: RunEnding) => {
+      setEnding.run({ id, ending })
+    },
+    setStart: (id: number, startAt: number) => {
+      setStart.run({ id, startAt })
+    },
+    setSummary: (id: number, summary: RunSummary) => {
+      setSummary.run({ id, summary: JSON.stringify(summary) })
+    },
     /** Once at most, before the load: when a run goes with fewer machines than it asked for. */
-    setDocument: (id: number, document: RunDocument) => { setDocument.run({ id, document: JSON.stringify(document) }) },
-    setRehearsed: (id: number) => { setRehearsed.run(id) },
-    setShifted: (id: number, generator: number, { taken, isBare }: Shifted) => { setShifted.run({ runId: id, generator, isBare: Number(isBare), taken: JSON.stringify(taken) }) },
+    setDocument: (id: number, document: RunDocument) => {
+      setDocument.run({ id, document: JSON.stringify(document) })
+    },
+    setRehearsed: (id: number) => {
+      setRehearsed.run(id)
+    },
+    setShifted: (id: number, generator: number, { taken, isBare }: Shifted) => {
+      setShifted.run({ runId: id, generator, isBare: Number(isBare), taken: JSON.stringify(taken) })
+    },
     /** By number of the generator; those that are not there play what they were dealt. */
-    shifted: (id: number) => new Map(shiftedOf.all(id).map(r => [r.generator, { taken: JSON.parse(r.taken) as Piece[], isBare: r.is_bare === 1 } satisfies Shifted])),
+    shifted: (id: number) =>
+      new Map(
+        shiftedOf
+          .all(id)
+          .map(r => [
+            r.generator,
+            { taken: JSON.parse(r.taken) as Piece[], isBare: r.is_bare === 1 } satisfies Shifted,
+          ]),
+      ),
     /** Everything in it is kept, or nothing. */
-    together: (work: () => void) => { store.transaction(work)() },
+    together: (work: () => void) => {
+      store.transaction(work)()
+    },
   }
 }
 
@@ -92,14 +141,39 @@ function upgradeRun(stored: RunDocument): RunDocument {
   return { ...document, journeys: document.journeys.map(upgradeJourney), requestsOnly: true }
 }
 
-interface ChangeRow { at: number, from_state: RunState, to_state: RunState, event: RunChange['event'], reason: string, about: string | null }
+interface ChangeRow {
+  at: number
+  from_state: RunState
+  to_state: RunState
+  event: RunChange['event']
+  reason: string
+  about: string | null
+}
 
-interface RunRow { id: number, plan_id: string, state: RunState, ending: RunEnding, document: string, created_at: number, start_at: number | null, ended_at: number | null, summary: string | null, rehearsed: number }
+interface RunRow {
+  id: number
+  plan_id: string
+  state: RunState
+  ending: RunEnding
+  document: string
+  created_at: number
+  start_at: number | null
+  ended_at: number | null
+  summary: string | null
+  rehearsed: number
+}
 
 function storedRun(row: RunRow): StoredRun {
   return {
-    id: row.id, planId: row.plan_id, state: row.state, ending: row.ending, document: upgradeRun(JSON.parse(row.document) as RunDocument), createdAt: row.created_at,
-    startAt: row.start_at ?? undefined, endedAt: row.ended_at ?? undefined,
-    summary: row.summary === null ? undefined : JSON.parse(row.summary) as RunSummary, rehearsed: row.rehearsed === 1,
+    id: row.id,
+    planId: row.plan_id,
+    state: row.state,
+    ending: row.ending,
+    document: upgradeRun(JSON.parse(row.document) as RunDocument),
+    createdAt: row.created_at,
+    startAt: row.start_at ?? undefined,
+    endedAt: row.ended_at ?? undefined,
+    summary: row.summary === null ? undefined : (JSON.parse(row.summary) as RunSummary),
+    rehearsed: row.rehearsed === 1,
   }
 }

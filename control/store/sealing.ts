@@ -1,10 +1,16 @@
-/** Seals secrets at rest: AES-256-GCM (NIST SP 800-38D) with a key from a file outside the data folder, so that a copy of the data gives nothing away. */
+/**
+ * Seals secrets at rest: AES-256-GCM (NIST SP 800-38D) with a key from a file outside the data folder, so that a copy
+ * of the data gives nothing away.
+ */
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { dirname } from 'node:path'
 
 export interface Sealing {
-  /** Nonce of 12 bytes, tag of 16, then the text. @param about bound to it: a sealed value cannot be moved to another place */
+  /**
+   * Nonce of 12 bytes, tag of 16, then the text. @param about bound to it: a sealed value cannot be moved to another
+   * place
+   */
   seal(text: string, about: string): Buffer
   /** @throws CannotUnseal */
   unseal(sealed: Buffer, about: string): string
@@ -22,7 +28,10 @@ export function sealingWith(keyFile: string): Sealing {
     writeFileSync(keyFile, `${randomBytes(32).toString('hex')}\n`, { mode: 0o600, flag: 'wx' })
   }
   const key = Buffer.from(readFileSync(keyFile, 'utf8').trim(), 'hex')
-  if (key.length !== 32) throw new Error(`VORNAK_KEY_FILE: ${keyFile} holds no key of 64 hexadecimal digits. Put back the file that belongs to this data, or choose another place and enter the secrets again.`)
+  if (key.length !== 32)
+    throw new Error(
+      `VORNAK_KEY_FILE: ${keyFile} holds no key of 64 hexadecimal digits. Put back the file that belongs to this data, or choose another place and enter the secrets again.`,
+    )
   return {
     seal(text, about) {
       const nonce = randomBytes(12)
@@ -32,10 +41,16 @@ export function sealingWith(keyFile: string): Sealing {
     },
     unseal(sealed, about) {
       try {
-        const decipher = createDecipheriv('aes-256-gcm', key, sealed.subarray(0, 12)).setAAD(Buffer.from(about)).setAuthTag(sealed.subarray(12, 28))
+        const decipher = createDecipheriv('aes-256-gcm', key, sealed.subarray(0, 12))
+          .setAAD(Buffer.from(about))
+          .setAuthTag(sealed.subarray(12, 28))
         return Buffer.concat([decipher.update(sealed.subarray(28)), decipher.final()]).toString('utf8')
       }
-      catch { throw new CannotUnseal('The secret was sealed with another key: put back the key file that belongs to this data, or enter the secret again.') }
+      catch {
+        throw new CannotUnseal(
+          'The secret was sealed with another key: put back the key file that belongs to this data, or enter the secret again.',
+        )
+      }
     },
   }
 }

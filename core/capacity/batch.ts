@@ -12,7 +12,9 @@ export interface CalibrationWish {
   targetId: string
   /** Answered by the built-in sink instead of the target. */
   sink: boolean
-  /** Seconds in which neighbours took more than this share of a machine's CPU are set aside; 1: none. Absent: as usual. */
+  /**
+   * Seconds in which neighbours took more than this share of a machine's CPU are set aside; 1: none. Absent: as usual.
+   */
   mostStolenShare?: number
   /** Holds one level of a plan's real mix at a location instead of finding a capacity. */
   verify?: { planId: string, location: string }

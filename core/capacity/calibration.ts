@@ -31,7 +31,8 @@ export interface CalibrationEvidence {
   /** Users each machine alone would carry; one entry with one machine. */
   perMachine: number[]
   /** Level that is held now; while it goes on. */
-  step?: { users: number, kind: 'warm' | 'low' | 'near' | 'confirm', fromS: number, toS: number, aside: number } | undefined
+  step?:
+    { users: number, kind: 'warm' | 'low' | 'near' | 'confirm', fromS: number, toS: number, aside: number } | undefined
   /** What the machine is. */
   machine: { cores: number, memoryBytes: number, descriptors: number }
   bytesPerPass?: number

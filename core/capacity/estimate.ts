@@ -1,4 +1,7 @@
-/** What the seconds of a calibration say so far: each signal's fit, the capacity of one generator, what binds, and whether any of it can be believed. */
+/**
+ * What the seconds of a calibration say so far: each signal's fit, the capacity of one generator, what binds, and
+ * whether any of it can be believed.
+ */
 import { fitSignal, type SignalFit } from './fit-signal'
 import { NEIGHBOURS, SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, saySignal, type Health, type Signal } from './signals'
 import { meansOf, median, type LevelMean } from './steps-watched'
@@ -25,7 +28,10 @@ export interface Level {
 /** A signal as it was seen and fitted. */
 export interface SeenSignal extends SignalFit {
   levels: LevelMean[]
-  /** How much neighbouring seconds resemble one another, 0 to 1: the more, the fewer independent ones they are worth. Evidence of earlier releases does not say. */
+  /**
+   * How much neighbouring seconds resemble one another, 0 to 1: the more, the fewer independent ones they are worth.
+   * Evidence of earlier releases does not say.
+   */
   resemblance?: number
 }
 
@@ -68,7 +74,10 @@ const WELL_SHARE = 0.9
 const WRONG_SHARE = 0.02
 /** An interval wider than this share of its middle says nothing. */
 const NOISE_SHARE = 0.6
-/** A second in which they took more than this tells of them and not of the load, unless they always take it: what was stolen delays everything else and makes each request dearer. */
+/**
+ * A second in which they took more than this tells of them and not of the load, unless they always take it: what was
+ * stolen delays everything else and makes each request dearer.
+ */
 export const STOLEN_ASIDE_SHARE = 0.02
 /** A level with fewer quiet seconds says nothing, when others had to be set aside. */
 const FEWEST_QUIET = 4
@@ -95,17 +104,34 @@ export function estimate(given: readonly Level[]): Estimate {
   const ended = levels.reduce((sum, l) => sum + l.seconds.reduce((s, w) => s + w.right + w.failed, 0), 0)
   const failed = levels.reduce((sum, l) => sum + l.seconds.reduce((s, w) => s + w.failed, 0), 0)
   const found = { signals, largest, passRate, failureShare: ended > 0 ? failed / ended : 0 }
-  const nothing = (why: Inconclusive): Estimate => ({ ...found, outcome: 'inconclusive', why, users: 0, lower: 0, upper: 0, binds: why === 'noise' ? binds : undefined })
+  const nothing = (why: Inconclusive): Estimate => ({
+    ...found,
+    outcome: 'inconclusive',
+    why,
+    users: 0,
+    lower: 0,
+    upper: 0,
+    binds: why === 'noise' ? binds : undefined,
+  })
   if (levels.length === 0) return nothing('fewLevels')
   if (found.failureShare > WRONG_SHARE) return nothing('wrongAnswers')
   if (isDisturbed(given)) return nothing('stolen')
   if (own.some(([, s]) => s.within === undefined && isSureBeyond(s))) return nothing('notQuiet')
-  const flat = well.find(l => l.users < (first?.crossing!.users ?? Number.POSITIVE_INFINITY) && isSurelySlower(l, reference, FLAT_SHARE))
+  const flat = well.find(
+    l => l.users < (first?.crossing!.users ?? Number.POSITIVE_INFINITY) && isSurelySlower(l, reference, FLAT_SHARE),
+  )
   if (flat) return nothing('target')
   if (levels.length < 3) return nothing('fewLevels')
   if (!first) {
-    const within = Math.min(...own.flatMap(([, s]) => s.rises && s.within !== undefined ? [s.within] : []), largest)
-    return { ...found, outcome: 'atLeast', users: within, lower: within, upper: Number.POSITIVE_INFINITY, binds: undefined }
+    const within = Math.min(...own.flatMap(([, s]) => (s.rises && s.within !== undefined ? [s.within] : [])), largest)
+    return {
+      ...found,
+      outcome: 'atLeast',
+      users: within,
+      lower: within,
+      upper: Number.POSITIVE_INFINITY,
+      binds: undefined,
+    }
   }
   const users = first.crossing!.users
   const lower = Math.min(...claimed.map(([, s]) => s.crossing!.lower))
@@ -120,8 +146,15 @@ export function ownSignals({ signals }: Pick<Estimate, 'signals'>): [Signal, See
 }
 
 /** “CPU meets its limit of 75 % at 412 users”. */
-export function sayBinds({ outcome, binds, signals, users, largest }: Pick<Estimate, 'outcome' | 'binds' | 'signals' | 'users' | 'largest'>): string {
-  if (outcome === 'atLeast') return `No signal came near its limit up to ${Math.floor(largest)} users: it carries at least ${Math.floor(users)}.`
+export function sayBinds({
+  outcome,
+  binds,
+  signals,
+  users,
+  largest,
+}: Pick<Estimate, 'outcome' | 'binds' | 'signals' | 'users' | 'largest'>): string {
+  if (outcome === 'atLeast')
+    return `No signal came near its limit up to ${Math.floor(largest)} users: it carries at least ${Math.floor(users)}.`
   if (!binds) return ''
   return `${SIGNAL_PHRASES[binds].replace(/^./, c => c.toUpperCase())} binds: it meets its limit of ${saySignal(binds, signals[binds]!.limit)} at ${Math.round(users)} users.`
 }
@@ -131,20 +164,46 @@ export function sayVerified({ levels }: { levels: readonly Level[] }): { held: b
   const last = levels.at(-1)
   if (last && isDisturbed([last])) return { held: false, sentence: WHY_INCONCLUSIVE.stolen.sentence }
   if (!last || last.seconds.length === 0) return { held: false, sentence: 'Nothing was seen.' }
-  const middles = SIGNAL_ORDER.filter(signal => signal !== NEIGHBOURS).map(signal => ({ signal, value: median(last.seconds.map(s => s.health[signal])), limit: SIGNAL_LIMITS[signal] }))
+  const middles = SIGNAL_ORDER.filter(signal => signal !== NEIGHBOURS).map(signal => ({
+    signal,
+    value: median(last.seconds.map(s => s.health[signal])),
+    limit: SIGNAL_LIMITS[signal],
+  }))
   const [worst] = middles.sort((a, b) => b.value / b.limit - a.value / a.limit)
   const held = worst!.value <= worst!.limit
-  return { held, sentence: `${held ? 'Borne' : 'Not borne'}: ${last.users} users in their mix bring ${SIGNAL_PHRASES[worst!.signal]} to ${saySignal(worst!.signal, worst!.value)}, limit ${saySignal(worst!.signal, worst!.limit)}.` }
+  return {
+    held,
+    sentence: `${held ? 'Borne' : 'Not borne'}: ${last.users} users in their mix bring ${SIGNAL_PHRASES[worst!.signal]} to ${saySignal(worst!.signal, worst!.value)}, limit ${saySignal(worst!.signal, worst!.limit)}.`,
+  }
 }
 
 export const WHY_INCONCLUSIVE: Record<Inconclusive, { sentence: string, next: string }> = {
-  target: { sentence: 'The target gave out first: users waited longer while every signal of the generator was well.', next: 'Calibrate against the built-in sink, or raise the target’s own capacity.' },
-  wrongAnswers: { sentence: 'Too many answers were wrong: it is not the journey that was measured.', next: 'Try the journey, mend what fails, and calibrate again.' },
-  noise: { sentence: 'The signals scatter as much as they rise with the load.', next: 'Calibrate again when the machine and its neighbours are quieter, or take several machines.' },
-  notQuiet: { sentence: 'A signal was over its limit at the lowest load already, or fell with the load: something else is at work on the machine.', next: 'Look at the machine’s roll call, or take another machine.' },
-  stolen: { sentence: 'Neighbours took so much of the machine’s CPU that too few seconds were quiet.', next: 'Calibrate again later, on another type of machine, or with fewer seconds set aside.' },
+  target: {
+    sentence: 'The target gave out first: users waited longer while every signal of the generator was well.',
+    next: 'Calibrate against the built-in sink, or raise the target’s own capacity.',
+  },
+  wrongAnswers: {
+    sentence: 'Too many answers were wrong: it is not the journey that was measured.',
+    next: 'Try the journey, mend what fails, and calibrate again.',
+  },
+  noise: {
+    sentence: 'The signals scatter as much as they rise with the load.',
+    next: 'Calibrate again when the machine and its neighbours are quieter, or take several machines.',
+  },
+  notQuiet: {
+    sentence:
+      'A signal was over its limit at the lowest load already, or fell with the load: something else is at work on the machine.',
+    next: 'Look at the machine’s roll call, or take another machine.',
+  },
+  stolen: {
+    sentence: 'Neighbours took so much of the machine’s CPU that too few seconds were quiet.',
+    next: 'Calibrate again later, on another type of machine, or with fewer seconds set aside.',
+  },
   fewLevels: { sentence: 'It ended before three levels were held.', next: 'Calibrate again.' },
-  broken: { sentence: 'Its machine was lost, or the run was ended.', next: 'Calibrate again: what was seen until then is not used.' },
+  broken: {
+    sentence: 'Its machine was lost, or the run was ended.',
+    next: 'Calibrate again: what was seen until then is not used.',
+  },
 }
 
 /** Beyond its limit at the lowest level, and not by chance. */
@@ -159,16 +218,32 @@ export function isDisturbed(levels: readonly Level[]): boolean {
 
 function seenSignal(levels: readonly Level[], signal: Signal): SeenSignal {
   const limit = SIGNAL_LIMITS[signal]
-  const watched = (of: (value: number) => number) => levels.map(l => ({ users: l.users, values: l.seconds.map(s => of(s.health[signal])) }))
+  const watched = (of: (value: number) => number) =>
+    levels.map(l => ({ users: l.users, values: l.seconds.map(s => of(s.health[signal])) }))
   if (!SPIKING.includes(signal)) {
-    const { levels: means, resemblance } = meansOf(watched(v => v), FINEST * limit)
+    const { levels: means, resemblance } = meansOf(
+      watched(v => v),
+      FINEST * limit,
+    )
     return { ...fitSignal(means, limit), levels: means, resemblance }
   }
   const floor = LOG_FLOOR * limit
   const back = (log: number) => Math.exp(log) - floor
-  const { levels: logs, resemblance } = meansOf(watched(v => Math.log(v + floor)), FINEST_LOG, true)
+  const { levels: logs, resemblance } = meansOf(
+    watched(v => Math.log(v + floor)),
+    FINEST_LOG,
+    true,
+  )
   const fit = fitSignal(logs, Math.log(limit + floor))
-  return { ...fit, limit, base: back(logs[0]?.mean ?? Math.log(floor)), perUser: 0, points: fit.points.map(p => ({ users: p.users, value: back(p.value) })), levels: logs.map(l => ({ ...l, mean: back(l.mean), se: Math.exp(l.mean) * l.se })), resemblance }
+  return {
+    ...fit,
+    limit,
+    base: back(logs[0]?.mean ?? Math.log(floor)),
+    perUser: 0,
+    points: fit.points.map(p => ({ users: p.users, value: back(p.value) })),
+    levels: logs.map(l => ({ ...l, mean: back(l.mean), se: Math.exp(l.mean) * l.se })),
+    resemblance,
+  }
 }
 
 function meanAt(signal: SeenSignal, users: number): number {
@@ -178,23 +253,34 @@ function meanAt(signal: SeenSignal, users: number): number {
 /** Passes per user and second. */
 function rateOf(levels: readonly Level[]): number {
   let [passes, userSeconds] = [0, 0]
-  for (const { users, seconds } of levels) for (const s of seconds) {
-    passes += s.passes
-    userSeconds += users
-  }
+  for (const { users, seconds } of levels)
+    for (const s of seconds) {
+      passes += s.passes
+      userSeconds += users
+    }
   return userSeconds > 0 ? passes / userSeconds : 0
 }
 
-/** Passes come more seldom by this share, and not by chance: counts scatter, and few of them say little (logarithm of a ratio of Poisson counts; its variance is 1/n + 1/m). */
+/**
+ * Passes come more seldom by this share, and not by chance: counts scatter, and few of them say little (logarithm of a
+ * ratio of Poisson counts; its variance is 1/n + 1/m).
+ */
 function isSurelySlower(level: Level, reference: readonly Level[], share: number): boolean {
-  const [here, there] = [[level], reference].map(of => of.reduce((sum, l) => sum + l.seconds.reduce((n, s) => n + s.passes, 0), 0)) as [number, number]
+  const [here, there] = [[level], reference].map(of =>
+    of.reduce((sum, l) => sum + l.seconds.reduce((n, s) => n + s.passes, 0), 0),
+  ) as [number, number]
   const ratio = rateOf([level]) / rateOf(reference)
-  return there > 0 && ratio < share && Math.log(Math.max(ratio, 1e-9)) + SURELY_Z * Math.sqrt(1 / Math.max(1, here) + 1 / there) < 0
+  return (
+    there > 0 &&
+    ratio < share &&
+    Math.log(Math.max(ratio, 1e-9)) + SURELY_Z * Math.sqrt(1 / Math.max(1, here) + 1 / there) < 0
+  )
 }
 
 /** Levels held more than once, or by siblings, become one; rising in users. */
 function mergeEqual(levels: readonly Level[]): Level[] {
   const byUsers = new Map<number, WatchedSecond[]>()
-  for (const { users, seconds } of levels) if (seconds.length > 0) byUsers.set(users, [...byUsers.get(users) ?? [], ...seconds])
+  for (const { users, seconds } of levels)
+    if (seconds.length > 0) byUsers.set(users, [...(byUsers.get(users) ?? []), ...seconds])
   return [...byUsers].sort((a, b) => a[0] - b[0]).map(([users, seconds]) => ({ users, seconds }))
 }

@@ -30,7 +30,10 @@ export interface SignalFit {
   beyond: number | undefined
 }
 
-/** Two-sided 95 % of Student's t with 11 degrees of freedom: about what the resembling seconds of a calibration are worth. */
+/**
+ * Two-sided 95 % of Student's t with 11 degrees of freedom: about what the resembling seconds of a calibration are
+ * worth.
+ */
 const Z95 = 2.201
 /** Levels that a line, and a bent one, must explain before they are believed. */
 const FEWEST_FOR_LINE = 3
@@ -43,9 +46,15 @@ const SURE_Z = 3
 const STRAIGHT_Z = 2.3
 /** Noise of shape that seconds do not show: levels differ this much of themselves from any model. */
 const MODEL_SHARE = 0.01
-/** A crossing read off between two levels keeps this share of the way from both: what jumps could do so anywhere between. */
+/**
+ * A crossing read off between two levels keeps this share of the way from both: what jumps could do so anywhere
+ * between.
+ */
 const FROM_ENDS = 0.25
-/** Models whose chi-square, with 2 for each number they are free to choose (Akaike 1974), is above that of the best by no more than this may be the truth as well. */
+/**
+ * Models whose chi-square, with 2 for each number they are free to choose (Akaike 1974), is above that of the best by
+ * no more than this may be the truth as well.
+ */
 const AS_GOOD = 2
 
 /** One way to see the levels, and where it meets the limit. */
@@ -61,7 +70,8 @@ interface Model {
 }
 
 /**
- * Several models are held against the levels: a straight line through all of them, or through the upper ones, a bent one, and the best never-falling curve. The best of them says where the limit is met; the interval
+ * Several models are held against the levels: a straight line through all of them, or through the upper ones, a bent
+ * one, and the best never-falling curve. The best of them says where the limit is met; the interval
  * is the hull of those that explain the levels as well. One of them that never meets it leaves it open upwards.
  *
  * @param levels rising in users, one mean per level
@@ -69,60 +79,130 @@ interface Model {
 export function fitSignal(levels: readonly LevelMean[], limit: number): SignalFit {
   const all = line(levels)
   const bracket = bracketOf(levels, limit)
-  const rises = levels.length > 1 && ((all !== undefined && all.slope > SURE_Z * Math.sqrt(all.varSlope)) || levels.some(l => l.mean - SURE_Z * l.se > limit))
-  const shared = { limit, rises, ahead: aheadOf(levels, limit), base: all?.intercept ?? levels[0]?.mean ?? 0, perUser: all?.slope ?? 0, ...bracket }
-  const models = [...lines(levels, limit), ...bent(levels, limit), curve(levels, limit, bracket)].sort((a, b) => a.score - b.score)
+  const rises =
+    levels.length > 1 &&
+    ((all !== undefined && all.slope > SURE_Z * Math.sqrt(all.varSlope)) ||
+      levels.some(l => l.mean - SURE_Z * l.se > limit))
+  const shared = {
+    limit,
+    rises,
+    ahead: aheadOf(levels, limit),
+    base: all?.intercept ?? levels[0]?.mean ?? 0,
+    perUser: all?.slope ?? 0,
+    ...bracket,
+  }
+  const models = [...lines(levels, limit), ...bent(levels, limit), curve(levels, limit, bracket)].sort(
+    (a, b) => a.score - b.score,
+  )
   const best = models[0]!
   const likely = models.filter(m => m.score <= best.score + AS_GOOD)
   const points = levels.slice(best.from).map(({ users }) => ({ users, value: best.valueAt(users) }))
   const { crossing } = best
   if (!crossing) return { ...shared, shape: best.shape, points, crossing }
   return {
-    ...shared, shape: best.shape, points,
-    crossing: { users: crossing.users, lower: Math.min(...likely.flatMap(m => m.crossing?.lower ?? [])), upper: Math.max(...likely.map(m => m.crossing?.upper ?? Number.POSITIVE_INFINITY)) },
+    ...shared,
+    shape: best.shape,
+    points,
+    crossing: {
+      users: crossing.users,
+      lower: Math.min(...likely.flatMap(m => m.crossing?.lower ?? [])),
+      upper: Math.max(...likely.map(m => m.crossing?.upper ?? Number.POSITIVE_INFINITY)),
+    },
   }
 }
 
 function line(levels: readonly LevelMean[]): Line | undefined {
-  return lineThrough(levels.map(l => l.users), levels.map(l => l.mean), levels.map(seOf))
+  return lineThrough(
+    levels.map(l => l.users),
+    levels.map(l => l.mean),
+    levels.map(seOf),
+  )
 }
 
 function seOf(level: LevelMean): number {
   return Math.hypot(level.se, MODEL_SHARE * level.mean)
 }
 
-/** Straight lines through all levels, or those from one on: levels left out below count as explained by one free number each. A part speaks for the limit only if it goes to both sides of it, and shows on the lower one that it is straight there. */
+/**
+ * Straight lines through all levels, or those from one on: levels left out below count as explained by one free number
+ * each. A part speaks for the limit only if it goes to both sides of it, and shows on the lower one that it is straight
+ * there.
+ */
 function lines(levels: readonly LevelMean[], limit: number): Model[] {
   return levels.flatMap((_, from): Model[] => {
     const part = levels.slice(from)
     const fit = part.length >= FEWEST_FOR_LINE ? line(part) : undefined
-    if (!fit || !explains(fit.chiSquare, part.length - 2) || (from > 0 && !(part[WITHIN_OF_PART - 1]!.mean < limit && part.at(-1)!.mean > limit))) return []
+    if (
+      !fit ||
+      !explains(fit.chiSquare, part.length - 2) ||
+      (from > 0 && !(part[WITHIN_OF_PART - 1]!.mean < limit && part.at(-1)!.mean > limit))
+    )
+      return []
     const met = meets(fit, limit)
-    return [{ shape: 'line', score: fit.chiSquare + 2 * (2 + from), valueAt: u => fit.intercept + fit.slope * u, from, crossing: met && within95(met.at, met.se * scatter(fit.chiSquare, part.length - 2)) }]
+    return [
+      {
+        shape: 'line',
+        score: fit.chiSquare + 2 * (2 + from),
+        valueAt: u => fit.intercept + fit.slope * u,
+        from,
+        crossing: met && within95(met.at, met.se * scatter(fit.chiSquare, part.length - 2)),
+      },
+    ]
   })
 }
 
 /** A parabola: how a signal bends as far as it does so evenly. */
 function bent(levels: readonly LevelMean[], limit: number): Model[] {
   if (levels.length < FEWEST_FOR_BENT) return []
-  const fit = parabolaThrough(levels.map(l => l.users), levels.map(l => l.mean), levels.map(seOf))
+  const fit = parabolaThrough(
+    levels.map(l => l.users),
+    levels.map(l => l.mean),
+    levels.map(seOf),
+  )
   if (!fit || !explains(fit.chiSquare, levels.length - 3)) return []
   const met = fit.meets(limit)
-  return [{ shape: 'curve', score: fit.chiSquare + 6, valueAt: fit.valueAt, from: 0, crossing: met && within95(met.at, met.se * scatter(fit.chiSquare, levels.length - 3)) }]
+  return [
+    {
+      shape: 'curve',
+      score: fit.chiSquare + 6,
+      valueAt: fit.valueAt,
+      from: 0,
+      crossing: met && within95(met.at, met.se * scatter(fit.chiSquare, levels.length - 3)),
+    },
+  ]
 }
 
 /** The best never-falling curve: a free number for each of its steps. */
-function curve(levels: readonly LevelMean[], limit: number, bracket: { within: number | undefined, beyond: number | undefined }): Model {
-  const fit = (shift: number) => isotonic(levels.map(l => l.mean + shift * l.se), levels.map(l => 1 / l.se ** 2))
+function curve(
+  levels: readonly LevelMean[],
+  limit: number,
+  bracket: { within: number | undefined, beyond: number | undefined },
+): Model {
+  const fit = (shift: number) =>
+    isotonic(
+      levels.map(l => l.mean + shift * l.se),
+      levels.map(l => 1 / l.se ** 2),
+    )
   const best = fit(0)
   const at = crossingOf(levels, best, limit)
-  // More noise upwards would bring the crossing down, and the other way round; it is known no better than the levels are apart.
+  // More noise upwards would bring the crossing down, and the other way round; it is known no better than the levels
+  // are apart.
   const lower = crossingOf(levels, fit(Z95), limit)
   const upper = crossingOf(levels, fit(-Z95), limit)
   const chiSquare = levels.reduce((sum, l, k) => sum + ((l.mean - best[k]!) / seOf(l)) ** 2, 0)
   return {
-    shape: 'curve', score: chiSquare + 2 * new Set(best).size, from: 0, valueAt: users => best[levels.findIndex(l => l.users === users)]!,
-    crossing: at === undefined ? undefined : { users: at, lower: Math.min(lower ?? at, bracket.within ?? 0, at), upper: Math.max(upper ?? levels.at(-1)!.users, bracket.beyond ?? at, at) },
+    shape: 'curve',
+    score: chiSquare + 2 * new Set(best).size,
+    from: 0,
+    valueAt: users => best[levels.findIndex(l => l.users === users)]!,
+    crossing:
+      at === undefined
+        ? undefined
+        : {
+            users: at,
+            lower: Math.min(lower ?? at, bracket.within ?? 0, at),
+            upper: Math.max(upper ?? levels.at(-1)!.users, bracket.beyond ?? at, at),
+          },
   }
 }
 
@@ -130,18 +210,26 @@ function explains(chiSquare: number, freedom: number): boolean {
   return chiSquare <= freedom + STRAIGHT_Z * Math.sqrt(2 * freedom)
 }
 
-/** What levels scatter about a model more than their seconds say they should, its errors are larger (the ratio of Birge 1932). */
+/**
+ * What levels scatter about a model more than their seconds say they should, its errors are larger (the ratio of Birge
+ * 1932).
+ */
 function scatter(chiSquare: number, freedom: number): number {
   return Math.sqrt(Math.max(1, chiSquare / Math.max(1, freedom)))
 }
 
 function within95(at: number, se: number): Crossing {
-  return at > 0 ? { users: at, lower: Math.max(0, at - Z95 * se), upper: at + Z95 * se } : { users: 0, lower: 0, upper: 0 }
+  return at > 0
+    ? { users: at, lower: Math.max(0, at - Z95 * se), upper: at + Z95 * se }
+    : { users: 0, lower: 0, upper: 0 }
 }
 
 /** By the slope between the last level and the one before it that lies lower. */
 function aheadOf(levels: readonly LevelMean[], limit: number): number | undefined {
-  const fitted = isotonic(levels.map(l => l.mean), levels.map(l => 1 / l.se ** 2))
+  const fitted = isotonic(
+    levels.map(l => l.mean),
+    levels.map(l => 1 / l.se ** 2),
+  )
   const last = levels.length - 1
   const before = fitted.findLastIndex(v => v < fitted[last]! - 1e-12)
   if (before < 0) return undefined
@@ -149,8 +237,14 @@ function aheadOf(levels: readonly LevelMean[], limit: number): number | undefine
   return levels[last]!.users + (limit - fitted[last]!) / slope
 }
 
-function bracketOf(levels: readonly LevelMean[], limit: number): { within: number | undefined, beyond: number | undefined } {
-  const fitted = isotonic(levels.map(l => l.mean), levels.map(l => 1 / l.se ** 2))
+function bracketOf(
+  levels: readonly LevelMean[],
+  limit: number,
+): { within: number | undefined, beyond: number | undefined } {
+  const fitted = isotonic(
+    levels.map(l => l.mean),
+    levels.map(l => 1 / l.se ** 2),
+  )
   const first = fitted.findIndex(v => v > limit)
   const within = first < 0 ? levels.at(-1) : levels[first - 1]
   return { within: within?.users, beyond: first < 0 ? undefined : levels[first]!.users }

@@ -1,4 +1,7 @@
-/** Isotonic regression: the best never-falling curve through weighted points, by pooling adjacent violators (Barlow, Bartholomew, Bremner & Brunk 1972). */
+/**
+ * Isotonic regression: the best never-falling curve through weighted points, by pooling adjacent violators (Barlow,
+ * Bartholomew, Bremner & Brunk 1972).
+ */
 
 /** @param values in the order of their abscissae @param weights above 0 @returns the fitted values, never falling */
 export function isotonic(values: readonly number[], weights: readonly number[]): number[] {
@@ -8,7 +11,11 @@ export function isotonic(values: readonly number[], weights: readonly number[]):
     for (let last = blocks.at(-1); last && last.mean >= block.mean; last = blocks.at(-1)) {
       blocks.pop()
       const weight = last.weight + block.weight
-      block = { mean: (last.mean * last.weight + block.mean * block.weight) / weight, weight, length: last.length + block.length }
+      block = {
+        mean: (last.mean * last.weight + block.mean * block.weight) / weight,
+        weight,
+        length: last.length + block.length,
+      }
     }
     blocks.push(block)
   })

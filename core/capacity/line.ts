@@ -1,4 +1,6 @@
-/** A weighted straight line through points whose noise is known (least squares; Bevington & Robinson 2003, chapter 6). */
+/**
+ * A weighted straight line through points whose noise is known (least squares; Bevington & Robinson 2003, chapter 6).
+ */
 
 export interface Line {
   intercept: number
@@ -27,10 +29,20 @@ export function lineThrough(x: readonly number[], y: readonly number[], se: read
   const slope = (s * sxy - sx * sy) / determinant
   const intercept = (sxx * sy - sx * sxy) / determinant
   const chiSquare = x.reduce((sum, xi, i) => sum + ((y[i]! - intercept - slope * xi) / se[i]!) ** 2, 0)
-  return { intercept, slope, varIntercept: sxx / determinant, varSlope: s / determinant, covariance: -sx / determinant, chiSquare }
+  return {
+    intercept,
+    slope,
+    varIntercept: sxx / determinant,
+    varSlope: s / determinant,
+    covariance: -sx / determinant,
+    chiSquare,
+  }
 }
 
-/** Where the line meets a level, with its standard error by the delta method. @returns undefined for a line that does not rise */
+/**
+ * Where the line meets a level, with its standard error by the delta method. @returns undefined for a line that does
+ * not rise
+ */
 export function meets(line: Line, level: number): { at: number, se: number } | undefined {
   if (!(line.slope > 0)) return undefined
   const at = (level - line.intercept) / line.slope

@@ -1,6 +1,8 @@
 /**
- * Chooses the next level of a calibration: a few low ones, a prediction of where the first signal meets its limit, levels close to it, and one
- * longer level that confirms. Most seconds lie where they matter; that is about three times quicker than doubling and bisecting.
+ * Chooses the next level of a calibration: a few low ones, a prediction of where the first signal meets its limit,
+ * levels close to it, and one
+ * longer level that confirms. Most seconds lie where they matter; that is about three times quicker than doubling and
+ * bisecting.
  */
 import { estimate, ownSignals, type Estimate, type Level, type SeenSignal } from './estimate'
 import { SIGNAL_LIMITS, worstSignal } from './signals'
@@ -19,21 +21,38 @@ export interface StepRules {
 }
 
 /** `warm`: held so that code is warm, and not counted. */
-export interface Step { users: number, settleS: number, holdS: number, kind: 'warm' | 'low' | 'near' | 'confirm' }
+export interface Step {
+  users: number
+  settleS: number
+  holdS: number
+  kind: 'warm' | 'low' | 'near' | 'confirm'
+}
 
 /** @param passMs expected length of a pass */
 export function rulesFor(first: number, most: number, passMs: number): StepRules {
-  return { first: Math.max(1, Math.min(first, most)), most, holdS: 8, settleS: 6, confirmS: Math.max(30, Math.ceil(3 * passMs / 1000)) }
+  return {
+    first: Math.max(1, Math.min(first, most)),
+    most,
+    holdS: 8,
+    settleS: 6,
+    confirmS: Math.max(30, Math.ceil((3 * passMs) / 1000)),
+  }
 }
 
-/** Levels are held until their seconds are worth so many independent ones: of an autoregression, n seconds are worth n·(1 − ρ) ÷ (1 + ρ) (Bartlett 1946). */
+/**
+ * Levels are held until their seconds are worth so many independent ones: of an autoregression, n seconds are worth
+ * n·(1 − ρ) ÷ (1 + ρ) (Bartlett 1946).
+ */
 const WORTH_S = 2
 /** They are held no more than so many times as long for it. */
 const MOST_LONGER = 5
 const MOST_LONGER_CONFIRMED = 3
 /** Where a level is known this well, as a share of the limit, none is held longer. */
 const KNOWN_LEVEL = 0.02
-/** Levels are raised by no more than this at once: predictions from little load are bold; less once a signal has come some way to its limit. */
+/**
+ * Levels are raised by no more than this at once: predictions from little load are bold; less once a signal has come
+ * some way to its limit.
+ */
 const MOST_RISE = 4
 const MOST_RISE_LOADED = 1.6
 const SOME_WAY = 0.3
@@ -60,37 +79,57 @@ export function nextStep(levels: readonly Level[], rules: StepRules): Step | und
   const confirmed = levels.filter(l => l.confirming).length
   const found = estimate(levels)
   const longer = longerBy(found, holdS)
-  const step = (users: number, kind: Step['kind'] = 'near'): Step => ({ users: Math.max(1, Math.min(most, Math.round(users))), settleS, holdS: Math.round(holdS * longer), kind })
+  const step = (users: number, kind: Step['kind'] = 'near'): Step => ({
+    users: Math.max(1, Math.min(most, Math.round(users))),
+    settleS,
+    holdS: Math.round(holdS * longer),
+    kind,
+  })
   if (levels.length === 0) return step(first, 'low')
   if (isHopeless(found, levels.length)) return undefined
-  if (confirmed > 0 && (confirmed >= MOST_CONFIRMED || levels.length >= MOST_LEVELS || !isOpen(found, most))) return undefined
+  if (confirmed > 0 && (confirmed >= MOST_CONFIRMED || levels.length >= MOST_LEVELS || !isOpen(found, most)))
+    return undefined
   const { largest } = found
   const expected = expectedCrossing(found)
-  const rise = ownSignals(found).some(([, s]) => s.rises && s.levels.at(-1)!.mean > SOME_WAY * s.limit) ? MOST_RISE_LOADED : MOST_RISE
-  const confirm = (users: number): Step | undefined => ({ ...step(users, 'confirm'), holdS: Math.round(confirmS * Math.min(longer, MOST_LONGER_CONFIRMED)) })
+  const rise = ownSignals(found).some(([, s]) => s.rises && s.levels.at(-1)!.mean > SOME_WAY * s.limit)
+    ? MOST_RISE_LOADED
+    : MOST_RISE
+  const confirm = (users: number): Step | undefined => ({
+    ...step(users, 'confirm'),
+    holdS: Math.round(confirmS * Math.min(longer, MOST_LONGER_CONFIRMED)),
+  })
   if (levels.length < 3 && largest < most) {
     // The third lies no further than where the first two say it gets interesting.
-    return step(Math.min(largest * rise, Math.max(largest * 1.3, (expected ?? Number.POSITIVE_INFINITY) * BELOW)), 'low')
+    return step(
+      Math.min(largest * rise, Math.max(largest * 1.3, (expected ?? Number.POSITIVE_INFINITY) * BELOW)),
+      'low',
+    )
   }
   const binding = found.binds ? found.signals[found.binds] : undefined
   const crossing = binding?.crossing
   if (!crossing || expected === undefined || expected > largest / BELOW) {
     if (largest >= most) return confirm(most)
     if (levels.length >= MOST_LEVELS) return confirm(largest)
-    return step(Math.min(largest * rise, Math.max(largest * 1.1, (expected ?? Number.POSITIVE_INFINITY) * BELOW)), (expected ?? Number.POSITIVE_INFINITY) * NEAR_SHARE > largest ? 'low' : 'near')
+    return step(
+      Math.min(largest * rise, Math.max(largest * 1.1, (expected ?? Number.POSITIVE_INFINITY) * BELOW)),
+      (expected ?? Number.POSITIVE_INFINITY) * NEAR_SHARE > largest ? 'low' : 'near',
+    )
   }
   if (levels.length >= MOST_LEVELS) return confirm(Math.min(expected, largest))
   if (confirmed > 0) return confirm(crossing.users * 0.98)
-  if (binding.beyond === undefined && largest < most && largest < crossing.users * 1.02) return step(crossing.users * ABOVE)
+  if (binding.beyond === undefined && largest < most && largest < crossing.users * 1.02)
+    return step(crossing.users * ABOVE)
   // It may bend so that it never meets its limit: what is further up tells.
-  if (!Number.isFinite(crossing.upper) && largest < Math.min(most, FURTHEST * crossing.users)) return step(largest * ABOVE_DOUBT)
+  if (!Number.isFinite(crossing.upper) && largest < Math.min(most, FURTHEST * crossing.users))
+    return step(largest * ABOVE_DOUBT)
   const [within, beyond] = [binding.within ?? 0, binding.beyond ?? largest]
   const known = crossing.upper - crossing.lower <= KNOWN_SHARE * crossing.users
   const close = beyond - within <= Math.max(1, CLOSE_SHARE * crossing.users)
   if (!known && !close) {
     // Between the two, where the fit puts it; the middle where that would repeat an end.
     const aim = binding.shape === 'line' ? crossing.users : (within + beyond) / 2
-    const inside = aim > within + 0.15 * (beyond - within) && aim < beyond - 0.15 * (beyond - within) ? aim : (within + beyond) / 2
+    const inside =
+      aim > within + 0.15 * (beyond - within) && aim < beyond - 0.15 * (beyond - within) ? aim : (within + beyond) / 2
     if (!levels.some(l => l.users === Math.round(inside))) return step(inside)
   }
   return confirm(crossing.users * 0.98)
@@ -104,7 +143,7 @@ function expectedCrossing(found: Estimate): number | undefined {
 /** The signal that would meet its limit first. */
 function firstToMeet(found: Estimate): { at: number, signal: SeenSignal } | undefined {
   const meeting = ownSignals(found).flatMap(([, signal]) => {
-    const at = signal.rises ? signal.crossing?.users ?? signal.ahead : undefined
+    const at = signal.rises ? (signal.crossing?.users ?? signal.ahead) : undefined
     return at !== undefined && at > 0 ? [{ at, signal }] : []
   })
   return meeting.sort((a, b) => a.at - b.at)[0]
@@ -115,7 +154,7 @@ function longerBy(found: Estimate, holdS: number): number {
   const signal = firstToMeet(found)?.signal
   if (!signal || signal.levels.at(-1)!.se < KNOWN_LEVEL * signal.limit) return 1
   const resemblance = signal.resemblance ?? 0
-  return Math.max(1, Math.min(MOST_LONGER, WORTH_S * (1 + resemblance) / (1 - resemblance) / holdS))
+  return Math.max(1, Math.min(MOST_LONGER, (WORTH_S * (1 + resemblance)) / (1 - resemblance) / holdS))
 }
 
 /** What the confirming level has left open: there is room above after all, or the seconds scatter too much. */
@@ -123,16 +162,30 @@ function isOpen({ outcome, why, largest }: Estimate, most: number): boolean {
   return outcome === 'atLeast' ? largest < most : why === 'noise'
 }
 
-/** Nothing more can be learned: answers are wrong, the target gave out, neighbours leave too little, or the machine is not quiet at the lowest load. */
+/**
+ * Nothing more can be learned: answers are wrong, the target gave out, neighbours leave too little, or the machine is
+ * not quiet at the lowest load.
+ */
 function isHopeless({ why }: Estimate, levels: number): boolean {
-  return why === 'wrongAnswers' || why === 'stolen' || (why === 'target' && levels >= 3) || (why === 'notQuiet' && levels >= 3)
+  return (
+    why === 'wrongAnswers' ||
+    why === 'stolen' ||
+    (why === 'target' && levels >= 3) ||
+    (why === 'notQuiet' && levels >= 3)
+  )
 }
 
-/** Code is warm after some ten thousand requests: cold, one costs three times as much, and low levels would lie above the line that the others are on. */
+/**
+ * Code is warm after some ten thousand requests: cold, one costs three times as much, and low levels would lie above
+ * the line that the others are on.
+ */
 const WARM_TIMES = 10
 /** Users come over so many seconds of a warming level; with those after, it is as long as others are held. */
 const WARM_S = 4
-/** The second of two warming levels brings the CPU to this share of its limit, with no more than so many times the users of the first. */
+/**
+ * The second of two warming levels brings the CPU to this share of its limit, with no more than so many times the users
+ * of the first.
+ */
 const WARM_SHARE = 0.6
 const MOST_WARMER = 8
 /** Less than this is no second level. */
@@ -140,11 +193,16 @@ const LEAST_WARMER = 1.5
 
 /** Held before the first level that counts. @param warmed those held so far @returns undefined when it is warm */
 export function warmingStep({ first, most, holdS }: StepRules, warmed: readonly Level[] = []): Step | undefined {
-  const step = (users: number): Step => ({ users: Math.min(most, Math.round(users)), settleS: WARM_S, holdS: holdS - WARM_S, kind: 'warm' })
+  const step = (users: number): Step => ({
+    users: Math.min(most, Math.round(users)),
+    settleS: WARM_S,
+    holdS: holdS - WARM_S,
+    kind: 'warm',
+  })
   const [before] = warmed
   if (!before) return step(first * WARM_TIMES)
   const cpu = median(before.seconds.map(s => s.health.cpuShare))
-  const times = Math.min(MOST_WARMER, most / before.users, WARM_SHARE * SIGNAL_LIMITS.cpuShare / cpu)
+  const times = Math.min(MOST_WARMER, most / before.users, (WARM_SHARE * SIGNAL_LIMITS.cpuShare) / cpu)
   const isWell = before.seconds.length > 0 && median(before.seconds.map(s => worstSignal(s.health).ratio)) < WARM_SHARE
   return warmed.length > 1 || !isWell || !(times >= LEAST_WARMER) ? undefined : step(before.users * times)
 }

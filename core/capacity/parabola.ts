@@ -1,24 +1,38 @@
-/** A weighted parabola through points whose noise is known (least squares in powers; Bevington & Robinson 2003, chapter 7). */
+/**
+ * A weighted parabola through points whose noise is known (least squares in powers; Bevington & Robinson 2003, chapter
+ * 7).
+ */
 
 export interface Parabola {
   /** Weighted sum of squared distances of the points from it. */
   chiSquare: number
   valueAt: (x: number) => number
-  /** Where it first rises through a level, with its standard error by the delta method. @returns undefined when it never does */
+  /**
+   * Where it first rises through a level, with its standard error by the delta method. @returns undefined when it never
+   * does
+   */
   meets: (level: number) => { at: number, se: number } | undefined
 }
 
 /** @param se standard error of each y, above 0 @returns undefined with fewer than three different x */
-export function parabolaThrough(x: readonly number[], y: readonly number[], se: readonly number[]): Parabola | undefined {
+export function parabolaThrough(
+  x: readonly number[],
+  y: readonly number[],
+  se: readonly number[],
+): Parabola | undefined {
   // About the middle and in units of the span, so that the powers stay apart.
   const middle = x.reduce((sum, xi) => sum + xi, 0) / x.length
   const span = Math.max(1e-12, Math.max(...x) - Math.min(...x))
   const u = x.map(xi => (xi - middle) / span)
   const power = (k: number) => u.reduce((sum, ui, i) => sum + ui ** k / se[i]! ** 2, 0)
   const [s0, s1, s2, s3, s4] = [0, 1, 2, 3, 4].map(power) as [number, number, number, number, number]
-  const inverse = inverseOf([[s0, s1, s2], [s1, s2, s3], [s2, s3, s4]])
+  const inverse = inverseOf([
+    [s0, s1, s2],
+    [s1, s2, s3],
+    [s2, s3, s4],
+  ])
   if (!inverse) return undefined
-  const right = [0, 1, 2].map(k => u.reduce((sum, ui, i) => sum + y[i]! * ui ** k / se[i]! ** 2, 0))
+  const right = [0, 1, 2].map(k => u.reduce((sum, ui, i) => sum + (y[i]! * ui ** k) / se[i]! ** 2, 0))
   const [a, b, c] = inverse.map(row => row.reduce((sum, v, k) => sum + v * right[k]!, 0)) as [number, number, number]
   const at = (v: number) => a + b * v + c * v * v
   return {
@@ -27,15 +41,19 @@ export function parabolaThrough(x: readonly number[], y: readonly number[], se: 
     meets(level) {
       const discriminant = b * b - 4 * c * (a - level)
       if (discriminant < 0) return undefined
-      // Of two the one where it rises: slope b + 2·c·v = +√discriminant; written so that a straight one divides by no 0.
+      // Of two the one where it rises: slope b + 2·c·v = +√discriminant; written so that a straight one divides by no
+      // 0.
       const root = Math.sqrt(discriminant)
       if (b + root <= 0 && c <= 0) return undefined
-      const v = b + root > 0 ? 2 * (level - a) / (b + root) : (-b + root) / (2 * c)
+      const v = b + root > 0 ? (2 * (level - a)) / (b + root) : (-b + root) / (2 * c)
       const slope = b + 2 * c * v
       if (!(slope > 0)) return undefined
       const gradient = [1, v, v * v]
-      const variance = gradient.reduce((sum, g, i) => sum + gradient.reduce((n, h, k) => n + g * h * inverse[i]![k]!, 0), 0)
-      return { at: middle + v * span, se: Math.sqrt(Math.max(0, variance)) / slope * span }
+      const variance = gradient.reduce(
+        (sum, g, i) => sum + gradient.reduce((n, h, k) => n + g * h * inverse[i]![k]!, 0),
+        0,
+      )
+      return { at: middle + v * span, se: (Math.sqrt(Math.max(0, variance)) / slope) * span }
     },
   }
 }

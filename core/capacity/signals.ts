@@ -1,4 +1,7 @@
-/** A generator's own signals, and the limits beyond which its *measurements* suffer. Common practice, no source, unless said. */
+/**
+ * A generator's own signals, and the limits beyond which its *measurements* suffer. Common practice, no source, unless
+ * said.
+ */
 
 /** One second of a generator's health. Shares are 0–1 and may pass 1 a little. */
 export interface Health {
@@ -18,7 +21,10 @@ export interface Health {
   throttledShare: number
   /** CPU time of the machine taken by its neighbours (“steal” of proc(5)). */
   stolenShare: number
-  /** Open sockets ÷ local ports connections may leave from. RFC 6335 names 49152–65535 dynamic; Linux takes 32768–60999 at first. */
+  /**
+   * Open sockets ÷ local ports connections may leave from. RFC 6335 names 49152–65535 dynamic; Linux takes 32768–60999
+   * at first.
+   */
   portShare: number
   /** Bytes in and out ÷ what the network interface carries; 0 where that is not known. */
   bandwidthShare: number
@@ -40,14 +46,30 @@ export const SIGNAL_LIMITS: Record<Signal, number> = {
 }
 
 export const SIGNAL_WORDS: Record<Signal, string> = {
-  cpuShare: 'cpu', loopDelayP99Ms: 'loop', scheduleLagP99Ms: 'lag', memoryShare: 'memory', socketShare: 'sockets',
-  loopUse: 'loop use', throttledShare: 'throttled', stolenShare: 'stolen', portShare: 'ports', bandwidthShare: 'bandwidth',
+  cpuShare: 'cpu',
+  loopDelayP99Ms: 'loop',
+  scheduleLagP99Ms: 'lag',
+  memoryShare: 'memory',
+  socketShare: 'sockets',
+  loopUse: 'loop use',
+  throttledShare: 'throttled',
+  stolenShare: 'stolen',
+  portShare: 'ports',
+  bandwidthShare: 'bandwidth',
 }
 
 /** The same in full, for sentences. */
 export const SIGNAL_PHRASES: Record<Signal, string> = {
-  cpuShare: 'CPU', loopDelayP99Ms: 'event-loop delay p99', scheduleLagP99Ms: 'schedule lag p99', memoryShare: 'memory', socketShare: 'sockets',
-  loopUse: 'event-loop use', throttledShare: 'CPU held back', stolenShare: 'CPU stolen by neighbours', portShare: 'local ports', bandwidthShare: 'bandwidth',
+  cpuShare: 'CPU',
+  loopDelayP99Ms: 'event-loop delay p99',
+  scheduleLagP99Ms: 'schedule lag p99',
+  memoryShare: 'memory',
+  socketShare: 'sockets',
+  loopUse: 'event-loop use',
+  throttledShare: 'CPU held back',
+  stolenShare: 'CPU stolen by neighbours',
+  portShare: 'local ports',
+  bandwidthShare: 'bandwidth',
 }
 
 /** Signals by number, as frames and figures of a second refer to them. The order is the wire's: add at the end only. */
@@ -55,7 +77,9 @@ export const SIGNAL_ORDER = Object.keys(SIGNAL_LIMITS) as Signal[]
 
 export const NO_HEALTH: Health = Object.fromEntries(SIGNAL_ORDER.map(s => [s, 0])) as unknown as Health
 
-/** What neighbours do is no load of the generator's: it never binds and is no stress of its own, though it causes some. */
+/**
+ * What neighbours do is no load of the generator's: it never binds and is no stress of its own, though it causes some.
+ */
 export const NEIGHBOURS: Signal = 'stolenShare'
 
 /** Its own signal nearest to its limit or furthest past it, and its value ÷ limit. */
@@ -73,7 +97,9 @@ export function worstSignal(health: Health): { signal: Signal, ratio: number } {
   return { signal, ratio }
 }
 
-/** Health of a process from that of its workers: the worst of each, for shares of the whole process are the same in all. */
+/**
+ * Health of a process from that of its workers: the worst of each, for shares of the whole process are the same in all.
+ */
 export function worstOf(a: Health, b: Health): Health {
   return Object.fromEntries(SIGNAL_ORDER.map(s => [s, Math.max(a[s], b[s])])) as unknown as Health
 }
@@ -93,5 +119,7 @@ export function sayStoodStill(generator: string, ms: number, second: number): st
 
 /** “48 %” or “12 ms”. */
 export function saySignal(signal: Signal, value: number): string {
-  return signal.endsWith('Ms') ? `${value.toFixed(value < 10 ? 1 : 0)} ms` : `${(value * 100).toFixed(value > 0 && value < 0.1 ? 1 : 0)} %`
+  return signal.endsWith('Ms')
+    ? `${value.toFixed(value < 10 ? 1 : 0)} ms`
+    : `${(value * 100).toFixed(value > 0 && value < 0.1 ? 1 : 0)} %`
 }

@@ -3,7 +3,11 @@ import { printPhrase } from '../load/phrase'
 import { printObjective, type JourneyNames } from '../objectives/sentence'
 import type { Location, Plan, Share } from '../plan/document'
 
-export interface Change { what: string, before: string, after: string }
+export interface Change {
+  what: string
+  before: string
+  after: string
+}
 
 /** In the order of the sheet. @param journeys their names, where they are known */
 export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames = []): Change[] {
@@ -15,7 +19,10 @@ export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames
   note('name', before.name, after.name)
   note('question', before.question, after.question)
   note('target', before.targetId, after.targetId)
-  for (const letter of union(before.groups.map(g => g.letter), after.groups.map(g => g.letter))) {
+  for (const letter of union(
+    before.groups.map(g => g.letter),
+    after.groups.map(g => g.letter),
+  )) {
     const [a, b] = [before, after].map(p => p.groups.find(g => g.letter === letter))
     if (!a || !b) {
       changes.push({ what: `group ${letter}`, before: a ? a.name : 'not there', after: b ? b.name : 'not there' })
@@ -28,7 +35,10 @@ export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames
     note(`${b.name}: passes per user`, a.passes ?? 'as the profile says', b.passes ?? 'as the profile says')
     note(`${b.name}: think times`, `× ${a.thinkScale ?? 1}`, `× ${b.thinkScale ?? 1}`)
   }
-  for (const code of union(before.locations.map(l => l.code), after.locations.map(l => l.code))) {
+  for (const code of union(
+    before.locations.map(l => l.code),
+    after.locations.map(l => l.code),
+  )) {
     const [a, b] = [before, after].map(p => p.locations.find(l => l.code === code))
     if (!a || !b) {
       changes.push({ what: `location ${code}`, before: a ? a.region : 'not there', after: b ? b.region : 'not there' })
@@ -39,14 +49,33 @@ export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames
   }
   for (const group of after.groups) {
     for (const { code } of after.locations) {
-      note(`${group.name} at ${code}`, share(before.placement[group.letter]?.[code]), share(after.placement[group.letter]?.[code]))
-      note(`${group.name} at ${code}: network`, mix(before.networks?.[group.letter]?.[code]), mix(after.networks?.[group.letter]?.[code]))
+      note(
+        `${group.name} at ${code}`,
+        share(before.placement[group.letter]?.[code]),
+        share(after.placement[group.letter]?.[code]),
+      )
+      note(
+        `${group.name} at ${code}: network`,
+        mix(before.networks?.[group.letter]?.[code]),
+        mix(after.networks?.[group.letter]?.[code]),
+      )
     }
   }
   const said = (plan: Plan) => plan.objectives.map(o => printObjective(o, journeys))
-  for (const sentence of said(before).filter(s => !said(after).includes(s))) changes.push({ what: 'objective', before: sentence, after: 'not there' })
-  for (const sentence of said(after).filter(s => !said(before).includes(s))) changes.push({ what: 'objective', before: 'not there', after: sentence })
-  for (const [field, words] of Object.entries({ assumedUsersPerVcpu: 'users per vCPU assumed', sizing: 'spares, headroom, interruptible share, all through', rehearse: 'rehearsal', keepMachinesMin: 'machines kept, min', exemplars: 'exemplars', seed: 'seed', tags: 'tags', notes: 'notes' } satisfies Partial<Record<keyof Plan, string>>)) {
+  for (const sentence of said(before).filter(s => !said(after).includes(s)))
+    changes.push({ what: 'objective', before: sentence, after: 'not there' })
+  for (const sentence of said(after).filter(s => !said(before).includes(s)))
+    changes.push({ what: 'objective', before: 'not there', after: sentence })
+  for (const [field, words] of Object.entries({
+    assumedUsersPerVcpu: 'users per vCPU assumed',
+    sizing: 'spares, headroom, interruptible share, all through',
+    rehearse: 'rehearsal',
+    keepMachinesMin: 'machines kept, min',
+    exemplars: 'exemplars',
+    seed: 'seed',
+    tags: 'tags',
+    notes: 'notes',
+  } satisfies Partial<Record<keyof Plan, string>>)) {
     note(words, before[field as keyof Plan], after[field as keyof Plan])
   }
   return changes
@@ -72,5 +101,9 @@ function mix(m: Record<string, number> | undefined): string {
 function say(value: unknown): string {
   if (value === undefined || value === '') return 'none'
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
-  return typeof value === 'object' ? Object.values(value as object).map(String).join(', ') : String(value)
+  return typeof value === 'object'
+    ? Object.values(value as object)
+        .map(String)
+        .join(', ')
+    : String(value)
 }

@@ -1,5 +1,6 @@
 /**
- * How far a generator's clock is from the controller's, from heartbeats that carry four timestamps (RFC 5905, §8): T1 sent by
+ * How far a generator's clock is from the controller's, from heartbeats that carry four timestamps (RFC 5905, §8): T1
+ * sent by
  * the controller, T2 received and T3 answered by the generator, T4 received by the controller.
  */
 
@@ -13,10 +14,13 @@ export interface OffsetSample {
   delayMs: number
 }
 
-/** θ = ½[(T2−T1)+(T3−T4)], δ = (T4−T1)−(T3−T2); all arguments in ms on the clock of whoever took them. A negative delay is no reading: one of the stamps is wrong. */
+/**
+ * θ = ½[(T2−T1)+(T3−T4)], δ = (T4−T1)−(T3−T2); all arguments in ms on the clock of whoever took them. A negative delay
+ * is no reading: one of the stamps is wrong.
+ */
 export function offsetOf(t1: number, t2: number, t3: number, t4: number): OffsetSample {
-  const delayMs = (t4 - t1) - (t3 - t2)
-  return { atMs: t4, offsetMs: ((t2 - t1) + (t3 - t4)) / 2, delayMs: delayMs < 0 && delayMs > -ROUNDING_MS ? 0 : delayMs }
+  const delayMs = t4 - t1 - (t3 - t2)
+  return { atMs: t4, offsetMs: (t2 - t1 + (t3 - t4)) / 2, delayMs: delayMs < 0 && delayMs > -ROUNDING_MS ? 0 : delayMs }
 }
 
 /** Moments since 1970 are known to this as doubles, ms; four of them make a delay. */
@@ -27,7 +31,10 @@ const FILTER_SIZE = 8
 const DRIFT_TOLERANCE = 15e-6
 /** No crystal is further off (RFC 5905, appendix A: MAXFREQ, 500 ppm): a line that says so has been fitted to noise. */
 const MOST_DRIFT = 500e-6
-/** What a clock may drift while no line could be fitted: the tolerance, and what ordinary crystals are off (from memory). */
+/**
+ * What a clock may drift while no line could be fitted: the tolerance, and what ordinary crystals are off (from
+ * memory).
+ */
 const UNFITTED_BOUND = DRIFT_TOLERANCE + 100e-6
 /** A line through less than this says nothing of a drift, ms. */
 const LEAST_SPAN_MS = 20_000
@@ -47,7 +54,10 @@ export class ClockEstimate {
   private doubted: OffsetSample | undefined
   private taken = 0
 
-  /** Takes a reading. One that cannot be is refused; one that contradicts the others counts when the next says the same. @returns whether it counts now */
+  /**
+   * Takes a reading. One that cannot be is refused; one that contradicts the others counts when the next says the same.
+   * @returns whether it counts now
+   */
   add(sample: OffsetSample): boolean {
     if (![sample.atMs, sample.offsetMs, sample.delayMs].every(Number.isFinite) || sample.delayMs < 0) return false
     if (this.recent.length > 0 && !isNear(sample, this.offsetAt(sample.atMs), this.uncertaintyAt(sample.atMs))) {
@@ -67,7 +77,9 @@ export class ClockEstimate {
     return true
   }
 
-  get samples(): number { return this.taken }
+  get samples(): number {
+    return this.taken
+  }
 
   /** Generator clock minus controller clock at a moment of the controller's clock, in ms. */
   offsetAt(nowMs: number): number {
@@ -76,13 +88,19 @@ export class ClockEstimate {
     return chosen.offsetMs + this.drift() * (nowMs - chosen.atMs)
   }
 
-  /** Half the delay of the chosen sample, plus what drift can have added since it was taken; ms. Infinite before the first sample. */
+  /**
+   * Half the delay of the chosen sample, plus what drift can have added since it was taken; ms. Infinite before the
+   * first sample.
+   */
   uncertaintyAt(nowMs: number): number {
     if (this.recent.length === 0) return Number.POSITIVE_INFINITY
     return this.dispersion(this.chosen(nowMs), nowMs)
   }
 
-  /** Drift of the generator's clock in ms per ms, by least squares over the best samples; 0 until they reach over a fair time. */
+  /**
+   * Drift of the generator's clock in ms per ms, by least squares over the best samples; 0 until they reach over a fair
+   * time.
+   */
   drift(): number {
     return this.fit?.drift ?? 0
   }
@@ -92,12 +110,15 @@ export class ClockEstimate {
     const span = sample.atMs - this.best[0]!.atMs
     if (this.best.length < 3 || span < LEAST_SPAN_MS) return
     const { slope, residual } = line(this.best)
-    this.fit = { drift: Math.max(-MOST_DRIFT, Math.min(MOST_DRIFT, slope)), bound: DRIFT_TOLERANCE + Math.min(MOST_DRIFT, 2 * residual / span) }
+    this.fit = {
+      drift: Math.max(-MOST_DRIFT, Math.min(MOST_DRIFT, slope)),
+      bound: DRIFT_TOLERANCE + Math.min(MOST_DRIFT, (2 * residual) / span),
+    }
   }
 
   /** A good sample grows old: the one that says most now (RFC 5905, §10: delay and dispersion together). */
   private chosen(nowMs: number): OffsetSample {
-    return this.recent.reduce((best, s) => this.dispersion(s, nowMs) <= this.dispersion(best, nowMs) ? s : best)
+    return this.recent.reduce((best, s) => (this.dispersion(s, nowMs) <= this.dispersion(best, nowMs) ? s : best))
   }
 
   private dispersion({ atMs, delayMs }: OffsetSample, nowMs: number): number {

@@ -1,32 +1,57 @@
-/** Looks up what one machine carries of a journey: calibrated, or the nearest thing to it that is known, or assumed; and says which. */
+/**
+ * Looks up what one machine carries of a journey: calibrated, or the nearest thing to it that is known, or assumed; and
+ * says which.
+ */
 import { useOf, type Capacity, type Use } from '../capacity/capacity'
 import { SIGNAL_ORDER } from '../capacity/signals'
 import type { MachineType } from '../offers/machine-type'
 
 /**
- * How a machine's capacity is known, the best first. `otherNetwork`: calibrated with another network profile. `stale`: what was calibrated has
+ * How a machine's capacity is known, the best first. `otherNetwork`: calibrated with another network profile. `stale`:
+ * what was calibrated has
  * changed since. `scaled`: by vCPU from a calibrated sibling.
  */
 export const BASES = ['calibrated', 'otherNetwork', 'byHand', 'stale', 'scaled', 'assumed'] as const
-export type Basis = typeof BASES[number]
+export type Basis = (typeof BASES)[number]
 
 export const BASIS_WORDS: Record<Basis, string> = {
-  calibrated: 'calibrated', otherNetwork: 'calibrated with another network', byHand: 'set by hand', stale: 'calibrated before something changed', scaled: 'assumed from a calibrated type', assumed: 'assumed',
+  calibrated: 'calibrated',
+  otherNetwork: 'calibrated with another network',
+  byHand: 'set by hand',
+  stale: 'calibrated before something changed',
+  scaled: 'assumed from a calibrated type',
+  assumed: 'assumed',
 }
 
 /** Nothing better than an assumption. */
 export const UNSURE: readonly Basis[] = ['stale', 'scaled', 'assumed']
 
-export interface Known { use: Use, basis: Basis, capacity?: Capacity }
+export interface Known {
+  use: Use
+  basis: Basis
+  capacity?: Capacity
+}
 
 /** What is asked for: users of a journey, with their think time per pass, on a network, on a machine. */
-export interface Asked { journeyId: string, thinkMs: number, pacingMs?: number, network: string, provider: string, type: MachineType }
+export interface Asked {
+  journeyId: string
+  thinkMs: number
+  pacingMs?: number
+  network: string
+  provider: string
+  type: MachineType
+}
 
 export class CapacityBook {
   private readonly carrying: readonly Capacity[]
 
   /** @param stale ids of those whose fingerprint no longer fits */
-  constructor(capacities: readonly Capacity[], private readonly stale: ReadonlySet<string>, private readonly assumedPerVcpu: number, private readonly headroom: number) {
+  constructor(
+    capacities: readonly Capacity[],
+    private readonly stale: ReadonlySet<string>,
+    private readonly assumedPerVcpu: number,
+    private readonly headroom: number,
+  ) {
     this.carrying = capacities.filter(c => c.outcome !== 'inconclusive' && c.lower > 0)
   }
 
@@ -43,7 +68,11 @@ export class CapacityBook {
     if (sibling) {
       const { use, capacity } = this.known(sibling, asked, 'scaled')
       const ratio = asked.type.vcpu / sibling.vcpu
-      return { use: Object.fromEntries(Object.entries(use).map(([s, u]) => [s, u / ratio])), basis: 'scaled', capacity: capacity! }
+      return {
+        use: Object.fromEntries(Object.entries(use).map(([s, u]) => [s, u / ratio])),
+        basis: 'scaled',
+        capacity: capacity!,
+      }
     }
     return { use: { assumed: 1 / (this.assumedPerVcpu * asked.type.vcpu) }, basis: 'assumed' }
   }
@@ -54,14 +83,17 @@ export class CapacityBook {
 }
 
 function newest(capacities: readonly Capacity[]): Capacity | undefined {
-  return capacities.reduce<Capacity | undefined>((best, c) => !best || c.at > best.at ? c : best, undefined)
+  return capacities.reduce<Capacity | undefined>((best, c) => (!best || c.at > best.at ? c : best), undefined)
 }
 
 /** Of several networks the one that carries least: nobody is given more than was seen. */
 function leastOf(capacities: readonly Capacity[]): Capacity | undefined {
   const latest = new Map<string, Capacity>()
   for (const c of capacities) if (!latest.has(c.network) || latest.get(c.network)!.at < c.at) latest.set(c.network, c)
-  return [...latest.values()].reduce<Capacity | undefined>((best, c) => !best || c.lower < best.lower ? c : best, undefined)
+  return [...latest.values()].reduce<Capacity | undefined>(
+    (best, c) => (!best || c.lower < best.lower ? c : best),
+    undefined,
+  )
 }
 
 /** Whatever may be used up. */
@@ -79,5 +111,5 @@ export function sumOfUses(parts: readonly (readonly [Use, number])[]): Use {
 }
 
 export function worstBasis(bases: readonly Basis[]): Basis {
-  return bases.reduce<Basis>((worst, b) => BASES.indexOf(b) > BASES.indexOf(worst) ? b : worst, 'calibrated')
+  return bases.reduce<Basis>((worst, b) => (BASES.indexOf(b) > BASES.indexOf(worst) ? b : worst), 'calibrated')
 }

@@ -1,9 +1,13 @@
 /**
- * The cheapest machines that carry a location's load: an exact search over counts. Every option carries a part of the load; the parts must add up to
- * the whole, also after the largest machines are lost; no option that can be taken back at once may be too large a share of it.
+ * The cheapest machines that carry a location's load: an exact search over counts. Every option carries a part of the
+ * load; the parts must add up to
+ * the whole, also after the largest machines are lost; no option that can be taken back at once may be too large a
+ * share of it.
  *
- * Branch and bound (Land & Doig 1960): options in the order of their price per part, each branch held against what the rest must cost at least when machines
- * could be had in fractions. The largest machine used is fixed first, so that what the spares add is part of that bound.
+ * Branch and bound (Land & Doig 1960): options in the order of their price per part, each branch held against what the
+ * rest must cost at least when machines
+ * could be had in fractions. The largest machine used is fixed first, so that what the spares add is part of that
+ * bound.
  */
 import { ownOf } from '../values/own'
 
@@ -41,17 +45,25 @@ export interface Wishes {
 /** Differences below this are none: costs are sums of binary fractions. */
 const SAME = 1e-9
 /**
- * Dozens of machines of a dozen kinds go together in more ways than can be tried while one types. After so many branches the search ends with the best it
+ * Dozens of machines of a dozen kinds go together in more ways than can be tried while one types. After so many
+ * branches the search ends with the best it
  * has found, and says how far above what fractions of machines would cost that is.
  */
 const MOST_BRANCHES = 40_000
 /** As long as nothing has been found at all. */
 const MOST_WITHOUT = 4 * MOST_BRANCHES
 
-interface Best { counts: number[], price: number, machines: number }
+interface Best {
+  counts: number[]
+  price: number
+  machines: number
+}
 
 /** Machines per option; `gap`: they cost at most this share more than the cheapest, 0 where everything was tried. */
-export interface Cheapest { counts: number[], gap: number }
+export interface Cheapest {
+  counts: number[]
+  gap: number
+}
 
 /** @returns machines per option, same order; undefined when nothing fits */
 export function cheapest(options: readonly Option[], wishes: Wishes): number[] | undefined {
@@ -61,7 +73,14 @@ export function cheapest(options: readonly Option[], wishes: Wishes): number[] |
 /** The same, saying also how sure it is. @returns undefined when nothing fits */
 export function searchCheapest(options: readonly Option[], wishes: Wishes): Cheapest | undefined {
   const work = { branches: 0, least: Number.POSITIVE_INFINITY, over: false }
-  const usable = options.map((_, i) => i).filter(i => options[i]!.carries > 0 && options[i]!.most > 0 && !(options[i]!.interruptible && wishes.interruptibleShare <= 0))
+  const usable = options
+    .map((_, i) => i)
+    .filter(
+      i =>
+        options[i]!.carries > 0 &&
+        options[i]!.most > 0 &&
+        !(options[i]!.interruptible && wishes.interruptibleShare <= 0),
+    )
   let best: Best | undefined
   const take = (counts: readonly number[]) => {
     const price = priceOf(options, counts, wishes)
@@ -81,7 +100,9 @@ export function searchCheapest(options: readonly Option[], wishes: Wishes): Chea
     for (const largest of [...usable].sort((a, b) => options[a]!.carries - options[b]!.carries)) {
       const { carries } = options[largest]!
       // Of several of the same size the first in the list stands for all.
-      const no = usable.filter(i => options[i]!.carries < carries - SAME || (Math.abs(options[i]!.carries - carries) <= SAME && i >= largest))
+      const no = usable.filter(
+        i => options[i]!.carries < carries - SAME || (Math.abs(options[i]!.carries - carries) <= SAME && i >= largest),
+      )
       searchWith(options, wishes, no, 1 + carries + (wishes.spares - 1) * smallest, largest, () => best, take, work)
     }
   }
@@ -91,13 +112,26 @@ export function searchCheapest(options: readonly Option[], wishes: Wishes): Chea
 }
 
 /**
- * @param among options that may be used @param need what must be carried at least @param must option of which there is at least one
+ * @param among options that may be used @param need what must be carried at least @param must option of which there is
+ * at least one
  */
-function searchWith(options: readonly Option[], wishes: Wishes, among: readonly number[], need: number, must: number | undefined, best: () => Best | undefined, take: (counts: readonly number[]) => void, work: { branches: number, least: number, over: boolean }): void {
-  const price = (i: number) => wishes.fewest ? 1 : options[i]!.cost
+function searchWith(
+  options: readonly Option[],
+  wishes: Wishes,
+  among: readonly number[],
+  need: number,
+  must: number | undefined,
+  best: () => Best | undefined,
+  take: (counts: readonly number[]) => void,
+  work: { branches: number, least: number, over: boolean },
+): void {
+  const price = (i: number) => (wishes.fewest ? 1 : options[i]!.cost)
   const share = wishes.interruptibleShare
   const isLimited = (i: number) => options[i]!.interruptible === true && share < 1
-  const byPrice = [...among].sort((a, b) => price(a) / options[a]!.carries - price(b) / options[b]!.carries || options[b]!.carries - options[a]!.carries)
+  const byPrice = [...among].sort(
+    (a, b) =>
+      price(a) / options[a]!.carries - price(b) / options[b]!.carries || options[b]!.carries - options[a]!.carries,
+  )
   // Those whose share is limited come first: once they are counted it is known how much must be carried in all.
   const order = [...byPrice.filter(isLimited), ...byPrice.filter(i => !isLimited(i))]
   const limited = byPrice.filter(isLimited).length
@@ -110,7 +144,10 @@ function searchWith(options: readonly Option[], wishes: Wishes, among: readonly 
   const enoughAfterLoss = 1 + (must === undefined ? wishes.spares * largest : wishes.spares * options[must]!.carries)
   const counts = options.map(() => 0)
 
-  /** What carrying the rest costs at least, in fractions of machines: the cheapest first, each as far as it may go. @param whole what must be carried in all */
+  /**
+   * What carrying the rest costs at least, in fractions of machines: the cheapest first, each as far as it may go.
+   * @param whole what must be carried in all
+   */
   const leastFrom = (depth: number, lacking: number, whole: number): number => {
     let left = lacking
     let least = 0
@@ -118,16 +155,26 @@ function searchWith(options: readonly Option[], wishes: Wishes, among: readonly 
       if (left <= SAME) break
       const option = options[i]!
       const part = Math.min(left, option.most * option.carries, isLimited(i) ? share * whole : Number.POSITIVE_INFINITY)
-      least += part * price(i) / option.carries
+      least += (part * price(i)) / option.carries
       left -= part
     }
     return left > SAME ? Number.POSITIVE_INFINITY : least
   }
 
-  /** @param whole what must be carried in all: the load, and so much that no limited option counted so far has too large a share */
-  const search = (depth: number, carried: number, paid: number, machines: number, vcpu: number, whole: number): void => {
+  /**
+   * @param whole what must be carried in all: the load, and so much that no limited option counted so far has too large
+   * a share
+   */
+  const search = (
+    depth: number,
+    carried: number,
+    paid: number,
+    machines: number,
+    vcpu: number,
+    whole: number,
+  ): void => {
     const lacking = Math.max(0, whole - carried)
-    if (++work.branches > (best() ? wishes.mostBranches ?? MOST_BRANCHES : MOST_WITHOUT)) {
+    if (++work.branches > (best() ? (wishes.mostBranches ?? MOST_BRANCHES) : MOST_WITHOUT)) {
       work.over = true
       return
     }
@@ -147,17 +194,36 @@ function searchWith(options: readonly Option[], wishes: Wishes, among: readonly 
     const i = order[depth]!
     const option = options[i]!
     const useful = depth < limited ? Number.POSITIVE_INFINITY : Math.max(whole, enoughAfterLoss) + largest
-    const room = Math.min(option.most, wishes.mostMachines - machines, Math.floor(((wishes.mostVcpu ?? Number.POSITIVE_INFINITY) - vcpu) / option.vcpu + SAME), Math.floor((useful - carried) / option.carries + SAME))
-    const fair = isLimited(i) ? Math.floor(share * Math.max(whole, carried) / option.carries + SAME) : Number.POSITIVE_INFINITY
+    const room = Math.min(
+      option.most,
+      wishes.mostMachines - machines,
+      Math.floor(((wishes.mostVcpu ?? Number.POSITIVE_INFINITY) - vcpu) / option.vcpu + SAME),
+      Math.floor((useful - carried) / option.carries + SAME),
+    )
+    const fair = isLimited(i)
+      ? Math.floor((share * Math.max(whole, carried)) / option.carries + SAME)
+      : Number.POSITIVE_INFINITY
     const enough = Math.min(room, fair, Math.max(0, Math.ceil(lacking / option.carries - SAME)))
     const go = (n: number) => {
       if (i === must && n === 0) return
       counts[i] = n
-      search(depth + 1, carried + n * option.carries, paid + n * price(i), machines + n, vcpu + n * option.vcpu, isLimited(i) ? Math.max(whole, n * option.carries / share) : whole)
+      search(
+        depth + 1,
+        carried + n * option.carries,
+        paid + n * price(i),
+        machines + n,
+        vcpu + n * option.vcpu,
+        isLimited(i) ? Math.max(whole, (n * option.carries) / share) : whole,
+      )
     }
     // First what just carries the rest, then less of it, then more: spares and shares may want that.
     for (let n = enough; n >= 0; n--) go(n)
-    for (let n = enough + 1; n <= room && paid + n * price(i) <= (best()?.price ?? Number.POSITIVE_INFINITY) + SAME; n++) go(n)
+    for (
+      let n = enough + 1;
+      n <= room && paid + n * price(i) <= (best()?.price ?? Number.POSITIVE_INFINITY) + SAME;
+      n++
+    )
+      go(n)
     counts[i] = 0
   }
   work.least = Math.min(work.least, leastFrom(0, need, need))
@@ -175,7 +241,9 @@ function rounded(options: readonly Option[], order: readonly number[], need: num
   let left = need
   for (const i of order) {
     const { carries, most, interruptible } = options[i]!
-    const n = interruptible ? Math.floor(Math.min(left, share * need) / carries + SAME) : Math.ceil(left / carries - SAME)
+    const n = interruptible
+      ? Math.floor(Math.min(left, share * need) / carries + SAME)
+      : Math.ceil(left / carries - SAME)
     counts[i] = Math.max(0, Math.min(most, n))
     left -= counts[i]! * carries
   }
@@ -192,13 +260,23 @@ export function holds(options: readonly Option[], counts: readonly number[], wis
   const machines = counts.reduce((sum, n) => sum + n, 0)
   const vcpu = options.reduce((sum, o, i) => sum + o.vcpu * counts[i]!, 0)
   if (machines > wishes.mostMachines || vcpu > (wishes.mostVcpu ?? Number.POSITIVE_INFINITY)) return false
-  if (options.some((o, i) => counts[i]! > o.most || (o.interruptible && o.carries * counts[i]! > wishes.interruptibleShare * carried + SAME))) return false
+  if (
+    options.some(
+      (o, i) =>
+        counts[i]! > o.most || (o.interruptible && o.carries * counts[i]! > wishes.interruptibleShare * carried + SAME),
+    )
+  )
+    return false
   if (wishes.ready && besidesReady(options, counts, wishes.ready.byKind) > wishes.ready.mostBesides) return false
   return carried - lostWith(options, counts, wishes.spares) >= 1 - SAME
 }
 
 /** Machines that are taken besides those that stand ready. */
-function besidesReady(options: readonly Option[], counts: readonly number[], byKind: Readonly<Record<string, number>>): number {
+function besidesReady(
+  options: readonly Option[],
+  counts: readonly number[],
+  byKind: Readonly<Record<string, number>>,
+): number {
   const taken = new Map<string, number>()
   options.forEach(({ kind = '' }, i) => taken.set(kind, (taken.get(kind) ?? 0) + counts[i]!))
   return [...taken].reduce((sum, [kind, n]) => sum + Math.max(0, n - (ownOf(byKind, kind) ?? 0)), 0)

@@ -8,7 +8,10 @@ export interface PeakShift {
   toMs: number
   /** It is ordered so long before `fromMs`, ms; 0: it is gathered with all others, and only leaves early. */
   leadMs: number
-  /** Per letter of a group: users of its location numbered above this are played by it, the others by who is there all through. Groups that are not named: none. */
+  /**
+   * Per letter of a group: users of its location numbered above this are played by it, the others by who is there all
+   * through. Groups that are not named: none.
+   */
   above: Record<string, number>
   /** Users of its location who are played by those that are there all through, at their heaviest moment. */
   others: number
@@ -37,7 +40,9 @@ export function joinsLate({ shift }: Pick<FleetOrder, 'shift'>): boolean {
 
 /** Where the places of an order begin among those of its location. */
 export function firstPlaceOf(fleet: readonly FleetOrder[], order: FleetOrder): number {
-  return fleet.slice(0, fleet.indexOf(order)).reduce((sum, o) => sum + (o.location === order.location ? o.machines : 0), 0)
+  return fleet
+    .slice(0, fleet.indexOf(order))
+    .reduce((sum, o) => sum + (o.location === order.location ? o.machines : 0), 0)
 }
 
 /** Places of an order's machines among those of its location. */
@@ -48,5 +53,7 @@ export function placesOf(fleet: readonly FleetOrder[], order: FleetOrder): numbe
 
 /** The order that a place of a location belongs to. */
 export function orderOfPlace(fleet: readonly FleetOrder[], location: string, place: number): FleetOrder | undefined {
-  return fleet.find(o => o.location === location && place >= firstPlaceOf(fleet, o) && place < firstPlaceOf(fleet, o) + o.machines)
+  return fleet.find(
+    o => o.location === location && place >= firstPlaceOf(fleet, o) && place < firstPlaceOf(fleet, o) + o.machines,
+  )
 }

@@ -1,4 +1,7 @@
-/** A location of a plan, or a layer of its users, as machines are counted out for it: the ways to take a machine there, what one carries, and how many it takes. */
+/**
+ * A location of a plan, or a layer of its users, as machines are counted out for it: the ways to take a machine there,
+ * what one carries, and how many it takes.
+ */
 import { ownOf } from '../values/own'
 import { USUAL_HEADROOM, type Capacity, type Use } from '../capacity/capacity'
 import { meanRoundThinkMs, type Journey } from '../journey/journey'
@@ -10,7 +13,10 @@ import { searchCheapest, type Option, type Wishes } from './cheapest'
 import { costOf, priceOf, type Price } from '../offers/cost'
 import { peakOfMoments, type Moment } from './demand'
 
-/** Largest share of a location that interruptible machines of one type may carry: they are taken back in groups. Common practice, no source. */
+/**
+ * Largest share of a location that interruptible machines of one type may carry: they are taken back in groups. Common
+ * practice, no source.
+ */
 export const USUAL_INTERRUPTIBLE_SHARE = 0.4
 
 export interface SizingAround {
@@ -37,16 +43,25 @@ export interface Candidate extends Option {
 type Bears = Pick<Candidate, 'loads' | 'carries' | 'basis' | 'basedOn'>
 
 /** Machines by candidate, and what they cost for their time. `gap`: at most this share above the cheapest. */
-export interface Taking { candidates: readonly Candidate[], counts: readonly number[], cost: number, gap: number }
+export interface Taking {
+  candidates: readonly Candidate[]
+  counts: readonly number[]
+  cost: number
+  gap: number
+}
 
 /** Machines of a region that are somebody's; of some it is not known which they are. */
-export interface Taken { machines: number, byType: Readonly<Record<string, number>> }
+export interface Taken {
+  machines: number
+  byType: Readonly<Record<string, number>>
+}
 
 export const NOBODY: Taken = { machines: 0, byType: {} }
 
 export function takenTogether(all: readonly Taken[]): Taken {
   const byType: Record<string, number> = {}
-  for (const taken of all) for (const [type, n] of Object.entries(taken.byType)) byType[type] = (ownOf(byType, type) ?? 0) + n
+  for (const taken of all)
+    for (const [type, n] of Object.entries(taken.byType)) byType[type] = (ownOf(byType, type) ?? 0) + n
   return { machines: all.reduce((sum, t) => sum + t.machines, 0), byType }
 }
 
@@ -71,20 +86,37 @@ export class Place {
    * @param billedS of each of its machines
    * @param others machines of the region that others have
    */
-  constructor(readonly plan: Plan, readonly location: Location, readonly offer: RegionOffer, readonly moments: readonly Moment[], readonly around: SizingAround, readonly others: Taken, readonly billedS = around.billedS, private readonly uses: KnownUses = new Map()) {
+  constructor(
+    readonly plan: Plan,
+    readonly location: Location,
+    readonly offer: RegionOffer,
+    readonly moments: readonly Moment[],
+    readonly around: SizingAround,
+    readonly others: Taken,
+    readonly billedS = around.billedS,
+    private readonly uses: KnownUses = new Map(),
+  ) {
     this.users = peakOfMoments(moments)
     this.attached = attachedOf(location, offer)
     this.ready = readyFor(offer, others)
     this.free = freeFor(offer, others)
   }
 
-  get spares(): number { return this.plan.sizing?.spares ?? 0 }
-  get headroom(): number { return this.plan.sizing?.headroom ?? USUAL_HEADROOM }
+  get spares(): number {
+    return this.plan.sizing?.spares ?? 0
+  }
+
+  get headroom(): number {
+    return this.plan.sizing?.headroom ?? USUAL_HEADROOM
+  }
+
   get wishes(): Wishes {
     const { free, ready } = this
     const waiting = Object.values(ready).reduce((sum, n) => sum + n, 0)
     return {
-      mostMachines: free + waiting, spares: this.spares, interruptibleShare: this.plan.sizing?.interruptibleShare ?? USUAL_INTERRUPTIBLE_SHARE,
+      mostMachines: free + waiting,
+      spares: this.spares,
+      interruptibleShare: this.plan.sizing?.interruptibleShare ?? USUAL_INTERRUPTIBLE_SHARE,
       ...(waiting > 0 ? { ready: { byKind: ready, mostBesides: free } } : {}),
     }
   }
@@ -97,7 +129,9 @@ export class Place {
   candidates(headroom = this.headroom): Candidate[] {
     return this.offer.types.flatMap(type => [
       this.candidate(type, false, headroom),
-      ...(this.location.interruptible && type.interruptiblePerHour !== undefined ? [this.candidate(type, true, headroom)] : []),
+      ...(this.location.interruptible && type.interruptiblePerHour !== undefined
+        ? [this.candidate(type, true, headroom)]
+        : []),
     ])
   }
 
@@ -123,7 +157,10 @@ export class Place {
     return machines === 'auto' ? this.least(candidate) : machines
   }
 
-  /** As many of the pinned type as its users need, or the cheapest. @param over what is wished otherwise than usual @returns undefined when nothing fits */
+  /**
+   * As many of the pinned type as its users need, or the cheapest. @param over what is wished otherwise than usual
+   * @returns undefined when nothing fits
+   */
   take(over: Partial<Wishes> = {}): Taking | undefined {
     if (this.location.choose === 'cheapest') {
       const candidates = this.candidates()
@@ -139,10 +176,18 @@ export class Place {
   private candidate(type: MachineType, interruptible: boolean, headroom: number): Candidate {
     const { offer } = this
     const ready = ownOf(this.ready, type.name) ?? 0
-    const price = priceOf(type, { interruptible, extrasPerHour: this.attached ? extrasOf(offer.otherBills ?? [], this.attached) : 0 })
+    const price = priceOf(type, {
+      interruptible,
+      extrasPerHour: this.attached ? extrasOf(offer.otherBills ?? [], this.attached) : 0,
+    })
     return {
-      type, price, interruptible, vcpu: type.vcpu, cost: costOf(price, this.billedS * 1000),
-      kind: type.name, most: offer.noStock?.includes(type.name) ? ready : this.free + ready,
+      type,
+      price,
+      interruptible,
+      vcpu: type.vcpu,
+      cost: costOf(price, this.billedS * 1000),
+      kind: type.name,
+      most: offer.noStock?.includes(type.name) ? ready : this.free + ready,
       ...this.bears(type, headroom),
     }
   }
@@ -167,7 +212,12 @@ export class Place {
       if (most > 0) loads[signal] = most
     }
     const here = known.filter((_, g) => this.moments.some(m => m.users[g]! > 0)).flat()
-    bears = { loads, carries: 1 / Math.max(1e-12, ...Object.values(loads)), basis: worstBasis(here.map(k => k.basis)), basedOn: [...new Set(here.flatMap(k => k.capacity ? [k.capacity.id] : []))] }
+    bears = {
+      loads,
+      carries: 1 / Math.max(1e-12, ...Object.values(loads)),
+      basis: worstBasis(here.map(k => k.basis)),
+      basedOn: [...new Set(here.flatMap(k => (k.capacity ? [k.capacity.id] : [])))],
+    }
     this.borne.set(key, bears)
     return bears
   }
@@ -182,7 +232,17 @@ export class Place {
       const journey = around.journeys.find(j => j.id === group.journeyId)
       const thinkMs = (journey ? meanRoundThinkMs(journey) : 0) * (group.thinkScale ?? 1)
       const pacingMs = journey?.kind === 'http' ? journey.pacingMs : undefined
-      return mixOf(plan, group.letter, location.code).map(({ network, bp }) => ({ part: bp / 10_000, ...book.find({ journeyId: group.journeyId, thinkMs, ...(pacingMs === undefined ? {} : { pacingMs }), network, provider: location.provider, type }) }))
+      return mixOf(plan, group.letter, location.code).map(({ network, bp }) => ({
+        part: bp / 10_000,
+        ...book.find({
+          journeyId: group.journeyId,
+          thinkMs,
+          ...(pacingMs === undefined ? {} : { pacingMs }),
+          network,
+          provider: location.provider,
+          type,
+        }),
+      }))
     })
     const found = { known, useOfGroup: known.map(parts => sumOfUses(parts.map(p => [p.use, p.part] as const))) }
     this.uses.set(key, found)
@@ -191,7 +251,9 @@ export class Place {
 }
 
 function readyFor({ waiting = {} }: RegionOffer, { byType }: Taken): Record<string, number> {
-  return Object.fromEntries(Object.entries(waiting).map(([type, n]) => [type, Math.max(0, n - (ownOf(byType, type) ?? 0))]))
+  return Object.fromEntries(
+    Object.entries(waiting).map(([type, n]) => [type, Math.max(0, n - (ownOf(byType, type) ?? 0))]),
+  )
 }
 
 function freeFor({ quota, waiting = {} }: RegionOffer, { machines, byType }: Taken): number {
@@ -211,11 +273,20 @@ export function machinesIn(counts: readonly number[]): number {
 /** What is attached: as written, the provider's own defaults for the rest. */
 export function attachedOf({ attached = {} }: Location, { attachments }: RegionOffer): Attached | undefined {
   if (!attachments) return undefined
-  const usual = Object.entries(attachments.properties).flatMap(([name, { default: value }]) => value === undefined ? [] : [[name, value] as const])
+  const usual = Object.entries(attachments.properties).flatMap(([name, { default: value }]) =>
+    value === undefined ? [] : [[name, value] as const],
+  )
   return { ...Object.fromEntries(usual), ...attached }
 }
 
 /** “2 × brisk-2, 1 × brisk-1 interruptible” */
-export function sayMachines(candidates: readonly Pick<Candidate, 'type' | 'interruptible'>[], counts: readonly number[]): string {
-  return candidates.flatMap((c, i) => counts[i]! > 0 ? [`${counts[i]} × ${c.type.name}${c.interruptible ? ' interruptible' : ''}`] : []).join(', ')
+export function sayMachines(
+  candidates: readonly Pick<Candidate, 'type' | 'interruptible'>[],
+  counts: readonly number[],
+): string {
+  return candidates
+    .flatMap((c, i) =>
+      counts[i]! > 0 ? [`${counts[i]} × ${c.type.name}${c.interruptible ? ' interruptible' : ''}`] : [],
+    )
+    .join(', ')
 }

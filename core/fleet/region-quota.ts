@@ -1,6 +1,8 @@
 /**
- * Locations of one region share its quota. What is pinned by hand has its machines. For the others it is asked what they cost at least with no more than so
- * many machines, for every number that makes a difference; of those the ones are taken that fit together and cost least.
+ * Locations of one region share its quota. What is pinned by hand has its machines. For the others it is asked what
+ * they cost at least with no more than so
+ * many machines, for every number that makes a difference; of those the ones are taken that fit together and cost
+ * least.
  */
 import { ownOf } from '../values/own'
 import { costIn, NOBODY, takenBy, takenTogether, type Place, type Taken } from './place'
@@ -10,8 +12,14 @@ const MOST_TRIED = 60
 /** Searches with fewer machines than are cheapest are short ones. */
 const TRIED_BRANCHES = 4000
 
-interface Way extends Taken { cost: number }
-interface Chosen { machines: number, cost: number, shares: Taken[] }
+interface Way extends Taken {
+  cost: number
+}
+interface Chosen {
+  machines: number
+  cost: number
+  shares: Taken[]
+}
 
 /** Is asked for one location after the other, in the order of the plan. */
 export class RegionQuota {
@@ -26,7 +34,9 @@ export class RegionQuota {
   }
 
   /** Machines that are not the next location's: those before it have them, or they are left for those after it. */
-  get others(): Taken { return takenTogether([this.taken, ...this.shares.slice(1)]) }
+  get others(): Taken {
+    return takenTogether([this.taken, ...this.shares.slice(1)])
+  }
 
   /** The next location takes so many. More than there are at all leave the others as they were. */
   take(taken: Taken): void {
@@ -35,7 +45,9 @@ export class RegionQuota {
   }
 }
 
-/** @returns machines each is left at least; where they do not fit together, the first have the fewest they can do with */
+/**
+ * @returns machines each is left at least; where they do not fit together, the first have the fewest they can do with
+ */
 function shareQuota(places: readonly Place[], free: number): Taken[] {
   const ways = places.map(place => waysOf(place, free))
   const fits = (shares: readonly Taken[]) => fitTogether(places[0]!, shares)
@@ -51,7 +63,10 @@ function fitTogether({ offer: { quota, waiting = {} } }: Place, shares: readonly
   return machines - ready <= Math.max(0, quota.most - quota.used)
 }
 
-/** From the cheapest to that with the fewest machines. One that does not fit into all of the quota asks for nothing of it. */
+/**
+ * From the cheapest to that with the fewest machines. One that does not fit into all of the quota asks for nothing of
+ * it.
+ */
 function waysOf(place: Place, free: number): Way[] {
   const nothing: Way = { ...NOBODY, cost: 0 }
   if (place.users === 0) return [nothing]
@@ -62,7 +77,8 @@ function waysOf(place: Place, free: number): Way[] {
   }
   const candidates = place.candidates()
   const ways: Way[] = []
-  const keep = (counts: readonly number[]) => ways.push({ ...takenBy(candidates, counts), cost: costIn(candidates, counts) })
+  const keep = (counts: readonly number[]) =>
+    ways.push({ ...takenBy(candidates, counts), cost: costIn(candidates, counts) })
   let found = place.take()?.counts
   while (found && ways.length < MOST_TRIED) {
     keep(found)
@@ -73,11 +89,19 @@ function waysOf(place: Place, free: number): Way[] {
   return ways.length > 0 ? ways : [nothing]
 }
 
-/** Location by location, what may still lead to the least sum: of equally many machines the cheapest, of equal cost the fewest. */
-function cheapestTogether(ways: readonly (readonly Way[])[], fits: (shares: readonly Taken[]) => boolean): Chosen | undefined {
+/**
+ * Location by location, what may still lead to the least sum: of equally many machines the cheapest, of equal cost the
+ * fewest.
+ */
+function cheapestTogether(
+  ways: readonly (readonly Way[])[],
+  fits: (shares: readonly Taken[]) => boolean,
+): Chosen | undefined {
   let chosen: Chosen[] = [{ machines: 0, cost: 0, shares: [] }]
   for (const here of ways) {
-    const all = chosen.flatMap(c => here.map((w): Chosen => ({ machines: c.machines + w.machines, cost: c.cost + w.cost, shares: [...c.shares, w] })))
+    const all = chosen.flatMap(c =>
+      here.map((w): Chosen => ({ machines: c.machines + w.machines, cost: c.cost + w.cost, shares: [...c.shares, w] })),
+    )
     chosen = []
     for (const c of all.filter(a => fits(a.shares)).sort((a, b) => a.machines - b.machines || a.cost - b.cost)) {
       if (c.cost < (chosen.at(-1)?.cost ?? Number.POSITIVE_INFINITY)) chosen.push(c)

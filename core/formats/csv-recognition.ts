@@ -1,8 +1,14 @@
-/** Recognises how a CSV file is written (RFC 4180 and its usual relatives) from its first bytes; what is recognised is shown, and can be overruled. */
+/**
+ * Recognises how a CSV file is written (RFC 4180 and its usual relatives) from its first bytes; what is recognised is
+ * shown, and can be overruled.
+ */
 
 export const SEPARATORS = [',', ';', '\t', '|'] as const
 
-/** The encoding of a text: its byte-order mark, else UTF-8 where that is valid, else Windows-1252, which every byte sequence is. */
+/**
+ * The encoding of a text: its byte-order mark, else UTF-8 where that is valid, else Windows-1252, which every byte
+ * sequence is.
+ */
 export function recogniseEncoding(bytes: Uint8Array): 'utf-8' | 'utf-16le' | 'utf-16be' | 'windows-1252' {
   if (bytes[0] === 0xff && bytes[1] === 0xfe) return 'utf-16le'
   if (bytes[0] === 0xfe && bytes[1] === 0xff) return 'utf-16be'
@@ -12,7 +18,9 @@ export function recogniseEncoding(bytes: Uint8Array): 'utf-8' | 'utf-16le' | 'ut
     new TextDecoder('utf-8', { fatal: true }).decode(whole)
     return 'utf-8'
   }
-  catch { return 'windows-1252' }
+  catch {
+    return 'windows-1252'
+  }
 }
 
 /** End of the last UTF-8 sequence that is not cut off. */
@@ -28,13 +36,21 @@ function lastWhole(bytes: Uint8Array): number {
   return end
 }
 
-/** The separator that cuts most of the first lines into as many columns as the first of them, more than one; a comma where none does. */
+/**
+ * The separator that cuts most of the first lines into as many columns as the first of them, more than one; a comma
+ * where none does.
+ */
 export function recogniseSeparator(text: string): string {
   const lines = linesOf(text).slice(0, 20)
   let best: { separator: string, columns: number } = { separator: ',', columns: 1 }
   for (const separator of SEPARATORS) {
     const counts = lines.map(l => countOutsideQuotes(l, separator) + 1)
-    if (counts.length > 0 && counts[0]! > best.columns && counts.filter(c => c === counts[0]).length >= counts.length * 0.5) best = { separator, columns: counts[0]! }
+    if (
+      counts.length > 0 &&
+      counts[0]! > best.columns &&
+      counts.filter(c => c === counts[0]).length >= counts.length * 0.5
+    )
+      best = { separator, columns: counts[0]! }
   }
   return best.separator
 }

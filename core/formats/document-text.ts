@@ -1,5 +1,6 @@
 /**
- * Documents as YAML or JSON text (YAML 1.2; JSON is a part of it), checked against their published schema, with errors at the line. What every kind of
+ * Documents as YAML or JSON text (YAML 1.2; JSON is a part of it), checked against their published schema, with errors
+ * at the line. What every kind of
  * document does the same way; journey-text.ts and plan-text.ts say what is theirs.
  */
 import { ownOf } from '../values/own'
@@ -7,7 +8,10 @@ import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
 import { isMap, isScalar, type Document, type LineCounter } from 'yaml'
 import { parseBounded } from './bounded-yaml'
 
-export interface TextProblem { line: number, sentence: string }
+export interface TextProblem {
+  line: number
+  sentence: string
+}
 
 export type ReadText<T> = { ok: true, value: T } | { ok: false, problems: TextProblem[] }
 
@@ -42,7 +46,8 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
   if (!parsed.ok) return { ok: false, problems: parsed.faults }
   const { document, lines } = parsed
   let { value } = parsed
-  if (typeof value !== 'object' || value === null || Array.isArray(value)) return refused(1, `${kind.what} is a list of fields with their values; this text is not.`)
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    return refused(1, `${kind.what} is a list of fields with their values; this text is not.`)
   value = kind.upgrade?.(value) ?? value
   const at: LineOf = path => lineOf(document, lines, path)
   if (kind.validate(value)) {
@@ -53,7 +58,10 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
   const errors = kind.validate.errors!.filter(e => e.keyword !== 'if' && e.keyword !== 'allOf').slice(0, MOST_LOOKED_UP)
   const seen = new Set<string>()
   const problems = errors.flatMap((e): TextProblem[] => {
-    const path = e.instancePath.split('/').slice(1).map(p => p.replaceAll('~1', '/').replaceAll('~0', '~'))
+    const path = e.instancePath
+      .split('/')
+      .slice(1)
+      .map(p => p.replaceAll('~1', '/').replaceAll('~0', '~'))
     const line = lineOf(document, lines, path, (e.params as { additionalProperty?: string }).additionalProperty)
     const sentence = kind.hint?.(e.instancePath, valueAt(value, path)) ?? sentenceOf(kind.what, e)
     if (seen.has(`${line} ${sentence}`)) return []
@@ -64,13 +72,22 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
 }
 
 function valueAt(value: unknown, path: readonly string[]): unknown {
-  return path.reduce<unknown>((v, key) => typeof v === 'object' && v !== null ? ownOf(v as Record<string, unknown>, key) : undefined, value)
+  return path.reduce<unknown>(
+    (v, key) => (typeof v === 'object' && v !== null ? ownOf(v as Record<string, unknown>, key) : undefined),
+    value,
+  )
 }
 
 /** @param wrong a key of the field that is not known: its own line is told */
 function lineOf(document: Document, lines: LineCounter, path: readonly (string | number)[], wrong?: string): number {
   for (let keep = path.length; keep >= 0; keep--) {
-    const node = keep === 0 ? document.contents : document.getIn(path.slice(0, keep).map(p => /^\d+$/.test(String(p)) ? Number(p) : p), true)
+    const node =
+      keep === 0
+        ? document.contents
+        : document.getIn(
+            path.slice(0, keep).map(p => (/^\d+$/.test(String(p)) ? Number(p) : p)),
+            true,
+          )
     if (wrong !== undefined && keep === path.length && isMap(node)) {
       const key = node.items.map(i => i.key).find(k => isScalar(k) && k.value === wrong)
       if (isScalar(key) && key.range) return lines.linePos(key.range[0]).line
@@ -83,7 +100,13 @@ function lineOf(document: Document, lines: LineCounter, path: readonly (string |
 
 function sentenceOf(what: string, { instancePath, keyword, message, params }: ErrorObject): string {
   const where = instancePath === '' ? what : instancePath.slice(1).replaceAll('/', ' → ')
-  const p = params as { additionalProperty?: string, missingProperty?: string, allowedValues?: unknown[], allowedValue?: unknown, propertyName?: string }
+  const p = params as {
+    additionalProperty?: string
+    missingProperty?: string
+    allowedValues?: unknown[]
+    allowedValue?: unknown
+    propertyName?: string
+  }
   if (keyword === 'additionalProperties') return `${where} has a field “${p.additionalProperty}” that is not known.`
   if (keyword === 'propertyNames') return `${where} has a name “${p.propertyName}” that cannot be.`
   if (keyword === 'required') return `${where} lacks the field “${p.missingProperty}”.`

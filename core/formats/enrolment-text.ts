@@ -1,4 +1,7 @@
-/** What is pasted on a machine so that it enrols by itself: a shell line, a cloud-init document, a container command. Tokens are in files, never in arguments. */
+/**
+ * What is pasted on a machine so that it enrols by itself: a shell line, a cloud-init document, a container command.
+ * Tokens are in files, never in arguments.
+ */
 import { stringify } from 'yaml'
 
 export interface EnrolmentWish {
@@ -11,27 +14,48 @@ export interface EnrolmentWish {
   caFile?: string
 }
 
-export interface EnrolmentTexts { shell: string, cloudInit: string, container: string }
+export interface EnrolmentTexts {
+  shell: string
+  cloudInit: string
+  container: string
+}
 
 /** Node's own variable for further authorities (nodejs.org/api/cli.html). */
 const NODE_CA = 'NODE_EXTRA_CA_CERTS'
 
 /** @throws Error when an address or a file holds what a shell would read as more than that */
 export function enrolmentTexts({ controller, token, proxy, caFile }: EnrolmentWish): EnrolmentTexts {
-  for (const [what, value] of [['controller', controller], ['token', token], ['proxy', proxy], ['CA file', caFile]] as const) {
-    if (value !== undefined && !/^[\w.:/@%+=~?&,-]+$/.test(value)) throw new Error(`The ${what} “${value}” holds characters a shell would read: escape them as %XX, or choose another.`)
+  for (const [what, value] of [
+    ['controller', controller],
+    ['token', token],
+    ['proxy', proxy],
+    ['CA file', caFile],
+  ] as const) {
+    if (value !== undefined && !/^[\w.:/@%+=~?&,-]+$/.test(value))
+      throw new Error(
+        `The ${what} “${value}” holds characters a shell would read: escape them as %XX, or choose another.`,
+      )
   }
   const program = `${controller}/api/generator.mjs`
   const curl = `curl -fsS${caFile ? ` --cacert ${caFile}` : ''}${proxy ? ` --proxy '${proxy}'` : ''} ${program} -o generator.mjs`
-  const settings = [`VORNAK_CONTROLLER=${controller}`, 'VORNAK_TOKEN_FILE=token', 'VORNAK_FOLDER=.', ...(proxy ? [`VORNAK_PROXY='${proxy}'`] : []), ...(caFile ? [`${NODE_CA}=${caFile}`] : [])].join(' ')
+  const settings = [
+    `VORNAK_CONTROLLER=${controller}`,
+    'VORNAK_TOKEN_FILE=token',
+    'VORNAK_FOLDER=.',
+    ...(proxy ? [`VORNAK_PROXY='${proxy}'`] : []),
+    ...(caFile ? [`${NODE_CA}=${caFile}`] : []),
+  ].join(' ')
   const inFolder = (folder: string) => `umask 077; mkdir -p ${folder} && cd ${folder} && ${curl}`
   return {
     shell: `${inFolder('~/vornak')} && printf %s ${token} > token && ${settings} node generator.mjs`,
-    cloudInit: `#cloud-config\n${stringify({
-      write_files: [{ path: '/var/lib/vornak/token', permissions: '0600', content: token }],
-      // When the generator ends, with its lease at the latest, the machine powers off.
-      runcmd: [['sh', '-c', `${inFolder('/var/lib/vornak')} && ${settings} node generator.mjs; poweroff`]],
-    }, { lineWidth: 0 })}`,
+    cloudInit: `#cloud-config\n${stringify(
+      {
+        write_files: [{ path: '/var/lib/vornak/token', permissions: '0600', content: token }],
+        // When the generator ends, with its lease at the latest, the machine powers off.
+        runcmd: [['sh', '-c', `${inFolder('/var/lib/vornak')} && ${settings} node generator.mjs; poweroff`]],
+      },
+      { lineWidth: 0 },
+    )}`,
     container: `umask 077; printf '${[`VORNAK_CONTROLLER=${controller}`, `VORNAK_TOKEN=${token}`, 'VORNAK_FOLDER=/tmp', ...(proxy ? [`VORNAK_PROXY=${proxy}`] : []), ...(caFile ? [`${NODE_CA}=/ca.pem`] : [])].join('\\n').replaceAll('%', '%%')}\\n' > vornak.env && docker run --rm --network host --env-file vornak.env${caFile ? ` -v ${caFile}:/ca.pem:ro` : ''} node:20 sh -c '${proxy ? curl.replaceAll('\'', '"').replace('-o generator.mjs', '-o /tmp/generator.mjs') : `curl -fsS ${program} -o /tmp/generator.mjs`} && node /tmp/generator.mjs'`,
   }
 }

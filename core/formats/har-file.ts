@@ -17,19 +17,37 @@ function readZip(bytes: Uint8Array): Capture {
   let count = 0
   let files: Record<string, Uint8Array>
   try {
-    files = unzipSync(bytes, { filter: ({ originalSize }) => {
-      size += originalSize
-      if (++count > MOST_FILES || size > MOST_UNPACKED_BYTES) throw new HarError(`The archive holds more than ${count > MOST_FILES ? `${MOST_FILES} files` : `${MOST_UNPACKED_BYTES / 1024 / 1024} MB`}.`, 'Capture less at once.')
-      return true
-    } })
+    files = unzipSync(bytes, {
+      filter: ({ originalSize }) => {
+        size += originalSize
+        if (++count > MOST_FILES || size > MOST_UNPACKED_BYTES)
+          throw new HarError(
+            `The archive holds more than ${count > MOST_FILES ? `${MOST_FILES} files` : `${MOST_UNPACKED_BYTES / 1024 / 1024} MB`}.`,
+            'Capture less at once.',
+          )
+        return true
+      },
+    })
   }
   catch (error) {
     if (error instanceof HarError) throw error
-    throw new HarError(`The archive cannot be opened: ${(error as Error).message}.`, 'Pack the capture and its files into a zip again.')
+    throw new HarError(
+      `The archive cannot be opened: ${(error as Error).message}.`,
+      'Pack the capture and its files into a zip again.',
+    )
   }
   const byName = new Map(Object.entries(files))
   const captures = [...byName.keys()].filter(name => /\.har$/i.test(name) && !name.startsWith('__MACOSX'))
-  if (captures.length !== 1) throw new HarError(captures.length === 0 ? 'The archive holds no capture: no file in it ends in .har.' : `The archive holds ${captures.length} captures.`, 'Pack one capture with the files beside it.')
+  if (captures.length !== 1)
+    throw new HarError(
+      captures.length === 0
+        ? 'The archive holds no capture: no file in it ends in .har.'
+        : `The archive holds ${captures.length} captures.`,
+      'Pack one capture with the files beside it.',
+    )
   const folder = captures[0]!.slice(0, captures[0]!.lastIndexOf('/') + 1)
-  return readHar(new TextDecoder().decode(byName.get(captures[0]!)!), name => byName.get(folder + name) ?? byName.get(name))
+  return readHar(
+    new TextDecoder().decode(byName.get(captures[0]!)!),
+    name => byName.get(folder + name) ?? byName.get(name),
+  )
 }

@@ -1,5 +1,18 @@
-/** Turns a capture into a journey: first a review of what would be kept and what not, then, with what was chosen, the journey itself. */
-import type { Body, Capture as ValueCapture, Expectation, HttpJourney, Method, Pair, RequestPart, Step, ThinkTime } from '../journey/journey'
+/**
+ * Turns a capture into a journey: first a review of what would be kept and what not, then, with what was chosen, the
+ * journey itself.
+ */
+import type {
+  Body,
+  Capture as ValueCapture,
+  Expectation,
+  HttpJourney,
+  Method,
+  Pair,
+  RequestPart,
+  Step,
+  ThinkTime,
+} from '../journey/journey'
 import { getDomain } from 'tldts'
 import { findCredentials, type Credential } from './credentials'
 import { fieldsOf, findDynamicValues, unescaped, type DynamicValue, type KeptValue } from './dynamic-values'
@@ -52,7 +65,8 @@ const TIMEOUT_MS = 30_000
 /** Redirects a browser would follow. */
 const REDIRECTS = 10
 
-const STRIPPED = /^(:|cookie$|host$|content-length$|connection$|keep-alive$|transfer-encoding$|sec-|priority$|if-|cache-control$|pragma$|upgrade|te$|dnt$|proxy-|expect$)/i
+const STRIPPED =
+  /^(:|cookie$|host$|content-length$|connection$|keep-alive$|transfer-encoding$|sec-|priority$|if-|cache-control$|pragma$|upgrade|te$|dnt$|proxy-|expect$)/i
 const STATIC_TYPE = /^(image|font|audio|video)\/|javascript|ecmascript|\/css|font|wasm/i
 const STATIC_NAME = /\.(css|m?js|map|png|jpe?g|gif|svg|webp|avif|ico|woff2?|ttf|otf|eot|mp[34]|webm|wasm)$/i
 
@@ -60,19 +74,33 @@ export function isStatic({ method, type, url }: Pick<HarEntry, 'method' | 'type'
   return method === 'GET' && !/html|json/.test(type) && (STATIC_TYPE.test(type) || STATIC_NAME.test(url.pathname))
 }
 
-/** What is chosen before anybody chooses: the hosts of the pages, files bundled, everything that looks dynamic captured. */
+/**
+ * What is chosen before anybody chooses: the hosts of the pages, files bundled, everything that looks dynamic captured.
+ */
 export function usualChoices(capture: Capture): HarChoices {
   const { hosts, values, credentials } = reviewParts(capture)
   const first = capture.entries.find(e => e.type.includes('html'))
   const main = first?.url.host ?? hosts[0]?.host ?? ''
   return {
-    name: (first && titleOf(first, capture)) || capture.pages.find(p => p.title && !/^https?:/.test(p.title))?.title || `Capture of ${main}`,
+    name:
+      (first && titleOf(first, capture)) ||
+      capture.pages.find(p => p.title && !/^https?:/.test(p.title))?.title ||
+      `Capture of ${main}`,
     hosts: hosts.filter(h => h.host === main || siteOf(h.host) === siteOf(main)).map(h => h.host),
-    statics: 'bundle', strip: headersOf(capture).filter(h => h.strip).map(h => h.name), thinkCapMs: USUAL_THINK_CAP_MS, captures: values.map(v => v.name), secrets: credentials.map(c => c.name),
+    statics: 'bundle',
+    strip: headersOf(capture)
+      .filter(h => h.strip)
+      .map(h => h.name),
+    thinkCapMs: USUAL_THINK_CAP_MS,
+    captures: values.map(v => v.name),
+    secrets: credentials.map(c => c.name),
   }
 }
 
-/** What belongs together, by the public suffix list: `a.shop.co.uk` and `b.shop.co.uk`, but not two shops of one country. */
+/**
+ * What belongs together, by the public suffix list: `a.shop.co.uk` and `b.shop.co.uk`, but not two shops of one
+ * country.
+ */
 function siteOf(host: string): string {
   return getDomain(host, { allowPrivateDomains: true }) ?? host.split(':')[0]!
 }
@@ -83,14 +111,35 @@ export function reviewHar(capture: Capture, choices: HarChoices): HarReview {
   const { journey, remarks } = harToJourney(capture, choices)
   const byIndex = new Map(entries.map(e => [e.index, e]))
   return {
-    browser: capture.browser, title: choices.name, requests: entries.length, lengthMs: Math.max(...entries.map(e => e.endedMs)), hosts, statics: entries.filter(isStatic).length,
-    headers: headersOf(capture), left: capture.left, credentials: credentials.map(({ value: _, ...c }) => c), changes: remarks.slice(capture.left.length),
-    values: values.map(v => ({ ...v, value: v.value.length > 60 ? `${v.value.slice(0, 59)}…` : v.value, fromUrl: byIndex.get(v.from)!.url.pathname })),
-    steps: journey.round.map(s => ({ name: s.name, requests: 'requests' in s ? s.requests.length : 1, think: s.think.kind === 'fixed' ? `${s.think.ms / 1000} s` : 'none' })),
+    browser: capture.browser,
+    title: choices.name,
+    requests: entries.length,
+    lengthMs: Math.max(...entries.map(e => e.endedMs)),
+    hosts,
+    statics: entries.filter(isStatic).length,
+    headers: headersOf(capture),
+    left: capture.left,
+    credentials: credentials.map(({ value: _, ...c }) => c),
+    changes: remarks.slice(capture.left.length),
+    values: values.map(v => ({
+      ...v,
+      value: v.value.length > 60 ? `${v.value.slice(0, 59)}…` : v.value,
+      fromUrl: byIndex.get(v.from)!.url.pathname,
+    })),
+    steps: journey.round.map(s => ({
+      name: s.name,
+      requests: 'requests' in s ? s.requests.length : 1,
+      think: s.think.kind === 'fixed' ? `${s.think.ms / 1000} s` : 'none',
+    })),
   }
 }
 
-interface Parts { hosts: HarReview['hosts'], values: DynamicValue[], kept: KeptValue[], credentials: Credential[] }
+interface Parts {
+  hosts: HarReview['hosts']
+  values: DynamicValue[]
+  kept: KeptValue[]
+  credentials: Credential[]
+}
 
 const parts = new WeakMap<Capture, Parts>()
 
@@ -106,15 +155,26 @@ function reviewParts(capture: Capture): Parts {
       hosts.set(e.url.host, host)
     }
     const { values, kept } = findDynamicValues(capture.entries)
-    parts.set(capture, known = { hosts: [...hosts.values()].sort((a, b) => b.requests - a.requests), values, kept, credentials: findCredentials(capture.entries, new Set(values.map(v => v.value))) })
+    parts.set(
+      capture,
+      (known = {
+        hosts: [...hosts.values()].sort((a, b) => b.requests - a.requests),
+        values,
+        kept,
+        credentials: findCredentials(capture.entries, new Set(values.map(v => v.value))),
+      }),
+    )
   }
   return known
 }
 
 function headersOf(capture: Capture): HarReview['headers'] {
   const counts = new Map<string, number>()
-  for (const e of capture.entries) for (const name of new Set(e.headers.map(([n]) => n.toLowerCase()))) counts.set(name, (counts.get(name) ?? 0) + 1)
-  return [...counts].map(([name, requests]) => ({ name, requests, strip: STRIPPED.test(name) })).sort((a, b) => Number(a.strip) - Number(b.strip) || b.requests - a.requests)
+  for (const e of capture.entries)
+    for (const name of new Set(e.headers.map(([n]) => n.toLowerCase()))) counts.set(name, (counts.get(name) ?? 0) + 1)
+  return [...counts]
+    .map(([name, requests]) => ({ name, requests, strip: STRIPPED.test(name) }))
+    .sort((a, b) => Number(a.strip) - Number(b.strip) || b.requests - a.requests)
 }
 
 export interface HarJourney {
@@ -139,7 +199,9 @@ export function harToJourney(capture: Capture, choices: HarChoices): HarJourney 
   const all = reviewParts(capture)
   const here = new Set(entries.map(e => e.index))
   const values = all.values.filter(v => choices.captures.includes(v.name) && here.has(v.from))
-  const credentials = all.credentials.filter(c => (choices.secrets ?? [c.name]).includes(c.name) && c.sentIn.some(i => here.has(i)))
+  const credentials = all.credentials.filter(
+    c => (choices.secrets ?? [c.name]).includes(c.name) && c.sentIn.some(i => here.has(i)),
+  )
   // A value in the head of an answer that redirects is only to be had where the redirect is not followed.
   const stops = new Set(values.filter(v => v.source.kind === 'header' || v.source.kind === 'cookie').map(v => v.from))
   const { firsts, chains } = followRedirects(entries, stops)
@@ -153,7 +215,12 @@ export function harToJourney(capture: Capture, choices: HarChoices): HarJourney 
   const endBundle = () => {
     if (pageFiles.length === 0) return
     const name = freeName(`${pageName || 'Page'}: files`, names)
-    const step: Step = { name, think: { kind: 'none' }, parallel: PARALLEL, requests: pageFiles.map(e => ({ ...maker.make(e), name: freeName(fileName(e), names) })) }
+    const step: Step = {
+      name,
+      think: { kind: 'none' },
+      parallel: PARALLEL,
+      requests: pageFiles.map(e => ({ ...maker.make(e), name: freeName(fileName(e), names) })),
+    }
     steps.push(step)
     last = { step, endedMs: Math.max(last?.endedMs ?? 0, ...pageFiles.map(e => e.endedMs)) }
     pageFiles = []
@@ -174,26 +241,61 @@ export function harToJourney(capture: Capture, choices: HarChoices): HarJourney 
   }
   endBundle()
   if (last && last.step.think.kind === 'none') last.step.think = { kind: 'fixed', ms: 1000 }
-  const overlapping = firsts.filter((e, i) => i > 0 && !isStatic(e) && e.beganMs < (chains.get(firsts[i - 1]!.index)?.endedMs ?? firsts[i - 1]!.endedMs)).length
-  const unsaid = all.kept.filter(k => here.has(k.from)).map(k => `${shown(k.value)}, sent as ${k.sentAs}, was answered before, but ${k.why}: it is sent as it was`)
+  const overlapping = firsts.filter(
+    (e, i) =>
+      i > 0 && !isStatic(e) && e.beganMs < (chains.get(firsts[i - 1]!.index)?.endedMs ?? firsts[i - 1]!.endedMs),
+  ).length
+  const unsaid = all.kept
+    .filter(k => here.has(k.from))
+    .map(k => `${shown(k.value)}, sent as ${k.sentAs}, was answered before, but ${k.why}: it is sent as it was`)
   const remarks = [
-    ...capture.left.map(l => `${l.what}: ${l.why}`), ...capture.lacks, ...maker.remarks, ...unsaid,
-    ...(overlapping > 0 ? [`${overlapping} requests overlapped in the browser and go one after the other here: bundle those that belong together`] : []),
+    ...capture.left.map(l => `${l.what}: ${l.why}`),
+    ...capture.lacks,
+    ...maker.remarks,
+    ...unsaid,
+    ...(overlapping > 0
+      ? [
+          `${overlapping} requests overlapped in the browser and go one after the other here: bundle those that belong together`,
+        ]
+      : []),
   ]
   return {
-    journey: { schema: 'vornak-journey/1', kind: 'http', id: 'capture', name: choices.name.slice(0, 80), identity: 'fresh', tags: ['captured'], opening: [], round: steps, closing: [] },
-    baseUrl, hosts: [...new Set(entries.map(e => e.url.host))], remarks, secrets: Object.fromEntries(credentials.map(c => [c.name, c.value])),
+    journey: {
+      schema: 'vornak-journey/1',
+      kind: 'http',
+      id: 'capture',
+      name: choices.name.slice(0, 80),
+      identity: 'fresh',
+      tags: ['captured'],
+      opening: [],
+      round: steps,
+      closing: [],
+    },
+    baseUrl,
+    hosts: [...new Set(entries.map(e => e.url.host))],
+    remarks,
+    secrets: Object.fromEntries(credentials.map(c => [c.name, c.value])),
   }
 }
 
-/** Redirects are the client's business: the first request stands for the chain. @param stops entries whose own answer is needed */
-function followRedirects(entries: readonly HarEntry[], stops: ReadonlySet<number>): { firsts: HarEntry[], chains: Map<number, HarEntry> } {
+/**
+ * Redirects are the client's business: the first request stands for the chain. @param stops entries whose own answer is
+ * needed
+ */
+function followRedirects(
+  entries: readonly HarEntry[],
+  stops: ReadonlySet<number>,
+): { firsts: HarEntry[], chains: Map<number, HarEntry> } {
   const followed = new Set<number>()
   const chains = new Map<number, HarEntry>()
   for (const entry of entries) {
     if (followed.has(entry.index)) continue
     let at = entry
-    for (let hops = 0; isRedirect(at) && !stops.has(at.index) && at.redirectsTo !== undefined && hops < REDIRECTS; hops++) {
+    for (
+      let hops = 0;
+      isRedirect(at) && !stops.has(at.index) && at.redirectsTo !== undefined && hops < REDIRECTS;
+      hops++
+    ) {
       const to = absolute(at.redirectsTo, at.url)
       const next = entries.find(e => !followed.has(e.index) && e !== at && e.beganMs >= at.beganMs && e.url.href === to)
       if (!next) break
@@ -217,35 +319,69 @@ class RequestMaker {
   /** Each in words, once. */
   private readonly said = new Set<string>()
 
-  constructor(private readonly baseUrl: string, private readonly strip: ReadonlySet<string>, private readonly values: readonly DynamicValue[], private readonly credentials: readonly Credential[], private readonly chains: ReadonlyMap<number, HarEntry>, private readonly stops: ReadonlySet<number>) {}
+  constructor(
+    private readonly baseUrl: string,
+    private readonly strip: ReadonlySet<string>,
+    private readonly values: readonly DynamicValue[],
+    private readonly credentials: readonly Credential[],
+    private readonly chains: ReadonlyMap<number, HarEntry>,
+    private readonly stops: ReadonlySet<number>,
+  ) {}
 
-  get remarks(): string[] { return [...this.said] }
+  get remarks(): string[] {
+    return [...this.said]
+  }
 
   make(entry: HarEntry): RequestPart {
     const end = this.chains.get(entry.index) ?? entry
     const what = `${entry.method} ${entry.url.pathname.slice(0, 80)}`
     const mine = [
-      ...this.values.filter(v => v.from < entry.index && v.sentIn.includes(entry.index)).map(v => ({ value: v.value, text: `{{${v.name}}}` })),
-      ...this.credentials.filter(c => c.sentIn.includes(entry.index)).map(c => ({ value: c.value, text: `{{target.${c.name}}}` })),
+      ...this.values
+        .filter(v => v.from < entry.index && v.sentIn.includes(entry.index))
+        .map(v => ({ value: v.value, text: `{{${v.name}}}` })),
+      ...this.credentials
+        .filter(c => c.sentIn.includes(entry.index))
+        .map(c => ({ value: c.value, text: `{{target.${c.name}}}` })),
     ].sort((a, b) => b.value.length - a.value.length)
-    /** Only whole words are values: 1234 in 512349 is none. What the site itself writes in double braces is no value of ours. */
-    const put = (text: string, escape: (v: string) => string = v => v): string => pieces(text, mine, escape).map(p => typeof p === 'string' ? literal(p) : p.text).join('')
+    /**
+     * Only whole words are values: 1234 in 512349 is none. What the site itself writes in double braces is no value of
+     * ours.
+     */
+    const put = (text: string, escape: (v: string) => string = v => v): string =>
+      pieces(text, mine, escape)
+        .map(p => (typeof p === 'string' ? literal(p) : p.text))
+        .join('')
     const { url } = entry
     const path = put(url.pathname, encodeURIComponent)
     const query = [...url.searchParams].map(([n, v]): Pair => [put(n), put(v)])
     const body = this.body(entry, what, put)
-    const headers = entry.headers.filter(([n]) => this.isSent(n, body, what)).map(([n, v]): Pair => {
-      if (!/^accept-encoding$/i.test(n)) return [n, put(v)]
-      const readable = readableEncodings(v)
-      if (readable !== v) this.said.add(`the header accept-encoding is “${readable}” instead of “${v}”: what generators cannot unpack is not asked for`)
-      return [n, readable]
-    })
-    const capture = this.values.filter(v => v.from === end.index || v.from === entry.index).map((v): ValueCapture => ({ name: v.name, from: v.source }))
-    const expect: Expectation[] = end.status > 0 ? [{ kind: 'status', allow: end.status === 304 ? '200, 304' : String(end.status) }] : []
+    const headers = entry.headers
+      .filter(([n]) => this.isSent(n, body, what))
+      .map(([n, v]): Pair => {
+        if (!/^accept-encoding$/i.test(n)) return [n, put(v)]
+        const readable = readableEncodings(v)
+        if (readable !== v)
+          this.said.add(
+            `the header accept-encoding is “${readable}” instead of “${v}”: what generators cannot unpack is not asked for`,
+          )
+        return [n, readable]
+      })
+    const capture = this.values
+      .filter(v => v.from === end.index || v.from === entry.index)
+      .map((v): ValueCapture => ({ name: v.name, from: v.source }))
+    const expect: Expectation[] =
+      end.status > 0 ? [{ kind: 'status', allow: end.status === 304 ? '200, 304' : String(end.status) }] : []
     const redirects = this.stops.has(entry.index) && isRedirect(entry) ? 0 : REDIRECTS
     return {
-      method: entry.method as Method, url: url.origin === this.baseUrl ? path : url.origin + path, ...(query.length > 0 ? { query } : {}), ...(headers.length > 0 ? { headers } : {}), ...(body ? { body } : {}),
-      timeoutMs: TIMEOUT_MS, redirects, ...(expect.length > 0 ? { expect } : {}), ...(capture.length > 0 ? { capture } : {}),
+      method: entry.method as Method,
+      url: url.origin === this.baseUrl ? path : url.origin + path,
+      ...(query.length > 0 ? { query } : {}),
+      ...(headers.length > 0 ? { headers } : {}),
+      ...(body ? { body } : {}),
+      timeoutMs: TIMEOUT_MS,
+      redirects,
+      ...(expect.length > 0 ? { expect } : {}),
+      ...(capture.length > 0 ? { capture } : {}),
       ...(end.status > 0 ? { seen: { status: end.status, type: end.type, bytes: end.bytes, ...keysOf(end) } } : {}),
     }
   }
@@ -260,25 +396,40 @@ class RequestMaker {
     return true
   }
 
-  private body({ sent, type: _ }: HarEntry, what: string, put: (text: string, escape?: (v: string) => string) => string): Body | undefined {
+  private body(
+    { sent, type: _ }: HarEntry,
+    what: string,
+    put: (text: string, escape?: (v: string) => string) => string,
+  ): Body | undefined {
     if (!sent) return undefined
     const inJson = (v: string) => JSON.stringify(v).slice(1, -1)
     if (sent.type.includes('json')) return { kind: 'json', text: put(sent.text, inJson) }
-    if (sent.type.includes('urlencoded')) return { kind: 'form', fields: fieldsOf(sent).map(([n, v]): Pair => [put(n), put(v)]) }
+    if (sent.type.includes('urlencoded'))
+      return { kind: 'form', fields: fieldsOf(sent).map(([n, v]): Pair => [put(n), put(v)]) }
     if (sent.type.includes('multipart')) {
-      if (sent.params.length === 0) this.said.add(`${what}: the parts of its form are not in the capture; give them by hand`)
-      for (const f of sent.params.filter(p => p.fileName)) this.said.add(`${what}: the file ${f.fileName} is not taken from the capture; choose one by hand`)
-      return { kind: 'multipart', parts: sent.params.filter(p => !p.fileName).map(p => ({ name: p.name, text: put(p.value) })) }
+      if (sent.params.length === 0)
+        this.said.add(`${what}: the parts of its form are not in the capture; give them by hand`)
+      for (const f of sent.params.filter(p => p.fileName))
+        this.said.add(`${what}: the file ${f.fileName} is not taken from the capture; choose one by hand`)
+      return {
+        kind: 'multipart',
+        parts: sent.params.filter(p => !p.fileName).map(p => ({ name: p.name, text: put(p.value) })),
+      }
     }
     return { kind: 'raw', text: put(sent.text), type: sent.type || 'text/plain' }
   }
 }
 
 /** Cuts a text where values stand in it as words of their own, in the given form or as they are. */
-function pieces(text: string, values: readonly { value: string, text: string }[], escape: (v: string) => string): (string | { text: string })[] {
+function pieces(
+  text: string,
+  values: readonly { value: string, text: string }[],
+  escape: (v: string) => string,
+): (string | { text: string })[] {
   let cut: (string | { text: string })[] = [text]
   for (const of of values) {
-    for (const form of new Set([escape(of.value), of.value])) cut = cut.flatMap(piece => typeof piece === 'string' ? cutAt(piece, form, of.text) : [piece])
+    for (const form of new Set([escape(of.value), of.value]))
+      cut = cut.flatMap(piece => (typeof piece === 'string' ? cutAt(piece, form, of.text) : [piece]))
   }
   return cut
 }
@@ -287,7 +438,9 @@ function cutAt(text: string, value: string, put: string): (string | { text: stri
   const cut: (string | { text: string })[] = []
   let from = 0
   for (let at = text.indexOf(value); at >= 0 && value !== ''; at = text.indexOf(value, at + value.length)) {
-    const isWord = !(WORD_CHARACTER.test(text[at - 1] ?? '') && WORD_CHARACTER.test(value[0]!)) && !(WORD_CHARACTER.test(text[at + value.length] ?? '') && WORD_CHARACTER.test(value.at(-1)!))
+    const isWord =
+      !(WORD_CHARACTER.test(text[at - 1] ?? '') && WORD_CHARACTER.test(value[0]!)) &&
+      !(WORD_CHARACTER.test(text[at + value.length] ?? '') && WORD_CHARACTER.test(value.at(-1)!))
     if (!isWord) continue
     cut.push(text.slice(from, at), { text: put })
     from = at + value.length
@@ -296,23 +449,36 @@ function cutAt(text: string, value: string, put: string): (string | { text: stri
   return cut.filter(p => p !== '')
 }
 
-/** Text of the site's own as a template that says just that: its double braces are no values (Mustache's other delimiters, mustache(5)). */
+/**
+ * Text of the site's own as a template that says just that: its double braces are no values (Mustache's other
+ * delimiters, mustache(5)).
+ */
 function literal(text: string): string {
   return text.includes('{{') ? text.replaceAll('{{', '{{=<% %>=}}{{<%={{ }}=%>') : text
 }
 
 /** Answers are unpacked to be examined: what generators cannot unpack is not asked for. */
 function readableEncodings(value: string): string {
-  return value.split(',').map(e => e.trim()).filter(e => /^(gzip|deflate|br|identity|\*)\b/i.test(e)).join(', ') || 'identity'
+  return (
+    value
+      .split(',')
+      .map(e => e.trim())
+      .filter(e => /^(gzip|deflate|br|identity|\*)\b/i.test(e))
+      .join(', ') || 'identity'
+  )
 }
 
 function keysOf({ type, text }: HarEntry): { keys?: string[] } {
   if (!type.includes('json') || text === undefined) return {}
   try {
     const value: unknown = JSON.parse(text)
-    return typeof value === 'object' && value !== null && !Array.isArray(value) ? { keys: Object.keys(value).slice(0, 50) } : {}
+    return typeof value === 'object' && value !== null && !Array.isArray(value)
+      ? { keys: Object.keys(value).slice(0, 50) }
+      : {}
   }
-  catch { return {} }
+  catch {
+    return {}
+  }
 }
 
 function pause(gapMs: number, capMs: number): ThinkTime {
@@ -322,7 +488,10 @@ function pause(gapMs: number, capMs: number): ThinkTime {
 
 /** A page's own title, as it stands in it; else what the capture calls the page it was the first of. */
 function titleOf({ text, page, index, type }: HarEntry, { pages, entries }: Capture): string | undefined {
-  const own = /<title[^>]*>([^<]{1,300})<\/title>/i.exec(text ?? '')?.[1]?.replace(/\s+/g, ' ').trim()
+  const own = /<title[^>]*>([^<]{1,300})<\/title>/i
+    .exec(text ?? '')?.[1]
+    ?.replace(/\s+/g, ' ')
+    .trim()
   if (own) return unescaped(own)
   const first = entries.find(e => e.page === page && e.type.includes('html') && !isRedirect(e))
   const title = type.includes('html') && first?.index === index ? pages.find(p => p.id === page)?.title : undefined
@@ -352,11 +521,19 @@ function freeName(name: string, names: Set<string>): string {
 }
 
 function absolute(to: string, from: URL): string {
-  try { return new URL(to, from).href }
-  catch { return to }
+  try {
+    return new URL(to, from).href
+  }
+  catch {
+    return to
+  }
 }
 
 function decoded(text: string): string {
-  try { return decodeURIComponent(text.replace(/\+/g, ' ')) }
-  catch { return text }
+  try {
+    return decodeURIComponent(text.replace(/\+/g, ' '))
+  }
+  catch {
+    return text
+  }
 }

@@ -1,12 +1,25 @@
-/** Reads a browser's capture: HAR 1.2 (the W3C Web Performance group's HTTP Archive draft). Only what a journey can use is kept of each entry. */
+/**
+ * Reads a browser's capture: HAR 1.2 (the W3C Web Performance group's HTTP Archive draft). Only what a journey can use
+ * is kept of each entry.
+ */
 import type { Pair } from '../journey/journey'
 
 export class HarError extends Error {
   override name = 'HarError'
-  constructor(message: string, readonly remedy: string) { super(message) }
+  constructor(
+    message: string,
+    readonly remedy: string,
+  ) {
+    super(message)
+  }
 }
 
-export interface SentParam { name: string, value: string, fileName?: string, contentType?: string }
+export interface SentParam {
+  name: string
+  value: string
+  fileName?: string
+  contentType?: string
+}
 
 /** One exchange of a capture. */
 export interface HarEntry {
@@ -41,20 +54,27 @@ export interface Capture {
 }
 
 /** An entry as it may be; its fields can hold anything. */
-type RawEntry = Partial<Record<'startedDateTime' | 'time' | 'pageref' | 'request' | 'response' | '_resourceType', unknown>>
+type RawEntry = Partial<
+  Record<'startedDateTime' | 'time' | 'pageref' | 'request' | 'response' | '_resourceType', unknown>
+>
 
 const TEXTUAL = /json|text|xml|html|javascript|urlencoded/i
 
 /**
- * @param attached bodies that lie in files beside the capture, by their names; undefined where there is none of that name
+ * @param attached bodies that lie in files beside the capture, by their names; undefined where there is none of that
+ * name
  * @throws HarError in words that say what to do
  */
 export function readHar(text: string, attached: (name: string) => Uint8Array | undefined = () => undefined): Capture {
   const log = logOf(text)
   const raw = log.entries.map(e => record(e) as RawEntry)
-  if (raw.length === 0) throw new HarError('The capture is empty: nothing was recorded.', 'Open the browser’s network panel first, then load the page, then save.')
-  const begins = raw.map(e => typeof e.startedDateTime === 'string' ? Date.parse(e.startedDateTime) : Number.NaN)
-  const first = begins.reduce((least, at) => at < least ? at : least, Number.POSITIVE_INFINITY)
+  if (raw.length === 0)
+    throw new HarError(
+      'The capture is empty: nothing was recorded.',
+      'Open the browser’s network panel first, then load the page, then save.',
+    )
+  const begins = raw.map(e => (typeof e.startedDateTime === 'string' ? Date.parse(e.startedDateTime) : Number.NaN))
+  const first = begins.reduce((least, at) => (at < least ? at : least), Number.POSITIVE_INFINITY)
   const left: Capture['left'] = []
   let missing = 0
   const bodyOf = (holder: Record<string, unknown>): Record<string, unknown> => {
@@ -70,39 +90,76 @@ export function readHar(text: string, attached: (name: string) => Uint8Array | u
     const response = record(e.response)
     const what = `${str(request.method) || '?'} ${str(request.url).slice(0, 200) || '(no address)'}`
     let url: URL
-    try { url = new URL(str(request.url)) }
-    catch { return void left.push({ index, what, why: 'it has no address' }) }
-    if (url.protocol === 'ws:' || url.protocol === 'wss:' || str(e._resourceType) === 'websocket') return void left.push({ index, what, why: 'a WebSocket is no step' })
-    if (url.protocol !== 'http:' && url.protocol !== 'https:') return void left.push({ index, what, why: `${url.protocol} is not sent over the network` })
-    if (!/^(GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)$/.test(str(request.method))) return void left.push({ index, what, why: 'its method is not one a step can have' })
+    try {
+      url = new URL(str(request.url))
+    }
+    catch {
+      return void left.push({ index, what, why: 'it has no address' })
+    }
+    if (url.protocol === 'ws:' || url.protocol === 'wss:' || str(e._resourceType) === 'websocket')
+      return void left.push({ index, what, why: 'a WebSocket is no step' })
+    if (url.protocol !== 'http:' && url.protocol !== 'https:')
+      return void left.push({ index, what, why: `${url.protocol} is not sent over the network` })
+    if (!/^(GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)$/.test(str(request.method)))
+      return void left.push({ index, what, why: 'its method is not one a step can have' })
     const beganMs = Number.isFinite(begins[index]) ? begins[index]! - first : 0
     const content = bodyOf(record(response.content))
     const type = str(content.mimeType).split(';')[0]!.trim().toLowerCase()
     entries.push({
-      index, url, beganMs, endedMs: beganMs + Math.max(0, num(e.time)), method: str(request.method), headers: pairs(request.headers), sent: sentOf(bodyOf(record(request.postData)), request.headers),
-      status: num(response.status), answerHeaders: pairs(response.headers), type, bytes: Math.max(0, num(content.size)), text: answerText(content, type),
-      redirectsTo: str(response.redirectURL) || undefined, page: str(e.pageref) || undefined,
+      index,
+      url,
+      beganMs,
+      endedMs: beganMs + Math.max(0, num(e.time)),
+      method: str(request.method),
+      headers: pairs(request.headers),
+      sent: sentOf(bodyOf(record(request.postData)), request.headers),
+      status: num(response.status),
+      answerHeaders: pairs(response.headers),
+      type,
+      bytes: Math.max(0, num(content.size)),
+      text: answerText(content, type),
+      redirectsTo: str(response.redirectURL) || undefined,
+      page: str(e.pageref) || undefined,
     })
   })
-  if (entries.length === 0) throw new HarError('The capture holds no HTTP request.', 'Record a page that is loaded over HTTP.')
+  if (entries.length === 0)
+    throw new HarError('The capture holds no HTTP request.', 'Record a page that is loaded over HTTP.')
   entries.sort((a, b) => a.beganMs - b.beganMs || a.index - b.index)
   const pages = Array.isArray(log.pages) ? log.pages.map(record).map(p => ({ id: str(p.id), title: str(p.title) })) : []
   const browser = record(log.browser ?? log.creator)
-  const lacks = missing > 0 ? [`${missing} ${missing === 1 ? 'body lies in a file' : 'bodies lie in files'} beside the capture: put the capture and these files into one zip and import that`] : []
+  const lacks =
+    missing > 0
+      ? [
+          `${missing} ${missing === 1 ? 'body lies in a file' : 'bodies lie in files'} beside the capture: put the capture and these files into one zip and import that`,
+        ]
+      : []
   return { browser: [str(browser.name), str(browser.version)].filter(Boolean).join(' '), pages, entries, left, lacks }
 }
 
 function logOf(text: string): Record<string, unknown> & { entries: unknown[] } {
   let parsed: unknown
-  try { parsed = JSON.parse(text.charCodeAt(0) === 0xfeff ? text.slice(1) : text) }
+  try {
+    parsed = JSON.parse(text.charCodeAt(0) === 0xfeff ? text.slice(1) : text)
+  }
   catch (error) {
     const begun = /^\s*\{\s*"log"/.test(text)
     const whole = /\}\s*$/.test(text)
-    if (begun && !whole) throw new HarError(`The capture is cut off: it ends in the middle, after ${text.length.toLocaleString('en')} characters.`, 'Save it again, and let the download finish.')
-    throw new HarError(`The file is not JSON: ${(error as Error).message}.`, 'Save the capture as HAR with content from the browser’s network panel.')
+    if (begun && !whole)
+      throw new HarError(
+        `The capture is cut off: it ends in the middle, after ${text.length.toLocaleString('en')} characters.`,
+        'Save it again, and let the download finish.',
+      )
+    throw new HarError(
+      `The file is not JSON: ${(error as Error).message}.`,
+      'Save the capture as HAR with content from the browser’s network panel.',
+    )
   }
   const log = (parsed as { log?: unknown } | null)?.log as Record<string, unknown> | undefined
-  if (typeof log !== 'object' || log === null || !Array.isArray(log.entries)) throw new HarError('The file is JSON, but no HAR: it has no log with entries.', 'Save the capture as HAR from the browser’s network panel.')
+  if (typeof log !== 'object' || log === null || !Array.isArray(log.entries))
+    throw new HarError(
+      'The file is JSON, but no HAR: it has no log with entries.',
+      'Save the capture as HAR from the browser’s network panel.',
+    )
   return log as Record<string, unknown> & { entries: unknown[] }
 }
 
@@ -114,7 +171,16 @@ function sentOf(data: Record<string, unknown>, headers: unknown): HarEntry['sent
     return /multipart/i.test(contentType) ? { type: contentType, text: '', params: [] } : undefined
   }
   const text = data.encoding === 'base64' ? latin1(str(data.text)) : str(data.text)
-  const params = Array.isArray(data.params) ? data.params.map(record).map((p): SentParam => ({ name: str(p.name), value: str(p.value), ...(p.fileName ? { fileName: str(p.fileName) } : {}), ...(p.contentType ? { contentType: str(p.contentType) } : {}) })) : []
+  const params = Array.isArray(data.params)
+    ? data.params
+        .map(record)
+        .map((p): SentParam => ({
+          name: str(p.name),
+          value: str(p.value),
+          ...(p.fileName ? { fileName: str(p.fileName) } : {}),
+          ...(p.contentType ? { contentType: str(p.contentType) } : {}),
+        }))
+    : []
   return { type, text, params: params.length === 0 && /multipart/i.test(type) ? partsOf(text, type) : params }
 }
 
@@ -122,20 +188,34 @@ function sentOf(data: Record<string, unknown>, headers: unknown): HarEntry['sent
 function partsOf(text: string, type: string): SentParam[] {
   const boundary = /boundary="?([^";]+)"?/i.exec(type)?.[1]
   if (boundary === undefined || text === '') return []
-  return text.split(`--${boundary}`).slice(1, -1).flatMap((part): SentParam[] => {
-    const at = part.indexOf('\r\n\r\n')
-    const head = part.slice(0, at)
-    const name = /content-disposition:[^\r\n]*\bname="([^"]*)"/i.exec(head)?.[1]
-    if (at < 0 || name === undefined) return []
-    const fileName = /content-disposition:[^\r\n]*\bfilename="([^"]*)"/i.exec(head)?.[1]
-    const contentType = /content-type:\s*([^\r\n]+)/i.exec(head)?.[1]
-    return [{ name, value: part.slice(at + 4).replace(/\r\n$/, ''), ...(fileName ? { fileName } : {}), ...(contentType ? { contentType } : {}) }]
-  })
+  return text
+    .split(`--${boundary}`)
+    .slice(1, -1)
+    .flatMap((part): SentParam[] => {
+      const at = part.indexOf('\r\n\r\n')
+      const head = part.slice(0, at)
+      const name = /content-disposition:[^\r\n]*\bname="([^"]*)"/i.exec(head)?.[1]
+      if (at < 0 || name === undefined) return []
+      const fileName = /content-disposition:[^\r\n]*\bfilename="([^"]*)"/i.exec(head)?.[1]
+      const contentType = /content-type:\s*([^\r\n]+)/i.exec(head)?.[1]
+      return [
+        {
+          name,
+          value: part.slice(at + 4).replace(/\r\n$/, ''),
+          ...(fileName ? { fileName } : {}),
+          ...(contentType ? { contentType } : {}),
+        },
+      ]
+    })
 }
 
 function latin1(base64: string): string {
-  try { return atob(base64) }
-  catch { return '' }
+  try {
+    return atob(base64)
+  }
+  catch {
+    return ''
+  }
 }
 
 /** In pieces: a call with a million arguments is none. */
@@ -149,14 +229,29 @@ function answerText(content: Record<string, unknown>, type: string): string | un
   if (typeof content.text !== 'string') return undefined
   if (content.encoding !== 'base64') return content.text
   if (!TEXTUAL.test(type)) return undefined
-  try { return new TextDecoder().decode(Uint8Array.from(atob(content.text), c => c.charCodeAt(0))) }
-  catch { return undefined }
+  try {
+    return new TextDecoder().decode(Uint8Array.from(atob(content.text), c => c.charCodeAt(0)))
+  }
+  catch {
+    return undefined
+  }
 }
 
 function pairs(list: unknown): Pair[] {
-  return Array.isArray(list) ? list.map(record).map((h): Pair => [str(h.name), str(h.value)]).filter(([name]) => name !== '') : []
+  return Array.isArray(list)
+    ? list
+        .map(record)
+        .map((h): Pair => [str(h.name), str(h.value)])
+        .filter(([name]) => name !== '')
+    : []
 }
 
-function record(value: unknown): Record<string, unknown> { return typeof value === 'object' && value !== null ? value as Record<string, unknown> : {} }
-function str(value: unknown): string { return typeof value === 'string' ? value : '' }
-function num(value: unknown): number { return typeof value === 'number' && Number.isFinite(value) ? value : 0 }
+function record(value: unknown): Record<string, unknown> {
+  return typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : {}
+}
+function str(value: unknown): string {
+  return typeof value === 'string' ? value : ''
+}
+function num(value: unknown): number {
+  return typeof value === 'number' && Number.isFinite(value) ? value : 0
+}

@@ -1,16 +1,40 @@
-/** Reads an OpenAPI 3 document (OpenAPI Specification 3.0 and 3.1): operations to choose from, and steps with example values for those chosen. */
+/**
+ * Reads an OpenAPI 3 document (OpenAPI Specification 3.0 and 3.1): operations to choose from, and steps with example
+ * values for those chosen.
+ */
 import { ownOf } from '../values/own'
 import { parseBounded } from './bounded-yaml'
 import type { Body, HttpJourney, Method, Pair, Step } from '../journey/journey'
 
 export class OpenApiError extends Error {
   override name = 'OpenApiError'
-  constructor(message: string, readonly remedy: string) { super(message) }
+  constructor(
+    message: string,
+    readonly remedy: string,
+  ) {
+    super(message)
+  }
 }
 
-export interface Operation { id: string, method: Method, path: string, summary: string, tags: string[], needsBody: boolean }
-/** `asksForServer`: the first server is relative, or has a variable nobody sets: where the API stands has to be said. */
-export interface OpenApiReview { title: string, version: string, servers: string[], asksForServer: boolean, operations: Operation[], remarks: string[] }
+export interface Operation {
+  id: string
+  method: Method
+  path: string
+  summary: string
+  tags: string[]
+  needsBody: boolean
+}
+/**
+ * `asksForServer`: the first server is relative, or has a variable nobody sets: where the API stands has to be said.
+ */
+export interface OpenApiReview {
+  title: string
+  version: string
+  servers: string[]
+  asksForServer: boolean
+  operations: Operation[]
+  remarks: string[]
+}
 
 type Dict = Record<string, unknown>
 
@@ -23,36 +47,68 @@ const METHODS = ['get', 'post', 'put', 'patch', 'delete', 'head', 'options'] as 
 export function readOpenApi(text: string): Dict {
   const api = valueOf(text)
   if (!isDict(api) || typeof api.openapi !== 'string') {
-    throw new OpenApiError(isDict(api) && api.swagger ? 'The document is of version 2; version 3 is read.' : 'The document is no OpenAPI: it has no “openapi: 3…” line.', 'Give an OpenAPI 3 document, as YAML or JSON.')
+    throw new OpenApiError(
+      isDict(api) && api.swagger
+        ? 'The document is of version 2; version 3 is read.'
+        : 'The document is no OpenAPI: it has no “openapi: 3…” line.',
+      'Give an OpenAPI 3 document, as YAML or JSON.',
+    )
   }
-  if (!api.openapi.startsWith('3.')) throw new OpenApiError(`The document is of OpenAPI ${api.openapi}; version 3 is read.`, 'Convert it to version 3.')
+  if (!api.openapi.startsWith('3.'))
+    throw new OpenApiError(`The document is of OpenAPI ${api.openapi}; version 3 is read.`, 'Convert it to version 3.')
   return api
 }
 
 /** JSON by its own reader, which takes a tenth of the time; everything else as YAML. */
 function valueOf(text: string): unknown {
   if (/^\s*\{/.test(text)) {
-    try { return JSON.parse(text, (key, value: unknown) => key === '__proto__' ? undefined : value) }
-    catch { /* YAML may begin like this too; its reader says the line */ }
+    try {
+      return JSON.parse(text, (key, value: unknown) => (key === '__proto__' ? undefined : value))
+    }
+    catch {
+      /* YAML may begin like this too; its reader says the line */
+    }
   }
   const parsed = parseBounded(text)
   if (parsed.ok) return parsed.value
   const [first] = parsed.faults
-  throw new OpenApiError(`Line ${first?.line ?? '?'}: ${first?.sentence.split('\n')[0] ?? 'it cannot be read.'}`, 'Correct the document, or give it whole.')
+  throw new OpenApiError(
+    `Line ${first?.line ?? '?'}: ${first?.sentence.split('\n')[0] ?? 'it cannot be read.'}`,
+    'Correct the document, or give it whole.',
+  )
 }
 
 export function reviewOpenApi(api: Dict): OpenApiReview {
   const remarks: string[] = []
   const info = dict(api.info)
-  const operations = operationsOf(api).map(({ operation, shared: _, ...o }) => ({ ...o, summary: text(operation.summary), tags: list(operation.tags).map(String), needsBody: operation.requestBody !== undefined }))
-  if (Object.keys(dict(dict(api.components).securitySchemes)).length > 0) remarks.push('The API asks for credentials: put them into the target’s secrets and name them in the headers.')
+  const operations = operationsOf(api).map(({ operation, shared: _, ...o }) => ({
+    ...o,
+    summary: text(operation.summary),
+    tags: list(operation.tags).map(String),
+    needsBody: operation.requestBody !== undefined,
+  }))
+  if (Object.keys(dict(dict(api.components).securitySchemes)).length > 0)
+    remarks.push('The API asks for credentials: put them into the target’s secrets and name them in the headers.')
   if (JSON.stringify(api).includes('"$ref":"http')) remarks.push('References to other documents are not followed.')
   const servers = serversOf(api)
-  return { title: text(info.title), version: text(info.version), servers, asksForServer: !isAbsolute(servers[0] ?? ''), operations, remarks }
+  return {
+    title: text(info.title),
+    version: text(info.version),
+    servers,
+    asksForServer: !isAbsolute(servers[0] ?? ''),
+    operations,
+    remarks,
+  }
 }
 
-/** @param ids of the operations chosen, in the order they shall be walked @returns `baseUrl`: as the document has it, which may be relative */
-export function openApiToJourney(api: Dict, ids: readonly string[]): { journey: HttpJourney, baseUrl: string, hosts: string[], remarks: string[], secrets: Record<string, string> } {
+/**
+ * @param ids of the operations chosen, in the order they shall be walked @returns `baseUrl`: as the document has it,
+ * which may be relative
+ */
+export function openApiToJourney(
+  api: Dict,
+  ids: readonly string[],
+): { journey: HttpJourney, baseUrl: string, hosts: string[], remarks: string[], secrets: Record<string, string> } {
   const all = operationsOf(api)
   const remarks: string[] = []
   const names = new Set<string>()
@@ -61,27 +117,59 @@ export function openApiToJourney(api: Dict, ids: readonly string[]): { journey: 
     if (!found) return []
     const { operation, method, path, shared } = found
     const parameters = parametersOf(api, shared, operation.parameters)
-    const given = (p: Dict): Given => ({ name: text(p.name), value: valueFor(api, p), style: text(p.style), explode: typeof p.explode === 'boolean' ? p.explode : undefined })
+    const given = (p: Dict): Given => ({
+      name: text(p.name),
+      value: valueFor(api, p),
+      style: text(p.style),
+      explode: typeof p.explode === 'boolean' ? p.explode : undefined,
+    })
     const url = path.replace(/\{([^}]+)\}/g, (_, name: string) => {
       const p = parameters.find(x => x.in === 'path' && x.name === name)
       return p ? inPath(given(p)) : encodeURIComponent(name)
     })
-    const needed = (where: string) => parameters.filter(p => p.in === where && (p.required === true || p.example !== undefined)).map(given)
+    const needed = (where: string) =>
+      parameters.filter(p => p.in === where && (p.required === true || p.example !== undefined)).map(given)
     const query = needed('query').flatMap(inQuery)
-    const cookies = needed('cookie').flatMap(inQuery).map(([n, v]) => `${n}=${v}`)
+    const cookies = needed('cookie')
+      .flatMap(inQuery)
+      .map(([n, v]) => `${n}=${v}`)
     const body = bodyOf(api, operation.requestBody, remarks, `${method} ${path}`)
-    const headers = [...needed('header').map((p): Pair => [p.name, simple(p.value, p.explode ?? false)]), ...(cookies.length > 0 ? [['cookie', cookies.join('; ')] satisfies Pair] : [])]
-    const statuses = Object.keys(dict(operation.responses)).filter(s => /^2(\d\d|XX)$/i.test(s)).map(s => s.toLowerCase())
+    const headers = [
+      ...needed('header').map((p): Pair => [p.name, simple(p.value, p.explode ?? false)]),
+      ...(cookies.length > 0 ? [['cookie', cookies.join('; ')] satisfies Pair] : []),
+    ]
+    const statuses = Object.keys(dict(operation.responses))
+      .filter(s => /^2(\d\d|XX)$/i.test(s))
+      .map(s => s.toLowerCase())
     let name = text(operation.summary).slice(0, 50) || text(operation.operationId) || `${method} ${path}`
     for (let n = 2; names.has(name); n++) name = `${name.replace(/ \d+$/, '')} ${n}`
     names.add(name)
-    return [{
-      name, method, url, timeoutMs: 10_000, think: { kind: 'uniform', fromMs: 1000, toMs: 3000 }, ...(query.length > 0 ? { query } : {}), ...(headers.length > 0 ? { headers } : {}), ...(body ? { body } : {}),
-      ...(statuses.length > 0 ? { expect: [{ kind: 'status' as const, allow: statuses.join(', ') }] } : {}),
-    }]
+    return [
+      {
+        name,
+        method,
+        url,
+        timeoutMs: 10_000,
+        think: { kind: 'uniform', fromMs: 1000, toMs: 3000 },
+        ...(query.length > 0 ? { query } : {}),
+        ...(headers.length > 0 ? { headers } : {}),
+        ...(body ? { body } : {}),
+        ...(statuses.length > 0 ? { expect: [{ kind: 'status' as const, allow: statuses.join(', ') }] } : {}),
+      },
+    ]
   })
   const title = text(dict(api.info).title) || 'API'
-  const journey: HttpJourney = { schema: 'vornak-journey/1', kind: 'http', id: 'api', name: title.slice(0, 80), identity: 'kept', tags: ['openapi'], opening: [], round: steps, closing: [] }
+  const journey: HttpJourney = {
+    schema: 'vornak-journey/1',
+    kind: 'http',
+    id: 'api',
+    name: title.slice(0, 80),
+    identity: 'kept',
+    tags: ['openapi'],
+    opening: [],
+    round: steps,
+    closing: [],
+  }
   return { journey, baseUrl: serversOf(api)[0] ?? '', hosts: [], remarks, secrets: {} }
 }
 
@@ -106,7 +194,10 @@ function parametersOf(api: Dict, shared: unknown, own: unknown): Dict[] {
   return [...byPlace.values()]
 }
 
-/** A parameter's value, as it is before it is written out. One that has a `content` is written as that (OpenAPI 3.1, Parameter Object). */
+/**
+ * A parameter's value, as it is before it is written out. One that has a `content` is written as that (OpenAPI 3.1,
+ * Parameter Object).
+ */
 function valueFor(api: Dict, p: Dict): unknown {
   const [type, media] = Object.entries(dict(p.content))[0] ?? []
   if (type !== undefined) {
@@ -117,15 +208,20 @@ function valueFor(api: Dict, p: Dict): unknown {
   return p.example ?? firstExample(api, p.examples) ?? exampleOf(api, p.schema, text(p.name))
 }
 
-/** The servers as they are written, their variables put in. One without a default keeps its braces: it has to be asked for. */
+/**
+ * The servers as they are written, their variables put in. One without a default keeps its braces: it has to be asked
+ * for.
+ */
 function serversOf(api: Dict): string[] {
-  const servers = list(api.servers).map((s) => {
-    const server = dict(s)
-    return text(server.url).replace(/\{([^}]+)\}/g, (all, name: string) => {
-      const { default: usual, enum: choices } = dict(ownOf(dict(server.variables), name))
-      return text(usual) || text(list(choices)[0]) || all
+  const servers = list(api.servers)
+    .map((s) => {
+      const server = dict(s)
+      return text(server.url).replace(/\{([^}]+)\}/g, (all, name: string) => {
+        const { default: usual, enum: choices } = dict(ownOf(dict(server.variables), name))
+        return text(usual) || text(list(choices)[0]) || all
+      })
     })
-  }).filter(Boolean)
+    .filter(Boolean)
   // Without any, the document stands at the API's root (OpenAPI 3.1, OpenAPI Object: servers).
   return servers.length > 0 ? servers : ['/']
 }
@@ -142,7 +238,18 @@ function bodyOf(api: Dict, raw: unknown, remarks: string[], where: string): Body
   const { schema, example: given, examples } = dict(media)
   const value = given ?? firstExample(api, examples) ?? exampleOf(api, schema, 'body')
   if (type.includes('json')) return { kind: 'json', text: JSON.stringify(value, null, 2) }
-  if (type.includes('urlencoded')) return { kind: 'form', fields: Object.entries(dict(value)).flatMap(([name, v]) => inQuery({ name, value: v, style: text(dict(ownOf(dict(dict(media).encoding), name)).style), explode: undefined })) }
+  if (type.includes('urlencoded'))
+    return {
+      kind: 'form',
+      fields: Object.entries(dict(value)).flatMap(([name, v]) =>
+        inQuery({
+          name,
+          value: v,
+          style: text(dict(ownOf(dict(dict(media).encoding), name)).style),
+          explode: undefined,
+        }),
+      ),
+    }
   if (type.includes('multipart')) {
     remarks.push(`${where}: choose the files of its form by hand`)
     return { kind: 'multipart', parts: Object.entries(dict(value)).map(([name, v]) => ({ name, text: plain(v) })) }
@@ -184,14 +291,16 @@ class Examples {
     if (all.length > 0) {
       const parts = all.map(s => deeper(s, name))
       const own = isDict(schema.properties) ? this.objectOf(schema, deeper) : {}
-      return parts.every(p => isDict(p) || p === undefined) ? Object.assign({}, ...parts.map(dict), own) as unknown : parts.find(p => p !== undefined && !isDict(p))
+      return parts.every(p => isDict(p) || p === undefined)
+        ? (Object.assign({}, ...parts.map(dict), own) as unknown)
+        : parts.find(p => p !== undefined && !isDict(p))
     }
     const one = [...list(schema.oneOf), ...list(schema.anyOf)]
     if (one.length > 0) {
       const chosen = one.map(s => deeper(s, name)).find(v => v !== undefined)
       return isDict(chosen) && isDict(schema.properties) ? { ...this.objectOf(schema, deeper), ...chosen } : chosen
     }
-    const type = Array.isArray(schema.type) ? schema.type.find(t => t !== 'null') as unknown : schema.type
+    const type = Array.isArray(schema.type) ? (schema.type.find(t => t !== 'null') as unknown) : schema.type
     if (type === 'object' || isDict(schema.properties)) return this.objectOf(schema, deeper)
     if (type === 'array' || schema.items !== undefined) return this.arrayOf(schema, name, deeper)
     if (type === 'integer' || type === 'number') return numberOf(schema, type)
@@ -218,17 +327,39 @@ class Examples {
 
 /** The least number a schema allows, from 1 on where nothing else is said. */
 function numberOf(schema: Dict, type: 'integer' | 'number'): number {
-  const step = typeof schema.multipleOf === 'number' && schema.multipleOf > 0 ? schema.multipleOf : type === 'integer' ? 1 : undefined
+  const step =
+    typeof schema.multipleOf === 'number' && schema.multipleOf > 0
+      ? schema.multipleOf
+      : type === 'integer'
+        ? 1
+        : undefined
   // A number is the bound itself (3.1); `true` makes the other bound one that is not allowed (3.0).
-  const above = typeof schema.exclusiveMinimum === 'number' ? schema.exclusiveMinimum : schema.exclusiveMinimum === true ? finite(schema.minimum) : undefined
-  const below = typeof schema.exclusiveMaximum === 'number' ? schema.exclusiveMaximum : schema.exclusiveMaximum === true ? finite(schema.maximum) : undefined
+  const above =
+    typeof schema.exclusiveMinimum === 'number'
+      ? schema.exclusiveMinimum
+      : schema.exclusiveMinimum === true
+        ? finite(schema.minimum)
+        : undefined
+  const below =
+    typeof schema.exclusiveMaximum === 'number'
+      ? schema.exclusiveMaximum
+      : schema.exclusiveMaximum === true
+        ? finite(schema.maximum)
+        : undefined
   const least = above ?? finite(schema.minimum)
   const most = below ?? finite(schema.maximum)
   let value = least ?? (most === undefined || most > 1 || (most === 1 && below === undefined) ? 1 : most)
-  if (step !== undefined) value = exact(least === undefined && value !== 1 ? Math.floor(value / step) : Math.ceil(value / step), step)
-  const between = () => most === undefined ? value + (step ?? 1) : step === undefined ? (value + most) / 2 : exact(Math.round(value / step) + 1, step)
+  if (step !== undefined)
+    value = exact(least === undefined && value !== 1 ? Math.floor(value / step) : Math.ceil(value / step), step)
+  const between = () =>
+    most === undefined
+      ? value + (step ?? 1)
+      : step === undefined
+        ? (value + most) / 2
+        : exact(Math.round(value / step) + 1, step)
   if (above !== undefined && value <= above) value = between()
-  if (below !== undefined && value >= below) value = step === undefined ? below - 1 : exact(Math.ceil(below / step) - 1, step)
+  if (below !== undefined && value >= below)
+    value = step === undefined ? below - 1 : exact(Math.ceil(below / step) - 1, step)
   return value
 }
 
@@ -245,8 +376,16 @@ function stringOf(schema: Dict, name: string): string {
 }
 
 const FORMATS: Record<string, string> = {
-  date: '2026-09-01', 'date-time': '2026-09-01T08:00:00Z', time: '08:00:00Z', uuid: '00000000-0000-4000-8000-000000000000', email: 'someone@example.org', uri: 'https://example.org/',
-  hostname: 'example.org', ipv4: '192.0.2.1', ipv6: '2001:db8::1', byte: 'AA==',
+  date: '2026-09-01',
+  'date-time': '2026-09-01T08:00:00Z',
+  time: '08:00:00Z',
+  uuid: '00000000-0000-4000-8000-000000000000',
+  email: 'someone@example.org',
+  uri: 'https://example.org/',
+  hostname: 'example.org',
+  ipv4: '192.0.2.1',
+  ipv6: '2001:db8::1',
+  byte: 'AA==',
 }
 
 /** A value as XML (OpenAPI 3.1, XML Object): names, attributes and wrapped lists as the schema says. */
@@ -260,7 +399,9 @@ function xmlOf(api: Dict, raw: unknown, value: unknown): string {
 function elementOf(api: Dict, schema: Dict, value: unknown, name: string): string {
   const { prefix, namespace } = dict(schema.xml)
   const tag = text(prefix) ? `${text(prefix)}:${name}` : name
-  const space = text(namespace) ? ` xmlns${text(prefix) ? `:${text(prefix)}` : ''}="${escapedXml(text(namespace))}"` : ''
+  const space = text(namespace)
+    ? ` xmlns${text(prefix) ? `:${text(prefix)}` : ''}="${escapedXml(text(namespace))}"`
+    : ''
   if (!isDict(value)) return `<${tag}${space}>${escapedXml(plain(value))}</${tag}>`
   let attributes = space
   let inner = ''
@@ -284,7 +425,9 @@ function elementOf(api: Dict, schema: Dict, value: unknown, name: string): strin
 function propertyOf(api: Dict, schema: Dict, key: string): unknown {
   const own = ownOf(dict(schema.properties), key)
   if (own !== undefined) return own
-  return list(schema.allOf).map(s => ownOf(dict(dict(resolve(api, s)).properties), key)).find(s => s !== undefined)
+  return list(schema.allOf)
+    .map(s => ownOf(dict(dict(resolve(api, s)).properties), key))
+    .find(s => s !== undefined)
 }
 
 function escapedXml(value: string): string {
@@ -293,19 +436,28 @@ function escapedXml(value: string): string {
 
 // Styles of parameters (OpenAPI 3.1, Parameter Object: Style Values).
 
-interface Given { name: string, value: unknown, style: string, explode: boolean | undefined }
+interface Given {
+  name: string
+  value: unknown
+  style: string
+  explode: boolean | undefined
+}
 
 /** In the query, or among cookies: `form` unless another is said; `form` is written out unless it says not to be. */
 function inQuery({ name, value, style, explode }: Given): Pair[] {
   const apart = explode ?? (style === '' || style === 'form')
   if (Array.isArray(value)) {
     const items = value.map(plain)
-    return apart ? items.map((v): Pair => [name, v]) : [[name, items.join(style === 'spaceDelimited' ? ' ' : style === 'pipeDelimited' ? '|' : ',')]]
+    return apart
+      ? items.map((v): Pair => [name, v])
+      : [[name, items.join(style === 'spaceDelimited' ? ' ' : style === 'pipeDelimited' ? '|' : ',')]]
   }
   if (!isDict(value)) return [[name, plain(value)]]
   const fields = Object.entries(value)
   if (style === 'deepObject') return fields.map(([k, v]): Pair => [`${name}[${k}]`, plain(v)])
-  return apart ? fields.map(([k, v]): Pair => [k, plain(v)]) : [[name, fields.flatMap(([k, v]) => [k, plain(v)]).join(',')]]
+  return apart
+    ? fields.map(([k, v]): Pair => [k, plain(v)])
+    : [[name, fields.flatMap(([k, v]) => [k, plain(v)]).join(',')]]
 }
 
 /** In the path: `simple` unless `label` or `matrix` is said. */
@@ -314,20 +466,32 @@ function inPath({ name, value, style, explode = false }: Given): string {
   const fields = isDict(value) ? Object.entries(value) : undefined
   if (style === 'label') {
     if (Array.isArray(value)) return `.${value.map(e).join(explode ? '.' : ',')}`
-    return `.${fields ? fields.map(([k, v]) => explode ? `${e(k)}=${e(v)}` : `${e(k)},${e(v)}`).join(explode ? '.' : ',') : e(value)}`
+    return `.${fields ? fields.map(([k, v]) => (explode ? `${e(k)}=${e(v)}` : `${e(k)},${e(v)}`)).join(explode ? '.' : ',') : e(value)}`
   }
   if (style === 'matrix') {
-    if (Array.isArray(value)) return explode ? value.map(v => `;${e(name)}=${e(v)}`).join('') : `;${e(name)}=${value.map(e).join(',')}`
-    if (fields) return explode ? fields.map(([k, v]) => `;${e(k)}=${e(v)}`).join('') : `;${e(name)}=${fields.map(([k, v]) => `${e(k)},${e(v)}`).join(',')}`
+    if (Array.isArray(value))
+      return explode ? value.map(v => `;${e(name)}=${e(v)}`).join('') : `;${e(name)}=${value.map(e).join(',')}`
+    if (fields)
+      return explode
+        ? fields.map(([k, v]) => `;${e(k)}=${e(v)}`).join('')
+        : `;${e(name)}=${fields.map(([k, v]) => `${e(k)},${e(v)}`).join(',')}`
     return `;${e(name)}=${e(value)}`
   }
-  return Array.isArray(value) ? value.map(e).join(',') : fields ? fields.map(([k, v]) => explode ? `${e(k)}=${e(v)}` : `${e(k)},${e(v)}`).join(',') : e(value)
+  return Array.isArray(value)
+    ? value.map(e).join(',')
+    : fields
+      ? fields.map(([k, v]) => (explode ? `${e(k)}=${e(v)}` : `${e(k)},${e(v)}`)).join(',')
+      : e(value)
 }
 
 /** In a header. */
 function simple(value: unknown, explode: boolean): string {
   if (Array.isArray(value)) return value.map(plain).join(',')
-  return isDict(value) ? Object.entries(value).map(([k, v]) => explode ? `${k}=${plain(v)}` : `${k},${plain(v)}`).join(',') : plain(value)
+  return isDict(value)
+    ? Object.entries(value)
+        .map(([k, v]) => (explode ? `${k}=${plain(v)}` : `${k},${plain(v)}`))
+        .join(',')
+    : plain(value)
 }
 
 /** Follows a reference within the document (RFC 6901, in a fragment: percent-encoded). */
@@ -335,18 +499,25 @@ function resolve(api: Dict, value: unknown, hops = 0): unknown {
   const ref = isDict(value) ? value.$ref : undefined
   if (typeof ref !== 'string') return value
   if (!ref.startsWith('#/') || hops > 20) return {}
-  const found = ref.slice(2).split('/').reduce<unknown>((at, part) => {
-    const key = decoded(part).replaceAll('~1', '/').replaceAll('~0', '~')
-    // Some write their names into references as they are.
-    const name = isDict(at) && !Object.hasOwn(at, key) && Object.hasOwn(at, part) ? part : key
-    return isDict(at) && Object.hasOwn(at, name) ? at[name] : undefined
-  }, api)
+  const found = ref
+    .slice(2)
+    .split('/')
+    .reduce<unknown>((at, part) => {
+      const key = decoded(part).replaceAll('~1', '/').replaceAll('~0', '~')
+      // Some write their names into references as they are.
+      const name = isDict(at) && !Object.hasOwn(at, key) && Object.hasOwn(at, part) ? part : key
+      return isDict(at) && Object.hasOwn(at, name) ? at[name] : undefined
+    }, api)
   return resolve(api, found, hops + 1)
 }
 
 function decoded(text: string): string {
-  try { return decodeURIComponent(text) }
-  catch { return text }
+  try {
+    return decodeURIComponent(text)
+  }
+  catch {
+    return text
+  }
 }
 
 function without(of: Dict, key: string): Dict {
@@ -354,10 +525,24 @@ function without(of: Dict, key: string): Dict {
   return rest
 }
 
-function finite(value: unknown): number | undefined { return typeof value === 'number' && Number.isFinite(value) ? value : undefined }
-function count(value: unknown): number { return typeof value === 'number' && value > 0 ? Math.floor(value) : 0 }
-function isDict(value: unknown): value is Dict { return typeof value === 'object' && value !== null && !Array.isArray(value) }
-function dict(value: unknown): Dict { return isDict(value) ? value : {} }
-function list(value: unknown): unknown[] { return Array.isArray(value) ? value : [] }
-function text(value: unknown): string { return typeof value === 'string' ? value : '' }
-function plain(value: unknown): string { return typeof value === 'string' ? value : value === undefined || value === null ? '' : JSON.stringify(value) }
+function finite(value: unknown): number | undefined {
+  return typeof value === 'number' && Number.isFinite(value) ? value : undefined
+}
+function count(value: unknown): number {
+  return typeof value === 'number' && value > 0 ? Math.floor(value) : 0
+}
+function isDict(value: unknown): value is Dict {
+  return typeof value === 'object' && value !== null && !Array.isArray(value)
+}
+function dict(value: unknown): Dict {
+  return isDict(value) ? value : {}
+}
+function list(value: unknown): unknown[] {
+  return Array.isArray(value) ? value : []
+}
+function text(value: unknown): string {
+  return typeof value === 'string' ? value : ''
+}
+function plain(value: unknown): string {
+  return typeof value === 'string' ? value : value === undefined || value === null ? '' : JSON.stringify(value)
+}

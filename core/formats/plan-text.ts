@@ -25,7 +25,8 @@ function hint(path: string, value: unknown): string | undefined {
   if (path === '/schema' && typeof value === 'string') {
     const version = /^vornak-plan\/(\d+)$/.exec(value)?.[1]
     const known = Number(PLAN_SCHEMA_NAME.split('/')[1])
-    if (version !== undefined && Number(version) > known) return `The plan was written by a newer release (${value}); this one reads up to ${PLAN_SCHEMA_NAME}. Open it there, or start the newer release here.`
+    if (version !== undefined && Number(version) > known)
+      return `The plan was written by a newer release (${value}); this one reads up to ${PLAN_SCHEMA_NAME}. Open it there, or start the newer release here.`
     return `The schema is ${PLAN_SCHEMA_NAME}; “${value}” is none that is known.`
   }
   if (typeof value !== 'string') return undefined
@@ -43,17 +44,25 @@ function hint(path: string, value: unknown): string | undefined {
 /** Names that lead nowhere inside the plan itself. */
 function meaning(plan: Plan, lineOf: LineOf): TextProblem[] {
   const problems: TextProblem[] = []
-  const twice = (names: string[], list: 'groups' | 'locations', what: string) => names.forEach((name, i) => {
-    if (names.indexOf(name) < i) problems.push({ line: lineOf([list, i]), sentence: `There are two ${what} ${name}.` })
-  })
+  const twice = (names: string[], list: 'groups' | 'locations', what: string) =>
+    names.forEach((name, i) => {
+      if (names.indexOf(name) < i)
+        problems.push({ line: lineOf([list, i]), sentence: `There are two ${what} ${name}.` })
+    })
   const letters = plan.groups.map(g => g.letter)
   const codes = plan.locations.map(l => l.code)
   twice(letters, 'groups', 'groups')
   twice(codes, 'locations', 'locations')
   for (const field of ['placement', 'networks'] as const) {
     for (const [letter, row] of Object.entries(plan[field] ?? {})) {
-      if (!letters.includes(letter)) problems.push({ line: lineOf([field, letter]), sentence: `${field} → ${letter}: there is no group ${letter}.` })
-      for (const code of Object.keys(row)) if (!codes.includes(code)) problems.push({ line: lineOf([field, letter, code]), sentence: `${field} → ${letter} → ${code}: there is no location ${code}. Add it, or take it out.` })
+      if (!letters.includes(letter))
+        problems.push({ line: lineOf([field, letter]), sentence: `${field} → ${letter}: there is no group ${letter}.` })
+      for (const code of Object.keys(row))
+        if (!codes.includes(code))
+          problems.push({
+            line: lineOf([field, letter, code]),
+            sentence: `${field} → ${letter} → ${code}: there is no location ${code}. Add it, or take it out.`,
+          })
     }
   }
   return problems

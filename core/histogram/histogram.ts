@@ -1,8 +1,17 @@
 /**
- * A histogram that sums: counts per bucket over the stretch of the layout in use, kept as one array of whole pages of 1,024 buckets. Response times of one
+ * A histogram that sums: counts per bucket over the stretch of the layout in use, kept as one array of whole pages of
+ * 1,024 buckets. Response times of one
  * step lie close together, so a typical one holds three or four pages (8 kB each) instead of 23.
  */
-import { DOUBLINGS, INDEX_COUNT, SUB_BUCKET_HALF, highestValueOf, indexOfValue, lowestValueOf, middleValueOf } from './layout'
+import {
+  DOUBLINGS,
+  INDEX_COUNT,
+  SUB_BUCKET_HALF,
+  highestValueOf,
+  indexOfValue,
+  lowestValueOf,
+  middleValueOf,
+} from './layout'
 import { ByteReader, BytesError, type ByteWriter } from './varint'
 
 const PAGE_SHIFT = 10
@@ -63,7 +72,8 @@ export class Histogram {
     let at = from
     let index = -1
     while (at < to) {
-      // Only whole bytes of buckets already held are added by the loop; where it stops, the array is made to reach further.
+      // Only whole bytes of buckets already held are added by the loop; where it stops, the array is made to reach
+      // further.
       const { counts, base } = this
       const end = counts.length
       let slot = index - base
@@ -149,7 +159,9 @@ export class Histogram {
   meanUs(): number | undefined {
     if (this.count === 0) return undefined
     let sum = 0
-    this.forEach((index, times) => { sum += middleValueOf(index) * times })
+    this.forEach((index, times) => {
+      sum += middleValueOf(index) * times
+    })
     return sum / this.count
   }
 
@@ -190,7 +202,7 @@ export function countSparse(bytes: Uint8Array, from = 0, to = bytes.length): num
   let total = 0
   while (reader.at < to) {
     const head = reader.varint()
-    index += (head - head % 2) / 2 + 1
+    index += (head - (head % 2)) / 2 + 1
     if (index >= INDEX_COUNT) throw new BytesError(`histogram: bytes ${from} to ${to} are not an encoding`)
     total += head % 2 === 0 ? 1 : reader.varint() + 2
   }
@@ -205,8 +217,10 @@ export function sumOf(histograms: Iterable<Histogram>): Histogram {
 }
 
 /**
- * One bucket of the sparse encoding: twice the gap to the bucket before (index − last − 1), plus 1 if more than one value is in it; then, in
- * that case, the count less 2. Both LEB128. Most buckets of a second hold one value, so most take one or two bytes and one test to read (the plain pair of
+ * One bucket of the sparse encoding: twice the gap to the bucket before (index − last − 1), plus 1 if more than one
+ * value is in it; then, in
+ * that case, the count less 2. Both LEB128. Most buckets of a second hold one value, so most take one or two bytes and
+ * one test to read (the plain pair of
  * numbers took half as long again to merge).
  */
 export function writeBucket(to: ByteWriter, gap: number, times: number): void {

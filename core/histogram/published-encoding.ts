@@ -1,7 +1,9 @@
 /**
  * The published V2 encoding of a High Dynamic Range histogram, before compression: what other programs read and write.
- * Layout (big-endian): cookie, payload length, normalising offset (all int32), significant digits (int32), lowest and highest
- * trackable value (int64), conversion ratio (double), then the counts as ZigZag LEB128, a negative number standing for that
+ * Layout (big-endian): cookie, payload length, normalising offset (all int32), significant digits (int32), lowest and
+ * highest
+ * trackable value (int64), conversion ratio (double), then the counts as ZigZag LEB128, a negative number standing for
+ * that
  * many empty buckets. Source: the published V2 format; tests hold it against an independent reader and writer.
  */
 import { Histogram } from './histogram'
@@ -41,7 +43,8 @@ export function toPublishedV2(histogram: Histogram): Uint8Array {
 export function fromPublishedV2(bytes: Uint8Array): Histogram {
   if (bytes.length < HEADER_BYTES) throw new BytesError('histogram log: the entry is shorter than its header')
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  if ((view.getInt32(0) & ~0xf0) !== (COOKIE_V2 & ~0xf0)) throw new BytesError('histogram log: the entry is not in the V2 encoding')
+  if ((view.getInt32(0) & ~0xf0) !== (COOKIE_V2 & ~0xf0))
+    throw new BytesError('histogram log: the entry is not in the V2 encoding')
   if (view.getInt32(12) !== SIGNIFICANT_DIGITS || view.getBigInt64(16) !== 1n) {
     throw new BytesError('histogram log: only 3 significant digits and a lowest value of 1 are read')
   }
@@ -65,7 +68,8 @@ export function fromPublishedV2(bytes: Uint8Array): Histogram {
     if (number < 0) index -= number
     else {
       if (number > 0) {
-        if (index > limit || index >= INDEX_COUNT) throw new BytesError(`histogram log: the count at byte ${start} lies past 1 h`)
+        if (index > limit || index >= INDEX_COUNT)
+          throw new BytesError(`histogram log: the count at byte ${start} lies past 1 h`)
         histogram.addAt(index, number)
       }
       index++

@@ -72,7 +72,11 @@ export class BytesError extends Error {
 export class ByteReader {
   private readonly view: DataView
 
-  constructor(readonly bytes: Uint8Array, public at = 0, readonly end = bytes.length) {
+  constructor(
+    readonly bytes: Uint8Array,
+    public at = 0,
+    readonly end = bytes.length,
+  ) {
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   }
 
@@ -118,6 +122,7 @@ export class ByteReader {
   }
 
   private need(length: number): void {
-    if (this.at + length > this.end) throw new BytesError(`bytes end at ${this.end}, ${length} more wanted at ${this.at}`)
+    if (this.at + length > this.end)
+      throw new BytesError(`bytes end at ${this.end}, ${length} more wanted at ${this.at}`)
   }
 }

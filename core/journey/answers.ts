@@ -1,4 +1,7 @@
-/** Holds an answer against what was expected of it, and takes values out of it. Everything is compiled once; bodies are only read when something asks. */
+/**
+ * Holds an answer against what was expected of it, and takes values out of it. Everything is compiled once; bodies are
+ * only read when something asks.
+ */
 import { compileExpression } from '../values/expression'
 import { compilePath } from '../values/json-path'
 import type { Capture, Expectation, RequestPart, TextRule } from './journey'
@@ -44,29 +47,55 @@ export function expectationsOf(part: Pick<RequestPart, 'expect'>): Expectation[]
   return expect.some(e => e.kind === 'status') ? expect : [USUAL_STATUS, ...expect]
 }
 
-/** Names of everything an answer can miss: expectations, then captures. The place in the list is its number in frames. */
+/**
+ * Names of everything an answer can miss: expectations, then captures. The place in the list is its number in frames.
+ */
 export function missNamesOf(part: Pick<RequestPart, 'expect' | 'capture'>): string[] {
-  return [...expectationsOf(part).map(expectationName), ...(part.capture ?? []).filter(c => c.otherwise === undefined).map(c => `has ${c.name}`)]
+  return [
+    ...expectationsOf(part).map(expectationName),
+    ...(part.capture ?? []).filter(c => c.otherwise === undefined).map(c => `has ${c.name}`),
+  ]
 }
 
 /** Whether checks and captures need the body as text. */
 export function needsText(part: Pick<RequestPart, 'expect' | 'capture'>): boolean {
-  return (part.expect ?? []).some(e => e.kind === 'body' || e.kind === 'json') || (part.capture ?? []).some(c => c.from.kind === 'json' || c.from.kind === 'between' || c.from.kind === 'expression')
+  return (
+    (part.expect ?? []).some(e => e.kind === 'body' || e.kind === 'json') ||
+    (part.capture ?? []).some(c => c.from.kind === 'json' || c.from.kind === 'between' || c.from.kind === 'expression')
+  )
 }
 
 /** An expectation as a sentence without its subject. */
 export function expectationName(e: Expectation): string {
   switch (e.kind) {
-    case 'status': return `status ${e.allow}`
-    case 'header': return e.rule === 'present' ? `header ${e.name} is there` : `header ${e.name} ${e.rule} “${e.value ?? ''}”`
-    case 'body': return `body ${e.rule} “${e.value}”`
-    case 'json': return e.rule === 'exists' ? `${e.path} exists` : `${e.path} ${JSON_WORDS[e.rule]} ${e.value ?? ''}`
-    case 'size': return [e.atLeast === undefined ? '' : `at least ${e.atLeast} bytes`, e.atMost === undefined ? '' : `at most ${e.atMost} bytes`].filter(Boolean).join(', ')
-    case 'duration': return `within ${e.atMostMs} ms`
+    case 'status':
+      return `status ${e.allow}`
+    case 'header':
+      return e.rule === 'present' ? `header ${e.name} is there` : `header ${e.name} ${e.rule} “${e.value ?? ''}”`
+    case 'body':
+      return `body ${e.rule} “${e.value}”`
+    case 'json':
+      return e.rule === 'exists' ? `${e.path} exists` : `${e.path} ${JSON_WORDS[e.rule]} ${e.value ?? ''}`
+    case 'size':
+      return [
+        e.atLeast === undefined ? '' : `at least ${e.atLeast} bytes`,
+        e.atMost === undefined ? '' : `at most ${e.atMost} bytes`,
+      ]
+        .filter(Boolean)
+        .join(', ')
+    case 'duration':
+      return `within ${e.atMostMs} ms`
   }
 }
 
-const JSON_WORDS = { equals: 'is', differs: 'is not', atLeast: 'is at least', atMost: 'is at most', contains: 'contains', matches: 'matches' } as const
+const JSON_WORDS = {
+  equals: 'is',
+  differs: 'is not',
+  atLeast: 'is at least',
+  atMost: 'is at most',
+  contains: 'contains',
+  matches: 'matches',
+} as const
 
 /** @throws ExpressionError, PathError, StatusError */
 export function compileCheck(e: Expectation): Check {
@@ -80,13 +109,17 @@ function judgeOf(e: Expectation): Pick<Check, 'holds' | 'saw'> {
       return { holds: a => allowed.has(a.status), saw: a => `status ${a.status}` }
     }
     case 'header': {
-      const rule = e.rule === 'present' ? (text: string | undefined) => text !== undefined : textRule(e.rule, e.value ?? '')
+      const rule =
+        e.rule === 'present' ? (text: string | undefined) => text !== undefined : textRule(e.rule, e.value ?? '')
       const name = e.name.toLowerCase()
-      return { holds: a => rule(a.header(name)), saw: a => a.header(name) === undefined ? `no header ${e.name}` : `“${shorten(a.header(name)!)}”` }
+      return {
+        holds: a => rule(a.header(name)),
+        saw: a => (a.header(name) === undefined ? `no header ${e.name}` : `“${shorten(a.header(name)!)}”`),
+      }
     }
     case 'body': {
       const rule = textRule(e.rule, e.value)
-      return { holds: a => rule(a.text()), saw: a => a.text() === '' ? 'an empty body' : `“${shorten(a.text())}”` }
+      return { holds: a => rule(a.text()), saw: a => (a.text() === '' ? 'an empty body' : `“${shorten(a.text())}”`) }
     }
     case 'json': {
       const path = compilePath(e.path)
@@ -100,16 +133,24 @@ function judgeOf(e: Expectation): Pick<Check, 'holds' | 'saw'> {
         },
       }
     }
-    case 'size': return { holds: a => a.bytes >= (e.atLeast ?? 0) && a.bytes <= (e.atMost ?? Number.POSITIVE_INFINITY), saw: a => `${a.bytes} bytes` }
-    case 'duration': return { holds: a => a.durationMs <= e.atMostMs, saw: a => `${a.durationMs.toFixed(1)} ms` }
+    case 'size':
+      return {
+        holds: a => a.bytes >= (e.atLeast ?? 0) && a.bytes <= (e.atMost ?? Number.POSITIVE_INFINITY),
+        saw: a => `${a.bytes} bytes`,
+      }
+    case 'duration':
+      return { holds: a => a.durationMs <= e.atMostMs, saw: a => `${a.durationMs.toFixed(1)} ms` }
   }
 }
 
 function textRule(rule: TextRule, value: string): (text: string | undefined) => boolean {
   switch (rule) {
-    case 'contains': return text => text !== undefined && text.includes(value)
-    case 'lacks': return text => text === undefined || !text.includes(value)
-    case 'equals': return text => text === value
+    case 'contains':
+      return text => text !== undefined && text.includes(value)
+    case 'lacks':
+      return text => text === undefined || !text.includes(value)
+    case 'equals':
+      return text => text === value
     case 'matches': {
       const expression = compileExpression(value)
       return text => text !== undefined && expression.test(text)
@@ -118,14 +159,23 @@ function textRule(rule: TextRule, value: string): (text: string | undefined) => 
 }
 
 function jsonRule(rule: Extract<Expectation, { kind: 'json' }>['rule'], value: string): (found: unknown) => boolean {
-  const same = (found: unknown) => typeof found === 'string' ? found === value || JSON.stringify(found) === value : found !== undefined && JSON.stringify(found) === normal(value)
+  const same = (found: unknown) =>
+    typeof found === 'string'
+      ? found === value || JSON.stringify(found) === value
+      : found !== undefined && JSON.stringify(found) === normal(value)
   switch (rule) {
-    case 'exists': return found => found !== undefined
-    case 'equals': return same
-    case 'differs': return found => !same(found)
-    case 'atLeast': return found => typeof found === 'number' && found >= Number(value)
-    case 'atMost': return found => typeof found === 'number' && found <= Number(value)
-    case 'contains': return found => Array.isArray(found) ? found.some(same) : typeof found === 'string' && found.includes(value)
+    case 'exists':
+      return found => found !== undefined
+    case 'equals':
+      return same
+    case 'differs':
+      return found => !same(found)
+    case 'atLeast':
+      return found => typeof found === 'number' && found >= Number(value)
+    case 'atMost':
+      return found => typeof found === 'number' && found <= Number(value)
+    case 'contains':
+      return found => (Array.isArray(found) ? found.some(same) : typeof found === 'string' && found.includes(value))
     case 'matches': {
       const expression = compileExpression(value)
       return found => typeof found === 'string' && expression.test(found)
@@ -135,8 +185,12 @@ function jsonRule(rule: Extract<Expectation, { kind: 'json' }>['rule'], value: s
 
 /** JSON as JSON.stringify would write it, so that `1.0` is 1; text that is no JSON stays. */
 function normal(value: string): string {
-  try { return JSON.stringify(JSON.parse(value)) }
-  catch { return value }
+  try {
+    return JSON.stringify(JSON.parse(value))
+  }
+  catch {
+    return value
+  }
 }
 
 function shorten(text: string): string {
@@ -153,8 +207,10 @@ export function readStatuses(allow: string): ReadonlySet<number> {
   for (const part of allow.split(/[\s,]+/).filter(Boolean)) {
     const [, from, to = from] = /^([1-5]\d\d)(?:-([1-5]\d\d))?$/.exec(part) ?? []
     const [, hundred] = /^([1-5])xx$/i.exec(part) ?? []
-    if (from === undefined && hundred === undefined) throw new StatusError(`“${part}” is no status: write 200, 2xx or 200-299`)
-    const [first, last] = hundred === undefined ? [Number(from), Number(to)] : [Number(hundred) * 100, Number(hundred) * 100 + 99]
+    if (from === undefined && hundred === undefined)
+      throw new StatusError(`“${part}” is no status: write 200, 2xx or 200-299`)
+    const [first, last] =
+      hundred === undefined ? [Number(from), Number(to)] : [Number(hundred) * 100, Number(hundred) * 100 + 99]
     if (last < first) throw new StatusError(`“${part}” goes from more to less`)
     for (let code = first; code <= last; code++) codes.add(code)
   }
@@ -190,8 +246,10 @@ function takerOf(from: Capture['from']): (answer: Answer) => string | undefined 
       const { left, right = '' } = from
       return left === undefined ? answer => answer.header(name) : answer => between(answer.header(name), left, right)
     }
-    case 'cookie': return answer => answer.cookie(from.name)
-    case 'between': return answer => between(answer.text(), from.left, from.right)
+    case 'cookie':
+      return answer => answer.cookie(from.name)
+    case 'between':
+      return answer => between(answer.text(), from.left, from.right)
     case 'expression': {
       const expression = compileExpression(from.pattern)
       return answer => expression.first(answer.text())

@@ -1,12 +1,22 @@
-/** Puts steps where they are wanted: added, doubled, moved, taken out, renamed. Changes the journey it is given; says where the step is afterwards. */
+/**
+ * Puts steps where they are wanted: added, doubled, moved, taken out, renamed. Changes the journey it is given; says
+ * where the step is afterwards.
+ */
 import { isBundle, STAGES, type HttpJourney, type RequestStep, type Stage, type Step } from './journey'
 
 /** Where a step is. */
-export interface Place { stage: Stage, at: number }
+export interface Place {
+  stage: Stage
+  at: number
+}
 
 /** Names that results are filed under: steps and requests of bundles. */
 export function namesOf(journey: HttpJourney): Set<string> {
-  return new Set(STAGES.flatMap(stage => journey[stage].flatMap(step => [step.name, ...(isBundle(step) ? step.requests.map(r => r.name) : [])])))
+  return new Set(
+    STAGES.flatMap(stage =>
+      journey[stage].flatMap(step => [step.name, ...(isBundle(step) ? step.requests.map(r => r.name) : [])]),
+    ),
+  )
 }
 
 /** The name, or the name with the first number that is free. */
@@ -21,8 +31,18 @@ export function freeName(journey: HttpJourney, base: string): string {
 /** A step to begin with, put after a place or at the end of a stage. */
 export function addStep(journey: HttpJourney, stage: Stage, kind: 'request' | 'bundle', after?: Place): Place {
   const at = after?.stage === stage ? after.at + 1 : journey[stage].length
-  const { think, ...request }: RequestStep = { name: freeName(journey, kind === 'bundle' ? 'Request' : 'Step'), method: 'GET', url: '/', think: { kind: 'uniform', fromMs: 1000, toMs: 3000 }, timeoutMs: 10_000, expect: [{ kind: 'status', allow: '200' }] }
-  const step: Step = kind === 'bundle' ? { name: freeName(journey, 'Bundle'), think, parallel: 6, requests: [request] } : { ...request, think }
+  const { think, ...request }: RequestStep = {
+    name: freeName(journey, kind === 'bundle' ? 'Request' : 'Step'),
+    method: 'GET',
+    url: '/',
+    think: { kind: 'uniform', fromMs: 1000, toMs: 3000 },
+    timeoutMs: 10_000,
+    expect: [{ kind: 'status', allow: '200' }],
+  }
+  const step: Step =
+    kind === 'bundle'
+      ? { name: freeName(journey, 'Bundle'), think, parallel: 6, requests: [request] }
+      : { ...request, think }
   journey[stage].splice(at, 0, step)
   return { stage, at }
 }

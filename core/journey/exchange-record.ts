@@ -1,4 +1,6 @@
-/** One exchange kept whole: what a try shows, and what exemplars are. Secrets are masked before it leaves the generator. */
+/**
+ * One exchange kept whole: what a try shows, and what exemplars are. Secrets are masked before it leaves the generator.
+ */
 import type { FailureKind } from './failure-kinds'
 import type { Pair } from './journey'
 

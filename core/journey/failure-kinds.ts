@@ -1,7 +1,23 @@
 /** Ways an exchange can fail. The order is the wire's: add at the end only. */
-export const FAILURE_KINDS = ['nameLookup', 'refused', 'reset', 'tls', 'timeout', 'status', 'expectation', 'notApproved', 'other', 'tooLarge', 'redirects', 'capture', 'value', 'noRow', 'ownDelay'] as const
+export const FAILURE_KINDS = [
+  'nameLookup',
+  'refused',
+  'reset',
+  'tls',
+  'timeout',
+  'status',
+  'expectation',
+  'notApproved',
+  'other',
+  'tooLarge',
+  'redirects',
+  'capture',
+  'value',
+  'noRow',
+  'ownDelay',
+] as const
 
-export type FailureKind = typeof FAILURE_KINDS[number]
+export type FailureKind = (typeof FAILURE_KINDS)[number]
 
 /** The words an operator reads. */
 export const FAILURE_WORDS: Record<FailureKind, string> = {
@@ -25,5 +41,8 @@ export const FAILURE_WORDS: Record<FailureKind, string> = {
 /** Kinds that are the generator's own fault: no failures of the target, and in no share of failures. */
 export const OWN_FAULTS: readonly FailureKind[] = ['ownDelay']
 
-/** Whether the target can have seen a request that failed: only then can counts on both sides be held against each other. */
+/**
+ * Whether the target can have seen a request that failed: only then can counts on both sides be held against each
+ * other.
+ */
 export type Reach = 'neverSent' | 'sent' | 'unclear'

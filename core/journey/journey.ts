@@ -1,4 +1,7 @@
-/** What one user does: an opening once, a round again and again, a closing once; each made of steps. The journey document of docs/journey-file.md. */
+/**
+ * What one user does: an opening once, a round again and again, a closing once; each made of steps. The journey
+ * document of docs/journey-file.md.
+ */
 
 /** Pause after a step, ms. All but `fixed` and `none` draw anew each time; `normal` is cut at zero. */
 export type ThinkTime =
@@ -8,7 +11,7 @@ export type ThinkTime =
   | { kind: 'normal', meanMs: number, deviationMs: number }
 
 export const METHODS = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD', 'OPTIONS'] as const
-export type Method = typeof METHODS[number]
+export type Method = (typeof METHODS)[number]
 
 /** A name and its value, where order and repetition matter. */
 export type Pair = [name: string, value: string]
@@ -22,8 +25,7 @@ export type Body =
 
 /** One part of a multipart body: a text, or a file from the library by its content id. */
 export type MultipartPart =
-  | { name: string, text: string }
-  | { name: string, file: string, fileName: string, type: string }
+  { name: string, text: string } | { name: string, file: string, fileName: string, type: string }
 
 /** How text is held against what was expected. */
 export type TextRule = 'contains' | 'lacks' | 'equals' | 'matches'
@@ -31,16 +33,18 @@ export type TextRule = 'contains' | 'lacks' | 'equals' | 'matches'
 export type JsonRule = 'exists' | 'equals' | 'differs' | 'atLeast' | 'atMost' | 'contains' | 'matches'
 
 /** What an answer must show to count as right. `onlyCount`: a miss is counted, and the step is right all the same. */
-export type Expectation = { onlyCount?: boolean } & (
+export type Expectation = { onlyCount?: boolean } &
   /** Codes and ranges: `200`, `200, 204`, `2xx`, `200-299`. */
-  | { kind: 'status', allow: string }
-  | { kind: 'header', name: string, rule: TextRule | 'present', value?: string }
-  | { kind: 'body', rule: TextRule, value: string }
-  /** RFC 9535. */
-  | { kind: 'json', path: string, rule: JsonRule, value?: string }
-  /** Length of the body as sent over the wire, bytes. */
-  | { kind: 'size', atLeast?: number, atMost?: number }
-  | { kind: 'duration', atMostMs: number })
+  (
+    | { kind: 'status', allow: string }
+    | { kind: 'header', name: string, rule: TextRule | 'present', value?: string }
+    | { kind: 'body', rule: TextRule, value: string }
+    /** RFC 9535. */
+    | { kind: 'json', path: string, rule: JsonRule, value?: string }
+    /** Length of the body as sent over the wire, bytes. */
+    | { kind: 'size', atLeast?: number, atMost?: number }
+    | { kind: 'duration', atMostMs: number }
+  )
 
 /** Where in an answer a value is found. */
 export type CaptureSource =
@@ -125,12 +129,14 @@ export interface FeedUse {
   as: string
   deal: Deal
   per: 'user' | 'pass'
-  /** When the rows run out: from the first again (not with `once`), the user leaves, or the pass's requests fail unsent. */
+  /**
+   * When the rows run out: from the first again (not with `once`), the user leaves, or the pass's requests fail unsent.
+   */
   atEnd: 'again' | 'leave' | 'fail'
 }
 
 export const STAGES = ['opening', 'round', 'closing'] as const
-export type Stage = typeof STAGES[number]
+export type Stage = (typeof STAGES)[number]
 
 /** What every journey has. */
 interface JourneyHead {
@@ -144,7 +150,10 @@ interface JourneyHead {
 /** A journey of HTTP steps. */
 export interface HttpJourney extends JourneyHead {
   kind: 'http'
-  /** `kept`: cookies, connections and TLS session stay from pass to pass. `fresh`: each pass is somebody new, opening and closing included. */
+  /**
+   * `kept`: cookies, connections and TLS session stay from pass to pass. `fresh`: each pass is somebody new, opening
+   * and closing included.
+   */
   identity: 'kept' | 'fresh'
   /** HTTP/2 where a target offers it over TLS; otherwise HTTP/1.1. */
   http2?: boolean
@@ -160,9 +169,15 @@ export interface HttpJourney extends JourneyHead {
 }
 
 /** A program a command journey needs on its machine: asked for its version at roll call. */
-export interface Runtime { program: string, arguments: string[] }
+export interface Runtime {
+  program: string
+  arguments: string[]
+}
 
-/** A journey that a program runs, for load that is not HTTP steps. docs/command-journeys.md says what the program is told and must write. */
+/**
+ * A journey that a program runs, for load that is not HTTP steps. docs/command-journeys.md says what the program is
+ * told and must write.
+ */
 export interface CommandJourney extends JourneyHead {
   kind: 'command'
   /** Content id of the kit: a tar archive, plain or gzipped. */
@@ -198,31 +213,46 @@ export function stepsOf(journey: HttpJourney, stage: Stage): Step[] {
 /** Average pause, ms. The mean of a normal cut at zero is a little above its middle; the middle is told. */
 export function meanThinkMs(think: ThinkTime): number {
   switch (think.kind) {
-    case 'none': return 0
-    case 'fixed': return think.ms
-    case 'uniform': return (think.fromMs + think.toMs) / 2
-    case 'normal': return think.meanMs
+    case 'none':
+      return 0
+    case 'fixed':
+      return think.ms
+    case 'uniform':
+      return (think.fromMs + think.toMs) / 2
+    case 'normal':
+      return think.meanMs
   }
 }
 
 /** The same pause, so many times as long. */
 export function scaleThink(think: ThinkTime, scale: number): ThinkTime {
   switch (think.kind) {
-    case 'none': return think
-    case 'fixed': return { kind: 'fixed', ms: think.ms * scale }
-    case 'uniform': return { kind: 'uniform', fromMs: think.fromMs * scale, toMs: think.toMs * scale }
-    case 'normal': return { kind: 'normal', meanMs: think.meanMs * scale, deviationMs: think.deviationMs * scale }
+    case 'none':
+      return think
+    case 'fixed':
+      return { kind: 'fixed', ms: think.ms * scale }
+    case 'uniform':
+      return { kind: 'uniform', fromMs: think.fromMs * scale, toMs: think.toMs * scale }
+    case 'normal':
+      return { kind: 'normal', meanMs: think.meanMs * scale, deviationMs: think.deviationMs * scale }
   }
 }
 
 /** Draws one pause, ms. @param random numbers in [0, 1) */
 export function drawThinkMs(think: ThinkTime, random: () => number): number {
   switch (think.kind) {
-    case 'none': return 0
-    case 'fixed': return think.ms
-    case 'uniform': return think.fromMs + random() * (think.toMs - think.fromMs)
+    case 'none':
+      return 0
+    case 'fixed':
+      return think.ms
+    case 'uniform':
+      return think.fromMs + random() * (think.toMs - think.fromMs)
     // Box–Muller.
-    case 'normal': return Math.max(0, think.meanMs + think.deviationMs * Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random()))
+    case 'normal':
+      return Math.max(
+        0,
+        think.meanMs + think.deviationMs * Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random()),
+      )
   }
 }
 

@@ -1,4 +1,7 @@
-/** What is measured of a journey: its requests, bundles as a whole, spans and the whole round. Numbered alike on every machine. */
+/**
+ * What is measured of a journey: its requests, bundles as a whole, spans and the whole round. Numbered alike on every
+ * machine.
+ */
 import { isBundle, requestsOf, STAGES, stepsOf, type Journey } from './journey'
 
 export interface Measure {

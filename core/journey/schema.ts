@@ -1,4 +1,7 @@
-/** JSON Schemas (2020-12) of journeys and targets. `schemas/` holds them as files for others; meaning is checked in problems.ts, here only the form. */
+/**
+ * JSON Schemas (2020-12) of journeys and targets. `schemas/` holds them as files for others; meaning is checked in
+ * problems.ts, here only the form.
+ */
 import { kinds, object } from '../values/json-schema'
 import { METHODS } from './journey'
 
@@ -12,39 +15,107 @@ const list = (items: unknown, maxItems: number) => ({ type: 'array', maxItems, i
 const ref = (name: string) => ({ $ref: `#/$defs/${name}` })
 const pairs = list({ type: 'array', minItems: 2, maxItems: 2, items: template }, 200)
 const file = { type: 'string', pattern: '^[0-9a-f]{64}$' }
-const think = kinds({ none: { required: {} }, fixed: { required: { ms } }, uniform: { required: { fromMs: ms, toMs: ms } }, normal: { required: { meanMs: ms, deviationMs: ms } } })
+const think = kinds({
+  none: { required: {} },
+  fixed: { required: { ms } },
+  uniform: { required: { fromMs: ms, toMs: ms } },
+  normal: { required: { meanMs: ms, deviationMs: ms } },
+})
 const textRule = { enum: ['contains', 'lacks', 'equals', 'matches'] }
-const expectation = kinds({
-  status: { required: { allow: text(200) } },
-  header: { required: { name: text(200), rule: { enum: ['present', ...textRule.enum] } }, optional: { value: text(10_000, 0) } },
-  body: { required: { rule: textRule, value: text(10_000, 0) } },
-  json: { required: { path: text(1000), rule: { enum: ['exists', 'equals', 'differs', 'atLeast', 'atMost', 'contains', 'matches'] } }, optional: { value: text(10_000, 0) } },
-  size: { required: {}, optional: { atLeast: count(1e12), atMost: count(1e12) } },
-  duration: { required: { atMostMs: ms } },
-}, { onlyCount: flag })
-const capture = object({
-  name: text(80),
-  from: kinds({ json: { required: { path: text(1000) } }, header: { required: { name: text(200) }, optional: { left: text(1000), right: text(1000, 0) } }, cookie: { required: { name: text(200) } }, between: { required: { left: text(1000), right: text(1000, 0) } }, expression: { required: { pattern: text(1000) } } }),
-}, { otherwise: text(10_000, 0) })
+const expectation = kinds(
+  {
+    status: { required: { allow: text(200) } },
+    header: {
+      required: { name: text(200), rule: { enum: ['present', ...textRule.enum] } },
+      optional: { value: text(10_000, 0) },
+    },
+    body: { required: { rule: textRule, value: text(10_000, 0) } },
+    json: {
+      required: {
+        path: text(1000),
+        rule: { enum: ['exists', 'equals', 'differs', 'atLeast', 'atMost', 'contains', 'matches'] },
+      },
+      optional: { value: text(10_000, 0) },
+    },
+    size: { required: {}, optional: { atLeast: count(1e12), atMost: count(1e12) } },
+    duration: { required: { atMostMs: ms } },
+  },
+  { onlyCount: flag },
+)
+const capture = object(
+  {
+    name: text(80),
+    from: kinds({
+      json: { required: { path: text(1000) } },
+      header: { required: { name: text(200) }, optional: { left: text(1000), right: text(1000, 0) } },
+      cookie: { required: { name: text(200) } },
+      between: { required: { left: text(1000), right: text(1000, 0) } },
+      expression: { required: { pattern: text(1000) } },
+    }),
+  },
+  { otherwise: text(10_000, 0) },
+)
 const body = kinds({
   json: { required: { text: text(1_000_000, 0) } },
   form: { required: { fields: ref('pairs') } },
-  multipart: { required: { parts: list({ anyOf: [object({ name: text(200), text: template }), object({ name: text(200), file, fileName: text(200), type: text(200) })] }, 50) } },
+  multipart: {
+    required: {
+      parts: list(
+        {
+          anyOf: [
+            object({ name: text(200), text: template }),
+            object({ name: text(200), file, fileName: text(200), type: text(200) }),
+          ],
+        },
+        50,
+      ),
+    },
+  },
   raw: { required: { text: text(1_000_000, 0), type: text(200) } },
 })
-const part = { method: { enum: METHODS }, url: text(8000, 0), timeoutMs: { type: 'integer', minimum: 1, maximum: 3_600_000 } }
+const part = {
+  method: { enum: METHODS },
+  url: text(8000, 0),
+  timeoutMs: { type: 'integer', minimum: 1, maximum: 3_600_000 },
+}
 const partOptional = {
-  query: ref('pairs'), headers: ref('pairs'), body: ref('body'), redirects: count(20), expect: list(ref('expectation'), 50), capture: list(ref('capture'), 50),
+  query: ref('pairs'),
+  headers: ref('pairs'),
+  body: ref('body'),
+  redirects: count(20),
+  expect: list(ref('expectation'), 50),
+  capture: list(ref('capture'), 50),
   seen: object({ status: count(999), type: text(200, 0), bytes: count(1e12) }, { keys: list(text(500, 0), 50) }),
 }
 const step = {
   if: { required: ['requests'] },
-  then: object({ name, think: ref('think'), parallel: { type: 'integer', minimum: 1, maximum: 64 }, requests: list(object({ name, ...part }, { ...partOptional, off: flag }), 500) }, { off: flag }),
+  then: object(
+    {
+      name,
+      think: ref('think'),
+      parallel: { type: 'integer', minimum: 1, maximum: 64 },
+      requests: list(object({ name, ...part }, { ...partOptional, off: flag }), 500),
+    },
+    { off: flag },
+  ),
   else: object({ name, think: ref('think'), ...part }, { ...partOptional, off: flag }),
 }
 const steps = list(ref('step'), 500)
-const feeds = list(object({ feed: text(80), as: { type: 'string', pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,39}$' }, deal: { enum: ['inOrder', 'atRandom', 'once'] }, per: { enum: ['user', 'pass'] }, atEnd: { enum: ['again', 'leave', 'fail'] } }), 10)
-const head = { schema: { const: 'vornak-journey/1' }, id: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,79}$' }, name }
+const feeds = list(
+  object({
+    feed: text(80),
+    as: { type: 'string', pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,39}$' },
+    deal: { enum: ['inOrder', 'atRandom', 'once'] },
+    per: { enum: ['user', 'pass'] },
+    atEnd: { enum: ['again', 'leave', 'fail'] },
+  }),
+  10,
+)
+const head = {
+  schema: { const: 'vornak-journey/1' },
+  id: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,79}$' },
+  name,
+}
 const headOptional = { notes: text(10_000, 0), tags: list(text(40), 20), feeds }
 const argument = text(4000, 0)
 
@@ -56,10 +127,23 @@ export const JOURNEY_SCHEMA = {
   ...kinds({
     http: {
       required: { ...head, identity: { enum: ['kept', 'fresh'] }, opening: steps, round: steps, closing: steps },
-      optional: { ...headOptional, http2: flag, pacingMs: ms, afterFailure: { enum: ['goOn', 'newPass'] }, spans: list(object({ name, from: name, to: name, withThink: flag }), 50) },
+      optional: {
+        ...headOptional,
+        http2: flag,
+        pacingMs: ms,
+        afterFailure: { enum: ['goOn', 'newPass'] },
+        spans: list(object({ name, from: name, to: name, withThink: flag }), 50),
+      },
     },
     command: {
-      required: { ...head, kit: text(64, 0), runtimes: list(object({ program: text(200), arguments: list(argument, 20) }), 20), run: list(argument, 100), steps: list(name, 100), bringBack: list(text(500), 50) },
+      required: {
+        ...head,
+        kit: text(64, 0),
+        runtimes: list(object({ program: text(200), arguments: list(argument, 20) }), 20),
+        run: list(argument, 100),
+        steps: list(name, 100),
+        bringBack: list(text(500), 50),
+      },
       optional: { ...headOptional, prepare: list(argument, 100) },
     },
   }),
@@ -68,9 +152,15 @@ export const JOURNEY_SCHEMA = {
 const host = { type: 'string', pattern: '^(\\[[0-9a-fA-F:.]+\\]|[A-Za-z0-9._-]+):[0-9]{1,5}$' }
 const clock = { type: 'string', pattern: '^([01][0-9]|2[0-3]):[0-5][0-9]$' }
 
-export const APPROVAL_SCHEMA = object({
-  hosts: { ...list(host, 50), minItems: 1 }, mostUsers: { type: 'integer', minimum: 1, maximum: 1_000_000 }, until: { type: 'string', format: 'date-time' }, contact: text(200),
-}, { window: object({ from: clock, to: clock, zone: text(60) }) })
+export const APPROVAL_SCHEMA = object(
+  {
+    hosts: { ...list(host, 50), minItems: 1 },
+    mostUsers: { type: 'integer', minimum: 1, maximum: 1_000_000 },
+    until: { type: 'string', format: 'date-time' },
+    contact: text(200),
+  },
+  { window: object({ from: clock, to: clock, zone: text(60) }) },
+)
 
 /** Names templates can write after `target.`. */
 const names = { type: 'string', pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,59}$' }
@@ -79,9 +169,19 @@ export const TARGET_SCHEMA = {
   $schema: 'https://json-schema.org/draft/2020-12/schema',
   $id: 'urn:vornak:schema:target-1',
   title: 'Vornak target',
-  ...object({ id: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,79}$' }, name, environment: { enum: ['test', 'staging', 'production'] }, baseUrl: text(2000) }, {
-    addresses: { type: 'object', propertyNames: names, additionalProperties: text(2000) },
-    variables: { type: 'object', propertyNames: names, additionalProperties: text(10_000, 0) },
-    secretNames: list(names, 100), trust: text(100_000, 0), approval: APPROVAL_SCHEMA,
-  }),
+  ...object(
+    {
+      id: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,79}$' },
+      name,
+      environment: { enum: ['test', 'staging', 'production'] },
+      baseUrl: text(2000),
+    },
+    {
+      addresses: { type: 'object', propertyNames: names, additionalProperties: text(2000) },
+      variables: { type: 'object', propertyNames: names, additionalProperties: text(10_000, 0) },
+      secretNames: list(names, 100),
+      trust: text(100_000, 0),
+      approval: APPROVAL_SCHEMA,
+    },
+  ),
 }

@@ -35,7 +35,9 @@ export interface Target {
 
 /** Behind a base address comes the path; a whole URL stands for itself. @throws TypeError when it is none */
 export function addressOf(target: Pick<Target, 'baseUrl'>, url: string): URL {
-  return /^https?:\/\//i.test(url) ? new URL(url) : new URL(target.baseUrl.replace(/\/+$/, '') + '/' + url.replace(/^\/+/, ''))
+  return /^https?:\/\//i.test(url)
+    ? new URL(url)
+    : new URL(target.baseUrl.replace(/\/+$/, '') + '/' + url.replace(/^\/+/, ''))
 }
 
 /** `host:port` of an address, with the scheme's usual port filled in. */
@@ -45,11 +47,19 @@ export function hostOf(address: URL): string {
 
 /** Everything templates may name as `target.NAME`, secrets by their names alone. */
 export function targetValueNames(target: Pick<Target, 'addresses' | 'variables' | 'secretNames'>): string[] {
-  return ['base', ...Object.keys(target.addresses ?? {}), ...Object.keys(target.variables ?? {}), ...(target.secretNames ?? [])]
+  return [
+    'base',
+    ...Object.keys(target.addresses ?? {}),
+    ...Object.keys(target.variables ?? {}),
+    ...(target.secretNames ?? []),
+  ]
 }
 
 /** The same with their values. @param secrets by name, where they are known */
-export function targetValues(target: Pick<Target, 'baseUrl' | 'addresses' | 'variables'>, secrets: Readonly<Record<string, string>> = {}): Record<string, string> {
+export function targetValues(
+  target: Pick<Target, 'baseUrl' | 'addresses' | 'variables'>,
+  secrets: Readonly<Record<string, string>> = {},
+): Record<string, string> {
   return { base: target.baseUrl.replace(/\/+$/, ''), ...target.addresses, ...target.variables, ...secrets }
 }
 
@@ -59,6 +69,11 @@ export function targetValues(target: Pick<Target, 'baseUrl' | 'addresses' | 'var
  * @param atMs ms since 1970
  */
 export function withinWindow(window: NonNullable<Approval['window']>, atMs: number): boolean {
-  const now = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', hourCycle: 'h23', timeZone: window.zone }).format(atMs)
+  const now = new Intl.DateTimeFormat('en-GB', {
+    hour: '2-digit',
+    minute: '2-digit',
+    hourCycle: 'h23',
+    timeZone: window.zone,
+  }).format(atMs)
   return window.from <= window.to ? window.from <= now && now < window.to : now >= window.from || now < window.to
 }

@@ -28,7 +28,7 @@ export const LEVEL_UNITS: Record<DriveKind, string> = { users: 'users', arrivals
 
 /** Why a pass that was due was not started. The order is the wire's: add at the end only. */
 export const NOT_STARTED = ['ceiling', 'noRow', 'stopped'] as const
-export type NotStarted = typeof NOT_STARTED[number]
+export type NotStarted = (typeof NOT_STARTED)[number]
 
 export const NOT_STARTED_WORDS: Record<NotStarted, string> = {
   ceiling: 'too many passes under way',

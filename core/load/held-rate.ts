@@ -1,12 +1,19 @@
 /**
- * Holds a request rate by a number of users. Feed-forward: a user sends one request per mean time between its requests, pauses and answers together, so a rate needs as many users
- * as that time has seconds (the interactive response time law, X = N ÷ (R + Z): Denning and Buzen 1978). The correction is that time itself, as measured: users asked for
- * over requests sent, of the last whole seconds. So what answers take, users who are missing and starts that come late all correct themselves, and nothing can wind up.
+ * Holds a request rate by a number of users. Feed-forward: a user sends one request per mean time between its requests,
+ * pauses and answers together, so a rate needs as many users
+ * as that time has seconds (the interactive response time law, X = N ÷ (R + Z): Denning and Buzen 1978). The correction
+ * is that time itself, as measured: users asked for
+ * over requests sent, of the last whole seconds. So what answers take, users who are missing and starts that come late
+ * all correct themselves, and nothing can wind up.
  *
- * Every generator reckons its own users from this, from the profile and the last word on that time: it goes on when nobody steers.
+ * Every generator reckons its own users from this, from the profile and the last word on that time: it goes on when
+ * nobody steers.
  */
 
-/** Requests that tell the time between them within 10 % (1 ÷ √n of a Poisson count), and the least and most seconds they are taken from. */
+/**
+ * Requests that tell the time between them within 10 % (1 ÷ √n of a Poisson count), and the least and most seconds they
+ * are taken from.
+ */
 const ENOUGH_REQUESTS = 100
 const LEAST_S = 5
 const MOST_S = 60
@@ -19,7 +26,10 @@ const SHORT_BY = 0.05
 const GOLDEN = 0.618033988749895
 
 /** Bounds on the users who hold a rate. */
-export interface UserBounds { fewestUsers: number, mostUsers: number }
+export interface UserBounds {
+  fewestUsers: number
+  mostUsers: number
+}
 
 /** Users a rate asks for, not rounded. @param betweenS mean time between two requests of one user, s */
 export function usersAsked(rate: number, betweenS: number, { fewestUsers, mostUsers }: UserBounds): number {
@@ -27,14 +37,15 @@ export function usersAsked(rate: number, betweenS: number, { fewestUsers, mostUs
 }
 
 /**
- * The same in whole users. A part of one is there for that part of the time, in stretches long enough to send: half a user is one in every other. All generators reckon alike.
+ * The same in whole users. A part of one is there for that part of the time, in stretches long enough to send: half a
+ * user is one in every other. All generators reckon alike.
  *
  * @param second run time, s
  */
 export function wholeUsers(rate: number, betweenS: number, bounds: UserBounds, second: number): number {
   const asked = usersAsked(rate, betweenS, bounds)
   const stretch = Math.floor(second / Math.max(1, 2 * betweenS))
-  return Math.min(bounds.mostUsers, Math.floor(asked + (stretch * GOLDEN + 0.5) % 1))
+  return Math.min(bounds.mostUsers, Math.floor(asked + ((stretch * GOLDEN + 0.5) % 1)))
 }
 
 /** What is known of the time between two requests of one user. */
@@ -43,7 +54,10 @@ export class RateEstimate {
   private shortS = 0
 
   /** @param expectedS mean time between two requests of one user, before anything is measured, s */
-  constructor(private readonly expectedS: number, private readonly bounds: UserBounds) {}
+  constructor(
+    private readonly expectedS: number,
+    private readonly bounds: UserBounds,
+  ) {}
 
   /**
    * Notes a whole second, in order.

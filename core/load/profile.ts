@@ -1,5 +1,6 @@
 /**
- * A load profile: a level over time: users, or passes or requests per second, as the group's drive has it. A start delay, then segments that each go linearly from the level before
+ * A load profile: a level over time: users, or passes or requests per second, as the group's drive has it. A start
+ * delay, then segments that each go linearly from the level before
  * (0 at first) to their own level; a duration of 0 is a jump, equal levels are a hold.
  */
 
@@ -20,13 +21,24 @@ export interface LoadProfile {
 }
 
 /** A moment and the level at it. Two corners at the same moment are a jump. */
-export interface Corner { atMs: number, level: number }
+export interface Corner {
+  atMs: number
+  level: number
+}
 
 /** A hold: a stretch at one level above zero. */
-export interface Hold { fromMs: number, toMs: number, level: number, warmUp: boolean }
+export interface Hold {
+  fromMs: number
+  toMs: number
+  level: number
+  warmUp: boolean
+}
 
 /** A user's presence: from `startMs` (inclusive) to `stopMs` (exclusive), ms from the start of the run. */
-export interface Stay { startMs: number, stopMs: number }
+export interface Stay {
+  startMs: number
+  stopMs: number
+}
 
 /** Corners of the profile's line, from (0, 0) to its end. */
 export function cornersOf(profile: LoadProfile): Corner[] {
@@ -52,7 +64,7 @@ export function levelAt(profile: LoadProfile, atMs: number): number {
   if (atMs < at) return 0
   for (const segment of profile.segments) {
     const end = at + segment.overMs
-    if (atMs < end) return level + (segment.to - level) * (atMs - at) / segment.overMs
+    if (atMs < end) return level + ((segment.to - level) * (atMs - at)) / segment.overMs
     at = end
     level = segment.to
   }
@@ -98,7 +110,7 @@ export function userHoursOf(profile: LoadProfile): number {
   let level = 0
   let area = 0
   for (const segment of profile.segments) {
-    area += (level + segment.to) / 2 * segment.overMs
+    area += ((level + segment.to) / 2) * segment.overMs
     level = segment.to
   }
   return area / 3_600_000
@@ -110,7 +122,11 @@ export function fastestStartRate(profile: LoadProfile): number {
   let fastest = 0
   for (const segment of profile.segments) {
     const rise = segment.to - level
-    if (rise > 0) fastest = Math.max(fastest, segment.overMs > 0 ? rise / segment.overMs * 1000 : rise > 1 ? Number.POSITIVE_INFINITY : 0)
+    if (rise > 0)
+      fastest = Math.max(
+        fastest,
+        segment.overMs > 0 ? (rise / segment.overMs) * 1000 : rise > 1 ? Number.POSITIVE_INFINITY : 0,
+      )
     level = segment.to
   }
   return fastest

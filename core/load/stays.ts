@@ -1,8 +1,10 @@
 /**
- * Turns a profile round: from "how many users at this moment" to "when does user i start and stop". Done once, in whole milliseconds, so
+ * Turns a profile round: from "how many users at this moment" to "when does user i start and stop". Done once, in whole
+ * milliseconds, so
  * that no user is lost to rounding at a corner and every machine computes the same answer.
  *
- * User i (from 1) is present while the level is above i − ½. So the number present is the level rounded, at every moment, and the
+ * User i (from 1) is present while the level is above i − ½. So the number present is the level rounded, at every
+ * moment, and the
  * users' stays add up to the area under the line exactly. Ramp-down takes the last-started first.
  */
 import { lengthMs, type LoadProfile, peakOf, type Stay } from './profile'
@@ -18,10 +20,11 @@ export function staysOf(profile: LoadProfile): Stay[][] {
   let at = profile.startDelayMs
   let level = 0
   for (const { to, overMs } of profile.segments) {
-    const crossing = (user: number) => Math.round(at + overMs * (user - 0.5 - level) / (to - level))
+    const crossing = (user: number) => Math.round(at + (overMs * (user - 0.5 - level)) / (to - level))
     // A level is a whole number, so the users between two levels are exactly those from one to the other.
     for (let user = level + 1; user <= to; user++) open[user - 1] = overMs === 0 ? at : crossing(user)
-    for (let user = level; user > to; user--) close(stays[user - 1]!, open[user - 1]!, overMs === 0 ? at : crossing(user))
+    for (let user = level; user > to; user--)
+      close(stays[user - 1]!, open[user - 1]!, overMs === 0 ? at : crossing(user))
     at += overMs
     level = to
   }
@@ -30,14 +33,17 @@ export function staysOf(profile: LoadProfile): Stay[][] {
   return stays
 }
 
-/** From when a user of the profile first comes until it has left for good, as {@link staysOf} has it; undefined: there is no such user. @param user from 1 */
+/**
+ * From when a user of the profile first comes until it has left for good, as {@link staysOf} has it; undefined: there
+ * is no such user. @param user from 1
+ */
 export function spanOf(profile: LoadProfile, user: number): Stay | undefined {
   let at = profile.startDelayMs
   let level = 0
   let startMs: number | undefined
   let stopMs = 0
   for (const { to, overMs } of profile.segments) {
-    const crossing = overMs === 0 ? at : Math.round(at + overMs * (user - 0.5 - level) / (to - level))
+    const crossing = overMs === 0 ? at : Math.round(at + (overMs * (user - 0.5 - level)) / (to - level))
     if (level < user && to >= user) startMs ??= crossing
     if (level >= user && to < user) stopMs = crossing
     at += overMs
@@ -52,16 +58,18 @@ function close(stays: Stay[], startMs: number, stopMs: number): void {
 }
 
 /**
- * Number of users present at the end of each run second 0…`seconds` − 1: just before second s + 1 begins, which is when a generator counts
+ * Number of users present at the end of each run second 0…`seconds` − 1: just before second s + 1 begins, which is when
+ * a generator counts
  * them too.
  */
 export function presentAtSecondEnds(stays: Iterable<Stay[]>, seconds: number): Int32Array {
   const change = new Int32Array(seconds + 1)
   const second = (ms: number) => Math.min(seconds, Math.floor(ms / 1000))
-  for (const user of stays) for (const stay of user) {
-    change[second(stay.startMs)]!++
-    change[second(stay.stopMs)]!--
-  }
+  for (const user of stays)
+    for (const stay of user) {
+      change[second(stay.startMs)]!++
+      change[second(stay.stopMs)]!--
+    }
   const present = new Int32Array(seconds)
   let now = 0
   for (let s = 0; s < seconds; s++) present[s] = now += change[s]!

@@ -1,7 +1,9 @@
 /**
- * The ledger: what each generator says it sent against what was merged. Always balanced, or the difference is explained.
+ * The ledger: what each generator says it sent against what was merged. Always balanced, or the difference is
+ * explained.
  *
- * A generator's frames carry a sequence number and cumulative counts, so frames that never came are known by number, and what was in them by the
+ * A generator's frames carry a sequence number and cumulative counts, so frames that never came are known by number,
+ * and what was in them by the
  * difference of the cumulative counts around them.
  */
 
@@ -85,7 +87,7 @@ export class AccountBook {
     }
     const key = `${head.incarnation}/${head.worker}`
     let worker = this.workers.get(key)
-    if (!worker) this.workers.set(key, worker = new WorkerPages())
+    if (!worker) this.workers.set(key, (worker = new WorkerPages()))
     worker.take(head, inFrame)
     return true
   }
@@ -93,18 +95,21 @@ export class AccountBook {
   /** Highest run second for which a frame of every known worker has come; −1 before the first. */
   get coveredSecond(): number {
     let covered = Number.POSITIVE_INFINITY
-    for (const worker of this.workers.values()) covered = Math.min(covered, worker.last?.last ? Number.POSITIVE_INFINITY : worker.last?.second ?? -1)
+    for (const worker of this.workers.values())
+      covered = Math.min(covered, worker.last?.last ? Number.POSITIVE_INFINITY : (worker.last?.second ?? -1))
     return this.workers.size === 0 ? -1 : covered
   }
 
   /**
-   * Users of those workers whose newest frame lies before a second and is not their last: whether they are there is not known.
+   * Users of those workers whose newest frame lies before a second and is not their last: whether they are there is not
+   * known.
    *
    * @param newest newest second that was heard of anybody @param behindS who is no further behind is only on its way
    */
   unknownAt(second: number, newest: number, behindS: number): number {
     let users = 0
-    for (const { last } of this.workers.values()) if (last && !last.last && last.second < second && newest - last.second >= behindS) users += last.users
+    for (const { last } of this.workers.values())
+      if (last && !last.last && last.second < second && newest - last.second >= behindS) users += last.users
     return users
   }
 
@@ -123,24 +128,33 @@ export class AccountBook {
     const absent = workers.reduce((sum, w) => sum + w.absent(), 0)
     const inFlight = claimed.started - claimed.right - claimed.failed - claimed.cut
     const contradictions: string[] = []
-    if (inFlight < 0) contradictions.push(`more exchanges ended (${claimed.started - inFlight}) than started (${claimed.started})`)
+    if (inFlight < 0)
+      contradictions.push(`more exchanges ended (${claimed.started - inFlight}) than started (${claimed.started})`)
     if (workers.some(w => w.wentBackwards)) contradictions.push('a cumulative count went down')
     if (this.finished && inFlight !== 0) contradictions.push(`${inFlight} exchanges in flight after the last frame`)
     for (const key of ['started', 'right', 'failed', 'cut'] as const) {
-      if (merged[key] > claimed[key] || (absent === 0 && merged[key] !== claimed[key])) contradictions.push(`${key}: ${merged[key]} merged, ${claimed[key]} claimed`)
+      if (merged[key] > claimed[key] || (absent === 0 && merged[key] !== claimed[key]))
+        contradictions.push(`${key}: ${merged[key]} merged, ${claimed[key]} claimed`)
     }
     const account: Account = {
-      generator: this.generator, claimed, merged, inFlight,
+      generator: this.generator,
+      claimed,
+      merged,
+      inFlight,
       frames: { received: workers.reduce((sum, w) => sum + w.received, 0), repeated: this.repeated, absent },
       missing: claimed.started - merged.started,
       contradictions,
     }
     if (goneAtSecond !== undefined && !this.finished) {
       const afterSecond = Math.max(-1, ...workers.map(w => w.last?.second ?? -1))
-      // Users alive when last heard × fastest start rate per user seen × seconds nobody knows of, plus whatever was in flight.
+      // Users alive when last heard × fastest start rate per user seen × seconds nobody knows of, plus whatever was in
+      // flight.
       const users = Math.max(0, ...workers.map(w => w.mostUsers)) * Math.max(1, workers.length)
       const fastest = Math.max(1, ...workers.map(w => w.fastestPerUser))
-      account.open = { afterSecond, atMostUnknown: Math.ceil(users * fastest * Math.max(1, goneAtSecond - afterSecond)) }
+      account.open = {
+        afterSecond,
+        atMostUnknown: Math.ceil(users * fastest * Math.max(1, goneAtSecond - afterSecond)),
+      }
     }
     return account
   }

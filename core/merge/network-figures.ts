@@ -18,11 +18,26 @@ export interface NetworkFigures {
   expectedConnectMs: number | undefined
 }
 
-/** @param pathMs round trip of the real path per location; where it is not known, users of the same location without a profile tell it, else none is assumed */
-export function expectedConnects(document: RunDocument, sums: ReadonlyMap<number, SeriesSum>, pathMs: Readonly<Record<string, number>>): NetworkFigures[] {
+/**
+ * @param pathMs round trip of the real path per location; where it is not known, users of the same location without a
+ * profile tell it, else none is assumed
+ */
+export function expectedConnects(
+  document: RunDocument,
+  sums: ReadonlyMap<number, SeriesSum>,
+  pathMs: Readonly<Record<string, number>>,
+): NetworkFigures[] {
   const series = seriesOf(document)
   const trips = document.target.baseUrl.startsWith('https:') ? 2 : 1
-  const cells = new Map<string, { location: string, network: string, whole: SeriesSum, steps: Map<string, { journeyId: string, step: string, sum: SeriesSum }> }>()
+  const cells = new Map<
+    string,
+    {
+      location: string
+      network: string
+      whole: SeriesSum
+      steps: Map<string, { journeyId: string, step: string, sum: SeriesSum }>
+    }
+  >()
   for (const of of series) {
     const location = document.plan.locations[of.location]!.code
     const key = `${location} ${of.network}`
@@ -33,16 +48,25 @@ export function expectedConnects(document: RunDocument, sums: ReadonlyMap<number
     const cell = cells.get(`${document.plan.locations[of.location]!.code} ${of.network}`)!
     const key = `${of.journeyId}/${of.stepName}`
     let step = cell.steps.get(key)
-    if (!step) cell.steps.set(key, step = { journeyId: of.journeyId, step: of.stepName, sum: new SeriesSum() })
+    if (!step) cell.steps.set(key, (step = { journeyId: of.journeyId, step: of.stepName, sum: new SeriesSum() }))
     step.sum.add(sum)
     if (isCounted(of)) cell.whole.add(sum)
   }
-  const found = [...cells.values()].map(({ location, network, whole, steps }) => ({ location, network, figures: figuresOf(whole), steps: [...steps.values()].map(({ sum, ...of }) => ({ ...of, figures: figuresOf(sum) })) }))
+  const found = [...cells.values()].map(({ location, network, whole, steps }) => ({
+    location,
+    network,
+    figures: figuresOf(whole),
+    steps: [...steps.values()].map(({ sum, ...of }) => ({ ...of, figures: figuresOf(sum) })),
+  }))
   return found.map((cell): NetworkFigures => {
     const profile = document.networks?.find(n => n.id === cell.network)
     const directMs = found.find(f => f.location === cell.location && f.network === DIRECT)?.figures.connectP50Ms
     const realMs = pathMs[cell.location] ?? (directMs === undefined ? 0 : directMs / trips)
-    return { ...cell, name: profile?.name ?? 'none added', expectedConnectMs: profile && feltRttMs(profile, realMs) * trips }
+    return {
+      ...cell,
+      name: profile?.name ?? 'none added',
+      expectedConnectMs: profile && feltRttMs(profile, realMs) * trips,
+    }
   })
 }
 
@@ -53,6 +77,11 @@ const LEAST_CONNECTS = 20
 
 /** Networks whose users felt something else than they were meant to. */
 export function notAchieved(networks: readonly NetworkFigures[]): NetworkFigures[] {
-  return networks.filter(({ expectedConnectMs: expected, figures: { connectP50Ms: measured, connects } }) =>
-    expected !== undefined && measured !== undefined && connects >= LEAST_CONNECTS && Math.abs(measured - expected) > Math.max(OFF_MS, expected * OFF_SHARE))
+  return networks.filter(
+    ({ expectedConnectMs: expected, figures: { connectP50Ms: measured, connects } }) =>
+      expected !== undefined &&
+      measured !== undefined &&
+      connects >= LEAST_CONNECTS &&
+      Math.abs(measured - expected) > Math.max(OFF_MS, expected * OFF_SHARE),
+  )
 }

@@ -2,7 +2,8 @@
 import type { FailureKind } from '../journey/failure-kinds'
 
 /**
- * Of one objective in one second: its metric there (null: nothing to measure), requests it waits for that were begun and that ended, and those begun by generators that are
+ * Of one objective in one second: its metric there (null: nothing to measure), requests it waits for that were begun
+ * and that ended, and those begun by generators that are
  * not heard.
  */
 export type JudgedSecond = [value: number | null, started: number, ended: number, lost: number]
@@ -17,9 +18,15 @@ export interface SecondFigures {
   /** Users present at the end of the second, per location and per group of the plan. */
   usersByLocation: number[]
   usersByGroup: number[]
-  /** Users per location whose generators have not been heard since: nobody knows whether they are there. They are in no other number. Left out: none. */
+  /**
+   * Users per location whose generators have not been heard since: nobody knows whether they are there. They are in no
+   * other number. Left out: none.
+   */
   unknownByLocation?: number[]
-  /** Users present per cell, the groups of one location after those of the one before. Runs of earlier releases do not say. */
+  /**
+   * Users present per cell, the groups of one location after those of the one before. Runs of earlier releases do not
+   * say.
+   */
   usersByCell?: number[]
   /** Requests sent in this second per group of the plan. */
   startedByGroup: number[]
@@ -50,7 +57,10 @@ export interface SecondFigures {
 /** Whoever is no further behind the newest second than this is only on its way, s. */
 export const ON_ITS_WAY_S = 5
 
-/** The newest second that is known: it will not change any more, or who has not told of it yet is not merely on its way but unknown. */
+/**
+ * The newest second that is known: it will not change any more, or who has not told of it yet is not merely on its way
+ * but unknown.
+ */
 export function latestKnown(seconds: readonly (SecondFigures | undefined)[]): SecondFigures | undefined {
   const newest = seconds.findLast(s => s !== undefined)?.second ?? -1
   return seconds.findLast(s => s !== undefined && (s.final || s.second <= newest - ON_ITS_WAY_S))

@@ -1,9 +1,12 @@
 /**
- * What is known of one series over any stretch of time: counts and histograms, summed. Its encoding is the same in a generator's frame, in
+ * What is known of one series over any stretch of time: counts and histograms, summed. Its encoding is the same in a
+ * generator's frame, in
  * the store and between workers, and is added straight from bytes.
  *
- * Encoding: LEB128 numbers started, right, never sent, unclear, cut, redirects, bytes, passes; the number of failure kinds in use and for each its
- * index and count; the same for what answers missed, and for why passes were not started; then five sparse histograms, each behind its length in bytes.
+ * Encoding: LEB128 numbers started, right, never sent, unclear, cut, redirects, bytes, passes; the number of failure
+ * kinds in use and for each its
+ * index and count; the same for what answers missed, and for why passes were not started; then five sparse histograms,
+ * each behind its length in bytes.
  */
 import { countSparse, Histogram } from '../histogram/histogram'
 import { NOT_STARTED, type NotStarted } from '../load/drive'
@@ -12,7 +15,7 @@ import { FAILURE_KINDS, OWN_FAULTS, type FailureKind } from '../journey/failure-
 
 /** The histograms of a series, in µs. */
 export const TIMINGS = ['right', 'failed', 'intended', 'connect', 'firstByte'] as const
-export type Timing = typeof TIMINGS[number]
+export type Timing = (typeof TIMINGS)[number]
 
 /** How sums have been encoded: 1 knew no redirects and no misses, 2 no passes. */
 export type SumEncoding = 1 | 2 | 3
@@ -40,9 +43,16 @@ export class SeriesSum {
   readonly notStarted = new Float64Array(NOT_STARTED.length)
   /** Answers that missed an expectation or lacked a value, by its number in the step's list. */
   readonly misses = new Map<number, number>()
-  /** Response times of right answers and of failures, right answers from their intended start, connect and first-byte times. */
+  /**
+   * Response times of right answers and of failures, right answers from their intended start, connect and first-byte
+   * times.
+   */
   readonly timings: Record<Timing, Histogram> = {
-    right: new Histogram(), failed: new Histogram(), intended: new Histogram(), connect: new Histogram(), firstByte: new Histogram(),
+    right: new Histogram(),
+    failed: new Histogram(),
+    intended: new Histogram(),
+    connect: new Histogram(),
+    firstByte: new Histogram(),
   }
 
   get failed(): number {
@@ -57,7 +67,9 @@ export class SeriesSum {
   }
 
   /** Exchanges that ended in this stretch. */
-  get ended(): number { return this.right + this.failed + this.cut }
+  get ended(): number {
+    return this.right + this.failed + this.cut
+  }
 
   add(other: SeriesSum): void {
     this.started += other.started
@@ -68,8 +80,12 @@ export class SeriesSum {
     this.redirects += other.redirects
     this.bytes += other.bytes
     this.passes += other.passes
-    other.notStarted.forEach((n, reason) => { this.notStarted[reason]! += n })
-    other.failures.forEach((n, kind) => { this.failures[kind]! += n })
+    other.notStarted.forEach((n, reason) => {
+      this.notStarted[reason]! += n
+    })
+    other.failures.forEach((n, kind) => {
+      this.failures[kind]! += n
+    })
     for (const [number, n] of other.misses) this.misses.set(number, (this.misses.get(number) ?? 0) + n)
     for (const timing of TIMINGS) this.timings[timing].add(other.timings[timing])
   }
@@ -115,19 +131,30 @@ export class SeriesSum {
   /** Failures by name, those that occurred only. */
   failuresByKind(): Partial<Record<FailureKind, number>> {
     const named: Partial<Record<FailureKind, number>> = {}
-    FAILURE_KINDS.forEach((kind, i) => { if (this.failures[i]! > 0) named[kind] = this.failures[i]! })
+    FAILURE_KINDS.forEach((kind, i) => {
+      if (this.failures[i]! > 0) named[kind] = this.failures[i]!
+    })
     return named
   }
 
   notStartedByReason(): Partial<Record<NotStarted, number>> {
     const named: Partial<Record<NotStarted, number>> = {}
-    NOT_STARTED.forEach((reason, i) => { if (this.notStarted[i]! > 0) named[reason] = this.notStarted[i]! })
+    NOT_STARTED.forEach((reason, i) => {
+      if (this.notStarted[i]! > 0) named[reason] = this.notStarted[i]!
+    })
     return named
   }
 }
 
 /** What {@link readCounts} tells of one encoding. */
-export interface ReadCounts { started: number, right: number, failed: number, cut: number, neverSent: number, unclear: number }
+export interface ReadCounts {
+  started: number
+  right: number
+  failed: number
+  cut: number
+  neverSent: number
+  unclear: number
+}
 
 /**
  * Reads an encoding to its end without adding it anywhere, moving the reader past it.
@@ -160,9 +187,11 @@ export function readCounts(reader: ByteReader): ReadCounts {
     const from = reader.skip(length)
     const n = countSparse(reader.bytes, from, from + length)
     const most = timing === 'failed' ? failed : timing === 'connect' ? right + failed : right
-    if (n > most || (timing === 'right' && n !== most)) throw new BytesError(`${n} times of “${timing}” for ${most} answers`)
+    if (n > most || (timing === 'right' && n !== most))
+      throw new BytesError(`${n} times of “${timing}” for ${most} answers`)
   }
-  if (neverSent + unclear > failed) throw new BytesError(`${neverSent + unclear} of ${failed} failures never sent or unclear`)
+  if (neverSent + unclear > failed)
+    throw new BytesError(`${neverSent + unclear} of ${failed} failures never sent or unclear`)
   return { started, right, failed, cut, neverSent, unclear }
 }
 
@@ -173,10 +202,25 @@ function known(index: number, length: number, what: string): number {
 }
 
 /** The counts of a series, without its histograms. */
-export interface SeriesCounts { started: number, right: number, neverSent: number, unclear: number, cut: number, redirects: number, bytes: number, passes: number }
+export interface SeriesCounts {
+  started: number
+  right: number
+  neverSent: number
+  unclear: number
+  cut: number
+  redirects: number
+  bytes: number
+  passes: number
+}
 
 /** Writes the first half of the encoding. */
-export function writeCounts(to: ByteWriter, counts: SeriesCounts, failures: Float64Array, misses: ReadonlyMap<number, number>, notStarted: Float64Array): void {
+export function writeCounts(
+  to: ByteWriter,
+  counts: SeriesCounts,
+  failures: Float64Array,
+  misses: ReadonlyMap<number, number>,
+  notStarted: Float64Array,
+): void {
   to.varint(counts.started)
   to.varint(counts.right)
   to.varint(counts.neverSent)

@@ -1,5 +1,6 @@
 /**
- * A profile as commands for the kernel of a Linux host (tc with netem, iproute2): for private hosts where the target's kernel must see the loss. They
+ * A profile as commands for the kernel of a Linux host (tc with netem, iproute2): for private hosts where the target's
+ * kernel must see the loss. They
  * shape the whole machine, both ways through its interface, and need its administrator.
  */
 import type { NetworkProfile } from './profile'
@@ -10,7 +11,7 @@ export function kernelCommands({ latencyMs, jitterMs, loss, downBps, upBps }: Ne
   // Jitter is half the variance each way, as in the shaper.
   const jitter = jitterMs > 0 ? ` ${Number((jitterMs * Math.SQRT1_2).toFixed(3))}ms distribution normal` : ''
   const lost = loss > 0 ? ` loss ${Number((loss * 100).toFixed(4))}%` : ''
-  const rate = (bps: number | undefined) => bps === undefined ? '' : ` rate ${Math.round(bps / 1000)}kbit`
+  const rate = (bps: number | undefined) => (bps === undefined ? '' : ` rate ${Math.round(bps / 1000)}kbit`)
   const netem = (bps: number | undefined) => `netem delay ${half(latencyMs)}${jitter}${lost}${rate(bps)} limit 100000`
   return [
     '# what the machine sends',

@@ -1,10 +1,15 @@
 /**
- * One direction of one shaped connection, as the user would feel it: a simulated congestion window decides when each segment leaves, the
- * link how long it takes, latency and jitter when it arrives, loss whether it must be sent again. Pure: it is told the time and never waits.
+ * One direction of one shaped connection, as the user would feel it: a simulated congestion window decides when each
+ * segment leaves, the
+ * link how long it takes, latency and jitter when it arrives, loss whether it must be sent again. Pure: it is told the
+ * time and never waits.
  *
- * Sources: window of 10 segments at first (RFC 6928), doubled each round trip, then one more a round trip; a loss noticed by three later
- * segments halves it and costs one round trip (RFC 5681, with each segment acknowledged by itself as in RFC 2018); with fewer than three it takes the
- * time-out SRTT + max(200 ms, 4·RTTVAR) (RFC 6298; the floor of 200 ms is Linux's, from memory). After a pause longer than the time-out the
+ * Sources: window of 10 segments at first (RFC 6928), doubled each round trip, then one more a round trip; a loss
+ * noticed by three later
+ * segments halves it and costs one round trip (RFC 5681, with each segment acknowledged by itself as in RFC 2018); with
+ * fewer than three it takes the
+ * time-out SRTT + max(200 ms, 4·RTTVAR) (RFC 6298; the floor of 200 ms is Linux's, from memory). After a pause longer
+ * than the time-out the
  * window starts over (RFC 5681 §4.1). There is no ceiling on throughput besides: that would count loss twice.
  */
 import { SEGMENT_BYTES } from './profile'
@@ -32,7 +37,7 @@ export class Lane {
 
   /** Books a segment. @returns when its last bit has left, ms */
   book(at: number, bytes: number): number {
-    return this.freeAt = Math.max(at, this.freeAt) + bytes * this.msPerByte
+    return (this.freeAt = Math.max(at, this.freeAt) + bytes * this.msPerByte)
   }
 }
 
@@ -50,10 +55,18 @@ export interface PipeOptions {
 }
 
 /** A segment under way. */
-interface Segment { bytes: number, arrivesAt: number }
+interface Segment {
+  bytes: number
+  arrivesAt: number
+}
 
 /** A lost segment nobody has noticed yet. */
-interface Lost { segment: Segment, sentAt: number, followers: number, timeoutAt: number }
+interface Lost {
+  segment: Segment
+  sentAt: number
+  followers: number
+  timeoutAt: number
+}
 
 export class Pipe {
   /** In the order sent: the head holds up all behind it. */
@@ -79,11 +92,13 @@ export class Pipe {
   constructor(private readonly options: PipeOptions) {
     this.rttMs = options.latencyMs + options.realRttMs
     this.timeoutMs = this.rttMs + Math.max(LEAST_TIMEOUT_MS, 4 * options.jitterMs)
-    this.mostSegments = 4 * INITIAL_WINDOW + Math.ceil(2 * options.lane.bytesIn(this.rttMs) / SEGMENT_BYTES)
+    this.mostSegments = 4 * INITIAL_WINDOW + Math.ceil((2 * options.lane.bytesIn(this.rttMs)) / SEGMENT_BYTES)
   }
 
   /** Bytes sent and not yet taken. */
-  get bytesUnderway(): number { return this.queued }
+  get bytesUnderway(): number {
+    return this.queued
+  }
 
   /** When the next bytes arrive, ms; Infinity when nothing is under way. */
   get nextAt(): number {
@@ -91,8 +106,10 @@ export class Pipe {
   }
 
   /**
-   * Bytes that are worth having under way. Four windows: while a lost segment holds up all behind it nothing arrives, and still the sender goes on for
-   * a round trip. No more than two of what the line itself holds: what is booked here the user's other connections wait behind.
+   * Bytes that are worth having under way. Four windows: while a lost segment holds up all behind it nothing arrives,
+   * and still the sender goes on for
+   * a round trip. No more than two of what the line itself holds: what is booked here the user's other connections wait
+   * behind.
    */
   get appetite(): number {
     return Math.min(Math.ceil(this.window) * 4, this.mostSegments) * SEGMENT_BYTES
@@ -133,7 +150,8 @@ export class Pipe {
   take(now: number): number {
     let bytes = 0
     if (this.lost.length > 0) this.giveUpWaiting(now)
-    while (this.head < this.underway.length && this.underway[this.head]!.arrivesAt <= now) bytes += this.underway[this.head++]!.bytes
+    while (this.head < this.underway.length && this.underway[this.head]!.arrivesAt <= now)
+      bytes += this.underway[this.head++]!.bytes
     this.queued -= bytes
     if (this.head === this.underway.length) this.underway.length = this.head = 0
     else if (this.head > 1024) {
@@ -143,7 +161,9 @@ export class Pipe {
     return bytes
   }
 
-  private get backMs(): number { return this.rttMs - this.options.latencyMs / 2 }
+  private get backMs(): number {
+    return this.rttMs - this.options.latencyMs / 2
+  }
 
   /** Jitter is drawn once a burst: drawn for every segment, in order, the slowest of them would always win. */
   private beginBurst(at: number): void {

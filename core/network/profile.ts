@@ -30,23 +30,47 @@ const LEAST_BPS = 1000
 const MOST_BPS = 100e9
 
 /** A value of a profile that cannot be, and why. */
-export interface ProfileFault { field: keyof NetworkProfile, sentence: string }
+export interface ProfileFault {
+  field: keyof NetworkProfile
+  sentence: string
+}
 
 export function faultsOfProfile(profile: NetworkProfile): ProfileFault[] {
   const faults: ProfileFault[] = []
   const fault = (field: keyof NetworkProfile, sentence: string) => faults.push({ field, sentence })
-  if (!/^[a-z0-9][a-z0-9-]{0,39}$/.test(profile.id) || profile.id === DIRECT) fault('id', profile.id === DIRECT ? '“direct” is the name for no profile: choose another.' : 'The short name takes lower-case letters, digits and hyphens, at most 40.')
+  if (!/^[a-z0-9][a-z0-9-]{0,39}$/.test(profile.id) || profile.id === DIRECT)
+    fault(
+      'id',
+      profile.id === DIRECT
+        ? '“direct” is the name for no profile: choose another.'
+        : 'The short name takes lower-case letters, digits and hyphens, at most 40.',
+    )
   if (profile.name.trim() === '') fault('name', 'Give the profile a name.')
-  if (!between(profile.latencyMs, 0, MOST_LATENCY_MS)) fault('latencyMs', `The added round trip must be from 0 to ${MOST_LATENCY_MS} ms.`)
-  if (!between(profile.jitterMs, 0, MOST_LATENCY_MS)) fault('jitterMs', `The jitter must be from 0 to ${MOST_LATENCY_MS} ms.`)
-  else if (profile.jitterMs > Math.max(1, profile.latencyMs)) fault('jitterMs', `A jitter of ${profile.jitterMs} ms around a round trip of ${profile.latencyMs} ms would mostly be cut at zero: take at most the round trip.`)
+  if (!between(profile.latencyMs, 0, MOST_LATENCY_MS))
+    fault('latencyMs', `The added round trip must be from 0 to ${MOST_LATENCY_MS} ms.`)
+  if (!between(profile.jitterMs, 0, MOST_LATENCY_MS))
+    fault('jitterMs', `The jitter must be from 0 to ${MOST_LATENCY_MS} ms.`)
+  else if (profile.jitterMs > Math.max(1, profile.latencyMs))
+    fault(
+      'jitterMs',
+      `A jitter of ${profile.jitterMs} ms around a round trip of ${profile.latencyMs} ms would mostly be cut at zero: take at most the round trip.`,
+    )
   if (!(profile.loss >= 0)) fault('loss', 'The loss must be from 0 %.')
-  else if (profile.loss >= 1) fault('loss', 'With 100 % lost nothing ever arrives: that is no network but a pulled plug.')
-  else if (profile.loss > MOST_LOSS) fault('loss', `Above ${MOST_LOSS * 100} % loss connections stall for minutes and nothing can be measured: take less.`)
-  for (const [field, words] of [['downBps', 'Download'], ['upBps', 'Upload']] as const) {
+  else if (profile.loss >= 1)
+    fault('loss', 'With 100 % lost nothing ever arrives: that is no network but a pulled plug.')
+  else if (profile.loss > MOST_LOSS)
+    fault(
+      'loss',
+      `Above ${MOST_LOSS * 100} % loss connections stall for minutes and nothing can be measured: take less.`,
+    )
+  for (const [field, words] of [
+    ['downBps', 'Download'],
+    ['upBps', 'Upload'],
+  ] as const) {
     const bps = profile[field]
     if (bps === undefined) continue
-    if (bps === 0) fault(field, `${words} bandwidth 0 lets nothing through: leave it empty for no limit, or write a rate.`)
+    if (bps === 0)
+      fault(field, `${words} bandwidth 0 lets nothing through: leave it empty for no limit, or write a rate.`)
     else if (!between(bps, LEAST_BPS, MOST_BPS)) fault(field, `${words} bandwidth must be from 1 kbit/s to 100 Gbit/s.`)
   }
   return faults

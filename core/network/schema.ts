@@ -6,7 +6,13 @@ export const NETWORK_SCHEMA = {
   $id: 'vornak-network/1',
   title: 'Vornak network profile',
   ...object(
-    { id: { type: 'string', maxLength: 40 }, name: { type: 'string', maxLength: 60 }, latencyMs: { type: 'number' }, jitterMs: { type: 'number' }, loss: { type: 'number' } },
+    {
+      id: { type: 'string', maxLength: 40 },
+      name: { type: 'string', maxLength: 60 },
+      latencyMs: { type: 'number' },
+      jitterMs: { type: 'number' },
+      loss: { type: 'number' },
+    },
     { downBps: { type: 'number' }, upBps: { type: 'number' }, source: { type: 'string', maxLength: 300 } },
   ),
 }

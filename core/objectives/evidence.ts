@@ -1,4 +1,7 @@
-/** What an objective is judged by, in any window of a run: its figures, who waited meanwhile, and the load that was there. */
+/**
+ * What an objective is judged by, in any window of a run: its figures, who waited meanwhile, and the load that was
+ * there.
+ */
 import { figuresOf, type Figures } from '../merge/figures'
 import type { SecondFigures } from '../merge/second-figures'
 import type { SeriesSum } from '../merge/series-sum'
@@ -23,7 +26,11 @@ export class EvidenceBook {
   private readonly flows = new Map<number, Flow>()
 
   /** @param seconds by run second; holes where nothing was merged */
-  constructor(private readonly document: RunDocument, private readonly series: readonly Series[], private readonly seconds: readonly (SecondFigures | undefined)[]) {
+  constructor(
+    private readonly document: RunDocument,
+    private readonly series: readonly Series[],
+    private readonly seconds: readonly (SecondFigures | undefined)[],
+  ) {
     this.loads = new LoadBook(document, series)
   }
 
@@ -34,7 +41,10 @@ export class EvidenceBook {
     const { right, failed } = sum.timings
     // A time-out lasted its limit at least: where nothing came back, that is the time.
     if (objective.withFailures || (sum.right === 0 && (sum.failuresByKind().timeout ?? 0) > 0)) right.add(failed)
-    const waitedMs = isTimed(objective.metric) && objective.atMost !== undefined ? addWaiting(right, this.flowFor(objective), window.toS, objective.atMost) : 0
+    const waitedMs =
+      isTimed(objective.metric) && objective.atMost !== undefined
+        ? addWaiting(right, this.flowFor(objective), window.toS, objective.atMost)
+        : 0
     return { figures: figuresOf(sum), load: this.load(objective, window, sums), ...(waitedMs > 0 ? { waitedMs } : {}) }
   }
 
@@ -53,10 +63,12 @@ export class EvidenceBook {
     let flow = this.flows.get(index)
     if (!flow) {
       // Runs of earlier releases do not say who waited.
-      flow = flowOf(Array.from(this.seconds, (s) => {
-        const of = s?.judged?.[index]
-        return of && [of[1], of[2], of[3]] as const
-      }))
+      flow = flowOf(
+        Array.from(this.seconds, (s) => {
+          const of = s?.judged?.[index]
+          return of && ([of[1], of[2], of[3]] as const)
+        }),
+      )
       this.flows.set(index, flow)
     }
     return flow

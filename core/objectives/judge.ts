@@ -1,4 +1,7 @@
-/** Holds objectives against figures: met or not, at which load, and the answer to the plan's question as a sentence. It claims no more than the load that was there can carry. */
+/**
+ * Holds objectives against figures: met or not, at which load, and the answer to the plan's question as a sentence. It
+ * claims no more than the load that was there can carry.
+ */
 import { printDuration } from '../load/phrase'
 import type { Figures } from '../merge/figures'
 import type { Objective } from '../plan/document'
@@ -14,7 +17,9 @@ export interface Judgement {
   /** ms or share; undefined when nothing was measured. */
   measured: number | undefined
   held: boolean
-  /** What of the load its own users were to be was not there; left out: nothing. Runs of earlier releases do not say. */
+  /**
+   * What of the load its own users were to be was not there; left out: nothing. Runs of earlier releases do not say.
+   */
   short?: Shortfall[]
   /** Somebody had waited so long at the end, past the limit, ms. */
   waitedMs?: number
@@ -24,7 +29,9 @@ export interface Judgement {
 export type EvidenceFor = (window: Level, objective: Objective) => Evidence
 
 export interface Answer {
-  /** `none`: there was nothing to judge. `short`: everything held, but the load that was asked for was not all there. */
+  /**
+   * `none`: there was nothing to judge. `short`: everything held, but the load that was asked for was not all there.
+   */
   verdict: 'held' | 'short' | 'broken' | 'none'
   /** Without the plan's question: “No: p95 of Enrol 2.41 s at 240 users. Held up to 160 users.” */
   sentence: string
@@ -51,13 +58,24 @@ export interface Asked {
 
 const AS_PLANNED: LoadThere = { asked: true, shortfalls: [], users: undefined }
 
-export function judge({ objectives, levels, settled, evidenceFor, loadIn = () => AS_PLANNED, whole = levels[0], ended, journeys = [] }: Asked): Answer {
+export function judge({
+  objectives,
+  levels,
+  settled,
+  evidenceFor,
+  loadIn = () => AS_PLANNED,
+  whole = levels[0],
+  ended,
+  journeys = [],
+}: Asked): Answer {
   const judgements = objectives.flatMap((objective) => {
     const { window } = objective
-    const judged = window === 'whole' ? whole ? [whole] : [] : levels
+    const judged = window === 'whole' ? (whole ? [whole] : []) : levels
     return judged.map(level => judgedAt(objective, level, evidenceFor))
   })
-  const stopped = ended ? `${ended.how === 'stopped' ? 'Stopped' : 'Aborted'} after ${printDuration(ended.afterS * 1000)} of ${printDuration(ended.ofS * 1000)}` : undefined
+  const stopped = ended
+    ? `${ended.how === 'stopped' ? 'Stopped' : 'Aborted'} after ${printDuration(ended.afterS * 1000)} of ${printDuration(ended.ofS * 1000)}`
+    : undefined
   if (judgements.length === 0) {
     const why = objectives.length === 0 ? 'No answer: the plan has no objective.' : 'No answer: nothing was measured.'
     return { verdict: 'none', sentence: stopped ? `${stopped}. ${why}` : why, judgements, settled }
@@ -76,15 +94,35 @@ export function judge({ objectives, levels, settled, evidenceFor, loadIn = () =>
     const shortAtMost = atMost.find(j => shorts.includes(j))
     const worst = shortAtMost ?? atMost[0]!
     const held = { judgements, ...(heldUpTo === undefined ? {} : { heldUpTo }), settled }
-    if (shortAtMost) return { verdict: 'short', sentence: after(stopped, `Held ${sayLoad(shortAtMost)} only: ${say(worst)}${where}.`), ...held }
+    if (shortAtMost)
+      return {
+        verdict: 'short',
+        sentence: after(stopped, `Held ${sayLoad(shortAtMost)} only: ${say(worst)}${where}.`),
+        ...held,
+      }
     const before = shorts[0] ? ` Below, it was ${sayLoad(shorts[0])} only.` : ''
-    if (stopped) return { verdict: 'short', sentence: `${stopped}. Held until then: ${say(worst)} at ${most} users${where}.${before}`, ...held }
-    return { verdict: shorts.length > 0 ? 'short' : 'held', sentence: `Yes: ${say(worst)} at ${most} users${where}.${before}`, ...held }
+    if (stopped)
+      return {
+        verdict: 'short',
+        sentence: `${stopped}. Held until then: ${say(worst)} at ${most} users${where}.${before}`,
+        ...held,
+      }
+    return {
+      verdict: shorts.length > 0 ? 'short' : 'held',
+      sentence: `Yes: ${say(worst)} at ${most} users${where}.${before}`,
+      ...held,
+    }
   }
   const first = broken.filter(j => j.level.users === lowestBroken).sort((a, b) => tightness(b) - tightness(a))[0]!
   const rest = heldUpTo ? ` Held up to ${heldUpTo} users.` : ''
   const at = (first.short?.length ?? 0) > 0 ? sayLoad(first) : `at ${lowestBroken} users`
-  return { verdict: 'broken', sentence: after(stopped, `No: ${say(first)} ${at}${where}.${rest}`), judgements, ...(heldUpTo ? { heldUpTo } : {}), settled }
+  return {
+    verdict: 'broken',
+    sentence: after(stopped, `No: ${say(first)} ${at}${where}.${rest}`),
+    judgements,
+    ...(heldUpTo ? { heldUpTo } : {}),
+    settled,
+  }
 }
 
 function after(stopped: string | undefined, sentence: string): string {
@@ -96,17 +134,29 @@ function judgedAt(objective: Objective, level: Level, evidenceFor: EvidenceFor):
   const parts = typeof window === 'object' ? partsOf(level, window.everyS) : [level]
   const seen = parts.map(part => ({ part, evidence: evidenceFor(part, objective) }))
   const values = seen.map(({ part, evidence }) => measure(objective, evidence, part))
-  // Of several stretches the worst counts; one in which nothing was measured, and nobody waited past the limit, says nothing.
-  const measured = values.reduce<number | undefined>((worst, v) => v === undefined || (worst !== undefined && isBetter(objective, v, worst)) ? worst : v, undefined)
+  // Of several stretches the worst counts; one in which nothing was measured, and nobody waited past the limit, says
+  // nothing.
+  const measured = values.reduce<number | undefined>(
+    (worst, v) => (v === undefined || (worst !== undefined && isBetter(objective, v, worst)) ? worst : v),
+    undefined,
+  )
   const short = (parts.length > 1 ? evidenceFor(level, objective) : seen[0]!.evidence).load.shortfalls
   const waitedMs = Math.max(0, ...seen.map(s => s.evidence.waitedMs ?? 0))
-  return { objective, level, measured, held: measured !== undefined && holds(objective, measured), ...(short.length > 0 ? { short } : {}), ...(waitedMs > 0 ? { waitedMs } : {}) }
+  return {
+    objective,
+    level,
+    measured,
+    held: measured !== undefined && holds(objective, measured),
+    ...(short.length > 0 ? { short } : {}),
+    ...(waitedMs > 0 ? { waitedMs } : {}),
+  }
 }
 
 /** The rest that is shorter than a stretch is judged with the one before it. */
 function partsOf(level: Level, everyS: number): Level[] {
   const parts: Level[] = []
-  for (let fromS = level.fromS; fromS + everyS <= level.toS; fromS += everyS) parts.push({ ...level, fromS, toS: fromS + everyS })
+  for (let fromS = level.fromS; fromS + everyS <= level.toS; fromS += everyS)
+    parts.push({ ...level, fromS, toS: fromS + everyS })
   const last = parts.at(-1)
   if (last) last.toS = level.toS
   return parts.length > 0 ? parts : [level]
@@ -114,7 +164,11 @@ function partsOf(level: Level, everyS: number): Level[] {
 
 /** Users of a level who were there: those planned, less the worst that was missing. */
 function usersThere({ users }: Level, { shortfalls }: LoadThere): number {
-  return shortfalls.reduce((there, s) => s.kind === 'users' ? Math.max(0, there - (s.asked - s.there)) : Math.round(there * s.there / s.asked), users)
+  return shortfalls.reduce(
+    (there, s) =>
+      s.kind === 'users' ? Math.max(0, there - (s.asked - s.there)) : Math.round((there * s.there) / s.asked),
+    users,
+  )
 }
 
 function isBetter({ atLeast }: Objective, a: number, b: number): boolean {
@@ -125,31 +179,49 @@ function holds({ atMost, atLeast }: Objective, measured: number): boolean {
   return atLeast === undefined ? measured <= (atMost ?? Number.POSITIVE_INFINITY) : measured >= atLeast
 }
 
-/** An objective's value; undefined when nothing was measured. Rates and users are 0 where they were asked for and nothing came. */
+/**
+ * An objective's value; undefined when nothing was measured. Rates and users are 0 where they were asked for and
+ * nothing came.
+ */
 function measure(objective: Objective, { figures, load }: Evidence, { fromS, toS, users }: Level): number | undefined {
   switch (objective.metric) {
-    case 'throughput': return load.asked || figures.started > 0 || figures.right > 0 ? figures.right / (toS - fromS) : undefined
-    case 'users': return load.users ?? (figures.started > 0 ? users : undefined)
-    default: return figureOf(objective, figures)
+    case 'throughput':
+      return load.asked || figures.started > 0 || figures.right > 0 ? figures.right / (toS - fromS) : undefined
+    case 'users':
+      return load.users ?? (figures.started > 0 ? users : undefined)
+    default:
+      return figureOf(objective, figures)
   }
 }
 
 /** A metric that is a figure by itself. */
 export function figureOf({ metric }: Pick<Objective, 'metric'>, figures: Figures): number | undefined {
   switch (metric) {
-    case 'p50': return figures.p50Ms
-    case 'p90': return figures.p90Ms
-    case 'p95': return figures.p95Ms
-    case 'p99': return figures.p99Ms
-    case 'mean': return figures.meanMs
-    case 'failures': return figures.failureShare
+    case 'p50':
+      return figures.p50Ms
+    case 'p90':
+      return figures.p90Ms
+    case 'p95':
+      return figures.p95Ms
+    case 'p99':
+      return figures.p99Ms
+    case 'mean':
+      return figures.meanMs
+    case 'failures':
+      return figures.failureShare
     case 'throughput':
-    case 'users': return undefined
+    case 'users':
+      return undefined
   }
 }
 
-/** The first objective that limits a time, that of a step before others: the one screens draw. @returns its place among them too */
-export function timedObjective(objectives: readonly Objective[]): { objective: Objective & { atMost: number }, index: number } | undefined {
+/**
+ * The first objective that limits a time, that of a step before others: the one screens draw. @returns its place among
+ * them too
+ */
+export function timedObjective(
+  objectives: readonly Objective[],
+): { objective: Objective & { atMost: number }, index: number } | undefined {
   const limits = (o: Objective) => o.atMost !== undefined && isTimed(o.metric)
   const ofStep = objectives.findIndex(o => limits(o) && o.step !== undefined)
   const index = ofStep >= 0 ? ofStep : objectives.findIndex(limits)
@@ -161,14 +233,17 @@ export function sayValue(objective: Objective, value: number): string {
   if (objective.metric === 'failures') return `${Number((value * 100).toPrecision(3))} %`
   if (objective.metric === 'throughput') return `${Number(value.toPrecision(3))}/s`
   if (objective.metric === 'users') return `${Math.round(value)} users`
-  return value >= 1000 ? `${(value / 1000).toFixed(2)} s` : `${value >= 100 ? value.toFixed(0) : value.toPrecision(3)} ms`
+  return value >= 1000
+    ? `${(value / 1000).toFixed(2)} s`
+    : `${value >= 100 ? value.toFixed(0) : value.toPrecision(3)} ms`
 }
 
 const RATE_WORDS = { arrivals: 'arrivals/s', requests: 'requests/s' } as const
 
 /** “at 9 of 30 users”, “at 9 of 30 users (10 not heard of) for 44 of 60 s”, “at 4.1 of 12 arrivals/s”. */
 export function sayShortfall({ kind, asked, there, shortS, ofS, unknown }: Shortfall): string {
-  if (kind !== 'users') return `at ${Number(there.toPrecision(3))} of ${Number(asked.toPrecision(3))} ${RATE_WORDS[kind]}`
+  if (kind !== 'users')
+    return `at ${Number(there.toPrecision(3))} of ${Number(asked.toPrecision(3))} ${RATE_WORDS[kind]}`
   return `at ${there} of ${asked} users${unknown ? ` (${unknown} not heard of)` : ''}${shortS !== undefined && ofS !== undefined && shortS < ofS ? ` for ${shortS} of ${ofS} s` : ''}`
 }
 

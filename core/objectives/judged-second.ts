@@ -1,4 +1,7 @@
-/** What each objective of a plan is about, found once; and its part of a single second, which screens draw and waits are reckoned from. */
+/**
+ * What each objective of a plan is about, found once; and its part of a single second, which screens draw and waits are
+ * reckoned from.
+ */
 import type { Histogram } from '../histogram/histogram'
 import { figuresOf } from '../merge/figures'
 import type { JudgedSecond } from '../merge/second-figures'
@@ -15,11 +18,14 @@ export class JudgedSeries {
   private readonly waitedBy: number[][]
   readonly objectives: number
 
-  constructor(private readonly document: RunDocument, series: readonly Series[]) {
+  constructor(
+    private readonly document: RunDocument,
+    series: readonly Series[],
+  ) {
     const { plan } = document
     const { objectives } = plan
     this.objectives = objectives.length
-    this.about = objectives.map(o => series.flatMap((s, n) => isAbout(o, s, plan) ? [n] : []))
+    this.about = objectives.map(o => series.flatMap((s, n) => (isAbout(o, s, plan) ? [n] : [])))
     this.waitedBy = series.map(() => [])
     for (const [i, o] of objectives.entries()) {
       const isRequest = this.about[i]!.some(n => isCounted(series[n]!))
@@ -32,7 +38,10 @@ export class JudgedSeries {
     for (const i of this.waitedBy[series]!) inFlight[i]! += begun - ended
   }
 
-  /** @param usersByCell users present, the groups of one location after those of the one before @param lost per objective, requests of generators that are not heard */
+  /**
+   * @param usersByCell users present, the groups of one location after those of the one before @param lost per
+   * objective, requests of generators that are not heard
+   */
   of(sums: ReadonlyMap<number, SeriesSum>, usersByCell: readonly number[], lost: ArrayLike<number>): JudgedSecond[] {
     const { plan } = this.document
     const flow = plan.objectives.map(() => [0, 0] as [number, number])
@@ -44,9 +53,13 @@ export class JudgedSeries {
     }
     return plan.objectives.map((o, i): JudgedSecond => {
       const [started, ended] = flow[i]!
-      const value = o.metric === 'users'
-        ? locationsOf(o, plan).reduce((n, l) => n + groupsOf(o, plan).reduce((m, g) => m + (usersByCell[l * plan.groups.length + g] ?? 0), 0), 0)
-        : this.valueOf(i, sums)
+      const value =
+        o.metric === 'users'
+          ? locationsOf(o, plan).reduce(
+              (n, l) => n + groupsOf(o, plan).reduce((m, g) => m + (usersByCell[l * plan.groups.length + g] ?? 0), 0),
+              0,
+            )
+          : this.valueOf(i, sums)
       return [value ?? null, started, ended, lost[i] ?? 0]
     })
   }

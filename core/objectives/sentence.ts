@@ -1,5 +1,6 @@
 /**
- * Objectives as sentences, read and written: `p95 of Enrol from OSA at most 1.8 s in holds`, `failures at most 0.5 % over the whole load`,
+ * Objectives as sentences, read and written: `p95 of Enrol from OSA at most 1.8 s in holds`, `failures at most 0.5 %
+ * over the whole load`,
  * `throughput of Enrol on Enrol in modules by B at least 40/s in every 10 s`.
  */
 import type { Group, JudgedWindow, Metric, Objective } from '../plan/document'
@@ -7,7 +8,16 @@ import { printDuration, readDuration } from '../load/phrase'
 
 export type ObjectiveReading = { ok: true, objective: Objective } | { ok: false, at: number, problem: string }
 
-const METRIC_WORDS: Record<Metric, string> = { p50: 'p50', p90: 'p90', p95: 'p95', p99: 'p99', mean: 'mean', failures: 'failures', throughput: 'throughput', users: 'users held' }
+const METRIC_WORDS: Record<Metric, string> = {
+  p50: 'p50',
+  p90: 'p90',
+  p95: 'p95',
+  p99: 'p99',
+  mean: 'mean',
+  failures: 'failures',
+  throughput: 'throughput',
+  users: 'users held',
+}
 const TIMES: readonly Metric[] = ['p50', 'p90', 'p95', 'p99', 'mean']
 
 /** Whether a metric is a time. */
@@ -34,12 +44,16 @@ export function readObjective(text: string, { names, journeys, groups, codes }: 
   const metric = /^(p50|p90|p95|p99|mean|median|failures|throughput|users held|users)\b/i.exec(text.slice(begin))
   if (!metric) return fail(begin, `Begin with p50, p90, p95, p99, mean, failures, throughput or users held, ${EXAMPLE}`)
   const word = metric[1]!.toLowerCase()
-  const objective: Objective = { metric: word === 'median' ? 'p50' : word.startsWith('users') ? 'users' : word as Metric }
+  const objective: Objective = {
+    metric: word === 'median' ? 'p50' : word.startsWith('users') ? 'users' : (word as Metric),
+  }
   let at = begin + metric[0].length
   const rest = () => text.slice(at)
   // Longest name first: one may begin like another.
   const eatOne = <T>(of: readonly T[], word: (one: T) => string): T | undefined => {
-    const found = [...of].sort((a, b) => word(b).length - word(a).length).find(one => rest().toLowerCase().startsWith(word(one).toLowerCase()))
+    const found = [...of]
+      .sort((a, b) => word(b).length - word(a).length)
+      .find(one => rest().toLowerCase().startsWith(word(one).toLowerCase()))
     if (found !== undefined) at += word(found).length
     return found
   }
@@ -50,7 +64,8 @@ export function readObjective(text: string, { names, journeys, groups, codes }: 
     return match
   }
   if (eat(/^\s+with failures\b/i)) {
-    if (!isTimed(objective.metric)) return fail(at, `Only times can count failures as their time; ${METRIC_WORDS[objective.metric]} is none`)
+    if (!isTimed(objective.metric))
+      return fail(at, `Only times can count failures as their time; ${METRIC_WORDS[objective.metric]} is none`)
     objective.withFailures = true
   }
   if (eat(/^\s+of\s+/i)) {
@@ -70,7 +85,8 @@ export function readObjective(text: string, { names, journeys, groups, codes }: 
   }
   if (eat(/^\s+from\s+/i)) {
     const code = eat(/^[A-Z]{3}\b/i)?.[0].toUpperCase()
-    if (code === undefined || !codes.includes(code)) return fail(at - (code?.length ?? 0), `Write a location after “from”: ${codes.join(', ')}`)
+    if (code === undefined || !codes.includes(code))
+      return fail(at - (code?.length ?? 0), `Write a location after “from”: ${codes.join(', ')}`)
     objective.location = code
   }
   const comparison = eat(/^\s*(?:,\s*)?(at most|under|≤|<=|<|at least|over|≥|>=|>)\s*/i)
@@ -78,26 +94,42 @@ export function readObjective(text: string, { names, journeys, groups, codes }: 
   const least = /least|over|≥|>/i.test(comparison[1]!)
   const value = eat(/^(\d+(?:[.,]\d+)?)\s*(ms|min|s\b|%|\/\s*s|users)?/i)
   if (!value) return fail(at, 'Write a value with its unit, such as 1.8 s, 0.5 % or 40/s')
-  const read = inUnit(objective.metric, Number(value[1]!.replace(',', '.')), (value[2] ?? '').replace(/\s/g, '').toLowerCase())
+  const read = inUnit(
+    objective.metric,
+    Number(value[1]!.replace(',', '.')),
+    (value[2] ?? '').replace(/\s/g, '').toLowerCase(),
+  )
   if (typeof read === 'string') return fail(at - value[0].length, read)
   if (least) objective.atLeast = read
   else objective.atMost = read
-  const window = eat(/^\s*,?\s*(in (?:settled )?holds|over the whole load|in the whole load|whole run|in every\s+(.+?)|every\s+(.+?))\s*\.?\s*$/i)
+  const window = eat(
+    /^\s*,?\s*(in (?:settled )?holds|over the whole load|in the whole load|whole run|in every\s+(.+?)|every\s+(.+?))\s*\.?\s*$/i,
+  )
   if (window) {
     const stretch = window[2] ?? window[3]
     if (stretch !== undefined) {
       const ms = readDuration(stretch)
-      if (ms === undefined || ms < 1000 || ms % 1000 !== 0) return fail(at - stretch.length, `“${stretch}” is no whole number of seconds, such as 10 s`)
+      if (ms === undefined || ms < 1000 || ms % 1000 !== 0)
+        return fail(at - stretch.length, `“${stretch}” is no whole number of seconds, such as 10 s`)
       objective.window = { everyS: ms / 1000 }
     }
     else if (/whole/i.test(window[1]!)) objective.window = 'whole'
   }
-  else if (rest().trim().replace('.', '') !== '') return fail(at, `“${rest().trim()}” is not understood: end with “in holds”, “over the whole load” or “in every 10 s”`)
+  else if (rest().trim().replace('.', '') !== '')
+    return fail(
+      at,
+      `“${rest().trim()}” is not understood: end with “in holds”, “over the whole load” or “in every 10 s”`,
+    )
   return { ok: true, objective }
 }
 
 function inUnit(metric: Metric, n: number, unit: string): number | string {
-  if (metric === 'failures') return unit === '%' ? n <= 100 ? n / 100 : 'Failures cannot be more than 100 %' : 'Failures are a share: write it in %'
+  if (metric === 'failures')
+    return unit === '%'
+      ? n <= 100
+        ? n / 100
+        : 'Failures cannot be more than 100 %'
+      : 'Failures are a share: write it in %'
   if (metric === 'throughput') return unit === '/s' ? n : 'Throughput is right answers per second: write it in /s'
   if (metric === 'users') return unit === 'users' || unit === '' ? n : 'Write a number of users'
   if (unit === 'ms') return n
@@ -106,14 +138,22 @@ function inUnit(metric: Metric, n: number, unit: string): number | string {
 }
 
 /** “p95 of Enrol from OSA”, “p95 of Enrol on Enrol in modules by B”. */
-export function nameOf({ metric, withFailures, step, journeyId, group, location }: Objective, journeys: JourneyNames): string {
+export function nameOf(
+  { metric, withFailures, step, journeyId, group, location }: Objective,
+  journeys: JourneyNames,
+): string {
   const journey = journeyId && (journeys.find(j => j.id === journeyId)?.name ?? journeyId)
   return `${METRIC_WORDS[metric]}${withFailures ? ' with failures' : ''}${step ? ` of ${step}` : ''}${journey ? ` on ${journey}` : ''}${group ? ` by ${group}` : ''}${location ? ` from ${location}` : ''}`
 }
 
 /** What an objective is about: “Enrol on Enrol in modules by B from OSA”, or “all requests”. */
 export function sliceOf({ metric, withFailures: _, ...subject }: Objective, journeys: JourneyNames): string {
-  return nameOf({ metric, ...subject }, journeys).slice(METRIC_WORDS[metric].length).replace(/^ of /, '').trim() || 'all requests'
+  return (
+    nameOf({ metric, ...subject }, journeys)
+      .slice(METRIC_WORDS[metric].length)
+      .replace(/^ of /, '')
+      .trim() || 'all requests'
+  )
 }
 
 /** “at most 1.8 s in holds”. */

@@ -6,16 +6,35 @@ import { judge, type Answer } from './judge'
 import type { JourneyNames } from './sentence'
 
 /** The last seconds: per objective of the plan its evidence, and the whole plan's load. */
-export interface LastSeconds { fromS: number, toS: number, objectives: readonly Evidence[], load: LoadThere }
+export interface LastSeconds {
+  fromS: number
+  toS: number
+  objectives: readonly Evidence[]
+  load: LoadThere
+}
 
 /**
- * Objectives over the whole load wait for its end, and so do those of which nothing was sent in these seconds and nobody waits: they are neither met nor missed yet.
+ * Objectives over the whole load wait for its end, and so do those of which nothing was sent in these seconds and
+ * nobody waits: they are neither met nor missed yet.
  *
  * @param users planned at their end @returns undefined when there is nothing to say yet
  */
-export function answerSoFar(objectives: readonly Objective[], { fromS, toS, objectives: evidence, load }: LastSeconds, users: number, journeys: JourneyNames): Answer | undefined {
-  const hasBegun = ({ figures: { started, right, failed }, waitedMs }: Evidence) => started + right + failed > 0 || waitedMs !== undefined
-  const begun = objectives.flatMap((o, i) => o.window !== 'whole' && evidence[i] && hasBegun(evidence[i]) ? [o] : [])
+export function answerSoFar(
+  objectives: readonly Objective[],
+  { fromS, toS, objectives: evidence, load }: LastSeconds,
+  users: number,
+  journeys: JourneyNames,
+): Answer | undefined {
+  const hasBegun = ({ figures: { started, right, failed }, waitedMs }: Evidence) =>
+    started + right + failed > 0 || waitedMs !== undefined
+  const begun = objectives.flatMap((o, i) => (o.window !== 'whole' && evidence[i] && hasBegun(evidence[i]) ? [o] : []))
   if (begun.length === 0) return undefined
-  return judge({ objectives: begun, levels: [{ fromS, toS, users }], settled: true, journeys, loadIn: () => load, evidenceFor: (_, objective) => evidence[objectives.indexOf(objective)]! })
+  return judge({
+    objectives: begun,
+    levels: [{ fromS, toS, users }],
+    settled: true,
+    journeys,
+    loadIn: () => load,
+    evidenceFor: (_, objective) => evidence[objectives.indexOf(objective)]!,
+  })
 }

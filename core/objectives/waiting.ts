@@ -1,12 +1,17 @@
 /**
- * Who waits for an answer at the end of a window, and at least how long. A target that stalls answers nothing: its users would be in no response time at all.
+ * Who waits for an answer at the end of a window, and at least how long. A target that stalls answers nothing: its
+ * users would be in no response time at all.
  *
- * Of all requests begun before a moment and ended by another, no more can have ended than ended in all: so of S(t − w) begun by t − w and E(t) ended by t, at least
+ * Of all requests begun before a moment and ended by another, no more can have ended than ended in all: so of S(t − w)
+ * begun by t − w and E(t) ended by t, at least
  * S(t − w) − E(t) have waited longer than w. That holds in whatever order answers come.
  */
 import type { Histogram } from '../histogram/histogram'
 
-/** What was begun and ended up to the end of each run second, of the requests an objective waits for. `lost`: begun by generators that are not heard, who may wait or not. */
+/**
+ * What was begun and ended up to the end of each run second, of the requests an objective waits for. `lost`: begun by
+ * generators that are not heard, who may wait or not.
+ */
 export interface Flow {
   /** Entry s: up to the beginning of second s. */
   started: Float64Array
@@ -15,8 +20,14 @@ export interface Flow {
 }
 
 /** @param seconds started, ended and not heard of in each run second */
-export function flowOf(seconds: readonly (readonly [started: number, ended: number, lost: number] | undefined)[]): Flow {
-  const flow: Flow = { started: new Float64Array(seconds.length + 1), ended: new Float64Array(seconds.length + 1), lost: new Float64Array(seconds.length + 1) }
+export function flowOf(
+  seconds: readonly (readonly [started: number, ended: number, lost: number] | undefined)[],
+): Flow {
+  const flow: Flow = {
+    started: new Float64Array(seconds.length + 1),
+    ended: new Float64Array(seconds.length + 1),
+    lost: new Float64Array(seconds.length + 1),
+  }
   seconds.forEach((s, i) => {
     flow.started[i + 1] = flow.started[i]! + (s?.[0] ?? 0)
     flow.ended[i + 1] = flow.ended[i]! + (s?.[1] ?? 0)

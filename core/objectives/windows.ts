@@ -8,7 +8,10 @@ export const SETTLE_MS = 30_000
 export const SETTLE_PASSES = 3
 
 /** Run seconds from `fromS` (inclusive) to `toS` (exclusive). */
-export interface Window { fromS: number, toS: number }
+export interface Window {
+  fromS: number
+  toS: number
+}
 
 /** A stretch at one level of the whole plan. */
 export interface Level extends Window {
@@ -34,7 +37,10 @@ export function levelsOf(plan: Plan, minMs = 1000): Level[] {
   return levels.filter(l => (l.toS - l.fromS) * 1000 >= minMs)
 }
 
-/** What is left of each level once it has settled, in whole seconds. @param passMs how long one pass takes, with its pauses */
+/**
+ * What is left of each level once it has settled, in whole seconds. @param passMs how long one pass takes, with its
+ * pauses
+ */
 export function settledLevels(plan: Plan, passMs: number): Level[] {
   const settleS = Math.max(SETTLE_MS, SETTLE_PASSES * passMs) / 1000
   return levelsOf(plan)

@@ -18,20 +18,36 @@ export interface Price {
   interruptible: boolean
 }
 
-export const FREE: Price = { perHour: 0, grainS: 1, minimumS: 0, extrasPerHour: 0, currency: 'EUR', asOf: '', interruptible: false }
+export const FREE: Price = {
+  perHour: 0,
+  grainS: 1,
+  minimumS: 0,
+  extrasPerHour: 0,
+  currency: 'EUR',
+  asOf: '',
+  interruptible: false,
+}
 
 /** Price of a type as it is ordered. @throws never: a type without an interruptible price costs its ordinary one */
 export function priceOf(type: MachineType, order: { interruptible?: boolean, extrasPerHour?: number }): Price {
   const interruptible = order.interruptible === true && type.interruptiblePerHour !== undefined
   return {
-    perHour: interruptible ? type.interruptiblePerHour! : type.pricePerHour, grainS: type.billingGrainS, minimumS: type.minimumS ?? 0, extrasPerHour: order.extrasPerHour ?? 0,
-    currency: type.currency ?? 'EUR', asOf: type.pricesAsOf ?? '', interruptible,
+    perHour: interruptible ? type.interruptiblePerHour! : type.pricePerHour,
+    grainS: type.billingGrainS,
+    minimumS: type.minimumS ?? 0,
+    extrasPerHour: order.extrasPerHour ?? 0,
+    currency: type.currency ?? 'EUR',
+    asOf: type.pricesAsOf ?? '',
+    interruptible,
   }
 }
 
-/** Cost of a stretch of time from the start of billing, in the price's currency. Time that has begun is billed. @param ms 0 or more */
+/**
+ * Cost of a stretch of time from the start of billing, in the price's currency. Time that has begun is billed. @param
+ * ms 0 or more
+ */
 export function costOf(price: Price, ms: number): number {
   if (ms <= 0) return 0
   const seconds = Math.max(Math.ceil(ms / 1000 / price.grainS) * price.grainS, price.minimumS)
-  return seconds / 3600 * (price.perHour + price.extrasPerHour)
+  return (seconds / 3600) * (price.perHour + price.extrasPerHour)
 }

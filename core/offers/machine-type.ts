@@ -44,18 +44,40 @@ export interface RegionOffer {
 export interface AttachmentSchema {
   type: 'object'
   required?: string[]
-  properties: Record<string, { type: 'string' | 'number' | 'integer' | 'boolean', title?: string, description?: string, enum?: (string | number)[], default?: string | number | boolean, minimum?: number, maximum?: number, pattern?: string }>
+  properties: Record<
+    string,
+    {
+      type: 'string' | 'number' | 'integer' | 'boolean'
+      title?: string
+      description?: string
+      enum?: (string | number)[]
+      default?: string | number | boolean
+      minimum?: number
+      maximum?: number
+      pattern?: string
+    }
+  >
 }
 
-/** A bill beside the machine: by the hour, for each unit of an attached value (a disk's GB) or once; or by what goes out. */
-export interface OtherBill { name: string, per: 'hour' | 'GB out', price: number, each?: string }
+/**
+ * A bill beside the machine: by the hour, for each unit of an attached value (a disk's GB) or once; or by what goes
+ * out.
+ */
+export interface OtherBill {
+  name: string
+  per: 'hour' | 'GB out'
+  price: number
+  each?: string
+}
 
 /** What is billed by time beside a machine with these attachments, per hour. */
 export function extrasOf(bills: readonly OtherBill[], attached: Attached): number {
-  return bills.filter(b => b.per === 'hour').reduce((sum, b) => {
-    const value = b.each === undefined ? 1 : ownOf(attached, b.each)
-    return sum + b.price * (typeof value === 'number' ? value : value ? 1 : 0)
-  }, 0)
+  return bills
+    .filter(b => b.per === 'hour')
+    .reduce((sum, b) => {
+      const value = b.each === undefined ? 1 : ownOf(attached, b.each)
+      return sum + b.price * (typeof value === 'number' ? value : value ? 1 : 0)
+    }, 0)
 }
 
 /** What the provider wants attached to a machine (network, image, disk …), by its own schema. */

@@ -1,5 +1,6 @@
 /**
- * Gives every user of a plan its place, before the run: a location, and there a generator and a network. A pure function, so that
+ * Gives every user of a plan its place, before the run: a location, and there a generator and a network. A pure
+ * function, so that
  * any generator computes its own users from the plan and its index.
  */
 import { periodOf, quotaSequence, type BasisPoints } from './quota-method'
@@ -25,11 +26,16 @@ export interface LocationToFill {
 }
 
 /** Where users go: entry u of `locationOf` is user u+1's location index, and so on. */
-export interface DealtGroup { locationOf: Uint16Array, generatorOf: Uint16Array, networkOf: Uint16Array }
+export interface DealtGroup {
+  locationOf: Uint16Array
+  generatorOf: Uint16Array
+  networkOf: Uint16Array
+}
 
 /**
  * @returns one entry per group, in order
- * @throws RangeError when a group has users but no location with a share above 0, or a location with users has no generator
+ * @throws RangeError when a group has users but no location with a share above 0, or a location with users has no
+ * generator
  */
 export function dealUsers(groups: readonly GroupToPlace[], locations: readonly LocationToFill[]): DealtGroup[] {
   const dealtLocations = dealLocations(groups, locations.length)
@@ -38,7 +44,9 @@ export function dealUsers(groups: readonly GroupToPlace[], locations: readonly L
     const locationOf = dealtLocations[g]!
     const generatorOf = new Uint16Array(group.users)
     const networkOf = new Uint16Array(group.users)
-    const seats = locations.map((location, l) => (group.apart ? layersOf(location) : rooms[l]!).map(room => room.seatsFor(group.networks[l] ?? [1])))
+    const seats = locations.map((location, l) =>
+      (group.apart ? layersOf(location) : rooms[l]!).map(room => room.seatsFor(group.networks[l] ?? [1])),
+    )
     for (let u = 0; u < group.users; u++) {
       const location = locationOf[u]!
       const layer = u + 1 > (group.above?.[location] ?? Number.POSITIVE_INFINITY) ? PEAK : THROUGH
@@ -51,16 +59,20 @@ export function dealUsers(groups: readonly GroupToPlace[], locations: readonly L
 }
 
 /**
- * Only the first half: the location of every user of every group. Each group's sequence starts at the location whose running
+ * Only the first half: the location of every user of every group. Each group's sequence starts at the location whose
+ * running
  * total over the groups before is most behind, so that many small groups do not all fall to the first column.
  */
-export function dealLocations(groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[], locations: number): Uint16Array[] {
+export function dealLocations(
+  groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[],
+  locations: number,
+): Uint16Array[] {
   const running = new RunningTotals(locations)
   return groups.map((group, g) => {
     const sequence = quotaSequence(group.shares, running.firstFor(group, g))
     const locationOf = new Uint16Array(group.users)
     const counts = new Array<number>(locations).fill(0)
-    for (let u = 0; u < group.users; u++) counts[locationOf[u] = sequence[u % sequence.length]!]!++
+    for (let u = 0; u < group.users; u++) counts[(locationOf[u] = sequence[u % sequence.length]!)]!++
     running.add(group, counts)
     return locationOf
   })
@@ -71,40 +83,57 @@ const recent = new Map<string, readonly number[]>()
 const MOST_RECENT = 512
 
 /**
- * How many users of each group each location gets: the counts of {@link dealLocations}, without dealing every user. `[group][location]`
+ * How many users of each group each location gets: the counts of {@link dealLocations}, without dealing every user.
+ * `[group][location]`
  *
  * @param present of each group only so many, its first; left out: all
  */
-export function countLocations(groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[], locations: number, present?: readonly number[]): number[][] {
+export function countLocations(
+  groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[],
+  locations: number,
+  present?: readonly number[],
+): number[][] {
   const running = new RunningTotals(locations)
   return groups.map((group, g) => {
     const first = running.firstFor(group, g)
     const counts = recentCounts(group, first, locations)
     running.add(group, counts)
     const there = present?.[g] ?? group.users
-    return [...there === group.users ? counts : recentCounts({ shares: group.shares, users: there }, first, locations)]
+    return [
+      ...(there === group.users ? counts : recentCounts({ shares: group.shares, users: there }, first, locations)),
+    ]
   })
 }
 
-function recentCounts(group: Pick<GroupToPlace, 'users' | 'shares'>, first: number | undefined, locations: number): readonly number[] {
+function recentCounts(
+  group: Pick<GroupToPlace, 'users' | 'shares'>,
+  first: number | undefined,
+  locations: number,
+): readonly number[] {
   const key = `${group.users}/${first}/${group.shares.join()}`
   let counts = recent.get(key)
   if (!counts) {
     if (recent.size >= MOST_RECENT) recent.clear()
-    recent.set(key, counts = countsIn(group, first, locations))
+    recent.set(key, (counts = countsIn(group, first, locations)))
   }
   return counts
 }
 
 /** Whole periods give every location its weight; only the users after the last whole one are dealt. */
-function countsIn({ users, shares }: Pick<GroupToPlace, 'users' | 'shares'>, first: number | undefined, locations: number): number[] {
+function countsIn(
+  { users, shares }: Pick<GroupToPlace, 'users' | 'shares'>,
+  first: number | undefined,
+  locations: number,
+): number[] {
   const counts = new Array<number>(locations).fill(0)
   const period = periodOf(shares)
   if (period === 0) return counts
   const total = shares.reduce((sum, s) => sum + s, 0)
   const rounds = Math.floor(users / period)
   const rest = users % period
-  shares.forEach((share, l) => { counts[l] = rounds * share * period / total })
+  shares.forEach((share, l) => {
+    counts[l] = (rounds * share * period) / total
+  })
   const sequence = sequenceFor(shares, first, rest)
   for (let u = 0; u < rest; u++) counts[sequence[u]!]!++
   return counts
@@ -119,7 +148,7 @@ function sequenceFor(shares: readonly BasisPoints[], first: number | undefined, 
   let sequence = begun.get(key)
   if (sequence && sequence.length >= length) return sequence
   if (begun.size >= MOST_RECENT) begun.clear()
-  begun.set(key, sequence = quotaSequence(shares, first, Math.max(length, 2 * (sequence?.length ?? 0))))
+  begun.set(key, (sequence = quotaSequence(shares, first, Math.max(length, 2 * (sequence?.length ?? 0)))))
   return sequence
 }
 
@@ -131,7 +160,10 @@ class RunningTotals {
     this.behind = new Array<number>(locations).fill(0)
   }
 
-  /** Where a group's first user goes; undefined when nobody is to be placed. @throws RangeError when there are users and no share anywhere */
+  /**
+   * Where a group's first user goes; undefined when nobody is to be placed. @throws RangeError when there are users and
+   * no share anywhere
+   */
   firstFor({ users, shares }: Pick<GroupToPlace, 'users' | 'shares'>, group: number): number | undefined {
     const total = shares.reduce((sum, s) => sum + s, 0)
     if (users > 0 && total === 0) throw new RangeError(`group ${group + 1} has ${users} users and no share anywhere`)
@@ -147,7 +179,8 @@ class RunningTotals {
 
   add({ users, shares }: Pick<GroupToPlace, 'users' | 'shares'>, counts: readonly number[]): void {
     const total = shares.reduce((sum, s) => sum + s, 0)
-    for (let i = 0; i < this.behind.length; i++) this.behind[i]! += (total > 0 ? users * shares[i]! / total : 0) - counts[i]!
+    for (let i = 0; i < this.behind.length; i++)
+      this.behind[i]! += (total > 0 ? (users * shares[i]!) / total : 0) - counts[i]!
   }
 }
 
@@ -156,7 +189,8 @@ const THROUGH = 0
 const PEAK = 1
 
 function layersOf({ generators, peak }: LocationToFill): [Room, Room] {
-  const of = (layer: number) => generators.flatMap((capacity, place) => (peak?.[place] ? PEAK : THROUGH) === layer ? [{ capacity, place }] : [])
+  const of = (layer: number) =>
+    generators.flatMap((capacity, place) => ((peak?.[place] ? PEAK : THROUGH) === layer ? [{ capacity, place }] : []))
   return [new Room(of(THROUGH)), new Room(of(PEAK))]
 }
 
@@ -190,8 +224,10 @@ class Room {
 }
 
 /**
- * The (generator, network) pairs of one group at one location. The next user goes to the pair with the largest summed deficit: the
- * generator's over all groups, the generator's within the group, the network's within the group, and the pair's own. Dealing the two by
+ * The (generator, network) pairs of one group at one location. The next user goes to the pair with the largest summed
+ * deficit: the
+ * generator's over all groups, the generator's within the group, the network's within the group, and the pair's own.
+ * Dealing the two by
  * the same sequence apart would tie machine to network.
  */
 class Seats {
@@ -201,7 +237,10 @@ class Seats {
   private readonly byPair: number[]
   private dealt = 0
 
-  constructor(private readonly room: Room, networks: readonly number[]) {
+  constructor(
+    private readonly room: Room,
+    networks: readonly number[],
+  ) {
     const sum = networks.reduce((a, b) => a + b, 0)
     this.mix = networks.map(n => n / sum)
     this.byGenerator = room.capacity.map(() => 0)
@@ -220,7 +259,8 @@ class Seats {
       const ofGenerator = this.room.deficit(g) + n * capacity[g]! - this.byGenerator[g]!
       for (let k = 0; k < this.mix.length; k++) {
         const share = capacity[g]! * this.mix[k]!
-        const deficit = ofGenerator + n * this.mix[k]! - this.byNetwork[k]! + n * share - this.byPair[g * this.mix.length + k]!
+        const deficit =
+          ofGenerator + n * this.mix[k]! - this.byNetwork[k]! + n * share - this.byPair[g * this.mix.length + k]!
         if (this.mix[k]! > 0 && deficit > largest + 1e-9) {
           largest = deficit
           generator = g

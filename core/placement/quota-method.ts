@@ -1,9 +1,12 @@
 /**
- * Deals the users of one group to locations, one after another, so that every location is within one user of its exact share at
+ * Deals the users of one group to locations, one after another, so that every location is within one user of its exact
+ * share at
  * *every* prefix: shares hold all through a ramp, not just at its top.
  *
- * Source: the quota method (Balinski & Young 1975): among locations whose count is below their exact quota n·share, the one with the largest
- * share ÷ (count + 1). The first user may be sent elsewhere by the caller; then a lower-quota guard keeps the bound (Still 1979:
+ * Source: the quota method (Balinski & Young 1975): among locations whose count is below their exact quota n·share, the
+ * one with the largest
+ * share ÷ (count + 1). The first user may be sent elsewhere by the caller; then a lower-quota guard keeps the bound
+ * (Still 1979:
  * any choice inside the upper- and lower-quota eligible sets stays within quota).
  */
 
@@ -19,7 +22,11 @@ export type BasisPoints = number
  * @param most no more than this many users of the period are needed
  * @returns location index per user of the period
  */
-export function quotaSequence(weights: readonly BasisPoints[], first?: number, most = Number.POSITIVE_INFINITY): Uint16Array {
+export function quotaSequence(
+  weights: readonly BasisPoints[],
+  first?: number,
+  most = Number.POSITIVE_INFINITY,
+): Uint16Array {
   const divisor = weights.reduce(gcd, 0)
   if (divisor === 0) return new Uint16Array(0)
   const w = weights.map(x => x / divisor)
@@ -45,8 +52,10 @@ export function quotaSequence(weights: readonly BasisPoints[], first?: number, m
 }
 
 /**
- * Locations below their quota, the one with the largest share ÷ (count + 1) first: a heap of deadlines (Tijdeman 1980). The others wait in the bucket of the user
- * from whom on they are below it again: the first n with count < n·w ÷ period. Fractions are compared as floats: equal ones give equal floats, unequal ones
+ * Locations below their quota, the one with the largest share ÷ (count + 1) first: a heap of deadlines (Tijdeman 1980).
+ * The others wait in the bucket of the user
+ * from whom on they are below it again: the first n with count < n·w ÷ period. Fractions are compared as floats: equal
+ * ones give equal floats, unequal ones
  * differ by far more than rounding.
  */
 class Eligible {
@@ -57,7 +66,11 @@ class Eligible {
   private readonly bucket: Int32Array
   private readonly behind: Int32Array
 
-  constructor(private readonly weights: readonly number[], private readonly period: number, private readonly length: number) {
+  constructor(
+    private readonly weights: readonly number[],
+    private readonly period: number,
+    private readonly length: number,
+  ) {
     this.deadline = Float64Array.from(weights, w => 1 / w)
     this.bucket = new Int32Array(length + 2).fill(-1)
     this.behind = new Int32Array(weights.length).fill(-1)
@@ -93,7 +106,7 @@ class Eligible {
   /** @param next the next user: who has fallen behind its quota waits no longer than for that one */
   putBack(location: number, count: number, next: number): void {
     this.deadline[location] = (count + 1) / this.weights[location]!
-    this.schedule(location, Math.max(next, Math.floor(count * this.period / this.weights[location]!) + 1))
+    this.schedule(location, Math.max(next, Math.floor((count * this.period) / this.weights[location]!) + 1))
   }
 
   private schedule(location: number, n: number): void {
@@ -145,13 +158,21 @@ class Eligible {
   }
 }
 
-/** Whether no location holds more than the quota method itself would let it: from here on the plain method keeps its bound. */
+/**
+ * Whether no location holds more than the quota method itself would let it: from here on the plain method keeps its
+ * bound.
+ */
 function isOrdinary(w: number[], period: number, counts: number[], n: number): boolean {
-  return counts.every((c, i) => c <= Math.ceil(n * w[i]! / period)) && counts.every((c, i) => c >= Math.floor(n * w[i]! / period)) && n > w.length
+  return (
+    counts.every((c, i) => c <= Math.ceil((n * w[i]!) / period)) &&
+    counts.every((c, i) => c >= Math.floor((n * w[i]!) / period)) &&
+    n > w.length
+  )
 }
 
 /**
- * Still's lower-quota test for the n-th user: if some later total b leaves no slack, only those still below their floor at b may be
+ * Still's lower-quota test for the n-th user: if some later total b leaves no slack, only those still below their floor
+ * at b may be
  * chosen. Looks no further than where every location's floor has passed its count.
  */
 function mustBeAmong(w: number[], period: number, counts: number[], n: number): boolean[] | undefined {
@@ -159,11 +180,11 @@ function mustBeAmong(w: number[], period: number, counts: number[], n: number): 
     let needed = 0
     let ahead = false
     for (let i = 0; i < w.length; i++) {
-      const floor = Math.floor(b * w[i]! / period)
+      const floor = Math.floor((b * w[i]!) / period)
       if (counts[i]! > floor) ahead = true
       needed += Math.max(counts[i]!, floor)
     }
-    if (needed >= b) return w.map((x, i) => counts[i]! < Math.floor(b * x / period))
+    if (needed >= b) return w.map((x, i) => counts[i]! < Math.floor((b * x) / period))
     if (!ahead) return undefined
   }
   return undefined

@@ -1,10 +1,17 @@
-/** Gives the users of a lost generator to those that are left at its location, up to what each carries; the rest has no place. */
+/**
+ * Gives the users of a lost generator to those that are left at its location, up to what each carries; the rest has no
+ * place.
+ */
 
 /** A generator that is left: users it carries at most, and has already. */
-export interface Room { carries: number, held: number }
+export interface Room {
+  carries: number
+  held: number
+}
 
 /**
- * Each next user goes to the generator whose share of its capacity is least used, as long as it has room; ties by order.
+ * Each next user goes to the generator whose share of its capacity is least used, as long as it has room; ties by
+ * order.
  *
  * @returns per user, the index of its generator; −1: nobody can carry it
  */

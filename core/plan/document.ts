@@ -1,4 +1,7 @@
-/** The plan document: one question, and everything needed to ask it. What is stored, exchanged as a file, and snapshotted by each run. */
+/**
+ * The plan document: one question, and everything needed to ask it. What is stored, exchanged as a file, and
+ * snapshotted by each run.
+ */
 import type { Drive } from '../load/drive'
 import type { LoadProfile } from '../load/profile'
 import type { Attached } from '../offers/machine-type'
@@ -43,7 +46,10 @@ export type Share = number | 'rest'
 /** Network profiles of a cell by their ids, basis points of its users; whoever is left over has none added. */
 export type NetworkMix = Record<string, number>
 
-/** What an objective is about. Percentiles and the mean are of response times in ms, failures a share 0–1, throughput right answers per second. */
+/**
+ * What an objective is about. Percentiles and the mean are of response times in ms, failures a share 0–1, throughput
+ * right answers per second.
+ */
 export type Metric = 'p50' | 'p90' | 'p95' | 'p99' | 'mean' | 'failures' | 'throughput' | 'users'
 
 /** When an objective must hold: in settled holds, over the whole load, or in every stretch of so many seconds. */
@@ -54,7 +60,10 @@ export interface Objective {
   metric: Metric
   /** Step, bundle or span; left out: all requests. */
   step?: string
-  /** Journey whose step it is, or whose users it is about; left out: all. Where several have a step of that name, it must be there. */
+  /**
+   * Journey whose step it is, or whose users it is about; left out: all. Where several have a step of that name, it
+   * must be there.
+   */
   journeyId?: string
   /** Letter of the group it is about; left out: all. */
   group?: string

@@ -10,7 +10,8 @@ export function spreadEvenly(locations: readonly Pick<Location, 'code'>[]): Reco
 }
 
 /**
- * Shares from a table of where real traffic comes from: a location and a share or a count per line, separated by comma, semicolon or tab; a heading may
+ * Shares from a table of where real traffic comes from: a location and a share or a count per line, separated by comma,
+ * semicolon or tab; a heading may
  * stand above. Locations are named by code or region; lines that name the same one are added up.
  */
 export function readTraffic(text: string, locations: readonly Pick<Location, 'code' | 'region'>[]): TrafficReading {
@@ -25,12 +26,22 @@ export function readTraffic(text: string, locations: readonly Pick<Location, 'co
     }
     const name = match[1]!.trim().toLowerCase()
     const location = locations.find(l => l.code.toLowerCase() === name || l.region.toLowerCase() === name)
-    if (!location) return { ok: false, problem: `Line ${index + 1}: “${match[1]!.trim()}” is no location of this plan: ${locations.map(l => l.code).join(', ')}.` }
-    const n = Number(match[2]!.replace(/\s/g, '').replace(/,(?=\d{1,2}$)/, '.').replaceAll(',', ''))
+    if (!location)
+      return {
+        ok: false,
+        problem: `Line ${index + 1}: “${match[1]!.trim()}” is no location of this plan: ${locations.map(l => l.code).join(', ')}.`,
+      }
+    const n = Number(
+      match[2]!
+        .replace(/\s/g, '')
+        .replace(/,(?=\d{1,2}$)/, '.')
+        .replaceAll(',', ''),
+    )
     if (!Number.isFinite(n)) return { ok: false, problem: `Line ${index + 1}: “${match[2]}” is no number.` }
     counts.set(location.code, (counts.get(location.code) ?? 0) + n)
   }
-  if ([...counts.values()].reduce((sum, n) => sum + n, 0) === 0) return { ok: false, problem: 'Nothing in it says where anybody comes from: write a location and a number a line.' }
+  if ([...counts.values()].reduce((sum, n) => sum + n, 0) === 0)
+    return { ok: false, problem: 'Nothing in it says where anybody comes from: write a location and a number a line.' }
   return { ok: true, shares: apportion([...counts]) }
 }
 
@@ -38,7 +49,11 @@ export function readTraffic(text: string, locations: readonly Pick<Location, 'co
 function apportion(counts: readonly (readonly [code: string, count: number])[]): Record<string, number> {
   const total = counts.reduce((sum, [, n]) => sum + n, 0)
   if (total === 0) return {}
-  const exact = counts.map(([code, n]) => ({ code, bp: Math.floor(n * WHOLE_BP / total), rest: n * WHOLE_BP / total % 1 }))
+  const exact = counts.map(([code, n]) => ({
+    code,
+    bp: Math.floor((n * WHOLE_BP) / total),
+    rest: ((n * WHOLE_BP) / total) % 1,
+  }))
   let left = WHOLE_BP - exact.reduce((sum, e) => sum + e.bp, 0)
   for (const e of [...exact].sort((a, b) => b.rest - a.rest)) {
     if (left-- <= 0) break

@@ -30,11 +30,19 @@ export function resolveShares(plan: Plan, letter: string): ResolvedShares {
 }
 
 /** A network of a cell and its part of the cell's users, basis points. */
-export interface MixPart { network: string, bp: number }
+export interface MixPart {
+  network: string
+  bp: number
+}
 
-/** Networks of a cell in the order they are written; whoever is left over has none added. Never empty; what is over 100 % is taken as it stands. */
+/**
+ * Networks of a cell in the order they are written; whoever is left over has none added. Never empty; what is over 100
+ * % is taken as it stands.
+ */
 export function mixOf(plan: Pick<Plan, 'networks'>, letter: string, code: string): MixPart[] {
-  const parts = Object.entries(plan.networks?.[letter]?.[code] ?? {}).filter(([, bp]) => bp > 0).map(([network, bp]): MixPart => ({ network, bp }))
+  const parts = Object.entries(plan.networks?.[letter]?.[code] ?? {})
+    .filter(([, bp]) => bp > 0)
+    .map(([network, bp]): MixPart => ({ network, bp }))
   const left = WHOLE_BP - parts.reduce((sum, p) => sum + p.bp, 0)
   return left > 0 ? [...parts, { network: DIRECT, bp: left }] : parts
 }
@@ -44,7 +52,9 @@ export function networksUsed(plan: Plan): string[] {
   const used = new Set<string>()
   for (const { letter } of plan.groups) {
     const { bp } = resolveShares(plan, letter)
-    plan.locations.forEach(({ code }, l) => { if (bp[l]) for (const { network } of mixOf(plan, letter, code)) if (network !== DIRECT) used.add(network) })
+    plan.locations.forEach(({ code }, l) => {
+      if (bp[l]) for (const { network } of mixOf(plan, letter, code)) if (network !== DIRECT) used.add(network)
+    })
   }
   return [...used]
 }

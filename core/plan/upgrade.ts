@@ -8,6 +8,7 @@ const EARLIER = ['vornak-plan/1', 'vornak-plan/2']
 /** @param stored a plan of this or an earlier release */
 export function upgradePlan(stored: unknown): Plan {
   const { schema, ...rest } = stored as { schema: string }
-  // The first release knew one drive, no networks and fewer objectives, the second no journey or group of an objective: what they wrote means the same today.
+  // The first release knew one drive, no networks and fewer objectives, the second no journey or group of an objective:
+  // what they wrote means the same today.
   return { schema: EARLIER.includes(schema) ? PLAN_SCHEMA_NAME : schema, ...rest } as Plan
 }

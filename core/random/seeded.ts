@@ -1,4 +1,7 @@
-/** A small fast seeded source of random numbers in [0, 1): mulberry32 (public domain, Tommy Ettinger). Good enough for think times and simulations. */
+/**
+ * A small fast seeded source of random numbers in [0, 1): mulberry32 (public domain, Tommy Ettinger). Good enough for
+ * think times and simulations.
+ */
 export function seededRandom(seed: number): () => number {
   let a = seed | 0
   return () => {

@@ -60,7 +60,13 @@ export interface RunSummary {
 }
 
 /** planned = started + not started, by reason; what is left over was lost with a generator. */
-export interface ArrivalAccount { group: string, planned: number, started: number, notStarted: Partial<Record<NotStarted, number>>, unknown: number }
+export interface ArrivalAccount {
+  group: string
+  planned: number
+  started: number
+  notStarted: Partial<Record<NotStarted, number>>
+  unknown: number
+}
 
 /** What the merge itself cannot know. */
 export interface RunFacts {
@@ -93,28 +99,70 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
   const { levels, settled } = judgedLevels(document, everything, series, judgedS)
   const evidence = new EvidenceBook(document, series, bySecond(seconds, measuredS))
   const answer = judge({
-    objectives: document.plan.objectives, levels, settled, journeys: document.journeys,
+    objectives: document.plan.objectives,
+    levels,
+    settled,
+    journeys: document.journeys,
     evidenceFor: (window, objective) => evidence.of(objective, window, merge.window(window.fromS, window.toS)),
     loadIn: window => evidence.load({}, window, merge.window(window.fromS, window.toS)),
     ...(judgedS > 0 ? { whole: { fromS: 0, toS: judgedS, users: peakOfPlan(inUsers) } } : {}),
-    ...(ended && ended.atS < lengthS ? { ended: { how: ended.how, afterS: Math.max(0, ended.atS), ofS: lengthS } } : {}),
+    ...(ended && ended.atS < lengthS
+      ? { ended: { how: ended.how, afterS: Math.max(0, ended.atS), ofS: lengthS } }
+      : {}),
   })
   const ledger = merge.ledger(new Map(facts.goneAtSecond))
-  const judged = sumOf({}, levels.length > 0 ? merge.window(levels[0]!.fromS, levels[levels.length - 1]!.toS) : everything, series, document.plan)
+  const judged = sumOf(
+    {},
+    levels.length > 0 ? merge.window(levels[0]!.fromS, levels[levels.length - 1]!.toS) : everything,
+    series,
+    document.plan,
+  )
   const byPlan = groupsByPlan(document)
-  const arriving = document.plan.groups.flatMap((group, g) => group.drive?.kind === 'arrivals' ? [g] : [])
-  const planned = plannedPerSecond(document, byPlan.map(s => s.group))
+  const arriving = document.plan.groups.flatMap((group, g) => (group.drive?.kind === 'arrivals' ? [g] : []))
+  const planned = plannedPerSecond(
+    document,
+    byPlan.map(s => s.group),
+  )
   const arrivals = arrivalAccounts(document, series, everything)
   const networks = expectedConnects(document, everything, facts.pathMs)
   const findings = findingsOf({
     health: merge.healthOf(),
-    planned, present: seconds.slice(0, planned.length).map(s => byPlan.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
-    ledger, clockUncertaintyMs: new Map(facts.clockUncertaintyMs), arrivals, networksOff: notAchieved(networks), notReached: ratesNotReached(document, levels, facts.notReached, (group, level) => evidence.load({ group }, level, merge.window(level.fromS, level.toS))),
-    ...(arriving.length > 0 && seconds.some(s => s.passesByGroup) ? { pace: paceOf(arriving, evidence, seconds, measuredS) } : {}), rollCallNotes: facts.rollCallNotes, ...(document.wentWith ? { wentWith: document.wentWith } : {}), lost: facts.lost, absent: facts.absent, capacityBasis: capacityBasisOf(document), rehearsed: facts.rehearsed, ...(document.plan.rehearse ? { notRehearsed: notRehearsed(document) } : {}),
+    planned,
+    present: seconds
+      .slice(0, planned.length)
+      .map(s => byPlan.reduce((sum, { g }) => sum + (s.usersByGroup[g] ?? 0), 0)),
+    ledger,
+    clockUncertaintyMs: new Map(facts.clockUncertaintyMs),
+    arrivals,
+    networksOff: notAchieved(networks),
+    notReached: ratesNotReached(document, levels, facts.notReached, (group, level) =>
+      evidence.load({ group }, level, merge.window(level.fromS, level.toS)),
+    ),
+    ...(arriving.length > 0 && seconds.some(s => s.passesByGroup)
+      ? { pace: paceOf(arriving, evidence, seconds, measuredS) }
+      : {}),
+    rollCallNotes: facts.rollCallNotes,
+    ...(document.wentWith ? { wentWith: document.wentWith } : {}),
+    lost: facts.lost,
+    absent: facts.absent,
+    capacityBasis: capacityBasisOf(document),
+    rehearsed: facts.rehearsed,
+    ...(document.plan.rehearse ? { notRehearsed: notRehearsed(document) } : {}),
     failureShare: figuresOf(judged).failureShare ?? 0,
   })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
-  return { answer, ledger, findings, soundness: soundnessOf(findings), whole: figuresOf(sumOf({}, everything, series, document.plan)), lengthS: measuredS, peakUsers: peakOfPlan(inUsers), ...(arrivals.length > 0 ? { arrivals } : {}), pathMs: facts.pathMs, ...(suggests.length > 0 ? { suggests } : {}) }
+  return {
+    answer,
+    ledger,
+    findings,
+    soundness: soundnessOf(findings),
+    whole: figuresOf(sumOf({}, everything, series, document.plan)),
+    lengthS: measuredS,
+    peakUsers: peakOfPlan(inUsers),
+    ...(arrivals.length > 0 ? { arrivals } : {}),
+    pathMs: facts.pathMs,
+    ...(suggests.length > 0 ? { suggests } : {}),
+  }
 }
 
 /** Groups whose users come and go by the plan: only theirs can be off it. */
@@ -123,14 +171,24 @@ export function groupsByPlan(document: Pick<RunDocument, 'plan'>): { group: Grou
 }
 
 /** Users planned at the end of each run second; expected, under drives that are not users. @param groups only these */
-export function plannedPerSecond(document: Pick<RunDocument, 'plan' | 'journeys'>, groups: readonly Group[] = document.plan.groups): Int32Array {
+export function plannedPerSecond(
+  document: Pick<RunDocument, 'plan' | 'journeys'>,
+  groups: readonly Group[] = document.plan.groups,
+): Int32Array {
   const seconds = Math.ceil(runLengthMs(document) / 1000)
   const plan = planInUsers({ ...document.plan, groups: [...groups] }, document.journeys)
-  return presentAtSecondEnds(plan.groups.flatMap(g => staysOf(g.profile)), seconds)
+  return presentAtSecondEnds(
+    plan.groups.flatMap(g => staysOf(g.profile)),
+    seconds,
+  )
 }
 
 /** What was due, what was started, and why the rest was not: the plan knows the first, the merged frames the others. */
-function arrivalAccounts(document: RunDocument, series: readonly Series[], everything: ReadonlyMap<number, SeriesSum>): ArrivalAccount[] {
+function arrivalAccounts(
+  document: RunDocument,
+  series: readonly Series[],
+  everything: ReadonlyMap<number, SeriesSum>,
+): ArrivalAccount[] {
   return document.plan.groups.flatMap((group, g): ArrivalAccount[] => {
     if (group.drive?.kind !== 'arrivals') return []
     const whole = new SeriesSum()
@@ -141,37 +199,86 @@ function arrivalAccounts(document: RunDocument, series: readonly Series[], every
     // Passes that a generator gave up when it had to stop may have been started by those who took them over.
     const stopped = Math.max(0, (notStarted.stopped ?? 0) + Math.min(0, unknown))
     const { stopped: _, ...others } = notStarted
-    return [{ group: group.name, planned, started: whole.passes, notStarted: stopped > 0 ? { ...others, stopped } : others, unknown: Math.max(0, unknown) }]
+    return [
+      {
+        group: group.name,
+        planned,
+        started: whole.passes,
+        notStarted: stopped > 0 ? { ...others, stopped } : others,
+        unknown: Math.max(0, unknown),
+      },
+    ]
   })
 }
 
-/** Held rates that fell short of their wish in what is judged, in words; why, where that is known. @param known those found to be out of reach while it loaded */
-function ratesNotReached({ plan }: RunDocument, levels: readonly Level[], known: readonly { group: number, sentence: string }[], loadOf: (letter: string, level: Level) => LoadThere): string[] {
+/**
+ * Held rates that fell short of their wish in what is judged, in words; why, where that is known. @param known those
+ * found to be out of reach while it loaded
+ */
+function ratesNotReached(
+  { plan }: RunDocument,
+  levels: readonly Level[],
+  known: readonly { group: number, sentence: string }[],
+  loadOf: (letter: string, level: Level) => LoadThere,
+): string[] {
   return plan.groups.flatMap((group, g): string[] => {
     if (group.drive?.kind !== 'requests') return []
     const told = known.filter(k => k.group === g).map(k => k.sentence)
     if (told.length > 0) return told
-    const [worst] = levels.flatMap(level => loadOf(group.letter, level).shortfalls.filter(s => s.kind === 'requests').map(s => ({ ...s, level }))).sort((a, b) => a.there / a.asked - b.there / b.asked)
-    return worst ? [`${group.name}: ${worst.asked.toFixed(1)} requests/s were wished from second ${worst.level.fromS} to ${worst.level.toS}, and ${worst.there.toFixed(1)} were sent.`] : []
+    const [worst] = levels
+      .flatMap(level =>
+        loadOf(group.letter, level)
+          .shortfalls.filter(s => s.kind === 'requests')
+          .map(s => ({ ...s, level })),
+      )
+      .sort((a, b) => a.there / a.asked - b.there / b.asked)
+    return worst
+      ? [
+          `${group.name}: ${worst.asked.toFixed(1)} requests/s were wished from second ${worst.level.fromS} to ${worst.level.toS}, and ${worst.there.toFixed(1)} were sent.`,
+        ]
+      : []
   })
 }
 
 /** Passes due and begun in each second. */
-function paceOf(arriving: readonly number[], evidence: EvidenceBook, seconds: readonly SecondFigures[], lengthS: number): { due: number[], begun: number[] } {
+function paceOf(
+  arriving: readonly number[],
+  evidence: EvidenceBook,
+  seconds: readonly SecondFigures[],
+  lengthS: number,
+): { due: number[], begun: number[] } {
   const begun = new Array<number>(lengthS).fill(0)
   for (const s of seconds) begun[s.second] = arriving.reduce((sum, g) => sum + (s.passesByGroup?.[g] ?? 0), 0)
   return { due: begun.map((_, s) => evidence.dueIn(arriving, s)), begun }
 }
 
-/** Settled holds, or the whole load after its warm-up where none settles. @param judgedS run second at which what is judged ends */
-function judgedLevels(document: RunDocument, everything: ReadonlyMap<number, SeriesSum>, series: readonly Series[], judgedS: number): { levels: Level[], settled: boolean } {
+/**
+ * Settled holds, or the whole load after its warm-up where none settles. @param judgedS run second at which what is
+ * judged ends
+ */
+function judgedLevels(
+  document: RunDocument,
+  everything: ReadonlyMap<number, SeriesSum>,
+  series: readonly Series[],
+  judgedS: number,
+): { levels: Level[], settled: boolean } {
   const plan = planInUsers(document.plan, document.journeys)
   const used = document.journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
-  const passMs = Math.max(0, ...used.map(j => j.kind === 'command' ? 0 : stepsOf(j, 'round').reduce((sum, step) => {
-    const responseUs = sumOf({ journeyId: j.id, step: step.name }, everything, series, document.plan).timings.right.meanUs() ?? 0
-    return sum + responseUs / 1000 + meanThinkMs(step.think)
-  }, 0)))
-  const settled = settledLevels(plan, passMs).map(l => ({ ...l, toS: Math.min(l.toS, judgedS) })).filter(l => l.toS - l.fromS >= 5)
+  const passMs = Math.max(
+    0,
+    ...used.map(j =>
+      j.kind === 'command'
+        ? 0
+        : stepsOf(j, 'round').reduce((sum, step) => {
+            const responseUs =
+              sumOf({ journeyId: j.id, step: step.name }, everything, series, document.plan).timings.right.meanUs() ?? 0
+            return sum + responseUs / 1000 + meanThinkMs(step.think)
+          }, 0),
+    ),
+  )
+  const settled = settledLevels(plan, passMs)
+    .map(l => ({ ...l, toS: Math.min(l.toS, judgedS) }))
+    .filter(l => l.toS - l.fromS >= 5)
   if (settled.length > 0) return { levels: settled, settled: true }
   const fromS = Math.ceil(Math.max(0, ...plan.groups.map(g => warmUpEndMs(g.profile))) / 1000)
   const toS = Math.min(judgedS, Math.ceil(runLengthMs(document) / 1000))

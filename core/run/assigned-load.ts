@@ -1,4 +1,7 @@
-/** What generators bear of a run, cut into pieces of one user each: what others take over when one is lost. A pure function of the document, as slices are. */
+/**
+ * What generators bear of a run, cut into pieces of one user each: what others take over when one is lost. A pure
+ * function of the document, as slices are.
+ */
 import { BY_USERS } from '../load/drive'
 import { peakOf } from '../load/profile'
 import { staysOf } from '../load/stays'
@@ -7,7 +10,8 @@ import { planInUsers } from '../plan/expected'
 import { dealPlan, sliceFor, type Post, type Slice } from './slice'
 
 /**
- * One user's worth of load, of the post it was dealt to first. A user who comes and go by the plan, by its place among those of the post's slice; or, where passes
+ * One user's worth of load, of the post it was dealt to first. A user who comes and go by the plan, by its place among
+ * those of the post's slice; or, where passes
  * are driven by arrivals, every `of`-th of those the post starts, from number `slot` on.
  */
 export type Piece = Post & { group: number } & ({ user: number } | { slot: number, of: number })
@@ -49,23 +53,30 @@ export function burdensOf(document: RunDocument, generators: readonly (readonly 
       return
     }
     const dealt = generators.map(there => there.map(() => 0))
-    locationOf.forEach((location, u) => { dealt[location]![generatorOf[u]!]!++ })
+    locationOf.forEach((location, u) => {
+      dealt[location]![generatorOf[u]!]!++
+    })
     const perDealt = peakOf(inUsers.groups[group]!.profile) / locationOf.length
-    burdens.forEach((there, location) => there.forEach((burden, generator) => {
-      const users = perDealt * dealt[location]![generator]!
-      if (dealt[location]![generator] === 0) return
-      if (isCommand) burden.fixed += users
-      else if (drive.kind === 'requests') burden.rated.push({ group, users })
-      else {
-        const of = Math.max(1, Math.ceil(users))
-        for (let slot = 0; slot < of; slot++) burden.pieces.push({ location, generator, group, slot, of })
-      }
-    }))
+    burdens.forEach((there, location) =>
+      there.forEach((burden, generator) => {
+        const users = perDealt * dealt[location]![generator]!
+        if (dealt[location]![generator] === 0) return
+        if (isCommand) burden.fixed += users
+        else if (drive.kind === 'requests') burden.rated.push({ group, users })
+        else {
+          const of = Math.max(1, Math.ceil(users))
+          for (let slot = 0; slot < of; slot++) burden.pieces.push({ location, generator, group, slot, of })
+        }
+      }),
+    )
   })
   return burdens
 }
 
-/** In an order in which any first part has as much of every group as of all: what has no place at the end is shed of each alike. */
+/**
+ * In an order in which any first part has as much of every group as of all: what has no place at the end is shed of
+ * each alike.
+ */
 export function evenly(pieces: readonly Piece[]): Piece[] {
   const counts = new Map<number, number>()
   for (const { group } of pieces) counts.set(group, (counts.get(group) ?? 0) + 1)
@@ -87,7 +98,7 @@ export function partsOf(pieces: readonly Piece[]): TakenPart[] {
     const { location, generator, group } = piece
     const key = `${location}/${generator}`
     let part = parts.get(key)
-    if (!part) parts.set(key, part = { location, generator, users: [], passes: [] })
+    if (!part) parts.set(key, (part = { location, generator, users: [], passes: [] }))
     if ('user' in piece) part.users.push(piece.user)
     else {
       const passes = part.passes.find(p => p.group === group)
@@ -99,7 +110,11 @@ export function partsOf(pieces: readonly Piece[]): TakenPart[] {
 }
 
 /** What these parts are, from the slices of their posts. Places that are not there are left out. */
-export function sliceOfParts(document: RunDocument, generators: readonly (readonly number[])[], parts: readonly TakenPart[]): Slice {
+export function sliceOfParts(
+  document: RunDocument,
+  generators: readonly (readonly number[])[],
+  parts: readonly TakenPart[],
+): Slice {
   const taken: Slice = { users: [], arrivals: [] }
   for (const { users, passes, ...post } of parts) {
     const slice = sliceFor(document, generators, post)
@@ -110,7 +125,12 @@ export function sliceOfParts(document: RunDocument, generators: readonly (readon
       if (!wanted) continue
       const slots = new Set(wanted.slots)
       const mine = (_: unknown, i: number) => slots.has(i % wanted.of)
-      taken.arrivals.push({ ...arrivals, atMs: arrivals.atMs.filter(mine), numbers: arrivals.numbers.filter(mine), networkOf: arrivals.networkOf.filter(mine) })
+      taken.arrivals.push({
+        ...arrivals,
+        atMs: arrivals.atMs.filter(mine),
+        numbers: arrivals.numbers.filter(mine),
+        networkOf: arrivals.networkOf.filter(mine),
+      })
     }
   }
   return taken

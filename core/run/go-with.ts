@@ -11,13 +11,30 @@ export function goWith(document: RunDocument, have: readonly number[]): RunDocum
   const wanted = document.fleet.reduce((sum, o) => sum + o.machines, 0)
   const there = document.fleet.map((o, i) => Math.min(o.machines, have[i] ?? 0))
   // Who is there all through and who comes for the peak play different users.
-  const carried = (of: FleetOrder, machines: readonly number[]) => document.fleet.reduce((sum, o, i) => sum + (o.location === of.location && !o.shift === !of.shift ? machines[i]! * (o.carries ?? o.type.vcpu) : 0), 0)
-  const factor = Math.min(1, ...document.fleet.map(o => carried(o, there) / carried(o, document.fleet.map(f => f.machines))))
+  const carried = (of: FleetOrder, machines: readonly number[]) =>
+    document.fleet.reduce(
+      (sum, o, i) =>
+        sum + (o.location === of.location && !o.shift === !of.shift ? machines[i]! * (o.carries ?? o.type.vcpu) : 0),
+      0,
+    )
+  const factor = Math.min(
+    1,
+    ...document.fleet.map(
+      o =>
+        carried(o, there) /
+        carried(
+          o,
+          document.fleet.map(f => f.machines),
+        ),
+    ),
+  )
   if (!(factor > 0)) return undefined
   return {
     ...document,
     plan: { ...document.plan, groups: document.plan.groups.map(g => lowered(g, factor)) },
-    fleet: document.fleet.map((o, i) => ({ ...o, machines: there[i]!, ...(o.shift ? { shift: loweredShift(o.shift, factor) } : {}) })).filter(o => o.machines > 0),
+    fleet: document.fleet
+      .map((o, i) => ({ ...o, machines: there[i]!, ...(o.shift ? { shift: loweredShift(o.shift, factor) } : {}) }))
+      .filter(o => o.machines > 0),
     wentWith: { machines: there.reduce((sum, n) => sum + n, 0), wanted, factor },
   }
 }
@@ -25,12 +42,29 @@ export function goWith(document: RunDocument, have: readonly number[]): RunDocum
 /** Users stay whole and are rounded down: no generator gets more than it was sized for. */
 function lowered(group: Group, factor: number): Group {
   const byUsers = (group.drive?.kind ?? 'users') === 'users'
-  const level = (n: number) => byUsers ? Math.floor(n * factor + 1e-9) : n * factor
-  const drive = group.drive?.kind === 'requests' ? { ...group.drive, fewestUsers: Math.floor(group.drive.fewestUsers * factor), mostUsers: Math.max(1, Math.floor(group.drive.mostUsers * factor)) } : group.drive
-  return { ...group, profile: { ...group.profile, segments: group.profile.segments.map(s => ({ ...s, to: level(s.to) })) }, ...(drive ? { drive } : {}) }
+  const level = (n: number) => (byUsers ? Math.floor(n * factor + 1e-9) : n * factor)
+  const drive =
+    group.drive?.kind === 'requests'
+      ? {
+          ...group.drive,
+          fewestUsers: Math.floor(group.drive.fewestUsers * factor),
+          mostUsers: Math.max(1, Math.floor(group.drive.mostUsers * factor)),
+        }
+      : group.drive
+  return {
+    ...group,
+    profile: { ...group.profile, segments: group.profile.segments.map(s => ({ ...s, to: level(s.to) })) },
+    ...(drive ? { drive } : {}),
+  }
 }
 
 /** The users above the same part of each group. */
 function loweredShift(shift: PeakShift, factor: number): PeakShift {
-  return { ...shift, above: Object.fromEntries(Object.entries(shift.above).map(([letter, n]) => [letter, Math.floor(n * factor + 1e-9)])), others: Math.floor(shift.others * factor) }
+  return {
+    ...shift,
+    above: Object.fromEntries(
+      Object.entries(shift.above).map(([letter, n]) => [letter, Math.floor(n * factor + 1e-9)]),
+    ),
+    others: Math.floor(shift.others * factor),
+  }
 }

@@ -1,21 +1,68 @@
-/** The life of a generator's machine, as a table: which event takes it from which state to which. Nothing else changes a state. */
+/**
+ * The life of a generator's machine, as a table: which event takes it from which state to which. Nothing else changes a
+ * state.
+ */
 
 export type MachineState =
-  | 'asked' | 'allocated' | 'booting' | 'installing' | 'enrolled' | 'ready' | 'loading' | 'draining' | 'releasing' | 'released'
-  | 'refused' | 'failed' | 'unfit' | 'lost' | 'reclaimed' | 'releaseUnconfirmed'
+  | 'asked'
+  | 'allocated'
+  | 'booting'
+  | 'installing'
+  | 'enrolled'
+  | 'ready'
+  | 'loading'
+  | 'draining'
+  | 'releasing'
+  | 'released'
+  | 'refused'
+  | 'failed'
+  | 'unfit'
+  | 'lost'
+  | 'reclaimed'
+  | 'releaseUnconfirmed'
 
 export type MachineEvent =
-  | 'allocated' | 'refused' | 'booting' | 'running' | 'enrolled' | 'rollCallPassed' | 'rollCallFailed' | 'loadStarted' | 'drainStarted' | 'loadEnded'
-  | 'releaseAsked' | 'goneConfirmed' | 'tookTooLong' | 'broke' | 'stoppedAnswering' | 'takenBack' | 'releaseUnanswered' | 'taken' | 'letGo'
+  | 'allocated'
+  | 'refused'
+  | 'booting'
+  | 'running'
+  | 'enrolled'
+  | 'rollCallPassed'
+  | 'rollCallFailed'
+  | 'loadStarted'
+  | 'drainStarted'
+  | 'loadEnded'
+  | 'releaseAsked'
+  | 'goneConfirmed'
+  | 'tookTooLong'
+  | 'broke'
+  | 'stoppedAnswering'
+  | 'takenBack'
+  | 'releaseUnanswered'
+  | 'taken'
+  | 'letGo'
 
-const LEAVING = { releaseAsked: 'releasing', stoppedAnswering: 'lost', takenBack: 'reclaimed', tookTooLong: 'failed' } as const
+const LEAVING = {
+  releaseAsked: 'releasing',
+  stoppedAnswering: 'lost',
+  takenBack: 'reclaimed',
+  tookTooLong: 'failed',
+} as const
 const ON_ITS_WAY = { enrolled: 'enrolled', broke: 'failed', ...LEAVING } as const
-/** These stay what they are; whether the provider still has them is told by `goneAt`, and said when it does not confirm. */
+/**
+ * These stay what they are; whether the provider still has them is told by `goneAt`, and said when it does not confirm.
+ */
 const OVER = { releaseUnanswered: 'releaseUnconfirmed' } as const
 
 export const MACHINE_LIFE: Record<MachineState, Partial<Record<MachineEvent, MachineState>>> = {
   // Some are there before they are asked for: they enrol by themselves.
-  asked: { allocated: 'allocated', refused: 'refused', enrolled: 'enrolled', releaseAsked: 'releasing', tookTooLong: 'failed' },
+  asked: {
+    allocated: 'allocated',
+    refused: 'refused',
+    enrolled: 'enrolled',
+    releaseAsked: 'releasing',
+    tookTooLong: 'failed',
+  },
   allocated: { booting: 'booting', running: 'installing', ...ON_ITS_WAY },
   booting: { running: 'installing', ...ON_ITS_WAY },
   installing: { ...ON_ITS_WAY },
@@ -35,7 +82,16 @@ export const MACHINE_LIFE: Record<MachineState, Partial<Record<MachineEvent, Mac
 }
 
 /** States in which a machine counts on for a run. */
-export const IN_HAND: readonly MachineState[] = ['asked', 'allocated', 'booting', 'installing', 'enrolled', 'ready', 'loading', 'draining']
+export const IN_HAND: readonly MachineState[] = [
+  'asked',
+  'allocated',
+  'booting',
+  'installing',
+  'enrolled',
+  'ready',
+  'loading',
+  'draining',
+]
 
 /** The state after an event, or undefined when the event means nothing in this state. */
 export function afterEvent(state: MachineState, event: MachineEvent): MachineState | undefined {
@@ -53,8 +109,22 @@ export const TROUBLED: readonly MachineState[] = ['refused', 'failed', 'unfit', 
 
 /** Words an operator reads. */
 export const MACHINE_WORDS: Record<MachineState, string> = {
-  asked: 'asked', allocated: 'allocated', booting: 'booting', installing: 'installing', enrolled: 'enrolled', ready: 'ready', loading: 'loading', draining: 'draining',
-  releasing: 'releasing', released: 'released', refused: 'refused', failed: 'failed', unfit: 'unfit', lost: 'lost', reclaimed: 'reclaimed', releaseUnconfirmed: 'release unconfirmed',
+  asked: 'asked',
+  allocated: 'allocated',
+  booting: 'booting',
+  installing: 'installing',
+  enrolled: 'enrolled',
+  ready: 'ready',
+  loading: 'loading',
+  draining: 'draining',
+  releasing: 'releasing',
+  released: 'released',
+  refused: 'refused',
+  failed: 'failed',
+  unfit: 'unfit',
+  lost: 'lost',
+  reclaimed: 'reclaimed',
+  releaseUnconfirmed: 'release unconfirmed',
 }
 
 /** All of them, in the order of a life. */

@@ -1,5 +1,6 @@
 /**
- * The series of a run: every (group, location, network, measure of the journey) samples are filed under. Numbered the same way on every machine,
+ * The series of a run: every (group, location, network, measure of the journey) samples are filed under. Numbered the
+ * same way on every machine,
  * so a frame can name one by its number alone.
  */
 import { measuresOf, type Measure } from '../journey/measures'
@@ -25,11 +26,26 @@ export interface Series {
 /** Per cell in the plan's order: for each of its networks, all measures of the group's journey. */
 export function seriesOf(document: RunDocument): Series[] {
   const { plan } = document
-  const measures = new Map(document.journeys.map(j => [j.id, measuresOf(j).filter(m => !document.requestsOnly || m.kind === 'request')]))
+  const measures = new Map(
+    document.journeys.map(j => [j.id, measuresOf(j).filter(m => !document.requestsOnly || m.kind === 'request')]),
+  )
   return plan.groups.flatMap((group, g) => {
     const { bp } = resolveShares(plan, group.letter)
-    return plan.locations.flatMap((location, l) => !bp[l] ? [] : mixOf(plan, group.letter, location.code).flatMap(({ network }) => (measures.get(group.journeyId) ?? []).map((measure, m): Series =>
-      ({ group: g, location: l, network, measure: m, stepName: measure.name, kind: measure.kind, journeyId: group.journeyId }))))
+    return plan.locations.flatMap((location, l) =>
+      !bp[l]
+        ? []
+        : mixOf(plan, group.letter, location.code).flatMap(({ network }) =>
+            (measures.get(group.journeyId) ?? []).map((measure, m): Series => ({
+              group: g,
+              location: l,
+              network,
+              measure: m,
+              stepName: measure.name,
+              kind: measure.kind,
+              journeyId: group.journeyId,
+            })),
+          ),
+    )
   })
 }
 

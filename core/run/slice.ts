@@ -1,4 +1,7 @@
-/** A generator's part of a run, computed from the document alone: the same on the controller, the generator and in a test. */
+/**
+ * A generator's part of a run, computed from the document alone: the same on the controller, the generator and in a
+ * test.
+ */
 import { arrivalMoments } from '../load/arrivals'
 import { BY_USERS } from '../load/drive'
 import { peakOf, type Stay } from '../load/profile'
@@ -37,10 +40,16 @@ export interface SlicedArrivals {
   networks: { network: string, firstSeries: number }[]
 }
 
-export interface Slice { users: SlicedUser[], arrivals: SlicedArrivals[] }
+export interface Slice {
+  users: SlicedUser[]
+  arrivals: SlicedArrivals[]
+}
 
 /** Where a generator stands: location index in the plan, and its place among the generators there. */
-export interface Post { location: number, generator: number }
+export interface Post {
+  location: number
+  generator: number
+}
 
 /** How many users (or passes, under arrivals) a group deals out. */
 export function dealtIn(group: Group, seed: number): number {
@@ -66,20 +75,38 @@ export function dealPlan({ plan, fleet = [] }: Dealt, generators: readonly (read
     plan.groups.map((group) => {
       const { bp } = resolveShares(plan, group.letter)
       return {
-        users: dealtIn(group, plan.seed), shares: bp, networks: plan.locations.map(l => mixOf(plan, group.letter, l.code).map(p => p.bp)),
+        users: dealtIn(group, plan.seed),
+        shares: bp,
+        networks: plan.locations.map(l => mixOf(plan, group.letter, l.code).map(p => p.bp)),
         // Passes are not there at once, so they weigh nothing against users who stay.
         apart: group.drive?.kind === 'arrivals',
         above: shifts.map(shift => shift?.above[group.letter]),
       }
     }),
-    generators.map((g, l) => shifts[l] ? { generators: g, peak: g.map((_, place) => orderOfPlace(fleet, plan.locations[l]!.code, place)?.shift !== undefined) } : { generators: g }),
+    generators.map((g, l) =>
+      shifts[l]
+        ? {
+            generators: g,
+            peak: g.map((_, place) => orderOfPlace(fleet, plan.locations[l]!.code, place)?.shift !== undefined),
+          }
+        : { generators: g },
+    ),
   )
 }
 
-/** Users per location when every group is at its level's peak: `[group][location]`. For drives that are not users, give the plan in users. */
+/**
+ * Users per location when every group is at its level's peak: `[group][location]`. For drives that are not users, give
+ * the plan in users.
+ */
 export function usersPerCell({ plan }: Pick<RunDocument, 'plan'>): number[][] {
-  const groups = plan.groups.map(g => ({ users: Math.ceil(peakOf(g.profile)), shares: resolveShares(plan, g.letter).bp }))
-  return countLocations(groups.map(g => ({ ...g, users: g.shares.some(s => s > 0) ? g.users : 0 })), plan.locations.length)
+  const groups = plan.groups.map(g => ({
+    users: Math.ceil(peakOf(g.profile)),
+    shares: resolveShares(plan, g.letter).bp,
+  }))
+  return countLocations(
+    groups.map(g => ({ ...g, users: g.shares.some(s => s > 0) ? g.users : 0 })),
+    plan.locations.length,
+  )
 }
 
 /** What one generator plays. */
@@ -90,13 +117,20 @@ export function sliceFor(document: RunDocument, generators: readonly (readonly n
   dealPlan(document, generators).forEach((dealt, g) => {
     const group = plan.groups[g]!
     const mine = (u: number) => dealt.locationOf[u] === post.location && dealt.generatorOf[u] === post.generator
-    const networks = mixOf(plan, group.letter, plan.locations[post.location]!.code).map(({ network }) => ({ network, firstSeries: firstSeriesOf(series, g, post.location, network) }))
+    const networks = mixOf(plan, group.letter, plan.locations[post.location]!.code).map(({ network }) => ({
+      network,
+      firstSeries: firstSeriesOf(series, g, post.location, network),
+    }))
     if (group.drive?.kind === 'arrivals') {
       const moments = momentsOf(group, plan.seed)
       const chosen = [...moments.keys()].filter(mine)
       if (chosen.length > 0) {
         slice.arrivals.push({
-          group: g, networks, atMs: Int32Array.from(chosen, u => moments[u]!), numbers: Int32Array.from(chosen, u => u + 1), networkOf: Uint8Array.from(chosen, u => dealt.networkOf[u]!),
+          group: g,
+          networks,
+          atMs: Int32Array.from(chosen, u => moments[u]!),
+          numbers: Int32Array.from(chosen, u => u + 1),
+          networkOf: Uint8Array.from(chosen, u => dealt.networkOf[u]!),
         })
       }
       return
@@ -115,11 +149,21 @@ export function partOfSlice({ users, arrivals }: Slice, index: number, of: numbe
   const every = (_: unknown, i: number) => i % of === index
   return {
     users: users.filter(every),
-    arrivals: arrivals.map(a => ({ ...a, atMs: a.atMs.filter(every), numbers: a.numbers.filter(every), networkOf: a.networkOf.filter(every) })).filter(a => a.atMs.length > 0),
+    arrivals: arrivals
+      .map(a => ({
+        ...a,
+        atMs: a.atMs.filter(every),
+        numbers: a.numbers.filter(every),
+        networkOf: a.networkOf.filter(every),
+      }))
+      .filter(a => a.atMs.length > 0),
   }
 }
 
 /** The part of the run that a generator is there for; undefined: all of it. */
-export function shiftAt({ plan, fleet }: Pick<RunDocument, 'plan' | 'fleet'>, { location, generator }: Post): PeakShift | undefined {
+export function shiftAt(
+  { plan, fleet }: Pick<RunDocument, 'plan' | 'fleet'>,
+  { location, generator }: Post,
+): PeakShift | undefined {
   return orderOfPlace(fleet, plan.locations[location]!.code, generator)?.shift
 }

@@ -1,4 +1,6 @@
-/** How sound a run is as it stands, while it loads: of what will weigh in its verdict, that which can be seen by now. */
+/**
+ * How sound a run is as it stands, while it loads: of what will weigh in its verdict, that which can be seen by now.
+ */
 import type { RunDocument } from '../run/document'
 import { notRehearsed } from '../journey/rehearsable'
 import { capacityBasisOf } from './suggestions'
@@ -23,15 +25,36 @@ export interface SeenSoFar {
   notReached: boolean
 }
 
-/** @returns reasons against it, a few words each, what has happened first, then what was so from the beginning; none: it is sound so far */
-export function reasonsSoFar({ document, lost, absent, silent = [], stressed, planned, present, passes, notStarted, notReached }: SeenSoFar): string[] {
+/**
+ * @returns reasons against it, a few words each, what has happened first, then what was so from the beginning; none: it
+ * is sound so far
+ */
+export function reasonsSoFar({
+  document,
+  lost,
+  absent,
+  silent = [],
+  stressed,
+  planned,
+  present,
+  passes,
+  notStarted,
+  notReached,
+}: SeenSoFar): string[] {
   const basis = capacityBasisOf(document)
   return [
-    ...lost.map(n => `${n} lost`), ...absent.map(n => `${n} stayed away`), ...silent.map(n => `${n} not heard`), ...stressed.map(n => `${n} stressed`),
+    ...lost.map(n => `${n} lost`),
+    ...absent.map(n => `${n} stayed away`),
+    ...silent.map(n => `${n} not heard`),
+    ...stressed.map(n => `${n} stressed`),
     ...offPlan({ planned, present }).map(f => `users off plan for ${f.seconds} s`),
     ...(notStarted > NOT_STARTED_SHARE * (passes + notStarted) ? [`${notStarted} passes not started`] : []),
     ...(notReached ? ['rate not reached'] : []),
-    ...(basis === 'assumed' || basis === 'scaled' ? ['capacity assumed'] : basis === 'stale' ? ['calibrated before a change'] : []),
+    ...(basis === 'assumed' || basis === 'scaled'
+      ? ['capacity assumed']
+      : basis === 'stale'
+        ? ['calibrated before a change']
+        : []),
     ...(!document.plan.rehearse ? ['not rehearsed'] : notRehearsed(document).map(name => `${name} not rehearsed`)),
   ]
 }

@@ -1,5 +1,12 @@
 /** Watches live which generators pass their limits, and says it once per stretch, with what they were sized by. */
-import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, STOOD_STILL_MS, saySignal, sayStoodStill } from '../capacity/signals'
+import {
+  SIGNAL_LIMITS,
+  SIGNAL_ORDER,
+  SIGNAL_PHRASES,
+  STOOD_STILL_MS,
+  saySignal,
+  sayStoodStill,
+} from '../capacity/signals'
 import { saySizedBy } from '../fleet/sized-by'
 import type { SecondFigures } from '../merge/second-figures'
 import type { RunDocument } from '../run/document'
@@ -38,7 +45,11 @@ export class StressWatch {
     return told
   }
 
-  private sentence({ name, location }: { name: string, location: number }, ratio: number, signalNumber: number): string {
+  private sentence(
+    { name, location }: { name: string, location: number },
+    ratio: number,
+    signalNumber: number,
+  ): string {
     const signal = SIGNAL_ORDER[signalNumber]!
     const limit = SIGNAL_LIMITS[signal]
     const code = this.document.plan.locations[location]!.code

@@ -1,4 +1,7 @@
-/** What a run's own load says of the capacities its fleet was sized by: offered when it is over, never applied in silence. */
+/**
+ * What a run's own load says of the capacities its fleet was sized by: offered when it is over, never applied in
+ * silence.
+ */
 import { STOLEN_ASIDE_SHARE } from '../capacity/estimate'
 import { SIGNAL_LIMITS, type Health } from '../capacity/signals'
 import { worstBasis, type Basis } from '../fleet/capacity-book'
@@ -6,7 +9,14 @@ import type { SecondFigures } from '../merge/second-figures'
 import { orderOfPlace } from '../fleet/order'
 import type { RunDocument } from '../run/document'
 
-export interface CapacitySuggestion { capacityId: string, machineType: string, journeyName: string, was: number, suggests: number, sentence: string }
+export interface CapacitySuggestion {
+  capacityId: string
+  machineType: string
+  journeyName: string
+  was: number
+  suggests: number
+  sentence: string
+}
 
 /** Seconds a generator must have carried a fair load. */
 const FEWEST_SECONDS = 20
@@ -15,19 +25,29 @@ const FAIR_LOAD = 0.35
 /** A smaller difference is no news. */
 const NEWS_SHARE = 0.05
 
-/** The least sure of what the locations were sized by. A calibration is about capacity itself; runs of earlier releases assumed. */
+/**
+ * The least sure of what the locations were sized by. A calibration is about capacity itself; runs of earlier releases
+ * assumed.
+ */
 export function capacityBasisOf({ sizedBy, calibration }: RunDocument): Basis | undefined {
   if (calibration) return undefined
   return sizedBy ? worstBasis(sizedBy.map(s => s.basis)) : 'assumed'
 }
 
 /**
- * CPU is what follows from the load: a generator's share is held against what its capacity foretold for the users it had.
- * Only where a single capacity was used is it clear which one is off. As in a calibration, seconds in which neighbours took CPU are set aside.
+ * CPU is what follows from the load: a generator's share is held against what its capacity foretold for the users it
+ * had.
+ * Only where a single capacity was used is it clear which one is off. As in a calibration, seconds in which neighbours
+ * took CPU are set aside.
  *
  * @param generators in the order of their numbers, by location, then place @param health per name and run second
  */
-export function suggestionsOf(document: RunDocument, generators: readonly { name: string, location: number }[], health: ReadonlyMap<string, readonly (Health | undefined)[]>, seconds: readonly SecondFigures[]): CapacitySuggestion[] {
+export function suggestionsOf(
+  document: RunDocument,
+  generators: readonly { name: string, location: number }[],
+  health: ReadonlyMap<string, readonly (Health | undefined)[]>,
+  seconds: readonly SecondFigures[],
+): CapacitySuggestion[] {
   const { plan, sizedBy = [], fleet } = document
   const seen = new Map<string, { of: CapacitySuggestion, ratios: number[] }>()
   const places = new Map<number, number>()
@@ -36,11 +56,16 @@ export function suggestionsOf(document: RunDocument, generators: readonly { name
     places.set(location, place + 1)
     const code = plan.locations[location]!.code
     const order = orderOfPlace(fleet, code, place)
-    const known = sizedBy.find(s => s.location === code)?.capacities.filter(c => c.machineType === order?.type.name) ?? []
+    const known =
+      sizedBy.find(s => s.location === code)?.capacities.filter(c => c.machineType === order?.type.name) ?? []
     const [capacity] = known
     if (known.length !== 1 || !capacity?.cpu || !order?.carries) continue
     const { shift } = order
-    const part = order.carries / fleet.filter(o => o.location === code && !o.shift === !shift).reduce((sum, o) => sum + o.machines * (o.carries ?? 0), 0)
+    const part =
+      order.carries /
+      fleet
+        .filter(o => o.location === code && !o.shift === !shift)
+        .reduce((sum, o) => sum + o.machines * (o.carries ?? 0), 0)
     // Users of the peak come when all others are there.
     const others = fleet.find(o => o.location === code && o.shift)?.shift?.others ?? Number.POSITIVE_INFINITY
     const { users, base } = capacity.cpu
@@ -48,11 +73,31 @@ export function suggestionsOf(document: RunDocument, generators: readonly { name
       const { cpuShare: cpu, stolenShare = 0 } = health.get(name)?.[s.second] ?? {}
       const here = s.usersByLocation[location] ?? 0
       const there = (shift ? Math.max(0, here - others) : Math.min(here, others)) * part
-      if (cpu === undefined || stolenShare > STOLEN_ASIDE_SHARE || cpu < FAIR_LOAD * SIGNAL_LIMITS.cpuShare || there < 1) continue
-      const foretold = (SIGNAL_LIMITS.cpuShare - base) * there / users
+      if (
+        cpu === undefined ||
+        stolenShare > STOLEN_ASIDE_SHARE ||
+        cpu < FAIR_LOAD * SIGNAL_LIMITS.cpuShare ||
+        there < 1
+      )
+        continue
+      const foretold = ((SIGNAL_LIMITS.cpuShare - base) * there) / users
       if (cpu <= base || foretold <= 0) continue
       let of = seen.get(capacity.id)
-      if (!of) seen.set(capacity.id, of = { of: { capacityId: capacity.id, machineType: capacity.machineType, journeyName: capacity.journeyName, was: capacity.users, suggests: 0, sentence: '' }, ratios: [] })
+      if (!of)
+        seen.set(
+          capacity.id,
+          (of = {
+            of: {
+              capacityId: capacity.id,
+              machineType: capacity.machineType,
+              journeyName: capacity.journeyName,
+              was: capacity.users,
+              suggests: 0,
+              sentence: '',
+            },
+            ratios: [],
+          }),
+        )
       of.ratios.push(foretold / (cpu - base))
     }
   }
@@ -61,6 +106,12 @@ export function suggestionsOf(document: RunDocument, generators: readonly { name
     const middle = [...ratios].sort((a, b) => a - b)[ratios.length >> 1]!
     const suggests = of.was * middle
     if (Math.abs(middle - 1) < NEWS_SHARE) return []
-    return [{ ...of, suggests, sentence: `By the CPU of its ${of.machineType}, this run suggests ${Math.round(suggests)} users rather than ${Math.round(of.was)}.` }]
+    return [
+      {
+        ...of,
+        suggests,
+        sentence: `By the CPU of its ${of.machineType}, this run suggests ${Math.round(suggests)} users rather than ${Math.round(of.was)}.`,
+      },
+    ]
   })
 }

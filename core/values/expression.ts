@@ -1,4 +1,7 @@
-/** Regular expressions as users write them, on an engine whose time grows with the text alone (RE2's), so that none can run for ever. */
+/**
+ * Regular expressions as users write them, on an engine whose time grows with the text alone (RE2's), so that none can
+ * run for ever.
+ */
 import { RE2JS } from 're2js'
 
 export class ExpressionError extends Error {
@@ -16,13 +19,18 @@ export interface Expression {
 
 /** @throws ExpressionError when the pattern cannot be compiled */
 export function compileExpression(pattern: string): Expression {
-  if (pattern.length > MOST_CHARACTERS) throw new ExpressionError(`the expression has ${pattern.length} characters; at most ${MOST_CHARACTERS} are taken`)
+  if (pattern.length > MOST_CHARACTERS)
+    throw new ExpressionError(`the expression has ${pattern.length} characters; at most ${MOST_CHARACTERS} are taken`)
   let compiled: RE2JS
-  try { compiled = RE2JS.compile(pattern) }
+  try {
+    compiled = RE2JS.compile(pattern)
+  }
   catch (error) {
-    throw new ExpressionError(/\(\?[=!<]/.test(pattern) || /\\[1-9]/.test(pattern)
-      ? 'looking ahead or behind and references to groups are not possible: they can take for ever'
-      : (error as Error).message.replace(/^error parsing regexp: /, ''))
+    throw new ExpressionError(
+      /\(\?[=!<]/.test(pattern) || /\\[1-9]/.test(pattern)
+        ? 'looking ahead or behind and references to groups are not possible: they can take for ever'
+        : (error as Error).message.replace(/^error parsing regexp: /, ''),
+    )
   }
   return {
     test: text => compiled.matcher(text).find(),

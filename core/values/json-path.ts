@@ -1,4 +1,7 @@
-/** Paths into JSON values, RFC 9535. Plain ones (`$.a.b[0]`) are walked directly, 40 times quicker; the rest is a library's. */
+/**
+ * Paths into JSON values, RFC 9535. Plain ones (`$.a.b[0]`) are walked directly, 40 times quicker; the rest is a
+ * library's.
+ */
 import { FunctionExpressionType, JSONPathEnvironment } from 'json-p3'
 import { compileExpression } from './expression'
 
@@ -24,15 +27,23 @@ const matching = (wrap: (pattern: string) => string) => ({
       let expression = expressions.get(whole)
       if (!expression) {
         if (expressions.size > 200) expressions.clear()
-        expressions.set(whole, expression = compileExpression(whole))
+        expressions.set(whole, (expression = compileExpression(whole)))
       }
       return expression.test(text)
     }
-    catch { return false }
+    catch {
+      return false
+    }
   },
 })
-environment.functionRegister.set('match', matching(p => `^(?:${p})$`))
-environment.functionRegister.set('search', matching(p => p))
+environment.functionRegister.set(
+  'match',
+  matching(p => `^(?:${p})$`),
+)
+environment.functionRegister.set(
+  'search',
+  matching(p => p),
+)
 
 const PLAIN = /^\$(?:\.[A-Za-z_][A-Za-z0-9_]*|\[\d+\]|\['[^'\\]*'\])*$/
 const SEGMENT = /\.([A-Za-z_][A-Za-z0-9_]*)|\[(\d+)\]|\['([^'\\]*)'\]/g
@@ -40,14 +51,18 @@ const SEGMENT = /\.([A-Za-z_][A-Za-z0-9_]*)|\[(\d+)\]|\['([^'\\]*)'\]/g
 /** @throws PathError when it is no path */
 export function compilePath(path: string): JsonPath {
   if (PLAIN.test(path)) {
-    const segments = [...path.matchAll(SEGMENT)].map(([, name, index, quoted]) => index !== undefined ? Number(index) : name ?? quoted!)
+    const segments = [...path.matchAll(SEGMENT)].map(([, name, index, quoted]) =>
+      index !== undefined ? Number(index) : (name ?? quoted!),
+    )
     return { first: document => walk(document, segments) }
   }
   try {
     const query = environment.compile(path)
     return { first: document => query.match(document as Parameters<typeof query.match>[0])?.value }
   }
-  catch (error) { throw new PathError((error as Error).message) }
+  catch (error) {
+    throw new PathError((error as Error).message)
+  }
 }
 
 function walk(document: unknown, segments: readonly (string | number)[]): unknown {

@@ -45,23 +45,31 @@ export function resolveValue(name: string, { feeds, captures, target, runId }: V
   const feed = feeds.findIndex(f => f.as === head)
   if (feed >= 0) {
     const column = feeds[feed]!.columns.indexOf(rest)
-    if (column < 0) throw new TemplateError(`the feed ${head} has no column “${rest}”: it has ${feeds[feed]!.columns.join(', ') || 'none'}`)
+    if (column < 0)
+      throw new TemplateError(
+        `the feed ${head} has no column “${rest}”: it has ${feeds[feed]!.columns.join(', ') || 'none'}`,
+      )
     return { get: scope => scope.rows[feed]?.[column] }
   }
   switch (head) {
     case 'target': {
       if (!target) return { fixed: '' }
       const value = Object.hasOwn(target, rest) ? target[rest] : undefined
-      if (value === undefined) throw new TemplateError(`the target has no value “${rest}”: it has ${Object.keys(target).join(', ')}`)
+      if (value === undefined)
+        throw new TemplateError(`the target has no value “${rest}”: it has ${Object.keys(target).join(', ')}`)
       return { fixed: value }
     }
-    case 'user': if (rest === 'number') return { get: scope => String(scope.userNumber) }
+    case 'user':
+      if (rest === 'number') return { get: scope => String(scope.userNumber) }
       break
-    case 'pass': if (rest === 'number') return { get: scope => String(scope.passNumber) }
+    case 'pass':
+      if (rest === 'number') return { get: scope => String(scope.passNumber) }
       break
-    case 'run': if (rest === 'id') return { fixed: runId }
+    case 'run':
+      if (rest === 'id') return { fixed: runId }
       break
-    case 'sequence': return { get: scope => String(scope.next(rest)) }
+    case 'sequence':
+      return { get: scope => String(scope.next(rest)) }
     case 'now': {
       if (rest === 'iso') return { get: scope => new Date(scope.now()).toISOString() }
       if (rest === 'date') return { get: scope => new Date(scope.now()).toISOString().slice(0, 10) }
@@ -69,9 +77,24 @@ export function resolveValue(name: string, { feeds, captures, target, runId }: V
       if (rest === 's') return { get: scope => String(Math.floor(scope.now() / 1000)) }
       break
     }
-    case 'random': return { get: randomValue(rest, args) }
+    case 'random':
+      return { get: randomValue(rest, args) }
   }
-  const known = [...captures, ...feeds.map(f => `${f.as}.${f.columns[0] ?? 'column'}`), 'target.NAME', 'user.number', 'pass.number', 'run.id', 'sequence.NAME', 'now.iso', 'now.date', 'now.ms', 'now.s', 'random.uuid', 'random.integer(1, 100)']
+  const known = [
+    ...captures,
+    ...feeds.map(f => `${f.as}.${f.columns[0] ?? 'column'}`),
+    'target.NAME',
+    'user.number',
+    'pass.number',
+    'run.id',
+    'sequence.NAME',
+    'now.iso',
+    'now.date',
+    'now.ms',
+    'now.s',
+    'random.uuid',
+    'random.integer(1, 100)',
+  ]
   throw new TemplateError(`nobody sets “${name}”. There are ${known.join(', ')}`)
 }
 
@@ -97,19 +120,27 @@ function randomValue(what: string, args: string[]): (scope: ValueScope) => strin
       if (to < from) throw new TemplateError(`random.integer(${from}, ${to}) goes from more to less`)
       return scope => String(from + Math.floor(scope.random() * (to - from + 1)))
     }
-    case 'hex': return drawn('0123456789abcdef', length(16))
-    case 'letters': return drawn(LETTERS, length(8))
-    case 'digits': return drawn('0123456789', length(6))
+    case 'hex':
+      return drawn('0123456789abcdef', length(16))
+    case 'letters':
+      return drawn(LETTERS, length(8))
+    case 'digits':
+      return drawn('0123456789', length(6))
     case 'choice': {
-      if (args.length === 0 || args[0] === '') throw new TemplateError('random.choice(a, b, …) needs something to choose from')
+      if (args.length === 0 || args[0] === '')
+        throw new TemplateError('random.choice(a, b, …) needs something to choose from')
       return scope => args[Math.floor(scope.random() * args.length)]!
     }
     // Version 4 of RFC 9562, from the run's own numbers so that a seed repeats it.
-    case 'uuid': return (scope) => {
-      const h = drawn('0123456789abcdef', 30)(scope)
-      const variant = '89ab'[Math.floor(scope.random() * 4)]
-      return `${h.slice(0, 8)}-${h.slice(8, 12)}-4${h.slice(12, 15)}-${variant}${h.slice(15, 18)}-${h.slice(18, 30)}`
-    }
-    default: throw new TemplateError(`there is no random.${what}: there are uuid, integer(from, to), hex(n), letters(n), digits(n), choice(a, b, …)`)
+    case 'uuid':
+      return (scope) => {
+        const h = drawn('0123456789abcdef', 30)(scope)
+        const variant = '89ab'[Math.floor(scope.random() * 4)]
+        return `${h.slice(0, 8)}-${h.slice(8, 12)}-4${h.slice(12, 15)}-${variant}${h.slice(15, 18)}-${h.slice(18, 30)}`
+      }
+    default:
+      throw new TemplateError(
+        `there is no random.${what}: there are uuid, integer(from, to), hex(n), letters(n), digits(n), choice(a, b, …)`,
+      )
   }
 }

@@ -1,5 +1,6 @@
 /**
- * Texts with values in them, `{{name}}`, in Mustache's syntax (mustache(5)), read by its own parser and compiled once: rendering is joining. Only
+ * Texts with values in them, `{{name}}`, in Mustache's syntax (mustache(5)), read by its own parser and compiled once:
+ * rendering is joining. Only
  * values are allowed, no sections: a journey has no logic in its texts.
  */
 import Mustache from 'mustache'
@@ -43,10 +44,15 @@ type Token = [kind: string, value: string, ...rest: unknown[]]
 function parse(text: string): Token[] {
   if (!text.includes('{{')) return [['text', text]]
   let tokens: Token[]
-  try { tokens = Mustache.parse(text) as unknown as Token[] }
-  catch (error) { throw new TemplateError(`${(error as Error).message}: every {{ needs its }}`) }
+  try {
+    tokens = Mustache.parse(text) as unknown as Token[]
+  }
+  catch (error) {
+    throw new TemplateError(`${(error as Error).message}: every {{ needs its }}`)
+  }
   for (const [kind, value] of tokens) {
-    if (kind === '#' || kind === '^') throw new TemplateError(`{{${kind}${value}}} begins a section; only values are allowed here`)
+    if (kind === '#' || kind === '^')
+      throw new TemplateError(`{{${kind}${value}}} begins a section; only values are allowed here`)
     if (kind === '>') throw new TemplateError(`{{>${value}}} asks for another template; only values are allowed here`)
     if ((kind === 'name' || kind === '&') && value.trim() === '') throw new TemplateError('{{}} names no value')
   }
@@ -60,15 +66,26 @@ function isAddress(name: string, value: string): boolean {
 
 /** Names of the values a text asks for, each once. @throws TemplateError */
 export function namesIn(text: string): string[] {
-  return [...new Set(parse(text).filter(([kind]) => kind === 'name' || kind === '&').map(([, name]) => name))]
+  return [
+    ...new Set(
+      parse(text)
+        .filter(([kind]) => kind === 'name' || kind === '&')
+        .map(([, name]) => name),
+    ),
+  ]
 }
 
 /**
  * @param resolve finds a value by its name; throws TemplateError when nobody sets it
- * @param escape applied to values in `{{ }}`; those in `{{{ }}}` and `{{& }}` are put in as they are, and so are addresses of the target
+ * @param escape applied to values in `{{ }}`; those in `{{{ }}}` and `{{& }}` are put in as they are, and so are
+ * addresses of the target
  * @throws TemplateError
  */
-export function compileTemplate<Scope>(text: string, resolve: (name: string) => Resolved<Scope>, escape: Escape): Template<Scope> {
+export function compileTemplate<Scope>(
+  text: string,
+  resolve: (name: string) => Resolved<Scope>,
+  escape: Escape,
+): Template<Scope> {
   const parts: (string | { name: string, get: Getter<Scope>, escape: Escape })[] = []
   const put = (fixed: string) => {
     if (typeof parts[parts.length - 1] === 'string') parts[parts.length - 1] += fixed
@@ -99,6 +116,7 @@ export function compileTemplate<Scope>(text: string, resolve: (name: string) => 
       }
       return whole
     },
-    missing: scope => parts.find((p): p is Exclude<typeof p, string> => typeof p !== 'string' && p.get(scope) === undefined)?.name,
+    missing: scope =>
+      parts.find((p): p is Exclude<typeof p, string> => typeof p !== 'string' && p.get(scope) === undefined)?.name,
   }
 }

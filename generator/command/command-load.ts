@@ -1,5 +1,6 @@
 /**
- * The load of a command journey on this generator: one process, told its users and ramp in its environment, its samples recorded like any other.
+ * The load of a command journey on this generator: one process, told its users and ramp in its environment, its samples
+ * recorded like any other.
  * Approval cannot be enforced inside it.
  */
 import { spawn, type ChildProcess } from 'node:child_process'
@@ -79,35 +80,59 @@ export class CommandLoad {
     const measures = measuresOf(journey)
     const first = users[0]?.firstSeries ?? 0
     const seriesOf = new Map(measures.map((m, i) => [m.name, first + i]))
-    const recorder = this.recorder = new Recorder({ incarnation: this.options.incarnation, worker: this.options.worker, groups: document.plan.groups.length, startedAt, health: health.read, onFrame: this.options.onFrame })
+    const recorder = (this.recorder = new Recorder({
+      incarnation: this.options.incarnation,
+      worker: this.options.worker,
+      groups: document.plan.groups.length,
+      startedAt,
+      health: health.read,
+      onFrame: this.options.onFrame,
+    }))
     const mask = maskOf(this.options.supplies.secrets)
     const [program, ...args] = journey.run
-    const child = this.child = spawn(program!, args, { cwd: this.folder, env: { ...process.env, ...this.environment() }, stdio: ['ignore', 'pipe', 'pipe'], detached: true })
+    const child = (this.child = spawn(program!, args, {
+      cwd: this.folder,
+      env: { ...process.env, ...this.environment() },
+      stdio: ['ignore', 'pipe', 'pipe'],
+      detached: true,
+    }))
     const lines = new Lines((line) => {
       const sample = readSample(line)
-      if (typeof sample === 'string') return this.complain(`a line of the command is no sample: ${sample}: ${mask(line.slice(0, 120))}`)
+      if (typeof sample === 'string')
+        return this.complain(`a line of the command is no sample: ${sample}: ${mask(line.slice(0, 120))}`)
       const series = seriesOf.get(sample.step) ?? seriesOf.get(OTHER_STEP)!
-      if (!seriesOf.has(sample.step)) this.complain(`the command wrote a sample of “${sample.step}”, which the journey does not announce: filed under ${OTHER_STEP}`)
+      if (!seriesOf.has(sample.step))
+        this.complain(
+          `the command wrote a sample of “${sample.step}”, which the journey does not announce: filed under ${OTHER_STEP}`,
+        )
       // A second that was cut stays cut: a sample is filed no earlier than where the recorder stands.
       const now = performance.now()
       recorder.started(series, now)
-      if (sample.ok) recorder.right(series, now, sample.durationMs, sample.durationMs, sample.durationMs, -1, sample.bytes)
+      if (sample.ok)
+        recorder.right(series, now, sample.durationMs, sample.durationMs, sample.durationMs, -1, sample.bytes)
       else recorder.failed(series, now, 'expectation', 'sent', sample.durationMs, -1, sample.bytes)
     })
     child.stdout!.setEncoding('utf8').on('data', (text: string) => lines.add(text))
-    child.stderr!.setEncoding('utf8').on('data', (text: string) => { this.log = (this.log + mask(text)).slice(-MOST_LOG_CHARACTERS) })
+    child.stderr!.setEncoding('utf8').on('data', (text: string) => {
+      this.log = (this.log + mask(text)).slice(-MOST_LOG_CHARACTERS)
+    })
     child.on('error', error => this.options.onTrouble(`the command could not be started: ${error.message}`))
     child.on('close', (code, signal) => {
       lines.end()
-      if (code !== 0 && signal === null) this.options.onTrouble(`the command ended with code ${code}: ${this.log.trim().split('\n').pop()?.slice(0, 200) ?? ''}`)
+      if (code !== 0 && signal === null)
+        this.options.onTrouble(
+          `the command ended with code ${code}: ${this.log.trim().split('\n').pop()?.slice(0, 200) ?? ''}`,
+        )
       this.finish()
     })
     const everySecond = () => {
       const now = performance.now()
       // As planned, for nobody can look inside.
-      recorder.present[group] = users.filter(u => u.stays.some(s => startedAt + s.startMs <= now && now < startedAt + s.stopMs)).length
+      recorder.present[group] = users.filter(u =>
+        u.stays.some(s => startedAt + s.startMs <= now && now < startedAt + s.stopMs),
+      ).length
       recorder.roll(now)
-      this.ticker = setTimeout(everySecond, 1001 - (now - startedAt) % 1000)
+      this.ticker = setTimeout(everySecond, 1001 - ((now - startedAt) % 1000))
     }
     everySecond()
     const lastStop = Math.max(0, ...users.flatMap(u => u.stays.map(s => s.stopMs)))
@@ -128,8 +153,12 @@ export class CommandLoad {
   private signal(signal: NodeJS.Signals): void {
     if (!this.child || this.child.exitCode !== null || this.child.pid === undefined) return
     // With everything it has started.
-    try { process.kill(-this.child.pid, signal) }
-    catch { this.child.kill(signal) }
+    try {
+      process.kill(-this.child.pid, signal)
+    }
+    catch {
+      this.child.kill(signal)
+    }
   }
 
   private finish(): void {
@@ -144,7 +173,8 @@ export class CommandLoad {
     for (const name of options.journey.bringBack) {
       const path = join(this.folder, name)
       if (climbs(name) || !existsSync(path)) options.onTrouble(`“${name}” is not there to be brought back`)
-      else if (statSync(path).size > MOST_BROUGHT_BYTES) options.onTrouble(`“${name}” is larger than ${MOST_BROUGHT_BYTES / 1024 / 1024} MB and stays behind`)
+      else if (statSync(path).size > MOST_BROUGHT_BYTES)
+        options.onTrouble(`“${name}” is larger than ${MOST_BROUGHT_BYTES / 1024 / 1024} MB and stays behind`)
       else options.onBroughtBack(name, readFileSync(path))
     }
     rmSync(this.folder, { recursive: true, force: true })
@@ -162,30 +192,61 @@ export class CommandLoad {
     const lengthMs = profile.segments.reduce((sum, s) => sum + s.overMs, profile.startDelayMs)
     const values = targetValues(document.target, supplies.secrets)
     return {
-      VORNAK_RUN: runId, VORNAK_USERS: String(users.length), VORNAK_START_DELAY_S: String(profile.startDelayMs / 1000),
-      VORNAK_RAMP_S: String((up?.overMs ?? 0) / 1000), VORNAK_HOLD_S: String((hold?.overMs ?? 0) / 1000), VORNAK_LENGTH_S: String(lengthMs / 1000), VORNAK_PROFILE: JSON.stringify(profile),
-      VORNAK_GENERATOR: String(generator), VORNAK_GENERATORS: String(generators), VORNAK_TARGET: document.target.baseUrl,
-      ...Object.fromEntries(Object.entries(values).map(([name, value]) => [`VORNAK_TARGET_${name.toUpperCase().replace(/[^A-Z0-9]/g, '_')}`, value])),
-      ...Object.fromEntries((journey.feeds ?? []).map(f => [`VORNAK_FEED_${f.as.toUpperCase().replace(/[^A-Z0-9]/g, '_')}`, join(this.folder, `${f.as}.csv`)])),
+      VORNAK_RUN: runId,
+      VORNAK_USERS: String(users.length),
+      VORNAK_START_DELAY_S: String(profile.startDelayMs / 1000),
+      VORNAK_RAMP_S: String((up?.overMs ?? 0) / 1000),
+      VORNAK_HOLD_S: String((hold?.overMs ?? 0) / 1000),
+      VORNAK_LENGTH_S: String(lengthMs / 1000),
+      VORNAK_PROFILE: JSON.stringify(profile),
+      VORNAK_GENERATOR: String(generator),
+      VORNAK_GENERATORS: String(generators),
+      VORNAK_TARGET: document.target.baseUrl,
+      ...Object.fromEntries(
+        Object.entries(values).map(([name, value]) => [
+          `VORNAK_TARGET_${name.toUpperCase().replace(/[^A-Z0-9]/g, '_')}`,
+          value,
+        ]),
+      ),
+      ...Object.fromEntries(
+        (journey.feeds ?? []).map(f => [
+          `VORNAK_FEED_${f.as.toUpperCase().replace(/[^A-Z0-9]/g, '_')}`,
+          join(this.folder, `${f.as}.csv`),
+        ]),
+      ),
     }
   }
 
   private runToEnd(program: string, args: string[]): Promise<void> {
     return new Promise((resolve, reject) => {
-      const child = spawn(program, args, { cwd: this.folder, env: { ...process.env, ...this.environment() }, stdio: ['ignore', 'ignore', 'pipe'], timeout: PREPARE_MS })
+      const child = spawn(program, args, {
+        cwd: this.folder,
+        env: { ...process.env, ...this.environment() },
+        stdio: ['ignore', 'ignore', 'pipe'],
+        timeout: PREPARE_MS,
+      })
       let said = ''
-      child.stderr.setEncoding('utf8').on('data', (text: string) => { said = (said + text).slice(-2000) })
+      child.stderr.setEncoding('utf8').on('data', (text: string) => {
+        said = (said + text).slice(-2000)
+      })
       child.on('error', error => reject(new Error(`Preparing the kit failed: ${error.message}.`)))
-      child.on('close', code => code === 0 ? resolve() : reject(new Error(`Preparing the kit failed (${code ?? 'timed out'}): ${said.trim().slice(-300)}`)))
+      child.on('close', code =>
+        code === 0
+          ? resolve()
+          : reject(new Error(`Preparing the kit failed (${code ?? 'timed out'}): ${said.trim().slice(-300)}`)),
+      )
     })
   }
 }
 
 /** A feed's rows as RFC 4180 wants them. */
 function csvOf(columns: readonly string[], { bytes, offsets }: FeedRows): string {
-  const cell = (text: string) => /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text
+  const cell = (text: string) => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)
   const lines = [columns.map(cell).join(',')]
   const decoder = new TextDecoder()
-  for (let row = 0; row + 1 < offsets.length; row++) lines.push((JSON.parse(decoder.decode(bytes.slice(offsets[row], offsets[row + 1]! - 1))) as string[]).map(cell).join(','))
+  for (let row = 0; row + 1 < offsets.length; row++)
+    lines.push(
+      (JSON.parse(decoder.decode(bytes.slice(offsets[row], offsets[row + 1]! - 1))) as string[]).map(cell).join(','),
+    )
   return `${lines.join('\r\n')}\r\n`
 }

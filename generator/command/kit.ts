@@ -22,18 +22,26 @@ export async function unpackKit(archive: Uint8Array): Promise<string> {
     let bytes = 0
     let fault: string | undefined
     await list({
-      file, strict: true,
+      file,
+      strict: true,
       onReadEntry(entry) {
         entries++
         bytes += entry.size
         if (climbs(entry.path)) fault ??= `“${entry.path}” climbs out of the kit`
-        else if (entry.type !== 'File' && entry.type !== 'Directory' && entry.type !== 'OldFile' && entry.type !== 'ContiguousFile') fault ??= `“${entry.path}” is a ${entry.type}: only files and folders are taken`
+        else if (
+          entry.type !== 'File' &&
+          entry.type !== 'Directory' &&
+          entry.type !== 'OldFile' &&
+          entry.type !== 'ContiguousFile'
+        )
+          fault ??= `“${entry.path}” is a ${entry.type}: only files and folders are taken`
         if (entries > MOST_ENTRIES) fault ??= `it has more than ${MOST_ENTRIES} entries`
         if (bytes > MOST_BYTES) fault ??= 'it unpacks to more than 1 GB'
       },
     })
     if (fault === undefined && entries === 0) fault = 'it is empty'
-    if (fault !== undefined) throw new KitError(`The kit is not taken: ${fault}. Pack it anew, with paths below its own folder.`)
+    if (fault !== undefined)
+      throw new KitError(`The kit is not taken: ${fault}. Pack it anew, with paths below its own folder.`)
     await extract({ file, cwd: folder, strict: true, preserveOwner: false })
     rmSync(file)
     return folder

@@ -2,7 +2,11 @@
 import { execFile } from 'node:child_process'
 import type { Runtime } from '../../core/journey/journey'
 
-export interface FoundRuntime { program: string, ok: boolean, said: string }
+export interface FoundRuntime {
+  program: string
+  ok: boolean
+  said: string
+}
 
 const PATIENCE_MS = 8000
 
@@ -11,7 +15,14 @@ export function findRuntime({ program, arguments: args }: Runtime): Promise<Foun
     execFile(program, args, { timeout: PATIENCE_MS, maxBuffer: 64 * 1024 }, (error, stdout, stderr) => {
       const said = (stdout || stderr).trim().split('\n')[0]?.slice(0, 120) ?? ''
       if (!error) return resolve({ program, ok: true, said })
-      resolve({ program, ok: false, said: (error as NodeJS.ErrnoException).code === 'ENOENT' ? 'is not installed' : said || error.message.split('\n')[0]!.slice(0, 120) })
+      resolve({
+        program,
+        ok: false,
+        said:
+          (error as NodeJS.ErrnoException).code === 'ENOENT'
+            ? 'is not installed'
+            : said || error.message.split('\n')[0]!.slice(0, 120),
+      })
     })
   })
 }

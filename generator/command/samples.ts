@@ -16,15 +16,26 @@ export const MOST_LINE_CHARACTERS = 64 * 1024
 /** @returns what is wrong with the line, in words, when it is no sample */
 export function readSample(line: string): Sample | string {
   let raw: unknown
-  try { raw = JSON.parse(line) }
-  catch { return 'it is not JSON' }
+  try {
+    raw = JSON.parse(line)
+  }
+  catch {
+    return 'it is not JSON'
+  }
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) return 'it is no JSON object'
   const { step, duration, ok, bytes, message, time } = raw as Record<string, unknown>
   if (typeof step !== 'string' || step === '') return '“step” is missing'
   if (typeof duration !== 'number' || !(duration >= 0)) return '“duration” is no number of milliseconds'
   if (typeof ok !== 'boolean') return '“ok” is neither true nor false'
   const atMs = typeof time === 'number' ? time : typeof time === 'string' ? Date.parse(time) : Number.NaN
-  return { step, durationMs: duration, ok, bytes: typeof bytes === 'number' && bytes >= 0 ? bytes : 0, message: typeof message === 'string' ? message.slice(0, 2000) : '', atMs: Number.isFinite(atMs) ? atMs : undefined }
+  return {
+    step,
+    durationMs: duration,
+    ok,
+    bytes: typeof bytes === 'number' && bytes >= 0 ? bytes : 0,
+    message: typeof message === 'string' ? message.slice(0, 2000) : '',
+    atMs: Number.isFinite(atMs) ? atMs : undefined,
+  }
 }
 
 /** Cuts a stream of text into lines; what is too long for one is given up. */

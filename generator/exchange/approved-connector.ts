@@ -1,9 +1,16 @@
 /**
- * Opens sockets to approved hosts only. Checked here, at the socket, so that no redirect, template or typing slip can send load to anybody
+ * Opens sockets to approved hosts only. Checked here, at the socket, so that no redirect, template or typing slip can
+ * send load to anybody
  * who has not agreed to it; link-local addresses are denied even when a name resolves to them.
  */
 import { connect as connectTcp, isIP, type Socket } from 'node:net'
-import { connect as connectTls, createSecureContext, rootCertificates, type SecureContext, type TLSSocket } from 'node:tls'
+import {
+  connect as connectTls,
+  createSecureContext,
+  rootCertificates,
+  type SecureContext,
+  type TLSSocket,
+} from 'node:tls'
 import type { buildConnector } from 'undici'
 import { ShapedSocket } from '../shaper/shaped-socket'
 import type { UserNetwork } from '../shaper/user-network'
@@ -16,16 +23,26 @@ export class NotApproved extends Error {
 }
 
 /** Called when a socket has been made, or has gone. */
-export interface SocketCount { opened(): void, closed(): void }
+export interface SocketCount {
+  opened(): void
+  closed(): void
+}
 
 /** What one user keeps between connections: its TLS sessions by host, so that it comes back as the same visitor. */
 export type TlsSessions = Map<string, Buffer>
 
 /** Who connects: its TLS sessions, and the network it is on where something is added to the real one. */
-export interface Visitor { sessions: TlsSessions, network?: UserNetwork | undefined }
+export interface Visitor {
+  sessions: TlsSessions
+  network?: UserNetwork | undefined
+}
 
 /** A maker of connections for one user. */
-export type Connector = (options: buildConnector.Options, visitor: Visitor, done: (error: Error | null, socket: Socket | null, handshake: Handshake) => void) => void
+export type Connector = (
+  options: buildConnector.Options,
+  visitor: Visitor,
+  done: (error: Error | null, socket: Socket | null, handshake: Handshake) => void,
+) => void
 
 export interface ConnectorOptions extends Allowed {
   count: SocketCount
@@ -41,7 +58,7 @@ export function approvedConnector({ hosts, count, http2, trust, proxy }: Connect
   const protocols = http2 ? ['h2', 'http/1.1'] : ['http/1.1']
   // Made once and only when asked for: reading all authorities took 60 ms of every single connection.
   let context: SecureContext | undefined
-  const secureContext = () => context ??= createSecureContext(trust ? { ca: [...rootCertificates, trust] } : {})
+  const secureContext = () => (context ??= createSecureContext(trust ? { ca: [...rootCertificates, trust] } : {}))
   /** Least round trip seen per host: a connection made in a busy moment must not make a network look worse. */
   const leastRttMs = new Map<string, number>()
   return ({ hostname, protocol, port: given, servername }, { sessions, network }, done) => {
@@ -64,9 +81,16 @@ export function approvedConnector({ hosts, count, http2, trust, proxy }: Connect
       at = performance.now()
       return at - before
     }
-    const raw = connectTcp({ ...(proxy ? { host: proxy.host, port: proxy.port } : { host: bare, port: Number(port) }), noDelay: true, keepAlive: !secure })
+    const raw = connectTcp({
+      ...(proxy ? { host: proxy.host, port: proxy.port } : { host: bare, port: Number(port) }),
+      noDelay: true,
+      keepAlive: !secure,
+    })
     raw.once('error', fail)
-    if (!isIP(bare)) raw.once('lookup', () => { handshake.lookupMs = lap() })
+    if (!isIP(bare))
+      raw.once('lookup', () => {
+        handshake.lookupMs = lap()
+      })
     raw.once('connect', () => {
       if (raw.remoteAddress && isLinkLocal(raw.remoteAddress)) {
         raw.destroy()
@@ -82,11 +106,17 @@ export function approvedConnector({ hosts, count, http2, trust, proxy }: Connect
       const realRttMs = Math.min(performance.now() - at, leastRttMs.get(host) ?? Number.POSITIVE_INFINITY)
       leastRttMs.set(host, realRttMs)
       const dueAt = performance.now() + network.handshakeMs()
-      setTimeout(() => {
-        // Hung up on while the user's handshake was still on its way.
-        if (raw.destroyed) return fail(Object.assign(new Error('the connection was closed before it was open'), { code: 'ECONNRESET' }))
-        reached(new ShapedSocket(raw, network, realRttMs, performance.now() - dueAt) as unknown as Socket)
-      }, Math.round(dueAt - performance.now()))
+      setTimeout(
+        () => {
+          // Hung up on while the user's handshake was still on its way.
+          if (raw.destroyed)
+            return fail(
+              Object.assign(new Error('the connection was closed before it was open'), { code: 'ECONNRESET' }),
+            )
+          reached(new ShapedSocket(raw, network, realRttMs, performance.now() - dueAt) as unknown as Socket)
+        },
+        Math.round(dueAt - performance.now()),
+      )
     }
     // The road as the user has it: TLS goes over it like everything else.
     function reached(road: Socket): void {
@@ -96,7 +126,13 @@ export function approvedConnector({ hosts, count, http2, trust, proxy }: Connect
         return done(null, road, handshake)
       }
       const session = sessions.get(host)
-      const socket: TLSSocket = connectTls({ socket: road, secureContext: secureContext(), ALPNProtocols: protocols, ...(isIP(bare) ? {} : { servername: servername || bare }), ...(session ? { session } : {}) })
+      const socket: TLSSocket = connectTls({
+        socket: road,
+        secureContext: secureContext(),
+        ALPNProtocols: protocols,
+        ...(isIP(bare) ? {} : { servername: servername || bare }),
+        ...(session ? { session } : {}),
+      })
       socket.on('session', (fresh: Buffer) => sessions.set(host, fresh))
       socket.once('error', fail)
       socket.once('secureConnect', () => {
@@ -110,7 +146,10 @@ export function approvedConnector({ hosts, count, http2, trust, proxy }: Connect
 
 /** 169.254.0.0/16 (RFC 3927), fe80::/10 (RFC 4291), also written as IPv4-mapped. */
 export function isLinkLocal(address: string): boolean {
-  const bare = address.replace(/^\[|\]$/g, '').replace(/^::ffff:/i, '').toLowerCase()
+  const bare = address
+    .replace(/^\[|\]$/g, '')
+    .replace(/^::ffff:/i, '')
+    .toLowerCase()
   if (isIP(bare) === 4) return bare.startsWith('169.254.')
   return isIP(bare) === 6 && /^fe[89ab][0-9a-f]:/.test(bare)
 }

@@ -1,5 +1,6 @@
 /**
- * One user's exchanges over undici's `dispatch`, its fast path: connections of the user's own, no promise, no stream, no header
+ * One user's exchanges over undici's `dispatch`, its fast path: connections of the user's own, no promise, no stream,
+ * no header
  * object. Outcome and dispatch handler are reused by every exchange, so a request allocates next to nothing.
  */
 import { Client, type Dispatcher } from 'undici'
@@ -9,7 +10,10 @@ import { MOST_ANSWER_BYTES, type Exchange, type Handshake, type Outcome, type Pr
 
 /** Idle connections are kept this long unless the target says less, ms: longer than any usual think time. */
 const KEEP_ALIVE_MS = 600_000
-/** A time-out that fires this late was held up by this program itself, ms; then what has come is read for so long at most, ms. */
+/**
+ * A time-out that fires this late was held up by this program itself, ms; then what has come is read for so long at
+ * most, ms.
+ */
 const STANDSTILL_MS = 50
 const MOST_READING_MS = 1000
 const NO_HEADERS: Buffer[] = []
@@ -34,7 +38,10 @@ export class UndiciExchange implements Exchange, Outcome {
   private readonly others = new Map<string, Line>()
   private request: PreparedRequest | undefined
   private abort: ((error?: Error) => void) | undefined
-  /** One timer per exchange, the same object for as long as the time-out stays the same: `refresh` is all the hot path pays. */
+  /**
+   * One timer per exchange, the same object for as long as the time-out stays the same: `refresh` is all the hot path
+   * pays.
+   */
   private timer: NodeJS.Timeout | undefined
   private timerMs = 0
   private busy = false
@@ -44,7 +51,12 @@ export class UndiciExchange implements Exchange, Outcome {
    * @param visitor who connects
    * @param ended called at the end of every exchange, with this object as its outcome
    */
-  constructor(private readonly connector: Connector, private readonly visitor: Visitor, private readonly http2: boolean, private readonly ended: (outcome: Outcome) => void) {}
+  constructor(
+    private readonly connector: Connector,
+    private readonly visitor: Visitor,
+    private readonly http2: boolean,
+    private readonly ended: (outcome: Outcome) => void,
+  ) {}
 
   send(request: PreparedRequest): void {
     this.status = 0
@@ -98,7 +110,11 @@ export class UndiciExchange implements Exchange, Outcome {
     if (this.bytes > MOST_ANSWER_BYTES || (needsWhole && this.bytes > keepBytes)) {
       if (!this.busy) return
       this.dropLine()
-      this.fail('tooLarge', 'sent', `the answer is longer than ${Math.round(Math.min(MOST_ANSWER_BYTES, needsWhole ? keepBytes : MOST_ANSWER_BYTES) / 1024 / 1024)} MB`)
+      this.fail(
+        'tooLarge',
+        'sent',
+        `the answer is longer than ${Math.round(Math.min(MOST_ANSWER_BYTES, needsWhole ? keepBytes : MOST_ANSWER_BYTES) / 1024 / 1024)} MB`,
+      )
     }
   }
 
@@ -129,20 +145,31 @@ export class UndiciExchange implements Exchange, Outcome {
     this.release()
   }
 
-  /** Headers and chunks are views on what the socket read, 64 kB at a time: held through a pause they would keep all of it. Nothing of a next exchange can have come yet. */
+  /**
+   * Headers and chunks are views on what the socket read, 64 kB at a time: held through a pause they would keep all of
+   * it. Nothing of a next exchange can have come yet.
+   */
   private release(): void {
     this.rawHeaders = NO_HEADERS
     if (this.chunks.length > 0) this.chunks = []
   }
 
-  /** Timers are called before sockets are read: after a standstill of this program an answer may lie there that came in good time. */
+  /**
+   * Timers are called before sockets are read: after a standstill of this program an answer may lie there that came in
+   * good time.
+   */
   private timedOut(): void {
     if (!this.busy) return
     const lateMs = performance.now() - this.beganAt - this.request!.timeoutMs
     if (lateMs < STANDSTILL_MS) return this.giveUp()
     const { beganAt } = this
     this.readLate = true
-    setTimeout(() => { if (this.busy && this.beganAt === beganAt) this.giveUp() }, Math.min(lateMs, MOST_READING_MS))
+    setTimeout(
+      () => {
+        if (this.busy && this.beganAt === beganAt) this.giveUp()
+      },
+      Math.min(lateMs, MOST_READING_MS),
+    )
   }
 
   private giveUp(): void {
@@ -203,15 +230,22 @@ export class UndiciExchange implements Exchange, Outcome {
 }
 
 /** A connection to one origin. */
-interface Line { origin: string, client: Client, handler: LineHandler }
+interface Line {
+  origin: string
+  client: Client
+  handler: LineHandler
+}
 
 function drop(line: Line): void {
   line.handler.owner = undefined
-  line.client.destroy().catch(() => { /* already gone */ })
+  line.client.destroy().catch(() => {
+    /* already gone */
+  })
 }
 
 /**
- * What undici calls for one connection. A connection that has been given up still reports its end later, when the next exchange may be under
+ * What undici calls for one connection. A connection that has been given up still reports its end later, when the next
+ * exchange may be under
  * way on another: from then on nobody is told.
  */
 class LineHandler implements Dispatcher.DispatchHandler {

@@ -1,4 +1,7 @@
-/** One user's cookies (RFC 6265, by tough-cookie). Costs nothing before the first cookie; after it, what is sent to an address is remembered until something changes. */
+/**
+ * One user's cookies (RFC 6265, by tough-cookie). Costs nothing before the first cookie; after it, what is sent to an
+ * address is remembered until something changes.
+ */
 import { CookieJar } from 'tough-cookie'
 
 /** Answers remembered per user. */
@@ -7,7 +10,10 @@ const MOST_REMEMBERED = 32
 export class CookieKeeper {
   private jar: CookieJar | undefined
   private readonly lines = new Map<string, string>()
-  /** The line for an origin, where every cookie is meant for all its paths: the usual case, and a lookup of a string that is at hand. */
+  /**
+   * The line for an origin, where every cookie is meant for all its paths: the usual case, and a lookup of a string
+   * that is at hand.
+   */
   private origin = ''
   private line: string | undefined
   private anyPath = true

@@ -35,28 +35,86 @@ export interface RecordOf {
   mask: Mask
 }
 
-export function recordOf({ keptFor, group, journeyId, user, pass, startedAt, beganAt, part, request, outcome, answer, hops, handshake, judged, mask }: RecordOf): ExchangeRecord {
+export function recordOf({
+  keptFor,
+  group,
+  journeyId,
+  user,
+  pass,
+  startedAt,
+  beganAt,
+  part,
+  request,
+  outcome,
+  answer,
+  hops,
+  handshake,
+  judged,
+  mask,
+}: RecordOf): ExchangeRecord {
   const came = outcome.status > 0
-  const sentBody = request.body === undefined ? '' : typeof request.body === 'string' ? request.body : request.body.toString('latin1')
+  const sentBody =
+    request.body === undefined ? '' : typeof request.body === 'string' ? request.body : request.body.toString('latin1')
   const content = came ? shown(answer) : ''
   return {
-    keptFor, group, journeyId, step: part.name, user, pass, beganAtMs: beganAt - startedAt, endedAtMs: outcome.endedAt - startedAt,
-    request: { method: request.method, url: mask(request.origin + request.path), headers: paired(request.headers, mask), body: mask(sentBody.slice(0, EXEMPLAR_BODY_BYTES)), bodyBytes: request.body === undefined ? 0 : Buffer.byteLength(request.body) },
+    keptFor,
+    group,
+    journeyId,
+    step: part.name,
+    user,
+    pass,
+    beganAtMs: beganAt - startedAt,
+    endedAtMs: outcome.endedAt - startedAt,
+    request: {
+      method: request.method,
+      url: mask(request.origin + request.path),
+      headers: paired(request.headers, mask),
+      body: mask(sentBody.slice(0, EXEMPLAR_BODY_BYTES)),
+      bodyBytes: request.body === undefined ? 0 : Buffer.byteLength(request.body),
+    },
     answer: came
-      ? { status: outcome.status, headers: paired(outcome.rawHeaders.map(h => h.toString('latin1')), mask), body: mask(content.slice(0, EXEMPLAR_BODY_BYTES)), bytes: outcome.bytes, whole: content.length <= EXEMPLAR_BODY_BYTES && outcome.failure === undefined }
+      ? {
+          status: outcome.status,
+          headers: paired(
+            outcome.rawHeaders.map(h => h.toString('latin1')),
+            mask,
+          ),
+          body: mask(content.slice(0, EXEMPLAR_BODY_BYTES)),
+          bytes: outcome.bytes,
+          whole: content.length <= EXEMPLAR_BODY_BYTES && outcome.failure === undefined,
+        }
       : undefined,
     hops: hops.map(h => ({ status: h.status, url: mask(h.url), to: mask(h.to) })),
-    timings: { lookupMs: handshake?.lookupMs ?? -1, connectMs: handshake?.connectMs ?? -1, tlsMs: handshake?.tlsMs ?? -1, firstByteMs: came ? outcome.firstByteAt - beganAt : -1, wholeMs: outcome.endedAt - beganAt },
-    failure: judged.failure, problem: mask(judged.problem),
-    checks: outcome.failure === undefined ? part.checks.map(c => ({ name: mask(c.name), held: c.holds(answer), onlyCount: c.onlyCount, saw: mask(c.saw(answer)) })) : [],
-    captured: part.catches.map((c, i) => ({ name: c.name, value: judged.caught[i] === undefined ? undefined : mask(judged.caught[i]) })),
+    timings: {
+      lookupMs: handshake?.lookupMs ?? -1,
+      connectMs: handshake?.connectMs ?? -1,
+      tlsMs: handshake?.tlsMs ?? -1,
+      firstByteMs: came ? outcome.firstByteAt - beganAt : -1,
+      wholeMs: outcome.endedAt - beganAt,
+    },
+    failure: judged.failure,
+    problem: mask(judged.problem),
+    checks:
+      outcome.failure === undefined
+        ? part.checks.map(c => ({
+            name: mask(c.name),
+            held: c.holds(answer),
+            onlyCount: c.onlyCount,
+            saw: mask(c.saw(answer)),
+          }))
+        : [],
+    captured: part.catches.map((c, i) => ({
+      name: c.name,
+      value: judged.caught[i] === undefined ? undefined : mask(judged.caught[i]),
+    })),
   }
 }
 
 /** A body as text; of one that is none, only its length. */
 function shown(answer: LoadedAnswer): string {
   const type = answer.header('content-type') ?? ''
-  if (/^(image|audio|video|font)\/|octet-stream|zip|pdf|wasm/.test(type) && !type.includes('svg')) return `(${type}, ${answer.bytes} bytes)`
+  if (/^(image|audio|video|font)\/|octet-stream|zip|pdf|wasm/.test(type) && !type.includes('svg'))
+    return `(${type}, ${answer.bytes} bytes)`
   return answer.text()
 }
 

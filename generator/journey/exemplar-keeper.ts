@@ -1,5 +1,6 @@
 /**
- * Keeps whole exchanges by rule: failures up to a number per kind and second, the slowest of each step in every stretch of ten seconds, and every
+ * Keeps whole exchanges by rule: failures up to a number per kind and second, the slowest of each step in every stretch
+ * of ten seconds, and every
  * exchange of one pass in n. Bounded in bytes; what the bound took is counted.
  */
 import type { ExchangeRecord, KeptFor } from '../../core/journey/exchange-record'
@@ -21,7 +22,11 @@ export class ExemplarKeeper {
   private stretchEndsAt: number
   private readonly slowest = new Map<number, { ms: number, record: ExchangeRecord }>()
 
-  constructor(private readonly rule: ExemplarRule, private readonly startedAt: number, private readonly keep: (record: ExchangeRecord) => void) {
+  constructor(
+    private readonly rule: ExemplarRule,
+    private readonly startedAt: number,
+    private readonly keep: (record: ExchangeRecord) => void,
+  ) {
     this.leftBytes = rule.mostMb * 1024 * 1024
     this.stretchEndsAt = startedAt + SLOWEST_OVER_MS
   }
@@ -32,7 +37,13 @@ export class ExemplarKeeper {
   }
 
   /** Whether, and for what, an exchange is kept. Cheap: asked of every exchange. */
-  wants(series: number, now: number, ms: number, failure: FailureKind | undefined, passKept: boolean): KeptFor | undefined {
+  wants(
+    series: number,
+    now: number,
+    ms: number,
+    failure: FailureKind | undefined,
+    passKept: boolean,
+  ): KeptFor | undefined {
     if (now >= this.stretchEndsAt) this.endStretch(now)
     if (passKept) return 'pass'
     if (failure !== undefined) {

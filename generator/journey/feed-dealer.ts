@@ -1,4 +1,7 @@
-/** Deals a feed's rows on one worker: in order, at random, or each once. Rows stay bytes until they are dealt; a million cost what their text costs. */
+/**
+ * Deals a feed's rows on one worker: in order, at random, or each once. Rows stay bytes until they are dealt; a million
+ * cost what their text costs.
+ */
 import type { Deal } from '../../core/journey/journey'
 
 /** Rows a generator holds: one JSON array of texts per line. Shared by its workers. */
@@ -35,7 +38,13 @@ export class FeedDealer {
    * @param rows of the whole feed, or with `once` of this generator's slice alone
    * @param again begin anew when all have been dealt; only in order
    */
-  constructor(private readonly rows: FeedRows, private readonly deal: Deal, private readonly again: boolean, private readonly post: DealerPost, private readonly random: () => number) {
+  constructor(
+    private readonly rows: FeedRows,
+    private readonly deal: Deal,
+    private readonly again: boolean,
+    private readonly post: DealerPost,
+    private readonly random: () => number,
+  ) {
     this.count = rows.offsets.length - 1
   }
 
@@ -51,12 +60,13 @@ export class FeedDealer {
     const { count, post } = this
     if (count === 0) return undefined
     switch (this.deal) {
-      case 'atRandom': return Math.min(count - 1, Math.floor(this.random() * count))
+      case 'atRandom':
+        return Math.min(count - 1, Math.floor(this.random() * count))
       case 'once': {
         // The generator's slice cut once more, so that no two workers hold the same row.
-        const from = Math.floor(count * post.worker / post.workers)
+        const from = Math.floor((count * post.worker) / post.workers)
         const row = from + this.turn++
-        return row < Math.floor(count * (post.worker + 1) / post.workers) ? row : undefined
+        return row < Math.floor((count * (post.worker + 1)) / post.workers) ? row : undefined
       }
       case 'inOrder': {
         // Everybody walks the same feed with the stride of the whole fleet: together they go through it in order.

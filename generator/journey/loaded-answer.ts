@@ -1,4 +1,7 @@
-/** An answer as checks and captures see it, read from what the exchange kept. Nothing is decoded or parsed before something asks. */
+/**
+ * An answer as checks and captures see it, read from what the exchange kept. Nothing is decoded or parsed before
+ * something asks.
+ */
 import iconv from 'iconv-lite'
 import { brotliDecompressSync, gunzipSync, inflateSync } from 'node:zlib'
 import type { Answer } from '../../core/journey/answers'
@@ -18,15 +21,26 @@ export class LoadedAnswer implements Answer {
     return this
   }
 
-  /** Lets go of what was decoded: held through a pause it would outlive two collections of the young, which then cost three times as much (measured: 40 kB answers). */
+  /**
+   * Lets go of what was decoded: held through a pause it would outlive two collections of the young, which then cost
+   * three times as much (measured: 40 kB answers).
+   */
   forget(): void {
     this.decoded = undefined
     this.parsed = undefined
   }
 
-  get status(): number { return this.outcome.status }
-  get bytes(): number { return this.outcome.bytes }
-  get durationMs(): number { return this.outcome.endedAt - this.outcome.beganAt }
+  get status(): number {
+    return this.outcome.status
+  }
+
+  get bytes(): number {
+    return this.outcome.bytes
+  }
+
+  get durationMs(): number {
+    return this.outcome.endedAt - this.outcome.beganAt
+  }
 
   header(name: string): string | undefined {
     const { rawHeaders } = this.outcome
@@ -55,18 +69,25 @@ export class LoadedAnswer implements Answer {
 
   cookie(name: string): string | undefined {
     const line = this.setCookies()?.findLast(l => l.slice(0, l.indexOf('=')).trim() === name)
-    return line?.slice(line.indexOf('=') + 1).split(';')[0]!.trim()
+    return line
+      ?.slice(line.indexOf('=') + 1)
+      .split(';')[0]!
+      .trim()
   }
 
   text(): string {
-    return this.decoded ??= this.decode()
+    return (this.decoded ??= this.decode())
   }
 
   json(): unknown {
     if (!this.parsed) {
       let value: unknown
-      try { value = JSON.parse(this.text()) }
-      catch { value = undefined }
+      try {
+        value = JSON.parse(this.text())
+      }
+      catch {
+        value = undefined
+      }
       this.parsed = { value }
     }
     return this.parsed.value
@@ -79,13 +100,19 @@ export class LoadedAnswer implements Answer {
     if (body.length === 0) return body
     try {
       switch (this.header('content-encoding')?.trim().toLowerCase()) {
-        case 'gzip': return gunzipSync(body, { maxOutputLength: MOST_EXAMINED_BYTES })
-        case 'br': return brotliDecompressSync(body, { maxOutputLength: MOST_EXAMINED_BYTES })
-        case 'deflate': return inflateSync(body, { maxOutputLength: MOST_EXAMINED_BYTES })
-        default: return body
+        case 'gzip':
+          return gunzipSync(body, { maxOutputLength: MOST_EXAMINED_BYTES })
+        case 'br':
+          return brotliDecompressSync(body, { maxOutputLength: MOST_EXAMINED_BYTES })
+        case 'deflate':
+          return inflateSync(body, { maxOutputLength: MOST_EXAMINED_BYTES })
+        default:
+          return body
       }
     }
-    catch { return Buffer.alloc(0) }
+    catch {
+      return Buffer.alloc(0)
+    }
   }
 
   private decode(): string {

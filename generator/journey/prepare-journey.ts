@@ -1,6 +1,26 @@
-/** Compiles a journey against a target: templates, checks, captures, spans. What cannot be compiled is said before anything is sent. */
-import { compileCatch, compileCheck, expectationsOf, missNamesOf, needsText, readStatuses } from '../../core/journey/answers'
-import { isBundle, meanRoundThinkMs, requestsOf, scaleThink, stepsOf, type HttpJourney, type RequestPart, type Stage, type Step } from '../../core/journey/journey'
+/**
+ * Compiles a journey against a target: templates, checks, captures, spans. What cannot be compiled is said before
+ * anything is sent.
+ */
+import {
+  compileCatch,
+  compileCheck,
+  expectationsOf,
+  missNamesOf,
+  needsText,
+  readStatuses,
+} from '../../core/journey/answers'
+import {
+  isBundle,
+  meanRoundThinkMs,
+  requestsOf,
+  scaleThink,
+  stepsOf,
+  type HttpJourney,
+  type RequestPart,
+  type Stage,
+  type Step,
+} from '../../core/journey/journey'
 import { measuresOf } from '../../core/journey/measures'
 import { addressOf, targetValues, type Target } from '../../core/journey/target'
 import { compileTemplate, ESCAPES, TemplateError, type Template } from '../../core/values/template'
@@ -35,52 +55,106 @@ export function prepareJourney(journey: HttpJourney, around: Surroundings): Prep
   const measures = measuresOf(journey)
   const place = (name: string, kind: string) => measures.findIndex(m => m.name === name && m.kind === kind)
   const captures = capturedNames(journey)
-  const names: ValueNames = { feeds: around.feeds, captures, target: targetValues(around.target, around.secrets), runId: around.marking.runId }
+  const names: ValueNames = {
+    feeds: around.feeds,
+    captures,
+    target: targetValues(around.target, around.secrets),
+    runId: around.marking.runId,
+  }
   const spans = journey.spans ?? []
   const scale = around.thinkScale ?? 1
-  const stage = (which: Stage) => stepsOf(journey, which).map((step): PreparedStep => ({
-    name: step.name, think: scale === 1 ? step.think : scaleThink(step.think, scale),
-    bundle: isBundle(step) ? { measure: place(step.name, 'bundle'), parallel: Math.max(1, step.parallel) } : undefined,
-    parts: requestsOf(step).map(part => preparePart(part, place(part.name, 'request'), captures, names, around)),
-    spansBegin: spans.flatMap((s, i) => s.from === step.name ? [i] : []),
-    spansEnd: spans.flatMap((s, i) => s.to === step.name ? [i] : []),
-  }))
+  const stage = (which: Stage) =>
+    stepsOf(journey, which).map((step): PreparedStep => ({
+      name: step.name,
+      think: scale === 1 ? step.think : scaleThink(step.think, scale),
+      bundle: isBundle(step)
+        ? { measure: place(step.name, 'bundle'), parallel: Math.max(1, step.parallel) }
+        : undefined,
+      parts: requestsOf(step).map(part => preparePart(part, place(part.name, 'request'), captures, names, around)),
+      spansBegin: spans.flatMap((s, i) => (s.from === step.name ? [i] : [])),
+      spansEnd: spans.flatMap((s, i) => (s.to === step.name ? [i] : [])),
+    }))
   return {
-    journey, opening: stage('opening'), round: stage('round'), closing: stage('closing'),
-    fresh: journey.identity === 'fresh', http2: journey.http2 ?? false, newPassAfterFailure: journey.afterFailure === 'newPass', pacingMs: journey.pacingMs ?? 0, meanThinkMs: meanRoundThinkMs(journey) * scale,
+    journey,
+    opening: stage('opening'),
+    round: stage('round'),
+    closing: stage('closing'),
+    fresh: journey.identity === 'fresh',
+    http2: journey.http2 ?? false,
+    newPassAfterFailure: journey.afterFailure === 'newPass',
+    pacingMs: journey.pacingMs ?? 0,
+    meanThinkMs: meanRoundThinkMs(journey) * scale,
     spans: spans.map(s => ({ measure: place(s.name, 'span'), withThink: s.withThink })),
     roundMeasure: measures.findIndex(m => m.kind === 'round'),
-    passMeasure: Math.max(0, measures.findIndex(m => m.kind === 'request')),
-    feeds: around.feeds, captures: captures.length,
+    passMeasure: Math.max(
+      0,
+      measures.findIndex(m => m.kind === 'request'),
+    ),
+    feeds: around.feeds,
+    captures: captures.length,
   }
 }
 
-/** Names of all values a journey captures, each once: a later capture of the same name takes the place of the earlier. */
+/**
+ * Names of all values a journey captures, each once: a later capture of the same name takes the place of the earlier.
+ */
 export function capturedNames(journey: HttpJourney): string[] {
   const steps: Step[] = (['opening', 'round', 'closing'] as const).flatMap(s => stepsOf(journey, s))
   return [...new Set(steps.flatMap(s => requestsOf(s).flatMap(r => (r.capture ?? []).map(c => c.name))))]
 }
 
-function preparePart(part: RequestPart & { name: string }, measure: number, captures: readonly string[], names: ValueNames, around: Surroundings): PreparedPart {
+function preparePart(
+  part: RequestPart & { name: string },
+  measure: number,
+  captures: readonly string[],
+  names: ValueNames,
+  around: Surroundings,
+): PreparedPart {
   const expectations = expectationsOf(part)
   const missNames = missNamesOf(part)
   const catches = (part.capture ?? []).map((c) => {
     const caught = compileCatch(c)
     return { ...caught, slot: captures.indexOf(c.name), missNumber: missNames.indexOf(`has ${c.name}`) }
   })
-  const onlyStatus = expectations.length === 1 && catches.length === 0 && !expectations[0]!.onlyCount && expectations[0]!.kind === 'status' ? readStatuses(expectations[0]!.allow) : undefined
+  const onlyStatus =
+    expectations.length === 1 &&
+    catches.length === 0 &&
+    !expectations[0]!.onlyCount &&
+    expectations[0]!.kind === 'status'
+      ? readStatuses(expectations[0]!.allow)
+      : undefined
   const builder = requestBuilder(part, names, around)
-  return { name: part.name, measure, ...builder, onlyStatus, checks: expectations.map(compileCheck), catches, redirects: part.redirects ?? 0, timeoutMs: part.timeoutMs }
+  return {
+    name: part.name,
+    measure,
+    ...builder,
+    onlyStatus,
+    checks: expectations.map(compileCheck),
+    catches,
+    redirects: part.redirects ?? 0,
+    timeoutMs: part.timeoutMs,
+  }
 }
 
-function requestBuilder(part: RequestPart & { name: string }, names: ValueNames, { target, marking, files, exemplarBytes }: Surroundings): Pick<PreparedPart, 'fixed' | 'build'> {
-  const compile = (text: string, escape: (value: string) => string) => compileTemplate<ValueScope>(text, name => resolveValue(name, names), escape)
-  const query = (part.query ?? []).map(([name, value]) => [compile(name, ESCAPES.none), compile(value, ESCAPES.none)] as const)
+function requestBuilder(
+  part: RequestPart & { name: string },
+  names: ValueNames,
+  { target, marking, files, exemplarBytes }: Surroundings,
+): Pick<PreparedPart, 'fixed' | 'build'> {
+  const compile = (text: string, escape: (value: string) => string) =>
+    compileTemplate<ValueScope>(text, name => resolveValue(name, names), escape)
+  const query = (part.query ?? []).map(
+    ([name, value]) => [compile(name, ESCAPES.none), compile(value, ESCAPES.none)] as const,
+  )
   const url = compile(part.url, ESCAPES.url)
   const headers = (part.headers ?? []).map(([name, value]) => [name, compile(value, ESCAPES.header)] as const)
   const body = part.body && prepareBody(part.body, name => resolveValue(name, names), files)
   const own = new Set(headers.map(([name]) => name.toLowerCase()))
-  const usual: [string, string][] = [['user-agent', 'Vornak'], ['vornak-run', marking.runId], ['vornak-step', encodeURIComponent(part.name)]]
+  const usual: [string, string][] = [
+    ['user-agent', 'Vornak'],
+    ['vornak-run', marking.runId],
+    ['vornak-step', encodeURIComponent(part.name)],
+  ]
   if (marking.rehearsal) usual.push(['vornak-rehearsal', '1'])
   if (body && !own.has('content-type')) usual.push(['content-type', body.type])
   const added = usual.filter(([name]) => !own.has(name)).flat()
@@ -94,7 +168,8 @@ function requestBuilder(part: RequestPart & { name: string }, names: ValueNames,
   const whole = /^https?:\/\//i.test(url.fixed ?? url.lead)
 
   const build = (scope: ValueScope): PreparedRequest | string => {
-    const missing = () => templates.map(t => t.missing(scope)).find(m => m !== undefined) ?? body?.missing(scope) ?? 'a value'
+    const missing = () =>
+      templates.map(t => t.missing(scope)).find(m => m !== undefined) ?? body?.missing(scope) ?? 'a value'
     const text = url.render(scope)
     if (text === undefined) return missing()
     let to = origin
@@ -105,7 +180,11 @@ function requestBuilder(part: RequestPart & { name: string }, names: ValueNames,
       path = parsed.pathname + parsed.search
     }
     else if (whole) path = text.slice(to.length) || '/'
-    else path = text.charCodeAt(0) === SLASH && text.charCodeAt(1) !== SLASH ? base + text : `${base}/${text.replace(/^\/+/, '')}`
+    else
+      path =
+        text.charCodeAt(0) === SLASH && text.charCodeAt(1) !== SLASH
+          ? base + text
+          : `${base}/${text.replace(/^\/+/, '')}`
     if (query.length > 0) {
       const search = new URLSearchParams()
       for (const [name, value] of query) {
@@ -156,4 +235,12 @@ function fixedOrigin(url: Template<ValueScope>, target: Target): string | undefi
 const SLASH = 47
 
 /** The scope of texts in which nothing depends on the moment. */
-const NOBODY: ValueScope = { rows: [], captured: [], userNumber: 0, passNumber: 0, next: () => 0, random: () => 0, now: () => 0 }
+const NOBODY: ValueScope = {
+  rows: [],
+  captured: [],
+  userNumber: 0,
+  passNumber: 0,
+  next: () => 0,
+  random: () => 0,
+  now: () => 0,
+}

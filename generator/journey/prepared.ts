@@ -40,7 +40,10 @@ export interface PreparedStep {
   spansEnd: readonly number[]
 }
 
-export interface PreparedSpan { measure: number, withThink: boolean }
+export interface PreparedSpan {
+  measure: number
+  withThink: boolean
+}
 
 export interface PreparedFeed {
   dealer: FeedDealer

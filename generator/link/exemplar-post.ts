@@ -17,7 +17,10 @@ export class ExemplarPost {
   private runId = ''
   private timer: NodeJS.Timeout | undefined
 
-  constructor(private readonly incarnation: number, private readonly say: (message: FromGenerator) => void) {}
+  constructor(
+    private readonly incarnation: number,
+    private readonly say: (message: FromGenerator) => void,
+  ) {}
 
   add(runId: string, record: ExchangeRecord): void {
     const size = record.request.body.length + (record.answer?.body.length ?? 0) + 1500
@@ -33,7 +36,14 @@ export class ExemplarPost {
     clearTimeout(this.timer)
     this.timer = undefined
     if (this.gathering.length === 0 && dropped === 0) return
-    const batch: Batch = { kind: 'exemplars', runId, incarnation: this.incarnation, batch: this.nextBatch++, records: this.gathering, dropped }
+    const batch: Batch = {
+      kind: 'exemplars',
+      runId,
+      incarnation: this.incarnation,
+      batch: this.nextBatch++,
+      records: this.gathering,
+      dropped,
+    }
     this.gathering = []
     this.characters = 0
     this.unsafe.set(batch.batch, batch)
@@ -50,5 +60,7 @@ export class ExemplarPost {
   }
 
   /** Everything sent is safe. */
-  get empty(): boolean { return this.unsafe.size === 0 && this.gathering.length === 0 }
+  get empty(): boolean {
+    return this.unsafe.size === 0 && this.gathering.length === 0
+  }
 }

@@ -27,14 +27,20 @@ export function localPorts(): number {
 export function controlGroup(): { v1: string, v2: string } {
   const groups = read('/proc/self/cgroup') ?? ''
   const path = (pattern: RegExp) => pattern.exec(groups)?.[1]?.replace(/\/$/, '') ?? ''
-  return { v1: `/sys/fs/cgroup/cpu${path(/^\d+:(?:[^:]*,)?cpu(?:,[^:]*)?:(.*)$/m)}`, v2: `/sys/fs/cgroup${path(/^0::(.*)$/m)}` }
+  return {
+    v1: `/sys/fs/cgroup/cpu${path(/^\d+:(?:[^:]*,)?cpu(?:,[^:]*)?:(.*)$/m)}`,
+    v2: `/sys/fs/cgroup${path(/^0::(.*)$/m)}`,
+  }
 }
 
 function cgroupCores(): number | undefined {
   const { v1, v2 } = controlGroup()
-  const held = (quota: number, period: number) => quota > 0 && period > 0 ? quota / period : undefined
+  const held = (quota: number, period: number) => (quota > 0 && period > 0 ? quota / period : undefined)
   const [quota, period] = (read(`${v2}/cpu.max`) ?? '').split(' ').map(Number)
-  return held(Number(read(`${v1}/cpu.cfs_quota_us`)), Number(read(`${v1}/cpu.cfs_period_us`))) ?? held(quota ?? 0, period ?? 0)
+  return (
+    held(Number(read(`${v1}/cpu.cfs_quota_us`)), Number(read(`${v1}/cpu.cfs_period_us`))) ??
+    held(quota ?? 0, period ?? 0)
+  )
 }
 
 function descriptorLimit(): number {
@@ -42,8 +48,12 @@ function descriptorLimit(): number {
 }
 
 function read(path: string): string | undefined {
-  try { return readFileSync(path, 'utf8') }
-  catch { return undefined }
+  try {
+    return readFileSync(path, 'utf8')
+  }
+  catch {
+    return undefined
+  }
 }
 
 function positive(text: string | undefined): number | undefined {

@@ -1,4 +1,7 @@
-/** How long this generator may go on: its lease, and how long it may load without hearing anything. Counted on the monotonic clock. */
+/**
+ * How long this generator may go on: its lease, and how long it may load without hearing anything. Counted on the
+ * monotonic clock.
+ */
 
 export class Lease {
   private endsAt: number
@@ -12,7 +15,13 @@ export class Lease {
    * @param onSilence called once per silence
    * @param onEnd called when the lease is over
    */
-  constructor(leaseMs: number, private readonly graceMs: number, heardAt: number, onSilence: (ms: number) => void, onEnd: () => void) {
+  constructor(
+    leaseMs: number,
+    private readonly graceMs: number,
+    heardAt: number,
+    onSilence: (ms: number) => void,
+    onEnd: () => void,
+  ) {
     const now = performance.now()
     this.endsAt = now + leaseMs
     this.heardAt = heardAt
@@ -26,7 +35,10 @@ export class Lease {
     }, 250)
   }
 
-  /** The controller says that it has heard what was said at this moment, monotonic, ms: it counts this generator's silence from then. */
+  /**
+   * The controller says that it has heard what was said at this moment, monotonic, ms: it counts this generator's
+   * silence from then.
+   */
   heard(at: number): void {
     this.heardAt = Math.max(this.heardAt, Math.min(at, performance.now()))
   }

@@ -1,9 +1,16 @@
 /**
- * The link to the controller: speaks over whatever transport it is given, enrols with a one-time token, proves itself with its key when it comes back, and keeps
+ * The link to the controller: speaks over whatever transport it is given, enrols with a one-time token, proves itself
+ * with its key when it comes back, and keeps
  * trying until its lease ends.
  */
 import { generateKeyPairSync, sign } from 'node:crypto'
-import { readToGenerator, type FromGenerator, type HostFacts, type ToGenerator, type WorkState } from '../../protocol/messages'
+import {
+  readToGenerator,
+  type FromGenerator,
+  type HostFacts,
+  type ToGenerator,
+  type WorkState,
+} from '../../protocol/messages'
 import { PROTOCOL_VERSION } from '../../protocol/version'
 import type { Transport, Wire } from './transport'
 
@@ -15,7 +22,10 @@ const PASSING_REFUSALS = ['message', 'order', 'proof']
 const MOST_REFUSALS = 5
 /** Bytes the socket may hold back before frames wait for the next round. */
 const MOST_BUFFERED = 16 * 1024 * 1024
-/** The controller beats once a second: a link on which nothing is heard for so long is dead, though nobody has said so, ms. */
+/**
+ * The controller beats once a second: a link on which nothing is heard for so long is dead, though nobody has said so,
+ * ms.
+ */
 const UNHEARD_MS = 10_000
 /** How often that is looked at, ms. */
 const WATCH_MS = 500
@@ -28,7 +38,11 @@ export interface LinkOptions {
   work: () => { state: WorkState, runId: string }
   onMessage: (message: Exclude<ToGenerator, { kind: 'hello' | 'refused' | 'enrolled' }>) => void
   /** Enrolled or taken up again; frames may be sent. */
-  onUp: (terms: { leaseMs: number, graceMs: number, /** When it had introduced itself, monotonic, ms. */ since: number }) => void
+  onUp: (terms: {
+    leaseMs: number
+    graceMs: number
+    /** When it had introduced itself, monotonic, ms. */ since: number
+  }) => void
   /** The controller will not have this generator, now or ever. */
   onRefused: (code: string, sentence: string) => void
 }
@@ -97,14 +111,17 @@ export class Link {
 
   private take(wire: Wire, json: string): void {
     let message: ToGenerator
-    try { message = readToGenerator(json) }
+    try {
+      message = readToGenerator(json)
+    }
     catch (error) {
       // Damaged on its way, or not a controller of ours: whatever is not acknowledged is sent again over a new link.
       this.say({ kind: 'trouble', sentence: `${(error as Error).message}; the link is opened anew` })
       return wire.close()
     }
     switch (message.kind) {
-      case 'hello': return this.greet(wire, message)
+      case 'hello':
+        return this.greet(wire, message)
       case 'refused': {
         if (PASSING_REFUSALS.includes(message.code) && ++this.refusals <= MOST_REFUSALS) return wire.close()
         this.stop()
@@ -118,25 +135,45 @@ export class Link {
         this.retryMs = RETRY_FIRST_MS
         return this.options.onUp({ ...message, since: this.introducedAt })
       }
-      default: return this.options.onMessage(message)
+      default:
+        return this.options.onMessage(message)
     }
   }
 
   private greet(wire: Wire, { version, epoch, nonce }: Extract<ToGenerator, { kind: 'hello' }>): void {
     if (version !== PROTOCOL_VERSION) {
       this.stop()
-      return this.options.onRefused('version', `The controller speaks version ${version} of the protocol, this generator version ${PROTOCOL_VERSION}: start both from the same release.`)
+      return this.options.onRefused(
+        'version',
+        `The controller speaks version ${version} of the protocol, this generator version ${PROTOCOL_VERSION}: start both from the same release.`,
+      )
     }
     this.introducedAt = performance.now()
     // A controller of an earlier epoch has been replaced and must not be obeyed.
     if (epoch < this.epoch) return wire.close()
     if (this.generatorId === undefined) {
       const publicKey = this.keys.publicKey.export({ type: 'spki', format: 'pem' }).toString()
-      wire.send(JSON.stringify({ kind: 'enrol', version: PROTOCOL_VERSION, token: this.options.token, publicKey, facts: this.options.facts } satisfies FromGenerator))
+      wire.send(
+        JSON.stringify({
+          kind: 'enrol',
+          version: PROTOCOL_VERSION,
+          token: this.options.token,
+          publicKey,
+          facts: this.options.facts,
+        } satisfies FromGenerator),
+      )
     }
     else {
       const signature = sign(null, Buffer.from(nonce), this.keys.privateKey).toString('base64')
-      wire.send(JSON.stringify({ kind: 'resume', version: PROTOCOL_VERSION, generatorId: this.generatorId, signature, ...this.options.work() } satisfies FromGenerator))
+      wire.send(
+        JSON.stringify({
+          kind: 'resume',
+          version: PROTOCOL_VERSION,
+          generatorId: this.generatorId,
+          signature,
+          ...this.options.work(),
+        } satisfies FromGenerator),
+      )
     }
   }
 }

@@ -1,6 +1,12 @@
 /** Frames not yet acknowledged, in order, so that neither a broken link nor a restart of the controller loses one. */
 
-interface Spooled { incarnation: number, worker: number, sequence: number, bytes: Uint8Array, sent: boolean }
+interface Spooled {
+  incarnation: number
+  worker: number
+  sequence: number
+  bytes: Uint8Array
+  sent: boolean
+}
 
 /** Most bytes kept, about two hours of ordinary frames. Past it the oldest go, and the ledger shows them as absent. */
 const MOST_BYTES = 128 * 1024 * 1024
@@ -49,15 +55,22 @@ export class Spool {
     this.size = 0
   }
 
-  get waiting(): number { return this.frames.length }
+  get waiting(): number {
+    return this.frames.length
+  }
 
-  /** Everything not acknowledged, each frame with its length before it (4 bytes, big endian): what is left on the machine for whoever comes for it. */
+  /**
+   * Everything not acknowledged, each frame with its length before it (4 bytes, big endian): what is left on the
+   * machine for whoever comes for it.
+   */
   leftBehind(): Uint8Array | undefined {
     if (this.frames.length === 0) return undefined
-    return Buffer.concat(this.frames.flatMap(({ bytes }) => {
-      const head = Buffer.alloc(4)
-      head.writeUInt32BE(bytes.length)
-      return [head, bytes]
-    }))
+    return Buffer.concat(
+      this.frames.flatMap(({ bytes }) => {
+        const head = Buffer.alloc(4)
+        head.writeUInt32BE(bytes.length)
+        return [head, bytes]
+      }),
+    )
   }
 }

@@ -1,4 +1,7 @@
-/** Fetches what a run needs from the controller, in parts over the link, each content once; what has come stays in memory for as long as the generator lives. */
+/**
+ * Fetches what a run needs from the controller, in parts over the link, each content once; what has come stays in
+ * memory for as long as the generator lives.
+ */
 import { createHash } from 'node:crypto'
 import type { FeedSupply, FromGenerator, RowStretch, RunSupplies, ToGenerator } from '../../protocol/messages'
 import { offsetsOf, type FeedRows } from '../journey/feed-dealer'
@@ -15,7 +18,14 @@ export interface FetchedSupplies {
   feeds: [id: string, feed: { columns: string[], whole?: FeedRows, slice?: FeedRows }][]
 }
 
-interface Fetch { file: string, bytes: Uint8Array, base: number, at: number, timer: NodeJS.Timeout | undefined, done: (bytes: Uint8Array) => void }
+interface Fetch {
+  file: string
+  bytes: Uint8Array
+  base: number
+  at: number
+  timer: NodeJS.Timeout | undefined
+  done: (bytes: Uint8Array) => void
+}
 
 export class SupplyLine {
   private readonly kept = new Map<string, Promise<Uint8Array>>()
@@ -26,22 +36,30 @@ export class SupplyLine {
   async fetch({ secrets, files, feeds }: RunSupplies): Promise<FetchedSupplies> {
     return {
       secrets,
-      files: await Promise.all(files.map(async ({ id, bytes }): Promise<[string, Uint8Array]> => {
-        const content = await this.stretch(id, 0, bytes)
-        if (createHash('sha256').update(content).digest('hex') !== id) throw new Error(`the file ${id.slice(0, 8)} came damaged`)
-        return [id, content]
-      })),
-      feeds: await Promise.all(feeds.map(async (feed): Promise<FetchedSupplies['feeds'][number]> => [feed.id, {
-        columns: feed.columns,
-        ...(feed.whole ? { whole: await this.rows(feed, feed.whole) } : {}),
-        ...(feed.slice ? { slice: await this.rows(feed, feed.slice) } : {}),
-      }])),
+      files: await Promise.all(
+        files.map(async ({ id, bytes }): Promise<[string, Uint8Array]> => {
+          const content = await this.stretch(id, 0, bytes)
+          if (createHash('sha256').update(content).digest('hex') !== id)
+            throw new Error(`the file ${id.slice(0, 8)} came damaged`)
+          return [id, content]
+        }),
+      ),
+      feeds: await Promise.all(
+        feeds.map(async (feed): Promise<FetchedSupplies['feeds'][number]> => [
+          feed.id,
+          {
+            columns: feed.columns,
+            ...(feed.whole ? { whole: await this.rows(feed, feed.whole) } : {}),
+            ...(feed.slice ? { slice: await this.rows(feed, feed.slice) } : {}),
+          },
+        ]),
+      ),
     }
   }
 
   /** A part has come. */
   take({ file, from, base64 }: Extract<ToGenerator, { kind: 'part' }>): void {
-    for (const fetch of [...this.under.get(file) ?? []]) {
+    for (const fetch of [...(this.under.get(file) ?? [])]) {
       if (fetch.base + fetch.at !== from) continue
       const bytes = Buffer.from(base64, 'base64')
       fetch.bytes.set(bytes.subarray(0, fetch.bytes.length - fetch.at), fetch.at)
@@ -60,8 +78,15 @@ export class SupplyLine {
     let kept = this.kept.get(key)
     if (!kept) {
       kept = new Promise((done) => {
-        const fetch: Fetch = { file, bytes: new Uint8Array(new SharedArrayBuffer(to - from)), base: from, at: 0, timer: undefined, done }
-        this.under.set(file, [...this.under.get(file) ?? [], fetch])
+        const fetch: Fetch = {
+          file,
+          bytes: new Uint8Array(new SharedArrayBuffer(to - from)),
+          base: from,
+          at: 0,
+          timer: undefined,
+          done,
+        }
+        this.under.set(file, [...(this.under.get(file) ?? []), fetch])
         this.goOn(fetch)
       })
       this.kept.set(key, kept)
@@ -72,7 +97,10 @@ export class SupplyLine {
   private goOn(fetch: Fetch): void {
     clearTimeout(fetch.timer)
     if (fetch.at >= fetch.bytes.length) {
-      this.under.set(fetch.file, (this.under.get(fetch.file) ?? []).filter(f => f !== fetch))
+      this.under.set(
+        fetch.file,
+        (this.under.get(fetch.file) ?? []).filter(f => f !== fetch),
+      )
       return fetch.done(fetch.bytes)
     }
     const from = fetch.base + fetch.at

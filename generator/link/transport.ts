@@ -1,4 +1,7 @@
-/** Ways a generator's words travel to its controller: out through a WebSocket, or over whatever stream comes to its own socket file. */
+/**
+ * Ways a generator's words travel to its controller: out through a WebSocket, or over whatever stream comes to its own
+ * socket file.
+ */
 import { createServer, type Socket } from 'node:net'
 import { HttpsProxyAgent } from 'https-proxy-agent'
 import WebSocket from 'ws'
@@ -30,15 +33,27 @@ const GREETING_MS = 5000
 export function webSocketTransport(controller: string, proxy?: string): Transport {
   const address = controller.replace(/^http/, 'ws').replace(/\/+$/, '') + LINK_PATH
   return ({ onText, onClose }) => {
-    const socket = new WebSocket(address, { maxPayload: MAX_MESSAGE_BYTES, handshakeTimeout: GREETING_MS, perMessageDeflate: false, ...(proxy ? { agent: new HttpsProxyAgent(proxy) } : {}) })
-    const wire: Wire = { send: data => socket.send(data), buffered: () => socket.bufferedAmount, close: () => socket.close(), drop: () => socket.terminate() }
+    const socket = new WebSocket(address, {
+      maxPayload: MAX_MESSAGE_BYTES,
+      handshakeTimeout: GREETING_MS,
+      perMessageDeflate: false,
+      ...(proxy ? { agent: new HttpsProxyAgent(proxy) } : {}),
+    })
+    const wire: Wire = {
+      send: data => socket.send(data),
+      buffered: () => socket.bufferedAmount,
+      close: () => socket.close(),
+      drop: () => socket.terminate(),
+    }
     // Open is not enough: who does not greet is not a controller, or a line that carries nothing.
     const patience = setTimeout(() => socket.terminate(), 2 * GREETING_MS)
     socket.on('message', (data: Buffer, binary) => {
       clearTimeout(patience)
       if (!binary) onText(wire, data.toString())
     })
-    socket.on('error', () => { /* close follows */ })
+    socket.on('error', () => {
+      /* close follows */
+    })
     socket.on('close', () => {
       clearTimeout(patience)
       onClose(wire)
@@ -47,7 +62,8 @@ export function webSocketTransport(controller: string, proxy?: string): Transpor
 }
 
 /**
- * Waits at a socket file that only its owner may use. A relay, started by the controller over SSH, connects its own standard input and output to it; when
+ * Waits at a socket file that only its owner may use. A relay, started by the controller over SSH, connects its own
+ * standard input and output to it; when
  * that connection breaks, the generator goes on, and the next relay takes up the conversation.
  */
 export function socketFileTransport(path: string): Transport {
@@ -59,18 +75,33 @@ export function socketFileTransport(path: string): Transport {
     current = socket
     const taken = listener
     if (!taken) return socket.destroy()
-    const wire: Wire = { send: data => void socket.write(framed(data)), buffered: () => socket.writableLength, close: () => socket.end(), drop: () => socket.destroy() }
-    const reader = new StreamReader((message) => { if (typeof message === 'string') taken.onText(wire, message) }, false)
+    const wire: Wire = {
+      send: data => void socket.write(framed(data)),
+      buffered: () => socket.writableLength,
+      close: () => socket.end(),
+      drop: () => socket.destroy(),
+    }
+    const reader = new StreamReader((message) => {
+      if (typeof message === 'string') taken.onText(wire, message)
+    }, false)
     socket.write(STREAM_MARK)
     socket.on('data', (chunk: Buffer) => {
-      try { reader.take(chunk) }
-      catch { socket.destroy() }
+      try {
+        reader.take(chunk)
+      }
+      catch {
+        socket.destroy()
+      }
     })
-    socket.on('error', () => { /* close follows */ })
+    socket.on('error', () => {
+      /* close follows */
+    })
     socket.on('close', () => {
       if (current === socket) taken.onClose(wire)
     })
   })
   server.listen({ path, readableAll: false, writableAll: false })
-  return (next) => { listener = next }
+  return (next) => {
+    listener = next
+  }
 }

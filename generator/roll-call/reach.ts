@@ -1,4 +1,7 @@
-/** The way to one host, part by part: name, connection, TLS, the first byte of an answer. It is the way users take: through the proxy, where there is one. */
+/**
+ * The way to one host, part by part: name, connection, TLS, the first byte of an answer. It is the way users take:
+ * through the proxy, where there is one.
+ */
 import { lookup } from 'node:dns/promises'
 import { connect, isIP, type Socket } from 'node:net'
 import { connect as connectTls } from 'node:tls'
@@ -19,7 +22,18 @@ export async function reach(host: string, secure: boolean, proxy?: Proxy): Promi
   const at = host.lastIndexOf(':')
   const name = host.slice(0, at).replace(/^\[|\]$/g, '')
   const port = Number(host.slice(at + 1))
-  const found: Reach = { host, ok: false, addresses: isIP(name) ? [name] : [], lookupMs: -1, connectMs: -1, tlsMs: -1, firstByteMs: -1, status: 0, challenge: false, from: '' }
+  const found: Reach = {
+    host,
+    ok: false,
+    addresses: isIP(name) ? [name] : [],
+    lookupMs: -1,
+    connectMs: -1,
+    tlsMs: -1,
+    firstByteMs: -1,
+    status: 0,
+    challenge: false,
+    from: '',
+  }
   try {
     if (!isIP(name) && !proxy) {
       const began = performance.now()
@@ -62,12 +76,21 @@ function connected(address: string, port: number): Promise<Socket> {
   })
 }
 
-/** One GET, to see what stands at the other end. What goes wrong here does not make the host unreached: it may speak something else. */
-function askOnce(raw: Socket, { name, host, secure }: { name: string, host: string, secure: boolean }, found: Reach): Promise<void> {
+/**
+ * One GET, to see what stands at the other end. What goes wrong here does not make the host unreached: it may speak
+ * something else.
+ */
+function askOnce(
+  raw: Socket,
+  { name, host, secure }: { name: string, host: string, secure: boolean },
+  found: Reach,
+): Promise<void> {
   return new Promise((resolve) => {
     let text = ''
     let began = performance.now()
-    const socket = secure ? connectTls({ socket: raw, rejectUnauthorized: false, ...(isIP(name) ? {} : { servername: name }) }) : raw
+    const socket = secure
+      ? connectTls({ socket: raw, rejectUnauthorized: false, ...(isIP(name) ? {} : { servername: name }) })
+      : raw
     const timer = setTimeout(() => end(), REACH_TIMEOUT_MS)
     const end = () => {
       clearTimeout(timer)
@@ -78,7 +101,9 @@ function askOnce(raw: Socket, { name, host, secure }: { name: string, host: stri
     }
     const ask = () => {
       began = performance.now()
-      socket.write(`GET / HTTP/1.1\r\nhost: ${host}\r\nuser-agent: vornak-roll-call\r\naccept: */*\r\nconnection: close\r\n\r\n`)
+      socket.write(
+        `GET / HTTP/1.1\r\nhost: ${host}\r\nuser-agent: vornak-roll-call\r\naccept: */*\r\nconnection: close\r\n\r\n`,
+      )
     }
     socket.on('data', (chunk: Buffer) => {
       if (found.firstByteMs < 0) found.firstByteMs = performance.now() - began

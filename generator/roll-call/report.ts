@@ -11,13 +11,32 @@ import { localPorts } from '../link/host-facts'
 import { reach } from './reach'
 import { selfTest } from './self-test'
 
-/** A trial of the speed takes about this much CPU, ms; the best of three counts, for neighbours only ever slow it down. */
+/**
+ * A trial of the speed takes about this much CPU, ms; the best of three counts, for neighbours only ever slow it down.
+ */
 const TRIAL_MS = 15
 const TRIALS = 3
 
-export async function rollCallReport({ nonce, hosts, runtimes, selfTestS }: Extract<ToGenerator, { kind: 'rollCall' }>, { facts, folder, proxy }: { facts: HostFacts, folder: string, proxy?: Proxy | undefined }): Promise<RollCallReport> {
-  const [reached, found] = await Promise.all([Promise.all(hosts.map(h => reach(h.host, h.secure, proxy))), Promise.all(runtimes.map(findRuntime))])
-  return { nonce, program: RELEASE, speed: speed(), memoryFreeBytes: os.freemem(), descriptors: facts.descriptors, ports: localPorts(), diskFreeBytes: diskFree(folder), reached, runtimes: found, ...(selfTestS > 0 ? { selfTest: await selfTest(selfTestS, facts.cores) } : {}) }
+export async function rollCallReport(
+  { nonce, hosts, runtimes, selfTestS }: Extract<ToGenerator, { kind: 'rollCall' }>,
+  { facts, folder, proxy }: { facts: HostFacts, folder: string, proxy?: Proxy | undefined },
+): Promise<RollCallReport> {
+  const [reached, found] = await Promise.all([
+    Promise.all(hosts.map(h => reach(h.host, h.secure, proxy))),
+    Promise.all(runtimes.map(findRuntime)),
+  ])
+  return {
+    nonce,
+    program: RELEASE,
+    speed: speed(),
+    memoryFreeBytes: os.freemem(),
+    descriptors: facts.descriptors,
+    ports: localPorts(),
+    diskFreeBytes: diskFree(folder),
+    reached,
+    runtimes: found,
+    ...(selfTestS > 0 ? { selfTest: await selfTest(selfTestS, facts.cores) } : {}),
+  }
 }
 
 /** Hashes of a fixed 4 kB per ms of CPU: what the processor is, whoever else it serves in this moment. */
@@ -44,5 +63,7 @@ function diskFree(folder: string): number {
     const { bavail, bsize } = statfsSync(folder)
     return bavail * bsize
   }
-  catch { return -1 }
+  catch {
+    return -1
+  }
 }

@@ -1,5 +1,6 @@
 /**
- * A self-test: what an exchange costs this machine, when nobody has calibrated it. The generator talks to a server of its own, so what it finds is on the
+ * A self-test: what an exchange costs this machine, when nobody has calibrated it. The generator talks to a server of
+ * its own, so what it finds is on the
  * safe side: the server's part is counted in.
  */
 import { createServer } from 'node:http'
@@ -20,7 +21,10 @@ export async function selfTest(seconds: number, cores: number): Promise<SelfTest
     response.writeHead(200, { 'content-type': 'text/plain', 'content-length': BODY.length }).end(BODY)
   })
   await new Promise<void>(listening => server.listen(0, '127.0.0.1', listening))
-  const pool = new Pool(`http://127.0.0.1:${(server.address() as AddressInfo).port}`, { connections: CONNECTIONS, pipelining: 1 })
+  const pool = new Pool(`http://127.0.0.1:${(server.address() as AddressInfo).port}`, {
+    connections: CONNECTIONS,
+    pipelining: 1,
+  })
   const end = performance.now() + seconds * 1000
   // The first fifth warms the code up.
   const countFrom = end - seconds * 800
@@ -35,7 +39,11 @@ export async function selfTest(seconds: number, cores: number): Promise<SelfTest
   while (performance.now() < end || requests === 0) {
     const began = performance.now()
     if (!before && began >= countFrom) before = process.cpuUsage()
-    await Promise.all(Array.from({ length: CONNECTIONS }, async () => { for (let i = 0; i < BURST; i++) await ask() }))
+    await Promise.all(
+      Array.from({ length: CONNECTIONS }, async () => {
+        for (let i = 0; i < BURST; i++) await ask()
+      }),
+    )
     await new Promise(pause => setTimeout(pause, performance.now() - began))
   }
   const used = process.cpuUsage(before)
@@ -43,5 +51,5 @@ export async function selfTest(seconds: number, cores: number): Promise<SelfTest
   server.closeAllConnections()
   server.close()
   const cpuUsPerRequest = (used.user + used.system) / Math.max(1, requests)
-  return { requests, cpuUsPerRequest, mostPerS: SIGNAL_LIMITS.cpuShare * cores * 1e6 / Math.max(1, cpuUsPerRequest) }
+  return { requests, cpuUsPerRequest, mostPerS: (SIGNAL_LIMITS.cpuShare * cores * 1e6) / Math.max(1, cpuUsPerRequest) }
 }

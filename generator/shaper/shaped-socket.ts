@@ -1,5 +1,6 @@
 /**
- * A socket as a user on a worse network would have it: stands between the client (or TLS) and the real connection, and lets bytes through when the
+ * A socket as a user on a worse network would have it: stands between the client (or TLS) and the real connection, and
+ * lets bytes through when the
  * simulated network would. Both directions; the real connection is read no faster than the user could take it.
  */
 import type { Socket } from 'node:net'
@@ -12,7 +13,10 @@ const MOST_WAITING_BYTES = 64 * 1024
 /** What is due within this is due now: timers keep whole ms, so half of them comes early and half late. */
 const EARLY_MS = 0.5
 
-/** Lateness of this side's timers that is made good at the next turn, at most, ms: a busy generator must not look like a quick network. */
+/**
+ * Lateness of this side's timers that is made good at the next turn, at most, ms: a busy generator must not look like a
+ * quick network.
+ */
 const MOST_CREDIT_MS = 2
 
 /** Bytes in order: what waits to be sent, and what is under way behind it. */
@@ -35,7 +39,8 @@ class Direction {
   add(chunk: Buffer, now: number): void {
     this.chunks.push(chunk)
     this.held += chunk.length
-    if (this.waiting.length === 0 && this.pipe.bytesUnderway < this.pipe.appetite && chunk.length <= this.pipe.appetite) this.pipe.send(now, chunk.length)
+    if (this.waiting.length === 0 && this.pipe.bytesUnderway < this.pipe.appetite && chunk.length <= this.pipe.appetite)
+      this.pipe.send(now, chunk.length)
     else {
       this.waiting.push({ at: now, bytes: chunk.length })
       this.waitingBytes += chunk.length
@@ -43,7 +48,10 @@ class Direction {
     this.feed()
   }
 
-  /** Only as much goes under way as the window asks for: what one connection has booked, the user's others must wait behind. */
+  /**
+   * Only as much goes under way as the window asks for: what one connection has booked, the user's others must wait
+   * behind.
+   */
   private feed(): void {
     const { pipe, waiting } = this
     while (waiting.length > 0 && pipe.bytesUnderway < pipe.appetite) {
@@ -56,7 +64,9 @@ class Direction {
     }
   }
 
-  get nextAt(): number { return this.pipe.nextAt }
+  get nextAt(): number {
+    return this.pipe.nextAt
+  }
 
   /** Hands on everything that has arrived. */
   deliver(now: number, to: (chunk: Buffer) => void): void {
@@ -94,7 +104,12 @@ export class ShapedSocket extends Duplex {
    * @param realRttMs its measured round-trip time
    * @param lateMs how much too late it was handed over
    */
-  constructor(private readonly real: Socket, network: UserNetwork, realRttMs: number, lateMs: number) {
+  constructor(
+    private readonly real: Socket,
+    network: UserNetwork,
+    realRttMs: number,
+    lateMs: number,
+  ) {
     super({ allowHalfOpen: true, autoDestroy: true, emitClose: true })
     this.credit(lateMs)
     this.down = new Direction(network.pipe('down', realRttMs))
@@ -111,13 +126,26 @@ export class ShapedSocket extends Duplex {
       this.move(performance.now())
     })
     real.on('error', error => this.destroy(error))
-    real.on('close', () => { if (!this.down.ended) this.destroy() })
+    real.on('close', () => {
+      if (!this.down.ended) this.destroy()
+    })
   }
 
-  get remoteAddress(): string | undefined { return this.real.remoteAddress }
-  get remotePort(): number | undefined { return this.real.remotePort }
-  get localAddress(): string | undefined { return this.real.localAddress }
-  get localPort(): number | undefined { return this.real.localPort }
+  get remoteAddress(): string | undefined {
+    return this.real.remoteAddress
+  }
+
+  get remotePort(): number | undefined {
+    return this.real.remotePort
+  }
+
+  get localAddress(): string | undefined {
+    return this.real.localAddress
+  }
+
+  get localPort(): number | undefined {
+    return this.real.localPort
+  }
 
   ref(): this {
     this.real.ref()
@@ -129,8 +157,13 @@ export class ShapedSocket extends Duplex {
     return this
   }
 
-  setNoDelay(): this { return this }
-  setKeepAlive(): this { return this }
+  setNoDelay(): this {
+    return this
+  }
+
+  setKeepAlive(): this {
+    return this
+  }
 
   setTimeout(ms: number, callback?: () => void): this {
     this.real.setTimeout(ms, callback)
@@ -191,7 +224,8 @@ export class ShapedSocket extends Duplex {
     }
     if (alsoDown && down.nextAt <= due) {
       this.credit(now - down.nextAt)
-      // At once, not piece by piece: HTTP/2 over TLS over a stream stalled when a second piece came while the first was being read (half of all exchanges).
+      // At once, not piece by piece: HTTP/2 over TLS over a stream stalled when a second piece came while the first was
+      // being read (half of all exchanges).
       const arrived: Buffer[] = []
       down.deliver(due, chunk => arrived.push(chunk))
       if (arrived.length > 0) this.push(arrived.length === 1 ? arrived[0] : Buffer.concat(arrived))
@@ -214,6 +248,7 @@ export class ShapedSocket extends Duplex {
     clearTimeout(this.timer)
     this.timer = undefined
     this.timerAt = next
-    if (next < Number.POSITIVE_INFINITY) this.timer = setTimeout(this.onTimer, Math.max(1, Math.round(next - performance.now())))
+    if (next < Number.POSITIVE_INFINITY)
+      this.timer = setTimeout(this.onTimer, Math.max(1, Math.round(next - performance.now())))
   }
 }

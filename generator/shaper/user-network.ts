@@ -8,7 +8,10 @@ export class UserNetwork {
   readonly down: Lane
   readonly up: Lane
 
-  constructor(readonly profile: NetworkProfile, private readonly random: () => number) {
+  constructor(
+    readonly profile: NetworkProfile,
+    private readonly random: () => number,
+  ) {
     this.down = new Lane(profile.downBps)
     this.up = new Lane(profile.upBps)
   }
@@ -18,10 +21,14 @@ export class UserNetwork {
     return new Pipe({ latencyMs, jitterMs, loss, realRttMs, lane: this[direction], random: this.random })
   }
 
-  /** How much longer a connection takes to open: the added round trip, and a second, then two … for each handshake packet lost. */
+  /**
+   * How much longer a connection takes to open: the added round trip, and a second, then two … for each handshake
+   * packet lost.
+   */
   handshakeMs(): number {
     const { latencyMs, jitterMs, loss } = this.profile
-    const normal = jitterMs === 0 ? 0 : Math.sqrt(-2 * Math.log(1 - this.random())) * Math.cos(2 * Math.PI * this.random())
+    const normal =
+      jitterMs === 0 ? 0 : Math.sqrt(-2 * Math.log(1 - this.random())) * Math.cos(2 * Math.PI * this.random())
     let ms = Math.max(0, latencyMs + jitterMs * normal)
     for (let wait = HANDSHAKE_TIMEOUT_MS; this.random() < 1 - (1 - loss) ** 2; wait *= 2) ms += wait
     return ms

@@ -24,7 +24,10 @@ export class HealthReader {
   private readonly ports = localPorts()
 
   /** @param linkBytesPerS what the network interface carries; left out: not known */
-  constructor(private readonly host: HostFacts, private readonly linkBytesPerS = linkSpeed()) {
+  constructor(
+    private readonly host: HostFacts,
+    private readonly linkBytesPerS = linkSpeed(),
+  ) {
     this.loop.enable()
   }
 
@@ -37,9 +40,19 @@ export class HealthReader {
     this.lags[this.lagCount++] = ms
   }
 
-  readonly sockets = { opened: () => { this.openSockets++ }, closed: () => { this.openSockets-- } }
+  readonly sockets = {
+    opened: () => {
+      this.openSockets++
+    },
+    closed: () => {
+      this.openSockets--
+    },
+  }
 
-  /** Reads the signals since the last reading. CPU and memory are of the whole process, what is stolen and carried of the whole machine. */
+  /**
+   * Reads the signals since the last reading. CPU and memory are of the whole process, what is stolen and carried of
+   * the whole machine.
+   */
   readonly read = (): Health => {
     const now = performance.now()
     // After a stall two seconds are cut at once: the second of them has nothing of its own to say.
@@ -56,8 +69,8 @@ export class HealthReader {
     const scheduleLagP99Ms = this.lagCount > 0 ? sorted[Math.max(0, Math.ceil(this.lagCount * 0.99) - 1)]! : 0
     this.lagCount = 0
     const machineBefore = this.machine
-    const machine = this.machine = this.readMachine()
-    return this.last = {
+    const machine = (this.machine = this.readMachine())
+    return (this.last = {
       cpuShare: (used.user + used.system) / 1000 / elapsedMs / this.host.cores,
       loopDelayP99Ms: Number.isFinite(loopDelayP99Ms) ? loopDelayP99Ms : 0,
       scheduleLagP99Ms,
@@ -66,10 +79,16 @@ export class HealthReader {
       loopUse: performance.eventLoopUtilization(this.use, before).utilization,
       throttledShare: (machine.throttledNs - machineBefore.throttledNs) / 1e6 / elapsedMs,
       // A part of a computer is told the whole's: it comes from the same.
-      stolenShare: machine.ticks > machineBefore.ticks ? (machine.stolen - machineBefore.stolen) / (machine.ticks - machineBefore.ticks) : 0,
+      stolenShare:
+        machine.ticks > machineBefore.ticks
+          ? (machine.stolen - machineBefore.stolen) / (machine.ticks - machineBefore.ticks)
+          : 0,
       portShare: this.openSockets / this.ports,
-      bandwidthShare: this.linkBytesPerS === undefined ? 0 : (machine.bytes - machineBefore.bytes) / (elapsedMs / 1000) / this.linkBytesPerS,
-    }
+      bandwidthShare:
+        this.linkBytesPerS === undefined
+          ? 0
+          : (machine.bytes - machineBefore.bytes) / (elapsedMs / 1000) / this.linkBytesPerS,
+    })
   }
 
   stop(): void {
@@ -82,13 +101,19 @@ export class HealthReader {
 }
 
 /** What the kernel counts of the machine. Reading all three takes about 0.1 ms. */
-interface MachineCounts { ticks: number, stolen: number, throttledNs: number, bytes: number }
+interface MachineCounts {
+  ticks: number
+  stolen: number
+  throttledNs: number
+  bytes: number
+}
 
 function countsOfMachine(): Omit<MachineCounts, 'throttledNs'> {
   // proc(5): user, nice, system, idle, iowait, irq, softirq, steal; guest times are in user already.
   const cpu = (/^cpu +(.*)$/m.exec(read('/proc/stat'))?.[1] ?? '').split(' ').slice(0, 8).map(Number)
   let bytes = 0
-  // proc(5), /proc/net/dev: bytes received are the first of an interface's fields, bytes sent the ninth. What stays inside does not count.
+  // proc(5), /proc/net/dev: bytes received are the first of an interface's fields, bytes sent the ninth. What stays
+  // inside does not count.
   for (const [, name, fields] of read('/proc/net/dev').matchAll(/^ *([^:\n]+): *(.*)$/gm)) {
     if (name === 'lo') continue
     const numbers = fields!.split(/ +/).map(Number)
@@ -106,11 +131,17 @@ function throttledNs({ v1, v2 }: { v1: string, v2: string }): number {
 
 /** Bytes/s of the slowest interface that says its speed (sysfs, Mbit/s; −1 where there is none). */
 function linkSpeed(): number | undefined {
-  const speeds = [...read('/proc/net/dev').matchAll(/^ *([^:\n]+):/gm)].map(m => Number(read(`/sys/class/net/${m[1]}/speed`))).filter(mbit => mbit > 0)
-  return speeds.length > 0 ? Math.min(...speeds) * 1e6 / 8 : undefined
+  const speeds = [...read('/proc/net/dev').matchAll(/^ *([^:\n]+):/gm)]
+    .map(m => Number(read(`/sys/class/net/${m[1]}/speed`)))
+    .filter(mbit => mbit > 0)
+  return speeds.length > 0 ? (Math.min(...speeds) * 1e6) / 8 : undefined
 }
 
 function read(path: string): string {
-  try { return readFileSync(path, 'utf8') }
-  catch { return '' }
+  try {
+    return readFileSync(path, 'utf8')
+  }
+  catch {
+    return ''
+  }
 }

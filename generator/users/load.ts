@@ -31,7 +31,12 @@ export interface Supplies {
   post: DealerPost
 }
 
-export const NO_SUPPLIES: Supplies = { secrets: {}, files: new Map(), feeds: new Map(), post: { generator: 0, generators: 1, worker: 0, workers: 1 } }
+export const NO_SUPPLIES: Supplies = {
+  secrets: {},
+  files: new Map(),
+  feeds: new Map(),
+  post: { generator: 0, generators: 1, worker: 0, workers: 1 },
+}
 
 export interface LoadOptions {
   runId: string
@@ -55,7 +60,10 @@ export interface LoadOptions {
   trying?: boolean
 }
 
-/** Users who should be there already, of a lost generator or of one that comes late, come one after the other for this long, ms: they must not storm anybody. */
+/**
+ * Users who should be there already, of a lost generator or of one that comes late, come one after the other for this
+ * long, ms: they must not storm anybody.
+ */
 const CATCH_UP_MS = 5000
 /** How often users of held rates are called, ms: a ramp has no steps anybody could see. */
 const DRIVE_RATES_MS = 100
@@ -73,7 +81,10 @@ export class Load {
   /** What each held rate takes, as the controller said last, or as it is expected. */
   private readonly rates = new Map<number, { betweenS: number, mostRate: number, bounds: UserBounds }>()
   private rateTimer: NodeJS.Timeout | undefined
-  /** Users of groups that hold a rate, by group: they come and go as the rate asks; in a calibration, as the controller does. */
+  /**
+   * Users of groups that hold a rate, by group: they come and go as the rate asks; in a calibration, as the controller
+   * does.
+   */
   private readonly onCall = new Map<number, { user?: User, number: number, make: () => User }[]>()
   private readonly active = new Set<User>()
   /** Every group's users leave after so many passes: the load is over when they have, whatever the profile says. */
@@ -87,25 +98,52 @@ export class Load {
    * @param startedAt monotonic moment of run second 0, ms
    * @throws TemplateError and its kin when a journey cannot be compiled
    */
-  constructor(private readonly options: LoadOptions, private readonly startedAt: number) {
+  constructor(
+    private readonly options: LoadOptions,
+    private readonly startedAt: number,
+  ) {
     const { document, health, supplies, trying } = options
     const { plan, target } = document
     this.endsByPasses = plan.groups.every(g => g.passes !== undefined)
     const random = seededRandom(plan.seed + (options.incarnation ^ (options.worker * 7919)))
-    const rule = trying ? { failuresPerSecond: 0, slowest: false, oneInPasses: 1, mostMb: 16 } : plan.exemplars ?? USUAL_EXEMPLARS
-    this.recorder = new Recorder({ incarnation: options.incarnation, worker: options.worker, groups: plan.groups.length, startedAt, health: health.read, onFrame: options.onFrame })
+    const rule = trying
+      ? { failuresPerSecond: 0, slowest: false, oneInPasses: 1, mostMb: 16 }
+      : (plan.exemplars ?? USUAL_EXEMPLARS)
+    this.recorder = new Recorder({
+      incarnation: options.incarnation,
+      worker: options.worker,
+      groups: plan.groups.length,
+      startedAt,
+      health: health.read,
+      onFrame: options.onFrame,
+    })
     this.exemplars = new ExemplarKeeper(rule, startedAt, options.onExemplar)
     const hosts = new Set(target.approval?.hosts ?? [])
-    const connectors = [false, true].map(http2 => approvedConnector({ hosts, count: health.sockets, http2, ...(target.trust ? { trust: target.trust } : {}), ...(options.proxy ? { proxy: options.proxy } : {}) }))
+    const connectors = [false, true].map(http2 =>
+      approvedConnector({
+        hosts,
+        count: health.sockets,
+        http2,
+        ...(target.trust ? { trust: target.trust } : {}),
+        ...(options.proxy ? { proxy: options.proxy } : {}),
+      }),
+    )
     const around: Surroundings = {
-      recorder: this.recorder, lag: health.lag, random, nextInSequence: sequences(supplies.post),
+      recorder: this.recorder,
+      lag: health.lag,
+      random,
+      nextInSequence: sequences(supplies.post),
       exchange: (http2, visitor, ended) => new UndiciExchange(connectors[http2 ? 1 : 0]!, visitor, http2, ended),
-      exemplars: this.exemplars, mask: maskOf(supplies.secrets), startedAt, groups: plan.groups.map(g => g.letter), hurry: trying ?? false,
+      exemplars: this.exemplars,
+      mask: maskOf(supplies.secrets),
+      startedAt,
+      groups: plan.groups.map(g => g.letter),
+      hurry: trying ?? false,
       gone: user => this.gone(user),
     }
     const exemplarBytes = rule.oneInPasses > 0 || rule.failuresPerSecond > 0 || rule.slowest ? EXEMPLAR_BODY_BYTES : 0
     const dealers = new Map<string, FeedDealer>()
-    const journeyOfGroup = this.journeyOfGroup = plan.groups.map((group) => {
+    const journeyOfGroup = (this.journeyOfGroup = plan.groups.map((group) => {
       const journey = document.journeys.find(j => j.id === group.journeyId)
       if (journey?.kind !== 'http') return undefined
       const feeds = (journey.feeds ?? []).map((use) => {
@@ -115,16 +153,39 @@ export class Load {
         // Groups that share a feed share its rows: one row is never dealt to two of them.
         const key = `${use.feed} ${use.deal} ${use.atEnd}`
         let dealer = dealers.get(key)
-        if (!dealer) dealers.set(key, dealer = new FeedDealer(rows, use.deal, use.atEnd === 'again', supplies.post, random))
-        return { as: use.as, columns: given.columns, dealer, per: use.per, atEnd: use.atEnd === 'leave' ? 'leave' as const : 'fail' as const }
+        if (!dealer)
+          dealers.set(key, (dealer = new FeedDealer(rows, use.deal, use.atEnd === 'again', supplies.post, random)))
+        return {
+          as: use.as,
+          columns: given.columns,
+          dealer,
+          per: use.per,
+          atEnd: use.atEnd === 'leave' ? ('leave' as const) : ('fail' as const),
+        }
       })
-      return prepareJourney(journey, { target, secrets: supplies.secrets, marking: { runId: options.runId, ...(trying ? { rehearsal: true } : {}) }, feeds, files: supplies.files, exemplarBytes, ...(group.thinkScale === undefined ? {} : { thinkScale: group.thinkScale }) })
-    })
-    if (!trying && !document.calibration) for (const [g, group] of plan.groups.entries()) {
-      if (group.drive?.kind !== 'requests') continue
-      const { ms, requests } = expectedPass(document.journeys.find(j => j.id === group.journeyId), group)
-      this.rates.set(g, { betweenS: ms / 1000 / Math.max(1, requests), mostRate: Number.POSITIVE_INFINITY, bounds: group.drive })
-    }
+      return prepareJourney(journey, {
+        target,
+        secrets: supplies.secrets,
+        marking: { runId: options.runId, ...(trying ? { rehearsal: true } : {}) },
+        feeds,
+        files: supplies.files,
+        exemplarBytes,
+        ...(group.thinkScale === undefined ? {} : { thinkScale: group.thinkScale }),
+      })
+    }))
+    if (!trying && !document.calibration)
+      for (const [g, group] of plan.groups.entries()) {
+        if (group.drive?.kind !== 'requests') continue
+        const { ms, requests } = expectedPass(
+          document.journeys.find(j => j.id === group.journeyId),
+          group,
+        )
+        this.rates.set(g, {
+          betweenS: ms / 1000 / Math.max(1, requests),
+          mostRate: Number.POSITIVE_INFINITY,
+          bounds: group.drive,
+        })
+      }
     const done = () => this.finishIfEmpty()
     this.around = around
     this.schedule = new Schedule(cueList(this.cues(journeyOfGroup, around)), startedAt, health.lag, done)
@@ -154,35 +215,55 @@ export class Load {
         else this.onCall.set(sliced.group, [one])
         continue
       }
-      const user = this.userFor(sliced, journey, around, this.options.trying ? 1 : group.passes ?? 0)
+      const user = this.userFor(sliced, journey, around, this.options.trying ? 1 : (group.passes ?? 0))
       for (const stay of sliced.stays) {
         const atMs = joins ? comesAt(stay, sinceMs, (i + 1) / this.options.slice.users.length) : stay.startMs
         if (atMs === undefined) continue
         this.startsLeft++
-        cues.push({ atMs, act: (now) => {
-          this.startsLeft--
-          this.start(user, now)
-        } })
+        cues.push({
+          atMs,
+          act: (now) => {
+            this.startsLeft--
+            this.start(user, now)
+          },
+        })
         if (!this.options.trying) cues.push({ atMs: stay.stopMs, act: now => this.leave(user, now) })
       }
     }
     // Whoever is not there by a plan of his own leaves when the profile ends.
-    for (const group of new Set([...this.onCall.keys(), ...this.options.slice.arrivals.map(a => a.group)])) cues.push({ atMs: lengthMs(plan.groups[group]!.profile), act: now => this.leaveGroup(group, now) })
+    for (const group of new Set([...this.onCall.keys(), ...this.options.slice.arrivals.map(a => a.group)]))
+      cues.push({ atMs: lengthMs(plan.groups[group]!.profile), act: now => this.leaveGroup(group, now) })
     // Where everybody leaves after so many passes, the load is over when they have.
     const { lastsMs } = this.options
-    if (lastsMs !== undefined && !this.endsByPasses) cues.push({ atMs: lastsMs, act: () => { /* only the end of the list */ } })
+    if (lastsMs !== undefined && !this.endsByPasses)
+      cues.push({
+        atMs: lastsMs,
+        act: () => {
+          /* only the end of the list */
+        },
+      })
     return cues
   }
 
-  private userFor({ group, number, firstSeries, network }: Pick<SlicedUser, 'group' | 'number' | 'firstSeries' | 'network'>, journey: PreparedJourney, around: Surroundings, passes: number): User {
+  private userFor(
+    { group, number, firstSeries, network }: Pick<SlicedUser, 'group' | 'number' | 'firstSeries' | 'network'>,
+    journey: PreparedJourney,
+    around: Surroundings,
+    passes: number,
+  ): User {
     const profile = network === DIRECT ? undefined : this.options.document.networks?.find(n => n.id === network)
     return new User(group, number, firstSeries, journey, around, passes, profile)
   }
 
   /** Each pass is a user of its own, as long as not too many are under way. */
-  private arrivalCues({ group, atMs, numbers, networkOf, networks }: SlicedArrivals, journey: PreparedJourney, around: Surroundings): CueList & { missing: (from: number, now: number) => void } {
+  private arrivalCues(
+    { group, atMs, numbers, networkOf, networks }: SlicedArrivals,
+    journey: PreparedJourney,
+    around: Surroundings,
+  ): CueList & { missing: (from: number, now: number) => void } {
     const planned = this.options.document.plan.groups[group]!
-    const most = planned.drive?.kind === 'arrivals' ? this.ownPart(planned.drive.mostInFlight) : Number.POSITIVE_INFINITY
+    const most =
+      planned.drive?.kind === 'arrivals' ? this.ownPart(planned.drive.mostInFlight) : Number.POSITIVE_INFINITY
     const { recorder, startedAt } = this
     const measure = (i: number) => networks[networkOf[i]!]!.firstSeries + journey.passMeasure
     return {
@@ -193,7 +274,9 @@ export class Load {
         const user = this.userFor({ group, number: numbers[i]!, ...networks[networkOf[i]!]! }, journey, around, 1)
         this.start(user, now, startedAt + atMs[i]!)
       },
-      missing: (from, now) => { for (let i = from; i < atMs.length; i++) recorder.passNotStarted(measure(i), now, 'stopped') },
+      missing: (from, now) => {
+        for (let i = from; i < atMs.length; i++) recorder.passNotStarted(measure(i), now, 'stopped')
+      },
     }
   }
 
@@ -214,7 +297,8 @@ export class Load {
     const sinceMs = performance.now() - this.startedAt
     for (const [group, { betweenS, mostRate, bounds }] of this.rates) {
       const { profile } = this.options.document.plan.groups[group]!
-      if (sinceMs < lengthMs(profile)) this.steer(group, wholeUsers(Math.min(levelAt(profile, sinceMs), mostRate), betweenS, bounds, sinceMs / 1000))
+      if (sinceMs < lengthMs(profile))
+        this.steer(group, wholeUsers(Math.min(levelAt(profile, sinceMs), mostRate), betweenS, bounds, sinceMs / 1000))
     }
   }
 
@@ -224,12 +308,15 @@ export class Load {
     const now = performance.now()
     for (const one of this.onCall.get(group) ?? []) {
       const here = one.user !== undefined && this.active.has(one.user) && !one.user.isLeaving
-      if (one.number <= users && !here) this.start(one.user ??= one.make(), now)
+      if (one.number <= users && !here) this.start((one.user ??= one.make()), now)
       else if (one.number > users && here) this.leave(one.user!, now)
     }
   }
 
-  /** Plays users of a lost generator too: those who should be there come over some seconds, the others when they are due. Passes that are due from now on start here. */
+  /**
+   * Plays users of a lost generator too: those who should be there come over some seconds, the others when they are
+   * due. Passes that are due from now on start here.
+   */
   takeOver({ users, arrivals }: Slice): void {
     if (this.finished || this.schedule.finished) return
     const sinceMs = performance.now() - this.startedAt
@@ -237,14 +324,29 @@ export class Load {
     users.forEach((sliced, i) => {
       const journey = this.journeyOfGroup[sliced.group]
       if (!journey) return
-      const user = this.userFor(sliced, journey, this.around, this.options.document.plan.groups[sliced.group]!.passes ?? 0)
+      const user = this.userFor(
+        sliced,
+        journey,
+        this.around,
+        this.options.document.plan.groups[sliced.group]!.passes ?? 0,
+      )
       for (const stay of sliced.stays) {
         const atMs = comesAt(stay, sinceMs, (i + 1) / users.length)
-        if (atMs !== undefined) cues.push({ atMs, act: now => this.start(user, now) }, { atMs: stay.stopMs, act: now => this.leave(user, now) })
+        if (atMs !== undefined)
+          cues.push(
+            { atMs, act: now => this.start(user, now) },
+            { atMs: stay.stopMs, act: now => this.leave(user, now) },
+          )
       }
     })
-    for (const { group } of arrivals) cues.push({ atMs: lengthMs(this.options.document.plan.groups[group]!.profile), act: now => this.leaveGroup(group, now) })
-    this.follow(cueList(cues), () => { /* they are not passes */ })
+    for (const { group } of arrivals)
+      cues.push({
+        atMs: lengthMs(this.options.document.plan.groups[group]!.profile),
+        act: now => this.leaveGroup(group, now),
+      })
+    this.follow(cueList(cues), () => {
+      /* they are not passes */
+    })
     for (const taken of arrivals) {
       const journey = this.journeyOfGroup[taken.group]
       if (!journey) continue
@@ -358,7 +460,10 @@ export class Load {
   }
 }
 
-/** When somebody comes whose stay may have begun already: those who should be there come one after the other. @param part place in that row, 0–1 @returns ms from the start of the run; undefined: not any more */
+/**
+ * When somebody comes whose stay may have begun already: those who should be there come one after the other. @param
+ * part place in that row, 0–1 @returns ms from the start of the run; undefined: not any more
+ */
 function comesAt({ startMs, stopMs }: Stay, sinceMs: number, part: number): number | undefined {
   const atMs = startMs >= sinceMs ? startMs : sinceMs + part * CATCH_UP_MS
   return atMs < stopMs ? atMs : undefined
@@ -368,13 +473,21 @@ function comesAt({ startMs, stopMs }: Stay, sinceMs: number, part: number): numb
 function from(arrivals: SlicedArrivals, sinceMs: number): SlicedArrivals {
   const first = arrivals.atMs.findIndex(ms => ms >= sinceMs)
   const at = first < 0 ? arrivals.atMs.length : first
-  return { ...arrivals, atMs: arrivals.atMs.subarray(at), numbers: arrivals.numbers.subarray(at), networkOf: arrivals.networkOf.subarray(at) }
+  return {
+    ...arrivals,
+    atMs: arrivals.atMs.subarray(at),
+    numbers: arrivals.numbers.subarray(at),
+    networkOf: arrivals.networkOf.subarray(at),
+  }
 }
 
 /** Most worker threads a generator is thought to have, for numbers that are never the same twice in a run. */
 const MOST_WORKERS = 256
 
-/** Numbers of sequences: each worker counts in a stride that only it has. From 1 on the first worker of the first generator. */
+/**
+ * Numbers of sequences: each worker counts in a stride that only it has. From 1 on the first worker of the first
+ * generator.
+ */
 function sequences({ generator, generators, worker }: DealerPost): (name: string) => number {
   const turns = new Map<string, number>()
   const stride = generators * MOST_WORKERS

@@ -1,16 +1,26 @@
-/** The request an answer redirects to (RFC 9110 §15.4): what changes on the way, and what stays with the host it was meant for. */
+/**
+ * The request an answer redirects to (RFC 9110 §15.4): what changes on the way, and what stays with the host it was
+ * meant for.
+ */
 import type { PreparedRequest } from '../exchange/exchange'
 
 export function isRedirect(status: number): boolean {
   return status >= 301 && status <= 308 && status !== 304
 }
 
-/** Where an answer redirects to; undefined when it does not say, or not over HTTP. @param location its header, where it has one */
+/**
+ * Where an answer redirects to; undefined when it does not say, or not over HTTP. @param location its header, where it
+ * has one
+ */
 export function redirectTarget(location: string | undefined, from: string): URL | undefined {
   if (location === undefined) return undefined
   let to: URL
-  try { to = new URL(location, from) }
-  catch { return undefined }
+  try {
+    to = new URL(location, from)
+  }
+  catch {
+    return undefined
+  }
   return to.protocol === 'http:' || to.protocol === 'https:' ? to : undefined
 }
 
@@ -19,7 +29,13 @@ export function redirectTarget(location: string | undefined, from: string): URL 
  * @param leftMs what is left of the step's time-out
  * @returns without cookies: they depend on the other address
  */
-export function redirected(request: PreparedRequest, status: number, to: URL, hop: number, leftMs: number): PreparedRequest {
+export function redirected(
+  request: PreparedRequest,
+  status: number,
+  to: URL,
+  hop: number,
+  leftMs: number,
+): PreparedRequest {
   // 303, and by custom 301 and 302 after a POST, ask for the other address with GET.
   const get = status === 303 || ((status === 301 || status === 302) && request.method === 'POST')
   const dropped = get ? ['cookie', 'content-type', 'content-length'] : ['cookie']
@@ -33,7 +49,13 @@ export function redirected(request: PreparedRequest, status: number, to: URL, ho
   }
   headers.push('vornak-hop', String(hop))
   return {
-    origin: to.origin, path: to.pathname + to.search, method: get && request.method !== 'HEAD' ? 'GET' : request.method, headers, body: get ? undefined : request.body,
-    timeoutMs: Math.max(1, leftMs), keepBytes: request.keepBytes, needsWhole: request.needsWhole,
+    origin: to.origin,
+    path: to.pathname + to.search,
+    method: get && request.method !== 'HEAD' ? 'GET' : request.method,
+    headers,
+    body: get ? undefined : request.body,
+    timeoutMs: Math.max(1, leftMs),
+    keepBytes: request.keepBytes,
+    needsWhole: request.needsWhole,
   }
 }

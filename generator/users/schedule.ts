@@ -31,11 +31,21 @@ export class Schedule {
    * @param lag notes how late each cue was, ms
    * @param done called when the last cue has been given
    */
-  constructor(private readonly cues: CueList, private readonly startedAt: number, private readonly lag: (ms: number) => void, private readonly done: () => void) {}
+  constructor(
+    private readonly cues: CueList,
+    private readonly startedAt: number,
+    private readonly lag: (ms: number) => void,
+    private readonly done: () => void,
+  ) {}
 
-  get finished(): boolean { return this.next >= this.cues.length }
+  get finished(): boolean {
+    return this.next >= this.cues.length
+  }
+
   /** Cues not given yet, from this one on. */
-  get position(): number { return this.next }
+  get position(): number {
+    return this.next
+  }
 
   run = (): void => {
     const { cues } = this

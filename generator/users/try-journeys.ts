@@ -1,4 +1,7 @@
-/** One user goes once through each journey, without pauses, by the same road as the load; every exchange is kept. Requests carry the rehearsal's mark. */
+/**
+ * One user goes once through each journey, without pauses, by the same road as the load; every exchange is kept.
+ * Requests carry the rehearsal's mark.
+ */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { DIRECT } from '../../core/network/profile'
 import type { RunDocument } from '../../core/run/document'
@@ -12,7 +15,13 @@ import { Load, type Supplies } from './load'
 const MOST_MS = 110_000
 
 /** @param proxy connections go out through it @returns what was exchanged, and why the try ended early, if it did */
-export async function tryJourneys(document: RunDocument, runId: string, supplies: Supplies, health: HealthReader, proxy?: Proxy): Promise<{ records: ExchangeRecord[], problem: string }> {
+export async function tryJourneys(
+  document: RunDocument,
+  runId: string,
+  supplies: Supplies,
+  health: HealthReader,
+  proxy?: Proxy,
+): Promise<{ records: ExchangeRecord[], problem: string }> {
   const records: ExchangeRecord[] = []
   const series = seriesOf(document)
   // One user of the first group of each journey.
@@ -20,15 +29,33 @@ export async function tryJourneys(document: RunDocument, runId: string, supplies
   const users = groups.flatMap((group) => {
     const index = document.plan.groups.indexOf(group)
     const firstSeries = series.findIndex(s => s.group === index)
-    return firstSeries < 0 ? [] : [{ group: index, number: 1, firstSeries, network: DIRECT, stays: [{ startMs: 0, stopMs: MOST_MS }] }]
+    return firstSeries < 0
+      ? []
+      : [{ group: index, number: 1, firstSeries, network: DIRECT, stays: [{ startMs: 0, stopMs: MOST_MS }] }]
   })
   if (users.length === 0) return { records, problem: '' }
   try {
     await new Promise<void>((finished, failed) => {
-      const load = new Load({
-        runId, document, slice: { users, arrivals: [] }, supplies, incarnation: 0, worker: 0, leaveMs: 1000, health, trying: true, ...(proxy ? { proxy } : {}),
-        onFrame: () => { /* a try is not counted */ }, onExemplar: record => records.push({ ...record, keptFor: 'try' }), onFinished: () => finished(),
-      }, performance.now())
+      const load = new Load(
+        {
+          runId,
+          document,
+          slice: { users, arrivals: [] },
+          supplies,
+          incarnation: 0,
+          worker: 0,
+          leaveMs: 1000,
+          health,
+          trying: true,
+          ...(proxy ? { proxy } : {}),
+          onFrame: () => {
+            /* a try is not counted */
+          },
+          onExemplar: record => records.push({ ...record, keptFor: 'try' }),
+          onFinished: () => finished(),
+        },
+        performance.now(),
+      )
       load.run()
       setTimeout(() => {
         load.abort()
@@ -37,7 +64,9 @@ export async function tryJourneys(document: RunDocument, runId: string, supplies
     })
     return { records: inOrder(records), problem: '' }
   }
-  catch (error) { return { records: inOrder(records), problem: (error as Error).message } }
+  catch (error) {
+    return { records: inOrder(records), problem: (error as Error).message }
+  }
 }
 
 /** As they were sent: requests of a bundle end in any order. */
@@ -47,5 +76,12 @@ function inOrder(records: ExchangeRecord[]): ExchangeRecord[] {
 
 /** A try as the rehearsal tells it. */
 export function rehearsedSteps(records: readonly ExchangeRecord[]): RehearsedStep[] {
-  return records.map(r => ({ journeyId: r.journeyId, step: r.step, ok: r.failure === undefined, status: r.answer?.status ?? 0, durationMs: r.timings.wholeMs, ...(r.failure === undefined ? {} : { problem: r.problem || r.failure }) }))
+  return records.map(r => ({
+    journeyId: r.journeyId,
+    step: r.step,
+    ok: r.failure === undefined,
+    status: r.answer?.status ?? 0,
+    durationMs: r.timings.wholeMs,
+    ...(r.failure === undefined ? {} : { problem: r.problem || r.failure }),
+  }))
 }

@@ -1,5 +1,6 @@
 /**
- * One simulated user: walks its journey step by step, thinks between steps, judges each answer and records it. Written as callbacks on one
+ * One simulated user: walks its journey step by step, thinks between steps, judges each answer and records it. Written
+ * as callbacks on one
  * long-lived object, because thousands of these share a thread.
  */
 import { drawThinkMs, type Stage } from '../../core/journey/journey'
@@ -43,7 +44,10 @@ export interface Surroundings {
 /** `away`: not there. `thinking`: a timer runs. `waiting`: at least one exchange is under way. */
 type State = 'away' | 'thinking' | 'waiting'
 
-/** One road to the target with what is under way on it. A single request takes the first; a bundle as many as go at once. */
+/**
+ * One road to the target with what is under way on it. A single request takes the first; a bundle as many as go at
+ * once.
+ */
 interface Road {
   exchange: Exchange
   answer: LoadedAnswer
@@ -59,7 +63,9 @@ interface Road {
   handshake: Outcome['handshake']
 }
 
-/** Pause after a failure when the step has none, ms: a refusing target must not be hammered harder than a working one. */
+/**
+ * Pause after a failure when the step has none, ms: a refusing target must not be hammered harder than a working one.
+ */
 const LEAST_PAUSE_AFTER_FAILURE_MS = 100
 const NO_HOPS: Road['hops'] = []
 
@@ -68,7 +74,10 @@ export class User implements ValueScope {
   private leaving = false
   private stage: Stage = 'opening'
   private at = 0
-  /** Moment the next (or current) step should begin, on the monotonic clock, ms. A paced pass can be late through the target's fault. */
+  /**
+   * Moment the next (or current) step should begin, on the monotonic clock, ms. A paced pass can be late through the
+   * target's fault.
+   */
   private intendedAt = 0
   /** Moment its timer should fire: what is later is this generator's fault. */
   private dueAt = 0
@@ -109,7 +118,15 @@ export class User implements ValueScope {
    * @param passes after this many the user leaves by itself; 0: as planned
    * @param network what is added to the real network of this user
    */
-  constructor(readonly group: number, readonly userNumber: number, private readonly firstSeries: number, private readonly journey: PreparedJourney, private readonly around: Surroundings, private readonly passes = 0, network?: NetworkProfile) {
+  constructor(
+    readonly group: number,
+    readonly userNumber: number,
+    private readonly firstSeries: number,
+    private readonly journey: PreparedJourney,
+    private readonly around: Surroundings,
+    private readonly passes = 0,
+    network?: NetworkProfile,
+  ) {
     this.visitor = { sessions: new Map(), network: network && new UserNetwork(network, around.random) }
     this.spanBeganAt = journey.spans.map(() => -1)
     this.spanBusyMs = journey.spans.map(() => 0)
@@ -118,12 +135,29 @@ export class User implements ValueScope {
     this.captured = new Array<string | undefined>(journey.captures).fill(undefined)
   }
 
-  get away(): boolean { return this.state === 'away' }
-  get isLeaving(): boolean { return this.leaving }
-  get passNumber(): number { return this.pass }
-  random(): number { return this.around.random() }
-  next(sequence: string): number { return this.around.nextInSequence(sequence) }
-  now(): number { return performance.timeOrigin + performance.now() }
+  get away(): boolean {
+    return this.state === 'away'
+  }
+
+  get isLeaving(): boolean {
+    return this.leaving
+  }
+
+  get passNumber(): number {
+    return this.pass
+  }
+
+  random(): number {
+    return this.around.random()
+  }
+
+  next(sequence: string): number {
+    return this.around.nextInSequence(sequence)
+  }
+
+  now(): number {
+    return performance.timeOrigin + performance.now()
+  }
 
   /**
    * Begins a stay. The first pause is random, so that users who start together do not march in step.
@@ -193,7 +227,9 @@ export class User implements ValueScope {
     this.passPausesMs = 0
   }
 
-  private step(): PreparedStep { return this.journey[this.stage][this.at]! }
+  private step(): PreparedStep {
+    return this.journey[this.stage][this.at]!
+  }
 
   /** @param intendedAt when the step should begin, if that is not when the pause is over */
   private think(ms: number, intendedAt?: number): void {
@@ -229,10 +265,13 @@ export class User implements ValueScope {
     this.nextPart = 0
     this.under = 0
     const roads = step.bundle ? Math.min(step.bundle.parallel, step.parts.length) : 1
-    for (let i = 0; i < roads && this.sendNext(i, now); i++) ;
+    for (let i = 0; i < roads && this.sendNext(i, now); i++);
   }
 
-  /** Sends the next request of the step on a road, or ends the step when it was the last. @returns whether it is still under way */
+  /**
+   * Sends the next request of the step on a road, or ends the step when it was the last. @returns whether it is still
+   * under way
+   */
   private sendNext(number: number, lastEndedAt: number): boolean {
     const step = this.step()
     // A request that cannot be made fails unsent; the loop goes on to the next without growing the stack.
@@ -244,7 +283,7 @@ export class User implements ValueScope {
       this.around.recorder.started(this.firstSeries + part.measure, now)
       if (typeof request !== 'string') {
         this.under++
-        const road = this.roads[number] ??= this.openRoad(number)
+        const road = (this.roads[number] ??= this.openRoad(number))
         road.part = part
         road.beganAt = now
         road.hops = NO_HOPS
@@ -254,7 +293,9 @@ export class User implements ValueScope {
         road.exchange.send(road.request)
         return true
       }
-      const kind = this.rows.some((row, i) => !row && request.startsWith(`${this.journey.journey.feeds![i]!.as}.`)) ? 'noRow' : 'value'
+      const kind = this.rows.some((row, i) => !row && request.startsWith(`${this.journey.journey.feeds![i]!.as}.`))
+        ? 'noRow'
+        : 'value'
       this.stepFailure ??= kind
       this.around.recorder.failed(this.firstSeries + part.measure, now, kind, 'neverSent', 0, -1, 0)
     }
@@ -285,7 +326,9 @@ export class User implements ValueScope {
 
   private openRoad(number: number): Road {
     const road = { answer: new LoadedAnswer(), beganAt: 0, hops: NO_HOPS } as unknown as Road
-    road.exchange = this.around.exchange(this.journey.http2, this.visitor, outcome => this.exchangeEnded(number, road, outcome))
+    road.exchange = this.around.exchange(this.journey.http2, this.visitor, outcome =>
+      this.exchangeEnded(number, road, outcome),
+    )
     return road
   }
 
@@ -303,25 +346,66 @@ export class User implements ValueScope {
     const responseMs = now - road.beganAt
     const connectMs = outcome.connectMs >= 0 ? outcome.connectMs : road.connectMs
     const seen = this.judge(road, outcome, answer, series)
-    const judged: Judged = outcome.readLate && outcome.failure === undefined ? { ...seen, failure: 'ownDelay', problem: `answered in time, but read ${Math.round(responseMs)} ms after it was asked: the generator stood still` } : seen
+    const judged: Judged =
+      outcome.readLate && outcome.failure === undefined
+        ? {
+            ...seen,
+            failure: 'ownDelay',
+            problem: `answered in time, but read ${Math.round(responseMs)} ms after it was asked: the generator stood still`,
+          }
+        : seen
     const { failure } = judged
     if (failure === undefined) {
-      // The first request of a step should have begun when its pause was over; those behind it in a bundle begin when a road is free.
+      // The first request of a step should have begun when its pause was over; those behind it in a bundle begin when a
+      // road is free.
       const late = part === this.step().parts[0] ? Math.max(0, road.beganAt - this.intendedAt) : 0
-      recorder.right(series, now, responseMs, responseMs + late, outcome.firstByteAt - road.beganAt, connectMs, outcome.bytes)
+      recorder.right(
+        series,
+        now,
+        responseMs,
+        responseMs + late,
+        outcome.firstByteAt - road.beganAt,
+        connectMs,
+        outcome.bytes,
+      )
     }
     else {
       // A timeout counts as at least its limit, so that a dying target cannot look faster.
       const reach = road.hops.length > 0 ? 'sent' : outcome.failure === undefined ? 'sent' : outcome.reach
-      recorder.failed(series, now, failure, reach, failure === 'timeout' ? Math.max(responseMs, part.timeoutMs) : responseMs, connectMs, outcome.bytes)
+      recorder.failed(
+        series,
+        now,
+        failure,
+        reach,
+        failure === 'timeout' ? Math.max(responseMs, part.timeoutMs) : responseMs,
+        connectMs,
+        outcome.bytes,
+      )
       this.stepFailure ??= failure
     }
     const keptFor = exemplars.wants(series, now, responseMs, failure, this.passKept)
     if (keptFor) {
-      exemplars.take(series, responseMs, recordOf({
-        keptFor, group: this.around.groups[this.group] ?? '', journeyId: this.journey.journey.id, user: this.userNumber, pass: this.pass, startedAt: this.around.startedAt,
-        beganAt: road.beganAt, part, request: road.first, outcome, answer, hops: road.hops, handshake: outcome.handshake ?? road.handshake, judged, mask: this.around.mask,
-      }))
+      exemplars.take(
+        series,
+        responseMs,
+        recordOf({
+          keptFor,
+          group: this.around.groups[this.group] ?? '',
+          journeyId: this.journey.journey.id,
+          user: this.userNumber,
+          pass: this.pass,
+          startedAt: this.around.startedAt,
+          beganAt: road.beganAt,
+          part,
+          request: road.first,
+          outcome,
+          answer,
+          hops: road.hops,
+          handshake: outcome.handshake ?? road.handshake,
+          judged,
+          mask: this.around.mask,
+        }),
+      )
     }
     answer.forget()
     road.beganAt = 0
@@ -346,7 +430,15 @@ export class User implements ValueScope {
       road.handshake = outcome.handshake
     }
     this.around.recorder.redirected(series, outcome.endedAt)
-    road.request = this.withCookies(redirected(road.request, outcome.status, to, road.hops.length, road.part.timeoutMs - (outcome.endedAt - road.beganAt)))
+    road.request = this.withCookies(
+      redirected(
+        road.request,
+        outcome.status,
+        to,
+        road.hops.length,
+        road.part.timeoutMs - (outcome.endedAt - road.beganAt),
+      ),
+    )
     road.exchange.send(road.request)
     return true
   }
@@ -354,7 +446,10 @@ export class User implements ValueScope {
   /** Holds the answer against what was expected and takes values out of it. */
   private judge({ part }: Road, outcome: Outcome, answer: LoadedAnswer, series: number): Judged {
     if (outcome.failure !== undefined) return { failure: outcome.failure, problem: outcome.problem, caught: [] }
-    if (part.onlyStatus) return part.onlyStatus.has(outcome.status) ? RIGHT : { failure: 'status', problem: `answered ${outcome.status}, ${part.checks[0]!.name} expected`, caught: [] }
+    if (part.onlyStatus)
+      return part.onlyStatus.has(outcome.status)
+        ? RIGHT
+        : { failure: 'status', problem: `answered ${outcome.status}, ${part.checks[0]!.name} expected`, caught: [] }
     let failure: FailureKind | undefined
     let problem = ''
     for (let i = 0; i < part.checks.length; i++) {
@@ -363,20 +458,26 @@ export class User implements ValueScope {
       this.around.recorder.missed(series, outcome.endedAt, i)
       if (check.onlyCount || failure !== undefined) continue
       failure = check.kind === 'status' ? 'status' : 'expectation'
-      problem = check.kind === 'status' ? `answered ${outcome.status}, ${check.name} expected` : `expected: ${check.name}; saw ${check.saw(answer)}`
+      problem =
+        check.kind === 'status'
+          ? `answered ${outcome.status}, ${check.name} expected`
+          : `expected: ${check.name}; saw ${check.saw(answer)}`
     }
-    const caught = part.catches.length === 0 ? NONE : part.catches.map((c) => {
-      const value = c.take(answer) ?? c.otherwise
-      if (value === undefined) {
-        this.around.recorder.missed(series, outcome.endedAt, c.missNumber)
-        if (failure === undefined) {
-          failure = 'capture'
-          problem = `the answer has no ${c.name}`
-        }
-      }
-      this.captured[c.slot] = value
-      return value
-    })
+    const caught =
+      part.catches.length === 0
+        ? NONE
+        : part.catches.map((c) => {
+            const value = c.take(answer) ?? c.otherwise
+            if (value === undefined) {
+              this.around.recorder.missed(series, outcome.endedAt, c.missNumber)
+              if (failure === undefined) {
+                failure = 'capture'
+                problem = `the answer has no ${c.name}`
+              }
+            }
+            this.captured[c.slot] = value
+            return value
+          })
     return { failure, problem, caught }
   }
 
@@ -404,7 +505,12 @@ export class User implements ValueScope {
     const began = this.spanBeganAt[span]!
     if (began < 0) return
     const { measure, withThink } = this.journey.spans[span]!
-    this.around.recorder.timed(this.firstSeries + measure, now, withThink ? now - began : this.spanBusyMs[span]!, this.spanFailure[span])
+    this.around.recorder.timed(
+      this.firstSeries + measure,
+      now,
+      withThink ? now - began : this.spanBusyMs[span]!,
+      this.spanFailure[span],
+    )
     this.spanBeganAt[span] = -1
   }
 
@@ -422,7 +528,8 @@ export class User implements ValueScope {
       return this.nextPass(now, step, failure)
     }
     if (broken) this.breakPass(now)
-    if (last && this.stage === 'round' && !broken && journey.roundMeasure >= 0) this.around.recorder.timed(this.firstSeries + journey.roundMeasure, now, this.roundBusyMs, this.roundFailure)
+    if (last && this.stage === 'round' && !broken && journey.roundMeasure >= 0)
+      this.around.recorder.timed(this.firstSeries + journey.roundMeasure, now, this.roundBusyMs, this.roundFailure)
     if (this.passes > 0 && this.pass >= this.passes && (broken || (last && this.stage === 'round'))) this.leave()
     if (this.leaving && this.stage !== 'closing') return this.depart()
     if (broken || (last && this.stage === 'round')) {
@@ -459,13 +566,16 @@ export class User implements ValueScope {
   /** The rest of the pass is left out; what it would have timed has failed. */
   private breakPass(now: number): void {
     for (let span = 0; span < this.spanBeganAt.length; span++) this.endSpan(span, now)
-    if (this.stage === 'round' && this.journey.roundMeasure >= 0) this.around.recorder.timed(this.firstSeries + this.journey.roundMeasure, now, this.roundBusyMs, this.roundFailure)
+    if (this.stage === 'round' && this.journey.roundMeasure >= 0)
+      this.around.recorder.timed(this.firstSeries + this.journey.roundMeasure, now, this.roundBusyMs, this.roundFailure)
   }
 
   private pauseAfter(step: PreparedStep, failure: FailureKind | undefined): number {
     const pause = this.around.hurry ? 0 : drawThinkMs(step.think, this.around.random)
     this.passPausesMs += pause
-    return failure !== undefined && !this.around.hurry && pause < LEAST_PAUSE_AFTER_FAILURE_MS ? LEAST_PAUSE_AFTER_FAILURE_MS : pause
+    return failure !== undefined && !this.around.hurry && pause < LEAST_PAUSE_AFTER_FAILURE_MS
+      ? LEAST_PAUSE_AFTER_FAILURE_MS
+      : pause
   }
 
   /** On the way out: the closing, where there is one. */

@@ -6,11 +6,25 @@ import type { HostFacts } from '../../protocol/messages'
 import type { DealerPost } from '../journey/feed-dealer'
 import type { FetchedSupplies } from '../link/supplies'
 
-export interface WorkerStart { worker: number, incarnation: number, host: HostFacts, proxy?: string }
+export interface WorkerStart {
+  worker: number
+  incarnation: number
+  host: HostFacts
+  proxy?: string
+}
 
 export type ToWorker =
   /** `lastsMs`: frames go on until then, run time. */
-  | { kind: 'prepare', runId: string, document: RunDocument, slice: Slice, lastsMs: number, leaveMs: number, supplies: FetchedSupplies, post: DealerPost }
+  | {
+    kind: 'prepare'
+    runId: string
+    document: RunDocument
+    slice: Slice
+    lastsMs: number
+    leaveMs: number
+    supplies: FetchedSupplies
+    post: DealerPost
+  }
   /** Monotonic moment shared by all threads: ms of `process.hrtime`. */
   | { kind: 'go', startAtHr: number }
   /** One user goes once through each journey. `id` names the question. */

@@ -21,11 +21,30 @@ export function runWorker(): void {
 
   const handlers: { [K in ToWorker['kind']]: (message: Extract<ToWorker, { kind: K }>) => void | Promise<void> } = {
     async try({ id, runId, document, supplies }) {
-      tell({ kind: 'tried', id, ...await tryJourneys(document, runId, suppliesOf(supplies, { generator: 0, generators: 1, worker: 0, workers: 1 }), health, proxy) })
+      tell({
+        kind: 'tried',
+        id,
+        ...(await tryJourneys(
+          document,
+          runId,
+          suppliesOf(supplies, { generator: 0, generators: 1, worker: 0, workers: 1 }),
+          health,
+          proxy,
+        )),
+      })
     },
     async prepare({ runId, document, slice, lastsMs, leaveMs, supplies, post }) {
       prepared = {
-        runId, document, slice, leaveMs, lastsMs, supplies: suppliesOf(supplies, post), worker, incarnation, health, ...(proxy ? { proxy } : {}),
+        runId,
+        document,
+        slice,
+        leaveMs,
+        lastsMs,
+        supplies: suppliesOf(supplies, post),
+        worker,
+        incarnation,
+        health,
+        ...(proxy ? { proxy } : {}),
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
         onExemplar: record => tell({ kind: 'exemplar', record }),
         onFinished: (dropped) => {
@@ -40,20 +59,34 @@ export function runWorker(): void {
         warm = true
         tell({ kind: 'prepared' })
       }
-      catch (error) { tell({ kind: 'unprepared', problem: (error as Error).message }) }
+      catch (error) {
+        tell({ kind: 'unprepared', problem: (error as Error).message })
+      }
     },
     go({ startAtHr }) {
       if (!prepared) return
       load = new Load(prepared, startAtHr - hrNow() + performance.now())
       load.run()
     },
-    rate({ group, betweenS, mostRate }) { load?.holdRate(group, betweenS, mostRate) },
-    steer({ group, users }) { load?.steer(group, users) },
-    takeOver({ slice }) { load?.takeOver(slice) },
-    drain() { load?.drain() },
-    abort() { load?.abort() },
+    rate({ group, betweenS, mostRate }) {
+      load?.holdRate(group, betweenS, mostRate)
+    },
+    steer({ group, users }) {
+      load?.steer(group, users)
+    },
+    takeOver({ slice }) {
+      load?.takeOver(slice)
+    },
+    drain() {
+      load?.drain()
+    },
+    abort() {
+      load?.abort()
+    },
   }
-  port.on('message', (message: ToWorker) => { void (handlers[message.kind] as (m: ToWorker) => void)(message) })
+  port.on('message', (message: ToWorker) => {
+    void (handlers[message.kind] as (m: ToWorker) => void)(message)
+  })
 }
 
 function suppliesOf({ secrets, files, feeds }: FetchedSupplies, post: DealerPost): Supplies {

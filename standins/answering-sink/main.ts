@@ -1,11 +1,20 @@
 /**
- * Stand-in for a target: answers each request as a recorded one was answered, in status, headers, body and delay, and has no other limits of its own.
+ * Stand-in for a target: answers each request as a recorded one was answered, in status, headers, body and delay, and
+ * has no other limits of its own.
  * Reads its answers as one line of JSON, says where it listens, and ends with its standard input.
  */
 import { createServer, type ServerResponse } from 'node:http'
 import { createInterface } from 'node:readline'
 
-export interface SinkAnswer { method: string, path: string, status: number, headers: [string, string][], body: string, bytes: number, delayMs: number }
+export interface SinkAnswer {
+  method: string
+  path: string
+  status: number
+  headers: [string, string][]
+  body: string
+  bytes: number
+  delayMs: number
+}
 
 const lines = createInterface({ input: process.stdin })
 lines.on('close', () => process.exit(0))
@@ -14,15 +23,18 @@ lines.once('line', (line) => {
   const byPlace = new Map<string, typeof answers>()
   for (const answer of answers) {
     const key = `${answer.method} ${answer.path}`
-    byPlace.set(key, [...byPlace.get(key) ?? [], answer])
+    byPlace.set(key, [...(byPlace.get(key) ?? []), answer])
   }
   let turn = 0
   const server = createServer((request, response) => {
     const path = (request.url ?? '/').split('?')[0]!
-    const same = byPlace.get(`${request.method} ${path}`) ?? byPlace.get(nearest(`${request.method} ${path}`, [...byPlace.keys()]) ?? '')
+    const same =
+      byPlace.get(`${request.method} ${path}`) ??
+      byPlace.get(nearest(`${request.method} ${path}`, [...byPlace.keys()]) ?? '')
     request.resume()
     request.on('end', () => {
-      if (!same) return void response.writeHead(404, { 'content-type': 'text/plain' }).end('nothing was recorded for this')
+      if (!same)
+        return void response.writeHead(404, { 'content-type': 'text/plain' }).end('nothing was recorded for this')
       const answer = same[turn++ % same.length]!
       if (answer.delayMs < 1) return send(response, answer)
       setTimeout(() => send(response, answer), answer.delayMs)
@@ -30,7 +42,9 @@ lines.once('line', (line) => {
   })
   // Idle connections belong to users who think.
   server.keepAliveTimeout = 600_000
-  server.listen(0, '127.0.0.1', 4096, () => process.stdout.write(`${JSON.stringify({ port: (server.address() as { port: number }).port })}\n`))
+  server.listen(0, '127.0.0.1', 4096, () =>
+    process.stdout.write(`${JSON.stringify({ port: (server.address() as { port: number }).port })}\n`),
+  )
 })
 
 function send(response: ServerResponse, { status, headers, content }: SinkAnswer & { content: Buffer }): void {

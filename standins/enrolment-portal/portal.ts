@@ -15,7 +15,15 @@ export interface PortalSettings extends ReplicaSettings {
 }
 
 export const DEFAULT_SETTINGS: PortalSettings = {
-  routes: ROUTES, workers: 4, replicas: 2, mostReplicas: 2, mostWaiting: 400, scaleUpAtWaiting: 20, scaleUpAfterMs: 20_000, seed: 1, carelessAtWaiting: 40,
+  routes: ROUTES,
+  workers: 4,
+  replicas: 2,
+  mostReplicas: 2,
+  mostWaiting: 400,
+  scaleUpAtWaiting: 20,
+  scaleUpAfterMs: 20_000,
+  seed: 1,
+  carelessAtWaiting: 40,
 }
 
 /** Largest request body read, bytes. */
@@ -43,13 +51,29 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
   function serve(request: IncomingMessage, response: ServerResponse, body: string): void {
     const path = (request.url ?? '/').split('?')[0]!
     const arrivedAt = performance.now()
-    if (request.method === 'GET' && path === '/metrics') return answer(response, 200, metrics(arrivedAt), 'application/openmetrics-text; version=1.0.0; charset=utf-8')
+    if (request.method === 'GET' && path === '/metrics')
+      return answer(response, 200, metrics(arrivedAt), 'application/openmetrics-text; version=1.0.0; charset=utf-8')
     if (request.method === 'GET' && path === '/counts') return answer(response, 200, JSON.stringify(counts.all()))
-    if (request.method === 'GET' && path === '/students') return answer(response, 200, JSON.stringify(Object.fromEntries(site.students)))
-    if (request.method === 'GET' && path === '/') return answer(response, 200, JSON.stringify({ name: 'Enrolment portal (stand-in)', routes: settings.routes.map(r => `${r.method} ${r.path}`), site: '/portal', counts: '/counts', students: '/students', metrics: '/metrics' }))
+    if (request.method === 'GET' && path === '/students')
+      return answer(response, 200, JSON.stringify(Object.fromEntries(site.students)))
+    if (request.method === 'GET' && path === '/')
+      return answer(
+        response,
+        200,
+        JSON.stringify({
+          name: 'Enrolment portal (stand-in)',
+          routes: settings.routes.map(r => `${r.method} ${r.path}`),
+          site: '/portal',
+          counts: '/counts',
+          students: '/students',
+          metrics: '/metrics',
+        }),
+      )
     const route = byRoute.get(`${request.method} ${path}`)
     const run = String(request.headers['vornak-run'] ?? '-') + (request.headers['vornak-rehearsal'] ? ' rehearsal' : '')
-    const step = request.headers['vornak-step'] ? decodeURIComponent(String(request.headers['vornak-step'])) : `${request.method} ${path}`
+    const step = request.headers['vornak-step']
+      ? decodeURIComponent(String(request.headers['vornak-step']))
+      : `${request.method} ${path}`
     const count = counts.received(run, step, Date.now())
     const finish = (status: number, text: string, page?: Page) => {
       count.answered[status] = (count.answered[status] ?? 0) + 1
@@ -58,12 +82,21 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
     }
     if (!route) {
       const query = new URLSearchParams((request.url ?? '').split('?')[1] ?? '')
-      const visit = { request, path, query, body, overloaded: replicas.waiting(arrivedAt) >= settings.carelessAtWaiting * replicas.serving(arrivedAt) }
+      const visit = {
+        request,
+        path,
+        query,
+        body,
+        overloaded: replicas.waiting(arrivedAt) >= settings.carelessAtWaiting * replicas.serving(arrivedAt),
+      }
       const meanMs = SITE_SERVICE_MS[`${request.method} ${path}`]
       const page = site.answer(visit)
       if (page && meanMs === undefined) return finish(page.status, page.body, page)
       if (page) {
-        const admitted = replicas.admit(arrivedAt, drawServiceMs({ kind: 'lognormal', medianMs: meanMs!, sigma: 0.4 }, random))
+        const admitted = replicas.admit(
+          arrivedAt,
+          drawServiceMs({ kind: 'lognormal', medianMs: meanMs!, sigma: 0.4 }, random),
+        )
         if (!admitted.admitted) return finish(503, JSON.stringify({ error: 'the portal is full, try again later' }))
         return timer.at(admitted.endsAt, () => finish(page.status, page.body, page))
       }
@@ -78,15 +111,23 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
 
   function metrics(now: number): string {
     const lines = [
-      '# TYPE portal_waiting gauge', '# HELP portal_waiting Requests waiting for a worker.', `portal_waiting ${replicas.waiting(now)}`,
-      '# TYPE portal_busy_workers gauge', '# HELP portal_busy_workers Workers at work.', `portal_busy_workers ${replicas.busy(now)}`,
-      '# TYPE portal_replicas gauge', '# HELP portal_replicas Replicas serving.', `portal_replicas ${replicas.serving(now)}`,
-      '# TYPE portal_answers counter', '# HELP portal_answers Answers by route and status.',
+      '# TYPE portal_waiting gauge',
+      '# HELP portal_waiting Requests waiting for a worker.',
+      `portal_waiting ${replicas.waiting(now)}`,
+      '# TYPE portal_busy_workers gauge',
+      '# HELP portal_busy_workers Workers at work.',
+      `portal_busy_workers ${replicas.busy(now)}`,
+      '# TYPE portal_replicas gauge',
+      '# HELP portal_replicas Replicas serving.',
+      `portal_replicas ${replicas.serving(now)}`,
+      '# TYPE portal_answers counter',
+      '# HELP portal_answers Answers by route and status.',
       ...[...answered].map(([key, n]) => {
         const [path, status] = key.split(' ')
         return `portal_answers_total{route="${path!.replace(/["\\\n]/g, '')}",status="${status}"} ${n}`
       }),
-      '# EOF', '',
+      '# EOF',
+      '',
     ]
     return lines.join('\n')
   }
@@ -100,18 +141,29 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
       if (size > MOST_BODY_BYTES) request.destroy()
     })
     request.on('end', () => serve(request, response, size > 0 ? Buffer.concat(chunks).toString() : ''))
-    request.on('error', () => { /* the client has gone */ })
+    request.on('error', () => {
+      /* the client has gone */
+    })
   })
   return { server, counts, replicas, draws }
 }
 
-function answer(response: ServerResponse, status: number, body: string, type = 'application/json', headers: Page['headers'] = {}): void {
+function answer(
+  response: ServerResponse,
+  status: number,
+  body: string,
+  type = 'application/json',
+  headers: Page['headers'] = {},
+): void {
   if (response.destroyed) return
   response.writeHead(status, { ...headers, 'content-type': type, 'content-length': Buffer.byteLength(body) })
   response.end(body)
 }
 
-/** Seeded numbers in [0, 1): mulberry32 (public domain). The stand-ins import nothing of the rest, so it stands here again. */
+/**
+ * Seeded numbers in [0, 1): mulberry32 (public domain). The stand-ins import nothing of the rest, so it stands here
+ * again.
+ */
 function seeded(seed: number): () => number {
   let a = seed | 0
   return () => {

@@ -1,4 +1,7 @@
-/** Calls back at moments given in fractions of a millisecond: timers alone round to whole ms and are late by half of one on average. */
+/**
+ * Calls back at moments given in fractions of a millisecond: timers alone round to whole ms and are late by half of one
+ * on average.
+ */
 
 /** Within this of the next moment the loop is watched instead of slept through, ms. */
 const WATCH_MS = 1.5

@@ -1,6 +1,8 @@
 /**
- * The portal's machinery: replicas, each with c workers and one queue, in virtual time. A request's completion is worked out from
- * arrival and service times when it arrives; only the answer waits for the clock. (Queueing by timers alone added up to 5 %, measured.)
+ * The portal's machinery: replicas, each with c workers and one queue, in virtual time. A request's completion is
+ * worked out from
+ * arrival and service times when it arrives; only the answer waits for the clock. (Queueing by timers alone added up to
+ * 5 %, measured.)
  */
 
 export interface ReplicaSettings {
@@ -25,7 +27,10 @@ class Replica {
   /** Begin of service of everything accepted and not yet begun, in order. */
   private waiting: number[] = []
 
-  constructor(workers: number, readonly servesFrom: number) {
+  constructor(
+    workers: number,
+    readonly servesFrom: number,
+  ) {
     this.freeAt = new Array<number>(workers).fill(servesFrom)
   }
 

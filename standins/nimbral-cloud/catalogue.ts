@@ -15,7 +15,12 @@ export interface MachineType {
 }
 
 /** A bill beside the machine's: by the hour (for each unit of an attached value, or once), or by what goes out. */
-export interface OtherBill { name: string, per: 'hour' | 'GB out', price: number, each?: string }
+export interface OtherBill {
+  name: string
+  per: 'hour' | 'GB out'
+  price: number
+  each?: string
+}
 
 export interface CloudSettings {
   /** `stock`: machines of a type there are, at most; left out: plenty. */
@@ -30,7 +35,10 @@ export interface CloudSettings {
   keys: string[]
   /** Calls it takes: so many a second, so many at once after a pause. More are answered 429. */
   rateLimit: { perSecond: number, atOnce: number }
-  /** Cores of this computer that one vCPU stands for. Small, so that several machines fit on two cores and a small one truly saturates. */
+  /**
+   * Cores of this computer that one vCPU stands for. Small, so that several machines fit on two cores and a small one
+   * truly saturates.
+   */
   coresPerVcpu: number
   /** Regions that have nothing left, for trying out what happens then. */
   noStock: string[]
@@ -38,7 +46,10 @@ export interface CloudSettings {
   lingerS: number
   /** Warning before an interruptible machine is taken back, s. */
   noticeS: number
-  /** Program that plays all machines in one process, given orders as lines of JSON; left out: each is a process of the generator. */
+  /**
+   * Program that plays all machines in one process, given orders as lines of JSON; left out: each is a process of the
+   * generator.
+   */
   simulator?: string
 }
 
@@ -63,9 +74,17 @@ export const DEFAULT_CLOUD: CloudSettings = {
     { name: 'egress', per: 'GB out', price: 0.04 },
   ],
   attachments: {
-    $schema: 'https://json-schema.org/draft/2020-12/schema', type: 'object', additionalProperties: false,
+    $schema: 'https://json-schema.org/draft/2020-12/schema',
+    type: 'object',
+    additionalProperties: false,
     properties: {
-      network: { type: 'string', title: 'Network', enum: ['open', 'campus-peered'], default: 'open', description: 'campus-peered reaches private addresses of peered sites' },
+      network: {
+        type: 'string',
+        title: 'Network',
+        enum: ['open', 'campus-peered'],
+        default: 'open',
+        description: 'campus-peered reaches private addresses of peered sites',
+      },
       image: { type: 'string', title: 'Image', enum: ['plain-node20', 'hardened-node20'], default: 'plain-node20' },
       diskGb: { type: 'integer', title: 'Disk, GB', minimum: 8, maximum: 256, default: 10 },
       publicAddress: { type: 'boolean', title: 'Public address of its own', default: true },

@@ -1,12 +1,16 @@
 /**
- * Holds a process to a share of the CPU in a way that leaves its latency alone until the share is used up: a kernel quota that may be saved up, or,
- * where no control group can be written, a token budget read from the scheduler's own account. (Stopping half the time would ruin latency.)
+ * Holds a process to a share of the CPU in a way that leaves its latency alone until the share is used up: a kernel
+ * quota that may be saved up, or,
+ * where no control group can be written, a token budget read from the scheduler's own account. (Stopping half the time
+ * would ruin latency.)
  */
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmdirSync, writeFileSync } from 'node:fs'
 
 /**
- * What is granted for a period, and once more of it when it was saved up: a collector's pause, on all threads at once, or a crowd of timers passes without a stop.
- * The kernel allows no larger burst than the quota itself. With 20 ms and nothing saved up a generator at a third of its
+ * What is granted for a period, and once more of it when it was saved up: a collector's pause, on all threads at once,
+ * or a crowd of timers passes without a stop.
+ * The kernel allows no larger burst than the quota itself. With 20 ms and nothing saved up a generator at a third of
+ * its
  * share was stopped for 30 ms every other second (measured).
  */
 const PERIOD_US = 100_000
@@ -44,8 +48,12 @@ function kernelQuota(pid: number, name: string, cores: number): Hold | undefined
     writeFileSync(`${folder}/cgroup.procs`, String(pid))
   }
   catch {
-    try { rmdirSync(folder) }
-    catch { /* never made */ }
+    try {
+      rmdirSync(folder)
+    }
+    catch {
+      /* never made */
+    }
     return undefined
   }
   return {
@@ -54,8 +62,12 @@ function kernelQuota(pid: number, name: string, cores: number): Hold | undefined
       // The group can only go once its process has; its last threads take a moment.
       let tries = 0
       const remove = () => {
-        try { rmdirSync(folder) }
-        catch { if (tries++ < 50) setTimeout(remove, 100) }
+        try {
+          rmdirSync(folder)
+        }
+        catch {
+          if (tries++ < 50) setTimeout(remove, 100)
+        }
       }
       remove()
     },
@@ -73,14 +85,18 @@ function tokenBudget(pid: number, cores: number): Hold {
   let at = performance.now()
   let budget = 0
   const signal = (name: 'SIGSTOP' | 'SIGCONT') => {
-    try { process.kill(pid, name) }
-    catch { /* it has ended */ }
+    try {
+      process.kill(pid, name)
+    }
+    catch {
+      /* it has ended */
+    }
   }
   const timer = setInterval(() => {
     const now = performance.now()
     const used = usedMs(pid)
     // What is not used is saved up for a burst, as the kernel does.
-    budget = Math.min(cores * PERIOD_US / 1000, budget + cores * (now - at) - (used - last))
+    budget = Math.min((cores * PERIOD_US) / 1000, budget + cores * (now - at) - (used - last))
     last = used
     at = now
     if (!stopped && budget < 0) {
@@ -104,8 +120,11 @@ function tokenBudget(pid: number, cores: number): Hold {
 function usedMs(pid: number): number {
   let ns = 0
   try {
-    for (const task of readdirSync(`/proc/${pid}/task`)) ns += Number(readFileSync(`/proc/${pid}/task/${task}/schedstat`, 'utf8').split(' ')[0])
+    for (const task of readdirSync(`/proc/${pid}/task`))
+      ns += Number(readFileSync(`/proc/${pid}/task/${task}/schedstat`, 'utf8').split(' ')[0])
   }
-  catch { /* it has ended */ }
+  catch {
+    /* it has ended */
+  }
   return ns / 1e6
 }

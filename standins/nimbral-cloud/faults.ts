@@ -24,7 +24,18 @@ export interface Faults {
   forgottenDisks: number
 }
 
-export const NO_FAULTS: Faults = { slowBootS: 0, endlessBoots: 0, brokenBoots: 0, neverEnrol: 0, clockOffS: 0, errors: 0, html: 0, unheard: 0, deafReleases: 0, forgottenDisks: 0 }
+export const NO_FAULTS: Faults = {
+  slowBootS: 0,
+  endlessBoots: 0,
+  brokenBoots: 0,
+  neverEnrol: 0,
+  clockOffS: 0,
+  errors: 0,
+  html: 0,
+  unheard: 0,
+  deafReleases: 0,
+  forgottenDisks: 0,
+}
 
 type Counted = Exclude<keyof Faults, 'slowBootS' | 'clockOffS'>
 
@@ -34,9 +45,10 @@ export class FaultBook {
   /** @throws Error naming what is not a fault */
   set(wanted: Record<string, unknown>): Faults {
     for (const [name, value] of Object.entries(wanted)) {
-      if (!(name in NO_FAULTS) || typeof value !== 'number' || !Number.isFinite(value)) throw new Error(`“${name}” is no fault: there are ${Object.keys(NO_FAULTS).join(', ')}, each a number.`)
+      if (!(name in NO_FAULTS) || typeof value !== 'number' || !Number.isFinite(value))
+        throw new Error(`“${name}” is no fault: there are ${Object.keys(NO_FAULTS).join(', ')}, each a number.`)
     }
-    return this.faults = { ...this.faults, ...wanted }
+    return (this.faults = { ...this.faults, ...wanted })
   }
 
   /** Whether this one is to go wrong; it is then used up. */

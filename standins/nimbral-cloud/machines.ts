@@ -1,4 +1,7 @@
-/** The cloud's machines: programs with a delay before they run and an end of their own, disks and addresses beside them, a bill for each. */
+/**
+ * The cloud's machines: programs with a delay before they run and an end of their own, disks and addresses beside them,
+ * a bill for each.
+ */
 import { billOf, type Bill, type Used } from './bills'
 import type { CloudSettings, MachineType } from './catalogue'
 import type { FaultBook } from './faults'
@@ -26,7 +29,14 @@ export interface CloudMachine {
 }
 
 /** A disk or an address, named as its machine. */
-export interface CloudAttached { id: string, kind: 'disk' | 'address', name: string, region: string, type: string, state: 'running' | 'gone' }
+export interface CloudAttached {
+  id: string
+  kind: 'disk' | 'address'
+  name: string
+  region: string
+  type: string
+  state: 'running' | 'gone'
+}
 
 /** What is asked for. `environment` is given to the program that the machine starts. */
 export interface CreateRequest {
@@ -41,7 +51,13 @@ export interface CreateRequest {
 }
 
 export class CloudError extends Error {
-  constructor(readonly status: number, readonly code: string, message: string) { super(message) }
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+  ) {
+    super(message)
+  }
 }
 
 /** Time from creation to boot, ms. */
@@ -66,8 +82,15 @@ export class Machines {
   private count = 0
   private readonly meter: NodeJS.Timeout
 
-  constructor(private readonly settings: CloudSettings, private readonly programs: Programs, private readonly faults: FaultBook) {
-    this.meter = setInterval(() => { for (const m of this.machines.values()) if (m.running) m.used.bytesOut = Math.max(m.used.bytesOut, m.running.bytesOut()) }, METER_MS)
+  constructor(
+    private readonly settings: CloudSettings,
+    private readonly programs: Programs,
+    private readonly faults: FaultBook,
+  ) {
+    this.meter = setInterval(() => {
+      for (const m of this.machines.values())
+        if (m.running) m.used.bytesOut = Math.max(m.used.bytesOut, m.running.bytesOut())
+    }, METER_MS)
     this.meter.unref()
   }
 
@@ -79,17 +102,40 @@ export class Machines {
     if (!region) throw new CloudError(404, 'no-such-region', `There is no region “${request.region}”.`)
     const type = settings.types.find(t => t.name === request.type)
     if (!type) throw new CloudError(404, 'no-such-type', `There is no machine type “${request.type}”.`)
-    if (request.interruptible && type.interruptiblePerHour === undefined) throw new CloudError(400, 'not-interruptible', `${type.name} is not rented at an interruptible price.`)
-    if (this.outOfStock(region.name).includes(type.name)) throw new CloudError(409, 'no-stock', `${region.name} has no ${type.name} left at the moment.`)
-    if (this.used(region.name) >= region.quota) throw new CloudError(409, 'quota', `The quota of ${region.name} is ${region.quota} machines, all in use.`)
+    if (request.interruptible && type.interruptiblePerHour === undefined)
+      throw new CloudError(400, 'not-interruptible', `${type.name} is not rented at an interruptible price.`)
+    if (this.outOfStock(region.name).includes(type.name))
+      throw new CloudError(409, 'no-stock', `${region.name} has no ${type.name} left at the moment.`)
+    if (this.used(region.name) >= region.quota)
+      throw new CloudError(409, 'quota', `The quota of ${region.name} is ${region.quota} machines, all in use.`)
     const now = Date.now()
     const id = `nim-${(++this.count).toString().padStart(4, '0')}-${Math.random().toString(36).slice(2, 6)}`
     const common = { name: request.name, region: region.name, type: type.name, state: 'running' as const }
     const machine: Kept = {
-      id, region: region.name, type: type.name, of: type, name: request.name, state: 'pending', interruptible: request.interruptible, attached: request.attached,
-      createdAt: new Date(now).toISOString(), endsAt: new Date(now + request.endsAfterS * 1000).toISOString(), bootTimers: [],
-      used: { type, interruptible: request.interruptible, attached: request.attached, from: now, ranUntil: 0, until: 0, bytesOut: 0 },
-      disks: [{ id: `disk-${id}`, kind: 'disk', ...common }, ...(request.attached.publicAddress ? [{ id: `addr-${id}`, kind: 'address' as const, ...common }] : [])],
+      id,
+      region: region.name,
+      type: type.name,
+      of: type,
+      name: request.name,
+      state: 'pending',
+      interruptible: request.interruptible,
+      attached: request.attached,
+      createdAt: new Date(now).toISOString(),
+      endsAt: new Date(now + request.endsAfterS * 1000).toISOString(),
+      bootTimers: [],
+      used: {
+        type,
+        interruptible: request.interruptible,
+        attached: request.attached,
+        from: now,
+        ranUntil: 0,
+        until: 0,
+        bytesOut: 0,
+      },
+      disks: [
+        { id: `disk-${id}`, kind: 'disk', ...common },
+        ...(request.attached.publicAddress ? [{ id: `addr-${id}`, kind: 'address' as const, ...common }] : []),
+      ],
     }
     this.machines.set(id, machine)
     for (const d of machine.disks) this.attached.set(d.id, d)
@@ -97,8 +143,18 @@ export class Machines {
     const broken = faults.strikes('brokenBoots')
     const endless = !broken && faults.strikes('endlessBoots')
     // A boot may be quicker than this: what runs by then does not boot again.
-    machine.bootTimers.push(setTimeout(() => { if (machine.state === 'pending') machine.state = 'booting' }, PENDING_MS))
-    if (!endless) machine.bootTimers.push(setTimeout(() => broken ? this.breakDown(machine) : this.boot(machine, request.environment), (region.bootS + faults.faults.slowBootS) * 1000))
+    machine.bootTimers.push(
+      setTimeout(() => {
+        if (machine.state === 'pending') machine.state = 'booting'
+      }, PENDING_MS),
+    )
+    if (!endless)
+      machine.bootTimers.push(
+        setTimeout(
+          () => (broken ? this.breakDown(machine) : this.boot(machine, request.environment)),
+          (region.bootS + faults.faults.slowBootS) * 1000,
+        ),
+      )
     this.endAfter(machine, request.endsAfterS)
     return view(machine)
   }
@@ -122,7 +178,13 @@ export class Machines {
   outOfStock(region: string): string[] {
     if (this.settings.noStock.includes(region)) return this.settings.types.map(t => t.name)
     const stock = this.settings.regions.find(r => r.name === region)?.stock ?? {}
-    return Object.entries(stock).filter(([type, most]) => [...this.machines.values()].filter(m => m.region === region && m.type === type && m.state !== 'gone').length >= most).map(([type]) => type)
+    return Object.entries(stock)
+      .filter(
+        ([type, most]) =>
+          [...this.machines.values()].filter(m => m.region === region && m.type === type && m.state !== 'gone')
+            .length >= most,
+      )
+      .map(([type]) => type)
   }
 
   /** Moves the end the cloud itself sees to. */
@@ -158,7 +220,9 @@ export class Machines {
 
   /** Takes interruptible machines back after the notice. @param ids these, or the first so many there are */
   reclaim(ids: string[] | number): CloudMachine[] {
-    const mine = [...this.machines.values()].filter(m => m.interruptible && m.reclaimAt === undefined && ['pending', 'booting', 'running'].includes(m.state))
+    const mine = [...this.machines.values()].filter(
+      m => m.interruptible && m.reclaimAt === undefined && ['pending', 'booting', 'running'].includes(m.state),
+    )
     const taken = Array.isArray(ids) ? mine.filter(m => ids.includes(m.id)) : mine.slice(0, ids)
     for (const machine of taken) {
       machine.reclaimAt = new Date(Date.now() + this.settings.noticeS * 1000).toISOString()
@@ -171,7 +235,15 @@ export class Machines {
   billsOf(ids: readonly string[]): Bill[] {
     return ids.flatMap((id) => {
       const machine = this.machines.get(id)
-      if (machine && machine.state !== 'gone') return [billOf(id, { ...machine.used, ranUntil: machine.used.ranUntil || Date.now(), until: Date.now() }, false, this.settings)]
+      if (machine && machine.state !== 'gone')
+        return [
+          billOf(
+            id,
+            { ...machine.used, ranUntil: machine.used.ranUntil || Date.now(), until: Date.now() },
+            false,
+            this.settings,
+          ),
+        ]
       const final = this.bills.get(id)
       return final ? [final] : []
     })
@@ -189,15 +261,25 @@ export class Machines {
     if (machine.state !== 'booting' && machine.state !== 'pending') return
     machine.state = 'running'
     if (this.faults.strikes('neverEnrol')) return
-    machine.running = this.programs.start({ id: machine.id, name: machine.name, environment, cores: machine.of.vcpu * this.settings.coresPerVcpu, memoryMb: machine.of.memoryMb, clockOffS: this.faults.faults.clockOffS }, (code) => {
-      delete machine.running
-      machine.exitCode = code
-      if (machine.state === 'stopping') return this.gone(machine)
-      // The program has powered its machine off, or fallen over: its own time stops, what is attached is billed on.
-      machine.state = 'stopped'
-      machine.message = `it has halted: its program ended with ${code ?? 'a signal'}`
-      machine.used.ranUntil = Date.now()
-    })
+    machine.running = this.programs.start(
+      {
+        id: machine.id,
+        name: machine.name,
+        environment,
+        cores: machine.of.vcpu * this.settings.coresPerVcpu,
+        memoryMb: machine.of.memoryMb,
+        clockOffS: this.faults.faults.clockOffS,
+      },
+      (code) => {
+        delete machine.running
+        machine.exitCode = code
+        if (machine.state === 'stopping') return this.gone(machine)
+        // The program has powered its machine off, or fallen over: its own time stops, what is attached is billed on.
+        machine.state = 'stopped'
+        machine.message = `it has halted: its program ended with ${code ?? 'a signal'}`
+        machine.used.ranUntil = Date.now()
+      },
+    )
   }
 
   private breakDown(machine: Kept): void {
@@ -231,6 +313,34 @@ export class Machines {
   }
 }
 
-function view({ id, region, type, state, name, interruptible, attached, createdAt, endsAt, reclaimAt, goneAt, exitCode, message }: Kept): CloudMachine {
-  return { id, region, type, state, name, interruptible, attached, createdAt, endsAt, ...(reclaimAt ? { reclaimAt } : {}), ...(goneAt ? { goneAt } : {}), ...(exitCode === undefined ? {} : { exitCode }), ...(message ? { message } : {}) }
+function view({
+  id,
+  region,
+  type,
+  state,
+  name,
+  interruptible,
+  attached,
+  createdAt,
+  endsAt,
+  reclaimAt,
+  goneAt,
+  exitCode,
+  message,
+}: Kept): CloudMachine {
+  return {
+    id,
+    region,
+    type,
+    state,
+    name,
+    interruptible,
+    attached,
+    createdAt,
+    endsAt,
+    ...(reclaimAt ? { reclaimAt } : {}),
+    ...(goneAt ? { goneAt } : {}),
+    ...(exitCode === undefined ? {} : { exitCode }),
+    ...(message ? { message } : {}),
+  }
 }

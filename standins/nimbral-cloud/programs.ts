@@ -1,11 +1,21 @@
-/** What runs on the cloud's machines: a real process of the generator each, held to its share of the CPU; or one program that plays them all. */
+/**
+ * What runs on the cloud's machines: a real process of the generator each, held to its share of the CPU; or one program
+ * that plays them all.
+ */
 import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { holdToShare, type Hold } from './cpu-share'
 
-export interface ProgramOrder { id: string, name: string, environment: Record<string, string>, cores: number, memoryMb: number, clockOffS: number }
+export interface ProgramOrder {
+  id: string
+  name: string
+  environment: Record<string, string>
+  cores: number
+  memoryMb: number
+  clockOffS: number
+}
 
 /** A program that runs. */
 export interface Running {
@@ -29,8 +39,17 @@ export function processes(program: string): Programs {
     start({ id, name, environment, cores, memoryMb, clockOffS }, onExit) {
       const folder = mkdtempSync(join(tmpdir(), 'nimbral-'))
       const child = spawn(process.execPath, [program], {
-        cwd: folder, stdio: ['ignore', 'ignore', 'pipe'],
-        env: { PATH: process.env.PATH, ...environment, VORNAK_MACHINE: name, VORNAK_CORES: String(cores), VORNAK_MEMORY_MB: String(memoryMb), VORNAK_FOLDER: folder, ...(clockOffS ? { NODE_OPTIONS: `--require ${wrongClock(folder, clockOffS)}` } : {}) },
+        cwd: folder,
+        stdio: ['ignore', 'ignore', 'pipe'],
+        env: {
+          PATH: process.env.PATH,
+          ...environment,
+          VORNAK_MACHINE: name,
+          VORNAK_CORES: String(cores),
+          VORNAK_MEMORY_MB: String(memoryMb),
+          VORNAK_FOLDER: folder,
+          ...(clockOffS ? { NODE_OPTIONS: `--require ${wrongClock(folder, clockOffS)}` } : {}),
+        },
       })
       const hold: Hold | undefined = child.pid === undefined ? undefined : holdToShare(child.pid, id, cores)
       child.stderr.on('data', (text: Buffer) => process.stderr.write(`[${name}] ${text.toString()}`))
@@ -42,7 +61,9 @@ export function processes(program: string): Programs {
       })
       return { bytesOut: () => bytesOut(child), end: () => endProcess(child) }
     },
-    stop() { /* nothing is shared */ },
+    stop() {
+      /* nothing is shared */
+    },
   }
 }
 
@@ -50,23 +71,35 @@ function endProcess(child: ChildProcess): void {
   if (child.exitCode !== null || child.signalCode !== null) return
   child.kill('SIGCONT')
   child.kill('SIGTERM')
-  setTimeout(() => { if (child.exitCode === null) child.kill('SIGKILL') }, PATIENCE_MS).unref()
+  setTimeout(() => {
+    if (child.exitCode === null) child.kill('SIGKILL')
+  }, PATIENCE_MS).unref()
 }
 
 /** /proc/PID/io (proc(5)): characters written, whatever to. */
 function bytesOut(child: ChildProcess): number {
-  try { return Number(/^wchar: (\d+)/m.exec(readFileSync(`/proc/${child.pid}/io`, 'utf8'))?.[1] ?? 0) }
-  catch { return 0 }
+  try {
+    return Number(/^wchar: (\d+)/m.exec(readFileSync(`/proc/${child.pid}/io`, 'utf8'))?.[1] ?? 0)
+  }
+  catch {
+    return 0
+  }
 }
 
 /** A file that puts a process's wall clock off. */
 function wrongClock(folder: string, offS: number): string {
   const file = join(folder, 'clock.cjs')
-  writeFileSync(file, `const at = performance.timeOrigin + ${offS * 1000}; Object.defineProperty(performance, 'timeOrigin', { value: at })\n`)
+  writeFileSync(
+    file,
+    `const at = performance.timeOrigin + ${offS * 1000}; Object.defineProperty(performance, 'timeOrigin', { value: at })\n`,
+  )
   return file
 }
 
-/** One process plays all machines. @param program file of the simulator: reads `{start: {id, name, environment}}` and `{end: id}` as lines */
+/**
+ * One process plays all machines. @param program file of the simulator: reads `{start: {id, name, environment}}` and
+ * `{end: id}` as lines
+ */
 export function simulated(program: string): Programs {
   const child = spawn(process.execPath, [program], { stdio: ['pipe', 'inherit', 'inherit'] })
   const say = (line: object) => void child.stdin.write(`${JSON.stringify(line)}\n`)
@@ -81,6 +114,8 @@ export function simulated(program: string): Programs {
         },
       }
     },
-    stop: () => { child.kill('SIGTERM') },
+    stop: () => {
+      child.kill('SIGTERM')
+    },
   }
 }

@@ -1,4 +1,7 @@
-/** As much of SFTP (draft-ietf-secsh-filexfer-02) as bringing a file takes: open for writing, write, set attributes, close. */
+/**
+ * As much of SFTP (draft-ietf-secsh-filexfer-02) as bringing a file takes: open for writing, write, set attributes,
+ * close.
+ */
 import { close, fchmod, open, write } from 'node:fs'
 import ssh2, { type SFTPWrapper } from 'ssh2'
 
@@ -7,7 +10,8 @@ const { OPEN_MODE, STATUS_CODE } = ssh2.utils.sftp
 export function serveFiles(sftp: SFTPWrapper): void {
   const handles = new Map<number, number>()
   let next = 0
-  const done = (request: number) => (error: NodeJS.ErrnoException | null) => sftp.status(request, error ? STATUS_CODE.FAILURE : STATUS_CODE.OK, error?.message)
+  const done = (request: number) => (error: NodeJS.ErrnoException | null) =>
+    sftp.status(request, error ? STATUS_CODE.FAILURE : STATUS_CODE.OK, error?.message)
   const descriptor = (handle: Buffer) => handles.get(handle.readUInt32BE(0))
   sftp.on('OPEN', (request, path, flags, { mode }) => {
     if (!(flags & OPEN_MODE.WRITE)) return sftp.status(request, STATUS_CODE.OP_UNSUPPORTED)

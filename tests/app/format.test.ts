@@ -9,9 +9,21 @@ import { readShare } from '../../app/format/shares'
 import type { ThinkTime } from '../../core/journey/journey'
 
 describe('a capacity that is to be known anew', () => {
-  const of = { journeyId: 'enrol', provider: 'nimbral', machineType: 'brisk-2', network: 'dsl', target: 'built-in sink' }
+  const of = {
+    journeyId: 'enrol',
+    provider: 'nimbral',
+    machineType: 'brisk-2',
+    network: 'dsl',
+    target: 'built-in sink',
+  }
   it('is asked for as it was; where nothing was quiet, every second counts', () => {
-    expect(wishAgain(of)).toEqual({ journeys: ['enrol'], provider: 'nimbral', types: ['brisk-2'], networks: ['dsl'], sink: true })
+    expect(wishAgain(of)).toEqual({
+      journeys: ['enrol'],
+      provider: 'nimbral',
+      types: ['brisk-2'],
+      networks: ['dsl'],
+      sink: true,
+    })
     expect(wishAgain({ ...of, target: 'Enrolment portal', why: 'noise' })).toMatchObject({ sink: false })
     expect(wishAgain({ ...of, why: 'stolen' })).toMatchObject({ mostStolen: 1 })
   })
@@ -35,13 +47,30 @@ describe('pauses as they are typed', () => {
 
   it('are read back as they are shown', () => {
     const ms = fc.integer({ min: 1, max: 60_000 }).map(n => n * 10)
-    fc.assert(fc.property(fc.oneof(
-      fc.record({ kind: fc.constant('fixed' as const), ms }), fc.tuple(ms, ms).map(([a, b]) => ({ kind: 'uniform' as const, fromMs: Math.min(a, b), toMs: Math.max(a, b) })), fc.record({ kind: fc.constant('normal' as const), meanMs: ms, deviationMs: ms }),
-    ), think => expect(readThink(thinkText(think))).toEqual(think)))
+    fc.assert(
+      fc.property(
+        fc.oneof(
+          fc.record({ kind: fc.constant('fixed' as const), ms }),
+          fc
+            .tuple(ms, ms)
+            .map(([a, b]) => ({ kind: 'uniform' as const, fromMs: Math.min(a, b), toMs: Math.max(a, b) })),
+          fc.record({ kind: fc.constant('normal' as const), meanMs: ms, deviationMs: ms }),
+        ),
+        think => expect(readThink(thinkText(think))).toEqual(think),
+      ),
+    )
   })
 
   it('and addresses with their query', () => {
-    expect(pathText({ url: '/a', query: [['b', '1'], ['c', '{{d}}']] })).toBe('/a?b=1&c={{d}}')
+    expect(
+      pathText({
+        url: '/a',
+        query: [
+          ['b', '1'],
+          ['c', '{{d}}'],
+        ],
+      }),
+    ).toBe('/a?b=1&c={{d}}')
   })
 })
 
@@ -56,12 +85,24 @@ describe('figures', () => {
   })
 
   it('show times in the unit that reads best, and a dash for what was not measured', () => {
-    expect([time(0.5), time(45.67), time(312.4), time(1234), time(12_345)].map(t => t.join(' '))).toEqual(['0.50 ms', '45.7 ms', '312 ms', '1.23 s', '12.3 s'])
+    expect([time(0.5), time(45.67), time(312.4), time(1234), time(12_345)].map(t => t.join(' '))).toEqual([
+      '0.50 ms',
+      '45.7 ms',
+      '312 ms',
+      '1.23 s',
+      '12.3 s',
+    ])
     expect([timeText(undefined), timeText(null)]).toEqual(['–', '–'])
   })
 
   it('do not hide small amounts of money', () => {
-    expect([euro(0), euro(0.012), euro(0.06), euro(0.84), euro(12)]).toEqual(['€0.00', '€0.012', '€0.06', '€0.84', '€12.00'])
+    expect([euro(0), euro(0.012), euro(0.06), euro(0.84), euro(12)]).toEqual([
+      '€0.00',
+      '€0.012',
+      '€0.06',
+      '€0.84',
+      '€12.00',
+    ])
   })
 })
 
@@ -71,7 +112,14 @@ describe('moments', () => {
   })
 
   it('say durations in words', () => {
-    expect([duration(0), duration(59_400), duration(60_000), duration(2_480_000), duration(3_600_000 * 2 + 60_000), duration(-5)]).toEqual(['0 s', '59 s', '1 min', '41 min 20 s', '2 h 1 min', '0 s'])
+    expect([
+      duration(0),
+      duration(59_400),
+      duration(60_000),
+      duration(2_480_000),
+      duration(3_600_000 * 2 + 60_000),
+      duration(-5),
+    ]).toEqual(['0 s', '59 s', '1 min', '41 min 20 s', '2 h 1 min', '0 s'])
   })
 
   it('name the day only when it is not today', () => {
@@ -95,48 +143,67 @@ describe('shares as typed', () => {
     expect(readShare(text)).toBe(expected)
   })
 
-  it.each([
-    '101',
-    '-1',
-    'forty',
-    '4 0',
-    '1e9',
-    'NaN',
-    'Infinity',
-  ])('“%s” is none', (text) => {
+  it.each(['101', '-1', 'forty', '4 0', '1e9', 'NaN', 'Infinity'])('“%s” is none', (text) => {
     expect(readShare(text)).toBeUndefined()
   })
 
   it('never become anything but whole basis points, whatever is typed', () => {
-    fc.assert(fc.property(fc.string(), (text) => {
-      const s = readShare(text)
-      return s === undefined || s === 'rest' || (Number.isInteger(s) && s >= 0 && s <= 10_000)
-    }))
+    fc.assert(
+      fc.property(fc.string(), (text) => {
+        const s = readShare(text)
+        return s === undefined || s === 'rest' || (Number.isInteger(s) && s >= 0 && s <= 10_000)
+      }),
+    )
   })
 })
 
 describe('cells as typed', () => {
-  const networks = [{ id: 'city-fibre', name: 'city fibre' }, { id: 'copper-line', name: 'copper line' }, { id: 'commuter-mobile', name: 'commuter mobile' }]
+  const networks = [
+    { id: 'city-fibre', name: 'city fibre' },
+    { id: 'copper-line', name: 'copper line' },
+    { id: 'commuter-mobile', name: 'commuter mobile' },
+  ]
   const read = (text: string) => readCell(text, networks)
 
   it('are a share, and networks behind it', () => {
     expect(read('40')).toEqual({ ok: true, share: 4000, mix: undefined })
     expect([read('12,5'), read('12.5 %')].map(r => r.ok && r.share)).toEqual([1250, 1250])
     expect(read('rest city fibre')).toEqual({ ok: true, share: 'rest', mix: { 'city-fibre': 10_000 } })
-    expect(read('40 city-fibre 70, copper-line 30')).toEqual({ ok: true, share: 4000, mix: { 'city-fibre': 7000, 'copper-line': 3000 } })
-    expect(read('40 % city 62,5, copper')).toEqual({ ok: true, share: 4000, mix: { 'city-fibre': 6250, 'copper-line': 3750 } })
+    expect(read('40 city-fibre 70, copper-line 30')).toEqual({
+      ok: true,
+      share: 4000,
+      mix: { 'city-fibre': 7000, 'copper-line': 3000 },
+    })
+    expect(read('40 % city 62,5, copper')).toEqual({
+      ok: true,
+      share: 4000,
+      mix: { 'city-fibre': 6250, 'copper-line': 3750 },
+    })
     expect(read('40 direct')).toEqual({ ok: true, share: 4000, mix: {} })
     expect(read('')).toEqual({ ok: true, share: 0, mix: undefined })
   })
 
   it('say what is wrong with them', () => {
-    for (const [text, words] of [['-5', 'less than nothing'], ['130', 'more than the whole'], ['many', 'no share'], ['40 mars', 'no network “mars”'], ['40 c', 'no network “c”'], ['40 city-fibre 70, copper-line 50', 'more than 100 %']] as const) {
+    for (const [text, words] of [
+      ['-5', 'less than nothing'],
+      ['130', 'more than the whole'],
+      ['many', 'no share'],
+      ['40 mars', 'no network “mars”'],
+      ['40 c', 'no network “c”'],
+      ['40 city-fibre 70, copper-line 50', 'more than 100 %'],
+    ] as const) {
       expect(read(text)).toEqual({ ok: false, problem: expect.stringContaining(words) })
     }
   })
 
   it('print as they are typed', () => {
-    expect(printCell({ share: 4000, mix: { 'city-fibre': 7000, 'copper-line': 3000 } })).toBe('40 city-fibre 70, copper-line 30')
-    expect([printCell({ share: 'rest', mix: {} }), printCell({ share: 0, mix: { 'city-fibre': 10_000 } }), printMix({ 'city-fibre': 10_000 })]).toEqual(['rest', '', 'city-fibre'])
+    expect(printCell({ share: 4000, mix: { 'city-fibre': 7000, 'copper-line': 3000 } })).toBe(
+      '40 city-fibre 70, copper-line 30',
+    )
+    expect([
+      printCell({ share: 'rest', mix: {} }),
+      printCell({ share: 0, mix: { 'city-fibre': 10_000 } }),
+      printMix({ 'city-fibre': 10_000 }),
+    ]).toEqual(['rest', '', 'city-fibre'])
   })
 })

@@ -4,7 +4,13 @@ import { newestOnly } from '../../app/composables/newest-only'
 it('takes the answer to the newest question alone, in whatever order they come, and no error of an older one', async () => {
   const newest = newestOnly()
   const settle: ((how: 'answer' | 'error') => void)[] = []
-  const ask = (n: number) => newest(() => new Promise<number>((resolve, reject) => { settle.push(how => how === 'answer' ? resolve(n) : reject(new Error(`${n}`))) }))
+  const ask = (n: number) =>
+    newest(
+      () =>
+        new Promise<number>((resolve, reject) => {
+          settle.push(how => (how === 'answer' ? resolve(n) : reject(new Error(`${n}`))))
+        }),
+    )
   const [first, second, third] = [ask(1), ask(2), ask(3)]
   settle[2]!('answer')
   settle[0]!('answer')

@@ -1,24 +1,41 @@
-/** Capacity as its operator handles it: set by hand, imported, a calibration begun, watched and stopped; and what the plan sheet makes of it. */
+/**
+ * Capacity as its operator handles it: set by hand, imported, a calibration begun, watched and stopped; and what the
+ * plan sheet makes of it.
+ */
 import { expect, test } from '@playwright/test'
 import { cpuTicks, MOST_STOLEN, stolenSince } from '../build/stolen'
 import { tellUndecided } from '../build/undecided'
 // @ts-expect-error a plain script of the repository
 import { openHouse } from '../../scripts/house.mjs'
 
-interface House { url: string, close(): Promise<void> }
+interface House {
+  url: string
+  close(): Promise<void>
+}
 let house: House
-test.beforeAll(async () => { house = await openHouse({ history: false }) as House })
+test.beforeAll(async () => {
+  house = (await openHouse({ history: false })) as House
+})
 test.afterAll(() => house?.close())
 test.describe.configure({ mode: 'serial' })
-const call = async <T>(path: string, method = 'GET', body?: object): Promise<T> => await (await fetch(`${house.url}/api/${path}`, { method, ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}) })).json() as T
+const call = async <T>(path: string, method = 'GET', body?: object): Promise<T> =>
+  (await (
+    await fetch(`${house.url}/api/${path}`, {
+      method,
+      ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
+    })
+  ).json()) as T
 
-test('nothing is known at first: the plan says so, and the way to a calibration is one press with everything chosen', async ({ page }) => {
+test('nothing is known at first: the plan says so, and the way to a calibration is one press with everything chosen', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/plans/enrolment-morning`)
   const problem = page.getByRole('listitem').filter({ hasText: 'Nothing is calibrated: 60 users per vCPU is assumed.' })
   await problem.getByRole('button', { name: /^Calibrate · about \d+ min · €/ }).click()
   const dialog = page.getByRole('dialog', { name: 'Calibrate' })
   await expect(dialog).toBeVisible()
-  for (const journey of ['Enrol in modules', 'Browse timetable', 'Adviser approves']) await expect(dialog.getByRole('checkbox', { name: journey })).toBeChecked()
+  for (const journey of ['Enrol in modules', 'Browse timetable', 'Adviser approves'])
+    await expect(dialog.getByRole('checkbox', { name: journey })).toBeChecked()
   await expect(dialog.getByRole('checkbox', { name: /^brisk-1/ })).toBeChecked()
   await expect(dialog.getByText(/^3 items, one after the other: about 12 min, €/)).toBeVisible()
 })
@@ -26,7 +43,11 @@ test('nothing is known at first: the plan says so, and the way to a calibration 
 test('a capacity set by hand sizes the plan, and is marked as what it is', async ({ page }) => {
   await page.goto(`${house.url}/fleet/capacity`)
   await expect(page.getByText('Nothing is calibrated yet')).toBeVisible()
-  for (const [journey, users] of [['Enrol in modules', '100'], ['Browse timetable', '100'], ['Adviser approves', '100']] as const) {
+  for (const [journey, users] of [
+    ['Enrol in modules', '100'],
+    ['Browse timetable', '100'],
+    ['Adviser approves', '100'],
+  ] as const) {
     await page.getByRole('button', { name: 'By hand…' }).click()
     const dialog = page.getByRole('dialog')
     await dialog.getByLabel('Journey').selectOption(journey)
@@ -41,7 +62,9 @@ test('a capacity set by hand sizes the plan, and is marked as what it is', async
   await expect(page.getByText('2 ×').first()).toBeVisible()
 })
 
-test('spares, headroom and the cheapest choice change the fleet as one types, and say the difference', async ({ page }) => {
+test('spares, headroom and the cheapest choice change the fleet as one types, and say the difference', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/plans/enrolment-morning`)
   await page.getByRole('textbox', { name: 'Spares' }).fill('1')
   await page.keyboard.press('Enter')
@@ -68,7 +91,9 @@ test('spares, headroom and the cheapest choice change the fleet as one types, an
   await expect(page.getByText(/machines are free in osaki; they would carry at most/)).toBeVisible()
 })
 
-test('machines for the peak are said to come late, with what that saves; one press has them all through, and another lets them come late again', async ({ page }) => {
+test('machines for the peak are said to come late, with what that saves; one press has them all through, and another lets them come late again', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/plans/how-far`)
   const note = page.getByRole('listitem').filter({ hasText: 'ordered while the run loads, for its peak only.' })
   await expect(note).toBeVisible()
@@ -112,16 +137,41 @@ test('a calibration is begun, watched and stopped; what was seen until then is n
   await expect.poll(async () => (await call<{ machinesOut: number }>('meter')).machinesOut, { timeout: 30_000 }).toBe(0)
 })
 
-test('rubbish to import is refused with what to do; headroom and think time move the recommendation', async ({ page }) => {
+test('rubbish to import is refused with what to do; headroom and think time move the recommendation', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/fleet/capacity`)
-  await page.getByLabel('Import capacities from a JSON file').setInputFiles({ name: 'notes.json', mimeType: 'application/json', buffer: Buffer.from('not at all') })
+  await page
+    .getByLabel('Import capacities from a JSON file')
+    .setInputFiles({ name: 'notes.json', mimeType: 'application/json', buffer: Buffer.from('not at all') })
   await expect(page.getByText('notes.json is not JSON.')).toBeVisible()
   const file = await call<{ capacities: { id: string, journeyName: string }[] }>('capacities/file.json')
   const measured = {
-    ...file.capacities.find(c => c.journeyName === 'Enrol in modules')!, id: 'from-elsewhere', origin: 'calibrated', at: 1_795_000_000_000, users: 400, lower: 380, upper: 420, binds: 'cpuShare', responseMs: 500, thinkMs: 6000,
-    signals: { cpuShare: { users: 400, lower: 380, upper: 420, base: 0.05 }, memoryShare: { users: 900, lower: 800, upper: 1000, base: 0.1 } }, machines: 1, perHour: 0.06, currency: 'EUR',
+    ...file.capacities.find(c => c.journeyName === 'Enrol in modules')!,
+    id: 'from-elsewhere',
+    origin: 'calibrated',
+    at: 1_795_000_000_000,
+    users: 400,
+    lower: 380,
+    upper: 420,
+    binds: 'cpuShare',
+    responseMs: 500,
+    thinkMs: 6000,
+    signals: {
+      cpuShare: { users: 400, lower: 380, upper: 420, base: 0.05 },
+      memoryShare: { users: 900, lower: 800, upper: 1000, base: 0.1 },
+    },
+    machines: 1,
+    perHour: 0.06,
+    currency: 'EUR',
   }
-  await page.getByLabel('Import capacities from a JSON file').setInputFiles({ name: 'capacities.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify({ capacities: [measured] })) })
+  await page
+    .getByLabel('Import capacities from a JSON file')
+    .setInputFiles({
+      name: 'capacities.json',
+      mimeType: 'application/json',
+      buffer: Buffer.from(JSON.stringify({ capacities: [measured] })),
+    })
   await expect(page.getByText('1 capacity was new.')).toBeVisible()
   await page.goto(`${house.url}/fleet/capacity/from-elsewhere`)
   await expect(page.getByText('CPU binds: it meets its limit of 75 % first.')).toBeVisible()
@@ -143,25 +193,81 @@ test('rubbish to import is refused with what to do; headroom and think time move
   await dialog.getByLabel('Set aside: CPU stolen').selectOption('nothing: all count')
 })
 
-test('a run whose CPU was not what was foretold suggests another capacity, which is taken over by a press and not before', async ({ page }) => {
+test('a run whose CPU was not what was foretold suggests another capacity, which is taken over by a press and not before', async ({
+  page,
+}) => {
   test.setTimeout(300_000)
   const about = { kind: 'http', identity: 'kept', opening: [], closing: [] }
-  const round = [{ name: 'Handbook', method: 'GET', url: '/handbook', query: [['kb', '40']], think: { kind: 'uniform', fromMs: 200, toMs: 400 }, expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'matches', value: 'choose\\. R' }], timeoutMs: 5000 }]
-  const { id } = await call<{ id: string }>('journeys', 'POST', { journey: { schema: 'vornak-journey/1', id: 'new', name: 'Read the handbook', ...about, round } })
+  const round = [
+    {
+      name: 'Handbook',
+      method: 'GET',
+      url: '/handbook',
+      query: [['kb', '40']],
+      think: { kind: 'uniform', fromMs: 200, toMs: 400 },
+      expect: [
+        { kind: 'status', allow: '200' },
+        { kind: 'body', rule: 'matches', value: 'choose\\. R' },
+      ],
+      timeoutMs: 5000,
+    },
+  ]
+  const { id } = await call<{ id: string }>('journeys', 'POST', {
+    journey: { schema: 'vornak-journey/1', id: 'new', name: 'Read the handbook', ...about, round },
+  })
   // Measured, it is said, at 250 users; this machine carries another number.
-  await call('capacities/by-hand', 'POST', { journeyId: id, network: 'direct', provider: 'nimbral', machineType: 'brisk-1', vcpu: 1, users: 250 })
+  await call('capacities/by-hand', 'POST', {
+    journeyId: id,
+    network: 'direct',
+    provider: 'nimbral',
+    machineType: 'brisk-1',
+    vcpu: 1,
+    users: 250,
+  })
   const file = await call<{ capacities: { id: string, journeyId: string }[] }>('capacities/file.json')
   const byHand = file.capacities.find(c => c.journeyId === id)!
   await call(`capacities/${byHand.id}/drop`, 'POST', {})
-  await call('capacities', 'POST', { capacities: [{ ...byHand, id: 'too-low', origin: 'calibrated', lower: 240, upper: 260, binds: 'cpuShare', signals: { cpuShare: { users: 250, lower: 240, upper: 260, base: 0.05 } } }] })
+  await call('capacities', 'POST', {
+    capacities: [
+      {
+        ...byHand,
+        id: 'too-low',
+        origin: 'calibrated',
+        lower: 240,
+        upper: 260,
+        binds: 'cpuShare',
+        signals: { cpuShare: { users: 250, lower: 240, upper: 260, base: 0.05 } },
+      },
+    ],
+  })
   const { plan } = await call<{ plan: { locations: object[] } }>('plans/enrolment-morning')
   // As many as one machine carries at 20 % headroom from 240: a fair load, also on a quick computer.
   const readers = {
-    ...plan, name: 'Readers', networks: {}, objectives: [], placement: { A: { REY: 10_000 } }, locations: plan.locations.slice(0, 1),
-    groups: [{ letter: 'A', name: 'Readers', journeyId: id, profile: { startDelayMs: 0, segments: [{ to: 190, overMs: 4000 }, { to: 190, overMs: 32_000 }, { to: 0, overMs: 1000 }] } }],
+    ...plan,
+    name: 'Readers',
+    networks: {},
+    objectives: [],
+    placement: { A: { REY: 10_000 } },
+    locations: plan.locations.slice(0, 1),
+    groups: [
+      {
+        letter: 'A',
+        name: 'Readers',
+        journeyId: id,
+        profile: {
+          startDelayMs: 0,
+          segments: [
+            { to: 190, overMs: 4000 },
+            { to: 190, overMs: 32_000 },
+            { to: 0, overMs: 1000 },
+          ],
+        },
+      },
+    ],
   }
   const { id: planId } = await call<{ id: string }>('plans', 'POST', { plan: readers })
-  // Nothing is suggested by seconds in which neighbours of this computer took its CPU: then once more, and left undecided if they always do.
+  // Nothing is suggested by seconds in which neighbours of this computer took its CPU: then once more, and left
+  // undecided if they always do.
   let runId = 0
   const before = cpuTicks()
   for (let tries = 1, suggested = false; !suggested; tries++) {
@@ -169,7 +275,8 @@ test('a run whose CPU was not what was foretold suggests another capacity, which
     const run = () => call<{ line: { endedAt?: number }, summary?: { suggests?: object[] } }>(`runs/${runId}`)
     await expect.poll(async () => (await run()).line.endedAt, { timeout: 120_000, intervals: [1000] }).toBeDefined()
     suggested = (await run()).summary?.suggests !== undefined
-    if (!suggested && tries === 3 && stolenSince(before) > MOST_STOLEN) return tellUndecided(test.info().title, 'neighbours took CPU all along')
+    if (!suggested && tries === 3 && stolenSince(before) > MOST_STOLEN)
+      return tellUndecided(test.info().title, 'neighbours took CPU all along')
     expect(suggested || tries < 3).toBe(true)
   }
   await page.goto(`${house.url}/runs/${runId}`)
@@ -178,7 +285,11 @@ test('a run whose CPU was not what was foretold suggests another capacity, which
   expect(known.some(c => c.capacity.origin === 'refined')).toBe(false)
   await hint.getByRole('button', { name: /^Size by [\d,]+ from now on$/ }).click()
   await expect(hint.getByRole('status')).toHaveText(/^Taken over: fleets are sized by [\d,]+ from now on\.$/)
-  const [newest] = (await call<{ capacities: { capacity: { origin: string, journeyId: string, users: number, runId: number } }[] }>('calibrations')).capacities
+  const [newest] = (
+    await call<{ capacities: { capacity: { origin: string, journeyId: string, users: number, runId: number } }[] }>(
+      'calibrations',
+    )
+  ).capacities
   expect(newest!.capacity).toMatchObject({ origin: 'refined', journeyId: id, runId })
   // What it carries is this computer's affair: more than was said, or less while others share it.
   expect(Math.abs(newest!.capacity.users - 250)).toBeGreaterThan(10)

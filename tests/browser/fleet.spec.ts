@@ -1,18 +1,37 @@
-/** The fleet as its operator handles it: a private site set up by hand, a run with its hosts, machines kept warm, a stray, an invitation, a guard rail. */
+/**
+ * The fleet as its operator handles it: a private site set up by hand, a run with its hosts, machines kept warm, a
+ * stray, an invitation, a guard rail.
+ */
 import { expect, test, type Page } from '@playwright/test'
 // @ts-expect-error a plain script of the repository
 import { openHouse } from '../../scripts/house.mjs'
 
-interface House { url: string, cloud: string, forgetMachine(): Promise<void>, close(): Promise<void> }
+interface House {
+  url: string
+  cloud: string
+  forgetMachine(): Promise<void>
+  close(): Promise<void>
+}
 let house: House
-test.beforeAll(async () => { house = await openHouse({ history: false }) as House })
+test.beforeAll(async () => {
+  house = (await openHouse({ history: false })) as House
+})
 test.afterAll(() => house?.close())
 test.describe.configure({ mode: 'serial' })
 
-const call = async <T>(path: string, method = 'GET', body?: object): Promise<T> => await (await fetch(`${house.url}/api/${path}`, { method, ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}) })).json() as T
-const row = (page: Page, name: string) => page.getByRole('row').filter({ has: page.getByRole('textbox', { name: `name of ${name}` }) })
+const call = async <T>(path: string, method = 'GET', body?: object): Promise<T> =>
+  (await (
+    await fetch(`${house.url}/api/${path}`, {
+      method,
+      ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
+    })
+  ).json()) as T
+const row = (page: Page, name: string) =>
+  page.getByRole('row').filter({ has: page.getByRole('textbox', { name: `name of ${name}` }) })
 
-test('hosts of a site are tried; rows are pasted, and one that fails says at which step and what to do', async ({ page }) => {
+test('hosts of a site are tried; rows are pasted, and one that fails says at which step and what to do', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/fleet/hosts`)
   await expect(page.getByText('2 of 3 hosts are fit and free to be used.')).toBeVisible({ timeout: 20_000 })
   const port = await page.getByRole('textbox', { name: 'port of ovk-a' }).inputValue()
@@ -20,7 +39,9 @@ test('hosts of a site are tried; rows are pasted, and one that fails says at whi
   await page.evaluate((text) => {
     const data = new DataTransfer()
     data.setData('text/plain', text)
-    document.activeElement!.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }))
+    document.activeElement!.dispatchEvent(
+      new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+    )
   }, `name\taddress\tport\tuser\novk-d\t127.0.0.1\t1\t\novk-e\t127.0.0.1\t${port}\tguest`)
   await expect(page.getByRole('textbox', { name: 'name of ovk-e' })).toBeVisible()
   await page.getByRole('button', { name: /^Save/ }).click()
@@ -32,7 +53,9 @@ test('hosts of a site are tried; rows are pasted, and one that fails says at whi
   await page.evaluate(() => {
     const data = new DataTransfer()
     data.setData('text/plain', 'name,address,port\nx,h,99999')
-    document.activeElement!.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }))
+    document.activeElement!.dispatchEvent(
+      new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+    )
   })
   await expect(page.getByText('Row 2: “99999” is no port.')).toBeVisible()
   await expect(page.getByRole('textbox', { name: 'name of ovk-e' })).toBeVisible()
@@ -48,25 +71,36 @@ test('a command runs on chosen hosts, and tells each one’s exit code', async (
   await page.keyboard.press('Enter')
   await expect(page.getByText('exit code 4')).toHaveCount(2, { timeout: 20_000 })
   await expect(page.getByText(/from .*ovk-a\/home/)).toBeVisible()
-  await expect(page.getByRole('link', { name: 'All as one file' })).toHaveAttribute('href', /\/api\/hosts\/commands\/\d+/)
+  await expect(page.getByRole('link', { name: 'All as one file' })).toHaveAttribute(
+    'href',
+    /\/api\/hosts\/commands\/\d+/,
+  )
 })
 
-test('a run takes cloud and hosts, keeps them warm; the roll is called by hand, a lease extended, all released', async ({ page }) => {
+test('a run takes cloud and hosts, keeps them warm; the roll is called by hand, a lease extended, all released', async ({
+  page,
+}) => {
   test.setTimeout(180_000)
   // The demo's plan, shorter.
-  const { plan } = await call<{ plan: { groups: { profile: { segments: { to: number, overMs: number }[] } }[] } }>('plans/campus-and-cloud')
+  const { plan } = await call<{ plan: { groups: { profile: { segments: { to: number, overMs: number }[] } }[] } }>(
+    'plans/campus-and-cloud',
+  )
   for (const g of plan.groups) for (const s of g.profile.segments) s.overMs = Math.min(s.overMs, 5000)
   await call('plans/campus-and-cloud', 'PUT', { onVersion: 1, plan })
   await page.goto(`${house.url}/plans/campus-and-cloud`)
   await page.getByText('nothing in the way').waitFor()
   await page.keyboard.press('s')
   await expect(page.getByText(/of 3 machines are there/)).toBeVisible({ timeout: 20_000 })
-  await expect.poll(async () => (await call<{ line: { state: string } }>('runs/1')).line.state, { timeout: 90_000 }).toBe('settled')
+  await expect
+    .poll(async () => (await call<{ line: { state: string } }>('runs/1')).line.state, { timeout: 90_000 })
+    .toBe('settled')
   await page.goto(`${house.url}/fleet`)
   await expect(page.getByRole('button', { name: /OVK-1 kept/ })).toBeVisible({ timeout: 20_000 })
   await page.getByRole('link', { name: 'Roll call' }).click()
   await page.getByRole('button', { name: /Call the roll of 3/ }).click()
-  await expect(page.getByRole('row').filter({ hasText: 'OVK-1' }).getByText('over SSH')).toBeVisible({ timeout: 20_000 })
+  await expect(page.getByRole('row').filter({ hasText: 'OVK-1' }).getByText('over SSH')).toBeVisible({
+    timeout: 20_000,
+  })
   await expect(page.getByRole('row').filter({ hasText: 'REY-1' }).getByText('→ 200')).toBeVisible()
   await page.getByRole('row').filter({ hasText: 'OVK-1' }).getByRole('link').first().click()
   const lease = page.getByText(/its lease ends .* extended by hand/)

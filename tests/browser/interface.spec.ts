@@ -1,18 +1,31 @@
-/** The real interface, as a new user would go through it: read the board, change a plan, break it, mend it, start it, read the result. */
+/**
+ * The real interface, as a new user would go through it: read the board, change a plan, break it, mend it, start it,
+ * read the result.
+ */
 import { expect, test } from '@playwright/test'
 import { request } from 'undici'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
 import { openHouse } from '../../scripts/house.mjs'
 
-interface House { url: string, portal: string, startVornak(): Promise<void>, end(name: string, signal?: string): Promise<void>, close(): Promise<void> }
+interface House {
+  url: string
+  portal: string
+  startVornak(): Promise<void>
+  end(name: string, signal?: string): Promise<void>
+  close(): Promise<void>
+}
 let house: House
-test.beforeAll(async () => { house = await openHouse() as House })
+test.beforeAll(async () => {
+  house = (await openHouse()) as House
+})
 test.afterAll(() => house?.close())
 test.describe.configure({ mode: 'serial' })
 
 test('the board answers in sentences, and its first load is small', async ({ page }) => {
   const scripts = new Set<string>()
-  page.on('request', (asked) => { if (asked.resourceType() === 'script') scripts.add(asked.url()) })
+  page.on('request', (asked) => {
+    if (asked.resourceType() === 'script') scripts.add(asked.url())
+  })
   await page.goto(house.url)
   await expect(page.getByRole('heading', { name: 'Board' })).toBeVisible()
   await expect(page.getByText(/^Yes: p95 of Enrol \d+ ms at 240 users\.$/)).toBeVisible()
@@ -20,7 +33,12 @@ test('the board answers in sentences, and its first load is small', async ({ pag
   await expect(page.getByLabel('Meter')).toContainText('Nothing is out')
   await page.waitForLoadState('networkidle')
   // Asked for again as a browser would, and weighed as it comes over the wire.
-  const sizes = await Promise.all([...scripts].map(async url => (await (await request(url, { headers: { 'accept-encoding': 'gzip' } })).body.arrayBuffer()).byteLength))
+  const sizes = await Promise.all(
+    [...scripts].map(
+      async url =>
+        (await (await request(url, { headers: { 'accept-encoding': 'gzip' } })).body.arrayBuffer()).byteLength,
+    ),
+  )
   const scriptBytes = sizes.reduce((a, b) => a + b, 0)
   console.log(`first load: ${Math.round(scriptBytes / 1024)} kB of script in ${scripts.size} files`)
   expect(scriptBytes).toBeGreaterThan(20_000)
@@ -98,7 +116,9 @@ test('too few machines and too small an approval are in the way, with their reme
   await expect(page.getByText(/agreed to at most 600/)).toBeHidden()
 })
 
-test('Start leads to a settled result within two minutes: what was merged is what the portal counted, and nothing is left out', async ({ page }) => {
+test('Start leads to a settled result within two minutes: what was merged is what the portal counted, and nothing is left out', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/plans/enrolment-morning`)
   await page.getByRole('button', { name: /^Start/ }).waitFor()
   const began = Date.now()
@@ -119,14 +139,26 @@ test('Start leads to a settled result within two minutes: what was merged is wha
   await expect(page.getByRole('heading', { name: 'Networks felt' })).toBeVisible()
   await expect(page.getByRole('row').filter({ hasText: 'far satellite' })).toContainText(/6\d\d ms/)
 
-  const counts = await (await page.request.get(`${house.portal}/counts`)).json() as Record<string, Record<string, { received: number }>>
+  const counts = (await (await page.request.get(`${house.portal}/counts`)).json()) as Record<
+    string,
+    Record<string, { received: number }>
+  >
   // The portal knows addresses, and not whose journey called them: a step of two journeys has two rows here.
   const table = page.getByRole('table').filter({ hasText: 'p95 intended' })
-  const sent = async (step: string) => (await table.getByRole('row').filter({ has: page.locator('b', { hasText: new RegExp(`^${step}( on |$)`) }) }).locator('td:nth-child(2)').allTextContents()).reduce((sum, text) => sum + Number(text.replace(/\D/g, '')), 0)
+  const sent = async (step: string) =>
+    (
+      await table
+        .getByRole('row')
+        .filter({ has: page.locator('b', { hasText: new RegExp(`^${step}( on |$)`) }) })
+        .locator('td:nth-child(2)')
+        .allTextContents()
+    ).reduce((sum, text) => sum + Number(text.replace(/\D/g, '')), 0)
   for (const [step, { received }] of Object.entries(counts['3']!)) await expect.poll(() => sent(step)).toBe(received)
 })
 
-test('a result follows the window one chooses, unfolds by location, and gives its histograms to others', async ({ page }) => {
+test('a result follows the window one chooses, unfolds by location, and gives its histograms to others', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/runs/2`)
   const all = page.getByRole('row').filter({ hasText: /^all/ }).first().getByRole('cell').nth(1)
   const whole = await all.textContent()

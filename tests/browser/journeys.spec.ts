@@ -1,4 +1,7 @@
-/** Journeys as a new user makes them: from a capture by this very browser, by hand, from text, from addresses; with feeds and targets beside them. */
+/**
+ * Journeys as a new user makes them: from a capture by this very browser, by hand, from text, from addresses; with
+ * feeds and targets beside them.
+ */
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -6,10 +9,16 @@ import { expect, test, type Page } from '@playwright/test'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
 import { openHouse } from '../../scripts/house.mjs'
 
-interface House { url: string, portal: string, close(): Promise<void> }
+interface House {
+  url: string
+  portal: string
+  close(): Promise<void>
+}
 let house: House
 const folder = mkdtempSync(join(tmpdir(), 'vornak-browser-'))
-test.beforeAll(async () => { house = await openHouse({ history: false }) as House })
+test.beforeAll(async () => {
+  house = (await openHouse({ history: false })) as House
+})
 test.afterAll(async () => {
   await house?.close()
   rmSync(folder, { recursive: true })
@@ -50,7 +59,9 @@ test('a capture by a real browser becomes a tried journey', async ({ browser, pa
   await expect(page.getByLabel('Name', { exact: true }).last()).toHaveValue('POST enrolments')
 })
 
-test('a journey is edited by keyboard, undone, found faulty at its field, saved, and its versions looked at', async ({ page }) => {
+test('a journey is edited by keyboard, undone, found faulty at its field, saved, and its versions looked at', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/journeys/browse`)
   const rows = page.getByRole('listbox', { name: 'Steps' }).getByRole('option')
   await rows.first().click()
@@ -91,7 +102,11 @@ test('steps are moved by dragging, from stage to stage', async ({ page }) => {
   await expect(rows).toHaveCount(3)
   // The browser begins a drag when it likes; one that it took for a click is made again.
   await expect(async () => {
-    if (!(await rows.nth(0).innerText()).includes('POST /enrol')) await rows.filter({ hasText: 'POST /enrol' }).locator('.grip').dragTo(rows.nth(0), { targetPosition: { x: 60, y: 3 } })
+    if (!(await rows.nth(0).innerText()).includes('POST /enrol'))
+      await rows
+        .filter({ hasText: 'POST /enrol' })
+        .locator('.grip')
+        .dragTo(rows.nth(0), { targetPosition: { x: 60, y: 3 } })
     await expect(rows.nth(0)).toContainText('POST /enrol', { timeout: 1000 })
   }).toPass({ timeout: 20_000 })
   await expect(async () => {
@@ -171,7 +186,9 @@ test('a feed is read as it is written; a bad one says what is wrong and can be r
   await expect(problem(page)).toContainText('One row has another number of columns than 2: row 3 has 1.')
   await page.getByLabel('Rows of another length').selectOption('fill')
   await page.getByRole('button', { name: 'Read it so' }).click()
-  await expect(page.getByText(/2 rows of 2 columns.*separated by semicolon.*a row of another length was filled or cut/)).toBeVisible()
+  await expect(
+    page.getByText(/2 rows of 2 columns.*separated by semicolon.*a row of another length was filled or cut/),
+  ).toBeVisible()
   await expect(page.getByRole('cell', { name: 'a@x.test' })).toBeVisible()
 })
 
@@ -180,7 +197,11 @@ test('an OpenAPI document offers its operations', async ({ page }) => {
   await page.getByLabel(/Paste the document/).fill('openapi: 3.0.0\ninfo: {title: Shop}\npaths: [')
   await page.getByRole('button', { name: 'Read it' }).click()
   await expect(problem(page)).toContainText('Line 3')
-  await page.getByLabel(/Paste the document/).fill('openapi: 3.0.0\ninfo: {title: Shop, version: "1"}\nservers: [{url: "http://shop.test"}]\npaths:\n  /cart: {get: {summary: Look into the cart, responses: {"200": {description: ok}}}, delete: {responses: {}}}')
+  await page
+    .getByLabel(/Paste the document/)
+    .fill(
+      'openapi: 3.0.0\ninfo: {title: Shop, version: "1"}\nservers: [{url: "http://shop.test"}]\npaths:\n  /cart: {get: {summary: Look into the cart, responses: {"200": {description: ok}}}, delete: {responses: {}}}',
+    )
   await page.getByRole('button', { name: 'Read it' }).click()
   await page.getByLabel('GET /cart').check()
   await page.getByRole('button', { name: 'Make 1 step' }).click()
@@ -189,9 +210,23 @@ test('an OpenAPI document offers its operations', async ({ page }) => {
 
 test('every screen of the library stands in the dark too, and nothing scrolls sideways', async ({ page }) => {
   await page.addInitScript(() => localStorage.setItem('nuxt-color-mode', 'dark'))
-  for (const path of ['/journeys', '/journeys/as-a-browser', '/journeys/import/har', '/journeys/import/openapi', '/journeys/import/text', '/targets', '/targets/enrolment-portal', '/feeds', '/networks']) {
+  for (const path of [
+    '/journeys',
+    '/journeys/as-a-browser',
+    '/journeys/import/har',
+    '/journeys/import/openapi',
+    '/journeys/import/text',
+    '/targets',
+    '/targets/enrolment-portal',
+    '/feeds',
+    '/networks',
+  ]) {
     await page.goto(house.url + path)
     await page.waitForLoadState('networkidle')
-    expect([path, await page.evaluate(() => document.documentElement.classList.contains('dark')), await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)]).toEqual([path, true, true])
+    expect([
+      path,
+      await page.evaluate(() => document.documentElement.classList.contains('dark')),
+      await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth),
+    ]).toEqual([path, true, true])
   }
 })

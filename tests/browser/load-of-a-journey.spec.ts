@@ -1,11 +1,20 @@
-/** From a journey to its load and back: bundles and spans by hand, a plan that walks it against a chosen target, wrong answers and exchanges in the result. */
+/**
+ * From a journey to its load and back: bundles and spans by hand, a plan that walks it against a chosen target, wrong
+ * answers and exchanges in the result.
+ */
 import { expect, test } from '@playwright/test'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
 import { openHouse } from '../../scripts/house.mjs'
 
-interface House { url: string, portal: string, close(): Promise<void> }
+interface House {
+  url: string
+  portal: string
+  close(): Promise<void>
+}
 let house: House
-test.beforeAll(async () => { house = await openHouse({ history: false }) as House })
+test.beforeAll(async () => {
+  house = (await openHouse({ history: false })) as House
+})
 test.afterAll(() => house?.close())
 test.describe.configure({ mode: 'serial' })
 
@@ -57,7 +66,11 @@ test('a try shows what each expectation saw, also when it was missed', async ({ 
 })
 
 test('a plan is given another journey; a target that is not approved is in the way', async ({ page }) => {
-  await fetch(`${house.url}/api/targets`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ target: { id: 'x', name: 'Twin', environment: 'production', baseUrl: house.portal } }) })
+  await fetch(`${house.url}/api/targets`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ target: { id: 'x', name: 'Twin', environment: 'production', baseUrl: house.portal } }),
+  })
   await page.goto(`${house.url}/plans/enrolment-morning`)
   await page.getByLabel('Target').selectOption({ label: 'Twin, production' })
   await expect(page.getByText('Twin is not approved: its owner has not agreed to any load.')).toBeVisible()
@@ -69,9 +82,36 @@ test('a plan is given another journey; a target that is not approved is in the w
 })
 
 test('under load the wrong answers are counted by name, with exchanges to show for it', async ({ page }) => {
-  const plan = (await (await fetch(`${house.url}/api/plans/enrolment-morning`)).json() as { plan: { groups: object[] } }).plan
-  const small = { ...plan, name: 'Advisers alone', rehearse: false, objectives: [{ metric: 'p95', step: 'All of it', atMost: 1000 }], groups: [{ letter: 'A', name: 'Advisers', journeyId: 'approve', profile: { startDelayMs: 0, segments: [{ to: 20, overMs: 2000 }, { to: 20, overMs: 10_000 }, { to: 0, overMs: 1000 }] } }], placement: { A: { REY: 5000, TAV: 'rest' } } }
-  const saved = await fetch(`${house.url}/api/plans/advisers`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ onVersion: 0, plan: small }) })
+  const plan = (
+    (await (await fetch(`${house.url}/api/plans/enrolment-morning`)).json()) as { plan: { groups: object[] } }
+  ).plan
+  const small = {
+    ...plan,
+    name: 'Advisers alone',
+    rehearse: false,
+    objectives: [{ metric: 'p95', step: 'All of it', atMost: 1000 }],
+    groups: [
+      {
+        letter: 'A',
+        name: 'Advisers',
+        journeyId: 'approve',
+        profile: {
+          startDelayMs: 0,
+          segments: [
+            { to: 20, overMs: 2000 },
+            { to: 20, overMs: 10_000 },
+            { to: 0, overMs: 1000 },
+          ],
+        },
+      },
+    ],
+    placement: { A: { REY: 5000, TAV: 'rest' } },
+  }
+  const saved = await fetch(`${house.url}/api/plans/advisers`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ onVersion: 0, plan: small }),
+  })
   expect(saved.status).toBe(200)
   await page.goto(`${house.url}/plans/advisers`)
   await page.getByRole('button', { name: /^Start/ }).click()
@@ -80,7 +120,9 @@ test('under load the wrong answers are counted by name, with exchanges to show f
   const row = page.getByRole('row').filter({ hasText: 'All of it' })
   await expect(row).toContainText('span')
   await page.getByLabel('Latency band').selectOption('failed')
-  await expect(page.getByRole('listbox', { name: 'Exchanges' }).getByRole('option').first()).toContainText('wrong answer')
+  await expect(page.getByRole('listbox', { name: 'Exchanges' }).getByRole('option').first()).toContainText(
+    'wrong answer',
+  )
   await expect(page.getByText('saw true').first()).toBeVisible()
   await page.getByLabel('Step', { exact: true }).selectOption('Request')
   await expect(page.getByText('None was kept here.')).toBeVisible()
@@ -94,7 +136,9 @@ test('a command journey says that approval cannot be held inside it', async ({ p
   await page.getByLabel('Run', { exact: true }).fill('node load.mjs "two words"')
   await page.getByLabel('Run', { exact: true }).press('Tab')
   await expect(page.getByLabel('Run', { exact: true })).toHaveValue('node load.mjs "two words"')
-  await page.locator('input[type=file]').setInputFiles({ name: 'kit.tgz', mimeType: 'application/gzip', buffer: Buffer.from('a kit') })
+  await page
+    .locator('input[type=file]')
+    .setInputFiles({ name: 'kit.tgz', mimeType: 'application/gzip', buffer: Buffer.from('a kit') })
   await expect(page.getByText(/kit\.tgz, SHA-256/)).toBeVisible()
   await expect(page.getByText('Nothing wrong with it.')).toBeVisible()
 })

@@ -1,17 +1,35 @@
-/** The plan sheet, as an engineer thinks on it: with the keyboard alone, as text, by dragging, with blocks of a spreadsheet, with sixty locations; and the networks it uses. */
+/**
+ * The plan sheet, as an engineer thinks on it: with the keyboard alone, as text, by dragging, with blocks of a
+ * spreadsheet, with sixty locations; and the networks it uses.
+ */
 import { expect, test, type Page } from '@playwright/test'
 import type { Plan } from '../../core/plan/document'
 import { DEMO_PLAN } from '../../demo/scenario'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
 import { openHouse } from '../../scripts/house.mjs'
 
-interface House { url: string, close(): Promise<void> }
+interface House {
+  url: string
+  close(): Promise<void>
+}
 let house: House
-test.beforeAll(async () => { house = await openHouse({ history: false }) as House })
+test.beforeAll(async () => {
+  house = (await openHouse({ history: false })) as House
+})
 test.afterAll(() => house?.close())
 
-const planOf = async (id: string) => (await (await fetch(`${house.url}/api/plans/${id}`)).json() as { plan: Plan }).plan
-const make = async (plan: Plan) => (await (await fetch(`${house.url}/api/plans`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ plan }) })).json() as { id: string }).id
+const planOf = async (id: string) =>
+  ((await (await fetch(`${house.url}/api/plans/${id}`)).json()) as { plan: Plan }).plan
+const make = async (plan: Plan) =>
+  (
+    (await (
+      await fetch(`${house.url}/api/plans`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ plan }),
+      })
+    ).json()) as { id: string }
+  ).id
 
 /** Goes to what has this label, with the Tab key. */
 async function tabTo(page: Page, label: RegExp): Promise<void> {
@@ -47,7 +65,12 @@ test('the demo plan is built from nothing, with the keyboard alone', async ({ pa
     await expect(page.getByRole('button', { name: new RegExp(`^Location ${code}`) })).toBeVisible()
   }
   // Groups: name and journey.
-  for (const [name, journey] of [['Students at home', 'Enrol in'], ['Students on campus', 'Enrol in'], ['Students commuting', 'Browse'], ['Advisers', 'Adviser']] as const) {
+  for (const [name, journey] of [
+    ['Students at home', 'Enrol in'],
+    ['Students on campus', 'Enrol in'],
+    ['Students commuting', 'Browse'],
+    ['Advisers', 'Adviser'],
+  ] as const) {
     await page.keyboard.press('g')
     await tabTo(page, /^Journey/)
     await page.keyboard.type(journey)
@@ -60,17 +83,25 @@ test('the demo plan is built from nothing, with the keyboard alone', async ({ pa
   }
   // The grid: levels down the first column, then a row at a time.
   await page.keyboard.press('p')
-  for (const level of ['0 → 104 in 15 s, hold 45 s, → 0 in 5 s', '0 -> 68 in 12 s, hold 48 s, -> 0 in 5 s', 'wait 4 s, to 60 in 10 s, hold 46 s, to 0 in 5 s', 'wait 5 s, → 8 in 5 s, hold 50 s, → 0 in 5 s']) {
+  for (const level of [
+    '0 → 104 in 15 s, hold 45 s, → 0 in 5 s',
+    '0 -> 68 in 12 s, hold 48 s, -> 0 in 5 s',
+    'wait 4 s, to 60 in 10 s, hold 46 s, to 0 in 5 s',
+    'wait 5 s, → 8 in 5 s, hold 50 s, → 0 in 5 s',
+  ]) {
     await page.keyboard.type(level)
     await page.keyboard.press('Enter')
   }
   const rows = [
-    ['50 city-fibre 70, copper-line 30', '35 city fibre 70', 'rest far-satellite 20, copper line 80'], ['100 campus wire', '', ''],
-    ['35 % commuter-mobile 80, weak-mobile 20', '40 commuter mobile', 'rest commuter mobile'], ['25', 'rest', ''],
+    ['50 city-fibre 70, copper-line 30', '35 city fibre 70', 'rest far-satellite 20, copper line 80'],
+    ['100 campus wire', '', ''],
+    ['35 % commuter-mobile 80, weak-mobile 20', '40 commuter mobile', 'rest commuter mobile'],
+    ['25', 'rest', ''],
   ]
   for (const [r, row] of rows.entries()) {
     const column = page.getByRole('gridcell', { name: new RegExp(`^${DEMO_PLAN.groups[r]!.name}, level`) })
-    for (let up = 0; up < 8 && !await column.evaluate(e => e === document.activeElement); up++) await page.keyboard.press(r === 0 || up > 0 ? 'ArrowUp' : 'ArrowDown')
+    for (let up = 0; up < 8 && !(await column.evaluate(e => e === document.activeElement)); up++)
+      await page.keyboard.press(r === 0 || up > 0 ? 'ArrowUp' : 'ArrowDown')
     for (const text of row) {
       await page.keyboard.press('ArrowRight')
       if (text === '') continue
@@ -97,10 +128,18 @@ test('the demo plan is built from nothing, with the keyboard alone', async ({ pa
   const built = await planOf('by-hand')
   const { groups, locations, placement, networks, objectives, question, targetId } = DEMO_PLAN
   expect(built).toMatchObject({ groups, locations, networks, objectives, question, targetId })
-  for (const g of groups) for (const l of locations) expect([g.letter, l.code, built.placement[g.letter]?.[l.code] ?? 0]).toEqual([g.letter, l.code, placement[g.letter]?.[l.code] ?? 0])
+  for (const g of groups)
+    for (const l of locations)
+      expect([g.letter, l.code, built.placement[g.letter]?.[l.code] ?? 0]).toEqual([
+        g.letter,
+        l.code,
+        placement[g.letter]?.[l.code] ?? 0,
+      ])
 })
 
-test('text and sheet are one plan: what is typed in either is in both, and a fault is told at its line', async ({ page }) => {
+test('text and sheet are one plan: what is typed in either is in both, and a fault is told at its line', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/plans/enrolment-morning`)
   await page.getByText('nothing in the way').waitFor()
   await page.keyboard.press('t')
@@ -148,10 +187,15 @@ test('a corner is dragged and moved with arrow keys; one drag is one undo', asyn
   await page.keyboard.press('Shift+ArrowRight')
   await expect(corner).toHaveAccessibleName(/66 users at \+00:25/)
   // The hold behind it keeps to the new level.
-  await expect(page.getByRole('gridcell', { name: /^Students at home, level over time: 0 → 66 in 25 s, hold 1 min 15 s/ })).toBeVisible()
+  await expect(
+    page.getByRole('gridcell', { name: /^Students at home, level over time: 0 → 66 in 25 s, hold 1 min 15 s/ }),
+  ).toBeVisible()
 })
 
-test('a block larger than the grid fills what there is and says so; cells are copied, filled, and pinned to the rest', async ({ page, context }) => {
+test('a block larger than the grid fills what there is and says so; cells are copied, filled, and pinned to the rest', async ({
+  page,
+  context,
+}) => {
   await context.grantPermissions(['clipboard-read', 'clipboard-write'])
   await page.goto(`${house.url}/plans/enrolment-morning`)
   const cell = (name: string) => page.getByRole('gridcell', { name: new RegExp(`^${name}`) })
@@ -169,7 +213,9 @@ test('a block larger than the grid fills what there is and says so; cells are co
   await cell('Students at home at REY').focus()
   await page.keyboard.press('Shift+ArrowRight')
   await page.keyboard.press('Control+c')
-  expect(await page.evaluate(() => navigator.clipboard.readText())).toBe('50 city-fibre 70, copper-line 30\t35 city-fibre 70')
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toBe(
+    '50 city-fibre 70, copper-line 30\t35 city-fibre 70',
+  )
   await cell('Advisers at REY').focus()
   await page.keyboard.press('>')
   await expect(cell('Advisers at OSA: 25 %')).toBeVisible()
@@ -201,8 +247,22 @@ test('a group is given another drive and its place; what it makes is said', asyn
 })
 
 test('sixty locations fit: names and sums stand still, the middle scrolls, the page does not', async ({ page }) => {
-  const codes = Array.from({ length: 60 }, (_, i) => `L${String.fromCharCode(65 + Math.floor(i / 26), 65 + i % 26)}`)
-  const id = await make({ ...DEMO_PLAN, name: 'Sixty', locations: codes.map(code => ({ code, provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 'auto' as const })), placement: Object.fromEntries('ABCD'.split('').map(l => [l, Object.fromEntries(codes.map((c, i) => [c, i === 59 ? 'rest' as const : 100]))])), networks: {} })
+  const codes = Array.from({ length: 60 }, (_, i) => `L${String.fromCharCode(65 + Math.floor(i / 26), 65 + (i % 26))}`)
+  const id = await make({
+    ...DEMO_PLAN,
+    name: 'Sixty',
+    locations: codes.map(code => ({
+      code,
+      provider: 'nimbral',
+      region: 'reyk',
+      machineType: 'brisk-1',
+      machines: 'auto' as const,
+    })),
+    placement: Object.fromEntries(
+      'ABCD'.split('').map(l => [l, Object.fromEntries(codes.map((c, i) => [c, i === 59 ? ('rest' as const) : 100]))]),
+    ),
+    networks: {},
+  })
   await page.goto(`${house.url}/plans/${id}`)
   const last = page.getByRole('gridcell', { name: /^Students at home at LCH/ })
   await last.focus()
@@ -211,7 +271,10 @@ test('sixty locations fit: names and sums stand still, the middle scrolls, the p
   await page.keyboard.press('Enter')
   await expect(page.getByText('Students at home: shares add up to 102 %, 2 % too much.')).toBeVisible()
   expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true)
-  for (const still of [page.getByRole('button', { name: /^Group A/ }), page.getByRole('columnheader', { name: /placed/ })]) {
+  for (const still of [
+    page.getByRole('button', { name: /^Group A/ }),
+    page.getByRole('columnheader', { name: /placed/ }),
+  ]) {
     const box = (await still.boundingBox())!
     expect(box.x).toBeGreaterThanOrEqual(56)
     expect(box.x + box.width).toBeLessThanOrEqual(1280)
@@ -239,10 +302,15 @@ test('a network of one’s own is made, refused while it cannot be, and told to 
   await expect(page.getByRole('button', { name: /^night train/ })).toBeHidden()
 })
 
-test('a plan file with a fault keeps nothing and says why; a good one becomes a plan, is put away and brought back', async ({ page }) => {
+test('a plan file with a fault keeps nothing and says why; a good one becomes a plan, is put away and brought back', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/plans`)
   const text = await (await fetch(`${house.url}/api/plans/how-far/text`)).text()
-  const give = (content: string) => page.locator('input[type=file]').setInputFiles({ name: 'p.yaml', mimeType: 'text/yaml', buffer: Buffer.from(content) })
+  const give = (content: string) =>
+    page
+      .locator('input[type=file]')
+      .setInputFiles({ name: 'p.yaml', mimeType: 'text/yaml', buffer: Buffer.from(content) })
   await give(text.replace('vornak-plan/3', 'vornak-plan/9'))
   await expect(page.getByRole('alert')).toContainText('Line 1 The plan was written by a newer release')
   await give(text.replace('name: How far it carries', 'name: Read from a file'))

@@ -1,4 +1,7 @@
-/** A cable between generators and Vornak: forwards every byte, until it is cut; then nothing passes and nobody is told, as when a switch on the way dies. */
+/**
+ * A cable between generators and Vornak: forwards every byte, until it is cut; then nothing passes and nobody is told,
+ * as when a switch on the way dies.
+ */
 import { connect, createServer, type AddressInfo, type Socket } from 'node:net'
 
 export interface Cable {
@@ -16,11 +19,22 @@ export async function cable(to: () => number): Promise<Cable> {
   const server = createServer((near) => {
     const pair = { near, far: connect(to(), '127.0.0.1'), dead: isCut }
     pairs.push(pair)
-    for (const [from, onward] of [[near, pair.far], [pair.far, near]] as const) {
-      from.on('data', (bytes: Buffer) => { if (!pair.dead) onward.write(bytes) })
-      from.on('end', () => { if (!pair.dead) onward.end() })
-      from.on('error', () => { if (!pair.dead) onward.destroy() })
-      from.on('close', () => { if (!pair.dead) onward.destroy() })
+    for (const [from, onward] of [
+      [near, pair.far],
+      [pair.far, near],
+    ] as const) {
+      from.on('data', (bytes: Buffer) => {
+        if (!pair.dead) onward.write(bytes)
+      })
+      from.on('end', () => {
+        if (!pair.dead) onward.end()
+      })
+      from.on('error', () => {
+        if (!pair.dead) onward.destroy()
+      })
+      from.on('close', () => {
+        if (!pair.dead) onward.destroy()
+      })
     }
   })
   await new Promise<void>(ready => server.listen(0, '127.0.0.1', ready))

@@ -1,4 +1,7 @@
-/** A whole house for end-to-end tests: portal, cloud and Vornak as real processes on ports of their own, driven over HTTP. */
+/**
+ * A whole house for end-to-end tests: portal, cloud and Vornak as real processes on ports of their own, driven over
+ * HTTP.
+ */
 import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -48,24 +51,65 @@ export class House {
       return file
     }
     house.start('portal', ['enrolment-portal.mjs', settings('portal', portal)], { PORT: String(house.ports.portal) })
-    house.start('cloud', ['nimbral-cloud.mjs', join(DIST, 'generator.mjs'), settings('cloud', { regions: ['reyk', 'tavira', 'osaki'].map(name => ({ name, quota: 5, bootS: 0.6 })), keys: [CLOUD_KEY], ...cloud })], { PORT: String(house.ports.cloud) })
+    house.start(
+      'cloud',
+      [
+        'nimbral-cloud.mjs',
+        join(DIST, 'generator.mjs'),
+        settings('cloud', {
+          regions: ['reyk', 'tavira', 'osaki'].map(name => ({ name, quota: 5, bootS: 0.6 })),
+          keys: [CLOUD_KEY],
+          ...cloud,
+        }),
+      ],
+      { PORT: String(house.ports.cloud) },
+    )
     await house.startVornak()
     return house
   }
 
   async startVornak(): Promise<void> {
-    this.start('vornak', ['main.mjs'], { VORNAK_PORT: String(this.ports.vornak), VORNAK_DATA: this.folder, VORNAK_CLOUD: `http://127.0.0.1:${this.ports.cloud}`, VORNAK_CLOUD_KEY: CLOUD_KEY, VORNAK_SELF_TEST_S: '0', ...this.env })
-    await until(async () => {
-      const answers = await Promise.all([`${this.url}/api/meter`, `http://127.0.0.1:${this.ports.portal}/counts`, `http://127.0.0.1:${this.ports.cloud}/faults`].map(u => fetch(u).then(r => r.ok, () => false)))
-      return answers.every(Boolean)
-    }, 20_000, 'the house to answer')
+    this.start('vornak', ['main.mjs'], {
+      VORNAK_PORT: String(this.ports.vornak),
+      VORNAK_DATA: this.folder,
+      VORNAK_CLOUD: `http://127.0.0.1:${this.ports.cloud}`,
+      VORNAK_CLOUD_KEY: CLOUD_KEY,
+      VORNAK_SELF_TEST_S: '0',
+      ...this.env,
+    })
+    await until(
+      async () => {
+        const answers = await Promise.all(
+          [
+            `${this.url}/api/meter`,
+            `http://127.0.0.1:${this.ports.portal}/counts`,
+            `http://127.0.0.1:${this.ports.cloud}/faults`,
+          ].map(u =>
+            fetch(u).then(
+              r => r.ok,
+              () => false,
+            ),
+          ),
+        )
+        return answers.every(Boolean)
+      },
+      20_000,
+      'the house to answer',
+    )
   }
 
-  get url(): string { return `http://127.0.0.1:${this.ports.vornak}` }
+  get url(): string {
+    return `http://127.0.0.1:${this.ports.vornak}`
+  }
 
   start(name: string, [program, ...args]: string[], env: Record<string, string>): ChildProcess {
-    const child = spawn(process.execPath, [join(DIST, program!), ...args], { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'pipe'] })
-    child.stderr!.on('data', (text: Buffer) => { this.said += text.toString() })
+    const child = spawn(process.execPath, [join(DIST, program!), ...args], {
+      env: { ...process.env, ...env },
+      stdio: ['ignore', 'ignore', 'pipe'],
+    })
+    child.stderr!.on('data', (text: Buffer) => {
+      this.said += text.toString()
+    })
     this.children.set(name, child)
     return child
   }
@@ -79,18 +123,30 @@ export class House {
   }
 
   async get<T>(path: string): Promise<T> {
-    return await (await fetch(`${this.url}/api/${path}`)).json() as T
+    return (await (await fetch(`${this.url}/api/${path}`)).json()) as T
   }
 
-  async post(path: string, body: object = {}, method = 'POST'): Promise<{ status: number, body: Record<string, unknown> }> {
-    const answer = await fetch(`${this.url}/api/${path}`, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-    return { status: answer.status, body: await answer.json() as Record<string, unknown> }
+  async post(
+    path: string,
+    body: object = {},
+    method = 'POST',
+  ): Promise<{ status: number, body: Record<string, unknown> }> {
+    const answer = await fetch(`${this.url}/api/${path}`, {
+      method,
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    })
+    return { status: answer.status, body: (await answer.json()) as Record<string, unknown> }
   }
 
   /** Uploads a file. @returns its content id */
   async upload(content: Uint8Array, name: string): Promise<string> {
-    const answer = await fetch(`${this.url}/api/files?name=${name}`, { method: 'POST', headers: { 'content-type': 'application/octet-stream' }, body: Buffer.from(content) })
-    return (await answer.json() as { id: string }).id
+    const answer = await fetch(`${this.url}/api/files?name=${name}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: Buffer.from(content),
+    })
+    return ((await answer.json()) as { id: string }).id
   }
 
   run(id: number): Promise<RunView> {
@@ -107,16 +163,26 @@ export class House {
   /** Waits until a run is as wanted. */
   async runUntil(id: number, is: (run: RunView) => boolean, what: string, ms = 90_000): Promise<RunView> {
     let run!: RunView
-    await until(async () => {
-      run = await this.run(id).catch(() => run)
-      return run !== undefined && is(run)
-    }, ms, `run ${id} ${what}`).catch((error: Error) => { throw new Error(`${error.message}; it is ${run?.line.state}: ${run?.line.sentence}\n${this.said.slice(-2000)}`) })
+    await until(
+      async () => {
+        run = await this.run(id).catch(() => run)
+        return run !== undefined && is(run)
+      },
+      ms,
+      `run ${id} ${what}`,
+    ).catch((error: Error) => {
+      throw new Error(`${error.message}; it is ${run?.line.state}: ${run?.line.sentence}\n${this.said.slice(-2000)}`)
+    })
     return run
   }
 
   /** Run and machines over: everything is given back. */
   ended(id: number): Promise<RunView> {
-    return this.runUntil(id, r => r.line.endedAt !== undefined && r.machines.every(m => m.goneAt !== undefined), 'to end with every machine given back')
+    return this.runUntil(
+      id,
+      r => r.line.endedAt !== undefined && r.machines.every(m => m.goneAt !== undefined),
+      'to end with every machine given back',
+    )
   }
 
   /** Requests that were merged, by step, whole run: redirects followed are requests too. */
@@ -124,13 +190,18 @@ export class House {
     const window = await this.get<WindowView>(`runs/${id}/window?from=0&to=3600`)
     const merged: Record<string, number> = {}
     // The portal counts by the step’s name, whichever journey has it.
-    for (const { step, kind, figures } of window.steps) if (kind === 'request' && figures.started > 0) merged[step] = (merged[step] ?? 0) + figures.started + figures.redirects
+    for (const { step, kind, figures } of window.steps)
+      if (kind === 'request' && figures.started > 0)
+        merged[step] = (merged[step] ?? 0) + figures.started + figures.redirects
     return merged
   }
 
   /** What the portal itself counted, by step. */
   async receivedByStep(id: number): Promise<Record<string, number>> {
-    const counts = await (await fetch(`http://127.0.0.1:${this.ports.portal}/counts`)).json() as Record<string, Record<string, { received: number }>>
+    const counts = (await (await fetch(`http://127.0.0.1:${this.ports.portal}/counts`)).json()) as Record<
+      string,
+      Record<string, { received: number }>
+    >
     return Object.fromEntries(Object.entries(counts[String(id)] ?? {}).map(([step, c]) => [step, c.received]))
   }
 
@@ -140,9 +211,16 @@ export class House {
     for (const pid of readdirSync('/proc').filter(p => /^\d+$/.test(p))) {
       try {
         if (Number(/^PPid:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]) !== cloud) continue
-        if (readFileSync(`/proc/${pid}/environ`, 'utf8').split('\0').some(e => e.startsWith('VORNAK_MACHINE=') && e.endsWith(`-${name.toLowerCase()}`))) return Number(pid)
+        if (
+          readFileSync(`/proc/${pid}/environ`, 'utf8')
+            .split('\0')
+            .some(e => e.startsWith('VORNAK_MACHINE=') && e.endsWith(`-${name.toLowerCase()}`))
+        )
+          return Number(pid)
       }
-      catch { /* it has ended meanwhile */ }
+      catch {
+        /* it has ended meanwhile */
+      }
     }
     throw new Error(`no process of ${name}`)
   }
@@ -162,8 +240,8 @@ export class House {
 /** @param ms that it takes on a computer that keeps time; one whose neighbours take its CPU is given twice as long */
 export async function until(is: () => boolean | Promise<boolean>, ms: number, what: string): Promise<void> {
   const end = performance.now() + 2 * ms
-  while (!await is()) {
-    if (performance.now() > end) throw new Error(`waited ${2 * ms / 1000} s for ${what}`)
+  while (!(await is())) {
+    if (performance.now() > end) throw new Error(`waited ${(2 * ms) / 1000} s for ${what}`)
     await new Promise(r => setTimeout(r, 100))
   }
 }

@@ -1,4 +1,6 @@
-/** Private hosts for tests: Debian's own SSH server, one process and port a host, with keys, files and rules of its own. */
+/**
+ * Private hosts for tests: Debian's own SSH server, one process and port a host, with keys, files and rules of its own.
+ */
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -20,7 +22,11 @@ export function clientKey(passphrase?: string): { private: string, public: strin
 
 /** Made by OpenSSH's own tool: what its users paste. Writes FILE and FILE.pub. */
 function newKeyFile(file: string, passphrase = ''): void {
-  const { status, stderr } = spawnSync('ssh-keygen', ['-q', '-t', 'ed25519', '-C', 'test', '-N', passphrase, '-f', file], { encoding: 'utf8' })
+  const { status, stderr } = spawnSync(
+    'ssh-keygen',
+    ['-q', '-t', 'ed25519', '-C', 'test', '-N', passphrase, '-f', file],
+    { encoding: 'utf8' },
+  )
   if (status !== 0) throw new Error(`ssh-keygen made no key: ${stderr}`)
 }
 
@@ -38,14 +44,20 @@ export class OpenSshHost {
   private child: ChildProcess | undefined
 
   /** @param folder the host's own: keys, and the working directory Vornak is given */
-  constructor(readonly name: string, readonly folder: string, private readonly rules: HostRules) {
+  constructor(
+    readonly name: string,
+    readonly folder: string,
+    private readonly rules: HostRules,
+  ) {
     mkdirSync(folder, { recursive: true, mode: 0o755 })
     mkdirSync('/run/sshd', { recursive: true })
     writeFileSync(join(folder, 'authorized_keys'), `${rules.publicKey}\n`, { mode: 0o600 })
   }
 
   /** Where Vornak may work. */
-  get work(): string { return join(this.folder, 'work') }
+  get work(): string {
+    return join(this.folder, 'work')
+  }
 
   async start(): Promise<this> {
     this.port ||= await freePort()
@@ -53,11 +65,26 @@ export class OpenSshHost {
     if (!existsSync(key)) this.newKey()
     const config = join(this.folder, 'sshd_config')
     // Of several lines for one thing the first counts (sshd_config(5)).
-    writeFileSync(config, [
-      ...(this.rules.more ?? []),
-      `Port ${this.port}`, 'ListenAddress 127.0.0.1', `HostKey ${key}`, `AuthorizedKeysFile ${join(this.folder, 'authorized_keys')}`, 'PidFile none', 'UsePAM no', 'StrictModes no', 'PasswordAuthentication no',
-      'PermitRootLogin yes', `AllowTcpForwarding ${this.rules.forwarding ? 'yes' : 'no'}`, 'MaxStartups 100', 'MaxSessions 50', ...(this.rules.sftp === false ? [] : ['Subsystem sftp internal-sftp']), '',
-    ].join('\n'))
+    writeFileSync(
+      config,
+      [
+        ...(this.rules.more ?? []),
+        `Port ${this.port}`,
+        'ListenAddress 127.0.0.1',
+        `HostKey ${key}`,
+        `AuthorizedKeysFile ${join(this.folder, 'authorized_keys')}`,
+        'PidFile none',
+        'UsePAM no',
+        'StrictModes no',
+        'PasswordAuthentication no',
+        'PermitRootLogin yes',
+        `AllowTcpForwarding ${this.rules.forwarding ? 'yes' : 'no'}`,
+        'MaxStartups 100',
+        'MaxSessions 50',
+        ...(this.rules.sftp === false ? [] : ['Subsystem sftp internal-sftp']),
+        '',
+      ].join('\n'),
+    )
     this.child = spawn(SSHD, ['-D', '-e', '-f', config], { stdio: ['ignore', 'ignore', 'ignore'] })
     await until(() => answers(this.port), 10_000, `sshd of ${this.name}`)
     return this
@@ -75,8 +102,12 @@ export class OpenSshHost {
     const sessions = childrenOf(this.child!.pid!)
     for (const pid of sessions) {
       for (const child of childrenOf(pid)) if (comm(child) === 'sshd') process.kill(child, 'SIGKILL')
-      try { process.kill(pid, 'SIGKILL') }
-      catch { /* it went with its child */ }
+      try {
+        process.kill(pid, 'SIGKILL')
+      }
+      catch {
+        /* it went with its child */
+      }
     }
     return sessions.length
   }
@@ -97,17 +128,32 @@ export class OpenSshHost {
 }
 
 function answers(port: number): boolean {
-  return spawnSync('bash', ['-c', `exec 3<>/dev/tcp/127.0.0.1/${port} && head -c 4 <&3`], { encoding: 'utf8', timeout: 2000 }).stdout === 'SSH-'
+  return (
+    spawnSync('bash', ['-c', `exec 3<>/dev/tcp/127.0.0.1/${port} && head -c 4 <&3`], {
+      encoding: 'utf8',
+      timeout: 2000,
+    }).stdout === 'SSH-'
+  )
 }
 
 function childrenOf(pid: number): number[] {
-  return readdirSync('/proc').filter(p => /^\d+$/.test(p)).flatMap((p) => {
-    try { return Number(/^PPid:\s+(\d+)/m.exec(readFileSync(`/proc/${p}/status`, 'utf8'))![1]) === pid ? [Number(p)] : [] }
-    catch { return [] }
-  })
+  return readdirSync('/proc')
+    .filter(p => /^\d+$/.test(p))
+    .flatMap((p) => {
+      try {
+        return Number(/^PPid:\s+(\d+)/m.exec(readFileSync(`/proc/${p}/status`, 'utf8'))![1]) === pid ? [Number(p)] : []
+      }
+      catch {
+        return []
+      }
+    })
 }
 
 function comm(pid: number): string {
-  try { return readFileSync(`/proc/${pid}/comm`, 'utf8').trim() }
-  catch { return '' }
+  try {
+    return readFileSync(`/proc/${pid}/comm`, 'utf8').trim()
+  }
+  catch {
+    return ''
+  }
 }

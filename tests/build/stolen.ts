@@ -1,10 +1,16 @@
-/** CPU that neighbours of a virtual computer take from it: proc(5), /proc/stat: user, nice, system, idle, iowait, irq, softirq, steal. */
+/**
+ * CPU that neighbours of a virtual computer take from it: proc(5), /proc/stat: user, nice, system, idle, iowait, irq,
+ * softirq, steal.
+ */
 import { readFileSync } from 'node:fs'
 
 /** More than this share of the CPU taken while a test ran, and its times prove nothing. */
 export const MOST_STOLEN = 0.01
 
-export interface CpuTicks { stolen: number, all: number }
+export interface CpuTicks {
+  stolen: number
+  all: number
+}
 
 export function cpuTicks(): CpuTicks {
   const ticks = /^cpu +(.*)$/m.exec(readFileSync('/proc/stat', 'utf8'))![1]!.split(' ').slice(0, 8).map(Number)

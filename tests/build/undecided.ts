@@ -1,4 +1,7 @@
-/** Tests that could not be decided on this computer now: one line each, read by `npm test`, which counts them with neither. */
+/**
+ * Tests that could not be decided on this computer now: one line each, read by `npm test`, which counts them with
+ * neither.
+ */
 import { appendFileSync } from 'node:fs'
 import { join } from 'node:path'
 

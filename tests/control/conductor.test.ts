@@ -1,4 +1,7 @@
-/** What a process does that takes a run up which another began: nothing that generators bring may fall on the floor, however early they are back. */
+/**
+ * What a process does that takes a run up which another began: nothing that generators bring may fall on the floor,
+ * however early they are back.
+ */
 import { join } from 'node:path'
 import type { Cancel, Clock } from '../../control/clock'
 import { Conductor } from '../../control/run/conductor'
@@ -13,7 +16,11 @@ import { runDocument } from '../build/plans'
 
 const folder = ownFolder()
 let files = 0
-const NEVER: Cancel = { cancel() { /* nothing was set */ } }
+const NEVER: Cancel = {
+  cancel() {
+    /* nothing was set */
+  },
+}
 
 /** A store in which a run loads on two machines, as a process left it that is gone. */
 function leftBehind() {
@@ -21,7 +28,20 @@ function leftBehind() {
   const [machines, runs] = [machineStore(store), runStore(store)]
   const runId = runs.create('p', runDocument(), 0)
   for (const id of ['REY-1', 'TAV-1']) {
-    machines.create({ id, runId, provider: 'nimbral', region: 'reyk', location: id.slice(0, 3), place: 0, name: id, type: 'brisk-1', idempotencyKey: id, askedAt: 0, leaseEndsAt: 600_000, price: FREE })
+    machines.create({
+      id,
+      runId,
+      provider: 'nimbral',
+      region: 'reyk',
+      location: id.slice(0, 3),
+      place: 0,
+      name: id,
+      type: 'brisk-1',
+      idempotencyKey: id,
+      askedAt: 0,
+      leaseEndsAt: 600_000,
+      price: FREE,
+    })
     machines.change(id, { at: 0, from: 'ready', to: 'loading', event: 'loadStarted', reason: 'made up' })
   }
   runs.setStart(runId, 1000)
@@ -35,29 +55,85 @@ function takenUp() {
   const { store, machines, runs } = left
   const did: unknown[][] = []
   let now = 5000
-  let look = () => { /* set below */ }
-  const clock: Clock = { now: () => now, after: () => NEVER, every: (_, call) => (look = call, NEVER) }
+  let look = () => {
+    /* set below */
+  }
+  const clock: Clock = { now: () => now, after: () => NEVER, every: (_, call) => ((look = call), NEVER) }
   const facts = factStore(store)
   facts.set('aliveAt', '2400')
   const ingest = {
-    open: (id: number) => did.push(['open', id]), frame: (id: number, generator: number) => did.push(['frame', id, generator]), exemplars: (id: number, _: string, generator: number) => did.push(['exemplars', id, generator]),
-    leave() { /* nobody goes */ },
+    open: (id: number) => did.push(['open', id]),
+    frame: (id: number, generator: number) => did.push(['frame', id, generator]),
+    exemplars: (id: number, _: string, generator: number) => did.push(['exemplars', id, generator]),
+    leave() {
+      /* nobody goes */
+    },
   }
-  const connections = new Map(['REY-1', 'TAV-1'].map(id => [id, { machineId: id, work: { state: 'loading', runId: '1' }, clock: { uncertaintyAt: () => 1 }, close: () => did.push(['closed', id]), say() { /* not read */ } }]))
+  const connections = new Map(
+    ['REY-1', 'TAV-1'].map(id => [
+      id,
+      {
+        machineId: id,
+        work: { state: 'loading', runId: '1' },
+        clock: { uncertaintyAt: () => 1 },
+        close: () => did.push(['closed', id]),
+        say() {
+          /* not read */
+        },
+      },
+    ]),
+  )
   const hub = { connections, heardAt: () => now, graceOverAt: () => now + 62_000 }
-  const conductor = new Conductor({ store, outbox: outboxStore(store), facts, clock, runs, machines, hub, ingest, fleet: {}, rollCaller: {}, library: {}, runFile: () => 'x', selfTestS: 0, onChange() { /* nobody listens */ } } as never)
-  return { ...left, did, look: () => look(), conductor, move: (ms: number) => { now += ms } }
+  const conductor = new Conductor({
+    store,
+    outbox: outboxStore(store),
+    facts,
+    clock,
+    runs,
+    machines,
+    hub,
+    ingest,
+    fleet: {},
+    rollCaller: {},
+    library: {},
+    runFile: () => 'x',
+    selfTestS: 0,
+    onChange() {
+      /* nobody listens */
+    },
+  } as never)
+  return {
+    ...left,
+    did,
+    look: () => look(),
+    conductor,
+    move: (ms: number) => {
+      now += ms
+    },
+  }
 }
 
 describe('a process that takes a run up', () => {
   it('keeps frames and exchanges that come before it has looked at the run for the first time', () => {
     const { runId, did, look, conductor, store } = takenUp()
     conductor.intake.onFrame('TAV-1', new Uint8Array(3))
-    conductor.onMessage({ machineId: 'REY-1' } as never, { kind: 'exemplars', runId: '1', incarnation: 1, batch: 1, records: [], dropped: 0 })
+    conductor.onMessage({ machineId: 'REY-1' } as never, {
+      kind: 'exemplars',
+      runId: '1',
+      incarnation: 1,
+      batch: 1,
+      records: [],
+      dropped: 0,
+    })
     conductor.intake.onFrame('REY-1', new Uint8Array(3))
     conductor.intake.onFrame('somebody else', new Uint8Array(3))
     // Opened once, before anything is put into it.
-    expect(did).toEqual([['open', runId], ['frame', runId, 1], ['exemplars', runId, 0], ['frame', runId, 0]])
+    expect(did).toEqual([
+      ['open', runId],
+      ['frame', runId, 1],
+      ['exemplars', runId, 0],
+      ['frame', runId, 0],
+    ])
     look()
     expect(did.filter(([what]) => what === 'open')).toHaveLength(1)
     conductor.shutDown()
@@ -79,8 +155,17 @@ describe('a process that takes a run up', () => {
       conductor.intake.onAside(runId, 1, 'frame', 'frame: checksum does not match')
       move(i % 2 === 0 ? 500 : 11_000)
     }
-    expect(did.filter(([what]) => what === 'closed')).toEqual([['closed', 'TAV-1'], ['closed', 'TAV-1'], ['closed', 'TAV-1']])
-    expect(runs.changes(runId).filter(c => c.event === 'setAside').map(c => c.reason)).toEqual([expect.stringContaining('TAV-1: a frame could not be read: frame: checksum')])
+    expect(did.filter(([what]) => what === 'closed')).toEqual([
+      ['closed', 'TAV-1'],
+      ['closed', 'TAV-1'],
+      ['closed', 'TAV-1'],
+    ])
+    expect(
+      runs
+        .changes(runId)
+        .filter(c => c.event === 'setAside')
+        .map(c => c.reason),
+    ).toEqual([expect.stringContaining('TAV-1: a frame could not be read: frame: checksum')])
     conductor.shutDown()
     store.close()
   })
@@ -93,7 +178,11 @@ describe('a process that takes a run up', () => {
     expect(did.filter(([what]) => what === 'open')).toHaveLength(1)
     move(2500)
     look()
-    expect(did.slice(-3)).toEqual([['open', runId], ['closed', 'REY-1'], ['closed', 'TAV-1']])
+    expect(did.slice(-3)).toEqual([
+      ['open', runId],
+      ['closed', 'REY-1'],
+      ['closed', 'TAV-1'],
+    ])
     expect(runs.changes(runId).find(c => c.event === 'mergeBroken')!.reason).toContain('The disk is full.')
     conductor.shutDown()
     store.close()

@@ -1,5 +1,6 @@
 /**
- * The coordinator with a simulated fleet, in fast time: the lives of runs that are hard to reach with real machines. The fleet speaks the real protocol over
+ * The coordinator with a simulated fleet, in fast time: the lives of runs that are hard to reach with real machines.
+ * The fleet speaks the real protocol over
  * real sockets; only its users live in virtual time.
  */
 import { join } from 'node:path'
@@ -26,13 +27,40 @@ const cloud = simulatedCloud(clock, world)
 const wrong = { refuse: '', boots: true }
 const provider: Provider = {
   ...cloud,
-  create: request => wrong.refuse === request.region ? Promise.resolve({ refusal: { code: 'quota', sentence: 'No machine left.', passing: true } }) : wrong.boots ? cloud.create(request) : cloud.create({ ...request, environment: { ...request.environment, VORNAK_CONTROLLER: 'http://127.0.0.1:9' } }),
+  create: request =>
+    wrong.refuse === request.region
+      ? Promise.resolve({ refusal: { code: 'quota', sentence: 'No machine left.', passing: true } })
+      : wrong.boots
+        ? cloud.create(request)
+        : cloud.create({
+            ...request,
+            environment: { ...request.environment, VORNAK_CONTROLLER: 'http://127.0.0.1:9' },
+          }),
 }
-const base = plan({ groups: [{ letter: 'A', name: 'Lookers', journeyId: 'look', profile: hill(20, 5, 40, 5) }], assumedUsersPerVcpu: 20 })
+const base = plan({
+  groups: [{ letter: 'A', name: 'Lookers', journeyId: 'look', profile: hill(20, 5, 40, 5) }],
+  assumedUsersPerVcpu: 20,
+})
 const plans: Record<string, Plan> = {
   base,
   kept: { ...base, keepMachinesMin: 5 },
-  warm: { ...base, groups: [{ ...base.groups[0]!, profile: { startDelayMs: 0, segments: [{ to: 5, overMs: 5000, warmUp: true }, { to: 5, overMs: 10_000, warmUp: true }, { to: 20, overMs: 5000 }, { to: 20, overMs: 40_000 }] } }] },
+  warm: {
+    ...base,
+    groups: [
+      {
+        ...base.groups[0]!,
+        profile: {
+          startDelayMs: 0,
+          segments: [
+            { to: 5, overMs: 5000, warmUp: true },
+            { to: 5, overMs: 10_000, warmUp: true },
+            { to: 20, overMs: 5000 },
+            { to: 20, overMs: 40_000 },
+          ],
+        },
+      },
+    ],
+  },
   hasty: { ...base, waitForMachinesMin: 0 },
   patient: { ...base, waitForMachinesMin: 12 },
   strict: { ...base, objectives: [{ metric: 'p95', step: 'Ask', atMost: 1 }] },
@@ -41,7 +69,17 @@ const plans: Record<string, Plan> = {
 let house: Serving
 let moving: NodeJS.Timeout
 beforeAll(async () => {
-  const settings = { host: '127.0.0.1', port: await freePort(), dataFolder: folder, keyFile: `${folder}.key`, cloudAddress: '', cloudKey: '', dailyBudget: 5, selfTestS: 0, allowedOrigins: [] }
+  const settings = {
+    host: '127.0.0.1',
+    port: await freePort(),
+    dataFolder: folder,
+    keyFile: `${folder}.key`,
+    cloudAddress: '',
+    cloudKey: '',
+    dailyBudget: 5,
+    selfTestS: 0,
+    allowedOrigins: [],
+  }
   house = await serve(settings, (_, response) => void response.end(), PROGRAMS, { clock, providers: [provider] })
   moving = setInterval(() => world.advance(clock.now()), 3)
   house.coordinator.library.saveTarget(target())
@@ -69,7 +107,8 @@ async function when(id: number, is: (run: RunView) => boolean): Promise<RunView>
   return coordinator.runs.view(id)
 }
 const ended = (id: number) => when(id, r => r.line.endedAt !== undefined)
-const gone = (id: number) => when(id, r => r.line.endedAt !== undefined && r.machines.every(m => m.goneAt !== undefined))
+const gone = (id: number) =>
+  when(id, r => r.line.endedAt !== undefined && r.machines.every(m => m.goneAt !== undefined))
 const states = (run: RunView) => run.changes.filter(c => c.from !== c.to).map(c => c.to)
 
 describe('runs under the coordinator', () => {
@@ -87,13 +126,26 @@ describe('runs under the coordinator', () => {
 
   it('warm up without being judged, then load', async () => {
     const run = await gone((await house.coordinator.start('warm')).id)
-    expect(states(run)).toEqual(['gathering', 'rollCall', 'rehearsing', 'armed', 'warming', 'loading', 'draining', 'settled'])
+    expect(states(run)).toEqual([
+      'gathering',
+      'rollCall',
+      'rehearsing',
+      'armed',
+      'warming',
+      'loading',
+      'draining',
+      'settled',
+    ])
     expect(run.summary!.answer.judgements.every(j => j.level.fromS >= 20)).toBe(true)
   }, 60_000)
 
   it('answer no, with the figure, when an objective is missed', async () => {
     const run = await gone((await house.coordinator.start('strict')).id)
-    expect(run.line).toMatchObject({ state: 'settled', verdict: 'broken', sentence: expect.stringMatching(/^No: p95 of Ask [\d.]+ ms at 20 users\.$/) })
+    expect(run.line).toMatchObject({
+      state: 'settled',
+      verdict: 'broken',
+      sentence: expect.stringMatching(/^No: p95 of Ask [\d.]+ ms at 20 users\.$/),
+    })
   }, 60_000)
 
   it('keep their machines when the plan says so, until they are released by hand; the meter counts them', async () => {
@@ -140,8 +192,16 @@ describe('runs under the coordinator', () => {
 
   it('are not made from a plan that something is in the way of', async () => {
     const { coordinator } = house
-    coordinator.library.setApproval('portal', { hosts: ['127.0.0.1:1'], mostUsers: 10, until: '2999-01-01T00:00:00.000Z', contact: 'its owner' })
-    await expect(coordinator.start('base')).rejects.toMatchObject({ code: 'in-the-way', sentence: expect.stringContaining('at most 10') })
+    coordinator.library.setApproval('portal', {
+      hosts: ['127.0.0.1:1'],
+      mostUsers: 10,
+      until: '2999-01-01T00:00:00.000Z',
+      contact: 'its owner',
+    })
+    await expect(coordinator.start('base')).rejects.toMatchObject({
+      code: 'in-the-way',
+      sentence: expect.stringContaining('at most 10'),
+    })
     await expect(coordinator.start('nothing')).rejects.toMatchObject({ code: 'not-found' })
     expect(() => coordinator.runs.view(99_999)).toThrow('There is no run 99999.')
     expect(() => coordinator.runs.window(1, 5, 5)).toThrow(ControlError)
@@ -150,7 +210,12 @@ describe('runs under the coordinator', () => {
   it('stand on the board with the machines and the plans', async () => {
     const board = house.coordinator.board()
     expect(board.runs.length).toBeGreaterThan(5)
-    expect(board.plans.find(p => p.id === 'base')).toMatchObject({ peakUsers: 20, groups: 1, locations: 2, problemsInTheWay: 1 })
+    expect(board.plans.find(p => p.id === 'base')).toMatchObject({
+      peakUsers: 20,
+      groups: 1,
+      locations: 2,
+      problemsInTheWay: 1,
+    })
     const fleet = await house.coordinator.desk.view()
     expect(fleet.locations.map(l => l.code)).toEqual(['REY', 'TAV'])
     expect(fleet.strays).toEqual([])

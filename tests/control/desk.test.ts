@@ -1,4 +1,7 @@
-/** The fleet as its operator handles it: releasing, extending, calling the roll, what it costs, by run, by day, and as a table for others. */
+/**
+ * The fleet as its operator handles it: releasing, extending, calling the roll, what it costs, by run, by day, and as a
+ * table for others.
+ */
 import { join } from 'node:path'
 import type { Clock } from '../../control/clock'
 import type { ControlError } from '../../control/errors'
@@ -20,7 +23,15 @@ const stores: { close(): void }[] = []
 afterAll(() => stores.forEach(s => s.close()))
 const MIN = 60_000
 const NOON = new Date(2026, 10, 25, 12).getTime()
-const PRICE: Price = { perHour: 0.6, grainS: 60, minimumS: 0, extrasPerHour: 0.06, currency: 'EUR', asOf: '2026-11-01', interruptible: false }
+const PRICE: Price = {
+  perHour: 0.6,
+  grainS: 60,
+  minimumS: 0,
+  extrasPerHour: 0.06,
+  currency: 'EUR',
+  asOf: '2026-11-01',
+  interruptible: false,
+}
 
 function desk({ budget = 1 } = {}) {
   const store = openStore(join(folder, `${stores.length}.db`))
@@ -29,37 +40,120 @@ function desk({ budget = 1 } = {}) {
   const clock = { now: () => now } as Clock
   const machines = machineStore(store)
   const runs = runStore(store)
-  const money = new Money(machines, factStore(store), { mostMachines: 10, mostUsers: 100, longestRunMin: 60, budgetPerRun: budget, budgetPerDay: budget, currency: 'EUR' })
-  const told = { released: [] as string[], extended: [] as [string, number][], strays: [] as string[], looked: 0, said: [] as string[], silent: false, carries: new Set<number>() }
-  const answer = () => told.silent ? Promise.reject(new ProviderSilent('Nimbral does not answer')) : Promise.resolve()
+  const money = new Money(machines, factStore(store), {
+    mostMachines: 10,
+    mostUsers: 100,
+    longestRunMin: 60,
+    budgetPerRun: budget,
+    budgetPerDay: budget,
+    currency: 'EUR',
+  })
+  const told = {
+    released: [] as string[],
+    extended: [] as [string, number][],
+    strays: [] as string[],
+    looked: 0,
+    said: [] as string[],
+    silent: false,
+    carries: new Set<number>(),
+  }
+  const answer = () => (told.silent ? Promise.reject(new ProviderSilent('Nimbral does not answer')) : Promise.resolve())
   const connections = new Map<string, { say: (m: { kind: string }) => void, clock: object }>()
   const fleet = {
-    releaseMachine: (id: string) => (told.released.push(id), answer()), extend: (id: string, until: number) => (told.extended.push([id, until]), answer()), releaseStray: (_: string, ref: string) => (told.strays.push(ref), answer()),
-    look: () => Promise.resolve(void told.looked++), silent: new Map([['nimbral', { since: NOON, sentence: 'Nimbral does not answer' }]]), stageTimes: { usualMs: () => 4200 },
-    strays: [{ provider: 'nimbral', machine: { ref: 'n-99', name: 'vornak-x-r9-rey-1', region: 'reyk', type: 'brisk-1', state: 'running' }, since: NOON, why: 'unknown' as const }],
+    releaseMachine: (id: string) => (told.released.push(id), answer()),
+    extend: (id: string, until: number) => (told.extended.push([id, until]), answer()),
+    releaseStray: (_: string, ref: string) => (told.strays.push(ref), answer()),
+    look: () => Promise.resolve(void told.looked++),
+    silent: new Map([['nimbral', { since: NOON, sentence: 'Nimbral does not answer' }]]),
+    stageTimes: { usualMs: () => 4200 },
+    strays: [
+      {
+        provider: 'nimbral',
+        machine: { ref: 'n-99', name: 'vornak-x-r9-rey-1', region: 'reyk', type: 'brisk-1', state: 'running' },
+        since: NOON,
+        why: 'unknown' as const,
+      },
+    ],
   }
   const provider = { id: 'nimbral', name: 'Nimbral', way: 'cloud', ownEnd: 'natively' } as Provider
   const hub = { connections } as never
   const made = new FleetDesk({
-    clock, machines, fleet: fleet as never, hub, money, rollCaller: new RollCaller(machines, hub, rollCallStore(store), clock, () => { /* nobody listens */ }), providers: new Map([['nimbral', provider]]), offers: () => Promise.resolve(offers()),
-    plans: () => [{ id: 'p', plan: plan() }], target: id => id === 'portal' ? target() : undefined, paths: () => ({ REY: 1.5 }), carries: id => told.carries.has(id), runNames: () => new Map([[1, { plan: 'A plan', forecast: 0.05 }]]),
+    clock,
+    machines,
+    fleet: fleet as never,
+    hub,
+    money,
+    rollCaller: new RollCaller(machines, hub, rollCallStore(store), clock, () => {
+      /* nobody listens */
+    }),
+    providers: new Map([['nimbral', provider]]),
+    offers: () => Promise.resolve(offers()),
+    plans: () => [{ id: 'p', plan: plan() }],
+    target: id => (id === 'portal' ? target() : undefined),
+    paths: () => ({ REY: 1.5 }),
+    carries: id => told.carries.has(id),
+    runNames: () => new Map([[1, { plan: 'A plan', forecast: 0.05 }]]),
   } satisfies DeskOptions)
   /** A machine of a run, allocated now, its lease five minutes. */
   const machine = (id: string, runId: number | undefined) => {
-    machines.create({ id, ...(runId === undefined ? {} : { runId }), provider: 'nimbral', region: 'reyk', location: 'REY', place: 0, name: id.toUpperCase(), type: 'brisk-1', idempotencyKey: id, askedAt: now, leaseEndsAt: now + 5 * MIN, price: PRICE })
+    machines.create({
+      id,
+      ...(runId === undefined ? {} : { runId }),
+      provider: 'nimbral',
+      region: 'reyk',
+      location: 'REY',
+      place: 0,
+      name: id.toUpperCase(),
+      type: 'brisk-1',
+      idempotencyKey: id,
+      askedAt: now,
+      leaseEndsAt: now + 5 * MIN,
+      price: PRICE,
+    })
     machines.setRef(id, `n-${id}`, now)
   }
-  return { desk: made, machines, told, machine, connections, run: () => runs.create('p', runDocument(), 0), move: (ms: number) => { now += ms }, now: () => now }
+  return {
+    desk: made,
+    machines,
+    told,
+    machine,
+    connections,
+    run: () => runs.create('p', runDocument(), 0),
+    move: (ms: number) => {
+      now += ms
+    },
+    now: () => now,
+  }
 }
-const refused = (promise: Promise<unknown>) => promise.then(() => { throw new Error('it was not refused') }, (error: ControlError) => [error.code, error.message])
+const refused = (promise: Promise<unknown>) =>
+  promise.then(
+    () => {
+      throw new Error('it was not refused')
+    },
+    (error: ControlError) => [error.code, error.message],
+  )
 
 describe('the fleet’s lanes', () => {
   it('are the places of all plans, with their machines, what is offered there, and who is silent', async () => {
     const { desk: fleet, machine, run } = desk()
     machine('rey-1', run())
     const view = await fleet.view()
-    expect(view.locations.map(l => [l.code, l.region, l.offer?.quota.most, l.usualMs, l.pathMs, l.machines.map(m => m.name)])).toEqual([['REY', 'reyk', 5, 4200, 1.5, ['REY-1']], ['TAV', 'tavira', 5, 4200, undefined, []]])
-    expect(view.ways).toEqual([{ id: 'nimbral', name: 'Nimbral', way: 'cloud', ownEnd: 'natively', silent: 'Nimbral does not answer' }])
+    expect(
+      view.locations.map(l => [
+        l.code,
+        l.region,
+        l.offer?.quota.most,
+        l.usualMs,
+        l.pathMs,
+        l.machines.map(m => m.name),
+      ]),
+    ).toEqual([
+      ['REY', 'reyk', 5, 4200, 1.5, ['REY-1']],
+      ['TAV', 'tavira', 5, 4200, undefined, []],
+    ])
+    expect(view.ways).toEqual([
+      { id: 'nimbral', name: 'Nimbral', way: 'cloud', ownEnd: 'natively', silent: 'Nimbral does not answer' },
+    ])
     expect(view.strays).toMatchObject([{ ref: 'n-99', kind: 'machine', why: 'unknown' }])
   })
 })
@@ -95,14 +189,20 @@ describe('releasing', () => {
     told.silent = true
     expect(await refused(fleet.release('a'))).toEqual(['provider-silent', 'Nimbral does not answer.'])
     expect(await refused(fleet.releaseIdle())).toEqual(['provider-silent', 'Nimbral does not answer.'])
-    expect(await refused(fleet.releaseStray('nimbral', 'n-99'))).toEqual(['provider-silent', 'Nimbral does not answer.'])
+    expect(await refused(fleet.releaseStray('nimbral', 'n-99'))).toEqual([
+      'provider-silent',
+      'Nimbral does not answer.',
+    ])
   })
 
   it('of a stray is for strays only', async () => {
     const { desk: fleet, told } = desk()
     await fleet.releaseStray('nimbral', 'n-99')
     expect(told.strays).toEqual(['n-99'])
-    expect(await refused(fleet.releaseStray('nimbral', 'n-1'))).toEqual(['not-found', expect.stringContaining('stray n-1')])
+    expect(await refused(fleet.releaseStray('nimbral', 'n-1'))).toEqual([
+      'not-found',
+      expect.stringContaining('stray n-1'),
+    ])
   })
 })
 
@@ -113,7 +213,10 @@ describe('a lease', () => {
     await fleet.extend('a', 10)
     move(30 * MIN)
     await fleet.extend('a', 10)
-    expect(told.extended).toEqual([['a', NOON + 15 * MIN], ['a', NOON + 40 * MIN]])
+    expect(told.extended).toEqual([
+      ['a', NOON + 15 * MIN],
+      ['a', NOON + 40 * MIN],
+    ])
   })
 
   it('that today’s budget does not allow is refused, with what is left', async () => {
@@ -121,7 +224,10 @@ describe('a lease', () => {
     const { desk: fleet, machine, told, move } = desk({ budget: 0.5 })
     machine('a', undefined)
     move(30_000)
-    expect(await refused(fleet.extend('a', 60))).toEqual(['budget', '60 min more cost €0.66; €0.49 are left of today’s budget.'])
+    expect(await refused(fleet.extend('a', 60))).toEqual([
+      'budget',
+      '60 min more cost €0.66; €0.49 are left of today’s budget.',
+    ])
     expect(told.extended).toEqual([])
     await fleet.extend('a', 10)
     expect(told.extended).toHaveLength(1)
@@ -137,7 +243,10 @@ describe('the roll', () => {
     expect(fleet.callRoll()).toBe(1)
     expect(fleet.callRoll(['a'], 'portal')).toBe(1)
     expect(fleet.callRoll(['b'])).toBe(0)
-    expect(said).toEqual([['a', []], ['a', [{ host: '127.0.0.1:1', secure: false }]]])
+    expect(said).toEqual([
+      ['a', []],
+      ['a', [{ host: '127.0.0.1:1', secure: false }]],
+    ])
     expect(() => fleet.callRoll(undefined, 'nowhere')).toThrow('target nowhere')
     expect(() => fleet.callRoll(['nobody'])).toThrow('machine nobody')
     expect(fleet.rollCall().machines).toHaveLength(1)
@@ -160,7 +269,9 @@ describe('costs', () => {
     expect(costs.runs[0]!.cost).toBeCloseTo(0.044, 9)
     // One of its machines has not been billed yet.
     expect(costs.runs[0]!.billed).toBeUndefined()
-    expect([costs.today, costs.byDay[0]!.cost, costs.plans[0]!.cost].map(n => Number(n.toFixed(6)))).toEqual([0.044, 0.044, 0.044])
+    expect([costs.today, costs.byDay[0]!.cost, costs.plans[0]!.cost].map(n => Number(n.toFixed(6)))).toEqual([
+      0.044, 0.044, 0.044,
+    ])
     machines.setGone('b', now())
     machines.setBilled('b', 0.011)
     expect(fleet.costs().runs[0]!.billed).toBeCloseTo(0.0441, 9)
@@ -187,7 +298,10 @@ describe('a machine by itself', () => {
     move(MIN)
     machines.take('a', { runId: second, location: 'REY', place: 0, name: 'A', at: now() })
     const view = fleet.machine('a')
-    expect(view.crew.map(c => [c.runId, Number(c.cost.toFixed(4))])).toEqual([[first, 0.033], [second, 0]])
+    expect(view.crew.map(c => [c.runId, Number(c.cost.toFixed(4))])).toEqual([
+      [first, 0.033],
+      [second, 0],
+    ])
     expect(view).toMatchObject({ connected: false, ref: 'n-a', rollCall: undefined })
     expect(view.committed).toBeCloseTo(0.055, 9)
   })

@@ -1,5 +1,6 @@
 /**
- * A process that ends at any moment leaves no machine behind: the fleet is killed before and after every single thing it writes and every single call it
+ * A process that ends at any moment leaves no machine behind: the fleet is killed before and after every single thing
+ * it writes and every single call it
  * makes, started again each time, and at the end the provider has nothing of ours and made nothing twice.
  */
 import { join } from 'node:path'
@@ -13,7 +14,11 @@ import { ownFolder } from '../build/folder'
 import { runDocument } from '../build/plans'
 
 const folder = ownFolder()
-const NEVER: Cancel = { cancel() { /* nothing was set */ } }
+const NEVER: Cancel = {
+  cancel() {
+    /* nothing was set */
+  },
+}
 let files = 0
 
 class Killed extends Error {}
@@ -22,7 +27,10 @@ class Killed extends Error {}
 class Life {
   dead = false
   did = 0
-  constructor(private readonly endsAt: number, private readonly when: 'before' | 'after') {}
+  constructor(
+    private readonly endsAt: number,
+    private readonly when: 'before' | 'after',
+  ) {}
 
   step<T>(act: () => T): T {
     if (this.dead) throw new Killed()
@@ -39,7 +47,24 @@ class Life {
   }
 }
 
-const READS = ['machine', 'ofRun', 'everOfRun', 'crewOf', 'crewSince', 'out', 'idle', 'outSince', 'unbilled', 'changes', 'changesSince', 'stageTimes', 'lastChangeId', 'enrolment', 'enrolmentOf', 'log']
+const READS = [
+  'machine',
+  'ofRun',
+  'everOfRun',
+  'crewOf',
+  'crewSince',
+  'out',
+  'idle',
+  'outSince',
+  'unbilled',
+  'changes',
+  'changesSince',
+  'stageTimes',
+  'lastChangeId',
+  'enrolment',
+  'enrolmentOf',
+  'log',
+]
 
 function mortal(machines: MachineStore, life: () => Life): MachineStore {
   return new Proxy(machines, {
@@ -61,18 +86,35 @@ function mortal(machines: MachineStore, life: () => Life): MachineStore {
 function cloud(life: () => Life) {
   const made = new Map<string, ProviderMachine>()
   const provider: Provider = {
-    id: 'nimbral', name: 'Nimbral', way: 'cloud', ownEnd: 'natively', mostBooting: 50, offers: () => Promise.resolve([]),
-    create: ({ idempotencyKey, name, region, type }) => Promise.resolve().then(() => life().step(() => {
-      if (!made.has(idempotencyKey)) made.set(idempotencyKey, { ref: `ref-${idempotencyKey}`, name, region, type, state: 'running' })
-      return { ref: `ref-${idempotencyKey}` }
-    })),
+    id: 'nimbral',
+    name: 'Nimbral',
+    way: 'cloud',
+    ownEnd: 'natively',
+    mostBooting: 50,
+    offers: () => Promise.resolve([]),
+    create: ({ idempotencyKey, name, region, type }) =>
+      Promise.resolve().then(() =>
+        life().step(() => {
+          if (!made.has(idempotencyKey))
+            made.set(idempotencyKey, { ref: `ref-${idempotencyKey}`, name, region, type, state: 'running' })
+          return { ref: `ref-${idempotencyKey}` }
+        }),
+      ),
     list: () => Promise.resolve().then(() => life().step(() => [...made.values()].map(m => ({ ...m })))),
-    release: ref => Promise.resolve().then(() => life().step(() => { for (const m of made.values()) if (m.ref === ref) m.state = 'gone' })),
+    release: ref =>
+      Promise.resolve().then(() =>
+        life().step(() => {
+          for (const m of made.values()) if (m.ref === ref) m.state = 'gone'
+        }),
+      ),
   }
   return { made, provider }
 }
 
-/** One life of two machines, from asking to release, with a process that may be killed at any step. @returns steps it took in all, and what is left */
+/**
+ * One life of two machines, from asking to release, with a process that may be killed at any step. @returns steps it
+ * took in all, and what is left
+ */
 async function live(endsAt: number, when: 'before' | 'after') {
   const store: Store = openStore(join(folder, `${++files}.db`))
   const runId = runStore(store).create('p', runDocument(), 0)
@@ -81,13 +123,30 @@ async function live(endsAt: number, when: 'before' | 'after') {
   const clock: Clock = { now: () => now, after: () => NEVER, every: () => NEVER }
   let life = new Life(endsAt, when)
   const { made, provider } = cloud(() => life)
-  const start = () => new Fleet({ machines: mortal(machineStore(store), () => life), providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: () => true, lastWord: () => ({ heardAt: clock.now(), graceOverAt: Number.POSITIVE_INFINITY }), listener: { onChange() { /* read from the store */ } } })
+  const start = () =>
+    new Fleet({
+      machines: mortal(machineStore(store), () => life),
+      providers: new Map([['nimbral', provider]]),
+      clock,
+      controllerAddress: () => 'http://x',
+      secret: 's',
+      installation: 'vornak-test',
+      connected: () => true,
+      lastWord: () => ({ heardAt: clock.now(), graceOverAt: Number.POSITIVE_INFINITY }),
+      listener: {
+        onChange() {
+          /* read from the store */
+        },
+      },
+    })
   let fleet = start()
   let crashes = 0
   /** Does something until it is done, with as many processes as it takes. */
   const done = async (act: (f: Fleet) => Promise<void> | void, is: () => boolean) => {
     for (let i = 0; i < 60 && !is(); i++) {
-      try { await act(fleet) }
+      try {
+        await act(fleet)
+      }
       catch (error) {
         if (!(error instanceof Killed) && !(error instanceof ProviderSilent)) throw error
       }
@@ -103,16 +162,42 @@ async function live(endsAt: number, when: 'before' | 'after') {
     }
     expect(is()).toBe(true)
   }
-  const states = () => real().ofRun(runId).map(m => m.state)
-  await done(async (f) => {
-    f.place(runId, runDocument())
-    await f.fill()
-  }, () => states().length === 2 && states().every(s => s === 'installing'))
-  await done(f => real().ofRun(runId).forEach((m) => { for (const e of ['enrolled', 'rollCallPassed', 'loadStarted', 'drainStarted', 'loadEnded'] as const) f.change(m.id, e, 'made up') }), () => states().every(s => s === 'ready'))
+  const states = () =>
+    real()
+      .ofRun(runId)
+      .map(m => m.state)
+  await done(
+    async (f) => {
+      f.place(runId, runDocument())
+      await f.fill()
+    },
+    () => states().length === 2 && states().every(s => s === 'installing'),
+  )
+  await done(
+    f =>
+      real()
+        .ofRun(runId)
+        .forEach((m) => {
+          for (const e of ['enrolled', 'rollCallPassed', 'loadStarted', 'drainStarted', 'loadEnded'] as const)
+            f.change(m.id, e, 'made up')
+        }),
+    () => states().every(s => s === 'ready'),
+  )
   const before = life.did
-  await done(f => f.release(runId, 'over'), () => real().out().length === 0)
+  await done(
+    f => f.release(runId, 'over'),
+    () => real().out().length === 0,
+  )
   const left = [...made.values()].filter(m => m.state !== 'gone')
-  const result = { left, made: made.size, states: states(), crashes, steps: life.did, before, strays: fleet.strays.length }
+  const result = {
+    left,
+    made: made.size,
+    states: states(),
+    crashes,
+    steps: life.did,
+    before,
+    strays: fleet.strays.length,
+  }
   fleet.stop()
   store.close()
   return result
@@ -123,9 +208,17 @@ describe('a fleet whose process is killed', () => {
     const whole = await live(Number.POSITIVE_INFINITY, 'after')
     expect(whole).toMatchObject({ left: [], made: 2, crashes: 0, states: ['released', 'released'] })
     expect(whole.steps).toBeGreaterThan(30)
-    for (let step = 0; step < whole.steps; step++) for (const when of ['before', 'after'] as const) {
-      const result = await live(step, when)
-      expect([step, when, result.left, result.made, result.crashes, result.states]).toEqual([step, when, [], 2, 1, ['released', 'released']])
-    }
+    for (let step = 0; step < whole.steps; step++)
+      for (const when of ['before', 'after'] as const) {
+        const result = await live(step, when)
+        expect([step, when, result.left, result.made, result.crashes, result.states]).toEqual([
+          step,
+          when,
+          [],
+          2,
+          1,
+          ['released', 'released'],
+        ])
+      }
   }, 120_000)
 })

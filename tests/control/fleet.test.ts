@@ -12,12 +12,23 @@ import { runDocument } from '../build/plans'
 const folder = ownFolder()
 const stores: { close(): void }[] = []
 afterAll(() => stores.forEach(s => s.close()))
-const NEVER: Cancel = { cancel() { /* nothing was set */ } }
+const NEVER: Cancel = {
+  cancel() {
+    /* nothing was set */
+  },
+}
 
 /** A clock that stands until it is moved; nothing fires by itself. */
 function standing(): Clock & { move(ms: number): void } {
   let now = 1_000_000
-  return { now: () => now, after: () => NEVER, every: () => NEVER, move(ms) { now += ms } }
+  return {
+    now: () => now,
+    after: () => NEVER,
+    every: () => NEVER,
+    move(ms) {
+      now += ms
+    },
+  }
 }
 
 function house() {
@@ -27,17 +38,38 @@ function house() {
   const runId = runStore(store).create('p', runDocument(), 0)
   const clock = standing()
   const listed = new Map<string, ProviderMachine>()
-  const seen = { creates: [] as string[], releases: [] as string[], silent: false, refuse: '', passing: false, deaf: false, unheard: false, left: undefined as Uint8Array | undefined }
+  const seen = {
+    creates: [] as string[],
+    releases: [] as string[],
+    silent: false,
+    refuse: '',
+    passing: false,
+    deaf: false,
+    unheard: false,
+    left: undefined as Uint8Array | undefined,
+  }
   const provider: Provider = {
-    id: 'nimbral', name: 'Nimbral', way: 'cloud', ownEnd: 'natively', mostBooting: 50, offers: () => Promise.resolve([]),
+    id: 'nimbral',
+    name: 'Nimbral',
+    way: 'cloud',
+    ownEnd: 'natively',
+    mostBooting: 50,
+    offers: () => Promise.resolve([]),
     create({ idempotencyKey, name, region, type }) {
       if (seen.silent) return Promise.reject(new ProviderSilent('Nimbral does not answer'))
       seen.creates.push(idempotencyKey)
-      if (region === seen.refuse) return Promise.resolve({ refusal: { code: 'quota', sentence: 'The quota is used up.', passing: seen.passing } })
-      if (!listed.has(idempotencyKey)) listed.set(idempotencyKey, { ref: idempotencyKey, name, region, type, state: 'pending' })
-      return seen.unheard ? Promise.reject(new ProviderSilent('Nimbral does not answer')) : Promise.resolve({ ref: idempotencyKey })
+      if (region === seen.refuse)
+        return Promise.resolve({ refusal: { code: 'quota', sentence: 'The quota is used up.', passing: seen.passing } })
+      if (!listed.has(idempotencyKey))
+        listed.set(idempotencyKey, { ref: idempotencyKey, name, region, type, state: 'pending' })
+      return seen.unheard
+        ? Promise.reject(new ProviderSilent('Nimbral does not answer'))
+        : Promise.resolve({ ref: idempotencyKey })
     },
-    list: () => seen.silent || seen.unheard ? Promise.reject(new ProviderSilent('Nimbral does not answer')) : Promise.resolve([...listed.values()]),
+    list: () =>
+      seen.silent || seen.unheard
+        ? Promise.reject(new ProviderSilent('Nimbral does not answer'))
+        : Promise.resolve([...listed.values()]),
     release(ref) {
       seen.releases.push(ref)
       if (listed.has(ref) && !seen.deaf) listed.get(ref)!.state = 'gone'
@@ -47,13 +79,38 @@ function house() {
   provider.salvage = () => Promise.resolve(seen.left)
   const connected = new Set<string>()
   const word = { heardAt: clock.now(), graceOverAt: clock.now() + 62_000 }
-  const fleet = new Fleet({ machines, providers: new Map([['nimbral', provider]]), clock, controllerAddress: () => 'http://x', secret: 's', installation: 'vornak-test', connected: id => connected.has(id), lastWord: id => connected.has(id) ? { heardAt: clock.now(), graceOverAt: clock.now() + 62_000 } : word, listener: { onChange() { /* read from the store */ } } })
+  const fleet = new Fleet({
+    machines,
+    providers: new Map([['nimbral', provider]]),
+    clock,
+    controllerAddress: () => 'http://x',
+    secret: 's',
+    installation: 'vornak-test',
+    connected: id => connected.has(id),
+    lastWord: id => (connected.has(id) ? { heardAt: clock.now(), graceOverAt: clock.now() + 62_000 } : word),
+    listener: {
+      onChange() {
+        /* read from the store */
+      },
+    },
+  })
   const states = () => Object.fromEntries(machines.ofRun(runId).map(m => [m.name, m.state]))
   const another = () => runStore(store).create('p', runDocument(), 0)
-  return { machines, another, runId, clock, listed, seen, connected, fleet, states, ask: () => {
-    fleet.place(runId, runDocument())
-    return fleet.fill().then(() => clock.move(2))
-  } }
+  return {
+    machines,
+    another,
+    runId,
+    clock,
+    listed,
+    seen,
+    connected,
+    fleet,
+    states,
+    ask: () => {
+      fleet.place(runId, runDocument())
+      return fleet.fill().then(() => clock.move(2))
+    },
+  }
 }
 
 describe('the fleet', () => {
@@ -116,7 +173,8 @@ describe('the fleet', () => {
   it('loses a loading machine that its provider says has ended, at once', async () => {
     const h = house()
     await h.ask()
-    for (const e of ['running', 'enrolled', 'rollCallPassed', 'loadStarted'] as const) h.fleet.change('r1-rey-1', e, 'x')
+    for (const e of ['running', 'enrolled', 'rollCallPassed', 'loadStarted'] as const)
+      h.fleet.change('r1-rey-1', e, 'x')
     h.listed.get('r1-rey-1-1')!.state = 'gone'
     await h.fleet.look()
     expect(h.machines.machine('r1-rey-1')).toMatchObject({ state: 'lost', goneAt: h.clock.now() })
@@ -125,7 +183,8 @@ describe('the fleet', () => {
   it('loses a machine that has not been heard for 20 s, and keeps one that came back', async () => {
     const h = house()
     await h.ask()
-    for (const id of ['r1-rey-1', 'r1-tav-1']) for (const e of ['running', 'enrolled'] as const) h.fleet.change(id, e, 'x')
+    for (const id of ['r1-rey-1', 'r1-tav-1'])
+      for (const e of ['running', 'enrolled'] as const) h.fleet.change(id, e, 'x')
     await h.fleet.look()
     h.clock.move(15_000)
     h.connected.add('r1-tav-1')
@@ -138,7 +197,8 @@ describe('the fleet', () => {
   it('leaves a machine that loads its grace, however long it says nothing: until then it may drive on', async () => {
     const h = house()
     await h.ask()
-    for (const e of ['running', 'enrolled', 'rollCallPassed', 'loadStarted'] as const) h.fleet.change('r1-rey-1', e, 'x')
+    for (const e of ['running', 'enrolled', 'rollCallPassed', 'loadStarted'] as const)
+      h.fleet.change('r1-rey-1', e, 'x')
     h.clock.move(61_000)
     await h.fleet.look()
     expect(h.states()['REY-1']).toBe('loading')
@@ -182,7 +242,9 @@ describe('the fleet', () => {
   it('orders machines for a peak when their time has come, not before, for as long as the peak lasts', async () => {
     const h = house()
     const shift = { fromMs: 300_000, toMs: 400_000, leadMs: 60_000, above: { A: 5 }, others: 5 }
-    const document = runDocument({ fleet: [...runDocument().fleet, { ...runDocument().fleet[0]!, machines: 2, shift }] })
+    const document = runDocument({
+      fleet: [...runDocument().fleet, { ...runDocument().fleet[0]!, machines: 2, shift }],
+    })
     h.fleet.place(h.runId, document)
     expect(h.machines.ofRun(h.runId).map(m => m.name)).toEqual(['REY-1', 'TAV-1'])
     const startAt = h.clock.now()
@@ -203,13 +265,25 @@ describe('the fleet', () => {
 
   it('gives a place of the peak another machine when one was lost on its way, and no place of the others while the run loads', async () => {
     const h = house()
-    const document = runDocument({ fleet: [...runDocument().fleet, { ...runDocument().fleet[0]!, shift: { fromMs: 40_000, toMs: 90_000, leadMs: 40_000, above: { A: 5 }, others: 5 } }] })
+    const document = runDocument({
+      fleet: [
+        ...runDocument().fleet,
+        {
+          ...runDocument().fleet[0]!,
+          shift: { fromMs: 40_000, toMs: 90_000, leadMs: 40_000, above: { A: 5 }, others: 5 },
+        },
+      ],
+    })
     h.fleet.place(h.runId, document)
     h.fleet.placeLate(h.runId, document, h.clock.now())
     await h.fleet.fill()
     for (const id of ['r1-rey-1', 'r1-rey-2']) h.fleet.change(id, 'broke', 'made up')
     h.fleet.placeLate(h.runId, document, h.clock.now())
-    expect(h.machines.ofRun(h.runId).map(m => [m.id, m.state])).toEqual([['r1-rey-1', 'failed'], ['r1-rey-2-again', 'asked'], ['r1-tav-1', 'allocated']])
+    expect(h.machines.ofRun(h.runId).map(m => [m.id, m.state])).toEqual([
+      ['r1-rey-1', 'failed'],
+      ['r1-rey-2-again', 'asked'],
+      ['r1-tav-1', 'allocated'],
+    ])
   })
 
   it('finds strays of its own, and leaves machines of others alone', async () => {
@@ -237,7 +311,10 @@ describe('the fleet', () => {
     const h = house()
     Object.assign(h.seen, { refuse: 'tavira', passing: true })
     await h.ask()
-    expect(h.machines.machine('r1-tav-1')).toMatchObject({ state: 'asked', waits: { code: 'quota', sentence: 'The quota is used up.', since: 1_000_000 } })
+    expect(h.machines.machine('r1-tav-1')).toMatchObject({
+      state: 'asked',
+      waits: { code: 'quota', sentence: 'The quota is used up.', since: 1_000_000 },
+    })
     h.clock.move(1000)
     await h.ask()
     expect(h.seen.creates.filter(k => k.includes('tav'))).toHaveLength(1)
@@ -250,7 +327,9 @@ describe('the fleet', () => {
 
   it('gives the place of a machine that failed on its way to another, elsewhere if it may, and once only', async () => {
     const h = house()
-    const document = runDocument({ fleet: [{ ...runDocument().fleet[0]!, elsewhere: ['osaki'] }, runDocument().fleet[1]!] })
+    const document = runDocument({
+      fleet: [{ ...runDocument().fleet[0]!, elsewhere: ['osaki'] }, runDocument().fleet[1]!],
+    })
     const again = async () => {
       h.fleet.place(h.runId, document)
       await h.fleet.fill()
@@ -259,10 +338,19 @@ describe('the fleet', () => {
     await again()
     h.fleet.change('r1-rey-1', 'broke', 'it came up broken')
     await again()
-    expect(h.machines.machine('r1-rey-1-again')).toMatchObject({ region: 'osaki', location: 'REY', name: 'REY-1', attempt: 2, state: 'allocated' })
+    expect(h.machines.machine('r1-rey-1-again')).toMatchObject({
+      region: 'osaki',
+      location: 'REY',
+      name: 'REY-1',
+      attempt: 2,
+      state: 'allocated',
+    })
     h.fleet.change('r1-rey-1-again', 'broke', 'so did this one')
     await again()
-    expect(h.machines.ofRun(h.runId).map(m => `${m.name} ${m.state} ${m.attempt}`)).toEqual(['REY-1 failed 2', 'TAV-1 allocated 1'])
+    expect(h.machines.ofRun(h.runId).map(m => `${m.name} ${m.state} ${m.attempt}`)).toEqual([
+      'REY-1 failed 2',
+      'TAV-1 allocated 1',
+    ])
     expect(h.machines.everOfRun(h.runId)).toHaveLength(3)
     // What failed is given back without being asked.
     expect(h.seen.releases.sort()).toEqual(['r1-rey-1-1', 'r1-rey-1-again-1'])
@@ -272,18 +360,28 @@ describe('the fleet', () => {
     const h = house()
     await h.ask()
     for (const id of ['r1-rey-1', 'r1-tav-1']) {
-      for (const e of ['running', 'enrolled', 'rollCallPassed', 'loadStarted', 'loadEnded'] as const) h.fleet.change(id, e, 'x')
+      for (const e of ['running', 'enrolled', 'rollCallPassed', 'loadStarted', 'loadEnded'] as const)
+        h.fleet.change(id, e, 'x')
       h.connected.add(id)
     }
     await h.fleet.keep(h.runId, h.clock.now() + 300_000, 'over')
-    expect(h.machines.idle().map(m => [m.state, m.leaseEndsAt - h.clock.now()])).toEqual([['ready', 300_000], ['ready', 300_000]])
+    expect(h.machines.idle().map(m => [m.state, m.leaseEndsAt - h.clock.now()])).toEqual([
+      ['ready', 300_000],
+      ['ready', 300_000],
+    ])
     const next = h.another()
     h.fleet.place(next, runDocument())
     await h.fleet.fill()
-    expect(h.machines.ofRun(next).map(m => [m.id, m.state])).toEqual([['r1-rey-1', 'enrolled'], ['r1-tav-1', 'enrolled']])
+    expect(h.machines.ofRun(next).map(m => [m.id, m.state])).toEqual([
+      ['r1-rey-1', 'enrolled'],
+      ['r1-tav-1', 'enrolled'],
+    ])
     expect(h.machines.machine('r1-rey-1')!.leaseEndsAt - h.clock.now()).toBe(850_000)
     expect(h.listed.size).toBe(2)
-    expect(h.machines.crewOf('r1-rey-1').map(c => [c.runId, c.leftAt !== undefined])).toEqual([[h.runId, true], [next, false]])
+    expect(h.machines.crewOf('r1-rey-1').map(c => [c.runId, c.leftAt !== undefined])).toEqual([
+      [h.runId, true],
+      [next, false],
+    ])
   })
 
   it('finds a machine again whose answer was lost, by its name', async () => {
@@ -319,7 +417,14 @@ describe('the fleet', () => {
   it('tells strays of disks and addresses, and releases again what was given back and is still there', async () => {
     const h = house()
     await h.ask()
-    h.listed.set('attached d1', { ref: 'attached d1', name: 'vornak-test-r1-rey-1', region: 'reyk', type: 'disk', state: 'running', kind: 'disk' })
+    h.listed.set('attached d1', {
+      ref: 'attached d1',
+      name: 'vornak-test-r1-rey-1',
+      region: 'reyk',
+      type: 'disk',
+      state: 'running',
+      kind: 'disk',
+    })
     await h.fleet.look()
     expect(h.fleet.strays).toEqual([])
     await h.fleet.release(h.runId, 'over')

@@ -21,21 +21,55 @@ const machines = machineStore(store)
 const runId = runStore(store).create('p', runDocument(), 0)
 const keys = generateKeyPairSync('ed25519')
 const facts = { hostname: 'h', platform: 'p', node: 'n', cores: 1, memoryBytes: 1, descriptors: 1 }
-const enrolment = (token: string, version = PROTOCOL_VERSION): FromGenerator => ({ kind: 'enrol', version, token, publicKey: keys.publicKey.export({ type: 'spki', format: 'pem' }).toString(), facts })
+const enrolment = (token: string, version = PROTOCOL_VERSION): FromGenerator => ({
+  kind: 'enrol',
+  version,
+  token,
+  publicKey: keys.publicKey.export({ type: 'spki', format: 'pem' }).toString(),
+  facts,
+})
 let count = 0
 
 /** A machine with a token of its own. */
 function machine(expiresIn = 60_000): { id: string, token: string } {
   const id = `m${++count}`
-  machines.create({ id, runId, provider: 'n', region: 'r', location: 'REY', place: count, name: id, type: 't', idempotencyKey: id, askedAt: Date.now(), leaseEndsAt: Date.now() + 60_000, price: FREE })
+  machines.create({
+    id,
+    runId,
+    provider: 'n',
+    region: 'r',
+    location: 'REY',
+    place: count,
+    name: id,
+    type: 't',
+    idempotencyKey: id,
+    askedAt: Date.now(),
+    leaseEndsAt: Date.now() + 60_000,
+    price: FREE,
+  })
   machines.addEnrolment(hashOf(`token-${id}`), id, Date.now() + expiresIn)
   return { id, token: `token-${id}` }
 }
 
-const heard = { enrolled: [] as string[], reused: [] as string[], frames: [] as string[], messages: [] as string[], unreadable: [] as string[] }
+const heard = {
+  enrolled: [] as string[],
+  reused: [] as string[],
+  frames: [] as string[],
+  messages: [] as string[],
+  unreadable: [] as string[],
+}
 const listener: HubListener = {
-  onEnrolled: id => heard.enrolled.push(id), onConnected: () => { /* seen in connections */ }, onDisconnected: () => { /* seen in connections */ },
-  onMessage: (_, m) => heard.messages.push(m.kind), onFrame: id => heard.frames.push(id), onTokenReused: id => heard.reused.push(id), onUnreadable: (_, sentence) => heard.unreadable.push(sentence),
+  onEnrolled: id => heard.enrolled.push(id),
+  onConnected: () => {
+    /* seen in connections */
+  },
+  onDisconnected: () => {
+    /* seen in connections */
+  },
+  onMessage: (_, m) => heard.messages.push(m.kind),
+  onFrame: id => heard.frames.push(id),
+  onTokenReused: id => heard.reused.push(id),
+  onUnreadable: (_, sentence) => heard.unreadable.push(sentence),
 }
 const hub = new GeneratorHub(machines, realClock, 3, listener)
 
@@ -43,8 +77,14 @@ const hub = new GeneratorHub(machines, realClock, 3, listener)
 function connect() {
   const said: ToGenerator[] = []
   const state = { open: true }
-  const link = hub.accept({ send: json => said.push(JSON.parse(json) as ToGenerator), close: () => { state.open = false } })
-  const say = (message: FromGenerator | string | Uint8Array) => link.message(typeof message === 'string' || message instanceof Uint8Array ? message : JSON.stringify(message))
+  const link = hub.accept({
+    send: json => said.push(JSON.parse(json) as ToGenerator),
+    close: () => {
+      state.open = false
+    },
+  })
+  const say = (message: FromGenerator | string | Uint8Array) =>
+    link.message(typeof message === 'string' || message instanceof Uint8Array ? message : JSON.stringify(message))
   const refusal = () => said.find((m): m is Extract<ToGenerator, { kind: 'refused' }> => m.kind === 'refused')
   const nonce = () => (said[0] as Extract<ToGenerator, { kind: 'hello' }>).nonce
   return { said, state, say, refusal, nonce, closed: () => link.closed() }
@@ -89,7 +129,9 @@ describe('enrolment', () => {
   it('refuses another protocol version with both numbers', () => {
     const c = connect()
     c.say(enrolment(machine().token, PROTOCOL_VERSION + 1))
-    expect(c.refusal()!.sentence).toContain(`version ${PROTOCOL_VERSION + 1} of the protocol, the controller version ${PROTOCOL_VERSION}`)
+    expect(c.refusal()!.sentence).toContain(
+      `version ${PROTOCOL_VERSION + 1} of the protocol, the controller version ${PROTOCOL_VERSION}`,
+    )
   })
 
   it('takes a generator back that signs the nonce, and nobody else', () => {
@@ -97,14 +139,35 @@ describe('enrolment', () => {
     const first = connect()
     first.say(enrolment(m.token))
     const back = connect()
-    back.say({ kind: 'resume', version: PROTOCOL_VERSION, generatorId: m.id, signature: sign(null, Buffer.from(back.nonce()), keys.privateKey).toString('base64'), state: 'loading', runId: '1' })
+    back.say({
+      kind: 'resume',
+      version: PROTOCOL_VERSION,
+      generatorId: m.id,
+      signature: sign(null, Buffer.from(back.nonce()), keys.privateKey).toString('base64'),
+      state: 'loading',
+      runId: '1',
+    })
     expect(hub.connections.get(m.id)!.work).toEqual({ state: 'loading', runId: '1' })
     expect(first.state.open).toBe(false)
     const thief = connect()
-    thief.say({ kind: 'resume', version: PROTOCOL_VERSION, generatorId: m.id, signature: sign(null, Buffer.from(thief.nonce()), generateKeyPairSync('ed25519').privateKey).toString('base64'), state: 'loading', runId: '1' })
+    thief.say({
+      kind: 'resume',
+      version: PROTOCOL_VERSION,
+      generatorId: m.id,
+      signature: sign(null, Buffer.from(thief.nonce()), generateKeyPairSync('ed25519').privateKey).toString('base64'),
+      state: 'loading',
+      runId: '1',
+    })
     expect(thief.refusal()).toMatchObject({ code: 'proof' })
     const replayed = connect()
-    replayed.say({ kind: 'resume', version: PROTOCOL_VERSION, generatorId: m.id, signature: sign(null, Buffer.from(back.nonce()), keys.privateKey).toString('base64'), state: 'loading', runId: '1' })
+    replayed.say({
+      kind: 'resume',
+      version: PROTOCOL_VERSION,
+      generatorId: m.id,
+      signature: sign(null, Buffer.from(back.nonce()), keys.privateKey).toString('base64'),
+      state: 'loading',
+      runId: '1',
+    })
     expect(replayed.refusal()).toMatchObject({ code: 'proof' })
   })
 
@@ -126,18 +189,48 @@ describe('silence', () => {
   function quiet() {
     let now = 1_000_000
     const due: { at: number, call: () => void }[] = []
-    const clock = { now: () => now, after: (ms: number, call: () => void) => (due.push({ at: now + ms, call }), { cancel() { /* never */ } }), every: () => ({ cancel() { /* never */ } }) }
+    const clock = {
+      now: () => now,
+      after: (ms: number, call: () => void) => (
+        due.push({ at: now + ms, call }),
+        {
+          cancel() {
+            /* never */
+          },
+        }
+      ),
+      every: () => ({
+        cancel() {
+          /* never */
+        },
+      }),
+    }
     const own = new GeneratorHub(machines, clock, 3, listener, 60_000)
     const m = machine(10 ** 12)
     const said: ToGenerator[] = []
     const state = { dropped: false }
-    const link = own.accept({ send: json => said.push(JSON.parse(json) as ToGenerator), close() { /* it hears nothing */ }, drop: () => { state.dropped = true } })
+    const link = own.accept({
+      send: json => said.push(JSON.parse(json) as ToGenerator),
+      close() {
+        /* it hears nothing */
+      },
+      drop: () => {
+        state.dropped = true
+      },
+    })
     const say = (message: FromGenerator) => link.message(JSON.stringify(message))
     say(enrolment(m.token))
-    const move = (ms: number, each = () => { /* nothing */ }) => {
+    const move = (
+      ms: number,
+      each = () => {
+        /* nothing */
+      },
+    ) => {
       for (const end = now + ms; now < end;) {
         now += 100
-        for (const d of due.splice(0)) if (d.at <= now) d.call(); else due.push(d)
+        for (const d of due.splice(0))
+          if (d.at <= now) d.call()
+          else due.push(d)
         each()
       }
     }
@@ -158,7 +251,10 @@ describe('silence', () => {
     const q = quiet()
     let answered = 0
     // It answers for 5 s; then its frames come through, but it hears nothing and answers nothing.
-    q.move(5000, () => { for (; answered < q.beats().length; answered++) q.say({ kind: 'beatReply', t1: q.beats()[answered]!.t1, t2: 7, t3: 100 + answered }) })
+    q.move(5000, () => {
+      for (; answered < q.beats().length; answered++)
+        q.say({ kind: 'beatReply', t1: q.beats()[answered]!.t1, t2: 7, t3: 100 + answered })
+    })
     const lastAnswer = q.now()
     expect(q.beats().at(-1)!.echo).toBe(100 + answered - 2)
     q.move(30_000, () => q.say({ kind: 'trouble', sentence: 'still here' }))

@@ -24,12 +24,20 @@ describe('guards at the door', () => {
     expect(guardBody(request('GET', {}))).toBeUndefined()
     expect(guardBody(request('POST', { 'content-type': 'text/plain' }))).toMatchObject({ status: 415 })
     expect(guardBody(request('POST', { 'content-type': 'application/json; charset=utf-8' }))).toBeUndefined()
-    expect(guardBody(request('PUT', { 'content-type': 'application/json', 'content-length': String(MOST_BODY_BYTES + 1) }))).toMatchObject({ status: 413 })
+    expect(
+      guardBody(request('PUT', { 'content-type': 'application/json', 'content-length': String(MOST_BODY_BYTES + 1) })),
+    ).toMatchObject({ status: 413 })
     // Files go to their own door, under a content type no foreign form can send.
-    const upload = { method: 'POST', url: '/api/files?name=a', headers: { 'content-type': 'application/octet-stream' } } as unknown as IncomingMessage
+    const upload = {
+      method: 'POST',
+      url: '/api/files?name=a',
+      headers: { 'content-type': 'application/octet-stream' },
+    } as unknown as IncomingMessage
     expect(guardBody(upload)).toBeUndefined()
     expect(guardBody({ ...upload, url: '/api/filesystem' } as IncomingMessage)).toMatchObject({ status: 415 })
-    expect(guardBody({ ...upload, headers: { 'content-type': 'multipart/form-data' } } as unknown as IncomingMessage)).toMatchObject({ status: 415 })
+    expect(
+      guardBody({ ...upload, headers: { 'content-type': 'multipart/form-data' } } as unknown as IncomingMessage),
+    ).toMatchObject({ status: 415 })
   })
 })
 
@@ -43,6 +51,11 @@ describe('settings', () => {
 
 describe('CSV', () => {
   it('follows RFC 4180 and defuses formulas', () => {
-    expect(csvOf([['a,b', 'say "x"', 3], ['=1+1', undefined, null]])).toBe('"a,b","say ""x""",3\r\n\'=1+1,,\r\n')
+    expect(
+      csvOf([
+        ['a,b', 'say "x"', 3],
+        ['=1+1', undefined, null],
+      ]),
+    ).toBe('"a,b","say ""x""",3\r\n\'=1+1,,\r\n')
   })
 })

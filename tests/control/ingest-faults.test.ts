@@ -8,21 +8,54 @@ import { until } from '../build/house'
 import { runDocument } from '../build/plans'
 
 const folder = ownFolder()
-const GENERATORS = [{ machineId: 'a', name: 'REY-1', location: 0 }, { machineId: 'b', name: 'TAV-1', location: 1 }]
+const GENERATORS = [
+  { machineId: 'a', name: 'REY-1', location: 0 },
+  { machineId: 'b', name: 'TAV-1', location: 1 },
+]
 const samples: Sample[] = Array.from({ length: 40 }, (_, i) => ({ series: i % 2, startS: i * 0.25, ms: 20 + i }))
-const told: { acks: number[], asides: string[], kept: number[], broken: string[] } = { acks: [], asides: [], kept: [], broken: [] }
+const told: { acks: number[], asides: string[], kept: number[], broken: string[] } = {
+  acks: [],
+  asides: [],
+  kept: [],
+  broken: [],
+}
 const listener: IngestListener = {
-  onAck: (_, ack) => told.acks.push(ack.upTo), onExemplars: (_run, _generator, _incarnation, batch) => told.kept.push(batch), onSeconds() { /* not read */ }, onFinished() { /* not read */ },
-  onAside: (_, generator, what, sentence) => told.asides.push(`${generator} ${what}: ${sentence}`), onBroken: sentence => told.broken.push(sentence),
+  onAck: (_, ack) => told.acks.push(ack.upTo),
+  onExemplars: (_run, _generator, _incarnation, batch) => told.kept.push(batch),
+  onSeconds() {
+    /* not read */
+  },
+  onFinished() {
+    /* not read */
+  },
+  onAside: (_, generator, what, sentence) => told.asides.push(`${generator} ${what}: ${sentence}`),
+  onBroken: sentence => told.broken.push(sentence),
 }
 const record = (over: object = {}): ExchangeRecord => ({
-  keptFor: 'slowest', group: 'A', journeyId: 'j', step: 'Look', user: 1, pass: 1, beganAtMs: 1, endedAtMs: 2, request: { method: 'GET', url: 'http://x/', headers: [], body: '', bodyBytes: 0 },
-  answer: undefined, hops: [], timings: { lookupMs: -1, connectMs: -1, tlsMs: -1, firstByteMs: -1, wholeMs: 5 }, failure: undefined, problem: '', checks: [], captured: [], ...over,
+  keptFor: 'slowest',
+  group: 'A',
+  journeyId: 'j',
+  step: 'Look',
+  user: 1,
+  pass: 1,
+  beganAtMs: 1,
+  endedAtMs: 2,
+  request: { method: 'GET', url: 'http://x/', headers: [], body: '', bodyBytes: 0 },
+  answer: undefined,
+  hops: [],
+  timings: { lookupMs: -1, connectMs: -1, tlsMs: -1, firstByteMs: -1, wholeMs: 5 },
+  failure: undefined,
+  problem: '',
+  checks: [],
+  captured: [],
+  ...over,
 })
 let ingest: Ingest
 const path = join(folder, 'run.db')
 beforeAll(() => {
-  ingest = new Ingest(join(__dirname, '../../dist/merge-worker.mjs'), (error) => { throw error })
+  ingest = new Ingest(join(__dirname, '../../dist/merge-worker.mjs'), (error) => {
+    throw error
+  })
   ingest.listener = listener
   ingest.open(1, path, runDocument(), GENERATORS)
   // Only the first is heard here.
@@ -32,7 +65,8 @@ afterAll(() => ingest.stop())
 
 describe('the merge worker', () => {
   it('takes the good exemplars of a batch, says what is wrong with the others, and goes on', async () => {
-    const batch = (n: number, records: unknown[]) => ingest.exemplars(1, path, 0, { incarnation: 1, batch: n, records: records as ExchangeRecord[], dropped: 0 })
+    const batch = (n: number, records: unknown[]) =>
+      ingest.exemplars(1, path, 0, { incarnation: 1, batch: n, records: records as ExchangeRecord[], dropped: 0 })
     batch(1, [record(), record({ step: { toString: 'no' } }), record({ timings: { wholeMs: 'long' } }), 7, null])
     batch(2, [record({ step: 'Ask', failure: 'timeout' })])
     await until(() => told.kept.length === 2, 5000, 'both batches')

@@ -1,4 +1,7 @@
-/** Machines that come by themselves: one-time tokens, what is let in, what is offered where they stand, and when they are gone. */
+/**
+ * Machines that come by themselves: one-time tokens, what is let in, what is offered where they stand, and when they
+ * are gone.
+ */
 import { join } from 'node:path'
 import { Invitations } from '../../control/machines/invitations'
 import type { Clock } from '../../control/clock'
@@ -25,8 +28,25 @@ function desk() {
   const tables = invitationStore(store)
   const connected = new Set<string>()
   return {
-    machines, connected, invitations: new Invitations({ invitations: tables, machines, clock, controllerAddress: () => 'http://127.0.0.1:4700' }), runs: runStore(store),
-    self: selfEnrolled({ machines, invitations: tables, connected: id => connected.has(id), installation: 'vornak-x', clock }), move: (ms: number) => { now += ms },
+    machines,
+    connected,
+    invitations: new Invitations({
+      invitations: tables,
+      machines,
+      clock,
+      controllerAddress: () => 'http://127.0.0.1:4700',
+    }),
+    runs: runStore(store),
+    self: selfEnrolled({
+      machines,
+      invitations: tables,
+      connected: id => connected.has(id),
+      installation: 'vornak-x',
+      clock,
+    }),
+    move: (ms: number) => {
+      now += ms
+    },
   }
 }
 const WISH = { location: 'LAB', machines: 1, expiresMin: 30, leaseMin: 60 }
@@ -41,7 +61,11 @@ describe('an invitation', () => {
     expect(new Set(tokens).size).toBe(3)
     expect(made.map(m => m.id)).toEqual(tokens.map(hashOf))
     expect(JSON.stringify(invitations.open())).not.toContain(tokens[0])
-    expect(invitations.open().map(o => [o.location, o.expiresAt - o.madeAt, o.leaseMs])).toEqual([['LAB', 30 * MIN, 60 * MIN], ['LAB', 30 * MIN, 60 * MIN], ['LAB', 30 * MIN, 60 * MIN]])
+    expect(invitations.open().map(o => [o.location, o.expiresAt - o.madeAt, o.leaseMs])).toEqual([
+      ['LAB', 30 * MIN, 60 * MIN],
+      ['LAB', 30 * MIN, 60 * MIN],
+      ['LAB', 30 * MIN, 60 * MIN],
+    ])
   })
 
   it('that cannot be written is refused, and none is made', () => {
@@ -55,7 +79,10 @@ describe('an invitation', () => {
     const [first, second] = invitations.invite({ ...WISH, machines: 2 })
     expect(invitations.admit(first!.id)).toMatchObject({ machineId: 'own-lab-1', usedAt: undefined })
     expect(invitations.admit(second!.id)).toMatchObject({ machineId: 'own-lab-2' })
-    expect(machines.out().map(m => [m.name, m.type, m.ref, m.price.perHour, m.leaseEndsAt - m.askedAt])).toEqual([['LAB-1', 'own', 'own-lab-1', 0, 60 * MIN], ['LAB-2', 'own', 'own-lab-2', 0, 60 * MIN]])
+    expect(machines.out().map(m => [m.name, m.type, m.ref, m.price.perHour, m.leaseEndsAt - m.askedAt])).toEqual([
+      ['LAB-1', 'own', 'own-lab-1', 0, 60 * MIN],
+      ['LAB-2', 'own', 'own-lab-2', 0, 60 * MIN],
+    ])
     expect(invitations.admit(first!.id)).toMatchObject({ machineId: 'own-lab-1', usedAt: expect.any(Number) })
     expect(invitations.open()).toEqual([])
   })
@@ -77,7 +104,14 @@ describe('an invitation', () => {
 })
 
 describe('machines that came by themselves', () => {
-  const facts = (cores: number, memoryMb: number) => ({ hostname: 'h', platform: 'linux', node: 'v20', cores, memoryBytes: memoryMb * 1024 * 1024, descriptors: 1024 })
+  const facts = (cores: number, memoryMb: number) => ({
+    hostname: 'h',
+    platform: 'linux',
+    node: 'v20',
+    cores,
+    memoryBytes: memoryMb * 1024 * 1024,
+    descriptors: 1024,
+  })
 
   it('are offered where they stand, as the smallest of them is, and never made', async () => {
     const { invitations, machines, self, runs } = desk()
@@ -87,9 +121,23 @@ describe('machines that came by themselves', () => {
     for (const m of made.slice(0, 2)) invitations.admit(m.id)
     machines.setFacts('own-lab-1', facts(4, 8192))
     machines.setFacts('own-lab-2', facts(2, 16_384))
-    machines.take('own-lab-1', { runId: runs.create('p', runDocument(), 0), location: 'LAB', place: 0, name: 'LAB-1', at: 1_000_000 })
-    expect(await self.offers()).toMatchObject([{ region: 'LAB', quota: { most: 2, used: 1 }, types: [{ name: 'own', vcpu: 2, memoryMb: 8192, pricePerHour: 0 }] }])
-    expect(await self.create({ region: 'LAB' } as never)).toMatchObject({ refusal: { passing: true, sentence: 'No machine waits at LAB: invite one on the Fleet screen.' } })
+    machines.take('own-lab-1', {
+      runId: runs.create('p', runDocument(), 0),
+      location: 'LAB',
+      place: 0,
+      name: 'LAB-1',
+      at: 1_000_000,
+    })
+    expect(await self.offers()).toMatchObject([
+      {
+        region: 'LAB',
+        quota: { most: 2, used: 1 },
+        types: [{ name: 'own', vcpu: 2, memoryMb: 8192, pricePerHour: 0 }],
+      },
+    ])
+    expect(await self.create({ region: 'LAB' } as never)).toMatchObject({
+      refusal: { passing: true, sentence: 'No machine waits at LAB: invite one on the Fleet screen.' },
+    })
   })
 
   it('are gone when they have hung up after their release, or long after their lease, and not before', async () => {
@@ -99,13 +147,22 @@ describe('machines that came by themselves', () => {
     const states = async () => (await self.list()).map(m => [m.ref, m.state])
     machines.setReleaseAsked('own-lab-1', 1_000_000)
     move(10_000)
-    expect(await states()).toEqual([['own-lab-1', 'running'], ['own-lab-2', 'running']])
+    expect(await states()).toEqual([
+      ['own-lab-1', 'running'],
+      ['own-lab-2', 'running'],
+    ])
     connected.clear()
-    expect(await states()).toEqual([['own-lab-1', 'gone'], ['own-lab-2', 'running']])
+    expect(await states()).toEqual([
+      ['own-lab-1', 'gone'],
+      ['own-lab-2', 'running'],
+    ])
     move(61 * MIN)
     expect((await self.list())[1]).toMatchObject({ state: 'running' })
     move(2 * MIN)
-    expect((await self.list())[1]).toMatchObject({ state: 'gone', sentence: 'its lease is over: its generator has ended itself' })
+    expect((await self.list())[1]).toMatchObject({
+      state: 'gone',
+      sentence: 'its lease is over: its generator has ended itself',
+    })
     await self.release('own-lab-2')
   })
 })

@@ -12,10 +12,12 @@ const runEvents = [...new Set(Object.values(RUN_LIFE).flatMap(r => Object.keys(r
 function reachable<S extends string>(from: S, next: (state: S) => S[]): Set<S> {
   const seen = new Set<S>([from])
   const visit = [from]
-  while (visit.length > 0) for (const s of next(visit.pop()!)) if (!seen.has(s)) {
-    seen.add(s)
-    visit.push(s)
-  }
+  while (visit.length > 0)
+    for (const s of next(visit.pop()!))
+      if (!seen.has(s)) {
+        seen.add(s)
+        visit.push(s)
+      }
   return seen
 }
 const afterMachine = (s: MachineState) => Object.values(MACHINE_LIFE[s]) as MachineState[]
@@ -31,15 +33,18 @@ describe('a machine’s life', () => {
   })
 
   it('stays in the table under any sequence of events', () => {
-    fc.assert(fc.property(fc.array(fc.constantFrom(...machineEvents), { maxLength: 40 }), (events) => {
-      let state: MachineState = 'asked'
-      for (const e of events) state = afterEvent(state, e) ?? state
-      return machineStates.includes(state)
-    }))
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...machineEvents), { maxLength: 40 }), (events) => {
+        let state: MachineState = 'asked'
+        for (const e of events) state = afterEvent(state, e) ?? state
+        return machineStates.includes(state)
+      }),
+    )
   })
 
   it('counts a machine that was lost, refused or released as gone for the run, for good', () => {
-    for (const s of ['lost', 'refused', 'released', 'failed', 'unfit', 'reclaimed'] as const) expect([...reachable(s, afterMachine)].filter(x => IN_HAND.includes(x))).toEqual([])
+    for (const s of ['lost', 'refused', 'released', 'failed', 'unfit', 'reclaimed'] as const)
+      expect([...reachable(s, afterMachine)].filter(x => IN_HAND.includes(x))).toEqual([])
   })
 })
 
@@ -50,16 +55,26 @@ describe('a run’s life', () => {
   })
 
   it('gives machines back at every end that follows asking for them', () => {
-    for (const s of runStates) for (const [event, move] of Object.entries(RUN_LIFE[s])) {
-      if (ENDED.includes(move!.to) && s !== 'queued') expect([s, event, move!.errands]).toEqual([s, event, ['release']])
-    }
+    for (const s of runStates)
+      for (const [event, move] of Object.entries(RUN_LIFE[s])) {
+        if (ENDED.includes(move!.to) && s !== 'queued')
+          expect([s, event, move!.errands]).toEqual([s, event, ['release']])
+      }
   })
 
   it('never leaves an end', () => {
-    fc.assert(fc.property(fc.constantFrom(...ENDED), fc.constantFrom(...runEvents), (s, e) => afterRunEvent(s, e) === undefined))
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...ENDED),
+        fc.constantFrom(...runEvents),
+        (s, e) => afterRunEvent(s, e) === undefined,
+      ),
+    )
   })
 
   it('can be stopped and aborted in every state that is not draining or ended', () => {
-    for (const s of runStates) if (!ENDED.includes(s) && s !== 'draining') expect([s, !!afterRunEvent(s, 'stopAsked'), !!afterRunEvent(s, 'abortAsked')]).toEqual([s, true, true])
+    for (const s of runStates)
+      if (!ENDED.includes(s) && s !== 'draining')
+        expect([s, !!afterRunEvent(s, 'stopAsked'), !!afterRunEvent(s, 'abortAsked')]).toEqual([s, true, true])
   })
 })

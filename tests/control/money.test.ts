@@ -14,19 +14,47 @@ import { runDocument } from '../build/plans'
 const folder = ownFolder()
 let files = 0
 const MIN = 60_000
-const PRICE: Price = { perHour: 0.6, grainS: 60, minimumS: 0, extrasPerHour: 0, currency: 'EUR', asOf: '2026-11-01', interruptible: false }
+const PRICE: Price = {
+  perHour: 0.6,
+  grainS: 60,
+  minimumS: 0,
+  extrasPerHour: 0,
+  currency: 'EUR',
+  asOf: '2026-11-01',
+  interruptible: false,
+}
 const NOON = new Date(2026, 10, 25, 12).getTime()
 
 function house() {
   const store = openStore(join(folder, `${++files}.db`))
   const machines = machineStore(store)
   const runs = runStore(store)
-  const money = new Money(machines, factStore(store), { mostMachines: 2, mostUsers: 100, longestRunMin: 60, budgetPerRun: 1, budgetPerDay: 0.05, currency: 'EUR' })
+  const money = new Money(machines, factStore(store), {
+    mostMachines: 2,
+    mostUsers: 100,
+    longestRunMin: 60,
+    budgetPerRun: 1,
+    budgetPerDay: 0.05,
+    currency: 'EUR',
+  })
   let count = 0
   /** A machine of a run, allocated at a moment. */
   const machine = (runId: number | undefined, allocatedAt: number, leaseMin = 3) => {
     const id = `m${++count}`
-    machines.create({ id, ...(runId === undefined ? {} : { runId }), provider: 'nimbral', region: 'r', location: 'REY', place: count, name: id, type: 't', idempotencyKey: id, askedAt: allocatedAt, leaseEndsAt: allocatedAt + leaseMin * MIN, price: PRICE })
+    machines.create({
+      id,
+      ...(runId === undefined ? {} : { runId }),
+      provider: 'nimbral',
+      region: 'r',
+      location: 'REY',
+      place: count,
+      name: id,
+      type: 't',
+      idempotencyKey: id,
+      askedAt: allocatedAt,
+      leaseEndsAt: allocatedAt + leaseMin * MIN,
+      price: PRICE,
+    })
     machines.setRef(id, id, allocatedAt)
     return id
   }
@@ -64,7 +92,10 @@ describe('money', () => {
     const wanted = machines.machine(id)!
     // Three minutes of lease cost 0.03; 0.01 is spent: 0.05 are not passed.
     expect(money.mayTake(wanted, NOON + 1000)).toBeUndefined()
-    expect(money.mayTake({ ...wanted, leaseEndsAt: NOON + 5 * MIN }, NOON + 1000)).toMatchObject({ code: 'budget', sentence: expect.stringContaining('€0.01 are spent, this machine may cost €0.05') })
+    expect(money.mayTake({ ...wanted, leaseEndsAt: NOON + 5 * MIN }, NOON + 1000)).toMatchObject({
+      code: 'budget',
+      sentence: expect.stringContaining('€0.01 are spent, this machine may cost €0.05'),
+    })
     machine(run(), NOON)
     expect(money.mayTake(wanted, NOON)).toMatchObject({ code: 'most-machines' })
     money.rails = { ...money.rails, mostMachines: 9, budgetPerDay: 5 }
@@ -83,7 +114,13 @@ describe('stages on the way', () => {
       const id = machine(run(), NOON)
       machines.change(id, { at: NOON, from: 'asked', to: 'allocated', event: 'allocated', reason: 'x' })
       machines.change(id, { at: NOON + 1000, from: 'allocated', to: 'booting', event: 'booting', reason: 'x' })
-      machines.change(id, { at: NOON + 1000 + bootMin * MIN, from: 'booting', to: 'enrolled', event: 'enrolled', reason: 'x' })
+      machines.change(id, {
+        at: NOON + 1000 + bootMin * MIN,
+        from: 'booting',
+        to: 'enrolled',
+        event: 'enrolled',
+        reason: 'x',
+      })
     }
     for (let i = 0; i < 20; i++) took(i === 19 ? 9 : 3)
     // Nearest rank: the 19th of 20 is the 95th percentile.
@@ -99,15 +136,26 @@ describe('calls to a provider', () => {
   it('keep to its rate, in their order, and pause when it says so', async () => {
     let now = 0
     const timers: { at: number, call: () => void }[] = []
-    const clock = { now: () => now, after: (ms: number, call: () => void) => { timers.push({ at: now + ms, call }); return { cancel() { /* never */ } } } }
+    const clock = {
+      now: () => now,
+      after: (ms: number, call: () => void) => {
+        timers.push({ at: now + ms, call })
+        return {
+          cancel() {
+            /* never */
+          },
+        }
+      },
+    }
     const rate = new CallRate({ perSecond: 10, atOnce: 3 }, clock)
     const went: [number, number][] = []
     for (let i = 0; i < 8; i++) void rate.turn().then(() => went.push([i, Math.round(now)]))
     const pass = async (until: number) => {
       while (now < until) {
         now += 10
-        for (const t of timers.splice(0)) if (t.at <= now) t.call()
-        else timers.push(t)
+        for (const t of timers.splice(0))
+          if (t.at <= now) t.call()
+          else timers.push(t)
         await Promise.resolve()
         await Promise.resolve()
       }

@@ -7,7 +7,10 @@ it('is playing until something else is known; whoever is silent is still there, 
   parts.set(1, { is: 'playing', silentSince: 5000 })
   parts.set(2, { is: 'leaving', silentSince: 6000 })
   parts.set(4, { is: 'coming', toldLate: false })
-  expect([...parts.silent()]).toEqual([[1, 5000], [2, 6000]])
+  expect([...parts.silent()]).toEqual([
+    [1, 5000],
+    [2, 6000],
+  ])
   expect([parts.ofThere(4), parts.all('coming')]).toEqual([undefined, [[4, { is: 'coming', toldLate: false }]]])
 })
 
@@ -18,6 +21,12 @@ it('is finished by a last word, unless it was given up before: then that word ma
   parts.set(2, { is: 'absent', sinceSecond: 7 })
   parts.set(3, { is: 'finished', leftAt: 9000 })
   for (const number of [0, 1, 2, 3, 4]) parts.finish(number)
-  expect([0, 1, 2, 3, 4].map(n => parts.of(n))).toEqual([{ is: 'finished' }, { is: 'gone', sinceSecond: 40, isComplete: true }, { is: 'absent', sinceSecond: 7 }, { is: 'finished', leftAt: 9000 }, { is: 'finished' }])
+  expect([0, 1, 2, 3, 4].map(n => parts.of(n))).toEqual([
+    { is: 'finished' },
+    { is: 'gone', sinceSecond: 40, isComplete: true },
+    { is: 'absent', sinceSecond: 7 },
+    { is: 'finished', leftAt: 9000 },
+    { is: 'finished' },
+  ])
   expect(parts.silent().size).toBe(0)
 })

@@ -1,4 +1,7 @@
-/** Machines for the peak while a run loads: what they are told, when they are given up, whom their users go to, and when they are given back. */
+/**
+ * Machines for the peak while a run loads: what they are told, when they are given up, whom their users go to, and when
+ * they are given back.
+ */
 import { loading } from '../../control/run/loading'
 import { standDown } from '../../control/run/peak-shifts'
 import type { RunDocument } from '../../core/run/document'
@@ -14,14 +17,33 @@ const stores: { close(): void }[] = []
 afterAll(() => stores.forEach(s => s.close()))
 
 /** 10 users for 300 s, 30 from second 100 to second 200. */
-const TOWER: LoadProfile = { startDelayMs: 0, segments: [{ to: 10, overMs: 0 }, { to: 10, overMs: 100_000 }, { to: 30, overMs: 0 }, { to: 30, overMs: 100_000 }, { to: 10, overMs: 0 }, { to: 10, overMs: 100_000 }] }
+const TOWER: LoadProfile = {
+  startDelayMs: 0,
+  segments: [
+    { to: 10, overMs: 0 },
+    { to: 10, overMs: 100_000 },
+    { to: 30, overMs: 0 },
+    { to: 30, overMs: 100_000 },
+    { to: 10, overMs: 0 },
+    { to: 10, overMs: 100_000 },
+  ],
+}
 const TYPE = { name: 'brisk-1', vcpu: 1, memoryMb: 2048, pricePerHour: 0.06, billingGrainS: 60 }
 const SHIFT = { fromMs: 100_000, toMs: 200_000, leadMs: 40_000, above: { A: 10 }, others: 10 }
 /** REY: one all through, two for the peak; TAV: one, with nobody. */
-const document = (over: Partial<RunDocument> = {}): RunDocument => runDocument({
-  plan: plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: TOWER }], placement: { A: { REY: 10_000 } } }),
-  fleet: [{ location: 'REY', type: TYPE, machines: 1, carries: 12 }, { location: 'REY', type: TYPE, machines: 2, carries: 14, shift: SHIFT }, { location: 'TAV', type: TYPE, machines: 1, carries: 10 }], ...over,
-})
+const document = (over: Partial<RunDocument> = {}): RunDocument =>
+  runDocument({
+    plan: plan({
+      groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: TOWER }],
+      placement: { A: { REY: 10_000 } },
+    }),
+    fleet: [
+      { location: 'REY', type: TYPE, machines: 1, carries: 12 },
+      { location: 'REY', type: TYPE, machines: 2, carries: 14, shift: SHIFT },
+      { location: 'TAV', type: TYPE, machines: 1, carries: 10 },
+    ],
+    ...over,
+  })
 
 /** The run has begun; the two for the peak are ordered and have not come. */
 function underLoad() {
@@ -45,7 +67,11 @@ function underLoad() {
     s.connections.get(id)!.work = { state: 'loading', runId: '1' }
     look()
   }
-  const events = () => s.runs.changes(1).filter(c => c.from === c.to).map(c => [c.event, c.reason])
+  const events = () =>
+    s.runs
+      .changes(1)
+      .filter(c => c.from === c.to)
+      .map(c => [c.event, c.reason])
   return { ...s, look, came, joined, events }
 }
 
@@ -55,7 +81,12 @@ describe('machines for the peak', () => {
   it('have their numbers before they come, and are not missed before', () => {
     const { run, look, events } = underLoad()
     expect(look()).toBeUndefined()
-    expect(run.generators.map(g => [g.name, g.joinsS])).toEqual([['REY-1', undefined], ['REY-2', 100], ['REY-3', 100], ['TAV-1', undefined]])
+    expect(run.generators.map(g => [g.name, g.joinsS])).toEqual([
+      ['REY-1', undefined],
+      ['REY-2', 100],
+      ['REY-3', 100],
+      ['TAV-1', undefined],
+    ])
     expect(numbersOf(run, 'coming')).toEqual([1, 2])
     expect(numbersOf(run, 'gone', 'absent')).toEqual([])
     expect(events()).toEqual([])
@@ -75,7 +106,11 @@ describe('machines for the peak', () => {
     look()
     const mine = said.filter(([id]) => id === 'REY-2').map(([, m]) => m)
     expect(mine.map(m => m.kind)).toEqual(['rollCall', 'prepare', 'go'])
-    expect(mine[1]).toMatchObject({ post: { location: 0, generator: 1 }, generators: [[12, 14, 14], [10]], supplies: { generator: 1, generators: 4 } })
+    expect(mine[1]).toMatchObject({
+      post: { location: 0, generator: 1 },
+      generators: [[12, 14, 14], [10]],
+      supplies: { generator: 1, generators: 4 },
+    })
     expect(mine[2]).toMatchObject({ startAt: run.stored.startAt! + 300 })
     connections.get('REY-2')!.work = { state: 'loading', runId: '1' }
     look()
@@ -88,12 +123,17 @@ describe('machines for the peak', () => {
       const { run, tools, look, came, answer, said } = underLoad()
       Object.assign(tools, { selfTestS: 20 })
       run.document = { ...run.document, sizedBy: [{ location: 'REY', basis: 'assumed', capacities: [] }] }
-      tools.rollCaller.ask(tools.machines.machine('REY-1')!, tools.hub.connections.get('REY-1')!, { hosts: [], runtimes: [] }, run.id)
+      tools.rollCaller.ask(
+        tools.machines.machine('REY-1')!,
+        tools.hub.connections.get('REY-1')!,
+        { hosts: [], runtimes: [] },
+        run.id,
+      )
       answer('REY-1', siblingTested ? { selfTest: { requests: 9, cpuUsPerRequest: 100, mostPerS: 900 } } : {})
       look()
       came('REY-2')
       look()
-      return said.flatMap(([id, m]) => id === 'REY-2' && m.kind === 'rollCall' ? [m.selfTestS] : [])
+      return said.flatMap(([id, m]) => (id === 'REY-2' && m.kind === 'rollCall' ? [m.selfTestS] : []))
     }
     expect([asked(true), asked(false)]).toEqual([[0], [20]])
   })
@@ -104,7 +144,10 @@ describe('machines for the peak', () => {
     move(106_000)
     look()
     look()
-    expect(events().map(([e, r]) => [e, r!.slice(0, 40)])).toEqual([['generatorLate', 'REY-2 is asked when its users should com'], ['generatorLate', 'REY-3 is asked when its users should com']])
+    expect(events().map(([e, r]) => [e, r!.slice(0, 40)])).toEqual([
+      ['generatorLate', 'REY-2 is asked when its users should com'],
+      ['generatorLate', 'REY-3 is asked when its users should com'],
+    ])
     move(95_000)
     look()
     expect([numbersOf(run, 'coming'), numbersOf(run, 'absent'), released]).toEqual([[], [1, 2], ['REY-2', 'REY-3']])
@@ -126,8 +169,17 @@ describe('machines for the peak', () => {
     expect(numbersOf(run, 'absent')).toEqual([2])
     // Of its 10 users 4 go to REY-2, which carries 14 and has 10, and 2 to REY-1, which carries 12.
     const [, reason] = events().find(([e]) => e === 'generatorAbsent')!
-    expect(reason).toContain('6 of its 10 users go to REY-1, REY-2; 4 are shed: the others would be past what they carry.')
-    expect(said.filter(([, m]) => m.kind === 'takeOver').map(([id, m]) => [id, m.kind === 'takeOver' && m.lost.map(l => l.users.length)])).toEqual([['REY-1', [2]], ['REY-2', [4]]])
+    expect(reason).toContain(
+      '6 of its 10 users go to REY-1, REY-2; 4 are shed: the others would be past what they carry.',
+    )
+    expect(
+      said
+        .filter(([, m]) => m.kind === 'takeOver')
+        .map(([id, m]) => [id, m.kind === 'takeOver' && m.lost.map(l => l.users.length)]),
+    ).toEqual([
+      ['REY-1', [2]],
+      ['REY-2', [4]],
+    ])
   })
 
   it('take no users of those that are there all through: they leave before them', () => {
@@ -137,7 +189,9 @@ describe('machines for the peak', () => {
     joined('REY-3')
     change('REY-1', 'stoppedAnswering', 'made up')
     look()
-    expect(events().find(([e]) => e === 'generatorLost')![1]).toContain('None of its 10 users go elsewhere; 10 are shed')
+    expect(events().find(([e]) => e === 'generatorLost')![1]).toContain(
+      'None of its 10 users go elsewhere; 10 are shed',
+    )
     expect(said.filter(([, m]) => m.kind === 'takeOver')).toEqual([])
   })
 

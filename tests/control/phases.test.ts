@@ -1,4 +1,7 @@
-/** Each phase of a run by itself: what it tells generators, once, and what makes it end. Machines and answers are made up; the store is real. */
+/**
+ * Each phase of a run by itself: what it tells generators, once, and what makes it end. Machines and answers are made
+ * up; the store is real.
+ */
 import type { Connection } from '../../control/link/generator-hub'
 import { arming } from '../../control/run/arming'
 import { gathering } from '../../control/run/gathering'
@@ -40,7 +43,10 @@ describe('gathering', () => {
     change('TAV-1', 'refused', 'The quota is used up.')
     expect(gathering(run, tools)).toBeUndefined()
     move(3 * 60_000 + 1)
-    expect(gathering(run, tools)).toEqual({ event: 'machinesLacking', reason: 'lacks 1 of 1 brisk-1 at TAV: The quota is used up.' })
+    expect(gathering(run, tools)).toEqual({
+      event: 'machinesLacking',
+      reason: 'lacks 1 of 1 brisk-1 at TAV: The quota is used up.',
+    })
   })
 })
 
@@ -74,12 +80,23 @@ describe('roll call', () => {
     all('allocated', 'enrolled')
     rollCall(run, tools)
     for (const id of ['REY-1', 'TAV-1']) answer(id)
-    expect(rollCall(run, tools)).toEqual({ event: 'rollCalledOnly', reason: 'every generator answered; the plan skips the rehearsal' })
+    expect(rollCall(run, tools)).toEqual({
+      event: 'rollCalledOnly',
+      reason: 'every generator answered; the plan skips the rehearsal',
+    })
   })
 
   it.each<[string, Partial<RollCallReport>, string]>([
-    ['does not reach the target', { reached: [{ ...REACHED, ok: false, connectMs: 3000, problem: 'refused' }] }, 'REY-1 is unfit: does not reach 127.0.0.1:1: refused'],
-    ['lacks a program', { runtimes: [{ program: 'python3', ok: false, said: 'is not installed' }] }, 'REY-1 is unfit: python3 is not installed'],
+    [
+      'does not reach the target',
+      { reached: [{ ...REACHED, ok: false, connectMs: 3000, problem: 'refused' }] },
+      'REY-1 is unfit: does not reach 127.0.0.1:1: refused',
+    ],
+    [
+      'lacks a program',
+      { runtimes: [{ program: 'python3', ok: false, said: 'is not installed' }] },
+      'REY-1 is unfit: python3 is not installed',
+    ],
     ['repeats an old answer', { nonce: 'yesterday' }, 'REY-1 is unfit: answered another roll call than this one'],
   ])('finds a machine unfit that %s', (_, over, reason) => {
     const { run, tools, all, states, answer } = stage()
@@ -114,17 +131,33 @@ describe('rehearsal', () => {
     run.rehearsals.set('REY-1', [right, { ...right, step: 'Ask', durationMs: 40 }])
     expect(rehearsal(run, tools)).toBeUndefined()
     run.rehearsals.set('TAV-1', [right])
-    expect(rehearsal(run, tools)).toEqual({ event: 'rehearsed', reason: 'every step was right from REY, TAV; slowest: Ask, 40 ms' })
+    expect(rehearsal(run, tools)).toEqual({
+      event: 'rehearsed',
+      reason: 'every step was right from REY, TAV; slowest: Ask, 40 ms',
+    })
     expect(tools.runs.run(run.id)!.rehearsed).toBe(true)
   })
 
   it('says of a command that it never ran, and leaves the verdict to weigh that', () => {
-    const command: CommandJourney = { schema: 'vornak-journey/1', kind: 'command', id: 'look', name: 'Look by command', kit: 'a'.repeat(64), runtimes: [], run: ['x'], steps: ['Look'], bringBack: [] }
+    const command: CommandJourney = {
+      schema: 'vornak-journey/1',
+      kind: 'command',
+      id: 'look',
+      name: 'Look by command',
+      kit: 'a'.repeat(64),
+      runtimes: [],
+      run: ['x'],
+      steps: ['Look'],
+      bringBack: [],
+    }
     const { run, tools, all } = stage(runDocument({ journeys: [command] }))
     all('allocated', 'enrolled', 'rollCallPassed')
     rehearsal(run, tools)
     for (const id of ['REY-1', 'TAV-1']) run.rehearsals.set(id, [])
-    expect(rehearsal(run, tools)).toEqual({ event: 'rehearsed', reason: 'nothing was rehearsed; not rehearsed: Look by command, for a command runs under load only' })
+    expect(rehearsal(run, tools)).toEqual({
+      event: 'rehearsed',
+      reason: 'nothing was rehearsed; not rehearsed: Look by command, for a command runs under load only',
+    })
     expect(tools.runs.run(run.id)!.rehearsed).toBe(false)
   })
 
@@ -147,14 +180,20 @@ describe('arming', () => {
   const armed = (document?: RunDocument) => {
     const s = stage(document)
     s.all('allocated', 'enrolled', 'rollCallPassed')
-    const set = (state: Connection['work']['state']) => { for (const c of s.connections.values()) c.work = { state, runId: String(s.run.id) } }
+    const set = (state: Connection['work']['state']) => {
+      for (const c of s.connections.values()) c.work = { state, runId: String(s.run.id) }
+    }
     return { ...s, set }
   }
 
   it('gives every generator its post and supplies, then one moment, each on its own clock', () => {
     const { run, tools, said, set, move, states, opened } = armed()
     expect(arming(run, tools)).toBeUndefined()
-    expect(said.map(([id, m]) => m.kind === 'prepare' && [id, m.post, m.generators, m.supplies.generator, m.supplies.generators])).toEqual([
+    expect(
+      said.map(
+        ([id, m]) => m.kind === 'prepare' && [id, m.post, m.generators, m.supplies.generator, m.supplies.generators],
+      ),
+    ).toEqual([
       ['REY-1', { location: 0, generator: 0 }, [[1], [1]], 0, 2],
       ['TAV-1', { location: 1, generator: 0 }, [[1], [1]], 1, 2],
     ])
@@ -163,7 +202,10 @@ describe('arming', () => {
     set('prepared')
     expect(arming(run, tools)).toBeUndefined()
     const { startAt } = run.stored
-    expect(said).toEqual([['REY-1', { kind: 'go', runId: '1', startAt: startAt! + 100 }], ['TAV-1', { kind: 'go', runId: '1', startAt: startAt! + 200 }]])
+    expect(said).toEqual([
+      ['REY-1', { kind: 'go', runId: '1', startAt: startAt! + 100 }],
+      ['TAV-1', { kind: 'go', runId: '1', startAt: startAt! + 200 }],
+    ])
     set('loading')
     expect(arming(run, tools)).toBeUndefined()
     move(1600)
@@ -176,7 +218,10 @@ describe('arming', () => {
     arming(run, tools)
     said.length = 0
     run.unprepared.set('TAV-1', 'The kit is not taken: it is empty.')
-    expect(arming(run, tools)).toEqual({ event: 'armingFailed', reason: 'TAV-1 cannot do its part: The kit is not taken: it is empty.' })
+    expect(arming(run, tools)).toEqual({
+      event: 'armingFailed',
+      reason: 'TAV-1 cannot do its part: The kit is not taken: it is empty.',
+    })
     expect(kinds(said)).toEqual(['REY-1 abort', 'TAV-1 abort'])
   })
 
@@ -200,7 +245,25 @@ describe('arming', () => {
   })
 
   it('begins with warming where the plan has a warm-up', () => {
-    const warm = runDocument({ journeys: [journey()], plan: plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: { startDelayMs: 0, segments: [{ to: 5, overMs: 1000, warmUp: true }, { to: 5, overMs: 1000 }] } }] }) })
+    const warm = runDocument({
+      journeys: [journey()],
+      plan: plan({
+        groups: [
+          {
+            letter: 'A',
+            name: 'A',
+            journeyId: 'look',
+            profile: {
+              startDelayMs: 0,
+              segments: [
+                { to: 5, overMs: 1000, warmUp: true },
+                { to: 5, overMs: 1000 },
+              ],
+            },
+          },
+        ],
+      }),
+    })
     const { run, tools, set, move } = armed(warm)
     set('prepared')
     arming(run, tools)

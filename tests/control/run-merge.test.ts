@@ -17,10 +17,22 @@ import { runDocument } from '../build/plans'
 
 const folder = ownFolder()
 const document = runDocument()
-const GENERATORS = [{ machineId: 'a', name: 'REY-1', location: 0 }, { machineId: 'b', name: 'TAV-1', location: 1 }]
+const GENERATORS = [
+  { machineId: 'a', name: 'REY-1', location: 0 },
+  { machineId: 'b', name: 'TAV-1', location: 1 },
+]
 // Series of the test plan: 0 Look and 1 Ask at REY, 2 Look and 3 Ask at TAV.
-const rey: Sample[] = Array.from({ length: 400 }, (_, i) => ({ series: i % 2, startS: i * 0.35, ms: 20 + (i * 37) % 900, fails: i % 50 === 0 }))
-const tav: Sample[] = Array.from({ length: 300 }, (_, i) => ({ series: 3 + i % 2, startS: i * 0.45, ms: 30 + (i * 53) % 1500 }))
+const rey: Sample[] = Array.from({ length: 400 }, (_, i) => ({
+  series: i % 2,
+  startS: i * 0.35,
+  ms: 20 + ((i * 37) % 900),
+  fails: i % 50 === 0,
+}))
+const tav: Sample[] = Array.from({ length: 300 }, (_, i) => ({
+  series: 3 + (i % 2),
+  startS: i * 0.45,
+  ms: 30 + ((i * 53) % 1500),
+}))
 let count = 0
 const open = (path = join(folder, `run-${++count}.db`)) => ({ path, merge: new RunMerge(path, document, GENERATORS) })
 const whole = (sums: Map<number, SeriesSum>) => {
@@ -29,7 +41,10 @@ const whole = (sums: Map<number, SeriesSum>) => {
   return sum
 }
 /** A frame with something in its head changed, and a checksum that fits: what a generator gone wrong would send. */
-function spoilt(bytes: Uint8Array, { sequence, second, entries }: { sequence?: number, second?: number, entries?: number }): Uint8Array {
+function spoilt(
+  bytes: Uint8Array,
+  { sequence, second, entries }: { sequence?: number, second?: number, entries?: number },
+): Uint8Array {
   const view = new DataView(bytes.slice().buffer)
   if (sequence !== undefined) view.setUint32(10, sequence, true)
   if (second !== undefined) view.setUint32(14, second, true)
@@ -37,7 +52,12 @@ function spoilt(bytes: Uint8Array, { sequence, second, entries }: { sequence?: n
   if (entries !== undefined) {
     // Its number of entries is the first byte that is not of the head; a last one of a series nobody knows.
     const at = bytes.length - 4 - openFrame(bytes).reader.end + openFrame(bytes).reader.at - 1
-    made = Uint8Array.from([...made.subarray(0, at), entries, ...made.subarray(at + 1), ...Array.from({ length: entries - made[at]! }, () => [99, ...new Array<number>(16).fill(0)]).flat()])
+    made = Uint8Array.from([
+      ...made.subarray(0, at),
+      entries,
+      ...made.subarray(at + 1),
+      ...Array.from({ length: entries - made[at]! }, () => [99, ...new Array<number>(16).fill(0)]).flat(),
+    ])
   }
   const sum = new DataView(new ArrayBuffer(4))
   sum.setUint32(0, crc32(made), true)
@@ -45,13 +65,19 @@ function spoilt(bytes: Uint8Array, { sequence, second, entries }: { sequence?: n
 }
 const frames = () => [framesOf(rey), framesOf(tav)] as const
 function feed(merge: RunMerge): void {
-  frames().forEach((list, g) => list.forEach((f, i) => {
-    merge.take(g, f.bytes)
-    if (i % 7 === 0) merge.flush()
-  }))
+  frames().forEach((list, g) =>
+    list.forEach((f, i) => {
+      merge.take(g, f.bytes)
+      if (i % 7 === 0) merge.flush()
+    }),
+  )
 }
 /** What a window must hold, counted straight from the samples. */
-function expectedIn(fromS: number, toS: number, series?: number): { right: number, started: number, histogram: Histogram } {
+function expectedIn(
+  fromS: number,
+  toS: number,
+  series?: number,
+): { right: number, started: number, histogram: Histogram } {
   const histogram = new Histogram()
   let started = 0
   for (const s of [...rey, ...tav]) {
@@ -68,20 +94,36 @@ describe('merging a run', () => {
     const { merge } = open()
     feed(merge)
     merge.settle()
-    for (const [from, to] of [[0, 200], [0, 1], [7, 13], [10, 20], [3, 137], [99, 141], [100, 110]] as const) {
+    for (const [from, to] of [
+      [0, 200],
+      [0, 1],
+      [7, 13],
+      [10, 20],
+      [3, 137],
+      [99, 141],
+      [100, 110],
+    ] as const) {
       const sums = merge.window(from, to)
       const expected = expectedIn(from, to)
       expect([from, to, whole(sums).right, whole(sums).started]).toEqual([from, to, expected.right, expected.started])
-      for (const p of [0.5, 0.95, 0.99]) expect(whole(sums).timings.right.percentileUs(p)).toBe(expected.histogram.percentileUs(p))
+      for (const p of [0.5, 0.95, 0.99])
+        expect(whole(sums).timings.right.percentileUs(p)).toBe(expected.histogram.percentileUs(p))
       expect(sums.get(1)?.right ?? 0).toBe(expectedIn(from, to, 1).right)
     }
     merge.close()
   })
 
   it('does not wait for a generator that joins later, before that; from then on it does', () => {
-    const merge = new RunMerge(join(folder, `run-${++count}.db`), document, [GENERATORS[0]!, { ...GENERATORS[1]!, joinsS: 8 }])
+    const merge = new RunMerge(join(folder, `run-${++count}.db`), document, [
+      GENERATORS[0]!,
+      { ...GENERATORS[1]!, joinsS: 8 },
+    ])
     const [mine, late] = [framesOf(rey), framesOf(tav.filter(s => s.startS >= 10))]
-    const finals = () => merge.flush().seconds.filter(s => s.final).map(s => s.second)
+    const finals = () =>
+      merge
+        .flush()
+        .seconds.filter(s => s.final)
+        .map(s => s.second)
     for (const f of mine.filter(f => f.second < 12)) merge.take(0, f.bytes)
     // Nothing has come of the other: final up to the second before it joins.
     expect(finals().at(-1)).toBe(7)
@@ -115,14 +157,19 @@ describe('merging a run', () => {
     expect(seconds.some(s => s.second === 3 && s.final)).toBe(true)
     merge.settle()
     expect(whole(merge.window(0, 200)).started).toBe(700)
-    expect(whole(merge.window(10, 20)).timings.right.percentileUs(0.95)).toBe(expectedIn(10, 20).histogram.percentileUs(0.95))
+    expect(whole(merge.window(10, 20)).timings.right.percentileUs(0.95)).toBe(
+      expectedIn(10, 20).histogram.percentileUs(0.95),
+    )
     expect(merge.seconds()[3]!.started).toBe(expectedIn(3, 4).started)
     merge.close()
   })
 
   it('takes a frame whole or not at all: one that breaks off in its last entry leaves nothing in the sums', () => {
     const { merge } = open()
-    const good = framesOf([{ series: 0, startS: 0.1, ms: 300 }, { series: 0, startS: 0.2, ms: 300 }])[0]!
+    const good = framesOf([
+      { series: 0, startS: 0.1, ms: 300 },
+      { series: 0, startS: 0.2, ms: 300 },
+    ])[0]!
     merge.take(0, good.bytes)
     expect(merge.take(0, spoilt(good.bytes, { sequence: 2, entries: 3 }))).toContain('not of this run')
     merge.settle()
@@ -134,14 +181,20 @@ describe('merging a run', () => {
   it('acknowledges up to the first gap: what is behind a frame that could not be read keeps its sender from forgetting that one', () => {
     const { merge } = open()
     const list = framesOf(rey)
-    list.slice(0, 10).forEach((f, i) => merge.take(0, i === 4 ? f.bytes.map((b, at) => at === 20 ? b ^ 255 : b) : f.bytes))
+    list
+      .slice(0, 10)
+      .forEach((f, i) => merge.take(0, i === 4 ? f.bytes.map((b, at) => (at === 20 ? b ^ 255 : b)) : f.bytes))
     expect(merge.flush().acks).toEqual([{ generator: 0, incarnation: 1, worker: 0, upTo: 4 }])
     merge.take(0, list[4]!.bytes)
     expect(merge.flush().acks).toEqual([{ generator: 0, incarnation: 1, worker: 0, upTo: 10 }])
     list.slice(10).forEach(f => merge.take(0, f.bytes))
     merge.settle()
     // It came again whole: nothing contradicts itself.
-    expect(merge.ledger(new Map()).accounts[0]!).toMatchObject({ contradictions: [], missing: 0, frames: { absent: 0 } })
+    expect(merge.ledger(new Map()).accounts[0]!).toMatchObject({
+      contradictions: [],
+      missing: 0,
+      frames: { absent: 0 },
+    })
     merge.close()
   })
 
@@ -161,10 +214,31 @@ describe('merging a run', () => {
     const [a, b] = frames()
     a.filter(f => f.second < 40).forEach(f => merge.take(0, f.bytes))
     b.filter(f => f.second < 20).forEach(f => merge.take(1, f.bytes))
-    const of = (second: number) => merge.flush().seconds.concat(merge.seconds()).findLast(s => s.second === second)!
-    expect([of(19), of(20), of(39)].map(s => [s.usersByLocation, s.unknownByLocation])).toEqual([[[3, 3], undefined], [[3, 0], [0, 3]], [[3, 0], [0, 3]]])
+    const of = (second: number) =>
+      merge
+        .flush()
+        .seconds.concat(merge.seconds())
+        .findLast(s => s.second === second)!
+    expect([of(19), of(20), of(39)].map(s => [s.usersByLocation, s.unknownByLocation])).toEqual([
+      [[3, 3], undefined],
+      [
+        [3, 0],
+        [0, 3],
+      ],
+      [
+        [3, 0],
+        [0, 3],
+      ],
+    ])
     b.filter(f => f.second < 25).forEach(f => merge.take(1, f.bytes))
-    expect([of(24), of(25)].map(s => [s.usersByLocation, s.usersByCell, s.unknownByLocation])).toEqual([[[3, 3], [3, 3], undefined], [[3, 0], [3, 0], [0, 3]]])
+    expect([of(24), of(25)].map(s => [s.usersByLocation, s.usersByCell, s.unknownByLocation])).toEqual([
+      [[3, 3], [3, 3], undefined],
+      [
+        [3, 0],
+        [3, 0],
+        [0, 3],
+      ],
+    ])
     merge.leave(1, 30)
     a.filter(f => f.second >= 40 && f.second < 45).forEach(f => merge.take(0, f.bytes))
     expect([of(29), of(30)].map(s => s.unknownByLocation)).toEqual([[0, 3], undefined])
@@ -176,7 +250,10 @@ describe('merging a run', () => {
     const [a, b] = frames()
     a.slice(0, 60).forEach(f => merge.take(0, f.bytes))
     b.slice(0, 60).forEach(f => merge.take(1, f.bytes))
-    expect(merge.flush().acks).toEqual([{ generator: 0, incarnation: 1, worker: 0, upTo: 60 }, { generator: 1, incarnation: 1, worker: 0, upTo: 60 }])
+    expect(merge.flush().acks).toEqual([
+      { generator: 0, incarnation: 1, worker: 0, upTo: 60 },
+      { generator: 1, incarnation: 1, worker: 0, upTo: 60 },
+    ])
     a.slice(60, 70).forEach(f => merge.take(0, f.bytes))
     // No flush: those ten are not acknowledged, so their generator sends them again.
     merge.close()
@@ -185,7 +262,10 @@ describe('merging a run', () => {
     b.slice(55).forEach(f => again.take(1, f.bytes))
     again.settle()
     expect(whole(again.window(0, 200)).started).toBe(700)
-    for (const p of [0.5, 0.95]) expect(whole(again.window(20, 120)).timings.right.percentileUs(p)).toBe(expectedIn(20, 120).histogram.percentileUs(p))
+    for (const p of [0.5, 0.95])
+      expect(whole(again.window(20, 120)).timings.right.percentileUs(p)).toBe(
+        expectedIn(20, 120).histogram.percentileUs(p),
+      )
     expect(again.ledger(new Map())).toMatchObject({ balanced: true, missing: 0 })
     again.close()
   })
@@ -196,13 +276,20 @@ describe('merging a run', () => {
     a.slice(0, 5).forEach(f => merge.take(0, f.bytes))
     expect(merge.flush().seconds.every(s => !s.final)).toBe(true)
     merge.leave(1)
-    expect(merge.flush().seconds.filter(s => s.final).map(s => s.second)).toEqual([0, 1, 2, 3, 4])
+    expect(
+      merge
+        .flush()
+        .seconds.filter(s => s.final)
+        .map(s => s.second),
+    ).toEqual([0, 1, 2, 3, 4])
     merge.close()
   })
 
   it('keeps a frame it cannot read, and the account says so', () => {
     const { merge } = open()
-    framesOf(rey).slice(0, 40).forEach(f => merge.take(0, f.bytes))
+    framesOf(rey)
+      .slice(0, 40)
+      .forEach(f => merge.take(0, f.bytes))
     merge.take(0, Uint8Array.of(1, 2, 3))
     merge.settle()
     const ledger = merge.ledger(new Map())
@@ -222,8 +309,19 @@ describe('merging a run', () => {
     const { merge } = open()
     feed(merge)
     merge.settle()
-    const summary = summarise(merge, document, { goneAtSecond: [], lost: [], absent: [], clockUncertaintyMs: [['REY-1', 2]], rehearsed: true, pathMs: {}, notReached: [], rollCallNotes: [] })
-    const ask = whole(new Map([...merge.window(0, 10)].filter(([n]) => n === 1 || n === 4))).timings.right.percentileUs(0.95)! / 1000
+    const summary = summarise(merge, document, {
+      goneAtSecond: [],
+      lost: [],
+      absent: [],
+      clockUncertaintyMs: [['REY-1', 2]],
+      rehearsed: true,
+      pathMs: {},
+      notReached: [],
+      rollCallNotes: [],
+    })
+    const ask =
+      whole(new Map([...merge.window(0, 10)].filter(([n]) => n === 1 || n === 4))).timings.right.percentileUs(0.95)! /
+      1000
     expect(summary.answer.judgements[0]).toMatchObject({ measured: ask, level: { fromS: 0, toS: 10 } })
     expect(summary.answer.settled).toBe(false)
     expect(summary.ledger.balanced).toBe(true)
@@ -252,7 +350,11 @@ describe('histogram log', () => {
     const text = histogramLog(document, (a, b) => merge.window(a, b), 145, 1_795_600_000_000)
     const { HistogramLogReader } = await import('hdr-histogram-js')
     const reader = new HistogramLogReader(text)
-    const theirs = build({ lowestDiscernibleValue: 1, highestTrackableValue: HIGHEST_TRACKABLE_US, numberOfSignificantValueDigits: 3 })
+    const theirs = build({
+      lowestDiscernibleValue: 1,
+      highestTrackableValue: HIGHEST_TRACKABLE_US,
+      numberOfSignificantValueDigits: 3,
+    })
     for (let h = reader.nextIntervalHistogram(); h; h = reader.nextIntervalHistogram()) theirs.add(h as never)
     const ours = expectedIn(0, 200).histogram
     expect(theirs.totalCount).toBe(ours.count)
@@ -266,8 +368,14 @@ describe('histogram log', () => {
   it('written by the reference library is read by us; a broken line is named', async () => {
     const { HistogramLogWriter } = await import('hdr-histogram-js')
     let text = ''
-    const writer = new HistogramLogWriter((t: string) => { text += t })
-    const h = build({ lowestDiscernibleValue: 1, highestTrackableValue: HIGHEST_TRACKABLE_US, numberOfSignificantValueDigits: 3 })
+    const writer = new HistogramLogWriter((t: string) => {
+      text += t
+    })
+    const h = build({
+      lowestDiscernibleValue: 1,
+      highestTrackableValue: HIGHEST_TRACKABLE_US,
+      numberOfSignificantValueDigits: 3,
+    })
     for (let i = 1; i < 500; i++) h.recordValue(i * 977)
     h.startTimeStampMsec = 1000
     h.endTimeStampMsec = 11_000

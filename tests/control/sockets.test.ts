@@ -10,7 +10,17 @@ import { ownFolder } from '../build/folder'
 import { freePort } from '../../demo/free-port'
 
 const PROGRAMS = programsIn(join(__dirname, '../../dist'))
-const settings = { host: '127.0.0.1', port: 0, dataFolder: ownFolder(), keyFile: join(ownFolder(), 'key'), cloudAddress: 'http://127.0.0.1:9', cloudKey: 'made up', dailyBudget: 5, selfTestS: 0, allowedOrigins: [] }
+const settings = {
+  host: '127.0.0.1',
+  port: 0,
+  dataFolder: ownFolder(),
+  keyFile: join(ownFolder(), 'key'),
+  cloudAddress: 'http://127.0.0.1:9',
+  cloudKey: 'made up',
+  dailyBudget: 5,
+  selfTestS: 0,
+  allowedOrigins: [],
+}
 let serving: Serving
 let base = ''
 beforeAll(async () => {
@@ -32,12 +42,15 @@ function next(socket: WebSocket, kind: string): Promise<LiveMessage> {
     socket.on('message', take)
   })
 }
-const refused = (path: string, headers: Record<string, string> = {}) => new Promise<number>((resolve) => {
-  const socket = new WebSocket(base + path, { headers })
-  socket.on('unexpected-response', (_, response: IncomingMessage) => resolve(response.statusCode!))
-  socket.on('open', () => resolve(101))
-  socket.on('error', () => { /* told before */ })
-})
+const refused = (path: string, headers: Record<string, string> = {}) =>
+  new Promise<number>((resolve) => {
+    const socket = new WebSocket(base + path, { headers })
+    socket.on('unexpected-response', (_, response: IncomingMessage) => resolve(response.statusCode!))
+    socket.on('open', () => resolve(101))
+    socket.on('error', () => {
+      /* told before */
+    })
+  })
 
 describe('the live feed', () => {
   it('begins with the meter, goes on with it, and tells of a silent provider', async () => {
@@ -45,7 +58,9 @@ describe('the live feed', () => {
     expect(await next(socket, 'meter')).toMatchObject({ meter: { machinesOut: 0, budget: 5 } })
     let meter = await next(socket, 'meter')
     while (meter.kind === 'meter' && meter.meter.silent.length === 0) meter = await next(socket, 'meter')
-    expect(meter).toMatchObject({ meter: { silent: [{ provider: 'Nimbral', sentence: expect.stringContaining('does not answer') }] } })
+    expect(meter).toMatchObject({
+      meter: { silent: [{ provider: 'Nimbral', sentence: expect.stringContaining('does not answer') }] },
+    })
     socket.close()
   }, 20_000)
 
@@ -57,7 +72,10 @@ describe('the live feed', () => {
     other.send('}{')
     watching.send('{"watch":7}')
     const told = next(watching, 'seconds')
-    const repeat = setInterval(() => serving.coordinator.live.emit('live', { kind: 'seconds', runId: 7, seconds: [] }), 20)
+    const repeat = setInterval(
+      () => serving.coordinator.live.emit('live', { kind: 'seconds', runId: 7, seconds: [] }),
+      20,
+    )
     expect(await told).toEqual({ kind: 'seconds', runId: 7, seconds: [] })
     clearInterval(repeat)
     await next(other, 'meter')
@@ -77,11 +95,22 @@ describe('the doors', () => {
 
   it('answer a refused request with what to do', async () => {
     const answer = await new Promise<{ status: number, text: string }>((resolve) => {
-      const request = httpRequest({ port: settings.port, host: '127.0.0.1', method: 'POST', path: '/api/x', headers: { 'content-type': 'text/plain' } }, (response) => {
-        let text = ''
-        response.on('data', (d: Buffer) => { text += d.toString() })
-        response.on('end', () => resolve({ status: response.statusCode!, text }))
-      })
+      const request = httpRequest(
+        {
+          port: settings.port,
+          host: '127.0.0.1',
+          method: 'POST',
+          path: '/api/x',
+          headers: { 'content-type': 'text/plain' },
+        },
+        (response) => {
+          let text = ''
+          response.on('data', (d: Buffer) => {
+            text += d.toString()
+          })
+          response.on('end', () => resolve({ status: response.statusCode!, text }))
+        },
+      )
       request.end('x')
     })
     expect(answer.status).toBe(415)
@@ -89,6 +118,14 @@ describe('the doors', () => {
   })
 
   it('say so when the port is taken', async () => {
-    await expect(serve({ ...settings, dataFolder: join(settings.dataFolder, 'other') }, () => { /* never called */ }, PROGRAMS)).rejects.toThrow(CannotListen)
+    await expect(
+      serve(
+        { ...settings, dataFolder: join(settings.dataFolder, 'other') },
+        () => {
+          /* never called */
+        },
+        PROGRAMS,
+      ),
+    ).rejects.toThrow(CannotListen)
   })
 })

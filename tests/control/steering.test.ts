@@ -6,9 +6,24 @@ import type { Group } from '../../core/plan/document'
 import { hill, plan, runDocument } from '../build/plans'
 
 /** 100 requests/s, held by 5 to 60 users. */
-const HELD: Group = { letter: 'B', name: 'Advisers', journeyId: 'look', profile: { startDelayMs: 0, segments: [{ to: 100, overMs: 0 }, { to: 100, overMs: 600_000 }] }, drive: { kind: 'requests', fewestUsers: 5, mostUsers: 60 } }
-const document = runDocument({ plan: plan({ groups: [{ letter: 'A', name: 'Lookers', journeyId: 'look', profile: hill(20, 3, 6, 1) }, HELD] }) })
-const figures = (second: number, sent: number, users: number) => ({ second, startedByGroup: [7, sent], usersByGroup: [20, users] }) as unknown as SecondFigures
+const HELD: Group = {
+  letter: 'B',
+  name: 'Advisers',
+  journeyId: 'look',
+  profile: {
+    startDelayMs: 0,
+    segments: [
+      { to: 100, overMs: 0 },
+      { to: 100, overMs: 600_000 },
+    ],
+  },
+  drive: { kind: 'requests', fewestUsers: 5, mostUsers: 60 },
+}
+const document = runDocument({
+  plan: plan({ groups: [{ letter: 'A', name: 'Lookers', journeyId: 'look', profile: hill(20, 3, 6, 1) }, HELD] }),
+})
+const figures = (second: number, sent: number, users: number) =>
+  ({ second, startedByGroup: [7, sent], usersByGroup: [20, users] }) as unknown as SecondFigures
 
 /** Users of a made-up target send `perUser` requests/s each; figures come two seconds late. */
 function held(perUser: number, seconds: number): { steering: Steering, users: number[] } {
@@ -17,7 +32,11 @@ function held(perUser: number, seconds: number): { steering: Steering, users: nu
   for (let s = 0; s < seconds; s++) {
     if (s >= 2) steering.note([figures(s - 2, (users[s - 2] ?? 0) * perUser, users[s - 2] ?? 0)])
     const [order] = steering.step(s)
-    users.push(order ? usersAsked(Math.min(100, order.mostRate), order.betweenS, { fewestUsers: 5, mostUsers: 60 }) : users.at(-1)!)
+    users.push(
+      order
+        ? usersAsked(Math.min(100, order.mostRate), order.betweenS, { fewestUsers: 5, mostUsers: 60 })
+        : users.at(-1)!,
+    )
   }
   return { steering, users }
 }
@@ -39,7 +58,10 @@ describe('steering', () => {
 
   it('begins with what answers took when they were rehearsed', () => {
     const [assumed] = new Steering(document).step(0)
-    const [rehearsed] = new Steering(document, [{ journeyId: 'look', step: 'Look', ok: true, status: 200, durationMs: 20 }, { journeyId: 'look', step: 'Ask', ok: true, status: 200, durationMs: 40 }]).step(0)
+    const [rehearsed] = new Steering(document, [
+      { journeyId: 'look', step: 'Look', ok: true, status: 200, durationMs: 20 },
+      { journeyId: 'look', step: 'Ask', ok: true, status: 200, durationMs: 40 },
+    ]).step(0)
     // Pauses of 150 ms; 100 ms are assumed, 30 were seen.
     expect([assumed!.betweenS, rehearsed!.betweenS]).toEqual([expect.closeTo(0.25), expect.closeTo(0.18)])
   })
@@ -70,6 +92,8 @@ describe('steering', () => {
     // 1 request/s each: 100 users would be needed, 60 are allowed.
     const { users, steering } = held(1, 60)
     expect(Math.max(...users)).toBe(60)
-    expect(steering.notReached()).toEqual([{ group: 1, sentence: 'Advisers: 100.0 requests/s cannot be reached: 60 users, the most allowed, sent 60.' }])
+    expect(steering.notReached()).toEqual([
+      { group: 1, sentence: 'Advisers: 100.0 requests/s cannot be reached: 60 users, the most allowed, sent 60.' },
+    ])
   })
 })

@@ -23,11 +23,27 @@ describe('files of the first release', () => {
     const first = new Database(path)
     first.exec(migration('001-ground'))
     first.pragma('user_version = 1')
-    first.prepare('INSERT INTO journeys (id, document) VALUES (?, ?)').run('old', JSON.stringify({ id: 'old', name: 'Old', round: [{ name: 'S', method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 100 }] }))
+    first
+      .prepare('INSERT INTO journeys (id, document) VALUES (?, ?)')
+      .run(
+        'old',
+        JSON.stringify({
+          id: 'old',
+          name: 'Old',
+          round: [{ name: 'S', method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 100 }],
+        }),
+      )
     first.close()
     const store = openStore(path)
     const library = libraryStore(store)
-    expect(library.journey('old')).toMatchObject({ version: 1, journey: { schema: 'vornak-journey/1', kind: 'http', round: [{ name: 'S', expect: [{ kind: 'status', allow: '200' }] }] } })
+    expect(library.journey('old')).toMatchObject({
+      version: 1,
+      journey: {
+        schema: 'vornak-journey/1',
+        kind: 'http',
+        round: [{ name: 'S', expect: [{ kind: 'status', allow: '200' }] }],
+      },
+    })
     expect(library.saveJourney({ ...library.journey('old')!.journey, name: 'New' }, 1, 5)).toMatchObject({ version: 2 })
     expect(library.journey('old', 1)!.journey.name).toBe('Old')
     store.close()
@@ -45,7 +61,14 @@ describe('files of the first release', () => {
     first.close()
     const store = openRunFile(path)
     const merged = new Pyramid(store, 0).window(0, 1).get(0)!
-    expect([merged.started, merged.right, merged.unclear, merged.bytes, merged.redirects, merged.failuresByKind()]).toEqual([3, 2, 1, 300, 0, { timeout: 1 }])
+    expect([
+      merged.started,
+      merged.right,
+      merged.unclear,
+      merged.bytes,
+      merged.redirects,
+      merged.failuresByKind(),
+    ]).toEqual([3, 2, 1, 300, 0, { timeout: 1 }])
     store.close()
     const fresh = openRunFile(join(folder, 'run-new.db'))
     expect(fresh.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()!.value).toBe('3')
@@ -55,7 +78,26 @@ describe('files of the first release', () => {
   it('number their series as they did: requests alone', () => {
     const store = openStore(join(folder, 'runs.db'))
     const runs = runStore(store)
-    const old = { plan: plan(), planVersion: 1, target: {}, fleet: [], journeys: [{ id: 'look', name: 'Look', round: ['Look', 'Ask'].map(name => ({ name, method: 'GET', url: '/', think: { kind: 'none' }, expectStatus: [200], timeoutMs: 1 })) }] } as unknown as RunDocument
+    const old = {
+      plan: plan(),
+      planVersion: 1,
+      target: {},
+      fleet: [],
+      journeys: [
+        {
+          id: 'look',
+          name: 'Look',
+          round: ['Look', 'Ask'].map(name => ({
+            name,
+            method: 'GET',
+            url: '/',
+            think: { kind: 'none' },
+            expectStatus: [200],
+            timeoutMs: 1,
+          })),
+        },
+      ],
+    } as unknown as RunDocument
     const id = runs.create('p', old, 1)
     expect(seriesOf(runs.run(id)!.document).map(s => s.stepName)).toEqual(['Look', 'Ask', 'Look', 'Ask'])
     store.close()
@@ -70,22 +112,40 @@ describe('remarks on a run', () => {
     const id = runs.create('p', runDocument(), 1)
     runs.remark(id, 'loading', 'generatorLost', 'REY-1 is lost', 2, 'REY-1')
     expect(told).toEqual([[id, 'REY-1 is lost']])
-    expect(runs.changes(id)).toEqual([{ at: 2, from: 'loading', to: 'loading', event: 'generatorLost', reason: 'REY-1 is lost', about: 'REY-1' }])
+    expect(runs.changes(id)).toEqual([
+      { at: 2, from: 'loading', to: 'loading', event: 'generatorLost', reason: 'REY-1 is lost', about: 'REY-1' },
+    ])
     store.close()
   })
 
   it('of earlier releases, whose reasons began with the name, are about the same generators', () => {
     const path = join(folder, 'sixth.db')
     const sixth = new Database(path)
-    for (const name of ['001-ground', '002-library', '003-plan-versions', '004-fleet', '005-capacities', '006-take-overs']) sixth.exec(migration(name))
+    for (const name of [
+      '001-ground',
+      '002-library',
+      '003-plan-versions',
+      '004-fleet',
+      '005-capacities',
+      '006-take-overs',
+    ])
+      sixth.exec(migration(name))
     sixth.pragma('user_version = 6')
-    sixth.prepare('INSERT INTO runs (id, plan_id, state, document, created_at) VALUES (4, ?, ?, ?, 1)').run('p', 'settled', JSON.stringify(runDocument()))
-    const change = sixth.prepare('INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason) VALUES (4, 1, ?, ?, ?, ?)')
+    sixth
+      .prepare('INSERT INTO runs (id, plan_id, state, document, created_at) VALUES (4, ?, ?, ?, 1)')
+      .run('p', 'settled', JSON.stringify(runDocument()))
+    const change = sixth.prepare(
+      'INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason) VALUES (4, 1, ?, ?, ?, ?)',
+    )
     change.run('loading', 'loading', 'generatorLost', 'REY-1 is lost: it stopped answering.')
     change.run('loading', 'loading', 'mark', 'REY-1 looks odd')
     sixth.close()
     const store = openStore(path)
-    expect(runStore(store).changes(4).map(c => c.about)).toEqual(['REY-1', undefined])
+    expect(
+      runStore(store)
+        .changes(4)
+        .map(c => c.about),
+    ).toEqual(['REY-1', undefined])
     store.close()
   })
 })
@@ -97,23 +157,53 @@ describe('files of a release whose machines belonged to one run each', () => {
     for (const name of ['001-ground', '002-library', '003-plan-versions']) third.exec(migration(name))
     third.pragma('user_version = 3')
     third.pragma('foreign_keys = ON')
-    const document = { plan: plan(), journeys: [], target: {}, fleet: [{ location: 'REY', machines: 1, type: { name: 'brisk-1', vcpu: 1, memoryMb: 1, pricePerHour: 0.6, billingGrainS: 60 } }] }
-    third.prepare('INSERT INTO runs (id, plan_id, state, document, created_at) VALUES (4, ?, ?, ?, 1)').run('p', 'settled', JSON.stringify(document))
-    const machine = third.prepare('INSERT INTO machines (id, run_id, provider, region, location, place, name, type, state, since, ref, idempotency_key, asked_at, allocated_at, gone_at, lease_ends_at) VALUES (?, 4, ?, ?, ?, 0, ?, ?, ?, 9, ?, ?, 1000, 2000, ?, 90000)')
+    const document = {
+      plan: plan(),
+      journeys: [],
+      target: {},
+      fleet: [
+        {
+          location: 'REY',
+          machines: 1,
+          type: { name: 'brisk-1', vcpu: 1, memoryMb: 1, pricePerHour: 0.6, billingGrainS: 60 },
+        },
+      ],
+    }
+    third
+      .prepare('INSERT INTO runs (id, plan_id, state, document, created_at) VALUES (4, ?, ?, ?, 1)')
+      .run('p', 'settled', JSON.stringify(document))
+    const machine = third.prepare(
+      'INSERT INTO machines (id, run_id, provider, region, location, place, name, type, state, since, ref, idempotency_key, asked_at, allocated_at, gone_at, lease_ends_at) VALUES (?, 4, ?, ?, ?, 0, ?, ?, ?, 9, ?, ?, 1000, 2000, ?, 90000)',
+    )
     machine.run('r4-rey-1', 'nimbral', 'reyk', 'REY', 'REY-1', 'brisk-1', 'released', 'nim-1', 'k1', 62_000)
     machine.run('r4-tav-1', 'nimbral', 'tavira', 'TAV', 'TAV-1', 'brisk-1', 'ready', 'nim-2', 'k2', null)
-    third.prepare('INSERT INTO machine_changes (machine_id, at, from_state, to_state, event, reason) VALUES (?, 2000, ?, ?, ?, ?)').run('r4-rey-1', 'asked', 'allocated', 'allocated', 'given')
-    third.prepare('INSERT INTO enrolments (token_hash, machine_id, expires_at, used_at, public_key) VALUES (?, ?, 5, 6, ?)').run('h', 'r4-tav-1', 'pem')
+    third
+      .prepare(
+        'INSERT INTO machine_changes (machine_id, at, from_state, to_state, event, reason) VALUES (?, 2000, ?, ?, ?, ?)',
+      )
+      .run('r4-rey-1', 'asked', 'allocated', 'allocated', 'given')
+    third
+      .prepare(
+        'INSERT INTO enrolments (token_hash, machine_id, expires_at, used_at, public_key) VALUES (?, ?, 5, 6, ?)',
+      )
+      .run('h', 'r4-tav-1', 'pem')
     third.close()
     const store = openStore(path)
     const machines = machineStore(store)
     expect(store.pragma('foreign_key_check')).toEqual([])
     expect(store.pragma('foreign_keys', { simple: true })).toBe(1)
-    expect(machines.everOfRun(4).map(({ machine: m, stay }) => [m.id, m.state, m.goneAt, stay.takenAt, stay.first])).toEqual([['r4-rey-1', 'released', 62_000, 1000, true], ['r4-tav-1', 'ready', undefined, 1000, true]])
+    expect(
+      machines.everOfRun(4).map(({ machine: m, stay }) => [m.id, m.state, m.goneAt, stay.takenAt, stay.first]),
+    ).toEqual([
+      ['r4-rey-1', 'released', 62_000, 1000, true],
+      ['r4-tav-1', 'ready', undefined, 1000, true],
+    ])
     expect(machines.machine('r4-rey-1')!.price).toMatchObject({ perHour: 0.6, grainS: 60, interruptible: false })
     // A location the run's document does not name cost nothing that anybody knows.
     expect(machines.machine('r4-tav-1')!.price.perHour).toBe(0)
-    expect(machines.changes('r4-rey-1')).toEqual([{ at: 2000, from: 'asked', to: 'allocated', event: 'allocated', reason: 'given' }])
+    expect(machines.changes('r4-rey-1')).toEqual([
+      { at: 2000, from: 'asked', to: 'allocated', event: 'allocated', reason: 'given' },
+    ])
     expect(machines.enrolmentOf('r4-tav-1')).toMatchObject({ publicKey: 'pem' })
     // They live on by the rules of today.
     machines.change('r4-tav-1', { at: 70_000, from: 'ready', to: 'releasing', event: 'releaseAsked', reason: 'over' })
@@ -161,7 +251,10 @@ describe('the store', () => {
     outbox.write('askForMachines', '1', 0)
     outbox.write('release', '1', 0)
     outbox.noteTrouble(1, 'silent')
-    expect(outbox.waiting().map(e => [e.kind, e.attempts])).toEqual([['askForMachines', 1], ['release', 0]])
+    expect(outbox.waiting().map(e => [e.kind, e.attempts])).toEqual([
+      ['askForMachines', 1],
+      ['release', 0],
+    ])
     outbox.strikeOff(1)
     expect(outbox.waiting().map(e => e.kind)).toEqual(['release'])
     store.close()

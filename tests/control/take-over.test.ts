@@ -1,4 +1,7 @@
-/** A generator is lost under load: what the others are told to take over, what is shed, and how held rates are held back. */
+/**
+ * A generator is lost under load: what the others are told to take over, what is shed, and how held rates are held
+ * back.
+ */
 import { loading } from '../../control/run/loading'
 import { limitRates } from '../../control/run/take-over'
 import type { Group } from '../../core/plan/document'
@@ -18,14 +21,30 @@ const TYPE = { name: 'brisk-1', vcpu: 1, memoryMb: 2048, pricePerHour: 0.06, bil
 /** A pass takes 2 s of pauses and 0.1 s for its answer. */
 const SLOW = journey({ id: 'slow', round: [step({ think: { kind: 'uniform', fromMs: 2000, toMs: 2000 } })] })
 const LOOKERS: Group = { letter: 'A', name: 'Lookers', journeyId: 'look', profile: hill(30, 0, 300, 0) }
-const COMERS: Group = { letter: 'B', name: 'Comers', journeyId: 'slow', profile: hill(10, 0, 300, 0), drive: { kind: 'arrivals', spacing: 'even', mostInFlight: 1000 } }
-const RATED: Group = { letter: 'R', name: 'Askers', journeyId: 'slow', profile: hill(20, 0, 300, 0), drive: { kind: 'requests', fewestUsers: 1, mostUsers: 90 } }
+const COMERS: Group = {
+  letter: 'B',
+  name: 'Comers',
+  journeyId: 'slow',
+  profile: hill(10, 0, 300, 0),
+  drive: { kind: 'arrivals', spacing: 'even', mostInFlight: 1000 },
+}
+const RATED: Group = {
+  letter: 'R',
+  name: 'Askers',
+  journeyId: 'slow',
+  profile: hill(20, 0, 300, 0),
+  drive: { kind: 'requests', fewestUsers: 1, mostUsers: 90 },
+}
 
 /** Three machines at REY that carry so much each; TAV has one with nobody. */
 function underLoad(groups: Group[], carries: number) {
   const document: RunDocument = runDocument({
-    journeys: [journey(), SLOW], plan: plan({ groups, placement: Object.fromEntries(groups.map(g => [g.letter, { REY: 10_000 }])) }),
-    fleet: [{ location: 'REY', type: TYPE, machines: 3, carries }, { location: 'TAV', type: TYPE, machines: 1, carries }],
+    journeys: [journey(), SLOW],
+    plan: plan({ groups, placement: Object.fromEntries(groups.map(g => [g.letter, { REY: 10_000 }])) }),
+    fleet: [
+      { location: 'REY', type: TYPE, machines: 3, carries },
+      { location: 'TAV', type: TYPE, machines: 1, carries },
+    ],
   })
   const s = stageIn(folder, document)
   stores.push(s)
@@ -43,12 +62,18 @@ function underLoad(groups: Group[], carries: number) {
     loading(s.run, s.tools)
     return s.runs.changes(1).findLast(c => c.event === 'generatorLost')!.reason
   }
-  const taken = () => s.said.flatMap(([id, m]) => m.kind === 'takeOver' ? [[id, m] as [string, Extract<ToGenerator, { kind: 'takeOver' }>]] : [])
+  const taken = () =>
+    s.said.flatMap(([id, m]) =>
+      m.kind === 'takeOver' ? [[id, m] as [string, Extract<ToGenerator, { kind: 'takeOver' }>]] : [],
+    )
   /** What each bears now, in users. */
-  const borne = () => s.run.generators.map((_, g) => {
-    const { taken, isBare } = s.run.shifted.get(g) ?? { taken: [], isBare: false }
-    return isBare ? 0 : taken.length + (burdensOf(document, [[carries, carries, carries], [carries]]).flat()[g]?.pieces.length ?? 0)
-  })
+  const borne = () =>
+    s.run.generators.map((_, g) => {
+      const { taken, isBare } = s.run.shifted.get(g) ?? { taken: [], isBare: false }
+      return isBare
+        ? 0
+        : taken.length + (burdensOf(document, [[carries, carries, carries], [carries]]).flat()[g]?.pieces.length ?? 0)
+    })
   /** A process that has seen nothing takes the run up. */
   const takeUp = () => {
     s.run.parts = new Parts()
@@ -72,13 +97,18 @@ describe('silence under load', () => {
     loading(s.run, s.tools)
     expect([...s.run.parts.silent().keys()]).toEqual([s.run.generators.findIndex(g => g.name === 'REY-2')])
     expect(events().filter(e => e === 'generatorSilent')).toHaveLength(1)
-    expect(s.runs.changes(1).find(c => c.event === 'generatorSilent')!.reason).toMatch(/REY-2 has said nothing since \+0 s.*It drives on by itself until \+62 s at most/)
+    expect(s.runs.changes(1).find(c => c.event === 'generatorSilent')!.reason).toMatch(
+      /REY-2 has said nothing since \+0 s.*It drives on by itself until \+62 s at most/,
+    )
     // Nobody is told to take anything over: it would be there twice.
     expect([s.taken(), events().includes('generatorLost')]).toEqual([[], false])
     s.heard.set('REY-2', s.now())
     s.move(1000)
     loading(s.run, s.tools)
-    expect([s.run.parts.silent().size, s.runs.changes(1).at(-1)!.reason]).toEqual([0, 'REY-2 is heard again, after 21 s: it hands over what it measured meanwhile.'])
+    expect([s.run.parts.silent().size, s.runs.changes(1).at(-1)!.reason]).toEqual([
+      0,
+      'REY-2 is heard again, after 21 s: it hands over what it measured meanwhile.',
+    ])
   })
 
   it('of one that is lost is given to those who are heard, and whoever was given up is sent away when it comes back', () => {
@@ -93,14 +123,28 @@ describe('silence under load', () => {
 })
 
 /** All that each was told to take over, sorted. */
-const pieces = (s: ReturnType<typeof underLoad>) => [...new Set(s.taken().flatMap(([id, m]) => m.lost.flatMap(p => [...p.users.map(u => `${id} ${p.generator}/u${u}`), ...p.passes.flatMap(x => x.slots.map(slot => `${id} ${p.generator}/p${slot}`))])))].sort()
+const pieces = (s: ReturnType<typeof underLoad>) =>
+  [
+    ...new Set(
+      s
+        .taken()
+        .flatMap(([id, m]) =>
+          m.lost.flatMap(p => [
+            ...p.users.map(u => `${id} ${p.generator}/u${u}`),
+            ...p.passes.flatMap(x => x.slots.map(slot => `${id} ${p.generator}/p${slot}`)),
+          ]),
+        ),
+    ),
+  ].sort()
 
 describe('a lost generator', () => {
   it('leaves passes to the others as it leaves users: of each as much as there is room, none past what they carry', () => {
     // 10 users and 7 users’ worth of passes each (21 in all); the others have room for 5 each.
     const { lose, taken, borne } = underLoad([LOOKERS, COMERS], 22)
     const said = lose('REY-1')
-    expect(said).toContain('10 of its 17 users’ worth of load go to REY-2, REY-3; 7 are shed: the others would be past what they carry.')
+    expect(said).toContain(
+      '10 of its 17 users’ worth of load go to REY-2, REY-3; 7 are shed: the others would be past what they carry.',
+    )
     const parts = taken().map(([, m]) => m.lost)
     const users = parts.reduce((sum, [p]) => sum + p!.users.length, 0)
     const slots = parts.flatMap(([p]) => p!.passes.flatMap(x => x.slots))
@@ -114,7 +158,9 @@ describe('a lost generator', () => {
   it('counts for others what those bear of everything, also of held rates', () => {
     // 10 users each, and 14 more that the rate is expected to need: 24 of 24.
     const { lose, taken } = underLoad([LOOKERS, RATED], 24)
-    expect(lose('REY-1')).toContain('None of its 10 users go elsewhere; 10 are shed: the others would be past what they carry. Its part of held rates is asked of all others.')
+    expect(lose('REY-1')).toContain(
+      'None of its 10 users go elsewhere; 10 are shed: the others would be past what they carry. Its part of held rates is asked of all others.',
+    )
     expect(taken()).toEqual([])
   })
 
@@ -127,7 +173,15 @@ describe('a lost generator', () => {
     expect([of, borne()[2]]).toEqual([before[1], 40])
     expect(moved).toBe(40 - before[2]!)
     // It is told all of it each time.
-    const all = taken().filter(([id]) => id === 'REY-3').slice(-1).flatMap(([, m]) => m.lost.flatMap(p => [...p.users.map(u => `${p.generator}/u${u}`), ...p.passes.flatMap(x => x.slots.map(slot => `${p.generator}/p${slot}`))]))
+    const all = taken()
+      .filter(([id]) => id === 'REY-3')
+      .slice(-1)
+      .flatMap(([, m]) =>
+        m.lost.flatMap(p => [
+          ...p.users.map(u => `${p.generator}/u${u}`),
+          ...p.passes.flatMap(x => x.slots.map(slot => `${p.generator}/p${slot}`)),
+        ]),
+      )
     expect(new Set(all).size).toBe(all.length)
   })
 
@@ -154,7 +208,11 @@ describe('a generator whose machine is taken back', () => {
     loading(s.run, s.tools)
   }
   const drained = (s: ReturnType<typeof underLoad>) => s.said.filter(([, m]) => m.kind === 'drain').map(([id]) => id)
-  const told = (s: ReturnType<typeof underLoad>) => s.runs.changes(1).filter(c => c.event === 'usersMoved').map(c => c.reason)
+  const told = (s: ReturnType<typeof underLoad>) =>
+    s.runs
+      .changes(1)
+      .filter(c => c.event === 'usersMoved')
+      .map(c => c.reason)
   it('hands over what it bore eight seconds before, once; when it is gone nobody is moved twice', () => {
     const s = underLoad([LOOKERS, COMERS], 40)
     notice(s, 'REY-1', 20_000)
@@ -201,7 +259,9 @@ describe('a generator whose machine is taken back', () => {
   it('holds back rates that the others would not carry without it', () => {
     const s = underLoad([RATED], 16)
     notice(s, 'REY-1', 5000)
-    expect(told(s)).toEqual(['REY-1 is taken back: Its part of held rates is asked of all others. Askers: no more than 15.2 requests/s from now on; more would push the others past what they carry.'])
+    expect(told(s)).toEqual([
+      'REY-1 is taken back: Its part of held rates is asked of all others. Askers: no more than 15.2 requests/s from now on; more would push the others past what they carry.',
+    ])
     expect(s.lose('REY-1')).not.toContain('no more than')
   })
 })
@@ -248,7 +308,9 @@ describe('held rates', () => {
   it('are held lower where they would push the others too far, and that is said', () => {
     // Two of 16 carry 32 of 42 users: 15.2 of 20 requests a second.
     const s = underLoad([RATED], 16)
-    expect(s.lose('REY-1')).toContain('Askers: no more than 15.2 requests/s from now on; more would push the others past what they carry.')
+    expect(s.lose('REY-1')).toContain(
+      'Askers: no more than 15.2 requests/s from now on; more would push the others past what they carry.',
+    )
     expect(rateNow(s)).toEqual([{ group: 0, betweenS: 2.1, mostRate: expect.closeTo(15.2, 1) }])
     // The second loss holds them lower still, and a look without a loss changes nothing.
     expect(limitRates(s.run)).toBeUndefined()

@@ -1,6 +1,16 @@
 import fc from 'fast-check'
 import { reactive } from 'vue'
-import { addStep, duplicateStep, freeName, moveStep, namesOf, neighbourOf, removeStep, renameStep, type Place } from '../../core/journey/arrange'
+import {
+  addStep,
+  duplicateStep,
+  freeName,
+  moveStep,
+  namesOf,
+  neighbourOf,
+  removeStep,
+  renameStep,
+  type Place,
+} from '../../core/journey/arrange'
 import { STAGES, type HttpJourney } from '../../core/journey/journey'
 import { problemsOfJourney } from '../../core/journey/problems'
 import { enrolmentJourney } from '../build/enrolment'
@@ -21,7 +31,14 @@ describe('arranging steps', () => {
   it('doubles a bundle with all its requests, every name its own', () => {
     const j = enrolmentJourney()
     expect(duplicateStep(j, { stage: 'round', at: 1 })).toEqual({ stage: 'round', at: 2 })
-    expect([...namesOf(j)].filter(n => n.startsWith('p') || n.startsWith('P'))).toEqual(['Page files', 'portal.css', 'portal.js', 'Page files 2', 'portal.css 2', 'portal.js 2'])
+    expect([...namesOf(j)].filter(n => n.startsWith('p') || n.startsWith('P'))).toEqual([
+      'Page files',
+      'portal.css',
+      'portal.js',
+      'Page files 2',
+      'portal.css 2',
+      'portal.js 2',
+    ])
     expect(duplicateStep(j, { stage: 'round', at: 2 })).toEqual({ stage: 'round', at: 3 })
     expect(j.round[3]!.name).toBe('Page files 3')
     expect(problemsOfJourney(j, { feeds: { students: ['name'] }, target: { password: '' } })).toEqual([])
@@ -61,7 +78,10 @@ describe('arranging steps', () => {
   it('renames, and spans keep hold', () => {
     const j = enrolmentJourney()
     renameStep(j, { stage: 'round', at: 2 }, 'Ticket')
-    expect(j.spans!.map(s => [s.from, s.to])).toEqual([['Ticket', 'Enrol'], ['Ticket', 'Enrol']])
+    expect(j.spans!.map(s => [s.from, s.to])).toEqual([
+      ['Ticket', 'Enrol'],
+      ['Ticket', 'Enrol'],
+    ])
   })
 
   it('numbers a name from what it has already', () => {
@@ -70,30 +90,38 @@ describe('arranging steps', () => {
   })
 
   it('never loses or doubles a name, whatever is done', () => {
-    const act = fc.record({ what: fc.constantFrom('add', 'bundle', 'double', 'up', 'down', 'remove'), stage: fc.constantFrom(...STAGES), at: fc.nat(5) })
-    fc.assert(fc.property(fc.array(act, { maxLength: 25 }), (acts) => {
-      const j = enrolmentJourney()
-      let count = STAGES.reduce((n, s) => n + j[s].length, 0)
-      for (const { what, stage, at } of acts) {
-        if (what === 'add' || what === 'bundle') {
-          addStep(j, stage, what === 'bundle' ? 'bundle' : 'request')
-          count++
-          continue
+    const act = fc.record({
+      what: fc.constantFrom('add', 'bundle', 'double', 'up', 'down', 'remove'),
+      stage: fc.constantFrom(...STAGES),
+      at: fc.nat(5),
+    })
+    fc.assert(
+      fc.property(fc.array(act, { maxLength: 25 }), (acts) => {
+        const j = enrolmentJourney()
+        let count = STAGES.reduce((n, s) => n + j[s].length, 0)
+        for (const { what, stage, at } of acts) {
+          if (what === 'add' || what === 'bundle') {
+            addStep(j, stage, what === 'bundle' ? 'bundle' : 'request')
+            count++
+            continue
+          }
+          if (at >= j[stage].length) continue
+          if (what === 'double') {
+            duplicateStep(j, { stage, at })
+            count++
+          }
+          if (what === 'up' || what === 'down') moveStep(j, { stage, at }, what === 'up' ? -1 : 1)
+          if (what === 'remove') {
+            removeStep(j, { stage, at })
+            count--
+          }
         }
-        if (at >= j[stage].length) continue
-        if (what === 'double') {
-          duplicateStep(j, { stage, at })
-          count++
-        }
-        if (what === 'up' || what === 'down') moveStep(j, { stage, at }, what === 'up' ? -1 : 1)
-        if (what === 'remove') {
-          removeStep(j, { stage, at })
-          count--
-        }
-      }
-      expect(STAGES.reduce((n, s) => n + j[s].length, 0)).toBe(count)
-      const all = STAGES.flatMap(s => j[s].flatMap(x => ['requests' in x ? x.requests.map(r => r.name) : [], [x.name]].flat()))
-      expect(new Set(all).size).toBe(all.length)
-    }))
+        expect(STAGES.reduce((n, s) => n + j[s].length, 0)).toBe(count)
+        const all = STAGES.flatMap(s =>
+          j[s].flatMap(x => ['requests' in x ? x.requests.map(r => r.name) : [], [x.name]].flat()),
+        )
+        expect(new Set(all).size).toBe(all.length)
+      }),
+    )
   })
 })

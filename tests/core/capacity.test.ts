@@ -1,4 +1,7 @@
-/** Capacity: isotonic fits and lines against worked examples, crossings and their intervals against signals whose truth is known. */
+/**
+ * Capacity: isotonic fits and lines against worked examples, crossings and their intervals against signals whose truth
+ * is known.
+ */
 import { estimate, sayBinds, type Level, type WatchedSecond } from '../../core/capacity/estimate'
 import { fitSignal } from '../../core/capacity/fit-signal'
 import { isotonic } from '../../core/capacity/isotonic'
@@ -33,22 +36,27 @@ function poissonOf(random: () => number, mean: number): number {
 const TRUTH = 400
 const SHAPES: Record<string, (users: number) => number> = {
   // Meets 0.75 at 400 users, each its own way.
-  straight: users => 0.05 + 0.7 * users / TRUTH,
-  hockeyStick: users => users <= 300 ? 0.2 : 0.2 + (users - 300) * 0.0055,
-  step: users => users < TRUTH ? 0.3 : 1.1,
+  straight: users => 0.05 + (0.7 * users) / TRUTH,
+  hockeyStick: users => (users <= 300 ? 0.2 : 0.2 + (users - 300) * 0.0055),
+  step: users => (users < TRUTH ? 0.3 : 1.1),
 }
 /** Straight from corner to corner, and on beyond the last. */
-const broken = (...corners: [users: number, value: number][]) => (users: number) => {
-  const to = Math.max(1, corners.findIndex(([u], i) => i > 0 && (users <= u || i === corners.length - 1)))
-  const [[a, x], [b, y]] = [corners[to - 1]!, corners[to]!]
-  return x + (y - x) * (users - a) / (b - a)
-}
+const broken =
+  (...corners: [users: number, value: number][]) =>
+    (users: number) => {
+      const to = Math.max(
+        1,
+        corners.findIndex(([u], i) => i > 0 && (users <= u || i === corners.length - 1)),
+      )
+      const [[a, x], [b, y]] = [corners[to - 1]!, corners[to]!]
+      return x + ((y - x) * (users - a)) / (b - a)
+    }
 const LEVELS_OFF = 'levelling off above its limit'
 const BENT: Record<string, (users: number) => number> = {
-  'slope doubled half-way': broken([0, 0.05], [200, 0.05 + 200 * 0.7 / 600], [TRUTH, 0.75]),
-  'slope halved half-way': broken([0, 0.05], [200, 0.05 + 200 * 0.7 / 300], [TRUTH, 0.75]),
+  'slope doubled half-way': broken([0, 0.05], [200, 0.05 + (200 * 0.7) / 600], [TRUTH, 0.75]),
+  'slope halved half-way': broken([0, 0.05], [200, 0.05 + (200 * 0.7) / 300], [TRUTH, 0.75]),
   'power of 0.7': users => 0.05 + 0.7 * (users / TRUTH) ** 0.7,
-  [LEVELS_OFF]: users => 0.05 + 0.9 * (1 - Math.exp(-users / TRUTH * Math.log(1 / (1 - 0.7 / 0.9)))),
+  [LEVELS_OFF]: users => 0.05 + 0.9 * (1 - Math.exp((-users / TRUTH) * Math.log(1 / (1 - 0.7 / 0.9)))),
   'knee at 70 %': broken([0, 0.2], [280, 0.2], [TRUTH, 0.75]),
   'knee at 90 %': broken([0, 0.2], [360, 0.2], [TRUTH, 0.75]),
   'knee at 97 %': broken([0, 0.2], [388, 0.2], [TRUTH, 0.75]),
@@ -56,11 +64,37 @@ const BENT: Record<string, (users: number) => number> = {
   'two phases': broken([0, 0.05], [150, 0.4], [300, 0.4], [TRUTH, 0.75]),
 }
 
-interface SimulatedRun { levels: Level[], seconds: number }
+interface SimulatedRun {
+  levels: Level[]
+  seconds: number
+}
 
 /** A calibration against a made-up generator. @param signal value by users, before noise */
-function calibrate(signal: (users: number) => number, options: { seed: number, poisson?: boolean, cv?: number, rho?: number, first?: number, most?: number, of?: Signal, passes?: (users: number) => number, failed?: number }): SimulatedRun {
-  const { seed, poisson = false, cv = 0.1, rho = 0.5, first = 20, most = 100_000, of = 'cpuShare', passes = (u: number) => u / 7, failed = 0 } = options
+function calibrate(
+  signal: (users: number) => number,
+  options: {
+    seed: number
+    poisson?: boolean
+    cv?: number
+    rho?: number
+    first?: number
+    most?: number
+    of?: Signal
+    passes?: (users: number) => number
+    failed?: number
+  },
+): SimulatedRun {
+  const {
+    seed,
+    poisson = false,
+    cv = 0.1,
+    rho = 0.5,
+    first = 20,
+    most = 100_000,
+    of = 'cpuShare',
+    passes = (u: number) => u / 7,
+    failed = 0,
+  } = options
   const random = seededRandom(seed)
   const shake = noise(random, cv, rho)
   const rules = rulesFor(first, most, 7000)
@@ -70,10 +104,17 @@ function calibrate(signal: (users: number) => number, options: { seed: number, p
     const { users, holdS, settleS, kind } = step
     for (let s = 0; s < settleS; s++) shake()
     levels.push({
-      users, confirming: kind === 'confirm',
+      users,
+      confirming: kind === 'confirm',
       seconds: Array.from({ length: holdS }, (): WatchedSecond => {
         const made = poisson ? poissonOf(random, passes(users)) : passes(users)
-        return { passes: made, right: made * 3 * (1 - failed), failed: made * 3 * failed, bytes: 0, health: { ...NO_HEALTH, [of]: signal(users) * shake() } }
+        return {
+          passes: made,
+          right: made * 3 * (1 - failed),
+          failed: made * 3 * failed,
+          bytes: 0,
+          health: { ...NO_HEALTH, [of]: signal(users) * shake() },
+        }
       }),
     })
     seconds += holdS + settleS
@@ -104,7 +145,9 @@ describe('isotonic regression', () => {
         }
         return sum / weight
       }
-      const expected = y.map((_, i) => Math.max(...range(0, i).map(s => Math.min(...range(i, 8).map(t => average(s, t))))))
+      const expected = y.map((_, i) =>
+        Math.max(...range(0, i).map(s => Math.min(...range(i, 8).map(t => average(s, t))))),
+      )
       isotonic(y, w).forEach((v, i) => expect(v).toBeCloseTo(expected[i]!, 9))
     }
   })
@@ -114,9 +157,21 @@ const range = (from: number, to: number) => Array.from({ length: to - from + 1 }
 
 describe('a weighted line', () => {
   it('is that of NIST’s Norris data set (StRD, linear regression): intercept −0.262323073774029, slope 1.00211681802045', () => {
-    const y = [0.1, 338.8, 118.1, 888.0, 9.2, 228.1, 668.5, 998.5, 449.1, 778.9, 559.2, 0.3, 0.1, 778.1, 668.8, 339.3, 448.9, 10.8, 557.7, 228.3, 998.0, 888.8, 119.6, 0.3, 0.6, 557.6, 339.3, 888.0, 998.5, 778.9, 10.2, 117.6, 228.9, 668.4, 449.2, 0.2]
-    const x = [0.2, 337.4, 118.2, 884.6, 10.1, 226.5, 666.3, 996.3, 448.6, 777.0, 558.2, 0.4, 0.6, 775.5, 666.9, 338.0, 447.5, 11.6, 556.0, 228.1, 995.8, 887.6, 120.2, 0.3, 0.3, 556.8, 339.1, 887.2, 999.0, 779.0, 11.1, 118.3, 229.2, 669.1, 448.9, 0.5]
-    const line = lineThrough(x, y, y.map(() => 1))!
+    const y = [
+      0.1, 338.8, 118.1, 888.0, 9.2, 228.1, 668.5, 998.5, 449.1, 778.9, 559.2, 0.3, 0.1, 778.1, 668.8, 339.3, 448.9,
+      10.8, 557.7, 228.3, 998.0, 888.8, 119.6, 0.3, 0.6, 557.6, 339.3, 888.0, 998.5, 778.9, 10.2, 117.6, 228.9, 668.4,
+      449.2, 0.2,
+    ]
+    const x = [
+      0.2, 337.4, 118.2, 884.6, 10.1, 226.5, 666.3, 996.3, 448.6, 777.0, 558.2, 0.4, 0.6, 775.5, 666.9, 338.0, 447.5,
+      11.6, 556.0, 228.1, 995.8, 887.6, 120.2, 0.3, 0.3, 556.8, 339.1, 887.2, 999.0, 779.0, 11.1, 118.3, 229.2, 669.1,
+      448.9, 0.5,
+    ]
+    const line = lineThrough(
+      x,
+      y,
+      y.map(() => 1),
+    )!
     expect(line.intercept).toBeCloseTo(-0.262323073774029, 9)
     expect(line.slope).toBeCloseTo(1.00211681802045, 11)
     // Certified standard deviations: 0.232818234301152 and 0.429796848199937E-03, residual 0.884796396144373.
@@ -147,7 +202,13 @@ describe('a weighted parabola', () => {
   it('knows where it meets a level as well as trials of the same noise scatter', () => {
     const random = seededRandom(3)
     const x = [1, 2, 3, 4, 5, 6, 7, 8]
-    const met = Array.from({ length: 4000 }, () => parabolaThrough(x, x.map(v => 2 + v + 0.3 * v * v + 0.2 * gauss(random)), x.map(() => 0.2))!.meets(15)!)
+    const met = Array.from({ length: 4000 }, () =>
+      parabolaThrough(
+        x,
+        x.map(v => 2 + v + 0.3 * v * v + 0.2 * gauss(random)),
+        x.map(() => 0.2),
+      )!.meets(15)!,
+    )
     const mean = met.reduce((sum, m) => sum + m.at, 0) / met.length
     const spread = Math.sqrt(met.reduce((sum, m) => sum + (m.at - mean) ** 2, 0) / met.length)
     expect(met.reduce((sum, m) => sum + m.se, 0) / met.length / spread).toBeGreaterThan(0.95)
@@ -159,7 +220,15 @@ describe('the noise of seconds', () => {
   it('counts for less where seconds resemble their neighbours', () => {
     const spread = (rho: number) => {
       const shake = noise(seededRandom(11), 0.1, rho)
-      return meansOf(Array.from({ length: 20 }, (_, k) => ({ users: k + 1, values: Array.from({ length: 40 }, () => 0.5 * shake()) })), 0.002).levels.reduce((sum, l) => sum + l.se, 0) / 20
+      return (
+        meansOf(
+          Array.from({ length: 20 }, (_, k) => ({
+            users: k + 1,
+            values: Array.from({ length: 40 }, () => 0.5 * shake()),
+          })),
+          0.002,
+        ).levels.reduce((sum, l) => sum + l.se, 0) / 20
+      )
     }
     // (1 + ρ) ÷ (1 − ρ) = 3 for ρ = 0.5: the standard error grows by √3.
     expect(spread(0.5) / spread(0)).toBeGreaterThan(1.45)
@@ -185,14 +254,20 @@ describe('a calibration of made-up signals', () => {
       expect(held / seeds).toBeGreaterThanOrEqual(0.9)
       // The levels on both sides of a jump hold it for certain; elsewhere an interval that always holds is too wide.
       if (shape === 'straight') expect(held / seeds).toBeLessThanOrEqual(0.995)
-      // Three minutes are meant; where levels scatter much they are held longer, and confirmed again. A jump is looked for in one more level.
+      // Three minutes are meant; where levels scatter much they are held longer, and confirmed again. A jump is looked
+      // for in one more level.
       lasted.sort((a, b) => a - b)
       expect(lasted[seeds >> 1]).toBeLessThanOrEqual(shape === 'step' ? 195 : 180)
       expect(lasted[Math.floor(0.99 * seeds)]).toBeLessThanOrEqual(300)
     })
   }
 
-  const TRIED = [{ rho: 0.5, seeds: 200 }, { rho: 0.9, seeds: 100 }].flatMap(of => Object.entries({ straight: SHAPES.straight!, ...BENT }).map(([shape, signal]) => ({ ...of, shape, signal })))
+  const TRIED = [
+    { rho: 0.5, seeds: 200 },
+    { rho: 0.9, seeds: 100 },
+  ].flatMap(of =>
+    Object.entries({ straight: SHAPES.straight!, ...BENT }).map(([shape, signal]) => ({ ...of, shape, signal })),
+  )
   for (const { rho, seeds, shape, signal } of TRIED) {
     it(`is as sure of one with ${shape} as it says, though nobody told it the shape, and refuses none; seconds resemble one another by ${rho}`, () => {
       const halves: number[] = []
@@ -208,14 +283,20 @@ describe('a calibration of made-up signals', () => {
       expect(held / halves.length).toBeGreaterThanOrEqual(0.9)
       // Where it levels off just above its limit, noise may hide that it meets it at all.
       expect(refused / seeds).toBeLessThanOrEqual(shape === LEVELS_OFF ? 0.07 : 0.02)
-      // An interval that says nothing would hold everything. Of a straight line: 1.25 times what the line alone would give, 4.6 %.
-      expect(halves.sort((a, b) => a - b)[halves.length >> 1]).toBeLessThanOrEqual(shape === 'straight' && rho === 0.5 ? 0.0575 : 0.2)
+      // An interval that says nothing would hold everything. Of a straight line: 1.25 times what the line alone would
+      // give, 4.6 %.
+      expect(halves.sort((a, b) => a - b)[halves.length >> 1]).toBeLessThanOrEqual(
+        shape === 'straight' && rho === 0.5 ? 0.0575 : 0.2,
+      )
     }, 60_000)
   }
 
   it('measures nothing where a signal never meets its limit: it levels off below it, or is noise alone', () => {
     for (const signal of [(users: number) => 0.05 + 0.6 * (1 - Math.exp(-users / 200)), () => 0.4]) {
-      const measured = Array.from({ length: 100 }, (_, seed) => estimate(calibrate(signal, { seed: seed + 1, poisson: true, most: 2000 }).levels).outcome).filter(o => o === 'measured').length
+      const measured = Array.from(
+        { length: 100 },
+        (_, seed) => estimate(calibrate(signal, { seed: seed + 1, poisson: true, most: 2000 }).levels).outcome,
+      ).filter(o => o === 'measured').length
       expect(measured).toBeLessThanOrEqual(1)
     }
   }, 60_000)
@@ -229,7 +310,16 @@ describe('a calibration of made-up signals', () => {
 
   it('warms up twice, the second time with a fair load, unless the first was one', () => {
     const rules = rulesFor(20, 5000, 7000)
-    const warmed = (users: number, health: object): Level => ({ users, seconds: Array.from({ length: 4 }, () => ({ passes: 1, right: 1, failed: 0, bytes: 0, health: { ...NO_HEALTH, ...health } })) })
+    const warmed = (users: number, health: object): Level => ({
+      users,
+      seconds: Array.from({ length: 4 }, () => ({
+        passes: 1,
+        right: 1,
+        failed: 0,
+        bytes: 0,
+        health: { ...NO_HEALTH, ...health },
+      })),
+    })
     expect(warmingStep(rules)).toMatchObject({ users: 200, kind: 'warm' })
     // 60 % of the limit of 75 %, from 10 % with 200 users.
     expect(warmingStep(rules, [warmed(200, { cpuShare: 0.1 })])).toMatchObject({ users: 900, kind: 'warm' })
@@ -241,33 +331,58 @@ describe('a calibration of made-up signals', () => {
 
   it('claims a crossing just beyond what was tried, and none far beyond', () => {
     expect(estimate(calibrate(SHAPES.straight!, { seed: 5, most: 340 }).levels).outcome).toBe('measured')
-    expect(estimate(calibrate(SHAPES.straight!, { seed: 5, most: 300 }).levels)).toMatchObject({ outcome: 'atLeast', users: 300 })
+    expect(estimate(calibrate(SHAPES.straight!, { seed: 5, most: 300 }).levels)).toMatchObject({
+      outcome: 'atLeast',
+      users: 300,
+    })
   })
 
   it('is inconclusive when the target gives out first', () => {
     const slow = (u: number) => Math.min(u / 7, 30)
-    expect(estimate(calibrate(u => 0.05 + Math.min(u, 210) / 1000, { seed: 6, passes: slow }).levels)).toMatchObject({ outcome: 'inconclusive', why: 'target', users: 0 })
+    expect(estimate(calibrate(u => 0.05 + Math.min(u, 210) / 1000, { seed: 6, passes: slow }).levels)).toMatchObject({
+      outcome: 'inconclusive',
+      why: 'target',
+      users: 0,
+    })
   })
 
   it('is inconclusive when answers are wrong, when noise drowns the effect, when a signal falls with the load', () => {
-    expect(estimate(calibrate(SHAPES.straight!, { seed: 7, failed: 0.1 }).levels)).toMatchObject({ outcome: 'inconclusive', why: 'wrongAnswers' })
-    expect(estimate(calibrate(u => 0.4 + u / 8000, { seed: 8, cv: 0.9, rho: 0.8, most: 4000 }).levels).outcome).not.toBe('measured')
-    expect(estimate(calibrate(u => 0.9 - u / 8000, { seed: 9, cv: 0.02, most: 4000 }).levels)).toMatchObject({ outcome: 'inconclusive', why: 'notQuiet' })
+    expect(estimate(calibrate(SHAPES.straight!, { seed: 7, failed: 0.1 }).levels)).toMatchObject({
+      outcome: 'inconclusive',
+      why: 'wrongAnswers',
+    })
+    expect(
+      estimate(calibrate(u => 0.4 + u / 8000, { seed: 8, cv: 0.9, rho: 0.8, most: 4000 }).levels).outcome,
+    ).not.toBe('measured')
+    expect(estimate(calibrate(u => 0.9 - u / 8000, { seed: 9, cv: 0.02, most: 4000 }).levels)).toMatchObject({
+      outcome: 'inconclusive',
+      why: 'notQuiet',
+    })
   })
 
   it('never takes what neighbours steal for a capacity: where it was set aside and too little is left, there is none', () => {
-    expect(estimate(calibrate(u => u / 4000, { seed: 10, of: 'stolenShare', most: 300 }).levels)).toMatchObject({ outcome: 'atLeast', binds: undefined })
-    expect(estimate(calibrate(() => 0.12, { seed: 11, of: 'stolenShare', most: 300 }).levels)).toMatchObject({ outcome: 'atLeast', users: 300 })
-    // Seconds that were set aside are no harm while enough are left; else there is no figure, and nothing more is tried.
+    expect(estimate(calibrate(u => u / 4000, { seed: 10, of: 'stolenShare', most: 300 }).levels)).toMatchObject({
+      outcome: 'atLeast',
+      binds: undefined,
+    })
+    expect(estimate(calibrate(() => 0.12, { seed: 11, of: 'stolenShare', most: 300 }).levels)).toMatchObject({
+      outcome: 'atLeast',
+      users: 300,
+    })
+    // Seconds that were set aside are no harm while enough are left; else there is no figure, and nothing more is
+    // tried.
     const { levels } = calibrate(SHAPES.straight!, { seed: 12, cv: 0.02 })
     expect(estimate(levels.map(l => ({ ...l, aside: 40 }))).outcome).toBe('measured')
-    const robbed = levels.map((l, k) => k === 2 ? { ...l, seconds: l.seconds.slice(0, 3), aside: 11 } : l).slice(0, 4)
+    const robbed = levels.map((l, k) => (k === 2 ? { ...l, seconds: l.seconds.slice(0, 3), aside: 11 } : l)).slice(0, 4)
     expect(estimate(robbed)).toMatchObject({ outcome: 'inconclusive', why: 'stolen', users: 0 })
     expect(nextStep(robbed, rulesFor(20, 5000, 7000))).toBeUndefined()
   })
 
   it('leaves alone a signal that falls below its limit', () => {
-    const { crossing } = fitSignal([10, 20, 30, 40].map(users => ({ users, mean: 0.5 - users / 200, se: 0.01, n: 8 })), 0.75)
+    const { crossing } = fitSignal(
+      [10, 20, 30, 40].map(users => ({ users, mean: 0.5 - users / 200, se: 0.01, n: 8 })),
+      0.75,
+    )
     expect(crossing).toBeUndefined()
   })
 })

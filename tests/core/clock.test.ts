@@ -19,7 +19,8 @@ describe('clock offset', () => {
       const out = 1 + random() * 20
       const back = 1 + random() * 20
       estimate.add(offsetOf(t, there(t + out), there(t + out + 0.2), t + out + 0.2 + back))
-      if (t > 10_000) expect(Math.abs(estimate.offsetAt(t) - (offset + drift * t))).toBeLessThanOrEqual(estimate.uncertaintyAt(t))
+      if (t > 10_000)
+        expect(Math.abs(estimate.offsetAt(t) - (offset + drift * t))).toBeLessThanOrEqual(estimate.uncertaintyAt(t))
     }
     expect(Math.abs(estimate.drift() - drift)).toBeLessThan(20e-6)
   })
@@ -33,7 +34,10 @@ describe('clock offset', () => {
     expect(estimate.add(offsetOf(30_000, 30_045, Number.NaN, 30_010))).toBe(false)
     // A possible delay, an impossible clock.
     expect(beat(31_000, 37_611_495)).toBe(false)
-    expect([estimate.offsetAt(31_000), estimate.uncertaintyAt(31_000)]).toEqual([expect.closeTo(40, 0), expect.closeTo(5, 0)])
+    expect([estimate.offsetAt(31_000), estimate.uncertaintyAt(31_000)]).toEqual([
+      expect.closeTo(40, 0),
+      expect.closeTo(5, 0),
+    ])
     expect(beat(32_000, 40)).toBe(true)
     expect(estimate.offsetAt(32_000)).toBeCloseTo(40, 0)
   })

@@ -1,4 +1,7 @@
-/** The three drives: arrivals against the exponential, a held rate against a simulated target, shapes and phrases against arithmetic. */
+/**
+ * The three drives: arrivals against the exponential, a held rate against a simulated target, shapes and phrases
+ * against arithmetic.
+ */
 import fc from 'fast-check'
 import { arrivalMoments, arrivalsIn, MOST_ARRIVALS } from '../../core/load/arrivals'
 import { printPhrase, readPhrase } from '../../core/load/phrase'
@@ -17,7 +20,7 @@ const profileOf = (text: string, rate = false): LoadProfile => {
 }
 const problemOf = (text: string, rate = false) => {
   const reading = readPhrase(text, { rate })
-  return reading.ok ? undefined : [reading.at, reading.problem] as const
+  return reading.ok ? undefined : ([reading.at, reading.problem] as const)
 }
 
 describe('worked levels', () => {
@@ -35,26 +38,53 @@ describe('worked levels', () => {
     // 2 → 300 in 75 s: 151 at half time.
     expect(levelAt(profileOf('2 → 300 in 75 s'), 37_500)).toBe(151)
     // Four stairs of 4 min, one group each: starts 0/4/8/12, stays 16/12/8/4 min.
-    const stairs = [0, 4, 8, 12].map(start => staysOf(profileOf(`${start ? `wait ${start} min, ` : ''}→ 1 at once, hold ${16 - start} min`))[0]![0]!)
-    expect(stairs.map(s => [s.startMs / 60_000, (s.stopMs - s.startMs) / 60_000])).toEqual([[0, 16], [4, 12], [8, 8], [12, 4]])
+    const stairs = [0, 4, 8, 12].map(
+      start => staysOf(profileOf(`${start ? `wait ${start} min, ` : ''}→ 1 at once, hold ${16 - start} min`))[0]![0]!,
+    )
+    expect(stairs.map(s => [s.startMs / 60_000, (s.stopMs - s.startMs) / 60_000])).toEqual([
+      [0, 16],
+      [4, 12],
+      [8, 8],
+      [12, 4],
+    ])
   })
 })
 
 describe('phrases', () => {
   it('of shapes write segments', () => {
-    expect(printPhrase(profileOf('stairs → 80 in 4 steps of 1 min'))).toBe('→ 20 at once, hold 1 min, → 40 at once, hold 1 min, → 60 at once, hold 1 min, → 80 at once, hold 1 min')
-    expect(printPhrase(profileOf('stairs → 30 in 3 steps of 1 min with 10 s ramps'))).toBe('0 → 10 in 10 s, hold 50 s, → 20 in 10 s, hold 50 s, → 30 in 10 s, hold 50 s')
-    expect(printPhrase(profileOf('→ 40 in 30 s, burst → 120 for 20 s with 5 s ramps'))).toBe('0 → 40 in 30 s, → 120 in 5 s, hold 20 s, → 40 in 5 s')
-    expect(printPhrase(profileOf('soak 200 for 8 h with 10 min ramps'))).toBe('0 → 200 in 10 min, hold 8 h, → 0 in 10 min')
+    expect(printPhrase(profileOf('stairs → 80 in 4 steps of 1 min'))).toBe(
+      '→ 20 at once, hold 1 min, → 40 at once, hold 1 min, → 60 at once, hold 1 min, → 80 at once, hold 1 min',
+    )
+    expect(printPhrase(profileOf('stairs → 30 in 3 steps of 1 min with 10 s ramps'))).toBe(
+      '0 → 10 in 10 s, hold 50 s, → 20 in 10 s, hold 50 s, → 30 in 10 s, hold 50 s',
+    )
+    expect(printPhrase(profileOf('→ 40 in 30 s, burst → 120 for 20 s with 5 s ramps'))).toBe(
+      '0 → 40 in 30 s, → 120 in 5 s, hold 20 s, → 40 in 5 s',
+    )
+    expect(printPhrase(profileOf('soak 200 for 8 h with 10 min ramps'))).toBe(
+      '0 → 200 in 10 min, hold 8 h, → 0 in 10 min',
+    )
     const wave = profileOf('→ 60 in 30 s, wave ± 30 every 4 min for 12 min')
-    expect([lengthMs(wave), peakOf(wave), levelAt(wave, 30_000 + 60_000), levelAt(wave, 30_000 + 180_000), wave.segments.at(-1)!.to]).toEqual([750_000, 90, 90, 30, 60])
+    expect([
+      lengthMs(wave),
+      peakOf(wave),
+      levelAt(wave, 30_000 + 60_000),
+      levelAt(wave, 30_000 + 180_000),
+      wave.segments.at(-1)!.to,
+    ]).toEqual([750_000, 90, 90, 30, 60])
   })
 
   it('say where and why they are not understood', () => {
-    expect(problemOf('→ 40 in 30 s, hodl 1 min')).toEqual([14, expect.stringContaining('“hodl 1 min” is not understood')])
+    expect(problemOf('→ 40 in 30 s, hodl 1 min')).toEqual([
+      14,
+      expect.stringContaining('“hodl 1 min” is not understood'),
+    ])
     expect(problemOf('→ 40 in 30 parsecs')).toEqual([8, expect.stringContaining('“30 parsecs” is not a duration')])
     expect(problemOf('→ 40 in 30 s, hold 0 s')).toEqual([19, expect.stringContaining('A hold of no length')])
-    expect(problemOf('→ 20 in 10 s, wave ± 30 every 1 min for 5 min')).toEqual([14, expect.stringContaining('dips below zero')])
+    expect(problemOf('→ 20 in 10 s, wave ± 30 every 1 min for 5 min')).toEqual([
+      14,
+      expect.stringContaining('dips below zero'),
+    ])
     expect(problemOf('→ 20 in 10 s, −30 at once')).toEqual([14, expect.stringContaining('below zero, to -10')])
     expect(problemOf('→ 1500000 in 10 s')).toEqual([2, expect.stringContaining('more than one plan takes')])
     expect(problemOf('→ 12,5 in 10 s')).toEqual([2, expect.stringContaining('users are whole')])
@@ -65,17 +95,30 @@ describe('phrases', () => {
 
   it('of rates may have decimals, in either notation, with or without their unit', () => {
     expect(profileOf('0 → 2,5/s in 10 s, hold 1 min', true).segments[0]).toEqual({ to: 2.5, overMs: 10_000 })
-    expect(profileOf('→ 0.5 at once, +1.5/s in 3 s', true).segments).toEqual([{ to: 0.5, overMs: 0 }, { to: 2, overMs: 3000 }])
+    expect(profileOf('→ 0.5 at once, +1.5/s in 3 s', true).segments).toEqual([
+      { to: 0.5, overMs: 0 },
+      { to: 2, overMs: 3000 },
+    ])
   })
 
   it('print back what they read, whatever they were', () => {
-    const segment = fc.record({ to: fc.integer({ min: 0, max: 5000 }), overMs: fc.integer({ min: 0, max: 5_000_000 }) }, { requiredKeys: ['to', 'overMs'] })
-    fc.assert(fc.property(fc.integer({ min: 0, max: 100_000 }), fc.array(segment, { minLength: 1, maxLength: 12 }), (startDelayMs, segments) => {
-      // A hold of nobody at the beginning is a start delay.
-      const profile = { startDelayMs, segments: segments.filter((s, i) => !(i === 0 && s.to === 0)) }
-      fc.pre(profile.segments.length > 0 && profile.segments[0]!.to > 0)
-      expect(profileOf(printPhrase(profile))).toEqual(profile)
-    }), { numRuns: 200 })
+    const segment = fc.record(
+      { to: fc.integer({ min: 0, max: 5000 }), overMs: fc.integer({ min: 0, max: 5_000_000 }) },
+      { requiredKeys: ['to', 'overMs'] },
+    )
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 100_000 }),
+        fc.array(segment, { minLength: 1, maxLength: 12 }),
+        (startDelayMs, segments) => {
+          // A hold of nobody at the beginning is a start delay.
+          const profile = { startDelayMs, segments: segments.filter((s, i) => !(i === 0 && s.to === 0)) }
+          fc.pre(profile.segments.length > 0 && profile.segments[0]!.to > 0)
+          expect(profileOf(printPhrase(profile))).toEqual(profile)
+        },
+      ),
+      { numRuns: 200 },
+    )
   })
 })
 
@@ -94,13 +137,28 @@ describe('arrivals', () => {
 
   it('as a Poisson process have exponential gaps: Kolmogorov and Smirnov at 1 %, and the chi-square of counts per second (Kleinrock 1975)', () => {
     const moments = arrivalMoments(minute, 'poisson', 7)
-    const gaps = [...moments].slice(1).map((at, i) => at - moments[i]!).sort((a, b) => a - b)
+    const gaps = [...moments]
+      .slice(1)
+      .map((at, i) => at - moments[i]!)
+      .sort((a, b) => a - b)
     const n = gaps.length
     // Whole ms widen each step of the empirical distribution by half a ms at most.
-    const distance = gaps.reduce((most, gap, i) => Math.max(most, Math.abs(1 - Math.exp(-(gap + 0.5) * 0.02) - (i + 1) / n), Math.abs(1 - Math.exp(-(gap + 0.5) * 0.02) - i / n) - 0.02), 0)
+    const distance = gaps.reduce(
+      (most, gap, i) =>
+        Math.max(
+          most,
+          Math.abs(1 - Math.exp(-(gap + 0.5) * 0.02) - (i + 1) / n),
+          Math.abs(1 - Math.exp(-(gap + 0.5) * 0.02) - i / n) - 0.02,
+        ),
+      0,
+    )
     expect(distance).toBeLessThan(1.63 / Math.sqrt(n) + 0.01)
-    // Index of dispersion of counts per second: variance ÷ mean of a Poisson process is 1; (n − 1)·D is chi-square with 599 degrees: 1 % either side is 0.86 to 1.15.
-    const counts = Array.from({ length: 600 }, (_, s) => moments.filter(at => at >= s * 1000 && at < (s + 1) * 1000).length)
+    // Index of dispersion of counts per second: variance ÷ mean of a Poisson process is 1; (n − 1)·D is chi-square with
+    // 599 degrees: 1 % either side is 0.86 to 1.15.
+    const counts = Array.from(
+      { length: 600 },
+      (_, s) => moments.filter(at => at >= s * 1000 && at < (s + 1) * 1000).length,
+    )
     const average = counts.reduce((a, b) => a + b, 0) / 600
     const dispersion = counts.reduce((sum, c) => sum + (c - average) ** 2, 0) / 599 / average
     expect(dispersion).toBeGreaterThan(0.85)
@@ -123,15 +181,33 @@ describe('arrivals', () => {
   })
 
   it('are dealt whole: every pass has one generator and one worker, and shares hold at every prefix', () => {
-    const group = { letter: 'A', name: 'A', journeyId: 'look', profile: profileOf('→ 30 in 5 s, hold 10 s', true), drive: { kind: 'arrivals' as const, spacing: 'poisson' as const, mostInFlight: 10 } }
-    const document = runDocument({ plan: plan({ groups: [group], placement: { A: { REY: 7000, TAV: 'rest' } }, networks: { A: { REY: { 'city-fibre': 5000 } } } }) })
+    const group = {
+      letter: 'A',
+      name: 'A',
+      journeyId: 'look',
+      profile: profileOf('→ 30 in 5 s, hold 10 s', true),
+      drive: { kind: 'arrivals' as const, spacing: 'poisson' as const, mostInFlight: 10 },
+    }
+    const document = runDocument({
+      plan: plan({
+        groups: [group],
+        placement: { A: { REY: 7000, TAV: 'rest' } },
+        networks: { A: { REY: { 'city-fibre': 5000 } } },
+      }),
+    })
     const generators = [[1, 1], [1]]
-    const slices = generators.flatMap((g, location) => g.map((_, generator) => sliceFor(document, generators, { location, generator })))
+    const slices = generators.flatMap((g, location) =>
+      g.map((_, generator) => sliceFor(document, generators, { location, generator })),
+    )
     const all = slices.flatMap(s => s.arrivals.flatMap(a => [...a.numbers]))
-    expect([...all].sort((a, b) => a - b)).toEqual(Array.from({ length: dealtIn(group, document.plan.seed) }, (_, i) => i + 1))
+    expect([...all].sort((a, b) => a - b)).toEqual(
+      Array.from({ length: dealtIn(group, document.plan.seed) }, (_, i) => i + 1),
+    )
     const first = slices[0]!
     const parts = [0, 1, 2].map(w => partOfSlice(first, w, 3))
-    expect(parts.flatMap(p => [...p.arrivals[0]!.numbers]).sort((a, b) => a - b)).toEqual([...first.arrivals[0]!.numbers])
+    expect(parts.flatMap(p => [...p.arrivals[0]!.numbers]).sort((a, b) => a - b)).toEqual([
+      ...first.arrivals[0]!.numbers,
+    ])
     const north = new Set(slices.slice(0, 2).flatMap(s => s.arrivals.flatMap(a => [...a.numbers])))
     for (let n = 1, here = 0; n <= all.length; n++) {
       if (north.has(n)) here++
@@ -142,9 +218,32 @@ describe('arrivals', () => {
 })
 
 describe('a held rate', () => {
-  interface Held { profile: LoadProfile, thinkMs: number, answerMs: number, guessS: number, seed: number, mostUsers?: number, capacity?: number, awayS?: [number, number], lostS?: number }
-  /** Users of a closed model: each asks, is answered, thinks. What is known is two seconds old, as in a run; every generator goes on with what it was told last. */
-  function hold({ profile, thinkMs, answerMs, guessS, seed, mostUsers = 500, capacity = Number.POSITIVE_INFINITY, awayS = [-1, -1], lostS = Number.POSITIVE_INFINITY }: Held) {
+  interface Held {
+    profile: LoadProfile
+    thinkMs: number
+    answerMs: number
+    guessS: number
+    seed: number
+    mostUsers?: number
+    capacity?: number
+    awayS?: [number, number]
+    lostS?: number
+  }
+  /**
+   * Users of a closed model: each asks, is answered, thinks. What is known is two seconds old, as in a run; every
+   * generator goes on with what it was told last.
+   */
+  function hold({
+    profile,
+    thinkMs,
+    answerMs,
+    guessS,
+    seed,
+    mostUsers = 500,
+    capacity = Number.POSITIVE_INFINITY,
+    awayS = [-1, -1],
+    lostS = Number.POSITIVE_INFINITY,
+  }: Held) {
     const random = seededRandom(seed)
     const bounds = { fewestUsers: 0, mostUsers }
     const estimate = new RateEstimate(guessS, bounds)
@@ -167,7 +266,7 @@ describe('a held rate', () => {
       const whole = wholeUsers(levelAt(profile, ms), betweenS, bounds, ms / 1000)
       users.forEach((user, n) => {
         const should = n < whole && !(ms / 1000 >= lostS && n % 3 === 0)
-        if (should && !user.isHere) user.nextS = ms / 1000 + random() * thinkMs / 1000
+        if (should && !user.isHere) user.nextS = ms / 1000 + (random() * thinkMs) / 1000
         user.isHere = should
         while (user.isHere && user.nextS <= ms / 1000) {
           if (sent[s]! < capacity) sent[s]!++
@@ -176,7 +275,8 @@ describe('a held rate', () => {
       })
     }
     const got = (from: number, to: number) => sent.slice(from, to).reduce((a, b) => a + b, 0)
-    const wish = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => wanted(from + i)).reduce((a, b) => a + b, 0)
+    const wish = (from: number, to: number) =>
+      Array.from({ length: to - from }, (_, i) => wanted(from + i)).reduce((a, b) => a + b, 0)
     return { sent, asked, cannotAt, got, wish, lengthS }
   }
   /** The larger of 5 % and three standard deviations of a Poisson count. */
@@ -185,21 +285,49 @@ describe('a held rate', () => {
   it.each<[string, Omit<Held, 'seed'>]>([
     ['a ramp of 10 s', { profile: hill(200, 10, 60, 0), thinkMs: 1000, answerMs: 20, guessS: 1.1 }],
     ['the last second, at 20 a second', { profile: hill(20, 0, 30, 0), thinkMs: 500, answerMs: 20, guessS: 0.6 }],
-    ['two a second, which is less than a user', { profile: hill(2, 0, 120, 0), thinkMs: 200, answerMs: 20, guessS: 0.3 }],
+    [
+      'two a second, which is less than a user',
+      { profile: hill(2, 0, 120, 0), thinkMs: 200, answerMs: 20, guessS: 0.3 },
+    ],
     ['five a second with long pauses', { profile: hill(5, 20, 120, 0), thinkMs: 5000, answerMs: 20, guessS: 5.1 }],
-    ['13 s without a controller, in the middle of a ramp', { profile: hill(183, 40, 40, 0), thinkMs: 700, answerMs: 30, guessS: 0.8, awayS: [15, 28] }],
-  ])('holds %s within the larger of 5 %% and 3 σ, in the ramp, in any 10 s after it, and in the last second', (_, held) => {
-    const rampS = held.profile.segments[0]!.overMs / 1000
-    for (let seed = 1; seed <= 10; seed++) {
-      const { got, wish, lengthS } = hold({ ...held, seed })
-      if (rampS > 0) expect([seed, got(0, rampS), wish(0, rampS), within(got(0, rampS), wish(0, rampS))]).toEqual([seed, expect.any(Number), expect.any(Number), true])
-      for (let s = rampS + 5; s + 10 <= lengthS; s += 5) expect([seed, s, got(s, s + 10), within(got(s, s + 10), wish(s, s + 10))]).toEqual([seed, s, expect.any(Number), true])
-      expect(within(got(lengthS - 2, lengthS), wish(lengthS - 2, lengthS))).toBe(true)
-    }
-  })
+    [
+      '13 s without a controller, in the middle of a ramp',
+      { profile: hill(183, 40, 40, 0), thinkMs: 700, answerMs: 30, guessS: 0.8, awayS: [15, 28] },
+    ],
+  ])(
+    'holds %s within the larger of 5 %% and 3 σ, in the ramp, in any 10 s after it, and in the last second',
+    (_, held) => {
+      const rampS = held.profile.segments[0]!.overMs / 1000
+      for (let seed = 1; seed <= 10; seed++) {
+        const { got, wish, lengthS } = hold({ ...held, seed })
+        if (rampS > 0)
+          expect([seed, got(0, rampS), wish(0, rampS), within(got(0, rampS), wish(0, rampS))]).toEqual([
+            seed,
+            expect.any(Number),
+            expect.any(Number),
+            true,
+          ])
+        for (let s = rampS + 5; s + 10 <= lengthS; s += 5)
+          expect([seed, s, got(s, s + 10), within(got(s, s + 10), wish(s, s + 10))]).toEqual([
+            seed,
+            s,
+            expect.any(Number),
+            true,
+          ])
+        expect(within(got(lengthS - 2, lengthS), wish(lengthS - 2, lengthS))).toBe(true)
+      }
+    },
+  )
 
   it('comes back within 15 s when a third of its users is lost', () => {
-    const { got, wish } = hold({ profile: hill(200, 0, 90, 0), thinkMs: 1000, answerMs: 20, guessS: 1.1, seed: 3, lostS: 40 })
+    const { got, wish } = hold({
+      profile: hill(200, 0, 90, 0),
+      thinkMs: 1000,
+      answerMs: 20,
+      guessS: 1.1,
+      seed: 3,
+      lostS: 40,
+    })
     for (let s = 55; s < 80; s += 5) expect(within(got(s, s + 10), wish(s, s + 10))).toBe(true)
   })
 
@@ -207,7 +335,15 @@ describe('a held rate', () => {
     const short = hold({ profile: hill(100, 0, 60, 0), thinkMs: 1000, answerMs: 20, guessS: 1, seed: 1, mostUsers: 50 })
     expect([short.asked.at(-1), short.cannotAt]).toEqual([50, expect.any(Number)])
     expect(short.cannotAt).toBeGreaterThan(10)
-    const full = hold({ profile: hill(60, 0, 120, 0), thinkMs: 1000, answerMs: 20, guessS: 1, seed: 1, mostUsers: 300, capacity: 30 })
+    const full = hold({
+      profile: hill(60, 0, 120, 0),
+      thinkMs: 1000,
+      answerMs: 20,
+      guessS: 1,
+      seed: 1,
+      mostUsers: 300,
+      capacity: 30,
+    })
     expect(full.asked.at(-1)).toBe(300)
     expect(full.cannotAt).toBeGreaterThan(0)
   })
@@ -222,16 +358,38 @@ describe('a held rate', () => {
 })
 
 describe('expectations', () => {
-  const slow = journey({ id: 'slow', opening: [step({ name: 'in', think: { kind: 'none' } })], round: [step({ name: 'a', think: { kind: 'fixed', ms: 1900 } }), step({ name: 'b', think: { kind: 'fixed', ms: 900 } })] })
+  const slow = journey({
+    id: 'slow',
+    opening: [step({ name: 'in', think: { kind: 'none' } })],
+    round: [
+      step({ name: 'a', think: { kind: 'fixed', ms: 1900 } }),
+      step({ name: 'b', think: { kind: 'fixed', ms: 900 } }),
+    ],
+  })
 
   it('are N = λ·W for arrivals (Little 1961): 5 a second, each 3.1 s with its opening', () => {
     const drive = { kind: 'arrivals' as const, spacing: 'even' as const, mostInFlight: 99 }
     expect(expectedPass(slow, { drive })).toEqual({ ms: 3100, requests: 3 })
-    expect(peakOf(profileInUsers({ letter: 'A', name: 'A', journeyId: 'slow', profile: hill(5, 1, 8, 1), drive }, slow))).toBe(Math.ceil(5 * 3.1))
+    expect(
+      peakOf(profileInUsers({ letter: 'A', name: 'A', journeyId: 'slow', profile: hill(5, 1, 8, 1), drive }, slow)),
+    ).toBe(Math.ceil(5 * 3.1))
   })
 
   it('are rate × pass ÷ requests for a held rate, within floor and ceiling, and scale with think times', () => {
-    const users = (level: number, over = {}) => peakOf(profileInUsers({ letter: 'A', name: 'A', journeyId: 'slow', profile: hill(level, 1, 8, 1), drive: { kind: 'requests', fewestUsers: 3, mostUsers: 40 }, ...over }, slow))
+    const users = (level: number, over = {}) =>
+      peakOf(
+        profileInUsers(
+          {
+            letter: 'A',
+            name: 'A',
+            journeyId: 'slow',
+            profile: hill(level, 1, 8, 1),
+            drive: { kind: 'requests', fewestUsers: 3, mostUsers: 40 },
+            ...over,
+          },
+          slow,
+        ),
+      )
     expect([users(10), users(1), users(100), users(10, { thinkScale: 0.5 })]).toEqual([15, 3, 40, 8])
   })
 
@@ -244,7 +402,18 @@ describe('expectations', () => {
   it('leave a plan of users as it is, and count cells of any drive in users', () => {
     const p = plan()
     expect(planInUsers(p, [])).toBe(p)
-    const open = plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'slow', profile: hill(5, 1, 8, 1), drive: { kind: 'arrivals', spacing: 'even', mostInFlight: 99 } }], placement: { A: { REY: 'rest', TAV: 'rest' } } })
+    const open = plan({
+      groups: [
+        {
+          letter: 'A',
+          name: 'A',
+          journeyId: 'slow',
+          profile: hill(5, 1, 8, 1),
+          drive: { kind: 'arrivals', spacing: 'even', mostInFlight: 99 },
+        },
+      ],
+      placement: { A: { REY: 'rest', TAV: 'rest' } },
+    })
     expect(usersPerCell({ plan: planInUsers(open, [slow]) })).toEqual([[8, 8]])
   })
 })

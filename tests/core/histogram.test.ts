@@ -6,13 +6,33 @@ import { deflateSync, inflateSync } from 'node:zlib'
 import fc from 'fast-check'
 import { build, decodeFromCompressedBase64, encodeIntoCompressedBase64 } from 'hdr-histogram-js'
 import { Histogram, sumOf } from '../../core/histogram/histogram'
-import { HIGHEST_TRACKABLE_US, INDEX_COUNT, highestValueOf, indexOfValue, lowestValueOf } from '../../core/histogram/layout'
+import {
+  HIGHEST_TRACKABLE_US,
+  INDEX_COUNT,
+  highestValueOf,
+  indexOfValue,
+  lowestValueOf,
+} from '../../core/histogram/layout'
 import { fromPublishedV2, toPublishedV2 } from '../../core/histogram/published-encoding'
 import { SecondRecorder } from '../../core/histogram/second-recorder'
 import { ByteReader, ByteWriter, BytesError } from '../../core/histogram/varint'
 
-const reference = () => build({ lowestDiscernibleValue: 1, highestTrackableValue: HIGHEST_TRACKABLE_US, numberOfSignificantValueDigits: 3, bitBucketSize: 64, useWebAssembly: false })
-const durations = fc.array(fc.oneof(fc.integer({ min: 1, max: 5000 }), fc.integer({ min: 1, max: 5_000_000 }), fc.integer({ min: 1, max: HIGHEST_TRACKABLE_US })), { minLength: 1, maxLength: 300 })
+const reference = () =>
+  build({
+    lowestDiscernibleValue: 1,
+    highestTrackableValue: HIGHEST_TRACKABLE_US,
+    numberOfSignificantValueDigits: 3,
+    bitBucketSize: 64,
+    useWebAssembly: false,
+  })
+const durations = fc.array(
+  fc.oneof(
+    fc.integer({ min: 1, max: 5000 }),
+    fc.integer({ min: 1, max: 5_000_000 }),
+    fc.integer({ min: 1, max: HIGHEST_TRACKABLE_US }),
+  ),
+  { minLength: 1, maxLength: 300 },
+)
 
 function filled(values: number[]): Histogram {
   const h = new Histogram()
@@ -37,10 +57,12 @@ describe('bucket layout', () => {
   })
 
   it('keeps every value within 0.1 %', () => {
-    fc.assert(fc.property(fc.integer({ min: 1, max: HIGHEST_TRACKABLE_US }), (v) => {
-      const i = indexOfValue(v)
-      return lowestValueOf(i) <= v && v <= highestValueOf(i) && (highestValueOf(i) - lowestValueOf(i)) / v < 0.001
-    }))
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: HIGHEST_TRACKABLE_US }), (v) => {
+        const i = indexOfValue(v)
+        return lowestValueOf(i) <= v && v <= highestValueOf(i) && (highestValueOf(i) - lowestValueOf(i)) / v < 0.001
+      }),
+    )
   })
 
   it('clamps what lies outside', () => {
@@ -53,26 +75,31 @@ describe('bucket layout', () => {
 
 describe('percentiles', () => {
   it('equal those of the reference library, bit for bit', () => {
-    fc.assert(fc.property(durations, (values) => {
-      const ours = filled(values)
-      const theirs = reference()
-      for (const v of values) theirs.recordValue(v)
-      for (const p of [0.01, 0.25, 0.5, 0.9, 0.95, 0.99, 1]) expect(ours.percentileUs(p)).toBe(theirs.getValueAtPercentile(p * 100))
-      expect(ours.count).toBe(theirs.totalCount)
-      expect(ours.meanUs()!).toBeCloseTo(theirs.mean, 6)
-    }))
+    fc.assert(
+      fc.property(durations, (values) => {
+        const ours = filled(values)
+        const theirs = reference()
+        for (const v of values) theirs.recordValue(v)
+        for (const p of [0.01, 0.25, 0.5, 0.9, 0.95, 0.99, 1])
+          expect(ours.percentileUs(p)).toBe(theirs.getValueAtPercentile(p * 100))
+        expect(ours.count).toBe(theirs.totalCount)
+        expect(ours.meanUs()!).toBeCloseTo(theirs.mean, 6)
+      }),
+    )
   })
 
   it('lie within 0.1 % of an exact sort, by nearest rank', () => {
-    fc.assert(fc.property(durations, (values) => {
-      const sorted = [...values].sort((a, b) => a - b)
-      for (const p of [0.5, 0.95, 0.99]) {
-        const exact = sorted[Math.max(1, Math.ceil(p * sorted.length - 1e-9)) - 1]!
-        const ours = filled(values).percentileUs(p)!
-        expect(ours).toBeGreaterThanOrEqual(exact)
-        expect((ours - exact) / exact).toBeLessThanOrEqual(0.001)
-      }
-    }))
+    fc.assert(
+      fc.property(durations, (values) => {
+        const sorted = [...values].sort((a, b) => a - b)
+        for (const p of [0.5, 0.95, 0.99]) {
+          const exact = sorted[Math.max(1, Math.ceil(p * sorted.length - 1e-9)) - 1]!
+          const ours = filled(values).percentileUs(p)!
+          expect(ours).toBeGreaterThanOrEqual(exact)
+          expect((ours - exact) / exact).toBeLessThanOrEqual(0.001)
+        }
+      }),
+    )
   })
 
   it('of an empty histogram are not there, rather than 0', () => {
@@ -84,42 +111,54 @@ describe('percentiles', () => {
 
 describe('merging', () => {
   it('of any split equals the whole, bit for bit', () => {
-    fc.assert(fc.property(durations, fc.integer({ min: 1, max: 9 }), (values, parts) => {
-      const split = Array.from({ length: parts }, (_, k) => filled(values.filter((_, i) => i % parts === k)))
-      expect(sparse(sumOf(split))).toEqual(sparse(filled(values)))
-      expect(sparse(sumOf(split.reverse()))).toEqual(sparse(filled(values)))
-    }))
+    fc.assert(
+      fc.property(durations, fc.integer({ min: 1, max: 9 }), (values, parts) => {
+        const split = Array.from({ length: parts }, (_, k) => filled(values.filter((_, i) => i % parts === k)))
+        expect(sparse(sumOf(split))).toEqual(sparse(filled(values)))
+        expect(sparse(sumOf(split.reverse()))).toEqual(sparse(filled(values)))
+      }),
+    )
   })
 
   it('can be undone exactly', () => {
-    fc.assert(fc.property(durations, durations, (a, b) => {
-      const sum = sumOf([filled(a), filled(b)])
-      sum.subtract(filled(b))
-      expect(sparse(sum)).toEqual(sparse(filled(a)))
-    }))
+    fc.assert(
+      fc.property(durations, durations, (a, b) => {
+        const sum = sumOf([filled(a), filled(b)])
+        sum.subtract(filled(b))
+        expect(sparse(sum)).toEqual(sparse(filled(a)))
+      }),
+    )
     expect(() => filled([5]).subtract(filled([6]))).toThrow(RangeError)
   })
 
   it('from bytes equals merging in memory; what a second’s recorder writes is the same encoding', () => {
-    fc.assert(fc.property(durations, (values) => {
-      const recorder = new SecondRecorder()
-      for (const v of values) recorder.record(v)
-      const writer = new ByteWriter(1)
-      recorder.cut(writer)
-      expect(writer.take()).toEqual(sparse(filled(values)))
-      expect(recorder.length).toBe(0)
-      const back = new Histogram()
-      back.addSparse(writer.take())
-      back.addSparse(writer.take())
-      expect(sparse(back)).toEqual(sparse(sumOf([filled(values), filled(values)])))
-    }))
+    fc.assert(
+      fc.property(durations, (values) => {
+        const recorder = new SecondRecorder()
+        for (const v of values) recorder.record(v)
+        const writer = new ByteWriter(1)
+        recorder.cut(writer)
+        expect(writer.take()).toEqual(sparse(filled(values)))
+        expect(recorder.length).toBe(0)
+        const back = new Histogram()
+        back.addSparse(writer.take())
+        back.addSparse(writer.take())
+        expect(sparse(back)).toEqual(sparse(sumOf([filled(values), filled(values)])))
+      }),
+    )
   })
 
   it('refuses bytes that are no encoding, whatever they are', () => {
-    fc.assert(fc.property(fc.uint8Array({ maxLength: 60 }), (bytes) => {
-      try { new Histogram().addSparse(bytes) }
-      catch (e) { expect(e).toBeInstanceOf(BytesError) }
-    }))
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 60 }), (bytes) => {
+        try {
+          new Histogram().addSparse(bytes)
+        }
+        catch (e) {
+          expect(e).toBeInstanceOf(BytesError)
+        }
+      }),
+    )
     expect(() => new Histogram().addSparse(Uint8Array.of(5))).toThrow(BytesError)
     expect(() => new Histogram().addSparse(Uint8Array.of(255, 255, 255, 255, 1, 1))).toThrow(BytesError)
   })
@@ -127,25 +166,31 @@ describe('merging', () => {
 
 describe('published log encoding', () => {
   it('of ours is read by the reference library', () => {
-    fc.assert(fc.property(durations, (values) => {
-      const payload = deflateSync(toPublishedV2(filled(values)))
-      const head = Buffer.alloc(8)
-      head.writeInt32BE(0x1c849304 | 0x10, 0)
-      head.writeInt32BE(payload.length, 4)
-      const theirs = decodeFromCompressedBase64(Buffer.concat([head, payload]).toString('base64'), 64, false)
-      const ours = filled(values)
-      expect(theirs.totalCount).toBe(ours.count)
-      for (const p of [1, 50, 95, 99, 100]) expect(theirs.getValueAtPercentile(p)).toBe(ours.percentileUs(p / 100))
-    }), { numRuns: 40 })
+    fc.assert(
+      fc.property(durations, (values) => {
+        const payload = deflateSync(toPublishedV2(filled(values)))
+        const head = Buffer.alloc(8)
+        head.writeInt32BE(0x1c849304 | 0x10, 0)
+        head.writeInt32BE(payload.length, 4)
+        const theirs = decodeFromCompressedBase64(Buffer.concat([head, payload]).toString('base64'), 64, false)
+        const ours = filled(values)
+        expect(theirs.totalCount).toBe(ours.count)
+        for (const p of [1, 50, 95, 99, 100]) expect(theirs.getValueAtPercentile(p)).toBe(ours.percentileUs(p / 100))
+      }),
+      { numRuns: 40 },
+    )
   })
 
   it('of the reference library is read by ours', () => {
-    fc.assert(fc.property(durations, (values) => {
-      const theirs = reference()
-      for (const v of values) theirs.recordValue(v)
-      const bytes = Buffer.from(encodeIntoCompressedBase64(theirs), 'base64')
-      expect(sparse(fromPublishedV2(inflateSync(bytes.subarray(8))))).toEqual(sparse(filled(values)))
-    }), { numRuns: 40 })
+    fc.assert(
+      fc.property(durations, (values) => {
+        const theirs = reference()
+        for (const v of values) theirs.recordValue(v)
+        const bytes = Buffer.from(encodeIntoCompressedBase64(theirs), 'base64')
+        expect(sparse(fromPublishedV2(inflateSync(bytes.subarray(8))))).toEqual(sparse(filled(values)))
+      }),
+      { numRuns: 40 },
+    )
   })
 
   it('refuses what is cut short or another format', () => {
@@ -157,12 +202,14 @@ describe('published log encoding', () => {
 
 describe('numbers on the wire', () => {
   it('come back as they were, up to 2^53', () => {
-    fc.assert(fc.property(fc.array(fc.maxSafeNat()), (numbers) => {
-      const w = new ByteWriter(1)
-      for (const n of numbers) w.varint(n)
-      const r = new ByteReader(w.take())
-      expect(numbers.map(() => r.varint())).toEqual(numbers)
-      expect(() => r.varint()).toThrow(BytesError)
-    }))
+    fc.assert(
+      fc.property(fc.array(fc.maxSafeNat()), (numbers) => {
+        const w = new ByteWriter(1)
+        for (const n of numbers) w.varint(n)
+        const r = new ByteReader(w.take())
+        expect(numbers.map(() => r.varint())).toEqual(numbers)
+        expect(() => r.varint()).toThrow(BytesError)
+      }),
+    )
   })
 })

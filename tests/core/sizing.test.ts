@@ -12,7 +12,8 @@ import type { MachineType, RegionOffer } from '../../core/offers/machine-type'
 import type { Plan } from '../../core/plan/document'
 import { hill, journey, plan, step } from '../build/plans'
 
-const costOf = (options: readonly Option[], counts: readonly number[]) => options.reduce((sum, o, i) => sum + o.cost * counts[i]!, 0)
+const costOf = (options: readonly Option[], counts: readonly number[]) =>
+  options.reduce((sum, o, i) => sum + o.cost * counts[i]!, 0)
 
 function bruteForce(options: readonly Option[], wishes: Wishes): number {
   let best = Number.POSITIVE_INFINITY
@@ -29,45 +30,105 @@ function bruteForce(options: readonly Option[], wishes: Wishes): number {
   return best
 }
 
-const option = fc.record({ carries: fc.integer({ min: 4, max: 90 }).map(n => n / 100), cost: fc.integer({ min: 1, max: 60 }).map(n => n / 100), vcpu: fc.integer({ min: 1, max: 4 }), most: fc.integer({ min: 0, max: 5 }), interruptible: fc.boolean() })
-const wish = fc.record({ mostMachines: fc.integer({ min: 0, max: 14 }), mostVcpu: fc.integer({ min: 2, max: 40 }), spares: fc.integer({ min: 0, max: 2 }), interruptibleShare: fc.constantFrom(0, 0.25, 0.4, 1) })
+const option = fc.record({
+  carries: fc.integer({ min: 4, max: 90 }).map(n => n / 100),
+  cost: fc.integer({ min: 1, max: 60 }).map(n => n / 100),
+  vcpu: fc.integer({ min: 1, max: 4 }),
+  most: fc.integer({ min: 0, max: 5 }),
+  interruptible: fc.boolean(),
+})
+const wish = fc.record({
+  mostMachines: fc.integer({ min: 0, max: 14 }),
+  mostVcpu: fc.integer({ min: 2, max: 40 }),
+  spares: fc.integer({ min: 0, max: 2 }),
+  interruptibleShare: fc.constantFrom(0, 0.25, 0.4, 1),
+})
 
 describe('the cheapest machines', () => {
   it('cost what trying everything finds, in every small case', () => {
-    fc.assert(fc.property(fc.array(option, { minLength: 1, maxLength: 5 }), wish, (options, wishes) => {
-      const found = cheapest(options, wishes)
-      const truth = bruteForce(options, wishes)
-      if (truth === Number.POSITIVE_INFINITY) return found === undefined
-      return found !== undefined && holds(options, found, wishes) && Math.abs(costOf(options, found) - truth) < 1e-9
-    }), { numRuns: 400, seed: 2026 })
+    fc.assert(
+      fc.property(fc.array(option, { minLength: 1, maxLength: 5 }), wish, (options, wishes) => {
+        const found = cheapest(options, wishes)
+        const truth = bruteForce(options, wishes)
+        if (truth === Number.POSITIVE_INFINITY) return found === undefined
+        return found !== undefined && holds(options, found, wishes) && Math.abs(costOf(options, found) - truth) < 1e-9
+      }),
+      { numRuns: 400, seed: 2026 },
+    )
   })
 
   // Machines of up to three times the load: one that may be taken back, beside so much that its share is small enough.
-  const large = fc.record({ carries: fc.integer({ min: 4, max: 300 }).map(n => n / 100), cost: fc.integer({ min: 1, max: 60 }).map(n => n / 100), vcpu: fc.integer({ min: 1, max: 4 }), most: fc.integer({ min: 0, max: 4 }), interruptible: fc.boolean() })
+  const large = fc.record({
+    carries: fc.integer({ min: 4, max: 300 }).map(n => n / 100),
+    cost: fc.integer({ min: 1, max: 60 }).map(n => n / 100),
+    vcpu: fc.integer({ min: 1, max: 4 }),
+    most: fc.integer({ min: 0, max: 4 }),
+    interruptible: fc.boolean(),
+  })
   it('cost what trying everything finds, where machines carry more than the load and some may be taken back', () => {
-    fc.assert(fc.property(fc.array(large, { minLength: 1, maxLength: 5 }), fc.record({ mostMachines: fc.integer({ min: 0, max: 14 }), mostVcpu: fc.integer({ min: 2, max: 40 }), spares: fc.integer({ min: 0, max: 2 }), interruptibleShare: fc.constantFrom(0.2, 1 / 3, 0.4, 0.6, 1) }), (options, wishes) => {
-      const found = cheapest(options, wishes)
-      const truth = bruteForce(options, wishes)
-      if (truth === Number.POSITIVE_INFINITY) return found === undefined
-      return found !== undefined && holds(options, found, wishes) && Math.abs(costOf(options, found) - truth) < 1e-9
-    }), { numRuns: Number(process.env.VORNAK_CASES ?? 300), seed: 11 })
+    fc.assert(
+      fc.property(
+        fc.array(large, { minLength: 1, maxLength: 5 }),
+        fc.record({
+          mostMachines: fc.integer({ min: 0, max: 14 }),
+          mostVcpu: fc.integer({ min: 2, max: 40 }),
+          spares: fc.integer({ min: 0, max: 2 }),
+          interruptibleShare: fc.constantFrom(0.2, 1 / 3, 0.4, 0.6, 1),
+        }),
+        (options, wishes) => {
+          const found = cheapest(options, wishes)
+          const truth = bruteForce(options, wishes)
+          if (truth === Number.POSITIVE_INFINITY) return found === undefined
+          return found !== undefined && holds(options, found, wishes) && Math.abs(costOf(options, found) - truth) < 1e-9
+        },
+      ),
+      { numRuns: Number(process.env.VORNAK_CASES ?? 300), seed: 11 },
+    )
   }, 600_000)
 
   it('cost what HiGHS finds, with a dozen options', async () => {
     const highs = await loadHighs()
-    fc.assert(fc.property(fc.array(fc.record({ carries: fc.oneof(fc.integer({ min: 2, max: 40 }), fc.integer({ min: 2, max: 300 })).map(n => n / 100), cost: fc.integer({ min: 5, max: 90 }).map(n => n / 100), vcpu: fc.integer({ min: 1, max: 8 }), most: fc.integer({ min: 0, max: 30 }), interruptible: fc.boolean() }), { minLength: 6, maxLength: 12 }), (options) => {
-      const wishes = { mostMachines: 40, mostVcpu: 120, spares: 0, interruptibleShare: 0.4 }
-      const terms = (of: (o: Option, i: number) => number) => options.map((o, i) => `${of(o, i) < 0 ? '-' : '+'} ${Math.abs(of(o, i)).toFixed(6)} x${i}`).join(' ')
-      const model = `Minimize\n obj: ${terms(o => o.cost)}\nSubject To\n carried: ${terms(o => o.carries)} >= 1\n machines: ${terms(() => 1)} <= 40\n vcpu: ${terms(o => o.vcpu)} <= 120\n${options.flatMap((one, k) => one.interruptible ? [` share${k}: ${terms((o, i) => (i === k ? o.carries : 0) - 0.4 * o.carries)} <= 0`] : []).join('\n')}\nBounds\n${options.map((o, i) => ` x${i} <= ${o.most}`).join('\n')}\nGeneral\n ${options.map((_, i) => `x${i}`).join(' ')}\nEnd`
-      const oracle = highs.solve(model)
-      const found = cheapest(options, wishes)
-      if (oracle.Status === 'Infeasible') return found === undefined
-      return oracle.Status === 'Optimal' && found !== undefined && Math.abs(costOf(options, found) - oracle.ObjectiveValue) < 1e-4
-    }), { numRuns: 80, seed: 7 })
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.record({
+            carries: fc.oneof(fc.integer({ min: 2, max: 40 }), fc.integer({ min: 2, max: 300 })).map(n => n / 100),
+            cost: fc.integer({ min: 5, max: 90 }).map(n => n / 100),
+            vcpu: fc.integer({ min: 1, max: 8 }),
+            most: fc.integer({ min: 0, max: 30 }),
+            interruptible: fc.boolean(),
+          }),
+          { minLength: 6, maxLength: 12 },
+        ),
+        (options) => {
+          const wishes = { mostMachines: 40, mostVcpu: 120, spares: 0, interruptibleShare: 0.4 }
+          const terms = (of: (o: Option, i: number) => number) =>
+            options.map((o, i) => `${of(o, i) < 0 ? '-' : '+'} ${Math.abs(of(o, i)).toFixed(6)} x${i}`).join(' ')
+          const model = `Minimize\n obj: ${terms(o => o.cost)}\nSubject To\n carried: ${terms(o => o.carries)} >= 1\n machines: ${terms(() => 1)} <= 40\n vcpu: ${terms(o => o.vcpu)} <= 120\n${options.flatMap((one, k) => (one.interruptible ? [` share${k}: ${terms((o, i) => (i === k ? o.carries : 0) - 0.4 * o.carries)} <= 0`] : [])).join('\n')}\nBounds\n${options.map((o, i) => ` x${i} <= ${o.most}`).join('\n')}\nGeneral\n ${options.map((_, i) => `x${i}`).join(' ')}\nEnd`
+          const oracle = highs.solve(model)
+          const found = cheapest(options, wishes)
+          if (oracle.Status === 'Infeasible') return found === undefined
+          return (
+            oracle.Status === 'Optimal' &&
+            found !== undefined &&
+            Math.abs(costOf(options, found) - oracle.ObjectiveValue) < 1e-4
+          )
+        },
+      ),
+      { numRuns: 80, seed: 7 },
+    )
   }, 60_000)
 
   it('of equal cost are the fewest', () => {
-    expect(cheapest([{ carries: 0.25, cost: 1, vcpu: 1, most: 9 }, { carries: 0.5, cost: 2, vcpu: 2, most: 9 }], { mostMachines: 9, spares: 0, interruptibleShare: 1 })).toEqual([0, 2])
+    expect(
+      cheapest(
+        [
+          { carries: 0.25, cost: 1, vcpu: 1, most: 9 },
+          { carries: 0.5, cost: 2, vcpu: 2, most: 9 },
+        ],
+        { mostMachines: 9, spares: 0, interruptibleShare: 1 },
+      ),
+    ).toEqual([0, 2])
   })
 })
 
@@ -76,15 +137,55 @@ const BRISK: MachineType[] = [
   { name: 'brisk-2', vcpu: 2, memoryMb: 4096, pricePerHour: 0.11, billingGrainS: 60 },
   { name: 'brisk-4', vcpu: 4, memoryMb: 8192, pricePerHour: 0.21, billingGrainS: 3600 },
 ]
-const offered = (over: Partial<RegionOffer> = {}) => ({ nimbral: ['reyk', 'tavira'].map(region => ({ region, types: BRISK, quota: { most: 20, used: 0 }, bootS: 1, ...over })) })
-const around = (over: Partial<SizingAround> = {}): SizingAround => ({ journeys: [journey()], offers: offered(), capacities: [], stale: [], billedS: 300, ...over })
+const offered = (over: Partial<RegionOffer> = {}) => ({
+  nimbral: ['reyk', 'tavira'].map(region => ({
+    region,
+    types: BRISK,
+    quota: { most: 20, used: 0 },
+    bootS: 1,
+    ...over,
+  })),
+})
+const around = (over: Partial<SizingAround> = {}): SizingAround => ({
+  journeys: [journey()],
+  offers: offered(),
+  capacities: [],
+  stale: [],
+  billedS: 300,
+  ...over,
+})
 /** What a calibration of one generator would have left. */
 function capacity(over: Partial<Capacity> = {}): Capacity {
   const lower = over.lower ?? 100
   return {
-    schema: 'vornak-capacity/1', id: `c-${over.machineType ?? 'brisk-1'}-${over.journeyId ?? 'look'}-${over.network ?? 'direct'}`, origin: 'calibrated', journeyId: 'look', journeyName: 'Look around', network: 'direct', provider: 'nimbral', machineType: 'brisk-1', vcpu: 1,
-    outcome: 'measured', users: lower, lower, upper: lower, binds: 'cpuShare', signals: { cpuShare: { users: lower, lower, upper: lower, base: 0.05 }, memoryShare: { users: 4 * lower, lower: 4 * lower, upper: 4 * lower, base: 0.1 } },
-    responseMs: 100, thinkMs: 300, requestsPerPass: 2, costs: {}, machines: 1, fingerprint: 'x', journeyVersion: 1, release: '0', at: 1, ...over,
+    schema: 'vornak-capacity/1',
+    id: `c-${over.machineType ?? 'brisk-1'}-${over.journeyId ?? 'look'}-${over.network ?? 'direct'}`,
+    origin: 'calibrated',
+    journeyId: 'look',
+    journeyName: 'Look around',
+    network: 'direct',
+    provider: 'nimbral',
+    machineType: 'brisk-1',
+    vcpu: 1,
+    outcome: 'measured',
+    users: lower,
+    lower,
+    upper: lower,
+    binds: 'cpuShare',
+    signals: {
+      cpuShare: { users: lower, lower, upper: lower, base: 0.05 },
+      memoryShare: { users: 4 * lower, lower: 4 * lower, upper: 4 * lower, base: 0.1 },
+    },
+    responseMs: 100,
+    thinkMs: 300,
+    requestsPerPass: 2,
+    costs: {},
+    machines: 1,
+    fingerprint: 'x',
+    journeyVersion: 1,
+    release: '0',
+    at: 1,
+    ...over,
   }
 }
 const cheap = (p: Plan): Plan => ({ ...p, locations: p.locations.map(l => ({ ...l, choose: 'cheapest' as const })) })
@@ -97,7 +198,8 @@ describe('a capacity', () => {
   })
 
   it('is rescaled to another think time in what grows with passes, not in what grows with users', () => {
-    // 100 users, a pass of 400 ms: 250 passes/s. With 800 ms between passes as many passes are made by 225 users: (100 + 800) ÷ 400 = 2.25.
+    // 100 users, a pass of 400 ms: 250 passes/s. With 800 ms between passes as many passes are made by 225 users: (100
+    // + 800) ÷ 400 = 2.25.
     const use = useOf(capacity(), { thinkMs: 800 }, 0)
     expect(1 / use.cpuShare!).toBeCloseTo(225, 9)
     expect(1 / use.memoryShare!).toBeCloseTo(400, 9)
@@ -106,11 +208,14 @@ describe('a capacity', () => {
   })
 
   it('that was never reached is no more than what was tried', () => {
-    expect(useOf(capacity({ outcome: 'atLeast', signals: {}, binds: undefined }), { thinkMs: 300 }, 0.2)).toEqual({ tried: 1 / 80 })
+    expect(useOf(capacity({ outcome: 'atLeast', signals: {}, binds: undefined }), { thinkMs: 300 }, 0.2)).toEqual({
+      tried: 1 / 80,
+    })
   })
 
   it('changes its fingerprint with what users do and how, not with its name', () => {
-    const of = (j = journey(), type = 'brisk-1', release = '1') => fingerprintText({ journey: j, network: undefined, provider: 'nimbral', machineType: type, release })
+    const of = (j = journey(), type = 'brisk-1', release = '1') =>
+      fingerprintText({ journey: j, network: undefined, provider: 'nimbral', machineType: type, release })
     expect(of(journey({ name: 'Another name' }))).toBe(of())
     expect(of(journey({ round: [step()] }))).not.toBe(of())
     expect(of(journey(), 'brisk-2')).not.toBe(of())
@@ -119,18 +224,32 @@ describe('a capacity', () => {
 })
 
 describe('what is known of a machine', () => {
-  const asked = (network: string, type = BRISK[0]!) => ({ journeyId: 'look', thinkMs: 300, network, provider: 'nimbral', type })
+  const asked = (network: string, type = BRISK[0]!) => ({
+    journeyId: 'look',
+    thinkMs: 300,
+    network,
+    provider: 'nimbral',
+    type,
+  })
   const book = (capacities: Capacity[], stale: string[] = []) => new CapacityBook(capacities, new Set(stale), 60, 0.2)
   it('is the calibration itself, else the nearest, and says which', () => {
     const direct = capacity()
     const slow = capacity({ network: 'copper-line', lower: 70 })
-    expect(book([direct, slow]).find(asked('copper-line'))).toMatchObject({ basis: 'calibrated', capacity: { network: 'copper-line' } })
+    expect(book([direct, slow]).find(asked('copper-line'))).toMatchObject({
+      basis: 'calibrated',
+      capacity: { network: 'copper-line' },
+    })
     // Of several other networks the one that carries least.
-    expect(book([direct, slow]).find(asked('far-satellite'))).toMatchObject({ basis: 'otherNetwork', capacity: { network: 'copper-line' } })
+    expect(book([direct, slow]).find(asked('far-satellite'))).toMatchObject({
+      basis: 'otherNetwork',
+      capacity: { network: 'copper-line' },
+    })
     expect(book([direct], [direct.id]).find(asked('direct')).basis).toBe('stale')
     expect(book([capacity({ origin: 'byHand' })]).find(asked('direct')).basis).toBe('byHand')
     expect(book([]).find(asked('direct', BRISK[1]))).toEqual({ basis: 'assumed', use: { assumed: 1 / 120 } })
-    expect(book([capacity({ outcome: 'inconclusive', lower: 0, signals: {} })]).find(asked('direct')).basis).toBe('assumed')
+    expect(book([capacity({ outcome: 'inconclusive', lower: 0, signals: {} })]).find(asked('direct')).basis).toBe(
+      'assumed',
+    )
   })
   it('is scaled by vCPU from a calibrated sibling, and said to be assumed', () => {
     const { basis, use } = book([capacity()]).find(asked('direct', BRISK[1]))
@@ -141,29 +260,75 @@ describe('what is known of a machine', () => {
 
 describe('a plan’s fleet', () => {
   it('adds mixed groups up signal by signal', () => {
-    // Worked by hand, no headroom: A takes 1/100 CPU and 1/400 memory a user, B 1/50 and 1/100. 60 A and 30 B: CPU 0.6 + 0.6 = 1.2, memory 0.15 + 0.3.
+    // Worked by hand, no headroom: A takes 1/100 CPU and 1/400 memory a user, B 1/50 and 1/100. 60 A and 30 B: CPU 0.6
+    // + 0.6 = 1.2, memory 0.15 + 0.3.
     const b = journey({ id: 'other' })
     const mixed = plan({
-      groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(60, 1, 9, 1) }, { letter: 'B', name: 'B', journeyId: 'other', profile: hill(30, 1, 9, 1) }],
-      locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 'auto' }], placement: { A: { REY: 10_000 }, B: { REY: 10_000 } }, sizing: { headroom: 0 },
+      groups: [
+        { letter: 'A', name: 'A', journeyId: 'look', profile: hill(60, 1, 9, 1) },
+        { letter: 'B', name: 'B', journeyId: 'other', profile: hill(30, 1, 9, 1) },
+      ],
+      locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 'auto' }],
+      placement: { A: { REY: 10_000 }, B: { REY: 10_000 } },
+      sizing: { headroom: 0 },
     })
-    const other = capacity({ journeyId: 'other', lower: 50, signals: { cpuShare: { users: 50, lower: 50, upper: 50, base: 0 }, memoryShare: { users: 100, lower: 100, upper: 100, base: 0 } } })
+    const other = capacity({
+      journeyId: 'other',
+      lower: 50,
+      signals: {
+        cpuShare: { users: 50, lower: 50, upper: 50, base: 0 },
+        memoryShare: { users: 100, lower: 100, upper: 100, base: 0 },
+      },
+    })
     const [size] = sizePlan(mixed, around({ journeys: [journey(), b], capacities: [capacity(), other] }))
     expect(size).toMatchObject({ users: 90, needed: 2, carries: 150, basis: 'calibrated' })
-    expect(size!.loads.map(l => [l.signal, Number(l.share.toFixed(4))])).toEqual([['cpuShare', 0.6], ['memoryShare', 0.225]])
+    expect(size!.loads.map(l => [l.signal, Number(l.share.toFixed(4))])).toEqual([
+      ['cpuShare', 0.6],
+      ['memoryShare', 0.225],
+    ])
   })
 
   it('is sized by the peak of the curve, not by the sum of the peaks', () => {
-    const turns = plan({ assumedUsersPerVcpu: 10, groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(20, 0, 5, 0) }, { letter: 'B', name: 'B', journeyId: 'look', profile: { startDelayMs: 5000, segments: [{ to: 18, overMs: 0 }, { to: 18, overMs: 5000 }] } }], placement: { A: { REY: 10_000 }, B: { REY: 10_000 } } })
+    const turns = plan({
+      assumedUsersPerVcpu: 10,
+      groups: [
+        { letter: 'A', name: 'A', journeyId: 'look', profile: hill(20, 0, 5, 0) },
+        {
+          letter: 'B',
+          name: 'B',
+          journeyId: 'look',
+          profile: {
+            startDelayMs: 5000,
+            segments: [
+              { to: 18, overMs: 0 },
+              { to: 18, overMs: 5000 },
+            ],
+          },
+        },
+      ],
+      placement: { A: { REY: 10_000 }, B: { REY: 10_000 } },
+    })
     expect(sizePlan(turns, around())[0]).toMatchObject({ users: 20, needed: 2 })
   })
 
   it('takes the cheapest types, spares on top, and says what binds and what is left', () => {
-    // 12 users at REY, 4 per vCPU: three brisk-1 (€0.18/h) or one brisk-4, billed by the hour; brisk-2 + brisk-1 €0.17/h are the cheapest.
+    // 12 users at REY, 4 per vCPU: three brisk-1 (€0.18/h) or one brisk-4, billed by the hour; brisk-2 + brisk-1
+    // €0.17/h are the cheapest.
     const p = cheap(plan({ assumedUsersPerVcpu: 4 }))
     const [rey] = sizePlan(p, around())
-    expect(sayMachines(rey!.machines.map(m => ({ type: m.type, interruptible: m.interruptible })), rey!.machines.map(m => m.count))).toBe('1 × brisk-1, 1 × brisk-2')
-    expect(rey).toMatchObject({ carries: 12, unfit: false, basis: 'assumed', binds: 'Assumed capacity is the fullest: 100 % of what its machines may bear.', slack: '18 more machines free' })
+    expect(
+      sayMachines(
+        rey!.machines.map(m => ({ type: m.type, interruptible: m.interruptible })),
+        rey!.machines.map(m => m.count),
+      ),
+    ).toBe('1 × brisk-1, 1 × brisk-2')
+    expect(rey).toMatchObject({
+      carries: 12,
+      unfit: false,
+      basis: 'assumed',
+      binds: 'Assumed capacity is the fullest: 100 % of what its machines may bear.',
+      slack: '18 more machines free',
+    })
     expect(rey!.choices[0]).toMatchObject({ kind: 'safer' })
     const [spared] = sizePlan({ ...p, sizing: { spares: 1 } }, around())
     const lost = Math.max(...spared!.machines.map(m => m.carries))
@@ -173,19 +338,40 @@ describe('a plan’s fleet', () => {
   })
 
   it('lets interruptible machines of one type carry no more than their share', () => {
-    const p = cheap(plan({ assumedUsersPerVcpu: 2, locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 'auto', interruptible: true }], placement: { A: { REY: 10_000 } } }))
+    const p = cheap(
+      plan({
+        assumedUsersPerVcpu: 2,
+        locations: [
+          {
+            code: 'REY',
+            provider: 'nimbral',
+            region: 'reyk',
+            machineType: 'brisk-1',
+            machines: 'auto',
+            interruptible: true,
+          },
+        ],
+        placement: { A: { REY: 10_000 } },
+      }),
+    )
     const [size] = sizePlan(p, around())
     const carried = size!.machines.reduce((sum, m) => sum + m.count * m.carries, 0)
     const taken = size!.machines.find(m => m.interruptible)!
-    expect(taken.count * taken.carries / carried).toBeLessThanOrEqual(0.4 + 1e-9)
+    expect((taken.count * taken.carries) / carried).toBeLessThanOrEqual(0.4 + 1e-9)
     expect(taken.count).toBeGreaterThan(0)
-    expect(sizePlan({ ...p, sizing: { interruptibleShare: 0 } }, around())[0]!.machines.some(m => m.interruptible)).toBe(false)
+    expect(
+      sizePlan({ ...p, sizing: { interruptibleShare: 0 } }, around())[0]!.machines.some(m => m.interruptible),
+    ).toBe(false)
   })
 
   it('says why nothing fits, and the smallest single change of each kind that would help', () => {
     const p = { ...cheap(plan({ assumedUsersPerVcpu: 2 })), sizing: { spares: 1, headroom: 0.3 } }
     const [rey] = sizePlan(p, around({ offers: offered({ quota: { most: 2, used: 0 }, types: BRISK.slice(0, 2) }) }))
-    expect(rey).toMatchObject({ unfit: true, machines: [], binds: 'REY: 2 machines are free in reyk; they would carry at most 8 of 12 users, and 1 may be lost.' })
+    expect(rey).toMatchObject({
+      unfit: true,
+      machines: [],
+      binds: 'REY: 2 machines are free in reyk; they would carry at most 8 of 12 users, and 1 may be lost.',
+    })
     // 12 users, 4 on a brisk-2: three, and one may be lost.
     expect(rey!.remedies.find(r => r.kind === 'quota')!.sentence).toBe('A quota of 2 more in reyk: 4 × brisk-2.')
     // With one of two lost, 4 of 12 users are carried: two thirds must go, to the next 5 %.
@@ -200,9 +386,15 @@ describe('a plan’s fleet', () => {
   it('gives up headroom or spares where that alone helps', () => {
     const calibrated = [capacity({ lower: 10 }), capacity({ machineType: 'brisk-2', vcpu: 2, lower: 14 })]
     const p = { ...cheap(plan()), sizing: { headroom: 0.5 } }
-    const [rey] = sizePlan(p, around({ capacities: calibrated, offers: offered({ quota: { most: 1, used: 0 }, types: BRISK.slice(0, 2) }) }))
+    const [rey] = sizePlan(
+      p,
+      around({ capacities: calibrated, offers: offered({ quota: { most: 1, used: 0 }, types: BRISK.slice(0, 2) }) }),
+    )
     // One brisk-2 carries 14 at its limit; 12 users leave it 14 %: 10 % to the next 5 %.
-    expect(rey!.remedies.find(r => r.kind === 'headroom')).toMatchObject({ sentence: 'A headroom of 10 % instead of 50 %: 1 × brisk-2.', change: { headroom: 0.1 } })
+    expect(rey!.remedies.find(r => r.kind === 'headroom')).toMatchObject({
+      sentence: 'A headroom of 10 % instead of 50 %: 1 × brisk-2.',
+      change: { headroom: 0.1 },
+    })
   })
 
   it('pinned by hand shows the consequences, and what the cheapest would save', () => {
@@ -210,20 +402,58 @@ describe('a plan’s fleet', () => {
     const [rey] = sizePlan(p, around())
     expect(rey).toMatchObject({ needed: 3, carries: 4 })
     expect(rey!.loads[0]!.share).toBeCloseTo(3, 9)
-    const [dear] = sizePlan(plan({ assumedUsersPerVcpu: 4, locations: plan().locations.map(l => ({ ...l, machineType: 'brisk-4', machines: 2 })) }), around())
-    expect(dear!.choices).toMatchObject([{ kind: 'cheaper', sentence: 'The cheapest here would be 1 × brisk-1, 1 × brisk-2.' }])
+    const [dear] = sizePlan(
+      plan({
+        assumedUsersPerVcpu: 4,
+        locations: plan().locations.map(l => ({ ...l, machineType: 'brisk-4', machines: 2 })),
+      }),
+      around(),
+    )
+    expect(dear!.choices).toMatchObject([
+      { kind: 'cheaper', sentence: 'The cheapest here would be 1 × brisk-1, 1 × brisk-2.' },
+    ])
     expect(dear!.choices[0]!.cost).toBeLessThan(0)
   })
 
   it('shares the quota of a region between its locations', () => {
-    const p = cheap(plan({ assumedUsersPerVcpu: 12, locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'x', machines: 'auto' }, { code: 'RET', provider: 'nimbral', region: 'reyk', machineType: 'x', machines: 'auto' }], placement: { A: { REY: 5000, RET: 5000 } } }))
+    const p = cheap(
+      plan({
+        assumedUsersPerVcpu: 12,
+        locations: [
+          { code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'x', machines: 'auto' },
+          { code: 'RET', provider: 'nimbral', region: 'reyk', machineType: 'x', machines: 'auto' },
+        ],
+        placement: { A: { REY: 5000, RET: 5000 } },
+      }),
+    )
     const sizes = sizePlan(p, around({ offers: offered({ quota: { most: 1, used: 0 }, types: BRISK.slice(0, 1) }) }))
     expect(sizes.map(s => s.unfit)).toEqual([false, true])
   })
 
   it('counts machines that wait in a region once, for whoever of its locations gets them', () => {
-    const two = cheap(plan({ assumedUsersPerVcpu: 6, locations: ['REY', 'RET'].map(code => ({ code, provider: 'nimbral', region: 'reyk', machineType: 'x', machines: 'auto' as const })), placement: { A: { REY: 5000, RET: 5000 } }, sizing: { headroom: 0, allThrough: true, spares: 0 } }))
-    const of = (offer: Partial<RegionOffer>) => sizePlan(two, around({ offers: offered(offer) })).map(s => s.unfit ? 'unfit' : sayMachines(s.machines.map(m => ({ type: m.type, interruptible: m.interruptible })), s.machines.map(m => m.count)))
+    const two = cheap(
+      plan({
+        assumedUsersPerVcpu: 6,
+        locations: ['REY', 'RET'].map(code => ({
+          code,
+          provider: 'nimbral',
+          region: 'reyk',
+          machineType: 'x',
+          machines: 'auto' as const,
+        })),
+        placement: { A: { REY: 5000, RET: 5000 } },
+        sizing: { headroom: 0, allThrough: true, spares: 0 },
+      }),
+    )
+    const of = (offer: Partial<RegionOffer>) =>
+      sizePlan(two, around({ offers: offered(offer) })).map(s =>
+        s.unfit
+          ? 'unfit'
+          : sayMachines(
+              s.machines.map(m => ({ type: m.type, interruptible: m.interruptible })),
+              s.machines.map(m => m.count),
+            ),
+      )
     // 10 users each: two of brisk-1, or one brisk-2. Nothing more can be ordered than what waits.
     const full = { quota: { most: 9, used: 9 } }
     expect(of({ ...full, waiting: { 'brisk-1': 4 } })).toEqual(['2 × brisk-1', '2 × brisk-1'])
@@ -240,43 +470,86 @@ describe('a plan’s fleet', () => {
     const sharing = (users: readonly number[], pinned?: { at: number, machines: number }) => {
       const all = users.reduce((sum, n) => sum + n, 0)
       return plan({
-        assumedUsersPerVcpu: 1, groups: users.map((n, l) => ({ ...plan().groups[0]!, letter: 'ABC'[l]!, name: codes[l]!, profile: hill(n, 1, 9, 1) })), sizing: { allThrough: true, spares: all % 2 },
-        locations: users.map((_, l) => ({ code: codes[l]!, provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: pinned?.at === l ? pinned.machines : 'auto' as const, ...(pinned?.at === l ? {} : { choose: 'cheapest' as const }) })),
+        assumedUsersPerVcpu: 1,
+        groups: users.map((n, l) => ({
+          ...plan().groups[0]!,
+          letter: 'ABC'[l]!,
+          name: codes[l]!,
+          profile: hill(n, 1, 9, 1),
+        })),
+        sizing: { allThrough: true, spares: all % 2 },
+        locations: users.map((_, l) => ({
+          code: codes[l]!,
+          provider: 'nimbral',
+          region: 'reyk',
+          machineType: 'brisk-1',
+          machines: pinned?.at === l ? pinned.machines : ('auto' as const),
+          ...(pinned?.at === l ? {} : { choose: 'cheapest' as const }),
+        })),
         placement: Object.fromEntries(users.map((_, l) => ['ABC'[l]!, { [codes[l]!]: 10_000 }])),
       })
     }
-    const priceOf = (sizes: ReturnType<typeof sizePlan>) => sizes.reduce((sum, s) => sum + s.machines.reduce((n, m) => n + m.count * m.type.pricePerHour, 0), 0)
-    const machinesOf = (sizes: ReturnType<typeof sizePlan>) => sizes.map(s => s.machines.reduce((n, m) => n + m.count, 0))
+    const priceOf = (sizes: ReturnType<typeof sizePlan>) =>
+      sizes.reduce((sum, s) => sum + s.machines.reduce((n, m) => n + m.count * m.type.pricePerHour, 0), 0)
+    const machinesOf = (sizes: ReturnType<typeof sizePlan>) =>
+      sizes.map(s => s.machines.reduce((n, m) => n + m.count, 0))
 
     it('costs what trying everything together finds, and fits whenever that does', () => {
       let [fitted, bound] = [0, 0]
-      fc.assert(fc.property(fc.array(fc.integer({ min: 1, max: 9 }), { minLength: 2, maxLength: 3 }), fc.integer({ min: 1, max: 12 }), fc.array(fc.integer({ min: 5, max: 40 }), { minLength: 3, maxLength: 3 }), (users, quota, prices) => {
-        const types = BRISK.map((t, i) => ({ ...t, pricePerHour: prices[i]! * t.vcpu / 100, billingGrainS: 1 }))
-        const p = sharing(users)
-        const sizes = sizePlan(p, around({ offers: offered({ quota: { most: quota, used: 0 }, types }) }))
-        // All ways of each location alone, then all of them together.
-        const ways = users.map((n) => {
-          const options = types.map((t): Option => ({ carries: t.vcpu / n, cost: t.pricePerHour, vcpu: t.vcpu, most: 10 }))
-          const least = new Map<number, number>()
-          const counts = [0, 0, 0]
-          for (counts[0] = 0; counts[0]! <= 10; counts[0]!++) for (counts[1] = 0; counts[1]! <= 6; counts[1]!++) for (counts[2] = 0; counts[2]! <= 4; counts[2]!++) {
-            if (!holds(options, counts, { mostMachines: quota, spares: p.sizing!.spares!, interruptibleShare: 1 })) continue
-            const machines = counts.reduce((a, b) => a + b, 0)
-            least.set(machines, Math.min(least.get(machines) ?? Number.POSITIVE_INFINITY, costOf(options, counts)))
-          }
-          return [...least]
-        })
-        const together = (l: number, left: number): number => l === ways.length ? 0 : Math.min(Number.POSITIVE_INFINITY, ...ways[l]!.filter(([m]) => m <= left).map(([m, cost]) => cost + together(l + 1, left - m)))
-        const truth = together(0, quota)
-        if (truth < Number.POSITIVE_INFINITY) {
-          fitted++
-          if (truth > together(0, 100) + 1e-9) bound++
-          expect(sizes.every(s => !s.unfit)).toBe(true)
-          expect(priceOf(sizes)).toBeCloseTo(truth, 6)
-        }
-        else expect(sizes.some(s => s.unfit)).toBe(true)
-        expect(machinesOf(sizes).reduce((a, b) => a + b, 0)).toBeLessThanOrEqual(quota)
-      }), { numRuns: 400, seed: 7 })
+      fc.assert(
+        fc.property(
+          fc.array(fc.integer({ min: 1, max: 9 }), { minLength: 2, maxLength: 3 }),
+          fc.integer({ min: 1, max: 12 }),
+          fc.array(fc.integer({ min: 5, max: 40 }), { minLength: 3, maxLength: 3 }),
+          (users, quota, prices) => {
+            const types = BRISK.map((t, i) => ({ ...t, pricePerHour: (prices[i]! * t.vcpu) / 100, billingGrainS: 1 }))
+            const p = sharing(users)
+            const sizes = sizePlan(p, around({ offers: offered({ quota: { most: quota, used: 0 }, types }) }))
+            // All ways of each location alone, then all of them together.
+            const ways = users.map((n) => {
+              const options = types.map((t): Option => ({
+                carries: t.vcpu / n,
+                cost: t.pricePerHour,
+                vcpu: t.vcpu,
+                most: 10,
+              }))
+              const least = new Map<number, number>()
+              const counts = [0, 0, 0]
+              for (counts[0] = 0; counts[0]! <= 10; counts[0]!++)
+                for (counts[1] = 0; counts[1]! <= 6; counts[1]!++)
+                  for (counts[2] = 0; counts[2]! <= 4; counts[2]!++) {
+                    if (
+                      !holds(options, counts, { mostMachines: quota, spares: p.sizing!.spares!, interruptibleShare: 1 })
+                    )
+                      continue
+                    const machines = counts.reduce((a, b) => a + b, 0)
+                    least.set(
+                      machines,
+                      Math.min(least.get(machines) ?? Number.POSITIVE_INFINITY, costOf(options, counts)),
+                    )
+                  }
+              return [...least]
+            })
+            const together = (l: number, left: number): number =>
+              l === ways.length
+                ? 0
+                : Math.min(
+                    Number.POSITIVE_INFINITY,
+                    ...ways[l]!.filter(([m]) => m <= left).map(([m, cost]) => cost + together(l + 1, left - m)),
+                  )
+            const truth = together(0, quota)
+            if (truth < Number.POSITIVE_INFINITY) {
+              fitted++
+              if (truth > together(0, 100) + 1e-9) bound++
+              expect(sizes.every(s => !s.unfit)).toBe(true)
+              expect(priceOf(sizes)).toBeCloseTo(truth, 6)
+            }
+            else expect(sizes.some(s => s.unfit)).toBe(true)
+            expect(machinesOf(sizes).reduce((a, b) => a + b, 0)).toBeLessThanOrEqual(quota)
+          },
+        ),
+        { numRuns: 400, seed: 7 },
+      )
       // Enough of them were such that the quota stood in the way of what each would take alone.
       expect(fitted).toBeGreaterThan(150)
       expect(bound).toBeGreaterThan(60)
@@ -293,7 +566,10 @@ describe('a plan’s fleet', () => {
 
     it('asks for no more quota than they lack together', () => {
       // 9 and 9 users with no spare: at the least three machines each; there are four.
-      const sizes = sizePlan({ ...sharing([9, 9]), sizing: { allThrough: true } }, around({ offers: offered({ quota: { most: 4, used: 0 } }) }))
+      const sizes = sizePlan(
+        { ...sharing([9, 9]), sizing: { allThrough: true } },
+        around({ offers: offered({ quota: { most: 4, used: 0 } }) }),
+      )
       expect(sizes.map(s => s.unfit)).toEqual([false, true])
       expect(sizes[1]!.remedies.find(r => r.kind === 'quota')!.sentence).toMatch(/^A quota of 2 more in reyk: /)
     })
@@ -302,15 +578,29 @@ describe('a plan’s fleet', () => {
 
 describe('users of a lost generator', () => {
   it('go where most room is, never past what is carried; the rest has no place', () => {
-    const to = shareOut(10, [{ carries: 10, held: 6 }, { carries: 20, held: 15 }])
+    const to = shareOut(10, [
+      { carries: 10, held: 6 },
+      { carries: 20, held: 15 },
+    ])
     const counts = [0, 1].map(i => to.filter(t => t === i).length)
     expect(counts).toEqual([4, 5])
     expect(to.filter(t => t < 0).length).toBe(1)
-    fc.assert(fc.property(fc.integer({ min: 0, max: 200 }), fc.array(fc.record({ carries: fc.integer({ min: 0, max: 80 }), held: fc.integer({ min: 0, max: 80 }) }), { maxLength: 6 }), (users, rooms) => {
-      const given = shareOut(users, rooms)
-      const room = rooms.reduce((sum, r) => sum + Math.max(0, r.carries - r.held), 0)
-      return rooms.every((r, i) => given.filter(t => t === i).length <= Math.max(0, r.carries - r.held)) && given.filter(t => t >= 0).length === Math.min(users, room)
-    }))
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 200 }),
+        fc.array(fc.record({ carries: fc.integer({ min: 0, max: 80 }), held: fc.integer({ min: 0, max: 80 }) }), {
+          maxLength: 6,
+        }),
+        (users, rooms) => {
+          const given = shareOut(users, rooms)
+          const room = rooms.reduce((sum, r) => sum + Math.max(0, r.carries - r.held), 0)
+          return (
+            rooms.every((r, i) => given.filter(t => t === i).length <= Math.max(0, r.carries - r.held)) &&
+            given.filter(t => t >= 0).length === Math.min(users, room)
+          )
+        },
+      ),
+    )
   })
 })
 
@@ -321,10 +611,20 @@ describe('large fleets', () => {
     let [tried, unproven] = [0, 0]
     for (let trial = 0; trial < 12; trial++) {
       // Some forty machines of twelve kinds whose prices per part lie close together.
-      const options = Array.from({ length: 12 }, (_, i): Option => ({ carries: [1, 2, 4][i % 3]! / 90 * (0.8 + 0.4 * random()), cost: 0, vcpu: [1, 2, 4][i % 3]!, most: 60, interruptible: i >= 6 })).map(o => ({ ...o, cost: o.carries * (o.interruptible ? 4 : 9) * (0.95 + 0.1 * random()) }))
+      const options = Array.from({ length: 12 }, (_, i): Option => ({
+        carries: ([1, 2, 4][i % 3]! / 90) * (0.8 + 0.4 * random()),
+        cost: 0,
+        vcpu: [1, 2, 4][i % 3]!,
+        most: 60,
+        interruptible: i >= 6,
+      })).map(o => ({ ...o, cost: o.carries * (o.interruptible ? 4 : 9) * (0.95 + 0.1 * random()) }))
       const wishes = { mostMachines: 60, spares: 0, interruptibleShare: 0.3 }
-      const terms = (of: (o: Option, i: number) => number) => options.map((o, i) => `${of(o, i) < 0 ? '-' : '+'} ${Math.abs(of(o, i)).toFixed(9)} x${i}`).join(' ')
-      const oracle = highs.solve(`Minimize\n obj: ${terms(o => o.cost)}\nSubject To\n carried: ${terms(o => o.carries)} >= 1\n machines: ${terms(() => 1)} <= 60\n${options.flatMap((one, k) => one.interruptible ? [` share${k}: ${terms((o, i) => (i === k ? o.carries : 0) - 0.3 * o.carries)} <= 0`] : []).join('\n')}\nBounds\n${options.map((_, i) => ` x${i} <= 60`).join('\n')}\nGeneral\n ${options.map((_, i) => `x${i}`).join(' ')}\nEnd`, { time_limit: 5 })
+      const terms = (of: (o: Option, i: number) => number) =>
+        options.map((o, i) => `${of(o, i) < 0 ? '-' : '+'} ${Math.abs(of(o, i)).toFixed(9)} x${i}`).join(' ')
+      const oracle = highs.solve(
+        `Minimize\n obj: ${terms(o => o.cost)}\nSubject To\n carried: ${terms(o => o.carries)} >= 1\n machines: ${terms(() => 1)} <= 60\n${options.flatMap((one, k) => (one.interruptible ? [` share${k}: ${terms((o, i) => (i === k ? o.carries : 0) - 0.3 * o.carries)} <= 0`] : [])).join('\n')}\nBounds\n${options.map((_, i) => ` x${i} <= 60`).join('\n')}\nGeneral\n ${options.map((_, i) => `x${i}`).join(' ')}\nEnd`,
+        { time_limit: 5 },
+      )
       for (const mostBranches of [undefined, 500]) {
         const found = searchCheapest(options, { ...wishes, ...(mostBranches ? { mostBranches } : {}) })!
         expect(holds(options, found.counts, wishes)).toBe(true)

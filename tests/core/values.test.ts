@@ -1,4 +1,6 @@
-/** Templates, the values they name, expressions and paths: each against its standard's own examples where it has them. */
+/**
+ * Templates, the values they name, expressions and paths: each against its standard's own examples where it has them.
+ */
 import fc from 'fast-check'
 import Mustache from 'mustache'
 import { compileExpression, ExpressionError } from '../../core/values/expression'
@@ -7,13 +9,28 @@ import { resolveValue, type ValueNames, type ValueScope } from '../../core/value
 import { compileTemplate, ESCAPES, namesIn, TemplateError } from '../../core/values/template'
 import { seededRandom } from '../../core/random/seeded'
 
-const names: ValueNames = { feeds: [{ as: 'student', columns: ['name', 'year'] }], captures: ['token'], target: { base: 'http://a.test', api: 'http://b.test/v1' }, runId: '12' }
+const names: ValueNames = {
+  feeds: [{ as: 'student', columns: ['name', 'year'] }],
+  captures: ['token'],
+  target: { base: 'http://a.test', api: 'http://b.test/v1' },
+  runId: '12',
+}
 function scope(over: Partial<ValueScope> = {}): ValueScope {
   const random = seededRandom(4)
   let n = 0
-  return { rows: [['Ana & Bo', '2']], captured: ['t/1'], userNumber: 7, passNumber: 3, next: () => ++n, random, now: () => Date.UTC(2026, 10, 25, 8), ...over }
+  return {
+    rows: [['Ana & Bo', '2']],
+    captured: ['t/1'],
+    userNumber: 7,
+    passNumber: 3,
+    next: () => ++n,
+    random,
+    now: () => Date.UTC(2026, 10, 25, 8),
+    ...over,
+  }
 }
-const render = (text: string, escape = ESCAPES.none, s = scope()) => compileTemplate<ValueScope>(text, name => resolveValue(name, names), escape).render(s)
+const render = (text: string, escape = ESCAPES.none, s = scope()) =>
+  compileTemplate<ValueScope>(text, name => resolveValue(name, names), escape).render(s)
 
 describe('templates', () => {
   it('are read as Mustache reads them: names, raw names, comments (mustache(5))', () => {
@@ -23,7 +40,9 @@ describe('templates', () => {
 
   it('put each value in as its place wants it: RFC 3986, RFC 8259, one line of a header', () => {
     expect(render('/x/{{student.name}}', ESCAPES.url)).toBe('/x/Ana%20%26%20Bo')
-    expect(render('{"n":"{{student.name}}"}', ESCAPES.json, scope({ rows: [['a"b\\c\n', '1']] }))).toBe('{"n":"a\\"b\\\\c\\n"}')
+    expect(render('{"n":"{{student.name}}"}', ESCAPES.json, scope({ rows: [['a"b\\c\n', '1']] }))).toBe(
+      '{"n":"a\\"b\\\\c\\n"}',
+    )
     expect(render('{{student.name}}', ESCAPES.header, scope({ rows: [['a\r\nevil: 1', '1']] }))).toBe('a evil: 1')
     expect(render('{{{student.name}}}', ESCAPES.url)).toBe('Ana & Bo')
     expect(render('{{target.api}}/y', ESCAPES.url)).toBe('http://b.test/v1/y')
@@ -37,7 +56,10 @@ describe('templates', () => {
 
   it('say which value is missing, and render nothing', () => {
     const t = compileTemplate<ValueScope>('{{student.name}} {{token}}', name => resolveValue(name, names), ESCAPES.none)
-    expect([t.render(scope({ captured: [undefined] })), t.missing(scope({ captured: [undefined] }))]).toEqual([undefined, 'token'])
+    expect([t.render(scope({ captured: [undefined] })), t.missing(scope({ captured: [undefined] }))]).toEqual([
+      undefined,
+      'token',
+    ])
   })
 
   it.each([
@@ -57,13 +79,21 @@ describe('templates', () => {
 
   it('make up values of the form that is asked for', () => {
     expect(render('{{random.uuid}}')).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/)
-    expect(render('{{random.hex(5)}} {{random.letters(3)}} {{random.digits(4)}}')).toMatch(/^[0-9a-f]{5} [a-z]{3} \d{4}$/)
+    expect(render('{{random.hex(5)}} {{random.letters(3)}} {{random.digits(4)}}')).toMatch(
+      /^[0-9a-f]{5} [a-z]{3} \d{4}$/,
+    )
     expect(['red', 'blue']).toContain(render('{{random.choice(red, blue)}}'))
-    expect(render('{{sequence.order}} {{sequence.order}} {{user.number}} {{pass.number}} {{now.date}} {{now.s}}')).toBe(`1 2 7 3 2026-11-25 ${Date.UTC(2026, 10, 25, 8) / 1000}`)
-    fc.assert(fc.property(fc.integer({ min: -50, max: 50 }), fc.nat(100), fc.nat(), (from, more, seed) => {
-      const n = Number(render(`{{random.integer(${from}, ${from + more})}}`, ESCAPES.none, scope({ random: seededRandom(seed) })))
-      expect(n >= from && n <= from + more).toBe(true)
-    }))
+    expect(render('{{sequence.order}} {{sequence.order}} {{user.number}} {{pass.number}} {{now.date}} {{now.s}}')).toBe(
+      `1 2 7 3 2026-11-25 ${Date.UTC(2026, 10, 25, 8) / 1000}`,
+    )
+    fc.assert(
+      fc.property(fc.integer({ min: -50, max: 50 }), fc.nat(100), fc.nat(), (from, more, seed) => {
+        const n = Number(
+          render(`{{random.integer(${from}, ${from + more})}}`, ESCAPES.none, scope({ random: seededRandom(seed) })),
+        )
+        expect(n >= from && n <= from + more).toBe(true)
+      }),
+    )
   })
 
   it('tell their names', () => {
@@ -97,12 +127,23 @@ describe('expressions', () => {
 })
 
 describe('paths (RFC 9535, section 1.5: the bookstore and the results it states)', () => {
-  const store = { store: { book: [
-    { category: 'reference', author: 'Nigel Rees', title: 'Sayings of the Century', price: 8.95 },
-    { category: 'fiction', author: 'Evelyn Waugh', title: 'Sword of Honour', price: 12.99 },
-    { category: 'fiction', author: 'Herman Melville', title: 'Moby Dick', isbn: '0-553-21311-3', price: 8.99 },
-    { category: 'fiction', author: 'J. R. R. Tolkien', title: 'The Lord of the Rings', isbn: '0-395-19395-8', price: 22.99 },
-  ], bicycle: { color: 'red', price: 399 } } }
+  const store = {
+    store: {
+      book: [
+        { category: 'reference', author: 'Nigel Rees', title: 'Sayings of the Century', price: 8.95 },
+        { category: 'fiction', author: 'Evelyn Waugh', title: 'Sword of Honour', price: 12.99 },
+        { category: 'fiction', author: 'Herman Melville', title: 'Moby Dick', isbn: '0-553-21311-3', price: 8.99 },
+        {
+          category: 'fiction',
+          author: 'J. R. R. Tolkien',
+          title: 'The Lord of the Rings',
+          isbn: '0-395-19395-8',
+          price: 22.99,
+        },
+      ],
+      bicycle: { color: 'red', price: 399 },
+    },
+  }
   it.each<[string, unknown]>([
     ['$.store.book[*].author', 'Nigel Rees'],
     ['$..author', 'Nigel Rees'],
@@ -125,26 +166,32 @@ describe('paths (RFC 9535, section 1.5: the bookstore and the results it states)
   })
 
   it('match and search run on the linear engine', () => {
-    expect(compilePath('$[?match(@.a, "a.*b")].n').first([{ a: 'xaab', n: 1 }, { a: 'aab', n: 2 }])).toBe(2)
+    expect(
+      compilePath('$[?match(@.a, "a.*b")].n').first([
+        { a: 'xaab', n: 1 },
+        { a: 'aab', n: 2 },
+      ]),
+    ).toBe(2)
     expect(compilePath('$[?search(@.a, "b+")].n').first([{ a: 'xaab', n: 1 }])).toBe(1)
     expect(compilePath('$[?search(@.a, "(a+)+$")]').first([{ a: `${'a'.repeat(3000)}!` }])).toBeUndefined()
   })
 
   it('walk plain paths as the library does', () => {
-    fc.assert(fc.property(fc.jsonValue({ maxDepth: 3 }), fc.array(fc.oneof(fc.constantFrom('a', 'b', 'constructor', 'length'), fc.nat(2)), { maxLength: 3 }), (document, steps) => {
-      const quick = `$${steps.map(s => typeof s === 'number' ? `[${s}]` : `.${s}`).join('')}`
-      // A space makes it no plain path: the library's own walk.
-      const slow = `$${steps.map(s => typeof s === 'number' ? `[ ${s} ]` : `[ '${s}' ]`).join('')} `.trim()
-      expect(compilePath(quick).first(document)).toEqual(compilePath(slow).first(document))
-    }))
+    fc.assert(
+      fc.property(
+        fc.jsonValue({ maxDepth: 3 }),
+        fc.array(fc.oneof(fc.constantFrom('a', 'b', 'constructor', 'length'), fc.nat(2)), { maxLength: 3 }),
+        (document, steps) => {
+          const quick = `$${steps.map(s => (typeof s === 'number' ? `[${s}]` : `.${s}`)).join('')}`
+          // A space makes it no plain path: the library's own walk.
+          const slow = `$${steps.map(s => (typeof s === 'number' ? `[ ${s} ]` : `[ '${s}' ]`)).join('')} `.trim()
+          expect(compilePath(quick).first(document)).toEqual(compilePath(slow).first(document))
+        },
+      ),
+    )
   })
 
-  it.each([
-    '$.a[',
-    'a.b',
-    '$..',
-    '$[?@.a = 1]',
-  ])('that are none are refused: %s', (path) => {
+  it.each(['$.a[', 'a.b', '$..', '$[?@.a = 1]'])('that are none are refused: %s', (path) => {
     expect(() => compilePath(path)).toThrow(PathError)
   })
 })

@@ -1,5 +1,6 @@
 /**
- * The evenings this is built for: answers that never come, machines that never boot, a provider that takes them back, a server killed at every change of state. After each,
+ * The evenings this is built for: answers that never come, machines that never boot, a provider that takes them back, a
+ * server killed at every change of state. After each,
  * no machine is forgotten, no cost uncounted, and whoever operates it is told.
  */
 import { readFileSync } from 'node:fs'
@@ -14,23 +15,73 @@ import { House, until } from '../build/house'
 import { clientKey, OpenSshHost } from '../build/openssh'
 import { hill, plan } from '../build/plans'
 
-const at = (code: string, region: string, more: Partial<Plan['locations'][number]> = {}) => ({ code, provider: 'nimbral', region, machineType: 'brisk-1', machines: 1, ...more })
+const at = (code: string, region: string, more: Partial<Plan['locations'][number]> = {}) => ({
+  code,
+  provider: 'nimbral',
+  region,
+  machineType: 'brisk-1',
+  machines: 1,
+  ...more,
+})
 const base = plan({
-  targetId: PORTAL_ID, rehearse: false, groups: [{ letter: 'A', name: 'Lookers', journeyId: 'browse', profile: hill(12, 1, 5, 1) }],
-  locations: [at('REY', 'reyk', { machines: 2 }), at('TAV', 'tavira')], placement: { A: { REY: 6000, TAV: 'rest' } }, objectives: [], assumedUsersPerVcpu: 40,
+  targetId: PORTAL_ID,
+  rehearse: false,
+  groups: [{ letter: 'A', name: 'Lookers', journeyId: 'browse', profile: hill(12, 1, 5, 1) }],
+  locations: [at('REY', 'reyk', { machines: 2 }), at('TAV', 'tavira')],
+  placement: { A: { REY: 6000, TAV: 'rest' } },
+  objectives: [],
+  assumedUsersPerVcpu: 40,
 })
 const plans: Record<string, Plan> = {
   base,
-  ten: { ...base, locations: [at('REY', 'reyk', { machines: 10 })], placement: { A: { REY: 'rest' } }, groups: [{ ...base.groups[0]!, profile: hill(20, 1, 4, 1) }], waitForMachinesMin: 5 },
-  reclaimed: { ...base, groups: [{ ...base.groups[0]!, profile: hill(12, 1, 18, 1) }], locations: [at('REY', 'reyk', { machines: 2, interruptible: true }), at('TAV', 'tavira')] },
-  hosted: { ...base, groups: [{ ...base.groups[0]!, profile: hill(12, 1, 12, 1) }], locations: [at('REY', 'reyk'), { code: 'OVK', provider: 'private', region: 'ovk', machineType: 'host', machines: 1 }], placement: { A: { REY: 5000, OVK: 'rest' } } },
-  killed: { ...base, locations: [at('REY', 'reyk'), { code: 'OVK', provider: 'private', region: 'ovk', machineType: 'host', machines: 1 }], placement: { A: { REY: 5000, OVK: 'rest' } } },
+  ten: {
+    ...base,
+    locations: [at('REY', 'reyk', { machines: 10 })],
+    placement: { A: { REY: 'rest' } },
+    groups: [{ ...base.groups[0]!, profile: hill(20, 1, 4, 1) }],
+    waitForMachinesMin: 5,
+  },
+  reclaimed: {
+    ...base,
+    groups: [{ ...base.groups[0]!, profile: hill(12, 1, 18, 1) }],
+    locations: [at('REY', 'reyk', { machines: 2, interruptible: true }), at('TAV', 'tavira')],
+  },
+  hosted: {
+    ...base,
+    groups: [{ ...base.groups[0]!, profile: hill(12, 1, 12, 1) }],
+    locations: [
+      at('REY', 'reyk'),
+      { code: 'OVK', provider: 'private', region: 'ovk', machineType: 'host', machines: 1 },
+    ],
+    placement: { A: { REY: 5000, OVK: 'rest' } },
+  },
+  killed: {
+    ...base,
+    locations: [
+      at('REY', 'reyk'),
+      { code: 'OVK', provider: 'private', region: 'ovk', machineType: 'host', machines: 1 },
+    ],
+    placement: { A: { REY: 5000, OVK: 'rest' } },
+  },
 }
 let house: House
 let host: OpenSshHost
 const key = clientKey()
 beforeAll(async () => {
-  house = await House.build({ plans, journeys: DEMO_JOURNEYS, env: { VORNAK_STAGE_S: '4-8' }, cloud: { regions: [{ name: 'reyk', quota: 20, bootS: 0.5 }, { name: 'tavira', quota: 5, bootS: 0.5 }], coresPerVcpu: 0.4, noticeS: 9, lingerS: 2 } })
+  house = await House.build({
+    plans,
+    journeys: DEMO_JOURNEYS,
+    env: { VORNAK_STAGE_S: '4-8' },
+    cloud: {
+      regions: [
+        { name: 'reyk', quota: 20, bootS: 0.5 },
+        { name: 'tavira', quota: 5, bootS: 0.5 },
+      ],
+      coresPerVcpu: 0.4,
+      noticeS: 9,
+      lingerS: 2,
+    },
+  })
   host = await new OpenSshHost('ovk-a', join(house.folder, 'ovk-a'), { publicKey: key.public }).start()
 }, 60_000)
 afterAll(async () => {
@@ -40,17 +91,34 @@ afterAll(async () => {
 
 beforeEach(() => cloud('/faults', 'PUT', NO_FAULTS))
 
-const cloud = async <T>(path: string, method = 'GET', body?: object): Promise<T> => await (await fetch(`http://127.0.0.1:${house.ports.cloud}${path}`, { method, headers: { authorization: 'Bearer made-up-for-tests', 'content-type': 'application/json' }, ...(body ? { body: JSON.stringify(body) } : {}) })).json() as T
+const cloud = async <T>(path: string, method = 'GET', body?: object): Promise<T> =>
+  (await (
+    await fetch(`http://127.0.0.1:${house.ports.cloud}${path}`, {
+      method,
+      headers: { authorization: 'Bearer made-up-for-tests', 'content-type': 'application/json' },
+      ...(body ? { body: JSON.stringify(body) } : {}),
+    })
+  ).json()) as T
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0)
 
 /** The provider's own list, by its own word: what still costs. */
 async function stillThere(): Promise<string[]> {
-  const [machines, attached] = await Promise.all([cloud<{ name: string, state: string }[]>('/v1/machines'), cloud<{ name: string, kind: string, state: string }[]>('/v1/attached')])
-  return [...machines.filter(m => m.state !== 'gone').map(m => m.name), ...attached.filter(a => a.state !== 'gone').map(a => `${a.kind} of ${a.name}`)]
+  const [machines, attached] = await Promise.all([
+    cloud<{ name: string, state: string }[]>('/v1/machines'),
+    cloud<{ name: string, kind: string, state: string }[]>('/v1/attached'),
+  ])
+  return [
+    ...machines.filter(m => m.state !== 'gone').map(m => m.name),
+    ...attached.filter(a => a.state !== 'gone').map(a => `${a.kind} of ${a.name}`),
+  ]
 }
 
 async function nothingLeft(): Promise<void> {
-  await until(async () => (await house.get<MeterView>('meter')).machinesOut === 0 && (await stillThere()).length === 0, 40_000, 'everything to be given back')
+  await until(
+    async () => (await house.get<MeterView>('meter')).machinesOut === 0 && (await stillThere()).length === 0,
+    40_000,
+    'everything to be given back',
+  )
   const meter = await house.get<MeterView>('meter')
   expect([meter.strays, meter.unconfirmed, meter.silent]).toEqual([0, 0, []])
 }
@@ -66,15 +134,24 @@ describe('after faults of a provider', () => {
     // Three places, five machines: two failed on their way and were replaced, each once.
     expect(run.machines.map(m => m.state).sort()).toEqual(['failed', 'failed', 'released', 'released', 'released'])
     expect(run.machines.filter(m => m.again).length).toBe(2)
-    expect(run.machines.filter(m => m.state === 'failed').flatMap(m => m.changes.map(c => c.reason)).join('\n')).toMatch(/came up broken[\s\S]*|still booting after/)
-    expect(run.machines.flatMap(m => m.changes.map(c => c.reason)).join('\n')).toContain('had made it, though its answer was lost')
-    expect(run.summary!.findings.find(f => f.code === 'roll-call-clockOff')!.sentence).toMatch(/its clock is 300\.\d s off/)
+    expect(
+      run.machines
+        .filter(m => m.state === 'failed')
+        .flatMap(m => m.changes.map(c => c.reason))
+        .join('\n'),
+    ).toMatch(/came up broken[\s\S]*|still booting after/)
+    expect(run.machines.flatMap(m => m.changes.map(c => c.reason)).join('\n')).toContain(
+      'had made it, though its answer was lost',
+    )
+    expect(run.summary!.findings.find(f => f.code === 'roll-call-clockOff')!.sentence).toMatch(
+      /its clock is 300\.\d s off/,
+    )
     await nothingLeft()
     await until(async () => (await house.get<CostsView>('costs')).runs[0]!.billed !== undefined, 20_000, 'the bills')
     const costs = (await house.get<CostsView>('costs')).runs[0]!
     expect(costs).toMatchObject({ runId: id, machines: 5 })
     // Reckoned from the moment a machine is noticed to the moment its end is: a grain of a minute more at most, each.
-    expect(Math.abs(costs.cost - costs.billed!)).toBeLessThanOrEqual(5 * 0.066 / 60 + 1e-6)
+    expect(Math.abs(costs.cost - costs.billed!)).toBeLessThanOrEqual((5 * 0.066) / 60 + 1e-6)
   }, 120_000)
 
   it('3 of 10 machines never enrol: the run says so, is told to go with seven, and its load is lowered to 70 %', async () => {
@@ -83,7 +160,14 @@ describe('after faults of a provider', () => {
     await house.runUntil(id, r => r.gathering?.orders[0]!.there === 7, 'to have seven')
     // Those that take their places never enrol either.
     await cloud('/faults', 'PUT', { neverEnrol: 3 })
-    const waiting = await house.runUntil(id, r => r.gathering !== undefined && r.gathering.orders[0]!.there === 7 && r.machines.filter(m => m.state === 'failed').length === 6, 'to have seven and know that three never come')
+    const waiting = await house.runUntil(
+      id,
+      r =>
+        r.gathering !== undefined &&
+        r.gathering.orders[0]!.there === 7 &&
+        r.machines.filter(m => m.state === 'failed').length === 6,
+      'to have seven and know that three never come',
+    )
     expect(waiting.gathering!.goFactor).toBeCloseTo(0.7)
     expect((await house.post(`runs/${id}/go`)).status).toBe(200)
     const run = await house.ended(id)
@@ -102,7 +186,12 @@ describe('after faults of a provider', () => {
     const run = await house.ended(id)
     expect(run.machines.filter(m => m.location === 'REY').map(m => m.state)).toEqual(['reclaimed', 'reclaimed'])
     expect(run.changes.filter(c => c.event === 'reclaimNotice')).toHaveLength(2)
-    expect([run.line.state, run.summary!.ledger.balanced, run.summary!.ledger.missing, run.summary!.ledger.atMostUnknown]).toEqual(['settled', true, 0, 0])
+    expect([
+      run.line.state,
+      run.summary!.ledger.balanced,
+      run.summary!.ledger.missing,
+      run.summary!.ledger.atMostUnknown,
+    ]).toEqual(['settled', true, 0, 0])
     expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
     await nothingLeft()
   }, 120_000)
@@ -119,10 +208,14 @@ describe('after faults of a provider', () => {
     await house.kill('vornak')
     await house.startVornak()
     const run = await house.ended(id)
-    expect(run.changes.filter(c => c.event === 'usersMoved').map(c => c.reason)).toEqual([expect.stringMatching(/^REY-[12] is taken back: [34] of its [34] users go to REY-[12]\.$/)])
+    expect(run.changes.filter(c => c.event === 'usersMoved').map(c => c.reason)).toEqual([
+      expect.stringMatching(/^REY-[12] is taken back: [34] of its [34] users go to REY-[12]\.$/),
+    ])
     const seconds = await house.get<{ second: number, usersByLocation: number[] }[]>(`runs/${id}/seconds`)
     // 6000 of 10,000 of 12 users, from when the machine is gone until they leave.
-    expect(new Set(seconds.filter(s => s.second >= 14 && s.second < 19).map(s => s.usersByLocation[0]))).toEqual(new Set([7]))
+    expect(new Set(seconds.filter(s => s.second >= 14 && s.second < 19).map(s => s.usersByLocation[0]))).toEqual(
+      new Set([7]),
+    )
     expect([run.line.state, run.summary!.ledger.balanced, run.summary!.ledger.missing]).toEqual(['settled', true, 0])
     expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
     await nothingLeft()
@@ -131,10 +224,26 @@ describe('after faults of a provider', () => {
 
 describe('a private host', () => {
   it('whose generator is ended while nobody can reach it gives back the frames it left, and declares the rest', async () => {
-    const site: Site = { id: 'ovk', code: 'OVK', name: 'Computing centre', template: { port: host.port, user: 'root', signIn: { kind: 'key', key: 'k' }, folder: host.work, node: process.execPath }, hosts: [{ name: 'ovk-a', address: '127.0.0.1', cores: 1 }] }
+    const site: Site = {
+      id: 'ovk',
+      code: 'OVK',
+      name: 'Computing centre',
+      template: {
+        port: host.port,
+        user: 'root',
+        signIn: { kind: 'key', key: 'k' },
+        folder: host.work,
+        node: process.execPath,
+      },
+      hosts: [{ name: 'ovk-a', address: '127.0.0.1', cores: 1 }],
+    }
     await house.post('hosts/keys', { name: 'k', key: key.private }, 'PUT')
     await house.post('hosts/sites', { site }, 'PUT')
-    await until(async () => (await house.get<{ sites: { hosts: { ok: boolean }[] }[] }>('hosts')).sites[0]?.hosts[0]?.ok === true, 20_000, 'the host to be tried')
+    await until(
+      async () => (await house.get<{ sites: { hosts: { ok: boolean }[] }[] }>('hosts')).sites[0]?.hosts[0]?.ok === true,
+      20_000,
+      'the host to be tried',
+    )
     const id = await house.startPlan('hosted')
     await house.runUntil(id, r => r.line.startAt !== undefined && r.now - r.line.startAt > 2500, 'to load for 2.5 s')
     await host.stop()
@@ -143,7 +252,9 @@ describe('a private host', () => {
     process.kill(Number(readFileSync(join(host.work, own, 'pid'), 'utf8')), 'SIGTERM')
     await host.start()
     const run = await house.ended(id)
-    expect(run.changes.filter(c => c.event === 'salvage').map(c => c.reason)).toEqual([expect.stringMatching(/^OVK-1: \d+ frames that it could not send were brought back/)])
+    expect(run.changes.filter(c => c.event === 'salvage').map(c => c.reason)).toEqual([
+      expect.stringMatching(/^OVK-1: \d+ frames that it could not send were brought back/),
+    ])
     const account = run.summary!.ledger.accounts.find(a => a.generator === 'OVK-1')!
     const [received, merged] = [sum(await house.receivedByStep(id)), sum(await house.mergedByStep(id))]
     expect(account.open).toBeDefined()
@@ -157,32 +268,59 @@ describe('a private host', () => {
 describe('the server is killed at every change of state in turn', () => {
   it('and started again each time: the run ends, and not one machine is unaccounted for', async () => {
     const store = new Database(join(house.folder, 'vornak.db'), { readonly: true })
-    const machineStates = store.prepare<[number], { s: string }>('SELECT DISTINCT c.to_state AS s FROM machine_changes c JOIN crew w ON w.machine_id = c.machine_id WHERE w.run_id = ?')
-    const runStates = store.prepare<[number], { s: string }>('SELECT DISTINCT to_state AS s FROM run_changes WHERE run_id = ?')
+    const machineStates = store.prepare<[number], { s: string }>(
+      'SELECT DISTINCT c.to_state AS s FROM machine_changes c JOIN crew w ON w.machine_id = c.machine_id WHERE w.run_id = ?',
+    )
+    const runStates = store.prepare<[number], { s: string }>(
+      'SELECT DISTINCT to_state AS s FROM run_changes WHERE run_id = ?',
+    )
     const open = store.prepare<[], { n: number }>('SELECT COUNT(*) AS n FROM machines WHERE gone_at IS NULL')
     const ended = store.prepare<[number], { ended_at: number | null }>('SELECT ended_at FROM runs WHERE id = ?')
     const id = await house.startPlan('killed')
     const killedAt = new Set<string>()
-    await until(async () => {
-      const fresh = [...machineStates.all(id).map(r => `machine ${r.s}`), ...runStates.all(id).map(r => `run ${r.s}`)].find(s => !killedAt.has(s))
-      if (fresh) {
-        killedAt.add(fresh)
-        await house.kill('vornak')
-        await house.startVornak()
-        return false
-      }
-      return ended.get(id)!.ended_at !== null && open.get()!.n === 0
-    }, 100_000, 'the run to end and every machine to be gone').catch(async (error: Error) => { throw new Error(`${error.message}; killed at ${[...killedAt].join(', ')}; ${JSON.stringify((await house.run(id)).machines.map(m => [m.name, m.state, m.changes.map(c => `${c.to}: ${c.reason}`)]))} ${JSON.stringify((await house.run(id)).changes.slice(-4))}`) })
+    await until(
+      async () => {
+        const fresh = [
+          ...machineStates.all(id).map(r => `machine ${r.s}`),
+          ...runStates.all(id).map(r => `run ${r.s}`),
+        ].find(s => !killedAt.has(s))
+        if (fresh) {
+          killedAt.add(fresh)
+          await house.kill('vornak')
+          await house.startVornak()
+          return false
+        }
+        return ended.get(id)!.ended_at !== null && open.get()!.n === 0
+      },
+      100_000,
+      'the run to end and every machine to be gone',
+    ).catch(async (error: Error) => {
+      throw new Error(
+        `${error.message}; killed at ${[...killedAt].join(', ')}; ${JSON.stringify((await house.run(id)).machines.map(m => [m.name, m.state, m.changes.map(c => `${c.to}: ${c.reason}`)]))} ${JSON.stringify((await house.run(id)).changes.slice(-4))}`,
+      )
+    })
     store.close()
     const run = await house.run(id)
     expect(['settled', 'failed']).toContain(run.line.state)
-    expect([...killedAt]).toEqual(expect.arrayContaining(['machine allocated', 'machine enrolled', 'machine ready', 'machine releasing', 'machine released', 'run gathering', 'run rollCall', 'run armed']))
+    expect([...killedAt]).toEqual(
+      expect.arrayContaining([
+        'machine allocated',
+        'machine enrolled',
+        'machine ready',
+        'machine releasing',
+        'machine released',
+        'run gathering',
+        'run rollCall',
+        'run armed',
+      ]),
+    )
     expect(run.machines.every(m => m.goneAt !== undefined)).toBe(true)
     await nothingLeft()
     expect(host.left()).toEqual([])
     expect((await house.get<FleetView>('fleet')).strays).toEqual([])
     if (run.line.state !== 'settled') return
-    // A generator that nobody could hear for too long has stopped on its own: then what it had not told is declared, never more and never less.
+    // A generator that nobody could hear for too long has stopped on its own: then what it had not told is declared,
+    // never more and never less.
     const { balanced, atMostUnknown } = run.summary!.ledger
     const unheard = sum(await house.receivedByStep(id)) - sum(await house.mergedByStep(id))
     expect([balanced, unheard >= 0, unheard <= atMostUnknown]).toEqual([true, true, true])

@@ -1,5 +1,6 @@
 /**
- * Runs on real processes: real generators sending real HTTP to the portal, whose own count is the independent side. Without faults, with a
+ * Runs on real processes: real generators sending real HTTP to the portal, whose own count is the independent side.
+ * Without faults, with a
  * generator killed, with the server killed and started again.
  */
 import { spawnSync } from 'node:child_process'
@@ -12,24 +13,61 @@ import { hill, journey, plan, step } from '../build/plans'
 
 const quick: Plan = plan({
   targetId: PORTAL_ID,
-  groups: [{ letter: 'A', name: 'Students', journeyId: 'enrol', profile: hill(40, 3, 9, 2) }, { letter: 'B', name: 'Lookers', journeyId: 'browse', profile: hill(10, 1, 11, 1) }],
-  locations: ['reyk', 'tavira'].map((region, i) => ({ code: ['REY', 'TAV'][i]!, provider: 'nimbral', region, machineType: 'brisk-1', machines: 'auto' as const })),
+  groups: [
+    { letter: 'A', name: 'Students', journeyId: 'enrol', profile: hill(40, 3, 9, 2) },
+    { letter: 'B', name: 'Lookers', journeyId: 'browse', profile: hill(10, 1, 11, 1) },
+  ],
+  locations: ['reyk', 'tavira'].map((region, i) => ({
+    code: ['REY', 'TAV'][i]!,
+    provider: 'nimbral',
+    region,
+    machineType: 'brisk-1',
+    machines: 'auto' as const,
+  })),
   placement: { A: { REY: 6000, TAV: 'rest' }, B: { REY: 5000, TAV: 'rest' } },
-  objectives: [{ metric: 'p95', step: 'Enrol', atMost: 1800 }, { metric: 'failures', atMost: 0.01 }], assumedUsersPerVcpu: 20,
+  objectives: [
+    { metric: 'p95', step: 'Enrol', atMost: 1800 },
+    { metric: 'failures', atMost: 0.01 },
+  ],
+  assumedUsersPerVcpu: 20,
 })
 /** Passes of about 0.6 s, started by two machines at one place; each has room for all. */
-const glance = journey({ id: 'glance', name: 'Glance', round: [step({ name: 'Timetable', think: { kind: 'fixed', ms: 500 } })] })
+const glance = journey({
+  id: 'glance',
+  name: 'Glance',
+  round: [step({ name: 'Timetable', think: { kind: 'fixed', ms: 500 } })],
+})
 const open: Plan = plan({
-  targetId: PORTAL_ID, rehearse: false, groups: [{ letter: 'A', name: 'Comers', journeyId: 'glance', profile: hill(20, 0, 26, 0), drive: { kind: 'arrivals', spacing: 'even', mostInFlight: 500 } }],
-  locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 2 }], placement: { A: { REY: 10_000 } }, objectives: [], assumedUsersPerVcpu: 50,
+  targetId: PORTAL_ID,
+  rehearse: false,
+  groups: [
+    {
+      letter: 'A',
+      name: 'Comers',
+      journeyId: 'glance',
+      profile: hill(20, 0, 26, 0),
+      drive: { kind: 'arrivals', spacing: 'even', mostInFlight: 500 },
+    },
+  ],
+  locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 2 }],
+  placement: { A: { REY: 10_000 } },
+  objectives: [],
+  assumedUsersPerVcpu: 50,
 })
 const plans: Record<string, Plan> = {
-  open, quick,
+  open,
+  quick,
   fleeting: { ...quick, rehearse: false },
-  greedy: { ...quick, waitForMachinesMin: 0, locations: quick.locations.map(l => l.code === 'TAV' ? { ...l, region: 'osaki' } : l) },
+  greedy: {
+    ...quick,
+    waitForMachinesMin: 0,
+    locations: quick.locations.map(l => (l.code === 'TAV' ? { ...l, region: 'osaki' } : l)),
+  },
 }
 let house: House
-beforeAll(async () => { house = await House.build({ plans, journeys: [...DEMO_JOURNEYS, glance], cloud: { noStock: ['osaki'] } }) }, 60_000)
+beforeAll(async () => {
+  house = await House.build({ plans, journeys: [...DEMO_JOURNEYS, glance], cloud: { noStock: ['osaki'] } })
+}, 60_000)
 afterAll(() => house?.close(), 30_000)
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0)
 
@@ -47,7 +85,9 @@ describe('a run on real processes', () => {
     const states = run.changes.filter(c => c.from !== c.to).map(c => c.to)
     expect(states).toEqual(['gathering', 'rollCall', 'rehearsing', 'armed', 'loading', 'draining', 'settled'])
     for (const c of run.changes) expect(c.reason.length).toBeGreaterThan(3)
-    const seconds = await house.get<{ second: number, final: boolean, usersByLocation: number[] }[]>(`runs/${id}/seconds`)
+    const seconds = await house.get<{ second: number, final: boolean, usersByLocation: number[] }[]>(
+      `runs/${id}/seconds`,
+    )
     expect(seconds.map(s => s.second)).toEqual(seconds.map((_, i) => i))
     expect(seconds.every(s => s.final)).toBe(true)
     expect(Math.max(...seconds.map(s => s.usersByLocation[0]! + s.usersByLocation[1]!))).toBe(50)
@@ -80,7 +120,9 @@ describe('a run on real processes', () => {
     const { at, reason } = run.changes.find(c => c.event === 'generatorLost')!
     expect(reason).toMatch(/(\d+) of its \1 users’ worth of load go to REY-1\./)
     const seconds = await house.get<{ second: number, startedByGroup: number[] }[]>(`runs/${id}/seconds`)
-    const perSecond = (from: number, to: number) => seconds.filter(s => s.second >= from && s.second < to).reduce((total, s) => total + s.startedByGroup[0]!, 0) / (to - from)
+    const perSecond = (from: number, to: number) =>
+      seconds.filter(s => s.second >= from && s.second < to).reduce((total, s) => total + s.startedByGroup[0]!, 0) /
+      (to - from)
     const lostS = Math.ceil((at - run.line.startAt!) / 1000)
     expect(lostS).toBeLessThan(20)
     expect([perSecond(2, 6), perSecond(lostS + 1, 25)]).toEqual([expect.closeTo(20, 0), expect.closeTo(20, 0)])
@@ -97,7 +139,12 @@ describe('a run on real processes', () => {
     await new Promise(r => setTimeout(r, 3000))
     await house.startVornak()
     const run = await house.ended(id)
-    expect([run.line.state, run.summary!.ledger.balanced, run.summary!.ledger.missing, run.summary!.ledger.atMostUnknown]).toEqual(['settled', true, 0, 0])
+    expect([
+      run.line.state,
+      run.summary!.ledger.balanced,
+      run.summary!.ledger.missing,
+      run.summary!.ledger.atMostUnknown,
+    ]).toEqual(['settled', true, 0, 0])
     expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
     expect(run.summary!.findings.map(f => f.code)).toContain('not-rehearsed')
     const seconds = await house.get<{ second: number }[]>(`runs/${id}/seconds`)
@@ -109,7 +156,11 @@ describe('a run on real processes', () => {
     await house.runUntil(id, r => r.line.startAt !== undefined && r.now - r.line.startAt > 3000, 'to load for 3 s')
     expect((await house.post(`runs/${id}/stop`)).status).toBe(200)
     const run = await house.ended(id)
-    expect([run.line.state, run.summary!.ledger.balanced, run.summary!.ledger.claimed.cut]).toEqual(['stopped', true, 0])
+    expect([run.line.state, run.summary!.ledger.balanced, run.summary!.ledger.claimed.cut]).toEqual([
+      'stopped',
+      true,
+      0,
+    ])
     expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
     expect((await house.post(`runs/${id}/stop`)).body).toMatchObject({ code: 'not-under-way' })
   }, 120_000)
@@ -119,7 +170,9 @@ describe('a run on real processes', () => {
     const run = await house.ended(id)
     expect(run.line.state).toBe('failed')
     expect(run.line.sentence).toMatch(/lacks \d of \d brisk-1 at TAV: osaki has no brisk-1 left/)
-    expect(run.machines.filter(m => m.location === 'TAV').map(m => m.changes.at(-1)!.reason)).toEqual(Array.from({ length: 2 }, () => expect.stringMatching(/\w; it was never allocated$/)))
+    expect(run.machines.filter(m => m.location === 'TAV').map(m => m.changes.at(-1)!.reason)).toEqual(
+      Array.from({ length: 2 }, () => expect.stringMatching(/\w; it was never allocated$/)),
+    )
     expect((await house.get<MeterView>('meter')).machinesOut).toBe(0)
   }, 60_000)
 })
@@ -133,24 +186,44 @@ describe('bad input at the door', () => {
     expect(await house.post('plans/none/start')).toMatchObject({ status: 404 })
     const half = { ...quick, placement: { A: { REY: 5000 }, B: { REY: 'rest' as const } } }
     expect((await house.post('plans/quick', { onVersion: 1, plan: half }, 'PUT')).status).toBe(200)
-    expect(await house.post('plans/quick/start')).toMatchObject({ status: 409, body: { code: 'in-the-way', sentence: 'Students: 50 % has no place.' } })
+    expect(await house.post('plans/quick/start')).toMatchObject({
+      status: 409,
+      body: { code: 'in-the-way', sentence: 'Students: 50 % has no place.' },
+    })
   })
 
   it('from elsewhere is turned away', async () => {
     const from = (headers: Record<string, string>) => fetch(`${house.url}/api/meter`, { headers }).then(r => r.status)
     expect(await from({ origin: 'http://evil.test' })).toBe(403)
-    expect((await fetch(`${house.url}/api/plans/quick/start`, { method: 'POST', body: 'x=1', headers: { 'content-type': 'application/x-www-form-urlencoded' } })).status).toBe(415)
+    expect(
+      (
+        await fetch(`${house.url}/api/plans/quick/start`, {
+          method: 'POST',
+          body: 'x=1',
+          headers: { 'content-type': 'application/x-www-form-urlencoded' },
+        })
+      ).status,
+    ).toBe(415)
   })
 
   it('tells a taken port and an unusable setting on the console', () => {
-    const start = (env: Record<string, string>) => spawnSync(process.execPath, [join(__dirname, '../../dist/main.mjs')], { env: { ...process.env, VORNAK_DATA: house.folder, ...env }, encoding: 'utf8', timeout: 20_000 })
+    const start = (env: Record<string, string>) =>
+      spawnSync(process.execPath, [join(__dirname, '../../dist/main.mjs')], {
+        env: { ...process.env, VORNAK_DATA: house.folder, ...env },
+        encoding: 'utf8',
+        timeout: 20_000,
+      })
     const taken = start({ VORNAK_PORT: String(house.ports.vornak) })
     expect([taken.status, taken.stderr]).toEqual([1, expect.stringContaining(`Port ${house.ports.vornak} is in use`)])
     expect(start({ VORNAK_PORT: 'x' }).stderr).toContain('VORNAK_PORT is “x”')
   })
 
   it('a generator with a wrong token is told so and ends', () => {
-    const { status, stderr } = spawnSync(process.execPath, [join(__dirname, '../../dist/generator.mjs')], { env: { PATH: process.env.PATH, VORNAK_CONTROLLER: house.url, VORNAK_TOKEN: 'made-up' }, encoding: 'utf8', timeout: 20_000 })
+    const { status, stderr } = spawnSync(process.execPath, [join(__dirname, '../../dist/generator.mjs')], {
+      env: { PATH: process.env.PATH, VORNAK_CONTROLLER: house.url, VORNAK_TOKEN: 'made-up' },
+      encoding: 'utf8',
+      timeout: 20_000,
+    })
     expect([status, stderr]).toEqual([2, expect.stringContaining('This token is not known here')])
   })
 })

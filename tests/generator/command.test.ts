@@ -13,7 +13,10 @@ import type { ExchangeRecord } from '../../core/journey/exchange-record'
 const folder = mkdtempSync(join(tmpdir(), 'vornak-kits-'))
 afterAll(() => rmSync(folder, { recursive: true }))
 
-/** An archive with one file of this path, as a hostile packer would write it: header of 512 bytes, content, two empty blocks (POSIX ustar). */
+/**
+ * An archive with one file of this path, as a hostile packer would write it: header of 512 bytes, content, two empty
+ * blocks (POSIX ustar).
+ */
 function archiveOf(path: string): Uint8Array {
   const block = Buffer.alloc(512)
   const header = new Header({ path, size: 4, type: 'File', mode: 0o644 })
@@ -35,14 +38,13 @@ describe('a kit', () => {
     }
   })
 
-  it.each([
-    '../evil.txt',
-    '/tmp/vornak-evil.txt',
-    'a/../../evil.txt',
-  ])('whose paths climb out is refused, and nothing is written: %s', async (path) => {
-    await expect(unpackKit(archiveOf(path))).rejects.toThrow(/climbs out of the kit/)
-    expect(existsSync('/tmp/vornak-evil.txt')).toBe(false)
-  })
+  it.each(['../evil.txt', '/tmp/vornak-evil.txt', 'a/../../evil.txt'])(
+    'whose paths climb out is refused, and nothing is written: %s',
+    async (path) => {
+      await expect(unpackKit(archiveOf(path))).rejects.toThrow(/climbs out of the kit/)
+      expect(existsSync('/tmp/vornak-evil.txt')).toBe(false)
+    },
+  )
 
   it('with links, or that is no archive, is refused', async () => {
     mkdirSync(join(folder, 'linked'), { recursive: true })
@@ -53,15 +55,28 @@ describe('a kit', () => {
   })
 
   it('knows what climbs', () => {
-    expect(['..', '../a', 'a/../../b', '/a', 'C:\\a', '..\\a'].map(climbs)).toEqual([true, true, true, true, true, true])
+    expect(['..', '../a', 'a/../../b', '/a', 'C:\\a', '..\\a'].map(climbs)).toEqual([
+      true,
+      true,
+      true,
+      true,
+      true,
+      true,
+    ])
     expect(['a', './a', 'a/../b', '...'].map(climbs)).toEqual([false, false, false, false])
   })
 })
 
 describe('lines of a command', () => {
   it.each<[string, string | object]>([
-    ['{"step":"A","duration":12.5,"ok":true,"bytes":7,"time":1000}', { step: 'A', durationMs: 12.5, ok: true, bytes: 7, atMs: 1000, message: '' }],
-    ['{"step":"A","duration":1,"ok":false,"message":"no","time":"1970-01-01T00:00:01Z"}', { ok: false, message: 'no', atMs: 1000 }],
+    [
+      '{"step":"A","duration":12.5,"ok":true,"bytes":7,"time":1000}',
+      { step: 'A', durationMs: 12.5, ok: true, bytes: 7, atMs: 1000, message: '' },
+    ],
+    [
+      '{"step":"A","duration":1,"ok":false,"message":"no","time":"1970-01-01T00:00:01Z"}',
+      { ok: false, message: 'no', atMs: 1000 },
+    ],
     ['hello', 'it is not JSON'],
     ['[1]', 'it is no JSON object'],
     ['{"duration":1,"ok":true}', '“step” is missing'],
@@ -86,20 +101,35 @@ describe('lines of a command', () => {
 
 describe('runtimes', () => {
   it('are asked for their version; one that is not there is told', async () => {
-    expect(await findRuntime({ program: process.execPath, arguments: ['--version'] })).toMatchObject({ ok: true, said: process.version })
-    expect(await findRuntime({ program: 'no-such-program', arguments: [] })).toMatchObject({ ok: false, said: 'is not installed' })
+    expect(await findRuntime({ program: process.execPath, arguments: ['--version'] })).toMatchObject({
+      ok: true,
+      said: process.version,
+    })
+    expect(await findRuntime({ program: 'no-such-program', arguments: [] })).toMatchObject({
+      ok: false,
+      said: 'is not installed',
+    })
   })
 })
 
 describe('exemplars', () => {
-  const record = (keptFor: ExchangeRecord['keptFor'], body = ''): ExchangeRecord => ({ keptFor, request: { body }, answer: undefined }) as unknown as ExchangeRecord
+  const record = (keptFor: ExchangeRecord['keptFor'], body = ''): ExchangeRecord =>
+    ({ keptFor, request: { body }, answer: undefined }) as unknown as ExchangeRecord
   it('are some failures of each kind a second, the slowest of each ten seconds, and one pass in n, within the bound', () => {
     const kept: ExchangeRecord[] = []
-    const keeper = new ExemplarKeeper({ failuresPerSecond: 2, slowest: true, oneInPasses: 3, mostMb: 1 }, 0, r => kept.push(r))
-    expect([100, 200, 300, 1100].map(now => keeper.wants(0, now, 5, 'status', false))).toEqual(['failure', 'failure', undefined, 'failure'])
+    const keeper = new ExemplarKeeper({ failuresPerSecond: 2, slowest: true, oneInPasses: 3, mostMb: 1 }, 0, r =>
+      kept.push(r),
+    )
+    expect([100, 200, 300, 1100].map(now => keeper.wants(0, now, 5, 'status', false))).toEqual([
+      'failure',
+      'failure',
+      undefined,
+      'failure',
+    ])
     expect(keeper.wants(0, 300, 5, 'timeout', false)).toBe('failure')
     expect(Array.from({ length: 7 }, () => keeper.keepsPass())).toEqual([true, false, false, true, false, false, true])
-    for (const ms of [5, 9, 7, 12]) if (keeper.wants(1, 2000, ms, undefined, false)) keeper.take(1, ms, record('slowest', String(ms)))
+    for (const ms of [5, 9, 7, 12])
+      if (keeper.wants(1, 2000, ms, undefined, false)) keeper.take(1, ms, record('slowest', String(ms)))
     expect(kept).toEqual([])
     keeper.wants(1, 12_000, 1, undefined, false)
     expect(kept.map(r => r.request.body)).toEqual(['12'])
@@ -109,7 +139,14 @@ describe('exemplars', () => {
 
   it('have secrets masked in every form they may take', () => {
     const mask = maskOf({ a: 'p@ss "1"', short: 'x' })
-    const text = ['p@ss "1"', encodeURIComponent('p@ss "1"'), 'p%40ss+%221%22', 'p@ss \\"1\\"', Buffer.from('p@ss "1"').toString('base64').replace(/=+$/, ''), Buffer.from('p@ss "1"').toString('hex')].join(' | ')
+    const text = [
+      'p@ss "1"',
+      encodeURIComponent('p@ss "1"'),
+      'p%40ss+%221%22',
+      'p@ss \\"1\\"',
+      Buffer.from('p@ss "1"').toString('base64').replace(/=+$/, ''),
+      Buffer.from('p@ss "1"').toString('hex'),
+    ].join(' | ')
     expect(mask(text)).toBe('••• | ••• | ••• | ••• | ••• | •••')
     expect(mask('x-ray')).toBe('x-ray')
   })

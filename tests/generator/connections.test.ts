@@ -1,4 +1,7 @@
-/** What goes over the wire besides plain HTTP/1.1: TLS with an authority of the target's own, HTTP/2 where it is offered, forms in parts, answers without end, redirects that lead away. */
+/**
+ * What goes over the wire besides plain HTTP/1.1: TLS with an authority of the target's own, HTTP/2 where it is
+ * offered, forms in parts, answers without end, redirects that lead away.
+ */
 import { createServer, type IncomingMessage, type Server } from 'node:http'
 import { createSecureServer, type Http2SecureServer } from 'node:http2'
 import { createServer as createTlsServer, type Server as HttpsServer } from 'node:https'
@@ -13,7 +16,14 @@ import { tryJourneys } from '../../generator/users/try-journeys'
 import { CERTIFICATE, KEY } from '../../bench/certificate'
 import { journey, runDocument, plan, step, target } from '../build/plans'
 
-const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 33, descriptors: 1000 })
+const health = new HealthReader({
+  hostname: '',
+  platform: '',
+  node: '',
+  cores: 1,
+  memoryBytes: 2 ** 33,
+  descriptors: 1000,
+})
 let plain: Server
 let foreign: Server
 let https: HttpsServer
@@ -25,45 +35,68 @@ let most = 0
 const sockets = new Set<object>()
 const seen: { version: string, type: string, body: Buffer }[] = []
 const port = (s: Server | HttpsServer | Http2SecureServer) => (s.address() as AddressInfo).port
-const listen = (s: Server | HttpsServer | Http2SecureServer) => new Promise<void>(r => s.listen(0, '127.0.0.1', () => r()))
+const listen = (s: Server | HttpsServer | Http2SecureServer) =>
+  new Promise<void>(r => s.listen(0, '127.0.0.1', () => r()))
 
 beforeAll(async () => {
   plain = createServer((request, response) => {
     const chunks: Buffer[] = []
-    request.on('data', (c: Buffer) => chunks.push(c)).on('end', () => {
-      seen.push({ version: request.httpVersion, type: request.headers['content-type'] ?? '', body: Buffer.concat(chunks) })
-      const path = request.url!
-      if (path === '/endless') {
-        response.on('error', () => { /* given up */ })
-        const more = () => { if (!response.destroyed) response.write(Buffer.alloc(1024 * 1024), () => setImmediate(more)) }
-        return more()
-      }
-      if (path.startsWith('/slow')) {
-        most = Math.max(most, ++under)
-        sockets.add(request.socket)
-        return void setTimeout(() => {
-          under--
-          response.end('{}')
-        }, 60)
-      }
-      if (path === '/away') return response.writeHead(302, { location: `http://127.0.0.1:${port(foreign)}/x` }).end()
-      if (path === '/round') return response.writeHead(302, { location: '/round' }).end()
-      if (path === '/gzip') return response.writeHead(200, { 'content-encoding': 'gzip', 'content-type': 'application/json' }).end(gzipSync('{"packed":"g"}'))
-      if (path === '/br') return response.writeHead(200, { 'content-encoding': 'br' }).end(brotliCompressSync('{"packed":"b"}'))
-      if (path === '/broken') return response.writeHead(200, { 'content-encoding': 'gzip' }).end('not gzip')
-      if (path === '/latin') return response.writeHead(200, { 'content-type': 'text/plain; charset=iso-8859-1' }).end(Buffer.from('blåbær', 'latin1'))
-      response.end('{}')
-    })
+    request
+      .on('data', (c: Buffer) => chunks.push(c))
+      .on('end', () => {
+        seen.push({
+          version: request.httpVersion,
+          type: request.headers['content-type'] ?? '',
+          body: Buffer.concat(chunks),
+        })
+        const path = request.url!
+        if (path === '/endless') {
+          response.on('error', () => {
+            /* given up */
+          })
+          const more = () => {
+            if (!response.destroyed) response.write(Buffer.alloc(1024 * 1024), () => setImmediate(more))
+          }
+          return more()
+        }
+        if (path.startsWith('/slow')) {
+          most = Math.max(most, ++under)
+          sockets.add(request.socket)
+          return void setTimeout(() => {
+            under--
+            response.end('{}')
+          }, 60)
+        }
+        if (path === '/away') return response.writeHead(302, { location: `http://127.0.0.1:${port(foreign)}/x` }).end()
+        if (path === '/round') return response.writeHead(302, { location: '/round' }).end()
+        if (path === '/gzip')
+          return response
+            .writeHead(200, { 'content-encoding': 'gzip', 'content-type': 'application/json' })
+            .end(gzipSync('{"packed":"g"}'))
+        if (path === '/br')
+          return response.writeHead(200, { 'content-encoding': 'br' }).end(brotliCompressSync('{"packed":"b"}'))
+        if (path === '/broken') return response.writeHead(200, { 'content-encoding': 'gzip' }).end('not gzip')
+        if (path === '/latin')
+          return response
+            .writeHead(200, { 'content-type': 'text/plain; charset=iso-8859-1' })
+            .end(Buffer.from('blåbær', 'latin1'))
+        response.end('{}')
+      })
   })
   foreign = createServer((_, response) => {
     foreignAsked++
     response.end('should never be seen')
   })
-  https = createTlsServer({ key: KEY, cert: CERTIFICATE, keepAliveTimeout: 1 }, (request: IncomingMessage & { socket: { isSessionReused?(): boolean } }, response) => {
-    if (request.socket.isSessionReused?.()) resumed++
-    response.writeHead(200, { connection: 'close' }).end(`HTTP ${request.httpVersion}`)
+  https = createTlsServer(
+    { key: KEY, cert: CERTIFICATE, keepAliveTimeout: 1 },
+    (request: IncomingMessage & { socket: { isSessionReused?(): boolean } }, response) => {
+      if (request.socket.isSessionReused?.()) resumed++
+      response.writeHead(200, { connection: 'close' }).end(`HTTP ${request.httpVersion}`)
+    },
+  )
+  http2 = createSecureServer({ key: KEY, cert: CERTIFICATE, allowHTTP1: true }, (request, response) => {
+    response.end(`HTTP ${request.httpVersion}`)
   })
-  http2 = createSecureServer({ key: KEY, cert: CERTIFICATE, allowHTTP1: true }, (request, response) => { response.end(`HTTP ${request.httpVersion}`) })
   await Promise.all([plain, foreign, https, http2].map(listen))
 })
 afterAll(async () => {
@@ -72,9 +105,25 @@ afterAll(async () => {
   await Promise.all([plain, foreign, https, http2].map(s => new Promise(r => s.close(r))))
 })
 
-async function walk(base: string, round: Partial<RequestStep>[], { over = {}, trust, supplies = NO_SUPPLIES }: { over?: Partial<HttpJourney>, trust?: string, supplies?: Supplies } = {}): Promise<ExchangeRecord[]> {
+async function walk(
+  base: string,
+  round: Partial<RequestStep>[],
+  {
+    over = {},
+    trust,
+    supplies = NO_SUPPLIES,
+  }: { over?: Partial<HttpJourney>, trust?: string, supplies?: Supplies } = {},
+): Promise<ExchangeRecord[]> {
   const walked = journey({ round: round.map((r, i) => step({ name: `S${i}`, ...r })), ...over })
-  const document = runDocument({ target: target({ baseUrl: base, ...(trust ? { trust } : {}), approval: { hosts: [new URL(base).host], mostUsers: 9, until: '2999', contact: 'x' } }), journeys: [walked], plan: plan({ placement: { A: { REY: 10_000 } } }) })
+  const document = runDocument({
+    target: target({
+      baseUrl: base,
+      ...(trust ? { trust } : {}),
+      approval: { hosts: [new URL(base).host], mostUsers: 9, until: '2999', contact: 'x' },
+    }),
+    journeys: [walked],
+    plan: plan({ placement: { A: { REY: 10_000 } } }),
+  })
   const { records, problem } = await tryJourneys(document, '1', supplies, health)
   expect(problem).toBe('')
   return records
@@ -83,14 +132,22 @@ const http = () => `http://127.0.0.1:${port(plain)}`
 
 describe('answers', () => {
   it('without end are broken off, and the next request finds its way', async () => {
-    const records = await walk(http(), [{ url: '/endless', timeoutMs: 60_000, expect: [{ kind: 'body', rule: 'contains', value: 'x' }] }, { url: '/fine' }])
-    expect(records.map(r => [r.failure, r.problem])).toEqual([['tooLarge', 'the answer is longer than 8 MB'], [undefined, '']])
+    const records = await walk(http(), [
+      { url: '/endless', timeoutMs: 60_000, expect: [{ kind: 'body', rule: 'contains', value: 'x' }] },
+      { url: '/fine' },
+    ])
+    expect(records.map(r => [r.failure, r.problem])).toEqual([
+      ['tooLarge', 'the answer is longer than 8 MB'],
+      [undefined, ''],
+    ])
   }, 30_000)
 
   it('are unpacked and decoded before something looks into them; what cannot be unpacked holds nothing', async () => {
     const records = await walk(http(), [
-      { url: '/gzip', expect: [{ kind: 'json', path: '$.packed', rule: 'equals', value: 'g' }] }, { url: '/br', expect: [{ kind: 'json', path: '$.packed', rule: 'equals', value: 'b' }] },
-      { url: '/latin', expect: [{ kind: 'body', rule: 'equals', value: 'blåbær' }] }, { url: '/broken', expect: [{ kind: 'body', rule: 'contains', value: 'not' }] },
+      { url: '/gzip', expect: [{ kind: 'json', path: '$.packed', rule: 'equals', value: 'g' }] },
+      { url: '/br', expect: [{ kind: 'json', path: '$.packed', rule: 'equals', value: 'b' }] },
+      { url: '/latin', expect: [{ kind: 'body', rule: 'equals', value: 'blåbær' }] },
+      { url: '/broken', expect: [{ kind: 'body', rule: 'contains', value: 'not' }] },
     ])
     expect(records.map(r => r.failure)).toEqual([undefined, undefined, undefined, 'expectation'])
   })
@@ -112,15 +169,56 @@ describe('redirects', () => {
 
 describe('a bundle', () => {
   it('has as many requests under way as it may, each on a connection of its own, and is over with its last', async () => {
-    const records = await walk(http(), [], { over: { round: [{ name: 'Page', think: { kind: 'none' }, parallel: 3, requests: Array.from({ length: 7 }, (_, i) => ({ name: `File ${i}`, method: 'GET' as const, url: `/slow/${i}`, timeoutMs: 5000 })) }] } })
+    const records = await walk(http(), [], {
+      over: {
+        round: [
+          {
+            name: 'Page',
+            think: { kind: 'none' },
+            parallel: 3,
+            requests: Array.from({ length: 7 }, (_, i) => ({
+              name: `File ${i}`,
+              method: 'GET' as const,
+              url: `/slow/${i}`,
+              timeoutMs: 5000,
+            })),
+          },
+        ],
+      },
+    })
     expect([records.length, records.every(r => r.failure === undefined), most, sockets.size]).toEqual([7, true, 3, 3])
     // Three at a time, 60 ms each: seven take three rounds.
-    expect(Math.max(...records.map(r => r.endedAtMs)) - Math.min(...records.map(r => r.beganAtMs))).toBeGreaterThanOrEqual(175)
+    expect(
+      Math.max(...records.map(r => r.endedAtMs)) - Math.min(...records.map(r => r.beganAtMs)),
+    ).toBeGreaterThanOrEqual(175)
   })
 
   it('with a request that cannot be made fails by it, and the others are sent all the same', async () => {
-    const records = await walk(http(), [], { over: { opening: [step({ name: 'First', url: '/x', capture: [{ name: 'token', from: { kind: 'header', name: 'x-none' } }] })], round: [{ name: 'Page', think: { kind: 'none' }, parallel: 2, requests: ['/slow/a', '/{{token}}', '/slow/b'].map((url, i) => ({ name: `File ${i}`, method: 'GET' as const, url, timeoutMs: 5000 })) }] } })
-    expect(records.map(r => [r.step, r.failure])).toEqual([['First', 'capture'], ['File 0', undefined], ['File 2', undefined]])
+    const records = await walk(http(), [], {
+      over: {
+        opening: [
+          step({ name: 'First', url: '/x', capture: [{ name: 'token', from: { kind: 'header', name: 'x-none' } }] }),
+        ],
+        round: [
+          {
+            name: 'Page',
+            think: { kind: 'none' },
+            parallel: 2,
+            requests: ['/slow/a', '/{{token}}', '/slow/b'].map((url, i) => ({
+              name: `File ${i}`,
+              method: 'GET' as const,
+              url,
+              timeoutMs: 5000,
+            })),
+          },
+        ],
+      },
+    })
+    expect(records.map(r => [r.step, r.failure])).toEqual([
+      ['First', 'capture'],
+      ['File 0', undefined],
+      ['File 2', undefined],
+    ])
   })
 })
 
@@ -128,7 +226,23 @@ describe('bodies', () => {
   it('in parts are read by an independent reader as they were meant (RFC 7578)', async () => {
     const file = Buffer.from([0, 255, 10, 13, 65])
     const id = 'a'.repeat(64)
-    await walk(http(), [{ method: 'POST', url: '/form', body: { kind: 'multipart', parts: [{ name: 'who "x"', text: 'user {{user.number}}' }, { name: 'photo', file: id, fileName: 'a "b".png', type: 'image/png' }] } }], { supplies: { ...NO_SUPPLIES, files: new Map([[id, file]]) } })
+    await walk(
+      http(),
+      [
+        {
+          method: 'POST',
+          url: '/form',
+          body: {
+            kind: 'multipart',
+            parts: [
+              { name: 'who "x"', text: 'user {{user.number}}' },
+              { name: 'photo', file: id, fileName: 'a "b".png', type: 'image/png' },
+            ],
+          },
+        },
+      ],
+      { supplies: { ...NO_SUPPLIES, files: new Map([[id, file]]) } },
+    )
     const { type, body } = seen.at(-1)!
     // undici's own parser of the Fetch standard.
     const form = await new Response(body, { headers: { 'content-type': type } }).formData()
@@ -138,8 +252,23 @@ describe('bodies', () => {
   })
 
   it('of fields are written as forms are (WHATWG URL)', async () => {
-    await walk(http(), [{ method: 'POST', url: '/form', body: { kind: 'form', fields: [['a b', 'å&='], ['c', '{{user.number}}']] } }])
-    expect([seen.at(-1)!.type, seen.at(-1)!.body.toString()]).toEqual(['application/x-www-form-urlencoded', 'a+b=%C3%A5%26%3D&c=1'])
+    await walk(http(), [
+      {
+        method: 'POST',
+        url: '/form',
+        body: {
+          kind: 'form',
+          fields: [
+            ['a b', 'å&='],
+            ['c', '{{user.number}}'],
+          ],
+        },
+      },
+    ])
+    expect([seen.at(-1)!.type, seen.at(-1)!.body.toString()]).toEqual([
+      'application/x-www-form-urlencoded',
+      'a+b=%C3%A5%26%3D&c=1',
+    ])
   })
 })
 
@@ -157,7 +286,8 @@ describe('TLS', () => {
 
   it('carries HTTP/2 where it is asked for and offered, HTTP/1.1 otherwise', async () => {
     const base = `https://127.0.0.1:${port(http2)}`
-    const version = async (over: Partial<HttpJourney>) => (await walk(base, [{ url: '/' }], { over, trust: CERTIFICATE }))[0]!.answer?.body
+    const version = async (over: Partial<HttpJourney>) =>
+      (await walk(base, [{ url: '/' }], { over, trust: CERTIFICATE }))[0]!.answer?.body
     expect([await version({ http2: true }), await version({})]).toEqual(['HTTP 2.0', 'HTTP 1.1'])
   })
 })

@@ -9,12 +9,18 @@ const keeper = (url: string, ...lines: string[]) => {
 
 describe('cookies', () => {
   it('come back to where they came from (§3.1: SID=31d4d96e407aad42)', () => {
-    expect(keeper('http://www.example.com/', 'SID=31d4d96e407aad42').lineFor('http://www.example.com', '/any')).toBe('SID=31d4d96e407aad42')
+    expect(keeper('http://www.example.com/', 'SID=31d4d96e407aad42').lineFor('http://www.example.com', '/any')).toBe(
+      'SID=31d4d96e407aad42',
+    )
     expect(new CookieKeeper().lineFor('http://www.example.com', '/')).toBe('')
   })
 
   it('are several in one line, as the example has it', () => {
-    const k = keeper('https://www.example.com/', 'SID=31d4d96e407aad42; Path=/; Secure; HttpOnly', 'lang=en-US; Path=/; Domain=example.com')
+    const k = keeper(
+      'https://www.example.com/',
+      'SID=31d4d96e407aad42; Path=/; Secure; HttpOnly',
+      'lang=en-US; Path=/; Domain=example.com',
+    )
     expect(k.lineFor('https://www.example.com', '/a?b=c')).toBe('SID=31d4d96e407aad42; lang=en-US')
     expect(k.lineFor('http://www.example.com', '/')).toBe('lang=en-US')
     expect(k.lineFor('https://other.example.com', '/')).toBe('lang=en-US')

@@ -1,4 +1,7 @@
-/** The three drives on a real load: what was due, what was started and why the rest was not; users called and sent away; passes counted; networks felt. */
+/**
+ * The three drives on a real load: what was due, what was started and why the rest was not; users called and sent away;
+ * passes counted; networks felt.
+ */
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { measuresOf } from '../../core/journey/measures'
@@ -26,19 +29,51 @@ beforeAll(async () => {
   await new Promise<void>(done => server.listen(0, '127.0.0.1', done))
   host = `127.0.0.1:${(server.address() as AddressInfo).port}`
 })
-afterAll(() => { server.close(); server.closeAllConnections() })
+afterAll(() => {
+  server.close()
+  server.closeAllConnections()
+})
 beforeEach(() => {
   received.length = 0
   delayMs = 0
 })
-const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 33, descriptors: 1000 })
+const health = new HealthReader({
+  hostname: '',
+  platform: '',
+  node: '',
+  cores: 1,
+  memoryBytes: 2 ** 33,
+  descriptors: 1000,
+})
 afterAll(() => health.stop())
 
-const THINKING = [step({ name: 'one', think: { kind: 'fixed', ms: 100 } }), step({ name: 'two', think: { kind: 'fixed', ms: 100 } })]
+const THINKING = [
+  step({ name: 'one', think: { kind: 'fixed', ms: 100 } }),
+  step({ name: 'two', think: { kind: 'fixed', ms: 100 } }),
+]
 
-function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING, generators: number[][] = [[1], []], more: Partial<RunDocument> = {}) {
-  const p = plan({ groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(10, 0, 2, 0), ...group }], placement: { A: { REY: 'rest' } }, ...over })
-  const document = runDocument({ target: target({ baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' } }), journeys: [journey({ round })], plan: p, networks: [...PRESETS], ...more })
+function begin(
+  group: Partial<Group>,
+  over: Partial<Plan> = {},
+  round = THINKING,
+  generators: number[][] = [[1], []],
+  more: Partial<RunDocument> = {},
+) {
+  const p = plan({
+    groups: [{ letter: 'A', name: 'A', journeyId: 'look', profile: hill(10, 0, 2, 0), ...group }],
+    placement: { A: { REY: 'rest' } },
+    ...over,
+  })
+  const document = runDocument({
+    target: target({
+      baseUrl: `http://${host}`,
+      approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' },
+    }),
+    journeys: [journey({ round })],
+    plan: p,
+    networks: [...PRESETS],
+    ...more,
+  })
   const series = seriesOf(document)
   const sums = series.map(() => new SeriesSum())
   const present: number[] = []
@@ -46,18 +81,35 @@ function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING
   const startAt = performance.now() + 30
   let load!: Load
   const finished = new Promise<void>((resolve) => {
-    load = new Load({
-      runId: '1', document, slice: sliceFor(document, generators, { location: 0, generator: 0 }), supplies: NO_SUPPLIES, incarnation: 1, worker: 0, leaveMs: 500, health, onExemplar() { /* not kept */ },
-      onFrame: ({ bytes }) => {
-        const frame = openFrame(bytes)
-        present.push(frame.top.users)
-        addEntries(frame, n => sums[n]!, n => series[n]!.kind === 'request')
+    load = new Load(
+      {
+        runId: '1',
+        document,
+        slice: sliceFor(document, generators, { location: 0, generator: 0 }),
+        supplies: NO_SUPPLIES,
+        incarnation: 1,
+        worker: 0,
+        leaveMs: 500,
+        health,
+        onExemplar() {
+          /* not kept */
+        },
+        onFrame: ({ bytes }) => {
+          const frame = openFrame(bytes)
+          present.push(frame.top.users)
+          addEntries(
+            frame,
+            n => sums[n]!,
+            n => series[n]!.kind === 'request',
+          )
+        },
+        onFinished: () => {
+          ended = performance.now() - startAt
+          resolve()
+        },
       },
-      onFinished: () => {
-        ended = performance.now() - startAt
-        resolve()
-      },
-    }, startAt)
+      startAt,
+    )
     load.run()
   })
   const whole = () => {
@@ -65,9 +117,24 @@ function begin(group: Partial<Group>, over: Partial<Plan> = {}, round = THINKING
     for (const [n, s] of sums.entries()) if (series[n]!.kind === 'request') sum.add(s)
     return sum
   }
-  return { document, load, finished, whole, present, sums, series, group: p.groups[0]!, seed: p.seed, startAt, lasted: () => ended }
+  return {
+    document,
+    load,
+    finished,
+    whole,
+    present,
+    sums,
+    series,
+    group: p.groups[0]!,
+    seed: p.seed,
+    startAt,
+    lasted: () => ended,
+  }
 }
-const wait = (ms: number) => new Promise<void>((done) => { setTimeout(done, ms) })
+const wait = (ms: number) =>
+  new Promise<void>((done) => {
+    setTimeout(done, ms)
+  })
 
 describe('arrivals', () => {
   const drive = { kind: 'arrivals' as const, spacing: 'poisson' as const, mostInFlight: 100 }
@@ -104,7 +171,9 @@ describe('arrivals', () => {
     const two = [[1, 1], []]
     const go = async (stops: boolean) => {
       const run = begin({ drive: { ...drive, spacing: 'even' }, profile: hill(60, 0, 2, 0) }, {}, THINKING, two)
-      const [own, theirs] = [0, 1].map(generator => sliceFor(run.document, two, { location: 0, generator }).arrivals[0]!)
+      const [own, theirs] = [0, 1].map(
+        generator => sliceFor(run.document, two, { location: 0, generator }).arrivals[0]!,
+      )
       await wait(830)
       const parts = partsOf(burdensOf(run.document, two)[0]![1]!.pieces)
       const takenAtMs = performance.now() - run.startAt
@@ -121,7 +190,9 @@ describe('arrivals', () => {
     expect(whole.sum.notStartedByReason()).toEqual({})
     expect(whole.late).toBeGreaterThan(25)
     const stopped = await go(true)
-    expect([stopped.passes, stopped.passes - 1]).toContain(stopped.sum.passes + stopped.sum.notStartedByReason().stopped!)
+    expect([stopped.passes, stopped.passes - 1]).toContain(
+      stopped.sum.passes + stopped.sum.notStartedByReason().stopped!,
+    )
     expect(stopped.sum.notStartedByReason().stopped).toBeGreaterThan(20)
   })
 
@@ -130,7 +201,7 @@ describe('arrivals', () => {
     await wait(300)
     // The generator stands still for 400 ms.
     const until = performance.now() + 400
-    while (performance.now() < until) ;
+    while (performance.now() < until);
     await run.finished
     const { right, intended } = run.sums[0]!.timings
     expect(intended.percentileUs(0.9)!).toBeGreaterThan(250_000)
@@ -148,13 +219,25 @@ describe('arrivals', () => {
 })
 
 describe('a held rate', () => {
-  const held = { drive: { kind: 'requests' as const, fewestUsers: 1, mostUsers: 60 }, profile: { startDelayMs: 0, segments: [{ to: 60, overMs: 2000 }, { to: 60, overMs: 3000 }] } }
+  const held = {
+    drive: { kind: 'requests' as const, fewestUsers: 1, mostUsers: 60 },
+    profile: {
+      startDelayMs: 0,
+      segments: [
+        { to: 60, overMs: 2000 },
+        { to: 60, overMs: 3000 },
+      ],
+    },
+  }
 
   it('is driven by its profile without a word from anybody, through its ramp and its last second', async () => {
     const run = begin(held)
     await run.finished
-    const perSecond = [0, 1, 2, 3, 4].map(s => received.filter(r => r.at - run.startAt >= s * 1000 && r.at - run.startAt < (s + 1) * 1000).length)
-    // Answers were taken to need 100 ms and need 1: more is sent than wished until somebody says so, by no more than that.
+    const perSecond = [0, 1, 2, 3, 4].map(
+      s => received.filter(r => r.at - run.startAt >= s * 1000 && r.at - run.startAt < (s + 1) * 1000).length,
+    )
+    // Answers were taken to need 100 ms and need 1: more is sent than wished until somebody says so, by no more than
+    // that.
     expect(perSecond[0]! + perSecond[1]!).toBeGreaterThan(45)
     for (const n of perSecond.slice(2)) {
       expect(n).toBeGreaterThan(50)
@@ -172,7 +255,8 @@ describe('a held rate', () => {
     await wait(2000)
     run.load.holdRate(0, 0.101, 20)
     await run.finished
-    const between = (from: number, to: number) => received.filter(r => r.at - run.startAt >= from && r.at - run.startAt < to).length
+    const between = (from: number, to: number) =>
+      received.filter(r => r.at - run.startAt >= from && r.at - run.startAt < to).length
     expect(between(500, 2000)).toBeGreaterThan(65)
     expect(between(500, 2000)).toBeLessThan(115)
     expect(between(2500, 4000)).toBeGreaterThan(18)
@@ -181,7 +265,13 @@ describe('a held rate', () => {
   })
 
   it('of a calibration is its controller’s alone: users are called by their numbers, and the highest leave first', async () => {
-    const run = begin({ drive: { kind: 'requests', fewestUsers: 1, mostUsers: 30 }, profile: hill(50, 0, 3, 0) }, {}, THINKING, [[1], []], { calibration: {} as never })
+    const run = begin(
+      { drive: { kind: 'requests', fewestUsers: 1, mostUsers: 30 }, profile: hill(50, 0, 3, 0) },
+      {},
+      THINKING,
+      [[1], []],
+      { calibration: {} as never },
+    )
     await wait(100)
     run.load.steer(0, 12)
     await wait(1000)
@@ -196,12 +286,14 @@ describe('a held rate', () => {
 describe('a generator that stood still', () => {
   const still = (ms: number) => {
     const until = performance.now() + ms
-    while (performance.now() < until) ;
+    while (performance.now() < until);
   }
 
   it('reads what has come meanwhile before it gives anything up: what was answered in time is no time-out', async () => {
     delayMs = 20
-    const run = begin({ profile: hill(5, 0, 2, 0) }, {}, [step({ name: 'one', think: { kind: 'fixed', ms: 50 }, timeoutMs: 400 })])
+    const run = begin({ profile: hill(5, 0, 2, 0) }, {}, [
+      step({ name: 'one', think: { kind: 'fixed', ms: 50 }, timeoutMs: 400 }),
+    ])
     await wait(300)
     still(900)
     await run.finished
@@ -216,7 +308,9 @@ describe('a generator that stood still', () => {
 
   it('still gives up what was never answered', async () => {
     delayMs = 5000
-    const run = begin({ profile: hill(3, 0, 1, 0) }, {}, [step({ name: 'one', think: { kind: 'fixed', ms: 50 }, timeoutMs: 300 })])
+    const run = begin({ profile: hill(3, 0, 1, 0) }, {}, [
+      step({ name: 'one', think: { kind: 'fixed', ms: 50 }, timeoutMs: 300 }),
+    ])
     await wait(200)
     still(600)
     await run.finished
@@ -234,17 +328,22 @@ describe('users', () => {
   })
 
   it('think so many times as long as the journey says', async () => {
-    const counts = await Promise.all([1, 3].map(async (thinkScale) => {
-      const run = begin({ thinkScale, profile: hill(10, 0, 2, 0) })
-      await run.finished
-      return run.whole().started
-    }))
+    const counts = await Promise.all(
+      [1, 3].map(async (thinkScale) => {
+        const run = begin({ thinkScale, profile: hill(10, 0, 2, 0) })
+        await run.finished
+        return run.whole().started
+      }),
+    )
     expect(counts[0]! / counts[1]!).toBeGreaterThan(2.2)
     expect(counts[0]! / counts[1]!).toBeLessThan(3.6)
   })
 
   it('of a cell with a mix are on their networks in its parts, and their connections tell', async () => {
-    const run = begin({ profile: hill(20, 0, 2, 0) }, { networks: { A: { REY: { 'commuter-mobile': 5000, 'city-fibre': 2500 } } } })
+    const run = begin(
+      { profile: hill(20, 0, 2, 0) },
+      { networks: { A: { REY: { 'commuter-mobile': 5000, 'city-fibre': 2500 } } } },
+    )
     await run.finished
     const measures = measuresOf(journey({ round: THINKING })).length
     const connects = ['commuter-mobile', 'city-fibre', 'direct'].map((network) => {

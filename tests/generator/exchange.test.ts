@@ -1,4 +1,7 @@
-/** Exchanges against a real server that behaves in every wrong way: each outcome has its kind, and says whether the target can have seen it. */
+/**
+ * Exchanges against a real server that behaves in every wrong way: each outcome has its kind, and says whether the
+ * target can have seen it.
+ */
 import { createServer, type Server } from 'node:http'
 import { createServer as createTcp, type AddressInfo, type Server as TcpServer } from 'node:net'
 import { approvedConnector, isLinkLocal } from '../../generator/exchange/approved-connector'
@@ -12,14 +15,17 @@ import { journey, step, target } from '../build/plans'
 let server: Server
 let rude: TcpServer
 const seen: { url: string, headers: Record<string, unknown>, body: string }[] = []
-const listen = (s: Server | TcpServer) => new Promise<string>(r => s.listen(0, '127.0.0.1', () => r(`127.0.0.1:${(s.address() as AddressInfo).port}`)))
+const listen = (s: Server | TcpServer) =>
+  new Promise<string>(r => s.listen(0, '127.0.0.1', () => r(`127.0.0.1:${(s.address() as AddressInfo).port}`)))
 let good = ''
 let bad = ''
 
 beforeAll(async () => {
   server = createServer((request, response) => {
     let body = ''
-    request.on('data', (chunk: Buffer) => { body += chunk.toString() })
+    request.on('data', (chunk: Buffer) => {
+      body += chunk.toString()
+    })
     request.on('end', () => {
       seen.push({ url: request.url!, headers: request.headers, body })
       if (request.url === '/slow') return void setTimeout(() => response.end('late'), 3000).unref()
@@ -37,23 +43,49 @@ afterAll(async () => {
   await Promise.all([new Promise(r => server.close(r)), new Promise(r => rude.close(r))])
 })
 
-const sockets = { open: 0, opened() { this.open++ }, closed() { this.open-- } }
+const sockets = {
+  open: 0,
+  opened() {
+    this.open++
+  },
+  closed() {
+    this.open--
+  },
+}
 function exchangeWith(hosts: string[]) {
-  let ended: (o: Outcome) => void = () => { /* set for each request */ }
-  const exchange = new UndiciExchange(approvedConnector({ hosts: new Set(hosts), count: sockets }), { sessions: new Map() }, false, o => ended({ ...o }))
+  let ended: (o: Outcome) => void = () => {
+    /* set for each request */
+  }
+  const exchange = new UndiciExchange(
+    approvedConnector({ hosts: new Set(hosts), count: sockets }),
+    { sessions: new Map() },
+    false,
+    o => ended({ ...o }),
+  )
   return {
     exchange,
-    send: (origin: string, path: string, over: Partial<PreparedRequest> = {}) => new Promise<Outcome>((resolve) => {
-      ended = resolve
-      exchange.send({ origin: `http://${origin}`, path, method: 'GET', headers: [], body: undefined, timeoutMs: 2000, keepBytes: 0, needsWhole: false, ...over })
-    }),
+    send: (origin: string, path: string, over: Partial<PreparedRequest> = {}) =>
+      new Promise<Outcome>((resolve) => {
+        ended = resolve
+        exchange.send({
+          origin: `http://${origin}`,
+          path,
+          method: 'GET',
+          headers: [],
+          body: undefined,
+          timeoutMs: 2000,
+          keepBytes: 0,
+          needsWhole: false,
+          ...over,
+        })
+      }),
   }
 }
 
 describe('an exchange', () => {
   it('tells status, bytes, body where it is wanted, and the time to connect only for the first', async () => {
     const { send, exchange } = exchangeWith([good])
-    const first = { ...await send(good, '/x', { keepBytes: 1000 }) }
+    const first = { ...(await send(good, '/x', { keepBytes: 1000 })) }
     expect(first).toMatchObject({ status: 200, bytes: 11, failure: undefined })
     expect(new LoadedAnswer().of(first).json()).toEqual({ seats: 3 })
     expect(first.connectMs).toBeGreaterThan(0)
@@ -86,20 +118,42 @@ describe('an exchange', () => {
   it('never leaves for a host that is not approved', async () => {
     const before = seen.length
     const { send, exchange } = exchangeWith(['127.0.0.1:9'])
-    expect(await send(good, '/')).toMatchObject({ failure: 'notApproved', reach: 'neverSent', problem: expect.stringContaining('not among the approved hosts') })
+    expect(await send(good, '/')).toMatchObject({
+      failure: 'notApproved',
+      reach: 'neverSent',
+      problem: expect.stringContaining('not among the approved hosts'),
+    })
     expect(seen.length).toBe(before)
     exchange.close()
   })
 
   it('denies link-local addresses, however written (RFC 3927, RFC 4291)', () => {
-    for (const a of ['169.254.169.254', '::ffff:169.254.0.1', '[fe80::1]', 'FEBF::1']) expect([a, isLinkLocal(a)]).toEqual([a, true])
-    for (const a of ['127.0.0.1', '10.0.0.1', '::1', 'fec0::1', '169.253.0.1', 'example.test']) expect([a, isLinkLocal(a)]).toEqual([a, false])
+    for (const a of ['169.254.169.254', '::ffff:169.254.0.1', '[fe80::1]', 'FEBF::1'])
+      expect([a, isLinkLocal(a)]).toEqual([a, true])
+    for (const a of ['127.0.0.1', '10.0.0.1', '::1', 'fec0::1', '169.253.0.1', 'example.test'])
+      expect([a, isLinkLocal(a)]).toEqual([a, false])
   })
 
   it('that is cut says nothing more', async () => {
     let outcomes = 0
-    const exchange = new UndiciExchange(approvedConnector({ hosts: new Set([good]), count: sockets }), { sessions: new Map() }, false, () => { outcomes++ })
-    exchange.send({ origin: `http://${good}`, path: '/slow', method: 'GET', headers: [], body: undefined, timeoutMs: 100, keepBytes: 0, needsWhole: false })
+    const exchange = new UndiciExchange(
+      approvedConnector({ hosts: new Set([good]), count: sockets }),
+      { sessions: new Map() },
+      false,
+      () => {
+        outcomes++
+      },
+    )
+    exchange.send({
+      origin: `http://${good}`,
+      path: '/slow',
+      method: 'GET',
+      headers: [],
+      body: undefined,
+      timeoutMs: 100,
+      keepBytes: 0,
+      needsWhole: false,
+    })
     await new Promise(r => setImmediate(r))
     exchange.cut()
     const other = exchangeWith([good])
@@ -136,11 +190,39 @@ describe('failures by their codes', () => {
 
 describe('a prepared request', () => {
   it('carries the marks by which the owner recognises it, and the step’s own headers first', () => {
-    const prepared = prepareJourney(journey({ round: [step({ name: 'Enrol & pay', method: 'POST', url: '/enrol?x=1', body: { kind: 'json', text: '{}' }, headers: [['User-Agent', 'mine']] })] }), {
-      target: target({ baseUrl: 'http://a.test:81' }), secrets: {}, marking: { runId: '7', rehearsal: true }, feeds: [], files: new Map(), exemplarBytes: 0,
-    })
+    const prepared = prepareJourney(
+      journey({
+        round: [
+          step({
+            name: 'Enrol & pay',
+            method: 'POST',
+            url: '/enrol?x=1',
+            body: { kind: 'json', text: '{}' },
+            headers: [['User-Agent', 'mine']],
+          }),
+        ],
+      }),
+      {
+        target: target({ baseUrl: 'http://a.test:81' }),
+        secrets: {},
+        marking: { runId: '7', rehearsal: true },
+        feeds: [],
+        files: new Map(),
+        exemplarBytes: 0,
+      },
+    )
     const r = prepared.round[0]!.parts[0]!.fixed!
     expect(r).toMatchObject({ origin: 'http://a.test:81', path: '/enrol?x=1', method: 'POST', body: '{}' })
-    expect(Object.fromEntries(Array.from({ length: r.headers.length / 2 }, (_, i) => [r.headers[2 * i], r.headers[2 * i + 1]]))).toEqual({ 'User-Agent': 'mine', 'vornak-run': '7', 'vornak-step': 'Enrol%20%26%20pay', 'vornak-rehearsal': '1', 'content-type': 'application/json' })
+    expect(
+      Object.fromEntries(
+        Array.from({ length: r.headers.length / 2 }, (_, i) => [r.headers[2 * i], r.headers[2 * i + 1]]),
+      ),
+    ).toEqual({
+      'User-Agent': 'mine',
+      'vornak-run': '7',
+      'vornak-step': 'Enrol%20%26%20pay',
+      'vornak-rehearsal': '1',
+      'content-type': 'application/json',
+    })
   })
 })

@@ -1,4 +1,7 @@
-/** A generator on a host it was brought to: launched once, however often it is asked; spoken to through relays; ended by its watchdog when nobody else does. */
+/**
+ * A generator on a host it was brought to: launched once, however often it is asked; spoken to through relays; ended by
+ * its watchdog when nobody else does.
+ */
 import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
@@ -8,12 +11,23 @@ import { ownFolder } from '../build/folder'
 
 const PROGRAM = join(__dirname, '../../dist/generator.mjs')
 const root = ownFolder()
-const launch = (folder: string, leaseS: number) => spawnSync(process.execPath, [PROGRAM, 'launch'], { input: JSON.stringify({ folder, token: 'a-token', machine: 'm', leaseS, cores: 1 }), encoding: 'utf8', timeout: 20_000 })
+const launch = (folder: string, leaseS: number) =>
+  spawnSync(process.execPath, [PROGRAM, 'launch'], {
+    input: JSON.stringify({ folder, token: 'a-token', machine: 'm', leaseS, cores: 1 }),
+    encoding: 'utf8',
+    timeout: 20_000,
+  })
 const alive = (pid: number) => {
-  try { return process.kill(pid, 0) }
-  catch { return false }
+  try {
+    return process.kill(pid, 0)
+  }
+  catch {
+    return false
+  }
 }
-const until = async (is: () => boolean) => { while (!is()) await new Promise(r => setTimeout(r, 50)) }
+const until = async (is: () => boolean) => {
+  while (!is()) await new Promise(r => setTimeout(r, 50))
+}
 
 describe('a launched generator', () => {
   it('runs once, speaks to whoever relays last, and keeps its secrets out of its arguments', async () => {
@@ -27,9 +41,12 @@ describe('a launched generator', () => {
     expect(statSync(folder).mode & 0o077).toBe(0)
     const relay = spawn(process.execPath, [PROGRAM, 'relay', folder], { stdio: ['pipe', 'pipe', 'inherit'] })
     const enrol = await new Promise<{ kind: string, token: string }>((resolve) => {
-      const reader = new StreamReader(message => resolve(JSON.parse(message as string) as { kind: string, token: string }))
+      const reader = new StreamReader(message =>
+        resolve(JSON.parse(message as string) as { kind: string, token: string }),
+      )
       relay.stdout.on('data', (chunk: Buffer) => {
-        if (chunk.includes(STREAM_MARK)) relay.stdin.write(framed(JSON.stringify({ kind: 'hello', version: PROTOCOL_VERSION, epoch: 1, nonce: 'n' })))
+        if (chunk.includes(STREAM_MARK))
+          relay.stdin.write(framed(JSON.stringify({ kind: 'hello', version: PROTOCOL_VERSION, epoch: 1, nonce: 'n' })))
         reader.take(chunk)
       })
     })

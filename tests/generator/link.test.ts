@@ -44,10 +44,18 @@ describe('the lease', () => {
     let silences = 0
     const began = performance.now()
     await new Promise<void>((ended) => {
-      const lease = new Lease(900, 300, began, () => { silences++ }, () => {
-        lease.stop()
-        ended()
-      })
+      const lease = new Lease(
+        900,
+        300,
+        began,
+        () => {
+          silences++
+        },
+        () => {
+          lease.stop()
+          ended()
+        },
+      )
     })
     expect(performance.now() - began).toBeGreaterThanOrEqual(900)
     expect(silences).toBe(1)
@@ -56,7 +64,17 @@ describe('the lease', () => {
   it('is renewed, and silence is broken, by whatever is heard', async () => {
     let ended = false
     let silences = 0
-    const lease = new Lease(400, 600, performance.now(), () => { silences++ }, () => { ended = true })
+    const lease = new Lease(
+      400,
+      600,
+      performance.now(),
+      () => {
+        silences++
+      },
+      () => {
+        ended = true
+      },
+    )
     for (let i = 0; i < 8; i++) {
       await new Promise(r => setTimeout(r, 100))
       lease.renew(400)
@@ -68,17 +86,43 @@ describe('the lease', () => {
 })
 
 /** A controller that says what a test wants. */
-async function controller(onConnection: (socket: WebSocket, say: (m: ToGenerator) => void, heard: Promise<FromGenerator>, n: number) => void) {
+async function controller(
+  onConnection: (socket: WebSocket, say: (m: ToGenerator) => void, heard: Promise<FromGenerator>, n: number) => void,
+) {
   const server = new WebSocketServer({ port: 0, host: '127.0.0.1', path: '/link' })
   await new Promise(r => server.once('listening', r))
   let n = 0
   server.on('connection', (socket) => {
-    const heard = new Promise<FromGenerator>(r => socket.once('message', (d: Buffer) => r(JSON.parse(d.toString()) as FromGenerator)))
+    const heard = new Promise<FromGenerator>(r =>
+      socket.once('message', (d: Buffer) => r(JSON.parse(d.toString()) as FromGenerator)),
+    )
     onConnection(socket, m => socket.send(JSON.stringify(m)), heard, ++n)
   })
-  return { address: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, close: () => { for (const c of server.clients) c.terminate(); server.close() } }
+  return {
+    address: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+    close: () => {
+      for (const c of server.clients) c.terminate()
+      server.close()
+    },
+  }
 }
-const linkTo = (address: string, over: Partial<LinkOptions> = {}) => new Link({ transport: webSocketTransport(address), token: 't', facts, work: () => ({ state: 'loading', runId: '3' }), onMessage: () => { /* not read */ }, onUp: () => { /* not read */ }, onRefused: () => { /* not read */ }, ...over })
+const linkTo = (address: string, over: Partial<LinkOptions> = {}) =>
+  new Link({
+    transport: webSocketTransport(address),
+    token: 't',
+    facts,
+    work: () => ({ state: 'loading', runId: '3' }),
+    onMessage: () => {
+      /* not read */
+    },
+    onUp: () => {
+      /* not read */
+    },
+    onRefused: () => {
+      /* not read */
+    },
+    ...over,
+  })
 
 describe('the link', () => {
   it('enrols once, then comes back with a signature over the fresh nonce', async () => {
@@ -94,31 +138,46 @@ describe('the link', () => {
           if (n === 1) setTimeout(() => socket.terminate(), 30)
         })
       }).then(({ address, close }) => {
-        link = linkTo(address, { onUp: () => {
-          if (++up < 2) return
-          link.stop()
-          close()
-          done()
-        } })
+        link = linkTo(address, {
+          onUp: () => {
+            if (++up < 2) return
+            link.stop()
+            close()
+            done()
+          },
+        })
         link.connect()
       })
     })
     expect(heard[0]).toMatchObject({ kind: 'enrol', token: 't', version: PROTOCOL_VERSION })
     expect(heard[1]).toMatchObject({ kind: 'resume', generatorId: 'g1', state: 'loading', runId: '3' })
-    const [first, second] = heard as [Extract<FromGenerator, { kind: 'enrol' }>, Extract<FromGenerator, { kind: 'resume' }>]
+    const [first, second] = heard as [
+      Extract<FromGenerator, { kind: 'enrol' }>,
+      Extract<FromGenerator, { kind: 'resume' }>,
+    ]
     expect(verify(null, Buffer.from('nonce-2'), first.publicKey, Buffer.from(second.signature, 'base64'))).toBe(true)
   })
 
   it.each<[string, (say: (m: ToGenerator) => void) => void, string]>([
-    ['a controller of another protocol version', say => say({ kind: 'hello', version: PROTOCOL_VERSION + 1, epoch: 1, nonce: 'n' }), 'start both from the same release'],
-    ['a wrong token', say => say({ kind: 'refused', code: 'token', sentence: 'This token is not known here.' }), 'not known here'],
+    [
+      'a controller of another protocol version',
+      say => say({ kind: 'hello', version: PROTOCOL_VERSION + 1, epoch: 1, nonce: 'n' }),
+      'start both from the same release',
+    ],
+    [
+      'a wrong token',
+      say => say({ kind: 'refused', code: 'token', sentence: 'This token is not known here.' }),
+      'not known here',
+    ],
   ])('gives up on %s, with the words', async (_, greet, words) => {
     const sentence = await new Promise<string>((resolve) => {
       void controller((_s, say) => greet(say)).then(({ address, close }) => {
-        linkTo(address, { onRefused: (_code, said) => {
-          close()
-          resolve(said)
-        } }).connect()
+        linkTo(address, {
+          onRefused: (_code, said) => {
+            close()
+            resolve(said)
+          },
+        }).connect()
       })
     })
     expect(sentence).toContain(words)
@@ -137,12 +196,14 @@ describe('the link', () => {
         })
       }).then(({ address, close }) => {
         let ups = 0
-        link = linkTo(address, { onUp: () => {
-          if (++ups < 2) return
-          link.stop()
-          close()
-          done()
-        } })
+        link = linkTo(address, {
+          onUp: () => {
+            if (++ups < 2) return
+            link.stop()
+            close()
+            done()
+          },
+        })
         link.connect()
       })
     })
@@ -158,13 +219,16 @@ describe('the link', () => {
         // Never a beat: the line is dead from here on.
         void first.then(() => say({ kind: 'enrolled', generatorId: 'g', epoch: n, leaseMs: 60_000, graceMs: 60_000 }))
       }).then(({ address, close }) => {
-        link = linkTo(address, { work: () => ({ state: 'finished', runId: '3' }), onUp: () => {
-          ups.push(performance.now())
-          if (ups.length < 2) return
-          link.stop()
-          close()
-          done()
-        } })
+        link = linkTo(address, {
+          work: () => ({ state: 'finished', runId: '3' }),
+          onUp: () => {
+            ups.push(performance.now())
+            if (ups.length < 2) return
+            link.stop()
+            close()
+            done()
+          },
+        })
         link.connect()
       })
     })
@@ -186,11 +250,13 @@ describe('the link', () => {
           socket.send('{"kind":"be\u0000t"')
         })
       }).then(({ address, close }) => {
-        link = linkTo(address, { onRefused: (_, sentence) => {
-          refused = sentence
-          close()
-          done()
-        } })
+        link = linkTo(address, {
+          onRefused: (_, sentence) => {
+            refused = sentence
+            close()
+            done()
+          },
+        })
         link.connect()
       })
     })

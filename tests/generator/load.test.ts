@@ -36,24 +36,80 @@ beforeEach(() => {
   delayMs = 5
   status = 200
 })
-const health = new HealthReader({ hostname: '', platform: '', node: '', cores: 1, memoryBytes: 2 ** 33, descriptors: 1000 })
+const health = new HealthReader({
+  hostname: '',
+  platform: '',
+  node: '',
+  cores: 1,
+  memoryBytes: 2 ** 33,
+  descriptors: 1000,
+})
 
 /** @param sinceMs the run began so long ago */
-function run(stays: [startMs: number, stopMs: number][], { leaveMs = 500, sinceMs = -20, expectText = undefined as string | undefined } = {}) {
+function run(
+  stays: [startMs: number, stopMs: number][],
+  { leaveMs = 500, sinceMs = -20, expectText = undefined as string | undefined } = {},
+) {
   const document = runDocument({
-    target: target({ baseUrl: `http://${host}`, approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' } }),
-    journeys: [journey({ round: [step({ think: { kind: 'uniform', fromMs: 5, toMs: 25 }, expect: [{ kind: 'status', allow: '200' }, ...(expectText === undefined ? [] : [{ kind: 'body' as const, rule: 'contains' as const, value: expectText }])], timeoutMs: 1000 })] })], plan: plan({ placement: { A: { REY: 10_000 } } }),
+    target: target({
+      baseUrl: `http://${host}`,
+      approval: { hosts: [host], mostUsers: 99, until: '2999', contact: 'x' },
+    }),
+    journeys: [
+      journey({
+        round: [
+          step({
+            think: { kind: 'uniform', fromMs: 5, toMs: 25 },
+            expect: [
+              { kind: 'status', allow: '200' },
+              ...(expectText === undefined
+                ? []
+                : [{ kind: 'body' as const, rule: 'contains' as const, value: expectText }]),
+            ],
+            timeoutMs: 1000,
+          }),
+        ],
+      }),
+    ],
+    plan: plan({ placement: { A: { REY: 10_000 } } }),
   })
-  const users = stays.map(([startMs, stopMs], i): SlicedUser => ({ group: 0, number: i + 1, firstSeries: 0, network: 'direct', stays: [{ startMs, stopMs }] }))
+  const users = stays.map(([startMs, stopMs], i): SlicedUser => ({
+    group: 0,
+    number: i + 1,
+    firstSeries: 0,
+    network: 'direct',
+    stays: [{ startMs, stopMs }],
+  }))
   const frames: ReturnType<typeof openFrame>['top'][] = []
   const sum = new SeriesSum()
   let load!: Load
   const finished = new Promise<void>((resolve) => {
-    load = new Load({ runId: '1', document, slice: { users, arrivals: [] }, incarnation: 5, worker: 0, leaveMs, health, supplies: NO_SUPPLIES, onExemplar() { /* thrown away */ }, onFinished: () => resolve(), onFrame: ({ bytes }) => {
-      const frame = openFrame(bytes)
-      frames.push(frame.top)
-      addEntries(frame, () => sum, () => true)
-    } }, performance.now() - sinceMs)
+    load = new Load(
+      {
+        runId: '1',
+        document,
+        slice: { users, arrivals: [] },
+        incarnation: 5,
+        worker: 0,
+        leaveMs,
+        health,
+        supplies: NO_SUPPLIES,
+        onExemplar() {
+          /* thrown away */
+        },
+        onFinished: () => resolve(),
+        onFrame: ({ bytes }) => {
+          const frame = openFrame(bytes)
+          frames.push(frame.top)
+          addEntries(
+            frame,
+            () => sum,
+            () => true,
+          )
+        },
+      },
+      performance.now() - sinceMs,
+    )
     load.run()
   })
   return { load, finished, frames, sum }
@@ -69,7 +125,11 @@ describe('a load', () => {
     expect(sum.timings.right.count).toBe(received)
     expect(sum.timings.connect.count).toBe(12)
     expect(frames.map(f => f.second)).toEqual([0, 1])
-    expect(frames.at(-1)).toMatchObject({ last: true, claims: { started: received, right: received, failed: 0, cut: 0 }, users: 0 })
+    expect(frames.at(-1)).toMatchObject({
+      last: true,
+      claims: { started: received, right: received, failed: 0, cut: 0 },
+      users: 0,
+    })
     expect(frames[0]!.users).toBe(12)
   })
 
@@ -98,19 +158,35 @@ describe('a load', () => {
 
   it('lets users who leave have their answer, cuts those who wait too long, and calls neither a failure', async () => {
     delayMs = 800
-    const { finished, sum, frames } = run([[0, 200], [0, 200]], { leaveMs: 150 })
+    const { finished, sum, frames } = run(
+      [
+        [0, 200],
+        [0, 200],
+      ],
+      { leaveMs: 150 },
+    )
     await finished
     expect(sum).toMatchObject({ started: 2, right: 0, failed: 0, cut: 2 })
     expect(frames.at(-1)!.claims).toMatchObject({ started: 2, cut: 2 })
     delayMs = 100
-    const patient = run([[0, 150], [0, 150]], { leaveMs: 2000 })
+    const patient = run(
+      [
+        [0, 150],
+        [0, 150],
+      ],
+      { leaveMs: 2000 },
+    )
     await patient.finished
     expect(patient.sum.cut).toBe(0)
     expect(patient.sum.right).toBe(patient.sum.started)
   })
 
   it('drains on request: nobody new starts, everybody leaves', async () => {
-    const { load, finished, sum } = run([[0, 60_000], [50, 60_000], [30_000, 60_000]])
+    const { load, finished, sum } = run([
+      [0, 60_000],
+      [50, 60_000],
+      [30_000, 60_000],
+    ])
     while (sum.started === 0 && received < 5) await new Promise(r => setTimeout(r, 10))
     load.drain()
     await finished
@@ -120,7 +196,14 @@ describe('a load', () => {
 
   it('joins a run that loads: frames begin with the second it joins in, who should be there comes over 5 s, who has left does not come', async () => {
     // 60.4 s into the run: five have left for good, ten should be there since second 50, two come in second 62.
-    const { finished, frames, sum } = run([...Array.from({ length: 5 }, () => [40_000, 60_000] as [number, number]), ...Array.from({ length: 10 }, () => [50_000, 67_300] as [number, number]), ...Array.from({ length: 2 }, () => [62_000, 67_300] as [number, number])], { sinceMs: 60_400 })
+    const { finished, frames, sum } = run(
+      [
+        ...Array.from({ length: 5 }, () => [40_000, 60_000] as [number, number]),
+        ...Array.from({ length: 10 }, () => [50_000, 67_300] as [number, number]),
+        ...Array.from({ length: 2 }, () => [62_000, 67_300] as [number, number]),
+      ],
+      { sinceMs: 60_400 },
+    )
     await finished
     expect(frames.map(f => f.second)).toEqual([60, 61, 62, 63, 64, 65, 66, 67])
     // Places in the row of 17 over 5 s: those from the sixth on are users 6 to 15.
@@ -150,7 +233,16 @@ describe('the schedule', () => {
     const given: [number, number][] = []
     const began = performance.now()
     await new Promise<void>((done) => {
-      new Schedule(cueList([30, 10, 20.4, 10, 55].map(atMs => ({ atMs, act: () => given.push([atMs, performance.now() - began]) }))), began, () => { /* not read */ }, done).run()
+      new Schedule(
+        cueList(
+          [30, 10, 20.4, 10, 55].map(atMs => ({ atMs, act: () => given.push([atMs, performance.now() - began]) })),
+        ),
+        began,
+        () => {
+          /* not read */
+        },
+        done,
+      ).run()
     })
     expect(given.map(g => g[0])).toEqual([10, 10, 20.4, 30, 55])
     for (const [at, when] of given) expect(when).toBeGreaterThanOrEqual(at)

@@ -1,4 +1,7 @@
-/** The shaper on real connections: what a user feels is what the formulas say, over HTTP and HTTPS, both ways, and nobody else notices. */
+/**
+ * The shaper on real connections: what a user feels is what the formulas say, over HTTP and HTTPS, both ways, and
+ * nobody else notices.
+ */
 import { createServer } from 'node:http'
 import { createServer as createSecure } from 'node:https'
 import { createSecureServer as createHttp2 } from 'node:http2'
@@ -15,7 +18,9 @@ import { CERTIFICATE, KEY } from '../../bench/certificate'
 const body = Buffer.alloc(1_000_000, 'x')
 const answer: Parameters<typeof createServer>[1] = (request, response) => {
   let received = 0
-  request.on('data', (c: Buffer) => { received += c.length })
+  request.on('data', (c: Buffer) => {
+    received += c.length
+  })
   request.on('end', () => {
     if (request.method === 'POST') response.end(String(received))
     else response.end(body.subarray(0, Number(request.url!.slice(1))))
@@ -36,10 +41,26 @@ beforeAll(async () => {
     }
   }
 })
-afterAll(() => { for (const s of [plain, secure]) s.close() })
+afterAll(() => {
+  for (const s of [plain, secure]) s.close()
+})
 
-const profile = (over: Partial<NetworkProfile> = {}): NetworkProfile => ({ id: 'p', name: 'p', latencyMs: 40, jitterMs: 0, loss: 0, ...over })
-const nobody = { opened() { /* not counted */ }, closed() { /* not counted */ } }
+const profile = (over: Partial<NetworkProfile> = {}): NetworkProfile => ({
+  id: 'p',
+  name: 'p',
+  latencyMs: 40,
+  jitterMs: 0,
+  loss: 0,
+  ...over,
+})
+const nobody = {
+  opened() {
+    /* not counted */
+  },
+  closed() {
+    /* not counted */
+  },
+}
 
 const connectors = new Map<string, Connector>()
 
@@ -47,16 +68,30 @@ const connectors = new Map<string, Connector>()
 function user(server: typeof plain | typeof secure, network: NetworkProfile | undefined, seed = 1) {
   const host = addressOf(server)
   const scheme = server === secure ? 'https' : 'http'
-  let ended: (o: Outcome) => void = () => { /* set below */ }
+  let ended: (o: Outcome) => void = () => {
+    /* set below */
+  }
   const visitor = { sessions: new Map(), network: network && new UserNetwork(network, seededRandom(seed)) }
   let connector = connectors.get(host)
-  if (!connector) connectors.set(host, connector = approvedConnector({ hosts: new Set([host]), count: nobody, trust: CERTIFICATE }))
+  if (!connector)
+    connectors.set(host, (connector = approvedConnector({ hosts: new Set([host]), count: nobody, trust: CERTIFICATE })))
   const exchange = new UndiciExchange(connector, visitor, false, o => ended({ ...o, chunks: [...o.chunks] }))
   return {
-    ask: (path: string, over: Partial<PreparedRequest> = {}) => new Promise<Outcome>((resolve) => {
-      ended = resolve
-      exchange.send({ origin: `${scheme}://${host}`, path, method: 'GET', headers: [], body: undefined, timeoutMs: 30_000, keepBytes: 100, needsWhole: false, ...over })
-    }),
+    ask: (path: string, over: Partial<PreparedRequest> = {}) =>
+      new Promise<Outcome>((resolve) => {
+        ended = resolve
+        exchange.send({
+          origin: `${scheme}://${host}`,
+          path,
+          method: 'GET',
+          headers: [],
+          body: undefined,
+          timeoutMs: 30_000,
+          keepBytes: 100,
+          needsWhole: false,
+          ...over,
+        })
+      }),
     close: () => exchange.close(),
   }
 }
@@ -67,24 +102,33 @@ const near = (measured: number, expected: number) => {
 }
 
 describe('a shaped user', () => {
-  it.each([['http', plain, 1], ['https', secure, 2]] as const)('connects over %s in its round trips (RFC 9293 one, RFC 8446 one more), and waits one more for an answer', async (_, server, trips) => {
-    const tries: [connect: number, first: number, again: number][] = []
-    for (let i = 0; i < 4; i++) {
-      const u = user(server, profile({ latencyMs: 60 }))
-      const first = await u.ask('/100')
-      const again = await u.ask('/100')
-      expect(again.connectMs).toBe(-1)
-      tries.push([first.connectMs, first.firstByteAt - first.beganAt, again.endedAt - again.beganAt])
-      u.close()
-    }
-    // The least of a few: a machine with other things to do makes any of them longer, nothing makes them shorter.
-    const least = (which: 0 | 1 | 2) => Math.min(...tries.map(t => t[which]))
-    near(least(0), connectMs(profile({ latencyMs: 60 }), 0, trips === 2))
-    near(least(1), 60 * (trips + 1))
-    near(least(2), 60)
-  })
+  it.each([
+    ['http', plain, 1],
+    ['https', secure, 2],
+  ] as const)(
+    'connects over %s in its round trips (RFC 9293 one, RFC 8446 one more), and waits one more for an answer',
+    async (_, server, trips) => {
+      const tries: [connect: number, first: number, again: number][] = []
+      for (let i = 0; i < 4; i++) {
+        const u = user(server, profile({ latencyMs: 60 }))
+        const first = await u.ask('/100')
+        const again = await u.ask('/100')
+        expect(again.connectMs).toBe(-1)
+        tries.push([first.connectMs, first.firstByteAt - first.beganAt, again.endedAt - again.beganAt])
+        u.close()
+      }
+      // The least of a few: a machine with other things to do makes any of them longer, nothing makes them shorter.
+      const least = (which: 0 | 1 | 2) => Math.min(...tries.map(t => t[which]))
+      near(least(0), connectMs(profile({ latencyMs: 60 }), 0, trips === 2))
+      near(least(1), 60 * (trips + 1))
+      near(least(2), 60)
+    },
+  )
 
-  it.each([['http', plain], ['https', secure]] as const)('fetches 100 kB and 1 MB over %s as slow start and bandwidth let it', async (_, server) => {
+  it.each([
+    ['http', plain],
+    ['https', secure],
+  ] as const)('fetches 100 kB and 1 MB over %s as slow start and bandwidth let it', async (_, server) => {
     const p = profile({ downBps: 20e6 })
     for (const bytes of [100_000, 1_000_000]) {
       const times: number[] = []
@@ -104,7 +148,7 @@ describe('a shaped user', () => {
     const u = user(plain, p)
     const got = await u.ask('/', { method: 'POST', body: Buffer.alloc(200_000, 'y') })
     expect(Buffer.concat(got.chunks).toString()).toBe('200000')
-    near(got.endedAt - got.beganAt, feltRttMs(p, 0) * 2 + 200_000 * 8000 / 4e6)
+    near(got.endedAt - got.beganAt, feltRttMs(p, 0) * 2 + (200_000 * 8000) / 4e6)
     u.close()
   })
 
@@ -112,18 +156,38 @@ describe('a shaped user', () => {
     const p = profile({ latencyMs: 4, downBps: 8e6 })
     const host = addressOf(plain)
     const network = new UserNetwork(p, seededRandom(3))
-    const exchanges = [1, 2].map(() => new Promise<number>((resolve) => {
-      const began = performance.now()
-      const exchange = new UndiciExchange(approvedConnector({ hosts: new Set([host]), count: nobody }), { sessions: new Map(), network }, false, () => {
-        resolve(performance.now() - began)
-        exchange.close()
-      })
-      exchange.send({ origin: `http://${host}`, path: '/500000', method: 'GET', headers: [], body: undefined, timeoutMs: 30_000, keepBytes: 0, needsWhole: false })
-    }))
+    const exchanges = [1, 2].map(
+      () =>
+        new Promise<number>((resolve) => {
+          const began = performance.now()
+          const exchange = new UndiciExchange(
+            approvedConnector({ hosts: new Set([host]), count: nobody }),
+            { sessions: new Map(), network },
+            false,
+            () => {
+              resolve(performance.now() - began)
+              exchange.close()
+            },
+          )
+          exchange.send({
+            origin: `http://${host}`,
+            path: '/500000',
+            method: 'GET',
+            headers: [],
+            body: undefined,
+            timeoutMs: 30_000,
+            keepBytes: 0,
+            needsWhole: false,
+          })
+        }),
+    )
     const other = user(plain, p)
-    const [together, alone] = await Promise.all([Promise.all(exchanges), other.ask('/500000').then(o => o.endedAt - o.beganAt)])
-    near(Math.max(...together), 8 + 1_000_000 * 8000 / 8e6)
-    near(alone, 8 + 500_000 * 8000 / 8e6)
+    const [together, alone] = await Promise.all([
+      Promise.all(exchanges),
+      other.ask('/500000').then(o => o.endedAt - o.beganAt),
+    ])
+    near(Math.max(...together), 8 + (1_000_000 * 8000) / 8e6)
+    near(alone, 8 + (500_000 * 8000) / 8e6)
     other.close()
   })
 
@@ -131,12 +195,16 @@ describe('a shaped user', () => {
     const p = profile({ latencyMs: 20, loss: 0.02 })
     const times: number[] = []
     for (let batch = 0; batch < 6; batch++) {
-      times.push(...await Promise.all(Array.from({ length: 10 }, async (_, i) => {
-        const u = user(plain, p, batch * 10 + i + 1)
-        const got = await u.ask('/200000')
-        u.close()
-        return got.endedAt - got.firstByteAt
-      })))
+      times.push(
+        ...(await Promise.all(
+          Array.from({ length: 10 }, async (_, i) => {
+            const u = user(plain, p, batch * 10 + i + 1)
+            const got = await u.ask('/200000')
+            u.close()
+            return got.endedAt - got.firstByteAt
+          }),
+        )),
+      )
     }
     const mean = times.reduce((a, b) => a + b, 0) / times.length
     const expected = transferMs(p, 0.2, 200_000)
@@ -149,7 +217,7 @@ describe('a shaped user', () => {
     const slow = shaped.ask('/100000')
     const direct = user(plain, undefined)
     const times: number[] = []
-    for (let i = 0; i < 20; i++) times.push((await direct.ask('/1000').then(o => o.endedAt - o.beganAt)))
+    for (let i = 0; i < 20; i++) times.push(await direct.ask('/1000').then(o => o.endedAt - o.beganAt))
     expect(times.sort((a, b) => a - b)[10]).toBeLessThan(10)
     await slow
     direct.close()
@@ -162,12 +230,29 @@ describe('a shaped user', () => {
     const host = `127.0.0.1:${(server.address() as AddressInfo).port}`
     const connector = approvedConnector({ hosts: new Set([host]), count: nobody, trust: CERTIFICATE, http2: true })
     const p = profile({ latencyMs: 50 })
-    let ended: (o: Outcome) => void = () => { /* set below */ }
-    const exchange = new UndiciExchange(connector, { sessions: new Map(), network: new UserNetwork(p, seededRandom(1)) }, true, o => ended({ ...o }))
-    const ask = () => new Promise<Outcome>((resolve) => {
-      ended = resolve
-      exchange.send({ origin: `https://${host}`, path: '/', method: 'GET', headers: [], body: undefined, timeoutMs: 10_000, keepBytes: 0, needsWhole: false })
-    })
+    let ended: (o: Outcome) => void = () => {
+      /* set below */
+    }
+    const exchange = new UndiciExchange(
+      connector,
+      { sessions: new Map(), network: new UserNetwork(p, seededRandom(1)) },
+      true,
+      o => ended({ ...o }),
+    )
+    const ask = () =>
+      new Promise<Outcome>((resolve) => {
+        ended = resolve
+        exchange.send({
+          origin: `https://${host}`,
+          path: '/',
+          method: 'GET',
+          headers: [],
+          body: undefined,
+          timeoutMs: 10_000,
+          keepBytes: 0,
+          needsWhole: false,
+        })
+      })
     await ask()
     const again = await ask()
     expect(again).toMatchObject({ status: 200, bytes: 2, connectMs: -1 })

@@ -9,13 +9,19 @@ const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest(
 const NONE: RunSupplies = { secrets: {}, files: [], feeds: [], generator: 0, generators: 1 }
 
 /** A controller that has these contents. @param spoil changes what is sent */
-function lineTo(contents: Record<string, Buffer>, spoil: (bytes: Buffer, asked: number) => Buffer | undefined = b => b) {
+function lineTo(
+  contents: Record<string, Buffer>,
+  spoil: (bytes: Buffer, asked: number) => Buffer | undefined = b => b,
+) {
   const asked: Extract<FromGenerator, { kind: 'want' }>[] = []
   const line: SupplyLine = new SupplyLine((message) => {
     if (message.kind !== 'want') return
     asked.push(message)
     const bytes = spoil((contents[message.file] ?? Buffer.alloc(0)).subarray(message.from, message.to), asked.length)
-    if (bytes) setImmediate(() => line.take({ kind: 'part', file: message.file, from: message.from, base64: bytes.toString('base64') }))
+    if (bytes)
+      setImmediate(() =>
+        line.take({ kind: 'part', file: message.file, from: message.from, base64: bytes.toString('base64') }),
+      )
   })
   return { line, asked }
 }
@@ -27,7 +33,11 @@ describe('supplies', () => {
     const { line, asked } = lineTo({ [id]: big })
     const { files } = await line.fetch({ ...NONE, files: [{ id, bytes: big.length }] })
     expect(Buffer.from(files[0]![1]).equals(big)).toBe(true)
-    expect(asked.map(a => [a.from, a.to])).toEqual([[0, 524_288], [524_288, 1_048_576], [1_048_576, 1_300_000]])
+    expect(asked.map(a => [a.from, a.to])).toEqual([
+      [0, 524_288],
+      [524_288, 1_048_576],
+      [1_048_576, 1_300_000],
+    ])
     // What is here is not fetched again.
     await line.fetch({ ...NONE, files: [{ id, bytes: big.length }] })
     expect(asked).toHaveLength(3)
@@ -36,7 +46,7 @@ describe('supplies', () => {
   it('that came damaged are refused', async () => {
     const content = Buffer.from('the kit')
     const id = hashOf(content)
-    const { line } = lineTo({ [id]: content }, b => Buffer.from(b.map((byte, i) => i === 2 ? byte ^ 1 : byte)))
+    const { line } = lineTo({ [id]: content }, b => Buffer.from(b.map((byte, i) => (i === 2 ? byte ^ 1 : byte))))
     await expect(line.fetch({ ...NONE, files: [{ id, bytes: content.length }] })).rejects.toThrow('came damaged')
   })
 
@@ -44,7 +54,7 @@ describe('supplies', () => {
     jest.useFakeTimers({ doNotFake: ['setImmediate'] })
     const content = Buffer.from('slow')
     const id = hashOf(content)
-    const { line, asked } = lineTo({ [id]: content }, (b, n) => n === 1 ? undefined : b)
+    const { line, asked } = lineTo({ [id]: content }, (b, n) => (n === 1 ? undefined : b))
     const fetching = line.fetch({ ...NONE, files: [{ id, bytes: 4 }] })
     await jest.advanceTimersByTimeAsync(5100)
     expect(Buffer.from((await fetching).files[0]![1]).toString()).toBe('slow')
@@ -56,10 +66,15 @@ describe('supplies', () => {
     const rows = Buffer.from('["a"]\n["b\\nc"]\n["d"]\n')
     const file = hashOf(rows)
     const { line } = lineTo({ [file]: rows })
-    const { feeds } = await line.fetch({ ...NONE, feeds: [{ id: 'f', columns: ['x'], file, slice: { fromByte: 6, toByte: rows.length, rows: 2 } }] })
+    const { feeds } = await line.fetch({
+      ...NONE,
+      feeds: [{ id: 'f', columns: ['x'], file, slice: { fromByte: 6, toByte: rows.length, rows: 2 } }],
+    })
     const { slice, whole, columns } = feeds[0]![1]
     expect([columns, whole, [...slice!.offsets]]).toEqual([['x'], undefined, [0, 9, 15]])
-    await expect(line.fetch({ ...NONE, feeds: [{ id: 'f', columns: ['x'], file, whole: { fromByte: 0, toByte: 6, rows: 3 } }] })).rejects.toThrow('the feed has 1 rows, 3 were announced')
+    await expect(
+      line.fetch({ ...NONE, feeds: [{ id: 'f', columns: ['x'], file, whole: { fromByte: 0, toByte: 6, rows: 3 } }] }),
+    ).rejects.toThrow('the feed has 1 rows, 3 were announced')
   })
 })
 
@@ -68,7 +83,7 @@ describe('exemplars on their way', () => {
   it('gather for a second, go in batches below the largest message, and are sent again until they are safe', () => {
     jest.useFakeTimers()
     const said: Extract<FromGenerator, { kind: 'exemplars' }>[] = []
-    const post = new ExemplarPost(9, message => said.push(message as typeof said[number]))
+    const post = new ExemplarPost(9, message => said.push(message as (typeof said)[number]))
     post.add('7', record('a'))
     post.add('7', record('b'))
     expect(said).toEqual([])

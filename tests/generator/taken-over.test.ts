@@ -8,8 +8,21 @@ describe('load that is taken over', () => {
     expect(takenOver.fresh([first])).toEqual([first])
     expect(takenOver.fresh([first])).toEqual([])
     // The same places of another post, or of another group, are others.
-    const more = [{ ...first, users: [0, 2, 5, 6], passes: [{ group: 1, of: 7, slots: [0, 3] }, { group: 2, of: 7, slots: [3] }] }, { ...first, generator: 2, passes: [] }]
-    expect(takenOver.fresh(more)).toEqual([{ location: 0, generator: 1, users: [6], passes: [{ group: 2, of: 7, slots: [3] }] }, { location: 0, generator: 2, users: [0, 2, 5], passes: [] }])
+    const more = [
+      {
+        ...first,
+        users: [0, 2, 5, 6],
+        passes: [
+          { group: 1, of: 7, slots: [0, 3] },
+          { group: 2, of: 7, slots: [3] },
+        ],
+      },
+      { ...first, generator: 2, passes: [] },
+    ]
+    expect(takenOver.fresh(more)).toEqual([
+      { location: 0, generator: 1, users: [6], passes: [{ group: 2, of: 7, slots: [3] }] },
+      { location: 0, generator: 2, users: [0, 2, 5], passes: [] },
+    ])
     expect(takenOver.fresh(more)).toEqual([])
   })
 })

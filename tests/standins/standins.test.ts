@@ -14,7 +14,10 @@ describe('the enrolment portal', () => {
   let portal: Portal
   let base = ''
   beforeAll(async () => {
-    portal = createPortal({ ...DEFAULT_SETTINGS, routes: DEFAULT_SETTINGS.routes.map(r => ({ ...r, service: { kind: 'fixed', ms: 2 } })) })
+    portal = createPortal({
+      ...DEFAULT_SETTINGS,
+      routes: DEFAULT_SETTINGS.routes.map(r => ({ ...r, service: { kind: 'fixed', ms: 2 } })),
+    })
     await new Promise<void>(r => portal.server.listen(0, '127.0.0.1', r))
     base = `http://127.0.0.1:${(portal.server.address() as AddressInfo).port}`
   })
@@ -53,7 +56,8 @@ describe('the enrolment portal', () => {
     expect(text).toMatch(/^# TYPE portal_waiting gauge$/m)
     expect(text).toMatch(/^portal_replicas 2$/m)
     expect(text).toMatch(/^portal_answers_total\{route="\/enrol",status="201"\} \d+$/m)
-    for (const line of text.trimEnd().split('\n')) expect(line).toMatch(/^(# (TYPE|HELP|EOF).*|[a-z_]+(\{[^}]*\})? [\d.]+)$/)
+    for (const line of text.trimEnd().split('\n'))
+      expect(line).toMatch(/^(# (TYPE|HELP|EOF).*|[a-z_]+(\{[^}]*\})? [\d.]+)$/)
   })
 })
 
@@ -61,12 +65,34 @@ describe('the Nimbral cloud', () => {
   const folder = ownFolder()
   const program = join(folder, 'machine.mjs')
   const note = join(folder, 'note.txt')
-  writeFileSync(program, `import { writeFileSync } from 'node:fs'\nwriteFileSync(process.env.NOTE, process.env.VORNAK_MACHINE + ' ' + process.env.VORNAK_CORES)\nsetInterval(() => {}, 1000)\n`)
-  const settings = { ...DEFAULT_CLOUD, regions: [{ name: 'reyk', quota: 2, bootS: 0.2 }, { name: 'osaki', quota: 9, bootS: 0.2 }], noStock: ['osaki'], lingerS: 30 }
+  writeFileSync(
+    program,
+    `import { writeFileSync } from 'node:fs'\nwriteFileSync(process.env.NOTE, process.env.VORNAK_MACHINE + ' ' + process.env.VORNAK_CORES)\nsetInterval(() => {}, 1000)\n`,
+  )
+  const settings = {
+    ...DEFAULT_CLOUD,
+    regions: [
+      { name: 'reyk', quota: 2, bootS: 0.2 },
+      { name: 'osaki', quota: 9, bootS: 0.2 },
+    ],
+    noStock: ['osaki'],
+    lingerS: 30,
+  }
   const cloud = new Machines(settings, processes(program), new FaultBook())
   afterAll(() => cloud.endAll())
-  const ask = (over = {}) => ({ region: 'reyk', type: 'brisk-2', name: 'a', environment: { NOTE: note }, endsAfterS: 60, interruptible: false, attached: {}, ...over })
-  const until = async (is: () => boolean) => { while (!is()) await new Promise(r => setTimeout(r, 20)) }
+  const ask = (over = {}) => ({
+    region: 'reyk',
+    type: 'brisk-2',
+    name: 'a',
+    environment: { NOTE: note },
+    endsAfterS: 60,
+    interruptible: false,
+    attached: {},
+    ...over,
+  })
+  const until = async (is: () => boolean) => {
+    while (!is()) await new Promise(r => setTimeout(r, 20))
+  }
 
   it('boots a real process with its share of the CPU, and says gone only when it has ended', async () => {
     const { id } = cloud.create(ask(), 'key-1')
@@ -81,7 +107,11 @@ describe('the Nimbral cloud', () => {
   })
 
   it('does not take a machine that runs for one that boots, however quick its boot was', async () => {
-    const other = new Machines({ ...settings, regions: [{ name: 'reyk', quota: 40, bootS: 0.16 }] }, processes(program), new FaultBook())
+    const other = new Machines(
+      { ...settings, regions: [{ name: 'reyk', quota: 40, bootS: 0.16 }] },
+      processes(program),
+      new FaultBook(),
+    )
     const ids = Array.from({ length: 3 }, () => other.create(ask(), undefined).id)
     await new Promise(r => setTimeout(r, 700))
     expect(ids.map(id => other.get(id).state)).toEqual(['running', 'running', 'running'])
@@ -104,7 +134,11 @@ describe('the Nimbral cloud', () => {
   })
 
   it('ends a machine by itself when its time is over', async () => {
-    const other = new Machines({ ...settings, regions: [{ name: 'reyk', quota: 2, bootS: 5 }] }, processes(program), new FaultBook())
+    const other = new Machines(
+      { ...settings, regions: [{ name: 'reyk', quota: 2, bootS: 5 }] },
+      processes(program),
+      new FaultBook(),
+    )
     const { id } = other.create(ask({ endsAfterS: 0.3 }), undefined)
     await until(() => other.get(id).state === 'gone')
     expect(other.used('reyk')).toBe(0)

@@ -7,6 +7,13 @@
 </template>
 
 <style scoped>
-.head { display: flex; gap: 10px; align-items: center; min-height: 46px; }
-.spring { flex: 1; }
+.head {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-height: 46px;
+}
+.spring {
+  flex: 1;
+}
 </style>

@@ -1,17 +1,37 @@
 <script setup lang="ts">
-/** A lane of many machines: one thin line each, as much ink as it is in hand, drawn on one canvas so that hundreds stay fluid. */
+/**
+ * A lane of many machines: one thin line each, as much ink as it is in hand, drawn on one canvas so that hundreds stay
+ * fluid.
+ */
 import { useElementSize } from '@vueuse/core'
 import type { MachineLine } from '~~/api/views'
 import { TROUBLED } from '~~/core/run/machine-life'
 import { stretchesOf } from '~/format/fleet'
 
-const { machines, now, pastMs, aheadMs } = defineProps<{ machines: readonly MachineLine[], now: number, pastMs: number, aheadMs: number }>()
+const { machines, now, pastMs, aheadMs } = defineProps<{
+  machines: readonly MachineLine[]
+  now: number
+  pastMs: number
+  aheadMs: number
+}>()
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const frame = useTemplateRef<HTMLElement>('frame')
 const { width } = useElementSize(frame)
 const colour = useColorMode()
 /** Ink of each state, 0–1. */
-const INK: Record<string, number> = { asked: 0.12, allocated: 0.22, booting: 0.32, installing: 0.42, enrolled: 0.55, ready: 0.72, loading: 1, draining: 0.85, releasing: 0.3, released: 0.15, reclaimed: 0.5 }
+const INK: Record<string, number> = {
+  asked: 0.12,
+  allocated: 0.22,
+  booting: 0.32,
+  installing: 0.42,
+  enrolled: 0.55,
+  ready: 0.72,
+  loading: 1,
+  draining: 0.85,
+  releasing: 0.3,
+  released: 0.15,
+  reclaimed: 0.5,
+}
 /** Height of a machine's line: thinner the more there are, px. */
 const row = computed(() => Math.max(2, Math.min(6, Math.floor(220 / Math.max(1, machines.length)))))
 const height = computed(() => Math.max(40, row.value * machines.length))
@@ -41,7 +61,7 @@ function draw(): void {
       const right = x(to)
       if (right <= left) continue
       const troubled = TROUBLED.includes(state)
-      context.globalAlpha = troubled ? 1 : INK[state] ?? 0.3
+      context.globalAlpha = troubled ? 1 : (INK[state] ?? 0.3)
       context.fillStyle = troubled ? brick! : ink!
       context.fillRect(left, y, right - left, bar)
     }
@@ -56,10 +76,21 @@ function draw(): void {
 </script>
 
 <template>
-  <div ref="frame" class="frame"><canvas ref="canvas" :style="{ width: '100%', height: `${height}px` }" role="img" :aria-label="`${machines.length} machines over time`" /></div>
+  <div ref="frame" class="frame">
+    <canvas
+      ref="canvas"
+      :style="{ width: '100%', height: `${height}px` }"
+      role="img"
+      :aria-label="`${machines.length} machines over time`"
+    />
+  </div>
 </template>
 
 <style scoped>
-.frame { min-width: 0; }
-canvas { display: block; }
+.frame {
+  min-width: 0;
+}
+canvas {
+  display: block;
+}
 </style>

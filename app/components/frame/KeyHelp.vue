@@ -9,7 +9,12 @@ const { commands, off } = useKeyList()
     <template #body>
       <table class="table">
         <tbody>
-          <tr v-for="c in [...commands]" :key="c.key"><td class="key"><kbd>{{ c.key }}</kbd></td><td>{{ c.says }}</td></tr>
+          <tr v-for="c in [...commands]" :key="c.key">
+            <td class="key">
+              <kbd>{{ c.key }}</kbd>
+            </td>
+            <td>{{ c.says }}</td>
+          </tr>
         </tbody>
       </table>
       <label class="switch"><input v-model="off" type="checkbox"> Switch single keys off</label>
@@ -18,6 +23,13 @@ const { commands, off } = useKeyList()
 </template>
 
 <style scoped>
-.key { width: 60px; }
-.switch { display: flex; gap: 8px; align-items: center; margin-top: 12px; }
+.key {
+  width: 60px;
+}
+.switch {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  margin-top: 12px;
+}
 </style>

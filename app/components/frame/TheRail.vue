@@ -14,11 +14,20 @@ const places = computed(() => {
 })
 const clock = computed(() => new Date(live.controllerNow).toLocaleTimeString('en-GB').slice(0, 5))
 /** Targets, feeds and networks are found beside the journeys. */
-const here = (to: string) => to === '/' ? route.path === '/' : route.path.startsWith(to) || (to === '/journeys' && /^\/(targets|feeds|networks)/.test(route.path))
+const here = (to: string) =>
+  to === '/'
+    ? route.path === '/'
+    : route.path.startsWith(to) || (to === '/journeys' && /^\/(targets|feeds|networks)/.test(route.path))
 const colour = useColorMode()
 useKeys([
   ...places.value.map((p, i) => ({ key: String(i + 1), says: p.word, act: () => void navigateTo(p.to) })),
-  { key: 't', says: 'Light or dark', act: () => { colour.preference = colour.value === 'dark' ? 'light' : 'dark' } },
+  {
+    key: 't',
+    says: 'Light or dark',
+    act: () => {
+      colour.preference = colour.value === 'dark' ? 'light' : 'dark'
+    },
+  },
 ])
 defineEmits<{ help: [] }>()
 </script>
@@ -26,7 +35,15 @@ defineEmits<{ help: [] }>()
 <template>
   <nav class="rail" aria-label="Places">
     <NuxtLink to="/" class="logo" aria-label="Vornak">V</NuxtLink>
-    <NuxtLink v-for="p in places" :key="p.to" :to="p.to" class="place" :class="{ here: here(p.to) }" :aria-current="here(p.to) ? 'page' : undefined" :title="`${p.n ?? 0} ${p.says}`">
+    <NuxtLink
+      v-for="p in places"
+      :key="p.to"
+      :to="p.to"
+      class="place"
+      :class="{ here: here(p.to) }"
+      :aria-current="here(p.to) ? 'page' : undefined"
+      :title="`${p.n ?? 0} ${p.says}`"
+    >
       <i>{{ p.n ?? '–' }}</i>{{ p.word }}
     </NuxtLink>
     <div class="foot">
@@ -37,12 +54,63 @@ defineEmits<{ help: [] }>()
 </template>
 
 <style scoped>
-.rail { border-right: 1px solid var(--hair); display: flex; flex-direction: column; background: var(--bg); }
-.logo { height: 36px; border-bottom: 1px solid var(--hair); display: grid; place-items: center; font-weight: 760; font-size: 15px; font-stretch: 125%; }
-.place { height: 52px; display: flex; flex-direction: column; align-items: center; justify-content: center; color: var(--quiet); font-size: 11px; line-height: 13px; font-stretch: 92%; position: relative; }
-.place i { font-style: normal; font-weight: 600; font-size: 16px; line-height: 20px; color: var(--ink); font-stretch: 110%; }
-.here { background: var(--panel); color: var(--ink); font-weight: 600; }
-.here::after { content: ''; position: absolute; right: -1px; top: 0; bottom: 0; width: 3px; background: var(--ink); }
-.foot { margin-top: auto; padding: 8px 0 10px; text-align: center; color: var(--quiet); font-size: 11px; }
-.help { cursor: pointer; }
+.rail {
+  border-right: 1px solid var(--hair);
+  display: flex;
+  flex-direction: column;
+  background: var(--bg);
+}
+.logo {
+  height: 36px;
+  border-bottom: 1px solid var(--hair);
+  display: grid;
+  place-items: center;
+  font-weight: 760;
+  font-size: 15px;
+  font-stretch: 125%;
+}
+.place {
+  height: 52px;
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  justify-content: center;
+  color: var(--quiet);
+  font-size: 11px;
+  line-height: 13px;
+  font-stretch: 92%;
+  position: relative;
+}
+.place i {
+  font-style: normal;
+  font-weight: 600;
+  font-size: 16px;
+  line-height: 20px;
+  color: var(--ink);
+  font-stretch: 110%;
+}
+.here {
+  background: var(--panel);
+  color: var(--ink);
+  font-weight: 600;
+}
+.here::after {
+  content: '';
+  position: absolute;
+  right: -1px;
+  top: 0;
+  bottom: 0;
+  width: 3px;
+  background: var(--ink);
+}
+.foot {
+  margin-top: auto;
+  padding: 8px 0 10px;
+  text-align: center;
+  color: var(--quiet);
+  font-size: 11px;
+}
+.help {
+  cursor: pointer;
+}
 </style>

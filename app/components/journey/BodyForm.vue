@@ -8,18 +8,29 @@ const CodeText = defineAsyncComponent(() => import('~/components/marks/CodeText.
 const { problems } = defineProps<{ problems: JourneyProblem[] }>()
 const store = useJourney()
 const body = computed(() => store.part?.body)
-const set = (next: Body | undefined) => store.editPart((p) => {
-  if (next) p.body = next
-  else delete p.body
-})
-const EMPTY: Record<Body['kind'], Body> = { json: { kind: 'json', text: '{}' }, form: { kind: 'form', fields: [] }, multipart: { kind: 'multipart', parts: [] }, raw: { kind: 'raw', text: '', type: 'text/plain' } }
+const set = (next: Body | undefined) =>
+  store.editPart((p) => {
+    if (next) p.body = next
+    else delete p.body
+  })
+const EMPTY: Record<Body['kind'], Body> = {
+  json: { kind: 'json', text: '{}' },
+  form: { kind: 'form', fields: [] },
+  multipart: { kind: 'multipart', parts: [] },
+  raw: { kind: 'raw', text: '', type: 'text/plain' },
+}
 const choose = (kind: string) => set(kind === 'none' ? undefined : structuredClone(EMPTY[kind as Body['kind']]))
 const setParts = (parts: MultipartPart[]) => set({ kind: 'multipart', parts })
 function setTexts(pairs: Pair[]): void {
-  if (body.value?.kind === 'multipart') setParts([...body.value.parts.filter(p => 'file' in p), ...pairs.map(([name, text]) => ({ name, text }))])
+  if (body.value?.kind === 'multipart')
+    setParts([...body.value.parts.filter(p => 'file' in p), ...pairs.map(([name, text]) => ({ name, text }))])
 }
 function addFile(file: UploadedFile): void {
-  if (body.value?.kind === 'multipart') setParts([...body.value.parts, { name: 'file', file: file.id, fileName: file.name, type: 'application/octet-stream' }])
+  if (body.value?.kind === 'multipart')
+    setParts([
+      ...body.value.parts,
+      { name: 'file', file: file.id, fileName: file.name, type: 'application/octet-stream' },
+    ])
 }
 </script>
 
@@ -27,23 +38,102 @@ function addFile(file: UploadedFile): void {
   <section>
     <div class="top">
       <h2>Body</h2>
-      <select class="field" :value="body?.kind ?? 'none'" aria-label="Kind of body" @change="choose(($event.target as HTMLSelectElement).value)"><option value="none">none</option><option value="json">JSON</option><option value="form">form fields</option><option value="multipart">form in parts, with files</option><option value="raw">text</option></select>
-      <label v-if="body?.kind === 'raw'" class="q">type <DraftInput class="field" :value="body.type" :accept="type => { set({ kind: 'raw', text: (body as { text: string }).text, type: type || 'text/plain' }); return true }" /></label>
+      <select
+        class="field"
+        :value="body?.kind ?? 'none'"
+        aria-label="Kind of body"
+        @change="choose(($event.target as HTMLSelectElement).value)"
+      >
+        <option value="none">none</option>
+        <option value="json">JSON</option>
+        <option value="form">form fields</option>
+        <option value="multipart">form in parts, with files</option>
+        <option value="raw">text</option>
+      </select>
+      <label v-if="body?.kind === 'raw'" class="q"
+      >type
+        <DraftInput
+          class="field"
+          :value="body.type"
+          :accept="
+            type => {
+              set({ kind: 'raw', text: (body as { text: string }).text, type: type || 'text/plain' })
+              return true
+            }
+          "
+        /></label>
     </div>
-    <CodeText v-if="body?.kind === 'json' || body?.kind === 'raw'" :value="body.text" :language="body.kind === 'json' ? 'json' : 'text'" label="Body" class="code" @change="text => set(body!.kind === 'json' ? { kind: 'json', text } : { kind: 'raw', text, type: (body as { type: string }).type })" />
-    <PairRows v-else-if="body?.kind === 'form'" title="Fields" :pairs="body.fields" @change="fields => set({ kind: 'form', fields })" />
+    <CodeText
+      v-if="body?.kind === 'json' || body?.kind === 'raw'"
+      :value="body.text"
+      :language="body.kind === 'json' ? 'json' : 'text'"
+      label="Body"
+      class="code"
+      @change="
+        text =>
+          set(
+            body!.kind === 'json'
+              ? { kind: 'json', text }
+              : { kind: 'raw', text, type: (body as { type: string }).type },
+          )
+      "
+    />
+    <PairRows
+      v-else-if="body?.kind === 'form'"
+      title="Fields"
+      :pairs="body.fields"
+      @change="fields => set({ kind: 'form', fields })"
+    />
     <template v-else-if="body?.kind === 'multipart'">
-      <PairRows title="Fields" :pairs="body.parts.flatMap(p => 'text' in p ? [[p.name, p.text] as Pair] : [])" @change="setTexts" />
-      <div v-for="p in body.parts.filter(p => 'file' in p)" :key="'file' in p ? p.file : ''" class="file s12">file <b>{{ 'fileName' in p ? p.fileName : '' }}</b> as <DraftInput class="field" :value="p.name" :accept="name => { setParts((body as { parts: MultipartPart[] }).parts.map(x => x === p ? { ...x, name } : x)); return true }" /><button class="btn link sm" @click="setParts(body.parts.filter(x => x !== p))">Remove</button></div>
-      <FilePick label="Add a file" accept="*/*" @sent="addFile" @failed="p => { store.problem = p }" />
+      <PairRows
+        title="Fields"
+        :pairs="body.parts.flatMap(p => ('text' in p ? [[p.name, p.text] as Pair] : []))"
+        @change="setTexts"
+      />
+      <div v-for="p in body.parts.filter(p => 'file' in p)" :key="'file' in p ? p.file : ''" class="file s12">
+        file <b>{{ 'fileName' in p ? p.fileName : '' }}</b> as
+        <DraftInput
+          class="field"
+          :value="p.name"
+          :accept="
+            name => {
+              setParts((body as { parts: MultipartPart[] }).parts.map(x => (x === p ? { ...x, name } : x)))
+              return true
+            }
+          "
+        /><button class="btn link sm" @click="setParts(body.parts.filter(x => x !== p))">Remove</button>
+      </div>
+      <FilePick
+        label="Add a file"
+        accept="*/*"
+        @sent="addFile"
+        @failed="
+          p => {
+            store.problem = p
+          }
+        "
+      />
     </template>
     <p v-for="p in problems" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
   </section>
 </template>
 
 <style scoped>
-.top { display: flex; gap: 8px; align-items: center; min-height: 26px; }
-.top .field { height: 24px; }
-.code { max-height: 180px; }
-.file { display: flex; gap: 6px; align-items: center; }
+.top {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 26px;
+}
+.top .field {
+  height: 24px;
+}
+.code {
+  max-height: 180px;
+}
+.file {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
 </style>

@@ -13,10 +13,13 @@ const SOURCES: Record<CaptureSource['kind'], [word: string, empty: CaptureSource
   expression: ['expression', { kind: 'expression', pattern: '' }],
 }
 const set = (i: number, more: Partial<Capture>) => {
-  store.editPart((p) => { p.capture = rows.value.map((r, n) => n === i ? { ...r, ...more } : r) })
+  store.editPart((p) => {
+    p.capture = rows.value.map((r, n) => (n === i ? { ...r, ...more } : r))
+  })
   return true
 }
-const from = (i: number, more: Record<string, unknown>) => set(i, { from: { ...rows.value[i]!.from, ...more } as CaptureSource })
+const from = (i: number, more: Record<string, unknown>) =>
+  set(i, { from: { ...rows.value[i]!.from, ...more } as CaptureSource })
 const otherwise = (i: number, text: string) => {
   store.editPart((p) => {
     p.capture = rows.value.map((r, n) => {
@@ -28,38 +31,167 @@ const otherwise = (i: number, text: string) => {
   return true
 }
 const problemsAt = (i: number) => store.problems.filter(p => p.at === `${at}/capture/${i}`)
-const caught = (name: string) => store.tried?.records.findLast(r => r.step === store.part?.name)?.captured.find(c => c.name === name)
+const caught = (name: string) =>
+  store.tried?.records.findLast(r => r.step === store.part?.name)?.captured.find(c => c.name === name)
 </script>
 
 <template>
   <section>
-    <div class="top"><h2>Takes along</h2><span v-if="!rows.length" class="q s12">nothing</span><span class="spring" /><button class="btn link sm" @click="store.editPart(p => { p.capture = [...rows, { name: `value${rows.length + 1}`, from: { kind: 'json', path: '$.' } }] })">Add a capture</button></div>
+    <div class="top">
+      <h2>Takes along</h2>
+      <span v-if="!rows.length" class="q s12">nothing</span><span class="spring" /><button
+        class="btn link sm"
+        @click="
+          store.editPart(p => {
+            p.capture = [...rows, { name: `value${rows.length + 1}`, from: { kind: 'json', path: '$.' } }]
+          })
+        "
+      >
+        Add a capture
+      </button>
+    </div>
     <div v-for="(c, i) in rows" :key="i">
       <div class="row">
-        <DraftInput class="field mono name" :value="c.name" :accept="name => set(i, { name: name.trim() })" aria-label="Name of the value" spellcheck="false" />
-        <select class="field" :value="c.from.kind" aria-label="Where it is" @change="set(i, { from: { ...SOURCES[($event.target as HTMLSelectElement).value as CaptureSource['kind']][1] } })"><option v-for="(w, kind) in SOURCES" :key="kind" :value="kind">{{ w[0] }}</option></select>
-        <DraftInput v-if="c.from.kind === 'json'" class="field mono grow" :value="c.from.path" :accept="path => from(i, { path })" aria-label="Path, RFC 9535" spellcheck="false" />
-        <DraftInput v-if="c.from.kind === 'header' || c.from.kind === 'cookie'" class="field mono grow" :value="c.from.name" :accept="name => from(i, { name })" aria-label="Name" spellcheck="false" />
-        <template v-if="c.from.kind === 'header' && c.from.left !== undefined">between <DraftInput class="field mono" :value="c.from.left" :accept="left => from(i, left === '' ? { left: undefined, right: undefined } : { left })" aria-label="Text before" spellcheck="false" /> and <DraftInput class="field mono" :value="c.from.right ?? ''" :accept="right => from(i, { right })" aria-label="Text after" spellcheck="false" /></template>
-        <button v-else-if="c.from.kind === 'header'" class="btn link sm" type="button" @click="from(i, { left: ' ', right: '' })">a part of it</button>
-        <template v-if="c.from.kind === 'between'"><DraftInput class="field mono grow" :value="c.from.left" :accept="left => from(i, { left })" aria-label="Text before" spellcheck="false" /><DraftInput class="field mono grow" :value="c.from.right" :accept="right => from(i, { right })" aria-label="Text after" spellcheck="false" /></template>
-        <DraftInput v-if="c.from.kind === 'expression'" class="field mono grow" :value="c.from.pattern" :accept="pattern => from(i, { pattern })" aria-label="Regular expression; the first group counts" spellcheck="false" />
-        <label class="q s12">else <DraftInput class="field mono else" :value="c.otherwise ?? ''" :accept="text => otherwise(i, text)" placeholder="fails" /></label>
-        <button class="btn link sm" :aria-label="`Remove ${c.name}`" @click="store.editPart(p => { p.capture = rows.filter((_, n) => n !== i) })">Remove</button>
+        <DraftInput
+          class="field mono name"
+          :value="c.name"
+          :accept="name => set(i, { name: name.trim() })"
+          aria-label="Name of the value"
+          spellcheck="false"
+        />
+        <select
+          class="field"
+          :value="c.from.kind"
+          aria-label="Where it is"
+          @change="
+            set(i, { from: { ...SOURCES[($event.target as HTMLSelectElement).value as CaptureSource['kind']][1] } })
+          "
+        >
+          <option v-for="(w, kind) in SOURCES" :key="kind" :value="kind">{{ w[0] }}</option>
+        </select>
+        <DraftInput
+          v-if="c.from.kind === 'json'"
+          class="field mono grow"
+          :value="c.from.path"
+          :accept="path => from(i, { path })"
+          aria-label="Path, RFC 9535"
+          spellcheck="false"
+        />
+        <DraftInput
+          v-if="c.from.kind === 'header' || c.from.kind === 'cookie'"
+          class="field mono grow"
+          :value="c.from.name"
+          :accept="name => from(i, { name })"
+          aria-label="Name"
+          spellcheck="false"
+        />
+        <template v-if="c.from.kind === 'header' && c.from.left !== undefined"
+        >between
+          <DraftInput
+            class="field mono"
+            :value="c.from.left"
+            :accept="left => from(i, left === '' ? { left: undefined, right: undefined } : { left })"
+            aria-label="Text before"
+            spellcheck="false" />
+          and
+          <DraftInput
+            class="field mono"
+            :value="c.from.right ?? ''"
+            :accept="right => from(i, { right })"
+            aria-label="Text after"
+            spellcheck="false"
+          /></template>
+        <button
+          v-else-if="c.from.kind === 'header'"
+          class="btn link sm"
+          type="button"
+          @click="from(i, { left: ' ', right: '' })"
+        >
+          a part of it
+        </button>
+        <template v-if="c.from.kind === 'between'"
+        ><DraftInput
+          class="field mono grow"
+          :value="c.from.left"
+          :accept="left => from(i, { left })"
+          aria-label="Text before"
+          spellcheck="false" /><DraftInput
+            class="field mono grow"
+            :value="c.from.right"
+            :accept="right => from(i, { right })"
+            aria-label="Text after"
+            spellcheck="false"
+          /></template>
+        <DraftInput
+          v-if="c.from.kind === 'expression'"
+          class="field mono grow"
+          :value="c.from.pattern"
+          :accept="pattern => from(i, { pattern })"
+          aria-label="Regular expression; the first group counts"
+          spellcheck="false"
+        />
+        <label class="q s12"
+        >else
+          <DraftInput
+            class="field mono else"
+            :value="c.otherwise ?? ''"
+            :accept="text => otherwise(i, text)"
+            placeholder="fails"
+          /></label>
+        <button
+          class="btn link sm"
+          :aria-label="`Remove ${c.name}`"
+          @click="
+            store.editPart(p => {
+              p.capture = rows.filter((_, n) => n !== i)
+            })
+          "
+        >
+          Remove
+        </button>
       </div>
-      <p v-if="caught(c.name)" class="s11 q saw">last try: <span class="mono">{{ caught(c.name)!.value ?? 'not found' }}</span></p>
+      <p v-if="caught(c.name)" class="s11 q saw">
+        last try: <span class="mono">{{ caught(c.name)!.value ?? 'not found' }}</span>
+      </p>
       <p v-for="p in problemsAt(i)" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
     </div>
   </section>
 </template>
 
 <style scoped>
-.top { display: flex; gap: 8px; align-items: center; min-height: 26px; }
-.row { display: flex; gap: 4px; align-items: center; margin-bottom: 3px; }
-.row .field { height: 24px; padding: 0 4px; }
-.name { width: 110px; }
-.grow { flex: 1; min-width: 40px; }
-.else { width: 60px; }
-.spring { flex: 1; }
-.saw { margin: -1px 0 3px 4px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.top {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 26px;
+}
+.row {
+  display: flex;
+  gap: 4px;
+  align-items: center;
+  margin-bottom: 3px;
+}
+.row .field {
+  height: 24px;
+  padding: 0 4px;
+}
+.name {
+  width: 110px;
+}
+.grow {
+  flex: 1;
+  min-width: 40px;
+}
+.else {
+  width: 60px;
+}
+.spring {
+  flex: 1;
+}
+.saw {
+  margin: -1px 0 3px 4px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
 </style>

@@ -6,41 +6,161 @@ import type { CommandJourney } from '~~/core/journey/journey'
 const store = useJourney()
 const journey = computed(() => store.journey as CommandJourney)
 const edit = (change: (j: CommandJourney) => void) => {
-  store.edit((j) => { if (j.kind === 'command') change(j) })
+  store.edit((j) => {
+    if (j.kind === 'command') change(j)
+  })
   return true
 }
 /** Words as a shell would read them: quotes keep together. */
-const words = (text: string) => [...text.matchAll(/"((?:[^"\\]|\\.)*)"|'([^']*)'|(\S+)/g)].map(([, double, single, bare]) => double?.replace(/\\(.)/g, '$1') ?? single ?? bare ?? '')
-const line = (args: readonly string[]) => args.map(a => /^[\w./:=@%+-]+$/.test(a) ? a : `"${a.replace(/(["\\])/g, '\\$1')}"`).join(' ')
-const lines = (text: string) => text.split('\n').map(l => l.trim()).filter(Boolean)
+const words = (text: string) =>
+  [...text.matchAll(/"((?:[^"\\]|\\.)*)"|'([^']*)'|(\S+)/g)].map(
+    ([, double, single, bare]) => double?.replace(/\\(.)/g, '$1') ?? single ?? bare ?? '',
+  )
+const line = (args: readonly string[]) =>
+  args.map(a => (/^[\w./:=@%+-]+$/.test(a) ? a : `"${a.replace(/(["\\])/g, '\\$1')}"`)).join(' ')
+const lines = (text: string) =>
+  text
+    .split('\n')
+    .map(l => l.trim())
+    .filter(Boolean)
 const kit = ref('')
 const problemsAt = (at: string) => store.problems.filter(p => p.at === at)
 function uploaded(file: UploadedFile): void {
   kit.value = file.name
-  edit((j) => { j.kit = file.id })
+  edit((j) => {
+    j.kit = file.id
+  })
 }
 </script>
 
 <template>
   <div class="command">
-    <p class="q">For load that is not HTTP steps: this program runs on every generator, is told its users and ramp, and writes one JSON object a line for each sample. docs/command-journeys.md says what exactly; examples/ ships a small one.</p>
-    <p v-for="p in problemsAt('kit')" :key="p.sentence" class="s12" :class="p.weight === 'inTheWay' ? 'brick' : 'plantx'"><AGlyph :name="p.weight" :word="p.weight" /> {{ p.sentence }} {{ p.remedy }}</p>
+    <p class="q">
+      For load that is not HTTP steps: this program runs on every generator, is told its users and ramp, and writes one
+      JSON object a line for each sample. docs/command-journeys.md says what exactly; examples/ ships a small one.
+    </p>
+    <p
+      v-for="p in problemsAt('kit')"
+      :key="p.sentence"
+      class="s12"
+      :class="p.weight === 'inTheWay' ? 'brick' : 'plantx'"
+    >
+      <AGlyph :name="p.weight" :word="p.weight" /> {{ p.sentence }} {{ p.remedy }}
+    </p>
     <div class="grid">
-      <div><h2>Kit</h2><p class="s12"><span v-if="journey.kit" class="mono">{{ kit || 'an archive' }}, SHA-256 {{ journey.kit.slice(0, 16) }}…</span><span v-else class="q">no archive yet</span></p><FilePick label="A tar archive, plain or gzipped" accept=".tar,.tgz,.gz" @sent="uploaded" @failed="p => { store.problem = p }" /></div>
-      <label>Needs, a program with its version argument a line <textarea class="field tall mono" rows="3" :value="journey.runtimes.map(r => line([r.program, ...r.arguments])).join('\n')" placeholder="node --version" @change="edit(j => { j.runtimes = lines(($event.target as HTMLTextAreaElement).value).map(words).map(([program, ...a]) => ({ program: program!, arguments: a })) })" /></label>
-      <label>Prepare, once after unpacking <DraftInput class="field mono" :value="line(journey.prepare ?? [])" :accept="text => edit(j => { j.prepare = words(text) })" /></label>
-      <label>Run <DraftInput class="field mono" :value="line(journey.run)" :accept="text => edit(j => { j.run = words(text) })" placeholder="node load.mjs" /></label>
-      <label>Steps it writes samples for, one a line <textarea class="field tall" rows="4" :value="journey.steps.join('\n')" @change="edit(j => { j.steps = lines(($event.target as HTMLTextAreaElement).value) })" /></label>
-      <label>Files to bring back, one a line <textarea class="field tall mono" rows="4" :value="journey.bringBack.join('\n')" @change="edit(j => { j.bringBack = lines(($event.target as HTMLTextAreaElement).value) })" /></label>
+      <div>
+        <h2>Kit</h2>
+        <p class="s12">
+          <span v-if="journey.kit" class="mono">{{ kit || 'an archive' }}, SHA-256 {{ journey.kit.slice(0, 16) }}…</span
+          ><span v-else class="q">no archive yet</span>
+        </p>
+        <FilePick
+          label="A tar archive, plain or gzipped"
+          accept=".tar,.tgz,.gz"
+          @sent="uploaded"
+          @failed="
+            p => {
+              store.problem = p
+            }
+          "
+        />
+      </div>
+      <label
+      >Needs, a program with its version argument a line
+        <textarea
+          class="field tall mono"
+          rows="3"
+          :value="journey.runtimes.map(r => line([r.program, ...r.arguments])).join('\n')"
+          placeholder="node --version"
+          @change="
+            edit(j => {
+              j.runtimes = lines(($event.target as HTMLTextAreaElement).value)
+                .map(words)
+                .map(([program, ...a]) => ({ program: program!, arguments: a }))
+            })
+          "
+        />
+      </label>
+      <label
+      >Prepare, once after unpacking
+        <DraftInput
+          class="field mono"
+          :value="line(journey.prepare ?? [])"
+          :accept="
+            text =>
+              edit(j => {
+                j.prepare = words(text)
+              })
+          "
+        /></label>
+      <label
+      >Run
+        <DraftInput
+          class="field mono"
+          :value="line(journey.run)"
+          :accept="
+            text =>
+              edit(j => {
+                j.run = words(text)
+              })
+          "
+          placeholder="node load.mjs"
+        /></label>
+      <label
+      >Steps it writes samples for, one a line
+        <textarea
+          class="field tall"
+          rows="4"
+          :value="journey.steps.join('\n')"
+          @change="
+            edit(j => {
+              j.steps = lines(($event.target as HTMLTextAreaElement).value)
+            })
+          "
+        />
+      </label>
+      <label
+      >Files to bring back, one a line
+        <textarea
+          class="field tall mono"
+          rows="4"
+          :value="journey.bringBack.join('\n')"
+          @change="
+            edit(j => {
+              j.bringBack = lines(($event.target as HTMLTextAreaElement).value)
+            })
+          "
+        />
+      </label>
     </div>
     <p v-for="p in problemsAt('run')" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
   </div>
 </template>
 
 <style scoped>
-.command { display: grid; gap: 8px; align-content: start; padding: 4px 2px; }
-.grid { display: grid; grid-template-columns: 1fr 1fr; gap: 12px 16px; }
-.grid label { display: grid; gap: 3px; font-size: 12px; color: var(--quiet); align-content: start; }
-.grid label > * { color: var(--ink); }
-.tall { height: auto; padding: 6px 8px; }
+.command {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  padding: 4px 2px;
+}
+.grid {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px 16px;
+}
+.grid label {
+  display: grid;
+  gap: 3px;
+  font-size: 12px;
+  color: var(--quiet);
+  align-content: start;
+}
+.grid label > * {
+  color: var(--ink);
+}
+.tall {
+  height: auto;
+  padding: 6px 8px;
+}
 </style>

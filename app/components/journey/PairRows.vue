@@ -15,7 +15,10 @@ function set(at: number, column: 0 | 1, text: string): boolean {
     next.push(['', ''])
   }
   next[at]![column] = column === 0 ? text.trim() : text
-  emit('change', next.filter(([n, v]) => n !== '' || v !== ''))
+  emit(
+    'change',
+    next.filter(([n, v]) => n !== '' || v !== ''),
+  )
   return true
 }
 /** `name: value` or `name=value`, one a line. */
@@ -23,21 +26,53 @@ function paste(event: ClipboardEvent): void {
   const lines = (event.clipboardData?.getData('text') ?? '').split(/\r?\n/).filter(l => /[:=\t]/.test(l))
   if (lines.length < 2) return
   event.preventDefault()
-  emit('change', [...pairs, ...lines.map((l): Pair => {
-    const [, name, value] = /^([^:=\t]+)[:=\t]\s*(.*)$/.exec(l) ?? []
-    return [(name ?? l).trim(), value ?? '']
-  })])
+  emit('change', [
+    ...pairs,
+    ...lines.map((l): Pair => {
+      const [, name, value] = /^([^:=\t]+)[:=\t]\s*(.*)$/.exec(l) ?? []
+      return [(name ?? l).trim(), value ?? '']
+    }),
+  ])
 }
 </script>
 
 <template>
   <section class="pairs" @paste="paste">
-    <div class="top"><h2>{{ title }}</h2><span v-if="!shown" class="q s12">none</span><button v-if="!shown" class="btn link sm" @click="open = true">Add</button></div>
+    <div class="top">
+      <h2>{{ title }}</h2>
+      <span v-if="!shown" class="q s12">none</span
+      ><button v-if="!shown" class="btn link sm" @click="open = true">Add</button>
+    </div>
     <template v-if="shown">
       <div v-for="(pair, i) in [...pairs, ['', ''] as Pair]" :key="i" class="row">
-        <DraftInput class="field mono" :value="pair[0]" :accept="text => set(i, 0, text)" :placeholder="i === pairs.length ? 'name' : ''" :aria-label="`${title}, name ${i + 1}`" spellcheck="false" />
-        <DraftInput class="field mono" :value="pair[1]" :accept="text => set(i, 1, text)" :aria-label="`${title}, value ${i + 1}`" spellcheck="false" />
-        <button v-if="i < pairs.length" class="btn link sm" :aria-label="`Remove ${pair[0]}`" @click="emit('change', pairs.filter((_, n) => n !== i))">Remove</button>
+        <DraftInput
+          class="field mono"
+          :value="pair[0]"
+          :accept="text => set(i, 0, text)"
+          :placeholder="i === pairs.length ? 'name' : ''"
+          :aria-label="`${title}, name ${i + 1}`"
+          spellcheck="false"
+        />
+        <DraftInput
+          class="field mono"
+          :value="pair[1]"
+          :accept="text => set(i, 1, text)"
+          :aria-label="`${title}, value ${i + 1}`"
+          spellcheck="false"
+        />
+        <button
+          v-if="i < pairs.length"
+          class="btn link sm"
+          :aria-label="`Remove ${pair[0]}`"
+          @click="
+            emit(
+              'change',
+              pairs.filter((_, n) => n !== i),
+            )
+          "
+        >
+          Remove
+        </button>
       </div>
     </template>
     <p v-for="p in problems" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
@@ -45,7 +80,19 @@ function paste(event: ClipboardEvent): void {
 </template>
 
 <style scoped>
-.top { display: flex; gap: 8px; align-items: center; height: 24px; }
-.row { display: grid; grid-template-columns: minmax(0, 2fr) minmax(0, 3fr) 60px; gap: 4px; margin-bottom: 3px; }
-.row .field { height: 24px; }
+.top {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  height: 24px;
+}
+.row {
+  display: grid;
+  grid-template-columns: minmax(0, 2fr) minmax(0, 3fr) 60px;
+  gap: 4px;
+  margin-bottom: 3px;
+}
+.row .field {
+  height: 24px;
+}
 </style>

@@ -5,8 +5,10 @@ import { readThink, thinkText } from '~/format/journeys'
 
 const store = useJourney()
 const step = computed(() => store.step!)
-const bundle = computed(() => isBundle(step.value) ? step.value : undefined)
-const at = computed(() => `${store.chosen!.stage}/${store.chosen!.at}${bundle.value ? `/requests/${store.chosen!.part}` : ''}`)
+const bundle = computed(() => (isBundle(step.value) ? step.value : undefined))
+const at = computed(
+  () => `${store.chosen!.stage}/${store.chosen!.at}${bundle.value ? `/requests/${store.chosen!.part}` : ''}`,
+)
 const problemsAt = (place: string) => store.problems.filter(p => p.at === place || p.at.startsWith(`${place}/`))
 
 const renamed = (name: string) => {
@@ -16,42 +18,60 @@ const renamed = (name: string) => {
 }
 const paused = (text: string) => {
   const think = readThink(text)
-  if (think) store.editStep((s) => { s.think = think })
+  if (think)
+    store.editStep((s) => {
+      s.think = think
+    })
   return think !== undefined
 }
 const partRenamed = (name: string) => {
   if (name.trim() === '') return false
-  store.editPart((p) => { p.name = name.trim() })
+  store.editPart((p) => {
+    p.name = name.trim()
+  })
   return true
 }
 const parallel = (text: string) => {
   const n = Number(text)
   if (!Number.isInteger(n) || n < 1 || n > 64) return false
-  store.editStep((s) => { if (isBundle(s)) s.parallel = n })
+  store.editStep((s) => {
+    if (isBundle(s)) s.parallel = n
+  })
   return true
 }
 const addressed = (url: string) => {
-  store.editPart((p) => { p.url = url.trim() })
+  store.editPart((p) => {
+    p.url = url.trim()
+  })
   return true
 }
 const timed = (text: string) => {
   const ms = Math.round(Number(text.replace(',', '.')) * 1000)
   if (!(ms >= 1)) return false
-  store.editPart((p) => { p.timeoutMs = ms })
+  store.editPart((p) => {
+    p.timeoutMs = ms
+  })
   return true
 }
 const followed = (text: string) => {
   const n = Number(text)
   if (!Number.isInteger(n) || n < 0 || n > 20) return false
-  store.editPart((p) => { p.redirects = n })
+  store.editPart((p) => {
+    p.redirects = n
+  })
   return true
 }
 function addPart(): void {
-  store.editStep((s) => { if (isBundle(s)) s.requests.push({ name: `Request ${s.requests.length + 1}`, method: 'GET', url: '/', timeoutMs: 10_000 }) })
+  store.editStep((s) => {
+    if (isBundle(s))
+      s.requests.push({ name: `Request ${s.requests.length + 1}`, method: 'GET', url: '/', timeoutMs: 10_000 })
+  })
   if (bundle.value) store.chosen!.part = bundle.value.requests.length - 1
 }
 function removePart(): void {
-  store.editStep((s) => { if (isBundle(s)) s.requests.splice(store.chosen!.part, 1) })
+  store.editStep((s) => {
+    if (isBundle(s)) s.requests.splice(store.chosen!.part, 1)
+  })
   store.chosen!.part = Math.max(0, store.chosen!.part - 1)
 }
 </script>
@@ -60,58 +80,195 @@ function removePart(): void {
   <div>
     <div class="line">
       <label class="grow">Name <DraftInput class="field" :value="step.name" :accept="renamed" /></label>
-      <label>Pause after, s <DraftInput class="field pause" :value="thinkText(step.think)" :accept="paused" title="1.5, or 1 to 3, or 2 ± 0.5, or none" /></label>
-      <button class="btn sm" :aria-pressed="step.off ?? false" @click="store.editStep(s => { s.off = !s.off })">{{ step.off ? 'Switch on' : 'Switch off' }}</button>
+      <label
+      >Pause after, s
+        <DraftInput
+          class="field pause"
+          :value="thinkText(step.think)"
+          :accept="paused"
+          title="1.5, or 1 to 3, or 2 ± 0.5, or none"
+        /></label>
+      <button
+        class="btn sm"
+        :aria-pressed="step.off ?? false"
+        @click="
+          store.editStep(s => {
+            s.off = !s.off
+          })
+        "
+      >
+        {{ step.off ? 'Switch on' : 'Switch off' }}
+      </button>
       <button class="btn sm" @click="store.duplicate()">Duplicate</button>
       <button class="btn sm" @click="store.remove()">Remove</button>
     </div>
-    <p v-for="p in problemsAt(`${store.chosen!.stage}/${store.chosen!.at}/think`)" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
+    <p v-for="p in problemsAt(`${store.chosen!.stage}/${store.chosen!.at}/think`)" :key="p.sentence" class="brick s12">
+      {{ p.sentence }} {{ p.remedy }}
+    </p>
     <template v-if="bundle">
       <div class="line">
-        <label>At once <DraftInput class="field few" :value="bundle.parallel" inputmode="numeric" :accept="parallel" /></label>
-        <span class="q s12 grow">The requests go together, each on a connection of its own; the bundle is timed as one.</span>
+        <label
+        >At once <DraftInput class="field few" :value="bundle.parallel" inputmode="numeric" :accept="parallel"
+        /></label>
+        <span class="q s12 grow"
+        >The requests go together, each on a connection of its own; the bundle is timed as one.</span
+        >
         <button class="btn sm" @click="addPart">Add a request</button>
       </div>
       <div class="parts" role="tablist" aria-label="Requests of the bundle">
-        <button v-for="(p, i) in bundle.requests" :key="i" role="tab" class="part" :class="{ here: store.chosen!.part === i, off: p.off }" :aria-selected="store.chosen!.part === i" @click="store.chosen!.part = i">{{ p.name }}</button>
+        <button
+          v-for="(p, i) in bundle.requests"
+          :key="i"
+          role="tab"
+          class="part"
+          :class="{ here: store.chosen!.part === i, off: p.off }"
+          :aria-selected="store.chosen!.part === i"
+          @click="store.chosen!.part = i"
+        >
+          {{ p.name }}
+        </button>
       </div>
       <div v-if="store.part" class="line">
-        <label class="grow">Name of the request <DraftInput class="field" :value="store.part.name" :accept="partRenamed" /></label>
-        <button class="btn sm" :aria-pressed="bundle.requests[store.chosen!.part]?.off ?? false" @click="store.editPart(p => { p.off = !p.off })">{{ bundle.requests[store.chosen!.part]?.off ? 'Switch it on' : 'Switch it off' }}</button>
+        <label class="grow"
+        >Name of the request <DraftInput class="field" :value="store.part.name" :accept="partRenamed"
+        /></label>
+        <button
+          class="btn sm"
+          :aria-pressed="bundle.requests[store.chosen!.part]?.off ?? false"
+          @click="
+            store.editPart(p => {
+              p.off = !p.off
+            })
+          "
+        >
+          {{ bundle.requests[store.chosen!.part]?.off ? 'Switch it on' : 'Switch it off' }}
+        </button>
         <button class="btn sm" @click="removePart">Take it out</button>
       </div>
     </template>
     <template v-if="store.part">
       <div class="line">
-        <label>Method <select class="field" :value="store.part.method" @change="store.editPart(p => { p.method = ($event.target as HTMLSelectElement).value as Method })"><option v-for="m in METHODS" :key="m">{{ m }}</option></select></label>
-        <label class="grow">Address <DraftInput class="field mono" :value="store.part.url" :accept="addressed" spellcheck="false" /></label>
-        <label>Time-out, s <DraftInput class="field few" :value="store.part.timeoutMs / 1000" inputmode="decimal" :accept="timed" /></label>
-        <label>Redirects <DraftInput class="field few" :value="store.part.redirects ?? 0" inputmode="numeric" :accept="followed" title="Followed at most; 0 shows the redirect itself" /></label>
+        <label
+        >Method
+          <select
+            class="field"
+            :value="store.part.method"
+            @change="
+              store.editPart(p => {
+                p.method = ($event.target as HTMLSelectElement).value as Method
+              })
+            "
+          >
+            <option v-for="m in METHODS" :key="m">{{ m }}</option>
+          </select></label
+        >
+        <label class="grow"
+        >Address <DraftInput class="field mono" :value="store.part.url" :accept="addressed" spellcheck="false"
+        /></label>
+        <label
+        >Time-out, s
+          <DraftInput class="field few" :value="store.part.timeoutMs / 1000" inputmode="decimal" :accept="timed"
+          /></label>
+        <label
+        >Redirects
+          <DraftInput
+            class="field few"
+            :value="store.part.redirects ?? 0"
+            inputmode="numeric"
+            :accept="followed"
+            title="Followed at most; 0 shows the redirect itself"
+          /></label>
       </div>
       <p v-for="p in problemsAt(`${at}/url`)" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
       <ValueNames />
-      <PairRows title="Query" :pairs="store.part.query ?? []" :problems="problemsAt(`${at}/query`)" @change="pairs => store.editPart((p) => { p.query = pairs })" />
-      <PairRows title="Headers" :pairs="store.part.headers ?? []" :problems="problemsAt(`${at}/headers`)" @change="pairs => store.editPart((p) => { p.headers = pairs })" />
+      <PairRows
+        title="Query"
+        :pairs="store.part.query ?? []"
+        :problems="problemsAt(`${at}/query`)"
+        @change="
+          pairs =>
+            store.editPart(p => {
+              p.query = pairs
+            })
+        "
+      />
+      <PairRows
+        title="Headers"
+        :pairs="store.part.headers ?? []"
+        :problems="problemsAt(`${at}/headers`)"
+        @change="
+          pairs =>
+            store.editPart(p => {
+              p.headers = pairs
+            })
+        "
+      />
       <BodyForm :problems="problemsAt(`${at}/body`)" />
       <ExpectationRows :at="at" />
       <CaptureRows :at="at" />
-      <p v-if="store.part.seen" class="q s12 seen">The capture saw status {{ store.part.seen.status }}, {{ store.part.seen.type || 'no type' }}, {{ store.part.seen.bytes }} bytes.</p>
+      <p v-if="store.part.seen" class="q s12 seen">
+        The capture saw status {{ store.part.seen.status }}, {{ store.part.seen.type || 'no type' }},
+        {{ store.part.seen.bytes }} bytes.
+      </p>
     </template>
   </div>
 </template>
 
 <style scoped>
-.line { display: flex; gap: 8px; align-items: flex-end; margin-bottom: 6px; }
-.line label { display: grid; font-size: 12px; color: var(--quiet); }
-.line label > * { color: var(--ink); }
-.grow { flex: 1; min-width: 0; }
-.grow > .field { width: 100%; }
-.few { width: 62px; text-align: right; }
-.pause { width: 128px; }
-.parts { display: flex; flex-wrap: wrap; gap: 0 2px; margin-bottom: 6px; border-bottom: 1px solid var(--hair); }
-.part { padding: 3px 8px; font-size: 12px; cursor: pointer; border-bottom: 2px solid transparent; color: var(--quiet); }
-.part.here { border-color: var(--ink); color: var(--ink); font-weight: 600; }
-.part.off { text-decoration: line-through; }
-.seen { margin-top: 6px; }
-.mono { font-size: 12px; }
+.line {
+  display: flex;
+  gap: 8px;
+  align-items: flex-end;
+  margin-bottom: 6px;
+}
+.line label {
+  display: grid;
+  font-size: 12px;
+  color: var(--quiet);
+}
+.line label > * {
+  color: var(--ink);
+}
+.grow {
+  flex: 1;
+  min-width: 0;
+}
+.grow > .field {
+  width: 100%;
+}
+.few {
+  width: 62px;
+  text-align: right;
+}
+.pause {
+  width: 128px;
+}
+.parts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 2px;
+  margin-bottom: 6px;
+  border-bottom: 1px solid var(--hair);
+}
+.part {
+  padding: 3px 8px;
+  font-size: 12px;
+  cursor: pointer;
+  border-bottom: 2px solid transparent;
+  color: var(--quiet);
+}
+.part.here {
+  border-color: var(--ink);
+  color: var(--ink);
+  font-weight: 600;
+}
+.part.off {
+  text-decoration: line-through;
+}
+.seen {
+  margin-top: 6px;
+}
+.mono {
+  font-size: 12px;
+}
 </style>

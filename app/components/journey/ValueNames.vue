@@ -8,24 +8,58 @@ const copied = ref('')
 const names = computed(() => {
   const journey = store.http
   if (!journey) return []
-  const captured = STAGES.flatMap(s => journey[s].flatMap(x => isBundle(x) ? x.requests : [x])).flatMap(p => (p.capture ?? []).map(c => c.name))
-  const rows = (journey.feeds ?? []).flatMap(f => (store.view?.feeds.find(x => x.id === f.feed)?.columns ?? []).map(c => `${f.as}.${c}`))
+  const captured = STAGES.flatMap(s => journey[s].flatMap(x => (isBundle(x) ? x.requests : [x]))).flatMap(p =>
+    (p.capture ?? []).map(c => c.name),
+  )
+  const rows = (journey.feeds ?? []).flatMap(f =>
+    (store.view?.feeds.find(x => x.id === f.feed)?.columns ?? []).map(c => `${f.as}.${c}`),
+  )
   const target = store.target ? targetValueNames(store.target).map(n => `target.${n}`) : []
-  return [...new Set([...captured, ...rows, ...target, 'user.number', 'pass.number', 'random.integer(1, 100)', 'random.uuid', 'sequence.n', 'now.iso'])]
+  return [
+    ...new Set([
+      ...captured,
+      ...rows,
+      ...target,
+      'user.number',
+      'pass.number',
+      'random.integer(1, 100)',
+      'random.uuid',
+      'sequence.n',
+      'now.iso',
+    ]),
+  ]
 })
 async function copy(name: string): Promise<void> {
   await navigator.clipboard.writeText(`{{${name}}}`)
   copied.value = name
-  setTimeout(() => { copied.value = '' }, 1500)
+  setTimeout(() => {
+    copied.value = ''
+  }, 1500)
 }
 </script>
 
 <template>
-  <p class="names s11"><span class="q">Texts can name</span> <button v-for="n in names" :key="n" class="mono" :title="`Copy {{${n}}}`" @click="copy(n)">{{ copied === n ? 'copied' : n }}</button></p>
+  <p class="names s11">
+    <span class="q">Texts can name</span>
+    <button v-for="n in names" :key="n" class="mono" :title="`Copy {{${n}}}`" @click="copy(n)">
+      {{ copied === n ? 'copied' : n }}
+    </button>
+  </p>
 </template>
 
 <style scoped>
-.names { display: flex; flex-wrap: wrap; gap: 1px 8px; margin: -2px 0 4px; }
-.mono { font-size: 11px; color: var(--act); cursor: pointer; }
-.mono:hover { text-decoration: underline; }
+.names {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 1px 8px;
+  margin: -2px 0 4px;
+}
+.mono {
+  font-size: 11px;
+  color: var(--act);
+  cursor: pointer;
+}
+.mono:hover {
+  text-decoration: underline;
+}
 </style>

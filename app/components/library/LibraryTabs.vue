@@ -1,6 +1,11 @@
 <script setup lang="ts">
 /** What runs are made from, beside each other: journeys, targets, feeds, networks. */
-const TABS = [['/journeys', 'Journeys'], ['/targets', 'Targets'], ['/feeds', 'Feeds'], ['/networks', 'Networks']] as const
+const TABS = [
+  ['/journeys', 'Journeys'],
+  ['/targets', 'Targets'],
+  ['/feeds', 'Feeds'],
+  ['/networks', 'Networks'],
+] as const
 </script>
 
 <template>

@@ -8,25 +8,51 @@ const { problem, guarded } = useGuarded()
 const draft = reactive({ id: '', name: '', latencyMs: '', jitterMs: '0', loss: '0', down: '', up: '', source: '' })
 const tried = ref(false)
 
-watch(() => profile, (p) => {
-  tried.value = false
-  Object.assign(draft, { id: p?.id ?? '', name: p?.name ?? '', latencyMs: String(p?.latencyMs ?? ''), jitterMs: String(p?.jitterMs ?? 0), loss: String((p?.loss ?? 0) * 100), down: rate(p?.downBps), up: rate(p?.upBps), source: p?.source ?? '' })
-}, { immediate: true })
+watch(
+  () => profile,
+  (p) => {
+    tried.value = false
+    Object.assign(draft, {
+      id: p?.id ?? '',
+      name: p?.name ?? '',
+      latencyMs: String(p?.latencyMs ?? ''),
+      jitterMs: String(p?.jitterMs ?? 0),
+      loss: String((p?.loss ?? 0) * 100),
+      down: rate(p?.downBps),
+      up: rate(p?.upBps),
+      source: p?.source ?? '',
+    })
+  },
+  { immediate: true },
+)
 
 function rate(bps: number | undefined): string {
   return bps === undefined ? '' : String(bps / 1e6)
 }
-const number = (text: string) => text.trim() === '' ? Number.NaN : Number(text.replace(',', '.').replace(/\s*(ms|%|mbit\/s)$/i, ''))
-const bps = (text: string) => text.trim() === '' ? {} : { bps: number(text) * 1e6 }
+const number = (text: string) =>
+  text.trim() === '' ? Number.NaN : Number(text.replace(',', '.').replace(/\s*(ms|%|mbit\/s)$/i, ''))
+const bps = (text: string) => (text.trim() === '' ? {} : { bps: number(text) * 1e6 })
 const made = computed((): NetworkProfile => {
   const [down, up] = [bps(draft.down), bps(draft.up)]
   return {
-    id: draft.id.trim(), name: draft.name.trim(), latencyMs: number(draft.latencyMs), jitterMs: number(draft.jitterMs), loss: number(draft.loss) / 100,
-    ...('bps' in down ? { downBps: down.bps } : {}), ...('bps' in up ? { upBps: up.bps } : {}), ...(draft.source.trim() ? { source: draft.source.trim() } : {}),
+    id: draft.id.trim(),
+    name: draft.name.trim(),
+    latencyMs: number(draft.latencyMs),
+    jitterMs: number(draft.jitterMs),
+    loss: number(draft.loss) / 100,
+    ...('bps' in down ? { downBps: down.bps } : {}),
+    ...('bps' in up ? { upBps: up.bps } : {}),
+    ...(draft.source.trim() ? { source: draft.source.trim() } : {}),
   }
 })
-const faults = computed(() => [...faultsOfProfile(made.value), ...(taken.includes(made.value.id) ? [{ field: 'id' as const, sentence: 'There is a profile of this short name: choose another.' }] : [])])
-const fault = (field: keyof NetworkProfile) => tried.value ? faults.value.find(f => f.field === field)?.sentence : undefined
+const faults = computed(() => [
+  ...faultsOfProfile(made.value),
+  ...(taken.includes(made.value.id)
+    ? [{ field: 'id' as const, sentence: 'There is a profile of this short name: choose another.' }]
+    : []),
+])
+const fault = (field: keyof NetworkProfile) =>
+  tried.value ? faults.value.find(f => f.field === field)?.sentence : undefined
 
 async function save(): Promise<void> {
   tried.value = true
@@ -35,24 +61,47 @@ async function save(): Promise<void> {
   if (await guarded(() => api(`networks/${encodeURIComponent(id)}`, 'PUT', { profile: made.value }))) emit('saved', id)
 }
 const FIELDS = [
-  ['name', 'name', 'Name', ''], ['id', 'id', 'Short name, typed in cells', ''], ['latencyMs', 'latencyMs', 'Added round trip', 'ms'], ['jitterMs', 'jitterMs', 'Jitter (standard deviation)', 'ms'], ['loss', 'loss', 'Loss each way', '%'],
-  ['down', 'downBps', 'Download, empty for no limit', 'Mbit/s'], ['up', 'upBps', 'Upload, empty for no limit', 'Mbit/s'], ['source', 'source', 'Where the values come from', ''],
+  ['name', 'name', 'Name', ''],
+  ['id', 'id', 'Short name, typed in cells', ''],
+  ['latencyMs', 'latencyMs', 'Added round trip', 'ms'],
+  ['jitterMs', 'jitterMs', 'Jitter (standard deviation)', 'ms'],
+  ['loss', 'loss', 'Loss each way', '%'],
+  ['down', 'downBps', 'Download, empty for no limit', 'Mbit/s'],
+  ['up', 'upBps', 'Upload, empty for no limit', 'Mbit/s'],
+  ['source', 'source', 'Where the values come from', ''],
 ] as const
 </script>
 
 <template>
   <form class="panel form dialog-form" @submit.prevent="save">
     <ProblemNote v-if="problem" :problem="problem" />
-    <label v-for="[key, field, word, unit] in FIELDS" :key="key">{{ word }}<span v-if="unit" class="q">, {{ unit }}</span>
-      <input v-model="draft[key]" class="field" :disabled="key === 'id' && profile !== undefined" :aria-invalid="!!fault(field)" :inputmode="unit ? 'decimal' : 'text'">
+    <label v-for="[key, field, word, unit] in FIELDS" :key="key"
+    >{{ word }}<span v-if="unit" class="q">, {{ unit }}</span>
+      <input
+        v-model="draft[key]"
+        class="field"
+        :disabled="key === 'id' && profile !== undefined"
+        :aria-invalid="!!fault(field)"
+        :inputmode="unit ? 'decimal' : 'text'"
+      >
       <span v-if="fault(field)" class="brick s12" role="alert">{{ fault(field) }}</span>
     </label>
-    <div class="ends"><button type="button" class="btn" @click="emit('cancelled')">Cancel</button><button class="btn act" type="submit">Save the profile</button></div>
+    <div class="ends">
+      <button type="button" class="btn" @click="emit('cancelled')">Cancel</button
+      ><button class="btn act" type="submit">Save the profile</button>
+    </div>
   </form>
 </template>
 
 <style scoped>
-.form { padding: 12px; }
-.ends { display: flex; gap: 8px; }
-[aria-invalid='true'] { border-color: var(--brick); }
+.form {
+  padding: 12px;
+}
+.ends {
+  display: flex;
+  gap: 8px;
+}
+[aria-invalid='true'] {
+  border-color: var(--brick);
+}
 </style>

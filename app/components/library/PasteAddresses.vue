@@ -16,17 +16,32 @@ async function begin(): Promise<void> {
     text.value = ''
     await navigateTo(`/journeys/${made.journeyId}?target=${made.targetId}`)
   }
-  catch (error) { problem.value = problemOf(error) }
+  catch (error) {
+    problem.value = problemOf(error)
+  }
   busy.value = false
 }
 </script>
 
 <template>
-  <UModal v-model:open="open" title="Paste addresses" description="One or several, one a line. They become the steps of a journey, with a target that waits for approval and a small plan.">
+  <UModal
+    v-model:open="open"
+    title="Paste addresses"
+    description="One or several, one a line. They become the steps of a journey, with a target that waits for approval and a small plan."
+  >
     <template #body>
       <form class="dialog-form" @submit.prevent="begin">
         <ProblemNote v-if="problem" :problem="problem" />
-        <label>Addresses <textarea v-model="text" class="field tall mono" rows="6" placeholder="https://portal.example/timetable" autofocus /></label>
+        <label
+        >Addresses
+          <textarea
+            v-model="text"
+            class="field tall mono"
+            rows="6"
+            placeholder="https://portal.example/timetable"
+            autofocus
+          />
+        </label>
         <button class="btn act" type="submit" :aria-disabled="busy">{{ busy ? 'Making…' : 'Make the journey' }}</button>
       </form>
     </template>
@@ -34,5 +49,8 @@ async function begin(): Promise<void> {
 </template>
 
 <style scoped>
-.tall { height: auto; padding: 6px 8px; }
+.tall {
+  height: auto;
+  padding: 6px 8px;
+}
 </style>

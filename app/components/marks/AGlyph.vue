@@ -8,9 +8,21 @@ const said = computed(() => word ?? (name in MACHINE_WORDS ? MACHINE_WORDS[name 
 </script>
 
 <template>
-  <svg :width="size" :height="size" viewBox="0 0 12 12" role="img" :aria-label="said" class="glyph" v-html="GLYPHS[name]" />
+  <svg
+    :width="size"
+    :height="size"
+    viewBox="0 0 12 12"
+    role="img"
+    :aria-label="said"
+    class="glyph"
+    v-html="GLYPHS[name]"
+  />
 </template>
 
 <style scoped>
-.glyph { flex: none; display: inline-block; vertical-align: -1px; }
+.glyph {
+  flex: none;
+  display: inline-block;
+  vertical-align: -1px;
+}
 </style>

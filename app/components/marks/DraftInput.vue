@@ -1,6 +1,13 @@
 <script setup lang="ts">
-/** An input that keeps what is being typed to itself until it is done: the screen around it is drawn anew several times a second and must not take it away. */
-const { value, accept, keep = false } = defineProps<{
+/**
+ * An input that keeps what is being typed to itself until it is done: the screen around it is drawn anew several times
+ * a second and must not take it away.
+ */
+const {
+  value,
+  accept,
+  keep = false,
+} = defineProps<{
   value: string | number
   /** Takes what was typed; false gives the old value back. */
   accept: (text: string) => boolean | undefined
@@ -8,7 +15,12 @@ const { value, accept, keep = false } = defineProps<{
   keep?: boolean
 }>()
 const draft = ref(String(value))
-watch(() => value, (now) => { draft.value = String(now) })
+watch(
+  () => value,
+  (now) => {
+    draft.value = String(now)
+  },
+)
 function done(): void {
   if (draft.value !== String(value) && accept(draft.value) === false && !keep) draft.value = String(value)
 }

@@ -24,16 +24,29 @@ watch(open, (is) => {
 
 async function save(): Promise<void> {
   try {
-    await api(`targets/${encodeURIComponent(target.id)}/approval`, 'PUT', { approval: { hosts: hosts.value.split(/\s+/).filter(Boolean), mostUsers: Number(mostUsers.value), until: until.value ? new Date(until.value).toISOString() : '', contact: contact.value } })
+    await api(`targets/${encodeURIComponent(target.id)}/approval`, 'PUT', {
+      approval: {
+        hosts: hosts.value.split(/\s+/).filter(Boolean),
+        mostUsers: Number(mostUsers.value),
+        until: until.value ? new Date(until.value).toISOString() : '',
+        contact: contact.value,
+      },
+    })
     open.value = false
     emit('saved')
   }
-  catch (error) { problem.value = problemOf(error) }
+  catch (error) {
+    problem.value = problemOf(error)
+  }
 }
 </script>
 
 <template>
-  <UModal v-model:open="open" :title="`Approval of ${target.name}`" description="A load test is an attack on what has not agreed to it. Only these hosts are sent to, up to this load.">
+  <UModal
+    v-model:open="open"
+    :title="`Approval of ${target.name}`"
+    description="A load test is an attack on what has not agreed to it. Only these hosts are sent to, up to this load."
+  >
     <template #body>
       <form class="dialog-form" @submit.prevent="save">
         <ProblemNote v-if="problem" :problem="problem" />
@@ -48,5 +61,7 @@ async function save(): Promise<void> {
 </template>
 
 <style scoped>
-.tall { height: auto; }
+.tall {
+  height: auto;
+}
 </style>

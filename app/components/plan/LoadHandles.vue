@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** The corners of one group's level, dragged with the pointer or moved with arrow keys. One drag is one change to undo. */
+/**
+ * The corners of one group's level, dragged with the pointer or moved with arrow keys. One drag is one change to undo.
+ */
 import { BY_USERS, LEVEL_UNITS } from '~~/core/load/drive'
 import { printDuration } from '~~/core/load/phrase'
 import type { LoadProfile } from '~~/core/load/profile'
@@ -26,7 +28,10 @@ let dragged: { index: number, x: number, y: number, before: LoadProfile } | unde
 
 const corners = computed(() => {
   if (!group.value) return []
-  const inUsers = profileInUsers(group.value, store.view?.journeys.find(j => j.id === group.value!.journeyId))
+  const inUsers = profileInUsers(
+    group.value,
+    store.view?.journeys.find(j => j.id === group.value!.journeyId),
+  )
   let at = group.value.profile.startDelayMs
   return group.value.profile.segments.map((segment, index) => {
     at += segment.overMs
@@ -34,7 +39,10 @@ const corners = computed(() => {
   })
 })
 
-/** A corner moved by so many ms and levels: the stretch before it grows or shrinks, what follows keeps its length. A level that was held stays held. */
+/**
+ * A corner moved by so many ms and levels: the stretch before it grows or shrinks, what follows keeps its length. A
+ * level that was held stays held.
+ */
 function moved(profile: LoadProfile, index: number, ms: number, levels: number): LoadProfile {
   const segments = profile.segments.map(s => ({ ...s }))
   const corner = segments[index]!
@@ -47,12 +55,19 @@ function moved(profile: LoadProfile, index: number, ms: number, levels: number):
 }
 
 function change(profile: LoadProfile): void {
-  store.edit((p) => { p.groups.find(g => g.letter === letter)!.profile = profile })
+  store.edit((p) => {
+    p.groups.find(g => g.letter === letter)!.profile = profile
+  })
 }
 
 function down(event: PointerEvent, index: number): void {
-  (event.target as HTMLElement).setPointerCapture(event.pointerId)
-  dragged = { index, x: event.clientX, y: event.clientY, before: JSON.parse(JSON.stringify(group.value!.profile)) as LoadProfile }
+  ;(event.target as HTMLElement).setPointerCapture(event.pointerId)
+  dragged = {
+    index,
+    x: event.clientX,
+    y: event.clientY,
+    before: JSON.parse(JSON.stringify(group.value!.profile)) as LoadProfile,
+  }
   store.past.push(JSON.stringify(store.plan))
 }
 
@@ -62,7 +77,12 @@ function drag(event: PointerEvent): void {
   const corner = corners.value[dragged.index]!
   // Where the level is no number of users, a user's height stands for as much of the rate as it takes.
   const perLevel = rate.value && corner.users > 0 ? corner.to / corner.users : 1
-  const profile = moved(dragged.before, dragged.index, (event.clientX - dragged.x) / perMs, (dragged.y - event.clientY) / perUser * perLevel)
+  const profile = moved(
+    dragged.before,
+    dragged.index,
+    (event.clientX - dragged.x) / perMs,
+    ((dragged.y - event.clientY) / perUser) * perLevel,
+  )
   store.plan!.groups.find(g => g.letter === letter)!.profile = profile
 }
 
@@ -76,7 +96,12 @@ function up(): void {
 
 function onKey(event: KeyboardEvent, index: number): void {
   const step = event.shiftKey ? 10 : 1
-  const by: Record<string, [number, number]> = { ArrowLeft: [-1000 * step, 0], ArrowRight: [1000 * step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }
+  const by: Record<string, [number, number]> = {
+    ArrowLeft: [-1000 * step, 0],
+    ArrowRight: [1000 * step, 0],
+    ArrowUp: [0, step],
+    ArrowDown: [0, -step],
+  }
   const [ms, levels] = by[event.key] ?? []
   if (ms === undefined || levels === undefined) return
   event.preventDefault()
@@ -87,14 +112,41 @@ function onKey(event: KeyboardEvent, index: number): void {
 <template>
   <div>
     <button
-      v-for="c in corners" :key="c.index" class="handle" :style="{ left: place(c.atMs), bottom: height(c.users, c.atMs), borderColor: `var(--g${(letter.charCodeAt(0) - 65) % 8 + 1})` }"
-      :aria-label="`Corner ${c.index + 1} of group ${letter}: ${count(c.to)} ${unit} at ${runTime(c.atMs / 1000)}, after ${printDuration(c.overMs)}`" :title="`${c.to} ${unit} at ${runTime(c.atMs / 1000)}: drag, or arrow keys`"
-      @pointerdown="down($event, c.index)" @pointermove="drag" @pointerup="up" @pointercancel="up" @keydown="onKey($event, c.index)"
+      v-for="c in corners"
+      :key="c.index"
+      class="handle"
+      :style="{
+        left: place(c.atMs),
+        bottom: height(c.users, c.atMs),
+        borderColor: `var(--g${((letter.charCodeAt(0) - 65) % 8) + 1})`,
+      }"
+      :aria-label="`Corner ${c.index + 1} of group ${letter}: ${count(c.to)} ${unit} at ${runTime(c.atMs / 1000)}, after ${printDuration(c.overMs)}`"
+      :title="`${c.to} ${unit} at ${runTime(c.atMs / 1000)}: drag, or arrow keys`"
+      @pointerdown="down($event, c.index)"
+      @pointermove="drag"
+      @pointerup="up"
+      @pointercancel="up"
+      @keydown="onKey($event, c.index)"
     />
   </div>
 </template>
 
 <style scoped>
-.handle { position: absolute; width: 10px; height: 10px; transform: translate(-50%, 50%); border: 2px solid; background: var(--panel); border-radius: 2px; cursor: move; touch-action: none; z-index: 3; padding: 0; }
-.handle:hover, .handle:focus-visible { background: var(--sel); }
+.handle {
+  position: absolute;
+  width: 10px;
+  height: 10px;
+  transform: translate(-50%, 50%);
+  border: 2px solid;
+  background: var(--panel);
+  border-radius: 2px;
+  cursor: move;
+  touch-action: none;
+  z-index: 3;
+  padding: 0;
+}
+.handle:hover,
+.handle:focus-visible {
+  background: var(--sel);
+}
 </style>

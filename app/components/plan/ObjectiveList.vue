@@ -5,34 +5,57 @@ import { sayValue, type Answer } from '~~/core/objectives/judge'
 import { nameOf, printObjective, readObjective } from '~~/core/objectives/sentence'
 import type { Objective } from '~~/core/plan/document'
 
-const { objectives, last } = defineProps<{ objectives: Objective[], last: { id: number, answer: Answer | undefined } | undefined }>()
+const { objectives, last } = defineProps<{
+  objectives: Objective[]
+  last: { id: number, answer: Answer | undefined } | undefined
+}>()
 const store = usePlan()
 const complaint = ref<{ at: number, sentence: string }>()
 const added = ref('')
 const journeys = computed(() => store.view?.journeys ?? [])
-const measured = (o: Objective) => last?.answer?.judgements.filter(j => nameOf(j.objective, journeys.value) === nameOf(o, journeys.value) && j.measured !== undefined).sort((a, b) => b.level.users - a.level.users)[0]
-const names = computed(() => judgeableNames((store.view?.journeys ?? []).filter(j => store.plan?.groups.some(g => g.journeyId === j.id))))
+const measured = (o: Objective) =>
+  last?.answer?.judgements
+    .filter(j => nameOf(j.objective, journeys.value) === nameOf(o, journeys.value) && j.measured !== undefined)
+    .sort((a, b) => b.level.users - a.level.users)[0]
+const names = computed(() =>
+  judgeableNames((store.view?.journeys ?? []).filter(j => store.plan?.groups.some(g => g.journeyId === j.id))),
+)
 const codes = computed(() => store.plan?.locations.map(l => l.code) ?? [])
 const walked = computed(() => journeys.value.filter(j => store.plan?.groups.some(g => g.journeyId === j.id)))
 /** A step that several journeys have is named with its journey. */
-const suggestions = computed(() => [...names.value].flatMap((n) => {
-  const having = walked.value.filter(j => judgeableNames([j]).has(n))
-  return having.length > 1 ? having.map(j => `p95 of ${n} on ${j.name} at most 1 s in holds`) : [`p95 of ${n} at most 1 s in holds`]
-}).concat('failures at most 0.5 % in holds', 'throughput at least 20/s in every 10 s'))
+const suggestions = computed(() =>
+  [...names.value]
+    .flatMap((n) => {
+      const having = walked.value.filter(j => judgeableNames([j]).has(n))
+      return having.length > 1
+        ? having.map(j => `p95 of ${n} on ${j.name} at most 1 s in holds`)
+        : [`p95 of ${n} at most 1 s in holds`]
+    })
+    .concat('failures at most 0.5 % in holds', 'throughput at least 20/s in every 10 s'),
+)
 
 /** @param index place in the list; one past its end adds */
 function write(index: number, text: string): boolean {
   complaint.value = undefined
   if (text.trim() === '') {
-    store.edit((p) => { p.objectives.splice(index, 1) })
+    store.edit((p) => {
+      p.objectives.splice(index, 1)
+    })
     return true
   }
-  const reading = readObjective(text, { names: names.value, journeys: walked.value, groups: store.plan?.groups ?? [], codes: codes.value })
+  const reading = readObjective(text, {
+    names: names.value,
+    journeys: walked.value,
+    groups: store.plan?.groups ?? [],
+    codes: codes.value,
+  })
   if (!reading.ok) {
     complaint.value = { at: index, sentence: `At character ${reading.at + 1}: ${reading.problem}.` }
     return false
   }
-  store.edit((p) => { p.objectives[index] = reading.objective })
+  store.edit((p) => {
+    p.objectives[index] = reading.objective
+  })
   return true
 }
 
@@ -43,14 +66,41 @@ function add(): void {
 
 <template>
   <section>
-    <div class="top"><h2>Answered by</h2><span class="q">{{ objectives.length }} {{ objectives.length === 1 ? 'objective' : 'objectives' }}</span></div>
+    <div class="top">
+      <h2>Answered by</h2>
+      <span class="q">{{ objectives.length }} {{ objectives.length === 1 ? 'objective' : 'objectives' }}</span>
+    </div>
     <div class="list">
       <div v-for="(o, i) in objectives" :key="i + printObjective(o, journeys)" class="line">
-        <label class="say"><span class="sr">Objective {{ i + 1 }}</span><DraftInput class="sentence" :value="printObjective(o, journeys)" :aria-invalid="complaint?.at === i" :keep="true" :accept="text => write(i, text)" /></label>
-        <span v-if="measured(o)" class="q" :class="{ brick: !measured(o)!.held }">run {{ last!.id }}: {{ sayValue(o, measured(o)!.measured!) }}</span>
+        <label class="say"
+        ><span class="sr">Objective {{ i + 1 }}</span
+        ><DraftInput
+          class="sentence"
+          :value="printObjective(o, journeys)"
+          :aria-invalid="complaint?.at === i"
+          :keep="true"
+          :accept="text => write(i, text)"
+        /></label>
+        <span v-if="measured(o)" class="q" :class="{ brick: !measured(o)!.held }"
+        >run {{ last!.id }}: {{ sayValue(o, measured(o)!.measured!) }}</span
+        >
       </div>
       <div class="line">
-        <label class="say"><span class="sr">Add an objective</span><input v-model="added" class="sentence" list="objective-sentences" :aria-invalid="complaint?.at === objectives.length" placeholder="Add: p95 of a step at most 1 s in holds" @change="add" @keydown.enter="add" @keydown.esc="added = ''; complaint = undefined"></label>
+        <label class="say"
+        ><span class="sr">Add an objective</span
+        ><input
+          v-model="added"
+          class="sentence"
+          list="objective-sentences"
+          :aria-invalid="complaint?.at === objectives.length"
+          placeholder="Add: p95 of a step at most 1 s in holds"
+          @change="add"
+          @keydown.enter="add"
+          @keydown.esc="
+            added = ''
+            complaint = undefined
+          "
+        ></label>
         <datalist id="objective-sentences"><option v-for="s in suggestions" :key="s" :value="s" /></datalist>
       </div>
       <p v-if="complaint" class="brick s12" role="alert">{{ complaint.sentence }}</p>
@@ -60,12 +110,54 @@ function add(): void {
 </template>
 
 <style scoped>
-section { min-height: 0; display: flex; flex-direction: column; }
-.top { display: flex; gap: 14px; align-items: center; height: 24px; white-space: nowrap; flex: none; }
-.list { overflow: auto; min-height: 0; }
-.line { height: 28px; display: flex; align-items: center; gap: 6px; border-top: 1px solid var(--hair); white-space: nowrap; font-size: 12.5px; }
-.say { flex: 1; min-width: 0; }
-.sentence { width: 100%; height: 22px; border: 1px solid transparent; border-radius: 3px; background: none; padding: 0 4px; margin-left: -4px; font-weight: 560; text-overflow: ellipsis; }
-.sentence:hover, .sentence:focus { border-color: var(--edge); background: var(--panel); }
-.sentence[aria-invalid='true'] { border-color: var(--brick); background: var(--panel); }
+section {
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+}
+.top {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  height: 24px;
+  white-space: nowrap;
+  flex: none;
+}
+.list {
+  overflow: auto;
+  min-height: 0;
+}
+.line {
+  height: 28px;
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  border-top: 1px solid var(--hair);
+  white-space: nowrap;
+  font-size: 12.5px;
+}
+.say {
+  flex: 1;
+  min-width: 0;
+}
+.sentence {
+  width: 100%;
+  height: 22px;
+  border: 1px solid transparent;
+  border-radius: 3px;
+  background: none;
+  padding: 0 4px;
+  margin-left: -4px;
+  font-weight: 560;
+  text-overflow: ellipsis;
+}
+.sentence:hover,
+.sentence:focus {
+  border-color: var(--edge);
+  background: var(--panel);
+}
+.sentence[aria-invalid='true'] {
+  border-color: var(--brick);
+  background: var(--panel);
+}
 </style>

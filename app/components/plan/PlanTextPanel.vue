@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** The plan as text beside the sheet: what is typed is on the sheet as soon as it can be read, and the other way round. */
+/**
+ * The plan as text beside the sheet: what is typed is on the sheet as soon as it can be read, and the other way round.
+ */
 import type { ReadPlan } from '~~/core/formats/plan-text'
 import { printDocument } from '~~/core/formats/print-document'
 
@@ -16,12 +18,15 @@ let written = JSON.stringify(store.plan)
 let timer: ReturnType<typeof setTimeout> | undefined
 let typed = shown.value
 
-watch(() => JSON.stringify(store.plan), (now) => {
-  if (now === written || !store.plan) return
-  written = now
-  typed = shown.value = printDocument(store.plan)
-  faults.value = []
-})
+watch(
+  () => JSON.stringify(store.plan),
+  (now) => {
+    if (now === written || !store.plan) return
+    written = now
+    typed = shown.value = printDocument(store.plan)
+    faults.value = []
+  },
+)
 onBeforeUnmount(() => clearTimeout(timer))
 
 function take(text: string): void {
@@ -32,7 +37,9 @@ function take(text: string): void {
 
 async function read(text: string): Promise<void> {
   let answer: ReadPlan | undefined
-  await guarded(async () => { answer = await api<ReadPlan>('plans/read', 'POST', { text }) })
+  await guarded(async () => {
+    answer = await api<ReadPlan>('plans/read', 'POST', { text })
+  })
   // Typed on meanwhile: the next answer counts.
   if (!answer || text !== typed) return
   faults.value = answer.ok ? [] : answer.problems
@@ -48,19 +55,62 @@ async function read(text: string): Promise<void> {
 
 <template>
   <aside class="panel beside" aria-label="The plan as text">
-    <header><h2>As text</h2><span class="q s12 clip" title="Under schemas/plan.schema.json; docs/plan-file.md tells its fields">YAML or JSON; comments are not kept</span><span class="spring" /><a class="btn sm" :href="`/api/plans/${store.view!.id}/text`" download>Export</a><button class="btn sm" @click="emit('close')">Close <kbd>t</kbd></button></header>
-    <CodeText class="text" :value="shown" language="yaml" label="The plan as text" :faults="faults" whole @change="take" />
+    <header>
+      <h2>As text</h2>
+      <span class="q s12 clip" title="Under schemas/plan.schema.json; docs/plan-file.md tells its fields"
+      >YAML or JSON; comments are not kept</span
+      ><span class="spring" /><a class="btn sm" :href="`/api/plans/${store.view!.id}/text`" download>Export</a
+      ><button class="btn sm" @click="emit('close')">Close <kbd>t</kbd></button>
+    </header>
+    <CodeText
+      class="text"
+      :value="shown"
+      language="yaml"
+      label="The plan as text"
+      :faults="faults"
+      whole
+      @change="take"
+    />
     <ProblemNote v-if="problem" :problem="problem" />
-    <ul v-else-if="faults.length" class="faults" role="alert"><li v-for="f in faults" :key="f.line + f.sentence" class="brick"><b>Line {{ f.line }}</b> {{ f.sentence }}</li><li class="q">The sheet shows the plan as it was before; nothing typed here is lost.</li></ul>
+    <ul v-else-if="faults.length" class="faults" role="alert">
+      <li v-for="f in faults" :key="f.line + f.sentence" class="brick">
+        <b>Line {{ f.line }}</b> {{ f.sentence }}
+      </li>
+      <li class="q">The sheet shows the plan as it was before; nothing typed here is lost.</li>
+    </ul>
     <p v-else class="q s12 ok">Readable: the sheet shows it.</p>
   </aside>
 </template>
 
 <style scoped>
-.beside { display: grid; grid-template-rows: auto 1fr auto; min-height: 0; min-width: 0; }
-header { display: flex; gap: 8px; align-items: center; padding: 6px 10px; white-space: nowrap; }
-.spring { flex: 1; }
-.text { min-height: 0; border-width: 1px 0; border-radius: 0; }
-.faults { padding: 6px 10px; max-height: 130px; overflow: auto; font-size: 12px; }
-.ok { padding: 6px 10px; }
+.beside {
+  display: grid;
+  grid-template-rows: auto 1fr auto;
+  min-height: 0;
+  min-width: 0;
+}
+header {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 6px 10px;
+  white-space: nowrap;
+}
+.spring {
+  flex: 1;
+}
+.text {
+  min-height: 0;
+  border-width: 1px 0;
+  border-radius: 0;
+}
+.faults {
+  padding: 6px 10px;
+  max-height: 130px;
+  overflow: auto;
+  font-size: 12px;
+}
+.ok {
+  padding: 6px 10px;
+}
 </style>

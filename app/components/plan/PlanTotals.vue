@@ -13,7 +13,19 @@ const inUsers = computed(() => store.inUsers!)
 const peak = computed(() => peakMoment(inUsers.value))
 const userHours = computed(() => inUsers.value.groups.reduce((sum, g) => sum + userHoursOf(g.profile), 0))
 const fastest = computed(() => Math.max(0, ...inUsers.value.groups.map(g => fastestStartRate(g.profile))))
-const work = computed(() => store.plan!.groups.map(g => expectedWork(g, store.view?.journeys.find(j => j.id === g.journeyId))).reduce((sum, w) => ({ passes: sum.passes + w.passes, requests: sum.requests + w.requests }), { passes: 0, requests: 0 }))
+const work = computed(() =>
+  store
+    .plan!.groups.map(g =>
+    expectedWork(
+      g,
+      store.view?.journeys.find(j => j.id === g.journeyId),
+    ),
+  )
+    .reduce((sum, w) => ({ passes: sum.passes + w.passes, requests: sum.requests + w.requests }), {
+      passes: 0,
+      requests: 0,
+    }),
+)
 
 /** Ready-made phrases: written into the level of the chosen group, to be changed there. */
 const SHAPES = {
@@ -33,21 +45,55 @@ watch(shape, (name) => {
 <template>
   <div class="bandh">
     <h2>Load</h2>
-    <span><b class="planned">{{ count(peak.users) }} users</b> at peak, {{ runTime(peak.atMs / 1000) }}</span>
+    <span
+    ><b class="planned">{{ count(peak.users) }} users</b> at peak, {{ runTime(peak.atMs / 1000) }}</span
+    >
     <span class="q">{{ duration(lengthS * 1000) }} in all</span>
     <span class="q">{{ userHours.toFixed(userHours < 10 ? 1 : 0) }} user-hours</span>
-    <span class="q">{{ fastest === Infinity ? 'some start at once' : `fastest start ${fastest.toFixed(1)} users/s` }}</span>
+    <span class="q">{{
+      fastest === Infinity ? 'some start at once' : `fastest start ${fastest.toFixed(1)} users/s`
+    }}</span>
     <span class="q">about {{ count(work.passes) }} passes, {{ count(work.requests) }} requests</span>
-    <select v-model="shape" class="shapes" aria-label="Ready-made level for the chosen group" :disabled="!store.plan!.groups.length"><option value="">shapes…</option><option v-for="(_, name) in SHAPES" :key="name" :value="name">{{ name }}</option></select>
+    <select
+      v-model="shape"
+      class="shapes"
+      aria-label="Ready-made level for the chosen group"
+      :disabled="!store.plan!.groups.length"
+    >
+      <option value="">shapes…</option>
+      <option v-for="(_, name) in SHAPES" :key="name" :value="name">{{ name }}</option>
+    </select>
     <span class="spring" />
-    <span v-if="cursorMs !== undefined" class="q">at <b class="ink">{{ runTime(cursorMs / 1000) }}</b> <span class="planned">{{ count(plannedAt(inUsers, cursorMs)) }} users</span></span>
+    <span v-if="cursorMs !== undefined" class="q"
+    >at <b class="ink">{{ runTime(cursorMs / 1000) }}</b>
+      <span class="planned">{{ count(plannedAt(inUsers, cursorMs)) }} users</span></span
+    >
   </div>
 </template>
 
 <style scoped>
-.bandh { display: flex; gap: 14px; align-items: center; white-space: nowrap; font-size: 12.5px; overflow: hidden; }
-.ink { color: var(--ink); }
-.spring { flex: 1; }
-.shapes { background: none; color: var(--act); font-size: 12px; cursor: pointer; }
-.shapes option { background: var(--panel); color: var(--ink); }
+.bandh {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  white-space: nowrap;
+  font-size: 12.5px;
+  overflow: hidden;
+}
+.ink {
+  color: var(--ink);
+}
+.spring {
+  flex: 1;
+}
+.shapes {
+  background: none;
+  color: var(--act);
+  font-size: 12px;
+  cursor: pointer;
+}
+.shapes option {
+  background: var(--panel);
+  color: var(--ink);
+}
 </style>

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** How one location is sized: its machines, each signal's load with and without the spares, what binds, what is left, and what other choices would cost. */
+/**
+ * How one location is sized: its machines, each signal's load with and without the spares, what binds, what is left,
+ * and what other choices would cost.
+ */
 import type { PlanCheck } from '~~/api/views'
 import { BASIS_WORDS } from '~~/core/fleet/capacity-book'
 import { saySignalLoad } from '~~/core/fleet/sizing'
@@ -11,13 +14,19 @@ import { sayShift } from '~/format/sizing'
 const open = defineModel<string | undefined>({ required: true })
 const { check } = defineProps<{ check: PlanCheck | undefined }>()
 const store = usePlan()
-const shown = computed({ get: () => open.value !== undefined, set: (is) => { if (!is) open.value = undefined } })
+const shown = computed({
+  get: () => open.value !== undefined,
+  set: (is) => {
+    if (!is) open.value = undefined
+  },
+})
 const size = computed(() => check?.sizes.find(s => s.code === open.value))
 const location = computed(() => store.plan!.locations.find(l => l.code === open.value))
 /** How those for the peak come, where they come late. */
 const late = computed(() => size.value?.machines.find(m => m.shift && m.shift.leadMs > 0)?.shift)
 const sure = computed(() => size.value && ['calibrated', 'otherNetwork', 'byHand'].includes(size.value.basis))
-const difference = (n: number) => Math.abs(n) < 0.0005 ? 'at the same cost' : n > 0 ? `+${euro(n)} for the run` : `−${euro(-n)} for the run`
+const difference = (n: number) =>
+  Math.abs(n) < 0.0005 ? 'at the same cost' : n > 0 ? `+${euro(n)} for the run` : `−${euro(-n)} for the run`
 function choose(cheapest: boolean): void {
   store.edit((p) => {
     const at = p.locations.find(l => l.code === open.value)!
@@ -31,10 +40,21 @@ const busy = ref(false)
 async function verify(): Promise<void> {
   busy.value = true
   const { provider, region, code } = location.value!
-  if (await store.save()) await guarded(async () => {
-    const { id } = await api<{ id: number }>('calibrations', 'POST', { journeys: [], networks: [], provider, region, types: [size.value!.machines[0]!.type.name], machines: 1, targetId: store.plan!.targetId, sink: true, verify: { planId: store.view!.id, location: code } })
-    await navigateTo(`/fleet/capacity/batch-${id}`)
-  })
+  if (await store.save())
+    await guarded(async () => {
+      const { id } = await api<{ id: number }>('calibrations', 'POST', {
+        journeys: [],
+        networks: [],
+        provider,
+        region,
+        types: [size.value!.machines[0]!.type.name],
+        machines: 1,
+        targetId: store.plan!.targetId,
+        sink: true,
+        verify: { planId: store.view!.id, location: code },
+      })
+      await navigateTo(`/fleet/capacity/batch-${id}`)
+    })
   busy.value = false
 }
 function pin(): void {
@@ -50,43 +70,136 @@ function pin(): void {
 </script>
 
 <template>
-  <UModal v-model:open="shown" :title="`Machines at ${open}`" description="What carries this location’s users, and why it takes just these." :ui="{ content: 'max-w-2xl' }">
+  <UModal
+    v-model:open="shown"
+    :title="`Machines at ${open}`"
+    description="What carries this location’s users, and why it takes just these."
+    :ui="{ content: 'max-w-2xl' }"
+  >
     <template #body>
       <div v-if="size && location" class="sizing">
         <div class="top">
-          <fieldset><legend class="sr">How they are chosen</legend>
-            <label><input type="radio" :checked="location.choose === 'cheapest'" @change="choose(true)"> the cheapest that carry its users</label>
-            <label><input type="radio" :checked="location.choose !== 'cheapest'" @change="choose(false)"> pinned: {{ location.machines === 'auto' ? 'as many as needed' : location.machines }} × {{ location.machineType }}</label>
+          <fieldset>
+            <legend class="sr">How they are chosen</legend>
+            <label
+            ><input type="radio" :checked="location.choose === 'cheapest'" @change="choose(true)"> the cheapest that
+              carry its users</label
+            >
+            <label
+            ><input type="radio" :checked="location.choose !== 'cheapest'" @change="choose(false)"> pinned:
+              {{ location.machines === 'auto' ? 'as many as needed' : location.machines }} ×
+              {{ location.machineType }}</label
+            >
           </fieldset>
-          <button v-if="location.choose === 'cheapest' && size.machines.length === 1" class="btn sm" @click="pin">Pin these</button>
+          <button v-if="location.choose === 'cheapest' && size.machines.length === 1" class="btn sm" @click="pin">
+            Pin these
+          </button>
         </div>
-        <label v-if="size.machines.some(m => m.shift) || store.plan!.sizing?.allThrough" class="late"><input type="checkbox" :checked="!store.plan!.sizing?.allThrough" @change="store.mend({ kind: 'setSizing', allThrough: !store.plan!.sizing?.allThrough })"> machines needed only for the peak come late and leave early, where that saves <span class="q">all locations</span></label>
-        <p v-if="late" class="q s12">Those for the peak are ordered {{ duration(late.leadMs) }} before their first user, while the run loads; users above the first {{ count(late.others) }} here are theirs.</p>
-        <p v-if="size.unfit" class="brick" role="alert"><AGlyph name="inTheWay" word="nothing fits" /> {{ size.binds }}</p>
+        <label v-if="size.machines.some(m => m.shift) || store.plan!.sizing?.allThrough" class="late"
+        ><input
+          type="checkbox"
+          :checked="!store.plan!.sizing?.allThrough"
+          @change="store.mend({ kind: 'setSizing', allThrough: !store.plan!.sizing?.allThrough })"
+        >
+          machines needed only for the peak come late and leave early, where that saves
+          <span class="q">all locations</span></label
+        >
+        <p v-if="late" class="q s12">
+          Those for the peak are ordered {{ duration(late.leadMs) }} before their first user, while the run loads; users
+          above the first {{ count(late.others) }} here are theirs.
+        </p>
+        <p v-if="size.unfit" class="brick" role="alert">
+          <AGlyph name="inTheWay" word="nothing fits" /> {{ size.binds }}
+        </p>
         <table v-if="size.machines.length" class="table">
-          <thead><tr><th>Machines</th><th class="num">One carries</th><th class="num">Per hour</th><th class="num">For the run</th></tr></thead>
+          <thead>
+            <tr>
+              <th>Machines</th>
+              <th class="num">One carries</th>
+              <th class="num">Per hour</th>
+              <th class="num">For the run</th>
+            </tr>
+          </thead>
           <tbody>
-            <tr v-for="m in size.machines" :key="m.type.name + m.interruptible + !!m.shift"><td><b>{{ m.count }} × {{ m.type.name }}</b> <span v-if="m.interruptible" class="q">interruptible</span> <span v-if="m.shift" class="q">for the peak, {{ sayShift(m.shift) }}</span></td><td class="num"><span :class="sure ? 'measured' : 'assumed'">{{ count(Math.floor(m.carries)) }} users</span></td><td class="num">{{ euro(m.perHour) }}</td><td class="num"><span class="planned">{{ euro(m.cost) }}</span></td></tr>
-            <tr class="total"><td>{{ count(size.users) }} users at its heaviest moment</td><td class="num">{{ count(size.carries) }} carried</td><td class="num">{{ euro(size.perHour) }}</td><td class="num">{{ euro(size.cost) }}</td></tr>
+            <tr v-for="m in size.machines" :key="m.type.name + m.interruptible + !!m.shift">
+              <td>
+                <b>{{ m.count }} × {{ m.type.name }}</b> <span v-if="m.interruptible" class="q">interruptible</span>
+                <span v-if="m.shift" class="q">for the peak, {{ sayShift(m.shift) }}</span>
+              </td>
+              <td class="num">
+                <span :class="sure ? 'measured' : 'assumed'">{{ count(Math.floor(m.carries)) }} users</span>
+              </td>
+              <td class="num">{{ euro(m.perHour) }}</td>
+              <td class="num">
+                <span class="planned">{{ euro(m.cost) }}</span>
+              </td>
+            </tr>
+            <tr class="total">
+              <td>{{ count(size.users) }} users at its heaviest moment</td>
+              <td class="num">{{ count(size.carries) }} carried</td>
+              <td class="num">{{ euro(size.perHour) }}</td>
+              <td class="num">{{ euro(size.cost) }}</td>
+            </tr>
           </tbody>
         </table>
         <div v-if="size.loads.length" class="loads">
           <div v-for="l in size.loads" :key="l.signal + l.peak" class="load">
-            <span>{{ saySignalLoad(l) }} <span class="q">{{ l.type }}{{ l.peak ? ', peak' : '' }}</span></span>
-            <span class="gauge"><i :class="{ over: l.share > 1 }" :style="{ width: `${Math.min(100, l.share * 100)}%` }" /><em v-if="l === size.loads[0] && size.withSparesLost > l.share + 0.001" :style="{ left: `${Math.min(100, size.withSparesLost * 100)}%` }" title="with the spares lost" /></span>
+            <span
+            >{{ saySignalLoad(l) }} <span class="q">{{ l.type }}{{ l.peak ? ', peak' : '' }}</span></span
+            >
+            <span class="gauge"
+            ><i :class="{ over: l.share > 1 }" :style="{ width: `${Math.min(100, l.share * 100)}%` }" /><em
+              v-if="l === size.loads[0] && size.withSparesLost > l.share + 0.001"
+              :style="{ left: `${Math.min(100, size.withSparesLost * 100)}%` }"
+              title="with the spares lost"
+            /></span>
             <span class="num">{{ Math.round(l.share * 100) }} %</span>
           </div>
-          <p class="q s12">Of what the machines may bear: the limits less headroom. {{ size.withSparesLost > size.loads[0]!.share + 0.001 ? 'The tick is where the fullest would be with the spares lost.' : '' }}</p>
+          <p class="q s12">
+            Of what the machines may bear: the limits less headroom.
+            {{
+              size.withSparesLost > size.loads[0]!.share + 0.001
+                ? 'The tick is where the fullest would be with the spares lost.'
+                : ''
+            }}
+          </p>
         </div>
-        <p v-if="size.machines.length">{{ size.binds }} <span class="q">Left: {{ size.slack }}.</span></p>
-        <p class="q s12">Capacity is {{ BASIS_WORDS[size.basis] }}. <NuxtLink v-for="(id, i) in size.basedOn" :key="id" :to="`/fleet/capacity/${id}`" class="u">{{ i === 0 ? 'See what it rests on' : `and ${i + 1}` }}</NuxtLink></p>
+        <p v-if="size.machines.length">
+          {{ size.binds }} <span class="q">Left: {{ size.slack }}.</span>
+        </p>
+        <p class="q s12">
+          Capacity is {{ BASIS_WORDS[size.basis] }}.
+          <NuxtLink v-for="(id, i) in size.basedOn" :key="id" :to="`/fleet/capacity/${id}`" class="u">{{
+            i === 0 ? 'See what it rests on' : `and ${i + 1}`
+          }}</NuxtLink>
+        </p>
         <ProblemNote v-if="problem" :problem="problem" />
-        <p v-if="size.machines.length"><button class="btn sm" :aria-disabled="busy" @click="verify">{{ busy ? 'Trying the journeys…' : `Verify on one ${size.machines[0]!.type.name}` }}</button> <span class="q s12">holds the mix of these users, {{ count(Math.floor(size.machines[0]!.carries)) }} of them, on one machine, against the built-in sink: about 2 min</span></p>
+        <p v-if="size.machines.length">
+          <button class="btn sm" :aria-disabled="busy" @click="verify">
+            {{ busy ? 'Trying the journeys…' : `Verify on one ${size.machines[0]!.type.name}` }}
+          </button>
+          <span class="q s12"
+          >holds the mix of these users, {{ count(Math.floor(size.machines[0]!.carries)) }} of them, on one machine,
+            against the built-in sink: about 2 min</span
+          >
+        </p>
         <template v-if="size.choices.length || size.remedies.length">
           <h2>{{ size.unfit ? 'Any one of these would do' : 'Other choices' }}</h2>
           <ul>
-            <li v-for="c in size.choices" :key="c.sentence"><span><b>{{ c.kind === 'safer' ? 'Safer.' : 'Cheaper.' }}</b> {{ c.sentence }}</span><span class="num">{{ difference(c.cost) }}</span></li>
-            <li v-for="r in size.remedies" :key="r.sentence"><span>{{ r.sentence }}</span><span class="num"><template v-if="r.cost !== undefined">{{ euro(r.cost) }} in all</template> <button v-if="r.change" class="btn sm" @click="store.mend({ kind: 'setSizing', ...r.change })">Take it</button></span></li>
+            <li v-for="c in size.choices" :key="c.sentence">
+              <span
+              ><b>{{ c.kind === 'safer' ? 'Safer.' : 'Cheaper.' }}</b> {{ c.sentence }}</span
+              ><span class="num">{{ difference(c.cost) }}</span>
+            </li>
+            <li v-for="r in size.remedies" :key="r.sentence">
+              <span>{{ r.sentence }}</span
+              ><span class="num"
+              ><template v-if="r.cost !== undefined">{{ euro(r.cost) }} in all</template>
+                <button v-if="r.change" class="btn sm" @click="store.mend({ kind: 'setSizing', ...r.change })">
+                  Take it
+                </button></span
+              >
+            </li>
           </ul>
         </template>
       </div>
@@ -96,17 +209,78 @@ function pin(): void {
 </template>
 
 <style scoped>
-.sizing { display: grid; gap: 8px; }
-.top { display: flex; gap: 12px; align-items: center; justify-content: space-between; }
-fieldset { display: flex; gap: 16px; flex-wrap: wrap; }
-fieldset label { display: flex; gap: 6px; align-items: center; font-size: 12.5px; }
-label.late { display: flex; gap: 6px; align-items: center; font-size: 12.5px; }
-.loads { display: grid; gap: 3px; }
-.load { display: grid; grid-template-columns: 210px 1fr 46px; gap: 10px; align-items: center; font-size: 12.5px; }
-.gauge { height: 9px; border: 1px solid var(--edge); position: relative; background: var(--panel); }
-.gauge i { position: absolute; left: 0; top: 0; bottom: 0; background: var(--ink); }
-.gauge i.over { background: var(--brick); }
-.gauge em { position: absolute; top: -3px; bottom: -3px; width: 0; border-left: 2px solid var(--plan); }
-li { display: flex; gap: 12px; justify-content: space-between; border-top: 1px solid var(--hair); padding: 4px 0; font-size: 12.5px; }
-.u { text-decoration: underline; text-underline-offset: 2px; margin-right: 6px; }
+.sizing {
+  display: grid;
+  gap: 8px;
+}
+.top {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  justify-content: space-between;
+}
+fieldset {
+  display: flex;
+  gap: 16px;
+  flex-wrap: wrap;
+}
+fieldset label {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 12.5px;
+}
+label.late {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 12.5px;
+}
+.loads {
+  display: grid;
+  gap: 3px;
+}
+.load {
+  display: grid;
+  grid-template-columns: 210px 1fr 46px;
+  gap: 10px;
+  align-items: center;
+  font-size: 12.5px;
+}
+.gauge {
+  height: 9px;
+  border: 1px solid var(--edge);
+  position: relative;
+  background: var(--panel);
+}
+.gauge i {
+  position: absolute;
+  left: 0;
+  top: 0;
+  bottom: 0;
+  background: var(--ink);
+}
+.gauge i.over {
+  background: var(--brick);
+}
+.gauge em {
+  position: absolute;
+  top: -3px;
+  bottom: -3px;
+  width: 0;
+  border-left: 2px solid var(--plan);
+}
+li {
+  display: flex;
+  gap: 12px;
+  justify-content: space-between;
+  border-top: 1px solid var(--hair);
+  padding: 4px 0;
+  font-size: 12.5px;
+}
+.u {
+  text-decoration: underline;
+  text-underline-offset: 2px;
+  margin-right: 6px;
+}
 </style>

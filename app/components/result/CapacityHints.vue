@@ -13,12 +13,22 @@ async function take({ capacityId, suggests: users }: CapacitySuggestion): Promis
 
 <template>
   <section class="band">
-    <div class="bandh"><h2>Capacity</h2><span class="q">as this run’s own load has it</span></div>
+    <div class="bandh">
+      <h2>Capacity</h2>
+      <span class="q">as this run’s own load has it</span>
+    </div>
     <ul class="panel pad across">
       <li v-if="problem"><ProblemNote :problem="problem" /></li>
       <li v-for="s in suggests" :key="s.capacityId">
-        <span><NuxtLink :to="`/fleet/capacity/${s.capacityId}`" class="u"><b>{{ s.journeyName }}</b> on {{ s.machineType }}</NuxtLink> {{ s.sentence }}</span>
-        <span v-if="taken.includes(s.capacityId)" class="q" role="status">Taken over: fleets are sized by {{ count(s.suggests) }} from now on.</span>
+        <span
+        ><NuxtLink :to="`/fleet/capacity/${s.capacityId}`" class="u"
+         ><b>{{ s.journeyName }}</b> on {{ s.machineType }}</NuxtLink
+         >
+          {{ s.sentence }}</span
+        >
+        <span v-if="taken.includes(s.capacityId)" class="q" role="status"
+        >Taken over: fleets are sized by {{ count(s.suggests) }} from now on.</span
+        >
         <button v-else class="btn sm" @click="take(s)">Size by {{ count(s.suggests) }} from now on</button>
       </li>
     </ul>
@@ -26,8 +36,24 @@ async function take({ capacityId, suggests: users }: CapacitySuggestion): Promis
 </template>
 
 <style scoped>
-.bandh { display: flex; gap: 14px; align-items: center; height: 26px; }
-.pad { padding: 6px 12px; }
-li { display: flex; justify-content: space-between; gap: 12px; align-items: center; padding: 3px 0; }
-.u { text-decoration: underline; text-underline-offset: 2px; }
+.bandh {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  height: 26px;
+}
+.pad {
+  padding: 6px 12px;
+}
+li {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  align-items: center;
+  padding: 3px 0;
+}
+.u {
+  text-decoration: underline;
+  text-underline-offset: 2px;
+}
 </style>

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** The result: the answer as a sentence, the evidence on the stave with a brush, tables that follow it, ledger, soundness, cost, files. */
+/**
+ * The result: the answer as a sentence, the evidence on the stave with a brush, tables that follow it, ledger,
+ * soundness, cost, files.
+ */
 import { sayShortfall, sayValue } from '~~/core/objectives/judge'
 import { nameOf, sayLimit } from '~~/core/objectives/sentence'
 import { count, euro, share, timeText } from '~/format/figures'
@@ -16,7 +19,10 @@ const run = computed(() => store.view!)
 const summary = computed(() => run.value.summary)
 const split = ref<'step' | 'location'>('step')
 const networkStep = ref('')
-const stepName = useStepNames(() => store.chosenWindow ?? { steps: [] }, () => run.value.document)
+const stepName = useStepNames(
+  () => store.chosenWindow ?? { steps: [] },
+  () => run.value.document,
+)
 const cost = computed(() => run.value.cost)
 const span = computed(() => ({ fromS: 0, toS: Math.max(summary.value?.lengthS ?? run.value.lengthS, 1) }))
 const window = computed(() => store.chosenWindow)
@@ -26,7 +32,11 @@ const judgedWindow = computed(() => {
   return top && { fromS: top.fromS, toS: top.toS }
 })
 const again = ref(false)
-const mark = computed(() => run.value.line.verdict ? VERDICT_MARKS[run.value.line.verdict] : { glyph: 'inTheWay', tone: 'brick', word: 'no answer' } as const)
+const mark = computed(() =>
+  run.value.line.verdict
+    ? VERDICT_MARKS[run.value.line.verdict]
+    : ({ glyph: 'inTheWay', tone: 'brick', word: 'no answer' } as const),
+)
 const said = (o: Objective) => nameOf(o, run.value.document.journeys)
 function setEdge(edge: 'fromS' | 'toS', text: string): boolean {
   const n = Math.round(Number(text))
@@ -37,19 +47,43 @@ function setEdge(edge: 'fromS' | 'toS', text: string): boolean {
 }
 const setFrom = (text: string) => setEdge('fromS', text)
 const setTo = (text: string) => setEdge('toS', text)
-useKeys([{ key: 'a', says: 'Run the plan again', act: () => { again.value = true } }, { key: 'j', says: 'Choose the judged window', act: () => void store.choose(judgedWindow.value) }, { key: 'e', says: 'Choose the whole run', act: () => void store.choose(undefined) }])
+useKeys([
+  {
+    key: 'a',
+    says: 'Run the plan again',
+    act: () => {
+      again.value = true
+    },
+  },
+  { key: 'j', says: 'Choose the judged window', act: () => void store.choose(judgedWindow.value) },
+  { key: 'e', says: 'Choose the whole run', act: () => void store.choose(undefined) },
+])
 </script>
 
 <template>
   <div class="screen">
     <header class="head">
       <div class="clip">
-        <div class="s12 q">Run {{ run.line.id }} of <NuxtLink :to="`/plans/${run.line.planId}`" class="link"><b class="ink">{{ run.line.planName }}</b></NuxtLink>, version {{ run.document.planVersion }} · {{ dayTime(run.line.createdAt, live.controllerNow) }} · {{ run.line.target }} · {{ run.line.state }}</div>
+        <div class="s12 q">
+          Run {{ run.line.id }} of
+          <NuxtLink :to="`/plans/${run.line.planId}`" class="link"
+          ><b class="ink">{{ run.line.planName }}</b></NuxtLink
+          >, version {{ run.document.planVersion }} · {{ dayTime(run.line.createdAt, live.controllerNow) }} ·
+          {{ run.line.target }} · {{ run.line.state }}
+        </div>
         <h1 class="clip">{{ run.line.question }}</h1>
         <div class="answer">
           <AGlyph :name="mark.glyph" :size="14" :class="mark.tone" :word="mark.word" />
           <b :class="mark.tone">{{ run.line.sentence }}</b>
-          <span v-if="summary" class="sound"><AGlyph v-if="summary.soundness !== 'sound'" name="costsSoundness" :class="summary.soundness === 'unsound' ? 'brick' : 'plantx'" :word="summary.soundness" /> {{ summary.soundness }} as evidence</span>
+          <span v-if="summary" class="sound"
+          ><AGlyph
+             v-if="summary.soundness !== 'sound'"
+             name="costsSoundness"
+             :class="summary.soundness === 'unsound' ? 'brick' : 'plantx'"
+             :word="summary.soundness"
+           />
+            {{ summary.soundness }} as evidence</span
+          >
         </div>
       </div>
     </header>
@@ -57,30 +91,97 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => { again.value = true
       <template v-if="summary">
         <div class="figures panel">
           <div v-for="j in summary.answer.judgements" :key="said(j.objective) + j.level.fromS">
-            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" /> <b>{{ said(j.objective) }}</b> {{ j.measured === undefined ? 'not measured' : sayValue(j.objective, j.measured) }} <span class="q">{{ sayLimit(j.objective) }}, <template v-if="j.short?.length"><b class="plantx">{{ j.short.map(sayShortfall).join(' and ') }}</b>, </template><template v-else>{{ count(j.level.users) }} users, </template>{{ runTime(j.level.fromS) }} to {{ runTime(j.level.toS) }}</span>
+            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" />
+            <b>{{ said(j.objective) }}</b>
+            {{ j.measured === undefined ? 'not measured' : sayValue(j.objective, j.measured) }}
+            <span class="q"
+            >{{ sayLimit(j.objective) }},
+              <template v-if="j.short?.length"
+              ><b class="plantx">{{ j.short.map(sayShortfall).join(' and ') }}</b
+              >, </template
+              ><template v-else>{{ count(j.level.users) }} users, </template>{{ runTime(j.level.fromS) }} to
+              {{ runTime(j.level.toS) }}</span
+            >
           </div>
         </div>
         <div class="evidence">
-          <RunStave :run="run" :seconds="store.seconds" :span="span" :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']" :chosen="store.chosen" :merged="window" brush @choose="store.choose($event)" />
+          <RunStave
+            :run="run"
+            :seconds="store.seconds"
+            :span="span"
+            :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']"
+            :chosen="store.chosen"
+            :merged="window"
+            brush
+            @choose="store.choose($event)"
+          />
         </div>
         <MachineMap :run="run" :seconds="store.seconds" :span="span" />
         <section class="band">
           <div class="bandh">
             <h2>Exact figures</h2>
-            <label>from <DraftInput class="edge" :value="store.chosen?.fromS ?? 0" inputmode="numeric" :accept="setFrom" /> s</label>
-            <label>to <DraftInput class="edge" :value="store.chosen?.toS ?? span.toS" inputmode="numeric" :accept="setTo" /> s</label>
-            <button class="btn link sm" :aria-pressed="!store.chosen" @click="store.choose(undefined)">whole run</button>
-            <button v-if="judgedWindow" class="btn link sm" @click="store.choose(judgedWindow)">the top level judged</button>
+            <label
+            >from
+              <DraftInput class="edge" :value="store.chosen?.fromS ?? 0" inputmode="numeric" :accept="setFrom" />
+              s</label
+            >
+            <label
+            >to
+              <DraftInput class="edge" :value="store.chosen?.toS ?? span.toS" inputmode="numeric" :accept="setTo" />
+              s</label
+            >
+            <button class="btn link sm" :aria-pressed="!store.chosen" @click="store.choose(undefined)">
+              whole run
+            </button>
+            <button v-if="judgedWindow" class="btn link sm" @click="store.choose(judgedWindow)">
+              the top level judged
+            </button>
             <span class="q">drag in the stave to choose any window</span>
             <span class="spring" />
             <span class="q">by</span>
-            <button class="btn link sm" :aria-pressed="split === 'step'" :class="{ on: split === 'step' }" @click="split = 'step'">step</button>
-            <button class="btn link sm" :aria-pressed="split === 'location'" :class="{ on: split === 'location' }" @click="split = 'location'">location</button>
+            <button
+              class="btn link sm"
+              :aria-pressed="split === 'step'"
+              :class="{ on: split === 'step' }"
+              @click="split = 'step'"
+            >
+              step
+            </button>
+            <button
+              class="btn link sm"
+              :aria-pressed="split === 'location'"
+              :class="{ on: split === 'location' }"
+              @click="split = 'location'"
+            >
+              location
+            </button>
           </div>
-          <div class="panel pad"><StepTable v-if="window" :window="window" :split="split" :document="run.document" /><p v-else class="q">Merging the window…</p></div>
+          <div class="panel pad">
+            <StepTable v-if="window" :window="window" :split="split" :document="run.document" />
+            <p v-else class="q">Merging the window…</p>
+          </div>
         </section>
         <section v-if="window && (run.document.networks?.length ?? 0) > 0" class="band">
-          <div class="bandh"><h2>Networks felt</h2><span class="q">a median connect time is one round trip of the profile on top of the real path{{ run.document.target.baseUrl.startsWith('https:') ? ', under TLS two' : '' }}</span><span class="spring" /><label class="q">times of <select v-model="networkStep" class="field small"><option value="">all steps</option><option v-for="s in window.steps.filter(x => x.kind !== 'round')" :key="stepKey(s.journeyId, s.step)" :value="stepKey(s.journeyId, s.step)">{{ stepName(s) }}</option></select></label></div>
+          <div class="bandh">
+            <h2>Networks felt</h2>
+            <span class="q"
+            >a median connect time is one round trip of the profile on top of the real path{{
+              run.document.target.baseUrl.startsWith('https:') ? ', under TLS two' : ''
+            }}</span
+            ><span class="spring" /><label class="q"
+            >times of
+              <select v-model="networkStep" class="field small">
+                <option value="">all steps</option>
+                <option
+                  v-for="s in window.steps.filter(x => x.kind !== 'round')"
+                  :key="stepKey(s.journeyId, s.step)"
+                  :value="stepKey(s.journeyId, s.step)"
+                >
+                  {{ stepName(s) }}
+                </option>
+              </select></label
+            >
+          </div>
           <div class="panel pad"><NetworkTable v-model:step="networkStep" :window="window" :run="run" /></div>
         </section>
         <section v-if="window" class="band">
@@ -90,27 +191,67 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => { again.value = true
         <ExemplarList v-if="window" :run-id="run.line.id" :window="window" :document="run.document" class="band" />
         <div class="two">
           <section class="band">
-            <div class="bandh"><h2>Ledger</h2><span :class="summary.ledger.balanced ? 'q' : 'brick'">{{ summary.ledger.balanced ? 'every account balances or is open by a stated amount' : 'an account contradicts itself' }}</span></div>
-            <div class="panel pad"><LedgerTable :ledger="summary.ledger" :redirects="summary.whole.redirects" :arrivals="summary.arrivals ?? []" /></div>
+            <div class="bandh">
+              <h2>Ledger</h2>
+              <span :class="summary.ledger.balanced ? 'q' : 'brick'">{{
+                summary.ledger.balanced
+                  ? 'every account balances or is open by a stated amount'
+                  : 'an account contradicts itself'
+              }}</span>
+            </div>
+            <div class="panel pad">
+              <LedgerTable
+                :ledger="summary.ledger"
+                :redirects="summary.whole.redirects"
+                :arrivals="summary.arrivals ?? []"
+              />
+            </div>
           </section>
           <section class="band">
             <SoundnessList :findings="summary.findings" :soundness="summary.soundness" />
             <div class="bandh"><h2>Run</h2></div>
             <p class="facts">
-              {{ count(summary.whole.started) }} requests in {{ duration(summary.lengthS * 1000) }}, {{ share(summary.whole.failureShare) }} failed, mean {{ timeText(summary.whole.meanMs) }}. {{ run.machines.length }} machines cost <b>{{ euro(cost) }}</b><template v-if="run.document.forecast !== undefined"> (forecast <span class="planned">{{ euro(run.document.forecast) }}</span>)</template>; {{ run.machines.every(m => m.goneAt !== undefined) ? 'all are given back' : `${run.machines.filter(m => m.goneAt === undefined).length} still out` }}.
-              <a class="act-link" :href="`/api/runs/${run.line.id}/histograms`" download>Response times as histogram log</a>
+              {{ count(summary.whole.started) }} requests in {{ duration(summary.lengthS * 1000) }},
+              {{ share(summary.whole.failureShare) }} failed, mean {{ timeText(summary.whole.meanMs) }}.
+              {{ run.machines.length }} machines cost <b>{{ euro(cost) }}</b><template
+                v-if="run.document.forecast !== undefined"
+              >
+                (forecast <span class="planned">{{ euro(run.document.forecast) }}</span>)</template
+              >;
+              {{
+                run.machines.every(m => m.goneAt !== undefined)
+                  ? 'all are given back'
+                  : `${run.machines.filter(m => m.goneAt === undefined).length} still out`
+              }}.
+              <a class="act-link" :href="`/api/runs/${run.line.id}/histograms`" download
+              >Response times as histogram log</a
+              >
             </p>
           </section>
         </div>
       </template>
       <CrewTable v-else :run="run" />
       <CapacityHints v-if="run.summary?.suggests?.length" :run-id="run.line.id" :suggests="run.summary.suggests" />
-      <section v-if="run.rollCall.machines.length" class="band"><div class="bandh"><h2>Roll call</h2><span class="q">as it was answered before the load</span></div><div class="panel pad across"><RollCallTable :view="run.rollCall" /></div></section>
+      <section v-if="run.rollCall.machines.length" class="band">
+        <div class="bandh">
+          <h2>Roll call</h2>
+          <span class="q">as it was answered before the load</span>
+        </div>
+        <div class="panel pad across"><RollCallTable :view="run.rollCall" /></div>
+      </section>
       <LeftoverList :run="run" class="band" />
-      <section class="band"><h2>What happened</h2><RunEvents :run="run" class="events" /></section>
+      <section class="band">
+        <h2>What happened</h2>
+        <RunEvents :run="run" class="events" />
+      </section>
     </div>
     <footer class="sill">
-      <span class="q">{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }} {{ run.document.plan.groups.length === 1 ? 'group' : 'groups' }} · {{ run.document.plan.locations.length }} {{ run.document.plan.locations.length === 1 ? 'location' : 'locations' }} · seed {{ run.document.plan.seed }}</span>
+      <span class="q"
+      >{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }}
+        {{ run.document.plan.groups.length === 1 ? 'group' : 'groups' }} · {{ run.document.plan.locations.length }}
+        {{ run.document.plan.locations.length === 1 ? 'location' : 'locations' }} · seed
+        {{ run.document.plan.seed }}</span
+      >
       <span class="spring" />
       <NuxtLink :to="`/plans/${run.line.planId}`" class="btn">Open the plan</NuxtLink>
       <button class="btn act" @click="again = true">Again <kbd>a</kbd></button>
@@ -120,25 +261,102 @@ useKeys([{ key: 'a', says: 'Run the plan again', act: () => { again.value = true
 </template>
 
 <style scoped>
-.head { padding: 7px 14px 6px; }
-.ink { color: var(--ink); }
-.link:hover { text-decoration: underline; }
-.answer { font-size: 16px; line-height: 22px; display: flex; gap: 8px; align-items: baseline; }
-.sound { font-size: 13px; margin-left: 12px; }
-.figures { display: grid; grid-template-columns: repeat(2, minmax(0, 1fr)); gap: 2px 16px; padding: 6px 12px; margin-bottom: 8px; font-size: 12.5px; }
-.figures > div { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.evidence { height: 380px; }
-.band { margin-top: 12px; }
-.bandh { display: flex; gap: 10px; align-items: center; min-height: 26px; white-space: nowrap; font-size: 12.5px; }
-.spring { flex: 1; }
-.edge { width: 48px; height: 22px; border: 1px solid var(--edge); border-radius: 3px; background: var(--panel); padding: 0 4px; text-align: right; }
-.on { text-decoration: underline; text-underline-offset: 3px; }
-.pad { padding: 4px 12px 6px; }
-.two { display: grid; grid-template-columns: minmax(0, 3fr) minmax(0, 2fr); gap: 16px; }
-.facts { border-top: 1px solid var(--hair); padding-top: 4px; font-size: 12.5px; }
-.act-link { color: var(--act); text-decoration: underline; text-underline-offset: 2px; }
-.events { max-height: 320px; margin-top: 6px; }
-@media (max-width: 1100px) { .two { grid-template-columns: 1fr; } }
-.small { height: 22px; font-size: 12px; padding: 0 4px; }
-.across { overflow-x: auto; }
+.head {
+  padding: 7px 14px 6px;
+}
+.ink {
+  color: var(--ink);
+}
+.link:hover {
+  text-decoration: underline;
+}
+.answer {
+  font-size: 16px;
+  line-height: 22px;
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
+.sound {
+  font-size: 13px;
+  margin-left: 12px;
+}
+.figures {
+  display: grid;
+  grid-template-columns: repeat(2, minmax(0, 1fr));
+  gap: 2px 16px;
+  padding: 6px 12px;
+  margin-bottom: 8px;
+  font-size: 12.5px;
+}
+.figures > div {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.evidence {
+  height: 380px;
+}
+.band {
+  margin-top: 12px;
+}
+.bandh {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-height: 26px;
+  white-space: nowrap;
+  font-size: 12.5px;
+}
+.spring {
+  flex: 1;
+}
+.edge {
+  width: 48px;
+  height: 22px;
+  border: 1px solid var(--edge);
+  border-radius: 3px;
+  background: var(--panel);
+  padding: 0 4px;
+  text-align: right;
+}
+.on {
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+.pad {
+  padding: 4px 12px 6px;
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
+  gap: 16px;
+}
+.facts {
+  border-top: 1px solid var(--hair);
+  padding-top: 4px;
+  font-size: 12.5px;
+}
+.act-link {
+  color: var(--act);
+  text-decoration: underline;
+  text-underline-offset: 2px;
+}
+.events {
+  max-height: 320px;
+  margin-top: 6px;
+}
+@media (max-width: 1100px) {
+  .two {
+    grid-template-columns: 1fr;
+  }
+}
+.small {
+  height: 22px;
+  font-size: 12px;
+  padding: 0 4px;
+}
+.across {
+  overflow-x: auto;
+}
 </style>

@@ -11,15 +11,36 @@ const tone = { voids: 'brick', qualifies: 'plantx', note: 'q' } as const
 
 <template>
   <section>
-    <div class="top"><h2>Soundness</h2><b :class="{ brick: soundness === 'unsound', plantx: soundness === 'qualified', moss: soundness === 'sound' }">{{ soundness }}</b></div>
+    <div class="top">
+      <h2>Soundness</h2>
+      <b :class="{ brick: soundness === 'unsound', plantx: soundness === 'qualified', moss: soundness === 'sound' }">{{
+        soundness
+      }}</b>
+    </div>
     <ul>
-      <li v-for="f in sorted" :key="f.code + f.sentence"><AGlyph :name="glyph[f.weight]" :class="tone[f.weight]" :word="f.weight" /><span><b>{{ f.sentence }}</b> <span class="q">{{ f.remedy }}</span></span></li>
+      <li v-for="f in sorted" :key="f.code + f.sentence">
+        <AGlyph :name="glyph[f.weight]" :class="tone[f.weight]" :word="f.weight" /><span
+        ><b>{{ f.sentence }}</b> <span class="q">{{ f.remedy }}</span></span
+        >
+      </li>
       <li v-if="!findings.length" class="q">Nothing speaks against this run as evidence.</li>
     </ul>
   </section>
 </template>
 
 <style scoped>
-.top { display: flex; gap: 10px; align-items: center; height: 26px; }
-li { display: flex; gap: 8px; align-items: baseline; padding: 4px 0; border-top: 1px solid var(--hair); font-size: 12.5px; }
+.top {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  height: 26px;
+}
+li {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  padding: 4px 0;
+  border-top: 1px solid var(--hair);
+  font-size: 12.5px;
+}
 </style>

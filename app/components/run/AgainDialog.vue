@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** A run again: says what has changed since it was made, and lets one choose between the plan as it is now and exactly the run's own document. */
+/**
+ * A run again: says what has changed since it was made, and lets one choose between the plan as it is now and exactly
+ * the run's own document.
+ */
 import type { AgainView, ApiProblem, RunLine } from '~~/api/views'
 
 const open = defineModel<boolean>('open', { required: true })
@@ -9,13 +12,21 @@ const problem = ref<ApiProblem>()
 const starting = ref(false)
 /** Differences shown before the rest is counted. */
 const SHOWN = 6
-watch(open, async (is) => {
-  if (!is) return
-  view.value = undefined
-  problem.value = undefined
-  try { view.value = await api<AgainView>(`runs/${run.id}/again`) }
-  catch (error) { problem.value = problemOf(error) }
-}, { immediate: true })
+watch(
+  open,
+  async (is) => {
+    if (!is) return
+    view.value = undefined
+    problem.value = undefined
+    try {
+      view.value = await api<AgainView>(`runs/${run.id}/again`)
+    }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
+  },
+  { immediate: true },
+)
 async function start(path: string): Promise<void> {
   if (starting.value) return
   starting.value = true
@@ -24,8 +35,12 @@ async function start(path: string): Promise<void> {
     open.value = false
     await navigateTo(`/runs/${line.id}`)
   }
-  catch (error) { problem.value = problemOf(error) }
-  finally { starting.value = false }
+  catch (error) {
+    problem.value = problemOf(error)
+  }
+  finally {
+    starting.value = false
+  }
 }
 </script>
 
@@ -36,27 +51,70 @@ async function start(path: string): Promise<void> {
         <ProblemNote v-if="problem" :problem="problem" />
         <p v-if="!view && !problem" class="q">Comparing with the plan as it is now…</p>
         <template v-if="view">
-          <p v-if="view.planVersionNow === undefined">The plan does not exist any more: only the run’s own document is left.</p>
-          <p v-else-if="!view.differences.length">Nothing has changed since: plan, journeys, networks and target are as they were.</p>
+          <p v-if="view.planVersionNow === undefined">
+            The plan does not exist any more: only the run’s own document is left.
+          </p>
+          <p v-else-if="!view.differences.length">
+            Nothing has changed since: plan, journeys, networks and target are as they were.
+          </p>
           <template v-else>
-            <p><b>{{ view.differences.length }} {{ view.differences.length === 1 ? 'thing has' : 'things have' }} changed since.</b> <span class="q">The run was of version {{ view.planVersionThen }}; the plan is at version {{ view.planVersionNow }}.</span></p>
-            <ul><li v-for="d in view.differences.slice(0, SHOWN)" :key="d">{{ d }}</li><li v-if="view.differences.length > SHOWN" class="q">and {{ view.differences.length - SHOWN }} more</li></ul>
+            <p>
+              <b
+              >{{ view.differences.length }} {{ view.differences.length === 1 ? 'thing has' : 'things have' }} changed
+                since.</b
+              >
+              <span class="q"
+              >The run was of version {{ view.planVersionThen }}; the plan is at version
+                {{ view.planVersionNow }}.</span
+              >
+            </p>
+            <ul>
+              <li v-for="d in view.differences.slice(0, SHOWN)" :key="d">{{ d }}</li>
+              <li v-if="view.differences.length > SHOWN" class="q">and {{ view.differences.length - SHOWN }} more</li>
+            </ul>
           </template>
-          <p v-if="view.exactlyInTheWay.length" class="brick"><AGlyph name="inTheWay" word="in the way" /> Exactly as it ran is not possible now: {{ view.exactlyInTheWay.join(' ') }}</p>
+          <p v-if="view.exactlyInTheWay.length" class="brick">
+            <AGlyph name="inTheWay" word="in the way" /> Exactly as it ran is not possible now:
+            {{ view.exactlyInTheWay.join(' ') }}
+          </p>
         </template>
       </div>
     </template>
     <template #footer>
       <span class="spring" />
       <button class="btn" @click="open = false">Cancel</button>
-      <button v-if="view && (view.differences.length || view.planVersionNow === undefined)" class="btn" :aria-disabled="view.exactlyInTheWay.length > 0" @click="view.exactlyInTheWay.length === 0 && start(`runs/${run.id}/again`)">Exactly as it ran</button>
-      <button v-if="view && view.planVersionNow !== undefined" class="btn act" @click="start(`plans/${encodeURIComponent(run.planId)}/start`)">{{ view.differences.length ? `The plan as it is now, version ${view.planVersionNow}` : 'Start' }}</button>
+      <button
+        v-if="view && (view.differences.length || view.planVersionNow === undefined)"
+        class="btn"
+        :aria-disabled="view.exactlyInTheWay.length > 0"
+        @click="view.exactlyInTheWay.length === 0 && start(`runs/${run.id}/again`)"
+      >
+        Exactly as it ran
+      </button>
+      <button
+        v-if="view && view.planVersionNow !== undefined"
+        class="btn act"
+        @click="start(`plans/${encodeURIComponent(run.planId)}/start`)"
+      >
+        {{ view.differences.length ? `The plan as it is now, version ${view.planVersionNow}` : 'Start' }}
+      </button>
     </template>
   </UModal>
 </template>
 
 <style scoped>
-.again { display: grid; gap: 8px; }
-ul { display: grid; gap: 2px; padding-left: 16px; list-style: square; font-size: 12.5px; }
-li { overflow-wrap: anywhere; }
+.again {
+  display: grid;
+  gap: 8px;
+}
+ul {
+  display: grid;
+  gap: 2px;
+  padding-left: 16px;
+  list-style: square;
+  font-size: 12.5px;
+}
+li {
+  overflow-wrap: anywhere;
+}
 </style>

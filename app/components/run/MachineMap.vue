@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** The machine map: a row per generator on the stave's own time axis; bar height is the worst signal ÷ its limit, brick over it. */
+/**
+ * The machine map: a row per generator on the stave's own time axis; bar height is the worst signal ÷ its limit, brick
+ * over it.
+ */
 import { useElementSize } from '@vueuse/core'
 import type { RunView, SecondFigures } from '~~/api/views'
 import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_WORDS, saySignal } from '~~/core/capacity/signals'
@@ -9,7 +12,11 @@ import { runTime } from '~/format/moments'
 import { LEFT, RIGHT } from './stave-geometry'
 import { TROUBLED, type MachineState } from '~~/core/run/machine-life'
 
-const { run, seconds, span } = defineProps<{ run: RunView, seconds: (SecondFigures | undefined)[], span: { fromS: number, toS: number } }>()
+const { run, seconds, span } = defineProps<{
+  run: RunView
+  seconds: (SecondFigures | undefined)[]
+  span: { fromS: number, toS: number }
+}>()
 const ROW = 14
 const colours = useColours()
 const frame = useTemplateRef<HTMLElement>('frame')
@@ -17,14 +24,33 @@ const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const { width } = useElementSize(frame)
 const inner = computed(() => Math.max(1, Math.floor(width.value - LEFT - RIGHT)))
 
-const rows = computed(() => run.generators.map((g, number) => {
-  const machine = run.machines.find(m => m.id === g.machineId)
-  const latest = seconds.findLast(s => s?.generators.some(x => x[0] === number))?.generators.find(x => x[0] === number)
-  const signal = latest && SIGNAL_ORDER[latest[2]]!
-  const place = run.generators.slice(0, number).filter(o => o.location === g.location).length
-  const shift = orderOfPlace(run.document.fleet, g.location, place)?.shift
-  return { ...g, shift, state: machine?.state ?? 'asked', over: (latest?.[1] ?? 0) > 1, text: g.silentSince !== undefined ? 'unknown' : latest && signal ? `${SIGNAL_WORDS[signal]} ${saySignal(signal, latest[1] * SIGNAL_LIMITS[signal])}` : !shift ? '' : machine?.goneAt !== undefined ? 'stays away' : `from ${runTime(shift.fromMs / 1000)}` }
-}))
+const rows = computed(() =>
+  run.generators.map((g, number) => {
+    const machine = run.machines.find(m => m.id === g.machineId)
+    const latest = seconds
+      .findLast(s => s?.generators.some(x => x[0] === number))
+      ?.generators.find(x => x[0] === number)
+    const signal = latest && SIGNAL_ORDER[latest[2]]!
+    const place = run.generators.slice(0, number).filter(o => o.location === g.location).length
+    const shift = orderOfPlace(run.document.fleet, g.location, place)?.shift
+    return {
+      ...g,
+      shift,
+      state: machine?.state ?? 'asked',
+      over: (latest?.[1] ?? 0) > 1,
+      text:
+        g.silentSince !== undefined
+          ? 'unknown'
+          : latest && signal
+            ? `${SIGNAL_WORDS[signal]} ${saySignal(signal, latest[1] * SIGNAL_LIMITS[signal])}`
+            : !shift
+                ? ''
+                : machine?.goneAt !== undefined
+                  ? 'stays away'
+                  : `from ${runTime(shift.fromMs / 1000)}`,
+    }
+  }),
+)
 
 function draw(): void {
   const c = colours.value
@@ -83,29 +109,93 @@ function draw(): void {
 }
 watchEffect(draw, { flush: 'post' })
 const SHOWN_AS_THEY_ARE: readonly MachineState[] = ['ready', 'loading', 'draining', 'releasing', 'released']
-const glyph = (state: MachineState) => TROUBLED.includes(state) || SHOWN_AS_THEY_ARE.includes(state) ? state : 'booting'
+const glyph = (state: MachineState) =>
+  TROUBLED.includes(state) || SHOWN_AS_THEY_ARE.includes(state) ? state : 'booting'
 </script>
 
 <template>
   <div ref="frame" class="map">
-    <div class="head"><h2>Generators</h2><span class="q">height: worst signal ÷ its limit · dark: over 85 % · brick, full: over the limit<template v-if="rows.some(r => r.silentSince !== undefined)"> · hatched: not heard</template></span></div>
+    <div class="head">
+      <h2>Generators</h2>
+      <span class="q"
+      >height: worst signal ÷ its limit · dark: over 85 % · brick, full: over the limit<template
+        v-if="rows.some(r => r.silentSince !== undefined)"
+      >
+        · hatched: not heard</template
+      ></span
+      >
+    </div>
     <div class="rows">
-      <div v-for="r in rows" :key="r.name" class="row" :class="{ brick: r.over || r.silentSince !== undefined || TROUBLED.includes(r.state) }" :title="`${r.name}. ${saySizedBy(run.document, r.location)}`">
-        <AGlyph :name="r.silentSince === undefined ? glyph(r.state) : 'unknown'" :size="10" :word="r.silentSince === undefined ? r.state : 'unknown'" /><b>{{ r.name }}</b><span class="text">{{ TROUBLED.includes(r.state) ? r.state : r.text }}</span>
+      <div
+        v-for="r in rows"
+        :key="r.name"
+        class="row"
+        :class="{ brick: r.over || r.silentSince !== undefined || TROUBLED.includes(r.state) }"
+        :title="`${r.name}. ${saySizedBy(run.document, r.location)}`"
+      >
+        <AGlyph
+          :name="r.silentSince === undefined ? glyph(r.state) : 'unknown'"
+          :size="10"
+          :word="r.silentSince === undefined ? r.state : 'unknown'"
+        /><b>{{ r.name }}</b
+        ><span class="text">{{ TROUBLED.includes(r.state) ? r.state : r.text }}</span>
       </div>
-      <canvas ref="canvas" class="canvas" :style="{ left: `${LEFT}px`, width: `${inner}px`, height: `${rows.length * ROW}px` }" role="img" aria-label="Worst signal of each generator over time" />
+      <canvas
+        ref="canvas"
+        class="canvas"
+        :style="{ left: `${LEFT}px`, width: `${inner}px`, height: `${rows.length * ROW}px` }"
+        role="img"
+        aria-label="Worst signal of each generator over time"
+      />
     </div>
   </div>
 </template>
 
 <style scoped>
-.head { display: flex; height: 22px; align-items: center; white-space: nowrap; overflow: hidden; font-size: 11.5px; }
-.head h2 { width: 140px; flex: none; }
-.rows { position: relative; }
-.row { height: 14px; width: 134px; display: flex; align-items: center; gap: 5px; font-size: 11px; line-height: 14px; }
-.row b { letter-spacing: .03em; white-space: nowrap; }
-.row > * { flex: none; }
-.text { margin-left: auto; color: var(--quiet); white-space: nowrap; font-stretch: 86%; }
-.brick .text { color: var(--brick); font-weight: 620; }
-.canvas { position: absolute; top: 0; outline: 1px solid var(--hair); }
+.head {
+  display: flex;
+  height: 22px;
+  align-items: center;
+  white-space: nowrap;
+  overflow: hidden;
+  font-size: 11.5px;
+}
+.head h2 {
+  width: 140px;
+  flex: none;
+}
+.rows {
+  position: relative;
+}
+.row {
+  height: 14px;
+  width: 134px;
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  font-size: 11px;
+  line-height: 14px;
+}
+.row b {
+  letter-spacing: 0.03em;
+  white-space: nowrap;
+}
+.row > * {
+  flex: none;
+}
+.text {
+  margin-left: auto;
+  color: var(--quiet);
+  white-space: nowrap;
+  font-stretch: 86%;
+}
+.brick .text {
+  color: var(--brick);
+  font-weight: 620;
+}
+.canvas {
+  position: absolute;
+  top: 0;
+  outline: 1px solid var(--hair);
+}
 </style>

@@ -9,14 +9,47 @@ const { run } = defineProps<{ run: RunView }>()
 const store = useRun()
 const text = ref('')
 const field = useTemplateRef<HTMLInputElement>('field')
-const WORDS: Partial<Record<RunState, string>> = { rollCall: 'roll call', rehearsing: 'rehearsal', armed: 'armed', queued: 'waiting' }
-const GLYPH: Partial<Record<RunChange['event'], [GlyphName, string]>> = { generatorLost: ['lost', 'brick'], generatorAbsent: ['lost', 'brick'], generatorLate: ['inTheWay', 'brick'], generatorSilent: ['unknown', 'brick'], vornakAway: ['inTheWay', 'brick'], mergeBroken: ['inTheWay', 'brick'], setAside: ['inTheWay', 'brick'], trouble: ['inTheWay', 'brick'], mark: ['toKnow', 'q'] }
+const WORDS: Partial<Record<RunState, string>> = {
+  rollCall: 'roll call',
+  rehearsing: 'rehearsal',
+  armed: 'armed',
+  queued: 'waiting',
+}
+const GLYPH: Partial<Record<RunChange['event'], [GlyphName, string]>> = {
+  generatorLost: ['lost', 'brick'],
+  generatorAbsent: ['lost', 'brick'],
+  generatorLate: ['inTheWay', 'brick'],
+  generatorSilent: ['unknown', 'brick'],
+  vornakAway: ['inTheWay', 'brick'],
+  mergeBroken: ['inTheWay', 'brick'],
+  setAside: ['inTheWay', 'brick'],
+  trouble: ['inTheWay', 'brick'],
+  mark: ['toKnow', 'q'],
+}
 
-const events = computed(() => [...run.changes].reverse().map((c) => {
-  const [glyph, tone] = GLYPH[c.event] ?? (c.to === 'failed' ? ['inTheWay', 'brick'] as const : c.to === 'loading' && c.from !== c.to ? ['loading', ''] as const : ['toKnow', 'q'] as const)
-  const when = run.line.startAt !== undefined && c.at >= run.line.startAt ? runTime((c.at - run.line.startAt) / 1000) : clockTime(c.at)
-  return { key: `${c.at} ${c.event}`, when, glyph, tone, title: c.from === c.to ? (c.event === 'mark' ? 'You' : '') : WORDS[c.to] ?? c.to, text: c.reason }
-}))
+const events = computed(() =>
+  [...run.changes].reverse().map((c) => {
+    const [glyph, tone] =
+      GLYPH[c.event] ??
+      (c.to === 'failed'
+        ? (['inTheWay', 'brick'] as const)
+        : c.to === 'loading' && c.from !== c.to
+          ? (['loading', ''] as const)
+          : (['toKnow', 'q'] as const))
+    const when =
+      run.line.startAt !== undefined && c.at >= run.line.startAt
+        ? runTime((c.at - run.line.startAt) / 1000)
+        : clockTime(c.at)
+    return {
+      key: `${c.at} ${c.event}`,
+      when,
+      glyph,
+      tone,
+      title: c.from === c.to ? (c.event === 'mark' ? 'You' : '') : (WORDS[c.to] ?? c.to),
+      text: c.reason,
+    }
+  }),
+)
 async function add(): Promise<void> {
   const words = text.value.trim()
   if (!words) return
@@ -28,20 +61,66 @@ useKeys([{ key: 'n', says: 'Mark this second', act: () => field.value?.focus() }
 
 <template>
   <aside class="events" aria-label="Marks and events">
-    <form v-if="run.line.endedAt === undefined" class="mark" @submit.prevent="add"><label class="sr" for="mark">Mark this second</label><input id="mark" ref="field" v-model="text" class="field" maxlength="300" placeholder="Mark this second: what do you see?" @keydown.esc="field?.blur()"><kbd>n</kbd></form>
+    <form v-if="run.line.endedAt === undefined" class="mark" @submit.prevent="add">
+      <label class="sr" for="mark">Mark this second</label
+      ><input
+        id="mark"
+        ref="field"
+        v-model="text"
+        class="field"
+        maxlength="300"
+        placeholder="Mark this second: what do you see?"
+        @keydown.esc="field?.blur()"
+      ><kbd>n</kbd>
+    </form>
     <ol class="list">
-      <li v-for="e in events" :key="e.key"><span class="q when">{{ e.when }}</span><AGlyph :name="e.glyph" :class="e.tone" word="" /><span><b v-if="e.title">{{ e.title }}: </b>{{ e.text }}</span></li>
+      <li v-for="e in events" :key="e.key">
+        <span class="q when">{{ e.when }}</span
+        ><AGlyph :name="e.glyph" :class="e.tone" word="" /><span
+        ><b v-if="e.title">{{ e.title }}: </b>{{ e.text }}</span
+        >
+      </li>
     </ol>
   </aside>
 </template>
 
 <style scoped>
-.events { display: flex; flex-direction: column; min-height: 0; }
-.mark { position: relative; margin-bottom: 6px; }
-.mark .field { width: 100%; padding-right: 30px; }
-.mark kbd { position: absolute; right: 6px; top: 6px; }
-.list { overflow: auto; min-height: 0; }
-li { display: grid; grid-template-columns: 54px 14px 1fr; gap: 0 4px; padding: 5px 0; border-top: 1px solid var(--hair); font-size: 12.5px; line-height: 16px; overflow-wrap: anywhere; }
-li :deep(.glyph) { margin-top: 2px; }
-.when { font-size: 12px; }
+.events {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+.mark {
+  position: relative;
+  margin-bottom: 6px;
+}
+.mark .field {
+  width: 100%;
+  padding-right: 30px;
+}
+.mark kbd {
+  position: absolute;
+  right: 6px;
+  top: 6px;
+}
+.list {
+  overflow: auto;
+  min-height: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 54px 14px 1fr;
+  gap: 0 4px;
+  padding: 5px 0;
+  border-top: 1px solid var(--hair);
+  font-size: 12.5px;
+  line-height: 16px;
+  overflow-wrap: anywhere;
+}
+li :deep(.glyph) {
+  margin-top: 2px;
+}
+.when {
+  font-size: 12px;
+}
 </style>

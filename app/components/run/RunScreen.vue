@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the hands. */
+/**
+ * A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the
+ * hands.
+ */
 import { VERDICT_MARKS } from '~/format/runs'
 import { RUN_WORDS } from '~~/core/run/life'
 import { latestKnown } from '~~/core/merge/second-figures'
@@ -23,11 +26,27 @@ const span = computed(() => {
 })
 
 /** The objectives held against the last ten merged seconds. */
-const soFar = computed(() => store.recent && answerSoFar(run.value.document.plan.objectives, store.recent, run.value.planned[store.recent.toS - 1] ?? 0, run.value.document.journeys))
-const SO_FAR = { held: 'So far, yes.', short: 'So far, but not at the load that was asked for.', broken: 'Not so far.', none: '' }
+const soFar = computed(
+  () =>
+    store.recent &&
+    answerSoFar(
+      run.value.document.plan.objectives,
+      store.recent,
+      run.value.planned[store.recent.toS - 1] ?? 0,
+      run.value.document.journeys,
+    ),
+)
+const SO_FAR = {
+  held: 'So far, yes.',
+  short: 'So far, but not at the load that was asked for.',
+  broken: 'Not so far.',
+  none: '',
+}
 
 let timer: ReturnType<typeof setInterval>
-onMounted(() => { timer = setInterval(() => void store.reloadRecent(), 1000) })
+onMounted(() => {
+  timer = setInterval(() => void store.reloadRecent(), 1000)
+})
 onUnmounted(() => clearInterval(timer))
 
 const { armed, press } = useTwice()
@@ -42,23 +61,41 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
         <h1 class="clip">{{ run.line.question }}</h1>
         <div class="answer">
           <template v-if="soFar">
-            <AGlyph :name="VERDICT_MARKS[soFar.verdict].glyph" :class="VERDICT_MARKS[soFar.verdict].tone" :word="VERDICT_MARKS[soFar.verdict].word" />&nbsp;
-            <b :class="VERDICT_MARKS[soFar.verdict].tone">{{ SO_FAR[soFar.verdict] }}</b> {{ soFar.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, '') }}, over the last 10 s. <span class="q">The last 2 s are provisional.</span>
+            <AGlyph
+              :name="VERDICT_MARKS[soFar.verdict].glyph"
+              :class="VERDICT_MARKS[soFar.verdict].tone"
+              :word="VERDICT_MARKS[soFar.verdict].word"
+            />&nbsp; <b :class="VERDICT_MARKS[soFar.verdict].tone">{{ SO_FAR[soFar.verdict] }}</b>
+            {{ soFar.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, '') }}, over the last 10 s.
+            <span class="q">The last 2 s are provisional.</span>
           </template>
           <span v-else class="q">{{ run.changes.at(-1)?.reason }}</span>
         </div>
       </div>
       <div class="phase">
         <div class="clock">{{ store.nowS === undefined ? clockTime(live.controllerNow) : runTime(store.nowS) }}</div>
-        <div class="s12 q"><b class="ink">{{ RUN_WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template><template v-else> for {{ duration(live.controllerNow - since) }}</template></div>
+        <div class="s12 q">
+          <b class="ink">{{ RUN_WORDS[run.line.state] }}</b
+          ><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template
+          ><template v-else> for {{ duration(live.controllerNow - since) }}</template>
+        </div>
       </div>
     </header>
     <template v-if="store.underLoad">
       <FigureStrip :run="run" :seconds="store.seconds" :recent="store.recent" class="strip" />
       <div class="middle">
         <div class="charts">
-          <button v-if="run.lengthS > WIDE_S" class="btn link sm span" @click="wide = !wide">{{ wide ? 'last 3 min' : 'whole run' }}</button>
-          <RunStave :run="run" :seconds="store.seconds" :now-s="store.nowS" :span="span" :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']" class="stave" />
+          <button v-if="run.lengthS > WIDE_S" class="btn link sm span" @click="wide = !wide">
+            {{ wide ? 'last 3 min' : 'whole run' }}
+          </button>
+          <RunStave
+            :run="run"
+            :seconds="store.seconds"
+            :now-s="store.nowS"
+            :span="span"
+            :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']"
+            class="stave"
+          />
           <MachineMap :run="run" :seconds="store.seconds" :span="span" />
         </div>
         <RunEvents :run="run" />
@@ -68,38 +105,122 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <div class="crew">
         <GatheringPanel v-if="run.gathering" :gathering="run.gathering" :cost="euro(run.cost)" @go="store.act('go')" />
         <CrewTable :run="run" />
-        <section v-if="run.rollCall.machines.length" class="panel called"><h2>Roll call</h2><RollCallTable :view="run.rollCall" /></section>
+        <section v-if="run.rollCall.machines.length" class="panel called">
+          <h2>Roll call</h2>
+          <RollCallTable :view="run.rollCall" />
+        </section>
       </div>
       <RunEvents :run="run" />
     </div>
     <footer class="sill">
-      <span v-if="store.underLoad" class="q">{{ count(present) }} users present. Their machines are given back when the run has settled.</span>
-      <span v-else class="q">Nothing is sent to the target yet, but for the rehearsal. Machines cost from the moment they are allocated.</span>
+      <span v-if="store.underLoad" class="q"
+      >{{ count(present) }} users present. Their machines are given back when the run has settled.</span
+      >
+      <span v-else class="q"
+      >Nothing is sent to the target yet, but for the rehearsal. Machines cost from the moment they are
+        allocated.</span
+      >
       <span class="spring" />
-      <button class="btn" @click="store.act('stop')">{{ store.underLoad ? 'Stop' : 'Stop and release' }} <span v-if="store.underLoad" class="q">users finish their answer</span> <kbd>Shift S</kbd></button>
+      <button class="btn" @click="store.act('stop')">
+        {{ store.underLoad ? 'Stop' : 'Stop and release' }}
+        <span v-if="store.underLoad" class="q">users finish their answer</span> <kbd>Shift S</kbd>
+      </button>
       <span class="apart" />
-      <button class="btn broken" @click="press(() => store.act('abort'))">{{ armed ? 'Press again to cut everybody off' : 'Abort' }} <span v-if="!armed" class="thin">cut off at once</span></button>
+      <button class="btn broken" @click="press(() => store.act('abort'))">
+        {{ armed ? 'Press again to cut everybody off' : 'Abort' }}
+        <span v-if="!armed" class="thin">cut off at once</span>
+      </button>
     </footer>
   </div>
 </template>
 
 <style scoped>
-.run { display: grid; grid-template-rows: auto auto minmax(0, 1fr) 44px; height: 100%; min-height: 0; }
-.head { padding: 6px 12px 6px 14px; display: flex; gap: 16px; grid-row: 1; }
-.head > :first-child { flex: 1; }
-.head h1 { font-size: 16px; line-height: 20px; }
-.answer { font-size: 14px; line-height: 20px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.phase { text-align: right; white-space: nowrap; }
-.clock { font-weight: 620; font-size: 24px; line-height: 26px; font-stretch: 112%; }
-.ink { color: var(--ink); }
-.strip { margin: 0 12px; grid-row: 2; }
-.middle { grid-row: 3; display: grid; grid-template-columns: minmax(0, 1fr) 268px; gap: 14px; padding: 8px 12px 0; min-height: 0; }
-.before { grid-template-columns: minmax(0, 1fr) 340px; }
-.charts { display: grid; grid-template-rows: minmax(0, 1fr) auto; min-height: 0; position: relative; padding-bottom: 6px; }
-.span { position: absolute; top: -4px; left: 0; z-index: 2; height: 20px; }
-.sill { grid-row: 4; }
-.crew { display: grid; gap: 12px; align-content: start; min-width: 0; overflow: auto; }
-.called { padding: 8px 10px; overflow-x: auto; }
-.apart { width: 20px; }
-.thin { font-weight: 450; }
+.run {
+  display: grid;
+  grid-template-rows: auto auto minmax(0, 1fr) 44px;
+  height: 100%;
+  min-height: 0;
+}
+.head {
+  padding: 6px 12px 6px 14px;
+  display: flex;
+  gap: 16px;
+  grid-row: 1;
+}
+.head > :first-child {
+  flex: 1;
+}
+.head h1 {
+  font-size: 16px;
+  line-height: 20px;
+}
+.answer {
+  font-size: 14px;
+  line-height: 20px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.phase {
+  text-align: right;
+  white-space: nowrap;
+}
+.clock {
+  font-weight: 620;
+  font-size: 24px;
+  line-height: 26px;
+  font-stretch: 112%;
+}
+.ink {
+  color: var(--ink);
+}
+.strip {
+  margin: 0 12px;
+  grid-row: 2;
+}
+.middle {
+  grid-row: 3;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 268px;
+  gap: 14px;
+  padding: 8px 12px 0;
+  min-height: 0;
+}
+.before {
+  grid-template-columns: minmax(0, 1fr) 340px;
+}
+.charts {
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) auto;
+  min-height: 0;
+  position: relative;
+  padding-bottom: 6px;
+}
+.span {
+  position: absolute;
+  top: -4px;
+  left: 0;
+  z-index: 2;
+  height: 20px;
+}
+.sill {
+  grid-row: 4;
+}
+.crew {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+  min-width: 0;
+  overflow: auto;
+}
+.called {
+  padding: 8px 10px;
+  overflow-x: auto;
+}
+.apart {
+  width: 20px;
+}
+.thin {
+  font-weight: 450;
+}
 </style>

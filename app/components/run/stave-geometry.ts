@@ -1,4 +1,7 @@
-/** Where the staffs of the stave lie, px: shared by the chart, its headings and the machine map, so that one time axis runs through all. */
+/**
+ * Where the staffs of the stave lie, px: shared by the chart, its headings and the machine map, so that one time axis
+ * runs through all.
+ */
 
 export const LEFT = 140
 export const RIGHT = 48
@@ -6,7 +9,11 @@ export const AXIS_HEIGHT = 20
 /** Gap between staffs. */
 const GAP = 6
 
-export interface Staff { key: 'users' | 'offBy' | 'answered' | 'byLocation' | 'sent', top: number, height: number }
+export interface Staff {
+  key: 'users' | 'offBy' | 'answered' | 'byLocation' | 'sent'
+  top: number
+  height: number
+}
 
 /** @param available px for all staffs */
 export function staffsIn(available: number, keys: Staff['key'][]): Staff[] {
@@ -15,7 +22,7 @@ export function staffsIn(available: number, keys: Staff['key'][]): Staff[] {
   const room = available - AXIS_HEIGHT - GAP * (keys.length - 1)
   let top = AXIS_HEIGHT
   return keys.map((key) => {
-    const height = Math.floor(room * weights[key] / whole)
+    const height = Math.floor((room * weights[key]) / whole)
     const staff = { key, top, height }
     top += height + (key === 'users' ? 0 : GAP)
     return staff

@@ -6,7 +6,9 @@ const keysOpen = ref(false)
 const chosen = ref<string[]>([])
 const isNew = computed(() => !store.view?.sites.some(s => s.site.id === store.draft?.id))
 onMounted(store.load)
-live.onNews((news) => { if (news.kind === 'fleet' && !store.dirty) void store.load() })
+live.onNews((news) => {
+  if (news.kind === 'fleet' && !store.dirty) void store.load()
+})
 const names = computed(() => store.draft?.hosts.map(h => h.name) ?? [])
 const fit = computed(() => [...store.lines.values()].filter(l => l.ok && !l.reserved).length)
 function add(): void {
@@ -15,44 +17,97 @@ function add(): void {
   store.draft!.hosts.push({ name: `host-${n}`, address: `host-${n}` })
 }
 const { armed, press } = useTwice()
-watch(() => store.draft?.id, () => { chosen.value = [] })
-useKeys([{ key: 'a', says: 'Try all hosts', act: () => void store.tryHosts(names.value) }, { key: 's', says: 'Save', act: () => void store.save() }])
+watch(
+  () => store.draft?.id,
+  () => {
+    chosen.value = []
+  },
+)
+useKeys([
+  { key: 'a', says: 'Try all hosts', act: () => void store.tryHosts(names.value) },
+  { key: 's', says: 'Save', act: () => void store.save() },
+])
 useHead({ title: 'Private hosts · Vornak' })
 </script>
 
 <template>
   <div class="screen">
     <FleetHead>
-      <button v-for="s in store.view?.sites ?? []" :key="s.site.id" class="btn sm" :aria-pressed="s.site.id === store.draft?.id" :class="{ on: s.site.id === store.draft?.id }" @click="store.open(s.site)">{{ s.site.name }}</button>
+      <button
+        v-for="s in store.view?.sites ?? []"
+        :key="s.site.id"
+        class="btn sm"
+        :aria-pressed="s.site.id === store.draft?.id"
+        :class="{ on: s.site.id === store.draft?.id }"
+        @click="store.open(s.site)"
+      >
+        {{ s.site.name }}
+      </button>
       <button class="btn sm" @click="store.begin()">New site</button>
     </FleetHead>
     <div class="body">
       <ProblemNote v-if="store.problem" :problem="store.problem" />
       <template v-if="store.draft">
-        <section class="panel pad" aria-label="Template"><HostTemplateForm v-model="store.draft" :keys="store.view?.keys ?? []" :is-new="isNew" @keys="keysOpen = true" /></section>
+        <section class="panel pad" aria-label="Template">
+          <HostTemplateForm
+            v-model="store.draft"
+            :keys="store.view?.keys ?? []"
+            :is-new="isNew"
+            @keys="keysOpen = true"
+          />
+        </section>
         <section class="panel pad list" aria-label="Hosts">
           <HostTable v-model:chosen="chosen" />
-          <div class="row"><button class="btn sm" @click="add">Add a host</button><span class="q s12">Paste a table anywhere in it. Reserve with “by whom until 18:00”.</span></div>
+          <div class="row">
+            <button class="btn sm" @click="add">Add a host</button
+            ><span class="q s12">Paste a table anywhere in it. Reserve with “by whom until 18:00”.</span>
+          </div>
         </section>
         <HostCommandPanel v-if="!isNew" :hosts="chosen.map(n => `${store.draft!.id}/${n}`)" />
       </template>
-      <p v-else-if="store.view" class="q">No private site yet. A site is a number of servers of one’s own that are reached in the same way. Vornak signs in over SSH, brings its generator, and takes it away afterwards. <button class="btn" @click="store.begin()">Set up the first site</button></p>
+      <p v-else-if="store.view" class="q">
+        No private site yet. A site is a number of servers of one’s own that are reached in the same way. Vornak signs
+        in over SSH, brings its generator, and takes it away afterwards.
+        <button class="btn" @click="store.begin()">Set up the first site</button>
+      </p>
       <p v-else-if="!store.problem" class="q">Reading the hosts…</p>
     </div>
     <div v-if="store.draft" class="sill">
-      <span class="q">{{ fit }} of {{ names.length }} hosts are fit and free to be used. Nothing stays on a host after a run.</span><span class="spring" />
-      <button v-if="!isNew" class="btn broken" @click="press(store.remove)">{{ armed ? `Press again: ${names.length} hosts are forgotten` : 'Remove the site' }}</button>
-      <button class="btn" :aria-disabled="!store.dirty" @click="store.save()">{{ store.dirty ? 'Save' : 'Saved' }} <kbd>s</kbd></button>
-      <button class="btn act" :aria-disabled="names.length === 0" @click="names.length && store.tryHosts(names)">Try all {{ names.length }} <kbd>a</kbd></button>
+      <span class="q"
+      >{{ fit }} of {{ names.length }} hosts are fit and free to be used. Nothing stays on a host after a run.</span
+      ><span class="spring" />
+      <button v-if="!isNew" class="btn broken" @click="press(store.remove)">
+        {{ armed ? `Press again: ${names.length} hosts are forgotten` : 'Remove the site' }}
+      </button>
+      <button class="btn" :aria-disabled="!store.dirty" @click="store.save()">
+        {{ store.dirty ? 'Save' : 'Saved' }} <kbd>s</kbd>
+      </button>
+      <button class="btn act" :aria-disabled="names.length === 0" @click="names.length && store.tryHosts(names)">
+        Try all {{ names.length }} <kbd>a</kbd>
+      </button>
     </div>
     <KeyRoomDialog v-model="keysOpen" />
   </div>
 </template>
 
 <style scoped>
-.spring { flex: 1; }
-.pad { padding: 10px 12px; }
-.list { margin-top: 12px; }
-.row { display: flex; gap: 12px; align-items: center; padding-top: 8px; }
-.on { background: var(--sel); border-color: var(--ink); }
+.spring {
+  flex: 1;
+}
+.pad {
+  padding: 10px 12px;
+}
+.list {
+  margin-top: 12px;
+}
+.row {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  padding-top: 8px;
+}
+.on {
+  background: var(--sel);
+  border-color: var(--ink);
+}
 </style>

@@ -4,7 +4,10 @@ import type { FleetView } from '~~/api/views'
 import { duration } from '~/format/moments'
 
 /** Stretches of time a lane can show. */
-const SPANS = [{ word: '4 min', pastMs: 3 * 60_000, aheadMs: 60_000, stepMin: 1 }, { word: '30 min', pastMs: 10 * 60_000, aheadMs: 20 * 60_000, stepMin: 5 }] as const
+const SPANS = [
+  { word: '4 min', pastMs: 3 * 60_000, aheadMs: 60_000, stepMin: 1 },
+  { word: '30 min', pastMs: 10 * 60_000, aheadMs: 20 * 60_000, stepMin: 5 },
+] as const
 const live = useLive()
 const { problem, guarded } = useGuarded()
 const fleet = ref<FleetView>()
@@ -12,29 +15,58 @@ const spanAt = ref(0)
 const span = computed(() => SPANS[spanAt.value]!)
 const marks = computed(() => {
   const first = -span.value.pastMs / 60_000
-  return Array.from({ length: (span.value.pastMs + span.value.aheadMs) / 60_000 / span.value.stepMin + 1 }, (_, i) => first + i * span.value.stepMin)
+  return Array.from(
+    { length: (span.value.pastMs + span.value.aheadMs) / 60_000 / span.value.stepMin + 1 },
+    (_, i) => first + i * span.value.stepMin,
+  )
 })
-const load = () => guarded(async () => { fleet.value = await api<FleetView>('fleet') })
+const load = () =>
+  guarded(async () => {
+    fleet.value = await api<FleetView>('fleet')
+  })
 onMounted(load)
 let loading: Promise<unknown> | undefined
 let again = false
 /** One question at a time, and one more after it, however often the fleet changes meanwhile. */
 function loadSoon(): void {
-  if (loading) { again = true; return }
+  if (loading) {
+    again = true
+    return
+  }
   loading = load().finally(() => {
     loading = undefined
-    if (again) { again = false; loadSoon() }
+    if (again) {
+      again = false
+      loadSoon()
+    }
   })
 }
-live.onNews((news) => { if (news.kind === 'fleet' || news.kind === 'run') loadSoon() })
-const shown = computed(() => fleet.value?.locations.map(l => ({ ...l, machines: l.machines.filter(m => m.goneAt === undefined || m.goneAt > fleet.value!.now - span.value.pastMs) })))
+live.onNews((news) => {
+  if (news.kind === 'fleet' || news.kind === 'run') loadSoon()
+})
+const shown = computed(() =>
+  fleet.value?.locations.map(l => ({
+    ...l,
+    machines: l.machines.filter(m => m.goneAt === undefined || m.goneAt > fleet.value!.now - span.value.pastMs),
+  })),
+)
 const silent = computed(() => fleet.value?.ways.filter(w => w.silent) ?? [])
 const KINDS = { machine: 'a machine', disk: 'a disk', address: 'an address' }
-const act = (path: string) => guarded(async () => {
-  await api(path, 'POST')
-  await load()
-})
-useKeys([{ key: 'w', says: 'Wider or narrower', act: () => { spanAt.value = 1 - spanAt.value } }, { key: 'l', says: 'Ask every provider now', act: () => void act('strays/look') }])
+const act = (path: string) =>
+  guarded(async () => {
+    await api(path, 'POST')
+    await load()
+  })
+useKeys([
+  {
+    key: 'w',
+    says: 'Wider or narrower',
+    act: () => {
+      spanAt.value = 1 - spanAt.value
+    },
+  },
+  { key: 'l', says: 'Ask every provider now', act: () => void act('strays/look') },
+])
 useHead({ title: 'Fleet · Vornak' })
 </script>
 
@@ -42,39 +74,103 @@ useHead({ title: 'Fleet · Vornak' })
   <div class="screen">
     <FleetHead>
       <span class="q s12">{{ duration(span.pastMs) }} back, {{ duration(span.aheadMs) }} ahead</span>
-      <button class="btn sm" @click="spanAt = 1 - spanAt">{{ spanAt === 0 ? 'Wider' : 'Narrower' }} <kbd>w</kbd></button>
+      <button class="btn sm" @click="spanAt = 1 - spanAt">
+        {{ spanAt === 0 ? 'Wider' : 'Narrower' }} <kbd>w</kbd>
+      </button>
       <button class="btn sm" @click="act('strays/look')">Look for strays <kbd>l</kbd></button>
     </FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <p v-for="w in silent" :key="w.id" class="brick said"><AGlyph name="inTheWay" /> {{ w.silent }}</p>
       <div v-if="shown?.length || fleet?.strays.length" class="panel">
-        <div class="axis" aria-hidden="true"><span v-for="m in marks" :key="m" class="q" :style="{ left: `${(m * 60_000 + span.pastMs) / (span.pastMs + span.aheadMs) * 100}%` }">{{ m === 0 ? 'now' : `${m > 0 ? '+' : '−'}${Math.abs(m)} min` }}</span></div>
+        <div class="axis" aria-hidden="true">
+          <span
+            v-for="m in marks"
+            :key="m"
+            class="q"
+            :style="{ left: `${((m * 60_000 + span.pastMs) / (span.pastMs + span.aheadMs)) * 100}%` }"
+          >{{ m === 0 ? 'now' : `${m > 0 ? '+' : '−'}${Math.abs(m)} min` }}</span
+          >
+        </div>
         <section v-if="fleet?.strays.length" class="strays brick" aria-label="Strays">
           <div v-for="s in fleet.strays" :key="s.provider + s.ref" class="stray">
             <AGlyph name="stray" /><b class="ref">{{ s.ref.replace(/^attached /, '') }}</b>
-            <span class="clip">{{ KINDS[s.kind] }} in {{ s.region }}, {{ s.provider }}: <template v-if="s.why === 'unknown'">it carries our label, and no run knows it. It costs until it is released.</template><template v-else>it was given back and is still there; it is being released again.</template></span>
+            <span class="clip"
+            >{{ KINDS[s.kind] }} in {{ s.region }}, {{ s.provider }}:
+              <template v-if="s.why === 'unknown'"
+              >it carries our label, and no run knows it. It costs until it is released.</template
+              ><template v-else>it was given back and is still there; it is being released again.</template></span
+            >
             <span class="for">for {{ duration(live.controllerNow - s.since) }}</span>
-            <button class="btn sm broken" @click="act(`strays/${encodeURIComponent(s.provider)}/${encodeURIComponent(s.ref)}`)">Release it</button>
+            <button
+              class="btn sm broken"
+              @click="act(`strays/${encodeURIComponent(s.provider)}/${encodeURIComponent(s.ref)}`)"
+            >
+              Release it
+            </button>
           </div>
         </section>
-        <FleetLane v-for="l in shown" :key="l.code + l.provider + l.region" :lane="l" :way="fleet?.ways.find(w => w.id === l.provider)" :now="live.controllerNow" :past-ms="span.pastMs" :ahead-ms="span.aheadMs" @open="navigateTo(`/fleet/machines/${encodeURIComponent($event.id)}`)" />
+        <FleetLane
+          v-for="l in shown"
+          :key="l.code + l.provider + l.region"
+          :lane="l"
+          :way="fleet?.ways.find(w => w.id === l.provider)"
+          :now="live.controllerNow"
+          :past-ms="span.pastMs"
+          :ahead-ms="span.aheadMs"
+          @open="navigateTo(`/fleet/machines/${encodeURIComponent($event.id)}`)"
+        />
       </div>
-      <p v-else-if="shown" class="q">No location yet: they come with the first plan. Or <NuxtLink to="/fleet/ways" class="u">invite a machine</NuxtLink>.</p>
+      <p v-else-if="shown" class="q">
+        No location yet: they come with the first plan. Or
+        <NuxtLink to="/fleet/ways" class="u">invite a machine</NuxtLink>.
+      </p>
       <p v-else-if="!problem" class="q">Asking the providers…</p>
     </div>
   </div>
 </template>
 
 <style scoped>
-.said { margin-bottom: 6px; }
-.axis { position: relative; height: 22px; margin: 0 10px 0 524px; font-size: 11px; line-height: 22px; }
-.axis span { position: absolute; transform: translateX(-50%); white-space: nowrap; }
-.axis span:first-child { transform: none; }
-.axis span:last-child { transform: translateX(-100%); }
-.strays { border-bottom: 1px solid var(--hair); background: var(--brickbg); }
-.stray { display: flex; gap: 8px; align-items: center; padding: 5px 10px; font-size: 12.5px; }
-.stray .clip { flex: 1; }
-.ref, .for { white-space: nowrap; }
-.u { text-decoration: underline; }
+.said {
+  margin-bottom: 6px;
+}
+.axis {
+  position: relative;
+  height: 22px;
+  margin: 0 10px 0 524px;
+  font-size: 11px;
+  line-height: 22px;
+}
+.axis span {
+  position: absolute;
+  transform: translateX(-50%);
+  white-space: nowrap;
+}
+.axis span:first-child {
+  transform: none;
+}
+.axis span:last-child {
+  transform: translateX(-100%);
+}
+.strays {
+  border-bottom: 1px solid var(--hair);
+  background: var(--brickbg);
+}
+.stray {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 5px 10px;
+  font-size: 12.5px;
+}
+.stray .clip {
+  flex: 1;
+}
+.ref,
+.for {
+  white-space: nowrap;
+}
+.u {
+  text-decoration: underline;
+}
 </style>

@@ -9,13 +9,23 @@ const { found: view, load } = read<RollCallView>('roll-call')
 const { found: targets } = read<Target[]>('targets')
 const target = ref('')
 const calling = ref(false)
-watch(targets, (list) => { target.value ||= list?.find(t => t.approval)?.id ?? '' })
-live.onNews((news) => { if (news.kind === 'fleet') void load() })
-const call = (machines?: string[]) => guarded(async () => {
-  calling.value = true
-  await api('roll-call', 'POST', { ...(machines ? { machines } : {}), ...(target.value ? { targetId: target.value } : {}) })
-  setTimeout(() => { calling.value = false }, 1500)
+watch(targets, (list) => {
+  target.value ||= list?.find(t => t.approval)?.id ?? ''
 })
+live.onNews((news) => {
+  if (news.kind === 'fleet') void load()
+})
+const call = (machines?: string[]) =>
+  guarded(async () => {
+    calling.value = true
+    await api('roll-call', 'POST', {
+      ...(machines ? { machines } : {}),
+      ...(target.value ? { targetId: target.value } : {}),
+    })
+    setTimeout(() => {
+      calling.value = false
+    }, 1500)
+  })
 useKeys([{ key: 'c', says: 'Call the roll of all', act: () => void call() }])
 useHead({ title: 'Roll call · Vornak' })
 </script>
@@ -23,17 +33,38 @@ useHead({ title: 'Roll call · Vornak' })
 <template>
   <div class="screen">
     <FleetHead>
-      <label class="s12 q">reaching <select v-model="target" class="field"><option value="">nobody</option><option v-for="t in targets ?? []" :key="t.id" :value="t.id">{{ t.name }}</option></select></label>
-      <button class="btn act" :aria-disabled="!view?.machines.length" @click="view?.machines.length && call()">{{ calling ? 'Calling…' : view?.machines.length ? `Call the roll of ${view.machines.length}` : 'Nobody is connected' }} <kbd>c</kbd></button>
+      <label class="s12 q"
+      >reaching
+        <select v-model="target" class="field">
+          <option value="">nobody</option>
+          <option v-for="t in targets ?? []" :key="t.id" :value="t.id">{{ t.name }}</option>
+        </select></label
+      >
+      <button class="btn act" :aria-disabled="!view?.machines.length" @click="view?.machines.length && call()">
+        {{
+          calling
+            ? 'Calling…'
+            : view?.machines.length
+              ? `Call the roll of ${view.machines.length}`
+              : 'Nobody is connected'
+        }}
+        <kbd>c</kbd>
+      </button>
     </FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <div v-if="view?.machines.length" class="panel pad"><RollCallTable :view="view" :ask="id => call([id])" /></div>
-      <p v-else-if="view" class="q">Nobody is connected now. A run calls the roll of its machines by itself and keeps the answers: they are on its own screen. Machines that are kept warm, or that enrolled by themselves, can be called here.</p>
+      <p v-else-if="view" class="q">
+        Nobody is connected now. A run calls the roll of its machines by itself and keeps the answers: they are on its
+        own screen. Machines that are kept warm, or that enrolled by themselves, can be called here.
+      </p>
     </div>
   </div>
 </template>
 
 <style scoped>
-.pad { padding: 4px 10px; overflow-x: auto; }
+.pad {
+  padding: 4px 10px;
+  overflow-x: auto;
+}
 </style>

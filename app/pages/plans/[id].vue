@@ -32,7 +32,9 @@ async function load(): Promise<void> {
   const last = store.view?.lastRun
   before.value = undefined
   if (last?.startAt !== undefined) {
-    const seconds = await api<{ second: number, usersByLocation: number[] }[]>(`runs/${last.id}/seconds`).catch(() => [])
+    const seconds = await api<{ second: number, usersByLocation: number[] }[]>(`runs/${last.id}/seconds`).catch(
+      () => [],
+    )
     before.value = { id: last.id, users: seconds.map(s => s.usersByLocation.reduce((a, b) => a + b, 0)) }
   }
 }
@@ -45,9 +47,17 @@ function mend(problem: Problem): void {
   else if (problem.mend) store.mend(problem.mend)
 }
 /** What is typed here is kept, then the batch is chosen where calibrations are. */
-async function calibrate({ journeys, provider, types, networks }: Extract<Problem['mend'], { kind: 'calibrate' }>): Promise<void> {
-  if (!await store.save()) return
-  await navigateTo({ path: '/fleet/capacity', query: { journeys: journeys.join(), provider, types: types.join(), networks: networks.join() } })
+async function calibrate({
+  journeys,
+  provider,
+  types,
+  networks,
+}: Extract<Problem['mend'], { kind: 'calibrate' }>): Promise<void> {
+  if (!(await store.save())) return
+  await navigateTo({
+    path: '/fleet/capacity',
+    query: { journeys: journeys.join(), provider, types: types.join(), networks: networks.join() },
+  })
 }
 function mendFirst(): void {
   const first = store.check?.problems.find(p => p.mend)
@@ -65,7 +75,9 @@ async function start(): Promise<void> {
 }
 function ask(question: string): boolean {
   if (question.trim() === '') return false
-  store.edit((p) => { p.question = question.trim() })
+  store.edit((p) => {
+    p.question = question.trim()
+  })
   return true
 }
 async function approved(): Promise<void> {
@@ -77,18 +89,29 @@ async function clone(): Promise<void> {
   if (id) await navigateTo(`/plans/${id}`)
 }
 
-/** The next group takes the next free letter, the first journey there is, and the rest of every location that has one pinned. */
+/**
+ * The next group takes the next free letter, the first journey there is, and the rest of every location that has one
+ * pinned.
+ */
 function addGroup(): void {
   const letter = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'].find(l => !plan.value!.groups.some(g => g.letter === l))
   if (!letter) return
   store.edit((p) => {
-    p.groups.push({ letter, name: `Group ${letter}`, journeyId: store.view?.journeys[0]?.id ?? '', profile: { startDelayMs: 0, segments: [] } })
+    p.groups.push({
+      letter,
+      name: `Group ${letter}`,
+      journeyId: store.view?.journeys[0]?.id ?? '',
+      profile: { startDelayMs: 0, segments: [] },
+    })
     if (p.locations.length === 1) p.placement[letter] = { [p.locations[0]!.code]: 'rest' }
   })
   chosenGroup.value = openGroup.value = letter
 }
 function shape(phrase: string): void {
-  const row = Math.max(0, plan.value!.groups.findIndex(g => g.letter === chosenGroup.value))
+  const row = Math.max(
+    0,
+    plan.value!.groups.findIndex(g => g.letter === chosenGroup.value),
+  )
   grid.value?.edit(row, 0, phrase)
 }
 function toggle(what: 'text' | 'versions' | 'about'): void {
@@ -100,8 +123,18 @@ useKeys([
   { key: 'u', says: 'Undo the last change', act: () => store.undo() },
   { key: 'w', says: 'Save', act: () => void store.save() },
   { key: 'g', says: 'Add a group', act: addGroup },
-  { key: 'l', says: 'Add a location', act: () => { openLocation.value = '' } },
-  { key: 'p', says: 'Go to the placement grid', act: () => document.querySelector<HTMLElement>('[role="gridcell"][tabindex="0"]')?.focus() },
+  {
+    key: 'l',
+    says: 'Add a location',
+    act: () => {
+      openLocation.value = ''
+    },
+  },
+  {
+    key: 'p',
+    says: 'Go to the placement grid',
+    act: () => document.querySelector<HTMLElement>('[role="gridcell"][tabindex="0"]')?.focus(),
+  },
   { key: 't', says: 'The plan as text', act: () => toggle('text') },
   { key: 'v', says: 'Versions', act: () => toggle('versions') },
   { key: 'b', says: 'About: name, tags, notes, how a run is made', act: () => toggle('about') },
@@ -118,42 +151,106 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
       <template v-if="plan && store.view">
         <header class="head">
           <div class="s12 q clip">
-            Plan <b class="ink">{{ plan.name }}</b> · version {{ store.view.version }}, saved {{ dayTime(store.view.savedAt, live.controllerNow) }}, against
-            <select class="bare" :value="plan.targetId" aria-label="Target" @change="store.edit((p) => { p.targetId = ($event.target as HTMLSelectElement).value })"><option v-if="!target" :value="plan.targetId">choose a target</option><option v-for="t in store.view.targets" :key="t.id" :value="t.id">{{ t.name }}, {{ t.environment }}</option></select>
+            Plan <b class="ink">{{ plan.name }}</b> · version {{ store.view.version }}, saved
+            {{ dayTime(store.view.savedAt, live.controllerNow) }}, against
+            <select
+              class="bare"
+              :value="plan.targetId"
+              aria-label="Target"
+              @change="
+                store.edit(p => {
+                  p.targetId = ($event.target as HTMLSelectElement).value
+                })
+              "
+            >
+              <option v-if="!target" :value="plan.targetId">choose a target</option>
+              <option v-for="t in store.view.targets" :key="t.id" :value="t.id">
+                {{ t.name }}, {{ t.environment }}
+              </option>
+            </select>
             <span v-if="store.view.archived" class="plantx"> · archived</span>
             <span v-if="store.changed" class="plantx"> · changed, not saved</span>
-            <template v-if="store.view.lastRun"> · <NuxtLink :to="`/runs/${store.view.lastRun.id}`" class="link">run {{ store.view.lastRun.id }}: {{ store.view.lastRun.sentence }}</NuxtLink></template>
+            <template v-if="store.view.lastRun">
+              ·
+              <NuxtLink :to="`/runs/${store.view.lastRun.id}`" class="link"
+              >run {{ store.view.lastRun.id }}: {{ store.view.lastRun.sentence }}</NuxtLink
+              ></template
+            >
           </div>
-          <label class="asked"><span class="sr">Question</span><DraftInput class="question" :value="plan.question" :accept="ask" /></label>
+          <label class="asked"
+          ><span class="sr">Question</span><DraftInput class="question" :value="plan.question" :accept="ask"
+          /></label>
           <div class="acts">
-            <button class="btn sm" :aria-pressed="beside === 'text'" @click="toggle('text')">As text <kbd>t</kbd></button>
-            <button class="btn sm" :aria-pressed="beside === 'versions'" @click="toggle('versions')">Versions <kbd>v</kbd></button>
-            <button class="btn sm" :aria-pressed="beside === 'about'" @click="toggle('about')">About <kbd>b</kbd></button>
+            <button class="btn sm" :aria-pressed="beside === 'text'" @click="toggle('text')">
+              As text <kbd>t</kbd>
+            </button>
+            <button class="btn sm" :aria-pressed="beside === 'versions'" @click="toggle('versions')">
+              Versions <kbd>v</kbd>
+            </button>
+            <button class="btn sm" :aria-pressed="beside === 'about'" @click="toggle('about')">
+              About <kbd>b</kbd>
+            </button>
             <button class="btn sm" @click="clone">Clone <kbd>c</kbd></button>
           </div>
         </header>
         <section class="load">
           <PlanTotals :cursor-ms="cursorMs" :length-s="store.check!.lengthS" @shape="shape" />
-          <LoadChart :plan="store.inUsers!" :check="store.check" :before="before" :chosen="chosenGroup" @cursor="cursorMs = $event" />
+          <LoadChart
+            :plan="store.inUsers!"
+            :check="store.check"
+            :before="before"
+            :chosen="chosenGroup"
+            @cursor="cursorMs = $event"
+          />
         </section>
         <PlacementGrid
-          ref="grid" :check="store.check" :cursor-ms="cursorMs" :chosen-group="chosenGroup" :narrow="beside !== undefined" class="place"
-          @group="chosenGroup = $event" @open-group="chosenGroup = openGroup = $event" @open-location="openLocation = $event" @add-group="addGroup" @add-location="openLocation = ''" @sizing="openSizing = $event"
+          ref="grid"
+          :check="store.check"
+          :cursor-ms="cursorMs"
+          :chosen-group="chosenGroup"
+          :narrow="beside !== undefined"
+          class="place"
+          @group="chosenGroup = $event"
+          @open-group="chosenGroup = openGroup = $event"
+          @open-location="openLocation = $event"
+          @add-group="addGroup"
+          @add-location="openLocation = ''"
+          @sizing="openSizing = $event"
         />
         <div class="foot">
           <ObjectiveList :objectives="plan.objectives" :last="store.view.lastRun" />
           <BeforeStart :problems="store.check?.problems ?? []" class="before" @mend="mend" />
         </div>
         <footer class="sill">
-          <span><b>{{ machines }} {{ machines === 1 ? 'machine' : 'machines' }}</b></span><span class="q">·</span>
-          <span><b class="planned">{{ euro(store.check?.forecast ?? 0) }}</b> forecast, {{ euro(store.check?.perHour ?? 0) }}/h</span><span class="q">·</span>
-          <span>gather usually <b>{{ duration((store.check?.gatherS ?? 0) * 1000) }}</b></span><span class="q">·</span>
-          <span>would end about <b>{{ clockTime(live.controllerNow + ((store.check?.gatherS ?? 0) + (store.check?.lengthS ?? 0)) * 1000).slice(0, 5) }}</b></span>
+          <span
+          ><b>{{ machines }} {{ machines === 1 ? 'machine' : 'machines' }}</b></span
+          ><span class="q">·</span>
+          <span
+          ><b class="planned">{{ euro(store.check?.forecast ?? 0) }}</b> forecast,
+            {{ euro(store.check?.perHour ?? 0) }}/h</span
+          ><span class="q">·</span>
+          <span
+          >gather usually <b>{{ duration((store.check?.gatherS ?? 0) * 1000) }}</b></span
+          ><span class="q">·</span>
+          <span
+          >would end about
+            <b>{{
+              clockTime(live.controllerNow + ((store.check?.gatherS ?? 0) + (store.check?.lengthS ?? 0)) * 1000).slice(
+                0,
+                5,
+              )
+            }}</b></span
+          >
           <span v-if="store.sizeChange" class="plantx" role="status">{{ store.sizeChange }}</span>
           <span class="spring" />
           <button v-if="store.past.length" class="btn" @click="store.undo()">Undo <kbd>u</kbd></button>
-          <button v-if="store.changed" class="btn" @click="store.save()">{{ store.saving ? 'Saving…' : 'Save' }} <kbd>w</kbd></button>
-          <button v-if="store.inTheWay.length" class="btn broken" @click="start"><AGlyph name="inTheWay" word="in the way" />Start: {{ store.inTheWay.length }} {{ store.inTheWay.length === 1 ? 'thing' : 'things' }} in the way <kbd>s</kbd></button>
+          <button v-if="store.changed" class="btn" @click="store.save()">
+            {{ store.saving ? 'Saving…' : 'Save' }} <kbd>w</kbd>
+          </button>
+          <button v-if="store.inTheWay.length" class="btn broken" @click="start">
+            <AGlyph name="inTheWay" word="in the way" />Start: {{ store.inTheWay.length }}
+            {{ store.inTheWay.length === 1 ? 'thing' : 'things' }} in the way <kbd>s</kbd>
+          </button>
           <button v-else class="btn act" @click="start">{{ starting ? 'Starting…' : 'Start' }} <kbd>s</kbd></button>
         </footer>
         <ApprovalDialog v-if="target" v-model="approving" :target="target" @saved="approved" />
@@ -172,21 +269,93 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
 </template>
 
 <style scoped>
-.desk { display: grid; grid-template-columns: minmax(0, 1fr); height: 100%; min-height: 0; }
-.desk.split { grid-template-columns: minmax(0, 1fr) minmax(360px, 480px); }
-.desk > :nth-child(2) { margin: 8px 12px 8px 0; }
-.sheet { display: grid; grid-template-columns: minmax(0, 1fr); grid-template-rows: auto 206px minmax(120px, auto) minmax(84px, 1fr) 44px; height: 100%; min-height: 0; min-width: 0; }
-.sheet > .trouble { position: absolute; z-index: 5; left: 68px; right: 12px; top: 44px; }
-.head { padding: 7px 12px 4px 14px; height: 52px; display: grid; grid-template: "what acts" auto "question acts" auto / minmax(0, 1fr) auto; gap: 0 12px; }
-.acts { grid-area: acts; display: flex; gap: 8px; align-self: center; }
-.acts [aria-pressed='true'] { border-color: var(--act); color: var(--act); }
-.ink { color: var(--ink); }
-.bare { background: none; color: var(--ink); font-weight: 600; cursor: pointer; }
-.link:hover { text-decoration: underline; }
-.question { font-weight: 600; font-size: 18px; line-height: 22px; font-stretch: 104%; width: 100%; background: none; border-radius: 3px; text-overflow: ellipsis; }
-.load { margin: 0 12px; display: grid; grid-template-columns: minmax(0, 1fr); grid-template-rows: 22px 1fr; min-height: 0; }
-.spring { flex: 1; }
-.place { margin: 8px 12px 0; }
-.foot { margin: 8px 12px 0; display: grid; grid-template-columns: minmax(0, 2fr) minmax(0, 5fr); gap: 0 16px; min-height: 0; }
-.wait { padding: 14px; }
+.desk {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  height: 100%;
+  min-height: 0;
+}
+.desk.split {
+  grid-template-columns: minmax(0, 1fr) minmax(360px, 480px);
+}
+.desk > :nth-child(2) {
+  margin: 8px 12px 8px 0;
+}
+.sheet {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-rows: auto 206px minmax(120px, auto) minmax(84px, 1fr) 44px;
+  height: 100%;
+  min-height: 0;
+  min-width: 0;
+}
+.sheet > .trouble {
+  position: absolute;
+  z-index: 5;
+  left: 68px;
+  right: 12px;
+  top: 44px;
+}
+.head {
+  padding: 7px 12px 4px 14px;
+  height: 52px;
+  display: grid;
+  grid-template: 'what acts' auto 'question acts' auto / minmax(0, 1fr) auto;
+  gap: 0 12px;
+}
+.acts {
+  grid-area: acts;
+  display: flex;
+  gap: 8px;
+  align-self: center;
+}
+.acts [aria-pressed='true'] {
+  border-color: var(--act);
+  color: var(--act);
+}
+.ink {
+  color: var(--ink);
+}
+.bare {
+  background: none;
+  color: var(--ink);
+  font-weight: 600;
+  cursor: pointer;
+}
+.link:hover {
+  text-decoration: underline;
+}
+.question {
+  font-weight: 600;
+  font-size: 18px;
+  line-height: 22px;
+  font-stretch: 104%;
+  width: 100%;
+  background: none;
+  border-radius: 3px;
+  text-overflow: ellipsis;
+}
+.load {
+  margin: 0 12px;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-rows: 22px 1fr;
+  min-height: 0;
+}
+.spring {
+  flex: 1;
+}
+.place {
+  margin: 8px 12px 0;
+}
+.foot {
+  margin: 8px 12px 0;
+  display: grid;
+  grid-template-columns: minmax(0, 2fr) minmax(0, 5fr);
+  gap: 0 16px;
+  min-height: 0;
+}
+.wait {
+  padding: 14px;
+}
 </style>

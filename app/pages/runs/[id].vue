@@ -24,7 +24,15 @@ useHead({ title: () => `Run ${route.params.id} · Vornak` })
 </template>
 
 <style scoped>
-.page { height: 100%; min-height: 0; position: relative; }
-.trouble { margin: 8px 12px; }
-.wait { padding: 14px; }
+.page {
+  height: 100%;
+  min-height: 0;
+  position: relative;
+}
+.trouble {
+  margin: 8px 12px;
+}
+.wait {
+  padding: 14px;
+}
 </style>

@@ -5,7 +5,9 @@ import type { RunLine } from '~~/api/views'
 const live = useLive()
 const { problem, read } = useGuarded()
 const { found: runs, load } = read<RunLine[]>('runs')
-live.onNews((news) => { if (news.kind === 'run') void load() })
+live.onNews((news) => {
+  if (news.kind === 'run') void load()
+})
 useHead({ title: 'Runs · Vornak' })
 </script>
 

@@ -64,12 +64,27 @@ say later "$(head -n 1 /proc/stat 2>/dev/null)"
 `
   const { out, err } = await session.run('/bin/sh -s', { input: script })
   const said = readSaid(out)
-  if (said.home === undefined) throw new HostProblem('signIn', `${host.address} runs no shell for ${host.user}: ${(err || out).trim().slice(0, 200) || 'it said nothing'}`, 'Give the user a shell that can run commands.', true)
+  if (said.home === undefined)
+    throw new HostProblem(
+      'signIn',
+      `${host.address} runs no shell for ${host.user}: ${(err || out).trim().slice(0, 200) || 'it said nothing'}`,
+      'Give the user a shell that can run commands.',
+      true,
+    )
   const [first = 32_768, last = 60_999] = (said.ports ?? '').trim().split(/\s+/).filter(Boolean).map(Number)
   return {
-    home: said.home, node: said.node ?? '', missing: allSaid(out, 'missing'), made: allSaid(out, 'made'), folderError: said.folderError ?? '', diskFreeMb: said.disk ? Math.floor(Number(said.disk) / 1024) : Number.MAX_SAFE_INTEGER,
-    cores: Number(said.cores) || 1, memoryMb: Math.floor((Number(said.memory) || 0) / 1024), descriptors: Number(said.descriptors) || 1024, ports: last - first + 1,
-    idle: idleShare(said.stat, said.later), clock: await clockOf(session, clock),
+    home: said.home,
+    node: said.node ?? '',
+    missing: allSaid(out, 'missing'),
+    made: allSaid(out, 'made'),
+    folderError: said.folderError ?? '',
+    diskFreeMb: said.disk ? Math.floor(Number(said.disk) / 1024) : Number.MAX_SAFE_INTEGER,
+    cores: Number(said.cores) || 1,
+    memoryMb: Math.floor((Number(said.memory) || 0) / 1024),
+    descriptors: Number(said.descriptors) || 1024,
+    ports: last - first + 1,
+    idle: idleShare(said.stat, said.later),
+    clock: await clockOf(session, clock),
   }
 }
 
@@ -94,7 +109,7 @@ export function readSaid(out: string): Record<string, string | undefined> {
 
 /** The same word said several times. */
 function allSaid(out: string, word: string): string[] {
-  return linesOf(out).flatMap(([said, value]) => said === word ? [value] : [])
+  return linesOf(out).flatMap(([said, value]) => (said === word ? [value] : []))
 }
 
 /** Between two first lines of /proc/stat: user, nice, system, idle, iowait … in ticks (proc(5)). */
@@ -103,5 +118,5 @@ function idleShare(before = '', after = ''): number {
   const [a, b] = [ticks(before), ticks(after)]
   const total = b.reduce((sum, n, i) => sum + n - (a[i] ?? 0), 0)
   if (!(total > 0)) return 1
-  return ((b[3]! - a[3]!) + ((b[4] ?? 0) - (a[4] ?? 0))) / total
+  return (b[3]! - a[3]! + ((b[4] ?? 0) - (a[4] ?? 0))) / total
 }

@@ -1,4 +1,7 @@
-/** A generator living on a host: brought there if it is not, launched, talked to, its log collected, ended and removed without a trace. */
+/**
+ * A generator living on a host: brought there if it is not, launched, talked to, its log collected, ended and removed
+ * without a trace.
+ */
 import { createHash } from 'node:crypto'
 import type { SettledHost } from '../../../core/fleet/site'
 import type { Clock } from '../../clock'
@@ -8,14 +11,21 @@ import type { Session } from './session'
 import { shellPath, shellWord } from './shell'
 
 /** The generator program as it is brought to hosts. */
-export interface Bundle { content: Uint8Array, hash: string }
+export interface Bundle {
+  content: Uint8Array
+  hash: string
+}
 
 export function bundleOf(content: Uint8Array): Bundle {
   return { content, hash: createHash('sha256').update(content).digest('hex') }
 }
 
 /** What a generator is launched with. */
-export interface Order { name: string, token: string, leaseS: number }
+export interface Order {
+  name: string
+  token: string
+  leaseS: number
+}
 
 /** Most of a log that is collected, bytes. */
 const MOST_LOG = 200_000
@@ -24,11 +34,24 @@ const PATIENCE_S = 3
 
 /** Files on a host, all below its working directory. */
 function places({ folder }: SettledHost, name: string, { hash }: Pick<Bundle, 'hash'>) {
-  return { folder: shellPath(folder), program: shellPath(`${folder}/vornak-generator-${hash.slice(0, 16)}.mjs`), own: shellPath(`${folder}/${name}`) }
+  return {
+    folder: shellPath(folder),
+    program: shellPath(`${folder}/vornak-generator-${hash.slice(0, 16)}.mjs`),
+    own: shellPath(`${folder}/${name}`),
+  }
 }
 
-/** Checks the host, and brings the generator there if that release of it is not there already. @returns what was found, and how it came @throws HostProblem */
-export async function bring(session: Session, host: SettledHost, name: string, bundle: Bundle, clock: Clock): Promise<{ found: HostFindings, came: string }> {
+/**
+ * Checks the host, and brings the generator there if that release of it is not there already. @returns what was found,
+ * and how it came @throws HostProblem
+ */
+export async function bring(
+  session: Session,
+  host: SettledHost,
+  name: string,
+  bundle: Bundle,
+  clock: Clock,
+): Promise<{ found: HostFindings, came: string }> {
   const found = await findings(session, host, clock)
   checkRuntime(host, found)
   checkDisk(host, found)
@@ -40,44 +63,88 @@ export async function bring(session: Session, host: SettledHost, name: string, b
 }
 
 /**
- * Brings a program into the working directory whole: written beside, then moved to its place and read again. One that is there whole already stays.
+ * Brings a program into the working directory whole: written beside, then moved to its place and read again. One that
+ * is there whole already stays.
  *
- * @param home the user's, as the host says @param name path of the program below the working directory, without its hash @returns the program as a shell finds it, and the way it came
+ * @param home the user's, as the host says @param name path of the program below the working directory, without its
+ * hash @returns the program as a shell finds it, and the way it came
  */
-export async function deliver(session: Session, host: SettledHost, home: string, name: string, { content, hash }: Bundle): Promise<{ program: string, way?: string }> {
+export async function deliver(
+  session: Session,
+  host: SettledHost,
+  home: string,
+  name: string,
+  { content, hash }: Bundle,
+): Promise<{ program: string, way?: string }> {
   const path = `${host.folder}/${name}-${hash.slice(0, 16)}`
   const program = shellPath(`${path}.mjs`)
-  const before = await must(session, `umask 077; mkdir -p ${shellPath(path.slice(0, path.lastIndexOf('/')))} && { sha256sum ${program} 2>/dev/null || true; }`)
+  const before = await must(
+    session,
+    `umask 077; mkdir -p ${shellPath(path.slice(0, path.lastIndexOf('/')))} && { sha256sum ${program} 2>/dev/null || true; }`,
+  )
   if (before.includes(hash)) return { program }
   // SFTP knows no shell: its path starts where the shell's does not.
   const way = await session.write(`${path.replace(/^~(?=\/)/, home)}.part`, content)
   const after = await must(session, `mv ${shellPath(`${path}.part`)} ${program} && sha256sum ${program}`)
-  if (!after.includes(hash)) throw new HostProblem('disk', `the generator arrived damaged on ${host.address}`, 'Look at the disk; Vornak tries again.', false)
+  if (!after.includes(hash))
+    throw new HostProblem(
+      'disk',
+      `the generator arrived damaged on ${host.address}`,
+      'Look at the disk; Vornak tries again.',
+      false,
+    )
   return { program, way }
 }
 
-/** Starts a program whose standard input and output are a stream. @param program and its arguments, as a shell reads them */
+/**
+ * Starts a program whose standard input and output are a stream. @param program and its arguments, as a shell reads
+ * them
+ */
 export function speak(session: Session, { node }: SettledHost, program: string) {
   return session.channel(`${shellWord(node)} ${program}`)
 }
 
 /** Starts the generator apart from the connection; one that runs already is left alone. @throws HostProblem */
-export async function launch(session: Session, host: SettledHost, bundle: Bundle, home: string, { name, token, leaseS }: Order): Promise<{ pid: number, already: boolean }> {
+export async function launch(
+  session: Session,
+  host: SettledHost,
+  bundle: Bundle,
+  home: string,
+  { name, token, leaseS }: Order,
+): Promise<{ pid: number, already: boolean }> {
   const { program } = places(host, name, bundle)
   const order = JSON.stringify({
-    folder: `${host.folder.replace(/^~/, home)}/${name}`, token, machine: host.name, leaseS,
-    ...(host.cores ? { cores: host.cores } : {}), ...(host.proxy ? { proxy: host.proxy } : {}), ...(host.environment ? { environment: host.environment } : {}),
+    folder: `${host.folder.replace(/^~/, home)}/${name}`,
+    token,
+    machine: host.name,
+    leaseS,
+    ...(host.cores ? { cores: host.cores } : {}),
+    ...(host.proxy ? { proxy: host.proxy } : {}),
+    ...(host.environment ? { environment: host.environment } : {}),
   })
   const { out, err, code } = await session.run(`${shellWord(host.node)} ${program} launch`, { input: order })
   const said = readSaid(out)
-  if (!said.pid) throw new HostProblem('runtime', `the generator did not start on ${host.address}: ${err.trim().split('\n').slice(-3).join(' ').slice(0, 400) || `exit code ${code}`}`, 'Start the program there by hand to see more.', false)
+  if (!said.pid)
+    throw new HostProblem(
+      'runtime',
+      `the generator did not start on ${host.address}: ${err.trim().split('\n').slice(-3).join(' ').slice(0, 400) || `exit code ${code}`}`,
+      'Start the program there by hand to see more.',
+      false,
+    )
   return { pid: Number(said.pid), already: said.already === 'true' }
 }
 
 /** Whether it still runs, and whether it ever did. */
-export async function lives(session: Session, host: SettledHost, name: string, bundle: Bundle): Promise<'runs' | 'ended' | 'never'> {
+export async function lives(
+  session: Session,
+  host: SettledHost,
+  name: string,
+  bundle: Bundle,
+): Promise<'runs' | 'ended' | 'never'> {
   const { own } = places(host, name, bundle)
-  const { out } = await session.run(`p=$(cat ${own}/pid 2>/dev/null); if [ -z "$p" ]; then echo vornak:is=never; elif kill -0 "$p" 2>/dev/null; then echo vornak:is=runs; else echo vornak:is=ended; fi`)
+  const { out } = await session.run(
+    `p=$(cat ${own}/pid 2>/dev/null); if [ -z "$p" ]; then echo vornak:is=never; elif kill -0 "$p" 2>/dev/null; then echo vornak:is=runs; else echo vornak:is=ended; fi`,
+  )
   return readSaid(out).is as 'runs' | 'ended' | 'never'
 }
 
@@ -87,14 +154,24 @@ export function openRelay(session: Session, host: SettledHost, name: string, bun
   return speak(session, host, `${program} relay ${own}`)
 }
 
-export async function readLog(session: Session, host: SettledHost, name: string, bundle: Bundle): Promise<string | undefined> {
+export async function readLog(
+  session: Session,
+  host: SettledHost,
+  name: string,
+  bundle: Bundle,
+): Promise<string | undefined> {
   const { own } = places(host, name, bundle)
   const { code, out } = await session.run(`tail -c ${MOST_LOG} ${own}/generator.log 2>/dev/null`)
   return code === 0 ? out : undefined
 }
 
 /** Frames it could not send, as it left them. */
-export async function readUnsent(session: Session, host: SettledHost, name: string, bundle: Bundle): Promise<Uint8Array | undefined> {
+export async function readUnsent(
+  session: Session,
+  host: SettledHost,
+  name: string,
+  bundle: Bundle,
+): Promise<Uint8Array | undefined> {
   const { own } = places(host, name, bundle)
   const { out } = await session.run(`base64 ${own}/unsent-frames 2>/dev/null`, { timeoutMs: 120_000 })
   return out.trim() === '' ? undefined : Buffer.from(out, 'base64')
@@ -102,14 +179,20 @@ export async function readUnsent(session: Session, host: SettledHost, name: stri
 
 /** Names of generators of ours that live, or lie, on a host. */
 export async function residents(session: Session, host: SettledHost, installation: string): Promise<string[]> {
-  const { out } = await session.run(`cd ${shellPath(host.folder)} 2>/dev/null && for d in ${installation}-*; do [ -d "$d" ] && echo "vornak:found=$d"; done`)
+  const { out } = await session.run(
+    `cd ${shellPath(host.folder)} 2>/dev/null && for d in ${installation}-*; do [ -d "$d" ] && echo "vornak:found=$d"; done`,
+  )
   return [...out.matchAll(/vornak:found=(\S+)/g)].map(m => m[1]!)
 }
 
-/** Ends it and takes away everything it brought; the program too, when nobody else of ours is there. @returns whether the host confirms that nothing is left */
+/**
+ * Ends it and takes away everything it brought; the program too, when nobody else of ours is there. @returns whether
+ * the host confirms that nothing is left
+ */
 export async function remove(session: Session, host: SettledHost, name: string, bundle: Bundle): Promise<boolean> {
   const { folder, own } = places(host, name, bundle)
-  const { out } = await session.run(`
+  const { out } = await session.run(
+    `
 p=$(cat ${own}/pid 2>/dev/null)
 if [ -n "$p" ]; then
   i=0; while kill -0 "$p" 2>/dev/null && [ $i -lt ${PATIENCE_S * 10} ]; do i=$((i+1)); [ $i -eq 10 ] && kill "$p" 2>/dev/null; sleep 0.1 2>/dev/null || sleep 1; done
@@ -118,13 +201,21 @@ fi
 rm -rf ${own}
 ls -d ${folder}/*/ >/dev/null 2>&1 || rm -f ${folder}/vornak-generator-*
 rmdir ${folder} 2>/dev/null
-if { [ -n "$p" ] && kill -0 "$p" 2>/dev/null; } || [ -e ${own} ]; then echo vornak:left=yes; else echo vornak:left=no; fi`, { timeoutMs: 20_000 })
+if { [ -n "$p" ] && kill -0 "$p" 2>/dev/null; } || [ -e ${own} ]; then echo vornak:left=yes; else echo vornak:left=no; fi`,
+    { timeoutMs: 20_000 },
+  )
   return readSaid(out).left === 'no'
 }
 
 /** @returns what it said @throws HostProblem when it fails */
 async function must(session: Session, command: string): Promise<string> {
   const { code, out, err } = await session.run(command)
-  if (code !== 0) throw new HostProblem('disk', err.trim().slice(0, 300) || `“${command}” ended with ${code}`, 'Look at the disk and the rights of the working directory.', false)
+  if (code !== 0)
+    throw new HostProblem(
+      'disk',
+      err.trim().slice(0, 300) || `“${command}” ended with ${code}`,
+      'Look at the disk and the rights of the working directory.',
+      false,
+    )
   return out
 }

@@ -1,4 +1,7 @@
-/** One signed-in SSH connection to a host, maybe through another: commands, files, channels. The host's key is pinned at first sight. */
+/**
+ * One signed-in SSH connection to a host, maybe through another: commands, files, channels. The host's key is pinned at
+ * first sight.
+ */
 import { createHash } from 'node:crypto'
 import type { Duplex } from 'node:stream'
 import ssh2, { type Client, type ClientChannel, type ConnectConfig, type SFTPWrapper } from 'ssh2'
@@ -16,7 +19,11 @@ export interface KeyRoom {
   pin(address: string, port: number, fingerprint: string): void
 }
 
-export interface Said { code: number | null, out: string, err: string }
+export interface Said {
+  code: number | null
+  out: string
+  err: string
+}
 
 /** A host that does not greet or let in within this is given up, ms. */
 const READY_MS = 10_000
@@ -29,7 +36,10 @@ const COMMAND_MS = 30_000
 const MOST_OUTPUT = 1024 * 1024
 
 export interface Session {
-  /** Runs a command. What it reads from standard input comes from here, so that no secret is in its arguments. @throws HostProblem when the connection ends */
+  /**
+   * Runs a command. What it reads from standard input comes from here, so that no secret is in its arguments. @throws
+   * HostProblem when the connection ends
+   */
   run(command: string, options?: { input?: string | Uint8Array, timeoutMs?: number }): Promise<Said>
   /** A command whose standard input and output are a stream, held open until somebody ends it. */
   channel(command: string): Promise<ClientChannel>
@@ -64,7 +74,10 @@ async function connect(host: SettledHost, room: KeyRoom): Promise<Client> {
 }
 
 /** A way onwards from another host, and why it leads nowhere, where that is known. */
-interface Way { stream: Duplex, broken: () => Promise<HostProblem | undefined> }
+interface Way {
+  stream: Duplex
+  broken: () => Promise<HostProblem | undefined>
+}
 
 /** RFC 4254, 5.1: of channels that could not be opened. */
 const CONNECT_FAILED = 2
@@ -80,23 +93,40 @@ const PIPE = [
   'exit 127',
 ].join('\n')
 
-/** A connection onwards from the host one goes through: forwarded, or piped by a program there where forwarding is off. */
+/**
+ * A connection onwards from the host one goes through: forwarded, or piped by a program there where forwarding is off.
+ */
 function through(jump: Client, { address, port }: SettledHost, by: string): Promise<Way> {
   return new Promise((resolve, reject) => {
     jump.forwardOut('127.0.0.1', 0, address, port, (refused, stream) => {
       if (!refused) return resolve({ stream, broken: () => Promise.resolve(undefined) })
       // It forwards, but finds nobody there.
-      if ((refused as { reason?: number }).reason === CONNECT_FAILED) return reject(notReached(`${address}:${port}`, `from ${by}: ${refused.message}`))
+      if ((refused as { reason?: number }).reason === CONNECT_FAILED)
+        return reject(notReached(`${address}:${port}`, `from ${by}: ${refused.message}`))
       jump.exec(`/bin/sh -c ${shellWord(PIPE)} ${shellWord(address)} ${port}`, (error, channel) => {
         if (error) return reject(noWayThrough(by, `it forwards nothing and runs no command: ${error.message}`))
         let code: number | null = null
         let said = ''
-        channel.stderr.on('data', (chunk: Buffer) => { said = `${said}${chunk.toString('utf8')}`.slice(-300) })
-        channel.on('exit', (status: number | null) => { code = status })
+        channel.stderr.on('data', (chunk: Buffer) => {
+          said = `${said}${chunk.toString('utf8')}`.slice(-300)
+        })
+        channel.on('exit', (status: number | null) => {
+          code = status
+        })
         const ended = new Promise<void>(r => channel.once('close', () => r()))
         resolve({
           stream: channel,
-          broken: () => Promise.race([ended, new Promise(r => setTimeout(r, LAST_WORD_MS))]).then(() => code === 127 ? noWayThrough(by, 'it forwards nothing, and has no program to pipe with') : code ? notReached(`${address}:${port}`, `from ${by}: ${said.trim() || `the program that pipes ended with ${code}`}`) : undefined),
+          broken: () =>
+            Promise.race([ended, new Promise(r => setTimeout(r, LAST_WORD_MS))]).then(() =>
+              code === 127
+                ? noWayThrough(by, 'it forwards nothing, and has no program to pipe with')
+                : code
+                  ? notReached(
+                      `${address}:${port}`,
+                      `from ${by}: ${said.trim() || `the program that pipes ended with ${code}`}`,
+                    )
+                  : undefined,
+            ),
         })
       })
     })
@@ -114,7 +144,13 @@ function signIn({ address, port, user, signIn: how }: SettledHost, room: KeyRoom
     const found = room.key(how.key)
     if (!found) throw noSuchKey(how.key)
     const parsed = ssh2.utils.parseKey(found.key, found.passphrase || undefined)
-    if (parsed instanceof Error) throw new HostProblem('signIn', `The key “${how.key}” cannot be opened: ${parsed.message}`, 'Enter it again, with its passphrase.', true)
+    if (parsed instanceof Error)
+      throw new HostProblem(
+        'signIn',
+        `The key “${how.key}” cannot be opened: ${parsed.message}`,
+        'Enter it again, with its passphrase.',
+        true,
+      )
     means.privateKey = found.key
     if (found.passphrase) means.passphrase = found.passphrase
   }
@@ -126,9 +162,12 @@ function signIn({ address, port, user, signIn: how }: SettledHost, room: KeyRoom
       client.end()
       if (wrongKey) return reject(wrongKey)
       if (error instanceof HostProblem) return reject(error)
-      if (error.level === 'client-authentication' || /authentication methods failed/i.test(error.message)) return reject(notSignedIn(user, where, how.kind === 'agent' ? 'any key of the agent' : `the key “${how.key}”`))
-      if (error.level === 'client-timeout' || /handshake/i.test(error.message)) return reject(greeted ? notReached(where, error.message) : notSsh(where, error.message))
-      if (error.level === 'protocol' || /protocol|ident/i.test(error.message)) return reject(notSsh(where, error.message))
+      if (error.level === 'client-authentication' || /authentication methods failed/i.test(error.message))
+        return reject(notSignedIn(user, where, how.kind === 'agent' ? 'any key of the agent' : `the key “${how.key}”`))
+      if (error.level === 'client-timeout' || /handshake/i.test(error.message))
+        return reject(greeted ? notReached(where, error.message) : notSsh(where, error.message))
+      if (error.level === 'protocol' || /protocol|ident/i.test(error.message))
+        return reject(notSsh(where, error.message))
       reject(notReached(where, error.message || error.code || 'no answer'))
     }
     client.once('ready', () => {
@@ -139,11 +178,20 @@ function signIn({ address, port, user, signIn: how }: SettledHost, room: KeyRoom
     const closed = () => fail(new Error('it hung up'))
     client.once('error', fail)
     // One failure may be told several times, and another later: the first tells what happened, the close the rest.
-    client.on('error', () => { /* told by the first, or by the close */ })
+    client.on('error', () => {
+      /* told by the first, or by the close */
+    })
     client.once('close', closed)
-    client.once('greeting', () => { greeted = true })
+    client.once('greeting', () => {
+      greeted = true
+    })
     client.connect({
-      ...(sock ? { sock } : { host: address, port }), username: user, ...means, readyTimeout: READY_MS, keepaliveInterval: PROBE_MS, keepaliveCountMax: PROBES,
+      ...(sock ? { sock } : { host: address, port }),
+      username: user,
+      ...means,
+      readyTimeout: READY_MS,
+      keepaliveInterval: PROBE_MS,
+      keepaliveCountMax: PROBES,
       hostVerifier: (key: Buffer) => {
         greeted = true
         const fingerprint = fingerprintOf(key)
@@ -172,7 +220,10 @@ function sessionOf(client: Client, { address, port }: SettledHost, another: () =
     return opened
   }
 
-  async function run(command: string, { input, timeoutMs = COMMAND_MS }: { input?: string | Uint8Array, timeoutMs?: number } = {}): Promise<Said> {
+  async function run(
+    command: string,
+    { input, timeoutMs = COMMAND_MS }: { input?: string | Uint8Array, timeoutMs?: number } = {},
+  ): Promise<Said> {
     const opened = await open(command, false)
     return new Promise((resolve, reject) => {
       const out: Buffer[] = []
@@ -199,34 +250,65 @@ function sessionOf(client: Client, { address, port }: SettledHost, another: () =
       client.once('close', broken)
       opened.on('data', keep(out))
       opened.stderr.on('data', keep(err))
-      opened.on('exit', (status: number | null) => { code = status })
+      opened.on('exit', (status: number | null) => {
+        code = status
+      })
       opened.on('close', () => {
         end()
         resolve({ code, out: Buffer.concat(out).toString('utf8'), err: Buffer.concat(err).toString('utf8') })
       })
-      opened.on('error', () => { /* close follows */ })
+      opened.on('error', () => {
+        /* close follows */
+      })
       opened.end(input === undefined ? undefined : Buffer.from(input as Uint8Array))
     })
   }
 
-  const sftp = () => new Promise<SFTPWrapper | undefined>((resolve) => {
-    client.sftp((error, opened) => resolve(error ? undefined : opened))
-  })
+  const sftp = () =>
+    new Promise<SFTPWrapper | undefined>((resolve) => {
+      client.sftp((error, opened) => resolve(error ? undefined : opened))
+    })
 
   return {
-    run, channel: command => open(command, true),
+    run,
+    channel: command => open(command, true),
     async write(path, content) {
       const files = await sftp()
       if (files) {
-        await new Promise<void>((resolve, reject) => files.writeFile(path, Buffer.from(content), { mode: 0o600 }, error => error ? reject(new HostProblem('disk', `${path} could not be written on ${where}: ${error.message}`, 'Look at the disk and the rights of the working directory.', false)) : resolve())).finally(() => files.end())
+        await new Promise<void>((resolve, reject) =>
+          files.writeFile(path, Buffer.from(content), { mode: 0o600 }, error =>
+            error
+              ? reject(
+                  new HostProblem(
+                    'disk',
+                    `${path} could not be written on ${where}: ${error.message}`,
+                    'Look at the disk and the rights of the working directory.',
+                    false,
+                  ),
+                )
+              : resolve(),
+          ),
+        ).finally(() => files.end())
         return 'SFTP'
       }
       const { code, err } = await run(`umask 077 && cat > ${shellWord(path)}`, { input: content, timeoutMs: 120_000 })
-      if (code !== 0) throw new HostProblem('disk', `${path} could not be written on ${where}: ${err.trim() || `exit code ${code}`}`, 'Look at the disk and the rights of the working directory.', false)
+      if (code !== 0)
+        throw new HostProblem(
+          'disk',
+          `${path} could not be written on ${where}: ${err.trim() || `exit code ${code}`}`,
+          'Look at the disk and the rights of the working directory.',
+          false,
+        )
       return 'shell'
     },
-    onClose: (tell) => { client.once('close', tell) },
-    close: () => { client.end() },
-    drop: () => { client.destroy() },
+    onClose: (tell) => {
+      client.once('close', tell)
+    },
+    close: () => {
+      client.end()
+    },
+    drop: () => {
+      client.destroy()
+    },
   }
 }

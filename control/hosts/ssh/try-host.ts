@@ -1,5 +1,6 @@
 /**
- * Tries a host, step by step: reach, host key, sign in, runtime, disk, clock, ports, idle CPU. The first step that fails ends it. What a run will do there is done here with the same
+ * Tries a host, step by step: reach, host key, sign in, runtime, disk, clock, ports, idle CPU. The first step that
+ * fails ends it. What a run will do there is done here with the same
  * commands and a smaller program: a file is brought, started, spoken to while another command runs, and removed.
  */
 import { randomUUID } from 'node:crypto'
@@ -23,7 +24,11 @@ const ANSWER_MS = 10_000
 const ECHO = bundleOf(new TextEncoder().encode('process.stdin.pipe(process.stdout)\n'))
 
 /** Tries that are under way in one working directory: the last to leave takes away what any of them made. */
-interface Shared { tries: number, made: Set<string>, removing?: Promise<void> }
+interface Shared {
+  tries: number
+  made: Set<string>
+  removing?: Promise<void>
+}
 const underWay = new Map<string, Shared>()
 
 export async function tryHost(host: SettledHost, room: KeyRoom, clock: Clock): Promise<HostTry> {
@@ -37,7 +42,12 @@ export async function tryHost(host: SettledHost, room: KeyRoom, clock: Clock): P
   try {
     session = await openSession(host, room)
     ok('reach', `${Math.round(clock.now() - began)} ms to be let in`)
-    ok('hostKey', known ? `is the one seen before: ${known}` : `seen for the first time, pinned: ${room.pinned(host.address, host.port)}`)
+    ok(
+      'hostKey',
+      known
+        ? `is the one seen before: ${known}`
+        : `seen for the first time, pinned: ${room.pinned(host.address, host.port)}`,
+    )
     ok('signIn', `as ${host.user}${host.jump ? ` through ${host.jump.address}` : ''}`)
     await inFolder(session, host, async (session, made) => {
       const found = await findings(session, host, clock)
@@ -61,7 +71,8 @@ export async function tryHost(host: SettledHost, room: KeyRoom, clock: Clock): P
   catch (error) {
     if (!(error instanceof HostProblem)) throw error
     // A step that a later one needed has been passed.
-    for (const step of TRY_STEPS.slice(0, TRY_STEPS.indexOf(error.step))) if (!steps.some(s => s.step === step)) ok(step, 'passed')
+    for (const step of TRY_STEPS.slice(0, TRY_STEPS.indexOf(error.step)))
+      if (!steps.some(s => s.step === step)) ok(step, 'passed')
     const failed = { step: error.step, ok: false, said: error.message, remedy: error.remedy }
     const at = steps.findIndex(s => s.step === error.step)
     // What a step promised and a later command disproved is not so.
@@ -69,10 +80,15 @@ export async function tryHost(host: SettledHost, room: KeyRoom, clock: Clock): P
     else steps.push(failed)
     return result()
   }
-  finally { session?.close() }
+  finally {
+    session?.close()
+  }
 }
 
-/** Brings a small program as a generator is brought, speaks to it, and takes it away meanwhile: in a run, too, other commands come while a generator is spoken to. @returns which way files come */
+/**
+ * Brings a small program as a generator is brought, speaks to it, and takes it away meanwhile: in a run, too, other
+ * commands come while a generator is spoken to. @returns which way files come
+ */
 async function rehearse(session: Session, host: SettledHost, home: string): Promise<string> {
   const name = `try-${randomUUID()}`
   const takeAway = async () => (await session.run(`rm -rf ${shellPath(`${host.folder}/${name}`)}`)).err
@@ -82,14 +98,24 @@ async function rehearse(session: Session, host: SettledHost, home: string): Prom
     channel = await speak(session, host, program)
     await answered(channel, host)
     const problem = await takeAway()
-    if (problem) throw new HostProblem('disk', `what was brought to ${host.folder} cannot be taken away: ${problem.trim().slice(0, 200)}`, 'Look at the rights of the working directory.', true)
+    if (problem)
+      throw new HostProblem(
+        'disk',
+        `what was brought to ${host.folder} cannot be taken away: ${problem.trim().slice(0, 200)}`,
+        'Look at the rights of the working directory.',
+        true,
+      )
     return way ?? 'shell'
   }
   catch (error) {
-    await takeAway().catch(() => { /* the connection is gone, and told so */ })
+    await takeAway().catch(() => {
+      /* the connection is gone, and told so */
+    })
     throw error
   }
-  finally { channel?.close() }
+  finally {
+    channel?.close()
+  }
 }
 
 async function answered(channel: Awaited<ReturnType<typeof speak>>, { node }: SettledHost): Promise<void> {
@@ -97,9 +123,19 @@ async function answered(channel: Awaited<ReturnType<typeof speak>>, { node }: Se
   await new Promise<void>((resolve, reject) => {
     let out = ''
     let err = ''
-    const silent = () => reject(new HostProblem('runtime', `a program that “${node}” runs there does not answer: ${err.trim().split('\n').at(-1)?.slice(0, 200) || 'it said nothing'}`, 'Start a program there by hand with it, in a command given to ssh.', true))
+    const silent = () =>
+      reject(
+        new HostProblem(
+          'runtime',
+          `a program that “${node}” runs there does not answer: ${err.trim().split('\n').at(-1)?.slice(0, 200) || 'it said nothing'}`,
+          'Start a program there by hand with it, in a command given to ssh.',
+          true,
+        ),
+      )
     const timer = setTimeout(silent, ANSWER_MS)
-    channel.stderr.on('data', (chunk: Buffer) => { err += chunk.toString('utf8') })
+    channel.stderr.on('data', (chunk: Buffer) => {
+      err += chunk.toString('utf8')
+    })
     channel.on('data', (chunk: Buffer) => {
       out += chunk.toString('utf8')
       if (out.includes(word)) {
@@ -115,19 +151,34 @@ async function answered(channel: Awaited<ReturnType<typeof speak>>, { node }: Se
   })
 }
 
-/** Does something in a host's working directory; when nobody is in it any more, what was made for it is taken away again. */
-async function inFolder(session: Session, { address, port, user, folder }: SettledHost, act: (session: Session, made: Set<string>) => Promise<void>): Promise<void> {
+/**
+ * Does something in a host's working directory; when nobody is in it any more, what was made for it is taken away
+ * again.
+ */
+async function inFolder(
+  session: Session,
+  { address, port, user, folder }: SettledHost,
+  act: (session: Session, made: Set<string>) => Promise<void>,
+): Promise<void> {
   const key = JSON.stringify([address, port, user, folder])
   while (underWay.get(key)?.removing) await underWay.get(key)!.removing
   const shared = underWay.get(key) ?? { tries: 0, made: new Set() }
   underWay.set(key, shared)
   shared.tries++
-  try { await act(session, shared.made) }
+  try {
+    await act(session, shared.made)
+  }
   finally {
     if (--shared.tries === 0) {
       // The innermost first; what somebody else has put something into stays.
       const made = [...shared.made].sort((a, b) => b.length - a.length)
-      shared.removing = made.length === 0 ? Promise.resolve() : session.run(`rmdir ${made.map(shellWord).join(' ')} 2>/dev/null`).then(() => undefined, () => undefined)
+      shared.removing =
+        made.length === 0
+          ? Promise.resolve()
+          : session.run(`rmdir ${made.map(shellWord).join(' ')} 2>/dev/null`).then(
+              () => undefined,
+              () => undefined,
+            )
       await shared.removing
       underWay.delete(key)
     }

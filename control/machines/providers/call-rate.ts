@@ -1,7 +1,13 @@
-/** Keeps calls within a provider's rate limit: so many a second, a few at once after a pause. Waiting calls keep their order. */
+/**
+ * Keeps calls within a provider's rate limit: so many a second, a few at once after a pause. Waiting calls keep their
+ * order.
+ */
 import type { Clock } from '../../clock'
 
-export interface CallLimit { perSecond: number, atOnce: number }
+export interface CallLimit {
+  perSecond: number
+  atOnce: number
+}
 
 export class CallRate {
   private tokens: number
@@ -10,7 +16,10 @@ export class CallRate {
   private readonly waiting: (() => void)[] = []
   private timer = false
 
-  constructor(private readonly limit: CallLimit, private readonly clock: Pick<Clock, 'now' | 'after'>) {
+  constructor(
+    private readonly limit: CallLimit,
+    private readonly clock: Pick<Clock, 'now' | 'after'>,
+  ) {
     this.tokens = limit.atOnce
     this.filledAt = clock.now()
   }
@@ -31,7 +40,7 @@ export class CallRate {
 
   private serve(): void {
     const now = this.clock.now()
-    this.tokens = Math.min(this.limit.atOnce, this.tokens + (now - this.filledAt) / 1000 * this.limit.perSecond)
+    this.tokens = Math.min(this.limit.atOnce, this.tokens + ((now - this.filledAt) / 1000) * this.limit.perSecond)
     this.filledAt = now
     while (this.waiting.length > 0 && this.tokens >= 1 && now >= this.notBefore) {
       this.tokens--
@@ -39,7 +48,7 @@ export class CallRate {
     }
     if (this.waiting.length === 0 || this.timer) return
     this.timer = true
-    this.clock.after(Math.max(5, this.notBefore - now, (1 - this.tokens) / this.limit.perSecond * 1000), () => {
+    this.clock.after(Math.max(5, this.notBefore - now, ((1 - this.tokens) / this.limit.perSecond) * 1000), () => {
       this.timer = false
       this.serve()
     })

@@ -3,7 +3,15 @@ import { request } from 'undici'
 import type { AttachmentSchema, MachineType, OtherBill, RegionOffer } from '../../../core/offers/machine-type'
 import type { Clock } from '../../clock'
 import { CallRate } from './call-rate'
-import { ProviderSilent, type Bill, type MachineRequest, type OwnEnd, type Provider, type ProviderMachine, type Refusal } from './contract'
+import {
+  ProviderSilent,
+  type Bill,
+  type MachineRequest,
+  type OwnEnd,
+  type Provider,
+  type ProviderMachine,
+  type Refusal,
+} from './contract'
 
 /** A call that takes longer is given up, ms. */
 const CALL_TIMEOUT_MS = 10_000
@@ -18,15 +26,46 @@ const ATTACHED_MS = 5000
 /** Most bills asked for in one call. */
 const BILLS_AT_ONCE = 100
 
-export interface CloudAccount { id: string, name: string, address: string, key: string, ownEnd?: OwnEnd, mostBooting?: number, callsPerSecond?: number, callTimeoutMs?: number }
+export interface CloudAccount {
+  id: string
+  name: string
+  address: string
+  key: string
+  ownEnd?: OwnEnd
+  mostBooting?: number
+  callsPerSecond?: number
+  callTimeoutMs?: number
+}
 
-interface ApiTerms { currency: string, pricesAsOf: string, otherBills: OtherBill[], attachments?: AttachmentSchema }
-interface ApiRegion { name: string, bootSeconds: number, quota: { machines: number, used: number }, outOfStock?: string[] }
-interface ApiMachine { id: string, name: string, region: string, type: string, state: ProviderMachine['state'], kind?: ProviderMachine['kind'], reclaimAt?: string, message?: string }
+interface ApiTerms {
+  currency: string
+  pricesAsOf: string
+  otherBills: OtherBill[]
+  attachments?: AttachmentSchema
+}
+interface ApiRegion {
+  name: string
+  bootSeconds: number
+  quota: { machines: number, used: number }
+  outOfStock?: string[]
+}
+interface ApiMachine {
+  id: string
+  name: string
+  region: string
+  type: string
+  state: ProviderMachine['state']
+  kind?: ProviderMachine['kind']
+  reclaimAt?: string
+  message?: string
+}
 
 export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'after'>): Provider {
   const { id, name, address, key } = account
-  const rate = new CallRate(account.callsPerSecond ? { perSecond: account.callsPerSecond, atOnce: account.callsPerSecond } : USUAL_LIMIT, clock)
+  const rate = new CallRate(
+    account.callsPerSecond ? { perSecond: account.callsPerSecond, atOnce: account.callsPerSecond } : USUAL_LIMIT,
+    clock,
+  )
   let terms: ApiTerms | undefined
   let attached: { at: number, list: ApiMachine[] } = { at: Number.NEGATIVE_INFINITY, list: [] }
 
@@ -37,18 +76,33 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
     try {
       const timeout = account.callTimeoutMs ?? CALL_TIMEOUT_MS
       const answer = await request(address + path, {
-        method: method as 'GET', headersTimeout: timeout, bodyTimeout: timeout,
-        headers: { ...headers, authorization: `Bearer ${key}`, ...(body === undefined ? {} : { 'content-type': 'application/json' }) },
+        method: method as 'GET',
+        headersTimeout: timeout,
+        bodyTimeout: timeout,
+        headers: {
+          ...headers,
+          authorization: `Bearer ${key}`,
+          ...(body === undefined ? {} : { 'content-type': 'application/json' }),
+        },
         ...(body === undefined ? {} : { body: JSON.stringify(body) }),
       })
-      return { status: answer.statusCode, text: await answer.body.text(), retryAfterS: Number(answer.headers['retry-after']) || 1 }
+      return {
+        status: answer.statusCode,
+        text: await answer.body.text(),
+        retryAfterS: Number(answer.headers['retry-after']) || 1,
+      }
     }
     catch (error) {
       throw silent(`does not answer: ${(error as Error).message || (error as NodeJS.ErrnoException).code}`)
     }
   }
 
-  async function call(method: 'GET' | 'POST' | 'DELETE' | 'PATCH', path: string, body?: unknown, headers: Record<string, string> = {}): Promise<{ status: number, body: unknown }> {
+  async function call(
+    method: 'GET' | 'POST' | 'DELETE' | 'PATCH',
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<{ status: number, body: unknown }> {
     for (let tries = 1; ; tries++) {
       const { status, text, retryAfterS } = await once(method, path, body, headers)
       if (status === 429 && tries < TURNED_AWAY_TRIES) {
@@ -57,8 +111,14 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
       }
       if (status === 401 || status === 403) throw silent('refuses the key of this account: enter another one.')
       if (status >= 500 || status === 429) throw silent(`answered ${status}`)
-      try { return { status, body: text === '' ? undefined : JSON.parse(text) as unknown } }
-      catch { throw silent(`answered ${status} with ${/^\s*</.test(text) ? 'HTML' : 'something that is not JSON'}: is this the address of its API?`) }
+      try {
+        return { status, body: text === '' ? undefined : (JSON.parse(text) as unknown) }
+      }
+      catch {
+        throw silent(
+          `answered ${status} with ${/^\s*</.test(text) ? 'HTML' : 'something that is not JSON'}: is this the address of its API?`,
+        )
+      }
     }
   }
 
@@ -70,44 +130,86 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
   }
 
   return {
-    id, name, way: 'cloud', ownEnd: account.ownEnd ?? 'natively', mostBooting: account.mostBooting ?? 50,
+    id,
+    name,
+    way: 'cloud',
+    ownEnd: account.ownEnd ?? 'natively',
+    mostBooting: account.mostBooting ?? 50,
     async offers() {
       terms ??= (await call('GET', '/v1/terms')).body as ApiTerms
       const { currency, pricesAsOf, otherBills, attachments } = terms
-      const [regions, types] = await Promise.all([listOf<ApiRegion>('/v1/regions'), listOf<MachineType>('/v1/machine-types')])
+      const [regions, types] = await Promise.all([
+        listOf<ApiRegion>('/v1/regions'),
+        listOf<MachineType>('/v1/machine-types'),
+      ])
       return regions.map((r): RegionOffer => ({
-        region: r.name, types: types.map(t => ({ ...t, currency, pricesAsOf })), quota: { most: r.quota.machines, used: r.quota.used }, bootS: r.bootSeconds,
-        noStock: r.outOfStock ?? [], otherBills, ...(attachments ? { attachments } : {}),
+        region: r.name,
+        types: types.map(t => ({ ...t, currency, pricesAsOf })),
+        quota: { most: r.quota.machines, used: r.quota.used },
+        bootS: r.bootSeconds,
+        noStock: r.outOfStock ?? [],
+        otherBills,
+        ...(attachments ? { attachments } : {}),
       }))
     },
     async create({ idempotencyKey, ...wanted }: MachineRequest) {
       const { status, body } = await call('POST', '/v1/machines', wanted, { 'idempotency-key': idempotencyKey })
       if (status >= 400) {
         const { error, message } = body as { error: string, message: string }
-        return { refusal: { code: error, sentence: message, passing: error === 'quota' || error === 'no-stock' } satisfies Refusal }
+        return {
+          refusal: {
+            code: error,
+            sentence: message,
+            passing: error === 'quota' || error === 'no-stock',
+          } satisfies Refusal,
+        }
       }
       return { ref: (body as ApiMachine).id }
     },
     async list() {
       const machines = await listOf<ApiMachine>('/v1/machines')
-      if (clock.now() - attached.at > ATTACHED_MS) attached = { at: clock.now(), list: (await listOf<ApiMachine>('/v1/attached')).map(a => ({ ...a, id: `${ATTACHED}${a.id}` })) }
+      if (clock.now() - attached.at > ATTACHED_MS)
+        attached = {
+          at: clock.now(),
+          list: (await listOf<ApiMachine>('/v1/attached')).map(a => ({ ...a, id: `${ATTACHED}${a.id}` })),
+        }
       return [...machines, ...attached.list].map((m): ProviderMachine => ({
-        ref: m.id, name: m.name, region: m.region, type: m.type, state: m.state,
-        ...(m.kind ? { kind: m.kind } : {}), ...(m.reclaimAt ? { reclaimAt: Date.parse(m.reclaimAt) } : {}), ...(m.message ? { sentence: m.message } : {}),
+        ref: m.id,
+        name: m.name,
+        region: m.region,
+        type: m.type,
+        state: m.state,
+        ...(m.kind ? { kind: m.kind } : {}),
+        ...(m.reclaimAt ? { reclaimAt: Date.parse(m.reclaimAt) } : {}),
+        ...(m.message ? { sentence: m.message } : {}),
       }))
     },
     async release(ref) {
-      const { status, body } = await call('DELETE', ref.startsWith(ATTACHED) ? `/v1/attached/${encodeURIComponent(ref.slice(ATTACHED.length))}` : `/v1/machines/${encodeURIComponent(ref)}`)
-      if (status >= 400 && status !== 404) throw silent(`will not end ${ref}: ${(body as { message?: string } | undefined)?.message ?? status}`)
+      const { status, body } = await call(
+        'DELETE',
+        ref.startsWith(ATTACHED)
+          ? `/v1/attached/${encodeURIComponent(ref.slice(ATTACHED.length))}`
+          : `/v1/machines/${encodeURIComponent(ref)}`,
+      )
+      if (status >= 400 && status !== 404)
+        throw silent(`will not end ${ref}: ${(body as { message?: string } | undefined)?.message ?? status}`)
     },
     async extend(ref, endsAfterS) {
       const { status, body } = await call('PATCH', `/v1/machines/${encodeURIComponent(ref)}`, { endsAfterS })
-      if (status >= 400) throw silent(`does not move the end of ${ref}: ${(body as { message?: string } | undefined)?.message ?? status}`)
+      if (status >= 400)
+        throw silent(
+          `does not move the end of ${ref}: ${(body as { message?: string } | undefined)?.message ?? status}`,
+        )
     },
     async bills(refs) {
       const found: Bill[] = []
       for (let from = 0; from < refs.length; from += BILLS_AT_ONCE) {
-        const part = await listOf<{ machine: string, amount: number, currency: string, final: boolean }>(`/v1/bills?machines=${refs.slice(from, from + BILLS_AT_ONCE).map(encodeURIComponent).join(',')}`)
+        const part = await listOf<{ machine: string, amount: number, currency: string, final: boolean }>(
+          `/v1/bills?machines=${refs
+            .slice(from, from + BILLS_AT_ONCE)
+            .map(encodeURIComponent)
+            .join(',')}`,
+        )
         found.push(...part.map(b => ({ ref: b.machine, amount: b.amount, currency: b.currency, final: b.final })))
       }
       return found

@@ -1,5 +1,6 @@
 /**
- * What every way of getting machines offers; one file per way beside this one. A way of your own needs this and nothing else: docs/providers.md
+ * What every way of getting machines offers; one file per way beside this one. A way of your own needs this and nothing
+ * else: docs/providers.md
  * tells what each promise means.
  */
 import type { Attached, RegionOffer } from '../../../core/offers/machine-type'
@@ -37,10 +38,19 @@ export interface MachineRequest {
 }
 
 /** The provider will not give this machine, and says why. `passing`: it may later (stock, quota); else never. */
-export interface Refusal { code: string, sentence: string, passing: boolean }
+export interface Refusal {
+  code: string
+  sentence: string
+  passing: boolean
+}
 
 /** A bill of the provider's own, for one machine and all that was attached to it. */
-export interface Bill { ref: string, amount: number, currency: string, final: boolean }
+export interface Bill {
+  ref: string
+  amount: number
+  currency: string
+  final: boolean
+}
 
 /** The provider did not answer, or not as agreed. Trying again may help. */
 export class ProviderSilent extends Error {
@@ -69,8 +79,18 @@ export interface Provider {
   /** Moves the provider's own end of a machine. Left out: it has none. @throws ProviderSilent */
   extend?(ref: string, endsAfterS: number): Promise<void>
   /** Called at every look for each machine that is out: what needs care gets it here (connecting again, preparing). */
-  attend?(machine: { ref: string, name: string, region: string, environment: Record<string, string>, endsAfterS: number, /** Its release has been asked for. */ ending: boolean }): void
-  /** Frames a generator could not send before it ended, as it left them on its machine; undefined: none. @throws ProviderSilent */
+  attend?(machine: {
+    ref: string
+    name: string
+    region: string
+    environment: Record<string, string>
+    endsAfterS: number
+    /** Its release has been asked for. */ ending: boolean
+  }): void
+  /**
+   * Frames a generator could not send before it ended, as it left them on its machine; undefined: none. @throws
+   * ProviderSilent
+   */
   salvage?(ref: string): Promise<Uint8Array | undefined>
   /** Its own bills of these machines, as far as they are made. Left out: it publishes none. @throws ProviderSilent */
   bills?(refs: readonly string[]): Promise<Bill[]>

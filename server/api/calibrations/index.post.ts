@@ -2,4 +2,6 @@ import { CALIBRATE, type CalibrationWished } from '../../../api/requests'
 import { answersTo } from '../../answer'
 import { coordinator } from '../../../control/meeting-place'
 
-export default answersTo<CalibrationWished, { id: number }>(CALIBRATE, async wish => ({ id: await coordinator().calibrations.begin(wish) }))
+export default answersTo<CalibrationWished, { id: number }>(CALIBRATE, async wish => ({
+  id: await coordinator().calibrations.begin(wish),
+}))

@@ -4,5 +4,8 @@ import { coordinator } from '../../../control/meeting-place'
 
 export default answersTo<NewJourney, unknown>(NEW_JOURNEY, ({ journey }) => {
   const { library } = coordinator()
-  return library.saveJourney({ ...journey, id: library.freeId(journey.name, id => library.store.journey(id) !== undefined) }, 0)
+  return library.saveJourney(
+    { ...journey, id: library.freeId(journey.name, id => library.store.journey(id) !== undefined) },
+    0,
+  )
 })

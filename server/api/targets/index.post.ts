@@ -4,5 +4,8 @@ import { coordinator } from '../../../control/meeting-place'
 
 export default answersTo<SaveTarget, unknown>(SAVE_TARGET, ({ target, secrets }) => {
   const { library } = coordinator()
-  return library.saveTarget({ ...target, id: library.freeId(target.name, id => library.target(id) !== undefined) }, secrets)
+  return library.saveTarget(
+    { ...target, id: library.freeId(target.name, id => library.target(id) !== undefined) },
+    secrets,
+  )
 })

@@ -25,7 +25,8 @@ async function load(): Promise<void> {
     // The seconds of its run say when there is something new.
     live.watch(batch.value.run?.id)
     const done = batch.value.items.findLast(i => i.capacityId)
-    if (batch.value.endedAt && batch.value.items.length === 1 && done?.capacityId) await navigateTo(`/fleet/capacity/${done.capacityId}`, { replace: true })
+    if (batch.value.endedAt && batch.value.items.length === 1 && done?.capacityId)
+      await navigateTo(`/fleet/capacity/${done.capacityId}`, { replace: true })
   })
 }
 onMounted(load)
@@ -38,7 +39,7 @@ live.onNews((news) => {
   void load()
 })
 onUnmounted(() => live.watch(undefined))
-const shown = computed(() => batchId.value === undefined ? opened.value?.evidence : batch.value?.seen)
+const shown = computed(() => (batchId.value === undefined ? opened.value?.evidence : batch.value?.seen))
 async function stop(): Promise<void> {
   await guarded(() => api(`calibrations/${batchId.value}/stop`, 'POST'))
   await load()
@@ -54,22 +55,52 @@ useHead({ title: () => `${opened.value?.line.capacity.journeyName ?? 'Calibratio
         <SignalPanels v-if="shown" :evidence="shown" v-bind="given === undefined ? {} : { given }" />
         <p v-else-if="problem" class="pad"><ProblemNote :problem="problem" /></p>
         <p v-else-if="batch?.endedAt" class="q pad">This batch is over: see the figures of its items beside.</p>
-        <p v-else-if="batch" class="q pad">{{ batch.run ? 'The machine is being taken, called and rehearsed. Levels appear here as they are held.' : 'Waiting for its turn.' }}</p>
+        <p v-else-if="batch" class="q pad">
+          {{
+            batch.run
+              ? 'The machine is being taken, called and rehearsed. Levels appear here as they are held.'
+              : 'Waiting for its turn.'
+          }}
+        </p>
         <p v-else-if="opened" class="q pad">Nobody measured it here: there are no seconds to draw.</p>
         <p v-else class="q pad">Reading…</p>
       </section>
       <aside>
         <ProblemNote v-if="problem && shown" :problem="problem" />
         <BatchPanel v-if="batch && view" :batch="batch" :view="view" @stop="stop" />
-        <CapacitySide v-if="opened" :view="opened" @given="n => { given = n }" @changed="navigateTo('/fleet/capacity')" />
+        <CapacitySide
+          v-if="opened"
+          :view="opened"
+          @given="
+            n => {
+              given = n
+            }
+          "
+          @changed="navigateTo('/fleet/capacity')"
+        />
       </aside>
     </div>
   </div>
 </template>
 
 <style scoped>
-.two { display: grid; grid-template-columns: minmax(0, 1fr) 396px; gap: 12px; min-height: 0; overflow: hidden; }
-.two > * { min-height: 0; }
-aside { overflow: auto; display: grid; gap: 12px; align-content: start; }
-.pad { padding: 12px; }
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 396px;
+  gap: 12px;
+  min-height: 0;
+  overflow: hidden;
+}
+.two > * {
+  min-height: 0;
+}
+aside {
+  overflow: auto;
+  display: grid;
+  gap: 12px;
+  align-content: start;
+}
+.pad {
+  padding: 12px;
+}
 </style>

@@ -5,7 +5,7 @@ import type { ReadJourney, TextProblem } from '~~/core/formats/journey-text'
 
 const CodeText = defineAsyncComponent(() => import('~/components/marks/CodeText.vue'))
 const route = useRoute()
-const id = computed(() => route.query.id ? String(route.query.id) : undefined)
+const id = computed(() => (route.query.id ? String(route.query.id) : undefined))
 const text = ref<string>()
 const faults = ref<TextProblem[]>([])
 const problem = ref<ApiProblem>()
@@ -17,7 +17,9 @@ onMounted(async () => {
     version.value = (await api<{ version: number }>(`journeys/${id.value}`)).version
     text.value = await (await fetch(`/api/journeys/${id.value}/text`)).text()
   }
-  catch (error) { problem.value = problemOf(error) }
+  catch (error) {
+    problem.value = problemOf(error)
+  }
 })
 let timer: ReturnType<typeof setTimeout> | undefined
 function typed(now: string): void {
@@ -42,11 +44,16 @@ async function save(): Promise<void> {
   if (!read?.ok) return
   try {
     const saved = id.value
-      ? await api<{ id: string }>(`journeys/${id.value}`, 'PUT', { journey: { ...read.journey, id: id.value }, onVersion: version.value })
+      ? await api<{ id: string }>(`journeys/${id.value}`, 'PUT', {
+          journey: { ...read.journey, id: id.value },
+          onVersion: version.value,
+        })
       : await api<{ id: string }>('journeys', 'POST', { journey: read.journey })
     await navigateTo(`/journeys/${saved.id}`)
   }
-  catch (error) { problem.value = problemOf(error) }
+  catch (error) {
+    problem.value = problemOf(error)
+  }
 }
 async function open(event: Event): Promise<void> {
   const file = (event.target as HTMLInputElement).files?.[0]
@@ -61,22 +68,58 @@ useHead({ title: 'Journey as text · Vornak' })
 
 <template>
   <div class="screen">
-    <div class="screen-head"><div class="s12 q"><NuxtLink to="/journeys">Journeys</NuxtLink></div><h1>{{ id ? 'Journey as text' : 'A journey from text' }}</h1></div>
+    <div class="screen-head">
+      <div class="s12 q"><NuxtLink to="/journeys">Journeys</NuxtLink></div>
+      <h1>{{ id ? 'Journey as text' : 'A journey from text' }}</h1>
+    </div>
     <div class="body fill">
       <ProblemNote v-if="problem" :problem="problem" />
-      <CodeText v-if="text !== undefined" :value="text" language="yaml" label="Journey as YAML or JSON" :faults="faults" whole class="code" @change="typed" />
-      <ul v-if="faults.length" class="faults"><li v-for="f in faults" :key="`${f.line} ${f.sentence}`" class="brick s12"><AGlyph name="inTheWay" word="fault" /> line {{ f.line }}: {{ f.sentence }}</li></ul>
+      <CodeText
+        v-if="text !== undefined"
+        :value="text"
+        language="yaml"
+        label="Journey as YAML or JSON"
+        :faults="faults"
+        whole
+        class="code"
+        @change="typed"
+      />
+      <ul v-if="faults.length" class="faults">
+        <li v-for="f in faults" :key="`${f.line} ${f.sentence}`" class="brick s12">
+          <AGlyph name="inTheWay" word="fault" /> line {{ f.line }}: {{ f.sentence }}
+        </li>
+      </ul>
     </div>
     <footer class="sill">
       <span class="q">Checked against schemas/journey.schema.json as you type.</span><span class="spring" />
       <label class="btn">Open a file<input type="file" class="sr" accept=".yaml,.yml,.json" @change="open"></label>
-      <button class="btn act" :aria-disabled="faults.length > 0" @click="save">{{ faults.length ? `${faults.length} ${faults.length === 1 ? 'fault' : 'faults'} in the way` : id ? 'Save as the next version' : 'Make the journey' }}</button>
+      <button class="btn act" :aria-disabled="faults.length > 0" @click="save">
+        {{
+          faults.length
+            ? `${faults.length} ${faults.length === 1 ? 'fault' : 'faults'} in the way`
+            : id
+              ? 'Save as the next version'
+              : 'Make the journey'
+        }}
+      </button>
     </footer>
   </div>
 </template>
 
 <style scoped>
-.fill { display: grid; grid-template-rows: auto minmax(0, 1fr) auto; }
-.code { min-height: 0; height: 100%; grid-row: 2; }
-.faults { max-height: 110px; overflow: auto; padding-top: 6px; grid-row: 3; }
+.fill {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr) auto;
+}
+.code {
+  min-height: 0;
+  height: 100%;
+  grid-row: 2;
+}
+.faults {
+  max-height: 110px;
+  overflow: auto;
+  padding-top: 6px;
+  grid-row: 3;
+}
 </style>
