@@ -1,4 +1,5 @@
 /** What the server tells the app: one type per answer. */
+import type { ErrorCode } from './errors'
 import type { Capacity } from '../core/capacity/capacity'
 import type { CalibrationEvidence } from '../core/capacity/calibration'
 import type { LocationSizing } from '../core/fleet/sizing'
@@ -34,7 +35,7 @@ export type { FailureKind, Figures, MachineState, RunState, SecondFigures }
 
 /** What is wrong, and what to do about it. Every failed request answers with one. */
 export interface ApiProblem {
-  code: string
+  code: ErrorCode
   sentence: string
   remedy: string
 }

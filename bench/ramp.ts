@@ -1,7 +1,6 @@
 /**
  * `ramp`: the largest gap, in users, between planned and started at every 100 ms; 1,000 users dealt to 10 generators,
- * each a process. Besides the plain ramp: all
- * shapes of level at once, in several groups, on mixed networks.
+ * each a process. Besides the plain ramp: all shapes of level at once, in several groups, on mixed networks.
  */
 import { fork } from 'node:child_process'
 import { staysOf } from '../core/load/stays'

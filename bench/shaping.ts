@@ -1,7 +1,7 @@
 /**
  * `shaping`: how far the time of a transfer through the shaper is from the formula, as a part of what is allowed: 5 %
- * (10 % with loss, on the mean) or 1.5 ms. What the same
- * fetch takes without a network (connecting, the target's own time) is measured beside it and counted with the formula.
+ * (10 % with loss, on the mean) or 1.5 ms. What the same fetch takes without a network (connecting, the target's own
+ * time) is measured beside it and counted with the formula.
  */
 import { fetchMs } from '../core/network/expected'
 import type { NetworkProfile } from '../core/network/profile'

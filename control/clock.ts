@@ -22,8 +22,8 @@ const MOST_STEP_MS = 25
 
 /**
  * A clock that began at `from` and runs `factor` times as fast as the real one. It stands still while the machine is
- * too busy to let anybody
- * look: a second's stall would else be half a minute of silence to everything that waits for news.
+ * too busy to let anybody look: a second's stall would else be half a minute of silence to everything that waits for
+ * news.
  */
 export function fastClock(from: number, factor: number): Clock {
   let now = from

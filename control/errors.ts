@@ -1,10 +1,11 @@
 /** What can be wrong with a request to the coordinator: a code, what happened, what to do. */
+import type { ErrorCode } from '../api/errors'
 
 export class ControlError extends Error {
   override name = 'ControlError'
   /** @param status HTTP status the server answers with */
   constructor(
-    readonly code: string,
+    readonly code: ErrorCode,
     readonly status: number,
     readonly sentence: string,
     readonly remedy: string,
@@ -15,11 +16,12 @@ export class ControlError extends Error {
 
 export const notFound = (what: string) =>
   new ControlError('not-found', 404, `There is no ${what}.`, 'Go back to the list and choose another.')
-export const savedMeanwhile = (version: number) =>
+/** @param what “plan” or “journey” @param version that is newest now */
+export const savedMeanwhile = (what: string, version: number) =>
   new ControlError(
     'saved-meanwhile',
     409,
-    `The plan was saved by somebody else meanwhile (version ${version}).`,
+    `The ${what} was saved by somebody else meanwhile (version ${version}).`,
     'Your changes are still here: load the newer version in another tab and compare, then save again.',
   )
 export const inTheWay = (sentences: string[]) =>

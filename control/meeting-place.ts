@@ -1,7 +1,6 @@
 /**
  * Where server routes find the coordinator. It lives in main/, the routes in Nuxt's own bundle of the same process, so
- * they meet at a
- * symbol on the global object.
+ * they meet at a symbol on the global object.
  */
 import type { Coordinator } from './coordinator'
 

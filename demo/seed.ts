@@ -1,8 +1,7 @@
 /**
  * Makes the demo's database: `node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS [library]`. The library, and two earlier
- * runs by a simulated fleet: one that held
- * and one that broke; HOST_PORTS (a,b,c) adds a private site with hosts there. They pass through the same coordinator,
- * protocol and merge as every run, in fast time.
+ * runs by a simulated fleet: one that held and one that broke; HOST_PORTS (a,b,c) adds a private site with hosts there.
+ * They pass through the same coordinator, protocol and merge as every run, in fast time.
  */
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'

@@ -1,9 +1,8 @@
 /**
  * How a generator lives on a host it was brought to over SSH. `launch` reads what it is to be from standard input,
- * starts it apart from the connection, and
- * says its process id; launching one that runs already changes nothing. `relay` connects standard input and output to
- * it. A watchdog ends it when
- * its lease is long over and it has not ended itself.
+ * starts it apart from the connection, and says its process id; launching one that runs already changes nothing.
+ * `relay` connects standard input and output to it. A watchdog ends it when its lease is long over and it has not ended
+ * itself.
  */
 import { spawn } from 'node:child_process'
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from 'node:fs'

@@ -1,8 +1,7 @@
 /**
  * The generator program: one file, started on each machine with the controller's address and a one-time token in the
- * environment
- * (VORNAK_CONTROLLER, VORNAK_TOKEN), never in its arguments, which other processes can read. Over SSH it is launched
- * and relayed instead (launch.ts).
+ * environment (VORNAK_CONTROLLER, VORNAK_TOKEN), never in its arguments, which other processes can read. Over SSH it is
+ * launched and relayed instead (launch.ts).
  */
 import { readFileSync, rmSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'

@@ -1,16 +1,16 @@
 /**
  * Guards at the door of the HTTP server, for pages, API and sockets alike: whoever calls must know the server by its
- * own name (so that a
- * foreign name resolving here gets nothing) and must not be another site's page.
+ * own name (so that a foreign name resolving here gets nothing) and must not be another site's page.
  */
 import type { IncomingMessage } from 'node:http'
+import type { ErrorCode } from '../api/errors'
 
 /** Largest request body, bytes. */
 export const MOST_BODY_BYTES = 2 * 1024 * 1024
 
 export interface Refusal {
   status: number
-  code: string
+  code: ErrorCode
   sentence: string
   remedy: string
 }

@@ -1,12 +1,10 @@
 /**
  * A frame: what one worker of a generator measured in one second of the run. Binary, little-endian; docs/protocol.md
- * lists it byte
- * by byte.
+ * lists it byte by byte.
  *
  * Head (u16 magic, u8 version, u8 flags, u32 incarnation, u16 worker, u32 sequence, u32 second), then LEB128: six
- * cumulative claims, users
- * present per group, health, number of entries, entries (series number, series encoding); last a CRC-32 of all before
- * it.
+ * cumulative claims, users present per group, health, number of entries, entries (series number, series encoding); last
+ * a CRC-32 of all before it.
  */
 import { crc32 } from 'node:zlib'
 import { ByteReader, BytesError, type ByteWriter } from '../core/histogram/varint'

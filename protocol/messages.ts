@@ -1,7 +1,6 @@
 /**
  * Control messages, JSON both ways. Each has a `kind`; its schema stands beside its type and is compiled once. The
- * order follows
- * the life of a generator. docs/protocol.md tells the same as a conversation.
+ * order follows the life of a generator. docs/protocol.md tells the same as a conversation.
  */
 import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
 import type { ExchangeRecord } from '../core/journey/exchange-record'

@@ -1,7 +1,6 @@
 /**
  * What a worker measures, second by second of the run: counts and times per series, cut into one frame per second. A
- * sample belongs to
- * the second in which it ended, a start to the second in which it began.
+ * sample belongs to the second in which it ended, a start to the second in which it began.
  */
 import { SecondRecorder } from '../core/histogram/second-recorder'
 import { ByteWriter } from '../core/histogram/varint'

@@ -1,9 +1,8 @@
 /**
  * The conversation over a plain stream of bytes, where there is no socket of messages: the standard input and output of
- * a program started over SSH. After a
- * mark that tells the stream from whatever the host wrote before it, each message is a length (4 bytes, big endian, of
- * what follows), a kind
- * (1 byte: 0 text, 1 binary) and its content. docs/protocol.md has a worked example.
+ * a program started over SSH. After a mark that tells the stream from whatever the host wrote before it, each message
+ * is a length (4 bytes, big endian, of what follows), a kind (1 byte: 0 text, 1 binary) and its content.
+ * docs/protocol.md has a worked example.
  */
 import { MAX_MESSAGE_BYTES } from './version'
 

@@ -1,5 +1,7 @@
 /**
- * `npm run schemas`: writes the published JSON Schemas of `schemas/` anew from the code; a test holds the two together.
+ * `npm run schemas`: writes the published JSON Schemas of `schemas/` and `docs/errors.md` anew from the code; tests
+ * hold
+ * them together.
  */
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -9,7 +11,7 @@ import { ROOT } from './ground.mjs'
 const { outputFiles } = await build({
   stdin: {
     contents:
-      'export { JOURNEY_SCHEMA, TARGET_SCHEMA } from "./core/journey/schema"; export { PLAN_SCHEMA } from "./core/plan/schema"; export { NETWORK_SCHEMA } from "./core/network/schema"; export { CAPACITY_SCHEMA } from "./core/capacity/schema"',
+      'export { JOURNEY_SCHEMA, TARGET_SCHEMA } from "./core/journey/schema"; export { PLAN_SCHEMA } from "./core/plan/schema"; export { NETWORK_SCHEMA } from "./core/network/schema"; export { CAPACITY_SCHEMA } from "./core/capacity/schema"; export { printErrors } from "./api/errors"',
     resolveDir: ROOT,
     loader: 'ts',
   },
@@ -17,7 +19,7 @@ const { outputFiles } = await build({
   write: false,
   format: 'esm',
 })
-const { JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA, CAPACITY_SCHEMA } = await import(
+const { JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA, CAPACITY_SCHEMA, printErrors } = await import(
   `data:text/javascript;base64,${Buffer.from(outputFiles[0].contents).toString('base64')}`
 )
 for (const [name, schema] of Object.entries({
@@ -28,3 +30,4 @@ for (const [name, schema] of Object.entries({
   capacity: CAPACITY_SCHEMA,
 }))
   writeFileSync(join(ROOT, 'schemas', `${name}.schema.json`), `${JSON.stringify(schema, null, 2)}\n`)
+writeFileSync(join(ROOT, 'docs', 'errors.md'), printErrors())

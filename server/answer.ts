@@ -5,6 +5,7 @@
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
 import { defineEventHandler, getQuery, getRouterParam, setResponseStatus, type H3Event } from 'h3'
+import type { ErrorCode } from '../api/errors'
 import type { ApiProblem } from '../api/views'
 import { SHARED_SCHEMAS } from '../api/requests'
 
@@ -112,7 +113,7 @@ export function numberQuery(event: H3Event, name: string): Record<string, number
 
 class BadRequest extends Error {
   constructor(
-    readonly code: string,
+    readonly code: ErrorCode,
     readonly status: number,
     readonly sentence: string,
     readonly remedy: string,

@@ -1,7 +1,7 @@
 /**
  * Many simulated generators in one process, told by lines of JSON on standard input: `{"start": {"id", "name",
- * "environment"}}` and `{"end": "id"}`. They speak the
- * real protocol over real sockets and send no load. For trying what a fleet of hundreds does to the controller.
+ * "environment"}}` and `{"end": "id"}`. They speak the real protocol over real sockets and send no load. For trying
+ * what a fleet of hundreds does to the controller.
  */
 import { createInterface } from 'node:readline'
 import { SimGenerator } from './sim-generator'

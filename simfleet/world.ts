@@ -1,7 +1,6 @@
 /**
  * The world simulated users live in: one queue of time, and a target with a finite number of workers. Everything
- * happens in virtual time, in
- * order, so a run of minutes is over in seconds and comes out the same every time.
+ * happens in virtual time, in order, so a run of minutes is over in seconds and comes out the same every time.
  */
 import { seededRandom } from '../core/random/seeded'
 

@@ -1,7 +1,6 @@
 /**
  * A grid of cells one edits like a spreadsheet: arrows move, Shift widens what is chosen, typing replaces, Enter edits,
- * Esc leaves; blocks are copied and
- * pasted. What the cells mean is the caller's.
+ * Esc leaves; blocks are copied and pasted. What the cells mean is the caller's.
  */
 
 export interface CellGrid {

@@ -1,7 +1,7 @@
 /**
  * Cells of the placement grid as typed: a share, and behind it the networks of its users: `40 city-fibre 70,
- * copper-line 30`. Without networks those of the cell
- * stay; `direct` takes them away. What a mix leaves over has nothing added.
+ * copper-line 30`. Without networks those of the cell stay; `direct` takes them away. What a mix leaves over has
+ * nothing added.
  */
 import type { NetworkMix, Share } from '../../core/plan/document'
 import { readShare } from './shares'

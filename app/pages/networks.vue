@@ -81,7 +81,7 @@ useHead({ title: 'Networks · Vornak' })
             :class="{ on: p.id === chosen }"
             :aria-pressed="p.id === chosen"
             @click="
-              chosen = p.id === chosen ? undefined : p.id
+              chosen = p.id === chosen ? undefined : p.id;
               editing = undefined
             "
           >

@@ -1,7 +1,7 @@
 /**
  * Private servers over SSH: one generator a host, brought there, launched apart from the connection, and talked to over
- * the exec channel's standard input
- * and output. A connection that breaks is made anew; the generator goes on meanwhile, and not a sample is lost.
+ * the exec channel's standard input and output. A connection that breaks is made anew; the generator goes on meanwhile,
+ * and not a sample is lost.
  */
 import {
   hostOk,

@@ -1,7 +1,7 @@
 /**
  * The coordinator's side of the import worker: whatever comes from elsewhere is read there, so that the coordinator's
- * own loop stays free. One thing at a time, each within its
- * time: a text that takes longer ends the worker, and nobody else's import.
+ * own loop stays free. One thing at a time, each within its time: a text that takes longer ends the worker, and nobody
+ * else's import.
  */
 import { statSync } from 'node:fs'
 import { Worker } from 'node:worker_threads'

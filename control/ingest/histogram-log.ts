@@ -1,9 +1,7 @@
 /**
  * A run's response times as the published histogram log (V2, compressed): one line per step and 10 s, tagged with the
- * step's name, so that any
- * program that reads the format can read our results, and we theirs. Lines: tag, start (s from the beginning), length
- * (s), largest value (ms),
- * base64 of the compressed histogram. Values are µs of right answers.
+ * step's name, so that any program that reads the format can read our results, and we theirs. Lines: tag, start (s from
+ * the beginning), length (s), largest value (ms), base64 of the compressed histogram. Values are µs of right answers.
  */
 import { deflateSync, inflateSync } from 'node:zlib'
 import { Histogram } from '../../core/histogram/histogram'

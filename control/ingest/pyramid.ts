@@ -1,7 +1,7 @@
 /**
  * Merged sums per series at 1, 10, 100 and 1,000 s, so that any window of whole seconds is a few dozen exact additions.
- * A slot of a level
- * is written when it is full; until then it is summed in memory and can be made again from the level below.
+ * A slot of a level is written when it is full; until then it is summed in memory and can be made again from the level
+ * below.
  */
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
 import { SeriesSum, type SumEncoding } from '../../core/merge/series-sum'

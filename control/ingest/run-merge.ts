@@ -1,7 +1,7 @@
 /**
  * Merges one run: takes frames as they come, keeps them, adds them up second by second, and answers for any window.
- * Runs in a worker thread; knows
- * nothing of sockets or of time. A frame is safe (and acknowledged) once the flush that holds it is committed.
+ * Runs in a worker thread; knows nothing of sockets or of time. A frame is safe (and acknowledged) once the flush that
+ * holds it is committed.
  */
 import { AccountBook, ledgerOf, type Account, type Ledger } from '../../core/merge/ledger'
 import { ON_ITS_WAY_S, type SecondFigures } from '../../core/merge/second-figures'

@@ -100,7 +100,7 @@ export class Library {
   saveJourney(journey: Journey, onVersion?: number): StoredJourney {
     const version = onVersion ?? this.store.journey(journey.id)?.version ?? 0
     const saved = this.store.saveJourney(journey, version, this.clock.now())
-    if (!saved) throw savedMeanwhile(this.journey(journey.id).version)
+    if (!saved) throw savedMeanwhile('journey', this.journey(journey.id).version)
     return saved
   }
 
@@ -240,7 +240,7 @@ export class Library {
 
   savePlan(id: string, plan: Plan, onVersion: number): StoredPlan {
     const saved = this.store.savePlan(id, plan, onVersion, this.clock.now())
-    if (!saved) throw savedMeanwhile(this.plan(id)?.version ?? 0)
+    if (!saved) throw savedMeanwhile('plan', this.plan(id)?.version ?? 0)
     return saved
   }
 

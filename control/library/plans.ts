@@ -110,8 +110,7 @@ export class Plans {
 
   /**
    * A run's own document, once more: its plan, journeys, networks and machines as they were, held against the approval
-   * its target has now, what providers offer, and the
-   * guard rails. @throws ControlError when something is in the way
+   * its target has now, what providers offer, and the guard rails. @throws ControlError when something is in the way
    */
   async again(document: RunDocument): Promise<RunDocument> {
     const { library, capacities, sizer } = this.options

@@ -1,7 +1,7 @@
 /**
  * Tries a journey with one user: here, by a generator program of its own started for this alone, or on a generator that
- * is enrolled. The same road
- * as the load: what the approval does not name is not sent to. So the server is no way into its own network.
+ * is enrolled. The same road as the load: what the approval does not name is not sent to. So the server is no way into
+ * its own network.
  */
 import { spawn } from 'node:child_process'
 import { createInterface } from 'node:readline'

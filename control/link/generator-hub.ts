@@ -1,7 +1,6 @@
 /**
  * Everything said with generators: enrolment with a one-time token, proof of the key when one comes back, heartbeats
- * and clocks. Knows
- * sockets only as something to send on, so tests can be generators themselves.
+ * and clocks. Knows sockets only as something to send on, so tests can be generators themselves.
  */
 import { createHash, randomBytes, verify } from 'node:crypto'
 import { ClockEstimate, offsetOf } from '../../core/clock/offset'
@@ -107,8 +106,8 @@ export class GeneratorHub {
 
   /**
    * From when on a machine that is not heard any more surely loads nobody, ms: it counts its grace from the last answer
-   * of its own that it knows was heard, so
-   * neither words that arrive late nor a link that carries one way only can lengthen it.
+   * of its own that it knows was heard, so neither words that arrive late nor a link that carries one way only can
+   * lengthen it.
    */
   graceOverAt(machineId: string): number {
     return (this.words.get(machineId)?.provedAt ?? this.beganAt) + this.graceMs + GRACE_MARGIN_MS

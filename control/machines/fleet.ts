@@ -1,7 +1,6 @@
 /**
  * Looks after machines: takes orders to providers, follows what providers say, ends leases, gives machines back and
- * waits for the confirmation.
- * Every change of a machine's state passes through {@link Fleet.change}.
+ * waits for the confirmation. Every change of a machine's state passes through {@link Fleet.change}.
  */
 import { joinsLate, type FleetOrder } from '../../core/fleet/order'
 import type { RunDocument } from '../../core/run/document'

@@ -1,8 +1,7 @@
 /**
  * Orders of machines. A run's wishes become rows first, so that nothing asked for can be forgotten; then each row is
- * taken to its provider, again
- * and again while the provider says “later”, with a key that makes repeating harmless. What waits already is taken
- * before anything new.
+ * taken to its provider, again and again while the provider says “later”, with a key that makes repeating harmless.
+ * What waits already is taken before anything new.
  */
 import { createHmac } from 'node:crypto'
 import { priceOf } from '../../core/offers/cost'

@@ -1,7 +1,6 @@
 /**
  * Leads runs through their life: looks at each a few times a second, lets its phase decide, and applies the table.
- * Takes runs up again after a
- * restart, from the store alone.
+ * Takes runs up again after a restart, from the store alone.
  */
 import type { FromGenerator } from '../../protocol/messages'
 import type { Clock } from '../clock'

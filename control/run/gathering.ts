@@ -1,7 +1,6 @@
 /**
  * Gathering: machines are taken or ordered, boot and enrol. When they are short the run waits, and says for what; it is
- * over when all are there, when
- * somebody says to go with what there is, or when the plan's patience ends.
+ * over when all are there, when somebody says to go with what there is, or when the plan's patience ends.
  */
 import { goWith } from '../../core/run/go-with'
 import { joinsLate, placesOf, type FleetOrder } from '../../core/fleet/order'

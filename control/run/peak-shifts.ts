@@ -1,7 +1,6 @@
 /**
  * Machines that are there for the peak only. Those that come late boot, are called and get their part while the run
- * loads; when their users have left for
- * good, they are given back though the run goes on.
+ * loads; when their users have left for good, they are given back though the run goes on.
  */
 import { orderOfPlace, type PeakShift } from '../../core/fleet/order'
 import { ProviderSilent } from '../machines/providers/contract'

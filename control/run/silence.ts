@@ -1,8 +1,7 @@
 /**
  * Generators under load that say nothing. After a while their users are unknown, and it is said; they are lost, and
- * their load goes to others, only when the
- * machine is known to have stopped or its own grace is surely over: until then it may drive on, and load given to
- * others too would be there twice.
+ * their load goes to others, only when the machine is known to have stopped or its own grace is surely over: until then
+ * it may drive on, and load given to others too would be there twice.
  */
 import type { ActiveRun, PhaseTools } from './active-run'
 

@@ -1,8 +1,7 @@
 /**
  * When a generator is lost under load, the others of its location take over what it bore, never past what they carry;
- * what has no room is shed, and said. Users
- * come and passes start on the others; a held rate follows by itself, and is held lower where it would push them too
- * far.
+ * what has no room is shed, and said. Users come and passes start on the others; a held rate follows by itself, and is
+ * held lower where it would push them too far.
  */
 import { peakOf } from '../../core/load/profile'
 import { burdensOf, evenly, partsOf, type Burden, type Piece } from '../../core/run/assigned-load'

@@ -1,7 +1,6 @@
 /**
  * The outbox: what must still be done outside, written in the same transaction as the decision and struck off when
- * done. Doing
- * an entry twice must change nothing, for the process can end between the doing and the striking off.
+ * done. Doing an entry twice must change nothing, for the process can end between the doing and the striking off.
  */
 import type { Store } from './open'
 

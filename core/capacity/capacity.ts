@@ -98,10 +98,9 @@ export function bothMargins(limit: number, headroom: number): number {
 }
 
 /**
- * Part of one generator that one user takes, signal by signal: users × use adds up over mixed groups, and 1 is full.
- * A signal that grows with passes is rescaled to the think time the users will have; the response time is that of the
- * calibration, so that a
- * slow target does not inflate capacity.
+ * Part of one generator that one user takes, signal by signal: users × use adds up over mixed groups, and 1 is full. A
+ * signal that grows with passes is rescaled to the think time the users will have; the response time is that of the
+ * calibration, so that a slow target does not inflate capacity.
  *
  * @param planned think time of a pass, and the rhythm passes keep, ms @param headroom 0–1
  * @returns empty for what carries nothing

@@ -1,8 +1,7 @@
 /**
  * Chooses the next level of a calibration: a few low ones, a prediction of where the first signal meets its limit,
- * levels close to it, and one
- * longer level that confirms. Most seconds lie where they matter; that is about three times quicker than doubling and
- * bisecting.
+ * levels close to it, and one longer level that confirms. Most seconds lie where they matter; that is about three times
+ * quicker than doubling and bisecting.
  */
 import { estimate, ownSignals, type Estimate, type Level, type SeenSignal } from './estimate'
 import { SIGNAL_LIMITS, worstSignal } from './signals'

@@ -39,10 +39,9 @@ const SPIKE_MADS = 3
 
 /**
  * Means per level, rising in users. Noise is pooled over the levels, in proportion to their means or as it is. Seconds
- * resemble their neighbours, and the more so the fewer independent
- * ones they are worth: as of a first-order autoregression (Box & Jenkins 1976), whose coefficient is found from how the
- * seconds of each level scatter about its own mean, by what
- * such scatter is expected to be in stretches of their lengths.
+ * resemble their neighbours, and the more so the fewer independent ones they are worth: as of a first-order
+ * autoregression (Box & Jenkins 1976), whose coefficient is found from how the seconds of each level scatter about its
+ * own mean, by what such scatter is expected to be in stretches of their lengths.
  *
  * @param finest smallest standard error and smallest mean that noise is held against
  * @param spiking medians instead of means, and noise that does not grow with them: for logarithms of what spikes

@@ -1,7 +1,6 @@
 /**
  * How far a generator's clock is from the controller's, from heartbeats that carry four timestamps (RFC 5905, §8): T1
- * sent by
- * the controller, T2 received and T3 answered by the generator, T4 received by the controller.
+ * sent by the controller, T2 received and T3 answered by the generator, T4 received by the controller.
  */
 
 /** One heartbeat's reading. All in ms. */

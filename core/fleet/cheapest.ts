@@ -1,13 +1,11 @@
 /**
  * The cheapest machines that carry a location's load: an exact search over counts. Every option carries a part of the
- * load; the parts must add up to
- * the whole, also after the largest machines are lost; no option that can be taken back at once may be too large a
- * share of it.
+ * load; the parts must add up to the whole, also after the largest machines are lost; no option that can be taken back
+ * at once may be too large a share of it.
  *
  * Branch and bound (Land & Doig 1960): options in the order of their price per part, each branch held against what the
- * rest must cost at least when machines
- * could be had in fractions. The largest machine used is fixed first, so that what the spares add is part of that
- * bound.
+ * rest must cost at least when machines could be had in fractions. The largest machine used is fixed first, so that
+ * what the spares add is part of that bound.
  */
 import { ownOf } from '../values/own'
 
@@ -46,8 +44,8 @@ export interface Wishes {
 const SAME = 1e-9
 /**
  * Dozens of machines of a dozen kinds go together in more ways than can be tried while one types. After so many
- * branches the search ends with the best it
- * has found, and says how far above what fractions of machines would cost that is.
+ * branches the search ends with the best it has found, and says how far above what fractions of machines would cost
+ * that is.
  */
 const MOST_BRANCHES = 40_000
 /** As long as nothing has been found at all. */

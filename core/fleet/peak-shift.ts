@@ -1,9 +1,8 @@
 /**
  * Machines for the peak alone. Of a group, users come in the order of their numbers and leave the other way round, so
- * those above some number are there for
- * a part of the run only. They can be given machines of their own, that come late and leave early. Tried are the
- * stretches in which a location's load is
- * above 10, 20 … 90 % of its peak; each of the two layers is then sized as any location is.
+ * those above some number are there for a part of the run only. They can be given machines of their own, that come late
+ * and leave early. Tried are the stretches in which a location's load is above 10, 20 … 90 % of its peak; each of the
+ * two layers is then sized as any location is.
  */
 import { cornersOf, levelAt, peakOf, type LoadProfile, type Stay } from '../load/profile'
 import { spanOf } from '../load/stays'

@@ -1,8 +1,7 @@
 /**
  * Locations of one region share its quota. What is pinned by hand has its machines. For the others it is asked what
- * they cost at least with no more than so
- * many machines, for every number that makes a difference; of those the ones are taken that fit together and cost
- * least.
+ * they cost at least with no more than so many machines, for every number that makes a difference; of those the ones
+ * are taken that fit together and cost least.
  */
 import { ownOf } from '../values/own'
 import { costIn, NOBODY, takenBy, takenTogether, type Place, type Taken } from './place'

@@ -1,7 +1,7 @@
 /**
  * How many machines of which type a plan takes at each location: pinned by hand or the cheapest, inside quota and
- * stock, with spares; what binds, what other
- * choices would cost, and, when nothing fits, the smallest single change that would help.
+ * stock, with spares; what binds, what other choices would cost, and, when nothing fits, the smallest single change
+ * that would help.
  */
 import { ownOf } from '../values/own'
 import { SIGNAL_PHRASES, type Signal } from '../capacity/signals'

@@ -1,7 +1,7 @@
 /**
  * YAML (1.2; JSON is a part of it) from elsewhere, with bounds on what it may be: length, nesting, nodes, aliases. A
- * key that stands twice is found here in one pass: the
- * parser's own check compares every key with every other (20,000 keys took 36 s).
+ * key that stands twice is found here in one pass: the parser's own check compares every key with every other (20,000
+ * keys took 36 s).
  */
 import { isMap, isPair, isScalar, isSeq, LineCounter, parseDocument, type Document } from 'yaml'
 

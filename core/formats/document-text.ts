@@ -1,7 +1,6 @@
 /**
  * Documents as YAML or JSON text (YAML 1.2; JSON is a part of it), checked against their published schema, with errors
- * at the line. What every kind of
- * document does the same way; journey-text.ts and plan-text.ts say what is theirs.
+ * at the line. What every kind of document does the same way; journey-text.ts and plan-text.ts say what is theirs.
  */
 import { ownOf } from '../values/own'
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'

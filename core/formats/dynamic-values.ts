@@ -1,8 +1,7 @@
 /**
  * Finds values that a browser was given and then sent back: tokens, ids, hidden fields. Each is proposed as a capture,
- * where an answer has it in a way a capture can take. One
- * pass over the requests for what was sent, one over the answers for where it came from: the time grows with the file,
- * not with its square.
+ * where an answer has it in a way a capture can take. One pass over the requests for what was sent, one over the
+ * answers for where it came from: the time grows with the file, not with its square.
  */
 import { ownOf } from '../values/own'
 import type { CaptureSource } from '../journey/journey'

@@ -1,7 +1,7 @@
 /**
  * A histogram that sums: counts per bucket over the stretch of the layout in use, kept as one array of whole pages of
- * 1,024 buckets. Response times of one
- * step lie close together, so a typical one holds three or four pages (8 kB each) instead of 23.
+ * 1,024 buckets. Response times of one step lie close together, so a typical one holds three or four pages (8 kB each)
+ * instead of 23.
  */
 import {
   DOUBLINGS,
@@ -218,10 +218,8 @@ export function sumOf(histograms: Iterable<Histogram>): Histogram {
 
 /**
  * One bucket of the sparse encoding: twice the gap to the bucket before (index − last − 1), plus 1 if more than one
- * value is in it; then, in
- * that case, the count less 2. Both LEB128. Most buckets of a second hold one value, so most take one or two bytes and
- * one test to read (the plain pair of
- * numbers took half as long again to merge).
+ * value is in it; then, in that case, the count less 2. Both LEB128. Most buckets of a second hold one value, so most
+ * take one or two bytes and one test to read (the plain pair of numbers took half as long again to merge).
  */
 export function writeBucket(to: ByteWriter, gap: number, times: number): void {
   to.varint(gap * 2 + (times > 1 ? 1 : 0))

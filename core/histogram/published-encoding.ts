@@ -1,10 +1,9 @@
 /**
  * The published V2 encoding of a High Dynamic Range histogram, before compression: what other programs read and write.
  * Layout (big-endian): cookie, payload length, normalising offset (all int32), significant digits (int32), lowest and
- * highest
- * trackable value (int64), conversion ratio (double), then the counts as ZigZag LEB128, a negative number standing for
- * that
- * many empty buckets. Source: the published V2 format; tests hold it against an independent reader and writer.
+ * highest trackable value (int64), conversion ratio (double), then the counts as ZigZag LEB128, a negative number
+ * standing for that many empty buckets. Source: the published V2 format; tests hold it against an independent reader
+ * and writer.
  */
 import { Histogram } from './histogram'
 import { HIGHEST_TRACKABLE_US, INDEX_COUNT, SIGNIFICANT_DIGITS, indexOfValue } from './layout'

@@ -1,9 +1,7 @@
 /**
  * What a generator records into during one second: an append-only list of bucket indices, sorted and counted when the
- * second is
- * cut. Appending costs a few nanoseconds and holds 2 bytes a sample, where a dense histogram would hold 94 kB for each
- * of
- * thousands of (step, network) pairs.
+ * second is cut. Appending costs a few nanoseconds and holds 2 bytes a sample, where a dense histogram would hold 94 kB
+ * for each of thousands of (step, network) pairs.
  */
 import { writeBucket } from './histogram'
 import { indexOfValue } from './layout'

@@ -1,7 +1,6 @@
 /**
  * Moments at which passes are due when the profile is a rate: computed once, from the profile and a seed, so that every
- * machine knows them all and
- * starts its own. What is due follows the area Λ(t) under the profile exactly.
+ * machine knows them all and starts its own. What is due follows the area Λ(t) under the profile exactly.
  */
 import { seededRandom } from '../random/seeded'
 import type { LoadProfile } from './profile'
@@ -24,9 +23,8 @@ export function arrivalsIn(profile: LoadProfile): number {
  * Moments in ms from the start of the run, rising.
  *
  * `even`: the n-th pass is due when the area reaches n − ½. `poisson`: unit-rate exponential gaps carried through the
- * inverse of the area, which
- * makes a Poisson process whose rate is the profile (time change: Çinlar, Introduction to Stochastic Processes, 1975,
- * ch. 4).
+ * inverse of the area, which makes a Poisson process whose rate is the profile (time change: Çinlar, Introduction to
+ * Stochastic Processes, 1975, ch. 4).
  *
  * @throws RangeError when there are more than {@link MOST_ARRIVALS}
  */

@@ -1,10 +1,9 @@
 /**
  * Holds a request rate by a number of users. Feed-forward: a user sends one request per mean time between its requests,
- * pauses and answers together, so a rate needs as many users
- * as that time has seconds (the interactive response time law, X = N ÷ (R + Z): Denning and Buzen 1978). The correction
- * is that time itself, as measured: users asked for
- * over requests sent, of the last whole seconds. So what answers take, users who are missing and starts that come late
- * all correct themselves, and nothing can wind up.
+ * pauses and answers together, so a rate needs as many users as that time has seconds (the interactive response time
+ * law, X = N ÷ (R + Z): Denning and Buzen 1978). The correction is that time itself, as measured: users asked for over
+ * requests sent, of the last whole seconds. So what answers take, users who are missing and starts that come late all
+ * correct themselves, and nothing can wind up.
  *
  * Every generator reckons its own users from this, from the profile and the last word on that time: it goes on when
  * nobody steers.

@@ -1,7 +1,7 @@
 /**
  * A load profile: a level over time: users, or passes or requests per second, as the group's drive has it. A start
- * delay, then segments that each go linearly from the level before
- * (0 at first) to their own level; a duration of 0 is a jump, equal levels are a hold.
+ * delay, then segments that each go linearly from the level before (0 at first) to their own level; a duration of 0 is
+ * a jump, equal levels are a hold.
  */
 
 /** One stretch of a profile. */

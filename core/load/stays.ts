@@ -1,11 +1,9 @@
 /**
  * Turns a profile round: from "how many users at this moment" to "when does user i start and stop". Done once, in whole
- * milliseconds, so
- * that no user is lost to rounding at a corner and every machine computes the same answer.
+ * milliseconds, so that no user is lost to rounding at a corner and every machine computes the same answer.
  *
  * User i (from 1) is present while the level is above i − ½. So the number present is the level rounded, at every
- * moment, and the
- * users' stays add up to the area under the line exactly. Ramp-down takes the last-started first.
+ * moment, and the users' stays add up to the area under the line exactly. Ramp-down takes the last-started first.
  */
 import { lengthMs, type LoadProfile, peakOf, type Stay } from './profile'
 
@@ -59,8 +57,7 @@ function close(stays: Stay[], startMs: number, stopMs: number): void {
 
 /**
  * Number of users present at the end of each run second 0…`seconds` − 1: just before second s + 1 begins, which is when
- * a generator counts
- * them too.
+ * a generator counts them too.
  */
 export function presentAtSecondEnds(stays: Iterable<Stay[]>, seconds: number): Int32Array {
   const change = new Int32Array(seconds + 1)

@@ -3,8 +3,7 @@
  * explained.
  *
  * A generator's frames carry a sequence number and cumulative counts, so frames that never came are known by number,
- * and what was in them by the
- * difference of the cumulative counts around them.
+ * and what was in them by the difference of the cumulative counts around them.
  */
 
 /** Cumulative counts a worker claims in a frame, since it began. */

@@ -3,8 +3,7 @@ import type { FailureKind } from '../journey/failure-kinds'
 
 /**
  * Of one objective in one second: its metric there (null: nothing to measure), requests it waits for that were begun
- * and that ended, and those begun by generators that are
- * not heard.
+ * and that ended, and those begun by generators that are not heard.
  */
 export type JudgedSecond = [value: number | null, started: number, ended: number, lost: number]
 

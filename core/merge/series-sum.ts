@@ -1,12 +1,10 @@
 /**
  * What is known of one series over any stretch of time: counts and histograms, summed. Its encoding is the same in a
- * generator's frame, in
- * the store and between workers, and is added straight from bytes.
+ * generator's frame, in the store and between workers, and is added straight from bytes.
  *
  * Encoding: LEB128 numbers started, right, never sent, unclear, cut, redirects, bytes, passes; the number of failure
- * kinds in use and for each its
- * index and count; the same for what answers missed, and for why passes were not started; then five sparse histograms,
- * each behind its length in bytes.
+ * kinds in use and for each its index and count; the same for what answers missed, and for why passes were not started;
+ * then five sparse histograms, each behind its length in bytes.
  */
 import { countSparse, Histogram } from '../histogram/histogram'
 import { NOT_STARTED, type NotStarted } from '../load/drive'

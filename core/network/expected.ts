@@ -31,10 +31,8 @@ export function slowStartRounds(bytes: number): number {
 
 /**
  * From the first to the last byte's arrival on a fresh connection without loss, ms: bytes ÷ bandwidth, and the pauses
- * in which the sender waits for its first
- * windows to be acknowledged: Σ max(0, S/R + T − w·S/R) over all rounds but the last (Kurose and Ross, Computer
- * Networking, “TCP latency
- * modeling”, there with a first window of one).
+ * in which the sender waits for its first windows to be acknowledged: Σ max(0, S/R + T − w·S/R) over all rounds but the
+ * last (Kurose and Ross, Computer Networking, “TCP latency modeling”, there with a first window of one).
  */
 function transferWithoutLossMs(bytes: number, rttMs: number, bps: number | undefined): number {
   const segmentMs = bps === undefined ? 0 : (SEGMENT_BYTES * 8000) / bps
@@ -79,10 +77,9 @@ const ROUND_BY_ROUND = 1500
 
 /**
  * Expected time from the arrival of the first byte to that of the last, ms. Under loss it is the expectation over a
- * model of whole rounds: in each, the
- * window is sent; if nothing of it is lost it grows, if something is it halves, and a loss that too few segments follow
- * waits for
- * the time-out (the rounds of Padhye et al. 1998, begun in slow start as by Cardwell, Savage and Anderson 2000).
+ * model of whole rounds: in each, the window is sent; if nothing of it is lost it grows, if something is it halves, and
+ * a loss that too few segments follow waits for the time-out (the rounds of Padhye et al. 1998, begun in slow start as
+ * by Cardwell, Savage and Anderson 2000).
  */
 export function transferMs(profile: NetworkProfile, realRttMs: number, bytes: number): number {
   const rttMs = feltRttMs(profile, realRttMs)

@@ -1,7 +1,6 @@
 /**
  * A profile as commands for the kernel of a Linux host (tc with netem, iproute2): for private hosts where the target's
- * kernel must see the loss. They
- * shape the whole machine, both ways through its interface, and need its administrator.
+ * kernel must see the loss. They shape the whole machine, both ways through its interface, and need its administrator.
  */
 import type { NetworkProfile } from './profile'
 

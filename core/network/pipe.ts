@@ -1,16 +1,13 @@
 /**
  * One direction of one shaped connection, as the user would feel it: a simulated congestion window decides when each
- * segment leaves, the
- * link how long it takes, latency and jitter when it arrives, loss whether it must be sent again. Pure: it is told the
- * time and never waits.
+ * segment leaves, the link how long it takes, latency and jitter when it arrives, loss whether it must be sent again.
+ * Pure: it is told the time and never waits.
  *
  * Sources: window of 10 segments at first (RFC 6928), doubled each round trip, then one more a round trip; a loss
- * noticed by three later
- * segments halves it and costs one round trip (RFC 5681, with each segment acknowledged by itself as in RFC 2018); with
- * fewer than three it takes the
- * time-out SRTT + max(200 ms, 4·RTTVAR) (RFC 6298; the floor of 200 ms is Linux's, from memory). After a pause longer
- * than the time-out the
- * window starts over (RFC 5681 §4.1). There is no ceiling on throughput besides: that would count loss twice.
+ * noticed by three later segments halves it and costs one round trip (RFC 5681, with each segment acknowledged by
+ * itself as in RFC 2018); with fewer than three it takes the time-out SRTT + max(200 ms, 4·RTTVAR) (RFC 6298; the floor
+ * of 200 ms is Linux's, from memory). After a pause longer than the time-out the window starts over (RFC 5681 §4.1).
+ * There is no ceiling on throughput besides: that would count loss twice.
  */
 import { SEGMENT_BYTES } from './profile'
 
@@ -107,9 +104,8 @@ export class Pipe {
 
   /**
    * Bytes that are worth having under way. Four windows: while a lost segment holds up all behind it nothing arrives,
-   * and still the sender goes on for
-   * a round trip. No more than two of what the line itself holds: what is booked here the user's other connections wait
-   * behind.
+   * and still the sender goes on for a round trip. No more than two of what the line itself holds: what is booked here
+   * the user's other connections wait behind.
    */
   get appetite(): number {
     return Math.min(Math.ceil(this.window) * 4, this.mostSegments) * SEGMENT_BYTES

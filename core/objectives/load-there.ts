@@ -1,7 +1,6 @@
 /**
  * The load that was asked for, held against the load that was there: users as planned second by second, passes that
- * were due, requests that were wished. An answer
- * claims no more than what was there.
+ * were due, requests that were wished. An answer claims no more than what was there.
  */
 import { dealLocations } from '../placement/deal-users'
 import { isByPlan } from '../load/drive'

@@ -1,7 +1,6 @@
 /**
  * Objectives as sentences, read and written: `p95 of Enrol from OSA at most 1.8 s in holds`, `failures at most 0.5 %
- * over the whole load`,
- * `throughput of Enrol on Enrol in modules by B at least 40/s in every 10 s`.
+ * over the whole load`, `throughput of Enrol on Enrol in modules by B at least 40/s in every 10 s`.
  */
 import type { Group, JudgedWindow, Metric, Objective } from '../plan/document'
 import { printDuration, readDuration } from '../load/phrase'

@@ -36,8 +36,7 @@ function isBorneBy({ journeyId, group, location }: Subject, of: Series, plan: Pl
 
 /**
  * Whether a series is what a subject is about. Without a step it is about requests: spans and bundles time what their
- * requests count already, so they belong to it only
- * when they are asked for by name.
+ * requests count already, so they belong to it only when they are asked for by name.
  */
 export function isAbout(subject: Subject, of: Series, plan: Plan): boolean {
   return (subject.step === undefined ? isCounted(of) : of.stepName === subject.step) && isBorneBy(subject, of, plan)

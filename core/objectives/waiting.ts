@@ -3,8 +3,8 @@
  * users would be in no response time at all.
  *
  * Of all requests begun before a moment and ended by another, no more can have ended than ended in all: so of S(t − w)
- * begun by t − w and E(t) ended by t, at least
- * S(t − w) − E(t) have waited longer than w. That holds in whatever order answers come.
+ * begun by t − w and E(t) ended by t, at least S(t − w) − E(t) have waited longer than w. That holds in whatever order
+ * answers come.
  */
 import type { Histogram } from '../histogram/histogram'
 

@@ -1,7 +1,6 @@
 /**
  * Gives every user of a plan its place, before the run: a location, and there a generator and a network. A pure
- * function, so that
- * any generator computes its own users from the plan and its index.
+ * function, so that any generator computes its own users from the plan and its index.
  */
 import { periodOf, quotaSequence, type BasisPoints } from './quota-method'
 
@@ -60,8 +59,7 @@ export function dealUsers(groups: readonly GroupToPlace[], locations: readonly L
 
 /**
  * Only the first half: the location of every user of every group. Each group's sequence starts at the location whose
- * running
- * total over the groups before is most behind, so that many small groups do not all fall to the first column.
+ * running total over the groups before is most behind, so that many small groups do not all fall to the first column.
  */
 export function dealLocations(
   groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[],
@@ -225,10 +223,8 @@ class Room {
 
 /**
  * The (generator, network) pairs of one group at one location. The next user goes to the pair with the largest summed
- * deficit: the
- * generator's over all groups, the generator's within the group, the network's within the group, and the pair's own.
- * Dealing the two by
- * the same sequence apart would tie machine to network.
+ * deficit: the generator's over all groups, the generator's within the group, the network's within the group, and the
+ * pair's own. Dealing the two by the same sequence apart would tie machine to network.
  */
 class Seats {
   private readonly mix: number[]

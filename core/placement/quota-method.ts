@@ -1,13 +1,10 @@
 /**
  * Deals the users of one group to locations, one after another, so that every location is within one user of its exact
- * share at
- * *every* prefix: shares hold all through a ramp, not just at its top.
+ * share at *every* prefix: shares hold all through a ramp, not just at its top.
  *
  * Source: the quota method (Balinski & Young 1975): among locations whose count is below their exact quota n·share, the
- * one with the largest
- * share ÷ (count + 1). The first user may be sent elsewhere by the caller; then a lower-quota guard keeps the bound
- * (Still 1979:
- * any choice inside the upper- and lower-quota eligible sets stays within quota).
+ * one with the largest share ÷ (count + 1). The first user may be sent elsewhere by the caller; then a lower-quota
+ * guard keeps the bound (Still 1979: any choice inside the upper- and lower-quota eligible sets stays within quota).
  */
 
 /** Shares are integers in basis points (1 = 0.01 %). With floats the bound would break. */
@@ -53,10 +50,9 @@ export function quotaSequence(
 
 /**
  * Locations below their quota, the one with the largest share ÷ (count + 1) first: a heap of deadlines (Tijdeman 1980).
- * The others wait in the bucket of the user
- * from whom on they are below it again: the first n with count < n·w ÷ period. Fractions are compared as floats: equal
- * ones give equal floats, unequal ones
- * differ by far more than rounding.
+ * The others wait in the bucket of the user from whom on they are below it again: the first n with count < n·w ÷
+ * period. Fractions are compared as floats: equal ones give equal floats, unequal ones differ by far more than
+ * rounding.
  */
 class Eligible {
   private readonly heap: number[] = []
@@ -172,8 +168,7 @@ function isOrdinary(w: number[], period: number, counts: number[], n: number): b
 
 /**
  * Still's lower-quota test for the n-th user: if some later total b leaves no slack, only those still below their floor
- * at b may be
- * chosen. Looks no further than where every location's floor has passed its count.
+ * at b may be chosen. Looks no further than where every location's floor has passed its count.
  */
 function mustBeAmong(w: number[], period: number, counts: number[], n: number): boolean[] | undefined {
   for (let b = n; b <= period; b++) {

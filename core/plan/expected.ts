@@ -1,7 +1,6 @@
 /**
  * What a plan will amount to, before anything is measured: users under open drives, passes, requests. From pauses, and
- * an assumed time per
- * answer, so every figure made here is an expectation.
+ * an assumed time per answer, so every figure made here is an expectation.
  */
 import { meanThinkMs, requestsOf, stepsOf, type Journey, type ThinkTime } from '../journey/journey'
 import { arrivalsIn } from '../load/arrivals'

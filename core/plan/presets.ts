@@ -11,8 +11,8 @@ export function spreadEvenly(locations: readonly Pick<Location, 'code'>[]): Reco
 
 /**
  * Shares from a table of where real traffic comes from: a location and a share or a count per line, separated by comma,
- * semicolon or tab; a heading may
- * stand above. Locations are named by code or region; lines that name the same one are added up.
+ * semicolon or tab; a heading may stand above. Locations are named by code or region; lines that name the same one are
+ * added up.
  */
 export function readTraffic(text: string, locations: readonly Pick<Location, 'code' | 'region'>[]): TrafficReading {
   const counts = new Map<string, number>()

@@ -11,8 +11,8 @@ import { dealPlan, sliceFor, type Post, type Slice } from './slice'
 
 /**
  * One user's worth of load, of the post it was dealt to first. A user who comes and go by the plan, by its place among
- * those of the post's slice; or, where passes
- * are driven by arrivals, every `of`-th of those the post starts, from number `slot` on.
+ * those of the post's slice; or, where passes are driven by arrivals, every `of`-th of those the post starts, from
+ * number `slot` on.
  */
 export type Piece = Post & { group: number } & ({ user: number } | { slot: number, of: number })
 

@@ -1,7 +1,6 @@
 /**
  * The series of a run: every (group, location, network, measure of the journey) samples are filed under. Numbered the
- * same way on every machine,
- * so a frame can name one by its number alone.
+ * same way on every machine, so a frame can name one by its number alone.
  */
 import { measuresOf, type Measure } from '../journey/measures'
 import { DIRECT } from '../network/profile'

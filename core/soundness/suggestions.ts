@@ -36,9 +36,8 @@ export function capacityBasisOf({ sizedBy, calibration }: RunDocument): Basis | 
 
 /**
  * CPU is what follows from the load: a generator's share is held against what its capacity foretold for the users it
- * had.
- * Only where a single capacity was used is it clear which one is off. As in a calibration, seconds in which neighbours
- * took CPU are set aside.
+ * had. Only where a single capacity was used is it clear which one is off. As in a calibration, seconds in which
+ * neighbours took CPU are set aside.
  *
  * @param generators in the order of their numbers, by location, then place @param health per name and run second
  */

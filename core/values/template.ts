@@ -1,7 +1,6 @@
 /**
  * Texts with values in them, `{{name}}`, in Mustache's syntax (mustache(5)), read by its own parser and compiled once:
- * rendering is joining. Only
- * values are allowed, no sections: a journey has no logic in its texts.
+ * rendering is joining. Only values are allowed, no sections: a journey has no logic in its texts.
  */
 import Mustache from 'mustache'
 

@@ -1,8 +1,7 @@
 /**
  * A small command journey: as many users as it is told, each asking the target again and again. Shows what Vornak says
- * to a command (its
- * environment) and what a command says to Vornak (one JSON object a line on standard output). Pack it with: tar -czf
- * kit.tgz -C examples/command-kit .
+ * to a command (its environment) and what a command says to Vornak (one JSON object a line on standard output). Pack it
+ * with: tar -czf kit.tgz -C examples/command-kit .
  */
 import { writeFileSync } from 'node:fs'
 

@@ -1,7 +1,6 @@
 /**
  * The load of a command journey on this generator: one process, told its users and ramp in its environment, its samples
- * recorded like any other.
- * Approval cannot be enforced inside it.
+ * recorded like any other. Approval cannot be enforced inside it.
  */
 import { spawn, type ChildProcess } from 'node:child_process'
 import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'

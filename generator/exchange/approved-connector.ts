@@ -1,7 +1,6 @@
 /**
  * Opens sockets to approved hosts only. Checked here, at the socket, so that no redirect, template or typing slip can
- * send load to anybody
- * who has not agreed to it; link-local addresses are denied even when a name resolves to them.
+ * send load to anybody who has not agreed to it; link-local addresses are denied even when a name resolves to them.
  */
 import { connect as connectTcp, isIP, type Socket } from 'node:net'
 import {

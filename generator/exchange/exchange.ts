@@ -1,7 +1,6 @@
 /**
  * One road to the target, for one user. The HTTP client sits behind this interface, so that a leaner one may replace
- * it, and so that
- * shaping can wrap it.
+ * it, and so that shaping can wrap it.
  */
 import type { FailureKind, Reach } from '../../core/journey/failure-kinds'
 

@@ -1,7 +1,6 @@
 /**
  * One user's exchanges over undici's `dispatch`, its fast path: connections of the user's own, no promise, no stream,
- * no header
- * object. Outcome and dispatch handler are reused by every exchange, so a request allocates next to nothing.
+ * no header object. Outcome and dispatch handler are reused by every exchange, so a request allocates next to nothing.
  */
 import { Client, type Dispatcher } from 'undici'
 import type { Connector, Visitor } from './approved-connector'
@@ -245,8 +244,7 @@ function drop(line: Line): void {
 
 /**
  * What undici calls for one connection. A connection that has been given up still reports its end later, when the next
- * exchange may be under
- * way on another: from then on nobody is told.
+ * exchange may be under way on another: from then on nobody is told.
  */
 class LineHandler implements Dispatcher.DispatchHandler {
   constructor(public owner: UndiciExchange | undefined) {}

@@ -1,7 +1,6 @@
 /**
  * Keeps whole exchanges by rule: failures up to a number per kind and second, the slowest of each step in every stretch
- * of ten seconds, and every
- * exchange of one pass in n. Bounded in bytes; what the bound took is counted.
+ * of ten seconds, and every exchange of one pass in n. Bounded in bytes; what the bound took is counted.
  */
 import type { ExchangeRecord, KeptFor } from '../../core/journey/exchange-record'
 import type { FailureKind } from '../../core/journey/failure-kinds'

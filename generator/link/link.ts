@@ -1,7 +1,6 @@
 /**
  * The link to the controller: speaks over whatever transport it is given, enrols with a one-time token, proves itself
- * with its key when it comes back, and keeps
- * trying until its lease ends.
+ * with its key when it comes back, and keeps trying until its lease ends.
  */
 import { generateKeyPairSync, sign } from 'node:crypto'
 import {

@@ -63,8 +63,8 @@ export function webSocketTransport(controller: string, proxy?: string): Transpor
 
 /**
  * Waits at a socket file that only its owner may use. A relay, started by the controller over SSH, connects its own
- * standard input and output to it; when
- * that connection breaks, the generator goes on, and the next relay takes up the conversation.
+ * standard input and output to it; when that connection breaks, the generator goes on, and the next relay takes up the
+ * conversation.
  */
 export function socketFileTransport(path: string): Transport {
   let listener: WireListener | undefined

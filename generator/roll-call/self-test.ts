@@ -1,7 +1,6 @@
 /**
  * A self-test: what an exchange costs this machine, when nobody has calibrated it. The generator talks to a server of
- * its own, so what it finds is on the
- * safe side: the server's part is counted in.
+ * its own, so what it finds is on the safe side: the server's part is counted in.
  */
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'

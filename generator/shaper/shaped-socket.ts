@@ -1,7 +1,7 @@
 /**
  * A socket as a user on a worse network would have it: stands between the client (or TLS) and the real connection, and
- * lets bytes through when the
- * simulated network would. Both directions; the real connection is read no faster than the user could take it.
+ * lets bytes through when the simulated network would. Both directions; the real connection is read no faster than the
+ * user could take it.
  */
 import type { Socket } from 'node:net'
 import { Duplex } from 'node:stream'

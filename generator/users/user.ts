@@ -1,7 +1,6 @@
 /**
  * One simulated user: walks its journey step by step, thinks between steps, judges each answer and records it. Written
- * as callbacks on one
- * long-lived object, because thousands of these share a thread.
+ * as callbacks on one long-lived object, because thousands of these share a thread.
  */
 import { drawThinkMs, type Stage } from '../../core/journey/journey'
 import type { NetworkProfile } from '../../core/network/profile'

@@ -1,7 +1,6 @@
 /**
  * Runs the hot path for a moment against a server of its own, before the start barrier: cold code under a CPU limit put
- * generators a second
- * behind (measured). Nothing leaves the machine.
+ * generators a second behind (measured). Nothing leaves the machine.
  */
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'

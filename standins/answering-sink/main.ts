@@ -1,7 +1,7 @@
 /**
  * Stand-in for a target: answers each request as a recorded one was answered, in status, headers, body and delay, and
- * has no other limits of its own.
- * Reads its answers as one line of JSON, says where it listens, and ends with its standard input.
+ * has no other limits of its own. Reads its answers as one line of JSON, says where it listens, and ends with its
+ * standard input.
  */
 import { createServer, type ServerResponse } from 'node:http'
 import { createInterface } from 'node:readline'

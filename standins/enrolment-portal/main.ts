@@ -1,7 +1,6 @@
 /**
  * Runs the portal alone: `node dist/enrolment-portal.mjs [settings.json]`. Settings are the fields of PortalSettings;
- * PORT chooses the port
- * (default 4710). Bound to 127.0.0.1.
+ * PORT chooses the port (default 4710). Bound to 127.0.0.1.
  */
 import { readFileSync } from 'node:fs'
 import { createPortal, DEFAULT_SETTINGS, type PortalSettings } from './portal'

@@ -1,8 +1,7 @@
 /**
  * The portal's machinery: replicas, each with c workers and one queue, in virtual time. A request's completion is
- * worked out from
- * arrival and service times when it arrives; only the answer waits for the clock. (Queueing by timers alone added up to
- * 5 %, measured.)
+ * worked out from arrival and service times when it arrives; only the answer waits for the clock. (Queueing by timers
+ * alone added up to 5 %, measured.)
  */
 
 export interface ReplicaSettings {

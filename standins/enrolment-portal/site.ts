@@ -1,8 +1,7 @@
 /**
  * The portal's site, for browsers and for journeys that do what browsers do: a page with its files, sign-in with a
- * cookie, a token to take along, a
- * JSON API, a redirect. Under overload some answers are wrong although their status says 200, as careless systems do
- * it.
+ * cookie, a token to take along, a JSON API, a redirect. Under overload some answers are wrong although their status
+ * says 200, as careless systems do it.
  */
 import { createHash } from 'node:crypto'
 import type { IncomingMessage } from 'node:http'

@@ -1,17 +1,14 @@
 /**
  * Holds a process to a share of the CPU in a way that leaves its latency alone until the share is used up: a kernel
- * quota that may be saved up, or,
- * where no control group can be written, a token budget read from the scheduler's own account. (Stopping half the time
- * would ruin latency.)
+ * quota that may be saved up, or, where no control group can be written, a token budget read from the scheduler's own
+ * account. (Stopping half the time would ruin latency.)
  */
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmdirSync, writeFileSync } from 'node:fs'
 
 /**
  * What is granted for a period, and once more of it when it was saved up: a collector's pause, on all threads at once,
- * or a crowd of timers passes without a stop.
- * The kernel allows no larger burst than the quota itself. With 20 ms and nothing saved up a generator at a third of
- * its
- * share was stopped for 30 ms every other second (measured).
+ * or a crowd of timers passes without a stop. The kernel allows no larger burst than the quota itself. With 20 ms and
+ * nothing saved up a generator at a third of its share was stopped for 30 ms every other second (measured).
  */
 const PERIOD_US = 100_000
 const V1 = '/sys/fs/cgroup/cpu'

@@ -1,7 +1,7 @@
 /**
  * The Nimbral cloud, an invented provider: `node dist/nimbral-cloud.mjs GENERATOR-FILE [settings.json]`. Settings are
- * the fields of CloudSettings; PORT
- * chooses the port (default 4720). Bound to 127.0.0.1. docs/nimbral-cloud.md describes the API.
+ * the fields of CloudSettings; PORT chooses the port (default 4720). Bound to 127.0.0.1. docs/nimbral-cloud.md
+ * describes the API.
  */
 import { readFileSync } from 'node:fs'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'

@@ -1,7 +1,7 @@
 /**
  * A fleet of many: asked for, booted, called, loaded and given back by a simulated provider, while somebody watches.
- * The screen stays fluid, the controller's event loop
- * free, the provider unhurried. MANY=500 measures what the design asks; without it the same is tried with fewer.
+ * The screen stays fluid, the controller's event loop free, the provider unhurried. MANY=500 measures what the design
+ * asks; without it the same is tried with fewer.
  */
 import { expect, test } from '@playwright/test'
 import { fileURLToPath } from 'node:url'

@@ -1,7 +1,6 @@
 /**
  * The coordinator with a simulated fleet, in fast time: the lives of runs that are hard to reach with real machines.
- * The fleet speaks the real protocol over
- * real sockets; only its users live in virtual time.
+ * The fleet speaks the real protocol over real sockets; only its users live in virtual time.
  */
 import { join } from 'node:path'
 import type { RunView } from '../../api/views'

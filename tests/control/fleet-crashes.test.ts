@@ -1,7 +1,7 @@
 /**
  * A process that ends at any moment leaves no machine behind: the fleet is killed before and after every single thing
- * it writes and every single call it
- * makes, started again each time, and at the end the provider has nothing of ours and made nothing twice.
+ * it writes and every single call it makes, started again each time, and at the end the provider has nothing of ours
+ * and made nothing twice.
  */
 import { join } from 'node:path'
 import type { Cancel, Clock } from '../../control/clock'

@@ -35,8 +35,8 @@ const node = (refs: string) =>
 
 /**
  * The longest this thread did not get to look, ms, while something was read. Time in which it wanted a CPU and had none
- * is not counted: readings and other tests share two.
- * The kernel keeps it: the second number of proc_pid_schedstat is the time a thread waited to run, ns.
+ * is not counted: readings and other tests share two. The kernel keeps it: the second number of proc_pid_schedstat is
+ * the time a thread waited to run, ns.
  */
 async function heldUpBy(act: () => Promise<unknown>): Promise<number> {
   const waitedMs = () => Number(readFileSync(`/proc/self/task/${process.pid}/schedstat`, 'utf8').split(' ')[1]) / 1e6

@@ -1,8 +1,7 @@
 /**
  * The texts that are pasted on a machine. The cloud-init document is held against its published schema:
- * schema-cloud-config-v1.json of cloud-init 22.4.2 as
- * Debian ships it (dual licensed GPL-3.0 and Apache-2.0): of it what bears on the two modules used, without
- * descriptions.
+ * schema-cloud-config-v1.json of cloud-init 22.4.2 as Debian ships it (dual licensed GPL-3.0 and Apache-2.0): of it
+ * what bears on the two modules used, without descriptions.
  */
 import { spawnSync } from 'node:child_process'
 import Ajv04 from 'ajv-draft-04'

@@ -1,8 +1,7 @@
 /**
  * Calibration and sizing on real processes: what one machine carries is found, a fleet sized by it runs under its
- * limits with planned = actual users, a
- * fleet of half the size is flagged by name, and one that loses a machine pushes nobody past what they carry. What
- * cannot be calibrated says why.
+ * limits with planned = actual users, a fleet of half the size is flagged by name, and one that loses a machine pushes
+ * nobody past what they carry. What cannot be calibrated says why.
  */
 import { readdirSync, readFileSync } from 'node:fs'
 import type { CalibrationBatchView, CapacitiesView, CapacityView, PlanCheck, PlanView, RunView } from '../../api/views'

@@ -1,7 +1,7 @@
 /**
  * One run from everywhere at once: two cloud regions, private hosts behind Debian's OpenSSH server and behind the
- * shipped stand-in, and a machine that enrolled by
- * itself. Connections break in the middle; every sample arrives, everything is given back, the bill agrees.
+ * shipped stand-in, and a machine that enrolled by itself. Connections break in the middle; every sample arrives,
+ * everything is given back, the bill agrees.
  */
 import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdirSync, readdirSync, writeFileSync } from 'node:fs'

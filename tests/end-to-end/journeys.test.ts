@@ -1,7 +1,7 @@
 /**
  * Journeys on real processes: three generators walk the portal as browsers do, with accounts that may be used once; an
- * overloaded portal gives
- * wrong answers with a good status; a command runs from its kit. The portal's own count is the independent side.
+ * overloaded portal gives wrong answers with a good status; a command runs from its kit. The portal's own count is the
+ * independent side.
  */
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'

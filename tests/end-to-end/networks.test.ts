@@ -1,7 +1,6 @@
 /**
  * Networks and drives on real processes: what users of each network felt, as merged, is what the formulas say; passes
- * that were due are all accounted for; a held
- * rate is held; and the portal counts the same.
+ * that were due are all accounted for; a held rate is held; and the portal counts the same.
  */
 import type { WindowView } from '../../api/views'
 import { fetchMs } from '../../core/network/expected'

@@ -1,8 +1,7 @@
 /**
  * Machines for the peak alone, on real processes: they are ordered while the run loads, join it, play the users of the
- * peak and are given back before it is over.
- * Planned = actual users, merged = received; a broken boot, a server killed meanwhile, machines that never come and a
- * run stopped before its peak lose nothing and nobody.
+ * peak and are given back before it is over. Planned = actual users, merged = received; a broken boot, a server killed
+ * meanwhile, machines that never come and a run stopped before its peak lose nothing and nobody.
  */
 import type { MeterView, PlanCheck, RunView } from '../../api/views'
 import type { LoadProfile } from '../../core/load/profile'

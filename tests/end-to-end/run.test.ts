@@ -1,7 +1,6 @@
 /**
  * Runs on real processes: real generators sending real HTTP to the portal, whose own count is the independent side.
- * Without faults, with a
- * generator killed, with the server killed and started again.
+ * Without faults, with a generator killed, with the server killed and started again.
  */
 import { spawnSync } from 'node:child_process'
 import { join } from 'node:path'

@@ -1,7 +1,6 @@
 /**
  * The measuring chain against queueing theory. Outside checks: M/M/1 and Erlang C (Kleinrock 1975), and the Lindley
- * recursion over the
- * portal's own draws.
+ * recursion over the portal's own draws.
  */
 import type { AddressInfo } from 'node:net'
 import { Histogram } from '../../core/histogram/histogram'
@@ -171,8 +170,8 @@ describe('the chain from client to histogram', () => {
       const added = inOrder.map((ms, i) => ms - lindley[i]!).sort((a, b) => a - b)
       expect(added[n / 2]!).toBeLessThan(3)
       // M/M/1's response time is exponential, so with n = 700 its mean has a standard error of 1/√700 = 3.8 %, widened
-      // by the autocorrelation at ρ 0.3
-      // (factor (1+ρ)/(1−ρ) on the variance: 1.36 on the error) to 5.2 %: three of those are 15.5 %.
+      // by the autocorrelation at ρ 0.3 (factor (1+ρ)/(1−ρ) on the variance: 1.36 on the error) to 5.2 %: three of
+      // those are 15.5 %.
       const expectedMs = serviceMs / (1 - rho)
       expect(Math.abs(measured.meanUs()! / 1000 / expectedMs - 1)).toBeLessThan(0.155 + addedMs / expectedMs)
       // p95 of an exponential: standard error √(0.95·0.05/n)/(0.05·rate) = 16.5 % ÷ ln 20 of itself = 5.5 %; three,

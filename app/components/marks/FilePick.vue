@@ -37,7 +37,7 @@ async function take(list: FileList | null | undefined): Promise<void> {
     @dragover.prevent="over = true"
     @dragleave="over = false"
     @drop.prevent="
-      over = false
+      over = false;
       take($event.dataTransfer?.files)
     "
   >

@@ -97,7 +97,7 @@ function add(): void {
           @change="add"
           @keydown.enter="add"
           @keydown.esc="
-            added = ''
+            added = '';
             complaint = undefined
           "
         ></label>

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 /**
  * The placement grid: groups by locations. Column 0 is the level over time, then one column per location: its share,
- * and the networks of its users. Past six
- * locations the first and last columns stand still and the middle scrolls.
+ * and the networks of its users. Past six locations the first and last columns stand still and the middle scrolls.
  */
 import type { PlanCheck } from '~~/api/views'
 import { BY_USERS, LEVEL_UNITS } from '~~/core/load/drive'

@@ -1,7 +1,6 @@
 /**
  * The channels of one signed-in connection. Some hosts allow one at a time only (MaxSessions of sshd_config(5)): then
- * commands wait for one another, and where one is held open
- * for long, further ones go over another connection.
+ * commands wait for one another, and where one is held open for long, further ones go over another connection.
  */
 import type { Client, ClientChannel } from 'ssh2'
 import { HostProblem } from './problem'

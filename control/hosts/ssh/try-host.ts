@@ -1,7 +1,7 @@
 /**
  * Tries a host, step by step: reach, host key, sign in, runtime, disk, clock, ports, idle CPU. The first step that
- * fails ends it. What a run will do there is done here with the same
- * commands and a smaller program: a file is brought, started, spoken to while another command runs, and removed.
+ * fails ends it. What a run will do there is done here with the same commands and a smaller program: a file is brought,
+ * started, spoken to while another command runs, and removed.
  */
 import { randomUUID } from 'node:crypto'
 import { TRY_STEPS, type HostTry, type SettledHost, type TryStep } from '../../../core/fleet/site'

@@ -1,7 +1,6 @@
 /**
  * What every way of getting machines offers; one file per way beside this one. A way of your own needs this and nothing
- * else: docs/providers.md
- * tells what each promise means.
+ * else: docs/providers.md tells what each promise means.
  */
 import type { Attached, RegionOffer } from '../../../core/offers/machine-type'
 

@@ -140,7 +140,7 @@ useHead({ title: 'From a capture · Vornak' })
             name="statics"
             :checked="choices.statics === value"
             @change="
-              choices.statics = value
+              choices.statics = value;
               refresh()
             "
           ><span>{{ word }}</span></label
@@ -244,7 +244,7 @@ useHead({ title: 'From a capture · Vornak' })
         v-if="review"
         class="btn"
         @click="
-          review = undefined
+          review = undefined;
           file = undefined
         "
       >

@@ -1,0 +1,328 @@
+/**
+ * Every code a problem can have, once: what causes it and what to do. What is said to an operator names the case; this
+ * is what the codes mean.
+ */
+
+interface ErrorMeaning {
+  /** HTTP statuses it comes with; none: the page says it itself. */
+  statuses: readonly number[]
+  cause: string
+  remedy: string
+}
+
+export const ERRORS = {
+  account: {
+    statuses: [400],
+    cause: 'A provider did not accept what an account was tried with.',
+    remedy: 'Correct the address or the key, and try again.',
+  },
+  'account-in-use': {
+    statuses: [409],
+    cause: 'Machines of the account are out: without it nobody could give them back.',
+    remedy: 'Release them first.',
+  },
+  'account-key': {
+    statuses: [400],
+    cause: 'An account has no key, or one that was sealed for another address.',
+    remedy: 'Enter the key its provider gave.',
+  },
+  'account-name': {
+    statuses: [400],
+    cause: 'The name is Vornak’s own for another way to machines.',
+    remedy: 'Choose another name.',
+  },
+  address: {
+    statuses: [400, 404],
+    cause: 'An address, or a number in it, cannot be read; or it is no address of a target.',
+    remedy: 'Check the address.',
+  },
+  'approval-over': {
+    statuses: [409],
+    cause: 'The approval of the target has ended.',
+    remedy: 'Ask its owner, and record the new approval.',
+  },
+  'base-url': {
+    statuses: [400],
+    cause: 'A description names no address that its requests could go to.',
+    remedy: 'Give the address of the target.',
+  },
+  budget: {
+    statuses: [409],
+    cause: 'It would cost more than may still be spent.',
+    remedy: 'Wait, ask for less, or raise the budget under Fleet, Costs.',
+  },
+  busy: {
+    statuses: [409, 429],
+    cause: 'As many tries are under way as may be, or the generator carries a load.',
+    remedy: 'Wait for it, or choose another.',
+  },
+  'cannot-go': {
+    statuses: [409],
+    cause: 'A run cannot go with the machines that are there.',
+    remedy: 'Wait for machines, or stop the run.',
+  },
+  capacity: {
+    statuses: [400],
+    cause: 'A capacity of 0 carries nobody.',
+    remedy: 'Write the users that one machine carries.',
+  },
+  'carries-load': {
+    statuses: [409],
+    cause: 'The machine carries load of a run.',
+    remedy: 'Stop the run, or wait for its end.',
+  },
+  command: {
+    statuses: [409],
+    cause: 'A command runs a program of its own: it is not tried step by step, and not calibrated.',
+    remedy: 'Run a plan with few users instead.',
+  },
+  'content-type': {
+    statuses: [415],
+    cause: 'What changes something was not sent as JSON.',
+    remedy: 'Send it as application/json.',
+  },
+  empty: {
+    statuses: [400],
+    cause: 'The file is empty.',
+    remedy: 'Choose another.',
+  },
+  fault: {
+    statuses: [500],
+    cause: 'Vornak itself went wrong.',
+    remedy: 'Try again; its log says more.',
+  },
+  file: {
+    statuses: [404],
+    cause: 'An uploaded file is not here any more.',
+    remedy: 'Upload it again.',
+  },
+  form: {
+    statuses: [400],
+    cause: 'A value is not as the schema of the request wants it.',
+    remedy: 'Correct the value that is named, and send again.',
+  },
+  host: {
+    statuses: [421],
+    cause: 'It was asked for under a name that is not Vornak’s own.',
+    remedy: 'Call it by the address it was started with.',
+  },
+  'host-in-use': {
+    statuses: [409],
+    cause: 'A host has a machine of a run: without it nobody could end that.',
+    remedy: 'Release the machine first.',
+  },
+  'host-twice': {
+    statuses: [400],
+    cause: 'Two hosts of a table have one name.',
+    remedy: 'Give each host a name of its own.',
+  },
+  hosts: {
+    statuses: [400],
+    cause: 'A line of the table of hosts cannot be read.',
+    remedy: 'Correct the table and paste it again; nothing was changed.',
+  },
+  import: {
+    statuses: [400, 413, 500],
+    cause: 'What is imported cannot be read, is too large, or takes too long.',
+    remedy: 'See what it says; nothing was changed.',
+  },
+  'in-the-way': {
+    statuses: [409],
+    cause: 'Something is in the way of a start.',
+    remedy: 'Mend what is in the way, then start.',
+  },
+  'in-use': {
+    statuses: [409],
+    cause: 'It is used by a plan or a journey.',
+    remedy: 'Take it out there first.',
+  },
+  invitation: {
+    statuses: [400],
+    cause: 'An invitation is not as it must be.',
+    remedy: 'Correct it; nothing was made.',
+  },
+  json: {
+    statuses: [400],
+    cause: 'The request is not JSON.',
+    remedy: 'Correct it and send again.',
+  },
+  key: {
+    statuses: [400],
+    cause: 'A key cannot be opened: it is encrypted, public, or in a form that is not known.',
+    remedy: 'Enter its passphrase, or paste the whole private key.',
+  },
+  'key-in-use': {
+    statuses: [409],
+    cause: 'A host signs in with the key.',
+    remedy: 'Give that host another key first.',
+  },
+  'no-key': {
+    statuses: [400],
+    cause: 'A host names a key that is not there.',
+    remedy: 'Add the key first.',
+  },
+  'no-stock': {
+    statuses: [409],
+    cause: 'The region is out of the machine type at the moment.',
+    remedy: 'Choose another type or region, or wait.',
+  },
+  'no-such-address': {
+    statuses: [404],
+    cause: 'The API has no such address.',
+    remedy: 'See docs/how-it-works.md for what there is.',
+  },
+  'nobody-here': {
+    statuses: [409],
+    cause: 'A location has no such machine with users.',
+    remedy: 'Choose a location where users are.',
+  },
+  'not-approved': {
+    statuses: [409],
+    cause: 'The owner of the target has not agreed to anything being sent.',
+    remedy: 'Record the approval on the target’s page.',
+  },
+  'not-found': {
+    statuses: [404],
+    cause: 'There is no such thing.',
+    remedy: 'Go back to the list and choose another.',
+  },
+  'not-under-way': {
+    statuses: [409],
+    cause: 'The run is not under way.',
+    remedy: 'Nothing needs to be done.',
+  },
+  'nothing-chosen': {
+    statuses: [400],
+    cause: 'Nothing is chosen to calibrate.',
+    remedy: 'Choose a journey, a machine type and a network.',
+  },
+  'nothing-kept': {
+    statuses: [400],
+    cause: 'Nothing would be left in the journey.',
+    remedy: 'Keep at least one request.',
+  },
+  origin: {
+    statuses: [403],
+    cause: 'It was sent by a page of another site.',
+    remedy: 'Open Vornak’s own page.',
+  },
+  over: {
+    statuses: [409],
+    cause: 'The calibration is over.',
+    remedy: 'Reload.',
+  },
+  'own-host': {
+    statuses: [400],
+    cause: 'The host is Vornak itself.',
+    remedy: 'Approve the hosts of the system under load.',
+  },
+  preset: {
+    statuses: [409],
+    cause: 'A preset network stays as it is.',
+    remedy: 'Make a copy of it and change that.',
+  },
+  profile: {
+    statuses: [400],
+    cause: 'A value of a network profile makes no sense.',
+    remedy: 'Correct the value and save again.',
+  },
+  'provider-silent': {
+    statuses: [502],
+    cause: 'The provider does not answer.',
+    remedy: 'Try again; what was asked for is asked again by itself.',
+  },
+  quota: {
+    statuses: [409],
+    cause: 'The region has no room for so many machines.',
+    remedy: 'Choose another region, or release machines there.',
+  },
+  'rail-machines': {
+    statuses: [409],
+    cause: 'More machines are wanted than the guard rail allows.',
+    remedy: 'Ask for fewer, or raise the rail under Fleet, Costs.',
+  },
+  'saved-meanwhile': {
+    statuses: [409],
+    cause: 'Somebody else saved it meanwhile.',
+    remedy: 'Your changes are still here: compare with the newer version, then save again.',
+  },
+  sealed: {
+    statuses: [500],
+    cause: 'A secret cannot be opened with the key file that is there.',
+    remedy: 'Bring the key file back (VORNAK_KEY_FILE), or enter the secret anew.',
+  },
+  silent: {
+    statuses: [],
+    cause: 'The page had no answer: Vornak is away, or the connection is.',
+    remedy: 'It is tried again; runs go on without the page.',
+  },
+  sink: {
+    statuses: [500],
+    cause: 'The built-in sink has ended.',
+    remedy: 'Calibrate again.',
+  },
+  'sink-hosts': {
+    statuses: [409],
+    cause: 'The journey asks hosts by their own addresses: the sink stands for one.',
+    remedy: 'Calibrate against the target, or use addresses without a host.',
+  },
+  'too-large': {
+    statuses: [413],
+    cause: 'The request or the file is larger than is taken.',
+    remedy: 'Send less at once.',
+  },
+  'try-failed': {
+    statuses: [409],
+    cause: 'The journey fails its try.',
+    remedy: 'Open it, try it, and mend the step that is named.',
+  },
+  'unknown-region': {
+    statuses: [409],
+    cause: 'The provider does not answer, or has no such region.',
+    remedy: 'Choose another region.',
+  },
+  'unknown-type': {
+    statuses: [409],
+    cause: 'The region has no such machine type.',
+    remedy: 'Choose another type.',
+  },
+  upload: {
+    statuses: [],
+    cause: 'The upload broke off.',
+    remedy: 'Upload it again.',
+  },
+  version: {
+    statuses: [400],
+    cause: 'There is no such version.',
+    remedy: 'Choose one of the list of versions.',
+  },
+  window: {
+    statuses: [400],
+    cause: 'It is not a window of whole seconds.',
+    remedy: 'Give from and to in whole run seconds, from before to.',
+  },
+  zone: {
+    statuses: [400],
+    cause: 'It is no time zone.',
+    remedy: 'Write one like Europe/Oslo or UTC.',
+  },
+} as const satisfies Record<string, ErrorMeaning>
+
+export type ErrorCode = keyof typeof ERRORS
+
+/** `docs/errors.md`. */
+export function printErrors(): string {
+  const rows = Object.entries<ErrorMeaning>(ERRORS).map(
+    ([code, { statuses, cause, remedy }]) => `| \`${code}\` | ${statuses.join(', ') || '–'} | ${cause} | ${remedy} |`,
+  )
+  return [
+    '# What can be wrong with a request',
+    '',
+    'Every failed request answers with a code, a sentence that names the case, and what to do. These are the codes.',
+    '',
+    '| code | HTTP status | cause | what to do |',
+    '|---|---|---|---|',
+    ...rows,
+    '',
+  ].join('\n')
+}
