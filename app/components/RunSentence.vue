@@ -20,8 +20,7 @@ const again = ref(false)
     <div class="text">
       <NuxtLink :to="`/runs/${run.id}`" class="question">{{ run.question }}</NuxtLink>
       <div class="answer">
-        <AGlyph :name="mark.glyph" :class="mark.tone" :word="run.verdict ? mark.word : run.state" />
-        <span :class="mark.tone" class="b">{{ run.sentence }}</span>
+        <AGlyph :name="mark.glyph" :class="mark.tone" :word="run.verdict ? mark.word : run.state" /> <span :class="mark.tone" class="b">{{ run.sentence }}</span>
       </div>
     </div>
     <div class="sound">

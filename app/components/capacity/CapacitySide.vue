@@ -81,12 +81,10 @@ async function drop(): Promise<void> {
 
   <section v-if="c.outcome !== 'inconclusive'" class="panel pad" aria-label="Recommendation">
     <h2>
-      Give it <b class="planned">{{ count(give) }} users</b>
-      <span class="q">{{ perSecond.toFixed(perSecond < 10 ? 1 : 0) }} passes/s</span>
+      Give it <b class="planned">{{ count(give) }} users</b> <span class="q">{{ perSecond.toFixed(perSecond < 10 ? 1 : 0) }} passes/s</span>
     </h2>
     <label class="line"
-    >Headroom <input v-model.number="headroom" type="range" min="0" max="60" step="5" aria-label="Headroom, %">
-      <span>{{ headroom }} %</span></label
+    >Headroom <input v-model.number="headroom" type="range" min="0" max="60" step="5" aria-label="Headroom, %"> <span>{{ headroom }} %</span></label
     >
     <p v-if="c.binds" class="q s12">
       Limit and headroom together: {{ signalValue(c.binds, SIGNAL_LIMITS[c.binds]) }} × {{ 100 - headroom }} % =
@@ -102,8 +100,7 @@ async function drop(): Promise<void> {
         min="0"
         step="0.5"
         aria-label="Think time per pass, s"
-      >
-      <span
+      > <span
       >s <span class="q">(calibrated with {{ (c.thinkMs / 1000).toFixed(1) }})</span></span
       ></label
     >
@@ -172,8 +169,7 @@ async function drop(): Promise<void> {
           <td>
             <NuxtLink :to="`/fleet/capacity/${l.capacity.id}`" :class="l.capacity.id === c.id ? '' : 'u'">{{
               l.capacity.machineType
-            }}</NuxtLink>
-            <span v-if="l.capacity.perHour !== undefined" class="q">{{ euro(l.capacity.perHour) }}/h</span>
+            }}</NuxtLink> <span v-if="l.capacity.perHour !== undefined" class="q">{{ euro(l.capacity.perHour) }}/h</span>
           </td>
           <td class="clip">{{ l.capacity.network === 'direct' ? 'none' : l.capacity.network }}</td>
           <td class="num">{{ count(l.recommended) }}</td>

@@ -50,8 +50,7 @@ const bars = (m: MachineLine) =>
   <section class="lane" :aria-label="`${lane.code} ${lane.region}`">
     <div class="about">
       <div>
-        <LocationCode :code="lane.code" /> <b>{{ lane.region }}</b>
-        <span class="q">{{ lane.way && lane.way !== 'cloud' ? WAY_WORDS[lane.way] : lane.provider }}</span>
+        <LocationCode :code="lane.code" /> <b>{{ lane.region }}</b> <span class="q">{{ lane.way && lane.way !== 'cloud' ? WAY_WORDS[lane.way] : lane.provider }}</span>
       </div>
       <div class="q s12">
         {{ out.length }} out<template v-if="lane.offer">

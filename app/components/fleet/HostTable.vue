@@ -145,8 +145,7 @@ const stepOf = (h: Host, step: string) => tried(h)?.steps.find(s => s.step === s
             <td class="acts">
               <button class="btn sm" :aria-disabled="store.trying.has(refOf(h))" @click="store.tryHosts([h.name])">
                 Try
-              </button>
-              <button class="btn link sm" :aria-label="`Take ${h.name} from the table`" @click="hosts.splice(i, 1)">
+              </button> <button class="btn link sm" :aria-label="`Take ${h.name} from the table`" @click="hosts.splice(i, 1)">
                 Remove
               </button>
             </td>

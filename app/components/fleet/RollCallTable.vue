@@ -68,8 +68,7 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
       <tbody>
         <tr v-for="m in view.machines" :key="m.id">
           <td>
-            <LocationCode :code="m.location" />
-            <NuxtLink :to="`/fleet/machines/${encodeURIComponent(m.id)}`" class="u"
+            <LocationCode :code="m.location" /> <NuxtLink :to="`/fleet/machines/${encodeURIComponent(m.id)}`" class="u"
             ><b>{{ m.name }}</b></NuxtLink
             >
             <div v-if="m.at" class="q s11">{{ clockTime(m.at) }}</div>

@@ -15,8 +15,7 @@ defineEmits<{ release: [] }>()
     <template v-if="m">
       <span v-if="m.machinesOut === 0" class="q">Nothing is out</span>
       <span v-else
-      ><b>{{ m.machinesOut }} {{ m.machinesOut === 1 ? 'machine' : 'machines' }} out</b>
-        <span v-if="m.machinesWanted > m.machinesOut" class="q">of {{ m.machinesWanted }}</span></span
+      ><b>{{ m.machinesOut }} {{ m.machinesOut === 1 ? 'machine' : 'machines' }} out</b> <span v-if="m.machinesWanted > m.machinesOut" class="q">of {{ m.machinesWanted }}</span></span
       >
       <span :class="{ b: m.perHour > 0 }">{{ euro(m.perHour) }}/h</span>
       <span :class="{ brick: m.today > m.budget }"

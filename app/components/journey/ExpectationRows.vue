@@ -169,8 +169,7 @@ const saw = (i: number) => {
         </button>
       </div>
       <p v-if="saw(i)" class="s11 saw" :class="saw(i)!.held ? 'moss' : 'brick'">
-        <AGlyph :name="saw(i)!.held ? 'held' : 'broken'" :size="10" />
-        <span class="ink">last try saw {{ saw(i)!.saw }}</span>
+        <AGlyph :name="saw(i)!.held ? 'held' : 'broken'" :size="10" /> <span class="ink">last try saw {{ saw(i)!.saw }}</span>
       </p>
       <p v-for="p in problemsAt(i)" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
     </div>

@@ -40,8 +40,7 @@ async function copy(name: string): Promise<void> {
 
 <template>
   <p class="names s11">
-    <span class="q">Texts can name</span>
-    <button v-for="n in names" :key="n" class="mono" :title="`Copy {{${n}}}`" @click="copy(n)">
+    <span class="q">Texts can name</span> <button v-for="n in names" :key="n" class="mono" :title="`Copy {{${n}}}`" @click="copy(n)">
       {{ copied === n ? 'copied' : n }}
     </button>
   </p>

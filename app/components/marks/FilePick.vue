@@ -49,12 +49,11 @@ async function take(list: FileList | null | undefined): Promise<void> {
       @change="take(($event.target as HTMLInputElement).files)"
     >
     <template v-if="sending"
-    ><b>{{ sending.name }}</b>
-      <span class="q"
-      >{{ bytes(sending.size) }}, {{ Math.round(sending.share * 100) }} % sent{{
-        sending.share === 1 ? ', being read' : ''
-      }}</span
-      ></template
+    ><b>{{ sending.name }}</b> <span class="q"
+    >{{ bytes(sending.size) }}, {{ Math.round(sending.share * 100) }} % sent{{
+      sending.share === 1 ? ', being read' : ''
+    }}</span
+    ></template
     >
     <template v-else
     ><b>{{ label }}</b> <span class="q">choose one, or drop it here</span></template

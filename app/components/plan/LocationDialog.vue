@@ -177,15 +177,14 @@ function remove(): void {
         >
         <label v-if="interruptiblePrice !== undefined || draft.choose === 'cheapest'" class="tick"
         ><input
-           type="checkbox"
-           :checked="draft.interruptible"
-           @change="setInterruptible(($event.target as HTMLInputElement).checked)"
-         >
-          <template v-if="draft.choose === 'cheapest'"
-          >Some may be interruptible: their provider may take them back at short notice</template
-          ><template v-else
-          >Interruptible at €{{ interruptiblePrice }}/h: its provider may take it back at short notice</template
-          ></label
+          type="checkbox"
+          :checked="draft.interruptible"
+          @change="setInterruptible(($event.target as HTMLInputElement).checked)"
+        > <template v-if="draft.choose === 'cheapest'"
+        >Some may be interruptible: their provider may take them back at short notice</template
+        ><template v-else
+        >Interruptible at €{{ interruptiblePrice }}/h: its provider may take it back at short notice</template
+        ></label
         >
         <label v-if="others.length"
         >After a failed boot, try

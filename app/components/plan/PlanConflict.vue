@@ -24,9 +24,7 @@ async function apart(): Promise<void> {
 <template>
   <div class="conflict panel" role="alertdialog" aria-label="Saved by somebody else meanwhile">
     <p>
-      <AGlyph name="inTheWay" word="problem" class="brick" />
-      <b>Somebody else saved version {{ store.conflict }} while this was being edited.</b>
-      <span class="q"
+      <AGlyph name="inTheWay" word="problem" class="brick" /> <b>Somebody else saved version {{ store.conflict }} while this was being edited.</b> <span class="q"
       >Your changes are still on the sheet. Theirs:
         {{
           theirs

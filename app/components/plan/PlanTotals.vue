@@ -65,8 +65,7 @@ watch(shape, (name) => {
     </select>
     <span class="spring" />
     <span v-if="cursorMs !== undefined" class="q"
-    >at <b class="ink">{{ runTime(cursorMs / 1000) }}</b>
-      <span class="planned">{{ count(plannedAt(inUsers, cursorMs)) }} users</span></span
+    >at <b class="ink">{{ runTime(cursorMs / 1000) }}</b> <span class="planned">{{ count(plannedAt(inUsers, cursorMs)) }} users</span></span
     >
   </div>
 </template>

@@ -123,8 +123,7 @@ function pin(): void {
           <tbody>
             <tr v-for="m in size.machines" :key="m.type.name + m.interruptible + !!m.shift">
               <td>
-                <b>{{ m.count }} × {{ m.type.name }}</b> <span v-if="m.interruptible" class="q">interruptible</span>
-                <span v-if="m.shift" class="q">for the peak, {{ sayShift(m.shift) }}</span>
+                <b>{{ m.count }} × {{ m.type.name }}</b> <span v-if="m.interruptible" class="q">interruptible</span> <span v-if="m.shift" class="q">for the peak, {{ sayShift(m.shift) }}</span>
               </td>
               <td class="num">
                 <span :class="sure ? 'measured' : 'assumed'">{{ count(Math.floor(m.carries)) }} users</span>
@@ -177,8 +176,7 @@ function pin(): void {
         <p v-if="size.machines.length">
           <button class="btn sm" :aria-disabled="busy" @click="verify">
             {{ busy ? 'Trying the journeys…' : `Verify on one ${size.machines[0]!.type.name}` }}
-          </button>
-          <span class="q s12"
+          </button> <span class="q s12"
           >holds the mix of these users, {{ count(Math.floor(size.machines[0]!.carries)) }} of them, on one machine,
             against the built-in sink: about 2 min</span
           >
@@ -194,10 +192,9 @@ function pin(): void {
             <li v-for="r in size.remedies" :key="r.sentence">
               <span>{{ r.sentence }}</span
               ><span class="num"
-              ><template v-if="r.cost !== undefined">{{ euro(r.cost) }} in all</template>
-                <button v-if="r.change" class="btn sm" @click="store.mend({ kind: 'setSizing', ...r.change })">
-                  Take it
-                </button></span
+              ><template v-if="r.cost !== undefined">{{ euro(r.cost) }} in all</template> <button v-if="r.change" class="btn sm" @click="store.mend({ kind: 'setSizing', ...r.change })">
+                Take it
+              </button></span
               >
             </li>
           </ul>

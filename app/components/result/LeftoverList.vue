@@ -24,8 +24,7 @@ const address = (l: Leftover) =>
     <h2>Brought back</h2>
     <ul>
       <li v-for="l in left" :key="`${l.generator} ${l.group} ${l.name}`">
-        <b>{{ run.generators[l.generator]?.name }}</b> <a class="file" :href="address(l)" download>{{ l.name }}</a>
-        <span class="q">{{ bytes(l.bytes) }}, {{ l.group }}</span>
+        <b>{{ run.generators[l.generator]?.name }}</b> <a class="file" :href="address(l)" download>{{ l.name }}</a> <span class="q">{{ bytes(l.bytes) }}, {{ l.group }}</span>
       </li>
     </ul>
   </section>

@@ -91,8 +91,7 @@ useKeys([
       <template v-if="summary">
         <div class="figures panel">
           <div v-for="j in summary.answer.judgements" :key="said(j.objective) + j.level.fromS">
-            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" />
-            <b>{{ said(j.objective) }}</b>
+            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" /> <b>{{ said(j.objective) }}</b>
             {{ j.measured === undefined ? 'not measured' : sayValue(j.objective, j.measured) }}
             <span class="q"
             >{{ sayLimit(j.objective) }},

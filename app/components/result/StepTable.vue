@@ -160,8 +160,7 @@ function toggle(step: string): void {
               {{ open.has(l.key) ? '–' : '+' }}
             </button>
             <LocationCode v-if="l.code" :code="l.code" /><template v-else
-            ><b>{{ l.name }}</b>
-              <span v-if="l.kind === 'span' || l.kind === 'bundle'" class="q">{{ l.kind }}</span></template
+            ><b>{{ l.name }}</b> <span v-if="l.kind === 'span' || l.kind === 'bundle'" class="q">{{ l.kind }}</span></template
             >
           </td>
           <td

@@ -62,8 +62,7 @@ async function start(path: string): Promise<void> {
               <b
               >{{ view.differences.length }} {{ view.differences.length === 1 ? 'thing has' : 'things have' }} changed
                 since.</b
-              >
-              <span class="q"
+              > <span class="q"
               >The run was of version {{ view.planVersionThen }}; the plan is at version
                 {{ view.planVersionNow }}.</span
               >

@@ -49,11 +49,9 @@ const inHand = computed(() => run.machines.filter(m => ENROLLED.includes(m.state
       <tbody>
         <tr v-for="m in rows" :key="m.id" :class="{ brick: TROUBLED.includes(m.state) }">
           <td>
-            <LocationCode :code="m.location" />
-            <NuxtLink :to="`/fleet/machines/${encodeURIComponent(m.id)}`" class="u"
+            <LocationCode :code="m.location" /> <NuxtLink :to="`/fleet/machines/${encodeURIComponent(m.id)}`" class="u"
             ><b>{{ m.name }}</b></NuxtLink
-            >
-            <span class="q">{{ m.type }}{{ m.again ? ', again' : '' }}</span>
+            > <span class="q">{{ m.type }}{{ m.again ? ', again' : '' }}</span>
           </td>
           <td><AGlyph :name="m.state as GlyphName" /> {{ MACHINE_WORDS[m.state] }}</td>
           <td><StateBar :state="m.state" :width="120" /></td>

@@ -59,8 +59,7 @@ useHead({ title: 'Accounts and invitations · Vornak' })
                   </div>
                 </td>
                 <td class="num">
-                  <button class="btn sm" @click="editing = a">Edit</button>
-                  <button class="btn sm" :class="{ broken: armed === a.id }" @click="press(() => remove(a.id), a.id)">
+                  <button class="btn sm" @click="editing = a">Edit</button> <button class="btn sm" :class="{ broken: armed === a.id }" @click="press(() => remove(a.id), a.id)">
                     {{ armed === a.id ? 'Press again: its key is forgotten' : 'Remove' }}
                   </button>
                 </td>

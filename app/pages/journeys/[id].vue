@@ -129,8 +129,7 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
           <AGlyph name="inTheWay" class="brick" word="in the way" /><span class="brick"
           >{{ store.inTheWay.length }} {{ store.inTheWay.length === 1 ? 'fault' : 'faults' }}:
             {{ store.inTheWay[0]!.sentence }}</span
-          >
-          <kbd>m</kbd>
+          > <kbd>m</kbd>
         </button>
         <span v-else class="q">Nothing wrong with it.</span>
         <span class="spring" />

@@ -90,8 +90,7 @@ useHead({ title: 'Plans · Vornak' })
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <div v-if="faults" class="faults panel" role="alert">
-        <b class="brick">{{ faults.name }} cannot be read.</b>
-        <span class="q">Nothing was kept. Correct these and import it again:</span>
+        <b class="brick">{{ faults.name }} cannot be read.</b> <span class="q">Nothing was kept. Correct these and import it again:</span>
         <ul>
           <li v-for="f in faults.problems" :key="f.line + f.sentence">
             <b>Line {{ f.line }}</b> {{ f.sentence }}
@@ -101,8 +100,7 @@ useHead({ title: 'Plans · Vornak' })
       <div v-if="shown?.length" class="panel">
         <NuxtLink v-for="p in shown" :key="p.id" :to="`/plans/${p.id}`" class="plan">
           <div class="clip">
-            <b>{{ p.name }}</b>
-            <span class="q">version {{ p.version }}, saved {{ dayTime(p.savedAt, live.controllerNow) }}</span
+            <b>{{ p.name }}</b> <span class="q">version {{ p.version }}, saved {{ dayTime(p.savedAt, live.controllerNow) }}</span
             ><span v-for="t in p.tags" :key="t" class="tagged">{{ t }}</span
             ><br>{{ p.question }}
           </div>

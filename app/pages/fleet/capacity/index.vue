@@ -185,8 +185,7 @@ useHead({ title: 'Capacity · Vornak' })
                   {{ l.usersPerMoneyHour ? count(l.usersPerMoneyHour) : '–' }}
                 </td>
                 <td>
-                  <span :class="{ struck: l.stale.length }">{{ ORIGIN_WORDS[l.capacity.origin] }}</span>
-                  <span class="q">{{ dayTime(l.capacity.at, live.controllerNow) }}</span><span
+                  <span :class="{ struck: l.stale.length }">{{ ORIGIN_WORDS[l.capacity.origin] }}</span> <span class="q">{{ dayTime(l.capacity.at, live.controllerNow) }}</span><span
                     v-if="l.stale.length"
                     class="plantx"
                   >

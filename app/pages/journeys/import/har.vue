@@ -116,11 +116,10 @@ useHead({ title: 'From a capture · Vornak' })
           <label v-for="h in review.hosts" :key="h.host" class="check"
           ><input type="checkbox" :checked="choices.hosts.includes(h.host)" @change="toggle('hosts', h.host)"><span
             class="clip"
-          ><b>{{ h.host }}</b>
-            <span class="q"
-            >{{ h.requests }} requests, {{ bytes(h.bytes)
-            }}<template v-if="h.statics">, {{ h.statics }} files</template></span
-            ></span
+          ><b>{{ h.host }}</b> <span class="q"
+          >{{ h.requests }} requests, {{ bytes(h.bytes)
+          }}<template v-if="h.statics">, {{ h.statics }} files</template></span
+          ></span
           ><span class="q s12">{{ choices.hosts.includes(h.host) ? 'kept' : 'dropped' }}</span></label
           >
           <div class="top">
@@ -147,14 +146,12 @@ useHead({ title: 'From a capture · Vornak' })
           >
           <div class="top">
             <h2>Pauses</h2>
-            <span class="q s12">from the gaps, at most</span>
-            <DraftInput
+            <span class="q s12">from the gaps, at most</span> <DraftInput
               class="field few"
               :value="choices.thinkCapMs / 1000"
               :accept="capped"
               aria-label="Longest pause, s"
-            />
-            <span class="q s12">s</span>
+            /> <span class="q s12">s</span>
           </div>
           <div class="top">
             <h2>Headers</h2>
@@ -202,10 +199,9 @@ useHead({ title: 'From a capture · Vornak' })
               :checked="choices.secrets?.includes(c.name)"
               @change="toggle('secrets', c.name)"
             ><span class="clip"
-            ><b class="mono">{{ c.name }}</b>
-              <span class="q s12"
-              >sent as {{ c.sentAs }} in {{ c.requests }} {{ c.requests === 1 ? 'request' : 'requests' }}</span
-              ></span
+            ><b class="mono">{{ c.name }}</b> <span class="q s12"
+            >sent as {{ c.sentAs }} in {{ c.requests }} {{ c.requests === 1 ? 'request' : 'requests' }}</span
+            ></span
             ></label
             >
           </template>
@@ -227,8 +223,7 @@ useHead({ title: 'From a capture · Vornak' })
             <li v-for="(s, i) in review.steps" :key="s.name">
               <span class="num q">{{ i + 1 }}</span
               ><span class="clip"
-              ><b>{{ s.name }}</b>
-                <span v-if="s.requests > 1" class="q">{{ s.requests }} requests together</span></span
+              ><b>{{ s.name }}</b> <span v-if="s.requests > 1" class="q">{{ s.requests }} requests together</span></span
               ><span class="q num">{{ s.think }}</span>
             </li>
           </ol>

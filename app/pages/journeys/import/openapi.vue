@@ -93,8 +93,7 @@ useHead({ title: 'From OpenAPI · Vornak' })
       </template>
       <template v-else>
         <p class="gap">
-          <b>{{ review.title || 'An API' }}</b>
-          <span class="q"
+          <b>{{ review.title || 'An API' }}</b> <span class="q"
           >{{ review.version }}, {{ review.operations.length }} operations,
             {{ review.servers[0] ?? 'no server named' }}</span
           >
