@@ -120,7 +120,8 @@ describe('machines of every kind', () => {
       'clock',
       'ports',
     ])
-    expect(hosts.flatMap(h => h.left())).toEqual([])
+    // Vornak tries a host by itself when it is saved, and may still be there with that.
+    await until(() => hosts.every(h => h.left().length === 0), 20_000, 'every try to have gone')
   }, 60_000)
 
   it('a machine enrols by itself with the line that is pasted there, once, out through a proxy', async () => {
