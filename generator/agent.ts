@@ -19,7 +19,7 @@ import { ExemplarPost } from './link/exemplar-post'
 import { Spool } from './link/spool'
 import { SupplyLine, type FetchedSupplies } from './link/supplies'
 import { readProxy } from './exchange/proxy'
-import { TakenOver } from './taken-over'
+import { Reassigned } from './reassigned'
 import { rollCallReport } from './roll-call/report'
 import { rehearsedSteps } from './users/try-journeys'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './users/worker-messages'
@@ -31,7 +31,7 @@ const EXIT_DONE = 0
 const EXIT_REFUSED = 2
 
 /** What could not be sent is left here, in the machine's folder. */
-export const SPOOL_FILE = 'unsent-frames'
+const SPOOL_FILE = 'unsent-frames'
 
 export interface AgentOptions {
   transport: Transport
@@ -82,7 +82,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
   let preparedUsers = 0
   /** What was dealt out in this run: others' parts can be told from it too. */
   let dealt: { document: RunDocument, generators: number[][] } | undefined
-  let takenOver = new TakenOver()
+  let reassigned = new Reassigned()
   let dropped = 0
   let commands: CommandLoad[] = []
   const health = new HealthReader(facts)
@@ -164,7 +164,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
       const lastsMs = shiftAt(document, post)?.toMs ?? runLengthMs(document)
       spool.clear()
       dealt = { document, generators }
-      takenOver = new TakenOver()
+      reassigned = new Reassigned()
       for (const command of commands) command.abort()
       commands = []
       awaiting.prepared = awaiting.finished = workers.length
@@ -220,7 +220,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     },
     takeOver({ runId, lost }) {
       if (work.runId !== runId || work.state !== 'loading' || !dealt) return
-      const slice = sliceOfParts(dealt.document, dealt.generators, takenOver.fresh(lost))
+      const slice = sliceOfParts(dealt.document, dealt.generators, reassigned.fresh(lost))
       workers.forEach((w, i) =>
         w.postMessage({ kind: 'takeOver', slice: partOfSlice(slice, i, workers.length) } satisfies ToWorker),
       )

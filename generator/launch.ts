@@ -26,10 +26,10 @@ export interface LaunchOrder {
 const WATCHDOG_GRACE_S = 60
 
 export const SOCKET_FILE = 'link'
-export const PID_FILE = 'pid'
-export const LOG_FILE = 'generator.log'
+const PID_FILE = 'pid'
+const LOG_FILE = 'generator.log'
 /** Moment the watchdog ends it, s since 1970. */
-export const LEASE_FILE = 'ends-at'
+const LEASE_FILE = 'ends-at'
 
 export async function launch(program: string): Promise<void> {
   let text = ''

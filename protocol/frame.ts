@@ -19,7 +19,7 @@ const FEWER_SIGNALS_VERSION = 3
 const FEWER_SIGNALS = 5
 const LAST = 1
 /** Bytes before the first LEB128 number. */
-export const HEAD_BYTES = 18
+const HEAD_BYTES = 18
 
 /** Everything in a frame but its entries. */
 export interface FrameTop extends FrameHead {

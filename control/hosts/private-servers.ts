@@ -28,7 +28,7 @@ import {
 
 export const PRIVATE_ID = 'private'
 /** What a host is called as a machine type: each is what it is. */
-export const HOST_TYPE = 'host'
+const HOST_TYPE = 'host'
 
 /** Pause before a broken connection is made anew, ms: first and longest. */
 const AGAIN_FIRST_MS = 500

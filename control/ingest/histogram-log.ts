@@ -52,7 +52,7 @@ export function histogramLog(
   return writeHistogramLog(lines, startAt)
 }
 
-export function writeHistogramLog(lines: readonly LogLine[], startAt: number): string {
+function writeHistogramLog(lines: readonly LogLine[], startAt: number): string {
   const head = [
     '#[Histogram log format version 1.3]',
     `#[StartTime: ${(startAt / 1000).toFixed(3)} (seconds since epoch), ${new Date(startAt).toISOString()}]`,

@@ -8,7 +8,7 @@ import { SeriesSum, type SumEncoding } from '../../core/merge/series-sum'
 import type { Store } from '../store/open'
 
 /** Seconds per slot of each level, finest first. */
-export const LEVELS = [1, 10, 100, 1000] as const
+const LEVELS = [1, 10, 100, 1000] as const
 
 type Sums = Map<number, SeriesSum>
 

@@ -18,7 +18,7 @@ import { ControlError } from '../errors'
 import type { LibraryStore, StoredFile } from '../store/library'
 
 /** Largest upload, bytes. */
-export const MOST_UPLOAD_BYTES = 512 * 1024 * 1024
+const MOST_UPLOAD_BYTES = 512 * 1024 * 1024
 
 export class FileRoom {
   constructor(

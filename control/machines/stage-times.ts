@@ -7,7 +7,7 @@ export interface StageBounds {
   leastMs: number
   mostMs: number
 }
-export const USUAL_BOUNDS: StageBounds = { leastMs: 4 * 60_000, mostMs: 12 * 60_000 }
+const USUAL_BOUNDS: StageBounds = { leastMs: 4 * 60_000, mostMs: 12 * 60_000 }
 /** Stages remembered per provider; older ones tell about another day. */
 const MOST_SEEN = 200
 

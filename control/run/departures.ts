@@ -4,7 +4,7 @@
  */
 import type { Machine } from '../store/machines'
 import { noteSilence } from './silence'
-import { isBare, limitRates, takeOver } from './take-over'
+import { isBare, limitRates, reassign } from './reassignment'
 import { runSecond, tellOnce, type ActiveRun, type PhaseTools } from './active-run'
 
 /** Users of a machine that is taken back begin to leave this long before, ms. */
@@ -50,7 +50,7 @@ function leave(run: ActiveRun, { ingest, clock }: PhaseTools, number: number): v
 function lose(run: ActiveRun, tools: PhaseTools, number: number, machine: Machine): void {
   const { machines, clock, runs } = tools
   runs.together(() => {
-    const moved = isMoved(run) ? takeOver(run, number, tools) : undefined
+    const moved = isMoved(run) ? reassign(run, number, tools) : undefined
     const limited = limitRates(run)
     if (runs.changes(run.id).some(c => c.event === 'generatorLost' && c.about === machine.name)) return
     const why = machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? machine.state
@@ -76,7 +76,7 @@ function handOver(run: ActiveRun, tools: PhaseTools, number: number, machine: Ma
   const { clock, runs } = tools
   runs.together(() => {
     const isNew = !isBare(run, number)
-    const moved = takeOver(run, number, tools)
+    const moved = reassign(run, number, tools)
     const said = [moved?.replace(/^N/, 'n'), limitRates(run)].filter(s => s !== undefined).join(' ')
     if (isNew && said)
       runs.remark(

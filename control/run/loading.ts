@@ -5,7 +5,7 @@ import { Calibrating } from './calibrating'
 import { noteDepartures } from './departures'
 import type { Part } from './parts'
 import { peakShifts } from './peak-shifts'
-import { tellTakers } from './take-over'
+import { tellTakers } from './reassignment'
 import { crewOf, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
 /** A calibration begins with its run, s. */

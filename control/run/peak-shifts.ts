@@ -17,7 +17,7 @@ import {
   type PhaseTools,
 } from './active-run'
 import { callOne } from './roll-call'
-import { takeOver } from './take-over'
+import { reassign } from './reassignment'
 
 /** Whose first users should have come so long ago is said to be late, ms. */
 const LATE_MS = 5000
@@ -118,7 +118,7 @@ function stayedAway(run: ActiveRun, tools: PhaseTools, number: number, { machine
   if (machine.releaseAskedAt === undefined) giveBack(tools, machine.id, 'it did not come in time')
   if (runs.changes(run.id).some(c => c.event === 'generatorAbsent' && c.about === machine.name)) return
   runs.together(() => {
-    const moved = takeOver(run, number, tools)
+    const moved = reassign(run, number, tools)
     const why = machines.changes(machine.id).findLast(c => c.to === machine.state)?.reason ?? machine.state
     runs.remark(
       run.id,

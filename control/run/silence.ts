@@ -6,7 +6,7 @@
 import type { ActiveRun, PhaseTools } from './active-run'
 
 /** Silence after which nobody knows any more whether a generator's users are there, ms. */
-export const UNKNOWN_AFTER_MS = 20_000
+const UNKNOWN_AFTER_MS = 20_000
 
 /** At every look while the run loads or drains. */
 export function noteSilence(run: ActiveRun, { hub, machines, runs, clock }: PhaseTools): void {

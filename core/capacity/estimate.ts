@@ -212,7 +212,7 @@ function isSureBeyond({ levels, limit }: SeenSignal): boolean {
 }
 
 /** Of one of the levels too little is left that was quiet. */
-export function isDisturbed(levels: readonly Level[]): boolean {
+function isDisturbed(levels: readonly Level[]): boolean {
   return levels.some(l => (l.aside ?? 0) > 0 && l.seconds.length < FEWEST_QUIET)
 }
 

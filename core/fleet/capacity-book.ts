@@ -10,7 +10,7 @@ import type { MachineType } from '../offers/machine-type'
  * How a machine's capacity is known, the best first. `otherNetwork`: calibrated with another network profile. `stale`:
  * what was calibrated has changed since. `scaled`: by vCPU from a calibrated sibling.
  */
-export const BASES = ['calibrated', 'otherNetwork', 'byHand', 'stale', 'scaled', 'assumed'] as const
+const BASES = ['calibrated', 'otherNetwork', 'byHand', 'stale', 'scaled', 'assumed'] as const
 export type Basis = (typeof BASES)[number]
 
 export const BASIS_WORDS: Record<Basis, string> = {

@@ -39,7 +39,7 @@ export function joinsLate({ shift }: Pick<FleetOrder, 'shift'>): boolean {
 }
 
 /** Where the places of an order begin among those of its location. */
-export function firstPlaceOf(fleet: readonly FleetOrder[], order: FleetOrder): number {
+function firstPlaceOf(fleet: readonly FleetOrder[], order: FleetOrder): number {
   return fleet
     .slice(0, fleet.indexOf(order))
     .reduce((sum, o) => sum + (o.location === order.location ? o.machines : 0), 0)

@@ -17,7 +17,7 @@ import { peakOfMoments, type Moment } from './demand'
  * Largest share of a location that interruptible machines of one type may carry: they are taken back in groups. Common
  * practice, no source.
  */
-export const USUAL_INTERRUPTIBLE_SHARE = 0.4
+const USUAL_INTERRUPTIBLE_SHARE = 0.4
 
 export interface SizingAround {
   journeys: readonly Journey[]

@@ -8,7 +8,7 @@ import { SIGNAL_PHRASES, type Signal } from '../capacity/signals'
 import type { MachineType } from '../offers/machine-type'
 import type { PeakShift } from './order'
 import type { Plan, Sizing } from '../plan/document'
-import { UNSURE, worstBasis, type Basis } from './capacity-book'
+import { worstBasis, type Basis } from './capacity-book'
 import { cheapest, lostWith } from './cheapest'
 import { Demand } from './demand'
 import { peakShift, type Layered } from './peak-shift'
@@ -367,11 +367,6 @@ function remedies(place: Place, candidates: readonly Candidate[]): SizingRemedy[
       })
   }
   return found
-}
-
-/** Whether a plan's sizes rest on anything nobody has measured. */
-export function isUnsure(sizings: readonly Pick<LocationSizing, 'basis' | 'users'>[]): boolean {
-  return sizings.some(s => s.users > 0 && UNSURE.includes(s.basis))
 }
 
 function sayBinds(fullest: SignalLoad, withSparesLost: number, spares: number): string {

@@ -56,7 +56,7 @@ export interface HarChoices {
 }
 
 /** Pauses are cut at this unless something else is chosen, ms. */
-export const USUAL_THINK_CAP_MS = 60_000
+const USUAL_THINK_CAP_MS = 60_000
 /** Shorter gaps are the browser's, not the user's, ms. */
 const LEAST_THINK_MS = 300
 /** Requests of a page that browsers send at once to one host. Common practice, no source. */
@@ -70,7 +70,7 @@ const STRIPPED =
 const STATIC_TYPE = /^(image|font|audio|video)\/|javascript|ecmascript|\/css|font|wasm/i
 const STATIC_NAME = /\.(css|m?js|map|png|jpe?g|gif|svg|webp|avif|ico|woff2?|ttf|otf|eot|mp[34]|webm|wasm)$/i
 
-export function isStatic({ method, type, url }: Pick<HarEntry, 'method' | 'type' | 'url'>): boolean {
+function isStatic({ method, type, url }: Pick<HarEntry, 'method' | 'type' | 'url'>): boolean {
   return method === 'GET' && !/html|json/.test(type) && (STATIC_TYPE.test(type) || STATIC_NAME.test(url.pathname))
 }
 

@@ -11,7 +11,7 @@ export const HIGHEST_TRACKABLE_US = 3_600_000_000
 /** Significant decimal digits kept. */
 export const SIGNIFICANT_DIGITS = 3
 /** Buckets per power of two: the smallest power of two that is at least 2 · 10³. */
-export const SUB_BUCKETS = 2048
+const SUB_BUCKETS = 2048
 /** Half of {@link SUB_BUCKETS}: the number of buckets each further doubling adds. */
 export const SUB_BUCKET_HALF = 1024
 /** Doublings needed to reach {@link HIGHEST_TRACKABLE_US}. */

@@ -66,7 +66,7 @@ export function needsText(part: Pick<RequestPart, 'expect' | 'capture'>): boolea
 }
 
 /** An expectation as a sentence without its subject. */
-export function expectationName(e: Expectation): string {
+function expectationName(e: Expectation): string {
   switch (e.kind) {
     case 'status':
       return `status ${e.allow}`

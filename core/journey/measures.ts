@@ -11,7 +11,7 @@ export interface Measure {
 }
 
 /** Name of the measure every round has. */
-export const WHOLE_ROUND = 'Whole round'
+const WHOLE_ROUND = 'Whole round'
 /** Where a command's samples of a step it did not announce are filed. */
 export const OTHER_STEP = 'other'
 

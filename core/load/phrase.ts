@@ -22,7 +22,7 @@ export interface PhraseOptions {
 const UNIT_MS: Record<string, number> = { h: 3_600_000, min: 60_000, m: 60_000, s: 1000, ms: 1 }
 /** Levels beyond this are taken for a slip of the finger. */
 const MOST_LEVEL = 1_000_000
-export const MOST_SEGMENTS = 500
+const MOST_SEGMENTS = 500
 const MOST_LENGTH_MS = 7 * 86_400_000
 
 /** Reads a duration such as `4 min 30 s` or `1h`; `undefined` when it is none. Result in whole ms. */

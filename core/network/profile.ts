@@ -24,7 +24,7 @@ export const DIRECT = 'direct'
 export const SEGMENT_BYTES = 1460
 
 /** From here on nothing useful gets through, 0–1: Padhye's model stands on measurements below it. */
-export const MOST_LOSS = 0.3
+const MOST_LOSS = 0.3
 const MOST_LATENCY_MS = 10_000
 const LEAST_BPS = 1000
 const MOST_BPS = 100e9

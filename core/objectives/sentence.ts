@@ -161,7 +161,7 @@ export function sayLimit(objective: Objective): string {
   return `${least ? 'at least' : 'at most'} ${exactValue(objective, objective.atLeast ?? objective.atMost ?? 0)} ${sayWindow(objective.window)}`
 }
 
-export function sayWindow(window: JudgedWindow | undefined): string {
+function sayWindow(window: JudgedWindow | undefined): string {
   if (window === 'whole') return 'over the whole load'
   return typeof window === 'object' ? `in every ${printDuration(window.everyS * 1000)}` : 'in holds'
 }

@@ -37,7 +37,7 @@ export function flowOf(
 }
 
 /** How many have waited longer than this at the end of second `toS` − 1, at least. @param waitS whole seconds */
-export function waitingOver({ started, ended, lost }: Flow, toS: number, waitS: number): number {
+function waitingOver({ started, ended, lost }: Flow, toS: number, waitS: number): number {
   const at = Math.min(toS, started.length - 1)
   return at - waitS < 0 || at < 0 ? 0 : Math.max(0, started[at - waitS]! - ended[at]! - lost[at]!)
 }

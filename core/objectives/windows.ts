@@ -5,7 +5,7 @@ import { plannedAt } from '../plan/peak'
 
 /** A hold is judged only after this, or three passes if they take longer, ms. */
 export const SETTLE_MS = 30_000
-export const SETTLE_PASSES = 3
+const SETTLE_PASSES = 3
 
 /** Run seconds from `fromS` (inclusive) to `toS` (exclusive). */
 export interface Window {

@@ -17,7 +17,7 @@ import { dealPlan, sliceFor, type Post, type Slice } from './slice'
 export type Piece = Post & { group: number } & ({ user: number } | { slot: number, of: number })
 
 /** What one generator bears. */
-export interface Burden {
+export interface AssignedLoad {
   pieces: Piece[]
   /** Users it bears that nobody takes over: those of command journeys. */
   fixed: number
@@ -31,11 +31,11 @@ export interface TakenPart extends Post {
   passes: { group: number, of: number, slots: number[] }[]
 }
 
-/** @param generators capacities per location, any unit @returns a burden for each generator: `[location][generator]` */
-export function burdensOf(document: RunDocument, generators: readonly (readonly number[])[]): Burden[][] {
+/** @param generators capacities per location, any unit @returns what each generator is assigned: `[location][generator]` */
+export function assignedLoadsOf(document: RunDocument, generators: readonly (readonly number[])[]): AssignedLoad[][] {
   const { plan, journeys } = document
   const inUsers = planInUsers(plan, journeys)
-  const burdens = generators.map(there => there.map((): Burden => ({ pieces: [], fixed: 0, rated: [] })))
+  const assignedLoads = generators.map(there => there.map((): AssignedLoad => ({ pieces: [], fixed: 0, rated: [] })))
   const places = generators.map(there => there.map(() => 0))
   dealPlan(document, generators).forEach(({ locationOf, generatorOf }, group) => {
     const { journeyId, profile, drive = BY_USERS } = plan.groups[group]!
@@ -46,9 +46,9 @@ export function burdensOf(document: RunDocument, generators: readonly (readonly 
         if (!stays[u]?.length) return
         const generator = generatorOf[u]!
         const user = places[location]![generator]!++
-        const burden = burdens[location]![generator]!
-        if (isCommand) burden.fixed++
-        else burden.pieces.push({ location, generator, group, user })
+        const assigned = assignedLoads[location]![generator]!
+        if (isCommand) assigned.fixed++
+        else assigned.pieces.push({ location, generator, group, user })
       })
       return
     }
@@ -57,20 +57,20 @@ export function burdensOf(document: RunDocument, generators: readonly (readonly 
       dealt[location]![generatorOf[u]!]!++
     })
     const perDealt = peakOf(inUsers.groups[group]!.profile) / locationOf.length
-    burdens.forEach((there, location) =>
-      there.forEach((burden, generator) => {
+    assignedLoads.forEach((there, location) =>
+      there.forEach((assigned, generator) => {
         const users = perDealt * dealt[location]![generator]!
         if (dealt[location]![generator] === 0) return
-        if (isCommand) burden.fixed += users
-        else if (drive.kind === 'requests') burden.rated.push({ group, users })
+        if (isCommand) assigned.fixed += users
+        else if (drive.kind === 'requests') assigned.rated.push({ group, users })
         else {
           const of = Math.max(1, Math.ceil(users))
-          for (let slot = 0; slot < of; slot++) burden.pieces.push({ location, generator, group, slot, of })
+          for (let slot = 0; slot < of; slot++) assigned.pieces.push({ location, generator, group, slot, of })
         }
       }),
     )
   })
-  return burdens
+  return assignedLoads
 }
 
 /**

@@ -11,7 +11,7 @@ export interface Sample {
 }
 
 /** Longest line read, characters: an endless one must not fill the memory. */
-export const MOST_LINE_CHARACTERS = 64 * 1024
+const MOST_LINE_CHARACTERS = 64 * 1024
 
 /** @returns what is wrong with the line, in words, when it is no sample */
 export function readSample(line: string): Sample | string {

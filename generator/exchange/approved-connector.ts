@@ -16,7 +16,7 @@ import type { UserNetwork } from '../shaper/user-network'
 import type { Allowed, Handshake } from './exchange'
 import { openTunnel, type Proxy } from './proxy'
 
-export class NotApproved extends Error {
+class NotApproved extends Error {
   override name = 'NotApproved'
   readonly code = 'VORNAK_NOT_APPROVED'
 }

@@ -9,7 +9,7 @@ import { SeriesSum } from '../../core/merge/series-sum'
 import { figuresOf } from '../../core/merge/figures'
 import type { Group, Plan } from '../../core/plan/document'
 import type { RunDocument } from '../../core/run/document'
-import { burdensOf, partsOf, sliceOfParts } from '../../core/run/assigned-load'
+import { assignedLoadsOf, partsOf, sliceOfParts } from '../../core/run/assigned-load'
 import { seriesOf } from '../../core/run/series'
 import { momentsOf, sliceFor } from '../../core/run/slice'
 import { PRESETS } from '../../core/network/presets'
@@ -175,7 +175,7 @@ describe('arrivals', () => {
         generator => sliceFor(run.document, two, { location: 0, generator }).arrivals[0]!,
       )
       await wait(830)
-      const parts = partsOf(burdensOf(run.document, two)[0]![1]!.pieces)
+      const parts = partsOf(assignedLoadsOf(run.document, two)[0]![1]!.pieces)
       const takenAtMs = performance.now() - run.startAt
       run.load.takeOver(sliceOfParts(run.document, two, parts))
       await wait(400)

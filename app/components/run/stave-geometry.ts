@@ -5,7 +5,7 @@
 
 export const LEFT = 140
 export const RIGHT = 48
-export const AXIS_HEIGHT = 20
+const AXIS_HEIGHT = 20
 /** Gap between staffs. */
 const GAP = 6
 

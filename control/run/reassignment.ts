@@ -4,7 +4,7 @@
  * held lower where it would push them too far.
  */
 import { peakOf } from '../../core/load/profile'
-import { burdensOf, evenly, partsOf, type Burden, type Piece } from '../../core/run/assigned-load'
+import { assignedLoadsOf, evenly, partsOf, type AssignedLoad, type Piece } from '../../core/run/assigned-load'
 import { orderOfPlace } from '../../core/fleet/order'
 import type { RunDocument } from '../../core/run/document'
 import { shareOut } from '../../core/placement/share-out'
@@ -17,7 +17,7 @@ import type { ActiveRun, PhaseTools } from './active-run'
  * @param number of the generator that is lost
  * @returns what is to be said of it; undefined where nothing can be moved
  */
-export function takeOver(run: ActiveRun, number: number, { runs }: PhaseTools): string | undefined {
+export function reassign(run: ActiveRun, number: number, { runs }: PhaseTools): string | undefined {
   // A machine that is taken back has handed everything over before it went.
   if (isBare(run, number)) return 'What it bore had been handed over.'
   const { generators } = run
@@ -29,7 +29,7 @@ export function takeOver(run: ActiveRun, number: number, { runs }: PhaseTools): 
     runs.setShifted(run.id, g, shifted)
   }
   const orphans = evenly(standing[number]!.pieces)
-  const { fixed, rated } = standing[number]!.burden
+  const { fixed, rated } = standing[number]!.assigned
   const besides = [
     ...(fixed > 0 ? [`${Math.ceil(fixed)} users of command journeys are missing.`] : []),
     ...(rated.length > 0 ? ['Its part of held rates is asked of all others.'] : []),
@@ -92,7 +92,7 @@ export function limitRates(run: ActiveRun): string | undefined {
   if (!run.steering.active) return undefined
   const { plan } = run.document
   const standing = standingOf(run)
-  const rated = [...new Set(standing.flatMap(s => s.burden.rated.map(r => r.group)))]
+  const rated = [...new Set(standing.flatMap(s => s.assigned.rated.map(r => r.group)))]
   const there = standing.filter((_, g) => isThere(run, g))
   // What stays on those who are left when the rest of them all is asked of them too.
   const total = (of: typeof standing, group: number) => of.reduce((sum, s) => sum + ratedBy(s, group), 0)
@@ -103,7 +103,7 @@ export function limitRates(run: ActiveRun): string | undefined {
     const before = rated.reduce((sum, group) => sum + ratedBy(s, group), 0)
     const after = rated.reduce((sum, group) => sum + ratedBy(s, group) * grown.get(group)!, 0)
     // A machine that was given too much from the beginning is not relieved by another's loss.
-    const room = Math.max(before, s.carries - s.pieces.length - s.burden.fixed)
+    const room = Math.max(before, s.carries - s.pieces.length - s.assigned.fixed)
     if (after > 0) part = Math.min(part, room / after)
   }
   if (part >= 1 || !run.steering.holdAt(part)) return undefined
@@ -117,7 +117,7 @@ export function limitRates(run: ActiveRun): string | undefined {
 
 interface Standing {
   /** As dealt before the run. */
-  burden: Burden
+  assigned: AssignedLoad
   /** Its own, and what it has taken over. */
   pieces: readonly Piece[]
   /** Users; undefined: nobody knows. */
@@ -126,26 +126,26 @@ interface Standing {
 }
 
 /** All users are dealt for it: once a document is enough. */
-const known = new WeakMap<RunDocument, Burden[][]>()
+const known = new WeakMap<RunDocument, AssignedLoad[][]>()
 
-function burdensOnce(document: RunDocument): Burden[][] {
-  let burdens = known.get(document)
-  if (!burdens) known.set(document, (burdens = burdensOf(document, capacitiesOf(document))))
-  return burdens
+function assignedLoadsOnce(document: RunDocument): AssignedLoad[][] {
+  let assignedLoads = known.get(document)
+  if (!assignedLoads) known.set(document, (assignedLoads = assignedLoadsOf(document, capacitiesOf(document))))
+  return assignedLoads
 }
 
 /** How each generator of the run stands now. */
 function standingOf({ document, generators, shifted }: ActiveRun): Standing[] {
-  const burdens = burdensOnce(document)
+  const assignedLoads = assignedLoadsOnce(document)
   const places = document.plan.locations.map(() => 0)
   return generators.map(({ location }, g) => {
     const place = places[location]!++
-    const burden = burdens[location]![place] ?? { pieces: [], fixed: 0, rated: [] }
+    const assigned = assignedLoads[location]![place] ?? { pieces: [], fixed: 0, rated: [] }
     const order = orderOfPlace(document.fleet, document.plan.locations[location]!.code, place)
     const { taken, isBare } = shifted.get(g) ?? { taken: [], isBare: false }
     return {
-      burden,
-      pieces: isBare ? [] : taken.length === 0 ? burden.pieces : [...burden.pieces, ...taken],
+      assigned,
+      pieces: isBare ? [] : taken.length === 0 ? assigned.pieces : [...assigned.pieces, ...taken],
       carries: order?.carries,
       isOfPeak: order?.shift !== undefined,
     }
@@ -157,10 +157,10 @@ function isThere(run: ActiveRun, g: number): boolean {
   return !isBare(run, g) && part.is === 'playing' && part.silentSince === undefined
 }
 
-function heldBy({ pieces, burden }: Standing): number {
-  return pieces.length + burden.fixed + burden.rated.reduce((sum, r) => sum + r.users, 0)
+function heldBy({ pieces, assigned }: Standing): number {
+  return pieces.length + assigned.fixed + assigned.rated.reduce((sum, r) => sum + r.users, 0)
 }
 
-function ratedBy({ burden }: Standing, group: number): number {
-  return burden.rated.find(r => r.group === group)?.users ?? 0
+function ratedBy({ assigned }: Standing, group: number): number {
+  return assigned.rated.find(r => r.group === group)?.users ?? 0
 }

@@ -3,10 +3,10 @@
  * back.
  */
 import { loading } from '../../control/run/loading'
-import { limitRates } from '../../control/run/take-over'
+import { limitRates } from '../../control/run/reassignment'
 import type { Group } from '../../core/plan/document'
 import type { RunDocument } from '../../core/run/document'
-import { burdensOf } from '../../core/run/assigned-load'
+import { assignedLoadsOf } from '../../core/run/assigned-load'
 import type { ToGenerator } from '../../protocol/messages'
 import { ownFolder } from '../build/folder'
 import { hill, journey, plan, runDocument, step } from '../build/plans'
@@ -72,7 +72,7 @@ function underLoad(groups: Group[], carries: number) {
       const { taken, isBare } = s.run.shifted.get(g) ?? { taken: [], isBare: false }
       return isBare
         ? 0
-        : taken.length + (burdensOf(document, [[carries, carries, carries], [carries]]).flat()[g]?.pieces.length ?? 0)
+        : taken.length + (assignedLoadsOf(document, [[carries, carries, carries], [carries]]).flat()[g]?.pieces.length ?? 0)
     })
   /** A process that has seen nothing takes the run up. */
   const takeUp = () => {

@@ -4,7 +4,7 @@
  */
 import type { TakenPart } from '../core/run/assigned-load'
 
-export class TakenOver {
+export class Reassigned {
   private readonly begun = new Set<string>()
 
   /** What of these parts has not been begun; from now on it has. */

@@ -3,7 +3,7 @@
  * dealt.
  */
 import fc from 'fast-check'
-import { burdensOf, evenly, partsOf, sliceOfParts, type Piece } from '../../core/run/assigned-load'
+import { assignedLoadsOf, evenly, partsOf, sliceOfParts, type Piece } from '../../core/run/assigned-load'
 import type { RunDocument } from '../../core/run/document'
 import { momentsOf, sliceFor } from '../../core/run/slice'
 import { hill, journey, plan, runDocument, step } from '../build/plans'
@@ -32,12 +32,12 @@ const GENERATORS = [[10, 20, 5], [10]]
 describe('what generators bear', () => {
   it('is every user once, by its place in the slice of its post', () => {
     const doc = document([LOOKERS])
-    const numbers = burdensOf(doc, GENERATORS).flatMap((there, location) =>
-      there.flatMap((burden, generator) => {
-        expect(sliceOfParts(doc, GENERATORS, partsOf(burden.pieces)).users).toEqual(
+    const numbers = assignedLoadsOf(doc, GENERATORS).flatMap((there, location) =>
+      there.flatMap((assigned, generator) => {
+        expect(sliceOfParts(doc, GENERATORS, partsOf(assigned.pieces)).users).toEqual(
           sliceFor(doc, GENERATORS, { location, generator }).users,
         )
-        return sliceOfParts(doc, GENERATORS, partsOf(burden.pieces)).users.map(u => u.number)
+        return sliceOfParts(doc, GENERATORS, partsOf(assigned.pieces)).users.map(u => u.number)
       }),
     )
     expect(numbers.sort((a, b) => a - b)).toEqual(Array.from({ length: 50 }, (_, i) => i + 1))
@@ -45,8 +45,8 @@ describe('what generators bear', () => {
 
   it('is for passes as many pieces as users are there at once (N = λW: Little, Operations Research 9(3), 1961), which start every pass once', () => {
     const doc = document([arriving(30)])
-    const burdens = burdensOf(doc, GENERATORS).flat()
-    const pieces = burdens.flatMap(b => b.pieces)
+    const assignedLoads = assignedLoadsOf(doc, GENERATORS).flat()
+    const pieces = assignedLoads.flatMap(b => b.pieces)
     // 30 passes a second of 2.1 s are 63 users; each post rounds its part up.
     expect(pieces.length).toBeGreaterThanOrEqual(63)
     expect(pieces.length).toBeLessThanOrEqual(63 + 3)
@@ -76,17 +76,17 @@ describe('what generators bear', () => {
         drive: { kind: 'requests', fewestUsers: 1, mostUsers: 100 },
       },
     ])
-    const burdens = burdensOf(doc, GENERATORS).flat()
-    expect(burdens.reduce((sum, b) => sum + b.fixed, 0)).toBe(20)
+    const assignedLoads = assignedLoadsOf(doc, GENERATORS).flat()
+    expect(assignedLoads.reduce((sum, b) => sum + b.fixed, 0)).toBe(20)
     // 10 requests a second of one in 2.1 s need 21 users.
-    expect(burdens.reduce((sum, b) => sum + b.rated.reduce((s, r) => s + r.users, 0), 0)).toBeCloseTo(21)
-    const users = burdens.flatMap(b => sliceOfParts(doc, GENERATORS, partsOf(b.pieces)).users)
+    expect(assignedLoads.reduce((sum, b) => sum + b.rated.reduce((s, r) => s + r.users, 0), 0)).toBeCloseTo(21)
+    const users = assignedLoads.flatMap(b => sliceOfParts(doc, GENERATORS, partsOf(b.pieces)).users)
     expect([users.length, users.every(u => u.group === 1)]).toEqual([50, true])
   })
 
   it('can be taken over again from who took it over: nothing is lost on the way, or doubled', () => {
     const doc = document([LOOKERS, arriving(12)])
-    const all = burdensOf(doc, GENERATORS)[0]!
+    const all = assignedLoadsOf(doc, GENERATORS)[0]!
     const [a, b] = [all[0]!.pieces, all[1]!.pieces]
     const carried = [...b, ...a.filter((_, i) => i % 2 === 0)]
     const slice = sliceOfParts(doc, GENERATORS, partsOf(carried))

@@ -1,12 +1,12 @@
 /** What a generator is told to take over, all of it each time, is begun once. */
-import { TakenOver } from '../../generator/taken-over'
+import { Reassigned } from '../../generator/reassigned'
 
 describe('load that is taken over', () => {
   it('is begun once, however often and in whatever company it is told', () => {
-    const takenOver = new TakenOver()
+    const reassigned = new Reassigned()
     const first = { location: 0, generator: 1, users: [0, 2, 5], passes: [{ group: 1, of: 7, slots: [0, 3] }] }
-    expect(takenOver.fresh([first])).toEqual([first])
-    expect(takenOver.fresh([first])).toEqual([])
+    expect(reassigned.fresh([first])).toEqual([first])
+    expect(reassigned.fresh([first])).toEqual([])
     // The same places of another post, or of another group, are others.
     const more = [
       {
@@ -19,10 +19,10 @@ describe('load that is taken over', () => {
       },
       { ...first, generator: 2, passes: [] },
     ]
-    expect(takenOver.fresh(more)).toEqual([
+    expect(reassigned.fresh(more)).toEqual([
       { location: 0, generator: 1, users: [6], passes: [{ group: 2, of: 7, slots: [3] }] },
       { location: 0, generator: 2, users: [0, 2, 5], passes: [] },
     ])
-    expect(takenOver.fresh(more)).toEqual([])
+    expect(reassigned.fresh(more)).toEqual([])
   })
 })
