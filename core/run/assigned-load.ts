@@ -31,7 +31,7 @@ export interface TakenPart extends Post {
   passes: { group: number, of: number, slots: number[] }[]
 }
 
-/** @param generators capacities per location, any unit @returns what each generator is assigned: `[location][generator]` */
+/** @param generators capacities per location, any unit @returns what each is assigned: `[location][generator]` */
 export function assignedLoadsOf(document: RunDocument, generators: readonly (readonly number[])[]): AssignedLoad[][] {
   const { plan, journeys } = document
   const inUsers = planInUsers(plan, journeys)

@@ -67,13 +67,13 @@ function underLoad(groups: Group[], carries: number) {
       m.kind === 'takeOver' ? [[id, m] as [string, Extract<ToGenerator, { kind: 'takeOver' }>]] : [],
     )
   /** What each bears now, in users. */
-  const borne = () =>
-    s.run.generators.map((_, g) => {
+  const borne = () => {
+    const dealt = assignedLoadsOf(document, [[carries, carries, carries], [carries]]).flat()
+    return s.run.generators.map((_, g) => {
       const { taken, isBare } = s.run.shifted.get(g) ?? { taken: [], isBare: false }
-      return isBare
-        ? 0
-        : taken.length + (assignedLoadsOf(document, [[carries, carries, carries], [carries]]).flat()[g]?.pieces.length ?? 0)
+      return isBare ? 0 : taken.length + (dealt[g]?.pieces.length ?? 0)
     })
+  }
   /** A process that has seen nothing takes the run up. */
   const takeUp = () => {
     s.run.parts = new Parts()
