@@ -1,6 +1,6 @@
 /**
- * `npm test`: installs what is missing, then lint, types, unit tests, browser tests. The last line counts: `N passed, N
- * failed`.
+ * `npm test`: installs what is missing, then lint, types, unit tests, browser tests. The last line is a count:
+ * `N passed, N failed`.
  */
 import { existsSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'

@@ -1,0 +1,29 @@
+/**
+ * `npm run measure`: checks that measure the computer as much as a change, and searches that take long: required before
+ * a release. A few cases of each are in `npm test` too.
+ */
+import { buildPages, buildPrograms } from './build.mjs'
+import { checkNode, installForTests, installPackages, run } from './ground.mjs'
+
+/** Cases of the cheapest fleet that are held against trying everything, and made-up calibrations of each shape. */
+const THOROUGH = { VORNAK_CASES: '20000', VORNAK_SEEDS: '400' }
+
+checkNode()
+await installPackages()
+await installForTests()
+await buildPrograms()
+await buildPages()
+const failed = []
+for (const [name, command] of [
+  ['Cheapest fleets', ['jest', 'tests/core/sizing']],
+  ['Calibrations of made-up signals', ['jest', 'tests/core/capacity']],
+  ['Queueing, shares of the CPU', ['jest', '--runInBand', 'tests/standins']],
+  ['Networks and rates', ['jest', '--runInBand', 'tests/end-to-end/networks', 'tests/generator/shaper']],
+  ['Calibration on real processes', ['jest', '--runInBand', 'tests/end-to-end/calibration']],
+  ['A fleet of many on the screen', ['playwright', 'test', '--project=measuring', 'fleet-of-many']],
+]) {
+  console.log(`\n${name}`)
+  if ((await run('npx', command, { env: { ...process.env, ...THOROUGH } })) !== 0) failed.push(name)
+}
+console.log(failed.length === 0 ? '\nAll measured as it should.' : `\nNot as it should: ${failed.join(', ')}.`)
+process.exit(failed.length === 0 ? 0 : 1)
