@@ -58,6 +58,6 @@ export function benchMerge(quick: boolean): void {
     unit: 'µs per frame',
     reference,
     ratio: reference / value,
-    goal: '≥ 40',
+    goal: '≥ 28',
   })
 }

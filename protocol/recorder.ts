@@ -5,7 +5,7 @@
 import { SecondRecorder } from '../core/histogram/second-recorder'
 import { ByteWriter } from '../core/histogram/varint'
 import { NOT_STARTED, type NotStarted } from '../core/load/drive'
-import { FAILURE_KINDS, OWN_FAULTS, type FailureKind, type Reach } from '../core/journey/failure-kinds'
+import { FAILURE_KINDS, OWN_FAULTS, type FailureKind, type SentState } from '../core/journey/failure-kinds'
 import { NO_CLAIMS, type Claims } from '../core/merge/ledger'
 import { writeCounts } from '../core/merge/series-sum'
 import type { Health } from '../core/capacity/signals'
@@ -166,7 +166,7 @@ export class Recorder {
     series: number,
     now: number,
     kind: FailureKind,
-    reach: Reach,
+    reach: SentState,
     responseMs: number,
     connectMs: number,
     bytes: number,

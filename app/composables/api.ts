@@ -1,7 +1,7 @@
 /** Calls the server. Every failure is an {@link ApiProblem}: what happened and what to do. */
 import type { ApiProblem } from '~~/api/views'
 
-export class Problem extends Error {
+export class ApiError extends Error {
   constructor(readonly problem: ApiProblem) {
     super(problem.sentence)
   }
@@ -24,15 +24,15 @@ export async function api<T>(path: string, method: 'GET' | 'POST' | 'PUT' = 'GET
     })
   }
   catch {
-    throw new Problem(SILENT)
+    throw new ApiError(SILENT)
   }
   if (response.ok) return (await response.json()) as T
   const problem = (await response.json().catch(() => undefined)) as ApiProblem | undefined
-  throw new Problem(problem?.sentence ? problem : { ...SILENT, sentence: `The server answered ${response.status}.` })
+  throw new ApiError(problem?.sentence ? problem : { ...SILENT, sentence: `The server answered ${response.status}.` })
 }
 
 export function problemOf(error: unknown): ApiProblem {
-  return error instanceof Problem
+  return error instanceof ApiError
     ? error.problem
     : { code: 'fault', sentence: (error as Error).message, remedy: 'Load the page again.' }
 }

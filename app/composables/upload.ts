@@ -1,7 +1,7 @@
 /** Sends a file to the server, telling how far it has come. */
 import type { ApiProblem, UploadedFile } from '~~/api/views'
 
-/** @param progress share sent, 0–1 @throws Problem */
+/** @param progress share sent, 0–1 @throws ApiError */
 export function upload(file: File, progress: (share: number) => void): Promise<UploadedFile> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
@@ -10,7 +10,7 @@ export function upload(file: File, progress: (share: number) => void): Promise<U
     request.upload.onprogress = e => progress(e.lengthComputable ? e.loaded / e.total : 0)
     request.onerror = () =>
       reject(
-        new Problem({
+        new ApiError({
           code: 'silent',
           sentence: 'The file did not get through.',
           remedy: 'Check that the server is running, and send it again.',
@@ -21,7 +21,7 @@ export function upload(file: File, progress: (share: number) => void): Promise<U
       if (request.status < 300) resolve(body)
       else
         reject(
-          new Problem(
+          new ApiError(
             body.sentence
               ? body
               : { code: 'upload', sentence: `The server answered ${request.status}.`, remedy: 'Send it again.' },

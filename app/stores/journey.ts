@@ -8,7 +8,7 @@ import {
   neighbourOf,
   removeStep,
   renameStep,
-  type Place,
+  type StepPosition,
 } from '~~/core/journey/arrange'
 import {
   isBundle,
@@ -144,10 +144,10 @@ export const useJourney = defineStore('journey', () => {
   // Steps.
 
   /** Rearranges the steps; what is chosen then is where the change says. */
-  function arrange(change: (journey: HttpJourney, at: Place) => Place | undefined): void {
+  function arrange(change: (journey: HttpJourney, at: StepPosition) => StepPosition | undefined): void {
     const at = chosen.value
     if (!at) return
-    let place: Place | undefined = at
+    let place: StepPosition | undefined = at
     edit((j) => {
       if (j.kind === 'http') place = change(j, at)
     })

@@ -5,7 +5,7 @@
 import { readFileSync } from 'node:fs'
 import { parentPort } from 'node:worker_threads'
 import { readHarFile } from '../../core/formats/har-file'
-import type { Capture } from '../../core/formats/har'
+import type { RecordedVisit } from '../../core/formats/har'
 import { harToJourney, reviewHar, usualChoices } from '../../core/formats/har-to-journey'
 import { readJourneyText } from '../../core/formats/journey-text'
 import { openApiToJourney, readOpenApi, reviewOpenApi } from '../../core/formats/openapi'
@@ -17,9 +17,9 @@ import { readFeed } from './read-feed'
 
 const port = parentPort!
 const tell = (message: FromImportWorker) => port.postMessage(message)
-let remembered: { path: string, capture: Capture } | undefined
+let remembered: { path: string, capture: RecordedVisit } | undefined
 
-function captureAt(path: string): Capture {
+function captureAt(path: string): RecordedVisit {
   if (remembered?.path !== path) remembered = { path, capture: readHarFile(readFileSync(path)) }
   return remembered.capture
 }

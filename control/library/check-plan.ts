@@ -10,7 +10,7 @@ import type { Plan } from '../../core/plan/document'
 import { planAtMost, planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
 import { inTheWay, type Problem } from '../../core/checks/problem'
-import { problemsOf, type Surroundings } from '../../core/checks/problems'
+import { problemsOf, type PlanSurroundings } from '../../core/checks/problems'
 import { runLengthMs } from '../../core/plan/length'
 import { amount, type GuardRails } from '../machines/money'
 
@@ -25,7 +25,7 @@ export interface Allowance {
 /** Time from the last boot to the start of the load: roll call, rehearsal, arming. Common practice, no source. */
 const BEFORE_LOAD_S = 8
 
-export interface CheckAround extends Pick<Surroundings, 'target' | 'journeys' | 'feeds' | 'networks'> {
+export interface CheckAround extends Pick<PlanSurroundings, 'target' | 'journeys' | 'feeds' | 'networks'> {
   capacities: Pick<SizingAround, 'capacities' | 'stale'>
 }
 

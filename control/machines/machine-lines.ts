@@ -2,7 +2,7 @@
 import { FOR_PEAK } from './orders'
 import type { MachineLine } from '../../api/views'
 import type { Money } from './money'
-import type { Machine, MachineChange, Stay } from '../store/machines'
+import type { Machine, MachineChange, MachineStay } from '../store/machines'
 
 /** @param stay its time with the run that is looked at; left out: the machine as it is now */
 export function machineLine(
@@ -10,7 +10,7 @@ export function machineLine(
   changes: readonly MachineChange[],
   now: number,
   money: Money,
-  stay?: Stay,
+  stay?: MachineStay,
 ): MachineLine {
   const { price, facts } = machine
   const shown = stay?.nextAt !== undefined ? changes.filter(c => c.at < stay.nextAt!) : changes

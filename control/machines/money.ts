@@ -1,7 +1,7 @@
 /** What machines cost: now, today, by run; and the guard rails that refuse what would cost or load too much. */
 import { leaseMsOf } from './orders'
 import { costOf } from '../../core/offers/cost'
-import type { Machine, MachineStore, Stay, Waiting } from '../store/machines'
+import type { Machine, MachineStore, MachineStay, Waiting } from '../store/machines'
 import type { FactStore } from '../store/facts'
 
 /** What is never passed, whoever asks. Amounts in `currency`. */
@@ -51,7 +51,7 @@ export class Money {
   }
 
   /** What one machine's time with a run cost; time it was then kept waiting belongs to the run that kept it. */
-  costOfStay(machine: Machine, { takenAt, nextAt, first }: Stay, now: number): number {
+  costOfStay(machine: Machine, { takenAt, nextAt, first }: MachineStay, now: number): number {
     return this.costBetween(machine, first ? (machine.allocatedAt ?? takenAt) : takenAt, nextAt ?? now)
   }
 

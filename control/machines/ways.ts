@@ -4,7 +4,7 @@
  */
 import type { Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
-import type { Account, AccountStore } from '../store/accounts'
+import type { ProviderAccount, AccountStore } from '../store/accounts'
 import { CannotUnseal, type Sealing } from '../store/sealing'
 import { cloudApi } from './providers/cloud-api'
 import { ProviderSilent, type Provider } from './providers/contract'
@@ -27,7 +27,7 @@ export class Ways extends Map<string, Provider> {
    * Adds or changes an account, after asking its provider whether it knows the key. @param key left out: the one there
    * is
    */
-  async saveAccount(account: Account, key?: string): Promise<void> {
+  async saveAccount(account: ProviderAccount, key?: string): Promise<void> {
     if (TAKEN.includes(account.id))
       throw new ControlError(
         'account-name',
@@ -78,7 +78,7 @@ export class Ways extends Map<string, Provider> {
     this.delete(id)
   }
 
-  list(): Account[] {
+  list(): ProviderAccount[] {
     return this.accounts.all().map(a => a.account)
   }
 
@@ -91,7 +91,7 @@ export class Ways extends Map<string, Provider> {
     return found && this.sealing.unseal(found.sealed, `account/${id}`)
   }
 
-  private open(account: Account, sealed: Buffer): void {
+  private open(account: ProviderAccount, sealed: Buffer): void {
     try {
       this.set(
         account.id,

@@ -99,13 +99,13 @@ export function tellOnce(run: ActiveRun, connection: Connection, what: string, s
   say()
 }
 
-export interface CrewMember {
+export interface ConnectedMachine {
   machine: Machine
   connection: Connection | undefined
 }
 
 /** The run's machines, and the connection of each that has one. */
-export function crewOf(run: ActiveRun, { machines, hub }: PhaseTools): CrewMember[] {
+export function crewOf(run: ActiveRun, { machines, hub }: PhaseTools): ConnectedMachine[] {
   return machines.ofRun(run.id).map(machine => ({ machine, connection: hub.connections.get(machine.id) }))
 }
 

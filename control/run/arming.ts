@@ -12,7 +12,7 @@ import {
   startMerging,
   tellOnce,
   type ActiveRun,
-  type CrewMember,
+  type ConnectedMachine,
   type PhaseTools,
   type Verdict,
 } from './active-run'
@@ -126,7 +126,7 @@ export function prepare(
  */
 function tooShort(
   run: ActiveRun,
-  crew: readonly CrewMember[],
+  crew: readonly ConnectedMachine[],
   startAt: number,
   { fleet }: PhaseTools,
 ): string | undefined {
@@ -146,7 +146,7 @@ function tooShort(
   return `the lease of ${short.map(c => c.machine.name).join(', ')} ends before the run does, and cannot be moved`
 }
 
-function failed(crew: readonly CrewMember[], runId: string, reason: string): Verdict {
+function failed(crew: readonly ConnectedMachine[], runId: string, reason: string): Verdict {
   for (const { connection } of crew) connection?.say({ kind: 'abort', runId, reason })
   return { event: 'armingFailed', reason }
 }

@@ -2,13 +2,13 @@
  * Leads a run that calibrates: level after level, second by second, until all is known that can be. What it has seen
  * lives in memory alone.
  */
-import { estimate, STOLEN_ASIDE_SHARE, type Level, type WatchedSecond } from '../../core/capacity/estimate'
+import { estimate, STOLEN_ASIDE_SHARE, type HeldLevel, type WatchedSecond } from '../../core/capacity/estimate'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
-import { farBeyond, nextStep, warmingStep, type Step } from '../../core/capacity/next-step'
+import { farBeyond, nextStep, warmingStep, type CalibrationStep } from '../../core/capacity/next-step'
 import { SIGNAL_ORDER, type Health } from '../../core/capacity/signals'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/run/document'
-import type { Order } from './steering'
+import type { SteeringOrder } from './steering'
 
 /** Users come over this part of the settling time, so that nobody's connections storm in at once. */
 const RISE_SHARE = 0.55
@@ -19,7 +19,7 @@ const PATIENCE_S = 6
  */
 const MOST_ASIDE_S = 120
 
-interface Held extends Step {
+interface Held extends CalibrationStep {
   fromS: number
   before: number
 }
@@ -33,11 +33,11 @@ interface Seen {
 export class Calibrating {
   private readonly figures = new Map<number, SecondFigures>()
   /** Per machine, the levels it held. */
-  private readonly levels: Level[][]
+  private readonly levels: HeldLevel[][]
   private held: Held | undefined
   private asked = -1
   /** Levels held to warm up: they count for nothing else. */
-  private readonly warmed: Level[] = []
+  private readonly warmed: HeldLevel[] = []
   /** Set aside at the levels before. */
   private aside = 0
   private bytes = 0
@@ -58,7 +58,7 @@ export class Calibrating {
   }
 
   /** @param second of the run, now @returns what generators are to be told */
-  step(second: number): Order[] {
+  step(second: number): SteeringOrder[] {
     if (second < 0 || second <= this.asked || this.over) return []
     this.asked = second
     this.held ??= this.next(second)
@@ -100,7 +100,7 @@ export class Calibrating {
     }
   }
 
-  private merged(): Level[] {
+  private merged(): HeldLevel[] {
     return this.levels[0]!.map((first, k) => ({ ...first, seconds: this.levels.flatMap(l => l[k]!.seconds) }))
   }
 
@@ -116,7 +116,7 @@ export class Calibrating {
   }
 
   /** One level, held like a confirming one. */
-  private verifying(): Step | undefined {
+  private verifying(): CalibrationStep | undefined {
     const { rules, verify } = this.document.calibration!
     return this.levels[0]!.length > 0
       ? undefined
@@ -187,7 +187,7 @@ export class Calibrating {
   }
 
   /** Users of each group over all generators, a little more each second until the level is reached. */
-  private orders({ users, before, fromS, settleS }: Held, second: number): Order[] {
+  private orders({ users, before, fromS, settleS }: Held, second: number): SteeringOrder[] {
     const way = Math.min(1, (second - fromS + 1) / Math.max(1, Math.round(settleS * RISE_SHARE)))
     const { verify } = this.document.calibration!
     const machines = this.levels.length

@@ -13,7 +13,7 @@ import {
   runSecond,
   tellOnce,
   type ActiveRun,
-  type CrewMember,
+  type ConnectedMachine,
   type PhaseTools,
 } from './active-run'
 import { callOne } from './roll-call'
@@ -78,7 +78,7 @@ function start(
   run: ActiveRun,
   tools: PhaseTools,
   number: number,
-  member: CrewMember & { connection: NonNullable<CrewMember['connection']> },
+  member: ConnectedMachine & { connection: NonNullable<ConnectedMachine['connection']> },
 ): void {
   const { machine, connection } = member
   const { startAt } = run.stored
@@ -96,7 +96,12 @@ function start(
   else joined(run, tools, number, member)
 }
 
-function joined(run: ActiveRun, { fleet, runs, clock }: PhaseTools, number: number, { machine }: CrewMember): void {
+function joined(
+  run: ActiveRun,
+  { fleet, runs, clock }: PhaseTools,
+  number: number,
+  { machine }: ConnectedMachine,
+): void {
   run.parts.set(number, { is: 'playing' })
   fleet.change(machine.id, 'loadStarted', `it has joined run ${run.id}`)
   runs.remark(
@@ -110,7 +115,7 @@ function joined(run: ActiveRun, { fleet, runs, clock }: PhaseTools, number: numb
 }
 
 /** Its users go to others, as far as those have room. */
-function stayedAway(run: ActiveRun, tools: PhaseTools, number: number, { machine }: CrewMember): void {
+function stayedAway(run: ActiveRun, tools: PhaseTools, number: number, { machine }: ConnectedMachine): void {
   const { ingest, machines, runs, clock } = tools
   const sinceSecond = Math.max(0, runSecond(run, clock))
   run.parts.set(number, { is: 'absent', sinceSecond })
@@ -158,8 +163,8 @@ function giveBack({ fleet }: PhaseTools, machineId: string, reason: string): voi
 /** Those that have a machine, or an order for one, but have not joined. */
 function comingOf(
   { parts, generators, document }: ActiveRun,
-  crew: readonly CrewMember[],
-): { number: number, member: CrewMember, shift: PeakShift }[] {
+  crew: readonly ConnectedMachine[],
+): { number: number, member: ConnectedMachine, shift: PeakShift }[] {
   return parts.all('coming').flatMap(([number]) => {
     const member = crew.find(c => c.machine.id === generators[number]!.machineId)
     const shift = member && orderOfPlace(document.fleet, member.machine.location, member.machine.place)?.shift

@@ -4,7 +4,7 @@ import { UNSURE } from '../../core/fleet/capacity-book'
 import { expectedPass, planInUsers } from '../../core/plan/expected'
 import { usersPerCell } from '../../core/run/slice'
 import { hostsToReach, type Questions } from '../link/roll-caller'
-import { crewOf, type ActiveRun, type CrewMember, type PhaseTools, type Verdict } from './active-run'
+import { crewOf, type ActiveRun, type ConnectedMachine, type PhaseTools, type Verdict } from './active-run'
 
 /** A generator that has not answered by then is unfit, ms. */
 const ROLL_CALL_TIMEOUT_MS = 30_000
@@ -45,8 +45,8 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
 export function callOne(
   run: ActiveRun,
   tools: PhaseTools,
-  crew: readonly CrewMember[],
-  { machine, connection }: CrewMember,
+  crew: readonly ConnectedMachine[],
+  { machine, connection }: ConnectedMachine,
   since: number,
 ): string | undefined {
   const { clock, fleet, rollCaller } = tools

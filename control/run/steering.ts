@@ -11,7 +11,7 @@ import type { RunDocument } from '../../core/run/document'
 import type { RehearsedStep } from '../../protocol/messages'
 
 /** A group's users from now on, over all generators: of a calibration. */
-export interface Order {
+export interface SteeringOrder {
   group: number
   users: number
 }

@@ -2,7 +2,7 @@
 import type { Store } from './open'
 
 /** What may be shown of an account. `id` is what plans name it by. */
-export interface Account {
+export interface ProviderAccount {
   id: string
   name: string
   address: string
@@ -20,8 +20,8 @@ export function accountStore(store: Store) {
   )
   const drop = store.prepare('DELETE FROM accounts WHERE id = ?')
   return {
-    all: () => all.all().map(r => ({ account: JSON.parse(r.document) as Account, sealed: r.sealed })),
-    save: (account: Account, sealed: Buffer) => {
+    all: () => all.all().map(r => ({ account: JSON.parse(r.document) as ProviderAccount, sealed: r.sealed })),
+    save: (account: ProviderAccount, sealed: Buffer) => {
       put.run({ id: account.id, document: JSON.stringify(account), sealed })
     },
     drop: (id: string) => {

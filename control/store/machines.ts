@@ -14,7 +14,7 @@ export interface Waiting {
 }
 
 /** What was wished for beside region and type. */
-export interface Wishes {
+export interface MachineWishes {
   attached?: Attached
   elsewhere?: string[]
   /** Length of its lease, ms: whatever it waits before is not taken off. */
@@ -48,7 +48,7 @@ export interface Machine {
   clockMs: number | undefined
   facts: HostFacts | undefined
   price: Price
-  wishes: Wishes
+  wishes: MachineWishes
   waits: Waiting | undefined
   attempt: number
   billed: number | undefined
@@ -68,7 +68,7 @@ export type NewMachine = Pick<
   | 'askedAt'
   | 'leaseEndsAt'
   | 'price'
-> & { runId?: number, wishes?: Wishes, attempt?: number }
+> & { runId?: number, wishes?: MachineWishes, attempt?: number }
 
 /** A machine's time with a run. */
 export interface CrewMember {
@@ -85,7 +85,7 @@ export interface CrewMember {
 /**
  * A machine's time with a run, as what it cost is reckoned: until the next run takes it, waiting belongs to this one.
  */
-export interface Stay {
+export interface MachineStay {
   runId: number
   takenAt: number
   nextAt: number | undefined
@@ -285,17 +285,15 @@ export function machineStore(store: Store) {
     ofRun: (runId: number) => ofRun.all(runId).map(posted),
     /** Everything that ever worked for a run, also what failed and was replaced, with its time there. */
     everOfRun: (runId: number) =>
-      everOfRun
-        .all(runId)
-        .map(row => ({
-          machine: posted(row),
-          stay: {
-            runId,
-            takenAt: row.taken_at,
-            nextAt: row.next_at ?? undefined,
-            first: row.first_at === row.taken_at,
-          },
-        })),
+      everOfRun.all(runId).map(row => ({
+        machine: posted(row),
+        stay: {
+          runId,
+          takenAt: row.taken_at,
+          nextAt: row.next_at ?? undefined,
+          first: row.first_at === row.taken_at,
+        },
+      })),
     crewOf: (machineId: string) => crewOf.all(machineId).map(crewFrom),
     crewSince: (moment: number) => crewSince.all(whole(moment)).map(crewFrom),
     /** Machines the provider has not confirmed to be gone. */
@@ -487,7 +485,7 @@ function machineOf(row: MachineRow): Machine {
     clockMs: row.clock_ms ?? undefined,
     facts: parsed<HostFacts>(row.facts),
     price: JSON.parse(row.price) as Price,
-    wishes: JSON.parse(row.wishes) as Wishes,
+    wishes: JSON.parse(row.wishes) as MachineWishes,
     waits: parsed<Waiting>(row.waits),
     attempt: row.attempt,
     billed: row.billed ?? undefined,

@@ -1,5 +1,5 @@
 /** A calibration as part of a run's document, and what it leaves behind. */
-import type { Estimate, Level } from './estimate'
+import type { Estimate, HeldLevel } from './estimate'
 import type { StepRules } from './next-step'
 
 /** What a run that calibrates is to find out. */
@@ -27,7 +27,7 @@ export interface CalibrationTask {
 export interface CalibrationEvidence {
   estimate: Estimate
   /** Of all its machines. */
-  levels: Level[]
+  levels: HeldLevel[]
   /** Users each machine alone would carry; one entry with one machine. */
   perMachine: number[]
   /** Level that is held now; while it goes on. */

@@ -16,7 +16,7 @@ export interface WatchedSecond {
 }
 
 /** A level that was held, of one generator. */
-export interface Level {
+export interface HeldLevel {
   users: number
   /** Quiet ones: those in which neighbours took CPU are set aside. */
   seconds: readonly WatchedSecond[]
@@ -84,7 +84,7 @@ const FEWEST_QUIET = 4
 /** A signal that does not move by this share of its limit over the levels is left out: it is not what binds. */
 const MOVES_SHARE = 0.02
 
-export function estimate(given: readonly Level[]): Estimate {
+export function estimate(given: readonly HeldLevel[]): Estimate {
   const levels = mergeEqual(given)
   const signals: Partial<Record<Signal, SeenSignal>> = {}
   for (const signal of SIGNAL_ORDER) {
@@ -160,7 +160,7 @@ export function sayBinds({
 }
 
 /** Whether the held level of a verification was borne: every signal within its limit. */
-export function sayVerified({ levels }: { levels: readonly Level[] }): { held: boolean, sentence: string } {
+export function sayVerified({ levels }: { levels: readonly HeldLevel[] }): { held: boolean, sentence: string } {
   const last = levels.at(-1)
   if (last && isDisturbed([last])) return { held: false, sentence: WHY_INCONCLUSIVE.stolen.sentence }
   if (!last || last.seconds.length === 0) return { held: false, sentence: 'Nothing was seen.' }
@@ -212,11 +212,11 @@ function isSureBeyond({ levels, limit }: SeenSignal): boolean {
 }
 
 /** Of one of the levels too little is left that was quiet. */
-function isDisturbed(levels: readonly Level[]): boolean {
+function isDisturbed(levels: readonly HeldLevel[]): boolean {
   return levels.some(l => (l.aside ?? 0) > 0 && l.seconds.length < FEWEST_QUIET)
 }
 
-function seenSignal(levels: readonly Level[], signal: Signal): SeenSignal {
+function seenSignal(levels: readonly HeldLevel[], signal: Signal): SeenSignal {
   const limit = SIGNAL_LIMITS[signal]
   const watched = (of: (value: number) => number) =>
     levels.map(l => ({ users: l.users, values: l.seconds.map(s => of(s.health[signal])) }))
@@ -251,7 +251,7 @@ function meanAt(signal: SeenSignal, users: number): number {
 }
 
 /** Passes per user and second. */
-function rateOf(levels: readonly Level[]): number {
+function rateOf(levels: readonly HeldLevel[]): number {
   let [passes, userSeconds] = [0, 0]
   for (const { users, seconds } of levels)
     for (const s of seconds) {
@@ -265,7 +265,7 @@ function rateOf(levels: readonly Level[]): number {
  * Passes come more seldom by this share, and not by chance: counts scatter, and few of them say little (logarithm of a
  * ratio of Poisson counts; its variance is 1/n + 1/m).
  */
-function isSurelySlower(level: Level, reference: readonly Level[], share: number): boolean {
+function isSurelySlower(level: HeldLevel, reference: readonly HeldLevel[], share: number): boolean {
   const [here, there] = [[level], reference].map(of =>
     of.reduce((sum, l) => sum + l.seconds.reduce((n, s) => n + s.passes, 0), 0),
   ) as [number, number]
@@ -278,7 +278,7 @@ function isSurelySlower(level: Level, reference: readonly Level[], share: number
 }
 
 /** Levels held more than once, or by siblings, become one; rising in users. */
-function mergeEqual(levels: readonly Level[]): Level[] {
+function mergeEqual(levels: readonly HeldLevel[]): HeldLevel[] {
   const byUsers = new Map<number, WatchedSecond[]>()
   for (const { users, seconds } of levels)
     if (seconds.length > 0) byUsers.set(users, [...(byUsers.get(users) ?? []), ...seconds])

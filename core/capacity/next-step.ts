@@ -3,7 +3,7 @@
  * levels close to it, and one longer level that confirms. Most seconds lie where they matter; that is about three times
  * quicker than doubling and bisecting.
  */
-import { estimate, ownSignals, type Estimate, type Level, type SeenSignal } from './estimate'
+import { estimate, ownSignals, type Estimate, type HeldLevel, type SeenSignal } from './estimate'
 import { SIGNAL_LIMITS, worstSignal } from './signals'
 import { median } from './steps-watched'
 
@@ -20,7 +20,7 @@ export interface StepRules {
 }
 
 /** `warm`: held so that code is warm, and not counted. */
-export interface Step {
+export interface CalibrationStep {
   users: number
   settleS: number
   holdS: number
@@ -73,12 +73,12 @@ const MOST_LEVELS = 14
 const MOST_CONFIRMED = 3
 
 /** @param levels held so far, in order @returns the next; undefined when all is known that can be */
-export function nextStep(levels: readonly Level[], rules: StepRules): Step | undefined {
+export function nextStep(levels: readonly HeldLevel[], rules: StepRules): CalibrationStep | undefined {
   const { first, most, holdS, settleS, confirmS } = rules
   const confirmed = levels.filter(l => l.confirming).length
   const found = estimate(levels)
   const longer = longerBy(found, holdS)
-  const step = (users: number, kind: Step['kind'] = 'near'): Step => ({
+  const step = (users: number, kind: CalibrationStep['kind'] = 'near'): CalibrationStep => ({
     users: Math.max(1, Math.min(most, Math.round(users))),
     settleS,
     holdS: Math.round(holdS * longer),
@@ -93,7 +93,7 @@ export function nextStep(levels: readonly Level[], rules: StepRules): Step | und
   const rise = ownSignals(found).some(([, s]) => s.rises && s.levels.at(-1)!.mean > SOME_WAY * s.limit)
     ? MOST_RISE_LOADED
     : MOST_RISE
-  const confirm = (users: number): Step | undefined => ({
+  const confirm = (users: number): CalibrationStep | undefined => ({
     ...step(users, 'confirm'),
     holdS: Math.round(confirmS * Math.min(longer, MOST_LONGER_CONFIRMED)),
   })
@@ -191,8 +191,11 @@ const MOST_WARMER = 8
 const LEAST_WARMER = 1.5
 
 /** Held before the first level that counts. @param warmed those held so far @returns undefined when it is warm */
-export function warmingStep({ first, most, holdS }: StepRules, warmed: readonly Level[] = []): Step | undefined {
-  const step = (users: number): Step => ({
+export function warmingStep(
+  { first, most, holdS }: StepRules,
+  warmed: readonly HeldLevel[] = [],
+): CalibrationStep | undefined {
+  const step = (users: number): CalibrationStep => ({
     users: Math.min(most, Math.round(users)),
     settleS: WARM_S,
     holdS: holdS - WARM_S,
@@ -207,6 +210,6 @@ export function warmingStep({ first, most, holdS }: StepRules, warmed: readonly 
 }
 
 /** A level that is far beyond the limits need not be held to its end. @param seconds of it so far */
-export function farBeyond(seconds: Level['seconds']): boolean {
+export function farBeyond(seconds: HeldLevel['seconds']): boolean {
   return seconds.length >= 6 && median(seconds.map(s => worstSignal(s.health).ratio)) > 1.6
 }

@@ -23,7 +23,7 @@ import { inTheWay, type Problem, type Weight } from './problem'
 import { mixOf, networksUsed, resolveShares, WHOLE_BP } from '../plan/shares'
 
 /** What a plan is checked against. `offers` holds a provider's regions; none: the provider did not answer. */
-export interface Surroundings {
+export interface PlanSurroundings {
   target: Target | undefined
   journeys: Journey[]
   /** Columns of each feed by its id. */
@@ -41,7 +41,7 @@ export interface Surroundings {
 const ORDER: Record<Weight, number> = { inTheWay: 0, costsSoundness: 1, toKnow: 2 }
 
 /** All problems, the weightiest first. A plan can start when none is in the way. */
-export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
+export function problemsOf(plan: Plan, around: PlanSurroundings): Problem[] {
   const inUsers = planInUsers(plan, around.journeys)
   const sizing =
     around.sizing ??
@@ -96,7 +96,7 @@ export function problemsOf(plan: Plan, around: Surroundings): Problem[] {
 }
 
 /** What the numbers of machines rest on, where nobody has measured it. */
-function capacityProblems(plan: Plan, { offers }: Surroundings, sizing: readonly LocationSizing[]): Problem[] {
+function capacityProblems(plan: Plan, { offers }: PlanSurroundings, sizing: readonly LocationSizing[]): Problem[] {
   // A plan that cannot be sized is told the same: nothing is known.
   const unsure = sizing.filter(s => s.users > 0 && UNSURE.includes(s.basis))
   const byHand = sizing.filter(s => s.users > 0 && s.basis === 'byHand').map(s => s.code)
@@ -160,7 +160,7 @@ function peakProblems(sizing: readonly LocationSizing[]): Problem[] {
 function calibration(
   plan: Plan,
   unsure: readonly LocationSizing[],
-  offers: Surroundings['offers'],
+  offers: PlanSurroundings['offers'],
   again: boolean,
 ): Partial<Problem> {
   const at = unsure.map(s => plan.locations.find(l => l.code === s.code)!)
@@ -186,7 +186,7 @@ function calibration(
   }
 }
 
-function targetProblems(plan: Plan, { target, journeys, now, lengthMs }: Surroundings, peak: number): Problem[] {
+function targetProblems(plan: Plan, { target, journeys, now, lengthMs }: PlanSurroundings, peak: number): Problem[] {
   if (!target) return [inTheWay('unknown-target', 'The plan’s target does not exist.', 'Choose a target.')]
   const { approval } = target
   if (!approval)
@@ -279,7 +279,7 @@ function hostsOf(journey: Journey, target: Target): string[] {
     })
 }
 
-function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: Surroundings): Problem[] {
+function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: PlanSurroundings): Problem[] {
   const group = plan.groups.find(g => g.letter === letter)!
   const found: Problem[] = []
   const journey = journeys.find(j => j.id === group.journeyId)
@@ -382,7 +382,7 @@ function largestJump({ profile }: Group): number {
 }
 
 /** What a drive asks of its group. */
-function driveProblems(plan: Plan, group: Group, { journeys }: Surroundings): Problem[] {
+function driveProblems(plan: Plan, group: Group, { journeys }: PlanSurroundings): Problem[] {
   const drive = group.drive ?? BY_USERS
   const about = { group: group.letter }
   const journey = journeys.find(j => j.id === group.journeyId)
@@ -450,7 +450,7 @@ function driveProblems(plan: Plan, group: Group, { journeys }: Surroundings): Pr
   return found
 }
 
-function networkProblems(plan: Plan, group: Group, { networks, journeys }: Surroundings): Problem[] {
+function networkProblems(plan: Plan, group: Group, { networks, journeys }: PlanSurroundings): Problem[] {
   const found: Problem[] = []
   const { bp } = resolveShares(plan, group.letter)
   for (const [code, mix] of Object.entries(plan.networks?.[group.letter] ?? {})) {
@@ -496,7 +496,7 @@ function networkProblems(plan: Plan, group: Group, { networks, journeys }: Surro
   return found
 }
 
-function objectiveProblems(plan: Plan, { journeys }: Surroundings): Problem[] {
+function objectiveProblems(plan: Plan, { journeys }: PlanSurroundings): Problem[] {
   const shaped = networksUsed(plan)
   const shaping: Problem[] =
     shaped.length === 0

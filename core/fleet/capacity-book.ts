@@ -32,7 +32,7 @@ export interface Known {
 }
 
 /** What is asked for: users of a journey, with their think time per pass, on a network, on a machine. */
-export interface Asked {
+export interface CapacityAsked {
   journeyId: string
   thinkMs: number
   pacingMs?: number
@@ -54,7 +54,7 @@ export class CapacityBook {
     this.carrying = capacities.filter(c => c.outcome !== 'inconclusive' && c.lower > 0)
   }
 
-  find(asked: Asked): Known {
+  find(asked: CapacityAsked): Known {
     const ofJourney = this.carrying.filter(c => c.journeyId === asked.journeyId && c.provider === asked.provider)
     const ofType = ofJourney.filter(c => c.machineType === asked.type.name)
     const exact = newest(ofType.filter(c => c.network === asked.network && !this.stale.has(c.id)))
@@ -76,7 +76,7 @@ export class CapacityBook {
     return { use: { assumed: 1 / (this.assumedPerVcpu * asked.type.vcpu) }, basis: 'assumed' }
   }
 
-  private known(capacity: Capacity, asked: Asked, basis: Basis): Known {
+  private known(capacity: Capacity, asked: CapacityAsked, basis: Basis): Known {
     return { use: useOf(capacity, asked, this.headroom), basis, capacity }
   }
 }

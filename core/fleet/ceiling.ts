@@ -2,14 +2,14 @@
 import type { LocationSizing } from './sizing'
 
 /** A location's users at peak, and what its machines carry. */
-export interface Load {
+export interface LocationLoad {
   code: string
   users: number
   carries: number
 }
 
 /** @param peak users of all groups at peak @returns undefined when nothing is placed */
-export function ceilingOf(loads: readonly Load[], peak: number): { users: number, code: string } | undefined {
+export function ceilingOf(loads: readonly LocationLoad[], peak: number): { users: number, code: string } | undefined {
   let lowest: { users: number, code: string } | undefined
   for (const { code, users, carries } of loads) {
     if (users === 0) continue

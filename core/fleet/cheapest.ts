@@ -24,7 +24,7 @@ export interface Option {
   kind?: string
 }
 
-export interface Wishes {
+export interface SizingWishes {
   /** Most machines, and most vCPU, over all options. */
   mostMachines: number
   mostVcpu?: number
@@ -64,12 +64,12 @@ export interface Cheapest {
 }
 
 /** @returns machines per option, same order; undefined when nothing fits */
-export function cheapest(options: readonly Option[], wishes: Wishes): number[] | undefined {
+export function cheapest(options: readonly Option[], wishes: SizingWishes): number[] | undefined {
   return searchCheapest(options, wishes)?.counts
 }
 
 /** The same, saying also how sure it is. @returns undefined when nothing fits */
-export function searchCheapest(options: readonly Option[], wishes: Wishes): Cheapest | undefined {
+export function searchCheapest(options: readonly Option[], wishes: SizingWishes): Cheapest | undefined {
   const work = { branches: 0, least: Number.POSITIVE_INFINITY, over: false }
   const usable = options
     .map((_, i) => i)
@@ -115,7 +115,7 @@ export function searchCheapest(options: readonly Option[], wishes: Wishes): Chea
  */
 function searchWith(
   options: readonly Option[],
-  wishes: Wishes,
+  wishes: SizingWishes,
   among: readonly number[],
   need: number,
   must: number | undefined,
@@ -248,12 +248,12 @@ function rounded(options: readonly Option[], order: readonly number[], need: num
   return counts
 }
 
-function priceOf(options: readonly Option[], counts: readonly number[], { fewest }: Wishes): number {
+function priceOf(options: readonly Option[], counts: readonly number[], { fewest }: SizingWishes): number {
   return counts.reduce((sum, n, i) => sum + n * (fewest ? 1 : options[i]!.cost), 0)
 }
 
 /** Whether machines carry the load as wished. */
-export function holds(options: readonly Option[], counts: readonly number[], wishes: Wishes): boolean {
+export function holds(options: readonly Option[], counts: readonly number[], wishes: SizingWishes): boolean {
   const carried = options.reduce((sum, o, i) => sum + o.carries * counts[i]!, 0)
   const machines = counts.reduce((sum, n) => sum + n, 0)
   const vcpu = options.reduce((sum, o, i) => sum + o.vcpu * counts[i]!, 0)

@@ -10,9 +10,9 @@ import type { Group } from '../plan/document'
 import type { PeakShift } from './order'
 import type { RegionOffer } from '../offers/machine-type'
 import { runLengthMs } from '../plan/length'
-import { holds, type Wishes } from './cheapest'
+import { holds, type SizingWishes } from './cheapest'
 import { peakOfMoments, type Demand, type Moment } from './demand'
-import { takenBy, takenTogether, type Place, type Taking } from './place'
+import { takenBy, takenTogether, type LocationOptions, type Taking } from './place'
 
 /**
  * A machine that joins is ordered by so much of the usual boot, and so long, before its first user comes: some take
@@ -32,9 +32,9 @@ const COMPARED_BRANCHES = 300
 
 /** A location's users in two layers, each with its machines. */
 export interface Layered {
-  through: Place
+  through: LocationOptions
   throughTaking: Taking
-  peak: Place
+  peak: LocationOptions
   peakTaking: Taking
   shift: PeakShift
 }
@@ -47,7 +47,12 @@ interface Cut {
 }
 
 /** @param whole what is taken when every machine is there all through @returns undefined: that is as good */
-export function peakShift(place: Place, demand: Demand, location: number, whole: Taking): Layered | undefined {
+export function peakShift(
+  place: LocationOptions,
+  demand: Demand,
+  location: number,
+  whole: Taking,
+): Layered | undefined {
   const { plan, around } = place
   if (plan.sizing?.allThrough || plan.keepMachinesMin > 0 || place.offer.selfEnrolled || whole.cost <= 0)
     return undefined
@@ -90,7 +95,7 @@ export function leadMsOf({ bootS }: Pick<RegionOffer, 'bootS'>): number {
  * The stretches in which the location's load is above fractions of its peak, each with the users that are there only
  * then.
  */
-function cutsOf(place: Place, demand: Demand, location: number, mayBePeak: readonly boolean[]): Cut[] {
+function cutsOf(place: LocationOptions, demand: Demand, location: number, mayBePeak: readonly boolean[]): Cut[] {
   const { plan } = place
   const curve = curveOf(plan.groups, g => demand.shareAt(g, location))
   const most = curve.reduce((high, p) => Math.max(high, p.before, p.after), 0)
@@ -111,7 +116,7 @@ function cutsOf(place: Place, demand: Demand, location: number, mayBePeak: reado
  * @param above per group @returns undefined when nobody is above, or their machines would be there as long as the
  * others
  */
-function cutFor({ plan, offer, around }: Place, above: number[]): Cut | undefined {
+function cutFor({ plan, offer, around }: LocationOptions, above: number[]): Cut | undefined {
   const spans = plan.groups.flatMap(({ profile }, g) =>
     above[g]! < peakOf(profile) ? (spanOf(profile, above[g]! + 1) ?? []) : [],
   )
@@ -127,7 +132,13 @@ function cutFor({ plan, offer, around }: Place, above: number[]): Cut | undefine
 }
 
 /** What a cut would cost about, in fractions of the machines that carry the whole. */
-function guess(place: Place, demand: Demand, location: number, { above, billedS }: Cut, whole: Taking): number {
+function guess(
+  place: LocationOptions,
+  demand: Demand,
+  location: number,
+  { above, billedS }: Cut,
+  whole: Taking,
+): number {
   const { through, peak } = demand.roughly(location, above)
   const part = (layer: readonly Moment[]) => peakOfMoments(layer) / Math.max(1, place.users)
   return through.length === 0
@@ -136,7 +147,7 @@ function guess(place: Place, demand: Demand, location: number, { above, billedS 
 }
 
 /** Who is there all through takes as many users of the peak as it has room for. */
-function filled(place: Place, demand: Demand, location: number, cut: Cut): Cut | undefined {
+function filled(place: LocationOptions, demand: Demand, location: number, cut: Cut): Cut | undefined {
   const { plan } = place
   const { through } = demand.roughly(location, cut.above)
   const layer = place.layer(through, place.billedS, place.others)
@@ -163,11 +174,11 @@ function filled(place: Place, demand: Demand, location: number, cut: Cut): Cut |
 }
 
 function layers(
-  place: Place,
+  place: LocationOptions,
   demand: Demand,
   location: number,
   cut: Cut,
-  over: Partial<Wishes> = {},
+  over: Partial<SizingWishes> = {},
 ): Layered | undefined {
   const { through: throughMoments, peak: peakMoments } = demand.cut(location, cut.above)
   if (throughMoments.length === 0 || peakMoments.length === 0) return undefined

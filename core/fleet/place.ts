@@ -9,7 +9,7 @@ import { extrasOf, type Attached, type MachineType, type RegionOffer } from '../
 import type { Location, Plan } from '../plan/document'
 import { mixOf } from '../plan/shares'
 import { CapacityBook, sumOfUses, USABLE, worstBasis, type Basis, type Known } from './capacity-book'
-import { searchCheapest, type Option, type Wishes } from './cheapest'
+import { searchCheapest, type Option, type SizingWishes } from './cheapest'
 import { costOf, priceOf, type Price } from '../offers/cost'
 import { peakOfMoments, type Moment } from './demand'
 
@@ -72,7 +72,7 @@ export function takenBy(candidates: readonly Pick<Candidate, 'type'>[], counts: 
 /** What is known of a type for every group, by type and headroom: the same for every layer of a location. */
 export type KnownUses = Map<string, { known: (Known & { part: number })[][], useOfGroup: Use[] }>
 
-export class Place {
+export class LocationOptions {
   readonly users: number
   readonly attached: Attached | undefined
   /** Machines that can still be ordered here. */
@@ -110,7 +110,7 @@ export class Place {
     return this.plan.sizing?.headroom ?? USUAL_HEADROOM
   }
 
-  get wishes(): Wishes {
+  get wishes(): SizingWishes {
     const { free, ready } = this
     const waiting = Object.values(ready).reduce((sum, n) => sum + n, 0)
     return {
@@ -122,8 +122,8 @@ export class Place {
   }
 
   /** The same place with some of its users only. */
-  layer(moments: readonly Moment[], billedS: number, others: Taken): Place {
-    return new Place(this.plan, this.location, this.offer, moments, this.around, others, billedS, this.uses)
+  layer(moments: readonly Moment[], billedS: number, others: Taken): LocationOptions {
+    return new LocationOptions(this.plan, this.location, this.offer, moments, this.around, others, billedS, this.uses)
   }
 
   candidates(headroom = this.headroom): Candidate[] {
@@ -161,7 +161,7 @@ export class Place {
    * As many of the pinned type as its users need, or the cheapest. @param over what is wished otherwise than usual
    * @returns undefined when nothing fits
    */
-  take(over: Partial<Wishes> = {}): Taking | undefined {
+  take(over: Partial<SizingWishes> = {}): Taking | undefined {
     if (this.location.choose === 'cheapest') {
       const candidates = this.candidates()
       const found = searchCheapest(candidates, { ...this.wishes, ...over })

@@ -4,7 +4,7 @@
  * are taken that fit together and cost least.
  */
 import { ownOf } from '../values/own'
-import { costIn, NOBODY, takenBy, takenTogether, type Place, type Taken } from './place'
+import { costIn, NOBODY, takenBy, takenTogether, type LocationOptions, type Taken } from './place'
 
 /** Numbers of machines that are tried at a location: far fewer make a difference. */
 const MOST_TRIED = 60
@@ -27,7 +27,7 @@ export class RegionQuota {
   private taken = NOBODY
 
   /** @param places of one region, each as if it had all of its quota to itself */
-  constructor(places: readonly Place[]) {
+  constructor(places: readonly LocationOptions[]) {
     this.free = places[0]?.wishes.mostMachines ?? 0
     this.shares = places.length > 1 ? shareQuota(places, this.free) : [NOBODY]
   }
@@ -47,7 +47,7 @@ export class RegionQuota {
 /**
  * @returns machines each is left at least; where they do not fit together, the first have the fewest they can do with
  */
-function shareQuota(places: readonly Place[], free: number): Taken[] {
+function shareQuota(places: readonly LocationOptions[], free: number): Taken[] {
   const ways = places.map(place => waysOf(place, free))
   const fits = (shares: readonly Taken[]) => fitTogether(places[0]!, shares)
   const cheapestEach = ways.map(([first]) => first!)
@@ -56,7 +56,7 @@ function shareQuota(places: readonly Place[], free: number): Taken[] {
 }
 
 /** Whether these can all be had in the region: machines that wait serve one location each. */
-function fitTogether({ offer: { quota, waiting = {} } }: Place, shares: readonly Taken[]): boolean {
+function fitTogether({ offer: { quota, waiting = {} } }: LocationOptions, shares: readonly Taken[]): boolean {
   const { machines, byType } = takenTogether(shares)
   const ready = Object.entries(byType).reduce((sum, [type, n]) => sum + Math.min(n, ownOf(waiting, type) ?? 0), 0)
   return machines - ready <= Math.max(0, quota.most - quota.used)
@@ -66,7 +66,7 @@ function fitTogether({ offer: { quota, waiting = {} } }: Place, shares: readonly
  * From the cheapest to that with the fewest machines. One that does not fit into all of the quota asks for nothing of
  * it.
  */
-function waysOf(place: Place, free: number): Way[] {
+function waysOf(place: LocationOptions, free: number): Way[] {
   const nothing: Way = { ...NOBODY, cost: 0 }
   if (place.users === 0) return [nothing]
   if (place.location.choose !== 'cheapest') {

@@ -3,7 +3,7 @@
  */
 
 /** The way from a generator to one host, measured once each. Times in ms, −1 where that part did not happen. */
-export interface Reach {
+export interface ReachedHost {
   host: string
   ok: boolean
   /** Everything the name resolves to there. */
@@ -35,7 +35,7 @@ export interface RollCallReport {
   ports: number
   /** Of the disk it works on; −1: not known. */
   diskFreeBytes: number
-  reached: Reach[]
+  reached: ReachedHost[]
   runtimes: { program: string, ok: boolean, said: string }[]
   /** Where nothing is calibrated. */
   selfTest?: SelfTest

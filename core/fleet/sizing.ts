@@ -16,7 +16,7 @@ import {
   costIn,
   machinesIn,
   NOBODY,
-  Place,
+  LocationOptions,
   sayMachines,
   takenBy,
   type Candidate,
@@ -103,10 +103,10 @@ export interface LocationSizing {
 export function sizePlan(plan: Plan, around: SizingAround): LocationSizing[] {
   const demand = new Demand(plan)
   const uses = plan.locations.map((): KnownUses => new Map())
-  const placeAt = (l: number, others: Taken): Place | undefined => {
+  const placeAt = (l: number, others: Taken): LocationOptions | undefined => {
     const location = plan.locations[l]!
     const offer = ownOf(around.offers, location.provider)?.find(r => r.region === location.region)
-    return offer && new Place(plan, location, offer, demand.at(l), around, others, around.billedS, uses[l])
+    return offer && new LocationOptions(plan, location, offer, demand.at(l), around, others, around.billedS, uses[l])
   }
   const alone = plan.locations.map((_, l) => placeAt(l, NOBODY))
   const quotas = new Map<string, RegionQuota>()
@@ -131,7 +131,7 @@ export function sizePlan(plan: Plan, around: SizingAround): LocationSizing[] {
   })
 }
 
-function sizePinned(place: Place, demand: Demand, location: number): LocationSizing | undefined {
+function sizePinned(place: LocationOptions, demand: Demand, location: number): LocationSizing | undefined {
   const candidate = place.pinned()
   if (!candidate) return undefined
   if (place.users === 0) return answer(place, { candidates: [candidate], counts: [0], cost: 0, gap: 0 }, 0)
@@ -156,7 +156,7 @@ function sizePinned(place: Place, demand: Demand, location: number): LocationSiz
   return sizing
 }
 
-function sizeCheapest(place: Place, demand: Demand, location: number): LocationSizing {
+function sizeCheapest(place: LocationOptions, demand: Demand, location: number): LocationSizing {
   const nothing = (): Taking => {
     const candidates = place.candidates()
     return { candidates, counts: candidates.map(() => 0), cost: 0, gap: 0 }
@@ -180,7 +180,13 @@ function sizeCheapest(place: Place, demand: Demand, location: number): LocationS
 }
 
 /** Machines for the peak alone, where they are cheaper than all of them all through. */
-function inLayers(place: Place, demand: Demand, location: number, whole: Taking, needed: number): LocationSizing {
+function inLayers(
+  place: LocationOptions,
+  demand: Demand,
+  location: number,
+  whole: Taking,
+  needed: number,
+): LocationSizing {
   const layered = peakShift(place, demand, location, whole)
   if (!layered) return answer(place, whole, needed)
   const { throughTaking, peakTaking } = layered
@@ -195,7 +201,10 @@ function inLayers(place: Place, demand: Demand, location: number, whole: Taking,
 }
 
 /** The two layers of a location as one. */
-function together(place: Place, { through, throughTaking, peak, peakTaking, shift }: Layered): LocationSizing {
+function together(
+  place: LocationOptions,
+  { through, throughTaking, peak, peakTaking, shift }: Layered,
+): LocationSizing {
   const all = answer(through, throughTaking, machinesIn(throughTaking.counts))
   const late = answer(peak, peakTaking, machinesIn(peakTaking.counts))
   const loads = [...all.loads, ...late.loads.map(l => ({ ...l, peak: true as const }))].sort(
@@ -223,7 +232,7 @@ function together(place: Place, { through, throughTaking, peak, peakTaking, shif
   }
 }
 
-function answer(place: Place, { candidates, counts }: Taking, needed: number): LocationSizing {
+function answer(place: LocationOptions, { candidates, counts }: Taking, needed: number): LocationSizing {
   const { location, users, spares } = place
   const carried = candidates.reduce((sum, c, i) => sum + c.carries * counts[i]!, 0)
   const chosen = candidates.flatMap((c, i) => (counts[i]! > 0 ? [{ c, n: counts[i]! }] : []))
@@ -269,7 +278,7 @@ function answer(place: Place, { candidates, counts }: Taking, needed: number): L
 
 /** One spare more, or one fewer. */
 function choices(
-  { location, spares, wishes }: Place,
+  { location, spares, wishes }: LocationOptions,
   candidates: readonly Candidate[],
   { cost }: LocationSizing,
 ): SizingChoice[] {
@@ -288,7 +297,10 @@ function choices(
   return found
 }
 
-function whyNot({ location, offer, free, wishes, spares, users }: Place, candidates: readonly Candidate[]): string {
+function whyNot(
+  { location, offer, free, wishes, spares, users }: LocationOptions,
+  candidates: readonly Candidate[],
+): string {
   if (candidates.every(c => c.most === 0))
     return `${location.code}: no machine can be had in ${offer.region}: ${free === 0 ? 'its quota is used up' : 'every type is out of stock'}.`
   const most = Math.max(
@@ -298,7 +310,7 @@ function whyNot({ location, offer, free, wishes, spares, users }: Place, candida
 }
 
 /** The smallest single change of each kind. */
-function remedies(place: Place, candidates: readonly Candidate[]): SizingRemedy[] {
+function remedies(place: LocationOptions, candidates: readonly Candidate[]): SizingRemedy[] {
   const { wishes, offer } = place
   const found: SizingRemedy[] = []
   const plenty = candidates.map(c => ({

@@ -1,18 +1,18 @@
 /** A capture as a file: HAR as text, or a zip of it with the bodies that lie beside it. */
 import { unzipSync } from 'fflate'
-import { HarError, readHar, type Capture } from './har'
+import { HarError, readHar, type RecordedVisit } from './har'
 
 /** Most that a zip may hold when it is unpacked, bytes, and most files. */
 const MOST_UNPACKED_BYTES = 512 * 1024 * 1024
 const MOST_FILES = 20_000
 
 /** @throws HarError in words that say what to do */
-export function readHarFile(bytes: Uint8Array): Capture {
+export function readHarFile(bytes: Uint8Array): RecordedVisit {
   const isZip = bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4
   return isZip ? readZip(bytes) : readHar(new TextDecoder().decode(bytes))
 }
 
-function readZip(bytes: Uint8Array): Capture {
+function readZip(bytes: Uint8Array): RecordedVisit {
   let size = 0
   let count = 0
   let files: Record<string, Uint8Array>

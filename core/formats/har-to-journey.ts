@@ -16,7 +16,7 @@ import type {
 import { getDomain } from 'tldts'
 import { findCredentials, type Credential } from './credentials'
 import { fieldsOf, findDynamicValues, unescaped, type DynamicValue, type KeptValue } from './dynamic-values'
-import type { Capture, HarEntry } from './har'
+import type { RecordedVisit, HarEntry } from './har'
 
 export interface HarReview {
   browser: string
@@ -31,7 +31,7 @@ export interface HarReview {
   values: (Omit<DynamicValue, 'value'> & { value: string, fromUrl: string })[]
   /** Keys and passwords that are in the capture: proposed as secrets of the target. Their values are not shown. */
   credentials: { name: string, sentAs: string, requests: number }[]
-  left: Capture['left']
+  left: RecordedVisit['left']
   /** What is not sent as it was, and what the capture lacks, in words. */
   changes: string[]
   /** What the conversion would do with the present choices. */
@@ -77,7 +77,7 @@ function isStatic({ method, type, url }: Pick<HarEntry, 'method' | 'type' | 'url
 /**
  * What is chosen before anybody chooses: the hosts of the pages, files bundled, everything that looks dynamic captured.
  */
-export function usualChoices(capture: Capture): HarChoices {
+export function usualChoices(capture: RecordedVisit): HarChoices {
   const { hosts, values, credentials } = reviewParts(capture)
   const first = capture.entries.find(e => e.type.includes('html'))
   const main = first?.url.host ?? hosts[0]?.host ?? ''
@@ -105,7 +105,7 @@ function siteOf(host: string): string {
   return getDomain(host, { allowPrivateDomains: true }) ?? host.split(':')[0]!
 }
 
-export function reviewHar(capture: Capture, choices: HarChoices): HarReview {
+export function reviewHar(capture: RecordedVisit, choices: HarChoices): HarReview {
   const { hosts, values, credentials } = reviewParts(capture)
   const { entries } = capture
   const { journey, remarks } = harToJourney(capture, choices)
@@ -141,9 +141,9 @@ interface Parts {
   credentials: Credential[]
 }
 
-const parts = new WeakMap<Capture, Parts>()
+const parts = new WeakMap<RecordedVisit, Parts>()
 
-function reviewParts(capture: Capture): Parts {
+function reviewParts(capture: RecordedVisit): Parts {
   let known = parts.get(capture)
   if (!known) {
     const hosts = new Map<string, HarReview['hosts'][number]>()
@@ -168,7 +168,7 @@ function reviewParts(capture: Capture): Parts {
   return known
 }
 
-function headersOf(capture: Capture): HarReview['headers'] {
+function headersOf(capture: RecordedVisit): HarReview['headers'] {
   const counts = new Map<string, number>()
   for (const e of capture.entries)
     for (const name of new Set(e.headers.map(([n]) => n.toLowerCase()))) counts.set(name, (counts.get(name) ?? 0) + 1)
@@ -189,7 +189,7 @@ export interface HarJourney {
   secrets: Record<string, string>
 }
 
-export function harToJourney(capture: Capture, choices: HarChoices): HarJourney {
+export function harToJourney(capture: RecordedVisit, choices: HarChoices): HarJourney {
   const kept = new Set(choices.hosts)
   const strip = new Set(choices.strip.map(n => n.toLowerCase()))
   const entries = capture.entries.filter(e => kept.has(e.url.host) && !(choices.statics === 'drop' && isStatic(e)))
@@ -487,7 +487,7 @@ function pause(gapMs: number, capMs: number): ThinkTime {
 }
 
 /** A page's own title, as it stands in it; else what the capture calls the page it was the first of. */
-function titleOf({ text, page, index, type }: HarEntry, { pages, entries }: Capture): string | undefined {
+function titleOf({ text, page, index, type }: HarEntry, { pages, entries }: RecordedVisit): string | undefined {
   const own = /<title[^>]*>([^<]{1,300})<\/title>/i
     .exec(text ?? '')?.[1]
     ?.replace(/\s+/g, ' ')
@@ -502,7 +502,7 @@ function shown(value: string): string {
   return `“${value.length > 40 ? `${value.slice(0, 39)}…` : value}”`
 }
 
-function stepName(entry: HarEntry, end: HarEntry, capture: Capture): string {
+function stepName(entry: HarEntry, end: HarEntry, capture: RecordedVisit): string {
   const title = entry.method === 'GET' && end.type.includes('html') ? titleOf(end, capture) : undefined
   if (title) return title.slice(0, 50)
   const last = entry.url.pathname.split('/').filter(Boolean).pop() ?? 'start'

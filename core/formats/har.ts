@@ -43,7 +43,7 @@ export interface HarEntry {
   page: string | undefined
 }
 
-export interface Capture {
+export interface RecordedVisit {
   browser: string
   pages: { id: string, title: string }[]
   entries: HarEntry[]
@@ -65,7 +65,10 @@ const TEXTUAL = /json|text|xml|html|javascript|urlencoded/i
  * name
  * @throws HarError in words that say what to do
  */
-export function readHar(text: string, attached: (name: string) => Uint8Array | undefined = () => undefined): Capture {
+export function readHar(
+  text: string,
+  attached: (name: string) => Uint8Array | undefined = () => undefined,
+): RecordedVisit {
   const log = logOf(text)
   const raw = log.entries.map(e => record(e) as RawEntry)
   if (raw.length === 0)
@@ -75,7 +78,7 @@ export function readHar(text: string, attached: (name: string) => Uint8Array | u
     )
   const begins = raw.map(e => (typeof e.startedDateTime === 'string' ? Date.parse(e.startedDateTime) : Number.NaN))
   const first = begins.reduce((least, at) => (at < least ? at : least), Number.POSITIVE_INFINITY)
-  const left: Capture['left'] = []
+  const left: RecordedVisit['left'] = []
   let missing = 0
   const bodyOf = (holder: Record<string, unknown>): Record<string, unknown> => {
     const name = str(holder._file)
@@ -172,14 +175,12 @@ function sentOf(data: Record<string, unknown>, headers: unknown): HarEntry['sent
   }
   const text = data.encoding === 'base64' ? latin1(str(data.text)) : str(data.text)
   const params = Array.isArray(data.params)
-    ? data.params
-        .map(record)
-        .map((p): SentParam => ({
-          name: str(p.name),
-          value: str(p.value),
-          ...(p.fileName ? { fileName: str(p.fileName) } : {}),
-          ...(p.contentType ? { contentType: str(p.contentType) } : {}),
-        }))
+    ? data.params.map(record).map((p): SentParam => ({
+        name: str(p.name),
+        value: str(p.value),
+        ...(p.fileName ? { fileName: str(p.fileName) } : {}),
+        ...(p.contentType ? { contentType: str(p.contentType) } : {}),
+      }))
     : []
   return { type, text, params: params.length === 0 && /multipart/i.test(type) ? partsOf(text, type) : params }
 }

@@ -7,7 +7,7 @@ import { compilePath } from '../values/json-path'
 import type { Capture, Expectation, RequestPart, TextRule } from './journey'
 
 /** An answer as checks see it. */
-export interface Answer {
+export interface HttpAnswer {
   readonly status: number
   /** Length of the body, bytes. */
   readonly bytes: number
@@ -26,16 +26,16 @@ export interface Check {
   name: string
   kind: Expectation['kind']
   onlyCount: boolean
-  holds(answer: Answer): boolean
+  holds(answer: HttpAnswer): boolean
   /** What was seen instead, in words. */
-  saw(answer: Answer): string
+  saw(answer: HttpAnswer): string
 }
 
 export interface Catch {
   name: string
   otherwise: string | undefined
   /** @returns undefined when the answer has no such value */
-  take(answer: Answer): string | undefined
+  take(answer: HttpAnswer): string | undefined
 }
 
 /** What is expected when nothing is said about the status. */
@@ -232,7 +232,7 @@ function between(text: string | undefined, left: string, right: string): string 
   return end < 0 ? undefined : text.slice(begin, end)
 }
 
-function takerOf(from: Capture['from']): (answer: Answer) => string | undefined {
+function takerOf(from: Capture['from']): (answer: HttpAnswer) => string | undefined {
   switch (from.kind) {
     case 'json': {
       const path = compilePath(from.path)

@@ -5,7 +5,7 @@
 import { isBundle, STAGES, type HttpJourney, type RequestStep, type Stage, type Step } from './journey'
 
 /** Where a step is. */
-export interface Place {
+export interface StepPosition {
   stage: Stage
   at: number
 }
@@ -29,7 +29,12 @@ export function freeName(journey: HttpJourney, base: string): string {
 }
 
 /** A step to begin with, put after a place or at the end of a stage. */
-export function addStep(journey: HttpJourney, stage: Stage, kind: 'request' | 'bundle', after?: Place): Place {
+export function addStep(
+  journey: HttpJourney,
+  stage: Stage,
+  kind: 'request' | 'bundle',
+  after?: StepPosition,
+): StepPosition {
   const at = after?.stage === stage ? after.at + 1 : journey[stage].length
   const { think, ...request }: RequestStep = {
     name: freeName(journey, kind === 'bundle' ? 'Request' : 'Step'),
@@ -48,7 +53,7 @@ export function addStep(journey: HttpJourney, stage: Stage, kind: 'request' | 'b
 }
 
 /** The same step once more, right behind, under names of its own. */
-export function duplicateStep(journey: HttpJourney, { stage, at }: Place): Place {
+export function duplicateStep(journey: HttpJourney, { stage, at }: StepPosition): StepPosition {
   // A journey is a JSON document; structuredClone would refuse the proxies of a screen's state.
   const copy = JSON.parse(JSON.stringify(journey[stage][at])) as Step
   copy.name = freeName(journey, copy.name)
@@ -59,14 +64,14 @@ export function duplicateStep(journey: HttpJourney, { stage, at }: Place): Place
 }
 
 /** @returns the neighbour that is chosen then; undefined when the stage is empty */
-export function removeStep(journey: HttpJourney, { stage, at }: Place): Place | undefined {
+export function removeStep(journey: HttpJourney, { stage, at }: StepPosition): StepPosition | undefined {
   journey[stage].splice(at, 1)
   const left = journey[stage].length
   return left > 0 ? { stage, at: Math.min(at, left - 1) } : undefined
 }
 
 /** One up or down; from stage to stage at the ends. */
-export function moveStep(journey: HttpJourney, from: Place, by: -1 | 1): Place {
+export function moveStep(journey: HttpJourney, from: StepPosition, by: -1 | 1): StepPosition {
   let { stage } = from
   let at = from.at + by
   if (at < 0 || at >= journey[stage].length) {
@@ -81,14 +86,18 @@ export function moveStep(journey: HttpJourney, from: Place, by: -1 | 1): Place {
 }
 
 /** The step before or after, over the stages; the first or last where there is none. */
-export function neighbourOf(journey: HttpJourney, place: Place | undefined, by: -1 | 1): Place | undefined {
-  const all = STAGES.flatMap(stage => journey[stage].map((_, at): Place => ({ stage, at })))
+export function neighbourOf(
+  journey: HttpJourney,
+  place: StepPosition | undefined,
+  by: -1 | 1,
+): StepPosition | undefined {
+  const all = STAGES.flatMap(stage => journey[stage].map((_, at): StepPosition => ({ stage, at })))
   const here = all.findIndex(p => p.stage === place?.stage && p.at === place.at)
   return all[Math.max(0, Math.min(all.length - 1, here + by))]
 }
 
 /** Spans keep hold of the step they begin or end with. */
-export function renameStep(journey: HttpJourney, { stage, at }: Place, name: string): void {
+export function renameStep(journey: HttpJourney, { stage, at }: StepPosition, name: string): void {
   const step = journey[stage][at]!
   for (const span of journey.spans ?? []) {
     if (span.from === step.name) span.from = name

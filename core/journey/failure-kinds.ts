@@ -45,4 +45,4 @@ export const OWN_FAULTS: readonly FailureKind[] = ['ownDelay']
  * Whether the target can have seen a request that failed: only then can counts on both sides be held against each
  * other.
  */
-export type Reach = 'neverSent' | 'sent' | 'unclear'
+export type SentState = 'neverSent' | 'sent' | 'unclear'

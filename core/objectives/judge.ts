@@ -8,12 +8,12 @@ import type { Objective } from '../plan/document'
 import type { Evidence } from './evidence'
 import type { LoadThere, Shortfall } from './load-there'
 import { isTimed, nameOf, type JourneyNames } from './sentence'
-import type { Level, Window } from './windows'
+import type { JudgedLevel, Window } from './windows'
 
 /** One objective at one level. */
 export interface Judgement {
   objective: Objective
-  level: Level
+  level: JudgedLevel
   /** ms or share; undefined when nothing was measured. */
   measured: number | undefined
   held: boolean
@@ -26,7 +26,7 @@ export interface Judgement {
 }
 
 /** Where evidence comes from: of a window, for an objective. */
-export type EvidenceFor = (window: Level, objective: Objective) => Evidence
+export type EvidenceFor = (window: JudgedLevel, objective: Objective) => Evidence
 
 export interface Answer {
   /**
@@ -42,15 +42,15 @@ export interface Answer {
   settled: boolean
 }
 
-export interface Asked {
+export interface JudgedRun {
   objectives: readonly Objective[]
-  levels: readonly Level[]
+  levels: readonly JudgedLevel[]
   settled: boolean
   evidenceFor: EvidenceFor
   /** The whole plan's load in a window; left out: as planned. */
   loadIn?: (window: Window) => LoadThere
   /** The whole load, for objectives that are judged over it. */
-  whole?: Level
+  whole?: JudgedLevel
   /** It was ended before its plan was over. */
   ended?: { how: 'stopped' | 'aborted', afterS: number, ofS: number }
   journeys?: JourneyNames
@@ -67,7 +67,7 @@ export function judge({
   whole = levels[0],
   ended,
   journeys = [],
-}: Asked): Answer {
+}: JudgedRun): Answer {
   const judgements = objectives.flatMap((objective) => {
     const { window } = objective
     const judged = window === 'whole' ? (whole ? [whole] : []) : levels
@@ -83,7 +83,7 @@ export function judge({
   const say = (of: Judgement) => sayMeasured(of, journeys)
   const where = settled ? '' : ', over the whole load'
   const broken = judgements.filter(j => !j.held)
-  const there = (level: Level) => usersThere(level, loadIn(level))
+  const there = (level: JudgedLevel) => usersThere(level, loadIn(level))
   const heldLevels = levels.filter(l => judgements.every(j => j.level !== l || j.held))
   const lowestBroken = Math.min(...broken.map(j => j.level.users))
   const heldUpTo = Math.max(0, ...heldLevels.filter(l => l.users < lowestBroken).map(there)) || undefined
@@ -129,7 +129,7 @@ function after(stopped: string | undefined, sentence: string): string {
   return stopped ? `${stopped}. ${sentence}` : sentence
 }
 
-function judgedAt(objective: Objective, level: Level, evidenceFor: EvidenceFor): Judgement {
+function judgedAt(objective: Objective, level: JudgedLevel, evidenceFor: EvidenceFor): Judgement {
   const { window } = objective
   const parts = typeof window === 'object' ? partsOf(level, window.everyS) : [level]
   const seen = parts.map(part => ({ part, evidence: evidenceFor(part, objective) }))
@@ -153,8 +153,8 @@ function judgedAt(objective: Objective, level: Level, evidenceFor: EvidenceFor):
 }
 
 /** The rest that is shorter than a stretch is judged with the one before it. */
-function partsOf(level: Level, everyS: number): Level[] {
-  const parts: Level[] = []
+function partsOf(level: JudgedLevel, everyS: number): JudgedLevel[] {
+  const parts: JudgedLevel[] = []
   for (let fromS = level.fromS; fromS + everyS <= level.toS; fromS += everyS)
     parts.push({ ...level, fromS, toS: fromS + everyS })
   const last = parts.at(-1)
@@ -163,7 +163,7 @@ function partsOf(level: Level, everyS: number): Level[] {
 }
 
 /** Users of a level who were there: those planned, less the worst that was missing. */
-function usersThere({ users }: Level, { shortfalls }: LoadThere): number {
+function usersThere({ users }: JudgedLevel, { shortfalls }: LoadThere): number {
   return shortfalls.reduce(
     (there, s) =>
       s.kind === 'users' ? Math.max(0, there - (s.asked - s.there)) : Math.round((there * s.there) / s.asked),
@@ -183,7 +183,11 @@ function holds({ atMost, atLeast }: Objective, measured: number): boolean {
  * An objective's value; undefined when nothing was measured. Rates and users are 0 where they were asked for and
  * nothing came.
  */
-function measure(objective: Objective, { figures, load }: Evidence, { fromS, toS, users }: Level): number | undefined {
+function measure(
+  objective: Objective,
+  { figures, load }: Evidence,
+  { fromS, toS, users }: JudgedLevel,
+): number | undefined {
   switch (objective.metric) {
     case 'throughput':
       return load.asked || figures.started > 0 || figures.right > 0 ? figures.right / (toS - fromS) : undefined

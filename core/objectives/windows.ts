@@ -14,16 +14,16 @@ export interface Window {
 }
 
 /** A stretch at one level of the whole plan. */
-export interface Level extends Window {
+export interface JudgedLevel extends Window {
   /** Users of all groups. */
   users: number
 }
 
 /** Stretches in which no group's level changes and nobody warms up. @param minMs shorter ones are left out */
-export function levelsOf(plan: Plan, minMs = 1000): Level[] {
+export function levelsOf(plan: Plan, minMs = 1000): JudgedLevel[] {
   const moments = [...new Set(plan.groups.flatMap(g => cornersOf(g.profile).map(c => c.atMs)))].sort((a, b) => a - b)
   const warm = Math.max(0, ...plan.groups.map(g => warmUpEndMs(g.profile)))
-  const levels: Level[] = []
+  const levels: JudgedLevel[] = []
   for (let i = 0; i + 1 < moments.length; i++) {
     const from = moments[i]!
     const to = moments[i + 1]!
@@ -41,7 +41,7 @@ export function levelsOf(plan: Plan, minMs = 1000): Level[] {
  * What is left of each level once it has settled, in whole seconds. @param passMs how long one pass takes, with its
  * pauses
  */
-export function settledLevels(plan: Plan, passMs: number): Level[] {
+export function settledLevels(plan: Plan, passMs: number): JudgedLevel[] {
   const settleS = Math.max(SETTLE_MS, SETTLE_PASSES * passMs) / 1000
   return levelsOf(plan)
     .map(l => ({ ...l, fromS: Math.ceil(l.fromS + settleS), toS: Math.floor(l.toS) }))

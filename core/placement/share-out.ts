@@ -4,7 +4,7 @@
  */
 
 /** A generator that is left: users it carries at most, and has already. */
-export interface Room {
+export interface TakerRoom {
   carries: number
   held: number
 }
@@ -15,7 +15,7 @@ export interface Room {
  *
  * @returns per user, the index of its generator; −1: nobody can carry it
  */
-export function shareOut(users: number, rooms: readonly Room[]): Int32Array {
+export function shareOut(users: number, rooms: readonly TakerRoom[]): Int32Array {
   const held = rooms.map(r => r.held)
   const to = new Int32Array(users).fill(-1)
   for (let u = 0; u < users; u++) {

@@ -14,7 +14,7 @@ import { EvidenceBook } from '../objectives/evidence'
 import type { LoadThere } from '../objectives/load-there'
 import { judge, type Answer } from '../objectives/judge'
 import { sumOf } from '../objectives/subject'
-import { settledLevels, type Level } from '../objectives/windows'
+import { settledLevels, type JudgedLevel } from '../objectives/windows'
 import { warmUpEndMs } from '../load/profile'
 import type { Group } from '../plan/document'
 import type { RunDocument } from '../run/document'
@@ -217,9 +217,9 @@ function arrivalAccounts(
  */
 function ratesNotReached(
   { plan }: RunDocument,
-  levels: readonly Level[],
+  levels: readonly JudgedLevel[],
   known: readonly { group: number, sentence: string }[],
-  loadOf: (letter: string, level: Level) => LoadThere,
+  loadOf: (letter: string, level: JudgedLevel) => LoadThere,
 ): string[] {
   return plan.groups.flatMap((group, g): string[] => {
     if (group.drive?.kind !== 'requests') return []
@@ -261,7 +261,7 @@ function judgedLevels(
   everything: ReadonlyMap<number, SeriesSum>,
   series: readonly Series[],
   judgedS: number,
-): { levels: Level[], settled: boolean } {
+): { levels: JudgedLevel[], settled: boolean } {
   const plan = planInUsers(document.plan, document.journeys)
   const used = document.journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
   const passMs = Math.max(

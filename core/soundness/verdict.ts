@@ -31,7 +31,7 @@ export interface Finding {
 export type Soundness = 'sound' | 'qualified' | 'unsound'
 
 /** What the rules look at. */
-export interface Evidence {
+export interface RunEvidence {
   /** Per generator, health per run second (holes where no frame came). */
   health: ReadonlyMap<string, readonly (Health | undefined)[]>
   /** Users planned and present per run second, same length; leaving users don't count. */
@@ -91,7 +91,7 @@ const BURST_SHARE = 0.25
 const OFF_SHARE = 0.02
 const OFF_S = 5
 
-export function findingsOf(evidence: Evidence): Finding[] {
+export function findingsOf(evidence: RunEvidence): Finding[] {
   return [
     ...stressed(evidence),
     ...stoodStill(evidence),
@@ -141,7 +141,7 @@ export function findingsOf(evidence: Evidence): Finding[] {
 }
 
 /** One finding per kind, with everybody it is about. A location that is turned away measures the refusal. */
-function rollCallFindings({ rollCallNotes = [], wentWith }: Evidence): Finding[] {
+function rollCallFindings({ rollCallNotes = [], wentWith }: RunEvidence): Finding[] {
   const kinds = [...new Set(rollCallNotes.map(n => n.code))]
   const noted = kinds.map((code): Finding => {
     const notes = rollCallNotes.filter(n => n.code === code)
@@ -167,7 +167,7 @@ function rollCallFindings({ rollCallNotes = [], wentWith }: Evidence): Finding[]
     : noted
 }
 
-function capacityFindings({ capacityBasis }: Evidence): Finding[] {
+function capacityFindings({ capacityBasis }: RunEvidence): Finding[] {
   switch (capacityBasis) {
     case 'assumed':
     case 'scaled':
@@ -208,7 +208,7 @@ export function soundnessOf(findings: readonly Finding[]): Soundness {
   return findings.some(f => f.weight === 'qualifies') ? 'qualified' : 'sound'
 }
 
-function stressed({ health }: Evidence): Finding[] {
+function stressed({ health }: RunEvidence): Finding[] {
   const found: Finding[] = []
   const robbed: string[] = []
   let stolen = 0
@@ -258,7 +258,7 @@ function stressed({ health }: Evidence): Finding[] {
  * Generators that did nothing for a second or more, however few seconds it was: what was due meanwhile was done late,
  * all at once.
  */
-function stoodStill({ health }: Evidence): Finding[] {
+function stoodStill({ health }: RunEvidence): Finding[] {
   return [...health].flatMap(([generator, seconds]): Finding[] => {
     const worst = seconds.reduce<{ ms: number, second: number }>(
       (most, h, second) => (h && stoodStillMs(h) > most.ms ? { ms: stoodStillMs(h), second } : most),
@@ -279,7 +279,7 @@ function stoodStill({ health }: Evidence): Finding[] {
 }
 
 /** Seconds in which far more passes began than were due there. */
-function bursts({ pace }: Evidence): Finding[] {
+function bursts({ pace }: RunEvidence): Finding[] {
   if (!pace) return []
   const over = Array.from({ length: pace.begun.length }, (_, s) => s).filter(
     s => pace.begun[s]! - (pace.due[s] ?? 0) > Math.max(BURST_PASSES, BURST_SHARE * (pace.due[s] ?? 0)),
@@ -300,7 +300,7 @@ function bursts({ pace }: Evidence): Finding[] {
 }
 
 /** Users who were too few or too many, for some seconds in a row. */
-export function offPlan({ planned, present }: Pick<Evidence, 'planned' | 'present'>): Finding[] {
+export function offPlan({ planned, present }: Pick<RunEvidence, 'planned' | 'present'>): Finding[] {
   let inARow = 0
   let touched = 0
   let most = 0
@@ -324,7 +324,7 @@ export function offPlan({ planned, present }: Pick<Evidence, 'planned' | 'presen
       ]
 }
 
-function clocks({ clockUncertaintyMs }: Evidence): Finding[] {
+function clocks({ clockUncertaintyMs }: RunEvidence): Finding[] {
   const found: Finding[] = []
   for (const [generator, ms] of clockUncertaintyMs) {
     if (ms > 100)
@@ -339,7 +339,7 @@ function clocks({ clockUncertaintyMs }: Evidence): Finding[] {
   return found
 }
 
-function ledgerFindings({ ledger }: Evidence): Finding[] {
+function ledgerFindings({ ledger }: RunEvidence): Finding[] {
   const found: Finding[] = ledger.accounts
     .filter(a => a.contradictions.length > 0)
     .map(a => ({
@@ -372,7 +372,7 @@ function ledgerFindings({ ledger }: Evidence): Finding[] {
   return found
 }
 
-function lostFindings({ lost, absent = [] }: Evidence): Finding[] {
+function lostFindings({ lost, absent = [] }: RunEvidence): Finding[] {
   return [
     ...lost.map(g => ({
       code: 'generator-lost',
@@ -394,7 +394,7 @@ function lostFindings({ lost, absent = [] }: Evidence): Finding[] {
 /** More passes than this not started: the rate is not the plan's. */
 export const NOT_STARTED_SHARE = 0.01
 
-function arrivalFindings({ arrivals = [] }: Evidence): Finding[] {
+function arrivalFindings({ arrivals = [] }: RunEvidence): Finding[] {
   return arrivals.flatMap(({ group, planned, started, notStarted, unknown }): Finding[] => {
     const off = planned - started
     if (off <= 0) return []
@@ -416,7 +416,7 @@ function arrivalFindings({ arrivals = [] }: Evidence): Finding[] {
   })
 }
 
-function networkFindings({ networksOff = [] }: Evidence): Finding[] {
+function networkFindings({ networksOff = [] }: RunEvidence): Finding[] {
   return networksOff.map(({ location, name, expectedConnectMs, figures }) => ({
     code: 'network-off',
     weight: 'qualifies' as const,

@@ -2,7 +2,7 @@
  * One road to the target, for one user. The HTTP client sits behind this interface, so that a leaner one may replace
  * it, and so that shaping can wrap it.
  */
-import type { FailureKind, Reach } from '../../core/journey/failure-kinds'
+import type { FailureKind, SentState } from '../../core/journey/failure-kinds'
 
 /** A request as it goes out. Built once where nothing in it depends on the moment. */
 export interface PreparedRequest {
@@ -45,7 +45,7 @@ export interface Outcome {
   handshake: Handshake | undefined
   /** Undefined: an answer came whole. */
   failure: FailureKind | undefined
-  reach: Reach
+  reach: SentState
   /** The whole answer was read after the time-out, because this generator stood still: what it took is not known. */
   readLate: boolean
   /** What went wrong in the client's words. */

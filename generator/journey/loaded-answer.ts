@@ -4,12 +4,12 @@
  */
 import iconv from 'iconv-lite'
 import { brotliDecompressSync, gunzipSync, inflateSync } from 'node:zlib'
-import type { Answer } from '../../core/journey/answers'
+import type { HttpAnswer } from '../../core/journey/answers'
 import { MOST_EXAMINED_BYTES, type Outcome } from '../exchange/exchange'
 
 const BYTE_ORDER_MARK = 0xfeff
 
-export class LoadedAnswer implements Answer {
+export class LoadedAnswer implements HttpAnswer {
   private outcome!: Outcome
   private decoded: string | undefined
   private parsed: { value: unknown } | undefined

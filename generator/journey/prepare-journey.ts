@@ -36,7 +36,7 @@ export interface Marking {
   rehearsal?: boolean
 }
 
-export interface Surroundings {
+export interface PreparedFor {
   target: Target
   secrets: Readonly<Record<string, string>>
   marking: Marking
@@ -51,7 +51,7 @@ export interface Surroundings {
 }
 
 /** @throws TemplateError, ExpressionError, PathError, StatusError, TypeError */
-export function prepareJourney(journey: HttpJourney, around: Surroundings): PreparedJourney {
+export function prepareJourney(journey: HttpJourney, around: PreparedFor): PreparedJourney {
   const measures = measuresOf(journey)
   const place = (name: string, kind: string) => measures.findIndex(m => m.name === name && m.kind === kind)
   const captures = capturedNames(journey)
@@ -108,7 +108,7 @@ function preparePart(
   measure: number,
   captures: readonly string[],
   names: ValueNames,
-  around: Surroundings,
+  around: PreparedFor,
 ): PreparedPart {
   const expectations = expectationsOf(part)
   const missNames = missNamesOf(part)
@@ -139,7 +139,7 @@ function preparePart(
 function requestBuilder(
   part: RequestPart & { name: string },
   names: ValueNames,
-  { target, marking, files, exemplarBytes }: Surroundings,
+  { target, marking, files, exemplarBytes }: PreparedFor,
 ): Pick<PreparedPart, 'fixed' | 'build'> {
   const compile = (text: string, escape: (value: string) => string) =>
     compileTemplate<ValueScope>(text, name => resolveValue(name, names), escape)

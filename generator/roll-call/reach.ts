@@ -5,7 +5,7 @@
 import { lookup } from 'node:dns/promises'
 import { connect, isIP, type Socket } from 'node:net'
 import { connect as connectTls } from 'node:tls'
-import type { Reach } from '../../core/fleet/roll-call'
+import type { ReachedHost } from '../../core/fleet/roll-call'
 import { openTunnel, type Proxy } from '../exchange/proxy'
 
 /** A host that takes longer is not reached, ms. */
@@ -18,11 +18,11 @@ const READ_BYTES = 8192
 const CHALLENGE = /captcha|are you (a )?human|verify you are|challenge-form/i
 
 /** @param proxy gone through; it looks the name up, and its answer is part of the connection */
-export async function reach(host: string, secure: boolean, proxy?: Proxy): Promise<Reach> {
+export async function reach(host: string, secure: boolean, proxy?: Proxy): Promise<ReachedHost> {
   const at = host.lastIndexOf(':')
   const name = host.slice(0, at).replace(/^\[|\]$/g, '')
   const port = Number(host.slice(at + 1))
-  const found: Reach = {
+  const found: ReachedHost = {
     host,
     ok: false,
     addresses: isIP(name) ? [name] : [],
@@ -83,7 +83,7 @@ function connected(address: string, port: number): Promise<Socket> {
 function askOnce(
   raw: Socket,
   { name, host, secure }: { name: string, host: string, secure: boolean },
-  found: Reach,
+  found: ReachedHost,
 ): Promise<void> {
   return new Promise((resolve) => {
     let text = ''

@@ -19,7 +19,7 @@ import { prepareJourney } from '../journey/prepare-journey'
 import type { PreparedJourney } from '../journey/prepared'
 import type { HealthReader } from './health'
 import { cueList, Schedule, type Cue, type CueList } from './schedule'
-import { User, type Surroundings } from './user'
+import { User, type UserSurroundings } from './user'
 
 /** What a worker has been given besides the document. */
 export interface Supplies {
@@ -75,7 +75,7 @@ export class Load {
   private readonly exemplars: ExemplarKeeper
   private readonly schedule: Schedule
   private readonly journeyOfGroup: (PreparedJourney | undefined)[]
-  private readonly around: Surroundings
+  private readonly around: UserSurroundings
   /** Also what was taken over from a lost generator. */
   private readonly arrivals: { schedule: Schedule, missing: (from: number, now: number) => void }[]
   /** What each held rate takes, as the controller said last, or as it is expected. */
@@ -128,7 +128,7 @@ export class Load {
         ...(options.proxy ? { proxy: options.proxy } : {}),
       }),
     )
-    const around: Surroundings = {
+    const around: UserSurroundings = {
       recorder: this.recorder,
       lag: health.lag,
       random,
@@ -197,7 +197,7 @@ export class Load {
     })
   }
 
-  private cues(journeyOfGroup: (PreparedJourney | undefined)[], around: Surroundings): Cue[] {
+  private cues(journeyOfGroup: (PreparedJourney | undefined)[], around: UserSurroundings): Cue[] {
     const { plan } = this.options.document
     const cues: Cue[] = []
     const sinceMs = performance.now() - this.startedAt
@@ -248,7 +248,7 @@ export class Load {
   private userFor(
     { group, number, firstSeries, network }: Pick<SlicedUser, 'group' | 'number' | 'firstSeries' | 'network'>,
     journey: PreparedJourney,
-    around: Surroundings,
+    around: UserSurroundings,
     passes: number,
   ): User {
     const profile = network === DIRECT ? undefined : this.options.document.networks?.find(n => n.id === network)
@@ -259,7 +259,7 @@ export class Load {
   private arrivalCues(
     { group, atMs, numbers, networkOf, networks }: SlicedArrivals,
     journey: PreparedJourney,
-    around: Surroundings,
+    around: UserSurroundings,
   ): CueList & { missing: (from: number, now: number) => void } {
     const planned = this.options.document.plan.groups[group]!
     const most =

@@ -19,7 +19,7 @@ import { UserNetwork } from '../shaper/user-network'
 import { isRedirect, redirected, redirectTarget } from './redirect'
 
 /** What all users of a worker share. */
-export interface Surroundings {
+export interface UserSurroundings {
   recorder: Recorder
   /** Notes how late an act began, ms. */
   lag: (ms: number) => void
@@ -122,7 +122,7 @@ export class User implements ValueScope {
     readonly userNumber: number,
     private readonly firstSeries: number,
     private readonly journey: PreparedJourney,
-    private readonly around: Surroundings,
+    private readonly around: UserSurroundings,
     private readonly passes = 0,
     network?: NetworkProfile,
   ) {

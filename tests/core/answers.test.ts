@@ -5,7 +5,7 @@ import {
   missNamesOf,
   readStatuses,
   StatusError,
-  type Answer,
+  type HttpAnswer,
 } from '../../core/journey/answers'
 import type { Expectation } from '../../core/journey/journey'
 import { problemsOfJourney } from '../../core/journey/problems'
@@ -23,7 +23,7 @@ function answer(
     headers: Record<string, string>
     text: string
   }> = {},
-): Answer {
+): HttpAnswer {
   const {
     status = 200,
     text = '{"enrolled":true,"seats":12,"tags":["a","b"],"name":"Ana"}',

@@ -9,7 +9,7 @@ import {
   neighbourOf,
   removeStep,
   renameStep,
-  type Place,
+  type StepPosition,
 } from '../../core/journey/arrange'
 import { STAGES, type HttpJourney } from '../../core/journey/journey'
 import { problemsOfJourney } from '../../core/journey/problems'
@@ -52,7 +52,7 @@ describe('arranging steps', () => {
 
   it('moves from stage to stage at the ends, and stays where there is no further', () => {
     const j = journey({ opening: [step({ name: 'In' })] })
-    let at: Place = { stage: 'round', at: 1 }
+    let at: StepPosition = { stage: 'round', at: 1 }
     const names = [1, 1, -1, -1, -1, -1, -1].map((by) => {
       at = moveStep(j, at, by as 1 | -1)
       return `${at.stage} ${at.at}`

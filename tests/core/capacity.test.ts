@@ -2,7 +2,7 @@
  * Capacity: isotonic fits and lines against worked examples, crossings and their intervals against signals whose truth
  * is known.
  */
-import { estimate, sayBinds, type Level, type WatchedSecond } from '../../core/capacity/estimate'
+import { estimate, sayBinds, type HeldLevel, type WatchedSecond } from '../../core/capacity/estimate'
 import { fitSignal } from '../../core/capacity/fit-signal'
 import { isotonic } from '../../core/capacity/isotonic'
 import { lineThrough, meets } from '../../core/capacity/line'
@@ -65,7 +65,7 @@ const BENT: Record<string, (users: number) => number> = {
 }
 
 interface SimulatedRun {
-  levels: Level[]
+  levels: HeldLevel[]
   seconds: number
 }
 
@@ -98,7 +98,7 @@ function calibrate(
   const random = seededRandom(seed)
   const shake = noise(random, cv, rho)
   const rules = rulesFor(first, most, 7000)
-  const levels: Level[] = []
+  const levels: HeldLevel[] = []
   let seconds = 0
   for (let step = nextStep(levels, rules); step; step = nextStep(levels, rules)) {
     const { users, holdS, settleS, kind } = step
@@ -310,7 +310,7 @@ describe('a calibration of made-up signals', () => {
 
   it('warms up twice, the second time with a fair load, unless the first was one', () => {
     const rules = rulesFor(20, 5000, 7000)
-    const warmed = (users: number, health: object): Level => ({
+    const warmed = (users: number, health: object): HeldLevel => ({
       users,
       seconds: Array.from({ length: 4 }, () => ({
         passes: 1,

@@ -7,9 +7,9 @@ import { nameOf } from '../../core/objectives/sentence'
 import { answerSoFar } from '../../core/objectives/so-far'
 import type { Evidence } from '../../core/objectives/evidence'
 import type { LoadThere } from '../../core/objectives/load-there'
-import { levelsOf, settledLevels, type Level } from '../../core/objectives/windows'
+import { levelsOf, settledLevels, type JudgedLevel } from '../../core/objectives/windows'
 import { reasonsSoFar, type SeenSoFar } from '../../core/soundness/so-far'
-import { findingsOf, soundnessOf, type Evidence as RunEvidence } from '../../core/soundness/verdict'
+import { findingsOf, soundnessOf, type RunEvidence } from '../../core/soundness/verdict'
 import { NO_HEALTH, worstSignal, type Health } from '../../core/capacity/signals'
 import { ceilingOf } from '../../core/fleet/ceiling'
 import { costOf, priceOf } from '../../core/offers/cost'
@@ -163,14 +163,14 @@ describe('answers', () => {
   })
 
   it('claim no more than the load that was there: no plain yes where users were missing', () => {
-    const [low, high] = levels as [Level, Level]
-    const ask = (missing: (l: Level) => LoadThere, objectives: Objective[] = p95) =>
+    const [low, high] = levels as [JudgedLevel, JudgedLevel]
+    const ask = (missing: (l: JudgedLevel) => LoadThere, objectives: Objective[] = p95) =>
       judge({
         objectives,
         levels,
         settled: true,
         evidenceFor: l => seen(answered(400, 100), { load: missing(l) }),
-        loadIn: w => missing(w as Level),
+        loadIn: w => missing(w as JudgedLevel),
       })
     expect(ask(l => (l.users === 200 ? users(60, 200) : AS_PLANNED))).toMatchObject({
       verdict: 'short',

@@ -5,7 +5,7 @@ import { addressOf, hostOf } from '../../core/journey/target'
 import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
 import type { Plan } from '../../core/plan/document'
 import { peakMoment } from '../../core/plan/peak'
-import { problemsOf, type Surroundings } from '../../core/checks/problems'
+import { problemsOf, type PlanSurroundings } from '../../core/checks/problems'
 import { PLAN_SCHEMA } from '../../core/plan/schema'
 import { PRESETS } from '../../core/network/presets'
 import { seriesOf } from '../../core/run/series'
@@ -15,7 +15,7 @@ import { sizePlan } from '../../core/fleet/sizing'
 import { DEMO_JOURNEYS, DEMO_PLAN, STAIRS_PLAN } from '../../demo/scenario'
 import { hill, journey, offers, plan, runDocument, step, target } from '../build/plans'
 
-const around = (over: Partial<Surroundings> = {}): Surroundings => ({
+const around = (over: Partial<PlanSurroundings> = {}): PlanSurroundings => ({
   target: target(),
   journeys: [journey()],
   offers: offers(),
@@ -25,7 +25,7 @@ const around = (over: Partial<Surroundings> = {}): Surroundings => ({
   now: '2026-11-25T08:00:00.000Z',
   ...over,
 })
-const codes = (p: Plan, over: Partial<Surroundings> = {}) =>
+const codes = (p: Plan, over: Partial<PlanSurroundings> = {}) =>
   problemsOf(p, around(over))
     .filter(x => x.weight === 'inTheWay')
     .map(x => x.code)
@@ -40,7 +40,7 @@ describe('what is in the way', () => {
     ).toEqual(['capacity-assumed'])
   })
 
-  it.each<[string, Plan, Partial<Surroundings>, string]>([
+  it.each<[string, Plan, Partial<PlanSurroundings>, string]>([
     ['shares below 100 %', plan({ placement: { A: { REY: 9500 } } }), {}, 'shares-total'],
     ['shares above 100 %', plan({ placement: { A: { REY: 6000, TAV: 5000 } } }), {}, 'shares-total'],
     ['no approval', plan(), { target: target({ approval: undefined }) }, 'not-approved'],

@@ -1,9 +1,9 @@
 /** What a roll call means beside its siblings; going with fewer machines. */
 import { goWith } from '../../core/run/go-with'
-import { judgeRollCall, type CalledMachine, type Reach, type RollCallReport } from '../../core/fleet/roll-call'
+import { judgeRollCall, type CalledMachine, type ReachedHost, type RollCallReport } from '../../core/fleet/roll-call'
 import { hill, plan, runDocument } from '../build/plans'
 
-const reach = (over: Partial<Reach> = {}): Reach => ({
+const reach = (over: Partial<ReachedHost> = {}): ReachedHost => ({
   host: 'p:443',
   ok: true,
   addresses: ['192.0.2.7'],

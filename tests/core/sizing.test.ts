@@ -4,7 +4,7 @@ import fc from 'fast-check'
 import { bothMargins, fingerprintText, recommended, useOf, type Capacity } from '../../core/capacity/capacity'
 import { CapacityBook } from '../../core/fleet/capacity-book'
 import { seededRandom } from '../../core/random/seeded'
-import { cheapest, holds, searchCheapest, type Option, type Wishes } from '../../core/fleet/cheapest'
+import { cheapest, holds, searchCheapest, type Option, type SizingWishes } from '../../core/fleet/cheapest'
 import { sayMachines, type SizingAround } from '../../core/fleet/place'
 import { sizePlan } from '../../core/fleet/sizing'
 import { shareOut } from '../../core/placement/share-out'
@@ -15,7 +15,7 @@ import { hill, journey, plan, step } from '../build/plans'
 const costOf = (options: readonly Option[], counts: readonly number[]) =>
   options.reduce((sum, o, i) => sum + o.cost * counts[i]!, 0)
 
-function bruteForce(options: readonly Option[], wishes: Wishes): number {
+function bruteForce(options: readonly Option[], wishes: SizingWishes): number {
   let best = Number.POSITIVE_INFINITY
   const counts = options.map(() => 0)
   const go = (i: number): void => {

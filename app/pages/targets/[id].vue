@@ -17,7 +17,7 @@ onMounted(async () => {
   try {
     const found = (await api<Target[]>('targets')).find(t => t.id === route.params.id)
     if (!found)
-      throw new Problem({
+      throw new ApiError({
         code: 'not-found',
         sentence: `There is no target ${String(route.params.id)}.`,
         remedy: 'Go back to the list and choose another.',

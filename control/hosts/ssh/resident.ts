@@ -21,7 +21,7 @@ export function bundleOf(content: Uint8Array): Bundle {
 }
 
 /** What a generator is launched with. */
-export interface Order {
+export interface ResidentOrder {
   name: string
   token: string
   leaseS: number
@@ -110,7 +110,7 @@ export async function launch(
   host: SettledHost,
   bundle: Bundle,
   home: string,
-  { name, token, leaseS }: Order,
+  { name, token, leaseS }: ResidentOrder,
 ): Promise<{ pid: number, already: boolean }> {
   const { program } = places(host, name, bundle)
   const order = JSON.stringify({

@@ -70,7 +70,7 @@ async function take(file: File | undefined): Promise<void> {
       read = JSON.parse(await file.text())
     }
     catch {
-      throw new Problem({
+      throw new ApiError({
         code: 'json',
         sentence: `${file.name} is not JSON.`,
         remedy: 'Choose a file that was exported here, or by another Vornak.',
