@@ -41,6 +41,16 @@ export default withNuxt(
     },
   },
   {
+    files: ['tests/**/*.ts'],
+    rules: {
+      // One that runs alone would leave all others out, unsaid.
+      'no-restricted-properties': [
+        'error',
+        ...['it', 'test', 'describe'].map(object => ({ object, property: 'only', message: 'The others would not run.' })),
+      ],
+    },
+  },
+  {
     files: ['**/*.vue'],
     rules: {
       'vue/max-len': [

@@ -11,6 +11,7 @@ export default defineConfig({
     { name: 'measuring', testMatch: MEASURING },
   ],
   workers: 1,
+  forbidOnly: true,
   retries: 0,
   timeout: 180_000,
   reporter: [['list'], ['json']],

@@ -16,12 +16,16 @@ await buildPages()
 
 let passed = 0
 let failed = 0
+let skipped = 0
+/** What has failed, each in a line. */
+const failures = []
 const UNDECIDED = join(DIST, 'undecided-tests.txt')
 rmSync(UNDECIDED, { force: true })
 const check = (name, code) => {
   if (code === 0) passed++
   else {
     failed++
+    failures.push(name)
     console.error(`${name} has failed.`)
   }
 }
@@ -63,6 +67,9 @@ await browser('measuring', [])
 // with neither.
 const undecided = existsSync(UNDECIDED) ? readFileSync(UNDECIDED, 'utf8').trim().split('\n') : []
 for (const line of undecided) console.log(`Not decided: ${line}`)
+if (skipped > 0) console.log(`Skipped: ${skipped}`)
+// Once more at the end, where one looks first.
+for (const line of failures) console.log(`Failed: ${line}`)
 console.log(`${passed - undecided.length} passed, ${failed} failed`)
 process.exit(failed === 0 ? 0 : 1)
 
@@ -71,7 +78,18 @@ async function jest(name, options) {
   const file = join(DIST, `${name}-tests.json`)
   rmSync(file, { force: true })
   await run('npx', ['jest', ...options, '--json', `--outputFile=${file}`, '--silent=false'])
-  count(file, r => [r.numPassedTests, r.numFailedTests + r.numRuntimeErrorTestSuites])
+  count(name, file, r => ({
+    good: r.numPassedTests,
+    bad: r.numFailedTests + r.numRuntimeErrorTestSuites,
+    left: r.numPendingTests,
+    said: r.testResults.flatMap(suite =>
+      suite.assertionResults.length === 0 && suite.status === 'failed'
+        ? [`${suite.name}: ${inShort(suite.message)}`]
+        : suite.assertionResults
+            .filter(t => t.status === 'failed')
+            .map(t => `${t.fullName}: ${inShort(t.failureMessages[0])}`),
+    ),
+  }))
 }
 
 /** The same with one project of the browser tests. */
@@ -81,17 +99,37 @@ async function browser(project, options) {
   await run('npx', ['playwright', 'test', `--project=${project}`, ...options], {
     env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_FILE: file },
   })
-  count(file, r => [r.stats.expected, r.stats.unexpected + r.stats.flaky])
+  const failedIn = suite => [
+    ...(suite.specs ?? [])
+      .filter(spec => !spec.ok)
+      .map(spec => `${spec.title}: ${inShort(spec.tests[0]?.results[0]?.error?.message)}`),
+    ...(suite.suites ?? []).flatMap(failedIn),
+  ]
+  count(`${project}, browser`, file, r => ({
+    good: r.stats.expected,
+    bad: r.stats.unexpected + r.stats.flaky,
+    left: r.stats.skipped,
+    said: r.suites.flatMap(failedIn),
+  }))
+}
+
+/** The first words of a failure, without colours. */
+function inShort(message = 'nothing was said') {
+  // eslint-disable-next-line no-control-regex -- colours begin with one
+  return message.replaceAll(/\u001B\[[\d;]*m/g, '').split('\n').filter(Boolean).slice(0, 5).join(' · ').slice(0, 400)
 }
 
 /** Adds a runner's own count; a runner that left none has failed. */
-function count(file, read) {
+function count(name, file, read) {
   try {
-    const [good, bad] = read(JSON.parse(readFileSync(file, 'utf8')))
+    const { good, bad, left, said } = read(JSON.parse(readFileSync(file, 'utf8')))
     passed += good
     failed += bad
+    skipped += left
+    failures.push(...said)
   }
-  catch {
+  catch (error) {
     failed++
+    failures.push(`${name}: it left no count (${error.message})`)
   }
 }
