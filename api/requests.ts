@@ -12,6 +12,8 @@ import { NETWORK_SCHEMA } from '../core/network/schema'
 import type { NetworkProfile } from '../core/network/profile'
 import type { Plan } from '../core/plan/document'
 
+export type { CalibrationWish } from '../core/capacity/batch'
+
 export interface SavePlan {
   onVersion: number
   plan: Plan
@@ -124,18 +126,6 @@ export interface InviteMachines {
 }
 export interface SaveRails {
   rails: GuardRailsView
-}
-export interface CalibrationWished {
-  journeys: string[]
-  networks: string[]
-  provider: string
-  region: string
-  types: string[]
-  machines: number
-  targetId: string
-  sink: boolean
-  mostStolenShare?: number
-  verify?: { planId: string, location: string }
 }
 export interface CapacitySetByHand {
   journeyId: string

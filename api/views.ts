@@ -1,5 +1,7 @@
 /** What the server tells the app: one type per answer. */
 import type { ErrorCode } from './errors'
+import type { CalibrationBatch } from '../core/capacity/batch'
+import type { CapacitySuggestion } from '../core/soundness/suggestions'
 import type { Capacity } from '../core/capacity/capacity'
 import type { CalibrationEvidence } from '../core/capacity/calibration'
 import type { LocationSizing } from '../core/fleet/sizing'
@@ -277,33 +279,7 @@ export interface CapacityLine {
   usersPerMoneyHour?: number
 }
 
-export interface CalibrationBatchView {
-  id: number
-  createdAt: number
-  endedAt?: number
-  stopped?: boolean
-  wish: {
-    journeys: string[]
-    networks: string[]
-    provider: string
-    region: string
-    types: string[]
-    machines: number
-    targetId: string
-    sink: boolean
-    mostStolenShare?: number
-    verify?: { planId: string, location: string }
-  }
-  items: {
-    journeyId: string
-    network: string
-    machineType: string
-    state: 'waiting' | 'running' | 'done' | 'failed'
-    runIds: number[]
-    capacityId?: string
-    problem?: string
-    verdict?: { held: boolean, sentence: string }
-  }[]
+export interface CalibrationBatchView extends CalibrationBatch {
   /** The run that is under way, and what it has seen. */
   run?: { id: number, state: RunState, startAt?: number }
   seen?: CalibrationEvidence
@@ -387,16 +363,6 @@ export interface InvitationLine {
   madeAt: number
   expiresAt: number
   leaseMs: number
-}
-
-/** What a run's own load says of a capacity it was sized by. */
-export interface CapacitySuggestion {
-  capacityId: string
-  machineType: string
-  journeyName: string
-  was: number
-  suggests: number
-  sentence: string
 }
 
 export interface RunView {

@@ -1,4 +1,5 @@
 /** Private hosts as their operator handles them: sites, keys, tries step by step, commands on several at once. */
+import type { HostLineView, SiteView } from '../../api/views'
 import ssh2 from 'ssh2'
 import { hostOk, isReserved, settleHost, type Host, type HostTry, type Site } from '../../core/fleet/site'
 import type { Clock } from '../clock'
@@ -15,18 +16,6 @@ const AT_ONCE = 20
 const COMMAND_MS = 120_000
 /** Most of what one host said that is kept, characters. */
 const MOST_SAID = 100_000
-
-export interface HostLine extends Host {
-  ref: string
-  tried: HostTry | undefined
-  ok: boolean
-  reserved: boolean
-  hostKey: string | undefined
-}
-export interface SiteView {
-  site: Site
-  hosts: HostLine[]
-}
 
 export class Hosts {
   readonly keyRoom: KeyRoom
@@ -241,7 +230,7 @@ export class Hosts {
   }
 
   /** Rows of a pasted table or a CSV file as hosts. @throws ControlError with the row at fault */
-  private line(site: Site, host: Host): HostLine {
+  private line(site: Site, host: Host): HostLineView {
     const ref = `${site.id}/${host.name}`
     const tried = this.store.lastTry(ref)
     const { address, port } = settleHost(site, host)

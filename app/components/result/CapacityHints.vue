@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What this run's own load says of the capacities it was sized by: offered, never taken over in silence. */
-import type { CapacitySuggestion } from '~~/api/views'
+import type { CapacitySuggestion } from '~~/core/soundness/suggestions'
 import { count } from '~/format/figures'
 
 const { suggests, runId } = defineProps<{ suggests: CapacitySuggestion[], runId: number }>()
