@@ -56,7 +56,7 @@ const ROOMS = {
     'checks',
     'formats',
   ],
-  control: ['store', 'link', 'machines', 'hosts', 'library', 'imports', 'authoring', 'calibration', 'ingest', 'run'],
+  control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'imports', 'authoring', 'calibration', 'ingest', 'run', 'assembly'],
 }
 const rooms = Object.entries(ROOMS).flatMap(([folder, order]) => [
   ...order.slice(0, -1).map((room, i) => ({
@@ -99,7 +99,7 @@ module.exports = {
       from: { path: '^core/' },
       to: {
         dependencyTypes: ['core', 'npm', 'npm-dev'],
-        pathNot: 'node_modules/(mustache|re2js|json-p3|yaml|ajv|fflate)/',
+        pathNot: 'node_modules/(mustache|re2js|json-p3|yaml|ajv|fflate|papaparse|ipaddr.js)/',
       },
     },
     {

@@ -9,7 +9,7 @@ Object.groupBy ??= (items, keyOf) => {
 }
 
 export default withNuxt(
-  { ignores: ['dist/**', '.output/**', '.data/**', 'docs/**', 'test-results/**', 'playwright-report/**'] },
+  { ignores: ['dist/**', '.output/**', '.data/**', 'docs/**', '.node/**', 'test-results/**', 'playwright-report/**'] },
   {
     rules: {
       '@typescript-eslint/no-explicit-any': 'error',
@@ -39,6 +39,11 @@ export default withNuxt(
         { code: 120, ignoreStrings: true, ignoreTemplateLiterals: true, ignoreRegExpLiterals: true, ignoreUrls: true },
       ],
     },
+  },
+  {
+    // Stores of the pages and tests are lists of small functions in one.
+    files: ['api', 'control', 'core', 'generator', 'main', 'protocol', 'server', 'simfleet'].map(f => `${f}/**/*.ts`),
+    rules: { 'max-lines-per-function': ['error', { max: 60, skipBlankLines: true, skipComments: true }] },
   },
   {
     files: ['tests/**/*.ts'],

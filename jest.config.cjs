@@ -1,6 +1,8 @@
 /** Unit tests: everything under tests/ but the browser's. */
 module.exports = {
   testEnvironment: 'node',
+  // What a test takes is for the tests that time; this ends one that hangs, on a slow computer too.
+  testTimeout: 60_000,
   roots: ['<rootDir>/tests'],
   testPathIgnorePatterns: ['<rootDir>/tests/browser/'],
   testMatch: ['**/*.test.ts'],
@@ -11,5 +13,7 @@ module.exports = {
       { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'commonjs' } },
     ],
   },
+  // As the pages write them.
+  moduleNameMapper: { '^~~/(.*)$': '<rootDir>/$1', '^~/(.*)$': '<rootDir>/app/$1' },
   modulePathIgnorePatterns: ['<rootDir>/.output', '<rootDir>/dist', '<rootDir>/.nuxt'],
 }

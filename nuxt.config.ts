@@ -2,6 +2,7 @@
 const nitro = {
   serveStatic: true,
   compressPublicAssets: true,
+  externals: { inline: ['@sinclair/typebox'] },
   // While developing, the API is the running process's.
   ...(process.env.VORNAK_DEV_API
     ? { devProxy: { '/api': { target: `${process.env.VORNAK_DEV_API}/api`, changeOrigin: true } } }
@@ -23,16 +24,29 @@ export default defineNuxtConfig({
     },
   },
   css: ['~/assets/main.css'],
-  ui: { fonts: false },
+  // Each colour named is a seventh of every component's theme: only meanings there are.
+  ui: {
+    fonts: false,
+    theme: { colors: ['primary', 'success', 'warning', 'error'], transitions: false },
+    experimental: { componentDetection: true },
+  },
   // Where the app finds the coordinator's live socket; empty: its own origin.
   runtimeConfig: { public: { live: '' } },
   serverDir: 'server',
+  // A page's parts are fetched when one is about to go there, not because a link to it is in sight.
+  experimental: { defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } } },
   compatibilityDate: '2026-01-01',
   // Nuxt's own type of this key is empty unless the server engine is a direct dependency.
   ...({ nitro } as object),
   vite: { build: { target: 'es2022', chunkSizeWarningLimit: 900 } },
   typescript: { strict: true },
   telemetry: false,
+  hooks: {
+    // The page of parts is for whoever builds, not for whoever uses.
+    'pages:extend'(pages) {
+      if (process.env.NODE_ENV !== 'development') pages.splice(pages.findIndex(p => p.path === '/parts'), 1)
+    },
+  },
   eslint: { config: { stylistic: { braceStyle: 'stroustrup' } } },
   icon: { provider: 'none', serverBundle: 'local', clientBundle: { scan: true } },
 })

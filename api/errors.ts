@@ -81,6 +81,16 @@ export const ERRORS = {
     cause: 'What changes something was not sent as JSON.',
     remedy: 'Send it as application/json.',
   },
+  disk: {
+    statuses: [507],
+    cause: 'The disk of the data folder is nearly full: what a run finds could not be kept.',
+    remedy: 'Make room on it, then start again.',
+  },
+  elsewhere: {
+    statuses: [],
+    cause: 'The service one signs in with did not answer, or does not vouch for who came.',
+    remedy: 'Try again, or sign in by password.',
+  },
   empty: {
     statuses: [400],
     cause: 'The file is empty.',
@@ -129,7 +139,7 @@ export const ERRORS = {
   'in-the-way': {
     statuses: [409],
     cause: 'Something is in the way of a start.',
-    remedy: 'Mend what is in the way, then start.',
+    remedy: 'Fix what is in the way, then start.',
   },
   'in-use': {
     statuses: [409],
@@ -176,6 +186,11 @@ export const ERRORS = {
     cause: 'A location has no such machine with users.',
     remedy: 'Choose a location where users are.',
   },
+  'last-keeper': {
+    statuses: [409],
+    cause: 'Without the last keeper nobody could let anybody in.',
+    remedy: 'Make somebody else a keeper first.',
+  },
   'not-approved': {
     statuses: [409],
     cause: 'The owner of the target has not agreed to anything being sent.',
@@ -201,6 +216,11 @@ export const ERRORS = {
     cause: 'Nothing would be left in the journey.',
     remedy: 'Keep at least one request.',
   },
+  forwarded: {
+    statuses: [403],
+    cause: 'It came through a proxy that the server was not told of, or nobody can sign in yet.',
+    remedy: 'Make the first person, then start Vornak with VORNAK_PROXY, the address of the proxy.',
+  },
   origin: {
     statuses: [403],
     cause: 'It was sent by a page of another site.',
@@ -211,10 +231,35 @@ export const ERRORS = {
     cause: 'The calibration is over.',
     remedy: 'Reload.',
   },
+  'given-back': {
+    statuses: [410],
+    cause: 'What the run measured was given back, as the rules of what is kept say.',
+    remedy: 'Ask its question again, or bring back a backup from before.',
+  },
+  'host-key': {
+    statuses: [409],
+    cause: 'A host has not shown the key that is to be accepted, or another one since.',
+    remedy: 'Try the host, and accept the key that it shows then.',
+  },
+  'address-range': {
+    statuses: [400],
+    cause: 'An approval names a range of addresses that is none.',
+    remedy: 'Write one like 10.1.0.0/16 or fd00::/8, or one address.',
+  },
   'own-host': {
     statuses: [400],
     cause: 'The host is Vornak itself.',
     remedy: 'Approve the hosts of the system under load.',
+  },
+  password: {
+    statuses: [400, 401],
+    cause: 'Name and password do not belong together, or a new password is too short or guessed too easily.',
+    remedy: 'Correct it and try again.',
+  },
+  person: {
+    statuses: [400, 403, 409],
+    cause: 'The name is taken, the first person is no keeper, or they are not let in any more.',
+    remedy: 'Choose another name, or ask a keeper.',
   },
   preset: {
     statuses: [409],
@@ -233,7 +278,7 @@ export const ERRORS = {
   },
   quota: {
     statuses: [409],
-    cause: 'The region has no room for so many machines.',
+    cause: 'The region has no room for as many machines as are asked for.',
     remedy: 'Choose another region, or release machines there.',
   },
   'rail-machines': {
@@ -241,15 +286,30 @@ export const ERRORS = {
     cause: 'More machines are wanted than the guard rail allows.',
     remedy: 'Ask for fewer, or raise the rail under Fleet, Costs.',
   },
+  role: {
+    statuses: [403],
+    cause: 'Whoever asks may not do this: it takes another role, or a person who has signed in.',
+    remedy: 'Ask somebody who has the role.',
+  },
   'saved-meanwhile': {
     statuses: [409],
     cause: 'Somebody else saved it meanwhile.',
     remedy: 'Your changes are still here: compare with the newer version, then save again.',
   },
+  'secret-elsewhere': {
+    statuses: [400],
+    cause: 'A secret of the target was given for other hosts than it leads to now.',
+    remedy: 'Give it again, or leave it out.',
+  },
   sealed: {
     statuses: [500],
     cause: 'A secret cannot be opened with the key file that is there.',
     remedy: 'Bring the key file back (VORNAK_KEY_FILE), or enter the secret anew.',
+  },
+  'sign-in': {
+    statuses: [401],
+    cause: 'Whoever asks is not known: not signed in, or the session or the token has ended.',
+    remedy: 'Sign in, or send a token: “Authorization: Bearer …”.',
   },
   silent: {
     statuses: [],
@@ -271,10 +331,15 @@ export const ERRORS = {
     cause: 'The request or the file is larger than is taken.',
     remedy: 'Send less at once.',
   },
+  'too-often': {
+    statuses: [429],
+    cause: 'There were too many wrong passwords for a name, or from an address.',
+    remedy: 'Wait as long as is said.',
+  },
   'try-failed': {
     statuses: [409],
     cause: 'The journey fails its try.',
-    remedy: 'Open it, try it, and mend the step that is named.',
+    remedy: 'Open it, try it, and fix the step that is named.',
   },
   'unknown-region': {
     statuses: [409],
@@ -290,11 +355,6 @@ export const ERRORS = {
     statuses: [],
     cause: 'The upload broke off.',
     remedy: 'Upload it again.',
-  },
-  version: {
-    statuses: [400],
-    cause: 'There is no such version.',
-    remedy: 'Choose one of the list of versions.',
   },
   window: {
     statuses: [400],

@@ -1,322 +1,205 @@
-/** What the app may ask of the server: a schema per request body. */
-import type { AccountView, GuardRailsView } from './views'
+/**
+ * What may be asked of the server: a schema per request body, and its type from the schema. Documents (plans, journeys
+ * …) have schemas of their own in core/, named here by their ids.
+ */
+import { Type, type Static, type TProperties } from '@sinclair/typebox'
 import type { Capacity } from '../core/capacity/capacity'
 import { CAPACITY_SCHEMA } from '../core/capacity/schema'
-import { PLAN_SCHEMA } from '../core/plan/schema'
-import type { HarChoices } from '../core/formats/har-to-journey'
+import { SITE_SCHEMA, type Site } from '../core/fleet/site'
 import type { Journey } from '../core/journey/journey'
 import { APPROVAL_SCHEMA, JOURNEY_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
 import type { Approval, Target } from '../core/journey/target'
-import { SITE_SCHEMA, type Site } from '../core/fleet/site'
-import { NETWORK_SCHEMA } from '../core/network/schema'
 import type { NetworkProfile } from '../core/network/profile'
+import { NETWORK_SCHEMA } from '../core/network/schema'
 import type { Plan } from '../core/plan/document'
+import { PLAN_SCHEMA } from '../core/plan/schema'
+import { ROLES } from './roles'
 
-export type { CalibrationWish } from '../core/capacity/batch'
+/** Schemas of documents, which others name by their ids. */
+export const DOCUMENT_SCHEMAS = {
+  Journey: JOURNEY_SCHEMA,
+  Target: TARGET_SCHEMA,
+  Plan: PLAN_SCHEMA,
+  NetworkProfile: NETWORK_SCHEMA,
+  Site: SITE_SCHEMA,
+  Capacity: CAPACITY_SCHEMA,
+} as const
 
-export interface SavePlan {
-  onVersion: number
-  plan: Plan
-}
-export interface CheckPlan {
-  plan: Plan
-}
+const document = <T>(schema: { readonly $id: string }) => Type.Unsafe<T>({ $ref: schema.$id })
+const plan = document<Plan>(PLAN_SCHEMA)
+const journey = document<Journey>(JOURNEY_SCHEMA)
+
+const body = <T extends TProperties>(properties: T) => Type.Object(properties, { additionalProperties: false })
+const { Optional: optional } = Type
+const text = (maxLength: number, minLength = 0) =>
+  Type.String({ maxLength, ...(minLength > 0 ? { minLength } : {}) })
+const oneOf = <const T extends string>(...values: T[]) => Type.Unsafe<T>({ enum: values })
+const whole = (minimum: number, maximum?: number) =>
+  Type.Integer({ minimum, ...(maximum === undefined ? {} : { maximum }) })
+
+const id = text(80, 1)
+const onVersion = whole(0)
+const file = Type.String({ pattern: '^[0-9a-f]{64}$', description: 'the content id of an uploaded file' })
+const texts = Type.Array(text(2000), { maxItems: 5000 })
+const location = Type.String({ pattern: '^[A-Z]{3}$', description: 'three letters' })
+const share = Type.Number({ exclusiveMinimum: 0, maximum: 1 })
+
+export const NOTHING = body({})
+export type Nothing = Static<typeof NOTHING>
+export const REASON = body({ reason: optional(text(300)) })
+export const MARK = body({ text: text(300, 1) })
+export const PASTED_TEXT = body({ text: text(2_000_000) })
+
+export const SAVE_PLAN = body({ onVersion, plan })
+export const CHECK_PLAN = body({ plan })
 /** A plan read from a file, or the beginnings of one. */
-export interface NewPlan {
-  plan?: Plan
-  name?: string
-  question?: string
-  targetId?: string
-}
-export interface ClonePlan {
-  version?: number
-}
-export interface ArchivePlan {
-  archived: boolean
-}
-export interface SaveNetwork {
-  profile: NetworkProfile
-}
-export interface SetApproval {
-  approval: Approval
-}
-export interface Reason {
-  reason?: string
-}
-export interface Mark {
-  text: string
-}
-export interface SaveJourney {
-  onVersion: number
-  journey: Journey
-}
-export interface NewJourney {
-  journey: Journey
-}
-export interface CheckJourney {
-  journey: Journey
-  targetId?: string
-}
-export interface TryJourney {
-  journey: Journey
-  targetId: string
-  machineId?: string
-}
-export interface SaveTarget {
-  target: Target
-  secrets?: Record<string, string>
-}
-export interface NewFeed {
-  file: string
-  name: string
-  encoding?: string
-  separator?: string
-  header?: boolean
-  ragged?: 'refuse' | 'fill'
-}
-export interface PastedText {
-  text: string
-}
-export interface ImportHar {
-  file: string
-  choices?: HarChoices
-}
-export interface ImportHarJourney {
-  file: string
-  choices: HarChoices
-}
-export interface ImportOpenApi {
-  file: string
-  ids?: string[]
-  baseUrl?: string
-}
-export interface ExtendLease {
-  minutes: number
-}
-export interface CallRoll {
-  machines?: string[]
-  targetId?: string
-}
-export interface SaveAccount {
-  account: AccountView
-  key?: string
-}
-export interface SaveSite {
-  site: Site
-}
-export interface SaveKey {
-  name: string
-  key: string
-  passphrase?: string
-}
-export interface HostRefs {
-  hosts: string[]
-}
-export interface HostCommandWish {
-  hosts: string[]
-  command: string
-}
-export interface InviteMachines {
-  location: string
-  machines: number
-  expiresMin: number
-  leaseMin: number
-  proxy?: string
-  caFile?: string
-}
-export interface SaveRails {
-  rails: GuardRailsView
-}
-export interface CapacitySetByHand {
-  journeyId: string
-  network: string
-  provider: string
-  machineType: string
-  vcpu: number
-  users: number
-  note?: string
-}
-export interface RefineCapacity {
-  capacityId: string
-  users: number
-  runId: number
-}
-export interface TakeCapacities {
-  capacities: Capacity[]
-}
-export type Nothing = Record<string, never>
-
-const plan = { $ref: PLAN_SCHEMA.$id }
-
-export const SAVE_PLAN = {
-  type: 'object',
-  additionalProperties: false,
-  required: ['onVersion', 'plan'],
-  properties: { onVersion: { type: 'integer', minimum: 0 }, plan },
-}
-export const CHECK_PLAN = { type: 'object', additionalProperties: false, required: ['plan'], properties: { plan } }
-export const SET_APPROVAL = {
-  type: 'object',
-  additionalProperties: false,
-  required: ['approval'],
-  properties: { approval: APPROVAL_SCHEMA },
-}
-export const REASON = {
-  type: 'object',
-  additionalProperties: false,
-  properties: { reason: { type: 'string', maxLength: 300 } },
-}
-export const MARK = {
-  type: 'object',
-  additionalProperties: false,
-  required: ['text'],
-  properties: { text: { type: 'string', minLength: 1, maxLength: 300 } },
-}
-
-/** Schemas that others name by their ids. */
-export const SHARED_SCHEMAS = [JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA, SITE_SCHEMA, CAPACITY_SCHEMA]
-
-const journey = { $ref: JOURNEY_SCHEMA.$id }
-const id = { type: 'string', minLength: 1, maxLength: 80 }
-const text = (maxLength: number) => ({ type: 'string', maxLength })
-const file = { type: 'string', pattern: '^[0-9a-f]{64}$' }
-const object = (required: Record<string, unknown>, optional: Record<string, unknown> = {}) => ({
-  type: 'object',
-  additionalProperties: false,
-  required: Object.keys(required),
-  properties: { ...required, ...optional },
+export const NEW_PLAN = body({
+  plan: optional(plan),
+  name: optional(text(80, 1)),
+  question: optional(text(300, 1)),
+  targetId: optional(text(80)),
 })
-const texts = { type: 'array', maxItems: 5000, items: text(2000) }
-const choices = object({
-  name: text(200),
-  hosts: texts,
-  statics: { enum: ['keep', 'drop', 'bundle'] },
-  strip: texts,
-  thinkCapMs: { type: 'integer', minimum: 0, maximum: 86_400_000 },
-  captures: texts,
-  secrets: texts,
+/** What a first plan asks: left out, ten users for a minute from the first location that is offered. */
+export const PASTED_ADDRESSES = body({
+  text: text(200_000),
+  users: optional(whole(1, 1_000_000)),
+  /** Of the hold at that many users, s. */
+  holdS: optional(whole(1, 86_400)),
+  places: optional(Type.Array(body({ provider: text(100, 1), region: text(100, 1) }), { maxItems: 50 })),
+  /** What the target’s owner has agreed to, where it is not recorded yet. */
+  approval: optional(Type.Unsafe<Approval>(APPROVAL_SCHEMA)),
 })
+export const CLONE_PLAN = body({ version: optional(whole(1)) })
+export const ARCHIVE_PLAN = body({ archived: Type.Boolean() })
+export const SAVE_NETWORK = body({ profile: document<NetworkProfile>(NETWORK_SCHEMA) })
 
-export const SAVE_JOURNEY = object({ onVersion: { type: 'integer', minimum: 0 }, journey })
-export const NEW_JOURNEY = object({ journey })
-export const CHECK_JOURNEY = object({ journey }, { targetId: id })
-export const TRY_JOURNEY = object({ journey, targetId: id }, { machineId: id })
-export const SAVE_TARGET = object(
-  { target: { $ref: TARGET_SCHEMA.$id } },
-  {
-    secrets: {
+export const SAVE_JOURNEY = body({ onVersion, journey })
+export const NEW_JOURNEY = body({ journey })
+export const CHECK_JOURNEY = body({ journey, targetId: optional(id) })
+export const TRY_JOURNEY = body({ journey, targetId: id, machineId: optional(id) })
+
+export const SET_APPROVAL = body({ approval: Type.Unsafe<Approval>(APPROVAL_SCHEMA) })
+export const SAVE_TARGET = body({
+  target: document<Target>(TARGET_SCHEMA),
+  secrets: optional(
+    Type.Unsafe<Record<string, string>>({
       type: 'object',
       propertyNames: { pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,59}$' },
       additionalProperties: text(10_000),
-    },
-  },
-)
-export const NEW_FEED = object(
-  { file, name: { type: 'string', minLength: 1, maxLength: 80 } },
-  {
-    encoding: text(40),
-    separator: { type: 'string', minLength: 1, maxLength: 1 },
-    header: { type: 'boolean' },
-    ragged: { enum: ['refuse', 'fill'] },
-  },
-)
-export const PASTED_TEXT = object({ text: text(2_000_000) })
-export const IMPORT_HAR = object({ file }, { choices })
-export const IMPORT_HAR_JOURNEY = object({ file, choices })
-export const IMPORT_OPENAPI = object({ file }, { ids: texts, baseUrl: text(2000) })
-export const NEW_PLAN = object(
-  {},
-  {
-    plan,
-    name: { type: 'string', minLength: 1, maxLength: 80 },
-    question: { type: 'string', minLength: 1, maxLength: 300 },
-    targetId: text(80),
-  },
-)
-export const CLONE_PLAN = object({}, { version: { type: 'integer', minimum: 1 } })
-export const ARCHIVE_PLAN = object({ archived: { type: 'boolean' } })
-export const SAVE_NETWORK = object({ profile: { $ref: NETWORK_SCHEMA.$id } })
-export const NOTHING = object({})
-
-const whole = (minimum: number, maximum: number) => ({ type: 'integer', minimum, maximum })
-const amount = { type: 'number', minimum: 0, maximum: 1_000_000 }
-const hosts = { type: 'array', minItems: 1, maxItems: 500, items: text(200) }
-export const EXTEND_LEASE = object({ minutes: whole(1, 1440) })
-export const CALL_ROLL = object({}, { machines: { type: 'array', maxItems: 2000, items: text(200) }, targetId: id })
-export const SAVE_ACCOUNT = object(
-  {
-    account: object({
-      id: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,39}$' },
-      name: { type: 'string', minLength: 1, maxLength: 60 },
-      address: { type: 'string', pattern: '^https?://[^/\\s]+(/.*)?$', maxLength: 300 },
-      ownEnd: { enum: ['natively', 'by powering off', 'not'] },
     }),
-  },
-  { key: text(1000) },
-)
-export const SAVE_SITE = object({ site: { $ref: SITE_SCHEMA.$id } })
-export const SAVE_KEY = object(
-  { name: { type: 'string', minLength: 1, maxLength: 80 }, key: { type: 'string', minLength: 1, maxLength: 20_000 } },
-  { passphrase: text(1000) },
-)
-export const HOST_REFS = object({ hosts })
-export const HOST_COMMAND = object({ hosts, command: { type: 'string', minLength: 1, maxLength: 10_000 } })
-export const INVITE_MACHINES = object(
-  {
-    location: { type: 'string', pattern: '^[A-Z]{3}$', description: 'three letters' },
-    machines: whole(1, 50),
-    expiresMin: whole(1, 10_080),
-    leaseMin: whole(5, 10_080),
-  },
-  {
-    proxy: { type: 'string', pattern: '^https?://\\S+$', maxLength: 300 },
-    caFile: { type: 'string', pattern: '^/[\\w./-]+$', maxLength: 300 },
-  },
-)
-export const SAVE_RAILS = object({
-  rails: object({
+  ),
+})
+
+export const NEW_FEED = body({
+  file,
+  name: text(80, 1),
+  encoding: optional(text(40)),
+  separator: optional(text(1, 1)),
+  header: optional(Type.Boolean()),
+  ragged: optional(oneOf('refuse', 'fill')),
+})
+const choices = body({
+  name: text(200),
+  hosts: texts,
+  statics: oneOf('keep', 'drop', 'bundle'),
+  strip: texts,
+  thinkCapMs: whole(0, 86_400_000),
+  captures: texts,
+  secrets: optional(texts),
+})
+export const IMPORT_HAR = body({ file, choices: optional(choices) })
+export const IMPORT_HAR_JOURNEY = body({ file, choices })
+export const IMPORT_OPENAPI = body({ file, ids: optional(texts), baseUrl: optional(text(2000)) })
+
+export const EXTEND_LEASE = body({ minutes: whole(1, 1440) })
+export const CALL_ROLL = body({
+  machines: optional(Type.Array(text(200), { maxItems: 2000 })),
+  targetId: optional(id),
+})
+export const SAVE_ACCOUNT = body({
+  account: body({
+    id: Type.String({ pattern: '^[a-z0-9][a-z0-9-]{0,39}$' }),
+    name: text(60, 1),
+    address: Type.String({ pattern: '^https?://[^/\\s]+(/.*)?$', maxLength: 300 }),
+    ownEnd: oneOf('natively', 'by powering off', 'not'),
+  }),
+  key: optional(text(1000)),
+})
+export const SAVE_SITE = body({ site: document<Site>(SITE_SCHEMA) })
+export const SAVE_KEY = body({ name: text(80, 1), key: text(20_000, 1), passphrase: optional(text(1000)) })
+const hosts = Type.Array(text(200), { minItems: 1, maxItems: 500 })
+export const HOST_REFS = body({ hosts })
+export const ACCEPT_HOST_KEYS = body({
+  keys: Type.Array(body({ host: text(200), fingerprint: text(100) }), { minItems: 1, maxItems: 500 }),
+})
+export const HOST_COMMAND = body({ hosts, command: text(10_000, 1) })
+export const INVITE_MACHINES = body({
+  location,
+  machines: whole(1, 50),
+  expiresMin: whole(1, 10_080),
+  leaseMin: whole(5, 10_080),
+  proxy: optional(Type.String({ pattern: '^https?://\\S+$', maxLength: 300 })),
+  caFile: optional(Type.String({ pattern: '^/[\\w./-]+$', maxLength: 300 })),
+})
+const amount = Type.Number({ minimum: 0, maximum: 1_000_000 })
+export const SAVE_RAILS = body({
+  rails: body({
     mostMachines: whole(0, 100_000),
     mostUsers: whole(0, 10_000_000),
     longestRunMin: whole(1, 10_080),
     budgetPerRun: amount,
     budgetPerDay: amount,
-    currency: { type: 'string', pattern: '^[A-Z]{3}$' },
+    currency: Type.String({ pattern: '^[A-Z]{3}$' }),
   }),
 })
 
-const few = { type: 'array', maxItems: 40, uniqueItems: true, items: text(80) }
-export const CALIBRATE = object(
-  {
-    journeys: few,
-    networks: few,
-    provider: text(80),
-    region: text(80),
-    types: { ...few, minItems: 1 },
-    machines: whole(1, 10),
-    targetId: id,
-    sink: { type: 'boolean' },
-  },
-  {
-    mostStolenShare: { type: 'number', exclusiveMinimum: 0, maximum: 1 },
-    verify: object({ planId: id, location: { type: 'string', pattern: '^[A-Z]{3}$', description: 'three letters' } }),
-  },
-)
-export const SET_CAPACITY = object(
-  {
-    journeyId: id,
-    network: id,
-    provider: id,
-    machineType: id,
-    vcpu: { type: 'number', exclusiveMinimum: 0, maximum: 1024 },
-    users: whole(0, 1_000_000),
-  },
-  { note: text(300) },
-)
-export const REFINE_CAPACITY = object({
+const days = optional(Type.Integer({ minimum: 1, maximum: 36_500 }))
+export const SAVE_KEEPING = body({ rules: body({ runDays: days, exchangeDays: days, uploadDays: days }) })
+export const KEEP_RUN = body({ kept: Type.Boolean() })
+
+const few = (minItems: number) => Type.Array(text(80), { minItems, maxItems: 40, uniqueItems: true })
+export const CALIBRATE = body({
+  journeys: few(0),
+  networks: few(0),
+  provider: text(80),
+  region: text(80),
+  types: few(1),
+  machines: whole(1, 10),
+  targetId: id,
+  sink: Type.Boolean(),
+  mostStolenShare: optional(share),
+  verify: optional(body({ planId: id, location })),
+})
+export const SET_CAPACITY = body({
+  journeyId: id,
+  network: id,
+  provider: id,
+  machineType: id,
+  vcpu: Type.Number({ exclusiveMinimum: 0, maximum: 1024 }),
+  users: whole(0, 1_000_000),
+  note: optional(text(300)),
+})
+export const REFINE_CAPACITY = body({
   capacityId: id,
-  users: { type: 'number', exclusiveMinimum: 0, maximum: 1_000_000 },
+  users: Type.Number({ exclusiveMinimum: 0, maximum: 1_000_000 }),
   runId: whole(1, 1e9),
 })
-export const TAKE_CAPACITIES = object({
-  capacities: { type: 'array', minItems: 1, maxItems: 1000, items: { $ref: CAPACITY_SCHEMA.$id } },
+export const TAKE_CAPACITIES = body({
+  capacities: Type.Array(document<Capacity>(CAPACITY_SCHEMA), { minItems: 1, maxItems: 1000 }),
 })
+
+const role = oneOf(...ROLES)
+const password = text(200, 1)
+const personName = Type.String({
+  minLength: 1,
+  maxLength: 80,
+  pattern: '^\\S(.*\\S)?$',
+  description: 'a name without spaces around it',
+})
+export const SIGN_IN = body({ name: text(80, 1), password })
+export const SET_PASSWORD = body({ now: password, next: password })
+export const RESET_PASSWORD = body({ password })
+export const ADD_PERSON = body({ name: personName, role, password })
+/** `isIn`: whether they are let in. */
+export const CHANGE_PERSON = body({ role, isIn: Type.Boolean() })
+export const MAKE_TOKEN = body({ name: text(80, 1), role, days: whole(1, 366) })

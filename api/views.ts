@@ -1,7 +1,7 @@
 /** What the server tells the app: one type per answer. */
 import type { ErrorCode } from './errors'
+import type { Role } from './roles'
 import type { CalibrationBatch } from '../core/capacity/batch'
-import type { CapacitySuggestion } from '../core/soundness/suggestions'
 import type { Capacity } from '../core/capacity/capacity'
 import type { CalibrationEvidence } from '../core/capacity/calibration'
 import type { LocationSizing } from '../core/fleet/sizing'
@@ -14,9 +14,7 @@ import type { Journey } from '../core/journey/journey'
 import type { JourneyProblem } from '../core/journey/problems'
 import type { Measure } from '../core/journey/measures'
 import type { Target } from '../core/journey/target'
-import type { NotStarted } from '../core/load/drive'
 import type { FailureKind } from '../core/journey/failure-kinds'
-import type { Ledger } from '../core/merge/ledger'
 import type { Figures } from '../core/merge/figures'
 import type { SecondFigures } from '../core/merge/second-figures'
 import type { Evidence } from '../core/objectives/evidence'
@@ -28,10 +26,11 @@ import type { Change } from '../core/checks/differences'
 import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { RunDocument } from '../core/run/document'
+import type { RunSummary } from '../core/result/summary'
 import type { Problem } from '../core/checks/problem'
 import type { RunChange, RunState } from '../core/run/life'
 import type { MachineState } from '../core/run/machine-life'
-import type { Finding, Soundness } from '../core/soundness/verdict'
+import type { Soundness } from '../core/soundness/verdict'
 
 export type { FailureKind, Figures, MachineState, RunState, SecondFigures }
 
@@ -69,6 +68,8 @@ export interface MeterView {
   /** Providers that do not answer. */
   silent: { provider: string, sentence: string }[]
   strays: number
+  /** What keeps Vornak itself from working as it should: a word, and what to do. */
+  troubles: { word: string, sentence: string }[]
   counts: { waiting: number, journeys: number, plans: number, runs: number }
   /** 99th percentile of the controller's own event-loop delay over the last 10 s, ms. */
   loopDelayP99Ms: number
@@ -90,6 +91,8 @@ export interface RunLine {
   /** The answer, or why there is none. */
   sentence: string
   soundness: Soundness | undefined
+  /** Of its machines so far, in the currency of the house. */
+  cost: number
 }
 
 export interface BoardView {
@@ -216,6 +219,8 @@ export interface FleetView {
   }[]
   /** `ownEnd`: how its machines end when nobody is left to end them. */
   ways: { id: string, name: string, way: WayName, ownEnd: 'natively' | 'by powering off' | 'not', silent?: string }[]
+  /** What went wrong while nobody was asking, the latest first; moments: ms since 1970. */
+  faults: { what: string, sentence: string, times: number, since: number, at: number }[]
   strays: {
     provider: string
     ref: string
@@ -329,12 +334,43 @@ export interface AccountView {
   address: string
   ownEnd: 'natively' | 'by powering off' | 'not'
 }
+/** How long things stay, days; left out: for good. */
+export interface KeepingRules {
+  /** What runs measured second by second. */
+  runDays?: number
+  /** Exchanges kept whole, and what commands left. */
+  exchangeDays?: number
+  /** Uploads that nothing refers to. */
+  uploadDays?: number
+}
+export interface KeptView {
+  rules: KeepingRules
+  databaseBytes: number
+  runsBytes: number
+  uploadsBytes: number
+  freeBytes: number
+  /** How many may go now by the rules. */
+  due: { runs: number, exchanges: number, uploads: number }
+  /** Runs that have ended, the latest first. Moments: ms since 1970. */
+  runs: {
+    id: number
+    question: string
+    isCalibration: boolean
+    endedAt: number
+    bytes: number
+    kept: boolean
+    exchangesClearedAt: number | undefined
+    clearedAt: number | undefined
+  }[]
+}
 export interface HostLineView extends Host {
   ref: string
   tried: HostTry | undefined
   ok: boolean
   reserved: boolean
   hostKey: string | undefined
+  /** What it showed instead, and may be accepted. */
+  otherKey: string | undefined
 }
 export interface SiteView {
   site: Site
@@ -386,28 +422,13 @@ export interface RunView {
   planned: number[]
   /** The same of the groups whose users come and go by the plan, by their places: only they can be off it. */
   byPlan: { groups: number[], planned: number[] }
-  summary:
-    | {
-      answer: Answer
-      ledger: Ledger
-      findings: Finding[]
-      soundness: Soundness
-      whole: Figures
-      lengthS: number
-      peakUsers: number
-      arrivals?: {
-        group: string
-        planned: number
-        started: number
-        notStarted: Partial<Record<NotStarted, number>>
-        unknown: number
-      }[]
-      pathMs?: Record<string, number>
-      calibration?: CalibrationEvidence
-      suggests?: CapacitySuggestion[]
-    }
-    | undefined
+  summary: RunSummary | undefined
   now: number
+  /** For good: nothing of it is given back. */
+  kept: boolean
+  /** When its exchanges, or everything but its answer, were given back, ms since 1970. */
+  exchangesClearedAt: number | undefined
+  clearedAt: number | undefined
 }
 
 export type MeasureKind = Measure['kind']
@@ -473,9 +494,72 @@ export interface ExemplarsView {
   dropped: number
 }
 
-/** Names and values of what a target's templates may name; secrets by their names alone. */
+/** `id`: the SHA-256 of its content. `addedAt`: ms since 1970. */
 export interface UploadedFile {
   id: string
   name: string
   bytes: number
+  addedAt: number
+}
+
+/** Who asks. `open`: nobody can sign in yet, and whoever is on this computer may do everything. */
+export interface MeView {
+  open: boolean
+  person?: { name: string, role: Role }
+  /** Another service that one can sign in with: what its button says. */
+  elsewhere?: string
+}
+
+/** Moments are ms since 1970. `by`: with what they sign in. `leftAt`: not let in any more since then. */
+export interface PersonLine {
+  id: number
+  name: string
+  role: Role
+  by: 'password' | 'elsewhere' | 'both'
+  createdAt: number
+  leftAt?: number
+  seenAt?: number
+}
+
+/** A browser one is signed in with. */
+export interface SessionLine {
+  id: number
+  createdAt: number
+  seenAt: number
+  address: string
+  browser: string
+  /** The one that asks. */
+  isThis: boolean
+}
+
+export interface TokenLine {
+  id: number
+  name: string
+  role: Role
+  createdAt: number
+  endsAt: number
+  usedAt?: number
+}
+
+/** What somebody did. `at`: ms since 1970. `bearer`: with what they came; empty: not known. */
+export interface TrailEntry {
+  id: number
+  at: number
+  who: string
+  bearer: string
+  address: string
+  /** An operation of the API. */
+  act: string
+  /** What the act is, in words. */
+  says: string
+  /** Names in its address, or of what was made. */
+  about: string
+  /** `done`, or the code it was refused with. */
+  outcome: string
+}
+
+/** `more`: there are older ones. */
+export interface TrailView {
+  entries: TrailEntry[]
+  more: boolean
 }

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url'
 import { benchGenerator } from './generator'
 import { benchHar } from './har'
 import { benchIngest } from './ingest'
+import { benchLink, linkGenerators } from './link'
 import { benchMerge } from './merge'
 import { benchPlacement } from './placement'
 import { benchRamp } from './ramp'
@@ -21,12 +22,14 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   sizing: benchSizing,
   shaping: quick => benchShaping(program, quick),
   ingest: benchIngest,
+  link: quick => benchLink(program, quick),
   har: benchHar,
 }
 
 const [name, ...rest] = process.argv.slice(2)
 const quick = process.argv.includes('--quick')
 if (name === 'target' || name === 'secure-target') serveTarget(name === 'secure-target')
+else if (name === 'link-generators') await linkGenerators(rest[0]!, rest[1]!, Number(rest[2]))
 else if (name === 'users-ours') await usersOurs(rest[0]!, Number(rest[1]), Number(rest[2]), rest[3] === 'shaped')
 else if (name === 'users-bare') await usersBare(rest[0]!, Number(rest[1]), Number(rest[2]))
 else if (name === undefined || name === '--quick') for (const bench of Object.values(BENCHES)) await bench(quick)

@@ -25,6 +25,6 @@ export const savedMeanwhile = (what: string, version: number) =>
     'Your changes are still here: load the newer version in another tab and compare, then save again.',
   )
 export const inTheWay = (sentences: string[]) =>
-  new ControlError('in-the-way', 409, sentences.join(' '), 'Mend what is in the way, then start.')
+  new ControlError('in-the-way', 409, sentences.join(' '), 'Fix what is in the way, then start.')
 export const notUnderWay = (id: number) =>
   new ControlError('not-under-way', 409, `Run ${id} is not under way.`, 'Nothing needs to be done.')

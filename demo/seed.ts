@@ -38,6 +38,7 @@ async function seed(dataFolder: string, portal: string, history: boolean, hostPo
     {
       host: '127.0.0.1',
       port: await freePort(),
+      generators: { host: '127.0.0.1', port: 0 },
       /* two who seed at once must not meet */ dataFolder,
       cloudAddress: '',
       cloudKey: '',
@@ -71,11 +72,11 @@ async function runToEnd(coordinator: Coordinator, planId: string): Promise<void>
       const { line } = coordinator.runs.view(id)
       if (line.state === 'failed') return reject(new Error(`run ${id}: ${line.sentence}`))
       if (line.endedAt === undefined || coordinator.meter().machinesOut > 0) return
-      coordinator.live.off('live', look)
+      coordinator.news.live.off('live', look)
       console.log(`  run ${id}: ${line.question} ${line.sentence}`)
       resolve()
     }
-    coordinator.live.on('live', look)
+    coordinator.news.live.on('live', look)
   })
 }
 

@@ -46,6 +46,7 @@ export function simulatedCloud(clock: Clock, world: World): Provider & { close()
         machine.state = 'running'
         machine.generator = new SimGenerator({
           controller: environment.VORNAK_CONTROLLER!,
+          ...(environment.VORNAK_PIN ? { pin: environment.VORNAK_PIN } : {}),
           token: environment.VORNAK_TOKEN!,
           name,
           world,

@@ -49,6 +49,7 @@ export interface AgentOptions {
 }
 
 /** @returns leaves behind what could not be sent; called also when the process is told to end */
+// eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
 export function runAgent({ transport, token, program, proxy, folder, onLease, exit, say }: AgentOptions): {
   leave(): void
 } {

@@ -101,11 +101,22 @@ export function noteLease(folder: string, leaseMs: number): void {
   }
 }
 
+/** Held against its environment, where the system shows that: its number may have gone to another program since. */
+const WATCHDOG = `
+pid=$1 ends=$2 folder=$3
+ours() {
+  kill -0 "$pid" 2>/dev/null || return 1
+  [ -r /proc/self/environ ] || return 0
+  tr '\\0' '\\n' <"/proc/$pid/environ" 2>/dev/null | grep -qxF "VORNAK_FOLDER=$folder"
+}
+while sleep 5; do
+  ours || exit 0
+  [ "$(date +%s)" -lt "$(cat "$ends" 2>/dev/null || echo 0)" ] || { kill -9 "$pid"; exit 0; }
+done`
+
 /** A shell apart from everything: it needs nothing of this program to do its duty. */
 function watchdog(folder: string, pid: number): void {
-  const script =
-    'while sleep 5; do kill -0 "$1" 2>/dev/null || exit 0; [ "$(date +%s)" -lt "$(cat "$2" 2>/dev/null || echo 0)" ] || { kill -9 "$1"; exit 0; }; done'
-  spawn('/bin/sh', ['-c', script, 'vornak-watchdog', String(pid), join(folder, LEASE_FILE)], {
+  spawn('/bin/sh', ['-c', WATCHDOG, 'vornak-watchdog', String(pid), join(folder, LEASE_FILE), folder], {
     detached: true,
     stdio: 'ignore',
     cwd: '/',

@@ -8,7 +8,7 @@ import type { ErrorCode } from '../api/errors'
 /** Largest request body, bytes. */
 export const MOST_BODY_BYTES = 2 * 1024 * 1024
 
-export interface Refusal {
+export interface TurnedAway {
   status: number
   code: ErrorCode
   sentence: string
@@ -16,7 +16,7 @@ export interface Refusal {
 }
 
 /** @param names hosts this server is called by, with port */
-export function guardHost(request: IncomingMessage, names: ReadonlySet<string>): Refusal | undefined {
+export function guardHost(request: IncomingMessage, names: ReadonlySet<string>): TurnedAway | undefined {
   if (names.has(request.headers.host ?? '')) return undefined
   return {
     status: 421,
@@ -27,7 +27,7 @@ export function guardHost(request: IncomingMessage, names: ReadonlySet<string>):
 }
 
 /** A browser says which page a call comes from; programs that are not browsers say nothing. */
-export function guardOrigin(request: IncomingMessage, origins: ReadonlySet<string>): Refusal | undefined {
+export function guardOrigin(request: IncomingMessage, origins: ReadonlySet<string>): TurnedAway | undefined {
   const { origin } = request.headers
   if (origin === undefined || origins.has(origin)) return undefined
   return {
@@ -38,6 +38,24 @@ export function guardOrigin(request: IncomingMessage, origins: ReadonlySet<strin
   }
 }
 
+/** What a proxy writes of whom it speaks for. */
+const FORWARDED = ['forwarded', 'x-forwarded-for', 'x-forwarded-host', 'x-forwarded-proto', 'x-real-ip']
+
+/**
+ * A proxy must not open the server to others unasked.
+ *
+ * @param known whether it came from a proxy that the server was told of, and people can sign in
+ */
+export function guardForwarded(request: IncomingMessage, known: boolean): TurnedAway | undefined {
+  if (known || FORWARDED.every(name => request.headers[name] === undefined)) return undefined
+  return {
+    status: 403,
+    code: 'forwarded',
+    sentence: 'This request was forwarded from elsewhere, by a proxy this server was not told of.',
+    remedy: 'Make the first person, then start Vornak with VORNAK_PROXY, the address of the proxy.',
+  }
+}
+
 /**
  * Where files are uploaded: a content type of their own, which another site's form cannot send either, and a size of
  * their own.
@@ -45,7 +63,7 @@ export function guardOrigin(request: IncomingMessage, origins: ReadonlySet<strin
 const UPLOADS = /^\/api\/files(\?|$)/
 
 /** What changes something must carry JSON, which another site's form cannot send; and not too much of it. */
-export function guardBody(request: IncomingMessage): Refusal | undefined {
+export function guardBody(request: IncomingMessage): TurnedAway | undefined {
   if (request.method === 'GET' || request.method === 'HEAD' || request.method === 'OPTIONS') return undefined
   if (UPLOADS.test(request.url ?? '') && /^application\/octet-stream$/i.test(request.headers['content-type'] ?? ''))
     return undefined

@@ -7,6 +7,7 @@ export function programsIn(folder: string): CoordinatorOptions['programs'] {
   const file = (program: string) => join(folder, `${program}.mjs`)
   return {
     mergeWorker: file('merge-worker'),
+    clearWorker: file('clear-worker'),
     importWorker: file('import-worker'),
     sizingWorker: file('sizing-worker'),
     generator: file('generator'),

@@ -1,21 +1,27 @@
-/** Puts the process together: coordinator, HTTP server with Nuxt's listener mounted, sockets. */
-import { createServer, type IncomingMessage, type RequestListener, type Server, type ServerResponse } from 'node:http'
+/** Puts the process together: coordinator, operators' door with Nuxt's listener and the live feed, generators' door. */
+import compression from 'compression'
+import { createServer, type RequestListener, type Server, type ServerResponse } from 'node:http'
+import { createServer as createTlsServer } from 'node:https'
+import { isIPv6 } from 'node:net'
+import { hostname } from 'node:os'
 import { Coordinator, type CoordinatorOptions } from '../control/coordinator'
 import { realClock } from '../control/clock'
+import { holdFolder } from '../control/store/folder-lock'
 import { provideCoordinator } from '../control/meeting-place'
-import { guardBody, guardHost, guardOrigin, type Refusal } from './guards'
+import { contentPolicyOf } from './content-policy'
+import { certificateOf, refuseOpen, refuseUnguarded } from './exposure'
+import { generatorsDoor } from './generators-door'
+import { guardOf } from './guard-of'
+import { guardBody, type TurnedAway } from './guards'
+import type { Elsewhere, ElsewhereSettings } from '../control/people/elsewhere'
 import type { Settings } from './settings'
-import { openSockets } from './sockets'
+import { openLiveFeed } from './live-feed'
+import { listen } from './listen'
 
 export interface Serving {
   coordinator: Coordinator
   server: Server
   close(): Promise<void>
-}
-
-/** The port is taken, or the process may not listen there. */
-export class CannotListen extends Error {
-  override name = 'CannotListen'
 }
 
 /**
@@ -29,53 +35,117 @@ export async function serve(
   options: Partial<CoordinatorOptions> = {},
 ): Promise<Serving> {
   const { host, port } = settings
-  const names = new Set([
-    `${host}:${port}`,
-    `localhost:${port}`,
-    `127.0.0.1:${port}`,
-    ...(settings.publicAddress ? [new URL(settings.publicAddress).host] : []),
-  ])
-  const origins = new Set([...[...names].flatMap(n => [`http://${n}`, `https://${n}`]), ...settings.allowedOrigins])
-  const guard = (request: IncomingMessage) => guardHost(request, names) ?? guardOrigin(request, origins)
-  const server = createServer((request, response) => {
+  refuseUnguarded(settings)
+  // Known to few: who does not use it does not load it.
+  const elsewhere = settings.elsewhere ? { elsewhere: await elsewhereOf(settings, settings.elsewhere) } : {}
+  const guard = guardOf(settings, () => coordinator.people.isOpen)
+  // Answers only: files of the pages are compressed when they are built.
+  const compressed = compression({ level: COMPRESSION_LEVEL })
+  const answerWith = (policy: Promise<string>): RequestListener => (request, response) => {
     const refusal = guard(request) ?? guardBody(request)
     if (refusal) return refuse(response, refusal)
     for (const [name, value] of SECURITY_HEADERS) response.setHeader(name, value)
-    pages(request, response)
+    void policy.then((value) => {
+      response.setHeader('content-security-policy', value)
+      compressed(request as never, response as never, () => pages(request, response))
+    })
+  }
+  let answer: RequestListener = (_, response) => void response.writeHead(503, { 'retry-after': '1' }).end()
+  const listener: RequestListener = (request, response) => answer(request, response)
+  const server = settings.tls ? createTlsServer(certificateOf(settings.tls), listener) : createServer(listener)
+  /** What is open, the first first. */
+  const open: (() => unknown)[] = []
+  const closeAll = async () => {
+    for (const close of open.reverse()) await close()
+  }
+  const coordinatorThere = async () => {
+    await listen(server, host, port, 'VORNAK_PORT')
+    open.push(() => closed(server))
+    const door = await generatorsDoor(settings.generators)
+    open.push(door.close)
+    const lock = holdFolder(settings.dataFolder)
+    open.push(lock.release)
+    const coordinator = coordinatorOf(settings, door.port, programs, { ...elsewhere, ...options })
+    open.push(() => coordinator.shutDown())
+    refuseOpen(settings, coordinator.people.isOpen)
+    await door.open(coordinator)
+    return coordinator
+  }
+  const coordinator = await coordinatorThere().catch(async (fault) => {
+    await closeAll()
+    throw fault
   })
-  await listen(server, host, port)
-  const coordinator = new Coordinator({
+  provideCoordinator(coordinator)
+  answer = answerWith(contentPolicyOf(pages))
+  coordinator.hosts.tryUnfit()
+  const feed = openLiveFeed(server, coordinator, guard)
+  return {
+    coordinator,
+    server,
+    async close() {
+      feed.close()
+      await closeAll()
+    },
+  }
+}
+
+/** Who is still connected is let go. */
+function closed(server: Server): Promise<unknown> {
+  server.closeAllConnections()
+  return new Promise(resolve => server.close(resolve))
+}
+
+async function elsewhereOf(settings: Settings, elsewhere: ElsewhereSettings): Promise<Elsewhere> {
+  const { Elsewhere } = await import('../control/people/elsewhere')
+  return new Elsewhere(elsewhere, addressOf(settings), realClock)
+}
+
+/** Where people find it. */
+const addressOf = ({ host, port, tls, publicAddress }: Settings): string =>
+  publicAddress ?? `${tls ? 'https' : 'http'}://${host}:${port}`
+
+/** Where generators find their door. @param port it listens at */
+function doorAddressOf({ generators: { host, address }, publicAddress }: Settings, port: number): string {
+  if (address) return address
+  // “Everywhere” is no name to call somebody by.
+  const isEverywhere = ['0.0.0.0', '::'].includes(host)
+  const name = isEverywhere ? (publicAddress ? new URL(publicAddress).hostname : hostname()) : host
+  return `https://${isIPv6(name) ? `[${name}]` : name}:${port}`
+}
+
+function coordinatorOf(
+  settings: Settings,
+  doorPort: number,
+  programs: CoordinatorOptions['programs'],
+  options: Partial<CoordinatorOptions>,
+): Coordinator {
+  const doorAddress = () => doorAddressOf(settings, doorPort)
+  return new Coordinator({
     dataFolder: settings.dataFolder,
     clock: realClock,
     providers: [],
     ...(settings.cloudAddress
       ? { firstAccount: { id: 'nimbral', name: 'Nimbral', address: settings.cloudAddress, key: settings.cloudKey } }
       : {}),
-    controllerAddress: () => settings.publicAddress ?? `http://${host}:${port}`,
+    doorAddress,
+    ...(settings.generators.tls ? { doorCertificate: certificateOf(settings.generators.tls) } : {}),
+    ownHosts: () => [addressOf(settings), doorAddress()].map(address => new URL(address).host),
     ...(settings.stageBounds ? { stageBounds: settings.stageBounds } : {}),
     programs,
     keyFile: settings.keyFile,
     dailyBudget: settings.dailyBudget,
+    ...(settings.leastDiskBytes === undefined ? {} : { leastDiskBytes: settings.leastDiskBytes }),
     selfTestS: settings.selfTestS,
+    ...(settings.levelPace ? { levelPace: settings.levelPace } : {}),
     onFatal: (error) => {
       throw error
     },
     ...options,
   })
-  provideCoordinator(coordinator)
-  coordinator.hosts.tryUnfit()
-  const sockets = openSockets(server, coordinator, guard)
-  return {
-    coordinator,
-    server,
-    async close() {
-      sockets.close()
-      server.closeAllConnections()
-      await new Promise(closed => server.close(closed))
-      await coordinator.shutDown()
-    },
-  }
 }
+
+/** Of 1 to 9: answers are made for one reader, and the time counts more than the last kilobyte. */
+const COMPRESSION_LEVEL = 3
 
 /** Nothing here may be framed, guessed at, or told elsewhere. */
 const SECURITY_HEADERS = [
@@ -84,23 +154,8 @@ const SECURITY_HEADERS = [
   ['referrer-policy', 'same-origin'],
 ] as const
 
-function refuse(response: ServerResponse, { status, code, sentence, remedy }: Refusal): void {
+function refuse(response: ServerResponse, { status, code, sentence, remedy }: TurnedAway): void {
   response
     .writeHead(status, { 'content-type': 'application/json', connection: 'close' })
     .end(JSON.stringify({ code, sentence, remedy }))
-}
-
-function listen(server: Server, host: string, port: number): Promise<void> {
-  return new Promise((resolve, reject) => {
-    server.once('error', (error: NodeJS.ErrnoException) => {
-      reject(
-        new CannotListen(
-          error.code === 'EADDRINUSE'
-            ? `Port ${port} is in use: end the program that holds it, or choose another with VORNAK_PORT.`
-            : error.message,
-        ),
-      )
-    })
-    server.listen(port, host, resolve)
-  })
 }

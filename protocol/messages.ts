@@ -77,6 +77,8 @@ export type ToGenerator =
     kind: 'rollCall'
     nonce: string
     hosts: { host: string, secure: boolean }[]
+    /** Private addresses that names of the hosts may stand for. */
+    addressRanges: string[]
     runtimes: { program: string, arguments: string[] }[]
     selfTestS: number
   }
@@ -125,7 +127,15 @@ export type ToGenerator =
   | { kind: 'release', reason: string }
 
 export type FromGenerator =
-  | { kind: 'enrol', version: number, token: string, publicKey: string, facts: HostFacts }
+  | {
+    kind: 'enrol'
+    version: number
+    token: string
+    publicKey: string
+    /** Over the greeting's nonce: whose answer was lost may introduce itself again. */
+    signature?: string
+    facts: HostFacts
+  }
   | { kind: 'resume', version: number, generatorId: string, signature: string, state: WorkState, runId: string }
   | { kind: 'beatReply', t1: number, t2: number, t3: number }
   | ({ kind: 'rollCallReply' } & RollCallReport)
@@ -146,7 +156,10 @@ export type FromGenerator =
 const text = { type: 'string', maxLength: 10_000 }
 const id = { type: 'string', minLength: 1, maxLength: 200 }
 const number = { type: 'number' }
-const count = { type: 'integer', minimum: 0 }
+/** As large as a number can be counted exactly. */
+const count = { type: 'integer', minimum: 0, maximum: Number.MAX_SAFE_INTEGER }
+/** A place within a file. */
+const offset = { type: 'integer', minimum: 0, maximum: 2 ** 40 }
 const version = { type: 'integer' }
 const flag = { type: 'boolean' }
 // Plans are checked where they are saved; here only that one is there.
@@ -216,6 +229,7 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
   rollCall: message('rollCall', {
     nonce: id,
     hosts: list({ host: id, secure: flag }),
+    addressRanges: { type: 'array', maxItems: 200, items: id },
     runtimes: list({ program: id, arguments: { type: 'array', maxItems: 20, items: text } }),
     selfTestS: number,
   }),
@@ -229,7 +243,7 @@ const TO_GENERATOR: Record<ToGenerator['kind'], object> = {
     supplies,
   }),
   try: message('try', { id, document, supplies }),
-  part: message('part', { file, from: count, base64: part }),
+  part: message('part', { file, from: offset, base64: part }),
   go: message('go', { runId: id, startAt: number }),
   rate: message('rate', {
     runId: id,
@@ -259,6 +273,7 @@ const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
     version,
     token: id,
     publicKey: { type: 'string', maxLength: 2000 },
+    signature: text,
     facts: {
       type: 'object',
       additionalProperties: false,
@@ -272,7 +287,7 @@ const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
         descriptors: number,
       },
     },
-  }),
+  }, ['signature']),
   resume: message('resume', {
     version,
     generatorId: id,
@@ -324,7 +339,7 @@ const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
     ]),
   }),
   tried: message('tried', { id, records, problem: text }),
-  want: message('want', { file, from: count, to: count }),
+  want: message('want', { file, from: offset, to: offset }),
   prepared: message('prepared', { runId: id, users: count }),
   unprepared: message('unprepared', { runId: id, problem: text }),
   exemplars: message('exemplars', { runId: id, incarnation: count, batch: count, records, dropped: count }),
@@ -333,7 +348,7 @@ const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
     runId: id,
     group: id,
     name: { type: 'string', maxLength: 500 },
-    from: count,
+    from: offset,
     base64: part,
     last: flag,
   }),

@@ -22,12 +22,16 @@ const SOURCES = [
 const PROGRAMS = {
   main: 'main/main.ts',
   'merge-worker': 'control/ingest/worker.ts',
+  'clear-worker': 'control/ingest/clear-worker.ts',
   'import-worker': 'control/imports/worker.ts',
   'sizing-worker': 'control/library/sizing-worker.ts',
   generator: 'generator/main.ts',
   'answering-sink': 'standins/answering-sink/main.ts',
   'nimbral-cloud': 'standins/nimbral-cloud/main.ts',
   'private-hosts': 'standins/private-hosts/main.ts',
+  person: 'cli/person.ts',
+  backup: 'cli/backup.ts',
+  restore: 'cli/restore.ts',
   simfleet: 'simfleet/main.ts',
   'enrolment-portal': 'standins/enrolment-portal/main.ts',
   'seed-demo': 'demo/seed.ts',
@@ -49,7 +53,7 @@ export async function buildPrograms() {
       format: 'esm',
       sourcemap: 'linked',
       logLevel: 'warning',
-      external: ['better-sqlite3', 'ssh2', 'bufferutil', 'utf-8-validate'],
+      external: ['better-sqlite3', '@node-rs/argon2', 'ssh2', 'bufferutil', 'utf-8-validate'],
       loader: { '.sql': 'text' },
       banner: {
         js: 'import { createRequire as vornakRequire } from \'node:module\'; const require = vornakRequire(import.meta.url);',
@@ -76,5 +80,5 @@ if (process.argv[1] === fileURLToPath(import.meta.url)) {
   checkNode()
   await installPackages()
   await buildPrograms()
-  await buildPages()
+  if (process.argv[2] !== 'programs') await buildPages()
 }

@@ -10,13 +10,19 @@ import { buildPages, buildPrograms } from './build.mjs'
 import { bringPackages, checkNode, DIST, giveUp, ROOT, run } from './ground.mjs'
 import { CLOUD_KEY, standins } from './house.mjs'
 
+const vornak = Number(process.env.VORNAK_PORT ?? 4700)
 const PORTS = {
-  vornak: Number(process.env.VORNAK_PORT ?? 4700),
+  vornak,
+  door: Number(process.env.VORNAK_GENERATORS_PORT ?? vornak + 1),
   portal: 4710,
   cloud: 4720,
   'ovk-a': 4731,
   'ovk-b': 4732,
   'ovk-c': 4733,
+}
+const WHERE_TO_CHOOSE = {
+  vornak: ', or choose another with VORNAK_PORT',
+  door: ', or choose another with VORNAK_GENERATORS_PORT',
 }
 const DATA = process.env.VORNAK_DATA ?? join(ROOT, '.data', 'demo')
 const portal = `http://127.0.0.1:${PORTS.portal}`
@@ -29,7 +35,7 @@ await Promise.all([buildPages(), compiled])
 for (const [name, port] of Object.entries(PORTS)) {
   if (!(await isFree(port)))
     giveUp(
-      `Port ${port} (${name}) is in use: end the program that holds it${name === 'vornak' ? ', or choose another with VORNAK_PORT' : ' — perhaps another demo'}.`,
+      `Port ${port} (${name}) is in use: end the program that holds it${WHERE_TO_CHOOSE[name] ?? ' — perhaps another demo'}.`,
     )
 }
 if (!existsSync(join(DATA, 'vornak.db'))) {
@@ -47,6 +53,7 @@ let ending = false
 for (const standin of standins(DATA, PORTS)) start(...standin)
 start('main', [], {
   VORNAK_PORT: String(PORTS.vornak),
+  VORNAK_GENERATORS_PORT: String(PORTS.door),
   VORNAK_DATA: DATA,
   VORNAK_CLOUD: `http://127.0.0.1:${PORTS.cloud}`,
   VORNAK_CLOUD_KEY: CLOUD_KEY,

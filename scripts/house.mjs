@@ -27,9 +27,9 @@ export function standins(folder, ports, cloudSettings = {}) {
  * Seeds a folder and starts portal, cloud and Vornak. @param history with the demo's earlier runs, or its library alone
  * @param cloud settings of the cloud that differ @returns where they are, and how to end one or all of them
  */
-export async function openHouse({ history = true, cloud: cloudSettings = {} } = {}) {
+export async function openHouse({ history = true, cloud: cloudSettings = {}, env: envOf } = {}) {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
-  const [vornak, portal, cloud, ...hosts] = await Promise.all(Array.from({ length: 6 }, freePort))
+  const [vornak, door, portal, cloud, ...hosts] = await Promise.all(Array.from({ length: 7 }, freePort))
   const seeded = spawnSync(
     process.execPath,
     [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`, ...(history ? [] : ['library'])],
@@ -53,16 +53,19 @@ export async function openHouse({ history = true, cloud: cloudSettings = {} } = 
       await new Promise(r => setTimeout(r, 100))
     }
   }
+  const env = await envOf?.(`http://127.0.0.1:${vornak}`)
   const startVornak = async () => {
     start('main', [], {
       VORNAK_PORT: String(vornak),
+      VORNAK_GENERATORS_PORT: String(door),
       VORNAK_DATA: folder,
       VORNAK_CLOUD: `http://127.0.0.1:${cloud}`,
       VORNAK_CLOUD_KEY: CLOUD_KEY,
       VORNAK_SELF_TEST_S: '1',
+      ...env,
     })
     await answers('main', () =>
-      fetch(`http://127.0.0.1:${vornak}/api/meter`).then(
+      fetch(`http://127.0.0.1:${vornak}/api/me`).then(
         r => r.ok,
         () => false,
       ),

@@ -15,7 +15,7 @@ await buildPrograms()
 await buildPages()
 const failed = []
 for (const [name, command] of [
-  ['Cheapest fleets', ['jest', 'tests/core/sizing']],
+  ['Cheapest fleets', ['jest', 'tests/core/cheapest']],
   ['Calibrations of made-up signals', ['jest', 'tests/core/capacity']],
   ['Queueing, shares of the CPU', ['jest', '--runInBand', 'tests/standins']],
   ['Networks and rates', ['jest', '--runInBand', 'tests/end-to-end/networks', 'tests/generator/shaper']],

@@ -78,16 +78,11 @@ try {
     await p.getByRole('gridcell', { name: /^Students commuting at TAV/ }).focus()
     await p.mouse.move(250, 200)
   })
-  await shoot('plan-text', 'light', '/plans/timetable-rush', async (p) => {
-    await p.getByText('nothing in the way').waitFor()
-    await p.keyboard.press('t')
-    await p.getByText('Readable: the sheet shows it.').waitFor()
-  })
   await shoot('networks', 'light', '/networks', p => p.getByRole('button', { name: /^commuter mobile/ }).click())
   // Cloud and private hosts together; kept warm afterwards, with something nobody here knows beside them.
   await shoot('hosts', 'light', '/fleet/hosts', async (p) => {
     await p.waitForTimeout(3000)
-    await p.keyboard.press('a')
+    await p.keyboard.press('y')
     await p.waitForTimeout(5000)
   })
   await fetch(`${house.url}/api/plans/campus-and-cloud/start`, {
@@ -105,6 +100,8 @@ try {
   await pages.light.goto(`${house.url}/plans/enrolment-morning`)
   await pages.light.getByText('nothing in the way').waitFor()
   await pages.light.keyboard.press('s')
+  await pages.light.getByRole('dialog').getByText(/are sent to/).waitFor()
+  await pages.light.keyboard.press('Enter')
   await shoot('gathering', 'light', undefined, p =>
     p
       .getByText(/rehearsing|armed/)
@@ -165,6 +162,24 @@ try {
   await shoot('sizing', 'light', '/plans/how-far', async (p) => {
     await p.locator('canvas').first().waitFor()
     await p.getByRole('button', { name: 'How REY is sized' }).click()
+  })
+  // Last: from the first person on, whoever asks signs in.
+  await shoot('people', 'light', '/people?open=person', async (p) => {
+    await p.getByLabel('Name').fill('Ingrid')
+    await p.getByLabel('Password').fill('four yellow boats at dawn')
+    await p.getByRole('button', { name: 'Make it, and sign in' }).click()
+    for (const [name, role] of [['Oskar', 'operator'], ['Vera', 'viewer']]) {
+      await p.getByRole('button', { name: 'Let somebody in' }).click()
+      await p.getByLabel('Name').fill(name)
+      await p.getByLabel('May').click()
+      await p.getByRole('option', { name: new RegExp(`^${role}`) }).click()
+      await p.getByLabel('Password').fill('seven green hats on a hill')
+      await p.getByRole('button', { name: 'Let in', exact: true }).click()
+      await p.getByRole('row').filter({ hasText: name }).waitFor()
+    }
+    await p.getByRole('row').filter({ hasText: 'Oskar' }).getByRole('button', { name: 'Change' }).click()
+    // What was said at the foot is gone by then.
+    await p.waitForTimeout(6000)
   })
 }
 finally {

@@ -28,6 +28,7 @@ createInterface({ input: process.stdin })
         start.id,
         new SimGenerator({
           controller: start.environment.VORNAK_CONTROLLER!,
+          ...(start.environment.VORNAK_PIN ? { pin: start.environment.VORNAK_PIN } : {}),
           token: start.environment.VORNAK_TOKEN!,
           name: start.name,
           world,

@@ -19,12 +19,15 @@ import type { RunDocument } from '../core/run/document'
 import { sliceFor, type Slice, type SlicedUser } from '../core/run/slice'
 import { NO_HEALTH } from '../core/capacity/signals'
 import { readToGenerator, type FromGenerator, type ToGenerator, type WorkState } from '../protocol/messages'
+import { PinnedAgent } from '../protocol/pin'
 import { Recorder } from '../protocol/recorder'
 import { LINK_PATH, PROTOCOL_VERSION, RELEASE } from '../protocol/version'
 import type { World } from './world'
 
 export interface SimOptions {
   controller: string
+  /** The controller's key. */
+  pin?: string
   token: string
   name: string
   world: World
@@ -45,7 +48,10 @@ export class SimGenerator {
   private readonly incarnation = 1
 
   constructor(private readonly options: SimOptions) {
-    this.socket = new WebSocket(options.controller.replace(/^http/, 'ws') + LINK_PATH, { perMessageDeflate: false })
+    this.socket = new WebSocket(options.controller.replace(/^http/, 'ws') + LINK_PATH, {
+      perMessageDeflate: false,
+      ...(options.pin ? { agent: new PinnedAgent(options.pin) } : {}),
+    })
     this.socket.on('message', (data: Buffer, binary) => {
       if (!binary) this.take(readToGenerator(data.toString()))
     })
@@ -62,6 +68,7 @@ export class SimGenerator {
     if (this.socket.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify(message))
   }
 
+  // eslint-disable-next-line max-lines-per-function -- one calculation or case after the other, with what they share
   private take(message: ToGenerator): void {
     const { options } = this
     switch (message.kind) {

@@ -2,15 +2,11 @@
 /** A run as a sentence: its question, its answer, and how far the answer can be trusted. */
 import type { RunLine } from '~~/api/views'
 import { dayTime } from '~/format/moments'
-import { VERDICT_MARKS } from '~/format/runs'
+import { markOf } from '~/format/runs'
 
 const { run } = defineProps<{ run: RunLine }>()
 const live = useLive()
-const mark = computed(() =>
-  run.state === 'failed'
-    ? ({ glyph: 'inTheWay', tone: 'brick', word: 'failed' } as const)
-    : VERDICT_MARKS[run.verdict ?? 'none'],
-)
+const mark = computed(() => markOf(run))
 const again = ref(false)
 </script>
 
@@ -20,24 +16,26 @@ const again = ref(false)
     <div class="text">
       <NuxtLink :to="`/runs/${run.id}`" class="question">{{ run.question }}</NuxtLink>
       <div class="answer">
-        <AGlyph :name="mark.glyph" :class="mark.tone" :word="run.verdict ? mark.word : run.state" /> <span :class="mark.tone" class="b">{{ run.sentence }}</span>
+        <AGlyph
+          :name="mark.glyph"
+          :class="mark.tone"
+          :word="mark.word"
+        /> <span :class="mark.tone" class="b">{{ run.sentence }}</span>
       </div>
     </div>
     <div class="sound">
-      <template v-if="run.soundness"
-      ><AGlyph
-         v-if="run.soundness !== 'sound'"
-         name="costsSoundness"
-         :class="run.soundness === 'unsound' ? 'brick' : 'plantx'"
-         :word="run.soundness"
-       />
-        {{ run.soundness }}</template
-      >
+      <template v-if="run.soundness"><AGlyph
+                                       v-if="run.soundness !== 'sound'"
+                                       name="costsSoundness"
+                                       :class="run.soundness === 'unsound' ? 'brick' : 'plantx'"
+                                       :word="run.soundness"
+                                     />
+        {{ run.soundness }}</template>
       <span v-else class="q">{{ run.state }}</span>
     </div>
     <div class="q when">{{ dayTime(run.createdAt, live.controllerNow) }}</div>
-    <button class="btn sm" @click="again = true">Again</button>
-    <AgainDialog v-if="again" v-model:open="again" :run="run" />
+    <UButton size="sm" @click="again = true">Again</UButton>
+    <LazyAgainDialog v-if="again" v-model:open="again" :run="run" />
   </article>
 </template>
 

@@ -1,5 +1,13 @@
 /** Calls the server. Every failure is an {@link ApiProblem}: what happened and what to do. */
+import { addressParts, hrefTo } from '~~/api/addresses'
+import type { Answers } from '~~/api/answers'
+import type { AddressOf, BodyOf, JsonOperation } from '~~/api/operations'
 import type { ApiProblem } from '~~/api/views'
+
+export { hrefTo }
+
+/** A read that has not answered by then is taken for not answered, ms; a window of a day takes seconds. */
+const READ_MS = 60_000
 
 export class ApiError extends Error {
   constructor(readonly problem: ApiProblem) {
@@ -13,22 +21,43 @@ const SILENT: ApiProblem = {
   remedy: 'Runs under way go on by themselves. Check that the server is running; this page tries again.',
 }
 
-export async function api<T>(path: string, method: 'GET' | 'POST' | 'PUT' = 'GET', body?: object): Promise<T> {
+/** Address and body of an operation; what has nothing that must be given can be left out. */
+export type Sent<K extends JsonOperation> = [BodyOf<K>] extends [never]
+  ? Record<string, never> extends AddressOf<K>
+    ? [at?: AddressOf<K>]
+    : [at: AddressOf<K>]
+  : Record<string, never> extends BodyOf<K>
+    ? Record<string, never> extends AddressOf<K>
+      ? [at?: AddressOf<K>, body?: BodyOf<K>]
+      : [at: AddressOf<K>, body?: BodyOf<K>]
+    : [at: AddressOf<K>, body: BodyOf<K>]
+
+/** Asks for an operation of the API. @throws ApiError */
+export async function api<K extends JsonOperation>(operation: K, ...[at, body]: Sent<K>): Promise<Answers[K]> {
+  const { method } = addressParts(operation)
   let response: Response
   try {
-    response = await fetch(`/api/${path}`, {
+    response = await fetch(hrefTo(operation, at), {
       method,
-      ...(body || method !== 'GET'
-        ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body ?? {}) }
-        : {}),
+      ...(method === 'GET'
+        ? { signal: AbortSignal.timeout(READ_MS) }
+        : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body ?? {}) }),
     })
   }
   catch {
     throw new ApiError(SILENT)
   }
-  if (response.ok) return (await response.json()) as T
+  if (response.ok) return (await response.json()) as Answers[K]
   const problem = (await response.json().catch(() => undefined)) as ApiProblem | undefined
+  if (problem?.code === 'sign-in') void toSignIn()
   throw new ApiError(problem?.sentence ? problem : { ...SILENT, sentence: `The server answered ${response.status}.` })
+}
+
+/** The session has ended, or somebody has made the first person meanwhile: who is here says who they are. */
+export async function toSignIn(): Promise<void> {
+  useMe().forget()
+  const { path, fullPath } = useRouter().currentRoute.value
+  if (path !== '/sign-in') await goTo({ path: '/sign-in', query: { to: fullPath } })
 }
 
 export function problemOf(error: unknown): ApiProblem {

@@ -1,8 +1,13 @@
 /**
  * Runs what may fail and keeps what went wrong for the screen; a success takes away what went wrong before, an act that
- * of acts, a reading that of readings.
+ * of acts, a reading that of readings. What is read when a screen opens is asked for until the server answers.
  */
+import type { Answers } from '~~/api/answers'
+import type { JsonOperation } from '~~/api/operations'
 import type { ApiProblem } from '~~/api/views'
+
+/** A server that did not answer is asked again after this, ms. */
+const AGAIN_MS = 3000
 
 export function useGuarded() {
   const ofActs = ref<ApiProblem>()
@@ -21,13 +26,21 @@ export function useGuarded() {
   }
 
   /** What is read when the screen opens. @returns undefined while it is on its way, or when it failed */
-  function read<T>(path: string) {
-    const found = ref<T>()
-    const load = () =>
-      guardedInto(ofReading, async () => {
-        found.value = await api<T>(path)
+  function read<K extends JsonOperation>(operation: K, ...sent: Sent<K>) {
+    const found = ref<Answers[K]>()
+    let gone = false
+    const load = async (): Promise<boolean> => {
+      const ok = await guardedInto(ofReading, async () => {
+        found.value = await api(operation, ...sent)
       })
+      // As the sentence says: this page tries again.
+      if (ofReading.value?.code === 'silent') setTimeout(() => void (gone || load()), AGAIN_MS)
+      return ok
+    }
     onMounted(load)
+    onUnmounted(() => {
+      gone = true
+    })
     return { found, load }
   }
 

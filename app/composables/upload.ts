@@ -5,7 +5,7 @@ import type { ApiProblem, UploadedFile } from '~~/api/views'
 export function upload(file: File, progress: (share: number) => void): Promise<UploadedFile> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
-    request.open('POST', `/api/files?name=${encodeURIComponent(file.name)}`)
+    request.open('POST', hrefTo('upload', { name: file.name }))
     request.setRequestHeader('content-type', 'application/octet-stream')
     request.upload.onprogress = e => progress(e.lengthComputable ? e.loaded / e.total : 0)
     request.onerror = () =>

@@ -1,5 +1,6 @@
 /** Words and figures of journeys. */
 import type { RequestPart, ThinkTime } from '../../core/journey/journey'
+import { readLength } from './durations'
 
 export function seconds(ms: number): string {
   return `${Number((ms / 1000).toFixed(2))} s`
@@ -18,24 +19,27 @@ export function thinkText(think: ThinkTime): string {
   }
 }
 
-/** Reads `1.5`, `1 to 3`, `2 ± 0.5`, `none`: seconds. @returns undefined when it is none of them */
+/**
+ * Reads `1.5 s`, `1 to 3`, `2 ± 0.5 s`, `1 to 2 min`, `none`; what has no unit has that of what follows, or is seconds.
+ *
+ * @returns undefined when it is none of them
+ */
 export function readThink(text: string): ThinkTime | undefined {
-  const t = text
-    .trim()
-    .toLowerCase()
-    .replace(/(\d),(\d)/g, '$1.$2')
-    .replace(/\bs\b|,/g, '')
-    .trim()
-  if (t === '' || t === '0' || t === 'none' || t === 'no pause') return { kind: 'none' }
-  const ms = (n: string) => Math.round(Number(n) * 1000)
-  const [, from, to] = /^([\d.]+)\s*(?:to|-|–)\s*([\d.]+)$/.exec(t) ?? []
-  if (from !== undefined && to !== undefined)
-    return ms(to) >= ms(from) ? { kind: 'uniform', fromMs: ms(from), toMs: ms(to) } : undefined
-  const [, mean, deviation] = /^(?:about\s*)?([\d.]+)\s*(?:±|\+-|\+\/-)\s*([\d.]+)$/.exec(t) ?? []
-  if (mean !== undefined && deviation !== undefined)
-    return { kind: 'normal', meanMs: ms(mean), deviationMs: ms(deviation) }
-  const [, fixed] = /^([\d.]+)$/.exec(t) ?? []
-  return fixed !== undefined && Number.isFinite(Number(fixed)) ? { kind: 'fixed', ms: ms(fixed) } : undefined
+  const t = text.trim().toLowerCase()
+  if (/^(|0|none|no pause)$/.test(t)) return { kind: 'none' }
+  const [first, sign, second] = t.replace(/^about\s+/, '').replace(/,\s/, ' ').split(/\s*(to|-|–|±|\+\/?-)\s*/)
+  const unit = /[a-z]+\s*$/.exec(second ?? first!)?.[0] ?? 's'
+  const ms = (part: string) => {
+    const read = readLength(/[a-z]\s*$/.test(part) ? part : `${part} ${unit}`)
+    return typeof read === 'string' ? undefined : read
+  }
+  const a = ms(first!)
+  if (a === undefined) return undefined
+  if (second === undefined) return { kind: 'fixed', ms: a }
+  const b = ms(second)
+  if (b === undefined) return undefined
+  if (sign !== 'to' && sign !== '-' && sign !== '–') return { kind: 'normal', meanMs: a, deviationMs: b }
+  return b >= a ? { kind: 'uniform', fromMs: a, toMs: b } : undefined
 }
 
 export function pathText(part: Pick<RequestPart, 'url' | 'query'>): string {

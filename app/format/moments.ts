@@ -30,3 +30,12 @@ export function duration(ms: number): string {
   if (s >= 3600) return `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min`
   return s >= 60 ? `${Math.floor(s / 60)} min${s % 60 ? ` ${s % 60} s` : ''}` : `${s} s`
 }
+
+/** `just now`, `12 min ago`, and from a day on the moment itself. */
+export function ago(ms: number, now: number): string {
+  const passed = now - ms
+  if (passed < 60_000) return 'just now'
+  if (passed >= 86_400_000) return dayTime(ms, now)
+  const minutes = Math.floor(passed / 60_000)
+  return minutes < 60 ? `${minutes} min ago` : `${Math.floor(minutes / 60)} h ago`
+}

@@ -9,3 +9,10 @@ export const VERDICT_MARKS = {
   broken: { glyph: 'broken', tone: 'brick', word: 'broken' },
   none: { glyph: 'none', tone: 'q', word: 'no answer' },
 } as const satisfies Record<NonNullable<RunLine['verdict']>, { glyph: GlyphName, tone: string, word: string }>
+
+/** How a run is marked in lists: by its answer, or by having failed. */
+export function markOf(run: RunLine) {
+  if (run.state === 'failed') return { glyph: 'inTheWay', tone: 'brick', word: 'failed' } as const
+  const mark = VERDICT_MARKS[run.verdict ?? 'none']
+  return { ...mark, word: run.verdict ? mark.word : run.state }
+}

@@ -23,6 +23,9 @@ export function sayShift({ fromMs, toMs }: NonNullable<TakenMachines['shift']>):
   return `${runTime(fromMs / 1000)} to ${runTime(toMs / 1000)}`
 }
 
+/** Load of the fullest once the spares are lost; without end where nothing would be left to carry it. */
+export const onceLost = ({ withSparesLost = Number.POSITIVE_INFINITY }: LocationSize): number => withSparesLost
+
 /** One word, for narrow places. */
 export function loadWord(signal: SignalLoad['signal']): string {
   if (signal === 'assumed') return 'assumed'

@@ -1,28 +1,58 @@
 <script setup lang="ts">
 /** The frame around every screen: rail, meter, and the screen itself. */
 const live = useLive()
-const releasing = ref(false)
-const helping = ref(false)
+const releasing = useOpenInAddress('open', 'release')
+const helping = useOpenInAddress('open', 'keys')
+const fromAddresses = useOpenInAddress('open', 'addresses')
+const finding = ref(false)
+const leaving = useLeavingQuestion()
 listenForKeys()
-useKeys([
+keepBackInOrder()
+useActs([
   {
     key: '?',
-    says: 'These keys',
+    says: 'Keys, and how it looks',
     act: () => {
       helping.value = true
     },
   },
+  {
+    key: 'i',
+    says: 'From addresses to a first answer',
+    act: () => {
+      fromAddresses.value = true
+    },
+  },
+  {
+    key: 'Ctrl+K',
+    says: 'Find anything, do anything',
+    act: () => {
+      finding.value = true
+    },
+  },
 ])
-onMounted(() => live.begin())
+const screen = useTemplateRef('screen')
+const toScreen = () => screen.value?.focus()
+/** Screens one is likely to go to next; fetched once the first stands still and there is nothing else to do. */
+const NEXT = ['/plans', '/plans/any', '/runs', '/runs/1', '/journeys', '/fleet']
+const NEXT_AFTER_MS = 3000
+onMounted(() => {
+  live.begin()
+  setTimeout(() => requestIdleCallback(() => NEXT.forEach(path => void preloadRouteComponents(path))), NEXT_AFTER_MS)
+})
 </script>
 
 <template>
   <div class="frame">
-    <TheRail @help="helping = true" />
+    <a class="skip" href="#screen" @click.prevent="toScreen">To the screen itself</a>
+    <TheRail @help="helping = true" @find="finding = true" />
     <TheMeter @release="releasing = true" />
-    <main><slot /></main>
-    <ReleaseDialog v-model="releasing" />
-    <KeyHelp v-model="helping" />
+    <main id="screen" ref="screen" tabindex="-1"><slot /></main>
+    <LazyReleaseDialog v-if="releasing" v-model="releasing" />
+    <LazyFromAddresses v-if="fromAddresses" v-model="fromAddresses" />
+    <LazyKeyHelp v-if="helping" v-model="helping" />
+    <LazyCommandPalette v-if="finding" v-model="finding" />
+    <LazyLeaveDialog v-if="leaving" />
   </div>
 </template>
 
@@ -33,8 +63,24 @@ onMounted(() => live.begin())
   grid-template-rows: 36px minmax(0, 1fr);
   height: 100vh;
 }
-.frame > :first-child {
+.frame > :nth-child(2) {
   grid-row: 1 / 3;
+}
+.skip {
+  position: absolute;
+  z-index: 60;
+  left: 8px;
+  top: -60px;
+  padding: 6px 12px;
+  background: var(--paper);
+  border: 1px solid var(--edge);
+  border-radius: 4px;
+}
+.skip:focus {
+  top: 4px;
+}
+main:focus {
+  outline: none;
 }
 main {
   min-height: 0;

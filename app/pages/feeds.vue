@@ -1,15 +1,20 @@
 <script setup lang="ts">
 /** Feeds: rows of test data. Uploaded as CSV; how it was read is shown, and can be overruled. */
 import type { UploadedFile } from '~~/api/views'
-import type { Feed } from '~~/core/journey/feed'
 import { bytes, count } from '~/format/figures'
 
 const { problem, guarded, read } = useGuarded()
-const { found: feeds, load } = read<Feed[]>('feeds')
+const { found: feeds, load } = read('feeds')
 const chosen = ref<string>()
 const file = ref<UploadedFile>()
 const busy = ref(false)
-const reading = ref<{ name: string, encoding: string, separator: string, header: string, ragged: string }>({
+const reading = ref<{
+  name: string
+  encoding: string
+  separator: string
+  header: string
+  ragged: 'refuse' | 'fill'
+}>({
   name: '',
   encoding: '',
   separator: '',
@@ -34,7 +39,7 @@ async function make(): Promise<void> {
   busy.value = true
   const r = reading.value
   await guarded(async () => {
-    const made = await api<Feed>('feeds', 'POST', {
+    const made = await api('newFeed', {}, {
       file: file.value!.id,
       name: r.name || 'feed',
       ...(r.encoding ? { encoding: r.encoding } : {}),
@@ -48,10 +53,11 @@ async function make(): Promise<void> {
   })
   busy.value = false
 }
+const removal = useRemoval(load)
 const remove = (id: string) =>
   guarded(async () => {
-    await api(`feeds/${id}/remove`, 'POST')
-    await load()
+    await api('removeFeed', { feed: id })
+    await removal('feed', id, feeds.value?.find(f => f.id === id)?.name ?? id)
   })
 useHead({ title: 'Feeds · Vornak' })
 </script>
@@ -74,42 +80,45 @@ useHead({ title: 'Feeds · Vornak' })
         <ProblemNote v-if="problem" :problem="problem" />
         <form v-if="file" class="panel form" @submit.prevent="make">
           <b>{{ file.name }}</b><span class="q s12">{{ bytes(file.bytes) }}; read it another way:</span>
-          <label>Name <input v-model="reading.name" class="field"></label>
-          <label
-          >Encoding
-            <select v-model="reading.encoding" class="field">
-              <option value="">as recognised</option>
-              <option
-                v-for="e in ['utf-8', 'utf-16le', 'utf-16be', 'windows-1252', 'iso-8859-15', 'shift_jis']"
-                :key="e"
-              >
-                {{ e }}
-              </option>
-            </select></label
-          >
-          <label
-          >Separator
-            <select v-model="reading.separator" class="field">
-              <option value="">as recognised</option>
-              <option v-for="(w, s) in SEPARATORS" :key="s" :value="s">{{ w }}</option>
-            </select></label
-          >
-          <label
-          >First line
-            <select v-model="reading.header" class="field">
-              <option value="">as recognised</option>
-              <option value="yes">names of columns</option>
-              <option value="no">a row</option>
-            </select></label
-          >
-          <label
-          >Rows of another length
-            <select v-model="reading.ragged" class="field">
-              <option value="refuse">are refused</option>
-              <option value="fill">are filled and cut</option>
-            </select></label
-          >
-          <button class="btn act" type="submit">{{ busy ? 'Reading…' : 'Read it so' }}</button>
+          <UFormField label="Name"><UInput v-model="reading.name" /></UFormField>
+          <UFormField label="Encoding">
+            <PickOne
+              v-model="reading.encoding"
+              :items="[
+                { value: '', label: 'as recognised' },
+                ...['utf-8', 'utf-16le', 'utf-16be', 'windows-1252', 'iso-8859-15', 'shift_jis'].map(e => ({ value: e, label: e })),
+              ]"
+            />
+          </UFormField>
+          <UFormField label="Separator">
+            <PickOne
+              v-model="reading.separator"
+              :items="[
+                { value: '', label: 'as recognised' },
+                ...Object.entries(SEPARATORS).map(([s, w]) => ({ value: s, label: w })),
+              ]"
+            />
+          </UFormField>
+          <UFormField label="First line">
+            <PickOne
+              v-model="reading.header"
+              :items="[
+                { value: '', label: 'as recognised' },
+                { value: 'yes', label: 'names of columns' },
+                { value: 'no', label: 'a row' },
+              ]"
+            />
+          </UFormField>
+          <UFormField label="Rows of another length">
+            <PickOne
+              v-model="reading.ragged"
+              :items="[
+                { value: 'refuse', label: 'are refused' },
+                { value: 'fill', label: 'are filled and cut' },
+              ]"
+            />
+          </UFormField>
+          <UButton variant="solid" type="submit">{{ busy ? 'Reading…' : 'Read it so' }}</UButton>
         </form>
         <p v-else-if="busy" class="q">Reading…</p>
         <div v-if="feeds?.length" class="panel">
@@ -120,10 +129,7 @@ useHead({ title: 'Feeds · Vornak' })
             :class="{ here: f.id === feed?.id }"
             @click="chosen = f.id"
           >
-            <span class="clip"
-            ><b>{{ f.name }}</b
-            ><br><span class="q s12">{{ f.columns.join(', ') }}</span></span
-            ><span class="num">{{ count(f.rows) }}<br><span class="q s12">rows</span></span>
+            <span class="clip"><b>{{ f.name }}</b><br><span class="q s12">{{ f.columns.join(', ') }}</span></span><span class="num">{{ count(f.rows) }}<br><span class="q s12">rows</span></span>
           </button>
         </div>
         <p v-else-if="feeds" class="q">No feed yet: rows that users are given, like accounts or search words.</p>
@@ -131,14 +137,13 @@ useHead({ title: 'Feeds · Vornak' })
       <section v-if="feed" class="panel pad">
         <div class="top">
           <h2>{{ feed.name }}</h2>
-          <span class="spring" /><button class="btn link sm" @click="remove(feed.id)">Remove</button>
+          <span class="spring" /><UButton size="sm" variant="link" @click="remove(feed.id)">Remove</UButton>
         </div>
         <p class="s12 q">
           {{ count(feed.rows) }} rows of {{ feed.columns.length }} columns, {{ bytes(feed.rowsBytes) }}; read as
           {{ feed.encoding }}, separated by {{ SEPARATORS[feed.separator] ?? feed.separator }},
           {{ feed.header ? 'with a line of names' : 'without names'
-          }}<template v-if="feed.remarks.length">; {{ feed.remarks.join('; ') }}</template
-          >.
+          }}<template v-if="feed.remarks.length">; {{ feed.remarks.join('; ') }}</template>.
         </p>
         <p class="s12 q">
           Journeys name its columns as <span class="mono">{{ `\{\{name.${feed.columns[0]}\}\}` }}</span>, with the name
@@ -186,16 +191,6 @@ useHead({ title: 'Feeds · Vornak' })
   display: grid;
   gap: 6px;
   padding: 8px 12px;
-}
-.form label {
-  display: grid;
-  grid-template-columns: 130px 1fr;
-  align-items: center;
-  font-size: 12px;
-  color: var(--quiet);
-}
-.form .field {
-  color: var(--ink);
 }
 .row {
   display: grid;

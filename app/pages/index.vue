@@ -9,7 +9,7 @@ const board = ref<BoardView>()
 const problem = ref<ApiProblem>()
 async function load(): Promise<void> {
   try {
-    board.value = await api<BoardView>('board')
+    board.value = await api('board')
     problem.value = undefined
   }
   catch (error) {
@@ -39,17 +39,12 @@ useHead({ title: 'Board · Vornak' })
           <div class="panel">
             <NuxtLink v-for="r in underWay" :key="r.id" :to="`/runs/${r.id}`" class="line">
               <b>Run {{ r.id }}</b> <span>{{ r.question }}</span> <span class="plantx b">{{ r.sentence }}</span>
-              <span class="spring" /><span class="q"
-              >{{ outByRun(r.id).length }} machines · {{ euro(outByRun(r.id).reduce((s, m) => s + m.cost, 0)) }} so
-                far</span
-              >
+              <span class="spring" /><span class="q">{{ outByRun(r.id).length }} machines · {{ euro(outByRun(r.id).reduce((s, m) => s + m.cost, 0)) }} so
+                far</span>
             </NuxtLink>
             <NuxtLink v-if="kept.length" to="/fleet" class="line">
-              <b>{{ kept.length }} machines kept</b
-              ><span class="q"
-              >{{ euro(kept.reduce((s, m) => s + m.perHour, 0)) }}/h, the last lease ends in
-                {{ duration(Math.max(...kept.map(m => m.leaseEndsAt)) - live.controllerNow) }}</span
-              >
+              <b>{{ kept.length }} machines kept</b><span class="q">{{ euro(kept.reduce((s, m) => s + m.perHour, 0)) }}/h, the last lease ends in
+                {{ duration(Math.max(...kept.map(m => m.leaseEndsAt)) - live.controllerNow) }}</span>
             </NuxtLink>
             <p v-if="!underWay.length && !kept.length" class="line q">
               Nothing is out and nothing waits. Open a question below and start it.
@@ -60,16 +55,15 @@ useHead({ title: 'Board · Vornak' })
           <h2>Questions ready to ask</h2>
           <div class="panel">
             <div v-for="p in board.plans" :key="p.id" class="line">
-              <NuxtLink :to="`/plans/${p.id}`" class="question"
-              ><b>{{ p.name }}</b> {{ p.question }}</NuxtLink
-              >
+              <NuxtLink
+                :to="`/plans/${p.id}`"
+                class="question"
+              ><b>{{ p.name }}</b> {{ p.question }}</NuxtLink>
               <span class="spring" />
-              <span class="q"
-              >{{ count(p.peakUsers) }} users · {{ p.groups }} groups · {{ p.locations }} locations ·
-                {{ p.target }}</span
-              >
+              <span class="q">{{ count(p.peakUsers) }} users · {{ p.groups }} groups · {{ p.locations }} locations ·
+                {{ p.target }}</span>
               <span v-if="p.problemsInTheWay" class="brick">{{ p.problemsInTheWay }} in the way</span>
-              <NuxtLink :to="`/plans/${p.id}`" class="btn sm">Open</NuxtLink>
+              <UButton :to="`/plans/${p.id}`" size="sm">Open</UButton>
             </div>
             <p v-if="!board.plans.length" class="line q">
               No plan yet. Start Vornak with <span class="mono">npm run demo</span> to see one.

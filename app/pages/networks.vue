@@ -1,13 +1,12 @@
 <script setup lang="ts">
 /** Network profiles: presets and one's own, each drawn, with what a user behind it feels. */
-import type { NetworksView } from '~~/api/views'
 import { feltRttMs, fetchMs, throughputCeilingBps } from '~~/core/network/expected'
 import { kernelCommands } from '~~/core/network/kernel-commands'
 import type { NetworkProfile } from '~~/core/network/profile'
 import { share, timeText } from '~/format/figures'
 
 const { problem, guarded, read } = useGuarded()
-const { found: view, load } = read<NetworksView>('networks')
+const { found: view, load } = read('networks')
 const secure = ref(false)
 const chosen = ref<string>()
 /** The profile under the form: a new one has no id. */
@@ -25,21 +24,20 @@ const bits = (bps: number | undefined) =>
       : bps >= 1e6
         ? `${Number((bps / 1e6).toPrecision(3))} Mbit/s`
         : `${Number((bps / 1e3).toPrecision(3))} kbit/s`
+const removal = useRemoval(load)
 const remove = (id: string) =>
   guarded(async () => {
-    await api(`networks/${encodeURIComponent(id)}/remove`, 'POST')
+    await api('removeNetwork', { network: id })
     chosen.value = undefined
-    await load()
+    await removal('network', id, id)
   })
 async function saved(id: string): Promise<void> {
   editing.value = undefined
   await load()
   chosen.value = id
 }
-async function copy(text: string): Promise<void> {
-  await navigator.clipboard.writeText(text)
-}
-useKeys([
+const copy = useCopy()
+useActs([
   {
     key: 'n',
     says: 'New network profile',
@@ -54,9 +52,10 @@ useHead({ title: 'Networks · Vornak' })
 <template>
   <div class="screen">
     <div class="screen-head">
-      <LibraryTabs /><span class="spring" /><label class="s12"
-      ><input v-model="secure" type="checkbox"> over TLS</label
-      ><button class="btn act" @click="editing = 'new'">New profile <kbd>n</kbd></button>
+      <LibraryTabs /><span class="spring" /><UCheckbox v-model="secure" label="over TLS" /><UButton
+        variant="solid"
+        @click="editing = 'new'"
+      >New profile <UKbd>n</UKbd></UButton>
     </div>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
@@ -68,11 +67,7 @@ useHead({ title: 'Networks · Vornak' })
       <div v-if="view" class="two" :class="{ opened: line || editing }">
         <div class="panel">
           <div class="line hd q s12">
-            <span>profile</span><span class="num">round trip</span><span class="num">loss</span
-            ><span class="num">down / up</span
-            ><span class="axis"
-            ><i v-for="t in ['1 ms', '10 ms', '0.1 s', '1 s', '10 s', '100 s']" :key="t">{{ t }}</i></span
-            ><span class="num">100 kB</span><span class="num">1 MB</span><span class="num">at most</span>
+            <span>profile</span><span class="num">round trip</span><span class="num">loss</span><span class="num">down / up</span><span class="axis"><i v-for="t in ['1 ms', '10 ms', '0.1 s', '1 s', '10 s', '100 s']" :key="t">{{ t }}</i></span><span class="num">100 kB</span><span class="num">1 MB</span><span class="num">at most</span>
           </div>
           <button
             v-for="{ profile: p, preset, plans } in view.profiles"
@@ -85,16 +80,9 @@ useHead({ title: 'Networks · Vornak' })
               editing = undefined
             "
           >
-            <span class="clip"
-            ><b>{{ p.name }}</b
-            ><br><span class="q s12"
-            >{{ p.id }}{{ preset ? ', preset' : ''
-            }}{{ plans.length ? `, in ${plans.length} ${plans.length === 1 ? 'plan' : 'plans'}` : '' }}</span
-            ></span
-            >
-            <span class="num"
-            >{{ p.latencyMs }}<template v-if="p.jitterMs"> ± {{ p.jitterMs }}</template> ms</span
-            >
+            <span class="clip"><b>{{ p.name }}</b><br><span class="q s12">{{ p.id }}{{ preset ? ', preset' : ''
+            }}{{ plans.length ? `, in ${plans.length} ${plans.length === 1 ? 'plan' : 'plans'}` : '' }}</span></span>
+            <span class="num">{{ p.latencyMs }}<template v-if="p.jitterMs"> ± {{ p.jitterMs }}</template> ms</span>
             <span class="num">{{ share(p.loss, 2) }}</span>
             <span class="num">{{ bits(p.downBps) }}<br>{{ bits(p.upBps) }}</span>
             <FetchLine :profile="p" :real-rtt-ms="nearest" :secure="secure" />
@@ -137,12 +125,12 @@ useHead({ title: 'Networks · Vornak' })
           <p class="q s12">
             There the target’s own kernel sees the loss too. Shapes the whole machine; its administrator must run it.
           </p>
-          <label class="s12">Interface <input v-model="device" class="field short"></label>
+          <UFormField class="s12" label="Interface"><UInput v-model="device" class="short" /></UFormField>
           <pre class="mono">{{ kernelCommands(line.profile, device) }}</pre>
           <div class="ends">
-            <button class="btn sm" @click="copy(kernelCommands(line.profile, device))">Copy the commands</button>
-            <button v-if="!line.preset" class="btn sm" @click="editing = line.profile">Edit</button>
-            <button v-if="!line.preset" class="btn sm" @click="remove(line.profile.id)">Remove</button>
+            <UButton size="sm" @click="copy(kernelCommands(line.profile, device), 'the commands')">Copy the commands</UButton>
+            <UButton v-if="!line.preset" size="sm" @click="editing = line.profile">Edit</UButton>
+            <UButton v-if="!line.preset" size="sm" @click="remove(line.profile.id)">Remove</UButton>
           </div>
         </aside>
       </div>

@@ -1,7 +1,7 @@
 /** Private hosts: sites as they are saved, edited as drafts, tried and told apart. */
 import { defineStore } from 'pinia'
-import type { HostLineView, HostsView, SiteView } from '~~/api/views'
-import type { Host, HostTemplate, HostTry, Site } from '~~/core/fleet/site'
+import type { HostLineView, HostsView } from '~~/api/views'
+import type { HostTemplate, Site } from '~~/core/fleet/site'
 
 const NEW_TEMPLATE: HostTemplate = {
   port: 22,
@@ -28,7 +28,7 @@ export const useHosts = defineStore('hosts', () => {
 
   const load = () =>
     run(async () => {
-      view.value = await api<HostsView>('hosts')
+      view.value = await api('hosts')
       if (!draft.value) open(view.value.sites[0]?.site)
     })
 
@@ -54,9 +54,9 @@ export const useHosts = defineStore('hosts', () => {
 
   const save = () =>
     run(async () => {
-      const { site } = await api<SiteView>('hosts/sites', 'PUT', { site: draft.value })
+      const { site } = await api('saveSite', {}, { site: draft.value! })
       open(site)
-      view.value = await api<HostsView>('hosts')
+      view.value = await api('hosts')
     })
 
   /** Tries hosts; each tells at which step it failed. @param names of the site that is open */
@@ -68,34 +68,34 @@ export const useHosts = defineStore('hosts', () => {
       await Promise.all(
         refs.map(async (ref) => {
           try {
-            await api<Record<string, HostTry>>('hosts/try', 'POST', { hosts: [ref] })
+            await api('tryHosts', {}, { hosts: [ref] })
           }
           finally {
             trying.value.delete(ref)
           }
-          view.value = await api<HostsView>('hosts')
+          view.value = await api('hosts')
         }),
       )
     })
     for (const ref of refs) trying.value.delete(ref)
   }
 
-  const acceptKey = (name: string) =>
+  const acceptKey = (name: string, fingerprint: string) =>
     run(async () => {
-      await api('hosts/accept-key', 'POST', { hosts: [`${draft.value!.id}/${name}`] })
+      await api('acceptHostKeys', {}, { keys: [{ host: `${draft.value!.id}/${name}`, fingerprint }] })
     }).then(ok => (ok ? tryHosts([name]) : undefined))
 
   /** Adds rows of a pasted table; a row whose name is there already takes its place. */
   const paste = (text: string) =>
     run(async () => {
-      const rows = await api<Host[]>('hosts/read', 'POST', { text })
+      const rows = await api('readHosts', {}, { text })
       const names = new Set(rows.map(r => r.name))
       draft.value!.hosts = [...draft.value!.hosts.filter(h => !names.has(h.name)), ...rows]
     })
 
   const remove = () =>
     run(async () => {
-      await api(`hosts/sites/${draft.value!.id}/remove`, 'POST')
+      await api('removeSite', { site: draft.value!.id })
       draft.value = undefined
       await load()
     })

@@ -1,5 +1,6 @@
 /** The journey on the screen: as saved, as edited, checked anew with every change, and as it was last tried. */
 import { defineStore } from 'pinia'
+import { clockTime } from '~/format/moments'
 import type { JourneyView, TriedView } from '~~/api/views'
 import {
   addStep as addTo,
@@ -26,10 +27,12 @@ export type Chosen = { stage: Stage, at: number, part: number } | undefined
 
 export const useJourney = defineStore('journey', () => {
   const { problem, guarded } = useGuarded()
-  const { now: journey, past, begin, edit, undo } = useEdited<Journey>(() => recheck())
+  const { now: journey, past, future, begin, settled, edit, undo, redo } = useEdited<Journey>('journey', () => recheck())
   const view = ref<JourneyView>()
   const problems = ref<JourneyProblem[]>([])
   const saving = ref(false)
+  /** What it was edited from: what somebody saves meanwhile is told, not written over. */
+  const onVersion = ref(0)
   const chosen = ref<Chosen>()
   const targetId = ref<string>()
   const tried = ref<TriedView & { at: number, targetId: string }>()
@@ -46,16 +49,28 @@ export const useJourney = defineStore('journey', () => {
   const inTheWay = computed(() => problems.value.filter(p => p.weight === 'inTheWay'))
   const target = computed(() => view.value?.targets.find(t => t.id === targetId.value))
 
+  const toast = useToast()
+  /** A draft that came back says so. @param at when it was made, ms since 1970 */
+  function sayDraft(at: number | undefined): void {
+    if (at === undefined) return
+    toast.add({
+      title: `What you had not saved at ${clockTime(at).slice(0, 5)} is back.`,
+      duration: 8000,
+      actions: [{ label: 'Undo it', onClick: () => undo() }],
+    })
+  }
+
   async function load(id: string, version?: number): Promise<void> {
     if (view.value?.journey.id !== id) tried.value = undefined
     view.value = undefined
     begin(undefined)
     await guarded(async () => {
-      const loaded = await api<JourneyView>(
-        `journeys/${encodeURIComponent(id)}${version === undefined ? '' : `?version=${version}`}`,
-      )
+      const loaded = await api('journey', { journey: id, version })
       view.value = loaded
-      begin(loaded.journey)
+      const newest = loaded.history[0]?.version ?? 0
+      const draft = begin(loaded.journey, version === undefined ? id : undefined, newest)
+      onVersion.value = draft?.on ?? newest
+      sayDraft(draft?.at)
       problems.value = loaded.problems
       targetId.value = loaded.targets.some(t => t.id === targetId.value)
         ? targetId.value
@@ -87,10 +102,7 @@ export const useJourney = defineStore('journey', () => {
   async function recheck(): Promise<void> {
     try {
       const now = await newestCheck(() =>
-        api<JourneyProblem[]>('journeys/check', 'POST', {
-          journey: journey.value!,
-          ...(targetId.value ? { targetId: targetId.value } : {}),
-        }),
+        api('checkJourney', {}, { journey: journey.value!, ...(targetId.value ? { targetId: targetId.value } : {}) }),
       )
       if (!now) return
       problems.value = now
@@ -107,16 +119,19 @@ export const useJourney = defineStore('journey', () => {
     if (!changed.value) return true
     saving.value = true
     const ok = await guarded(async () => {
-      const saved = await api<{ version: number, savedAt: number, journey: Journey }>(
-        `journeys/${encodeURIComponent(view.value!.journey.id)}`,
-        'PUT',
-        { onVersion: view.value!.history[0]?.version ?? 0, journey: journey.value! },
+      const saved = await api(
+        'saveJourney',
+        { journey: view.value!.journey.id },
+        { onVersion: onVersion.value, journey: journey.value! },
       )
       view.value = {
         ...view.value!,
         ...saved,
         history: [{ version: saved.version, savedAt: saved.savedAt, name: saved.journey.name }, ...view.value!.history],
       }
+      settled(saved.journey, saved.version)
+      onVersion.value = saved.version
+      toast.add({ title: `Saved as version ${saved.version}.`, duration: 2500 })
     })
     saving.value = false
     return ok
@@ -130,11 +145,11 @@ export const useJourney = defineStore('journey', () => {
     if (!journey.value || !targetId.value || trying.value) return false
     trying.value = true
     const ok = await guarded(async () => {
-      const result = await api<TriedView>('journeys/try', 'POST', {
-        journey: journey.value!,
-        targetId: targetId.value!,
-        ...(machineId ? { machineId } : {}),
-      })
+      const result = await api(
+        'tryJourney',
+        {},
+        { journey: journey.value!, targetId: targetId.value!, ...(machineId ? { machineId } : {}) },
+      )
       tried.value = { ...result, at: Date.now(), targetId: targetId.value! }
     })
     trying.value = false
@@ -183,6 +198,7 @@ export const useJourney = defineStore('journey', () => {
     problem,
     saving,
     past,
+    future,
     chosen,
     step,
     part,
@@ -197,6 +213,7 @@ export const useJourney = defineStore('journey', () => {
     editStep,
     editPart,
     undo,
+    redo,
     recheck,
     save,
     tryIt,

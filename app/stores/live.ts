@@ -30,7 +30,18 @@ export const useLive = defineStore('live', () => {
       if (watched !== undefined) for (const listen of listeners) listen({ kind: 'run', runId: watched })
     }
     socket.onmessage = ({ data }) => take(JSON.parse(data as string) as LiveMessage)
-    socket.onclose = () => setTimeout(connect, RETRY_MS)
+    socket.onclose = () => setTimeout(() => void again(), RETRY_MS)
+  }
+
+  /** Whoever is not known any more is told nothing and signs in; then this goes on. */
+  async function again(): Promise<void> {
+    const me = useMe()
+    const wasKnown = me.isKnown
+    // A server that is down will be asked again.
+    if (wasKnown) await me.load().catch(() => undefined)
+    if (me.isKnown) return connect()
+    if (wasKnown) await toSignIn()
+    setTimeout(() => void again(), RETRY_MS)
   }
 
   function take(message: LiveMessage): void {
@@ -54,7 +65,11 @@ export const useLive = defineStore('live', () => {
     onUnmounted(() => listeners.delete(listen))
   }
 
+  let hasBegun = false
+  /** Once, however often the frame comes and goes. */
   function begin(): void {
+    if (hasBegun) return
+    hasBegun = true
     connect()
     setInterval(() => {
       now.value = Date.now()

@@ -1,20 +1,21 @@
 /** The plan on the sheet: as saved, as edited, and checked anew with every change. */
 import { defineStore } from 'pinia'
+import { clockTime } from '~/format/moments'
+import type { SavedPlan } from '~~/api/answers'
 import type { PlanCheck, PlanView, RunLine } from '~~/api/views'
 import { euro } from '~/format/figures'
 import { machinesOf } from '~/format/sizing'
 import { planInUsers } from '~~/core/plan/expected'
-import type { Mend } from '~~/core/checks/problem'
+import { applyFix } from '~~/core/checks/apply-fix'
+import type { Fix } from '~~/core/checks/problem'
 import type { Plan } from '~~/core/plan/document'
 
 /** A change of the fleet is said so long, ms. */
 const SAID_MS = 6000
 
-type SavedPlan = Pick<PlanView, 'id' | 'version' | 'savedAt' | 'plan' | 'archived'>
-
 export const usePlan = defineStore('plan', () => {
   const { problem, guarded } = useGuarded()
-  const { now: plan, past, begin, edit, undo } = useEdited<Plan>(() => recheck())
+  const { now: plan, past, future, begin, settled, edit, undo, redo } = useEdited<Plan>('plan', () => recheck())
   const view = ref<PlanView>()
   const check = ref<PlanCheck>()
   const saving = ref(false)
@@ -25,18 +26,29 @@ export const usePlan = defineStore('plan', () => {
   const inTheWay = computed(() => check.value?.problems.filter(p => p.weight === 'inTheWay') ?? [])
   /** Every level in users, whatever drives it. */
   const inUsers = computed(() => plan.value && planInUsers(plan.value, view.value?.journeys ?? []))
-  const address = (rest = '') => `plans/${encodeURIComponent(view.value!.id)}${rest}`
+  const itself = () => ({ plan: view.value!.id })
+
+  const toast = useToast()
+  /** A draft that came back says so. @param at when it was made, ms since 1970 */
+  function sayDraft(at: number | undefined): void {
+    if (at === undefined) return
+    toast.add({
+      title: `What you had not saved at ${clockTime(at).slice(0, 5)} is back.`,
+      duration: 8000,
+      actions: [{ label: 'Undo it', onClick: () => undo() }],
+    })
+  }
 
   async function load(id: string, version?: number): Promise<void> {
     view.value = undefined
     conflict.value = undefined
     begin(undefined)
     await guarded(async () => {
-      const loaded = await api<PlanView>(
-        `plans/${encodeURIComponent(id)}${version === undefined ? '' : `?version=${version}`}`,
-      )
+      const loaded = await api('plan', { plan: id, version })
       view.value = loaded
-      begin(loaded.plan)
+      const draft = begin(loaded.plan, version === undefined ? id : undefined, loaded.latest)
+      if (draft) view.value = { ...loaded, latest: draft.on }
+      sayDraft(draft?.at)
       check.value = loaded.check
     })
   }
@@ -59,7 +71,7 @@ export const usePlan = defineStore('plan', () => {
   async function recheck(): Promise<void> {
     try {
       const before = check.value
-      const now = await newestCheck(() => api<PlanCheck>('plans/check', 'POST', { plan: plan.value! }))
+      const now = await newestCheck(() => api('checkPlan', {}, { plan: plan.value! }))
       if (!now) return
       check.value = now
       sayChange(before, now)
@@ -81,6 +93,8 @@ export const usePlan = defineStore('plan', () => {
       history: [{ version, savedAt, name: as.name }, ...view.value!.history],
     }
     conflict.value = undefined
+    settled(as, version)
+    toast.add({ title: `Saved as version ${version}.`, duration: 2500 })
   }
 
   async function save(): Promise<boolean> {
@@ -88,10 +102,10 @@ export const usePlan = defineStore('plan', () => {
     if (!changed.value) return true
     saving.value = true
     const ok = await guarded(async () =>
-      saved(await api<SavedPlan>(address(), 'PUT', { onVersion: view.value!.latest, plan: plan.value! })),
+      saved(await api('savePlan', itself(), { onVersion: view.value!.latest, plan: plan.value! })),
     )
     saving.value = false
-    if (problem.value?.code === 'saved-meanwhile') conflict.value = (await api<PlanView>(address())).latest
+    if (problem.value?.code === 'saved-meanwhile') conflict.value = (await api('plan', itself())).latest
     return ok
   }
 
@@ -99,7 +113,7 @@ export const usePlan = defineStore('plan', () => {
   async function saveOver(): Promise<void> {
     view.value = { ...view.value!, latest: conflict.value! }
     if (!(await save())) return
-    const { history } = await api<PlanView>(address())
+    const { history } = await api('plan', itself())
     view.value = { ...view.value, history }
   }
 
@@ -107,9 +121,11 @@ export const usePlan = defineStore('plan', () => {
   async function keepMineApart(): Promise<string | undefined> {
     let id: string | undefined
     await guarded(async () => {
-      const mine = await api<SavedPlan>('plans', 'POST', {
-        plan: { ...plan.value!, name: `${plan.value!.name}, mine`.slice(0, 80) },
-      })
+      const mine = await api(
+        'newPlan',
+        {},
+        { plan: { ...plan.value!, name: `${plan.value!.name}, mine`.slice(0, 80) } },
+      )
       id = mine.id
     })
     return id
@@ -120,7 +136,7 @@ export const usePlan = defineStore('plan', () => {
     if (!(await save())) return undefined
     let run: RunLine | undefined
     await guarded(async () => {
-      run = await api<RunLine>(address('/start'), 'POST')
+      run = await api('startPlan', itself())
     })
     return run
   }
@@ -129,59 +145,18 @@ export const usePlan = defineStore('plan', () => {
   async function clone(version?: number): Promise<string | undefined> {
     let id: string | undefined
     await guarded(async () => {
-      id = (await api<SavedPlan>(address('/clone'), 'POST', version === undefined ? {} : { version })).id
+      id = (await api('clonePlan', itself(), { version })).id
     })
     return id
   }
 
   async function setArchived(archived: boolean): Promise<void> {
-    if (await guarded(() => api(address('/archive'), 'POST', { archived }))) view.value = { ...view.value!, archived }
+    if (await guarded(() => api('archivePlan', itself(), { archived }))) view.value = { ...view.value!, archived }
   }
 
   /** Carries out a problem's remedy. Approving, and opening a journey, are the sheet's. */
-  function mend(remedy: Mend): void {
-    edit((p) => {
-      switch (remedy.kind) {
-        case 'setMachines':
-          p.locations.find(l => l.code === remedy.location)!.machines = remedy.machines
-          break
-        case 'giveShare': {
-          const row = (p.placement[remedy.group] ??= {})
-          const now = row[remedy.location]
-          row[remedy.location] = (typeof now === 'number' ? now : 0) + remedy.bp
-          break
-        }
-        case 'rehearse':
-          p.rehearse = true
-          break
-        case 'ramp':
-          p.groups
-            .find(g => g.letter === remedy.group)!
-            .profile.segments.find((s, i, all) => s.overMs === 0 && s.to > (all[i - 1]?.to ?? 0))!.overMs =
-            remedy.overMs
-          break
-        case 'clearNetwork':
-          Reflect.deleteProperty(p.networks?.[remedy.group] ?? {}, remedy.location)
-          break
-        case 'dropPasses':
-          Reflect.deleteProperty(
-            p.groups.find(g => g.letter === remedy.group)!,
-            'passes',
-          )
-          break
-        case 'removeLocation':
-          removeLocation(p, remedy.location)
-          break
-        case 'setSizing': {
-          const { kind: _, ...change } = remedy
-          p.sizing = { ...p.sizing, ...change }
-          break
-        }
-        case 'calibrate':
-        case 'approve':
-        case 'openJourney':
-      }
-    })
+  function fix(remedy: Fix): void {
+    edit(p => applyFix(p, remedy))
   }
 
   return {
@@ -196,9 +171,11 @@ export const usePlan = defineStore('plan', () => {
     inTheWay,
     sizeChange,
     past,
+    future,
     load,
     edit,
     undo,
+    redo,
     recheck,
     save,
     saveOver,
@@ -206,19 +183,6 @@ export const usePlan = defineStore('plan', () => {
     start,
     clone,
     setArchived,
-    mend,
+    fix,
   }
 })
-
-/** Takes a location out, with every share and network that names it. */
-export function removeLocation(plan: Plan, code: string): void {
-  plan.locations = plan.locations.filter(l => l.code !== code)
-  for (const row of [...Object.values(plan.placement), ...Object.values(plan.networks ?? {})])
-    Reflect.deleteProperty(row, code)
-}
-
-export function removeGroup(plan: Plan, letter: string): void {
-  plan.groups = plan.groups.filter(g => g.letter !== letter)
-  Reflect.deleteProperty(plan.placement, letter)
-  Reflect.deleteProperty(plan.networks ?? {}, letter)
-}

@@ -6,6 +6,8 @@ import type { ApiProblem, RunView, SecondFigures, WindowView } from '~~/api/view
 /** Seconds merged for the figures of a running run, and how far behind now they end: the last ones are provisional. */
 const RECENT_S = 10
 const BEHIND_S = 2
+/** A server that did not answer is asked again after this, ms. */
+const AGAIN_MS = 3000
 
 export const useRun = defineStore('run', () => {
   const live = useLive()
@@ -35,7 +37,6 @@ export const useRun = defineStore('run', () => {
     chosenWindow.value = undefined
     live.watch(runId)
     await Promise.all([reload(), reloadSeconds()])
-    await reloadChosen()
   }
 
   let reloading: Promise<void> | undefined
@@ -58,24 +59,23 @@ export const useRun = defineStore('run', () => {
   async function reloadOnce(): Promise<void> {
     const runId = id.value!
     try {
-      const loaded = await api<RunView>(`runs/${runId}`)
+      const loaded = await api('run', { run: runId })
       if (runId !== id.value) return
       const endedNow = !ended.value && view.value !== undefined
       view.value = loaded
       problem.value = undefined
-      if (endedNow && ended.value) {
-        await reloadSeconds()
-        await reloadChosen()
-      }
+      if (endedNow && ended.value) await reloadSeconds()
     }
     catch (error) {
       problem.value = problemOf(error)
+      // As the sentence says: this page tries again.
+      if (problem.value.code === 'silent') setTimeout(() => void (runId === id.value && reload()), AGAIN_MS)
     }
   }
 
   async function reloadSeconds(): Promise<void> {
     try {
-      take(await api<SecondFigures[]>(`runs/${id.value!}/seconds`))
+      take(await api('seconds', { run: id.value! }))
     }
     catch (error) {
       problem.value = problemOf(error)
@@ -92,7 +92,7 @@ export const useRun = defineStore('run', () => {
     const to = Math.floor(nowS.value ?? 0) - BEHIND_S
     if (!underLoad.value || to < 1) return
     try {
-      recent.value = await api<WindowView>(`runs/${id.value!}/window?from=${Math.max(0, to - RECENT_S)}&to=${to}`)
+      recent.value = await api('window', { run: id.value!, from: Math.max(0, to - RECENT_S), to })
     }
     catch (error) {
       problem.value = problemOf(error)
@@ -100,26 +100,38 @@ export const useRun = defineStore('run', () => {
   }
 
   /** Chooses a window of a result; undefined is the whole. */
-  async function choose(window: { fromS: number, toS: number } | undefined): Promise<void> {
+  function choose(window: { fromS: number, toS: number } | undefined): void {
     chosen.value = window
-    await reloadChosen()
   }
 
+  /** The window whose figures are shown: there as soon as there is a result, whatever came first. */
+  const shown = computed(() => {
+    const to = view.value?.summary?.lengthS
+    return to ? { run: id.value!, from: chosen.value?.fromS ?? 0, to: chosen.value?.toS ?? to } : undefined
+  })
+  const sameWindow = (a: typeof shown.value, b: typeof shown.value) =>
+    a?.run === b?.run && a?.from === b?.from && a?.to === b?.to
+  watch(shown, (now, before) => {
+    if (!sameWindow(now, before)) void reloadChosen()
+  })
+
   async function reloadChosen(): Promise<void> {
-    const whole = view.value?.summary?.lengthS
-    if (!whole) return
-    const { fromS, toS } = chosen.value ?? { fromS: 0, toS: whole }
+    const asked = shown.value
+    if (!asked) return
     try {
-      chosenWindow.value = await api<WindowView>(`runs/${id.value!}/window?from=${fromS}&to=${toS}`)
+      const found = await api('window', asked)
+      if (sameWindow(asked, shown.value)) chosenWindow.value = found
     }
     catch (error) {
       problem.value = problemOf(error)
+      if (problem.value.code === 'silent')
+        setTimeout(() => void (sameWindow(asked, shown.value) && reloadChosen()), AGAIN_MS)
     }
   }
 
-  async function act(what: 'stop' | 'abort' | 'go'): Promise<void> {
+  async function act(what: 'stopRun' | 'abortRun' | 'goWith'): Promise<void> {
     try {
-      await api(`runs/${id.value!}/${what}`, 'POST')
+      await api(what, { run: id.value! })
     }
     catch (error) {
       problem.value = problemOf(error)
@@ -129,7 +141,7 @@ export const useRun = defineStore('run', () => {
 
   async function mark(text: string): Promise<void> {
     try {
-      await api(`runs/${id.value!}/mark`, 'POST', { text })
+      await api('markRun', { run: id.value! }, { text })
     }
     catch (error) {
       problem.value = problemOf(error)

@@ -9,7 +9,7 @@ import type { Converted, Imports } from '../imports/imports'
 import type { MachineStore } from '../store/machines'
 import type { Offers } from '../library/check-plan'
 import type { Library } from '../library/library'
-import { quickStart, targetFor, type QuickStarted } from './quick-start'
+import { quickStart, targetFor, type QuickAsk, type QuickStarted } from './quick-start'
 import type { Tried, Trials } from '../library/trial'
 
 export interface JourneysOptions {
@@ -96,8 +96,9 @@ export class Journeys {
     return this.keep({ ...converted, baseUrl: absoluteBase(converted.baseUrl, baseUrl) })
   }
 
-  async quickStart(text: string): Promise<QuickStarted> {
-    return quickStart(this.options.library, await this.options.imports.urls(text), await this.options.offers())
+  async quickStart(text: string, ask: QuickAsk = {}): Promise<QuickStarted> {
+    const { library, imports, offers } = this.options
+    return quickStart(library, await imports.urls(text), await offers(), ask)
   }
 
   /** Credentials go into the target's secrets, and nowhere else. */
@@ -111,10 +112,7 @@ export class Journeys {
     if (Object.keys(fresh).length > 0) library.saveTarget(target, fresh)
     const notes =
       remarks.length > 0 ? { notes: `Not converted:\n${remarks.map(r => `- ${r}`).join('\n')}`.slice(0, 10_000) } : {}
-    const saved = library.saveJourney(
-      { ...journey, ...notes, id: library.freeId(journey.name, id => library.store.journey(id) !== undefined) },
-      0,
-    )
+    const saved = library.newJourney({ ...journey, ...notes })
     return { journeyId: saved.id, targetId: target.id, remarks }
   }
 }

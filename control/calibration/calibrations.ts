@@ -8,6 +8,7 @@ import { capacityFrom, type Capacity } from '../../core/capacity/capacity'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { forecastBatch } from '../../core/checks/forecast-batch'
 import { sayVerified, STOLEN_ASIDE_SHARE, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
+import type { LevelPace } from '../../core/capacity/next-step'
 import { saySignal } from '../../core/capacity/signals'
 import { Demand, peakOfMoments } from '../../core/fleet/demand'
 import type { LocationSizing } from '../../core/fleet/sizing'
@@ -40,6 +41,8 @@ export interface CalibrationsOptions extends WishChecksOptions {
   capacities: Capacities
   clock: Clock
   sinkProgram: string
+  /** How long levels are held, where not as usual. */
+  pace?: LevelPace | undefined
   /** Makes a run and begins to lead it. */
   begin: (document: RunDocument) => number
   run: (id: number) => StoredRun | undefined
@@ -221,7 +224,7 @@ export class Calibrations {
     if (wish.sink && !this.sinks.has(batch.id))
       await this.openSink(batch.id, await this.checks.tryAll(this.checks.journeysOf(wish), real))
     const sink = this.sinks.get(batch.id)
-    // Whoever asked for the sink never gets the target instead.
+    // A calibration that asked for the sink never gets the target instead.
     if (wish.sink && !sink)
       throw new ControlError(
         'sink',
@@ -250,6 +253,7 @@ export class Calibrations {
       mostStolenShare: wish.mostStolenShare,
       most,
       seed: batch.id * 1000 + index,
+      pace: this.options.pace,
     }
     if (wish.verify) return this.verification(wish.verify, about)
     const { journey, version } = library.journey(item.journeyId)

@@ -1,6 +1,6 @@
 /** The run a calibration is made of: the same document as any run's, with levels that are chosen as it goes. */
 import type { CalibrationTask } from '../../core/capacity/calibration'
-import { rulesFor } from '../../core/capacity/next-step'
+import { rulesFor, type LevelPace } from '../../core/capacity/next-step'
 import { attachedOf } from '../../core/fleet/place'
 import type { Journey } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
@@ -12,7 +12,7 @@ import { expectedPass } from '../../core/plan/expected'
 
 /** A calibration is over by then, whatever it has found, ms. */
 const MOST_MS = 20 * 60_000
-/** The first level makes about so many requests/s per vCPU: no machine sweats at it. Common practice, no source. */
+/** About how many requests/s per vCPU the first level makes: no machine sweats at it. Common practice, no source. */
 const FIRST_RATE_PER_VCPU = 20
 
 export interface CalibrationAbout {
@@ -30,6 +30,7 @@ export interface CalibrationAbout {
   /** Most users on one generator. */
   most: number
   seed: number
+  pace?: LevelPace | undefined
 }
 
 /** @param network undefined: none added */
@@ -44,6 +45,7 @@ export function calibrationDocument(
     Math.ceil((FIRST_RATE_PER_VCPU * about.type.vcpu * pass.ms) / 1000 / Math.max(1, pass.requests)),
     about.most,
     pass.ms,
+    about.pace,
   )
   const task: CalibrationTask = { ...commonOf(about), kind: 'steps', network: network?.id ?? DIRECT, rules }
   const group: Group = {
@@ -89,7 +91,7 @@ export function verifyDocument(
     ...commonOf(about),
     kind: 'verify',
     network: 'mix',
-    rules: rulesFor(total, total, longest),
+    rules: rulesFor(total, total, longest, about.pace),
     verify: here.map(h => h.users),
   }
   const groups = here.map(({ group: { passes: _, ...group }, users: n }): Group => ({

@@ -111,7 +111,7 @@ export class WishChecks {
           'try-failed',
           409,
           `${journey.name} fails its try: ${failed ? `${failed.step}: ${failed.problem}` : tried.problem}.`,
-          'Open the journey, try it, mend what fails; then calibrate.',
+          'Open the journey, try it, fix what fails; then calibrate.',
         )
       records.push(...tried.records)
     }

@@ -19,6 +19,8 @@ const MOST_SAID = 100_000
 
 export class Hosts {
   readonly keyRoom: KeyRoom
+  /** Keys that hosts have shown instead of the pinned ones, by `address:port`. */
+  private readonly otherKeys = new Map<string, string>()
 
   constructor(
     private readonly store: HostStore,
@@ -33,6 +35,7 @@ export class Hosts {
       },
       pinned: (address, port) => store.hostKey(address, port),
       pin: (address, port, fingerprint) => store.pin(address, port, fingerprint, clock.now()),
+      refused: (address, port, fingerprint) => void this.otherKeys.set(`${address}:${port}`, fingerprint),
     }
   }
 
@@ -175,11 +178,20 @@ export class Hosts {
       })
   }
 
-  /** Forgets the key a host was first seen with: the next connection pins the one it then shows. */
-  acceptKey(ref: string): void {
+  /** Pins the key that was shown instead of the one a host is known by, and no other. @throws ControlError */
+  acceptKey(ref: string, fingerprint: string): void {
     const { site, host } = this.find(ref)
     const { address, port } = settleHost(site, host)
-    this.store.unpin(address, port)
+    const shown = this.otherKeys.get(`${address}:${port}`)
+    if (shown !== fingerprint)
+      throw new ControlError(
+        'host-key',
+        409,
+        `${ref} has not shown the key ${fingerprint}${shown === undefined ? '' : ` but ${shown}`}.`,
+        'Try the host, and accept the key that it shows then.',
+      )
+    this.store.pin(address, port, fingerprint, this.clock.now())
+    this.otherKeys.delete(`${address}:${port}`)
   }
 
   /** One command on several hosts at once. What each said is kept together. */
@@ -241,6 +253,7 @@ export class Hosts {
       ok: hostOk(tried),
       reserved: isReserved(host, this.clock.now()),
       hostKey: this.store.hostKey(address, port),
+      otherKey: this.otherKeys.get(`${address}:${port}`),
     }
   }
 
@@ -264,7 +277,7 @@ function settledIn(site: Site, name: string) {
   return host && settleHost(site, host)
 }
 
-/** Works on so many at once. */
+/** Hosts worked on at once. */
 async function eachOf<T>(list: readonly T[], act: (item: T) => Promise<void>): Promise<void> {
   const waiting = [...list]
   await Promise.all(

@@ -16,7 +16,8 @@ import type { MachineType, RegionOffer } from '../../core/offers/machine-type'
 import { framed, StreamReader } from '../../protocol/stream'
 import type { Clock } from '../clock'
 import { HostProblem } from './ssh/problem'
-import { bring, launch, lives, openRelay, readLog, readUnsent, remove, residents, type Bundle } from './ssh/resident'
+import { bring, launch, lives, openRelay, readLog, readUnsent, remove, residents } from './ssh/resident'
+import type { Bundle } from '../link/door'
 import { openSession, type KeyRoom, type Session } from './ssh/session'
 import type { Wire } from '../link/generator-hub'
 import {
@@ -46,6 +47,8 @@ export interface PrivateServersOptions {
   clock: Clock
   keys: KeyRoom
   installation: string
+  /** Those of installations this one was restored from. */
+  formerInstallations?: readonly string[]
   sites: () => readonly Site[]
   lastTry: (host: string) => HostTry | undefined
   /** Refs in use, as the store knows them. */
@@ -57,7 +60,7 @@ export interface PrivateServersOptions {
 }
 
 /** One generator of ours on one host. */
-interface Post {
+interface PostedGenerator {
   ref: string
   name: string
   host: SettledHost
@@ -77,7 +80,7 @@ export class PrivateServers implements Provider {
   // What is brought there ends by itself, and is ended by its watchdog; the host is its owner's.
   readonly ownEnd = 'natively' as const
   readonly mostBooting = 20
-  private readonly posts = new Map<string, Post>()
+  private readonly posts = new Map<string, PostedGenerator>()
   /** Hosts promised to orders whose answer is under way. */
   private readonly promised = new Map<string, string>()
   private leftOnHosts: ProviderMachine[] = []
@@ -203,14 +206,14 @@ export class PrivateServers implements Provider {
     return trouble ? `, and on ${trouble.host.name} no generator comes up: ${trouble.sentence.replace(/\.$/, '')}` : ''
   }
 
-  private postOf(ref: string, name: string): Post | undefined {
+  private postOf(ref: string, name: string): PostedGenerator | undefined {
     const known = this.posts.get(ref)
     if (known) return known
     const [siteId, hostName] = ref.split('/')
     const site = this.options.sites().find(s => s.id === siteId)
     const host = site?.hosts.find(h => h.name === hostName)
     if (!site || !host) return undefined
-    const post: Post = {
+    const post: PostedGenerator = {
       ref,
       name,
       host: settleHost(site, host),
@@ -228,7 +231,7 @@ export class PrivateServers implements Provider {
   }
 
   /** One piece of work at a time per post; what goes wrong is kept with it. */
-  private async work(post: Post, act: () => Promise<void>): Promise<void> {
+  private async work(post: PostedGenerator, act: () => Promise<void>): Promise<void> {
     post.busy = true
     try {
       await act()
@@ -246,7 +249,7 @@ export class PrivateServers implements Provider {
   }
 
   /** Signs in, brings the generator, launches it unless it ran before, and lets it speak. */
-  private async connect(post: Post, token: string, leaseS: number): Promise<void> {
+  private async connect(post: PostedGenerator, token: string, leaseS: number): Promise<void> {
     const { keys, clock, bundle, accept } = this.options
     const session = await openSession(post.host, keys)
     try {
@@ -303,7 +306,7 @@ export class PrivateServers implements Provider {
     }
   }
 
-  private async end(post: Post): Promise<void> {
+  private async end(post: PostedGenerator): Promise<void> {
     const { bundle, onLog } = this.options
     post.state = 'stopping'
     await this.withSession(
@@ -328,7 +331,7 @@ export class PrivateServers implements Provider {
   }
 
   /** Through the connection there is, or one made for this. @throws ProviderSilent; HostProblem when raw */
-  private async withSession<T>(post: Post, act: (session: Session) => Promise<T>, raw = false): Promise<T> {
+  private async withSession<T>(post: PostedGenerator, act: (session: Session) => Promise<T>, raw = false): Promise<T> {
     const open = post.session
     try {
       const session = open ?? (await openSession(post.host, this.options.keys))
@@ -347,7 +350,7 @@ export class PrivateServers implements Provider {
 
   /** What is left on hosts that nobody holds here: after a crash, or from a store that is gone. */
   private async search(): Promise<void> {
-    const { clock, sites, lastTry, installation, keys } = this.options
+    const { clock, sites, lastTry, installation, formerInstallations = [], keys } = this.options
     if (clock.now() - this.searchedAt < SEARCH_MS || this.stopped) return
     this.searchedAt = clock.now()
     const found: ProviderMachine[] = []
@@ -360,7 +363,7 @@ export class PrivateServers implements Provider {
             try {
               const session = await openSession(settled, keys)
               try {
-                for (const name of await residents(session, settled, installation))
+                for (const name of await residents(session, settled, [installation, ...formerInstallations]))
                   found.push({
                     ref: `${site.id}/${host.name}/${name}`,
                     name,

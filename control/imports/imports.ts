@@ -183,7 +183,7 @@ export class Imports {
     )
   }
 
-  /** The worker is gone: another is started for whoever comes next. */
+  /** The worker is gone: another is started for the next call. */
   private end(tell: () => void): void {
     this.worker = undefined
     this.over(tell)

@@ -43,6 +43,7 @@ const PIECE = 256 * 1024
  * @param to file the rows go to; its index follows them: 8 bytes a row, little-endian, and one for the end @throws
  * FeedError
  */
+// eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 export async function readFeed(from: string, to: string, reading: FeedReading): Promise<ReadFeed> {
   const sample = firstBytes(from)
   if (sample.subarray(0, 4).equals(Buffer.from([0x50, 0x4b, 3, 4])))
@@ -128,7 +129,7 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
     rows.abandon()
     throw new FeedError(
       `${raggedRows === 1 ? 'One row has' : `${raggedRows} rows have`} another number of columns than ${columns!.length}: ${ragged.map(r => `row ${r.row} has ${r.columns}`).join(', ')}${raggedRows > ragged.length ? ' …' : ''}.`,
-      'Mend them, choose another separator, or have short rows filled and long ones cut.',
+      'Fix them, choose another separator, or have short rows filled and long ones cut.',
     )
   }
   if (rows.count === 0) {

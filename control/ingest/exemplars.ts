@@ -1,6 +1,7 @@
 /** Exemplars in a run's file: kept beside the frames, found by step, latency band and failure. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { Store } from '../store/open'
+import { fromStore } from '../store/from-store'
 
 /** What is looked for. Times in ms. */
 export interface ExemplarsWanted {
@@ -38,9 +39,12 @@ export function keepExemplars(
   }: { incarnation: number, batch: number, records: readonly ExchangeRecord[], dropped: number },
 ): void {
   const first = store
-    .prepare(
-      'INSERT INTO exemplar_batches (generator, incarnation, batch, dropped) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING',
-    )
+    .prepare(`
+      INSERT INTO exemplar_batches (generator, incarnation, batch, dropped)
+      VALUES (?, ?, ?, ?)
+      ON CONFLICT
+      DO NOTHING
+    `)
     .run(generator, incarnation, batch, dropped)
   if (first.changes === 0) return
   const insert = store.prepare(`
@@ -86,7 +90,7 @@ export function findExemplars(
   const dropped =
     store.prepare<[], { n: number | null }>('SELECT SUM(dropped) AS n FROM exemplar_batches').get()!.n ?? 0
   return {
-    records: rows.map(r => ({ ...(JSON.parse(r.record) as ExchangeRecord), id: r.id, generator: r.generator })),
+    records: rows.map(r => ({ ...fromStore<ExchangeRecord>(r.record), id: r.id, generator: r.generator })),
     total,
     dropped,
   }

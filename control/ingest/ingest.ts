@@ -49,7 +49,7 @@ export type ToMergeWorker =
     pathMs: Record<string, number>
   }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
-  | { kind: 'seconds', id: number, path: string }
+  | { kind: 'seconds', id: number, path: string, fromS: number, toS: number }
   | { kind: 'histogramLog', id: number, path: string, document: RunDocument, startAt: number }
 
 export type FromMergeWorker =
@@ -113,7 +113,7 @@ export class Ingest {
     return worker
   }
 
-  /** Whoever waits for an answer is told; whatever was under way is opened again by whoever leads it. */
+  /** Who waits for an answer is told; runs that were under way are opened again by the conductor. */
   private startAgain(why: string): void {
     const sentence = `The merge worker has ended (${why}) and was started anew.`
     for (const { reject } of this.answers.values()) reject(new Error(sentence))
@@ -190,8 +190,8 @@ export class Ingest {
     return this.ask(id => ({ kind: 'window', id, path, document, fromS, toS, pathMs })) as Promise<WindowFigures>
   }
 
-  seconds(path: string): Promise<SecondFigures[]> {
-    return this.ask(id => ({ kind: 'seconds', id, path })) as Promise<SecondFigures[]>
+  seconds(path: string, fromS = 0, toS = Number.MAX_SAFE_INTEGER): Promise<SecondFigures[]> {
+    return this.ask(id => ({ kind: 'seconds', id, path, fromS, toS })) as Promise<SecondFigures[]>
   }
 
   histogramLog(path: string, document: RunDocument, startAt: number): Promise<string> {

@@ -127,9 +127,12 @@ function addAll(into: Sums, sums: Sums): void {
 
 function statements(store: Store) {
   return {
-    put: store.prepare(
-      'INSERT INTO pyramid (level, slot, series, sum) VALUES (@level, @slot, @series, @sum) ON CONFLICT (level, slot, series) DO UPDATE SET sum = excluded.sum',
-    ),
+    put: store.prepare(`
+      INSERT INTO pyramid (level, slot, series, sum)
+      VALUES (@level, @slot, @series, @sum)
+      ON CONFLICT (level, slot, series)
+      DO UPDATE SET sum = excluded.sum
+    `),
     get: store.prepare<[number, number, number], { sum: Buffer }>(
       'SELECT sum FROM pyramid WHERE level = ? AND slot = ? AND series = ?',
     ),

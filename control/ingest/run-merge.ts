@@ -16,6 +16,7 @@ import { JudgedSeries } from '../../core/objectives/judged-second'
 import { openRunFile, type Store } from '../store/open'
 import { Pyramid } from './pyramid'
 import { secondFigures, type AroundSecond, type OpenSecond } from './second-figures'
+import { fromStore } from '../store/from-store'
 
 /** A generator of the run; its number is its place in the list. */
 export interface RunGenerator {
@@ -272,9 +273,11 @@ export class RunMerge {
   /** @param goneAtSecond per generator number, when it went without a last word */
   ledger(goneAtSecond: ReadonlyMap<number, number>): Ledger {
     const unreadable = this.store
-      .prepare<[], { generator: number, n: number, reason: string }>(
-        'SELECT generator, COUNT(*) AS n, MIN(reason) AS reason FROM unreadable GROUP BY generator',
-      )
+      .prepare<[], { generator: number, n: number, reason: string }>(`
+        SELECT generator, COUNT(*) AS n, MIN(reason) AS reason
+        FROM unreadable
+        GROUP BY generator
+      `)
       .all()
     const accounts = this.books.map((book, g): Account => {
       const account = book.close(goneAtSecond.get(g))
@@ -408,7 +411,7 @@ export function readSeconds(store: Store, fromS = 0, toS = Number.MAX_SAFE_INTEG
       'SELECT figures FROM seconds WHERE second >= ? AND second < ? ORDER BY second',
     )
     .all(fromS, toS)
-    .map(r => JSON.parse(r.figures) as SecondFigures)
+    .map(r => fromStore<SecondFigures>(r.figures))
 }
 
 interface FrameRow {
@@ -418,18 +421,26 @@ interface FrameRow {
 
 function statements(store: Store) {
   return {
-    insertFrame: store.prepare(
-      'INSERT OR IGNORE INTO frames (generator, incarnation, worker, sequence, second, bytes) VALUES (@generator, @incarnation, @worker, @sequence, @second, @bytes)',
-    ),
-    insertUnreadable: store.prepare(
-      'INSERT INTO unreadable (generator, reason, bytes) VALUES (@generator, @reason, @bytes)',
-    ),
-    putSecond: store.prepare(
-      'INSERT INTO seconds (second, final, figures) VALUES (@second, @final, @figures) ON CONFLICT (second) DO UPDATE SET final = excluded.final, figures = excluded.figures',
-    ),
-    putFact: store.prepare(
-      'INSERT INTO facts (name, value) VALUES (@name, @value) ON CONFLICT (name) DO UPDATE SET value = excluded.value',
-    ),
+    insertFrame: store.prepare(`
+      INSERT OR IGNORE INTO frames (generator, incarnation, worker, sequence, second, bytes)
+      VALUES (@generator, @incarnation, @worker, @sequence, @second, @bytes)
+    `),
+    insertUnreadable: store.prepare(`
+      INSERT INTO unreadable (generator, reason, bytes)
+      VALUES (@generator, @reason, @bytes)
+    `),
+    putSecond: store.prepare(`
+      INSERT INTO seconds (second, final, figures)
+      VALUES (@second, @final, @figures)
+      ON CONFLICT (second)
+      DO UPDATE SET final = excluded.final, figures = excluded.figures
+    `),
+    putFact: store.prepare(`
+      INSERT INTO facts (name, value)
+      VALUES (@name, @value)
+      ON CONFLICT (name)
+      DO UPDATE SET value = excluded.value
+    `),
   }
 }
 

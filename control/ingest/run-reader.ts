@@ -34,7 +34,7 @@ export interface WindowFigures {
   load: LoadThere
 }
 
-/** Whoever has waited longer than this is told to have waited so long, s. */
+/** Longer waits are told as this one, s. */
 const LONGEST_WAIT_S = 900
 
 /** A run that can be asked: from its file, or while it is being merged. */

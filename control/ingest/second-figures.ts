@@ -29,6 +29,7 @@ export interface AroundSecond {
   lost: ArrayLike<number>
 }
 
+// eslint-disable-next-line max-lines-per-function -- one calculation or case after the other, with what they share
 export function secondFigures(
   document: RunDocument,
   series: readonly Series[],

@@ -117,7 +117,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   },
   window: ({ path, document, fromS, toS, pathMs }) =>
     reading(path, run => windowFigures(document, run, fromS, toS, pathMs)),
-  seconds: ({ path }) => reading(path, run => run.seconds()),
+  seconds: ({ path, fromS, toS }) => reading(path, run => run.seconds(fromS, toS)),
   histogramLog: ({ path, document, startAt }) =>
     reading(path, (run) => {
       const seconds = run.seconds()

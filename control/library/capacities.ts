@@ -130,7 +130,12 @@ export class Capacities {
       signals: Object.fromEntries(
         Object.entries(before.signals).map(([s, c]) => [
           s,
-          { ...c, users: c.users * scale, lower: c.lower * scale, upper: c.upper * scale },
+          {
+            ...c,
+            users: c.users * scale,
+            lower: c.lower * scale,
+            ...(c.upper === undefined ? {} : { upper: c.upper * scale }),
+          },
         ]),
       ),
       at: clock.now(),

@@ -95,6 +95,7 @@ function times(plan: Plan, offers: Offers): { gatherS: number, lengthS: number }
 }
 
 /** What the guard rails refuse: they are not warnings. */
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 function railProblems(
   plan: Plan,
   journeys: readonly Journey[],

@@ -3,6 +3,7 @@ import { printJourney } from '../../core/formats/journey-text'
 import type { Feed } from '../../core/journey/feed'
 import type { Journey } from '../../core/journey/journey'
 import { problemsOfJourney, type JourneyProblem } from '../../core/journey/problems'
+import { isAddressRange } from '../../core/journey/approved-address'
 import { targetValues, type Approval, type Target } from '../../core/journey/target'
 import { PRESETS } from '../../core/network/presets'
 import { faultsOfProfile, type NetworkProfile } from '../../core/network/profile'
@@ -11,18 +12,24 @@ import { networksUsed } from '../../core/plan/shares'
 import type { Clock } from '../clock'
 import { ControlError, notFound, savedMeanwhile } from '../errors'
 import type { LibraryStore, StoredJourney, StoredPlan } from '../store/library'
+import type { RemovableKind } from '../store/removed'
 import type { Sealing } from '../store/sealing'
+import { TargetSecrets } from './target-secrets'
 import type { FileRoom } from './files'
 
 export class Library {
+  private readonly secrets: TargetSecrets
+
   /** @param ownHosts `host:port` pairs of Vornak itself: never to be approved */
   constructor(
     readonly store: LibraryStore,
     readonly files: FileRoom,
-    private readonly sealing: Sealing,
+    sealing: Sealing,
     private readonly clock: Clock,
     private readonly ownHosts: () => string[],
-  ) {}
+  ) {
+    this.secrets = new TargetSecrets(store, sealing)
+  }
 
   // Targets.
 
@@ -41,11 +48,16 @@ export class Library {
     if (target.approval) this.checkApproval(target.approval)
     const names = new Set([...(target.secretNames ?? []), ...Object.keys(secrets)])
     const kept = { ...target, secretNames: [...names].sort() }
+    // First what can fail: nothing is kept by halves.
+    const keepSecrets = this.secrets.prepare(kept, secrets)
     this.store.saveTarget(kept)
-    for (const [name, value] of Object.entries(secrets))
-      if (names.has(name)) this.store.saveSecret(target.id, name, this.sealing.seal(value, `${target.id}/${name}`))
-    for (const { name } of this.store.secrets(target.id)) if (!names.has(name)) this.store.dropSecret(target.id, name)
+    keepSecrets()
     return kept
+  }
+
+  /** Under an id of its own, made of its name. */
+  newTarget(target: Target, secrets?: Record<string, string>): Target {
+    return this.saveTarget({ ...target, id: this.freeId(target.name, id => this.target(id) !== undefined) }, secrets)
   }
 
   removeTarget(id: string): void {
@@ -57,7 +69,7 @@ export class Library {
         `The target is that of ${users.map(u => u.plan.name).join(', ')}.`,
         'Choose another target there first.',
       )
-    this.store.dropTarget(id)
+    this.store.remove('target', id, this.clock.now())
   }
 
   setApproval(targetId: string, approval: Approval): Target {
@@ -68,21 +80,10 @@ export class Library {
 
   /**
    * Values of the target's secrets, to be handed to generators and nobody else. @throws ControlError when the key does
-   * not fit
+   * not fit, or they were given for other hosts
    */
   secretsOf(target: Target): Record<string, string> {
-    const wanted = new Set(target.secretNames ?? [])
-    try {
-      return Object.fromEntries(
-        this.store
-          .secrets(target.id)
-          .filter(s => wanted.has(s.name))
-          .map(s => [s.name, this.sealing.unseal(s.sealed, `${target.id}/${s.name}`)]),
-      )
-    }
-    catch (error) {
-      throw new ControlError('sealed', 500, (error as Error).message, 'See Targets.')
-    }
+    return this.secrets.of(target)
   }
 
   // Journeys.
@@ -105,6 +106,12 @@ export class Library {
   }
 
   /** As the published file. */
+  /** Under an id of its own, made of its name. */
+  newJourney(journey: Journey): StoredJourney {
+    const id = this.freeId(journey.name, id => this.store.journey(id) !== undefined)
+    return this.saveJourney({ ...journey, id }, 0)
+  }
+
   journeyText(id: string): string {
     return printJourney(this.journey(id).journey)
   }
@@ -118,7 +125,12 @@ export class Library {
         `The journey is walked in ${users.map(u => u.plan.name).join(', ')}.`,
         'Give its groups another journey first.',
       )
-    this.store.dropJourney(id)
+    this.store.remove('journey', id, this.clock.now())
+  }
+
+  /** Brings back what was removed, under its own id. @throws ControlError: it is not there, or its place is taken */
+  restore(kind: RemovableKind, id: string): void {
+    if (!this.store.restore(kind, id)) throw notFound(`removed ${kind} ${id}`)
   }
 
   /** An id that is free, made from a name. */
@@ -170,7 +182,7 @@ export class Library {
         `The feed is used by ${users.map(u => u.name).join(', ')}.`,
         'Take it out there first.',
       )
-    this.store.dropFeed(id)
+    this.store.remove('feed', id, this.clock.now())
   }
 
   feedColumns(): Record<string, string[]> {
@@ -225,7 +237,7 @@ export class Library {
         `The profile is used in ${users.map(u => u.plan.name).join(', ')}.`,
         'Take it out there first.',
       )
-    this.store.dropNetwork(id)
+    this.store.remove('network', id, this.clock.now())
   }
 
   // Plans.
@@ -244,10 +256,18 @@ export class Library {
     return saved
   }
 
-  private checkApproval({ hosts, window }: Approval): void {
+  private checkApproval({ hosts, addressRanges = [], window }: Approval): void {
     const own = hosts.find(h => this.ownHosts().includes(h))
     if (own !== undefined)
       throw new ControlError('own-host', 400, `${own} is Vornak itself.`, 'Approve the hosts of the system under load.')
+    const unread = addressRanges.find(r => !isAddressRange(r))
+    if (unread !== undefined)
+      throw new ControlError(
+        'address-range',
+        400,
+        `“${unread}” is no range of addresses.`,
+        'Write one like 10.1.0.0/16 or fd00::/8, or one address.',
+      )
     if (!window) return
     try {
       new Intl.DateTimeFormat('en', { timeZone: window.zone })

@@ -31,7 +31,7 @@ export class OfferBook {
   async offers(anew = false): Promise<Offers> {
     const now = this.clock.now()
     if (!anew && this.remembered && now - this.remembered.at < OFFERS_MS) return this.remembered.offers
-    // In the order of the providers, whoever answers first.
+    // In the order of the providers, though another may answer first.
     const offers: Offers = Object.fromEntries([...this.providers.keys()].map(id => [id, undefined]))
     await Promise.all(
       [...this.providers.values()].map(async (p) => {

@@ -11,7 +11,7 @@ import { networksUsed } from '../../core/plan/shares'
 import { PLAN_SCHEMA_NAME } from '../../core/plan/upgrade'
 import type { Answer } from '../../core/objectives/judge'
 import type { Clock } from '../clock'
-import { ControlError, inTheWay, notFound } from '../errors'
+import { inTheWay, notFound } from '../errors'
 import type { StoredPlan } from '../store/library'
 import type { Capacities } from './capacities'
 import { checkPlan, ordersOf, sizingAround, type Allowance, type CheckAround, type Offers } from './check-plan'
@@ -261,13 +261,4 @@ export class Plans {
     if (!stored) throw notFound(version === undefined ? `plan ${id}` : `version ${version} of plan ${id}`)
     return stored
   }
-}
-
-/** @throws ControlError when the text of a version number is none */
-export function versionFrom(text: unknown): number | undefined {
-  if (text === undefined || text === '') return undefined
-  const n = Number(text)
-  if (!Number.isSafeInteger(n) || n < 1)
-    throw new ControlError('version', 400, `“${String(text)}” is no version.`, 'Choose one of the list of versions.')
-  return n
 }

@@ -1,6 +1,7 @@
 /** What each generator of a run gets besides the document: secrets, files, and its stretch of every feed. */
 import { requestsOf, STAGES, stepsOf, type Journey } from '../../core/journey/journey'
 import { cutRows, reservedRows, takersPerGenerator, usesOnce, type RowRange } from '../../core/run/feed-slices'
+import type { Target } from '../../core/journey/target'
 import type { RunDocument } from '../../core/run/document'
 import type { FeedSupply, RowStretch, RunSupplies } from '../../protocol/messages'
 import type { Library } from './library'
@@ -50,6 +51,9 @@ export function suppliesForTry(library: Library, document: RunDocument, place: n
   }))
 }
 
+/** Each secret's name for its value. */
+const unsaid = ({ secretNames = [] }: Target) => Object.fromEntries(secretNames.map(name => [name, name]))
+
 function supplies(
   library: Library,
   document: RunDocument,
@@ -60,7 +64,8 @@ function supplies(
   const used = document.journeys.filter(j => document.plan.groups.some(g => g.journeyId === j.id))
   const uses = used.flatMap(j => j.feeds ?? [])
   return {
-    secrets: library.secretsOf(document.target),
+    // The built-in sink answers in the target's place: it is told no secret.
+    secrets: document.calibration?.sink ? unsaid(document.target) : library.secretsOf(document.target),
     generator,
     generators,
     files: [...new Set(used.flatMap(filesOf))].flatMap((id) => {

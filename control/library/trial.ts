@@ -8,6 +8,7 @@ import { createInterface } from 'node:readline'
 import { randomUUID } from 'node:crypto'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { Journey } from '../../core/journey/journey'
+import { approvalFaults } from '../../core/journey/approval'
 import type { Target } from '../../core/journey/target'
 import type { RunDocument } from '../../core/run/document'
 import { readFromGenerator, type FromGenerator, type ToGenerator } from '../../protocol/messages'
@@ -202,19 +203,9 @@ function checkHttp(journey: Journey): void {
 }
 
 function checkApproved(target: Target): void {
-  const { approval } = target
-  if (!approval)
-    throw new ControlError(
-      'not-approved',
-      409,
-      `${target.name} is not approved: its owner has not agreed to anything being sent.`,
-      'Record the owner’s approval first.',
-    )
-  if (approval.until < new Date().toISOString())
-    throw new ControlError(
-      'approval-over',
-      409,
-      `The approval of ${target.name} ended at ${approval.until}.`,
-      `Ask ${approval.contact} to extend it.`,
-    )
+  const now = Date.now()
+  const [fault] = approvalFaults(target, { fromMs: now, toMs: now })
+  // One user is no load: the hours that were agreed for load do not bind it.
+  if (fault?.code === 'not-approved' || fault?.code === 'approval-over')
+    throw new ControlError(fault.code, 409, fault.sentence, fault.remedy)
 }

@@ -39,6 +39,16 @@ export interface Connection {
   close(): void
 }
 
+/** Nobody listens yet. */
+export const NOBODY: HubListener = {
+  onEnrolled() {},
+  onConnected() {},
+  onDisconnected() {},
+  onMessage() {},
+  onFrame() {},
+  onTokenReused() {},
+}
+
 export interface HubListener {
   onEnrolled(machineId: string, facts: HostFacts): void
   /** Came back, or came for the first time. */
@@ -85,7 +95,7 @@ export class GeneratorHub {
   private readonly unreadable = new Map<string, number[]>()
   /** Beats of each link that were not answered yet. */
   private readonly asked = new WeakMap<Connection, number[]>()
-  /** Whoever was heard by an earlier process may have heard that one until now. */
+  /** A generator that an earlier process heard may have heard that process until now. */
   private readonly beganAt: number
 
   /** @param graceMs how long a generator may load without being heard, as it is told */
@@ -93,7 +103,8 @@ export class GeneratorHub {
     private readonly machines: MachineStore,
     private readonly clock: Clock,
     readonly epoch: number,
-    private readonly listener: HubListener,
+    /** Who is told; before the first generator comes. */
+    public listener: HubListener = NOBODY,
     private readonly graceMs = GRACE_MS,
   ) {
     this.beganAt = clock.now()
@@ -136,7 +147,7 @@ export class GeneratorHub {
           'version',
           `This generator speaks version ${message.version} of the protocol, the controller version ${PROTOCOL_VERSION}: start both from the same release.`,
         )
-      const known = message.kind === 'enrol' ? this.enrol(message, refuse) : this.resume(message, nonce, refuse)
+      const known = message.kind === 'enrol' ? this.enrol(message, nonce, refuse) : this.resume(message, nonce, refuse)
       if (!known) return
       patience.cancel()
       if (from !== undefined) this.machines.setAddress(known, from)
@@ -149,13 +160,7 @@ export class GeneratorHub {
 
     return {
       message: (data) => {
-        if (typeof data !== 'string') {
-          if (connection) {
-            this.heard(connection)
-            this.listener.onFrame(connection.machineId, data)
-          }
-          return
-        }
+        if (typeof data !== 'string') return connection && this.takeFrame(connection, data)
         let message: FromGenerator
         try {
           message = readFromGenerator(data)
@@ -168,7 +173,8 @@ export class GeneratorHub {
         this.heard(connection)
         if (message.kind === 'beatReply') return this.noteBeat(connection, message)
         this.noteWork(connection, message)
-        this.listener.onMessage(connection, message)
+        const from = connection
+        this.hand(from, () => this.listener.onMessage(from, message))
       },
       closed: () => {
         patience.cancel()
@@ -186,6 +192,7 @@ export class GeneratorHub {
 
   private enrol(
     message: Extract<FromGenerator, { kind: 'enrol' }>,
+    nonce: string,
     refuse: (code: string, sentence: string) => void,
   ): string | undefined {
     const hash = hashOf(message.token)
@@ -196,6 +203,8 @@ export class GeneratorHub {
         'This token is not known here. Give the machine the token its controller made for it, and the address of that controller.',
       )
     if (enrolment.usedAt !== undefined) {
+      // Our answer may have been lost: the same generator, as its key proves, is taken up again.
+      if (isSame(enrolment, message, nonce) && this.isThere(enrolment.machineId)) return enrolment.machineId
       this.listener.onTokenReused(enrolment.machineId)
       return void refuse(
         'token-used',
@@ -204,8 +213,7 @@ export class GeneratorHub {
     }
     if (enrolment.expiresAt < this.clock.now())
       return void refuse('token-expired', 'This token is no longer valid. Take a new machine.')
-    const machine = this.machines.machine(enrolment.machineId)
-    if (!machine || machine.goneAt !== undefined)
+    if (!this.isThere(enrolment.machineId))
       return void refuse('machine-gone', 'The machine of this token has been released.')
     if (!this.machines.useEnrolment(hash, message.publicKey, this.clock.now()))
       return void refuse('token-used', 'This token was used before.')
@@ -221,15 +229,34 @@ export class GeneratorHub {
     const key = this.machines.enrolmentOf(message.generatorId)?.publicKey
     if (!key || !proves(key, nonce, message.signature))
       return void refuse('proof', 'This generator could not prove who it is.')
-    const machine = this.machines.machine(message.generatorId)
-    if (!machine || machine.goneAt !== undefined) return void refuse('machine-gone', 'This machine has been released.')
+    if (!this.isThere(message.generatorId)) return void refuse('machine-gone', 'This machine has been released.')
     return message.generatorId
+  }
+
+  private isThere(machineId: string): boolean {
+    const machine = this.machines.machine(machineId)
+    return machine !== undefined && machine.goneAt === undefined
   }
 
   private heard(connection: Connection): void {
     const now = this.clock.now()
     connection.heardAt = now
     this.words.get(connection.machineId)!.heardAt = now
+  }
+
+  private takeFrame(connection: Connection, data: Uint8Array): void {
+    this.heard(connection)
+    this.hand(connection, () => this.listener.onFrame(connection.machineId, data))
+  }
+
+  /** Whatever a generator says, what it brings about goes no further than its own link. */
+  private hand(connection: Connection, take: () => void): void {
+    try {
+      take()
+    }
+    catch (error) {
+      this.takeUnreadable(connection, (error as Error).message)
+    }
   }
 
   /** The link is closed, not the generator refused: what was damaged on its way comes again over a new one. */
@@ -320,6 +347,16 @@ export class GeneratorHub {
 
 export function hashOf(token: string): string {
   return createHash('sha256').update(token).digest('hex')
+}
+
+/** Whether who enrols is who has enrolled with this token before. */
+function isSame(
+  { publicKey }: { publicKey: string | undefined },
+  message: Extract<FromGenerator, { kind: 'enrol' }>,
+  nonce: string,
+): boolean {
+  const { signature } = message
+  return publicKey === message.publicKey && signature !== undefined && proves(message.publicKey, nonce, signature)
 }
 
 /** Whether a signature over the nonce was made with the private half of this key. */

@@ -18,16 +18,22 @@ import type { RollCallStore } from '../store/roll-calls'
 import type { Connection, GeneratorHub } from './generator-hub'
 
 /** What generators are asked besides themselves. */
-export interface Questions extends Pick<Extract<ToGenerator, { kind: 'rollCall' }>, 'hosts' | 'runtimes'> {
-  /** A self-test of so many seconds, and the requests/s it is held against. */
+export interface Questions extends Pick<Extract<ToGenerator, { kind: 'rollCall' }>, 'hosts' | 'addressRanges' | 'runtimes'> {
+  /** Length of the self-test, s, and the requests/s it is held against. */
   selfTest?: { seconds: number, plannedPerS: number }
 }
 
-/** Hosts of a target as the roll call asks for them. */
-export function hostsToReach({ approval, baseUrl }: Pick<Target, 'approval' | 'baseUrl'>): Questions['hosts'] {
+/** Where the roll call asks whether a target is reached. */
+export function whereToReach({
+  approval,
+  baseUrl,
+}: Pick<Target, 'approval' | 'baseUrl'>): Pick<Questions, 'hosts' | 'addressRanges'> {
   const secure = (host: string) =>
     baseUrl.startsWith('https:') ? host === hostWithPort(baseUrl) || host.endsWith(':443') : host.endsWith(':443')
-  return (approval?.hosts ?? []).map(host => ({ host, secure: secure(host) }))
+  return {
+    hosts: (approval?.hosts ?? []).map(host => ({ host, secure: secure(host) })),
+    addressRanges: approval?.addressRanges ?? [],
+  }
 }
 
 function hostWithPort(url: string): string {
@@ -61,7 +67,7 @@ export class RollCaller {
     private readonly onAnswer: (machineId: string) => void,
   ) {}
 
-  /** Asks once per connection and run; whoever comes back is asked again. */
+  /** Asks once per connection and run; a generator that comes back is asked again. */
   ask(machine: Machine, connection: Connection, questions: Questions, runId?: number, anew = false): void {
     const before = this.asked.get(machine.id)
     if (!anew && before?.connection === connection && before.runId === runId) return

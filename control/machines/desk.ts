@@ -17,7 +17,7 @@ import type { Fleet } from './fleet'
 import type { GeneratorHub } from '../link/generator-hub'
 import { amount, type GuardRails, type Money } from './money'
 import { ProviderSilent, type Provider } from './providers/contract'
-import { hostsToReach, type RollCaller } from '../link/roll-caller'
+import { whereToReach, type RollCaller } from '../link/roll-caller'
 import type { Target } from '../../core/journey/target'
 
 /** How far back lanes show machines that are gone, ms. */
@@ -41,6 +41,8 @@ export interface DeskOptions {
   paths: () => Record<string, number>
   /** Whether a run holds its machines now. */
   carries: (runId: number) => boolean
+  /** What went wrong while nobody was asking. */
+  faults: () => FleetView['faults']
   /** A plan of each run, for what it is called. */
   runNames: () => Map<number, { plan: string, forecast?: number }>
 }
@@ -91,6 +93,7 @@ export class FleetDesk {
         ownEnd: p.ownEnd,
         ...(fleet.silent.has(p.id) ? { silent: fleet.silent.get(p.id)!.sentence } : {}),
       })),
+      faults: this.options.faults(),
       strays: fleet.strays.map(s => ({
         provider: s.provider,
         ref: s.machine.ref,
@@ -113,13 +116,12 @@ export class FleetDesk {
       machine: machineLine(machine, machines.changes(id), now, money),
       crew: machines
         .crewOf(id)
-        .map((c, i, all) => ({
-          ...c,
-          cost: money.costOfStay(
-            machine,
-            { runId: c.runId, takenAt: c.takenAt, nextAt: all[i + 1]?.takenAt, first: i === 0 },
-            now,
-          ),
+        .map(({ runId, name, takenAt, leftAt }, i, all) => ({
+          runId,
+          name,
+          takenAt,
+          leftAt,
+          cost: money.costOfStay(machine, { runId, takenAt, nextAt: all[i + 1]?.takenAt, first: i === 0 }, now),
         })),
       price: machine.price,
       ref: machine.ref,
@@ -218,7 +220,8 @@ export class FleetDesk {
     for (const machine of chosen) {
       const connection = hub.connections.get(machine.id)
       if (!connection) continue
-      rollCaller.ask(machine, connection, { hosts: asked ? hostsToReach(asked) : [], runtimes: [] }, undefined, true)
+      const where = asked ? whereToReach(asked) : { hosts: [], addressRanges: [] }
+      rollCaller.ask(machine, connection, { ...where, runtimes: [] }, undefined, true)
       count++
     }
     return count
@@ -345,7 +348,7 @@ export class FleetDesk {
   }
 }
 
-/** What a provider did not do is told to whoever asked for it; it goes on being tried. */
+/** What a provider did not do is told to the one who asked for it; it goes on being tried. */
 function asProblem(error: unknown): unknown {
   return error instanceof ProviderSilent
     ? new ControlError(

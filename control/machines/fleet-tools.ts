@@ -2,11 +2,12 @@
 import type { Clock } from '../clock'
 import type { Machine, MachineStore, Waiting } from '../store/machines'
 import type { MachineEvent, MachineState } from '../../core/run/machine-life'
+import type { Door } from '../link/door'
 import type { Provider } from './providers/contract'
 import type { StageBounds } from './stage-times'
 
 export interface FleetListener {
-  onChange(machine: Machine, from: MachineState, reason: string): void
+  onChange?(machine: Machine, from: MachineState, reason: string): void
   /** There are others than before. */
   onStrays?(): void
   /** The provider will take a machine back. */
@@ -18,12 +19,14 @@ export interface FleetOptions {
   /** Ways to machines; may change while Vornak runs. */
   providers: ReadonlyMap<string, Provider>
   clock: Clock
-  /** Address generators connect to. */
-  controllerAddress: () => string
-  /** Secret from which tokens are derived, so that an interrupted order can be repeated. */
-  secret: string
+  /** Where generators come in. */
+  door: Pick<Door, 'address' | 'pin'>
+  /** Secret from which tokens are derived, so that an interrupted order can be repeated. @throws CannotUnseal */
+  secret: () => string
   /** Prefix of all machine names, by which strays are recognised as ours. */
   installation: string
+  /** Those of installations this one was restored from: their machines are strays here. */
+  formerInstallations?: readonly string[]
   /** Whether a machine's generator is connected now. */
   connected: (machineId: string) => boolean
   /**
@@ -38,12 +41,13 @@ export interface FleetOptions {
   /** Whether a machine's run still needs it, or what it may bring back. */
   needed?: (machine: Machine) => boolean
   bounds?: StageBounds
-  listener: FleetListener
+  listener?: FleetListener
 }
 
 /** What the fleet's parts work with. */
 export type FleetTools = FleetOptions & {
   mayTake: NonNullable<FleetOptions['mayTake']>
+  onReclaim: (machine: Machine) => void
   change: (machineId: string, event: MachineEvent, reason: string) => boolean
   extend: (machineId: string, leaseEndsAt: number, reason: string) => Promise<void>
   stopped: () => boolean

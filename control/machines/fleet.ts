@@ -9,9 +9,9 @@ import type { Machine } from '../store/machines'
 import { afterEvent, GONE_WRONG, IN_HAND, type MachineEvent } from '../../core/run/machine-life'
 import { Orders } from './orders'
 import { ProviderSilent, type Provider } from './providers/contract'
-import { reconcile, type Stray } from './reconciling'
+import { reconcile, type Missing, type Stray } from './reconciling'
 import { StageTimes, TIMED_STAGES } from './stage-times'
-import type { FleetOptions, FleetTools } from './fleet-tools'
+import type { FleetListener, FleetOptions, FleetTools } from './fleet-tools'
 
 /** How often providers are asked while a machine is out, and otherwise, ms. */
 const WATCH_MS = 500
@@ -37,9 +37,12 @@ const BILLS_EVERY_MS = 3000
 
 export class Fleet {
   strays: Stray[] = []
+  private readonly missing: Missing = new Map()
   /** Since when a provider has been silent. */
   readonly silent = new Map<string, { since: number, sentence: string }>()
   readonly stageTimes: StageTimes
+  /** Who is told. */
+  listener: FleetListener
   private readonly orders: Orders
   private readonly tools: FleetTools
   /** When each machine's release was last asked for. */
@@ -47,12 +50,17 @@ export class Fleet {
   private readonly looking = new Map<string, Promise<void>>()
   /** When each provider is asked for bills again, ms since 1970. */
   private readonly billsAt = new Map<string, number>()
+  /** While Vornak was away nobody could enrol or be signed in to: a stage's time begins again with it. */
+  private readonly hereSince: number
   private stopped = false
 
   constructor(private readonly options: FleetOptions) {
+    this.hereSince = options.clock.now()
+    this.listener = options.listener ?? {}
     this.tools = {
       mayTake: () => undefined,
       ...options,
+      onReclaim: machine => this.listener.onReclaim?.(machine),
       change: (...of) => this.change(...of),
       extend: (...of) => this.extend(...of),
       stopped: () => this.stopped,
@@ -183,12 +191,12 @@ export class Fleet {
 
   /** Applies an event to a machine; one that means nothing in its state is ignored. */
   change(machineId: string, event: MachineEvent, reason: string): boolean {
-    const { machines, clock, listener } = this.options
+    const { machines, clock } = this.options
     const machine = machines.machine(machineId)
     const to = machine && afterEvent(machine.state, event)
     if (!machine || !to) return false
     machines.change(machineId, { at: clock.now(), from: machine.state, to, event, reason })
-    listener.onChange({ ...machine, state: to, since: clock.now() }, machine.state, reason)
+    this.listener.onChange?.({ ...machine, state: to, since: clock.now() }, machine.state, reason)
     return true
   }
 
@@ -205,6 +213,15 @@ export class Fleet {
     )
     this.strays = this.strays.filter(s => this.options.providers.has(s.provider))
     if (!this.stopped) await this.checkTimes()
+  }
+
+  /** A machine's token was presented a second time. */
+  tokenReused(machineId: string): void {
+    const { machines, clock } = this.options
+    const machine = machines.machine(machineId)
+    if (!machine) return
+    const said = 'its token was presented a second time and refused'
+    machines.remark(machineId, machine.state, 'tokenReused', said, clock.now())
   }
 
   stop(): void {
@@ -241,18 +258,18 @@ export class Fleet {
       const listed = await provider.list()
       // The answer may come after the store is closed: the next process looks for itself.
       if (this.stopped) return
-      const strays = reconcile(this.tools, provider, listed, askedAt, this.strays)
+      const strays = reconcile(this.tools, provider, listed, askedAt, this.strays, this.missing)
       const before = this.strays.filter(s => s.provider === provider.id).map(s => s.machine.ref)
       this.strays = [...this.strays.filter(s => s.provider !== provider.id), ...strays]
-      if (before.join() !== strays.map(s => s.machine.ref).join()) this.options.listener.onStrays?.()
+      if (before.join() !== strays.map(s => s.machine.ref).join()) this.listener.onStrays?.()
       for (const stray of strays) if (stray.why === 'outlived') await provider.release(stray.machine.ref)
       await this.readBills(provider)
       this.silent.delete(provider.id)
     }
     catch (error) {
-      if (!(error instanceof ProviderSilent)) throw error
+      // Whatever it was, it is this provider's, and it is said on the fleet screen; the others are looked at as ever.
       if (!this.stopped && !this.silent.has(provider.id))
-        this.silent.set(provider.id, { since: clock.now(), sentence: error.message })
+        this.silent.set(provider.id, { since: clock.now(), sentence: (error as Error).message })
     }
   }
 
@@ -278,7 +295,7 @@ export class Fleet {
     const ending: Promise<void>[] = []
     for (const machine of machines.out()) {
       const { id, state, provider } = machine
-      const age = now - machine.since
+      const age = now - Math.max(machine.since, this.hereSince)
       if (TIMED_STAGES.includes(state) && age > this.stageTimes.timeoutMs(provider, state)) {
         this.change(id, 'tookTooLong', `still ${state} after ${minutes(this.stageTimes.timeoutMs(provider, state))}`)
       }
@@ -317,9 +334,8 @@ export class Fleet {
     try {
       await this.releaseMachine(machineId, reason)
     }
-    catch (error) {
-      if (!(error instanceof ProviderSilent)) throw error
-      // The next look tries again.
+    catch {
+      // The machine says that its release is not confirmed, and the next look tries again.
     }
   }
 

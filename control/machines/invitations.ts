@@ -5,6 +5,7 @@ import { enrolmentTexts, type EnrolmentTexts } from '../../core/formats/enrolmen
 import type { Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
 import type { InvitationStore } from '../store/invitations'
+import type { Door } from '../link/door'
 import type { Enrolment, MachineStore } from '../store/machines'
 import { hashOf } from '../link/generator-hub'
 import { OWN_TYPE, SELF_ID } from './providers/self-enrolled'
@@ -28,21 +29,33 @@ export class Invitations {
       invitations: InvitationStore
       machines: MachineStore
       clock: Clock
-      controllerAddress: () => string
+      door: Door
     },
   ) {}
 
   /** One token for each machine. It is shown now and never again. */
   invite({ location, machines: count, expiresMin, leaseMin, proxy, caFile }: Wish): Invited[] {
-    const { invitations, clock, controllerAddress } = this.options
+    const { invitations, clock, door } = this.options
     const now = clock.now()
-    try {
+    const { pin } = door
+    if (!pin)
+      throw new ControlError(
+        'sealed',
+        500,
+        'Machines cannot come in: the key of their door is sealed with a key file that is not here.',
+        'Put it back, or say with VORNAK_KEY_FILE where it is, and start again.',
+      )
+    const texts = (token: string) =>
       enrolmentTexts({
-        controller: controllerAddress(),
-        token: 'x',
+        controller: door.address(),
+        pin,
+        programSum: door.program().hash,
+        token,
         ...(proxy ? { proxy } : {}),
         ...(caFile ? { caFile } : {}),
       })
+    try {
+      texts('x')
     }
     catch (error) {
       throw new ControlError('invitation', 400, (error as Error).message, 'Correct it; nothing was made.')
@@ -54,12 +67,7 @@ export class Invitations {
       return {
         id: hash,
         expiresAt: now + expiresMin * 60_000,
-        ...enrolmentTexts({
-          controller: controllerAddress(),
-          token,
-          ...(proxy ? { proxy } : {}),
-          ...(caFile ? { caFile } : {}),
-        }),
+        ...texts(token),
       }
     })
   }

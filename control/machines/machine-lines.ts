@@ -22,7 +22,7 @@ export function machineLine(
     provider: machine.provider,
     region: machine.region,
     type: machine.type,
-    // Whoever works for another run since has been well to the end of this one.
+    // A machine that has worked for another run since was well to the end of this one.
     state: stay?.nextAt !== undefined ? (shown.at(-1)?.to ?? machine.state) : machine.state,
     askedAt: machine.askedAt,
     allocatedAt: machine.allocatedAt,

@@ -3,8 +3,9 @@ import { leaseMsOf } from './orders'
 import { costOf } from '../../core/offers/cost'
 import type { Machine, MachineStore, MachineStay, Waiting } from '../store/machines'
 import type { FactStore } from '../store/facts'
+import { fromStore } from '../store/from-store'
 
-/** What is never passed, whoever asks. Amounts in `currency`. */
+/** What nobody may pass. Amounts in `currency`. */
 export interface GuardRails {
   mostMachines: number
   mostUsers: number
@@ -23,7 +24,7 @@ export class Money {
 
   get rails(): GuardRails {
     const kept = this.facts.get('guardRails')
-    return kept === undefined ? this.usual : { ...this.usual, ...(JSON.parse(kept) as Partial<GuardRails>) }
+    return kept === undefined ? this.usual : { ...this.usual, ...fromStore<Partial<GuardRails>>(kept) }
   }
 
   set rails(rails: GuardRails) {
@@ -61,16 +62,13 @@ export class Money {
       .reduce((sum, { machine, stay }) => sum + this.costOfStay(machine, stay, now), 0)
   }
 
-  /** Cost still to come of everything that is out, should every lease run to its end. */
+  /** Cost still to come of everything that is out or ordered, should every lease run to its end. */
   committed(now: number): number {
-    return this.machines
-      .out()
-      .reduce(
-        (sum, m) =>
-          sum +
-          (m.allocatedAt === undefined ? 0 : costOf(m.price, m.leaseEndsAt - m.allocatedAt) - this.costSoFar(m, now)),
-        0,
-      )
+    const toCome = (m: Machine) => {
+      if (m.allocatedAt !== undefined) return costOf(m.price, m.leaseEndsAt - m.allocatedAt) - this.costSoFar(m, now)
+      return m.triedAt === undefined ? 0 : costOf(m.price, leaseMsOf(m))
+    }
+    return this.machines.out().reduce((sum, m) => sum + toCome(m), 0)
   }
 
   /** Why one more machine may not be taken now; undefined: it may. */
@@ -82,12 +80,12 @@ export class Money {
         code: 'most-machines',
         sentence: `${out} machines are out, the most allowed: raise the guard rail or release some.`,
       }
-    const spent = this.today(now)
+    const [spent, committed] = [this.today(now), this.committed(now)]
     const more = costOf(machine.price, leaseMsOf(machine))
-    if (more > 0 && spent + more > rails.budgetPerDay)
+    if (more > 0 && spent + committed + more > rails.budgetPerDay)
       return {
         code: 'budget',
-        sentence: `today's budget of ${amount(rails.budgetPerDay, rails.currency)} would be passed: ${amount(spent, rails.currency)} are spent, this machine may cost ${amount(more, rails.currency)} until its lease ends.`,
+        sentence: `today's budget of ${amount(rails.budgetPerDay, rails.currency)} would be passed: ${amount(spent, rails.currency)} are spent, ${amount(committed, rails.currency)} are committed until leases end, this machine may cost ${amount(more, rails.currency)} until its lease ends.`,
       }
     return undefined
   }

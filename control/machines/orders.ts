@@ -3,7 +3,7 @@
  * taken to its provider, again and again while the provider says “later”, with a key that makes repeating harmless.
  * What waits already is taken before anything new.
  */
-import { createHmac } from 'node:crypto'
+import { createHmac, randomBytes } from 'node:crypto'
 import { priceOf } from '../../core/offers/cost'
 import { joinsLate, orderOfPlace, placesOf, type FleetOrder } from '../../core/fleet/order'
 import type { Location } from '../../core/plan/document'
@@ -11,7 +11,7 @@ import type { RunDocument } from '../../core/run/document'
 import type { Machine, Waiting } from '../store/machines'
 import type { FleetTools } from './fleet-tools'
 import { hashOf } from '../link/generator-hub'
-import { ProviderSilent, type Provider } from './providers/contract'
+import type { Provider } from './providers/contract'
 
 /** Pause before a provider that was short is asked again, ms: first and longest. */
 const AGAIN_FIRST_MS = 2000
@@ -26,7 +26,7 @@ const LOST_ON_THE_WAY = ['failed', 'refused', 'lost', 'reclaimed']
 export const FOR_PEAK = 'for-peak'
 
 /** Where a new machine is to stand, and how long. `notBefore`: it is ordered then, ms since 1970; left out: at once. */
-interface Post {
+interface PlacedOrder {
   place: number
   name: string
   leaseMs: number
@@ -171,7 +171,12 @@ export class Orders {
 
   /** What a machine's generator is started with. */
   environmentOf(machine: Pick<Machine, 'id'>): Record<string, string> {
-    return { VORNAK_CONTROLLER: this.tools.controllerAddress(), VORNAK_TOKEN: this.tokenFor(machine.id) }
+    const { door } = this.tools
+    return {
+      VORNAK_CONTROLLER: door.address(),
+      ...(door.pin ? { VORNAK_PIN: door.pin } : {}),
+      VORNAK_TOKEN: this.tokenFor(machine.id),
+    }
   }
 
   private async order(provider: Provider, machine: Machine): Promise<void> {
@@ -212,9 +217,9 @@ export class Orders {
       if (givenUp) await provider.release(answer.ref)
     }
     catch (error) {
-      if (!(error instanceof ProviderSilent)) throw error
+      // Whatever it was: it is not known whether the machine was made, and asking again with the same key tells.
       if (!this.tools.stopped())
-        this.wait(machine, { code: 'silent', sentence: error.message }, clock.now() + AGAIN_FIRST_MS)
+        this.wait(machine, { code: 'silent', sentence: (error as Error).message }, clock.now() + AGAIN_FIRST_MS)
     }
     finally {
       this.underWay.delete(machine.id)
@@ -267,7 +272,15 @@ export class Orders {
       })
   }
 
-  private write(runId: number, order: FleetOrder, location: Location, post: Post): void {
+  /**
+   * Kept with the row, so that asking again is the same order; and nobody else's, who has runs of the same numbers on
+   * the same account: another installation, or this one's data brought back.
+   */
+  private orderKey(id: string): string {
+    return `${this.tools.installation}/${id}-1/${randomBytes(8).toString('hex')}`
+  }
+
+  private write(runId: number, order: FleetOrder, location: Location, post: PlacedOrder): void {
     const { machines, clock } = this.tools
     const { name, attempt, leaseMs } = post
     const id = `r${runId}-${name.toLowerCase()}${attempt > 1 ? `-again${attempt > 2 ? attempt - 1 : ''}` : ''}`
@@ -285,7 +298,7 @@ export class Orders {
         place: post.place,
         name,
         type: order.type.name,
-        idempotencyKey: `${id}-1`,
+        idempotencyKey: this.orderKey(id),
         askedAt: now,
         leaseEndsAt: begins + leaseMs,
         attempt,
@@ -308,11 +321,11 @@ export class Orders {
   }
 
   private tokenFor(machineId: string): string {
-    return createHmac('sha256', this.tools.secret).update(machineId).digest('base64url')
+    return createHmac('sha256', this.tools.secret()).update(machineId).digest('base64url')
   }
 }
 
-/** Whether a waiting machine is what an order asks for. Whoever enrolled by itself is taken as it is. */
+/** Whether a waiting machine is what an order asks for. A machine that enrolled by itself is taken as it is. */
 function fits(machine: Machine, location: Location, order: FleetOrder): boolean {
   if (
     !['enrolled', 'ready'].includes(machine.state) ||

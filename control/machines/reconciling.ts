@@ -19,16 +19,30 @@ export interface Stray {
 const OUTLIVED_MS = 10_000
 /** An order that may have been carried out unheard would be listed by now, ms. */
 const UNHEARD_MS = 15_000
+/** Who is missing from so many lists in a row, over so long, is gone: one list alone may have forgotten it. */
+const MISSING_LISTS = 3
+const MISSING_MS = 10_000
 
-/** @param askedAt when the provider was asked for its list @returns strays among it */
+/** Machines that were out and are not listed, by their id: since when, and in how many lists. */
+export type Missing = Map<string, { since: number, lists: number }>
+
+/**
+ * A machine is gone when its provider says so by name, or when several lists over a time agree that it is not there.
+ *
+ * @param askedAt when the provider was asked for its list
+ * @param missing kept from list to list
+ * @returns strays among it
+ */
+// eslint-disable-next-line max-lines-per-function -- one calculation or case after the other, with what they share
 export function reconcile(
   tools: FleetTools,
   provider: Provider,
   listed: readonly ProviderMachine[],
   askedAt: number,
   before: readonly Stray[],
+  missing: Missing,
 ): Stray[] {
-  const { machines, clock, installation, change } = tools
+  const { machines, clock, installation, formerInstallations = [], change } = tools
   const byRef = new Map(listed.map(m => [m.ref, m]))
   const byName = new Map(
     listed.filter(m => (m.kind ?? 'machine') === 'machine' && m.state !== 'gone').map(m => [m.name, m]),
@@ -38,30 +52,34 @@ export function reconcile(
     if (machine.provider !== provider.id) continue
     const found = machine.ref === undefined ? foundAgain(machine) : byRef.get(machine.ref)
     if (found) own.add(found.ref)
+    if (found) missing.delete(machine.id)
     if (machine.ref === undefined) {
       if (!found && machine.state !== 'asked' && (machine.triedAt ?? 0) < askedAt - UNHEARD_MS)
         gone(machine, 'was never allocated')
       continue
     }
-    if (!found || found.state === 'gone') {
-      // An answer given before the machine was made says nothing about it; moments are kept in whole ms.
-      if ((machine.allocatedAt ?? 0) < askedAt - 1) gone(machine, `${provider.name} confirms it is gone`)
-    }
-    else follow(machine, found)
+    // An answer given before the machine was made says nothing about it; moments are kept in whole ms.
+    const isOlder = (machine.allocatedAt ?? 0) >= askedAt - 1
+    if (found && found.state !== 'gone') follow(machine, found)
+    else if (isOlder) continue
+    else if (found) gone(machine, `${provider.name} confirms it is gone`, `${provider.name} says the machine has ended`)
+    else if (isMissing(machine)) gone(machine, `${provider.name} does not list it any more`)
   }
 
   const strays: Stray[] = []
   for (const found of byRef.values()) {
     if (
       own.has(found.ref) ||
-      !found.name.startsWith(`${installation}-`) ||
+      ![installation, ...formerInstallations].some(label => found.name.startsWith(`${label}-`)) ||
       found.state === 'gone' ||
       found.state === 'stopping'
     )
       continue
     // A disk of a machine that is listed itself goes with it.
     if ((found.kind ?? 'machine') !== 'machine' && byName.has(found.name)) continue
-    const known = machines.machine(found.name.slice(installation.length + 1))
+    // What carries a former label is known there, not here.
+    const isOwn = found.name.startsWith(`${installation}-`)
+    const known = isOwn ? machines.machine(found.name.slice(installation.length + 1)) : undefined
     // What hangs on a machine that is still there is its own; what was made a moment ago is not noted yet.
     if (known && known.goneAt === undefined) continue
     if (known && known.goneAt! > askedAt - OUTLIVED_MS) continue
@@ -74,6 +92,13 @@ export function reconcile(
   }
   return strays
 
+  /** Counts one more list without it. @returns whether they are enough */
+  function isMissing({ id }: Machine): boolean {
+    const { since, lists } = missing.get(id) ?? { since: askedAt, lists: 0 }
+    missing.set(id, { since, lists: lists + 1 })
+    return lists + 1 >= MISSING_LISTS && askedAt - since >= MISSING_MS
+  }
+
   /** An order whose answer was lost: the machine is found by its name, and never ordered twice. */
   function foundAgain(machine: Machine): ProviderMachine | undefined {
     const found = byName.get(`${installation}-${machine.id}`)
@@ -85,20 +110,22 @@ export function reconcile(
     return found
   }
 
-  function gone(machine: Machine, sentence: string): void {
+  /** @param unasked what is said when it has ended by itself */
+  function gone(machine: Machine, sentence: string, unasked = sentence): void {
+    missing.delete(machine.id)
     machines.together(() => {
       machines.setGone(machine.id, clock.now())
-      endedAs(machine, sentence)
+      endedAs(machine, sentence, unasked)
     })
   }
 
-  function endedAs(machine: Machine, sentence: string): void {
+  function endedAs(machine: Machine, sentence: string, unasked: string): void {
     if (change(machine.id, 'goneConfirmed', sentence)) return
     if (machine.reclaimAt !== undefined && change(machine.id, 'takenBack', `${provider.name} has taken it back`)) return
     change(
       machine.id,
       ['allocated', 'booting', 'installing'].includes(machine.state) ? 'broke' : 'stoppedAnswering',
-      `${provider.name} says the machine has ended`,
+      unasked,
     )
   }
 
@@ -113,7 +140,7 @@ export function reconcile(
         `${provider.name} will take it back in ${Math.max(0, Math.round((found.reclaimAt - clock.now()) / 1000))} s`,
         clock.now(),
       )
-      tools.listener.onReclaim?.({ ...machine, reclaimAt: found.reclaimAt })
+      tools.onReclaim({ ...machine, reclaimAt: found.reclaimAt })
     }
     switch (found.state) {
       case 'booting':

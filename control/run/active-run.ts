@@ -41,6 +41,9 @@ export interface PhaseTools {
   selfTestS: number
 }
 
+/** Runs that are led, by their numbers. */
+export type ActiveRuns = Map<number, ActiveRun>
+
 export interface ActiveRun {
   readonly id: number
   /** Changes once at most: when the run goes with fewer machines than it asked for. */
@@ -51,6 +54,8 @@ export interface ActiveRun {
   since: number
   /** Filled when all machines are in hand: their order is what frames and slices refer to. */
   generators: RunGenerator[]
+  /** When its target's approval was last looked at, on this process's clock. */
+  approvedAt: number
   rehearsals: Map<string, RehearsedStep[]>
   /** Files being brought back, by machine, group and name. */
   comingBack: Map<string, Buffer[]>
@@ -66,7 +71,7 @@ export interface ActiveRun {
    * Per generator number, what of it was set aside: whether that was told, and how often its link was closed for it.
    */
   asides: Map<number, { told: boolean, links: number, at: number }>
-  /** Last thing each connection was told, so that each is told once and whoever comes back is told again. */
+  /** Last thing each connection was told, so that each is told once, and again when it comes back. */
   told: WeakMap<Connection, string>
   /** The merge worker has this run open. */
   merging: boolean
@@ -90,13 +95,16 @@ export interface ActiveRun {
   salvaged: Map<string, 'under way' | 'done'>
   /** The result is being made. */
   closing: boolean
+  /** How often it could not be, and why the last time. */
+  unmade: { times: number, sentence: string }
 }
 
 /** Tells a generator something, once per connection. */
 export function tellOnce(run: ActiveRun, connection: Connection, what: string, say: () => void): void {
   if (run.told.get(connection) === what) return
-  run.told.set(connection, what)
   say()
+  // Not before: what failed has not been told.
+  run.told.set(connection, what)
 }
 
 export interface ConnectedMachine {
@@ -156,7 +164,7 @@ export function startMerging(run: ActiveRun, { machines, hub, ingest, runFile, c
   if (run.mergeNotBefore > 0) for (const { machineId } of run.generators) hub.connections.get(machineId)?.close()
 }
 
-/** Clocks are known to so many seconds at worst: a frame about a second further ahead is none. */
+/** How well clocks are known at worst, s: a frame about a second further ahead is none. */
 export const AHEAD_S = 30
 
 /** Run second now; negative before the start. */

@@ -27,6 +27,7 @@ const GOING_LATE_MS = 3000
 /** Users may wait this long for a last answer after they should have left, ms. */
 const LEAVE_MS = 10_000
 
+// eslint-disable-next-line max-lines-per-function -- one calculation or case after the other, with what they share
 export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   const { clock, runs } = tools
   const crew = crewOf(run, tools)

@@ -15,7 +15,7 @@ const RISE_SHARE = 0.55
 /** Figures of a second are looked for this long before it is given up, s. */
 const PATIENCE_S = 6
 /**
- * Seconds in which neighbours took CPU are waited out up to so many in a whole calibration: its machine is paid for.
+ * Seconds in which neighbours took CPU are waited out, up to this many in a whole calibration: its machine is paid for.
  */
 const MOST_ASIDE_S = 120
 

@@ -5,9 +5,11 @@
 import type { FromGenerator } from '../../protocol/messages'
 import type { Clock } from '../clock'
 import type { Connection } from '../link/generator-hub'
+import { ControlError } from '../errors'
 import { ProviderSilent } from '../machines/providers/contract'
-import type { OutboxStore } from '../store/outbox'
+import type { Errand, OutboxStore } from '../store/outbox'
 import type { FactStore } from '../store/facts'
+import type { Disk } from '../store/disk'
 import type { Store } from '../store/open'
 import type { Machine } from '../store/machines'
 import type { SecondFigures } from '../../core/merge/second-figures'
@@ -15,7 +17,8 @@ import type { RunDocument } from '../../core/run/document'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { sayBinds, sayVerified, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
 import type { RunSummary } from '../../core/result/summary'
-import { runOfMachine, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import { runOfMachine, type ActiveRun, type ActiveRuns, type PhaseTools, type Verdict } from './active-run'
+import { meetsAtTarget, noLongerApproved, noRoom } from './approved'
 import { arming } from './arming'
 import { draining } from './draining'
 import { asGathered, gathering } from './gathering'
@@ -26,6 +29,7 @@ import { rehearsal } from './rehearsal'
 import { rollCall } from './roll-call'
 import { Parts } from './parts'
 import { Steering } from './steering'
+import { leaveWorkOfEnded } from './work-of-ended'
 import { StressWatch } from '../../core/soundness/stress-watch'
 
 /** How often runs are looked at, ms. */
@@ -34,6 +38,15 @@ const LOOK_MS = 100
 const GATHER_LOOK_MS = 400
 /** Pause before an errand that failed is tried again, ms. */
 const ERRAND_RETRY_MS = 2000
+const ERRAND_RETRY_MOST_MS = 60_000
+
+/** How a run ends that cannot be led on before its load. */
+const BROKEN_OFF: Partial<Record<RunState, RunEvent>> = {
+  gathering: 'machinesLacking',
+  rollCall: 'rollCallFailed',
+  rehearsing: 'rehearsalFailed',
+  armed: 'armingFailed',
+}
 
 /** A merge that could not go on is begun again after this, ms. */
 const MERGE_AGAIN_MS = 2000
@@ -60,10 +73,14 @@ export interface ConductorOptions extends PhaseTools {
   outbox: OutboxStore
   clock: Clock
   onChange: (runId: number) => void
+  /** Where the runs it leads are kept, for others to see. */
+  active: ActiveRuns
+  /** Whether there is room for what runs write. */
+  disk: Pick<Disk, 'trouble'>
 }
 
 export class Conductor {
-  readonly active = new Map<number, ActiveRun>()
+  private readonly active: ActiveRuns
   /** What generators bring, on its way to the merge. */
   readonly intake: Intake
   private busyWithErrands = false
@@ -72,6 +89,7 @@ export class Conductor {
   private readonly ticker
 
   constructor(private readonly options: ConductorOptions) {
+    this.active = options.active
     this.intake = new Intake(this.active, options)
     for (const stored of options.runs.unended()) {
       this.takeUp(stored.id)
@@ -121,8 +139,10 @@ export class Conductor {
       toldNotReached: new Set(),
       merging: false,
       closing: false,
+      unmade: { times: 0, sentence: '' },
       lookedAt: Number.NEGATIVE_INFINITY,
       clocksNotedAt: Number.NEGATIVE_INFINITY,
+      approvedAt: Number.NEGATIVE_INFINITY,
       prolonged: false,
       salvaged: new Map(),
     })
@@ -144,7 +164,10 @@ export class Conductor {
   }
 
   onMessage(connection: Connection, message: FromGenerator): void {
-    if (message.kind === 'rollCallReply') return this.options.rollCaller.take(connection, message)
+    if (message.kind === 'rollCallReply') {
+      const { kind: _, ...report } = message
+      return this.options.rollCaller.take(connection, report)
+    }
     const run = runOfMachine(this.active, connection.machineId, this.options.machines)
     if (!run) return
     if (message.kind === 'unprepared') run.unprepared.set(connection.machineId, message.problem)
@@ -202,9 +225,12 @@ export class Conductor {
   private look(): void {
     this.noteAlive()
     for (const run of this.active.values()) {
-      const verdict = this.judge(run)
+      const why = noLongerApproved(run, this.options) ?? noRoom(run, this.options.disk)
+      if (why && this.end(run.id, 'stopAsked', 'stopped', why)) continue
+      const verdict = this.judgeSafely(run)
       if (verdict) this.apply(run, verdict)
     }
+    leaveWorkOfEnded(this.options.hub, this.active)
     void this.runErrands()
   }
 
@@ -214,6 +240,26 @@ export class Conductor {
     if (this.active.size === 0 || now - this.aliveNotedAt < NOTE_ALIVE_MS) return
     this.aliveNotedAt = now
     this.options.facts.set(ALIVE_FACT, String(Math.round(now)))
+  }
+
+  /**
+   * What a run cannot be led on with and is known (a secret that no longer fits, say) ends it in words before its load;
+   * anything else is told once and tried again. Neither touches another run.
+   */
+  private judgeSafely(run: ActiveRun): Verdict | undefined {
+    try {
+      return this.judge(run)
+    }
+    catch (error) {
+      const { state } = run.stored
+      const known = error instanceof ControlError
+      const reason = known ? `${error.sentence} ${error.remedy}` : (error as Error).message
+      const event = known ? BROKEN_OFF[state] : undefined
+      if (event) return { event, reason }
+      const told = this.options.runs.changes(run.id).some(c => c.event === 'trouble' && c.reason === reason)
+      if (!told) this.options.runs.remark(run.id, state, 'trouble', reason, this.options.clock.now())
+      return undefined
+    }
   }
 
   private judge(run: ActiveRun): Verdict | undefined {
@@ -286,7 +332,7 @@ export class Conductor {
     return undefined
   }
 
-  /** A provider will take a machine back: told to whoever watches. Its generator learns of it in time. */
+  /** A provider will take a machine back: told to those who watch. Its generator learns of it in time. */
   onReclaim(machine: Machine): void {
     const { runs, clock } = this.options
     const run = machine.runId === undefined ? undefined : this.active.get(machine.runId)
@@ -303,10 +349,10 @@ export class Conductor {
     this.options.onChange(run.id)
   }
 
-  /** One run at a time per target: earlier ones first. */
+  /** One run at a time per target, and per host that it sends to, whatever it is called: earlier ones first. */
   private mayBegin(run: ActiveRun): boolean {
     return ![...this.active.values()].some(
-      other => other.id < run.id && other.document.target.id === run.document.target.id,
+      other => other.id < run.id && meetsAtTarget(other.document, run.document),
     )
   }
 
@@ -358,15 +404,11 @@ export class Conductor {
       )
     }
     catch (error) {
-      runs.remark(
-        run.id,
-        run.stored.state,
-        'trouble',
-        `The result could not be made: ${(error as Error).message}`,
-        clock.now(),
-      )
+      const sentence = `The result could not be made: ${(error as Error).message}`
+      runs.remark(run.id, run.stored.state, 'trouble', sentence, clock.now())
+      run.unmade = { times: run.unmade.times + 1, sentence }
       run.merging = false
-      run.mergeNotBefore = clock.now() + MERGE_AGAIN_MS
+      run.mergeNotBefore = clock.now() + MERGE_AGAIN_MS * 2 ** (run.unmade.times - 1)
       run.closing = false
       return
     }
@@ -403,15 +445,26 @@ export class Conductor {
           this.options.onChange(Number(errand.subject))
         }
         catch (error) {
-          if (!(error instanceof ProviderSilent)) throw error
-          outbox.noteTrouble(errand.id, error.message)
-          this.errandsNotBefore = clock.now() + ERRAND_RETRY_MS
+          // Whatever it was: the errand is not done, the others go on, and it is tried again, less and less often.
+          const { message } = error as Error
+          outbox.noteTrouble(errand.id, message)
+          if (!(error instanceof ProviderSilent)) this.tellFault(Number(errand.subject), errand, message)
+          this.errandsNotBefore = clock.now() + Math.min(ERRAND_RETRY_MOST_MS, ERRAND_RETRY_MS * 2 ** errand.attempts)
         }
       }
     }
     finally {
       this.busyWithErrands = false
     }
+  }
+
+  /** Said once for each errand: what nobody thought of is no provider that is slow. */
+  private tellFault(runId: number, { kind, attempts }: Errand, message: string): void {
+    const { runs, clock } = this.options
+    const run = runs.run(runId)
+    if (!run || attempts > 0) return
+    const what = kind === 'release' ? 'giving its machines back' : 'asking for its machines'
+    runs.remark(runId, run.state, 'trouble', `${what} failed, and is tried again: ${message}`, clock.now())
   }
 
   private async carryOut(kind: string, runId: number): Promise<void> {

@@ -1,5 +1,4 @@
 /** Draining: the last users get their answers, the last frames come in, every account is closed. */
-import { ProviderSilent } from '../machines/providers/contract'
 import { runLengthMs } from '../../core/plan/length'
 import { AHEAD_S, runSecond, startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 import { noteDepartures } from './departures'
@@ -8,6 +7,9 @@ import { standDown } from './peak-shifts'
 
 /** A generator whose last word has not come by then is taken for lost, ms after it should have ended. */
 const LAST_WORD_MS = 45_000
+
+/** A result that cannot be made is tried so often, later and later; then the run is kept as failed, with its frames. */
+const MOST_UNMADE = 5
 
 const CLOSED = { settled: 'closedAsPlanned', stopped: 'closedAfterStop', aborted: 'closedAfterAbort' } as const
 
@@ -33,7 +35,7 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
   noteClocks(run, tools)
   noteDepartures(run, tools)
   const shouldEndAt = byPlan ? run.stored.startAt! + runLengthMs(run.document) : run.since
-  // Whoever is silent may come back, with all it has measured, until its grace is over; who was heard lately has only
+  // A silent generator may come back, with all it has measured, until its grace is over; who was heard lately has only
   // its last word to say.
   const overdue = (machineId: string, g: number) =>
     clock.now() >
@@ -52,12 +54,23 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
   if (run.generators.some((_, g) => run.parts.ofThere(g))) return undefined
   if (salvaging(run, tools)) return undefined
   if (!run.closing) {
+    const { times, sentence } = run.unmade
+    if (times >= MOST_UNMADE)
+      return {
+        event: 'resultFailed',
+        reason: `${sentence}. It was tried ${times} times; what was measured is kept as it came.`,
+      }
+    if (clock.now() < run.mergeNotBefore) return undefined
     run.closing = true
     void settle()
   }
   if (run.stored.summary === undefined) return undefined
   return { event: CLOSED[ending], reason: run.stored.summary.answer.sentence }
 }
+
+/** Pauses before a machine that could not be searched is searched again, each twice the one before, ms. */
+const SALVAGE_FIRST_PAUSE_MS = 1000
+const SALVAGE_LAST_PAUSE_MS = 8000
 
 /** Looks on the machines of lost generators for frames they left there. @returns whether that is still under way */
 function salvaging(run: ActiveRun, { fleet, ingest, runs, clock }: PhaseTools): boolean {
@@ -67,20 +80,22 @@ function salvaging(run: ActiveRun, { fleet, ingest, runs, clock }: PhaseTools): 
     run.salvaged.set(machineId, 'under way')
     const remark = (sentence: string) =>
       runs.remark(run.id, run.stored.state, 'salvage', `${name}: ${sentence}`, clock.now(), name)
-    void fleet
-      .salvage(machineId)
-      .then(
+    const search = (pauseMs: number) =>
+      void fleet.salvage(machineId).then(
         (frames) => {
           for (const frame of frames) ingest.frame(run.id, g, frame, runSecond(run, clock) + AHEAD_S)
           if (frames.length > 0)
             remark(`${frames.length} frames that it could not send were brought back from its machine`)
+          run.salvaged.set(machineId, 'done')
         },
         (error: unknown) => {
-          if (!(error instanceof ProviderSilent)) throw error
-          remark(`its machine could not be searched for what it left: ${error.message}`)
+          // Its machine goes when the run is closed: until then it is looked at again.
+          if (pauseMs <= SALVAGE_LAST_PAUSE_MS) return clock.after(pauseMs, () => search(2 * pauseMs))
+          remark(`its machine could not be searched for what it left: ${(error as Error).message}`)
+          run.salvaged.set(machineId, 'done')
         },
       )
-      .finally(() => run.salvaged.set(machineId, 'done'))
+    search(SALVAGE_FIRST_PAUSE_MS)
   }
   return [...run.salvaged.values()].includes('under way')
 }

@@ -3,7 +3,7 @@
  * goes on whatever comes in here.
  */
 import type { RunDocument } from '../../core/run/document'
-import type { FromGenerator } from '../../protocol/messages'
+import { MessageError, type FromGenerator } from '../../protocol/messages'
 import type { Ack } from '../ingest/run-merge'
 import { mayHave, partOf } from '../library/trial'
 import type { Connection } from '../link/generator-hub'
@@ -21,6 +21,9 @@ const ASIDE_WORDS = {
   exemplars: 'exemplars could not be read',
   other: 'something could not be taken',
 } as const
+
+/** Of one file that a command left. */
+const MOST_BROUGHT_BYTES = 64 * 1024 * 1024
 
 export class Intake {
   constructor(
@@ -68,11 +71,18 @@ export class Intake {
   ): void {
     const key = `${connection.machineId}/${group}/${name}`
     const parts = from === 0 ? [] : (run.comingBack.get(key) ?? [])
-    parts.push(Buffer.from(base64, 'base64'))
-    run.comingBack.set(key, parts)
-    if (!last) return
-    run.comingBack.delete(key)
-    this.keepLeftover(run, connection, group, name, Buffer.concat(parts))
+    const have = parts.reduce((sum, p) => sum + p.length, 0)
+    const part = Buffer.from(base64, 'base64')
+    const fault
+      = from !== have
+        ? `part of “${name}” from byte ${from}, where byte ${have} was to come`
+        : have + part.length > MOST_BROUGHT_BYTES
+          ? `“${name}” is larger than ${MOST_BROUGHT_BYTES / 1024 / 1024} MB`
+          : undefined
+    if (fault || last) run.comingBack.delete(key)
+    if (fault) throw new MessageError(fault)
+    if (last) return this.keepLeftover(run, connection, group, name, Buffer.concat([...parts, part]))
+    run.comingBack.set(key, [...parts, part])
   }
 
   private keepLeftover(run: ActiveRun, connection: Connection, group: string, name: string, content: Buffer): void {

@@ -87,7 +87,9 @@ export function noteClocks(run: ActiveRun, { machines, hub, clock }: PhaseTools)
   for (const [g, { machineId }] of run.generators.entries()) {
     // Who is on its way may still have to learn the time.
     const connection = run.parts.of(g).is === 'coming' ? undefined : hub.connections.get(machineId)
-    if (connection) machines.noteClock(machineId, connection.clock.uncertaintyAt(now))
+    // A connection that has just begun knows nothing yet: what was known before stands.
+    if (connection && connection.clock.samples > 0)
+      machines.noteClock(machineId, connection.clock.uncertaintyAt(now))
   }
 }
 

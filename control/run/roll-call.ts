@@ -3,7 +3,7 @@ import { WORST_CLOCK_MS } from '../../core/fleet/roll-call'
 import { UNSURE } from '../../core/fleet/capacity-book'
 import { expectedPass, planInUsers } from '../../core/plan/expected'
 import { usersPerCell } from '../../core/run/slice'
-import { hostsToReach, type Questions } from '../link/roll-caller'
+import { whereToReach, type Questions } from '../link/roll-caller'
 import { crewOf, type ActiveRun, type ConnectedMachine, type PhaseTools, type Verdict } from './active-run'
 
 /** A generator that has not answered by then is unfit, ms. */
@@ -64,7 +64,7 @@ export function callOne(
       machine,
       connection,
       {
-        hosts: hostsToReach(target),
+        ...whereToReach(target),
         runtimes: journeys.flatMap(j => (j.kind === 'command' ? j.runtimes : [])),
         ...selfTestOf(run, machine.location, tested ? 0 : tools.selfTestS),
       },

@@ -5,14 +5,17 @@ import { peakOfPlan } from '../../core/plan/peak'
 import { RUN_WORDS, type RunChange } from '../../core/run/life'
 import type { StoredRun } from '../store/runs'
 
-/** @param changes of the run; the last one says why a run without a result ended */
-export function runLine(run: StoredRun, changes: readonly RunChange[]): RunLine {
+/**
+ * @param changes of the run; the last one says why a run without a result ended
+ * @param cost of its machines so far
+ */
+export function runLine(run: StoredRun, changes: readonly RunChange[], cost: number): RunLine {
   const { plan, target } = run.document
   const last = changes.findLast(c => c.from !== c.to)
   const sentence =
     run.summary?.answer.sentence ??
     (run.state === 'failed'
-      ? `Not run: ${(last?.reason ?? 'failed').replace(/\.$/, '')}.`
+      ? `${last?.event === 'resultFailed' ? '' : 'Not run: '}${(last?.reason ?? 'failed').replace(/\.$/, '')}.`
       : run.endedAt === undefined
         ? `${RUN_WORDS[run.state]}…`
         : `${RUN_WORDS[run.state]} before the load.`)
@@ -30,5 +33,6 @@ export function runLine(run: StoredRun, changes: readonly RunChange[]): RunLine 
     verdict: run.summary?.answer.verdict,
     sentence,
     soundness: run.summary?.soundness,
+    cost,
   }
 }

@@ -14,6 +14,7 @@ import type { MachineStore } from '../store/machines'
 import type { RunStore, StoredRun } from '../store/runs'
 import { gatheringView } from './gathering-view'
 import { machineLine } from '../machines/machine-lines'
+import { holdKept } from './keeping'
 import { runLine } from './run-lines'
 import { generatorsOf } from './active-run'
 import type { Conductor } from './conductor'
@@ -28,19 +29,24 @@ export interface RunsOptions {
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
   stageTimes: StageTimes
+  /** @throws ControlError when nothing new may begin: no room, or a key that is not here */
+  hold: () => void
   runFile: (runId: number) => string
   onChange: (runId: number) => void
 }
 
 /** Runs shown in lists. */
 const MOST_RUNS = 200
+/** Later than any second of a run. */
+const LONGEST_S = Number.MAX_SAFE_INTEGER
 
 export class Runs {
   constructor(private readonly options: RunsOptions) {}
 
   /** Keeps a run and begins to lead it. @param from what it is made of, in words @returns its id */
   begin(planId: string, document: RunDocument, from: string): number {
-    const { store, clock, conductor, onChange } = this.options
+    const { store, clock, conductor, hold, onChange } = this.options
+    hold()
     const id = store.create(planId, document, clock.now())
     store.remark(id, 'queued', 'created', from, clock.now())
     conductor.takeUp(id)
@@ -53,8 +59,14 @@ export class Runs {
     return this.options.store.latest(MOST_RUNS)
   }
 
-  count(): number {
-    return this.options.store.count()
+  /** What the latest are called, and what they were foretold to cost. */
+  names(): Map<number, { plan: string, forecast?: number }> {
+    return new Map(
+      this.latest().map(({ id, document: { plan, forecast } }) => [
+        id,
+        { plan: plan.name, ...(forecast === undefined ? {} : { forecast }) },
+      ]),
+    )
   }
 
   /** Runs of plans; calibrations have a screen of their own. */
@@ -65,12 +77,17 @@ export class Runs {
   linesOf(which: (run: StoredRun) => boolean): RunLine[] {
     return this.latest()
       .filter(which)
-      .map(r => runLine(r, this.options.store.changes(r.id)))
+      .map(r => this.line(r))
+  }
+
+  private line(run: StoredRun): RunLine {
+    const { store, money, clock } = this.options
+    return runLine(run, store.changes(run.id), money.ofRun(run.id, clock.now()))
   }
 
   lastOf(planId: string) {
     const last = this.latest().find(r => r.planId === planId)
-    return last && { ...runLine(last, this.options.store.changes(last.id)), answer: last.summary?.answer }
+    return last && { ...this.line(last), answer: last.summary?.answer }
   }
 
   view(id: number): RunView {
@@ -87,7 +104,7 @@ export class Runs {
     const silent = this.options.conductor.silentOf(id)
     const { called, findings } = rollCaller.judge(crew, id)
     return {
-      line: runLine(stored, changes),
+      line: this.line(stored),
       document,
       changes,
       machines: lines,
@@ -113,47 +130,53 @@ export class Runs {
         ],
       },
       summary,
+      kept: stored.kept,
+      exchangesClearedAt: stored.exchangesClearedAt,
+      clearedAt: stored.clearedAt,
     }
   }
 
-  seconds(id: number): Promise<SecondFigures[]> {
-    return this.stored(id).startAt === undefined
-      ? Promise.resolve([])
-      : this.options.ingest.seconds(this.options.runFile(id))
+  /** With everything that it measured. @throws ControlError when that was given back */
+  private whole(id: number): StoredRun {
+    const stored = this.stored(id)
+    holdKept(stored)
+    return stored
+  }
+
+  /** Figures of run seconds `fromS` (inclusive) to `toS` (exclusive); left out: from the first, to the last. */
+  seconds(id: number, fromS = 0, toS = LONGEST_S): Promise<SecondFigures[]> {
+    const { startAt } = this.whole(id)
+    holdWindow(fromS, toS)
+    if (startAt === undefined) return Promise.resolve([])
+    return this.options.ingest.seconds(this.options.runFile(id), fromS, toS)
   }
 
   window(id: number, fromS: number, toS: number): Promise<WindowView> {
-    const { document, summary } = this.stored(id)
-    if (!Number.isInteger(fromS) || !Number.isInteger(toS) || fromS < 0 || toS <= fromS)
-      throw new ControlError(
-        'window',
-        400,
-        `${fromS} to ${toS} s is not a window of whole seconds.`,
-        'Give from and to in whole run seconds, from before to.',
-      )
+    const { document, summary } = this.whole(id)
+    holdWindow(fromS, toS)
     return this.options.ingest.window(this.options.runFile(id), document, fromS, toS, summary?.pathMs ?? {})
   }
 
   exemplars(id: number, wanted: ExemplarsWanted): Promise<FoundExemplars> {
-    this.stored(id)
+    this.whole(id)
     return this.options.ingest.findExemplars(this.options.runFile(id), wanted)
   }
 
   /** What commands left on their generators. */
   leftovers(id: number) {
-    this.stored(id)
+    this.whole(id)
     return this.options.ingest.leftovers(this.options.runFile(id))
   }
 
   async leftover(id: number, generator: number, group: string, name: string): Promise<Uint8Array> {
-    this.stored(id)
+    this.whole(id)
     const content = await this.options.ingest.readLeftover(this.options.runFile(id), generator, group, name)
     if (!content) throw notFound(`file ${name} of this run`)
     return content
   }
 
   histogramLog(id: number): Promise<string> {
-    const { document, startAt, createdAt } = this.stored(id)
+    const { document, startAt, createdAt } = this.whole(id)
     return this.options.ingest.histogramLog(this.options.runFile(id), document, startAt ?? createdAt)
   }
 
@@ -186,4 +209,15 @@ export class Runs {
     if (!stored) throw notFound(`run ${id}`)
     return stored
   }
+}
+
+/** @throws ControlError when it is no window of whole seconds */
+function holdWindow(fromS: number, toS: number): void {
+  if (Number.isInteger(fromS) && Number.isInteger(toS) && fromS >= 0 && toS > fromS) return
+  throw new ControlError(
+    'window',
+    400,
+    `${fromS} to ${toS} s is not a window of whole seconds.`,
+    'Give from and to in whole run seconds, from before to.',
+  )
 }

@@ -1,5 +1,6 @@
 /** Accounts at cloud providers in the store; their keys are sealed. */
 import type { Store } from './open'
+import { fromStore } from './from-store'
 
 /** What may be shown of an account. `id` is what plans name it by. */
 export interface ProviderAccount {
@@ -15,12 +16,15 @@ export function accountStore(store: Store) {
   const all = store.prepare<[], { document: string, sealed: Buffer }>(
     'SELECT document, sealed FROM accounts ORDER BY id',
   )
-  const put = store.prepare(
-    'INSERT INTO accounts (id, document, sealed) VALUES (@id, @document, @sealed) ON CONFLICT (id) DO UPDATE SET document = excluded.document, sealed = excluded.sealed',
-  )
+  const put = store.prepare(`
+    INSERT INTO accounts (id, document, sealed)
+    VALUES (@id, @document, @sealed)
+    ON CONFLICT (id)
+    DO UPDATE SET document = excluded.document, sealed = excluded.sealed
+  `)
   const drop = store.prepare('DELETE FROM accounts WHERE id = ?')
   return {
-    all: () => all.all().map(r => ({ account: JSON.parse(r.document) as ProviderAccount, sealed: r.sealed })),
+    all: () => all.all().map(r => ({ account: fromStore<ProviderAccount>(r.document), sealed: r.sealed })),
     save: (account: ProviderAccount, sealed: Buffer) => {
       put.run({ id: account.id, document: JSON.stringify(account), sealed })
     },

@@ -3,13 +3,18 @@ import type { Capacity } from '../../core/capacity/capacity'
 import type { CalibrationBatch } from '../../core/capacity/batch'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import type { Store } from './open'
+import { fromStore } from './from-store'
 
 export type CapacityStore = ReturnType<typeof capacityStore>
 
+// eslint-disable-next-line max-lines-per-function -- the statements of a table stand with what they are asked for
 export function capacityStore(store: Store) {
-  const put = store.prepare(
-    'INSERT INTO capacities (id, journey_id, network, provider, machine_type, at, document, evidence) VALUES (@id, @journeyId, @network, @provider, @machineType, @at, @document, @evidence) ON CONFLICT (id) DO UPDATE SET document = excluded.document',
-  )
+  const put = store.prepare(`
+    INSERT INTO capacities (id, journey_id, network, provider, machine_type, at, document, evidence)
+    VALUES (@id, @journeyId, @network, @provider, @machineType, @at, @document, @evidence)
+    ON CONFLICT (id)
+    DO UPDATE SET document = excluded.document
+  `)
   const all = store.prepare<[], { document: string }>('SELECT document FROM capacities ORDER BY at DESC, id')
   const byId = store.prepare<[string], { document: string, evidence: string | null }>(
     'SELECT document, evidence FROM capacities WHERE id = ?',
@@ -17,27 +22,33 @@ export function capacityStore(store: Store) {
   const drop = store.prepare('DELETE FROM capacities WHERE id = ?')
   const insertBatch = store.prepare('INSERT INTO calibrations (created_at, document) VALUES (@at, @document)')
   const setBatch = store.prepare('UPDATE calibrations SET document = @document, ended_at = @endedAt WHERE id = @id')
-  const batches = store.prepare<[number], BatchRow>(
-    'SELECT id, created_at, ended_at, document FROM calibrations ORDER BY id DESC LIMIT ?',
-  )
+  const batches = store.prepare<[number], BatchRow>(`
+    SELECT id, created_at, ended_at, document
+    FROM calibrations
+    ORDER BY id DESC
+    LIMIT ?
+  `)
   const batchById = store.prepare<[number], BatchRow>(
     'SELECT id, created_at, ended_at, document FROM calibrations WHERE id = ?',
   )
-  const openBatches = store.prepare<[], BatchRow>(
-    'SELECT id, created_at, ended_at, document FROM calibrations WHERE ended_at IS NULL ORDER BY id',
-  )
+  const openBatches = store.prepare<[], BatchRow>(`
+    SELECT id, created_at, ended_at, document
+    FROM calibrations
+    WHERE ended_at IS NULL
+    ORDER BY id
+  `)
   let kept: Capacity[] | undefined
   return {
     /** The newest first. */
     all(): readonly Capacity[] {
-      return (kept ??= all.all().map(r => JSON.parse(r.document) as Capacity))
+      return (kept ??= all.all().map(r => capacityFrom(r.document)))
     },
     capacity(id: string): { capacity: Capacity, evidence: CalibrationEvidence | undefined } | undefined {
       const row = byId.get(id)
       return (
         row && {
-          capacity: JSON.parse(row.document) as Capacity,
-          evidence: row.evidence === null ? undefined : (JSON.parse(row.evidence) as CalibrationEvidence),
+          capacity: capacityFrom(row.document),
+          evidence: row.evidence === null ? undefined : fromStore<CalibrationEvidence>(row.evidence),
         }
       )
     },
@@ -85,5 +96,12 @@ interface BatchRow {
 }
 
 function batchOf(row: BatchRow): CalibrationBatch {
-  return { ...(JSON.parse(row.document) as CalibrationBatch), id: row.id }
+  return { ...fromStore<CalibrationBatch>(row.document), id: row.id }
+}
+
+/** Release 0.6 kept null for a signal whose interval has no upper end. */
+function capacityFrom(document: string): Capacity {
+  const capacity = fromStore<Capacity>(document)
+  for (const signal of Object.values(capacity.signals)) if (signal.upper === null) delete signal.upper
+  return capacity
 }

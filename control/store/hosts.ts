@@ -1,6 +1,7 @@
 /** Private sites, keys, pinned host keys, tries and commands in the store. */
 import type { HostTry, Site } from '../../core/fleet/site'
 import type { Store } from './open'
+import { fromStore } from './from-store'
 
 /** What one host said to a command. `code` null: it did not end, and why is in `problem`. */
 export interface CommandResult {
@@ -20,34 +21,50 @@ export interface HostCommand {
 
 export type HostStore = ReturnType<typeof hostStore>
 
+// eslint-disable-next-line max-lines-per-function -- the statements of a table stand with what they are asked for
 export function hostStore(store: Store) {
   const siteById = store.prepare<[string], { document: string }>('SELECT document FROM sites WHERE id = ?')
   const allSites = store.prepare<[], { document: string }>('SELECT document FROM sites ORDER BY id')
-  const putSite = store.prepare(
-    'INSERT INTO sites (id, document) VALUES (@id, @document) ON CONFLICT (id) DO UPDATE SET document = excluded.document',
-  )
+  const putSite = store.prepare(`
+    INSERT INTO sites (id, document)
+    VALUES (@id, @document)
+    ON CONFLICT (id)
+    DO UPDATE SET document = excluded.document
+  `)
   const dropSite = store.prepare('DELETE FROM sites WHERE id = ?')
   const keyByName = store.prepare<[string], { sealed: Buffer }>('SELECT sealed FROM ssh_keys WHERE name = ?')
   const allKeys = store.prepare<[], { name: string, fingerprint: string }>(
     'SELECT name, fingerprint FROM ssh_keys ORDER BY name',
   )
-  const putKey = store.prepare(
-    'INSERT INTO ssh_keys (name, fingerprint, sealed) VALUES (@name, @fingerprint, @sealed) ON CONFLICT (name) DO UPDATE SET fingerprint = excluded.fingerprint, sealed = excluded.sealed',
-  )
+  const putKey = store.prepare(`
+    INSERT INTO ssh_keys (name, fingerprint, sealed)
+    VALUES (@name, @fingerprint, @sealed)
+    ON CONFLICT (name)
+    DO UPDATE SET fingerprint = excluded.fingerprint, sealed = excluded.sealed
+  `)
   const dropKey = store.prepare('DELETE FROM ssh_keys WHERE name = ?')
   const hostKey = store.prepare<[string, number], { fingerprint: string }>(
     'SELECT fingerprint FROM host_keys WHERE address = ? AND port = ?',
   )
-  const pin = store.prepare(
-    'INSERT INTO host_keys (address, port, fingerprint, seen_at) VALUES (@address, @port, @fingerprint, @at) ON CONFLICT (address, port) DO UPDATE SET fingerprint = excluded.fingerprint, seen_at = excluded.seen_at',
-  )
+  const pin = store.prepare(`
+    INSERT INTO host_keys (address, port, fingerprint, seen_at)
+    VALUES (@address, @port, @fingerprint, @at)
+    ON CONFLICT (address, port)
+    DO UPDATE SET fingerprint = excluded.fingerprint, seen_at = excluded.seen_at
+  `)
   const unpin = store.prepare('DELETE FROM host_keys WHERE address = ? AND port = ?')
   const lastTry = store.prepare<[string], { document: string }>('SELECT document FROM host_tries WHERE host = ?')
-  const putTry = store.prepare(
-    'INSERT INTO host_tries (host, tried_at, document) VALUES (@host, @at, @document) ON CONFLICT (host) DO UPDATE SET tried_at = excluded.tried_at, document = excluded.document',
-  )
+  const putTry = store.prepare(`
+    INSERT INTO host_tries (host, tried_at, document)
+    VALUES (@host, @at, @document)
+    ON CONFLICT (host)
+    DO UPDATE SET tried_at = excluded.tried_at, document = excluded.document
+  `)
   const dropTry = store.prepare('DELETE FROM host_tries WHERE host = ?')
-  const putCommand = store.prepare('INSERT INTO host_commands (at, command, results) VALUES (@at, @command, @results)')
+  const putCommand = store.prepare(`
+    INSERT INTO host_commands (at, command, results)
+    VALUES (@at, @command, @results)
+  `)
   const commandById = store.prepare<[number], { id: number, at: number, command: string, results: string }>(
     'SELECT id, at, command, results FROM host_commands WHERE id = ?',
   )
@@ -55,9 +72,9 @@ export function hostStore(store: Store) {
   return {
     site: (id: string) => {
       const row = siteById.get(id)
-      return row && (JSON.parse(row.document) as Site)
+      return row && fromStore<Site>(row.document)
     },
-    sites: () => allSites.all().map(r => JSON.parse(r.document) as Site),
+    sites: () => allSites.all().map(r => fromStore<Site>(r.document)),
     saveSite: (site: Site) => {
       putSite.run({ id: site.id, document: JSON.stringify(site) })
     },
@@ -82,7 +99,7 @@ export function hostStore(store: Store) {
     /** @param host `site/name` */
     lastTry: (host: string) => {
       const row = lastTry.get(host)
-      return row && (JSON.parse(row.document) as HostTry)
+      return row && fromStore<HostTry>(row.document)
     },
     saveTry: (host: string, found: HostTry) => {
       putTry.run({ host, at: Math.round(found.at), document: JSON.stringify(found) })
@@ -94,7 +111,7 @@ export function hostStore(store: Store) {
       Number(putCommand.run({ at: Math.round(at), command, results: JSON.stringify(results) }).lastInsertRowid),
     command: (id: number): HostCommand | undefined => {
       const row = commandById.get(id)
-      return row && { ...row, results: JSON.parse(row.results) as CommandResult[] }
+      return row && { ...row, results: fromStore<CommandResult[]>(row.results) }
     },
   }
 }

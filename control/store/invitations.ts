@@ -13,16 +13,22 @@ export interface Invitation {
 export type InvitationStore = ReturnType<typeof invitationStore>
 
 export function invitationStore(store: Store) {
-  const insert = store.prepare(
-    'INSERT INTO invitations (token_hash, location, made_at, expires_at, lease_ms) VALUES (@hash, @location, @madeAt, @expiresAt, @leaseMs)',
-  )
+  const insert = store.prepare(`
+    INSERT INTO invitations (token_hash, location, made_at, expires_at, lease_ms)
+    VALUES (@hash, @location, @madeAt, @expiresAt, @leaseMs)
+  `)
   const byHash = store.prepare<[string], Row>('SELECT * FROM invitations WHERE token_hash = ?')
-  const open = store.prepare<[number], Row>(
-    'SELECT * FROM invitations WHERE machine_id IS NULL AND expires_at > ? ORDER BY made_at',
-  )
-  const use = store.prepare(
-    'UPDATE invitations SET machine_id = @machineId WHERE token_hash = @hash AND machine_id IS NULL',
-  )
+  const open = store.prepare<[number], Row>(`
+    SELECT *
+    FROM invitations
+    WHERE machine_id IS NULL AND expires_at > ?
+    ORDER BY made_at
+  `)
+  const use = store.prepare(`
+    UPDATE invitations
+    SET machine_id = @machineId
+    WHERE token_hash = @hash AND machine_id IS NULL
+  `)
   const withdraw = store.prepare('DELETE FROM invitations WHERE token_hash = ? AND machine_id IS NULL')
   const count = store.prepare<[], { n: number }>('SELECT COUNT(*) AS n FROM invitations WHERE machine_id IS NOT NULL')
   return {

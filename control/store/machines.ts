@@ -4,6 +4,7 @@ import type { Attached } from '../../core/offers/machine-type'
 import type { HostFacts } from '../../protocol/messages'
 import type { MachineState } from '../../core/run/machine-life'
 import type { Store } from './open'
+import { fromStore } from './from-store'
 
 /** Why a machine that was asked for is not there yet. */
 export interface Waiting {
@@ -109,65 +110,101 @@ export interface Enrolment {
 
 export type MachineStore = ReturnType<typeof machineStore>
 
+// eslint-disable-next-line max-lines-per-function -- the statements of a table stand with what they are asked for
 export function machineStore(store: Store) {
   const insert = store.prepare(`
     INSERT INTO machines (id, run_id, provider, region, location, place, name, type, state, since, idempotency_key, asked_at, lease_ends_at, price, wishes, attempt)
     VALUES (@id, @runId, @provider, @region, @location, @place, @name, @type, 'asked', @askedAt, @idempotencyKey, @askedAt, @leaseEndsAt, @price, @wishes, @attempt)`)
-  const insertCrew = store.prepare(
-    'INSERT INTO crew (run_id, machine_id, location, place, name, taken_at) VALUES (@runId, @id, @location, @place, @name, @at)',
-  )
+  const insertCrew = store.prepare(`
+    INSERT INTO crew (run_id, machine_id, location, place, name, taken_at)
+    VALUES (@runId, @id, @location, @place, @name, @at)
+  `)
   const byId = store.prepare<[string], MachineRow>('SELECT * FROM machines WHERE id = ?')
-  const ofRun = store.prepare<[number], PostRow>(
-    'SELECT machine_id, location, place, name FROM crew WHERE run_id = ? AND replaced = 0 ORDER BY location, place',
-  )
-  const everOfRun = store.prepare<[number], PostRow & { next_at: number | null, taken_at: number, first_at: number }>(
-    `SELECT c.machine_id, c.location, c.place, c.name, c.taken_at, (SELECT MIN(n.taken_at) FROM crew n WHERE n.machine_id = c.machine_id AND n.taken_at > c.taken_at) AS next_at, (SELECT MIN(f.taken_at) FROM crew f WHERE f.machine_id = c.machine_id) AS first_at FROM crew c JOIN machines m ON m.id = c.machine_id WHERE c.run_id = ? ORDER BY c.location, c.place, m.attempt`,
-  )
+  const ofRun = store.prepare<[number], PostRow>(`
+    SELECT machine_id, location, place, name
+    FROM crew
+    WHERE run_id = ? AND replaced = 0
+    ORDER BY location, place
+  `)
+  const everOfRun = store.prepare<[number], PostRow & { next_at: number | null, taken_at: number, first_at: number }>(`
+    SELECT c.machine_id, c.location, c.place, c.name, c.taken_at,
+      (SELECT MIN(n.taken_at) FROM crew n WHERE n.machine_id = c.machine_id AND n.taken_at > c.taken_at) AS next_at,
+      (SELECT MIN(f.taken_at) FROM crew f WHERE f.machine_id = c.machine_id) AS first_at
+    FROM crew c
+    JOIN machines m ON m.id = c.machine_id
+    WHERE c.run_id = ?
+    ORDER BY c.location, c.place, m.attempt
+  `)
   const crewOf = store.prepare<[string], CrewRow>('SELECT * FROM crew WHERE machine_id = ? ORDER BY taken_at, run_id')
   const crewSince = store.prepare<[number], CrewRow>('SELECT * FROM crew WHERE left_at IS NULL OR left_at >= ?')
   const out = store.prepare<[], { id: string }>(
     'SELECT id FROM machines WHERE gone_at IS NULL ORDER BY location, place',
   )
-  const idle = store.prepare<[], { id: string }>(
-    'SELECT id FROM machines WHERE gone_at IS NULL AND run_id IS NULL ORDER BY asked_at, id',
-  )
-  const since = store.prepare<[number], { id: string }>(
-    'SELECT id FROM machines WHERE gone_at IS NULL OR gone_at >= ? ORDER BY asked_at, id',
-  )
-  const unbilled = store.prepare<[number], { id: string }>(
-    'SELECT id FROM machines WHERE gone_at >= ? AND billed IS NULL AND ref IS NOT NULL',
-  )
+  const countOut = store.prepare<[], { n: number }>('SELECT COUNT(*) AS n FROM machines WHERE gone_at IS NULL')
+  const idle = store.prepare<[], { id: string }>(`
+    SELECT id
+    FROM machines
+    WHERE gone_at IS NULL AND run_id IS NULL
+    ORDER BY asked_at, id
+  `)
+  const since = store.prepare<[number], { id: string }>(`
+    SELECT id
+    FROM machines
+    WHERE gone_at IS NULL OR gone_at >= ?
+    ORDER BY asked_at, id
+  `)
+  const unbilled = store.prepare<[number], { id: string }>(`
+    SELECT id
+    FROM machines
+    WHERE gone_at >= ? AND billed IS NULL AND ref IS NOT NULL
+  `)
   const setState = store.prepare('UPDATE machines SET state = @to, since = @at WHERE id = @id')
-  const setRef = store.prepare(
-    'UPDATE machines SET ref = @ref, allocated_at = COALESCE(allocated_at, @at), waits = NULL WHERE id = @id',
-  )
+  const setRef = store.prepare(`
+    UPDATE machines
+    SET ref = @ref, allocated_at = COALESCE(allocated_at, @at), waits = NULL
+    WHERE id = @id
+  `)
   const setTried = store.prepare('UPDATE machines SET tried_at = @at WHERE id = @id')
   const setWaits = store.prepare('UPDATE machines SET waits = @waits WHERE id = @id')
   const setLease = store.prepare('UPDATE machines SET lease_ends_at = @at WHERE id = @id')
-  const setReleaseAsked = store.prepare(
-    'UPDATE machines SET release_asked_at = COALESCE(release_asked_at, @at) WHERE id = @id',
-  )
+  const setReleaseAsked = store.prepare(`
+    UPDATE machines
+    SET release_asked_at = COALESCE(release_asked_at, @at)
+    WHERE id = @id
+  `)
   const setReclaim = store.prepare('UPDATE machines SET reclaim_at = @at WHERE id = @id')
-  const setGone = store.prepare('UPDATE machines SET gone_at = @at, waits = NULL WHERE id = @id AND gone_at IS NULL')
+  const setGone = store.prepare(`
+    UPDATE machines
+    SET gone_at = @at, waits = NULL
+    WHERE id = @id AND gone_at IS NULL
+  `)
   const leaveWhenGone = store.prepare('UPDATE crew SET left_at = @at WHERE machine_id = @id AND left_at IS NULL')
   const setFacts = store.prepare('UPDATE machines SET facts = @facts WHERE id = @id')
   const setAddress = store.prepare('UPDATE machines SET address = @address WHERE id = @id')
   const setBilled = store.prepare('UPDATE machines SET billed = @billed WHERE id = @id')
   const setClock = store.prepare('UPDATE machines SET clock_ms = MAX(COALESCE(clock_ms, 0), @ms) WHERE id = @id')
-  const setWorksFor = store.prepare(
-    'UPDATE machines SET run_id = @runId, location = @location, place = @place, name = @name WHERE id = @id',
-  )
+  const setWorksFor = store.prepare(`
+    UPDATE machines
+    SET run_id = @runId, location = @location, place = @place, name = @name
+    WHERE id = @id
+  `)
   const setWaitsForWork = store.prepare('UPDATE machines SET run_id = NULL WHERE id = @id')
-  const setReplaced = store.prepare(
-    'UPDATE crew SET replaced = 1, left_at = COALESCE(left_at, @at) WHERE run_id = @runId AND machine_id = @id',
-  )
+  const setReplaced = store.prepare(`
+    UPDATE crew
+    SET replaced = 1, left_at = COALESCE(left_at, @at)
+    WHERE run_id = @runId AND machine_id = @id
+  `)
   const setPlace = store.prepare('UPDATE crew SET place = @place WHERE run_id = @runId AND machine_id = @id')
-  const insertChange = store.prepare(
-    'INSERT INTO machine_changes (machine_id, at, from_state, to_state, event, reason) VALUES (@id, @at, @from, @to, @event, @reason)',
-  )
-  const changesOf = store.prepare<[string], ChangeRow>(
-    'SELECT machine_id, at, from_state, to_state, event, reason FROM machine_changes WHERE machine_id = ? ORDER BY id',
-  )
+  const insertChange = store.prepare(`
+    INSERT INTO machine_changes (machine_id, at, from_state, to_state, event, reason)
+    VALUES (@id, @at, @from, @to, @event, @reason)
+  `)
+  const changesOf = store.prepare<[string], ChangeRow>(`
+    SELECT machine_id, at, from_state, to_state, event, reason
+    FROM machine_changes
+    WHERE machine_id = ?
+    ORDER BY id
+  `)
   const changesOfRun = store.prepare<[number], ChangeRow>(`
     SELECT c.machine_id, c.at, c.from_state, c.to_state, c.event, c.reason
     FROM crew w JOIN machine_changes c ON c.machine_id = w.machine_id
@@ -183,24 +220,36 @@ export function machineStore(store: Store) {
     JOIN machines m ON m.id = c.machine_id
     WHERE m.provider = ? AND c.from_state IN ('allocated', 'booting', 'installing') AND c.to_state IN ('booting', 'installing', 'enrolled') AND c.id > ?`)
   const lastChangeId = store.prepare<[], { id: number | null }>('SELECT MAX(id) AS id FROM machine_changes')
-  const insertEnrolment = store.prepare(
-    'INSERT INTO enrolments (token_hash, machine_id, expires_at) VALUES (@hash, @machineId, @expiresAt)',
-  )
-  const prolong = store.prepare(
-    'UPDATE enrolments SET expires_at = @expiresAt WHERE machine_id = @machineId AND used_at IS NULL',
-  )
-  const enrolmentByHash = store.prepare<[string], EnrolmentRow>(
-    'SELECT machine_id, expires_at, used_at, public_key FROM enrolments WHERE token_hash = ?',
-  )
-  const enrolmentOf = store.prepare<[string], EnrolmentRow>(
-    'SELECT machine_id, expires_at, used_at, public_key FROM enrolments WHERE machine_id = ?',
-  )
-  const useEnrolment = store.prepare(
-    'UPDATE enrolments SET used_at = @at, public_key = @publicKey WHERE token_hash = @hash AND used_at IS NULL',
-  )
-  const putLog = store.prepare(
-    'INSERT INTO machine_logs (machine_id, at, content) VALUES (@id, @at, @content) ON CONFLICT (machine_id) DO UPDATE SET at = excluded.at, content = excluded.content',
-  )
+  const insertEnrolment = store.prepare(`
+    INSERT INTO enrolments (token_hash, machine_id, expires_at)
+    VALUES (@hash, @machineId, @expiresAt)
+  `)
+  const prolong = store.prepare(`
+    UPDATE enrolments
+    SET expires_at = @expiresAt
+    WHERE machine_id = @machineId AND used_at IS NULL
+  `)
+  const enrolmentByHash = store.prepare<[string], EnrolmentRow>(`
+    SELECT machine_id, expires_at, used_at, public_key
+    FROM enrolments
+    WHERE token_hash = ?
+  `)
+  const enrolmentOf = store.prepare<[string], EnrolmentRow>(`
+    SELECT machine_id, expires_at, used_at, public_key
+    FROM enrolments
+    WHERE machine_id = ?
+  `)
+  const useEnrolment = store.prepare(`
+    UPDATE enrolments
+    SET used_at = @at, public_key = @publicKey
+    WHERE token_hash = @hash AND used_at IS NULL
+  `)
+  const putLog = store.prepare(`
+    INSERT INTO machine_logs (machine_id, at, content)
+    VALUES (@id, @at, @content)
+    ON CONFLICT (machine_id)
+    DO UPDATE SET at = excluded.at, content = excluded.content
+  `)
   const logOf = store.prepare<[string], { content: string }>('SELECT content FROM machine_logs WHERE machine_id = ?')
 
   const whole = (n: number) => Math.round(n)
@@ -298,6 +347,7 @@ export function machineStore(store: Store) {
     crewSince: (moment: number) => crewSince.all(whole(moment)).map(crewFrom),
     /** Machines the provider has not confirmed to be gone. */
     out: () => machinesOf(out.all()),
+    countOut: () => countOut.get()!.n,
     /** Those of them that work for no run. */
     idle: () => machinesOf(idle.all()),
     /** Machines that were out at any time since a moment. */
@@ -482,10 +532,11 @@ function machineOf(row: MachineRow): Machine {
     goneAt: row.gone_at ?? undefined,
     leaseEndsAt: row.lease_ends_at,
     reclaimAt: row.reclaim_at ?? undefined,
-    clockMs: row.clock_ms ?? undefined,
+    // Release 0.6 kept “without end” for a connection that had just begun.
+    clockMs: Number.isFinite(row.clock_ms) ? row.clock_ms! : undefined,
     facts: parsed<HostFacts>(row.facts),
-    price: JSON.parse(row.price) as Price,
-    wishes: JSON.parse(row.wishes) as MachineWishes,
+    price: fromStore<Price>(row.price),
+    wishes: fromStore<MachineWishes>(row.wishes),
     waits: parsed<Waiting>(row.waits),
     attempt: row.attempt,
     billed: row.billed ?? undefined,
@@ -494,7 +545,7 @@ function machineOf(row: MachineRow): Machine {
 }
 
 function parsed<T>(json: string | null): T | undefined {
-  return json === null ? undefined : (JSON.parse(json) as T)
+  return json === null ? undefined : fromStore<T>(json)
 }
 
 function crewFrom(row: CrewRow): CrewMember {

@@ -1,6 +1,7 @@
 /** Opens a database and brings it up to date; refuses one that a newer release has written. */
 // eslint-disable-next-line @typescript-eslint/triple-slash-reference -- also the app’s type check sees this file
 /// <reference path="./sql.d.ts" />
+import { existsSync } from 'node:fs'
 import Database from 'better-sqlite3'
 import ground from './migrations/001-ground.sql'
 import library from './migrations/002-library.sql'
@@ -10,12 +11,28 @@ import fleet from './migrations/004-fleet.sql'
 import capacities from './migrations/005-capacities.sql'
 import takeOvers from './migrations/006-take-overs.sql'
 import eventsAbout from './migrations/007-events-about.sql'
+import removed from './migrations/008-removed.sql'
+import people from './migrations/009-people.sql'
+import secretHosts from './migrations/010-secret-hosts.sql'
+import keeping from './migrations/011-keeping.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 
 export type Store = Database.Database
 
-const MAIN = [ground, library, libraryPlans, fleet, capacities, takeOvers, eventsAbout]
+const MAIN = [
+  ground,
+  library,
+  libraryPlans,
+  fleet,
+  capacities,
+  takeOvers,
+  eventsAbout,
+  removed,
+  people,
+  secretHosts,
+  keeping,
+]
 const RUN_FILE = [runGround, runExemplars, runPasses]
 
 /** The file was written by a newer release. */
@@ -23,8 +40,14 @@ export class NewerDatabase extends Error {
   override name = 'NewerDatabase'
 }
 
+/** Bringing it up to date has broken it. */
+export class BrokenDatabase extends Error {
+  override name = 'BrokenDatabase'
+}
+
+/** @param path a copy of what an earlier release wrote is left beside it before anything is changed */
 export function openStore(path: string): Store {
-  return open(path, MAIN)
+  return open(path, MAIN, true)
 }
 
 /** Opens the file of one run. */
@@ -32,7 +55,7 @@ export function openRunFile(path: string): Store {
   return open(path, RUN_FILE)
 }
 
-function open(path: string, migrations: readonly string[]): Store {
+function open(path: string, migrations: readonly string[], copied = false): Store {
   const store = new Database(path)
   const version = store.pragma('user_version', { simple: true }) as number
   if (version > migrations.length) {
@@ -46,12 +69,28 @@ function open(path: string, migrations: readonly string[]): Store {
   // Off while tables are made anew, as SQLite's own procedure for it says (sqlite.org/lang_altertable.html, section 7);
   // held on afterwards.
   store.pragma('foreign_keys = OFF')
+  if (copied && version > 0 && version < migrations.length) copyBeside(store, path, version)
   for (let v = version; v < migrations.length; v++) {
     store.transaction(() => {
       store.exec(migrations[v]!)
       store.pragma(`user_version = ${v + 1}`)
     })()
   }
+  const broken = version < migrations.length ? (store.pragma('foreign_key_check') as { table: string }[]) : []
+  if (broken.length > 0) {
+    store.close()
+    throw new BrokenDatabase(
+      `${path} was brought up to date from version ${version}, and ${broken.length} rows of ${broken[0]!.table} refer to nothing now. As it was before, it stands beside it as ${copyName(path, version)}.`,
+    )
+  }
   store.pragma('foreign_keys = ON')
   return store
+}
+
+const copyName = (path: string, version: number) => `${path}.version-${version}`
+
+/** Once a version: a second attempt must not write what the first one broke over what was whole. */
+function copyBeside(store: Store, path: string, version: number): void {
+  const copy = copyName(path, version)
+  if (!existsSync(copy)) store.prepare('VACUUM INTO ?').run(copy)
 }

@@ -6,6 +6,7 @@ import type { Piece } from '../../core/run/assigned-load'
 import type { RunChange, RunEnding, RunRemark, RunState } from '../../core/run/life'
 import type { RunSummary } from '../../core/result/summary'
 import type { Store } from './open'
+import { fromStore } from './from-store'
 
 export interface StoredRun {
   id: number
@@ -19,6 +20,11 @@ export interface StoredRun {
   endedAt: number | undefined
   summary: RunSummary | undefined
   rehearsed: boolean
+  /** For good: nothing of it is given back. */
+  kept: boolean
+  /** When its exchanges, or everything but its answer, were given back, ms since 1970. */
+  exchangesClearedAt: number | undefined
+  clearedAt: number | undefined
 }
 
 /** What a generator plays since somebody was lost. */
@@ -29,22 +35,40 @@ export interface Shifted {
   isBare: boolean
 }
 
+/** A run that has ended, as far as it matters for how long it is kept. Moments: ms since 1970. */
+export interface EndedRun extends Pick<StoredRun, 'id' | 'kept' | 'exchangesClearedAt' | 'clearedAt'> {
+  question: string
+  isCalibration: boolean
+  endedAt: number
+}
+
 export type RunStore = ReturnType<typeof runStore>
 
-/** @param onRemark told of each: who watches a run learns of it at once, whoever wrote it */
+/** @param onRemark told of each: those who watch a run learn of it at once */
+// eslint-disable-next-line max-lines-per-function -- the statements of a table stand with what they are asked for
 export function runStore(
   store: Store,
   onRemark: (runId: number) => void = () => {
     /* nobody watches */
   },
 ) {
-  const columns = 'id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed'
-  const insert = store.prepare(
-    'INSERT INTO runs (plan_id, state, document, created_at) VALUES (@planId, @state, @document, @at)',
-  )
+  const columns = `id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed,
+    kept, exchanges_cleared_at, cleared_at`
+  const insert = store.prepare(`
+    INSERT INTO runs (plan_id, state, document, created_at)
+    VALUES (@planId, @state, @document, @at)
+  `)
   const byId = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs WHERE id = ?`)
   const latestFirst = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs ORDER BY id DESC LIMIT ?`)
   const unended = store.prepare<[], RunRow>(`SELECT ${columns} FROM runs WHERE ended_at IS NULL ORDER BY id`)
+  const ended = store.prepare<[], EndedRow>(`
+    SELECT id, ended_at, kept, exchanges_cleared_at, cleared_at,
+      coalesce(nullif(document ->> '$.plan.question', ''), document ->> '$.plan.name') AS question,
+      document -> '$.calibration' IS NOT NULL AS is_calibration
+    FROM runs
+    WHERE ended_at IS NOT NULL
+    ORDER BY id DESC
+  `)
   const count = store.prepare<[], { n: number }>('SELECT COUNT(*) AS n FROM runs WHERE plan_id <> \'calibration\'')
   const setState = store.prepare('UPDATE runs SET state = @to, ended_at = @endedAt WHERE id = @id')
   const setEnding = store.prepare('UPDATE runs SET ending = @ending WHERE id = @id')
@@ -52,15 +76,25 @@ export function runStore(
   const setSummary = store.prepare('UPDATE runs SET summary = @summary WHERE id = @id')
   const setDocument = store.prepare('UPDATE runs SET document = @document WHERE id = @id')
   const setRehearsed = store.prepare('UPDATE runs SET rehearsed = 1 WHERE id = ?')
-  const insertChange = store.prepare(
-    'INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason, about) VALUES (@id, @at, @from, @to, @event, @reason, @about)',
-  )
-  const changesOf = store.prepare<[number], ChangeRow>(
-    'SELECT at, from_state, to_state, event, reason, about FROM run_changes WHERE run_id = ? ORDER BY id',
-  )
-  const setShifted = store.prepare(
-    'INSERT OR REPLACE INTO take_overs (run_id, generator, is_bare, taken) VALUES (@runId, @generator, @isBare, @taken)',
-  )
+  const setKept = store.prepare('UPDATE runs SET kept = @kept WHERE id = @id')
+  const setCleared = {
+    exchanges: store.prepare('UPDATE runs SET exchanges_cleared_at = @at WHERE id = @id'),
+    everything: store.prepare('UPDATE runs SET cleared_at = @at WHERE id = @id'),
+  }
+  const insertChange = store.prepare(`
+    INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason, about)
+    VALUES (@id, @at, @from, @to, @event, @reason, @about)
+  `)
+  const changesOf = store.prepare<[number], ChangeRow>(`
+    SELECT at, from_state, to_state, event, reason, about
+    FROM run_changes
+    WHERE run_id = ?
+    ORDER BY id
+  `)
+  const setShifted = store.prepare(`
+    INSERT OR REPLACE INTO take_overs (run_id, generator, is_bare, taken)
+    VALUES (@runId, @generator, @isBare, @taken)
+  `)
   const shiftedOf = store.prepare<[number], { generator: number, is_bare: number, taken: string }>(
     'SELECT generator, is_bare, taken FROM take_overs WHERE run_id = ?',
   )
@@ -77,6 +111,8 @@ export function runStore(
     },
     latest: (most: number) => latestFirst.all(most).map(storedRun),
     unended: () => unended.all().map(storedRun),
+    /** The latest first. */
+    ended: () => ended.all().map(endedRun),
     count: () => count.get()!.n,
     change(id: number, change: RunChange, ended: boolean) {
       setState.run({ id, to: change.to, endedAt: ended ? Math.round(change.at) : null })
@@ -111,6 +147,12 @@ export function runStore(
     setDocument: (id: number, document: RunDocument) => {
       setDocument.run({ id, document: JSON.stringify(document) })
     },
+    setKept: (id: number, kept: boolean) => {
+      setKept.run({ id, kept: Number(kept) })
+    },
+    setCleared: (id: number, what: keyof typeof setCleared, at: number) => {
+      setCleared[what].run({ id, at: Math.round(at) })
+    },
     setRehearsed: (id: number) => {
       setRehearsed.run(id)
     },
@@ -124,7 +166,7 @@ export function runStore(
           .all(id)
           .map(r => [
             r.generator,
-            { taken: JSON.parse(r.taken) as Piece[], isBare: r.is_bare === 1 } satisfies Shifted,
+            { taken: fromStore<Piece[]>(r.taken), isBare: r.is_bare === 1 } satisfies Shifted,
           ]),
       ),
     /** Everything in it is kept, or nothing. */
@@ -161,6 +203,9 @@ interface RunRow {
   ended_at: number | null
   summary: string | null
   rehearsed: number
+  kept: number
+  exchanges_cleared_at: number | null
+  cleared_at: number | null
 }
 
 function storedRun(row: RunRow): StoredRun {
@@ -169,11 +214,34 @@ function storedRun(row: RunRow): StoredRun {
     planId: row.plan_id,
     state: row.state,
     ending: row.ending,
-    document: upgradeRun(JSON.parse(row.document) as RunDocument),
+    document: upgradeRun(fromStore<RunDocument>(row.document)),
     createdAt: row.created_at,
     startAt: row.start_at ?? undefined,
     endedAt: row.ended_at ?? undefined,
-    summary: row.summary === null ? undefined : (JSON.parse(row.summary) as RunSummary),
+    summary: row.summary === null ? undefined : fromStore<RunSummary>(row.summary),
     rehearsed: row.rehearsed === 1,
+    kept: row.kept === 1,
+    exchangesClearedAt: row.exchanges_cleared_at ?? undefined,
+    clearedAt: row.cleared_at ?? undefined,
   }
 }
+
+interface EndedRow {
+  id: number
+  ended_at: number
+  kept: number
+  exchanges_cleared_at: number | null
+  cleared_at: number | null
+  question: string
+  is_calibration: number
+}
+
+const endedRun = (row: EndedRow): EndedRun => ({
+  id: row.id,
+  question: row.question,
+  isCalibration: row.is_calibration === 1,
+  endedAt: row.ended_at,
+  kept: row.kept === 1,
+  exchangesClearedAt: row.exchanges_cleared_at ?? undefined,
+  clearedAt: row.cleared_at ?? undefined,
+})

@@ -5,8 +5,12 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { dirname } from 'node:path'
+import { ControlError } from '../errors'
+import type { Store } from './open'
 
 export interface Sealing {
+  /** What is wrong with the key, in words. */
+  readonly trouble: string | undefined
   /**
    * Nonce of 12 bytes, tag of 16, then the text. @param about bound to it: a sealed value cannot be moved to another
    * place
@@ -21,9 +25,23 @@ export class CannotUnseal extends Error {
   override name = 'CannotUnseal'
 }
 
-/** Reads the key, or makes one that only its owner may read. @throws Error when the file holds no key */
-export function sealingWith(keyFile: string): Sealing {
+/** Whether the database holds anything that was sealed. */
+export function isAnythingSealed(store: Store): boolean {
+  const facts = 'facts WHERE name IN (\'secret-sealed\', \'door-key\')'
+  return ['secrets', 'accounts', 'ssh_keys', facts].some(
+    rows => store.prepare<[], { n: number }>(`SELECT EXISTS (SELECT 1 FROM ${rows}) AS n`).get()!.n === 1,
+  )
+}
+
+/**
+ * Reads the key, or makes one that only its owner may read. Never while something is sealed with one that is gone: then
+ * nothing is opened or sealed until it is back.
+ *
+ * @throws Error when the file holds no key
+ */
+export function sealingWith(keyFile: string, isSealed = false): Sealing {
   if (!existsSync(keyFile)) {
+    if (isSealed) return lost(keyFile)
     mkdirSync(dirname(keyFile), { recursive: true })
     writeFileSync(keyFile, `${randomBytes(32).toString('hex')}\n`, { mode: 0o600, flag: 'wx' })
   }
@@ -33,6 +51,7 @@ export function sealingWith(keyFile: string): Sealing {
       `VORNAK_KEY_FILE: ${keyFile} holds no key of 64 hexadecimal digits. Put back the file that belongs to this data, or choose another place and enter the secrets again.`,
     )
   return {
+    trouble: undefined,
     seal(text, about) {
       const nonce = randomBytes(12)
       const cipher = createCipheriv('aes-256-gcm', key, nonce).setAAD(Buffer.from(about))
@@ -51,6 +70,19 @@ export function sealingWith(keyFile: string): Sealing {
           'The secret was sealed with another key: put back the key file that belongs to this data, or enter the secret again.',
         )
       }
+    },
+  }
+}
+
+function lost(keyFile: string): Sealing {
+  const trouble = `The key file ${keyFile} is gone, and secrets are sealed with it. Put it back, or say with VORNAK_KEY_FILE where it is, and start again. Until then no secret can be used or kept.`
+  return {
+    trouble,
+    seal() {
+      throw new ControlError('sealed', 500, trouble, 'Then try again.')
+    },
+    unseal() {
+      throw new CannotUnseal(trouble)
     },
   }
 }

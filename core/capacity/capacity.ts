@@ -12,10 +12,10 @@ export type CapacityOrigin = 'calibrated' | 'byHand' | 'refined'
 
 /** One signal's part: where it meets its limit, and what the users before that cost. */
 export interface SignalCapacity {
-  /** Users at which it meets its limit: middle and 95 % interval. */
+  /** Users at which it meets its limit: middle and 95 % interval; without `upper` it may as well never be met. */
   users: number
   lower: number
-  upper: number
+  upper?: number
   /** Value at no users. */
   base: number
 }
@@ -187,7 +187,8 @@ export function capacityFrom(
     const { users, lower, upper } = seen.crossing
     // Beyond what was tried it is at least known to have been well there.
     const sure = users > BEYOND_TRIED * found.largest ? Math.max(lower, seen.within ?? 0) : lower
-    return sure > 0 ? [[s, { users, lower: sure, upper, base: seen.base }] as const] : []
+    const part: SignalCapacity = { users, lower: sure, ...(upper === undefined ? {} : { upper }), base: seen.base }
+    return sure > 0 ? [[s, part] as const] : []
   })
   return {
     schema: 'vornak-capacity/1',
@@ -196,7 +197,7 @@ export function capacityFrom(
     ...(found.why ? { why: found.why } : {}),
     users: found.users,
     lower: found.lower,
-    ...(Number.isFinite(found.upper) && found.outcome === 'measured' ? { upper: found.upper } : {}),
+    ...(found.upper !== undefined && found.outcome === 'measured' ? { upper: found.upper } : {}),
     ...(found.binds && found.outcome === 'measured' ? { binds: found.binds } : {}),
     signals: Object.fromEntries(claimed),
     // Interactive response time law: R = N ÷ X − Z (Denning & Buzen 1978).

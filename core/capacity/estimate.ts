@@ -43,7 +43,8 @@ export interface Estimate {
   /** Users one generator carries; of `atLeast`: the largest level that was within every limit. */
   users: number
   lower: number
-  upper: number
+  /** Left out: nobody knows how much more. */
+  upper?: number
   /** Also of one that only noise keeps from being known. */
   binds: Signal | undefined
   signals: Partial<Record<Signal, SeenSignal>>
@@ -129,13 +130,12 @@ export function estimate(given: readonly HeldLevel[]): Estimate {
       outcome: 'atLeast',
       users: within,
       lower: within,
-      upper: Number.POSITIVE_INFINITY,
       binds: undefined,
     }
   }
   const users = first.crossing!.users
   const lower = Math.min(...claimed.map(([, s]) => s.crossing!.lower))
-  const upper = Math.max(users, Math.min(...claimed.map(([, s]) => s.crossing!.upper)))
+  const upper = Math.max(users, Math.min(...claimed.map(([, s]) => s.crossing!.upper ?? Number.POSITIVE_INFINITY)))
   if (upper - lower > NOISE_SHARE * users) return nothing('noise')
   return { ...found, outcome: 'measured', users, lower, upper, binds }
 }
@@ -184,7 +184,7 @@ export const WHY_INCONCLUSIVE: Record<Inconclusive, { sentence: string, next: st
   },
   wrongAnswers: {
     sentence: 'Too many answers were wrong: it is not the journey that was measured.',
-    next: 'Try the journey, mend what fails, and calibrate again.',
+    next: 'Try the journey, fix what fails, and calibrate again.',
   },
   noise: {
     sentence: 'The signals scatter as much as they rise with the load.',

@@ -6,9 +6,9 @@ import type { LevelMean } from './steps-watched'
 
 export interface Crossing {
   users: number
-  /** 95 % interval. */
+  /** 95 % interval; without `upper` it may as well never be met. */
   lower: number
-  upper: number
+  upper?: number
 }
 
 export interface SignalFit {
@@ -98,6 +98,7 @@ export function fitSignal(levels: readonly LevelMean[], limit: number): SignalFi
   const likely = models.filter(m => m.score <= best.score + AS_GOOD)
   const points = levels.slice(best.from).map(({ users }) => ({ users, value: best.valueAt(users) }))
   const { crossing } = best
+  const upper = Math.max(...likely.map(m => m.crossing?.upper ?? Number.POSITIVE_INFINITY))
   if (!crossing) return { ...shared, shape: best.shape, points, crossing }
   return {
     ...shared,
@@ -106,7 +107,7 @@ export function fitSignal(levels: readonly LevelMean[], limit: number): SignalFi
     crossing: {
       users: crossing.users,
       lower: Math.min(...likely.flatMap(m => m.crossing?.lower ?? [])),
-      upper: Math.max(...likely.map(m => m.crossing?.upper ?? Number.POSITIVE_INFINITY)),
+      ...(Number.isFinite(upper) ? { upper } : {}),
     },
   }
 }

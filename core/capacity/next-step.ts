@@ -7,16 +7,22 @@ import { estimate, ownSignals, type Estimate, type HeldLevel, type SeenSignal } 
 import { SIGNAL_LIMITS, worstSignal } from './signals'
 import { median } from './steps-watched'
 
-export interface StepRules {
+/** How long levels are held. */
+export interface LevelPace {
+  /** Seconds of a level that count, and those of settling in before them. */
+  holdS: number
+  settleS: number
+  /** Of the confirming level, unless three passes take longer. */
+  confirmS: number
+}
+
+export const USUAL_PACE: LevelPace = { holdS: 8, settleS: 6, confirmS: 30 }
+
+export interface StepRules extends LevelPace {
   /** First level, users of one generator. */
   first: number
   /** No level goes beyond this. */
   most: number
-  /** Seconds of a level that count, and those of settling in before them. */
-  holdS: number
-  settleS: number
-  /** Of the confirming level: at least 30 s and three passes. */
-  confirmS: number
 }
 
 /** `warm`: held so that code is warm, and not counted. */
@@ -28,22 +34,21 @@ export interface CalibrationStep {
 }
 
 /** @param passMs expected length of a pass */
-export function rulesFor(first: number, most: number, passMs: number): StepRules {
+export function rulesFor(first: number, most: number, passMs: number, pace = USUAL_PACE): StepRules {
   return {
     first: Math.max(1, Math.min(first, most)),
     most,
-    holdS: 8,
-    settleS: 6,
-    confirmS: Math.max(30, Math.ceil((3 * passMs) / 1000)),
+    ...pace,
+    confirmS: Math.max(pace.confirmS, Math.ceil((3 * passMs) / 1000)),
   }
 }
 
 /**
- * Levels are held until their seconds are worth so many independent ones: of an autoregression, n seconds are worth
+ * Levels are held until their seconds are worth this many independent ones: of an autoregression, n seconds are worth
  * n·(1 − ρ) ÷ (1 + ρ) (Bartlett 1946).
  */
 const WORTH_S = 2
-/** They are held no more than so many times as long for it. */
+/** They are held no more than this many times as long for it. */
 const MOST_LONGER = 5
 const MOST_LONGER_CONFIRMED = 3
 /** Where a level is known this well, as a share of the limit, none is held longer. */
@@ -60,7 +65,7 @@ const NEAR_SHARE = 0.6
 /** Where the first near level lies, and the one beyond. */
 const BELOW = 0.88
 const ABOVE = 1.08
-/** Where it is in doubt whether there is one at all, levels go on by this share, to so many times where it would be. */
+/** Where it is in doubt whether there is one, levels go on by this share, to this many times where it would be. */
 const ABOVE_DOUBT = 1.15
 const FURTHEST = 1.6
 /** A crossing is known well enough when its interval is this small a share of it. */
@@ -119,10 +124,10 @@ export function nextStep(levels: readonly HeldLevel[], rules: StepRules): Calibr
   if (binding.beyond === undefined && largest < most && largest < crossing.users * 1.02)
     return step(crossing.users * ABOVE)
   // It may bend so that it never meets its limit: what is further up tells.
-  if (!Number.isFinite(crossing.upper) && largest < Math.min(most, FURTHEST * crossing.users))
+  if (crossing.upper === undefined && largest < Math.min(most, FURTHEST * crossing.users))
     return step(largest * ABOVE_DOUBT)
   const [within, beyond] = [binding.within ?? 0, binding.beyond ?? largest]
-  const known = crossing.upper - crossing.lower <= KNOWN_SHARE * crossing.users
+  const known = crossing.upper !== undefined && crossing.upper - crossing.lower <= KNOWN_SHARE * crossing.users
   const close = beyond - within <= Math.max(1, CLOSE_SHARE * crossing.users)
   if (!known && !close) {
     // Between the two, where the fit puts it; the middle where that would repeat an end.
@@ -179,7 +184,7 @@ function isHopeless({ why }: Estimate, levels: number): boolean {
  * the line that the others are on.
  */
 const WARM_TIMES = 10
-/** Users come over so many seconds of a warming level; with those after, it is as long as others are held. */
+/** Seconds over which users of a warming level come; with those after, it is as long as others are held. */
 const WARM_S = 4
 /**
  * The second of two warming levels brings the CPU to this share of its limit, with no more than so many times the users

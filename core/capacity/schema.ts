@@ -4,7 +4,7 @@ import { SIGNAL_ORDER } from './signals'
 
 const text = (maxLength: number) => ({ type: 'string', minLength: 1, maxLength })
 const amount = { type: 'number', minimum: 0 }
-const signal = object({ users: amount, lower: amount, upper: amount, base: { type: 'number' } })
+const signal = object({ users: amount, lower: amount, base: { type: 'number' } }, { upper: amount })
 
 export const CAPACITY_SCHEMA = {
   $schema: 'https://json-schema.org/draft/2020-12/schema',

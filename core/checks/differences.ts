@@ -10,6 +10,7 @@ export interface Change {
 }
 
 /** In the order of the sheet. @param journeys their names, where they are known */
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames = []): Change[] {
   const changes: Change[] = []
   const note = (what: string, a: unknown, b: unknown) => {

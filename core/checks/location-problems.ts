@@ -4,14 +4,16 @@
  */
 import { ownOf } from '../values/own'
 import type { LocationSizing, SizingRemedy } from '../fleet/sizing'
+import { resolveShares } from '../plan/shares'
 import type { Location, Plan } from '../plan/document'
 import type { RegionOffer } from '../offers/machine-type'
-import { inTheWay, type Mend, type Problem } from './problem'
+import { inTheWay, type Fix, type Problem } from './problem'
 
 /**
  * @param sizing what the location takes; none: it could not be sized @param offers a provider's regions; none: the
  * provider did not answer
  */
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 export function locationProblems(
   plan: Plan,
   code: string,
@@ -40,7 +42,7 @@ export function locationProblems(
       ),
     ]
   const type = offer.types.find(t => t.name === location.machineType)
-  if (location.choose === 'cheapest') return sizing ? cheapestProblems(location, offer, sizing) : []
+  if (location.choose === 'cheapest') return sizing ? cheapestProblems(plan, location, offer, sizing) : []
   if (!type || !sizing)
     return [
       inTheWay(
@@ -55,7 +57,7 @@ export function locationProblems(
   // What is kept warm is taken before anything new.
   const free = offer.quota.most - offer.quota.used + (ownOf(offer.waiting, type.name) ?? 0)
   const found: Problem[] = [...attachedProblems(location, offer)]
-  if (needed === 0) return [nobodyAt(code)]
+  if (needed === 0) return [nobodyAt(plan, code)]
   if (location.interruptible && type.interruptiblePerHour === undefined)
     found.push(
       inTheWay(
@@ -113,7 +115,7 @@ export function locationProblems(
       location.machines === 0
         ? inTheWay('no-machine', `${code} has users and no machine.`, `Take ${needed}.`, {
             location: code,
-            mend: { kind: 'setMachines', location: code, machines: 'auto' },
+            fix: { kind: 'setMachines', location: code, machines: 'auto' },
             price: `€${(needed * type.pricePerHour).toFixed(2)}/h`,
           })
         : {
@@ -122,7 +124,7 @@ export function locationProblems(
             sentence: `${code} has ${location.machines} × ${type.name}, ${needed} would be needed.`,
             remedy: 'Generators may become the bottleneck.',
             location: code,
-            mend: { kind: 'setMachines', location: code, machines: 'auto' },
+            fix: { kind: 'setMachines', location: code, machines: 'auto' },
             price: `+€${((needed - location.machines) * type.pricePerHour).toFixed(2)}/h`,
           },
     )
@@ -130,21 +132,37 @@ export function locationProblems(
   return found
 }
 
-function nobodyAt(code: string): Problem {
-  return {
+/** Somebody is to come there, or the location is not needed: both are offered, the fuller place first to give. */
+function nobodyAt(plan: Plan, code: string): Problem {
+  const shares = plan.groups.map(g => resolveShares(plan, g.letter).bp)
+  const held = plan.locations.map((l, i) => ({ code: l.code, bp: shares.reduce((sum, bp) => sum + bp[i]!, 0) }))
+  const [fullest] = held.filter(l => l.bp > 0).sort((a, b) => b.bp - a.bp)
+  const about = {
     code: 'nobody-here',
-    weight: 'toKnow',
+    weight: 'toKnow' as const,
     sentence: `Nobody is placed at ${code}: no machine is taken there.`,
     remedy: 'Give a group a share there, or take the location away.',
     location: code,
-    mend: { kind: 'removeLocation', location: code },
   }
+  const remove: Fix = { kind: 'removeLocation', location: code }
+  return fullest
+    ? {
+        ...about,
+        fix: { kind: 'spreadEvenly' },
+        others: [{ kind: 'takeFrom', from: fullest.code, to: code }, remove],
+      }
+    : { ...about, fix: remove }
 }
 
-function cheapestProblems(location: Location, offer: RegionOffer, sizing: LocationSizing): Problem[] {
+function cheapestProblems(
+  plan: Plan,
+  location: Location,
+  offer: RegionOffer,
+  sizing: LocationSizing,
+): Problem[] {
   const { code } = location
   const found = attachedProblems(location, offer)
-  if (sizing.users === 0) return [nobodyAt(code)]
+  if (sizing.users === 0) return [nobodyAt(plan, code)]
   if (sizing.machines.some(m => m.interruptible))
     found.push({
       code: 'interruptible',
@@ -155,7 +173,7 @@ function cheapestProblems(location: Location, offer: RegionOffer, sizing: Locati
     })
   if (!sizing.unfit) return found
   const [first] = sizing.remedies
-  const mend = sizing.remedies.map(mendOf).find(m => m !== undefined)
+  const fix = sizing.remedies.map(fixOf).find(m => m !== undefined)
   return [
     ...found,
     inTheWay(
@@ -164,12 +182,12 @@ function cheapestProblems(location: Location, offer: RegionOffer, sizing: Locati
       first
         ? `Any one of these would do. ${sizing.remedies.map(r => r.sentence).join(' ')}`
         : 'Place its users elsewhere.',
-      { location: code, ...(mend ? { mend } : {}) },
+      { location: code, ...(fix ? { fix } : {}) },
     ),
   ]
 }
 
-function mendOf({ change }: SizingRemedy): Mend | undefined {
+function fixOf({ change }: SizingRemedy): Fix | undefined {
   return change && { kind: 'setSizing', ...change }
 }
 

@@ -1,4 +1,4 @@
-/** A problem of a plan: what is wrong, how much it matters, what mends it. */
+/** A problem of a plan: what is wrong, how much it matters, what fixes it. */
 
 /** How much a problem matters. */
 export type Weight = 'inTheWay' | 'costsSoundness' | 'toKnow'
@@ -13,14 +13,16 @@ export interface Problem {
   /** Group letter and location code of the cell it is about, where there is one. */
   group?: string
   location?: string
-  /** A change that mends it, for a button. */
-  mend?: Mend
-  /** What the mend costs, in words: money, users or time. */
+  /** A change that fixes it, for a button. */
+  fix?: Fix
+  /** Other changes that would do as well. */
+  others?: Fix[]
+  /** What the fix costs, in words: money, users or time. */
   price?: string
 }
 
-/** A change of the plan that mends a problem. */
-export type Mend =
+/** A change of the plan that fixes a problem. */
+export type Fix =
   | { kind: 'giveShare', group: string, location: string, bp: number }
   | { kind: 'setMachines', location: string, machines: number | 'auto' }
   | { kind: 'rehearse' }
@@ -29,6 +31,10 @@ export type Mend =
   | { kind: 'clearNetwork', group: string, location: string }
   | { kind: 'dropPasses', group: string }
   | { kind: 'removeLocation', location: string }
+  /** Gives every group's users to all locations in equal shares. */
+  | { kind: 'spreadEvenly' }
+  /** Half of what each group has at one location goes to another. */
+  | { kind: 'takeFrom', from: string, to: string }
   | { kind: 'approve' }
   | { kind: 'openJourney', journey: string }
   | { kind: 'setSizing', spares?: number, headroom?: number, interruptibleShare?: number, allThrough?: boolean }

@@ -5,7 +5,8 @@
 import { ownOf } from '../values/own'
 import { requestsOf, STAGES, stepsOf, type Journey } from '../journey/journey'
 import { judgeableNames, problemsOfJourney } from '../journey/problems'
-import { addressOf, hostOf, targetValues, withinWindow, type Target } from '../journey/target'
+import { approvalFaults } from '../journey/approval'
+import { addressOf, hostOf, targetValues, type Target } from '../journey/target'
 import { namesIn } from '../values/template'
 import { BY_USERS, LEVEL_UNITS } from '../load/drive'
 import { fastestStartRate, holdsOf, peakOf } from '../load/profile'
@@ -86,7 +87,7 @@ export function problemsOf(plan: Plan, around: PlanSurroundings): Problem[] {
             weight: 'costsSoundness' as const,
             sentence: 'The rehearsal is switched off.',
             remedy: 'The run can be qualified at best.',
-            mend: { kind: 'rehearse' as const },
+            fix: { kind: 'rehearse' as const },
             price: 'about 20 s',
           },
         ]),
@@ -147,7 +148,7 @@ function peakProblems(sizing: readonly LocationSizing[]): Problem[] {
       weight: 'toKnow',
       sentence: `${late.map(s => s.code).join(', ')}: ${count} ${count === 1 ? 'machine is' : 'machines are'} ordered while the run loads, for its peak only.`,
       remedy: 'Cheaper; should one not come, its users go to others as far as those have room.',
-      mend: { kind: 'setSizing', allThrough: true },
+      fix: { kind: 'setSizing', allThrough: true },
       price: `+€${more.toFixed(more < 0.1 ? 3 : 2)}`,
     },
   ]
@@ -181,73 +182,18 @@ function calibration(
   if (types.length === 0 || journeys.length === 0) return {}
   const { minutes, cost } = forecastBatch(types, journeys.length)
   return {
-    mend: { kind: 'calibrate', journeys, provider: first.provider, types: types.map(t => t.name), networks: [DIRECT] },
+    fix: { kind: 'calibrate', journeys, provider: first.provider, types: types.map(t => t.name), networks: [DIRECT] },
     price: `${again ? 'again, ' : ''}about ${minutes} min · €${cost.toFixed(2)}`,
   }
 }
 
 function targetProblems(plan: Plan, { target, journeys, now, lengthMs }: PlanSurroundings, peak: number): Problem[] {
   if (!target) return [inTheWay('unknown-target', 'The plan’s target does not exist.', 'Choose a target.')]
-  const { approval } = target
-  if (!approval)
-    return [
-      inTheWay(
-        'not-approved',
-        `${target.name} is not approved: its owner has not agreed to any load.`,
-        'Record the owner’s approval with hosts, most users and until when.',
-        { mend: { kind: 'approve' } },
-      ),
-    ]
-  const found: Problem[] = []
-  if (approval.until < now)
-    found.push(
-      inTheWay(
-        'approval-over',
-        `The approval of ${target.name} ended at ${approval.until}.`,
-        `Ask ${approval.contact} to extend it.`,
-        { mend: { kind: 'approve' } },
-      ),
-    )
-  if (peak > approval.mostUsers)
-    found.push(
-      inTheWay(
-        'over-approval',
-        `${peak} users at peak; the owner of ${target.name} agreed to at most ${approval.mostUsers}.`,
-        `Lower the load, or ask ${approval.contact}.`,
-        { mend: { kind: 'approve' } },
-      ),
-    )
   const used = journeys.filter(j => plan.groups.some(g => g.journeyId === j.id))
-  const ends = new Date(Date.parse(now) + lengthMs).toISOString()
-  if (approval.until >= now && approval.until < ends)
-    found.push(
-      inTheWay(
-        'approval-ends',
-        `The approval of ${target.name} ends at ${approval.until}, before the load would.`,
-        `Ask ${approval.contact} to extend it, or shorten the load.`,
-        { mend: { kind: 'approve' } },
-      ),
-    )
-  const { window } = approval
-  if (window && !(withinWindow(window, Date.parse(now)) && withinWindow(window, Date.parse(ends))))
-    found.push(
-      inTheWay(
-        'outside-window',
-        `The owner of ${target.name} agreed to load from ${window.from} to ${window.to} (${window.zone}) only.`,
-        `Start within these hours, early enough to end in them, or ask ${approval.contact}.`,
-        { mend: { kind: 'approve' } },
-      ),
-    )
-  const foreign = new Set(used.flatMap(j => hostsOf(j, target)).filter(h => !approval.hosts.includes(h)))
-  for (const host of foreign)
-    found.push(
-      inTheWay(
-        'host-not-approved',
-        `${host} is not among the approved hosts of ${target.name}.`,
-        'Have the owner approve the host, or take the step out.',
-        { mend: { kind: 'approve' } },
-      ),
-    )
+  const fromMs = Date.parse(now)
+  const load = { users: peak, hosts: hostsUsed(used, target) }
+  const found = approvalFaults(target, { fromMs, toMs: fromMs + lengthMs }, load).map(({ code, sentence, remedy }) =>
+    inTheWay(code, sentence, remedy, { fix: { kind: 'approve' } }))
   if (target.environment === 'production')
     found.push({
       code: 'production',
@@ -259,6 +205,11 @@ function targetProblems(plan: Plan, { target, journeys, now, lengthMs }: PlanSur
 }
 
 /** Hosts a journey's addresses name outright; what a template puts together is held to the approval at the socket. */
+/** Hosts that journeys send to, `host:port`, as far as their addresses can be told beforehand. */
+export function hostsUsed(journeys: readonly Journey[], target: Target): string[] {
+  return [...new Set(journeys.flatMap(j => hostsOf(j, target)))]
+}
+
 function hostsOf(journey: Journey, target: Target): string[] {
   if (journey.kind !== 'http') return []
   const values = targetValues(target)
@@ -279,6 +230,7 @@ function hostsOf(journey: Journey, target: Target): string[] {
     })
 }
 
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: PlanSurroundings): Problem[] {
   const group = plan.groups.find(g => g.letter === letter)!
   const found: Problem[] = []
@@ -300,7 +252,7 @@ function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: 
           'journey',
           `${group.name}: ${journey.name}, at ${worst[0]!.at}: ${worst[0]!.sentence}${worst.length > 1 ? ` And ${worst.length - 1} more.` : ''}`,
           worst[0]!.remedy,
-          { group: letter, mend: { kind: 'openJourney', journey: journey.id } },
+          { group: letter, fix: { kind: 'openJourney', journey: journey.id } },
         ),
       )
     for (const p of faults.filter(f => f.weight === 'toKnow'))
@@ -349,7 +301,7 @@ function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: 
         ...(first && (gap > 0 || resolveAt(plan, letter, first.code) + gap >= 0)
           ? {
               location: first.code,
-              mend: { kind: 'giveShare', group: letter, location: first.code, bp: gap },
+              fix: { kind: 'giveShare', group: letter, location: first.code, bp: gap },
               price: `${homeless} ${kind === 'users' ? 'users' : LEVEL_UNITS[kind]} ${gap > 0 ? 'more' : 'fewer'} there`,
             }
           : {}),
@@ -363,7 +315,7 @@ function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: 
       sentence: `${group.name} start at once: ${largestJump(group)} users in one moment.`,
       remedy: 'Give the group a ramp, unless this is meant.',
       group: letter,
-      mend: { kind: 'ramp', group: letter, overMs: RAMP_MS },
+      fix: { kind: 'ramp', group: letter, overMs: RAMP_MS },
       price: `${RAMP_MS / 1000} s longer`,
     })
   }
@@ -382,6 +334,7 @@ function largestJump({ profile }: Group): number {
 }
 
 /** What a drive asks of its group. */
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 function driveProblems(plan: Plan, group: Group, { journeys }: PlanSurroundings): Problem[] {
   const drive = group.drive ?? BY_USERS
   const about = { group: group.letter }
@@ -411,7 +364,7 @@ function driveProblems(plan: Plan, group: Group, { journeys }: PlanSurroundings)
         'passes-drive',
         `${group.name}: passes per user end users, and ${drive.kind === 'arrivals' ? 'every arrival makes one pass anyway' : 'a held rate calls them back'}.`,
         'Take the number of passes away.',
-        { ...about, mend: { kind: 'dropPasses', group: group.letter } },
+        { ...about, fix: { kind: 'dropPasses', group: group.letter } },
       ),
     )
   if (drive.kind === 'requests') {
@@ -462,7 +415,7 @@ function networkProblems(plan: Plan, group: Group, { networks, journeys }: PlanS
         inTheWay(
           'network-total',
           `${group.name} at ${code}: its networks add up to ${percent(total)}.`,
-          'A mix is at most 100 %; whoever is left over has nothing added.',
+          'A mix is at most 100 %; users left over have nothing added.',
           about,
         ),
       )
@@ -473,7 +426,7 @@ function networkProblems(plan: Plan, group: Group, { networks, journeys }: PlanS
           'unknown-network',
           `${group.name} at ${code}: there is no network profile “${id}”.`,
           `Choose one of ${networks.map(n => n.id).join(', ')}.`,
-          { ...about, mend: { kind: 'clearNetwork', group: group.letter, location: code } },
+          { ...about, fix: { kind: 'clearNetwork', group: group.letter, location: code } },
         ),
       )
     }
@@ -488,7 +441,7 @@ function networkProblems(plan: Plan, group: Group, { networks, journeys }: PlanS
           'network-command',
           `${group.name} at ${code}: a command opens its own connections; nothing can be added to them here.`,
           'Take the network away, or shape the machine itself.',
-          { ...about, mend: { kind: 'clearNetwork', group: group.letter, location: code } },
+          { ...about, fix: { kind: 'clearNetwork', group: group.letter, location: code } },
         ),
       )
     }
@@ -496,6 +449,7 @@ function networkProblems(plan: Plan, group: Group, { networks, journeys }: PlanS
   return found
 }
 
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 function objectiveProblems(plan: Plan, { journeys }: PlanSurroundings): Problem[] {
   const shaped = networksUsed(plan)
   const shaping: Problem[] =

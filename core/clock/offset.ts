@@ -14,8 +14,8 @@ export interface OffsetSample {
 }
 
 /**
- * θ = ½[(T2−T1)+(T3−T4)], δ = (T4−T1)−(T3−T2); all arguments in ms on the clock of whoever took them. A negative delay
- * is no reading: one of the stamps is wrong.
+ * θ = ½[(T2−T1)+(T3−T4)], δ = (T4−T1)−(T3−T2); all arguments in ms, each on the clock of the side that took it. A
+ * negative delay is no reading: one of the stamps is wrong.
  */
 export function offsetOf(t1: number, t2: number, t3: number, t4: number): OffsetSample {
   const delayMs = t4 - t1 - (t3 - t2)

@@ -43,7 +43,7 @@ export interface SizingWishes {
 /** Differences below this are none: costs are sums of binary fractions. */
 const SAME = 1e-9
 /**
- * Dozens of machines of a dozen kinds go together in more ways than can be tried while one types. After so many
+ * Dozens of machines of a dozen kinds go together in more ways than can be tried while one types. After a number of
  * branches the search ends with the best it has found, and says how far above what fractions of machines would cost
  * that is.
  */
@@ -113,6 +113,7 @@ export function searchCheapest(options: readonly Option[], wishes: SizingWishes)
  * @param among options that may be used @param need what must be carried at least @param must option of which there is
  * at least one
  */
+// eslint-disable-next-line max-lines-per-function -- one calculation or case after the other, with what they share
 function searchWith(
   options: readonly Option[],
   wishes: SizingWishes,
@@ -138,7 +139,7 @@ function searchWith(
   for (const i of [...order].reverse()) mostFrom.unshift(mostFrom[0]! + options[i]!.most * options[i]!.carries)
   // What is left to be counted at each depth, the cheapest first.
   const leftAt = order.map((_, depth) => byPrice.filter(i => order.indexOf(i) >= depth))
-  // Whoever can spare any machine that is not limited, though the largest are lost, has one too many.
+  // A fleet that can spare any machine that is not limited, though the largest are lost, has one too many.
   const enoughAfterLoss = 1 + (must === undefined ? wishes.spares * largest : wishes.spares * options[must]!.carries)
   const counts = options.map(() => 0)
 

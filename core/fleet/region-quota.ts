@@ -1,7 +1,7 @@
 /**
  * Locations of one region share its quota. What is pinned by hand has its machines. For the others it is asked what
- * they cost at least with no more than so many machines, for every number that makes a difference; of those the ones
- * are taken that fit together and cost least.
+ * they cost at least with no more than a number of machines, for every number that makes a difference; of those
+ * the ones are taken that fit together and cost least.
  */
 import { ownOf } from '../values/own'
 import { costIn, NOBODY, takenBy, takenTogether, type LocationOptions, type Taken } from './place'
@@ -37,7 +37,7 @@ export class RegionQuota {
     return takenTogether([this.taken, ...this.shares.slice(1)])
   }
 
-  /** The next location takes so many. More than there are at all leave the others as they were. */
+  /** What the next location takes. More than there are at all leaves the others as they were. */
   take(taken: Taken): void {
     if (taken.machines <= this.free) this.taken = takenTogether([this.taken, taken])
     this.shares.shift()

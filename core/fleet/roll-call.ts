@@ -102,6 +102,7 @@ const FEW_PORTS = 8192
 const LITTLE_DISK_BYTES = 256 * 1024 * 1024
 
 /** @param program release the controller would start */
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 export function judgeRollCall(machines: readonly CalledMachine[], program: string): RollCallFinding[] {
   const found: RollCallFinding[] = []
   const tell = (

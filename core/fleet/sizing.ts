@@ -83,8 +83,8 @@ export interface LocationSizing {
   carries: number
   /** The most loaded first. */
   loads: SignalLoad[]
-  /** Load of the fullest signal once the spares are lost. */
-  withSparesLost: number
+  /** Load of the fullest signal once the spares are lost; left out: nothing would be left to carry it. */
+  withSparesLost?: number
   basis: Basis
   /** Ids of the capacities it rests on. */
   basedOn: string[]
@@ -210,14 +210,18 @@ function together(
   const loads = [...all.loads, ...late.loads.map(l => ({ ...l, peak: true as const }))].sort(
     (a, b) => b.share - a.share,
   )
-  const withSparesLost = Math.max(all.withSparesLost, late.withSparesLost)
+  const withSparesLost =
+    all.withSparesLost === undefined || late.withSparesLost === undefined
+      ? undefined
+      : Math.max(all.withSparesLost, late.withSparesLost)
+  const { withSparesLost: _, ...whole } = all
   return {
-    ...all,
+    ...whole,
     users: place.users,
     needed: all.needed + late.needed,
     carries: Math.floor(place.users / loads[0]!.share + 1e-6),
     loads,
-    withSparesLost,
+    ...(withSparesLost === undefined ? {} : { withSparesLost }),
     machines: [...all.machines, ...late.machines.map(m => ({ ...m, shift }))],
     basis: worstBasis([all.basis, late.basis]),
     basedOn: [...new Set([...all.basedOn, ...late.basedOn])],
@@ -250,7 +254,7 @@ function answer(place: LocationOptions, { candidates, counts }: Taking, needed: 
     needed,
     carries: Math.floor(carried * users + 1e-6),
     loads: sorted,
-    withSparesLost: carried > lost ? 1 / (carried - lost) : Number.POSITIVE_INFINITY,
+    ...(carried > lost ? { withSparesLost: 1 / (carried - lost) } : {}),
     machines: chosen.map(({ c, n }) => ({
       type: c.type,
       interruptible: c.price.interruptible,
@@ -310,6 +314,7 @@ function whyNot(
 }
 
 /** The smallest single change of each kind. */
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 function remedies(place: LocationOptions, candidates: readonly Candidate[]): SizingRemedy[] {
   const { wishes, offer } = place
   const found: SizingRemedy[] = []
@@ -381,8 +386,9 @@ function remedies(place: LocationOptions, candidates: readonly Candidate[]): Siz
   return found
 }
 
-function sayBinds(fullest: SignalLoad, withSparesLost: number, spares: number): string {
-  const lost = spares > 0 ? `, ${percent(withSparesLost)} once ${spares} ${spares === 1 ? 'is' : 'are'} lost` : ''
+function sayBinds(fullest: SignalLoad, withSparesLost: number | undefined, spares: number): string {
+  const then = withSparesLost === undefined ? 'with nothing left' : percent(withSparesLost)
+  const lost = spares > 0 ? `, ${then} once ${spares} ${spares === 1 ? 'is' : 'are'} lost` : ''
   return `${saySignalLoad(fullest).replace(/^./, c => c.toUpperCase())} is the fullest: ${percent(fullest.share)} of what ${fullest.peak ? 'the machines of the peak' : 'its machines'} may bear${lost}.`
 }
 

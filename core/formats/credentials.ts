@@ -1,6 +1,6 @@
 /**
- * Keys and passwords in a capture: whoever recorded it was signed in. They belong to the target's secrets, not into a
- * journey that others read.
+ * Keys and passwords in a capture: the person who recorded it was signed in. They belong to the target's secrets, not
+ * into a journey that others read.
  */
 import { fieldsOf, freeName } from './dynamic-values'
 import type { HarEntry } from './har'

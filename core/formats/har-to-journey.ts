@@ -119,7 +119,7 @@ export function reviewHar(capture: RecordedVisit, choices: HarChoices): HarRevie
     statics: entries.filter(isStatic).length,
     headers: headersOf(capture),
     left: capture.left,
-    credentials: credentials.map(({ value: _, ...c }) => c),
+    credentials: credentials.map(({ name, sentAs, requests }) => ({ name, sentAs, requests })),
     changes: remarks.slice(capture.left.length),
     values: values.map(v => ({
       ...v,
@@ -189,6 +189,7 @@ export interface HarJourney {
   secrets: Record<string, string>
 }
 
+// eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 export function harToJourney(capture: RecordedVisit, choices: HarChoices): HarJourney {
   const kept = new Set(choices.hosts)
   const strip = new Set(choices.strip.map(n => n.toLowerCase()))

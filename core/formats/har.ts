@@ -65,6 +65,7 @@ const TEXTUAL = /json|text|xml|html|javascript|urlencoded/i
  * name
  * @throws HarError in words that say what to do
  */
+// eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 export function readHar(
   text: string,
   attached: (name: string) => Uint8Array | undefined = () => undefined,

@@ -16,7 +16,7 @@ export class OpenApiError extends Error {
   }
 }
 
-export interface Operation {
+export interface DescribedOperation {
   id: string
   method: Method
   path: string
@@ -32,7 +32,7 @@ export interface OpenApiReview {
   version: string
   servers: string[]
   asksForServer: boolean
-  operations: Operation[]
+  operations: DescribedOperation[]
   remarks: string[]
 }
 
@@ -105,6 +105,7 @@ export function reviewOpenApi(api: Dict): OpenApiReview {
  * @param ids of the operations chosen, in the order they shall be walked @returns `baseUrl`: as the document has it,
  * which may be relative
  */
+// eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 export function openApiToJourney(
   api: Dict,
   ids: readonly string[],

@@ -224,7 +224,7 @@ export function meanThinkMs(think: ThinkTime): number {
   }
 }
 
-/** The same pause, so many times as long. */
+/** The same pause, times a factor. */
 export function scaleThink(think: ThinkTime, scale: number): ThinkTime {
   switch (think.kind) {
     case 'none':

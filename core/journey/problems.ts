@@ -90,6 +90,7 @@ function httpProblems(journey: HttpJourney, around: JourneySurroundings): Journe
   return found
 }
 
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 function partProblems(part: RequestPart, at: string, names: ValueNames, around: JourneySurroundings): JourneyProblem[] {
   const found: JourneyProblem[] = []
   const tried = (place: string, act: () => unknown, remedy: string) => {

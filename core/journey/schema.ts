@@ -150,6 +150,8 @@ export const JOURNEY_SCHEMA = {
 }
 
 const host = { type: 'string', pattern: '^(\\[[0-9a-fA-F:.]+\\]|[A-Za-z0-9._-]+):[0-9]{1,5}$' }
+/** An address, or a network in CIDR notation (RFC 4632, RFC 4291): read as one where it is used. */
+const range = { type: 'string', pattern: '^[0-9A-Fa-f:.]+(/[0-9]{1,3})?$' }
 const clock = { type: 'string', pattern: '^([01][0-9]|2[0-3]):[0-5][0-9]$' }
 
 export const APPROVAL_SCHEMA = object(
@@ -159,7 +161,7 @@ export const APPROVAL_SCHEMA = object(
     until: { type: 'string', format: 'date-time' },
     contact: text(200),
   },
-  { window: object({ from: clock, to: clock, zone: text(60) }) },
+  { window: object({ from: clock, to: clock, zone: text(60) }), addressRanges: list(range, 50) },
 )
 
 /** Names templates can write after `target.`. */

@@ -4,6 +4,8 @@
 export interface Approval {
   /** `host:port` pairs that may be sent to; nothing else is, not even after a redirect. */
   hosts: string[]
+  /** Private addresses that names of these hosts may stand for: ranges (`10.1.0.0/16`) or single ones. */
+  addressRanges?: string[]
   /** Most users at once. */
   mostUsers: number
   /** Moment it ends, ISO 8601. */
@@ -11,6 +13,17 @@ export interface Approval {
   /** Hours of the day in which load is agreed, `HH:MM` in an IANA time zone; without them, at all hours. */
   window?: { from: string, to: string, zone: string }
   contact: string
+}
+
+/** What an approval usually says at first: the target's own host, a hundred users, a week. @param now ms since 1970 */
+export function proposedApproval({ baseUrl }: { baseUrl: string }, now: number): Approval {
+  const url = URL.canParse(baseUrl) ? new URL(baseUrl) : undefined
+  return {
+    hosts: url ? [`${url.hostname}:${url.port || (url.protocol === 'https:' ? '443' : '80')}`] : [],
+    mostUsers: 100,
+    until: new Date(now + 7 * 86_400_000).toISOString(),
+    contact: '',
+  }
 }
 
 export type Environment = 'test' | 'staging' | 'production'

@@ -8,7 +8,7 @@ export type Drive =
     kind: 'arrivals'
     /** Evenly spaced, or as a Poisson process: exponential gaps (Kleinrock 1975). */
     spacing: 'even' | 'poisson'
-    /** Most passes under way on one generator; whoever comes then is not started, and counted. */
+    /** Most passes under way on one generator; a pass that is due then is not started, and counted. */
     mostInFlight: number
   }
   /** The level is requests per second; users are called and sent away to hold it. */

@@ -16,7 +16,7 @@
 const ENOUGH_REQUESTS = 100
 const LEAST_S = 5
 const MOST_S = 60
-/** What was expected beforehand weighs as so many requests. */
+/** What was expected beforehand weighs as this many requests. */
 const EXPECTED_WEIGHS = 10
 /** At the ceiling this long and still short by this share: the rate cannot be reached. */
 const GIVE_UP_S = 15

@@ -31,7 +31,7 @@ export function readDuration(text: string): number | undefined {
   if (rest === '') return undefined
   let sum = 0
   while (rest !== '') {
-    const part = /^(\d+(?:[.,]\d+)?)\s*(h|min|ms|m|s)\b\s*/i.exec(rest)
+    const part = /^(\d+(?:[.,]\d+)?)\s*(h|min|ms|m|s)(?![a-z])\s*/i.exec(rest)
     if (!part) return undefined
     sum += Number(part[1]!.replace(',', '.')) * UNIT_MS[part[2]!.toLowerCase()]!
     rest = rest.slice(part[0].length)
@@ -128,6 +128,7 @@ const SOAK = new RegExp(
 )
 const SECONDS_OF: Record<string, number> = { minute: 60, min: 60, second: 1, s: 1, hour: 3600, h: 3600 }
 
+// eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 function readPart(whole: string, profile: LoadProfile, rate: boolean): void {
   const { segments } = profile
   if (whole === '') throw new PartError('Nothing between two commas: remove one, or write a part')

@@ -52,7 +52,7 @@ export function cornersOf(profile: LoadProfile): Corner[] {
   return corners
 }
 
-/** Moment at which the last segment ends, ms. Whoever is still there then leaves. */
+/** Moment at which the last segment ends, ms. Users still there then leave. */
 export function lengthMs(profile: LoadProfile): number {
   return profile.segments.reduce((sum, s) => sum + s.overMs, profile.startDelayMs)
 }

@@ -53,7 +53,7 @@ export interface SecondFigures {
   health?: [number: number, ...signals: number[]][]
 }
 
-/** Whoever is no further behind the newest second than this is only on its way, s. */
+/** A generator no further behind the newest second than this is only on its way, s. */
 export const ON_ITS_WAY_S = 5
 
 /**

@@ -23,7 +23,7 @@ export function connectMs(profile: NetworkProfile, realRttMs: number, secure: bo
   return feltRttMs(profile, realRttMs) * (secure ? 2 : 1) + waiting
 }
 
-/** Rounds of slow start it takes to send so many bytes when nothing else limits: 10, 20, 40 … segments. */
+/** Rounds of slow start it takes to send these bytes when nothing else limits: 10, 20, 40 … segments. */
 export function slowStartRounds(bytes: number): number {
   const segments = Math.ceil(bytes / SEGMENT_BYTES)
   return segments === 0 ? 0 : Math.ceil(Math.log2(segments / INITIAL_WINDOW + 1) - 1e-9)
@@ -106,7 +106,7 @@ interface Rounds {
   timeoutMs: number
 }
 
-/** Expected time to send so many segments, by recursion over window, threshold and what is left. */
+/** Expected time to send these segments, by recursion over window, threshold and what is left. */
 function roundsMs(segments: number, { rttMs, loss, segmentMs, timeoutMs }: Rounds): number {
   const known = new Map<number, number>()
   const NO_THRESHOLD = 0

@@ -52,14 +52,14 @@ export interface PipeOptions {
 }
 
 /** A segment under way. */
-interface Segment {
+interface TcpSegment {
   bytes: number
   arrivesAt: number
 }
 
 /** A lost segment nobody has noticed yet. */
 interface Lost {
-  segment: Segment
+  segment: TcpSegment
   sentAt: number
   followers: number
   timeoutAt: number
@@ -67,7 +67,7 @@ interface Lost {
 
 export class Pipe {
   /** In the order sent: the head holds up all behind it. */
-  private readonly underway: Segment[] = []
+  private readonly underway: TcpSegment[] = []
   private head = 0
   private queued = 0
   /** When acknowledgements come back, in order. */
@@ -124,7 +124,7 @@ export class Pipe {
         at = Math.max(at, this.nextEventAt())
         this.settleUntil(at)
       }
-      const segment: Segment = { bytes: Math.min(left, SEGMENT_BYTES), arrivesAt: 0 }
+      const segment: TcpSegment = { bytes: Math.min(left, SEGMENT_BYTES), arrivesAt: 0 }
       const leftAt = options.lane.book(at, segment.bytes)
       segment.arrivesAt = leftAt + this.oneWayMs
       this.underway.push(segment)
@@ -235,7 +235,7 @@ export class Pipe {
   }
 
   /** Sends a segment once more; that may be lost too, and then only the time-out notices. */
-  private sendAgain(segment: Segment, at: number): void {
+  private sendAgain(segment: TcpSegment, at: number): void {
     const { loss, random } = this.options
     let sentAt = at
     for (let backoff = 1; random() < loss; backoff = Math.min(backoff * 2, MOST_BACKOFF)) {

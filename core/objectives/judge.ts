@@ -58,6 +58,7 @@ export interface JudgedRun {
 
 const AS_PLANNED: LoadThere = { asked: true, shortfalls: [], users: undefined }
 
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 export function judge({
   objectives,
   levels,
@@ -82,13 +83,13 @@ export function judge({
   }
   const say = (of: Judgement) => sayMeasured(of, journeys)
   const where = settled ? '' : ', over the whole load'
-  const broken = judgements.filter(j => !j.held)
   const there = (level: JudgedLevel) => usersThere(level, loadIn(level))
   const heldLevels = levels.filter(l => judgements.every(j => j.level !== l || j.held))
-  const lowestBroken = Math.min(...broken.map(j => j.level.users))
+  const first = firstBroken(judgements)
+  const lowestBroken = first?.level.users ?? Number.POSITIVE_INFINITY
   const heldUpTo = Math.max(0, ...heldLevels.filter(l => l.users < lowestBroken).map(there)) || undefined
   const shorts = judgements.filter(j => (j.short?.length ?? 0) > 0)
-  if (broken.length === 0) {
+  if (!first) {
     const most = Math.max(...judgements.map(j => j.level.users))
     const atMost = judgements.filter(j => j.level.users === most).sort((a, b) => tightness(b) - tightness(a))
     const shortAtMost = atMost.find(j => shorts.includes(j))
@@ -113,7 +114,6 @@ export function judge({
       ...held,
     }
   }
-  const first = broken.filter(j => j.level.users === lowestBroken).sort((a, b) => tightness(b) - tightness(a))[0]!
   const rest = heldUpTo ? ` Held up to ${heldUpTo} users.` : ''
   const at = (first.short?.length ?? 0) > 0 ? sayLoad(first) : `at ${lowestBroken} users`
   return {
@@ -123,6 +123,13 @@ export function judge({
     ...(heldUpTo ? { heldUpTo } : {}),
     settled,
   }
+}
+
+/** What was broken at the fewest users, and there the furthest: what an answer names. */
+export function firstBroken(judgements: readonly Judgement[]): Judgement | undefined {
+  return judgements
+    .filter(j => !j.held)
+    .sort((a, b) => a.level.users - b.level.users || tightness(b) - tightness(a))[0]
 }
 
 function after(stopped: string | undefined, sentence: string): string {

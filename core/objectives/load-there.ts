@@ -24,7 +24,7 @@ export interface Shortfall {
   /** Of users: in how many seconds of how many. */
   shortS?: number
   ofS?: number
-  /** Of users: so many of them may have been there, on generators that were not heard. Left out: nobody. */
+  /** Of users: how many more may have been there, on generators that were not heard. Left out: none. */
   unknown?: number
 }
 
@@ -41,7 +41,7 @@ export interface LoadThere {
 
 /** Tolerated: this share, and one user. */
 const SHORT_SHARE = 0.02
-/** A frame may be cut a moment early or late: so many seconds of a window may look short. */
+/** A frame may be cut a moment early or late: this many seconds of a window may look short. */
 const PASSING_S = 2
 /** A rate that is steered scatters: three standard deviations of a count n are 3·√n (Poisson). */
 const SCATTER = 3
@@ -65,6 +65,7 @@ export class LoadBook {
   }
 
   /** @param sums of the window, by series number @param seconds by run second; holes where nothing was merged */
+  // eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
   of(
     subject: Subject,
     { fromS, toS }: Window,

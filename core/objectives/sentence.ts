@@ -37,6 +37,7 @@ export interface Readable {
   codes: readonly string[]
 }
 
+// eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 export function readObjective(text: string, { names, journeys, groups, codes }: Readable): ObjectiveReading {
   const fail = (at: number, problem: string): ObjectiveReading => ({ ok: false, at, problem })
   const begin = text.length - text.trimStart().length

@@ -40,8 +40,12 @@ export interface RegionOffer {
   otherBills?: OtherBill[]
 }
 
-/** The part of JSON Schema 2020-12 a form is made of: one level of plain values. */
+/**
+ * The part of JSON Schema 2020-12 a form is made of: one level of plain values. Its provider may say more: that is left
+ * alone.
+ */
 export interface AttachmentSchema {
+  [keyword: string]: unknown
   type: 'object'
   required?: string[]
   properties: Record<

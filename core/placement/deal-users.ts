@@ -84,7 +84,7 @@ const MOST_RECENT = 512
  * How many users of each group each location gets: the counts of {@link dealLocations}, without dealing every user.
  * `[group][location]`
  *
- * @param present of each group only so many, its first; left out: all
+ * @param present of each group how many, its first; left out: all
  */
 export function countLocations(
   groups: readonly Pick<GroupToPlace, 'users' | 'shares'>[],
@@ -140,7 +140,7 @@ function countsIn(
 /** Beginnings of recent sequences: a shorter one is the beginning of a longer one. */
 const begun = new Map<string, Uint16Array>()
 
-/** @returns at least so many users of the period */
+/** @returns at least this many users of the period */
 function sequenceFor(shares: readonly BasisPoints[], first: number | undefined, length: number): Uint16Array {
   const key = `${first}/${shares.join()}`
   let sequence = begun.get(key)

@@ -15,7 +15,7 @@ export interface Group {
   profile: LoadProfile
   /** What the profile's level is; left out: users. */
   drive?: Drive
-  /** Each user leaves after so many passes; left out: the profile says when. */
+  /** Each user leaves after this number of passes; left out: the profile says when. */
   passes?: number
   /** Think times are multiplied by this; left out: 1. */
   thinkScale?: number
@@ -43,7 +43,7 @@ export interface Location {
 /** Share of a group at a location: whole basis points (10,000 = 100 %), or what the others leave. */
 export type Share = number | 'rest'
 
-/** Network profiles of a cell by their ids, basis points of its users; whoever is left over has none added. */
+/** Network profiles of a cell by their ids, basis points of its users; users left over have none added. */
 export type NetworkMix = Record<string, number>
 
 /**
@@ -52,7 +52,7 @@ export type NetworkMix = Record<string, number>
  */
 export type Metric = 'p50' | 'p90' | 'p95' | 'p99' | 'mean' | 'failures' | 'throughput' | 'users'
 
-/** When an objective must hold: in settled holds, over the whole load, or in every stretch of so many seconds. */
+/** When an objective must hold: in settled holds, over the whole load, or in every stretch of a given length, s. */
 export type JudgedWindow = 'holds' | 'whole' | { everyS: number }
 
 /** A pass/fail statement about the result. Exactly one of `atMost` and `atLeast` is there. */

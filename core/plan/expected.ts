@@ -87,7 +87,7 @@ export function planAtMost(plan: Plan, journeys: readonly Journey[]): Plan {
   )
 }
 
-/** Passes and requests a group is expected to make; at most, where users leave after so many passes. */
+/** Passes and requests a group is expected to make; at most, where users leave after a number of passes. */
 export function expectedWork(group: Group, journey: Journey | undefined): { passes: number, requests: number } {
   const pass = expectedPass(journey, group)
   const drive = group.drive ?? BY_USERS

@@ -1,4 +1,5 @@
 /** Ready-made placements: shares written for one, to be changed like any other. */
+import { largestRemainder } from '../values/largest-remainder'
 import type { Location } from './document'
 import { WHOLE_BP } from './shares'
 
@@ -45,19 +46,13 @@ export function readTraffic(text: string, locations: readonly Pick<Location, 'co
   return { ok: true, shares: apportion([...counts]) }
 }
 
-/** Counts as basis points that add up to the whole: largest remainders (Hamilton's method). */
+/** Counts as basis points that add up to the whole. */
 function apportion(counts: readonly (readonly [code: string, count: number])[]): Record<string, number> {
   const total = counts.reduce((sum, [, n]) => sum + n, 0)
   if (total === 0) return {}
-  const exact = counts.map(([code, n]) => ({
-    code,
-    bp: Math.floor((n * WHOLE_BP) / total),
-    rest: ((n * WHOLE_BP) / total) % 1,
-  }))
-  let left = WHOLE_BP - exact.reduce((sum, e) => sum + e.bp, 0)
-  for (const e of [...exact].sort((a, b) => b.rest - a.rest)) {
-    if (left-- <= 0) break
-    e.bp++
-  }
-  return Object.fromEntries(exact.map(e => [e.code, e.bp]))
+  const bp = largestRemainder(
+    counts.map(([, n]) => (n * WHOLE_BP) / total),
+    WHOLE_BP,
+  )
+  return Object.fromEntries(counts.map(([code], i) => [code, bp[i]!]))
 }

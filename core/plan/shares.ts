@@ -36,7 +36,7 @@ export interface MixPart {
 }
 
 /**
- * Networks of a cell in the order they are written; whoever is left over has none added. Never empty; what is over 100
+ * Networks of a cell in the order they are written; users left over have none added. Never empty; what is over 100
  * % is taken as it stands.
  */
 export function mixOf(plan: Pick<Plan, 'networks'>, letter: string, code: string): MixPart[] {

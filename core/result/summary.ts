@@ -24,6 +24,7 @@ import { seriesOf, type Series } from '../run/series'
 import { dealtIn } from '../run/slice'
 import { runLengthMs } from '../plan/length'
 import { capacityBasisOf, suggestionsOf, type CapacitySuggestion } from '../soundness/suggestions'
+import { whyBroken } from './why'
 import { findingsOf, soundnessOf, type Finding, type Soundness } from '../soundness/verdict'
 
 /** What was merged of a run, as far as its result needs it. */
@@ -42,6 +43,8 @@ export interface MergedRun {
 
 export interface RunSummary {
   answer: Answer
+  /** Why it is no Yes, as far as the evidence says: generators, requests, places, failures. */
+  why?: string
   ledger: Ledger
   findings: Finding[]
   soundness: Soundness
@@ -86,6 +89,7 @@ export interface RunFacts {
   ended?: { how: 'stopped' | 'aborted', atS: number }
 }
 
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 export function summarise(merge: MergedRun, document: RunDocument, facts: RunFacts): RunSummary {
   const series = seriesOf(document)
   const seconds = merge.seconds()
@@ -150,9 +154,18 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     ...(document.plan.rehearse ? { notRehearsed: notRehearsed(document) } : {}),
     failureShare: figuresOf(judged).failureShare ?? 0,
   })
+  const why = whyBroken({
+    judgements: answer.judgements,
+    findings,
+    generators: merge.generators.length,
+    series,
+    document,
+    sumsIn: ({ fromS, toS }) => merge.window(fromS, toS),
+  })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
   return {
     answer,
+    ...(why ? { why } : {}),
     ledger,
     findings,
     soundness: soundnessOf(findings),

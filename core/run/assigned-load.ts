@@ -21,7 +21,7 @@ export interface AssignedLoad {
   pieces: Piece[]
   /** Users it bears that nobody takes over: those of command journeys. */
   fixed: number
-  /** By group that holds a rate: users it is asked for at the peak. They follow the rate, whoever is left. */
+  /** By group that holds a rate: users it is asked for at the peak. They follow the rate, however few are left. */
   rated: { group: number, users: number }[]
 }
 

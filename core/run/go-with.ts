@@ -1,6 +1,6 @@
 /** Going with fewer machines than were asked for: shares are kept, every level is lowered in proportion. */
 import type { FleetOrder, PeakShift } from '../fleet/order'
-import type { Group } from '../plan/document'
+import { scaledGroup } from '../plan/scale'
 import type { RunDocument } from './document'
 
 /**
@@ -31,30 +31,12 @@ export function goWith(document: RunDocument, have: readonly number[]): RunDocum
   if (!(factor > 0)) return undefined
   return {
     ...document,
-    plan: { ...document.plan, groups: document.plan.groups.map(g => lowered(g, factor)) },
+    // Users are rounded down: no generator gets more than it was sized for.
+    plan: { ...document.plan, groups: document.plan.groups.map(g => scaledGroup(g, factor, Math.floor)) },
     fleet: document.fleet
       .map((o, i) => ({ ...o, machines: there[i]!, ...(o.shift ? { shift: loweredShift(o.shift, factor) } : {}) }))
       .filter(o => o.machines > 0),
     wentWith: { machines: there.reduce((sum, n) => sum + n, 0), wanted, factor },
-  }
-}
-
-/** Users stay whole and are rounded down: no generator gets more than it was sized for. */
-function lowered(group: Group, factor: number): Group {
-  const byUsers = (group.drive?.kind ?? 'users') === 'users'
-  const level = (n: number) => (byUsers ? Math.floor(n * factor + 1e-9) : n * factor)
-  const drive =
-    group.drive?.kind === 'requests'
-      ? {
-          ...group.drive,
-          fewestUsers: Math.floor(group.drive.fewestUsers * factor),
-          mostUsers: Math.max(1, Math.floor(group.drive.mostUsers * factor)),
-        }
-      : group.drive
-  return {
-    ...group,
-    profile: { ...group.profile, segments: group.profile.segments.map(s => ({ ...s, to: level(s.to) })) },
-    ...(drive ? { drive } : {}),
   }
 }
 

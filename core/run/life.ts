@@ -39,6 +39,7 @@ export type RunEvent =
   | 'closedAsPlanned'
   | 'closedAfterStop'
   | 'closedAfterAbort'
+  | 'resultFailed'
 
 /** Worth telling, though it changes no state. */
 export type RunRemark =
@@ -75,7 +76,7 @@ export interface RunChange {
 
 /**
  * What is done at a provider after a change: an entry of the outbox each. What generators are told follows from the
- * state alone, and is told again to whoever comes back.
+ * state alone, and is told again to a generator that comes back.
  */
 export type RunErrand = 'askForMachines' | 'release'
 
@@ -115,6 +116,7 @@ export const RUN_LIFE: Record<RunState, Partial<Record<RunEvent, RunMove>>> = {
     closedAsPlanned: move('settled', 'release'),
     closedAfterStop: move('stopped', 'release'),
     closedAfterAbort: move('aborted', 'release'),
+    resultFailed: move('failed', 'release'),
     abortAsked: move('draining'),
   },
   settled: {},

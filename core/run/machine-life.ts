@@ -66,7 +66,7 @@ export const MACHINE_LIFE: Record<MachineState, Partial<Record<MachineEvent, Mac
   allocated: { booting: 'booting', running: 'installing', ...ON_ITS_WAY },
   booting: { running: 'installing', ...ON_ITS_WAY },
   installing: { ...ON_ITS_WAY },
-  // Every run calls the roll anew, so whoever is taken is enrolled again.
+  // Every run calls the roll anew, so a machine that is taken is enrolled again.
   enrolled: { rollCallPassed: 'ready', rollCallFailed: 'unfit', taken: 'enrolled', letGo: 'enrolled', ...LEAVING },
   ready: { loadStarted: 'loading', taken: 'enrolled', letGo: 'ready', rollCallFailed: 'unfit', ...LEAVING },
   loading: { drainStarted: 'draining', loadEnded: 'ready', ...LEAVING },

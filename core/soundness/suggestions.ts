@@ -41,6 +41,7 @@ export function capacityBasisOf({ sizedBy, calibration }: RunDocument): Basis | 
  *
  * @param generators in the order of their numbers, by location, then place @param health per name and run second
  */
+// eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 export function suggestionsOf(
   document: RunDocument,
   generators: readonly { name: string, location: number }[],

@@ -33,6 +33,7 @@ const LETTERS = 'abcdefghijklmnopqrstuvwxyz'
 const CALL = /^([A-Za-z0-9_.-]+)(?:\(([^)]*)\))?$/
 
 /** @throws TemplateError when nobody sets the value, with what would do instead */
+// eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 export function resolveValue(name: string, { feeds, captures, target, runId }: ValueNames): Resolved<ValueScope> {
   const [, path, given] = CALL.exec(name.trim()) ?? []
   if (path === undefined) throw new TemplateError(`“${name}” is no name of a value`)

@@ -17,6 +17,7 @@ import type { FetchedSupplies } from '../link/supplies'
 import type { HealthReader } from '../users/health'
 import { climbs, unpackKit } from './kit'
 import { Lines, readSample } from './samples'
+import { csvAsIs } from '../../core/formats/csv'
 
 const PREPARE_MS = 120_000
 /** Standard error is kept up to this, its end, characters. */
@@ -67,13 +68,14 @@ export class CommandLoad {
     for (const use of journey.feeds ?? []) {
       const feed = supplies.feeds.find(([id]) => id === use.feed)?.[1]
       const rows = use.deal === 'once' ? feed?.slice : feed?.whole
-      if (feed && rows) writeFileSync(join(this.folder, `${use.as}.csv`), csvOf(feed.columns, rows))
+      if (feed && rows) writeFileSync(join(this.folder, `${use.as}.csv`), feedFile(feed.columns, rows))
     }
     const [program, ...args] = journey.prepare ?? []
     if (program) await this.runToEnd(program, args)
   }
 
   /** Starts the program. @param startedAt monotonic moment of run second 0, ms */
+  // eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
   run(startedAt: number): void {
     const { document, group, journey, users, health } = this.options
     const measures = measuresOf(journey)
@@ -98,7 +100,7 @@ export class CommandLoad {
     const lines = new Lines((line) => {
       const sample = readSample(line)
       if (typeof sample === 'string')
-        return this.complain(`a line of the command is no sample: ${sample}: ${mask(line.slice(0, 120))}`)
+        return this.complain(`a line of the command is no sample: ${sample}: ${mask(line).slice(0, 120)}`)
       const series = seriesOf.get(sample.step) ?? seriesOf.get(OTHER_STEP)!
       if (!seriesOf.has(sample.step))
         this.complain(
@@ -112,12 +114,15 @@ export class CommandLoad {
       else recorder.failed(series, now, 'expectation', 'sent', sample.durationMs, -1, sample.bytes)
     })
     child.stdout!.setEncoding('utf8').on('data', (text: string) => lines.add(text))
-    child.stderr!.setEncoding('utf8').on('data', (text: string) => {
-      this.log = (this.log + mask(text)).slice(-MOST_LOG_CHARACTERS)
+    // By whole lines: a secret may come in two parts.
+    const said = new Lines((line) => {
+      this.log = `${this.log}${mask(line)}\n`.slice(-MOST_LOG_CHARACTERS)
     })
+    child.stderr!.setEncoding('utf8').on('data', (text: string) => said.add(text))
     child.on('error', error => this.options.onTrouble(`the command could not be started: ${error.message}`))
     child.on('close', (code, signal) => {
       lines.end()
+      said.end()
       if (code !== 0 && signal === null)
         this.options.onTrouble(
           `the command ended with code ${code}: ${this.log.trim().split('\n').pop()?.slice(0, 200) ?? ''}`,
@@ -238,14 +243,12 @@ export class CommandLoad {
   }
 }
 
-/** A feed's rows as RFC 4180 wants them. */
-function csvOf(columns: readonly string[], { bytes, offsets }: FeedRows): string {
-  const cell = (text: string) => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)
-  const lines = [columns.map(cell).join(',')]
+/** A feed's rows as a file that programs read. */
+function feedFile(columns: readonly string[], { bytes, offsets }: FeedRows): string {
   const decoder = new TextDecoder()
-  for (let row = 0; row + 1 < offsets.length; row++)
-    lines.push(
-      (JSON.parse(decoder.decode(bytes.slice(offsets[row], offsets[row + 1]! - 1))) as string[]).map(cell).join(','),
-    )
-  return `${lines.join('\r\n')}\r\n`
+  const rows = Array.from(
+    { length: offsets.length - 1 },
+    (_, row) => JSON.parse(decoder.decode(bytes.slice(offsets[row], offsets[row + 1]! - 1))) as string[],
+  )
+  return csvAsIs([columns, ...rows])
 }

@@ -1,6 +1,6 @@
 /**
  * Opens sockets to approved hosts only. Checked here, at the socket, so that no redirect, template or typing slip can
- * send load to anybody who has not agreed to it; link-local addresses are denied even when a name resolves to them.
+ * send load to anybody who has not agreed to it: hosts by name, and what those names stand for.
  */
 import { connect as connectTcp, isIP, type Socket } from 'node:net'
 import {
@@ -11,15 +11,12 @@ import {
   type TLSSocket,
 } from 'node:tls'
 import type { buildConnector } from 'undici'
+import { addressFault } from '../../core/journey/approved-address'
 import { ShapedSocket } from '../shaper/shaped-socket'
 import type { UserNetwork } from '../shaper/user-network'
+import { approvedLookup, NotApproved } from './approved-names'
 import type { Allowed, Handshake } from './exchange'
 import { openTunnel, type Proxy } from './proxy'
-
-class NotApproved extends Error {
-  override name = 'NotApproved'
-  readonly code = 'VORNAK_NOT_APPROVED'
-}
 
 /** Called when a socket has been made, or has gone. */
 export interface SocketCount {
@@ -36,12 +33,17 @@ export interface Visitor {
   network?: UserNetwork | undefined
 }
 
-/** A maker of connections for one user. */
-export type Connector = (
+type Connect = (
   options: buildConnector.Options,
   visitor: Visitor,
   done: (error: Error | null, socket: Socket | null, handshake: Handshake) => void,
 ) => void
+
+/** A maker of connections for one user. */
+export type Connector = Connect & {
+  /** Whether requests may say they are for that host. @param name as in a `host` header @param secure over TLS */
+  approvesName(name: string, secure: boolean): boolean
+}
 
 export interface ConnectorOptions extends Allowed {
   count: SocketCount
@@ -53,21 +55,27 @@ export interface ConnectorOptions extends Allowed {
   trust?: string
 }
 
-export function approvedConnector({ hosts, count, http2, trust, proxy }: ConnectorOptions): Connector {
+// eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
+export function approvedConnector(options: ConnectorOptions): Connector {
+  const { hosts, addressRanges, count, http2, trust, proxy } = options
   const protocols = http2 ? ['h2', 'http/1.1'] : ['http/1.1']
   // Made once and only when asked for: reading all authorities took 60 ms of every single connection.
   let context: SecureContext | undefined
   const secureContext = () => (context ??= createSecureContext(trust ? { ca: [...rootCertificates, trust] } : {}))
   /** Least round trip seen per host: a connection made in a busy moment must not make a network look worse. */
   const leastRttMs = new Map<string, number>()
-  return ({ hostname, protocol, port: given, servername }, { sessions, network }, done) => {
+  const approvesName = (name: string, secure: boolean) =>
+    hosts.has(/:\d+$/.test(name) ? name : `${name}:${secure ? '443' : '80'}`)
+  // eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
+  const connect: Connect = ({ hostname, protocol, port: given, servername }, { sessions, network }, done) => {
     const handshake: Handshake = { lookupMs: -1, connectMs: -1, tlsMs: -1 }
     const secure = protocol === 'https:'
     const port = given || (secure ? '443' : '80')
     const host = `${hostname}:${port}`
     if (!hosts.has(host)) return done(new NotApproved(`${host} is not among the approved hosts`), null, handshake)
-    if (isLinkLocal(hostname)) return done(new NotApproved(`${host} is a link-local address`), null, handshake)
     const bare = hostname.replace(/^\[|\]$/g, '')
+    const fault = isIP(bare) ? addressFault(host, bare, { addressRanges }) : undefined
+    if (fault) return done(new NotApproved(fault), null, handshake)
     let told = false
     const fail = (error: Error) => {
       if (told) return
@@ -81,7 +89,9 @@ export function approvedConnector({ hosts, count, http2, trust, proxy }: Connect
       return at - before
     }
     const raw = connectTcp({
-      ...(proxy ? { host: proxy.host, port: proxy.port } : { host: bare, port: Number(port) }),
+      ...(proxy
+        ? { host: proxy.host, port: proxy.port }
+        : { host: bare, port: Number(port), lookup: approvedLookup(host, { addressRanges }) }),
       noDelay: true,
       keepAlive: !secure,
     })
@@ -91,10 +101,6 @@ export function approvedConnector({ hosts, count, http2, trust, proxy }: Connect
         handshake.lookupMs = lap()
       })
     raw.once('connect', () => {
-      if (raw.remoteAddress && isLinkLocal(raw.remoteAddress)) {
-        raw.destroy()
-        return fail(new NotApproved(`${host} resolves to the link-local address ${raw.remoteAddress}`))
-      }
       count.opened()
       raw.once('close', () => count.closed())
       if (!proxy) return onward()
@@ -141,14 +147,5 @@ export function approvedConnector({ hosts, count, http2, trust, proxy }: Connect
       })
     }
   }
-}
-
-/** 169.254.0.0/16 (RFC 3927), fe80::/10 (RFC 4291), also written as IPv4-mapped. */
-export function isLinkLocal(address: string): boolean {
-  const bare = address
-    .replace(/^\[|\]$/g, '')
-    .replace(/^::ffff:/i, '')
-    .toLowerCase()
-  if (isIP(bare) === 4) return bare.startsWith('169.254.')
-  return isIP(bare) === 6 && /^fe[89ab][0-9a-f]:/.test(bare)
+  return Object.assign(connect, { approvesName })
 }

@@ -2,6 +2,7 @@
  * One road to the target, for one user. The HTTP client sits behind this interface, so that a leaner one may replace
  * it, and so that shaping can wrap it.
  */
+import type { ApprovedRanges } from '../../core/journey/approved-address'
 import type { FailureKind, SentState } from '../../core/journey/failure-kinds'
 
 /** A request as it goes out. Built once where nothing in it depends on the moment. */
@@ -17,6 +18,8 @@ export interface PreparedRequest {
   keepBytes: number
   /** The whole body is needed: an answer longer than what is kept is a failure. */
   needsWhole: boolean
+  /** A `host` header of the journey's own: whom the request says it is for. */
+  saysHost?: string | undefined
 }
 
 /** How long a connection took to be made, ms; −1 where the part did not happen or cannot be told apart. */
@@ -62,7 +65,7 @@ export interface Exchange {
 }
 
 /** Addresses that may be sent to. */
-export interface Allowed {
+export interface Allowed extends ApprovedRanges {
   /** `host:port` as written in the approval. */
   hosts: ReadonlySet<string>
 }

@@ -69,12 +69,24 @@ export class UndiciExchange implements Exchange, Outcome {
     this.abort = undefined
     this.request = request
     this.busy = true
+    if (request.saysHost !== undefined && !this.mayName(request)) return
     if (this.chunks.length > 0) this.chunks = []
     if (this.line?.origin !== request.origin) this.takeLine(request.origin)
     this.beganAt = performance.now()
     if (this.timerMs === request.timeoutMs) this.timer!.refresh()
     else this.armTimer(request.timeoutMs)
     this.line!.client.dispatch(request as unknown as Dispatcher.DispatchOptions, this.line!.handler)
+  }
+
+  /** It goes to an approved host and must say so, too. @returns whether it does; told otherwise */
+  private mayName({ saysHost, origin }: PreparedRequest): boolean {
+    if (this.connector.approvesName(saysHost!, origin.startsWith('https:'))) return true
+    this.beganAt = performance.now()
+    // As every outcome: not before `send` has returned.
+    queueMicrotask(() => {
+      if (this.busy) this.fail('notApproved', 'neverSent', `the header says host: ${saysHost}, which is not approved`)
+    })
+    return false
   }
 
   cut(): void {
@@ -130,12 +142,23 @@ export class UndiciExchange implements Exchange, Outcome {
   broke(error: Error): void {
     if (!this.busy) return
     const { failure, reach } = classify(error, this.abort !== undefined)
-    this.fail(failure, this.status > 0 ? 'sent' : reach, error.message)
+    const endedAt = performance.now()
+    // The client is still telling of it, and must have nothing new until it has done: the next exchange may follow at
+    // once.
+    queueMicrotask(() => {
+      if (!this.busy) return
+      this.fail(failure, this.status > 0 ? 'sent' : reach, error.message, endedAt)
+    })
   }
 
-  private fail(failure: NonNullable<Outcome['failure']>, reach: Outcome['reach'], problem: string): void {
+  private fail(
+    failure: NonNullable<Outcome['failure']>,
+    reach: Outcome['reach'],
+    problem: string,
+    endedAt = performance.now(),
+  ): void {
     this.busy = false
-    this.endedAt = performance.now()
+    this.endedAt = endedAt
     this.failure = failure
     this.reach = reach
     this.problem = problem

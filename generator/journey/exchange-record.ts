@@ -5,7 +5,7 @@ import type { FailureKind } from '../../core/journey/failure-kinds'
 import type { Outcome, PreparedRequest } from '../exchange/exchange'
 import { EXEMPLAR_BODY_BYTES } from './exemplar-keeper'
 import type { LoadedAnswer } from './loaded-answer'
-import type { Mask } from './masking'
+import { maskedHeader, type Mask } from './masking'
 import type { PreparedPart } from './prepared'
 
 /** How an exchange ended for its step. */
@@ -35,6 +35,7 @@ export interface RecordOf {
   mask: Mask
 }
 
+// eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 export function recordOf({
   keptFor,
   group,
@@ -69,7 +70,7 @@ export function recordOf({
       method: request.method,
       url: mask(request.origin + request.path),
       headers: paired(request.headers, mask),
-      body: mask(sentBody.slice(0, EXEMPLAR_BODY_BYTES)),
+      body: maskedStart(sentBody, mask),
       bodyBytes: request.body === undefined ? 0 : Buffer.byteLength(request.body),
     },
     answer: came
@@ -79,7 +80,7 @@ export function recordOf({
             outcome.rawHeaders.map(h => h.toString('latin1')),
             mask,
           ),
-          body: mask(content.slice(0, EXEMPLAR_BODY_BYTES)),
+          body: maskedStart(content, mask),
           bytes: outcome.bytes,
           whole: content.length <= EXEMPLAR_BODY_BYTES && outcome.failure === undefined,
         }
@@ -110,6 +111,14 @@ export function recordOf({
   }
 }
 
+/** What is kept of a body: masked first, so that nothing is cut in two and no longer known. */
+function maskedStart(text: string, mask: Mask): string {
+  return mask(text.slice(0, EXEMPLAR_BODY_BYTES + MOST_MASKED)).slice(0, EXEMPLAR_BODY_BYTES)
+}
+
+/** Longer than any secret in any form, characters. */
+const MOST_MASKED = 16_384
+
 /** A body as text; of one that is none, only its length. */
 function shown(answer: LoadedAnswer): string {
   const type = answer.header('content-type') ?? ''
@@ -120,6 +129,6 @@ function shown(answer: LoadedAnswer): string {
 
 function paired(flat: readonly string[], mask: Mask): Pair[] {
   const pairs: Pair[] = []
-  for (let i = 0; i < flat.length; i += 2) pairs.push([flat[i]!, mask(flat[i + 1] ?? '')])
+  for (let i = 0; i < flat.length; i += 2) pairs.push([flat[i]!, maskedHeader(flat[i]!, mask(flat[i + 1] ?? ''))])
   return pairs
 }

@@ -136,6 +136,7 @@ function preparePart(
   }
 }
 
+// eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 function requestBuilder(
   part: RequestPart & { name: string },
   names: ValueNames,
@@ -195,18 +196,20 @@ function requestBuilder(
       path += (path.includes('?') ? '&' : '?') + search.toString()
     }
     let lines = added
+    let saysHost: string | undefined
     if (headers.length > 0) {
       lines = []
       for (const [name, value] of headers) {
         const v = value.render(scope)
         if (v === undefined) return missing()
         lines.push(name, v)
+        if (name.toLowerCase() === 'host') saysHost = v
       }
       lines.push(...added)
     }
     const sent = body?.build(scope)
     if (body && sent === undefined) return missing()
-    return { origin: to, path, method, headers: lines, body: sent, timeoutMs, keepBytes, needsWhole }
+    return { origin: to, path, method, headers: lines, body: sent, timeoutMs, keepBytes, needsWhole, saysHost }
   }
   const fixed = templates.every(t => t.fixed !== undefined) && (!body || body.fixed !== undefined)
   if (!fixed) return { fixed: undefined, build }

@@ -11,7 +11,7 @@ import {
   type WorkState,
 } from '../../protocol/messages'
 import { PROTOCOL_VERSION } from '../../protocol/version'
-import type { Transport, Wire } from './transport'
+import type { Transport, ControllerWire } from './transport'
 
 /** First and longest pause before trying again, ms; doubled in between. */
 const RETRY_FIRST_MS = 200
@@ -47,7 +47,7 @@ export interface LinkOptions {
 }
 
 export class Link {
-  private wire: Wire | undefined
+  private wire: ControllerWire | undefined
   private up = false
   private generatorId: string | undefined
   private epoch = 0
@@ -108,7 +108,7 @@ export class Link {
     if (this.wire && performance.now() - this.heardAt > UNHEARD_MS) this.wire.drop()
   }
 
-  private take(wire: Wire, json: string): void {
+  private take(wire: ControllerWire, json: string): void {
     let message: ToGenerator
     try {
       message = readToGenerator(json)
@@ -139,7 +139,7 @@ export class Link {
     }
   }
 
-  private greet(wire: Wire, { version, epoch, nonce }: Extract<ToGenerator, { kind: 'hello' }>): void {
+  private greet(wire: ControllerWire, { version, epoch, nonce }: Extract<ToGenerator, { kind: 'hello' }>): void {
     if (version !== PROTOCOL_VERSION) {
       this.stop()
       return this.options.onRefused(
@@ -158,21 +158,25 @@ export class Link {
           version: PROTOCOL_VERSION,
           token: this.options.token,
           publicKey,
+          signature: this.signed(nonce),
           facts: this.options.facts,
         } satisfies FromGenerator),
       )
     }
     else {
-      const signature = sign(null, Buffer.from(nonce), this.keys.privateKey).toString('base64')
       wire.send(
         JSON.stringify({
           kind: 'resume',
           version: PROTOCOL_VERSION,
           generatorId: this.generatorId,
-          signature,
+          signature: this.signed(nonce),
           ...this.options.work(),
         } satisfies FromGenerator),
       )
     }
+  }
+
+  private signed(nonce: string): string {
+    return sign(null, Buffer.from(nonce), this.keys.privateKey).toString('base64')
   }
 }

@@ -3,13 +3,16 @@
  * socket file.
  */
 import { createServer, type Socket } from 'node:net'
+import type { Agent } from 'node:http'
+import type { TLSSocket } from 'node:tls'
 import { HttpsProxyAgent } from 'https-proxy-agent'
 import WebSocket from 'ws'
+import { heldToPin, PINNED, PinnedAgent } from '../../protocol/pin'
 import { framed, STREAM_MARK, StreamReader } from '../../protocol/stream'
 import { LINK_PATH, MAX_MESSAGE_BYTES } from '../../protocol/version'
 
 /** A connection as the link needs it. */
-export interface Wire {
+export interface ControllerWire {
   send(data: string | Uint8Array): void
   /** Bytes it holds back. */
   buffered(): number
@@ -18,28 +21,37 @@ export interface Wire {
   drop(): void
 }
 
-export interface WireListener {
-  onText(wire: Wire, text: string): void
-  onClose(wire: Wire): void
+export interface ControllerWireListener {
+  onText(wire: ControllerWire, text: string): void
+  onClose(wire: ControllerWire): void
 }
 
 /** Opens one connection, now or when the other side comes; a new one after each that closed. */
-export type Transport = (listener: WireListener) => void
+export type Transport = (listener: ControllerWireListener) => void
 
 /** A controller that does not greet within this is given up, ms. */
 const GREETING_MS = 5000
 
-/** @param proxy address of a proxy to go out through, with user and password where it asks for them */
-export function webSocketTransport(controller: string, proxy?: string): Transport {
+export interface WayToController {
+  /** Address of a proxy to go out through, with user and password where it asks for them. */
+  proxy?: string | undefined
+  /** The controller's key; left out: its certificate is held against the authorities. */
+  pin?: string | undefined
+  /** Told why a connection could not be made. */
+  onFault?: (error: Error) => void
+}
+
+export function webSocketTransport(controller: string, { proxy, pin, onFault }: WayToController = {}): Transport {
   const address = controller.replace(/^http/, 'ws').replace(/\/+$/, '') + LINK_PATH
+  const agent = agentFor(proxy, pin)
   return ({ onText, onClose }) => {
     const socket = new WebSocket(address, {
       maxPayload: MAX_MESSAGE_BYTES,
       handshakeTimeout: GREETING_MS,
       perMessageDeflate: false,
-      ...(proxy ? { agent: new HttpsProxyAgent(proxy) } : {}),
+      ...(agent ? { agent } : {}),
     })
-    const wire: Wire = {
+    const wire: ControllerWire = {
       send: data => socket.send(data),
       buffered: () => socket.bufferedAmount,
       close: () => socket.close(),
@@ -51,13 +63,32 @@ export function webSocketTransport(controller: string, proxy?: string): Transpor
       clearTimeout(patience)
       if (!binary) onText(wire, data.toString())
     })
-    socket.on('error', () => {
-      /* close follows */
-    })
+    // Close follows.
+    socket.on('error', error => onFault?.(error))
     socket.on('close', () => {
       clearTimeout(patience)
       onClose(wire)
     })
+  }
+}
+
+function agentFor(proxy?: string, pin?: string): Agent | undefined {
+  if (proxy) return pin ? new PinnedProxyAgent(proxy, pin) : new HttpsProxyAgent(proxy)
+  return pin ? new PinnedAgent(pin) : undefined
+}
+
+/** Through a proxy, and there to one that has the pinned key alone. */
+class PinnedProxyAgent extends HttpsProxyAgent<string> {
+  constructor(
+    proxy: string,
+    private readonly pin: string,
+  ) {
+    super(proxy)
+  }
+
+  override async connect(...[request, options]: Parameters<HttpsProxyAgent<string>['connect']>) {
+    const socket = await super.connect(request, { ...options, ...PINNED } as typeof options)
+    return 'getPeerX509Certificate' in socket ? heldToPin(socket as TLSSocket, this.pin) : socket
   }
 }
 
@@ -67,7 +98,7 @@ export function webSocketTransport(controller: string, proxy?: string): Transpor
  * conversation.
  */
 export function socketFileTransport(path: string): Transport {
-  let listener: WireListener | undefined
+  let listener: ControllerWireListener | undefined
   let current: Socket | undefined
   const server = createServer((socket) => {
     // The newer is alive.
@@ -75,7 +106,7 @@ export function socketFileTransport(path: string): Transport {
     current = socket
     const taken = listener
     if (!taken) return socket.destroy()
-    const wire: Wire = {
+    const wire: ControllerWire = {
       send: data => void socket.write(framed(data)),
       buffered: () => socket.writableLength,
       close: () => socket.end(),

@@ -6,6 +6,7 @@ import { lookup } from 'node:dns/promises'
 import { connect, isIP, type Socket } from 'node:net'
 import { connect as connectTls } from 'node:tls'
 import type { ReachedHost } from '../../core/fleet/roll-call'
+import { addressFault, type ApprovedRanges } from '../../core/journey/approved-address'
 import { openTunnel, type Proxy } from '../exchange/proxy'
 
 /** A host that takes longer is not reached, ms. */
@@ -17,8 +18,16 @@ const READ_BYTES = 8192
 /** Words of pages that only people pass. From memory. */
 const CHALLENGE = /captcha|are you (a )?human|verify you are|challenge-form/i
 
-/** @param proxy gone through; it looks the name up, and its answer is part of the connection */
-export async function reach(host: string, secure: boolean, proxy?: Proxy): Promise<ReachedHost> {
+/**
+ * @param approved what private addresses the name may stand for: no other is connected to
+ * @param proxy gone through; it looks the name up, and its answer is part of the connection
+ */
+export async function reach(
+  host: string,
+  secure: boolean,
+  approved: ApprovedRanges,
+  proxy?: Proxy,
+): Promise<ReachedHost> {
   const at = host.lastIndexOf(':')
   const name = host.slice(0, at).replace(/^\[|\]$/g, '')
   const port = Number(host.slice(at + 1))
@@ -40,11 +49,14 @@ export async function reach(host: string, secure: boolean, proxy?: Proxy): Promi
       found.addresses = (await lookup(name, { all: true })).map(a => a.address)
       found.lookupMs = performance.now() - began
     }
+    const faults = found.addresses.map(address => addressFault(host, address, approved))
+    const address = found.addresses.find((_, i) => faults[i] === undefined)
+    if (faults.length > 0 && address === undefined) throw new Error(faults[0])
     let socket: Socket | undefined
     for (let i = 0; i < REACH_TIMES; i++) {
       socket?.destroy()
       const began = performance.now()
-      socket = await (proxy ? connected(proxy.host, proxy.port) : connected(found.addresses[0]!, port))
+      socket = await (proxy ? connected(proxy.host, proxy.port) : connected(address!, port))
       if (proxy) await openTunnel(socket, host, proxy)
       const took = performance.now() - began
       if (found.connectMs < 0 || took < found.connectMs) found.connectMs = took

@@ -18,11 +18,11 @@ const TRIAL_MS = 15
 const TRIALS = 3
 
 export async function rollCallReport(
-  { nonce, hosts, runtimes, selfTestS }: Extract<ToGenerator, { kind: 'rollCall' }>,
+  { nonce, hosts, addressRanges, runtimes, selfTestS }: Extract<ToGenerator, { kind: 'rollCall' }>,
   { facts, folder, proxy }: { facts: HostFacts, folder: string, proxy?: Proxy | undefined },
 ): Promise<RollCallReport> {
   const [reached, found] = await Promise.all([
-    Promise.all(hosts.map(h => reach(h.host, h.secure, proxy))),
+    Promise.all(hosts.map(h => reach(h.host, h.secure, { addressRanges }, proxy))),
     Promise.all(runtimes.map(findRuntime)),
   ])
   return {

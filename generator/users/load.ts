@@ -98,6 +98,7 @@ export class Load {
    * @param startedAt monotonic moment of run second 0, ms
    * @throws TemplateError and its kin when a journey cannot be compiled
    */
+  // eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
   constructor(
     private readonly options: LoadOptions,
     private readonly startedAt: number,
@@ -122,6 +123,7 @@ export class Load {
     const connectors = [false, true].map(http2 =>
       approvedConnector({
         hosts,
+        addressRanges: target.approval?.addressRanges ?? [],
         count: health.sockets,
         http2,
         ...(target.trust ? { trust: target.trust } : {}),

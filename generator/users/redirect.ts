@@ -44,7 +44,7 @@ export function redirected(
   for (let i = 0; i < request.headers.length; i += 2) {
     const name = request.headers[i]!.toLowerCase()
     // What proves who one is stays with the host it was meant for.
-    if (dropped.includes(name) || name === 'vornak-hop' || (other && name === 'authorization')) continue
+    if (dropped.includes(name) || name === 'vornak-hop' || (other && (name === 'authorization' || name === 'host'))) continue
     headers.push(request.headers[i]!, request.headers[i + 1]!)
   }
   headers.push('vornak-hop', String(hop))
@@ -57,5 +57,6 @@ export function redirected(
     timeoutMs: Math.max(1, leftMs),
     keepBytes: request.keepBytes,
     needsWhole: request.needsWhole,
+    ...(other ? {} : { saysHost: request.saysHost }),
   }
 }

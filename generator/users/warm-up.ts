@@ -13,6 +13,7 @@ import { Load, NO_SUPPLIES } from './load'
 const USERS = 8
 const LENGTH_MS = 700
 
+// eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
 export async function warmUp(health: HealthReader): Promise<void> {
   const server = createServer((request, response) => {
     request.resume()

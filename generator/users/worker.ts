@@ -9,6 +9,7 @@ import { tryJourneys } from './try-journeys'
 import { warmUp } from './warm-up'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './worker-messages'
 
+// eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
 export function runWorker(): void {
   const port = parentPort!
   const { worker, incarnation, host, proxy: proxyAddress } = workerData as WorkerStart

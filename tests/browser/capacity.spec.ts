@@ -2,7 +2,8 @@
  * Capacity as its operator handles it: set by hand, imported, a calibration begun, watched and stopped; and what the
  * plan sheet makes of it.
  */
-import { expect, test } from '@playwright/test'
+import { choose } from './hands'
+import { expect, test } from './test'
 import { cpuTicks, MOST_STOLEN, stolenSince } from '../build/stolen'
 import { tellUndecided } from '../build/undecided'
 // @ts-expect-error a plain script of the repository
@@ -50,7 +51,7 @@ test('a capacity set by hand sizes the plan, and is marked as what it is', async
   ] as const) {
     await page.getByRole('button', { name: 'By hand…' }).click()
     const dialog = page.getByRole('dialog')
-    await dialog.getByLabel('Journey').selectOption(journey)
+    await choose(dialog.getByLabel('Journey'), journey)
     await dialog.getByLabel('Users one generator carries, before headroom').fill(users)
     await dialog.getByRole('button', { name: 'Set it' }).click()
     await expect(dialog).toBeHidden()
@@ -71,8 +72,8 @@ test('spares, headroom and the cheapest choice change the fleet as one types, an
   await expect(page.getByRole('status').filter({ hasText: /4 → 7 machines, \+€/ })).toBeVisible()
   await page.getByRole('textbox', { name: 'Spares' }).fill('forty')
   await page.keyboard.press('Enter')
-  await expect(page.getByText('“forty” is no number of spares: type 0 to 20.')).toBeVisible()
-  await page.getByRole('combobox', { name: 'Machine type at REY' }).selectOption('cheapest')
+  await expect(page.getByText('“forty” is no number: write one from 0 to 20.')).toBeVisible()
+  await choose(page.getByRole('combobox', { name: 'Machine type at REY' }), 'cheapest')
   await page.getByRole('button', { name: 'How REY is sized' }).click()
   const dialog = page.getByRole('dialog', { name: 'Machines at REY' })
   await expect(dialog.getByText('the cheapest that carry its users')).toBeVisible()
@@ -86,7 +87,7 @@ test('spares, headroom and the cheapest choice change the fleet as one types, an
   await page.keyboard.press('Enter')
   await page.getByRole('textbox', { name: 'Spares' }).fill('4')
   await page.keyboard.press('Enter')
-  await page.getByRole('combobox', { name: 'Machine type at OSA' }).selectOption('cheapest')
+  await choose(page.getByRole('combobox', { name: 'Machine type at OSA' }), 'cheapest')
   await expect(page.getByRole('button', { name: /nothing fits/ }).first()).toBeVisible()
   await expect(page.getByText(/machines are free in osaki; they would carry at most/)).toBeVisible()
 })
@@ -177,7 +178,7 @@ test('rubbish to import is refused with what to do; headroom and think time move
   await expect(page.getByText('CPU binds: it meets its limit of 75 % first.')).toBeVisible()
   await expect(page.getByText('304 users', { exact: true })).toBeVisible()
   await expect(page.getByText(/75 % × 80 % = 60 %/)).toBeVisible()
-  await page.getByLabel('Headroom, %').fill('50')
+  for (let at = 20; at < 50; at += 5) await page.getByRole('slider').press('ArrowRight')
   await expect(page.getByText('190 users', { exact: true })).toBeVisible()
   // Twice the pass: twice the users by CPU, until memory binds at 800 × 50 %.
   await page.getByLabel('Think time per pass, s').fill('12.5')
@@ -190,7 +191,7 @@ test('rubbish to import is refused with what to do; headroom and think time move
   await expect(dialog.getByRole('checkbox', { name: 'Enrol in modules' })).toBeChecked()
   await expect(dialog.getByRole('checkbox', { name: 'Browse timetable' })).not.toBeChecked()
   await expect(dialog.getByLabel('Set aside: CPU stolen')).toHaveText(/over 2 %/)
-  await dialog.getByLabel('Set aside: CPU stolen').selectOption('nothing: all count')
+  await choose(dialog.getByLabel('Set aside: CPU stolen'), 'nothing: all count')
 })
 
 test('a run whose CPU was not what was foretold suggests another capacity, which is taken over by a press and not before', async ({

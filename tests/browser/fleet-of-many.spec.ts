@@ -3,7 +3,7 @@
  * The screen stays fluid, the controller's event loop free, the provider unhurried. MANY=500 measures what the design
  * asks; without it the same is tried with fewer.
  */
-import { expect, test } from '@playwright/test'
+import { expect, test } from './test'
 import { fileURLToPath } from 'node:url'
 import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
 // @ts-expect-error a plain script of the repository

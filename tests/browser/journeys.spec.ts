@@ -5,7 +5,8 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { expect, test, type Page } from '@playwright/test'
+import { choose } from './hands'
+import { expect, test, type Page } from './test'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
 import { openHouse } from '../../scripts/house.mjs'
 
@@ -72,7 +73,7 @@ test('a journey is edited by keyboard, undone, found faulty at its field, saved,
   await expect(rows.nth(2)).toContainText('Timetable 2')
   await page.keyboard.press('Delete')
   await expect(rows).toHaveCount(2)
-  await page.keyboard.press('u')
+  await page.keyboard.press('Control+z')
   await expect(rows).toHaveCount(3)
   await rows.nth(2).click()
   await page.getByLabel('Address').fill('/timetable/{{nobody}}')
@@ -82,15 +83,17 @@ test('a journey is edited by keyboard, undone, found faulty at its field, saved,
   await page.getByLabel('Address').fill('/timetable?seen={{user.number}}')
   await page.getByLabel('Address').press('Tab')
   await expect(page.getByText('Nothing wrong with it.')).toBeVisible()
-  await page.getByLabel('Pause after, s').fill('2 ± 0.5')
-  await page.getByLabel('Pause after, s').press('Tab')
+  await page.getByLabel('Pause after').fill('2 ± 0.5')
+  await page.getByLabel('Pause after').press('Tab')
   await expect(rows.nth(2)).toContainText('2 ± 0.5 s')
-  await page.getByLabel('Pause after, s').fill('soon')
-  await page.getByLabel('Pause after, s').press('Tab')
-  await expect(page.getByLabel('Pause after, s')).toHaveValue('2 ± 0.5 s')
+  await page.getByLabel('Pause after').fill('soon')
+  await page.getByLabel('Pause after').press('Tab')
+  await expect(page.getByText('“soon” is no pause')).toBeVisible()
+  await page.getByLabel('Pause after').press('Escape')
+  await expect(page.getByLabel('Pause after')).toHaveValue('2 ± 0.5 s')
   await page.getByRole('button', { name: /^Save/ }).click()
   await expect(page.getByText('changed, not saved')).toBeHidden()
-  await page.getByLabel('Version').selectOption({ index: 1 })
+  await choose(page.getByLabel('Version'), /^1, /)
   await expect(rows).toHaveCount(2)
   await page.getByRole('button', { name: 'Make it the newest' }).click()
   await expect(page.getByLabel('Version')).toContainText('3')
@@ -147,20 +150,30 @@ test('a journey goes out as text and comes back; a fault is told at its line', a
   await expect(page.getByLabel('Version')).toContainText('2')
 })
 
-test('pasted addresses become a journey that waits for approval', async ({ page }) => {
+test('addresses become a journey and a plan, with what was agreed; what does not answer is told, and nothing is ordered', async ({
+  page,
+}) => {
   await page.goto(`${house.url}/journeys`)
-  await page.getByRole('button', { name: /Paste addresses/ }).click()
+  await page.getByRole('button', { name: /From addresses/ }).click()
   await page.getByRole('textbox', { name: 'Addresses' }).fill('nothing useful')
-  await page.getByRole('button', { name: 'Make the journey' }).click()
+  await page.getByLabel('Who agreed to it').fill('its owner')
+  await page.getByRole('button', { name: 'Make the plan and try it' }).click()
   await expect(problem(page)).toContainText('There is no address in it.')
   await page.getByRole('textbox', { name: 'Addresses' }).fill('http://127.0.0.1:9/a http://127.0.0.1:9/b')
-  await page.getByRole('button', { name: 'Make the journey' }).click()
-  await expect(page.getByRole('link', { name: 'Record the approval' })).toBeVisible()
-  await page.getByRole('link', { name: 'Record the approval' }).click()
-  await page.getByRole('button', { name: 'Record an approval' }).click()
-  await page.getByLabel('Who agreed').fill('its owner')
-  await page.getByRole('button', { name: /^Save/ }).click()
-  await expect(page.getByText('Nothing to save')).toBeVisible()
+  await page.getByLabel('Users').fill('25')
+  await page.getByLabel('Held for').fill('90 s')
+  await expect(page.getByText(/Recorded: 127\.0\.0\.1:9, at most 25 users/)).toBeVisible()
+  await page.getByRole('button', { name: 'Make the plan and try it' }).click()
+  await expect(page.getByText('No machine has been ordered.')).toBeVisible()
+  await page.getByRole('button', { name: 'To the plan all the same' }).click()
+  await expect(page.getByLabel('Question')).toHaveValue('Does 127.0.0.1:9 answer 25 users within a second?')
+  await expect(page.getByText('hold 1 min 30 s').first()).toBeVisible()
+  const targets = (await (await fetch(`${house.url}/api/targets`)).json()) as { baseUrl: string, approval?: object }[]
+  expect(targets.find(t => t.baseUrl === 'http://127.0.0.1:9')?.approval).toMatchObject({
+    hosts: ['127.0.0.1:9'],
+    mostUsers: 25,
+    contact: 'its owner',
+  })
 })
 
 test('a secret is given, kept, and never shown again', async ({ page }) => {
@@ -184,7 +197,7 @@ test('a feed is read as it is written; a bad one says what is wrong and can be r
   await expect(problem(page)).toContainText('This is an archive or a spreadsheet, not a CSV.')
   await page.locator('input[type=file]').setInputFiles(join(folder, 'ragged.csv'))
   await expect(problem(page)).toContainText('One row has another number of columns than 2: row 3 has 1.')
-  await page.getByLabel('Rows of another length').selectOption('fill')
+  await choose(page.getByLabel('Rows of another length'), 'are filled and cut')
   await page.getByRole('button', { name: 'Read it so' }).click()
   await expect(
     page.getByText(/2 rows of 2 columns.*separated by semicolon.*a row of another length was filled or cut/),
@@ -229,4 +242,32 @@ test('every screen of the library stands in the dark too, and nothing scrolls si
       await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth),
     ]).toEqual([path, true, true])
   }
+})
+
+test('a name that stands for a private address is refused in a try; who allows it gets there', async ({ page }) => {
+  const base = house.portal.replace('127.0.0.1', 'localhost')
+  const target = {
+    id: 'x',
+    name: 'By its name',
+    environment: 'test',
+    baseUrl: base,
+    approval: { hosts: [new URL(base).host], mostUsers: 5, until: '2999-01-01T00:00:00Z', contact: 'its owner' },
+  }
+  const made = await page.request.post(`${house.url}/api/targets`, { data: { target } })
+  expect(made.status()).toBe(200)
+  await page.goto(`${house.url}/journeys/browse`)
+  await expect(page.getByText('Nothing wrong with it.')).toBeVisible()
+  await choose(page.getByRole('combobox', { name: 'Target' }), 'By its name, test')
+  const tryIt = page.getByRole('button', { name: /Try with one user/ })
+  await tryIt.click()
+  await expect(page.getByText(/stands for the private address/)).toBeVisible({ timeout: 30_000 })
+  // One address after the other, until all that the name stands for are agreed to or one is reached.
+  await page.getByRole('button', { name: /^Allow \S+…$/ }).click()
+  const dialog = page.getByRole('dialog')
+  await expect(dialog.getByLabel('Private addresses its names may stand for')).toHaveValue(/^(127\.0\.0\.1\/32|::1\/128)$/)
+  await dialog.getByLabel('Private addresses its names may stand for').fill('127.0.0.1, ::1')
+  await dialog.getByRole('button', { name: 'Record the approval' }).click()
+  await expect(dialog).toBeHidden()
+  await tryIt.click()
+  await expect(page.getByText('Every answer was right')).toBeVisible({ timeout: 30_000 })
 })

@@ -2,7 +2,8 @@
  * The plan sheet, as an engineer thinks on it: with the keyboard alone, as text, by dragging, with blocks of a
  * spreadsheet, with sixty locations; and the networks it uses.
  */
-import { expect, test, type Page } from '@playwright/test'
+import { choose } from './hands'
+import { expect, test, type Page } from './test'
 import type { Plan } from '../../core/plan/document'
 import { DEMO_PLAN } from '../../demo/scenario'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
@@ -73,7 +74,11 @@ test('the demo plan is built from nothing, with the keyboard alone', async ({ pa
   ] as const) {
     await page.keyboard.press('g')
     await tabTo(page, /^Journey/)
+    await page.keyboard.press('Enter')
+    await page.getByRole('listbox').waitFor()
     await page.keyboard.type(journey)
+    await page.keyboard.press('Enter')
+    await expect(page.getByRole('listbox')).toBeHidden()
     await page.keyboard.press('Shift+Tab')
     await page.keyboard.press('Control+a')
     await page.keyboard.type(name)
@@ -239,7 +244,7 @@ test('a group is given another drive and its place; what it makes is said', asyn
   await expect(dialog).toContainText('One pass takes about 10.2 s')
   await dialog.getByLabel(/^Or as real traffic/).fill('place;visits\nreyk;300\nosaki;100')
   await dialog.getByRole('button', { name: 'Place like this' }).click()
-  await dialog.getByLabel('Driven by').selectOption('users')
+  await choose(dialog.getByLabel('Driven by'), /^users: /)
   await expect(dialog).toContainText('The level, in users')
   await dialog.getByRole('button', { name: 'Done' }).click()
   await expect(page.getByRole('gridcell', { name: /^Visitors at REY: 75 %/ })).toBeVisible()

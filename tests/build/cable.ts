@@ -9,7 +9,7 @@ export interface Cable {
   /** What passes through the oldest connection, and through every new one, is lost from now on. */
   cut(): void
   /** New connections pass again; those that were cut end. */
-  mend(): void
+  restore(): void
   close(): void
 }
 
@@ -46,7 +46,7 @@ export async function cable(to: () => number): Promise<Cable> {
       if (!oldest) throw new Error('no connection to cut')
       oldest.dead = true
     },
-    mend() {
+    restore() {
       isCut = false
       for (const { near, far, dead } of pairs) if (dead) for (const socket of [near, far]) socket.destroy()
     },

@@ -5,6 +5,13 @@ import { join } from 'node:path'
 
 export function ownFolder(): string {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-test-'))
-  afterAll(() => rmSync(folder, { recursive: true, force: true }))
+  afterAll(() => {
+    try {
+      rmSync(folder, { recursive: true, force: true, maxRetries: 10, retryDelay: 100 })
+    }
+    catch {
+      // A process that a later hook ends writes to it still: it is left to the system, which tidies up.
+    }
+  })
   return folder
 }

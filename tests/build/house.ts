@@ -16,7 +16,7 @@ import { freePort } from '../../demo/free-port'
 
 const DIST = join(__dirname, '..', '..', 'dist')
 
-const CLOUD_KEY = 'made-up-for-tests'
+export const CLOUD_KEY = 'made-up-for-tests'
 
 export interface HouseOptions {
   plans: Record<string, Plan>
@@ -32,13 +32,18 @@ export class House {
   readonly children = new Map<string, ChildProcess>()
   /** What the processes printed on standard error. */
   said = ''
-  ports = { vornak: 0, portal: 0, cloud: 0 }
+  ports = { vornak: 0, door: 0, portal: 0, cloud: 0 }
   private env: Record<string, string> = {}
 
   static async build({ plans, journeys, cloud = {}, portal = {}, env = {} }: HouseOptions): Promise<House> {
     const house = new House()
     house.env = env
-    house.ports = { vornak: await freePort(), portal: await freePort(), cloud: await freePort() }
+    house.ports = {
+      vornak: await freePort(),
+      door: await freePort(),
+      portal: await freePort(),
+      cloud: await freePort(),
+    }
     const store = openStore(join(house.folder, 'vornak.db'))
     const library = libraryStore(store)
     library.saveTarget(demoTarget(`http://127.0.0.1:${house.ports.portal}`, '2999-01-01T00:00:00.000Z'))
@@ -68,20 +73,24 @@ export class House {
     return house
   }
 
-  async startVornak(): Promise<void> {
+  /** @param env settings that differ this once */
+  async startVornak(env: Record<string, string> = {}): Promise<void> {
     this.start('vornak', ['main.mjs'], {
       VORNAK_PORT: String(this.ports.vornak),
+      VORNAK_GENERATORS_PORT: String(this.ports.door),
       VORNAK_DATA: this.folder,
       VORNAK_CLOUD: `http://127.0.0.1:${this.ports.cloud}`,
       VORNAK_CLOUD_KEY: CLOUD_KEY,
       VORNAK_SELF_TEST_S: '0',
+      VORNAK_CHECK_ANSWERS: '1',
       ...this.env,
+      ...env,
     })
     await until(
       async () => {
         const answers = await Promise.all(
           [
-            `${this.url}/api/meter`,
+            `${this.url}/api/me`,
             `http://127.0.0.1:${this.ports.portal}/counts`,
             `http://127.0.0.1:${this.ports.cloud}/faults`,
           ].map(u =>
@@ -122,8 +131,11 @@ export class House {
     await gone
   }
 
+  /** @throws Error with what the server said, when it could not answer */
   async get<T>(path: string): Promise<T> {
-    return (await (await fetch(`${this.url}/api/${path}`)).json()) as T
+    const answer = await fetch(`${this.url}/api/${path}`)
+    if (!answer.ok) throw new Error(`${path}: ${await answer.text()}\n${this.said.slice(-2000)}`)
+    return (await answer.json()) as T
   }
 
   async post(
@@ -162,10 +174,14 @@ export class House {
 
   /** Waits until a run is as wanted. */
   async runUntil(id: number, is: (run: RunView) => boolean, what: string, ms = 90_000): Promise<RunView> {
-    let run!: RunView
+    let run: RunView | undefined
     await until(
       async () => {
-        run = await this.run(id).catch(() => run)
+        // A server that is away is waited for; one that answers with a fault is not.
+        run = await this.run(id).catch((error: Error) => {
+          if (error.message.includes('"fault"')) throw error
+          return run
+        })
         return run !== undefined && is(run)
       },
       ms,
@@ -173,7 +189,7 @@ export class House {
     ).catch((error: Error) => {
       throw new Error(`${error.message}; it is ${run?.line.state}: ${run?.line.sentence}\n${this.said.slice(-2000)}`)
     })
-    return run
+    return run!
   }
 
   /** Run and machines over: everything is given back. */

@@ -160,8 +160,10 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
     closing: false,
     lookedAt: 0,
     clocksNotedAt: 0,
+    approvedAt: Number.NEGATIVE_INFINITY,
     prolonged: false,
     salvaged: new Map(),
+    unmade: { times: 0, sentence: '' },
   }
   const all = (...events: MachineEvent[]) => {
     for (const id of connections.keys()) for (const event of events) change(id, event, 'made up')

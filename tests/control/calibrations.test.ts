@@ -171,6 +171,9 @@ function desk({ sink = SINK, offered = offers(), record = RECORD, budget = 5 } =
         endedAt: undefined,
         summary: undefined,
         rehearsed: false,
+        kept: false,
+        exchangesClearedAt: undefined,
+        clearedAt: undefined,
       })
       return id
     },
@@ -272,7 +275,7 @@ describe('a wish', () => {
     ).toEqual([
       'try-failed',
       'Look around fails its try: Look: status 500, 200 was expected.',
-      'Open the journey, try it, mend what fails; then calibrate.',
+      'Open the journey, try it, fix what fails; then calibrate.',
     ])
     expect(runs.size).toBe(0)
   })

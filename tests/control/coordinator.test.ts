@@ -13,7 +13,7 @@ import { programsIn } from '../../main/programs'
 import { serve, type Serving } from '../../main/serve'
 import { World } from '../../simfleet/world'
 import { ownFolder } from '../build/folder'
-import { freePort } from '../../demo/free-port'
+import { settingsIn } from '../build/settings'
 import { hill, journey, plan, target } from '../build/plans'
 
 const FACTOR = 30
@@ -24,6 +24,9 @@ const clock = fastClock(Date.UTC(2026, 10, 25, 8), FACTOR)
 const cloud = simulatedCloud(clock, world)
 /** What the provider is made to do wrong. */
 const wrong = { refuse: '', boots: true }
+const GB = 1024 ** 3
+/** Of the disk. */
+let free = 40 * GB
 const provider: Provider = {
   ...cloud,
   create: request =>
@@ -33,7 +36,7 @@ const provider: Provider = {
         ? cloud.create(request)
         : cloud.create({
             ...request,
-            environment: { ...request.environment, VORNAK_CONTROLLER: 'http://127.0.0.1:9' },
+            environment: { ...request.environment, VORNAK_CONTROLLER: 'https://127.0.0.1:9' },
           }),
 }
 const base = plan({
@@ -68,18 +71,11 @@ const plans: Record<string, Plan> = {
 let house: Serving
 let moving: NodeJS.Timeout
 beforeAll(async () => {
-  const settings = {
-    host: '127.0.0.1',
-    port: await freePort(),
-    dataFolder: folder,
-    keyFile: `${folder}.key`,
-    cloudAddress: '',
-    cloudKey: '',
-    dailyBudget: 5,
-    selfTestS: 0,
-    allowedOrigins: [],
-  }
-  house = await serve(settings, (_, response) => void response.end(), PROGRAMS, { clock, providers: [provider] })
+  house = await serve(await settingsIn(folder), (_, response) => void response.end(), PROGRAMS, {
+    clock,
+    providers: [provider],
+    freeBytes: () => free,
+  })
   moving = setInterval(() => world.advance(clock.now()), 3)
   house.coordinator.library.saveTarget(target())
   house.coordinator.library.saveJourney(journey())
@@ -97,10 +93,10 @@ async function when(id: number, is: (run: RunView) => boolean): Promise<RunView>
   await new Promise<void>((resolve) => {
     const look = () => {
       if (!is(coordinator.runs.view(id))) return
-      coordinator.live.off('live', look)
+      coordinator.news.live.off('live', look)
       resolve()
     }
-    coordinator.live.on('live', look)
+    coordinator.news.live.on('live', look)
     look()
   })
   return coordinator.runs.view(id)
@@ -168,6 +164,27 @@ describe('runs under the coordinator', () => {
     expect(run.summary!.ledger.balanced).toBe(true)
     expect(run.changes.map(c => c.event)).toContain('mark')
     expect(() => coordinator.runs.abort(id)).toThrow(ControlError)
+  }, 60_000)
+
+  it('drain while the disk is nearly full, with what they found kept; nothing new begins until there is room', async () => {
+    const { coordinator } = house
+    const { id } = await coordinator.start('long')
+    await when(id, r => r.line.state === 'loading' && (r.line.startAt ?? Infinity) + 30_000 < clock.now())
+    free = 0.2 * GB
+    const run = await gone(id)
+    free = 40 * GB
+    expect(run.line.state).toBe('stopped')
+    expect(run.changes.some(c => c.reason.startsWith('204 MB are left on the disk; below 500 MB'))).toBe(true)
+    expect(run.summary!.ledger).toMatchObject({ balanced: true, missing: 0 })
+    expect(run.summary!.whole.right).toBeGreaterThan(100)
+
+    free = 0.2 * GB
+    while (coordinator.meter().troubles.length === 0) await new Promise(r => setTimeout(r, 20))
+    expect(coordinator.meter().troubles).toMatchObject([{ word: 'Disk nearly full' }])
+    await expect(coordinator.start('base')).rejects.toMatchObject({ code: 'disk', status: 507 })
+    free = 40 * GB
+    while (coordinator.meter().troubles.length > 0) await new Promise(r => setTimeout(r, 20))
+    expect((await gone((await coordinator.start('base')).id)).line.state).toBe('settled')
   }, 60_000)
 
   it('fail with what they lack when a machine is refused and their patience is over, and owe nothing', async () => {

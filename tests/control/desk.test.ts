@@ -93,6 +93,7 @@ function desk({ budget = 1 } = {}) {
     paths: () => ({ REY: 1.5 }),
     carries: id => told.carries.has(id),
     runNames: () => new Map([[1, { plan: 'A plan', forecast: 0.05 }]]),
+    faults: () => [],
   } satisfies DeskOptions)
   /** A machine of a run, allocated now, its lease five minutes. */
   const machine = (id: string, runId: number | undefined) => {

@@ -2,6 +2,7 @@
 import { join } from 'node:path'
 import type { Cancel, Clock } from '../../control/clock'
 import { Fleet } from '../../control/machines/fleet'
+import type { FleetOptions } from '../../control/machines/fleet-tools'
 import { ProviderSilent, type Provider, type ProviderMachine } from '../../control/machines/providers/contract'
 import { machineStore } from '../../control/store/machines'
 import { openStore } from '../../control/store/open'
@@ -40,6 +41,7 @@ function house() {
   const listed = new Map<string, ProviderMachine>()
   const seen = {
     creates: [] as string[],
+    keys: [] as string[],
     releases: [] as string[],
     silent: false,
     refuse: '',
@@ -57,14 +59,16 @@ function house() {
     offers: () => Promise.resolve([]),
     create({ idempotencyKey, name, region, type }) {
       if (seen.silent) return Promise.reject(new ProviderSilent('Nimbral does not answer'))
-      seen.creates.push(idempotencyKey)
+      seen.keys.push(idempotencyKey)
+      // What is the same in every place; what tells them apart stands around it.
+      const [, ref] = idempotencyKey.split('/') as [string, string]
+      seen.creates.push(ref)
       if (region === seen.refuse)
         return Promise.resolve({ refusal: { code: 'quota', sentence: 'The quota is used up.', passing: seen.passing } })
-      if (!listed.has(idempotencyKey))
-        listed.set(idempotencyKey, { ref: idempotencyKey, name, region, type, state: 'pending' })
+      if (!listed.has(ref)) listed.set(ref, { ref, name, region, type, state: 'pending' })
       return seen.unheard
         ? Promise.reject(new ProviderSilent('Nimbral does not answer'))
-        : Promise.resolve({ ref: idempotencyKey })
+        : Promise.resolve({ ref })
     },
     list: () =>
       seen.silent || seen.unheard
@@ -79,12 +83,12 @@ function house() {
   provider.salvage = () => Promise.resolve(seen.left)
   const connected = new Set<string>()
   const word = { heardAt: clock.now(), graceOverAt: clock.now() + 62_000 }
-  const fleet = new Fleet({
+  const options: FleetOptions = {
     machines,
     providers: new Map([['nimbral', provider]]),
     clock,
-    controllerAddress: () => 'http://x',
-    secret: 's',
+    door: { address: () => 'https://x', pin: undefined },
+    secret: () => 's',
     installation: 'vornak-test',
     connected: id => connected.has(id),
     lastWord: id => (connected.has(id) ? { heardAt: clock.now(), graceOverAt: clock.now() + 62_000 } : word),
@@ -93,7 +97,8 @@ function house() {
         /* read from the store */
       },
     },
-  })
+  }
+  const fleet = new Fleet(options)
   const states = () => Object.fromEntries(machines.ofRun(runId).map(m => [m.name, m.state]))
   const another = () => runStore(store).create('p', runDocument(), 0)
   return {
@@ -105,6 +110,8 @@ function house() {
     seen,
     connected,
     fleet,
+    /** The fleet as another process of Vornak finds it. */
+    restarted: () => new Fleet(options),
     states,
     ask: () => {
       fleet.place(runId, runDocument())
@@ -120,6 +127,16 @@ describe('the fleet', () => {
     await h.ask()
     expect(h.states()).toEqual({ 'REY-1': 'allocated', 'TAV-1': 'allocated' })
     expect(h.seen.creates).toEqual(['r1-rey-1-1', 'r1-tav-1-1'])
+  })
+
+  it('of two places with the same runs on one account order with keys of their own', async () => {
+    const [one, other] = [house(), house()]
+    await one.ask()
+    await other.ask()
+    expect(one.seen.creates).toEqual(other.seen.creates)
+    expect(new Set([...one.seen.keys, ...other.seen.keys]).size).toBe(4)
+    // An answer that was lost is asked for by the same key, as its row has it.
+    expect(one.machines.ofRun(one.runId).map(m => m.idempotencyKey)).toEqual(one.seen.keys)
   })
 
   it('repeats an order the provider did not answer, and never doubles it', async () => {
@@ -180,6 +197,26 @@ describe('the fleet', () => {
     expect(h.machines.machine('r1-rey-1')).toMatchObject({ state: 'lost', goneAt: h.clock.now() })
   })
 
+  it('takes a machine for gone that several lists over a time do not have, never for one list that forgot it', async () => {
+    const h = house()
+    await h.ask()
+    const kept = h.listed.get('r1-rey-1-1')!
+    h.clock.move(1000)
+    const look = async (isListed: boolean, afterMs: number) => {
+      h.clock.move(afterMs)
+      if (isListed) h.listed.set('r1-rey-1-1', kept)
+      else h.listed.delete('r1-rey-1-1')
+      await h.fleet.look()
+      return h.machines.machine('r1-rey-1')!.goneAt !== undefined
+    }
+    // Three, but in less than ten seconds; then one that has it again.
+    expect([await look(false, 0), await look(false, 100), await look(false, 100), await look(true, 100)]).toEqual([
+      false, false, false, false,
+    ])
+    expect([await look(false, 0), await look(false, 10_000), await look(false, 100)]).toEqual([false, false, true])
+    expect(h.machines.changes('r1-rey-1').at(-1)!.reason).toBe('Nimbral does not list it any more')
+  })
+
   it('loses a machine that has not been heard for 20 s, and keeps one that came back', async () => {
     const h = house()
     await h.ask()
@@ -222,6 +259,18 @@ describe('the fleet', () => {
     other.clock.move(851_000)
     await other.fleet.look()
     expect(other.seen.releases).toContain('r1-rey-1-1')
+  })
+
+  it('begins a stage’s time again with itself: while Vornak was away no machine could enrol', async () => {
+    const h = house()
+    await h.ask()
+    h.clock.move(241_000)
+    const fleet = h.restarted()
+    await fleet.look()
+    expect(h.states()).toEqual({ 'REY-1': 'allocated', 'TAV-1': 'allocated' })
+    h.clock.move(241_000)
+    await fleet.look()
+    expect(h.states()).toEqual({ 'REY-1': 'failed', 'TAV-1': 'failed' })
   })
 
   it('gives the time a machine waited for quota to nobody: its lease is as long as it was meant to be', async () => {

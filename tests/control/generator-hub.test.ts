@@ -126,6 +126,54 @@ describe('enrolment', () => {
     expect(heard.reused).toEqual([m.id])
   })
 
+  it('takes up again whose answer was lost, as its key proves; nobody else with that token or that key', () => {
+    const m = machine()
+    const again = (by = keys) => {
+      const c = connect()
+      const { nonce } = c.said[0] as Extract<ToGenerator, { kind: 'hello' }>
+      const signature = sign(null, Buffer.from(nonce), by.privateKey).toString('base64')
+      c.say({ ...(enrolment(m.token) as Extract<FromGenerator, { kind: 'enrol' }>), signature })
+      return c
+    }
+    again().closed()
+    const second = again()
+    expect(second.refusal()).toBeUndefined()
+    expect(hub.connections.has(m.id)).toBe(true)
+    expect(heard.enrolled.filter(id => id === m.id)).toEqual([m.id])
+    // Who has copied token and public key cannot sign.
+    expect(again(generateKeyPairSync('ed25519')).refusal()).toMatchObject({ code: 'token-used' })
+  })
+
+  it('ends no more than its own link, whatever is brought about by what a generator says', () => {
+    const [one, other] = [machine(), machine()].map(({ token }) => {
+      const c = connect()
+      c.say(enrolment(token))
+      return c
+    })
+    const { onMessage, onFrame } = listener
+    listener.onMessage = listener.onFrame = () => {
+      throw new Error('nobody thought of this')
+    }
+    one!.say({ kind: 'trouble', sentence: 'x' })
+    expect([one!.state.open, other!.state.open]).toEqual([false, true])
+    expect(heard.unreadable.at(-1)).toBe('nobody thought of this')
+    other!.say(Uint8Array.of(1))
+    expect(other!.state.open).toBe(false)
+    Object.assign(listener, { onMessage, onFrame })
+  })
+
+  it.each([
+    ['beyond what can be counted', { kind: 'want', file: 'f', from: 2 ** 53, to: 2 ** 53 + 2 }],
+    ['far beyond any file', { kind: 'want', file: 'f', from: 2 ** 41, to: 2 ** 41 + 1 }],
+    ['before its beginning', { kind: 'want', file: 'f', from: -1, to: 5 }],
+  ])('closes the link of who wants a place %s', (_, wish) => {
+    const c = connect()
+    c.say(enrolment(machine().token))
+    c.say(wish as FromGenerator)
+    expect(c.state.open).toBe(false)
+    expect(heard.unreadable.at(-1)).toContain('want')
+  })
+
   it('refuses another protocol version with both numbers', () => {
     const c = connect()
     c.say(enrolment(machine().token, PROTOCOL_VERSION + 1))

@@ -1,5 +1,5 @@
 import type { IncomingMessage } from 'node:http'
-import { guardBody, guardHost, guardOrigin, MOST_BODY_BYTES } from '../../main/guards'
+import { guardBody, guardForwarded, guardHost, guardOrigin, MOST_BODY_BYTES } from '../../main/guards'
 import { readSettings } from '../../main/settings'
 import { csvOf } from '../../core/formats/csv'
 
@@ -18,6 +18,15 @@ describe('guards at the door', () => {
     expect(guardOrigin(request('GET', {}), own)).toBeUndefined()
     expect(guardOrigin(request('POST', { origin: 'http://evil.test' }), own)).toMatchObject({ status: 403 })
     expect(guardOrigin(request('POST', { origin: 'null' }), own)).toMatchObject({ status: 403 })
+  })
+
+  it('turn away what a proxy brings, until they were told of it', () => {
+    for (const name of ['forwarded', 'x-forwarded-for', 'x-forwarded-host', 'x-real-ip']) {
+      const brought = request('GET', { host: '127.0.0.1:4700', [name]: '203.0.113.5' })
+      expect(guardForwarded(brought, false)).toMatchObject({ status: 403, code: 'forwarded' })
+      expect(guardForwarded(brought, true)).toBeUndefined()
+    }
+    expect(guardForwarded(request('GET', { host: '127.0.0.1:4700' }), false)).toBeUndefined()
   })
 
   it('want JSON for what changes something, and not too much', () => {
@@ -55,7 +64,8 @@ describe('CSV', () => {
       csvOf([
         ['a,b', 'say "x"', 3],
         ['=1+1', undefined, null],
+        ['one\rtwo', 'one\ntwo', -5],
       ]),
-    ).toBe('"a,b","say ""x""",3\r\n\'=1+1,,\r\n')
+    ).toBe('"a,b","say ""x""",3\r\n"\'=1+1",,\r\n"one\rtwo","one\ntwo",-5\r\n')
   })
 })

@@ -5,6 +5,7 @@
 import { join } from 'node:path'
 import { Invitations } from '../../control/machines/invitations'
 import type { Clock } from '../../control/clock'
+import { bundleOf } from '../../control/link/door'
 import { hashOf } from '../../control/link/generator-hub'
 import { selfEnrolled } from '../../control/machines/providers/self-enrolled'
 import { invitationStore } from '../../control/store/invitations'
@@ -34,7 +35,7 @@ function desk() {
       invitations: tables,
       machines,
       clock,
-      controllerAddress: () => 'http://127.0.0.1:4700',
+      door: { address: () => 'https://127.0.0.1:4701', pin: PIN, program: () => bundleOf(Buffer.from('program')) },
     }),
     runs: runStore(store),
     self: selfEnrolled({
@@ -49,6 +50,7 @@ function desk() {
     },
   }
 }
+const PIN = `sha256//${'A'.repeat(43)}=`
 const WISH = { location: 'LAB', machines: 1, expiresMin: 30, leaseMin: 60 }
 /** The token that stands in the text to paste. */
 const tokenIn = (texts: object) => /VORNAK_TOKEN=["']?([\w-]{43})/.exec(JSON.stringify(texts).replace(/\\"/g, '"'))![1]!

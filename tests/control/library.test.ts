@@ -1,5 +1,5 @@
 /** The library: secrets at rest, versions, uploads, feeds of every bad kind, what each generator gets of a feed. */
-import { createReadStream, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { createReadStream, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import fc from 'fast-check'
@@ -15,7 +15,7 @@ import { mayHave, partOf, trialDocument } from '../../control/library/trial'
 import { keepLeftover, listLeftovers, readLeftover } from '../../control/ingest/leftovers'
 import { libraryStore } from '../../control/store/library'
 import { openRunFile, openStore } from '../../control/store/open'
-import { CannotUnseal, sealingWith } from '../../control/store/sealing'
+import { CannotUnseal, isAnythingSealed, sealingWith } from '../../control/store/sealing'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { cutRows } from '../../core/run/feed-slices'
 import { FeedDealer, offsetsOf } from '../../generator/journey/feed-dealer'
@@ -73,8 +73,53 @@ describe('secrets', () => {
     expect(sealing.unseal(sealed, 'a/b')).toBe('x')
     expect(() => sealing.unseal(sealed, 'a/c')).toThrow(CannotUnseal)
     expect(() => sealingWith(join(folder, 'other')).unseal(sealed, 'a/b')).toThrow('sealed with another key')
+    // A key that is gone while something is sealed with it is not made anew, and nothing is sealed meanwhile.
+    rmSync(join(folder, 'key'))
+    const again = openStore(join(folder, 'data', 'vornak.db'))
+    expect(isAnythingSealed(again)).toBe(true)
+    const lost = sealingWith(join(folder, 'key'), isAnythingSealed(again))
+    expect(lost.trouble).toContain('is gone, and secrets are sealed with it')
+    expect(() => lost.unseal(sealed, 'a/b')).toThrow(CannotUnseal)
+    expect(() => lost.seal('y', 'a/b')).toThrow('is gone')
+    expect(existsSync(join(folder, 'key'))).toBe(false)
+    again.close()
     writeFileSync(join(folder, 'bad'), 'no key')
     expect(() => sealingWith(join(folder, 'bad'))).toThrow('holds no key of 64 hexadecimal digits')
+  })
+
+  it('belong to the hosts they were given for: a target that leads elsewhere wants them again', () => {
+    const { library } = libraryIn()
+    library.saveTarget(target({ id: 't' }), { a: '1', b: '2' })
+    const elsewhere = { ...library.target('t')!, baseUrl: 'https://other.example/x' }
+    expect(() => library.saveTarget(elsewhere)).toThrow(
+      'The secret a was given for 127.0.0.1:1; Portal leads to other.example:443 as well.',
+    )
+    expect(() => library.saveTarget({ ...library.target('t')!, addresses: { more: 'http://third.example' } })).toThrow(
+      'leads to third.example:80',
+    )
+    expect(() => library.saveTarget(elsewhere, { a: '3' })).toThrow('The secret b')
+    // Nothing was kept by halves.
+    expect(library.target('t')!.baseUrl).toBe('http://127.0.0.1:1')
+    expect(library.secretsOf(library.target('t')!)).toEqual({ a: '1', b: '2' })
+    // Another path of the same host, fewer of them, or given again.
+    library.saveTarget({ ...library.target('t')!, baseUrl: 'http://127.0.0.1:1/below' })
+    library.saveTarget({ ...elsewhere, secretNames: ['a'] }, { a: '3' })
+    expect(library.secretsOf(library.target('t')!)).toEqual({ a: '3' })
+    // A run of an earlier document would send it where it does not belong.
+    expect(() => library.secretsOf({ ...target({ id: 't' }), secretNames: ['a'] })).toThrow(
+      'The secret a was given for other.example:443',
+    )
+  })
+
+  it('kept by an earlier release still open, and are bound when they are given again', () => {
+    const { store, library, folder } = libraryIn()
+    library.saveTarget(target({ id: 't', secretNames: ['old'] }))
+    store
+      .prepare('INSERT INTO secrets (target_id, name, sealed) VALUES (?, ?, ?)')
+      .run('t', 'old', sealingWith(join(folder, 'key')).seal('hush', 't/old'))
+    expect(library.secretsOf(library.target('t')!)).toEqual({ old: 'hush' })
+    library.saveTarget(library.target('t')!, { old: 'new' })
+    expect(() => library.saveTarget({ ...library.target('t')!, baseUrl: 'http://b.example' })).toThrow('secret old')
   })
 
   it('go when their name goes, stay when nothing is said of them', () => {
@@ -95,6 +140,9 @@ describe('the library', () => {
         target({ approval: { hosts: ['127.0.0.1:4700'], mostUsers: 1, until: '2999-01-01T00:00:00Z', contact: 'x' } }),
       ),
     ).toThrow('is Vornak itself')
+    expect(() =>
+      library.saveTarget(target({ approval: { ...target().approval!, addressRanges: ['10.0.0.0/99'] } })),
+    ).toThrow('“10.0.0.0/99” is no range of addresses')
     expect(() => library.saveTarget(target({ baseUrl: 'ftp://a' }))).toThrow('is no address of a target')
     expect(() =>
       library.saveTarget(
@@ -133,6 +181,26 @@ describe('the library', () => {
     expect(() => library.removeTarget('portal')).toThrow('that of A plan')
   })
 
+  it('brings back what was removed: all versions, sealed secrets; nothing is written over', () => {
+    const { library } = libraryIn()
+    library.saveTarget(target({ secretNames: ['key'] }), { key: 'hush' })
+    library.saveJourney(journey())
+    library.saveJourney(journey({ name: 'Second' }))
+    library.removeTarget('portal')
+    library.removeJourney('look')
+    expect([library.targets(), library.journeys()]).toEqual([[], []])
+    library.restore('target', 'portal')
+    library.restore('journey', 'look')
+    expect(library.targets()).toEqual([target({ secretNames: ['key'] })])
+    expect(library.secretsOf(library.target('portal')!)).toEqual({ key: 'hush' })
+    expect(library.store.journeyHistory('look').map(h => h.version)).toEqual([2, 1])
+    expect(() => library.restore('journey', 'look')).toThrow('removed journey look')
+    library.removeJourney('look')
+    library.saveJourney(journey({ name: 'Another of that id' }))
+    expect(() => library.restore('journey', 'look')).toThrow('removed journey look')
+    expect(library.journeys().map(j => j.name)).toEqual(['Another of that id'])
+  })
+
   it('makes a journey, a target to be approved and a small plan from pasted addresses', () => {
     const { library } = libraryIn()
     const made = quickStart(library, journeyOfUrls(readUrls('https://shop.test/a https://shop.test/b')), offers())
@@ -142,6 +210,30 @@ describe('the library', () => {
       targetId: made.targetId,
       groups: [{ journeyId: made.journeyId }],
     })
+  })
+
+  it('asks of pasted addresses what was asked for: users, length, places; an approval that is recorded stays', () => {
+    const { library } = libraryIn()
+    const { approval } = target()
+    const places = [{ provider: 'nimbral', region: 'reyk' }, { provider: 'nimbral', region: 'tavira' }]
+    const ask = { users: 300, holdS: 90, places, approval: approval! }
+    const made = quickStart(library, journeyOfUrls(readUrls('https://shop.test/a')), offers(), ask)
+    expect(library.target(made.targetId)!.approval).toEqual(approval)
+    const { plan } = library.plan(made.planId)!
+    expect(plan.question).toBe('Does shop.test answer 300 users within a second?')
+    expect(plan.locations.map(l => l.code)).toEqual(['REY', 'TAV'])
+    expect(plan.placement).toEqual({ A: { REY: 5000, TAV: 5000 } })
+    expect(plan.groups[0]!.profile.segments).toEqual([
+      { to: 300, overMs: 60_000 },
+      { to: 300, overMs: 90_000 },
+      { to: 0, overMs: 5000 },
+    ])
+    const again = { ...ask, approval: { ...approval!, mostUsers: 1 } }
+    quickStart(library, journeyOfUrls(readUrls('https://shop.test/b')), offers(), again)
+    expect(library.target(made.targetId)!.approval).toEqual(approval)
+    const nowhere = { places: [{ provider: 'nimbral', region: 'atlantis' }] }
+    expect(() => quickStart(library, journeyOfUrls(readUrls('https://b.test/')), offers(), nowhere)).toThrow('region atlantis')
+    expect(library.targets().map(t => t.name)).toEqual(['shop.test'])
   })
 
   it('keeps uploads by their content, and refuses none and too much', async () => {

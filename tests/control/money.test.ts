@@ -90,12 +90,14 @@ describe('money', () => {
     const { money, machines, machine, run } = house()
     const id = machine(run(), NOON)
     const wanted = machines.machine(id)!
-    // Three minutes of lease cost 0.03; 0.01 is spent: 0.05 are not passed.
-    expect(money.mayTake(wanted, NOON + 1000)).toBeUndefined()
-    expect(money.mayTake({ ...wanted, leaseEndsAt: NOON + 5 * MIN }, NOON + 1000)).toMatchObject({
+    // 0.01 is spent, 0.02 more are committed by its lease: another of 0.03 would pass 0.05.
+    expect(money.mayTake(wanted, NOON + 1000)).toMatchObject({
       code: 'budget',
-      sentence: expect.stringContaining('€0.01 are spent, this machine may cost €0.05'),
+      sentence: expect.stringMatching(/€0\.01 are spent, €0\.02 are committed until leases end, this machine may cost €0\.03/),
     })
+    money.rails = { ...money.rails, budgetPerDay: 0.1 }
+    expect(money.mayTake(wanted, NOON + 1000)).toBeUndefined()
+    expect(money.mayTake({ ...wanted, leaseEndsAt: NOON + 9 * MIN }, NOON + 1000)).toMatchObject({ code: 'budget' })
     machine(run(), NOON)
     expect(money.mayTake(wanted, NOON)).toMatchObject({ code: 'most-machines' })
     money.rails = { ...money.rails, mostMachines: 9, budgetPerDay: 5 }

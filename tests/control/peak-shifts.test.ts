@@ -126,7 +126,7 @@ describe('machines for the peak', () => {
       tools.rollCaller.ask(
         tools.machines.machine('REY-1')!,
         tools.hub.connections.get('REY-1')!,
-        { hosts: [], runtimes: [] },
+        { hosts: [], addressRanges: [], runtimes: [] },
         run.id,
       )
       answer('REY-1', siblingTested ? { selfTest: { requests: 9, cpuUsPerRequest: 100, mostPerS: 900 } } : {})

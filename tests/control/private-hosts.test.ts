@@ -5,7 +5,7 @@
 import { spawn } from 'node:child_process'
 import { cpus } from 'node:os'
 import { createServer, type AddressInfo, type Server } from 'node:net'
-import { generateKeyPairSync } from 'node:crypto'
+import { generateKeyPairSync, randomBytes } from 'node:crypto'
 import {
   chmodSync,
   existsSync,
@@ -21,8 +21,9 @@ import { csvRows } from '../../control/hosts/read-hosts'
 import { realClock } from '../../control/clock'
 import { Hosts } from '../../control/hosts/hosts'
 import { checkDisk, checkRuntime, type HostFindings } from '../../control/hosts/ssh/host-check'
-import { bring, bundleOf, launch, remove, residents } from '../../control/hosts/ssh/resident'
-import { openSession } from '../../control/hosts/ssh/session'
+import { bring, launch, lives, readUnsent, remove, residents } from '../../control/hosts/ssh/resident'
+import { bundleOf } from '../../control/link/door'
+import { openSession, type Session } from '../../control/hosts/ssh/session'
 import { hostStore } from '../../control/store/hosts'
 import { openStore } from '../../control/store/open'
 import { sealingWith } from '../../control/store/sealing'
@@ -60,6 +61,7 @@ afterAll(async () => {
   loud.close()
   store.close()
 })
+jest.setTimeout(30_000)
 const site = (rows: Partial<Host>[], over: Partial<Site['template']> = {}): Site => ({
   id: 's',
   code: 'PRV',
@@ -172,7 +174,13 @@ describe('a private host', () => {
       'hostKey',
       expect.stringMatching(/has changed from SHA256:\S+ to SHA256:\S+/),
     ])
-    hosts.acceptKey('s/h0')
+    const shown = / to (SHA256:\S+)/.exec(failed!.said)![1]!
+    expect(hosts.views().flatMap(v => v.hosts)[0]!.otherKey).toBe(shown)
+    // The one that was shown, and no other.
+    expect(() => hosts.acceptKey('s/h0', `SHA256:${'a'.repeat(43)}`)).toThrow(`but ${shown}`)
+    expect((await failing(site([{}])))?.step).toBe('hostKey')
+    hosts.acceptKey('s/h0', shown)
+    expect(() => hosts.acceptKey('s/h0', shown)).toThrow('has not shown')
     expect(await failing(site([{}]))).toBeUndefined()
   }, 30_000)
 
@@ -249,9 +257,25 @@ describe('a private host', () => {
       expect(await launch(session, settled, program, found.home, { name: 'v-1', token: 't', leaseS: 1 })).toMatchObject(
         { pid: 7 },
       )
-      expect(await residents(session, settled, 'v')).toEqual(['v-1'])
+      expect(await residents(session, settled, ['v'])).toEqual(['v-1'])
+      // What it could not send comes over whole, in several parts, and by its sum.
+      expect(await readUnsent(session, settled, 'v-1', program)).toBeUndefined()
+      const unsent = randomBytes(1_700_000)
+      writeFileSync(join(home, 'vornak/deep/v-1/unsent-frames'), unsent)
+      expect(Buffer.compare(Buffer.from((await readUnsent(session, settled, 'v-1', program))!), unsent)).toBe(0)
+      const cutting: Session = {
+        ...session,
+        run: (command, options) => session.run(command.replace('base64', 'head -c 9 | base64'), options),
+      }
+      await expect(readUnsent(cutting, settled, 'v-1', program)).rejects.toThrow('did not come over')
+      // Its number has gone to another program since: that one is left alone.
+      const stranger = spawn('sleep', ['60'], { stdio: 'ignore' })
+      writeFileSync(join(home, 'vornak/deep/v-1/pid'), String(stranger.pid))
+      expect(await lives(session, settled, 'v-1', program)).toBe('ended')
       expect(await remove(session, settled, 'v-1', program)).toBe(true)
       expect(readdirSync(join(home, 'vornak'))).toEqual([])
+      expect([stranger.exitCode, stranger.signalCode]).toEqual([null, null])
+      stranger.kill()
       session.close()
       await spaced.stop()
     },

@@ -1,30 +1,24 @@
-/** The doors of the process: live feed, generators’ link, and what is turned away. */
+/** The operators’ door: live feed, and what is turned away. */
 import { request as httpRequest, type IncomingMessage } from 'node:http'
 import { join } from 'node:path'
 import WebSocket from 'ws'
 import type { LiveMessage } from '../../api/views'
 import { realClock } from '../../control/clock'
 import { programsIn } from '../../main/programs'
-import { CannotListen, serve, type Serving } from '../../main/serve'
+import { CannotListen } from '../../main/listen'
+import { serve, type Serving } from '../../main/serve'
+import type { Settings } from '../../main/settings'
 import { ownFolder } from '../build/folder'
-import { freePort } from '../../demo/free-port'
+import { settingsIn } from '../build/settings'
 
 const PROGRAMS = programsIn(join(__dirname, '../../dist'))
-const settings = {
-  host: '127.0.0.1',
-  port: 0,
-  dataFolder: ownFolder(),
-  keyFile: join(ownFolder(), 'key'),
-  cloudAddress: 'http://127.0.0.1:9',
-  cloudKey: 'made up',
-  dailyBudget: 5,
-  selfTestS: 0,
-  allowedOrigins: [],
-}
+const folder = ownFolder()
+let settings: Settings
 let serving: Serving
 let base = ''
 beforeAll(async () => {
-  settings.port = await freePort()
+  // An account whose provider never answers.
+  settings = { ...(await settingsIn(folder)), cloudAddress: 'http://127.0.0.1:9', cloudKey: 'made up' }
   base = `ws://127.0.0.1:${settings.port}`
   serving = await serve(settings, (_, response) => void response.end('page'), PROGRAMS, { clock: realClock })
 })
@@ -73,7 +67,7 @@ describe('the live feed', () => {
     watching.send('{"watch":7}')
     const told = next(watching, 'seconds')
     const repeat = setInterval(
-      () => serving.coordinator.live.emit('live', { kind: 'seconds', runId: 7, seconds: [] }),
+      () => serving.coordinator.news.live.emit('live', { kind: 'seconds', runId: 7, seconds: [] }),
       20,
     )
     expect(await told).toEqual({ kind: 'seconds', runId: 7, seconds: [] })
@@ -89,8 +83,9 @@ describe('the doors', () => {
   it('let nobody in on another path, from another site, or under another name', async () => {
     expect(await refused('/elsewhere')).toBe(404)
     expect(await refused('/live', { origin: 'http://evil.test' })).toBe(403)
-    expect(await refused('/link', { host: 'evil.test' })).toBe(421)
-    expect(await refused('/link')).toBe(101)
+    expect(await refused('/live', { host: 'evil.test' })).toBe(421)
+    // Generators have a door of their own.
+    expect(await refused('/link')).toBe(404)
   })
 
   it('answer a refused request with what to do', async () => {

@@ -1,6 +1,8 @@
-import { readFileSync } from 'node:fs'
+import { spawnSync } from 'node:child_process'
+import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import Database from 'better-sqlite3'
+import { holdFolder } from '../../control/store/folder-lock'
 import { outboxStore } from '../../control/store/outbox'
 import { libraryStore } from '../../control/store/library'
 import { Pyramid } from '../../control/ingest/pyramid'
@@ -218,7 +220,7 @@ describe('the store', () => {
     const path = join(folder, 'a.db')
     openStore(path).close()
     const again = openStore(path)
-    expect(again.pragma('user_version', { simple: true })).toBe(7)
+    expect(again.pragma('user_version', { simple: true })).toBe(11)
     expect(again.pragma('foreign_keys', { simple: true })).toBe(1)
     again.close()
   })
@@ -229,10 +231,50 @@ describe('the store', () => {
     future.pragma('user_version = 99')
     future.close()
     expect(() => openStore(path)).toThrow(NewerDatabase)
-    expect(() => openStore(path)).toThrow('version 99; this release knows version 7')
+    expect(() => openStore(path)).toThrow('version 99; this release knows version 11')
     const after = new Database(path)
     expect(after.pragma('user_version', { simple: true })).toBe(99)
     after.close()
+  })
+
+  it('leaves a copy of what an earlier release wrote beside it, once, before it changes anything', () => {
+    const path = join(folder, 'old.db')
+    const old = new Database(path)
+    for (const name of ['001-ground', '002-library', '003-plan-versions']) old.exec(migration(name))
+    old.exec(`INSERT INTO targets (id, document) VALUES ('t', '{"name":"as it was"}')`)
+    old.pragma('user_version = 3')
+    old.close()
+    openStore(path).close()
+    const copy = new Database(`${path}.version-3`, { readonly: true })
+    expect(copy.pragma('user_version', { simple: true })).toBe(3)
+    expect(copy.prepare('SELECT document FROM targets').pluck().get()).toBe('{"name":"as it was"}')
+    copy.close()
+    openStore(path).close()
+    expect(readdirSync(folder).filter(f => f.startsWith('old.db.version'))).toEqual(['old.db.version-3'])
+  })
+
+  it('is refused where bringing it up to date leaves rows that refer to nothing', () => {
+    const path = join(folder, 'broken.db')
+    const old = new Database(path)
+    for (const name of ['001-ground', '002-library', '003-plan-versions']) old.exec(migration(name))
+    old.pragma('foreign_keys = OFF')
+    old.exec(`INSERT INTO secrets (target_id, name, sealed) VALUES ('nobody', 'key', x'00')`)
+    old.pragma('user_version = 3')
+    old.close()
+    expect(() => openStore(path)).toThrow('1 rows of secrets refer to nothing')
+  })
+
+  it('belongs to one process, and says to which', () => {
+    const own = join(folder, 'held')
+    const lock = holdFolder(own)
+    expect(() => holdFolder(own)).toThrow(`process ${process.pid}`)
+    const other = spawnSync(process.execPath, ['-e', `
+      const lock = new (require('better-sqlite3'))(${JSON.stringify(join(own, 'lock.db'))}, { timeout: 0 })
+      try { lock.exec('BEGIN EXCLUSIVE') } catch (error) { process.stdout.write(error.code) }
+    `], { cwd: join(__dirname, '../..'), encoding: 'utf8' })
+    expect(other.stdout).toBe('SQLITE_BUSY')
+    lock.release()
+    holdFolder(own).release()
   })
 
   it('saves a plan only on the version it was loaded at: of two tabs, the second is told', () => {

@@ -244,7 +244,7 @@ describe('a calibration of made-up signals', () => {
       const seeds = 200
       for (let seed = 1; seed <= seeds; seed++) {
         const { levels, seconds } = calibrate(signal, { seed })
-        const { outcome, users, lower, upper, binds } = estimate(levels)
+        const { outcome, users, lower, upper = 0, binds } = estimate(levels)
         lasted.push(seconds)
         if (outcome !== 'measured' || binds !== 'cpuShare') continue
         if (Math.abs(users / TRUTH - 1) <= 0.05) near++
@@ -273,7 +273,8 @@ describe('a calibration of made-up signals', () => {
       const halves: number[] = []
       let [held, refused] = [0, 0]
       for (let seed = 1; seed <= seeds; seed++) {
-        const { outcome, users, lower, upper } = estimate(calibrate(signal, { seed, rho, poisson: true }).levels)
+        const { levels } = calibrate(signal, { seed, rho, poisson: true })
+        const { outcome, users, lower, upper = 0 } = estimate(levels)
         if (outcome !== 'measured') refused++
         else {
           halves.push((upper - lower) / 2 / users)

@@ -49,9 +49,9 @@ describe('a location', () => {
     ])
   })
 
-  it('with too few machines, or none, is told how many, and mended by one press', () => {
+  it('with too few machines, or none, is told how many, and fixed by one press', () => {
     expect(found({ machines: 0 })).toMatchObject([
-      { code: 'no-machine', weight: 'inTheWay', mend: { kind: 'setMachines', location: 'REY', machines: 'auto' } },
+      { code: 'no-machine', weight: 'inTheWay', fix: { kind: 'setMachines', location: 'REY', machines: 'auto' } },
     ])
     expect(found({ machines: 1 }, {}, 100)).toMatchObject([
       {
@@ -82,7 +82,7 @@ describe('a location', () => {
     expect(found({ interruptible: true }, cheaper)).toMatchObject([{ code: 'interruptible', weight: 'toKnow' }])
   })
 
-  it('where nobody is placed can be taken away', () => {
+  it('where nobody is placed is given users, evenly or from the fullest, or can be taken away', () => {
     const p = plan({ placement: { A: { TAV: 10_000 } } })
     const sizing = sizePlan(p, { journeys: [journey()], offers: offers(), capacities: [], stale: [], billedS: 60 })
     expect(
@@ -92,7 +92,16 @@ describe('a location', () => {
         offers(),
         sizing.find(s => s.code === 'REY'),
       ),
-    ).toMatchObject([{ code: 'nobody-here', mend: { kind: 'removeLocation', location: 'REY' } }])
+    ).toMatchObject([
+      {
+        code: 'nobody-here',
+        fix: { kind: 'spreadEvenly' },
+        others: [
+          { kind: 'takeFrom', from: 'TAV', to: 'REY' },
+          { kind: 'removeLocation', location: 'REY' },
+        ],
+      },
+    ])
     const cheapest = { ...p, locations: p.locations.map(l => ({ ...l, choose: 'cheapest' as const })) }
     expect(
       locationProblems(
@@ -106,7 +115,7 @@ describe('a location', () => {
     ).toMatchObject([{ code: 'nobody-here' }])
   })
 
-  it('that nothing fits names every change that would do, and mends with the first that is the plan’s own', () => {
+  it('that nothing fits names every change that would do, and fixes with the first that is the plan’s own', () => {
     const [problem] = found({ choose: 'cheapest' }, { quota: { most: 1, used: 0 } }, 100)
     expect(problem).toMatchObject({ code: 'no-fit', weight: 'inTheWay' })
     expect(problem!.remedy).toMatch(/^Any one of these would do\. A quota of 2 more in reyk: 3 × brisk-1\./)

@@ -254,7 +254,7 @@ describe('what a sheet says of them', () => {
     expect(problemsOf(p, surroundings).find(f => f.code === 'joins-late')).toMatchObject({
       weight: 'toKnow',
       sentence: 'REY: 4 machines are ordered while the run loads, for its peak only.',
-      mend: { kind: 'setSizing', allThrough: true },
+      fix: { kind: 'setSizing', allThrough: true },
       price: '+€1.56',
     })
     const all = { ...p, sizing: { allThrough: true } }

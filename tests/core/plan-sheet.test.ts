@@ -9,12 +9,14 @@ import { judge } from '../../core/objectives/judge'
 import { figuresOf } from '../../core/merge/figures'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { PRESETS } from '../../core/network/presets'
+import { applyFix } from '../../core/checks/apply-fix'
 import { changesBetween } from '../../core/checks/differences'
 import type { Objective, Plan } from '../../core/plan/document'
 import { readTraffic, spreadEvenly } from '../../core/plan/presets'
+import type { Fix } from '../../core/checks/problem'
 import { problemsOf } from '../../core/checks/problems'
 import { upgradePlan } from '../../core/plan/upgrade'
-import { mixOf, networksUsed } from '../../core/plan/shares'
+import { mixOf, networksUsed, resolveShares } from '../../core/plan/shares'
 import { seriesOf } from '../../core/run/series'
 import { dealPlan } from '../../core/run/slice'
 import { DEMO_PLAN, RUSH_PLAN, STAIRS_PLAN } from '../../demo/scenario'
@@ -461,5 +463,34 @@ describe('before you start', () => {
   it('takes a million users for what they are: too many for the approval and for every quota', () => {
     const codes = found(group({ profile: hill(1_000_000, 60, 60, 60) })).map(p => p.code)
     expect(codes).toEqual(expect.arrayContaining(['over-approval', 'quota']))
+  })
+})
+
+describe('a location that nobody is placed at', () => {
+  const two = (row: Record<string, number | 'rest'>) =>
+    plan({
+      locations: ['AAA', 'BBB', 'CCC'].map(code => ({
+        code,
+        provider: 'p',
+        region: code,
+        machineType: 't',
+        machines: 1,
+      })),
+      placement: { A: row },
+    })
+  const after = (row: Record<string, number | 'rest'>, fix: Fix) => {
+    const changed = two(row)
+    applyFix(changed, fix)
+    return resolveShares(changed, 'A').bp
+  }
+
+  test('gets as many as the others', () => {
+    expect(after({ AAA: 'rest' }, { kind: 'spreadEvenly' })).toEqual([3334, 3333, 3333])
+  })
+
+  test('gets half of another, and nobody else’s share moves', () => {
+    expect(after({ AAA: 'rest' }, { kind: 'takeFrom', from: 'AAA', to: 'CCC' })).toEqual([5000, 0, 5000])
+    expect(after({ AAA: 7001, BBB: 'rest' }, { kind: 'takeFrom', from: 'AAA', to: 'CCC' })).toEqual([3501, 2999, 3500])
+    expect(after({ AAA: 'rest', BBB: 'rest' }, { kind: 'takeFrom', from: 'AAA', to: 'CCC' })).toEqual([2500, 5000, 2500])
   })
 })

@@ -222,10 +222,10 @@ describe('what is in the way', () => {
     ).toBe('Portal is in production: it already carries load of its own.')
   })
 
-  it('offers the share that is missing as a mend, in words with its size', () => {
+  it('offers the share that is missing as a fix, in words with its size', () => {
     const found = problemsOf(plan({ placement: { A: { REY: 9500 } } }), around()).find(p => p.code === 'shares-total')!
     expect(found.sentence).toBe('Lookers: 5 % has no place.')
-    expect(found.mend).toEqual({ kind: 'giveShare', group: 'A', location: 'REY', bp: 500 })
+    expect(found.fix).toEqual({ kind: 'giveShare', group: 'A', location: 'REY', bp: 500 })
   })
 })
 

@@ -118,7 +118,9 @@ describe('a request that cannot be carried out', () => {
     ['addresses that are none', 'POST', 'imports/urls', { text: 'hello' }, 400, 'no address'],
     ['exemplars of an unknown run', 'GET', 'runs/99/exemplars', undefined, 404, 'There is no run 99.'],
     ['exemplars in no number', 'GET', 'runs/1/exemplars?most=x', undefined, 400, 'most is “x”'],
-    ['a window of no seconds', 'GET', 'runs/1/window?from=a&to=b', undefined, 404, 'There is no run 1.'],
+    ['a window of no seconds', 'GET', 'runs/1/window?from=a&to=b', undefined, 400, 'from is “a”, which is not a second'],
+    ['a window of nothing', 'GET', 'runs/1/window?from=1', undefined, 400, 'to is missing.'],
+    ['a window of no run', 'GET', 'runs/1/window?from=0&to=1', undefined, 404, 'There is no run 1.'],
     ...['plans', 'journeys'].map((kind): [string, string, string, undefined, number, string] => [
       `an id of ${kind} that is no text`,
       'GET',
@@ -129,9 +131,9 @@ describe('a request that cannot be carried out', () => {
     ]),
     ['an address the API does not have', 'GET', 'nothing/here', undefined, 404, 'The API has no GET /api/nothing/here'],
     ['a method it does not have', 'POST', 'meter', {}, 404, 'The API has no POST /api/meter'],
-    ['a version that is no number', 'GET', 'journeys/browse?version=x', undefined, 400, 'is no version'],
+    ['a version that is no number', 'GET', 'journeys/browse?version=x', undefined, 400, 'version is “x”, which is not the number of a version'],
     ['a run again that is none', 'GET', 'runs/99/again', undefined, 404, 'There is no run 99.'],
-    ['a run that is no number', 'GET', 'runs/abc/exemplars', undefined, 404, 'is not a number'],
+    ['a run that is no number', 'GET', 'runs/abc/exemplars', undefined, 404, '“abc” is not the number of a run'],
   ])('%s is refused in words', async (_, method, path, body, status, words) => {
     const answer = await fetch(`${house.url}/api/${path}`, {
       method,
@@ -152,6 +154,20 @@ describe('a request that cannot be carried out', () => {
     )
     expect((await house.get<Target[]>('targets')).map(t => t.id)).toEqual([PORTAL_ID])
     expect(house.said).toBe('')
+  })
+})
+
+describe('the API', () => {
+  it('describes itself, and stands where it says', async () => {
+    const answer = await fetch(`${house.url}/api/openapi.json`)
+    expect([answer.status, answer.headers.get('content-type')]).toEqual([200, 'application/json'])
+    type Described = { openapi: string, paths: Record<string, Record<string, object>> }
+    const { openapi, paths } = (await answer.json()) as Described
+    expect(openapi).toMatch(/^3\.1\./)
+    // Whatever changes nothing and needs no name answers at its address.
+    const plain = Object.keys(paths).filter(path => paths[path]!.get && !path.includes('{') && !path.startsWith('/me/'))
+    expect(plain.length).toBeGreaterThan(15)
+    for (const path of plain) expect([path, (await fetch(`${house.url}/api${path}`)).status]).toEqual([path, 200])
   })
 })
 

@@ -1,90 +1,31 @@
 /**
  * Calibration and sizing on real processes: what one machine carries is found, a fleet sized by it runs under its
  * limits with planned = actual users, a fleet of half the size is flagged by name, and one that loses a machine pushes
- * nobody past what they carry. What cannot be calibrated says why.
+ * nobody past what they carry.
  */
-import { readdirSync, readFileSync } from 'node:fs'
 import type { CalibrationBatchView, CapacitiesView, CapacityView, PlanCheck, PlanView, RunView } from '../../api/views'
 import { recommended, type Capacity } from '../../core/capacity/capacity'
 import type { Journey } from '../../core/journey/journey'
 import type { Plan } from '../../core/plan/document'
-import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
-import { House, until } from '../build/house'
-import { hill, journey, plan, step } from '../build/plans'
+import type { handbook } from '../build/calibrations'
+import { calibratingHouse, nothingUnderWay, readers, WISH } from '../build/calibrations'
+import { until, type House } from '../build/house'
+import { step } from '../build/plans'
 import { timed, Undecided } from '../build/timed'
 
-/**
- * Much to read and look through: the CPU meets its limit at some hundred users, whatever else this computer is doing.
- */
-const handbook: Journey = journey({
-  id: 'handbook',
-  name: 'Read the handbook',
-  round: [
-    step({
-      name: 'Handbook',
-      url: '/handbook',
-      query: [['kb', '40']],
-      think: { kind: 'uniform', fromMs: 200, toMs: 400 },
-      expect: [
-        { kind: 'status', allow: '200' },
-        { kind: 'body', rule: 'matches', value: 'choose\\. R' },
-      ],
-    }),
-  ],
-})
-const broken: Journey = journey({
-  id: 'broken',
-  name: 'A wrong turn',
-  round: [step({ name: 'Nowhere', url: '/no-such-page' })],
-})
-const readers = (users: number, machines: number | 'auto', upS = 10, holdS = 14): Plan =>
-  plan({
-    targetId: PORTAL_ID,
-    groups: [{ letter: 'A', name: 'Readers', journeyId: 'handbook', profile: hill(users, upS, holdS, 2) }],
-    objectives: [],
-    locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines }],
-    placement: { A: { REY: 10_000 } },
-  })
-/** Every second counts: a level waits for no quiet neighbours, and all takes the same time on any computer. */
-const WISH = {
-  journeys: ['handbook'],
-  networks: ['direct'],
-  provider: 'nimbral',
-  region: 'reyk',
-  types: ['brisk-1'],
-  machines: 1,
-  targetId: PORTAL_ID,
-  sink: true,
-  mostStolenShare: 1,
-}
+/** `npm run measure` holds levels as long as they are in use, and the three minutes that are promised for it. */
+const isThorough = process.env.VORNAK_SEEDS !== undefined
+const SHORT_LEVELS = '2-4-12'
+/** Seconds that count of a level and of the last one, and those it may all take. */
+const PACE = isThorough ? { level: 8, last: 30, most: 180 } : { level: 4, last: 12, most: 90 }
+
 let house: House
 beforeAll(async () => {
-  house = await House.build({
-    plans: { readers: readers(60, 'auto') },
-    journeys: [...DEMO_JOURNEYS, handbook, broken],
-    cloud: {
-      coresPerVcpu: 0.3,
-      regions: [
-        { name: 'reyk', quota: 6, bootS: 0.5 },
-        { name: 'tavira', quota: 0, bootS: 0.5 },
-      ],
-      noStock: [],
-    },
-  })
+  house = await calibratingHouse(isThorough ? undefined : SHORT_LEVELS)
 }, 60_000)
 afterAll(() => house?.close(), 30_000)
-// One that failed leaves nothing under way for the next.
-afterEach(async () => {
-  const { batches } = await house.get<CapacitiesView>('calibrations')
-  for (const b of batches) if (!b.endedAt) await house.post(`calibrations/${b.id}/stop`)
-  await until(
-    async () => (await house.get<CapacitiesView>('calibrations')).batches.every(b => b.endedAt !== undefined),
-    60_000,
-    'every calibration to end',
-  )
-}, 90_000)
+afterEach(() => nothingUnderWay(house), 90_000)
 
-const refused = async (over: object) => (await house.post('calibrations', { ...WISH, ...over })).body
 async function calibrated(wish: object = WISH, minutes = 6): Promise<CalibrationBatchView> {
   const { status, body } = await house.post('calibrations', wish)
   if (status !== 200) throw new Error(JSON.stringify(body))
@@ -106,131 +47,6 @@ async function save(id: string, p: Plan): Promise<void> {
 }
 const lastCapacity = async () => (await house.get<CapacitiesView>('calibrations')).capacities[0]!
 
-describe('what cannot be calibrated', () => {
-  it('says why before a machine is asked for', async () => {
-    expect(await refused({ journeys: [] })).toMatchObject({ code: 'nothing-chosen' })
-    expect(await refused({ journeys: ['broken'] })).toMatchObject({
-      code: 'try-failed',
-      sentence: expect.stringContaining('A wrong turn fails its try: Nowhere') as string,
-    })
-    expect(await refused({ region: 'tavira' })).toMatchObject({
-      code: 'quota',
-      sentence: 'The quota of tavira is 0: no machine can be taken there.',
-    })
-    expect(await refused({ types: ['huge'] })).toMatchObject({ code: 'unknown-type' })
-    expect(await refused({ region: 'atlantis' })).toMatchObject({ code: 'unknown-region' })
-    await house.post(
-      'rails',
-      {
-        rails: {
-          mostMachines: 9,
-          mostUsers: 20_000,
-          longestRunMin: 60,
-          budgetPerRun: 0.001,
-          budgetPerDay: 5,
-          currency: 'EUR',
-        },
-      },
-      'PUT',
-    )
-    expect(await refused({})).toMatchObject({ code: 'budget' })
-    await house.post(
-      'rails',
-      {
-        rails: {
-          mostMachines: 9,
-          mostUsers: 20_000,
-          longestRunMin: 60,
-          budgetPerRun: 5,
-          budgetPerDay: 5,
-          currency: 'EUR',
-        },
-      },
-      'PUT',
-    )
-    expect((await house.get<{ machinesOut: number }>('meter')).machinesOut).toBe(0)
-  }, 30_000)
-
-  it('a capacity of 0, and rubbish to import, are refused', async () => {
-    expect(
-      (
-        await house.post('capacities/by-hand', {
-          journeyId: 'handbook',
-          network: 'direct',
-          provider: 'nimbral',
-          machineType: 'brisk-1',
-          vcpu: 1,
-          users: 0,
-        })
-      ).body,
-    ).toMatchObject({ code: 'capacity', sentence: 'A capacity of 0 carries nobody.' })
-    expect((await house.post('capacities', { capacities: [{ schema: 'something else' }] })).status).toBe(400)
-  })
-})
-
-describe('a machine lost in the middle', () => {
-  it('leaves no figure: the item is begun once more, and can be stopped', async () => {
-    const { body } = await house.post('calibrations', WISH)
-    const id = body.id as number
-    const now = () => house.get<CalibrationBatchView>(`calibrations/${id}`)
-    await until(async () => ((await now()).seen?.levels.length ?? 0) >= 1, 60_000, 'a first level')
-    process.kill(house.generatorPid('REY-1'), 'SIGKILL')
-    await until(async () => (await now()).items[0]!.runIds.length === 2, 60_000, 'the item to be begun again')
-    expect((await house.get<CapacitiesView>('calibrations')).capacities).toEqual([])
-    await house.post(`calibrations/${id}/stop`)
-    await until(async () => (await now()).endedAt !== undefined, 60_000, 'the batch to end')
-    expect((await now()).items[0]).toMatchObject({ state: 'failed' })
-  }, 180_000)
-})
-
-describe('what else breaks off', () => {
-  const underLoad = (id: number) =>
-    until(
-      async () => {
-        const { run } = await house.get<CalibrationBatchView>(`calibrations/${id}`)
-        return run?.state === 'loading' && Date.now() - run.startAt! > 4000
-      },
-      60_000,
-      'the calibration to load for 4 s',
-    )
-  const begunAgain = (id: number) =>
-    until(
-      async () => (await house.get<CalibrationBatchView>(`calibrations/${id}`)).items[0]!.runIds.length === 2,
-      60_000,
-      'the item to be begun again',
-    )
-  async function stopped(id: number): Promise<void> {
-    await house.post(`calibrations/${id}/stop`)
-    await until(
-      async () =>
-        (await house.get<CalibrationBatchView>(`calibrations/${id}`)).endedAt !== undefined &&
-        (await house.get<{ machinesOut: number }>('meter')).machinesOut === 0,
-      60_000,
-      'the batch to end and its machine to be released',
-    )
-    expect((await house.get<CapacitiesView>('calibrations')).capacities).toEqual([])
-  }
-
-  it('a server killed under load: the generator is sent home when it comes back, the item begun again', async () => {
-    const { body } = await house.post('calibrations', WISH)
-    const id = body.id as number
-    await underLoad(id)
-    await house.kill('vornak')
-    await house.startVornak()
-    await begunAgain(id)
-    await stopped(id)
-  }, 200_000)
-
-  it('a sink that dies is no wrong answer of the journey: the item is begun again with a new one', async () => {
-    const { body } = await house.post('calibrations', WISH)
-    const id = body.id as number
-    await underLoad(id)
-    for (const pid of pidsOf('answering-sink.mjs')) process.kill(pid, 'SIGKILL')
-    await begunAgain(id)
-    await stopped(id)
-  }, 200_000)
-})
-
 describe('one type calibrated', () => {
   let capacity: Capacity
   const onceMeasured = (name: string, check: () => Promise<void>, timeoutMs: number) =>
@@ -243,7 +59,7 @@ describe('one type calibrated', () => {
       timeoutMs,
     )
   timed(
-    'is known with an interval in three minutes, against the sink, and kept with what it was seen by',
+    'is known with an interval in its time, against the sink, and kept with what it was seen by',
     async () => {
       const batch = await calibrated()
       expect(batch.items).toMatchObject([{ state: 'done' }])
@@ -253,10 +69,13 @@ describe('one type calibrated', () => {
       const run = await house.ended(capacity.runId!)
       // Three minutes are meant after the boot. A level more comes where seconds scatter, levels are held longer then,
       // and others confirm what the first left open.
-      const longer = levels.reduce((sum, l) => sum + Math.max(0, l.seconds.length - (l.confirming ? 30 : 8)), 0)
+      const longer = levels.reduce(
+        (sum, l) => sum + Math.max(0, l.seconds.length - (l.confirming ? PACE.last : PACE.level)),
+        0,
+      )
       const confirmed = levels.filter(l => l.confirming).length
       expect((run.line.endedAt! - run.line.startAt!) / 1000).toBeLessThan(
-        180 + 2 * 14 + aside + longer + 36 * (confirmed - 1),
+        PACE.most + 2 * 14 + aside + longer + 36 * (confirmed - 1),
       )
       expect(capacity).toMatchObject({
         outcome: 'measured',
@@ -266,7 +85,7 @@ describe('one type calibrated', () => {
         journeyVersion: 1,
       })
       expect(capacity.lower).toBeGreaterThan(20)
-      expect(capacity.upper! - capacity.lower).toBeLessThan(0.5 * capacity.users)
+      if (isThorough) expect(capacity.upper! - capacity.lower).toBeLessThan(0.5 * capacity.users)
       const opened = await house.get<CapacityView>(`capacities/${capacity.id}`)
       expect(opened.evidence!.levels.length).toBeGreaterThanOrEqual(4)
       expect(opened.line).toMatchObject({ stale: [], recommended: recommended(capacity) })
@@ -282,7 +101,7 @@ describe('one type calibrated', () => {
     'sizes a fleet that runs under its limits with as many users as planned',
     async () => {
       const users = Math.floor(recommended(capacity) * 1.7)
-      await save('readers', readers(users, 'auto', 20, 16))
+      await save('readers', readers(users, 'auto', 8, 12))
       const { check } = await house.get<PlanView>('plans/readers')
       expect(check.sizes).toMatchObject([
         { code: 'REY', users, needed: 2, basis: 'calibrated', basedOn: [capacity.id] },
@@ -305,7 +124,7 @@ describe('one type calibrated', () => {
     'flags a fleet of half that size by name, live and in the verdict',
     async () => {
       const users = Math.floor(recommended(capacity) * 1.9)
-      await save('readers', readers(users, 1, 10, 20))
+      await save('readers', readers(users, 1, 6, 14))
       const { check } = await house.get<PlanView>('plans/readers')
       expect(check.problems.find(p => p.code === 'few-machines')).toMatchObject({
         sentence: 'REY has 1 × brisk-1, 2 would be needed.',
@@ -376,7 +195,7 @@ describe('one type calibrated', () => {
       const checked = await house.post('plans/check', { plan: readers(100, 'auto') })
       expect((checked.body as unknown as PlanCheck).problems.find(p => p.code === 'capacity-assumed')).toMatchObject({
         sentence: 'REY: what was calibrated has changed since.',
-        mend: { kind: 'calibrate', journeys: ['handbook'], types: ['brisk-1'] },
+        fix: { kind: 'calibrate', journeys: ['handbook'], types: ['brisk-1'] },
       })
       const file = await house.get<{ capacities: Capacity[] }>('capacities/file.json')
       expect((await house.post('capacities', file)).body).toEqual({ taken: 0 })
@@ -387,21 +206,6 @@ describe('one type calibrated', () => {
     30_000,
   )
 })
-
-/** Programs of this file that run now: proc(5), /proc/[pid]/cmdline. */
-function pidsOf(file: string): number[] {
-  return readdirSync('/proc')
-    .filter(name => /^\d+$/.test(name))
-    .map(Number)
-    .filter((pid) => {
-      try {
-        return readFileSync(`/proc/${pid}/cmdline`, 'utf8').split('\0')[1]?.endsWith(file)
-      }
-      catch {
-        return false
-      }
-    })
-}
 
 /** What one machine of the run carries. */
 function check(run: RunView): number {

@@ -6,7 +6,7 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import Database from 'better-sqlite3'
-import type { CostsView, FleetView, MeterView } from '../../api/views'
+import type { CostsView, FleetView, MeterView, RunView } from '../../api/views'
 import type { Site } from '../../core/fleet/site'
 import type { Plan } from '../../core/plan/document'
 import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
@@ -101,6 +101,18 @@ const cloud = async <T>(path: string, method = 'GET', body?: object): Promise<T>
   ).json()) as T
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0)
 
+/**
+ * What the portal counted is what was merged, but for what is declared as unknown: never more and never less. With
+ * nothing declared it is the same, step by step.
+ */
+async function allIsDeclared(id: number, run: RunView): Promise<void> {
+  const { balanced, atMostUnknown } = run.summary!.ledger
+  const [received, merged] = [await house.receivedByStep(id), await house.mergedByStep(id)]
+  const unheard = sum(received) - sum(merged)
+  expect([balanced, unheard >= 0, unheard <= atMostUnknown]).toEqual([true, true, true])
+  if (atMostUnknown === 0) expect(merged).toEqual(received)
+}
+
 /** The provider's own list, by its own word: what still costs. */
 async function stillThere(): Promise<string[]> {
   const [machines, attached] = await Promise.all([
@@ -127,6 +139,8 @@ describe('after faults of a provider', () => {
   it('machines that break, never boot or were made unheard are found, replaced and paid for; what counts still agrees', async () => {
     await cloud('/faults', 'PUT', { unheard: 1, brokenBoots: 1, endlessBoots: 1, deafReleases: 1, clockOffS: 300 })
     const id = await house.startPlan('base')
+    // Each of these faults has met another place by then: a place that fails twice is given up.
+    await house.runUntil(id, r => r.machines.filter(m => m.allocatedAt !== undefined).length >= 3, 'to have three machines')
     await cloud('/faults', 'PUT', { html: 1, errors: 1 })
     const run = await house.ended(id)
     expect([run.line.state, run.summary!.ledger.balanced, run.summary!.ledger.missing]).toEqual(['settled', true, 0])
@@ -212,12 +226,12 @@ describe('after faults of a provider', () => {
       expect.stringMatching(/^REY-[12] is taken back: [34] of its [34] users go to REY-[12]\.$/),
     ])
     const seconds = await house.get<{ second: number, usersByLocation: number[] }[]>(`runs/${id}/seconds`)
-    // 6000 of 10,000 of 12 users, from when the machine is gone until they leave.
-    expect(new Set(seconds.filter(s => s.second >= 14 && s.second < 19).map(s => s.usersByLocation[0]))).toEqual(
-      new Set([7]),
-    )
-    expect([run.line.state, run.summary!.ledger.balanced, run.summary!.ledger.missing]).toEqual(['settled', true, 0])
-    expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
+    // 6000 of 10,000 of 12 users, before they leave; how soon depends on how long the server takes to start twice.
+    const late = seconds.filter(s => s.second >= 14 && s.second < 19).map(s => s.usersByLocation[0]!)
+    expect([late.at(-1), Math.max(...late)]).toEqual([7, 7])
+    expect([run.line.state, run.summary!.ledger.missing]).toEqual(['settled', 0])
+    // On a slow computer starting twice takes longer than the notice: then what was not told in time is declared.
+    await allIsDeclared(id, run)
     await nothingLeft()
   }, 120_000)
 })
@@ -255,11 +269,8 @@ describe('a private host', () => {
     expect(run.changes.filter(c => c.event === 'salvage').map(c => c.reason)).toEqual([
       expect.stringMatching(/^OVK-1: \d+ frames that it could not send were brought back/),
     ])
-    const account = run.summary!.ledger.accounts.find(a => a.generator === 'OVK-1')!
-    const [received, merged] = [sum(await house.receivedByStep(id)), sum(await house.mergedByStep(id))]
-    expect(account.open).toBeDefined()
-    expect(received - merged).toBeGreaterThanOrEqual(0)
-    expect(received - merged).toBeLessThanOrEqual(run.summary!.ledger.atMostUnknown)
+    expect(run.summary!.ledger.accounts.find(a => a.generator === 'OVK-1')!.open).toBeDefined()
+    await allIsDeclared(id, run)
     await nothingLeft()
     expect(host.left()).toEqual([])
   }, 120_000)
@@ -321,9 +332,6 @@ describe('the server is killed at every change of state in turn', () => {
     if (run.line.state !== 'settled') return
     // A generator that nobody could hear for too long has stopped on its own: then what it had not told is declared,
     // never more and never less.
-    const { balanced, atMostUnknown } = run.summary!.ledger
-    const unheard = sum(await house.receivedByStep(id)) - sum(await house.mergedByStep(id))
-    expect([balanced, unheard >= 0, unheard <= atMostUnknown]).toEqual([true, true, true])
-    if (atMostUnknown === 0) expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
-  }, 200_000)
+    await allIsDeclared(id, run)
+  }, 240_000)
 })

@@ -152,8 +152,9 @@ describe('machines of every kind', () => {
     expect(readdirSync(join(home, 'vornak'))).not.toContain('token')
     expect(await house.get<unknown[]>('invitations')).toEqual([])
     expect(proxy.asked).toEqual([
-      `GET http://127.0.0.1:${house.ports.vornak}/api/generator.mjs`,
-      `CONNECT 127.0.0.1:${house.ports.vornak}`,
+      // The program, and then the link.
+      `CONNECT 127.0.0.1:${house.ports.door}`,
+      `CONNECT 127.0.0.1:${house.ports.door}`,
     ])
   }, 40_000)
 

@@ -5,8 +5,10 @@
 import { spawnSync } from 'node:child_process'
 import { join } from 'node:path'
 import type { MeterView } from '../../api/views'
+import { freePort } from '../../demo/free-port'
 import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
 import type { Plan } from '../../core/plan/document'
+import { pinAt } from '../build/pin-at'
 import { House } from '../build/house'
 import { hill, journey, plan, step } from '../build/plans'
 
@@ -124,7 +126,8 @@ describe('a run on real processes', () => {
       (to - from)
     const lostS = Math.ceil((at - run.line.startAt!) / 1000)
     expect(lostS).toBeLessThan(20)
-    expect([perSecond(2, 6), perSecond(lostS + 1, 25)]).toEqual([expect.closeTo(20, 0), expect.closeTo(20, 0)])
+    // Half of it would be 10, twice of it 30; a busy computer starts some a second later.
+    for (const n of [perSecond(2, 6), perSecond(lostS + 1, 25)]) expect(Math.abs(n - 20)).toBeLessThanOrEqual(3)
     const { ledger } = run.summary!
     const [received, merged] = [sum(await house.receivedByStep(id)), sum(await house.mergedByStep(id))]
     expect(received - merged).toBeGreaterThanOrEqual(0)
@@ -205,7 +208,7 @@ describe('bad input at the door', () => {
     ).toBe(415)
   })
 
-  it('tells a taken port and an unusable setting on the console', () => {
+  it('tells a taken port, a held folder and an unusable setting on the console', async () => {
     const start = (env: Record<string, string>) =>
       spawnSync(process.execPath, [join(__dirname, '../../dist/main.mjs')], {
         env: { ...process.env, VORNAK_DATA: house.folder, ...env },
@@ -214,15 +217,29 @@ describe('bad input at the door', () => {
       })
     const taken = start({ VORNAK_PORT: String(house.ports.vornak) })
     expect([taken.status, taken.stderr]).toEqual([1, expect.stringContaining(`Port ${house.ports.vornak} is in use`)])
+    const second = start({ VORNAK_PORT: String(await freePort()) })
+    expect([second.status, second.stderr]).toEqual([1, expect.stringMatching(/is held by process \d+ on/)])
     expect(start({ VORNAK_PORT: 'x' }).stderr).toContain('VORNAK_PORT is “x”')
   })
 
-  it('a generator with a wrong token is told so and ends', () => {
-    const { status, stderr } = spawnSync(process.execPath, [join(__dirname, '../../dist/generator.mjs')], {
-      env: { PATH: process.env.PATH, VORNAK_CONTROLLER: house.url, VORNAK_TOKEN: 'made-up' },
-      encoding: 'utf8',
-      timeout: 20_000,
-    })
-    expect([status, stderr]).toEqual([2, expect.stringContaining('This token is not known here')])
+  it('a generator with a wrong token is told so and ends; one whose controller has another key tells it no token', async () => {
+    const start = async (pin: string) => {
+      const env = {
+        PATH: process.env.PATH,
+        VORNAK_CONTROLLER: `https://127.0.0.1:${house.ports.door}`,
+        VORNAK_PIN: pin,
+        VORNAK_TOKEN: 'made-up',
+      }
+      const program = join(__dirname, '../../dist/generator.mjs')
+      return spawnSync(process.execPath, [program], { env, encoding: 'utf8', timeout: 8000 })
+    }
+    const known = await start(await pinAt(house.ports.door))
+    expect([known.status, known.stderr]).toEqual([2, expect.stringContaining('This token is not known here')])
+    const other = await start(`sha256//${'A'.repeat(43)}=`)
+    // It goes on trying until its time is up, and says once why.
+    expect([other.status, other.stderr.trim().split('\n')]).toEqual([
+      143,
+      [expect.stringMatching(/^Whoever answers has the key sha256/)],
+    ])
   })
 })

@@ -7,7 +7,7 @@ import { climbs, KitError, unpackKit } from '../../generator/command/kit'
 import { findRuntime } from '../../generator/command/runtimes'
 import { Lines, readSample } from '../../generator/command/samples'
 import { ExemplarKeeper } from '../../generator/journey/exemplar-keeper'
-import { maskOf } from '../../generator/journey/masking'
+import { maskedHeader, maskOf } from '../../generator/journey/masking'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 
 const folder = mkdtempSync(join(tmpdir(), 'vornak-kits-'))
@@ -149,5 +149,38 @@ describe('exemplars', () => {
     ].join(' | ')
     expect(mask(text)).toBe('••• | ••• | ••• | ••• | ••• | •••')
     expect(mask('x-ray')).toBe('x-ray')
+  })
+
+  it('have them masked wherever they begin in base64, in escapes, in entities, and where a text was cut within one', () => {
+    const secret = 'sésame/"ouvre\'toi"&<ici>'
+    const mask = maskOf({ secret })
+    const base64 = (before: string, alphabet: BufferEncoding) => Buffer.from(`${before}${secret}:more`).toString(alphabet)
+    // What of a secret of 26 bytes may be seen at its edges: less than two characters each.
+    for (const before of ['', 'a', 'ab', 'abc', 'user:'])
+      for (const alphabet of ['base64', 'base64url'] as const) {
+        const masked = mask(base64(before, alphabet))
+        const seen = Buffer.from(masked.split('•••')[0]!, alphabet).toString() + Buffer.from(masked.split('•••')[1] ?? '', alphabet).toString()
+        expect([before, masked.includes('•••'), /same|ouvre|toi/.test(seen)]).toEqual([before, true, false])
+      }
+    const escaped = JSON.stringify(secret).slice(1, -1)
+    for (const text of [
+      encodeURIComponent(secret).toLowerCase(),
+      escaped.replaceAll('/', '\\/'),
+      escaped.replaceAll('é', '\\u00e9'),
+      'sésame/&quot;ouvre&#39;toi&quot;&amp;&lt;ici&gt;',
+      Buffer.from(secret).toString('hex').toUpperCase(),
+    ])
+      expect(mask(`<${text}>`)).toBe('<•••>')
+    expect(mask(`seen: ${secret.slice(0, 12)}`)).toBe('seen: •••')
+    expect(mask('seen: sés')).toBe('seen: sés')
+  })
+
+  it('show of credentials and cookies whose they are, not what they are', () => {
+    expect(maskedHeader('Authorization', 'Bearer abc.def.ghi')).toBe('Bearer •••')
+    expect(maskedHeader('authorization', 'abcdef')).toBe('•••')
+    expect(maskedHeader('X-Api-Key', 'k1 k2')).toBe('•••')
+    expect(maskedHeader('Cookie', 'sid=1a2b; theme=dark')).toBe('sid=•••; theme=•••')
+    expect(maskedHeader('Set-Cookie', 'sid=1a2b; Path=/; Max-Age=60')).toBe('sid=•••; Path=/; Max-Age=60')
+    expect(maskedHeader('accept', 'text/html; q=0.5')).toBe('text/html; q=0.5')
   })
 })

@@ -31,6 +31,7 @@ describe('messages about supplies, tries and what commands leave', () => {
         kind: 'rollCall',
         nonce: 'n',
         hosts: [{ host: 'a:1', secure: false }],
+        addressRanges: ['10.0.0.0/8'],
         runtimes: [{ program: 'node', arguments: ['--version'] }],
         selfTestS: 20,
       },

@@ -80,7 +80,9 @@ describe('the chain from client to histogram', () => {
     async () => {
       const serviceMs = 12
       const rho = 0.3
-      const n = 700
+      // `npm run measure` asks 700; the bounds below go with the root of it.
+      const n = process.env.VORNAK_SEEDS === undefined ? 200 : 700
+      const wider = Math.sqrt(700 / n)
       const { server, draws } = createPortal(
         {
           ...DEFAULT_SETTINGS,
@@ -173,11 +175,11 @@ describe('the chain from client to histogram', () => {
       // by the autocorrelation at ρ 0.3 (factor (1+ρ)/(1−ρ) on the variance: 1.36 on the error) to 5.2 %: three of
       // those are 15.5 %.
       const expectedMs = serviceMs / (1 - rho)
-      expect(Math.abs(measured.meanUs()! / 1000 / expectedMs - 1)).toBeLessThan(0.155 + addedMs / expectedMs)
+      expect(Math.abs(measured.meanUs()! / 1000 / expectedMs - 1)).toBeLessThan(0.155 * wider + addedMs / expectedMs)
       // p95 of an exponential: standard error √(0.95·0.05/n)/(0.05·rate) = 16.5 % ÷ ln 20 of itself = 5.5 %; three,
       // widened alike: 22 %.
       expect(Math.abs(measured.percentileUs(0.95)! / 1000 / (expectedMs * Math.log(20)) - 1)).toBeLessThan(
-        0.22 + (2 * addedMs) / expectedMs,
+        0.22 * wider + (2 * addedMs) / expectedMs,
       )
     },
     60_000,

@@ -22,20 +22,19 @@ const second = computed(() =>
   <section class="panel pad" :aria-label="`Calibration ${batch.id}`">
     <div class="top">
       <h2>Calibration {{ batch.id }}</h2>
-      <span class="q"
-      >{{ dayTime(batch.createdAt, live.controllerNow) }}, {{ batch.wish.region }},
+      <span class="q">{{ dayTime(batch.createdAt, live.controllerNow) }}, {{ batch.wish.region }},
         {{ batch.wish.sink ? 'built-in sink' : 'the target itself'
-        }}{{ batch.wish.machines > 1 ? `, ${batch.wish.machines} machines of each` : '' }}</span
-      >
+        }}{{ batch.wish.machines > 1 ? `, ${batch.wish.machines} machines of each` : '' }}</span>
       <span class="spring" />
-      <button v-if="!batch.endedAt" class="btn sm broken" @click="press(() => emit('stop'))">
+      <UButton v-if="!batch.endedAt" size="sm" color="error" @click="press(() => emit('stop'))">
         {{ armed ? 'Stop it, and release its machine' : 'Stop…' }}
-      </button>
+      </UButton>
     </div>
     <p v-if="batch.run" class="now">
-      <NuxtLink :to="`/fleet/capacity/batch-${batch.id}`" class="u"
-      ><b>{{ RUN_WORDS[batch.run.state] }}</b></NuxtLink
-      >
+      <NuxtLink
+        :to="`/fleet/capacity/batch-${batch.id}`"
+        class="u"
+      ><b>{{ RUN_WORDS[batch.run.state] }}</b></NuxtLink>
       <template v-if="batch.seen?.step">
         · {{ count(batch.seen.step.users) }} users, {{ STEP_WORDS[batch.seen.step.kind] }}, until
         {{ runTime(batch.seen.step.toS)
@@ -44,29 +43,22 @@ const second = computed(() =>
           class="plantx"
           title="Seconds in which neighbours took CPU of the machine are not used; levels last longer instead, up to 2 min in all."
         >
-          · {{ batch.seen.step.aside }} s set aside: neighbours took CPU</span
-        ></template
-      >
+          · {{ batch.seen.step.aside }} s set aside: neighbours took CPU</span></template>
       <span v-if="second !== undefined" class="q">
         · {{ runTime(second) }}, usually 2 to 4 min in all, more where its seconds scatter ·
-        <NuxtLink :to="`/runs/${batch.run.id}`" class="u">run {{ batch.run.id }}</NuxtLink></span
-      >
+        <NuxtLink :to="`/runs/${batch.run.id}`" class="u">run {{ batch.run.id }}</NuxtLink></span>
     </p>
     <ul>
       <li v-for="item in batch.items" :key="item.journeyId + item.machineType + item.network">
         <span class="word" :class="{ brick: item.state === 'failed' }">{{
           item.problem && item.state === 'done' ? 'inconclusive' : ITEM_WORDS[item.state]
         }}</span>
-        <span class="what"
-        ><b>{{
-           item.network === 'mix' ? `The mix of ${batch.wish.verify?.location}` : journeyName(item.journeyId)
-         }}</b>
-          on {{ item.machineType }}<template v-if="item.network !== 'mix'">, {{ networkName(item.network) }}</template
-          ><template v-if="item.runIds.length > 1">, begun {{ item.runIds.length }} times</template>
+        <span class="what"><b>{{
+                             item.network === 'mix' ? `The mix of ${batch.wish.verify?.location}` : journeyName(item.journeyId)
+                           }}</b>
+          on {{ item.machineType }}<template v-if="item.network !== 'mix'">, {{ networkName(item.network) }}</template><template v-if="item.runIds.length > 1">, begun {{ item.runIds.length }} times</template>
           <span v-if="item.verdict" class="q"> {{ item.verdict.sentence }}</span><span v-if="item.problem" class="q">
-            {{ item.problem }}</span
-          ></span
-        >
+            {{ item.problem }}</span></span>
         <NuxtLink v-if="item.capacityId" :to="`/fleet/capacity/${item.capacityId}`" class="u">figures</NuxtLink>
       </li>
     </ul>
@@ -98,9 +90,5 @@ li {
 }
 ul {
   margin-top: 6px;
-}
-.u {
-  text-decoration: underline;
-  text-underline-offset: 2px;
 }
 </style>

@@ -18,7 +18,7 @@ async function save(): Promise<void> {
   if (!type) return
   if (
     await guarded(() =>
-      api('capacities/by-hand', 'POST', {
+      api('setCapacity', {}, {
         journeyId: draft.journeyId,
         network: draft.network,
         provider: type.provider,
@@ -44,40 +44,42 @@ async function save(): Promise<void> {
     <template #body>
       <form class="dialog-form" @submit.prevent="save">
         <ProblemNote v-if="problem" :problem="problem" />
-        <label
-        >Journey
-          <select v-model="draft.journeyId" class="field">
-            <option v-for="j in view.journeys" :key="j.id" :value="j.id">{{ j.name }}</option>
-          </select></label
-        >
-        <label
-        >Network
-          <select v-model="draft.network" class="field">
-            <option value="direct">none added</option>
-            <option v-for="n in view.networks" :key="n.id" :value="n.id">{{ n.name }}</option>
-          </select></label
-        >
-        <label
-        >Machine type
-          <select v-model="draft.type" class="field">
-            <option v-for="t in types" :key="t.provider + t.name" :value="`${t.provider}/${t.name}`">
-              {{ t.name }}, {{ t.provider }}
-            </option>
-          </select></label
-        >
-        <label
-        >Users one generator carries, before headroom
-          <input v-model.number="draft.users" class="field" type="number" min="0" max="1000000" required
-          ></label>
-        <label
-        >Why
-          <input
+        <UFormField label="Journey">
+          <PickOne
+            v-model="draft.journeyId"
+            :items="view.journeys.map(j => ({ value: j.id, label: j.name }))"
+          />
+        </UFormField>
+        <UFormField label="Network">
+          <PickOne
+            v-model="draft.network"
+            :items="[
+              { value: 'direct', label: 'none added' },
+              ...view.networks.map(n => ({ value: n.id, label: n.name })),
+            ]"
+          />
+        </UFormField>
+        <UFormField label="Machine type">
+          <PickOne
+            v-model="draft.type"
+            :items="types.map(t => ({ value: `${t.provider}/${t.name}`, label: `${t.name}, ${t.provider}` }))"
+          />
+        </UFormField>
+        <UFormField label="Users one generator carries, before headroom">
+          <NumberInput
+            v-model="draft.users"
+            :min="0"
+            :max="1000000"
+          />
+        </UFormField>
+        <UFormField label="Why">
+          <UInput
             v-model="draft.note"
-            class="field"
             maxlength="300"
             placeholder="for example: measured elsewhere in June"
-          ></label>
-        <button class="btn act" type="submit">Set it</button>
+          />
+        </UFormField>
+        <UButton variant="solid" type="submit">Set it</UButton>
       </form>
     </template>
   </UModal>

@@ -67,13 +67,17 @@ watch(
 function flip(list: 'journeys' | 'types' | 'networks', id: string): void {
   draft[list] = draft[list].includes(id) ? draft[list].filter(x => x !== id) : [...draft[list], id]
 }
+const ANSWERED_BY = [
+  { value: 'sink', label: 'the built-in sink: answers as the journey’s try was answered, in size and delay' },
+  { value: 'target', label: 'the target itself, within its approval' },
+]
 async function begin(): Promise<void> {
   // Pressed twice it is still one batch: each takes machines.
   if (busy.value || items.value === 0) return
   busy.value = true
   const { journeys, types, networks: on, machines, targetId, sink, mostStolen } = draft
   await guarded(async () => {
-    const { id } = await api<{ id: number }>('calibrations', 'POST', {
+    const { id } = await api('calibrate', {}, {
       journeys,
       types,
       networks: on,
@@ -102,61 +106,67 @@ async function begin(): Promise<void> {
         <ProblemNote v-if="problem" :problem="problem" />
         <fieldset>
           <legend>Journeys</legend>
-          <label v-for="j in http" :key="j.id" class="tick"
-          ><input type="checkbox" :checked="draft.journeys.includes(j.id)" @change="flip('journeys', j.id)">
-            {{ j.name }}</label
-          >
+          <UCheckbox
+            v-for="j in http"
+            :key="j.id"
+            :model-value="draft.journeys.includes(j.id)"
+            :label="j.name"
+            @update:model-value="flip('journeys', j.id)"
+          />
         </fieldset>
-        <label
-        >Region
-          <select v-model="draft.place" class="field">
-            <option v-for="p in places" :key="p.provider + p.region" :value="`${p.provider}/${p.region}`">
-              {{ p.region }}, {{ p.provider }}: {{ p.quota.most - p.quota.used }} of {{ p.quota.most }} machines free
-            </option>
-          </select></label
-        >
+        <UFormField label="Region">
+          <PickOne
+            v-model="draft.place"
+            :items="places.map(p => ({ value: `${p.provider}/${p.region}`, label: `${p.region}, ${p.provider}: ${p.quota.most - p.quota.used} of ${p.quota.most} machines free` }))"
+          />
+        </UFormField>
         <fieldset>
           <legend>Machine types</legend>
-          <label v-for="t in place?.types ?? []" :key="t.name" class="tick"
-          ><input type="checkbox" :checked="draft.types.includes(t.name)" @change="flip('types', t.name)">
-            {{ t.name }} <span class="q">{{ t.vcpu }} vCPU, {{ euro(t.pricePerHour) }}/h</span></label
-          >
+          <UCheckbox
+            v-for="t in place?.types ?? []"
+            :key="t.name"
+            :model-value="draft.types.includes(t.name)"
+            @update:model-value="flip('types', t.name)"
+          ><template #label>{{ t.name }} <span class="q">{{ t.vcpu }} vCPU, {{ euro(t.pricePerHour) }}/h</span></template></UCheckbox>
         </fieldset>
         <fieldset>
           <legend>Networks</legend>
-          <label v-for="n in networks" :key="n.id" class="tick"
-          ><input type="checkbox" :checked="draft.networks.includes(n.id)" @change="flip('networks', n.id)">
-            {{ n.name }}</label
-          >
+          <UCheckbox
+            v-for="n in networks"
+            :key="n.id"
+            :model-value="draft.networks.includes(n.id)"
+            :label="n.name"
+            @update:model-value="flip('networks', n.id)"
+          />
         </fieldset>
-        <fieldset>
-          <legend>Answered by</legend>
-          <label class="tick"
-          ><input v-model="draft.sink" type="radio" :value="true"> the built-in sink: answers as the journey’s try
-            was answered, in size and delay</label
-          >
-          <label class="tick"
-          ><input v-model="draft.sink" type="radio" :value="false"> the target itself, within its approval</label
-          >
-        </fieldset>
+        <URadioGroup
+          legend="Answered by"
+          :model-value="draft.sink ? 'sink' : 'target'"
+          :items="ANSWERED_BY"
+          @update:model-value="value => (draft.sink = value === 'sink')"
+        />
         <div class="three">
-          <label
-          >Target
-            <select v-model="draft.targetId" class="field">
-              <option v-for="t in view.targets" :key="t.id" :value="t.id">{{ t.name }}</option>
-            </select></label
-          >
-          <label
+          <UFormField label="Target">
+            <PickOne
+              v-model="draft.targetId"
+              :items="view.targets.map(t => ({ value: t.id, label: t.name }))"
+            />
+          </UFormField>
+          <UFormField
             title="Seconds in which more is stolen are not used. Neighbours on the same computer delay everything and make each request dearer. Where they always take some, it is part of what such a machine carries."
-          >Set aside: CPU stolen
-            <select v-model="draft.mostStolen" class="field">
-              <option v-for="o in STOLEN_CHOICES" :key="o.share" :value="o.share">{{ o.words }}</option>
-            </select></label
+            label="Set aside: CPU stolen"
           >
-          <label title="Several at once show how far siblings are apart; the slowest counts."
-          >Machines of each
-            <input v-model.number="draft.machines" class="field" type="number" min="1" max="10" required
-            ></label>
+            <PickOne
+              v-model="draft.mostStolen"
+              :items="STOLEN_CHOICES.map(o => ({ value: o.share, label: o.words }))"
+            />
+          </UFormField>
+          <UFormField
+            title="Several at once show how far siblings are apart; the slowest counts."
+            label="Machines of each"
+          >
+            <NumberInput v-model="draft.machines" :min="1" :max="10" />
+          </UFormField>
         </div>
         <p class="q s12">
           {{
@@ -165,9 +175,14 @@ async function begin(): Promise<void> {
               : `${items === 1 ? '1 item' : `${items} items, one after the other`}: about ${forecast.minutes} min, ${euro(forecast.cost)}. Each journey is tried once first.`
           }}
         </p>
-        <button class="btn act" type="submit" :aria-disabled="busy || items === 0">
+        <UButton
+          variant="solid"
+          type="submit"
+          :aria-disabled="busy || items === 0"
+          :data-focus-first="items > 0 ? '' : undefined"
+        >
           {{ busy ? 'Trying the journey…' : 'Begin' }}
-        </button>
+        </UButton>
       </form>
     </template>
   </UModal>
@@ -180,18 +195,12 @@ fieldset {
   padding: 4px 10px 6px;
   display: flex;
   flex-wrap: wrap;
-  gap: 2px 16px;
+  gap: 6px 16px;
 }
 legend {
   padding: 0 4px;
   font-size: 12px;
   color: var(--quiet);
-}
-.tick {
-  display: flex !important;
-  align-items: center;
-  gap: 6px !important;
-  font-size: 12.5px;
 }
 .three {
   display: grid;

@@ -3,7 +3,8 @@
  * Beside the panels: the capacity with its interval, what binds, headroom and think time moving the recommendation,
  * other types by money, history, and the plans that use it.
  */
-import type { CapacityView } from '~~/api/views'
+import type { CapacityLine, CapacityView } from '~~/api/views'
+import type { ListColumn } from '../marks/list-table'
 import { bothMargins, recommended, USUAL_HEADROOM, useOf } from '~~/core/capacity/capacity'
 import { WHY_INCONCLUSIVE } from '~~/core/capacity/estimate'
 import { SIGNAL_LIMITS, SIGNAL_PHRASES } from '~~/core/capacity/signals'
@@ -40,8 +41,24 @@ const perSecond = computed(() => give.value / Math.max(0.001, c.value.responseMs
 const best = computed(() => Math.max(0, ...view.comparison.map(l => l.usersPerMoneyHour ?? 0)))
 const most = computed(() => Math.max(1, ...view.history.map(l => l.capacity.upper ?? l.capacity.users)))
 async function drop(): Promise<void> {
-  if (await guarded(() => api(`capacities/${c.value.id}/drop`, 'POST'))) emit('changed')
+  if (await guarded(() => api('dropCapacity', { capacity: c.value.id }))) emit('changed')
 }
+const COMPARED: ListColumn<CapacityLine>[] = [
+  { id: 'type', head: 'On', value: l => l.capacity.machineType },
+  { id: 'network', head: 'Network', value: l => (l.capacity.network === 'direct' ? 'none' : l.capacity.network) },
+  { id: 'give', head: 'Give', num: true, value: l => l.recommended },
+  { id: 'value', head: 'Users per €/h', num: true, value: l => l.usersPerMoneyHour },
+]
+const HISTORY: ListColumn<CapacityLine>[] = [
+  { id: 'at', head: '', value: l => l.capacity.at },
+  { id: 'of', head: '', value: l => l.capacity.release },
+  { id: 'users', head: '', num: true, value: l => l.capacity.users },
+]
+/** Where its interval lies on the way to the largest there is. */
+const spanOf = ({ lower, upper, users }: CapacityLine['capacity']) => ({
+  left: `${(lower / most.value) * 100}%`,
+  width: `${Math.max(1.5, (((upper ?? users) - lower) / most.value) * 100)}%`,
+})
 </script>
 
 <template>
@@ -49,9 +66,10 @@ async function drop(): Promise<void> {
     <ProblemNote v-if="problem" :problem="problem" />
     <p class="q s12">
       One <b>{{ c.machineType }}</b> with users of
-      <NuxtLink :to="`/journeys/${c.journeyId}`" class="u"
-      ><b>{{ c.journeyName }}</b></NuxtLink
-      >, {{ c.network === 'direct' ? 'no network added' : c.network }}
+      <NuxtLink
+        :to="`/journeys/${c.journeyId}`"
+        class="u"
+      ><b>{{ c.journeyName }}</b></NuxtLink>, {{ c.network === 'direct' ? 'no network added' : c.network }}
     </p>
     <p class="fig" :class="{ q: c.outcome === 'inconclusive' }">
       {{ carries(c) }} <span v-if="c.outcome !== 'inconclusive'" class="unit">users</span>
@@ -68,12 +86,12 @@ async function drop(): Promise<void> {
       {{ signalValue(c.binds, SIGNAL_LIMITS[c.binds]) }} first.
     </p>
     <p v-if="view.line.stale.length" class="plantx">Stale: {{ view.line.stale.join(', ') }}.</p>
-    <NuxtLink
+    <UButton
       :to="`/fleet/capacity?again=${c.id}`"
-      class="btn sm again"
-      :class="{ act: view.line.stale.length || c.outcome === 'inconclusive' }"
-    >Calibrate again…</NuxtLink
-    >
+      size="sm"
+      :variant="view.line.stale.length || c.outcome === 'inconclusive' ? 'solid' : undefined"
+      class="again"
+    >Calibrate again…</UButton>
     <p v-if="c.spread !== undefined" class="q s12">
       {{ c.machines }} siblings differ by {{ (c.spread * 100).toFixed(1) }} % (standard deviation); the slowest counts.
     </p>
@@ -83,131 +101,104 @@ async function drop(): Promise<void> {
     <h2>
       Give it <b class="planned">{{ count(give) }} users</b> <span class="q">{{ perSecond.toFixed(perSecond < 10 ? 1 : 0) }} passes/s</span>
     </h2>
-    <label class="line"
-    >Headroom <input v-model.number="headroom" type="range" min="0" max="60" step="5" aria-label="Headroom, %"> <span>{{ headroom }} %</span></label
-    >
+    <div class="line">
+      <span>Headroom</span> <USlider
+        v-model="headroom"
+        :min="0"
+        :max="60"
+        :step="5"
+        aria-label="Headroom, %"
+      /> <span>{{ headroom }} %</span>
+    </div>
     <p v-if="c.binds" class="q s12">
       Limit and headroom together: {{ signalValue(c.binds, SIGNAL_LIMITS[c.binds]) }} × {{ 100 - headroom }} % =
       <b>{{ signalValue(c.binds, bothMargins(SIGNAL_LIMITS[c.binds], headroom / 100)) }}</b> of
       {{ SIGNAL_PHRASES[c.binds] }}, from the lower end of the interval.
     </p>
-    <label class="line"
-    >Think time per pass
-      <input
-        v-model.number="thinkS"
-        class="field"
-        type="number"
-        min="0"
-        step="0.5"
-        aria-label="Think time per pass, s"
-      > <span
-      >s <span class="q">(calibrated with {{ (c.thinkMs / 1000).toFixed(1) }})</span></span
-      ></label
-    >
+    <div class="line">
+      <span>Think time per pass</span>
+      <NumberInput v-model="thinkS" :min="0" :step="0.5" aria-label="Think time per pass, s" /> <span>s <span class="q">(calibrated with {{ (c.thinkMs / 1000).toFixed(1) }})</span></span></div>
   </section>
 
   <section class="panel pad" aria-label="What it costs the generator">
     <h2>What users cost it</h2>
-    <table class="table">
-      <tbody>
-        <tr v-if="c.costs.cpuUsPerPass !== undefined">
-          <td>CPU</td>
-          <td class="num">
-            {{ (c.costs.cpuUsPerPass / 1000).toFixed(2) }} ms per pass, {{ count(c.costs.cpuUsPerRequest!) }} µs per
-            request
-          </td>
-        </tr>
-        <tr v-if="c.costs.bytesPerPass !== undefined">
-          <td>Received</td>
-          <td class="num">{{ bytes(c.costs.bytesPerPass) }} per pass</td>
-        </tr>
-        <tr v-if="c.costs.memoryKbPerUser !== undefined">
-          <td>Memory</td>
-          <td class="num">{{ c.costs.memoryKbPerUser.toFixed(0) }} kB per user</td>
-        </tr>
-        <tr v-if="c.costs.socketsPerUser !== undefined">
-          <td>Sockets</td>
-          <td class="num">{{ c.costs.socketsPerUser.toFixed(2) }} per user</td>
-        </tr>
-        <tr>
-          <td>A pass</td>
-          <td class="num">
-            {{ (c.responseMs / 1000).toFixed(2) }} s answers, {{ (c.thinkMs / 1000).toFixed(1) }} s think time
-          </td>
-        </tr>
-        <tr>
-          <td>Known</td>
-          <td class="num">
-            {{ ORIGIN_WORDS[c.origin] }}, {{ dayTime(c.at, live.controllerNow)
-            }}<template v-if="c.target">, {{ c.target }}</template
-            ><template v-if="c.runId"
-            >, <NuxtLink :to="`/runs/${c.runId}`" class="u">run {{ c.runId }}</NuxtLink></template
-            >
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <dl class="facts">
+      <div v-if="c.costs.cpuUsPerPass !== undefined">
+        <dt>CPU</dt>
+        <dd>
+          {{ (c.costs.cpuUsPerPass / 1000).toFixed(2) }} ms per pass, {{ count(c.costs.cpuUsPerRequest!) }} µs per
+          request
+        </dd>
+      </div>
+      <div v-if="c.costs.bytesPerPass !== undefined">
+        <dt>Received</dt>
+        <dd>{{ bytes(c.costs.bytesPerPass) }} per pass</dd>
+      </div>
+      <div v-if="c.costs.memoryKbPerUser !== undefined">
+        <dt>Memory</dt>
+        <dd>{{ c.costs.memoryKbPerUser.toFixed(0) }} kB per user</dd>
+      </div>
+      <div v-if="c.costs.socketsPerUser !== undefined">
+        <dt>Sockets</dt>
+        <dd>{{ c.costs.socketsPerUser.toFixed(2) }} per user</dd>
+      </div>
+      <div>
+        <dt>A pass</dt>
+        <dd>
+          {{ (c.responseMs / 1000).toFixed(2) }} s answers, {{ (c.thinkMs / 1000).toFixed(1) }} s think time
+        </dd>
+      </div>
+      <div>
+        <dt>Known</dt>
+        <dd>
+          {{ ORIGIN_WORDS[c.origin] }}, {{ dayTime(c.at, live.controllerNow)
+          }}<template v-if="c.target">, {{ c.target }}</template><template v-if="c.runId">, <NuxtLink :to="`/runs/${c.runId}`" class="u">run {{ c.runId }}</NuxtLink></template>
+        </dd>
+      </div>
+    </dl>
     <p v-if="c.note" class="q s12">{{ c.note }}</p>
   </section>
 
   <section v-if="view.comparison.length > 1" class="panel pad" aria-label="Other types">
     <h2>Per money, against others</h2>
-    <table class="table">
-      <thead>
-        <tr>
-          <th>On</th>
-          <th>Network</th>
-          <th class="num">Give</th>
-          <th class="num">Users per €/h</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="l in [...view.comparison].sort((a, b) => (b.usersPerMoneyHour ?? 0) - (a.usersPerMoneyHour ?? 0))"
-          :key="l.capacity.id"
-        >
-          <td>
-            <NuxtLink :to="`/fleet/capacity/${l.capacity.id}`" :class="l.capacity.id === c.id ? '' : 'u'">{{
-              l.capacity.machineType
-            }}</NuxtLink> <span v-if="l.capacity.perHour !== undefined" class="q">{{ euro(l.capacity.perHour) }}/h</span>
-          </td>
-          <td class="clip">{{ l.capacity.network === 'direct' ? 'none' : l.capacity.network }}</td>
-          <td class="num">{{ count(l.recommended) }}</td>
-          <td class="num">
-            <span v-if="l.usersPerMoneyHour" class="bar"
-            ><i :style="{ width: `${(l.usersPerMoneyHour / best) * 100}%` }"
-            /></span>
-            {{ l.usersPerMoneyHour ? count(l.usersPerMoneyHour) : '–' }}
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      plain
+      name="compared"
+      :rows="view.comparison"
+      :columns="COMPARED"
+      :row-key="l => l.capacity.id"
+      :sorted-by="{ id: 'value', desc: true }"
+    >
+      <template #type="{ row }">
+        <NuxtLink :to="`/fleet/capacity/${row.capacity.id}`" :class="row.capacity.id === c.id ? '' : 'u'">{{
+          row.capacity.machineType
+        }}</NuxtLink> <span v-if="row.capacity.perHour !== undefined" class="q">{{ euro(row.capacity.perHour) }}/h</span>
+      </template>
+      <template #give="{ row }">{{ count(row.recommended) }}</template>
+      <template #value="{ row }">
+        <span v-if="row.usersPerMoneyHour" class="bar"><i
+          :style="{ width: `${(row.usersPerMoneyHour / best) * 100}%` }"
+        /></span> {{ row.usersPerMoneyHour ? count(row.usersPerMoneyHour) : '–' }}
+      </template>
+    </ListTable>
   </section>
 
   <section v-if="view.history.length > 1" class="panel pad" aria-label="History">
     <h2>As it moved</h2>
-    <table class="table">
-      <tbody>
-        <tr v-for="l in view.history" :key="l.capacity.id">
-          <td>
-            <NuxtLink :to="`/fleet/capacity/${l.capacity.id}`" :class="l.capacity.id === c.id ? '' : 'u'">{{
-              dayTime(l.capacity.at, live.controllerNow)
-            }}</NuxtLink>
-          </td>
-          <td class="q">release {{ l.capacity.release }}, journey v{{ l.capacity.journeyVersion }}</td>
-          <td class="num">
-            <span class="span"
-            ><i
-              :style="{
-                left: `${(l.capacity.lower / most) * 100}%`,
-                width: `${Math.max(1.5, (((l.capacity.upper ?? l.capacity.users) - l.capacity.lower) / most) * 100)}%`,
-              }"
-            /></span>
-            {{ l.capacity.outcome === 'inconclusive' ? 'not known' : count(l.capacity.users) }}
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable plain name="known before" :rows="view.history" :columns="HISTORY" :row-key="l => l.capacity.id">
+      <template #at="{ row }">
+        <NuxtLink :to="`/fleet/capacity/${row.capacity.id}`" :class="row.capacity.id === c.id ? '' : 'u'">{{
+          dayTime(row.capacity.at, live.controllerNow)
+        }}</NuxtLink>
+      </template>
+      <template #of="{ row }">
+        <span class="q">release {{ row.capacity.release }}, journey v{{ row.capacity.journeyVersion }}</span>
+      </template>
+      <template #users="{ row }">
+        <span class="span"><i :style="spanOf(row.capacity)" /></span>
+        {{ row.capacity.outcome === 'inconclusive' ? 'not known' : count(row.capacity.users) }}
+      </template>
+    </ListTable>
   </section>
 
   <section class="panel pad" aria-label="Used by">
@@ -216,13 +207,23 @@ async function drop(): Promise<void> {
       <NuxtLink v-for="p in view.plans" :key="p.id" :to="`/plans/${p.id}`" class="u plan">{{ p.name }}</NuxtLink>
     </p>
     <p v-else class="q s12">No plan has its journey on machines of {{ c.provider }}.</p>
-    <button class="btn sm broken drop" @click="press(drop)">
+    <UButton size="sm" color="error" class="drop" @click="press(drop)">
       {{ armed ? 'Press again: it is gone for good' : 'Take it away…' }}
-    </button>
+    </UButton>
   </section>
 </template>
 
 <style scoped>
+.facts > div {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  padding: 4px 0;
+  border-bottom: 1px solid var(--hair);
+}
+.facts dd {
+  text-align: right;
+}
 .pad {
   padding: 8px 12px;
   display: grid;
@@ -245,10 +246,6 @@ async function drop(): Promise<void> {
   gap: 8px;
   align-items: center;
   font-size: 12.5px;
-}
-.u {
-  text-decoration: underline;
-  text-underline-offset: 2px;
 }
 .plan + .plan {
   margin-left: 12px;

@@ -107,7 +107,7 @@ const option = computed(() => {
           symbol: 'none',
           data: [
             [crossing.lower, seen.limit],
-            [Math.min(most.value, crossing.upper), seen.limit],
+            [Math.min(most.value, crossing.upper ?? most.value), seen.limit],
           ],
           lineStyle: { color: c.act, width: 4, opacity: 0.45, cap: 'round' },
           z: 5,
@@ -164,8 +164,12 @@ const option = computed(() => {
 })
 const said = (signal: Signal) => {
   const { limit, crossing, rises, shape } = evidence.estimate.signals[signal]!
-  if (crossing && rises && crossing.users <= largest.value * BEYOND_TRIED)
-    return `meets ${signalValue(signal, limit)} at ${count(crossing.users)} users (${count(Math.max(0, crossing.lower))} to ${count(crossing.upper)}, by a ${shape})`
+  if (crossing && rises && crossing.users <= largest.value * BEYOND_TRIED) {
+    const least = count(Math.max(0, crossing.lower))
+    // Calibrations of release 0.6 kept null where there is no upper end.
+    const interval = crossing.upper == null ? `${least} or more` : `${least} to ${count(crossing.upper)}`
+    return `meets ${signalValue(signal, limit)} at ${count(crossing.users)} users (${interval}, by a ${shape})`
+  }
   return rises ? `stays below ${signalValue(signal, limit)}` : 'does not rise with the load'
 }
 </script>
@@ -177,8 +181,7 @@ const said = (signal: Signal) => {
       <b>{{ SIGNAL_PHRASES[s].replace(/^./, ch => ch.toUpperCase()) }}</b> <span class="q">{{ said(s) }}</span><b
         v-if="s === evidence.estimate.binds"
         class="binds"
-      >binds</b
-      >
+      >binds</b>
     </div>
     <span v-if="panels.length" class="axis q">users on one generator</span>
     <p v-else class="q none">The first level settles…</p>

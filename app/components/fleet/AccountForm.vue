@@ -6,22 +6,22 @@ import { OWN_END_WORDS } from '~/format/fleet'
 const { account } = defineProps<{ account: AccountView | undefined }>()
 const emit = defineEmits<{ saved: [], cancelled: [] }>()
 const { problem, guarded } = useGuarded()
-const draft = reactive<AccountView>(account ? { ...account } : { id: '', name: '', address: '', ownEnd: 'natively' })
+const draft = ref<AccountView>(account ? { ...account } : { id: '', name: '', address: '', ownEnd: 'natively' })
 const key = ref('')
 const busy = ref(false)
 async function save(): Promise<void> {
   busy.value = true
   const id =
-    draft.id ||
-    draft.name
+    draft.value.id ||
+    draft.value.name
       .toLowerCase()
       .replace(/[^a-z0-9]+/g, '-')
       .replace(/^-|-$/g, '')
       .slice(0, 40)
   if (
     await guarded(() =>
-      api('accounts', 'PUT', {
-        account: { ...draft, id, address: draft.address.replace(/\/+$/, '') },
+      api('saveAccount', {}, {
+        account: { ...draft.value, id, address: draft.value.address.replace(/\/+$/, '') },
         ...(key.value ? { key: key.value } : {}),
       }),
     )
@@ -29,41 +29,48 @@ async function save(): Promise<void> {
     emit('saved')
   busy.value = false
 }
+const OWN_ENDS = (Object.keys(OWN_END_WORDS) as (keyof typeof OWN_END_WORDS)[]).map(end => ({
+  value: end,
+  label: OWN_END_WORDS[end],
+}))
 </script>
 
 <template>
   <form class="panel pad dialog-form" @submit.prevent="save">
     <h2>{{ account ? account.name : 'New account' }}</h2>
     <ProblemNote v-if="problem" :problem="problem" />
-    <label>Name <input v-model="draft.name" class="field" required maxlength="60"></label>
-    <label
-    >Address of the provider’s API
-      <input v-model="draft.address" class="field" required placeholder="https://api.provider.example"
-      ></label>
-    <label
-    >Key
-      <input
+    <UFormField label="Name" required>
+      <UInput v-model="draft.name" required maxlength="60" />
+    </UFormField>
+    <UFormField label="Address of the provider’s API" required>
+      <UInput
+        v-model="draft.address"
+        required
+        placeholder="https://api.provider.example"
+      />
+    </UFormField>
+    <UFormField label="Key">
+      <UInput
         v-model="key"
-        class="field"
         type="password"
         autocomplete="off"
         :required="!account"
         :placeholder="account ? 'kept as it is' : ''"
-      ></label>
-    <label
-    >When nobody is left to end them, its machines
-      <select v-model="draft.ownEnd" class="field">
-        <option v-for="(says, end) in OWN_END_WORDS" :key="end" :value="end">{{ says }}</option>
-      </select></label
-    >
+      />
+    </UFormField>
+    <UFormField label="When nobody is left to end them, its machines">
+      <PickOne
+        v-model="draft.ownEnd"
+        :items="OWN_ENDS"
+      />
+    </UFormField>
     <p v-if="draft.ownEnd === 'not'" class="brick s12">
       Should Vornak be gone for good, these machines run and cost on until somebody ends them by hand.
     </p>
     <div class="row">
-      <button class="btn" type="button" @click="emit('cancelled')">Cancel</button
-      ><button class="btn act" type="submit" :aria-disabled="busy">
+      <UButton @click="emit('cancelled')">Cancel</UButton><UButton variant="solid" type="submit" :aria-disabled="busy">
         {{ busy ? 'Asking the provider…' : 'Check and save' }}
-      </button>
+      </UButton>
     </div>
   </form>
 </template>

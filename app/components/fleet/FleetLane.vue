@@ -56,24 +56,15 @@ const bars = (m: MachineLine) =>
         {{ out.length }} out<template v-if="lane.offer">
           · {{ lane.offer.quota.most - lane.offer.quota.used }} of {{ lane.offer.quota.most }} free<template
             v-if="lane.offer.waiting"
-          >, {{ Object.values(lane.offer.waiting).reduce((a, b) => a + b, 0) }} kept</template
-          ></template
-        ><template v-else> · <span class="brick">provider does not answer</span></template>
+          >, {{ Object.values(lane.offer.waiting).reduce((a, b) => a + b, 0) }} kept</template></template><template v-else> · <span class="brick">provider does not answer</span></template>
       </div>
       <div class="q s12">
-        <template v-if="lane.usualMs"
-        >boots in <span class="measured">{{ duration(lane.usualMs) }}</span></template
-        ><template v-else-if="lane.offer?.bootS"
-        >boots in <span class="assumed">{{ lane.offer.bootS }} s</span></template
-        ><template v-else>no boot</template
-        ><template v-if="lane.pathMs">
-          · <span class="measured">{{ lane.pathMs.toFixed(1) }} ms</span> to target</template
-        >
+        <template v-if="lane.usualMs">boots in <span class="measured">{{ duration(lane.usualMs) }}</span></template><template v-else-if="lane.offer?.bootS">boots in <span class="assumed">{{ lane.offer.bootS }} s</span></template><template v-else>no boot</template><template v-if="lane.pathMs">
+          · <span class="measured">{{ lane.pathMs.toFixed(1) }} ms</span> to target</template>
       </div>
       <div class="q s12">
         {{ euro(out.reduce((s, m) => s + m.perHour, 0)) }}/h<template v-if="prices.length">
-          · from {{ euro(Math.min(...prices)) }}/h</template
-        >
+          · from {{ euro(Math.min(...prices)) }}/h</template>
       </div>
       <div v-for="n in notes" :key="n" class="brick s12">{{ n }}</div>
     </div>
@@ -97,9 +88,7 @@ const bars = (m: MachineLine) =>
         :title="m.waits?.sentence"
         @click="emit('open', m)"
       >
-        <AGlyph :name="m.state as GlyphName" :size="10" /><b>{{ m.name }}</b
-        ><span class="q">{{ m.runId === undefined ? 'kept' : `run ${m.runId}` }}{{ m.again ? ', again' : '' }}</span
-        ><span v-if="m.interruptible" class="q" title="Interruptible: its provider may take it back">int.</span>
+        <AGlyph :name="m.state as GlyphName" :size="10" /><b>{{ m.name }}</b><span class="q">{{ m.runId === undefined ? 'kept' : `run ${m.runId}` }}{{ m.again ? ', again' : '' }}</span><span v-if="m.interruptible" class="q" title="Interruptible: its provider may take it back">int.</span>
         <span class="state clip">{{
           m.waits?.orderedAt && m.state === 'asked'
             ? `for the peak, in ${duration(m.waits.orderedAt - now)}`
@@ -110,9 +99,9 @@ const bars = (m: MachineLine) =>
                 : MACHINE_WORDS[m.state]
         }}</span>
       </button>
-      <button v-if="lane.machines.length > MOST_NAMED" class="btn link sm" @click="unfolded = !unfolded">
+      <UButton v-if="lane.machines.length > MOST_NAMED" size="sm" variant="link" @click="unfolded = !unfolded">
         {{ unfolded ? 'Fold' : `Show all ${lane.machines.length}` }}
-      </button>
+      </UButton>
       <p v-if="!lane.machines.length" class="q s12 none">
         {{
           lane.way === 'selfEnrolled'
@@ -124,8 +113,14 @@ const bars = (m: MachineLine) =>
     <div ref="track" class="track">
       <LaneCanvas v-if="many" :machines="lane.machines" :now="now" :past-ms="pastMs" :ahead-ms="aheadMs" />
       <div v-for="m in many ? [] : lane.machines" :key="m.id" class="machine">
-        <span v-for="s in bars(m)" :key="s.state + s.left" class="stretch" :style="{ left: `${s.left}px` }"
-        ><StateBar :state="s.state" :width="s.width"
+        <span
+          v-for="s in bars(m)"
+          :key="s.state + s.left"
+          class="stretch"
+          :style="{ left: `${s.left}px` }"
+        ><StateBar
+          :state="s.state"
+          :width="s.width"
         /></span>
         <i
           v-if="m.goneAt === undefined && m.reclaimAt && m.reclaimAt < now + aheadMs"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One command on the chosen hosts at once: exit code and output of each, and all of it as one file. */
+import type { ListColumn } from '~/components/marks/list-table'
 import type { CommandView } from '~~/api/views'
 import { duration } from '~/format/moments'
 
@@ -12,39 +13,41 @@ async function run(): Promise<void> {
   if (!command.value.trim() || hosts.length === 0 || running.value) return
   running.value = true
   await guarded(async () => {
-    done.value = await api<CommandView>('hosts/command', 'POST', { hosts, command: command.value })
+    done.value = await api('commandHosts', {}, { hosts, command: command.value })
   })
   running.value = false
 }
+const COLUMNS: ListColumn<CommandView['results'][number]>[] = [
+  { id: 'host', head: '', value: r => r.host },
+  { id: 'code', head: '', num: true, value: r => r.code ?? undefined },
+  { id: 'took', head: '', num: true, value: r => r.tookMs },
+  { id: 'said', head: '', value: r => r.problem ?? r.out + r.err },
+]
 </script>
 
 <template>
   <section class="panel pad" aria-label="A command on chosen hosts">
     <form class="row" @submit.prevent="run">
-      <h2>On {{ hosts.length === 0 ? 'no host' : hosts.length === 1 ? hosts[0] : `${hosts.length} hosts` }}</h2>
-      <input v-model="command" class="field mono grow" aria-label="Command" placeholder="uptime">
-      <button class="btn" type="submit" :aria-disabled="hosts.length === 0 || running">
+      <h2>{{ hosts.length === 0 ? 'A command' : `On ${hosts.length === 1 ? hosts[0] : `${hosts.length} hosts`}` }}</h2>
+      <UInput v-model="command" class="font-mono grow" aria-label="Command" placeholder="uptime" />
+      <UButton type="submit" :aria-disabled="hosts.length === 0 || running">
         {{ running ? 'Running…' : hosts.length === 0 ? 'Choose hosts above' : 'Run it' }}
-      </button>
-      <a v-if="done" class="btn" :href="`/api/hosts/commands/${done.id}`">All as one file</a>
+      </UButton>
+      <UButton v-if="done" external :to="hrefTo('commandFile', { command: done.id })">All as one file</UButton>
     </form>
     <ProblemNote v-if="problem" :problem="problem" />
-    <table v-if="done" class="table">
-      <tbody>
-        <tr v-for="r in done.results" :key="r.host">
-          <td>
-            <b>{{ r.host }}</b>
-          </td>
-          <td class="num" :class="{ brick: r.code !== 0 }">
-            {{ r.problem ? 'did not run' : `exit code ${r.code ?? 'none'}` }}
-          </td>
-          <td class="num q">{{ duration(r.tookMs) }}</td>
-          <td class="what">
-            <pre class="mono">{{ (r.problem ?? r.out + r.err).trimEnd() || '(nothing said)' }}</pre>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable v-if="done" plain name="what hosts said" :rows="done.results" :columns="COLUMNS" :row-key="r => r.host">
+      <template #host="{ row }">
+        <b>{{ row.host }}</b>
+      </template>
+      <template #code="{ row }"><span :class="{ brick: row.code !== 0 }">
+        {{ row.problem ? 'did not run' : `exit code ${row.code ?? 'none'}` }}
+      </span></template>
+      <template #took="{ row }"><span class="q">{{ duration(row.tookMs) }}</span></template>
+      <template #said="{ row }">
+        <pre class="mono">{{ (row.problem ?? row.out + row.err).trimEnd() || '(nothing said)' }}</pre>
+      </template>
+    </ListTable>
   </section>
 </template>
 

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** Hosts of a site: what differs from the template, typed or pasted, and how each came through being tried. */
+import { takeNumber } from '~/format/numbers'
 import { STEP_WORDS, TRY_STEPS, type Host } from '~~/core/fleet/site'
 import { clockTime } from '~/format/moments'
 
 const store = useHosts()
 const hosts = computed(() => store.draft!.hosts)
+/** Names of those that are ticked. */
 const chosen = defineModel<string[]>('chosen', { required: true })
 const FIELDS = ['name', 'address', 'port', 'user', 'key', 'folder', 'cores'] as const
 type Field = (typeof FIELDS)[number]
@@ -32,17 +34,17 @@ const inherited = (field: Field) =>
             ? 'all'
             : ''
 
-function set(host: Host, field: Field, text: string): boolean {
+function set(host: Host, field: Field, text: string): true | string {
   const value = text.trim()
   if (field === 'name' || field === 'address') {
-    if (value === '') return false
+    if (value === '') return `A host needs ${field === 'name' ? 'a name' : 'an address'}.`
     host[field] = value
   }
   else if (value === '') Reflect.deleteProperty(host, field)
-  else if (field === 'port' || field === 'cores') {
-    if (!(Number(value) > 0)) return false
-    host[field] = Number(value)
-  }
+  else if (field === 'port' || field === 'cores')
+    return takeNumber(value, { min: 1, max: field === 'port' ? 65_535 : 1024, whole: true }, (n) => {
+      host[field] = n
+    })
   else host[field] = value
   return true
 }
@@ -56,7 +58,7 @@ function pasted(event: ClipboardEvent): void {
 }
 
 /** `by whom until when` */
-function reserve(host: Host, text: string): boolean {
+function reserve(host: Host, text: string): true | string {
   const value = text.trim()
   if (value === '') {
     Reflect.deleteProperty(host, 'reservedBy')
@@ -70,7 +72,8 @@ function reserve(host: Host, text: string): boolean {
       : until
         ? new Date(/\d{4}/.test(until) ? until : `${until} ${new Date().getFullYear()}`)
         : undefined
-  if (!by || (time && Number.isNaN(time.getTime()))) return false
+  if (!by) return 'Write who has it first, then until when: “Ana until 18:00”.'
+  if (time && Number.isNaN(time.getTime())) return `“${until}” is no moment: write 18:00, or 26 Nov 18:00.`
   host.reservedBy = by
   if (time) host.reservedUntil = time.toISOString()
   else Reflect.deleteProperty(host, 'reservedUntil')
@@ -90,8 +93,12 @@ function untilOf(at: number): string {
 }
 const reserved = (h: Host) =>
   h.reservedBy ? `${h.reservedBy}${h.reservedUntil ? ` until ${untilOf(Date.parse(h.reservedUntil))}` : ''}` : ''
+function choose(name: string, is: boolean): void {
+  chosen.value = is ? [...chosen.value, name] : chosen.value.filter(n => n !== name)
+}
 const refOf = (h: Host) => `${store.draft!.id}/${h.name}`
 const tried = (h: Host) => store.lines.get(h.name)?.tried
+const otherKey = (h: Host) => store.lines.get(h.name)?.otherKey
 const failed = (h: Host) => tried(h)?.steps.find(s => !s.ok)
 const stepOf = (h: Host, step: string) => tried(h)?.steps.find(s => s.step === step)
 </script>
@@ -101,20 +108,25 @@ const stepOf = (h: Host, step: string) => tried(h)?.steps.find(s => s.step === s
     <table class="table hosts">
       <thead>
         <tr>
-          <th />
+          <th><span class="sr">Choose</span></th>
           <th v-for="f in FIELDS" :key="f">{{ f }}</th>
           <th>reserved</th>
           <th v-for="s in TRY_STEPS" :key="s" class="step">{{ STEP_WORDS[s] }}</th>
-          <th />
+          <th><span class="sr">Acts</span></th>
         </tr>
       </thead>
       <tbody>
         <template v-for="(h, i) in hosts" :key="h.name + i">
           <tr>
-            <td><input v-model="chosen" type="checkbox" :value="h.name" :aria-label="`Choose ${h.name}`"></td>
+            <td><UCheckbox
+              :model-value="chosen.includes(h.name)"
+              :aria-label="`Choose ${h.name}`"
+              @update:model-value="choose(h.name, $event === true)"
+            /></td>
             <td v-for="f in FIELDS" :key="f">
               <DraftInput
-                class="cell"
+                size="sm"
+                variant="ghost"
                 :style="{ width: WIDTHS[f] }"
                 :value="h[f] ?? ''"
                 :placeholder="inherited(f)"
@@ -124,9 +136,10 @@ const stepOf = (h: Host, step: string) => tried(h)?.steps.find(s => s.step === s
             </td>
             <td>
               <DraftInput
-                class="cell"
+                size="sm"
+                variant="ghost"
                 style="width: 196px"
-                placeholder="by until"
+                placeholder="who, until when"
                 :value="reserved(h)"
                 :aria-label="`Reservation of ${h.name}`"
                 :accept="text => reserve(h, text)"
@@ -143,11 +156,16 @@ const stepOf = (h: Host, step: string) => tried(h)?.steps.find(s => s.step === s
               <span v-else class="q">–</span>
             </td>
             <td class="acts">
-              <button class="btn sm" :aria-disabled="store.trying.has(refOf(h))" @click="store.tryHosts([h.name])">
+              <UButton size="sm" :aria-disabled="store.trying.has(refOf(h))" @click="store.tryHosts([h.name])">
                 Try
-              </button> <button class="btn link sm" :aria-label="`Take ${h.name} from the table`" @click="hosts.splice(i, 1)">
+              </UButton> <UButton
+                size="sm"
+                variant="link"
+                :aria-label="`Take ${h.name} from the table`"
+                @click="hosts.splice(i, 1)"
+              >
                 Remove
-              </button>
+              </UButton>
             </td>
           </tr>
           <tr v-if="failed(h) && !store.trying.has(refOf(h))" class="why">
@@ -159,9 +177,14 @@ const stepOf = (h: Host, step: string) => tried(h)?.steps.find(s => s.step === s
               {{ STEP_WORDS[failed(h)!.step] }}: {{ failed(h)!.said }}. <span class="ink">{{ failed(h)!.remedy }}</span>
             </td>
             <td>
-              <button v-if="failed(h)!.step === 'hostKey'" class="btn sm broken" @click="store.acceptKey(h.name)">
+              <UButton
+                v-if="otherKey(h)"
+                size="sm"
+                color="error"
+                @click="store.acceptKey(h.name, otherKey(h)!)"
+              >
                 Accept the new key
-              </button>
+              </UButton>
             </td>
           </tr>
         </template>
@@ -179,6 +202,8 @@ const stepOf = (h: Host, step: string) => tried(h)?.steps.find(s => s.step === s
 
 <style scoped>
 .scroll {
+  /* What is only heard lies within it, too. */
+  position: relative;
   overflow-x: auto;
 }
 .hosts td {
@@ -186,30 +211,11 @@ const stepOf = (h: Host, step: string) => tried(h)?.steps.find(s => s.step === s
   white-space: nowrap;
   vertical-align: middle;
 }
+.hosts td:first-child {
+  padding: 2px 8px 2px 5px;
+}
 .hosts th {
   padding-right: 6px;
-}
-.hosts input[type='checkbox'] {
-  vertical-align: middle;
-}
-.cell {
-  height: 24px;
-  border: 1px solid transparent;
-  border-radius: 3px;
-  background: none;
-  padding: 0 4px;
-  font-size: 12.5px;
-}
-.cell:hover {
-  border-color: var(--hair);
-}
-.cell:focus {
-  border-color: var(--edge);
-  background: var(--panel);
-}
-.cell::placeholder {
-  color: var(--quiet);
-  opacity: 0.75;
 }
 .step {
   text-align: center;

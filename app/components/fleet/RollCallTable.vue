@@ -40,8 +40,7 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
             />
           </td>
           <td class="who">
-            <b>{{ k.who.slice(0, 3).join(', ') }}</b
-            ><span v-if="k.who.length > 3" class="q"> and {{ k.who.length - 3 }} more</span>
+            <b>{{ k.who.slice(0, 3).join(', ') }}</b><span v-if="k.who.length > 3" class="q"> and {{ k.who.length - 3 }} more</span>
           </td>
           <td :class="{ brick: k.weight === 'unfit' }">{{ k.sentence }}</td>
           <td class="q">{{ k.means }}</td>
@@ -68,9 +67,10 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
       <tbody>
         <tr v-for="m in view.machines" :key="m.id">
           <td>
-            <LocationCode :code="m.location" /> <NuxtLink :to="`/fleet/machines/${encodeURIComponent(m.id)}`" class="u"
-            ><b>{{ m.name }}</b></NuxtLink
-            >
+            <LocationCode :code="m.location" /> <NuxtLink
+              :to="`/fleet/machines/${encodeURIComponent(m.id)}`"
+              class="u"
+            ><b>{{ m.name }}</b></NuxtLink>
             <div v-if="m.at" class="q s11">{{ clockTime(m.at) }}</div>
           </td>
           <template v-if="m.report">
@@ -94,16 +94,11 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
               :class="{ brick: wrong(m.id, 'overSelfTest') }"
               title="What its CPU bears by a self-test, against what is planned for it"
             >
-              <template v-if="m.report.selfTest"
-              >{{ count(m.report.selfTest.mostPerS) }} /s<span v-if="m.plannedPerS !== undefined" class="q">
-                for {{ count(m.plannedPerS) }}</span
-              ></template
-              ><template v-else>–</template>
+              <template v-if="m.report.selfTest">{{ count(m.report.selfTest.mostPerS) }} /s<span v-if="m.plannedPerS !== undefined" class="q">
+                for {{ count(m.plannedPerS) }}</span></template><template v-else>–</template>
             </td>
             <td class="num" :class="{ brick: wrong(m.id, 'clock', 'clockOff') }">
-              <template v-if="m.clock"
-              >{{ m.clock.offsetMs.toFixed(1) }} ± {{ m.clock.uncertaintyMs.toFixed(1) }} ms</template
-              ><template v-else>–</template>
+              <template v-if="m.clock">{{ m.clock.offsetMs.toFixed(1) }} ± {{ m.clock.uncertaintyMs.toFixed(1) }} ms</template><template v-else>–</template>
             </td>
             <td>{{ m.address ?? 'over SSH' }}</td>
             <td
@@ -113,16 +108,15 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
               :class="{ brick: wrong(m.id, 'unreached', 'blocked') }"
               :title="m.report.reached.find(r => r.host === h)?.addresses.join(', ')"
             >
-              <template v-for="r in m.report.reached.filter(x => x.host === h)" :key="r.host"
-              ><template v-if="r.ok"
-              >{{ ms(r.lookupMs) }}, {{ ms(r.connectMs) }}, {{ ms(r.tlsMs) }}, {{ ms(r.firstByteMs) }}
-                <span class="q">→ {{ r.status || 'no HTTP' }}</span></template
-              ><template v-else>{{ r.problem }}</template></template
-              >
+              <template
+                v-for="r in m.report.reached.filter(x => x.host === h)"
+                :key="r.host"
+              ><template v-if="r.ok">{{ ms(r.lookupMs) }}, {{ ms(r.connectMs) }}, {{ ms(r.tlsMs) }}, {{ ms(r.firstByteMs) }}
+                <span class="q">→ {{ r.status || 'no HTTP' }}</span></template><template v-else>{{ r.problem }}</template></template>
             </td>
           </template>
           <td v-else :colspan="8 + hosts.length + (tested ? 1 : 0)" class="q">not called yet</td>
-          <td v-if="ask"><button class="btn sm" @click="ask(m.id)">Call</button></td>
+          <td v-if="ask"><UButton size="sm" @click="ask(m.id)">Call</UButton></td>
         </tr>
       </tbody>
     </table>
@@ -152,8 +146,5 @@ const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.re
 }
 .calls th {
   vertical-align: bottom;
-}
-.u:hover {
-  text-decoration: underline;
 }
 </style>

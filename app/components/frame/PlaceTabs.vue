@@ -15,11 +15,13 @@ const here = computed(
 <template>
   <nav class="tabs" :aria-label="label">
     <!-- Where one is, is what the screen is called. -->
-    <component :is="to === here ? 'h1' : 'span'" v-for="[to, word] in tabs" :key="to"
+    <component
+      :is="to === here ? 'h1' : 'span'"
+      v-for="[to, word] in tabs"
+      :key="to"
     ><NuxtLink :to="to" :class="{ here: to === here }" :aria-current="to === here ? 'page' : undefined">{{
       word
-    }}</NuxtLink></component
-    >
+    }}</NuxtLink></component>
   </nav>
 </template>
 

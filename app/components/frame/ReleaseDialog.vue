@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What would end, and what keeping it costs, before anything is given back. */
-import type { ApiProblem, FleetView, MachineLine } from '~~/api/views'
+import type { ListColumn } from '../marks/list-table'
+import type { ApiProblem, MachineLine } from '~~/api/views'
 import { euro } from '~/format/figures'
 import { duration } from '~/format/moments'
 import { MACHINE_WORDS } from '~~/core/run/machine-life'
@@ -13,11 +14,10 @@ const busy = ref(false)
 const carrying = computed(() => live.meter?.run?.id)
 const idle = computed(() => machines.value.filter(m => m.runId === undefined || m.runId !== carrying.value))
 
-watch(open, async (is) => {
-  if (!is) return
+onMounted(async () => {
   problem.value = undefined
   try {
-    const fleet = await api<FleetView>('fleet')
+    const fleet = await api('fleet')
     machines.value = fleet.locations.flatMap(l => l.machines).filter(m => m.goneAt === undefined)
   }
   catch (error) {
@@ -28,7 +28,7 @@ watch(open, async (is) => {
 async function release(): Promise<void> {
   busy.value = true
   try {
-    await api('release', 'POST')
+    await api('releaseIdle')
     open.value = false
   }
   catch (error) {
@@ -36,6 +36,13 @@ async function release(): Promise<void> {
   }
   busy.value = false
 }
+const COLUMNS: ListColumn<MachineLine>[] = [
+  { id: 'machine', head: 'Machine', value: m => m.name },
+  { id: 'state', head: 'State', value: m => MACHINE_WORDS[m.state] },
+  { id: 'cost', head: 'Cost so far', num: true, value: m => m.cost },
+  { id: 'keeping', head: 'Keeping it', num: true, value: m => m.perHour },
+  { id: 'lease', head: 'Lease ends in', num: true, value: m => m.leaseEndsAt },
+]
 </script>
 
 <template>
@@ -51,34 +58,18 @@ async function release(): Promise<void> {
         Run {{ carrying }} holds {{ machines.length - idle.length }} of these: stop or abort it on its own screen; it
         gives them back by itself.
       </p>
-      <table class="table">
-        <thead>
-          <tr>
-            <th>Machine</th>
-            <th>State</th>
-            <th class="num">Cost so far</th>
-            <th class="num">Keeping it</th>
-            <th class="num">Lease ends in</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="m in machines" :key="m.id">
-            <td>
-              <b>{{ m.name }}</b> <span class="q">{{ m.type }}</span>
-            </td>
-            <td>{{ MACHINE_WORDS[m.state] }}</td>
-            <td class="num">{{ euro(m.cost) }}</td>
-            <td class="num">{{ euro(m.perHour) }}/h</td>
-            <td class="num">{{ duration(m.leaseEndsAt - live.controllerNow) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable plain name="machines to release" :rows="machines" :columns="COLUMNS" :row-key="m => m.id">
+        <template #machine="{ row }"><b>{{ row.name }}</b> <span class="q">{{ row.type }}</span></template>
+        <template #cost="{ row }">{{ euro(row.cost) }}</template>
+        <template #keeping="{ row }">{{ euro(row.perHour) }}/h</template>
+        <template #lease="{ row }">{{ duration(row.leaseEndsAt - live.controllerNow) }}</template>
+      </ListTable>
     </template>
     <template #footer>
-      <button class="btn" @click="open = false">Keep everything</button>
-      <button class="btn broken" :aria-disabled="idle.length === 0 || busy" @click="idle.length > 0 && release()">
+      <UButton data-focus-first @click="open = false">Keep everything</UButton>
+      <UButton color="error" :aria-disabled="idle.length === 0 || busy" @click="idle.length > 0 && release()">
         {{ idle.length === 0 ? 'Nothing to release: all carry a run' : `Release ${idle.length}` }}
-      </button>
+      </UButton>
     </template>
   </UModal>
 </template>
@@ -86,8 +77,5 @@ async function release(): Promise<void> {
 <style scoped>
 .lead {
   margin-bottom: 8px;
-}
-.u {
-  text-decoration: underline;
 }
 </style>

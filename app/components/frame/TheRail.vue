@@ -12,6 +12,8 @@ const places = computed(() => {
     { to: '/runs', word: 'Runs', n: counts?.runs, says: 'runs' },
   ]
 })
+const me = useMe()
+const who = computed(() => me.view?.person?.name ?? 'People')
 const clock = computed(() => new Date(live.controllerNow).toLocaleTimeString('en-GB').slice(0, 5))
 /** Targets, feeds and networks are found beside the journeys. */
 const here = (to: string) =>
@@ -19,17 +21,17 @@ const here = (to: string) =>
     ? route.path === '/'
     : route.path.startsWith(to) || (to === '/journeys' && /^\/(targets|feeds|networks)/.test(route.path))
 const colour = useColorMode()
-useKeys([
-  ...places.value.map((p, i) => ({ key: String(i + 1), says: p.word, act: () => void navigateTo(p.to) })),
-  {
-    key: 't',
-    says: 'Light or dark',
-    act: () => {
-      colour.preference = colour.value === 'dark' ? 'light' : 'dark'
-    },
-  },
+const turn = () => {
+  colour.preference = colour.value === 'dark' ? 'light' : 'dark'
+}
+useActs([
+  ...places.value.map((p, i) => ({ key: String(i + 1) as '1' | '2' | '3' | '4' | '5', says: p.word, act: () => void goTo(p.to) })),
 ])
-defineEmits<{ help: [] }>()
+useActs([
+  { says: 'People who may come in', act: () => void goTo('/people') },
+  { says: 'Who did what: the trail', act: () => void goTo('/people/trail') },
+])
+defineEmits<{ help: [], find: [] }>()
 </script>
 
 <template>
@@ -48,7 +50,36 @@ defineEmits<{ help: [] }>()
     </NuxtLink>
     <div class="foot">
       {{ clock }}<br>
-      <button class="help" aria-label="Keys" title="Keys" @click="$emit('help')"><kbd>?</kbd></button>
+      <UButton
+        size="sm"
+        variant="ghost"
+        square
+        icon="i-lucide-user-round"
+        :to="me.isOpen ? '/people' : '/people/me'"
+        :aria-label="who"
+        :title="who"
+      /><br>
+      <UButton
+        size="sm"
+        variant="ghost"
+        square
+        icon="i-lucide-search"
+        aria-label="Find"
+        title="Find anything (Ctrl K)"
+        @click="$emit('find')"
+      /><br>
+      <UButton
+        size="sm"
+        variant="ghost"
+        square
+        icon="i-lucide-sun-moon"
+        aria-label="Light or dark"
+        title="Light or dark; as the system: under ?"
+        @click="turn"
+      /><br>
+      <UButton size="sm" variant="ghost" square aria-label="Keys" title="Keys" @click="$emit('help')">
+        <UKbd>?</UKbd>
+      </UButton>
     </div>
   </nav>
 </template>

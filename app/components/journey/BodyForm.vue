@@ -38,22 +38,24 @@ function addFile(file: UploadedFile): void {
   <section>
     <div class="top">
       <h2>Body</h2>
-      <select
-        class="field"
-        :value="body?.kind ?? 'none'"
+      <PickOne
+        :model-value="body?.kind ?? 'none'"
         aria-label="Kind of body"
-        @change="choose(($event.target as HTMLSelectElement).value)"
+        :items="[
+          { value: 'none', label: 'none' },
+          { value: 'json', label: 'JSON' },
+          { value: 'form', label: 'form fields' },
+          { value: 'multipart', label: 'form in parts, with files' },
+          { value: 'raw', label: 'text' },
+        ]"
+        @update:model-value="value => choose(value)"
+      />
+      <UFormField
+        v-if="body?.kind === 'raw'"
+        label="type"
+        orientation="horizontal"
       >
-        <option value="none">none</option>
-        <option value="json">JSON</option>
-        <option value="form">form fields</option>
-        <option value="multipart">form in parts, with files</option>
-        <option value="raw">text</option>
-      </select>
-      <label v-if="body?.kind === 'raw'" class="q"
-      >type
         <DraftInput
-          class="field"
           :value="body.type"
           :accept="
             type => {
@@ -61,7 +63,8 @@ function addFile(file: UploadedFile): void {
               return true
             }
           "
-        /></label>
+        />
+      </UFormField>
     </div>
     <CodeText
       v-if="body?.kind === 'json' || body?.kind === 'raw'"
@@ -93,7 +96,6 @@ function addFile(file: UploadedFile): void {
       <div v-for="p in body.parts.filter(p => 'file' in p)" :key="'file' in p ? p.file : ''" class="file s12">
         file <b>{{ 'fileName' in p ? p.fileName : '' }}</b> as
         <DraftInput
-          class="field"
           :value="p.name"
           :accept="
             name => {
@@ -101,7 +103,7 @@ function addFile(file: UploadedFile): void {
               return true
             }
           "
-        /><button class="btn link sm" @click="setParts(body.parts.filter(x => x !== p))">Remove</button>
+        /><UButton size="sm" variant="link" @click="setParts(body.parts.filter(x => x !== p))">Remove</UButton>
       </div>
       <FilePick
         label="Add a file"
@@ -124,9 +126,6 @@ function addFile(file: UploadedFile): void {
   gap: 8px;
   align-items: center;
   min-height: 26px;
-}
-.top .field {
-  height: 24px;
 }
 .code {
   max-height: 180px;

@@ -38,9 +38,10 @@ const caught = (name: string) =>
 <template>
   <section>
     <div class="top">
-      <h2>Takes along</h2>
-      <span v-if="!rows.length" class="q s12">nothing</span><span class="spring" /><button
-        class="btn link sm"
+      <h2>Keeps for later steps</h2>
+      <span v-if="!rows.length" class="q s12">nothing</span><span class="spring" /><UButton
+        size="sm"
+        variant="link"
         @click="
           store.editPart(p => {
             p.capture = [...rows, { name: `value${rows.length + 1}`, from: { kind: 'json', path: '$.' } }]
@@ -48,30 +49,26 @@ const caught = (name: string) =>
         "
       >
         Add a capture
-      </button>
+      </UButton>
     </div>
     <div v-for="(c, i) in rows" :key="i">
       <div class="row">
         <DraftInput
-          class="field mono name"
+          class="font-mono name"
           :value="c.name"
           :accept="name => set(i, { name: name.trim() })"
           aria-label="Name of the value"
           spellcheck="false"
         />
-        <select
-          class="field"
-          :value="c.from.kind"
+        <PickOne
+          :model-value="c.from.kind"
           aria-label="Where it is"
-          @change="
-            set(i, { from: { ...SOURCES[($event.target as HTMLSelectElement).value as CaptureSource['kind']][1] } })
-          "
-        >
-          <option v-for="(w, kind) in SOURCES" :key="kind" :value="kind">{{ w[0] }}</option>
-        </select>
+          :items="Object.entries(SOURCES).map(([kind, w]) => ({ value: kind, label: w[0] }))"
+          @update:model-value="value => set(i, { from: { ...SOURCES[value as CaptureSource['kind']][1] } })"
+        />
         <DraftInput
           v-if="c.from.kind === 'json'"
-          class="field mono grow"
+          class="font-mono grow"
           :value="c.from.path"
           :accept="path => from(i, { path })"
           aria-label="Path, RFC 9535"
@@ -79,67 +76,69 @@ const caught = (name: string) =>
         />
         <DraftInput
           v-if="c.from.kind === 'header' || c.from.kind === 'cookie'"
-          class="field mono grow"
+          class="font-mono grow"
           :value="c.from.name"
           :accept="name => from(i, { name })"
           aria-label="Name"
           spellcheck="false"
         />
-        <template v-if="c.from.kind === 'header' && c.from.left !== undefined"
-        >between
+        <template v-if="c.from.kind === 'header' && c.from.left !== undefined">between
           <DraftInput
-            class="field mono"
+            class="font-mono"
             :value="c.from.left"
             :accept="left => from(i, left === '' ? { left: undefined, right: undefined } : { left })"
             aria-label="Text before"
-            spellcheck="false" />
+            spellcheck="false"
+          />
           and
           <DraftInput
-            class="field mono"
+            class="font-mono"
             :value="c.from.right ?? ''"
             :accept="right => from(i, { right })"
             aria-label="Text after"
             spellcheck="false"
           /></template>
-        <button
+        <UButton
           v-else-if="c.from.kind === 'header'"
-          class="btn link sm"
-          type="button"
+          size="sm"
+          variant="link"
+
           @click="from(i, { left: ' ', right: '' })"
         >
           a part of it
-        </button>
-        <template v-if="c.from.kind === 'between'"
-        ><DraftInput
-          class="field mono grow"
+        </UButton>
+        <template v-if="c.from.kind === 'between'"><DraftInput
+          class="font-mono grow"
           :value="c.from.left"
           :accept="left => from(i, { left })"
           aria-label="Text before"
-          spellcheck="false" /><DraftInput
-            class="field mono grow"
-            :value="c.from.right"
-            :accept="right => from(i, { right })"
-            aria-label="Text after"
-            spellcheck="false"
-          /></template>
+          spellcheck="false"
+        /><DraftInput
+          class="font-mono grow"
+          :value="c.from.right"
+          :accept="right => from(i, { right })"
+          aria-label="Text after"
+          spellcheck="false"
+        /></template>
         <DraftInput
           v-if="c.from.kind === 'expression'"
-          class="field mono grow"
+          class="font-mono grow"
           :value="c.from.pattern"
           :accept="pattern => from(i, { pattern })"
           aria-label="Regular expression; the first group counts"
           spellcheck="false"
         />
-        <label class="q s12"
-        >else
+        <UFormField label="else" orientation="horizontal">
           <DraftInput
-            class="field mono else"
+            class="font-mono else"
             :value="c.otherwise ?? ''"
             :accept="text => otherwise(i, text)"
             placeholder="fails"
-          /></label>
-        <button
-          class="btn link sm"
+          />
+        </UFormField>
+        <UButton
+          size="sm"
+          variant="link"
           :aria-label="`Remove ${c.name}`"
           @click="
             store.editPart(p => {
@@ -148,7 +147,7 @@ const caught = (name: string) =>
           "
         >
           Remove
-        </button>
+        </UButton>
       </div>
       <p v-if="caught(c.name)" class="s11 q saw">
         last try: <span class="mono">{{ caught(c.name)!.value ?? 'not found' }}</span>
@@ -170,10 +169,6 @@ const caught = (name: string) =>
   gap: 4px;
   align-items: center;
   margin-bottom: 3px;
-}
-.row .field {
-  height: 24px;
-  padding: 0 4px;
 }
 .name {
   width: 110px;

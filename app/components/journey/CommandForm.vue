@@ -51,8 +51,7 @@ function uploaded(file: UploadedFile): void {
       <div>
         <h2>Kit</h2>
         <p class="s12">
-          <span v-if="journey.kit" class="mono">{{ kit || 'an archive' }}, SHA-256 {{ journey.kit.slice(0, 16) }}…</span
-          ><span v-else class="q">no archive yet</span>
+          <span v-if="journey.kit" class="mono">{{ kit || 'an archive' }}, SHA-256 {{ journey.kit.slice(0, 16) }}…</span><span v-else class="q">no archive yet</span>
         </p>
         <FilePick
           label="A tar archive, plain or gzipped"
@@ -65,12 +64,11 @@ function uploaded(file: UploadedFile): void {
           "
         />
       </div>
-      <label
-      >Needs, a program with its version argument a line
-        <textarea
-          class="field tall mono"
-          rows="3"
-          :value="journey.runtimes.map(r => line([r.program, ...r.arguments])).join('\n')"
+      <UFormField label="Needs, a program with its version argument a line">
+        <UTextarea
+          class="font-mono"
+          :rows="3"
+          :model-value="journey.runtimes.map(r => line([r.program, ...r.arguments])).join('\n')"
           placeholder="node --version"
           @change="
             edit(j => {
@@ -80,11 +78,10 @@ function uploaded(file: UploadedFile): void {
             })
           "
         />
-      </label>
-      <label
-      >Prepare, once after unpacking
+      </UFormField>
+      <UFormField label="Prepare, once after unpacking">
         <DraftInput
-          class="field mono"
+          class="font-mono"
           :value="line(journey.prepare ?? [])"
           :accept="
             text =>
@@ -92,11 +89,11 @@ function uploaded(file: UploadedFile): void {
                 j.prepare = words(text)
               })
           "
-        /></label>
-      <label
-      >Run
+        />
+      </UFormField>
+      <UFormField label="Run">
         <DraftInput
-          class="field mono"
+          class="font-mono"
           :value="line(journey.run)"
           :accept="
             text =>
@@ -105,33 +102,31 @@ function uploaded(file: UploadedFile): void {
               })
           "
           placeholder="node load.mjs"
-        /></label>
-      <label
-      >Steps it writes samples for, one a line
-        <textarea
-          class="field tall"
-          rows="4"
-          :value="journey.steps.join('\n')"
+        />
+      </UFormField>
+      <UFormField label="Steps it writes samples for, one a line">
+        <UTextarea
+          :rows="4"
+          :model-value="journey.steps.join('\n')"
           @change="
             edit(j => {
               j.steps = lines(($event.target as HTMLTextAreaElement).value)
             })
           "
         />
-      </label>
-      <label
-      >Files to bring back, one a line
-        <textarea
-          class="field tall mono"
-          rows="4"
-          :value="journey.bringBack.join('\n')"
+      </UFormField>
+      <UFormField label="Files to bring back, one a line">
+        <UTextarea
+          class="font-mono"
+          :rows="4"
+          :model-value="journey.bringBack.join('\n')"
           @change="
             edit(j => {
               j.bringBack = lines(($event.target as HTMLTextAreaElement).value)
             })
           "
         />
-      </label>
+      </UFormField>
     </div>
     <p v-for="p in problemsAt('run')" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
   </div>
@@ -148,19 +143,5 @@ function uploaded(file: UploadedFile): void {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 12px 16px;
-}
-.grid label {
-  display: grid;
-  gap: 3px;
-  font-size: 12px;
-  color: var(--quiet);
-  align-content: start;
-}
-.grid label > * {
-  color: var(--ink);
-}
-.tall {
-  height: auto;
-  padding: 6px 8px;
 }
 </style>

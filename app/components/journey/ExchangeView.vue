@@ -16,7 +16,12 @@ const made = computed(() => PARTS.filter(([key]) => record.timings[key] >= 0))
 const stretches = computed(() => {
   const t = record.timings
   const handshake = PARTS.reduce((sum, [key]) => sum + Math.max(0, t[key]), 0)
-  const first = t.firstByteMs < 0 ? t.wholeMs : t.firstByteMs
+  if (t.firstByteMs < 0)
+    return [
+      ...made.value.map(([key, word]) => ({ word, ms: t[key] })),
+      { word: 'until it failed', ms: Math.max(0, t.wholeMs - handshake) },
+    ]
+  const first = t.firstByteMs
   return [
     ...made.value.map(([key, word]) => ({ word, ms: t[key] })),
     { word: 'to the first byte', ms: Math.max(0, first - handshake) },
@@ -66,9 +71,7 @@ const differences = computed(() => {
       redirected by {{ h.status }} to <span class="mono">{{ h.to }}</span>
     </p>
     <p v-if="record.failure" class="brick">
-      <AGlyph name="broken" /> <b>{{ FAILURE_WORDS[record.failure] }}</b><template v-if="record.problem"
-      >: {{ record.problem }}</template
-      >
+      <AGlyph name="broken" /> <b>{{ FAILURE_WORDS[record.failure] }}</b><template v-if="record.problem">: {{ record.problem }}</template>
     </p>
     <p v-if="differences.length" class="plantx s12">
       <AGlyph name="costsSoundness" word="differs" /> Differs from the capture: {{ differences.join('; ') }}.
@@ -80,8 +83,7 @@ const differences = computed(() => {
         class="stretch"
         :title="`${s.word} ${timeText(s.ms)}`"
         :style="{ flexGrow: Math.max(s.ms, record.timings.wholeMs * 0.02) }"
-      ><i :class="`i${i % 3}`" /><span class="s11 q clip">{{ s.word }} {{ timeText(s.ms) }}</span></span
-      >
+      ><i :class="`i${i % 3}`" /><span class="s11 q clip">{{ s.word }} {{ timeText(s.ms) }}</span></span>
       <b class="whole">{{ timeText(record.timings.wholeMs) }}</b>
     </div>
     <div v-if="record.checks.length || record.captured.length" class="checks">
@@ -90,29 +92,25 @@ const differences = computed(() => {
           :name="c.held ? 'held' : 'broken'"
           :class="c.held ? 'moss' : 'brick'"
           :word="c.held ? 'held' : 'missed'"
-        /><span class="clip"
-        ><b>{{ c.name }}</b
-        ><span v-if="c.onlyCount" class="q"> only counted</span> <span class="q">saw {{ c.saw }}</span></span
-        >
+        /><span class="clip"><b>{{ c.name }}</b><span v-if="c.onlyCount" class="q"> only counted</span> <span class="q">saw {{ c.saw }}</span></span>
       </div>
       <div v-for="c in record.captured" :key="c.name" class="check">
         <AGlyph
           :name="c.value === undefined ? 'broken' : 'held'"
           :class="c.value === undefined ? 'brick' : 'moss'"
           :word="c.value === undefined ? 'not found' : 'taken'"
-        /><span class="clip"
-        ><b class="mono">{{ c.name }}</b> <span class="q mono">{{ c.value ?? 'not found' }}</span></span
-        >
+        /><span class="clip"><b class="mono">{{ c.name }}</b> <span class="q mono">{{ c.value ?? 'not found' }}</span></span>
       </div>
     </div>
     <div class="two">
       <section>
         <h2>Sent</h2>
         <dl class="mono">
-          <template v-for="([name, value], i) in record.request.headers" :key="i"
+          <template
+            v-for="([name, value], i) in record.request.headers"
+            :key="i"
           ><dt>{{ name }}</dt>
-            <dd>{{ value }}</dd></template
-          >
+            <dd>{{ value }}</dd></template>
         </dl>
         <pre v-if="record.request.body" class="mono">{{ pretty(record.request.body) }}</pre>
         <p v-else class="q s12">no body</p>
@@ -124,10 +122,11 @@ const differences = computed(() => {
         </h2>
         <template v-if="record.answer">
           <dl class="mono">
-            <template v-for="([name, value], i) in record.answer.headers" :key="i"
+            <template
+              v-for="([name, value], i) in record.answer.headers"
+              :key="i"
             ><dt>{{ name }}</dt>
-              <dd>{{ value }}</dd></template
-            >
+              <dd>{{ value }}</dd></template>
           </dl>
           <pre class="mono">{{ pretty(record.answer.body) }}</pre>
           <p v-if="!record.answer.whole" class="q s12">cut here</p>

@@ -3,6 +3,8 @@
  * What an answer must show to count as right, a row each: kind, what of it, how it is held against what, and whether a
  * miss fails the step.
  */
+import { lengthText, takeLength } from '~/format/durations'
+import { takeNumber } from '~/format/numbers'
 import type { Expectation } from '~~/core/journey/journey'
 
 const { at } = defineProps<{ at: string }>()
@@ -42,20 +44,19 @@ const change = (i: number, more: Record<string, unknown>) => {
   return true
 }
 const number = (i: number, field: 'atLeast' | 'atMost' | 'atMostMs', text: string) => {
-  const n = Number(text.replace(',', '.'))
   if (text.trim() === '' && field !== 'atMostMs') {
     const { [field]: _, ...rest } = rows.value[i] as Record<string, unknown>
     set(i, rest as Expectation)
     return true
   }
-  if (!Number.isFinite(n) || n < 0) return false
-  return change(i, { [field]: field === 'atMostMs' ? Math.round(n * 1000) : Math.round(n) })
+  return field === 'atMostMs'
+    ? takeLength(text, {}, atMostMs => change(i, { atMostMs }))
+    : takeNumber(text, { min: 0, whole: true }, n => change(i, { [field]: n }))
 }
-function add(select: HTMLSelectElement): void {
+function add(kind: string): void {
   store.editPart((p) => {
-    p.expect = [...rows.value, { ...KINDS[select.value as Expectation['kind']][1] }]
+    p.expect = [...rows.value, { ...KINDS[kind as Expectation['kind']][1] }]
   })
-  select.value = ''
 }
 const recast = (i: number, kind: string) => set(i, { ...KINDS[kind as Expectation['kind']][1] })
 const problemsAt = (i: number) => store.problems.filter(p => p.at === `${at}/expect/${i}`)
@@ -71,93 +72,88 @@ const saw = (i: number) => {
   <section>
     <div class="top">
       <h2>Right when</h2>
-      <span v-if="!rows.some(r => r.kind === 'status')" class="q s12"
-      >the status is below 400<template v-if="rows.length">, and</template></span
-      ><span class="spring" />
-      <label class="q s12"
-      >Add
-        <select
-          class="field"
-          value=""
+      <span
+        v-if="!rows.some(r => r.kind === 'status')"
+        class="q s12"
+      >the status is below 400<template v-if="rows.length">, and</template></span><span class="spring" />
+      <UFormField label="Add" orientation="horizontal">
+        <PickOne
+          model-value=""
           aria-label="Add an expectation"
-          @change="add($event.target as HTMLSelectElement)"
-        >
-          <option value="" disabled>an expectation</option>
-          <option v-for="(w, kind) in KINDS" :key="kind" :value="kind">{{ w[0] }}</option>
-        </select></label
-      >
+          :items="[
+            { value: '', label: 'an expectation', disabled: true },
+            ...Object.entries(KINDS).map(([kind, w]) => ({ value: kind, label: w[0] })),
+          ]"
+          @update:model-value="add"
+        />
+      </UFormField>
     </div>
     <div v-for="(e, i) in rows" :key="i">
       <div class="row">
-        <select
-          class="field"
-          :value="e.kind"
+        <PickOne
+          :model-value="e.kind"
           :aria-label="`Expectation ${i + 1}`"
-          @change="recast(i, ($event.target as HTMLSelectElement).value)"
-        >
-          <option v-for="(w, kind) in KINDS" :key="kind" :value="kind">{{ w[0] }}</option>
-        </select>
+          :items="Object.entries(KINDS).map(([kind, w]) => ({ value: kind, label: w[0] }))"
+          @update:model-value="value => recast(i, value)"
+        />
         <DraftInput
           v-if="e.kind === 'status'"
-          class="field grow"
+          class="grow"
           :value="e.allow"
           :accept="allow => change(i, { allow })"
           aria-label="Statuses, like 200, 2xx or 200-299"
         />
-        <template v-if="e.kind === 'header' || e.kind === 'json'"
-        ><DraftInput
-          class="field mono grow"
+        <template v-if="e.kind === 'header' || e.kind === 'json'"><DraftInput
+          class="font-mono grow"
           :value="e.kind === 'header' ? e.name : e.path"
           :accept="text => change(i, e.kind === 'header' ? { name: text } : { path: text })"
           :aria-label="e.kind === 'header' ? 'Header' : 'Path, RFC 9535'"
           spellcheck="false"
         /></template>
         <template v-if="e.kind === 'header' || e.kind === 'json' || e.kind === 'body'">
-          <select
-            class="field"
-            :value="e.rule"
+          <PickOne
+            :model-value="e.rule"
             aria-label="Rule"
-            @change="change(i, { rule: ($event.target as HTMLSelectElement).value })"
-          >
-            <option v-for="r in RULES[e.kind]" :key="r" :value="r">{{ WORDS[r] }}</option>
-          </select>
+            :items="RULES[e.kind].map(r => ({ value: r, label: WORDS[r] ?? r }))"
+            @update:model-value="value => change(i, { rule: value })"
+          />
           <DraftInput
             v-if="e.rule !== 'present' && e.rule !== 'exists'"
-            class="field mono grow"
+            class="font-mono grow"
             :value="e.value ?? ''"
             :accept="value => change(i, { value })"
             aria-label="Value"
             spellcheck="false"
           />
         </template>
-        <template v-if="e.kind === 'size'"
-        ><label class="q"
-        >at least
-          <DraftInput class="field few" :value="e.atLeast ?? ''" :accept="t => number(i, 'atLeast', t)" /></label
-        ><label class="q"
-        >at most
-          <DraftInput class="field few" :value="e.atMost ?? ''" :accept="t => number(i, 'atMost', t)" /></label
-        ></template>
-        <label v-if="e.kind === 'duration'" class="q"
-        ><DraftInput
-          class="field few"
-          :value="e.atMostMs / 1000"
+        <template v-if="e.kind === 'size'"><UFormField label="at least" orientation="horizontal">
+          <DraftInput
+            class="few"
+            :value="e.atLeast ?? ''"
+            :accept="t => number(i, 'atLeast', t)"
+          />
+        </UFormField><UFormField label="at most" orientation="horizontal">
+          <DraftInput
+            class="few"
+            :value="e.atMost ?? ''"
+            :accept="t => number(i, 'atMost', t)"
+          />
+        </UFormField></template>
+        <span v-if="e.kind === 'duration'" class="q"><DraftInput
+          class="few"
+          :value="lengthText(e.atMostMs)"
           :accept="t => number(i, 'atMostMs', t)"
-          aria-label="Seconds"
-        />
-          s</label
-        >
+          aria-label="Duration"
+        /></span>
         <span class="spring" />
-        <label class="q s12"
-        ><input
-          type="checkbox"
-          :checked="e.onlyCount ?? false"
-          @change="change(i, { onlyCount: ($event.target as HTMLInputElement).checked })"
-        >
-          only count</label
-        >
-        <button
-          class="btn link sm"
+        <UCheckbox
+          :model-value="e.onlyCount ?? false"
+          label="only count"
+          @update:model-value="change(i, { onlyCount: $event === true })"
+        />
+        <UButton
+          size="sm"
+          variant="link"
           :aria-label="`Remove expectation ${i + 1}`"
           @click="
             store.editPart(p => {
@@ -166,10 +162,13 @@ const saw = (i: number) => {
           "
         >
           Remove
-        </button>
+        </UButton>
       </div>
       <p v-if="saw(i)" class="s11 saw" :class="saw(i)!.held ? 'moss' : 'brick'">
-        <AGlyph :name="saw(i)!.held ? 'held' : 'broken'" :size="10" /> <span class="ink">last try saw {{ saw(i)!.saw }}</span>
+        <AGlyph
+          :name="saw(i)!.held ? 'held' : 'broken'"
+          :size="10"
+        /> <span class="ink">last try saw {{ saw(i)!.saw }}</span>
       </p>
       <p v-for="p in problemsAt(i)" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
     </div>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What holds for the whole journey: identity, rhythm, spans, feeds, tags and notes. */
+import { lengthText, takeLength } from '~/format/durations'
 import { STAGES, type Deal, type FeedUse, type Span } from '~~/core/journey/journey'
 import { seconds } from '~/format/journeys'
 
@@ -12,14 +13,12 @@ const edit = (change: (j: typeof journey.value) => void) => {
   })
   return true
 }
-const paced = (text: string) => {
-  const ms = Math.round(Number(text.replace(',', '.').replace(/s$/, '')) * 1000)
-  if (text.trim() !== '' && !(ms >= 0)) return false
-  return edit((j) => {
-    if (ms > 0) j.pacingMs = ms
+const pace = (s: number) =>
+  edit((j) => {
+    if (s > 0) j.pacingMs = Math.round(s * 1000)
     else delete j.pacingMs
   })
-}
+const paced = (text: string) => (text.trim() === '' ? pace(0) : takeLength(text, {}, pace))
 const spans = computed(() => journey.value.spans ?? [])
 const setSpan = (i: number, more: Partial<Span>) =>
   edit((j) => {
@@ -69,63 +68,51 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
 <template>
   <div>
     <section class="grid">
-      <label
-      >Identity
-        <select
-          class="field"
-          :value="journey.identity"
-          @change="
-            edit(j => {
-              j.identity = value($event) as 'kept' | 'fresh'
-            })
-          "
-        >
-          <option value="kept">kept: the same user, pass after pass</option>
-          <option value="fresh">fresh: each pass is somebody new</option>
-        </select></label
-      >
-      <label
-      >Rhythm, s between passes
+      <UFormField label="Identity">
+        <PickOne
+          :model-value="journey.identity"
+          :items="[
+            { value: 'kept', label: 'kept: the same user, pass after pass' },
+            { value: 'fresh', label: 'fresh: each pass is somebody new' },
+          ]"
+          @update:model-value="value => edit(j => {
+            j.identity = value as 'kept' | 'fresh'
+          })"
+        />
+      </UFormField>
+      <UFormField label="Rhythm: a pass every">
         <DraftInput
-          class="field"
-          :value="journey.pacingMs ? journey.pacingMs / 1000 : ''"
+          :value="journey.pacingMs ? lengthText(journey.pacingMs) : ''"
           :accept="paced"
           placeholder="none"
-        /></label>
-      <label
-      >After a failed step
-        <select
-          class="field"
-          :value="journey.afterFailure ?? 'goOn'"
-          @change="
-            edit(j => {
-              j.afterFailure = value($event) as 'goOn' | 'newPass'
-            })
-          "
-        >
-          <option value="goOn">go on with the next</option>
-          <option value="newPass">begin a new pass</option>
-        </select></label
-      >
-      <label
-      >HTTP version
-        <select
-          class="field"
-          :value="journey.http2 ? '2' : '1'"
-          @change="
-            edit(j => {
-              j.http2 = value($event) === '2'
-            })
-          "
-        >
-          <option value="1">HTTP/1.1</option>
-          <option value="2">HTTP/2 where it is offered over TLS</option>
-        </select></label
-      >
-      <label
-      >Tags, with commas
+        />
+      </UFormField>
+      <UFormField label="After a failed step">
+        <PickOne
+          :model-value="journey.afterFailure ?? 'goOn'"
+          :items="[
+            { value: 'goOn', label: 'go on with the next' },
+            { value: 'newPass', label: 'begin a new pass' },
+          ]"
+          @update:model-value="value => edit(j => {
+            j.afterFailure = value as 'goOn' | 'newPass'
+          })"
+        />
+      </UFormField>
+      <UFormField label="HTTP version">
+        <PickOne
+          :model-value="journey.http2 ? '2' : '1'"
+          :items="[
+            { value: '1', label: 'HTTP/1.1' },
+            { value: '2', label: 'HTTP/2 where it is offered over TLS' },
+          ]"
+          @update:model-value="value => edit(j => {
+            j.http2 = value === '2'
+          })"
+        />
+      </UFormField>
+      <UFormField label="Tags, with commas">
         <DraftInput
-          class="field"
           :value="(journey.tags ?? []).join(', ')"
           :accept="
             text =>
@@ -137,7 +124,8 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
                   .slice(0, 20)
               })
           "
-        /></label>
+        />
+      </UFormField>
     </section>
     <p class="q s12">
       {{
@@ -145,44 +133,46 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
           ? 'Cookies, connections and TLS sessions stay from pass to pass.'
           : 'Cookies, connections and captured values go at the end of each pass; opening and closing belong to every pass.'
       }}<template v-if="journey.pacingMs">
-        A pass that is late begins at once; how late it was is counted from when it should have begun.</template
-      >
+        A pass that is late begins at once; how late it was is counted from when it should have begun.</template>
     </p>
     <section>
       <div class="top">
         <h2>Spans</h2>
-        <span class="q s12">consecutive steps timed as one; the whole round is always one</span
-        ><span class="spring" /><button v-if="steps.length" class="btn link sm" @click="addSpan">Add a span</button>
+        <span class="q s12">consecutive steps timed as one; the whole round is always one</span><span class="spring" /><UButton
+          v-if="steps.length"
+          size="sm"
+          variant="link"
+          @click="addSpan"
+        >Add a span</UButton>
       </div>
       <div v-for="(s, i) in spans" :key="i" class="row">
         <DraftInput
-          class="field"
           :value="s.name"
           :accept="name => name.trim() !== '' && setSpan(i, { name: name.trim() })"
           aria-label="Name of the span"
         />
-        <label class="q"
-        >from
-          <select class="field" :value="s.from" @change="setSpan(i, { from: value($event) })">
-            <option v-for="n in steps" :key="n">{{ n }}</option>
-          </select></label
-        >
-        <label class="q"
-        >to
-          <select class="field" :value="s.to" @change="setSpan(i, { to: value($event) })">
-            <option v-for="n in steps" :key="n">{{ n }}</option>
-          </select></label
-        >
-        <label class="q s12"
-        ><input
-          type="checkbox"
-          :checked="s.withThink"
-          @change="setSpan(i, { withThink: ($event.target as HTMLInputElement).checked })"
-        >
-          with pauses</label
-        >
-        <button
-          class="btn link sm"
+        <UFormField label="from" orientation="horizontal">
+          <PickOne
+            :model-value="s.from"
+            :items="steps.map(n => ({ value: n, label: n }))"
+            @update:model-value="value => setSpan(i, { from: value })"
+          />
+        </UFormField>
+        <UFormField label="to" orientation="horizontal">
+          <PickOne
+            :model-value="s.to"
+            :items="steps.map(n => ({ value: n, label: n }))"
+            @update:model-value="value => setSpan(i, { to: value })"
+          />
+        </UFormField>
+        <UCheckbox
+          :model-value="s.withThink"
+          label="with pauses"
+          @update:model-value="setSpan(i, { withThink: $event === true })"
+        />
+        <UButton
+          size="sm"
+          variant="link"
           @click="
             edit(j => {
               j.spans = spans.filter((_, n) => n !== i)
@@ -190,63 +180,61 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
           "
         >
           Remove
-        </button>
+        </UButton>
         <p v-for="p in problemsAt(`spans/${i}`)" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
       </div>
     </section>
     <section>
       <div class="top">
         <h2>Feeds</h2>
-        <span class="q s12">rows of test data, named in texts</span><span class="spring" /><NuxtLink
+        <span class="q s12">rows of test data, named in texts</span><span class="spring" /><UButton
           v-if="!store.view?.feeds.length"
           to="/feeds"
-          class="btn link sm"
-        >Upload a feed</NuxtLink
-        ><button v-else class="btn link sm" @click="addFeed">Use a feed</button>
+          size="sm"
+          variant="link"
+        >Upload a feed</UButton><UButton v-else size="sm" variant="link" @click="addFeed">Use a feed</UButton>
       </div>
       <div v-for="(f, i) in feeds" :key="i" class="row">
-        <select class="field" :value="f.feed" aria-label="Feed" @change="setFeed(i, { feed: value($event) })">
-          <option v-for="x in store.view!.feeds" :key="x.id" :value="x.id">{{ x.name }}</option>
-        </select>
-        <label class="q"
-        >as
+        <PickOne
+          :model-value="f.feed"
+          aria-label="Feed"
+          :items="store.view!.feeds.map(x => ({ value: x.id, label: x.name }))"
+          @update:model-value="value => setFeed(i, { feed: value })"
+        />
+        <UFormField label="as" orientation="horizontal">
           <DraftInput
-            class="field short mono"
+            class="short font-mono"
             :value="f.as"
             :accept="as => /^[A-Za-z_][\w-]*$/.test(as) && setFeed(i, { as })"
-          /></label>
-        <select
-          class="field"
-          :value="f.deal"
+          />
+        </UFormField>
+        <PickOne
+          :model-value="f.deal"
           aria-label="How rows are dealt"
-          @change="setFeed(i, { deal: value($event) as Deal })"
-        >
-          <option v-for="(w, d) in DEALS" :key="d" :value="d">{{ w }}</option>
-        </select>
-        <select
-          class="field"
-          :value="f.per"
+          :items="Object.entries(DEALS).map(([d, w]) => ({ value: d, label: w }))"
+          @update:model-value="value => setFeed(i, { deal: value as Deal })"
+        />
+        <PickOne
+          :model-value="f.per"
           aria-label="A row per user or per pass"
-          @change="setFeed(i, { per: value($event) as 'user' | 'pass' })"
-        >
-          <option value="user">per user</option>
-          <option value="pass">per pass</option>
-        </select>
-        <label v-if="f.deal !== 'atRandom'" class="q"
-        >then
-          <select
-            class="field"
-            :value="f.atEnd"
+          :items="[{ value: 'user', label: 'per user' }, { value: 'pass', label: 'per pass' }]"
+          @update:model-value="value => setFeed(i, { per: value as 'user' | 'pass' })"
+        />
+        <UFormField v-if="f.deal !== 'atRandom'" label="then" orientation="horizontal">
+          <PickOne
+            :model-value="f.atEnd"
             aria-label="When the rows run out"
-            @change="setFeed(i, { atEnd: value($event) as FeedUse['atEnd'] })"
-          >
-            <option v-if="f.deal !== 'once'" value="again">from the first again</option>
-            <option value="leave">the user leaves</option>
-            <option value="fail">requests fail unsent</option>
-          </select></label
-        >
-        <button
-          class="btn link sm"
+            :items="[
+              ...(f.deal !== 'once' ? [{ value: 'again', label: 'from the first again' }] : []),
+              { value: 'leave', label: 'the user leaves' },
+              { value: 'fail', label: 'requests fail unsent' },
+            ]"
+            @update:model-value="value => setFeed(i, { atEnd: value as FeedUse['atEnd'] })"
+          />
+        </UFormField>
+        <UButton
+          size="sm"
+          variant="link"
           @click="
             edit(j => {
               j.feeds = feeds.filter((_, n) => n !== i)
@@ -254,7 +242,7 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
           "
         >
           Remove
-        </button>
+        </UButton>
         <p v-for="p in problemsAt(`feeds/${i}`)" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
       </div>
       <p v-if="feeds.some(f => f.deal === 'once')" class="q s12">
@@ -264,10 +252,10 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
     </section>
     <section>
       <div class="top"><h2>Notes</h2></div>
-      <textarea
-        class="field notes"
-        rows="4"
-        :value="journey.notes ?? ''"
+      <UTextarea
+        class="notes"
+        :rows="4"
+        :model-value="journey.notes ?? ''"
         aria-label="Notes"
         @change="
           edit(j => {
@@ -290,14 +278,6 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
   gap: 6px 10px;
   margin-bottom: 6px;
 }
-.grid label {
-  display: grid;
-  font-size: 12px;
-  color: var(--quiet);
-}
-.grid .field {
-  color: var(--ink);
-}
 .top {
   display: flex;
   gap: 8px;
@@ -311,11 +291,6 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
   gap: 4px 6px;
   align-items: center;
   margin-bottom: 4px;
-}
-.row .field {
-  height: 24px;
-  padding: 0 4px;
-  max-width: 150px;
 }
 .short {
   width: 80px;

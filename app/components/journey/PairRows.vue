@@ -40,13 +40,12 @@ function paste(event: ClipboardEvent): void {
   <section class="pairs" @paste="paste">
     <div class="top">
       <h2>{{ title }}</h2>
-      <span v-if="!shown" class="q s12">none</span
-      ><button v-if="!shown" class="btn link sm" @click="open = true">Add</button>
+      <span v-if="!shown" class="q s12">none</span><UButton v-if="!shown" size="sm" variant="link" @click="open = true">Add</UButton>
     </div>
     <template v-if="shown">
       <div v-for="(pair, i) in [...pairs, ['', ''] as Pair]" :key="i" class="row">
         <DraftInput
-          class="field mono"
+          class="font-mono"
           :value="pair[0]"
           :accept="text => set(i, 0, text)"
           :placeholder="i === pairs.length ? 'name' : ''"
@@ -54,15 +53,16 @@ function paste(event: ClipboardEvent): void {
           spellcheck="false"
         />
         <DraftInput
-          class="field mono"
+          class="font-mono"
           :value="pair[1]"
           :accept="text => set(i, 1, text)"
           :aria-label="`${title}, value ${i + 1}`"
           spellcheck="false"
         />
-        <button
+        <UButton
           v-if="i < pairs.length"
-          class="btn link sm"
+          size="sm"
+          variant="link"
           :aria-label="`Remove ${pair[0]}`"
           @click="
             emit(
@@ -72,7 +72,7 @@ function paste(event: ClipboardEvent): void {
           "
         >
           Remove
-        </button>
+        </UButton>
       </div>
     </template>
     <p v-for="p in problems" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
@@ -91,8 +91,5 @@ function paste(event: ClipboardEvent): void {
   grid-template-columns: minmax(0, 2fr) minmax(0, 3fr) 60px;
   gap: 4px;
   margin-bottom: 3px;
-}
-.row .field {
-  height: 24px;
 }
 </style>

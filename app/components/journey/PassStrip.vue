@@ -55,14 +55,10 @@ const here = (stage: Stage, index: number) => store.chosen?.stage === stage && s
 <template>
   <figure class="strip" :aria-label="`One pass takes about ${duration(wholeMs)}`">
     <figcaption>
-      <span
-      >One round <b class="planned">{{ seconds(roundMs) }}</b>,
-        {{ Math.round(3_600_000 / Math.max(roundMs, store.http?.pacingMs ?? 0, 1)) }} passes an hour and user</span
-      >
-      <span class="q"
-      >{{ store.tried ? 'response times of the last try' : `${GUESS_MS} ms a response until it is tried`
-      }}<template v-if="store.http?.pacingMs">, paced to one every {{ seconds(store.http.pacingMs) }}</template></span
-      >
+      <span>One round <b class="planned">{{ seconds(roundMs) }}</b>,
+        {{ Math.round(3_600_000 / Math.max(roundMs, store.http?.pacingMs ?? 0, 1)) }} passes an hour and user</span>
+      <span class="q">{{ store.tried ? 'response times of the last try' : `${GUESS_MS} ms a response until it is tried`
+      }}<template v-if="store.http?.pacingMs">, paced to one every {{ seconds(store.http.pacingMs) }}</template></span>
     </figcaption>
     <div class="axis">
       <i
@@ -71,8 +67,7 @@ const here = (stage: Stage, index: number) => store.chosen?.stage === stage && s
         class="span"
         :style="{ left: x(s.fromMs), width: x(s.toMs - s.fromMs) }"
         :title="s.name"
-      ><span v-if="(s.toMs - s.fromMs) / wholeMs > 0.12">{{ s.name }}</span></i
-      >
+      ><span v-if="(s.toMs - s.fromMs) / wholeMs > 0.12">{{ s.name }}</span></i>
       <button
         v-for="b in blocks"
         :key="b.step.name"
@@ -84,14 +79,14 @@ const here = (stage: Stage, index: number) => store.chosen?.stage === stage && s
         tabindex="-1"
         @click="store.chosen = { stage: b.stage, at: b.index, part: 0 }"
       />
-      <template v-for="b in blocks" :key="`${b.step.name} name`"
+      <template
+        v-for="b in blocks"
+        :key="`${b.step.name} name`"
       ><span
         v-if="(b.busyMs + b.thinkMs) / wholeMs > 0.06"
         class="word clip"
         :style="{ left: x(b.fromMs), width: x(b.busyMs + b.thinkMs) }"
-      >{{ b.step.name }}</span
-      ></template
-      >
+      >{{ b.step.name }}</span></template>
     </div>
   </figure>
 </template>

@@ -72,13 +72,11 @@ const triedStep = (step: Step) =>
 </script>
 
 <template>
-  <div class="stages" role="listbox" aria-label="Steps" tabindex="-1" @keydown="key">
+  <div class="stages" tabindex="-1" @keydown="key">
     <section v-for="stage in STAGES" :key="stage">
       <div class="top">
         <h2>{{ WORDS[stage][0] }}</h2>
-        <span class="q s12">{{ said[stage] }}</span
-        ><span class="spring" /><button class="btn link sm" @click="store.addStep(stage)">Add a step</button
-        ><button class="btn link sm" @click="store.addStep(stage, 'bundle')">Add a bundle</button>
+        <span class="q s12">{{ said[stage] }}</span><span class="spring" /><UButton size="sm" variant="link" @click="store.addStep(stage)">Add a step</UButton><UButton size="sm" variant="link" @click="store.addStep(stage, 'bundle')">Add a bundle</UButton>
       </div>
       <VueDraggable
         :model-value="store.http?.[stage] ?? []"
@@ -86,6 +84,8 @@ const triedStep = (step: Step) =>
         handle=".grip"
         :animation="0"
         class="list"
+        :role="store.http?.[stage].length ? 'listbox' : undefined"
+        :aria-label="store.http?.[stage].length ? `Steps, ${WORDS[stage][0]}` : undefined"
         @update:model-value="reorder(stage, $event)"
       >
         <div
@@ -99,36 +99,30 @@ const triedStep = (step: Step) =>
           @click="choose(stage, at)"
           @focus="here(stage, at) || choose(stage, at)"
         >
-          <span class="gutter"
-          ><i
+          <span class="gutter"><i
             v-for="b in brackets(stage, at)"
             :key="b.name"
             :class="{ on: b.on, first: b.first, last: b.last }"
             :title="b.name"
           /></span>
-          <span class="grip" title="Drag to move; Alt and arrows move it too" aria-hidden="true"
+          <span
+            class="grip"
+            title="Drag to move; Alt and arrows move it too"
+            aria-hidden="true"
           ><svg width="8" height="14" viewBox="0 0 8 14">
-            <path d="M1 2h2M5 2h2M1 7h2M5 7h2M1 12h2M5 12h2" stroke="currentColor" stroke-width="2" /></svg
-          ></span>
-          <span class="clip"
-          ><b>{{ step.name }}</b
-           ><AGlyph
-             v-if="faults(stage, at)"
-             name="inTheWay"
-             class="brick"
-             :word="`${faults(stage, at)} faults`"
-           /><AGlyph v-else-if="triedStep(step)" name="broken" class="brick" word="failed in the last try" /><br>
-            <span v-if="isBundle(step)" class="q s12"
-            >{{ step.requests.length }} requests, {{ step.parallel }} at once</span
-            >
-            <span v-else class="mono q">{{ step.method }} {{ pathText(step) }}</span></span
-          >
-          <span class="q s12 marks"
-          ><template v-if="!isBundle(step)"
-          ><span v-if="step.expect?.length">{{ step.expect.length }} expected</span
-          ><span v-if="step.capture?.length">takes {{ step.capture.map(c => c.name).join(', ') }}</span></template
-          ><span v-if="step.off">off</span></span
-          >
+            <path d="M1 2h2M5 2h2M1 7h2M5 7h2M1 12h2M5 12h2" stroke="currentColor" stroke-width="2" /></svg></span>
+          <span class="clip"><b>{{ step.name }}</b><AGlyph
+            v-if="faults(stage, at)"
+            name="inTheWay"
+            class="brick"
+            :word="`${faults(stage, at)} faults`"
+          /><AGlyph v-else-if="triedStep(step)" name="broken" class="brick" word="failed in the last try" /><br>
+            <span
+              v-if="isBundle(step)"
+              class="q s12"
+            >{{ step.requests.length }} requests, {{ step.parallel }} at once</span>
+            <span v-else class="mono q">{{ step.method }} {{ pathText(step) }}</span></span>
+          <span class="q s12 marks"><template v-if="!isBundle(step)"><span v-if="step.expect?.length">{{ step.expect.length }} expected</span><span v-if="step.capture?.length">takes {{ step.capture.map(c => c.name).join(', ') }}</span></template><span v-if="step.off">off</span></span>
           <span class="num s12">{{ thinkText(step.think) }}</span>
         </div>
       </VueDraggable>
@@ -137,8 +131,8 @@ const triedStep = (step: Step) =>
       </p>
     </section>
     <p class="q s11 keys">
-      <kbd>↑</kbd> <kbd>↓</kbd> choose · <kbd>Alt</kbd> moves · <kbd>d</kbd> duplicates · <kbd>o</kbd> on or off ·
-      <kbd>Del</kbd> removes
+      <UKbd>↑</UKbd> <UKbd>↓</UKbd> choose · <UKbd>Alt</UKbd> moves · <UKbd>d</UKbd> duplicates · <UKbd>o</UKbd> on or off ·
+      <UKbd>Del</UKbd> removes
     </p>
   </div>
 </template>

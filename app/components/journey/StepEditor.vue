@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** The chosen step: its name and pause, and its request; of a bundle, one request at a time. */
+import { lengthText, takeLength } from '~/format/durations'
+import { takeNumber } from '~/format/numbers'
 import { isBundle, METHODS, type Method } from '~~/core/journey/journey'
 import { readThink, thinkText } from '~/format/journeys'
 
@@ -12,7 +14,7 @@ const at = computed(
 const problemsAt = (place: string) => store.problems.filter(p => p.at === place || p.at.startsWith(`${place}/`))
 
 const renamed = (name: string) => {
-  if (name.trim() === '') return false
+  if (name.trim() === '') return 'A step needs a name.'
   store.rename(name.trim())
   return true
 }
@@ -22,45 +24,36 @@ const paused = (text: string) => {
     store.editStep((s) => {
       s.think = think
     })
-  return think !== undefined
+  return think ? true : `“${text}” is no pause: write 1.5 s, or 1 to 3 s, or 2 ± 0.5 s, or 2 min, or none.`
 }
 const partRenamed = (name: string) => {
-  if (name.trim() === '') return false
+  if (name.trim() === '') return 'A request needs a name.'
   store.editPart((p) => {
     p.name = name.trim()
   })
   return true
 }
-const parallel = (text: string) => {
-  const n = Number(text)
-  if (!Number.isInteger(n) || n < 1 || n > 64) return false
-  store.editStep((s) => {
-    if (isBundle(s)) s.parallel = n
-  })
-  return true
-}
+const parallel = (text: string) =>
+  takeNumber(text, { min: 1, max: 64, whole: true }, n =>
+    store.editStep((s) => {
+      if (isBundle(s)) s.parallel = n
+    }))
 const addressed = (url: string) => {
   store.editPart((p) => {
     p.url = url.trim()
   })
   return true
 }
-const timed = (text: string) => {
-  const ms = Math.round(Number(text.replace(',', '.')) * 1000)
-  if (!(ms >= 1)) return false
-  store.editPart((p) => {
-    p.timeoutMs = ms
-  })
-  return true
-}
-const followed = (text: string) => {
-  const n = Number(text)
-  if (!Number.isInteger(n) || n < 0 || n > 20) return false
-  store.editPart((p) => {
-    p.redirects = n
-  })
-  return true
-}
+const timed = (text: string) =>
+  takeLength(text, { min: 1 }, ms =>
+    store.editPart((p) => {
+      p.timeoutMs = ms
+    }))
+const followed = (text: string) =>
+  takeNumber(text, { min: 0, max: 20, whole: true }, n =>
+    store.editPart((p) => {
+      p.redirects = n
+    }))
 function addPart(): void {
   store.editStep((s) => {
     if (isBundle(s))
@@ -79,17 +72,19 @@ function removePart(): void {
 <template>
   <div>
     <div class="line">
-      <label class="grow">Name <DraftInput class="field" :value="step.name" :accept="renamed" /></label>
-      <label
-      >Pause after, s
+      <UFormField class="grow" label="Name">
+        <DraftInput :value="step.name" :accept="renamed" />
+      </UFormField>
+      <UFormField label="Pause after">
         <DraftInput
-          class="field pause"
+          class="pause"
           :value="thinkText(step.think)"
           :accept="paused"
-          title="1.5, or 1 to 3, or 2 ± 0.5, or none"
-        /></label>
-      <button
-        class="btn sm"
+          title="1.5 s, or 1 to 3 s, or 2 ± 0.5 s, or 2 min, or none"
+        />
+      </UFormField>
+      <UButton
+        size="sm"
         :aria-pressed="step.off ?? false"
         @click="
           store.editStep(s => {
@@ -98,22 +93,25 @@ function removePart(): void {
         "
       >
         {{ step.off ? 'Switch on' : 'Switch off' }}
-      </button>
-      <button class="btn sm" @click="store.duplicate()">Duplicate</button>
-      <button class="btn sm" @click="store.remove()">Remove</button>
+      </UButton>
+      <UButton size="sm" @click="store.duplicate()">Duplicate</UButton>
+      <UButton size="sm" @click="store.remove()">Remove</UButton>
     </div>
     <p v-for="p in problemsAt(`${store.chosen!.stage}/${store.chosen!.at}/think`)" :key="p.sentence" class="brick s12">
       {{ p.sentence }} {{ p.remedy }}
     </p>
     <template v-if="bundle">
       <div class="line">
-        <label
-        >At once <DraftInput class="field few" :value="bundle.parallel" inputmode="numeric" :accept="parallel"
-        /></label>
-        <span class="q s12 grow"
-        >The requests go together, each on a connection of its own; the bundle is timed as one.</span
-        >
-        <button class="btn sm" @click="addPart">Add a request</button>
+        <UFormField label="At once">
+          <DraftInput
+            class="few"
+            :value="bundle.parallel"
+            inputmode="numeric"
+            :accept="parallel"
+          />
+        </UFormField>
+        <span class="q s12 grow">The requests go together, each on a connection of its own; the bundle is timed as one.</span>
+        <UButton size="sm" @click="addPart">Add a request</UButton>
       </div>
       <div class="parts" role="tablist" aria-label="Requests of the bundle">
         <button
@@ -129,11 +127,14 @@ function removePart(): void {
         </button>
       </div>
       <div v-if="store.part" class="line">
-        <label class="grow"
-        >Name of the request <DraftInput class="field" :value="store.part.name" :accept="partRenamed"
-        /></label>
-        <button
-          class="btn sm"
+        <UFormField class="grow" label="Name of the request">
+          <DraftInput
+            :value="store.part.name"
+            :accept="partRenamed"
+          />
+        </UFormField>
+        <UButton
+          size="sm"
           :aria-pressed="bundle.requests[store.chosen!.part]?.off ?? false"
           @click="
             store.editPart(p => {
@@ -142,42 +143,45 @@ function removePart(): void {
           "
         >
           {{ bundle.requests[store.chosen!.part]?.off ? 'Switch it on' : 'Switch it off' }}
-        </button>
-        <button class="btn sm" @click="removePart">Take it out</button>
+        </UButton>
+        <UButton size="sm" @click="removePart">Take it out</UButton>
       </div>
     </template>
     <template v-if="store.part">
       <div class="line">
-        <label
-        >Method
-          <select
-            class="field"
-            :value="store.part.method"
-            @change="
-              store.editPart(p => {
-                p.method = ($event.target as HTMLSelectElement).value as Method
-              })
-            "
-          >
-            <option v-for="m in METHODS" :key="m">{{ m }}</option>
-          </select></label
-        >
-        <label class="grow"
-        >Address <DraftInput class="field mono" :value="store.part.url" :accept="addressed" spellcheck="false"
-        /></label>
-        <label
-        >Time-out, s
-          <DraftInput class="field few" :value="store.part.timeoutMs / 1000" inputmode="decimal" :accept="timed"
-          /></label>
-        <label
-        >Redirects
+        <UFormField label="Method">
+          <PickOne
+            :model-value="store.part.method"
+            :items="METHODS.map(m => ({ value: m, label: m }))"
+            @update:model-value="value => store.editPart(p => {
+              p.method = value as Method
+            })"
+          />
+        </UFormField>
+        <UFormField class="grow" label="Address">
           <DraftInput
-            class="field few"
+            class="font-mono"
+            :value="store.part.url"
+            :accept="addressed"
+            spellcheck="false"
+          />
+        </UFormField>
+        <UFormField label="Time-out">
+          <DraftInput
+            class="few"
+            :value="lengthText(store.part.timeoutMs)"
+            :accept="timed"
+          />
+        </UFormField>
+        <UFormField label="Redirects">
+          <DraftInput
+            class="few"
             :value="store.part.redirects ?? 0"
             inputmode="numeric"
             :accept="followed"
             title="Followed at most; 0 shows the redirect itself"
-          /></label>
+          />
+        </UFormField>
       </div>
       <p v-for="p in problemsAt(`${at}/url`)" :key="p.sentence" class="brick s12">{{ p.sentence }} {{ p.remedy }}</p>
       <ValueNames />
@@ -221,20 +225,9 @@ function removePart(): void {
   align-items: flex-end;
   margin-bottom: 6px;
 }
-.line label {
-  display: grid;
-  font-size: 12px;
-  color: var(--quiet);
-}
-.line label > * {
-  color: var(--ink);
-}
 .grow {
   flex: 1;
   min-width: 0;
-}
-.grow > .field {
-  width: 100%;
 }
 .few {
   width: 62px;
@@ -267,8 +260,5 @@ function removePart(): void {
 }
 .seen {
   margin-top: 6px;
-}
-.mono {
-  font-size: 12px;
 }
 </style>

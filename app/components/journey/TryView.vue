@@ -1,6 +1,8 @@
 <script setup lang="ts">
 /** The last try: each exchange in order, and the chosen one as sent and received. */
 import { requestsOf, STAGES, stepsOf } from '~~/core/journey/journey'
+import { rangeNamedIn } from '~~/core/journey/approved-address'
+import type { Target } from '~~/core/journey/target'
 import { timeText } from '~/format/figures'
 import { clockTime } from '~/format/moments'
 
@@ -24,10 +26,20 @@ const seen = computed(() => parts.value.find(p => p.name === record.value?.step)
 const failed = computed(() => tried.value.records.filter(r => r.failure !== undefined).length)
 /** Requests that were never sent, because a value was missing. */
 const unsent = computed(() => parts.value.filter(p => !tried.value.records.some(r => r.step === p.name)))
-const targetName = computed(() => store.view?.targets.find(t => t.id === tried.value.targetId)?.name ?? '')
-function go(by: number): void {
-  at.value = Math.max(0, Math.min(tried.value.records.length - 1, at.value + by))
+/** What an approval would have to name for this exchange. */
+const range = computed(() => rangeNamedIn(record.value?.problem ?? ''))
+const approving = ref<Target>()
+const isApproving = ref(false)
+async function allow(): Promise<void> {
+  try {
+    approving.value = (await api('targets')).find(t => t.id === tried.value.targetId)
+    isApproving.value = approving.value !== undefined
+  }
+  catch (error) {
+    store.problem = problemOf(error)
+  }
 }
+const targetName = computed(() => store.view?.targets.find(t => t.id === tried.value.targetId)?.name ?? '')
 function openStep(): void {
   for (const stage of STAGES) {
     const i = store.http?.[stage].findIndex(s => requestsOf(s).some(p => p.name === record.value?.step)) ?? -1
@@ -40,7 +52,7 @@ function openStep(): void {
         requestsOf(store.http![stage][i]!).findIndex(p => p.name === record.value!.step),
       ),
     }
-    void navigateTo({ query: {} })
+    void goTo({ query: {} })
   }
 }
 </script>
@@ -49,63 +61,41 @@ function openStep(): void {
   <div class="try">
     <div class="said">
       <b v-if="tried.problem" class="brick"><AGlyph name="inTheWay" word="problem" /> {{ tried.problem }}</b>
-      <b v-else-if="failed || unsent.length" class="brick"
+      <b
+        v-else-if="failed || unsent.length"
+        class="brick"
       ><AGlyph name="broken" /> {{ failed }} of {{ tried.records.length }} exchanges failed<template
         v-if="unsent.length"
-      >, {{ unsent.length }} could not be sent</template
-      ></b
-      >
+      >, {{ unsent.length }} could not be sent</template></b>
       <b v-else class="moss"><AGlyph name="held" /> Every answer was right</b>
-      <span class="q"
-      >one user against {{ targetName }}, {{ clockTime(tried.at) }}, without pauses; values and secrets as in the
-        load, secrets masked</span
-      >
+      <span class="q">one user against {{ targetName }}, {{ clockTime(tried.at) }}, without pauses; values and secrets as in the
+        load, secrets masked</span>
     </div>
-    <div
-      class="list panel"
-      role="listbox"
-      aria-label="Exchanges"
-      @keydown.up.prevent="go(-1)"
-      @keydown.down.prevent="go(1)"
-    >
-      <button
-        v-for="(r, i) in tried.records"
-        :key="i"
-        class="row"
-        role="option"
-        :aria-selected="i === at"
-        :class="{ here: i === at }"
-        @click="at = i"
-      >
-        <AGlyph
-          :name="r.failure === undefined ? 'held' : 'broken'"
-          :class="r.failure === undefined ? 'moss' : 'brick'"
-          :word="r.failure === undefined ? 'right' : 'failed'"
-        />
-        <span class="clip"
-        ><b>{{ r.step }}</b
-        ><br><span class="mono q"
-        >{{ r.request.method }} {{ r.request.url.replace(/^https?:\/\/[^/]+/, '') }}</span
-        ></span
-        >
-        <span class="num s12"
-        >{{ r.answer?.status ?? '–' }}<br><span class="q">{{ timeText(r.timings.wholeMs) }}</span></span
-        >
-      </button>
-      <div v-for="p in unsent" :key="p.name" class="row unsent">
-        <AGlyph name="none" word="not sent" /><span class="clip q"
-        ><b>{{ p.name }}</b
-        ><br>not sent: a value was missing, or an earlier step ended the pass</span
-        ><span />
-      </div>
-    </div>
+    <ExchangeRows v-model="at" :records="tried.records" class="panel">
+      <template #about="{ record: r }">
+        <br><span class="mono q">{{ r.request.method }} {{ r.request.url.replace(/^https?:\/\/[^/]+/, '') }}</span>
+      </template>
+      <template #value="{ record: r }">
+        {{ r.answer?.status ?? '–' }}<br><span class="q">{{ timeText(r.timings.wholeMs) }}</span>
+      </template>
+      <template #after>
+        <div v-for="p in unsent" :key="p.name" class="unsent">
+          <AGlyph name="none" word="not sent" /><span class="clip q"><b>{{ p.name }}</b><br>not sent: a value was missing, or an earlier step ended the pass</span>
+        </div>
+      </template>
+    </ExchangeRows>
     <section v-if="record" class="one panel">
       <div class="top">
         <h2>{{ record.step }}</h2>
-        <span class="spring" /><button class="btn link sm" @click="openStep">Open the step</button>
+        <span class="spring" /><UButton size="sm" variant="link" @click="openStep">Open the step</UButton>
       </div>
       <ExchangeView :record="record" :seen="seen" />
+      <p v-if="range" class="allow">
+        <UButton variant="solid" @click="allow">Allow {{ range }}…</UButton>
+        <span class="q s12">if the owner of {{ targetName }} agrees; then try again</span>
+      </p>
     </section>
+    <LazyApprovalDialog v-if="approving" v-model="isApproving" :target="approving" :range="range" />
   </div>
 </template>
 
@@ -125,28 +115,13 @@ function openStep(): void {
   white-space: nowrap;
   overflow: hidden;
 }
-.list {
-  overflow: auto;
-  min-height: 0;
-}
-.row {
+.unsent {
   display: grid;
-  grid-template-columns: 14px minmax(0, 1fr) auto;
+  grid-template-columns: 14px minmax(0, 1fr);
   gap: 8px;
   align-items: center;
-  width: 100%;
-  text-align: left;
-  padding: 4px 8px;
-  min-height: 42px;
+  padding: 4px 10px;
   border-bottom: 1px solid var(--hair);
-  cursor: pointer;
-}
-.row.here {
-  background: var(--sel);
-  box-shadow: inset 2px 0 var(--act);
-}
-.unsent {
-  cursor: default;
 }
 .one {
   overflow: auto;
@@ -156,6 +131,12 @@ function openStep(): void {
 .top {
   display: flex;
   align-items: center;
+}
+.allow {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  margin-top: 8px;
 }
 .spring {
   flex: 1;

@@ -4,7 +4,6 @@ import { isBundle, STAGES } from '~~/core/journey/journey'
 import { targetValueNames } from '~~/core/journey/target'
 
 const store = useJourney()
-const copied = ref('')
 const names = computed(() => {
   const journey = store.http
   if (!journey) return []
@@ -29,20 +28,22 @@ const names = computed(() => {
     ]),
   ]
 })
-async function copy(name: string): Promise<void> {
-  await navigator.clipboard.writeText(`{{${name}}}`)
-  copied.value = name
-  setTimeout(() => {
-    copied.value = ''
-  }, 1500)
-}
+const copy = useCopy()
 </script>
 
 <template>
   <p class="names s11">
-    <span class="q">Texts can name</span> <button v-for="n in names" :key="n" class="mono" :title="`Copy {{${n}}}`" @click="copy(n)">
-      {{ copied === n ? 'copied' : n }}
-    </button>
+    <span class="q">Texts can name</span> <UButton
+      v-for="n in names"
+      :key="n"
+      size="sm"
+      variant="link"
+      class="mono"
+      :title="`Copy {{${n}}}`"
+      @click="copy(`{{${n}}}`, `{{${n}}}`)"
+    >
+      {{ n }}
+    </UButton>
   </p>
 </template>
 

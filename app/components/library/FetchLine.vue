@@ -32,7 +32,15 @@ const TICKS = [1, 10, 100, 1000, 10_000, 100_000]
     role="img"
     :aria-label="`Connected after ${timeText(moments.connected)}, first byte after ${timeText(moments.first)}, 100 kB after ${timeText(moments.small)}, 1 MB after ${timeText(moments.large)}`"
   >
-    <line v-for="t in TICKS" :key="t" :x1="x(t)" :x2="x(t)" y1="0" y2="22" class="tick" />
+    <line
+      v-for="t in TICKS"
+      :key="t"
+      :x1="x(t)"
+      :x2="x(t)"
+      y1="0"
+      y2="22"
+      class="tick"
+    />
     <line :x1="0" :x2="x(moments.connected)" y1="11" y2="11" class="connect" />
     <rect
       :x="x(moments.connected)"

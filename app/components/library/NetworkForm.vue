@@ -58,7 +58,7 @@ async function save(): Promise<void> {
   tried.value = true
   if (faults.value.length > 0) return
   const { id } = made.value
-  if (await guarded(() => api(`networks/${encodeURIComponent(id)}`, 'PUT', { profile: made.value }))) emit('saved', id)
+  if (await guarded(() => api('saveNetwork', { network: id }, { profile: made.value }))) emit('saved', id)
 }
 const FIELDS = [
   ['name', 'name', 'Name', ''],
@@ -75,20 +75,20 @@ const FIELDS = [
 <template>
   <form class="panel form dialog-form" @submit.prevent="save">
     <ProblemNote v-if="problem" :problem="problem" />
-    <label v-for="[key, field, word, unit] in FIELDS" :key="key"
-    >{{ word }}<span v-if="unit" class="q">, {{ unit }}</span>
-      <input
+    <UFormField
+      v-for="[key, field, word, unit] in FIELDS"
+      :key="key"
+      :label="unit ? `${word}, ${unit}` : word"
+      :error="fault(field)"
+    >
+      <UInput
         v-model="draft[key]"
-        class="field"
         :disabled="key === 'id' && profile !== undefined"
-        :aria-invalid="!!fault(field)"
         :inputmode="unit ? 'decimal' : 'text'"
-      >
-      <span v-if="fault(field)" class="brick s12" role="alert">{{ fault(field) }}</span>
-    </label>
+      />
+    </UFormField>
     <div class="ends">
-      <button type="button" class="btn" @click="emit('cancelled')">Cancel</button
-      ><button class="btn act" type="submit">Save the profile</button>
+      <UButton @click="emit('cancelled')">Cancel</UButton><UButton variant="solid" type="submit">Save the profile</UButton>
     </div>
   </form>
 </template>

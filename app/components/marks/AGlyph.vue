@@ -12,8 +12,9 @@ const said = computed(() => word ?? (name in MACHINE_WORDS ? MACHINE_WORDS[name 
     :width="size"
     :height="size"
     viewBox="0 0 12 12"
-    role="img"
-    :aria-label="said"
+    :role="said ? 'img' : undefined"
+    :aria-label="said || undefined"
+    :aria-hidden="said ? undefined : true"
     class="glyph"
     v-html="GLYPHS[name]"
   />

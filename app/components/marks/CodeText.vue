@@ -12,6 +12,7 @@ const {
   label,
   faults = [],
   whole = false,
+  autofocus = false,
 } = defineProps<{
   value: string
   language: 'json' | 'yaml' | 'text'
@@ -20,6 +21,8 @@ const {
   faults?: { line: number, sentence: string }[]
   /** Tells every keystroke, not only what is there when one leaves. */
   whole?: boolean
+  /** Takes the focus when it comes. */
+  autofocus?: boolean
 }>()
 const emit = defineEmits<{ change: [text: string] }>()
 const place = useTemplateRef<HTMLElement>('place')
@@ -47,6 +50,7 @@ onMounted(() => {
     }),
   })
   mark()
+  if (autofocus) view.focus()
 })
 onBeforeUnmount(() => {
   // What was typed last is not lost with the screen.

@@ -14,48 +14,49 @@ function set(name: string, given: string | number | boolean): void {
   emit('change', next)
 }
 const now = (name: string) => value[name] ?? schema.properties[name]!.default
-function number(name: string, text: string): void {
-  const n = Number(text)
-  if (text.trim() !== '' && Number.isFinite(n)) set(name, n)
+/** As its own kind of field takes it. */
+const word = (name: string) => {
+  const value = now(name)
+  return typeof value === 'boolean' || value === undefined ? '' : value
+}
+const figure = (name: string) => {
+  const value = now(name)
+  return typeof value === 'number' ? value : undefined
 }
 </script>
 
 <template>
   <div class="fields">
     <template v-for="(about, name) in schema.properties" :key="name">
-      <label v-if="about.type === 'boolean'" class="tick" :title="about.description"
-      ><input
-         type="checkbox"
-         :checked="now(String(name)) === true"
-         @change="set(String(name), ($event.target as HTMLInputElement).checked)"
-       >
-        {{ about.title ?? name }}</label
-      >
-      <label v-else :title="about.description"
-      >{{ about.title ?? name }}
-        <select
+      <UCheckbox
+        v-if="about.type === 'boolean'"
+        :title="about.description"
+        :model-value="now(String(name)) === true"
+        :label="about.title ?? String(name)"
+        @update:model-value="set(String(name), $event === true)"
+      />
+      <UFormField v-else :title="about.description" :label="about.title ?? String(name)">
+        <PickOne
           v-if="about.enum"
-          class="field"
-          :value="now(String(name))"
-          @change="set(String(name), ($event.target as HTMLSelectElement).value)"
-        >
-          <option v-for="o in about.enum" :key="o" :value="o">{{ o }}</option>
-        </select>
-        <input
+          :model-value="word(String(name))"
+          :items="about.enum.map(o => ({ value: o, label: String(o) }))"
+          @update:model-value="value => set(String(name), value)"
+        />
+        <UInput
           v-else-if="about.type === 'string'"
-          class="field"
-          :value="now(String(name)) ?? ''"
+          :model-value="String(now(String(name)) ?? '')"
           @change="set(String(name), ($event.target as HTMLInputElement).value)"
-        >
-        <input
+        />
+        <NumberInput
           v-else
-          class="field"
-          inputmode="decimal"
-          :value="now(String(name)) ?? ''"
+          optional
+          :model-value="figure(String(name))"
+          :min="about.minimum"
+          :max="about.maximum"
           :placeholder="about.minimum !== undefined ? `${about.minimum} to ${about.maximum ?? '…'}` : ''"
-          @change="number(String(name), ($event.target as HTMLInputElement).value)"
-        >
-      </label>
+          @update:model-value="value => set(String(name), value ?? '')"
+        />
+      </UFormField>
     </template>
   </div>
 </template>
@@ -65,10 +66,5 @@ function number(name: string, text: string): void {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 6px 12px;
-}
-.tick {
-  display: flex !important;
-  align-items: center;
-  gap: 6px;
 }
 </style>

@@ -1,43 +1,45 @@
 <script setup lang="ts">
-/** What is in the way, what costs soundness, what is good to know: each with its remedy. */
-import type { Problem } from '~~/core/checks/problem'
+/** What is in the way, what weakens the answer, what is good to know: each with its remedy. */
+import type { Fix, Problem } from '~~/core/checks/problem'
 import { basisPoints } from '~/format/figures'
 
 const { problems } = defineProps<{ problems: Problem[] }>()
-const emit = defineEmits<{ mend: [problem: Problem] }>()
+const emit = defineEmits<{ fix: [fix: Fix] }>()
 const counted = computed(() =>
   (['inTheWay', 'costsSoundness', 'toKnow'] as const).map(w => problems.filter(p => p.weight === w).length),
 )
 const tone = { inTheWay: 'brick', costsSoundness: 'plantx', toKnow: 'q' } as const
-const first = computed(() => problems.find(p => p.mend))
+const first = computed(() => problems.find(p => p.fix))
 
-function word(problem: Problem): string {
-  const mend = problem.mend!
-  if (mend.kind === 'giveShare')
-    return mend.bp > 0
-      ? `Give ${basisPoints(mend.bp)} to ${mend.location}`
-      : `Take ${basisPoints(-mend.bp)} from ${mend.location}`
-  if (mend.kind === 'setMachines') return mend.machines === 'auto' ? 'Size it' : `Take ${mend.machines}`
-  if (mend.kind === 'ramp') return `Ramp ${mend.overMs / 1000} s`
-  if (mend.kind === 'setSizing')
-    return mend.allThrough
+const fixes = (problem: Problem) => [...(problem.fix ? [problem.fix] : []), ...(problem.others ?? [])]
+function word(fix: Fix): string {
+  if (fix.kind === 'giveShare')
+    return fix.bp > 0
+      ? `Give ${basisPoints(fix.bp)} to ${fix.location}`
+      : `Take ${basisPoints(-fix.bp)} from ${fix.location}`
+  if (fix.kind === 'setMachines') return fix.machines === 'auto' ? 'Size it' : `Take ${fix.machines}`
+  if (fix.kind === 'ramp') return `Ramp ${fix.overMs / 1000} s`
+  if (fix.kind === 'setSizing')
+    return fix.allThrough
       ? 'All through'
-      : mend.spares !== undefined
-        ? mend.spares === 0
+      : fix.spares !== undefined
+        ? fix.spares === 0
           ? 'No spares'
-          : `${mend.spares} spares`
-        : mend.headroom !== undefined
-          ? `Headroom ${Math.round(mend.headroom * 100)} %`
+          : `${fix.spares} spares`
+        : fix.headroom !== undefined
+          ? `Headroom ${Math.round(fix.headroom * 100)} %`
           : 'Allow more interruptible'
-  if (mend.kind === 'removeLocation') return `Remove ${mend.location}`
+  if (fix.kind === 'takeFrom') return `Half of ${fix.from}`
+  if (fix.kind === 'removeLocation') return `Remove ${fix.location}`
   return {
     rehearse: 'Rehearse',
+    spreadEvenly: 'Spread evenly',
     clearNetwork: 'Take the network away',
     dropPasses: 'Take passes away',
     openJourney: 'Open the journey',
     approve: 'Approval…',
     calibrate: 'Calibrate',
-  }[mend.kind]
+  }[fix.kind]
 }
 </script>
 
@@ -46,31 +48,29 @@ function word(problem: Problem): string {
     <div class="top">
       <h2>Before you start</h2>
       <span v-if="!problems.length" class="q">nothing in the way</span>
-      <span v-else
-      ><b v-if="counted[0]" class="brick">{{ counted[0] }} in the way</b><span v-else>nothing in the way</span
-      ><template v-if="counted[1]">, {{ counted[1] }} {{ counted[1] === 1 ? 'costs' : 'cost' }} soundness</template
-      ><template v-if="counted[2]">, {{ counted[2] }} to know</template></span
-      >
-      <span class="spring" /><span v-if="first" class="q"><kbd>m</kbd> mend the first</span>
+      <span v-else><b v-if="counted[0]" class="brick">{{ counted[0] }} in the way</b><span v-else>nothing in the way</span><template v-if="counted[1]">, {{ counted[1] }} {{ counted[1] === 1 ? 'weakens' : 'weaken' }} the answer</template><template v-if="counted[2]">, {{ counted[2] }} good to know</template></span>
+      <span class="spring" /><span v-if="first" class="q"><UKbd>f</UKbd> fix the first</span>
     </div>
     <ul class="list">
       <li v-for="p in problems" :key="p.code + p.group + p.location + p.sentence">
         <AGlyph
           :name="p.weight"
           :class="tone[p.weight]"
-          :word="{ inTheWay: 'in the way', costsSoundness: 'costs soundness', toKnow: 'to know' }[p.weight]"
+          :word="{ inTheWay: 'in the way', costsSoundness: 'weakens the answer', toKnow: 'good to know' }[p.weight]"
         />
-        <span class="clip" :title="`${p.sentence} ${p.remedy}`"
-        ><b>{{ p.sentence }}</b> <span class="q">{{ p.remedy }}</span></span
+        <span
+          class="clip"
+          :title="`${p.sentence} ${p.remedy}`"
+        ><b>{{ p.sentence }}</b> <span class="q">{{ p.remedy }}</span></span>
+        <UButton
+          v-for="(fix, i) in fixes(p)"
+          :key="word(fix)"
+          size="sm"
+          :variant="p === first && i === 0 && p.weight === 'inTheWay' ? 'solid' : undefined"
+          @click="emit('fix', fix)"
         >
-        <button
-          v-if="p.mend"
-          class="btn sm"
-          :class="{ act: p === first && p.weight === 'inTheWay' }"
-          @click="emit('mend', p)"
-        >
-          {{ word(p) }}<span v-if="p.price" class="price"> · {{ p.price }}</span>
-        </button>
+          {{ word(fix) }}<span v-if="p.price && i === 0" class="price"> · {{ p.price }}</span>
+        </UButton>
       </li>
     </ul>
   </section>
@@ -87,8 +87,9 @@ section {
   display: flex;
   gap: 14px;
   align-items: center;
-  height: 24px;
+  min-height: 24px;
   white-space: nowrap;
+  flex-wrap: wrap;
 }
 .spring {
   flex: 1;

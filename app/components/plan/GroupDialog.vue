@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** One group: who they are, what drives them, when they end, and where they come from as a preset. */
+import { removeGroup } from '~~/core/checks/apply-fix'
+import { takeNumber } from '~/format/numbers'
 import { ASSUMED_ANSWER_MS, expectedPass, expectedWork } from '~~/core/plan/expected'
 import { BY_USERS, LEVEL_UNITS, type Drive, type DriveKind } from '~~/core/load/drive'
 import { readTraffic, spreadEvenly } from '~~/core/plan/presets'
@@ -38,14 +40,8 @@ function setDrive(kind: DriveKind): void {
     else Reflect.deleteProperty(g, 'passes')
   })
 }
-/** A whole number from 1, or nothing where that is allowed. */
-function number(text: string, least: number, set: (n: number) => void): boolean {
-  const n = Number(text.trim().replace(',', '.'))
-  if (text.trim() === '' || !Number.isFinite(n) || n < least) return false
-  set(n)
-  return true
-}
-function setPasses(text: string): boolean {
+const number = (text: string, min: number, set: (n: number) => void) => takeNumber(text, { min }, set)
+function setPasses(text: string): true | string {
   if (text.trim() === '') change(g => Reflect.deleteProperty(g, 'passes'))
   else
     return number(text, 1, n =>
@@ -92,72 +88,62 @@ function remove(): void {
   <UModal
     v-model:open="shown"
     :title="group ? `Group ${group.letter}: ${group.name}` : 'Group'"
-    description="What its users do, and how many come when. Every change is on the sheet at once; u takes it back."
+    description="What its users do, and how many come when. Every change is on the sheet at once; Ctrl Z takes it back."
   >
     <template #body>
       <form v-if="group" class="dialog-form" @submit.prevent="open = undefined">
-        <label
-        >Name
+        <UFormField label="Name">
           <DraftInput
-            class="field"
             :value="group.name"
             :accept="
               text => {
-                if (text.trim() === '') return false
+                if (text.trim() === '') return 'A group needs a name.'
                 change(g => {
                   g.name = text.trim().slice(0, 60)
                 })
                 return true
               }
             "
-          /></label>
-        <label
-        >Journey
-          <select
-            class="field"
-            :value="group.journeyId"
-            @change="
-              change(g => {
-                g.journeyId = ($event.target as HTMLSelectElement).value
-              })
-            "
-          >
-            <option value="" disabled>choose a journey</option>
-            <option v-for="j in store.view?.journeys ?? []" :key="j.id" :value="j.id">{{ j.name }}</option>
-          </select></label
-        >
-        <label
-        >Driven by
-          <select
-            class="field"
-            :value="drive.kind"
-            @change="setDrive(($event.target as HTMLSelectElement).value as DriveKind)"
-          >
-            <option value="users">users: each goes round until it leaves</option>
-            <option value="arrivals">arrivals: passes started per second, whatever the target does</option>
-            <option value="requests">requests per second, held by calling users and sending them away</option>
-          </select></label
-        >
+          />
+        </UFormField>
+        <UFormField label="Journey">
+          <PickOne
+            :model-value="group.journeyId"
+            :items="[
+              { value: '', label: 'choose a journey', disabled: true },
+              ...(store.view?.journeys ?? []).map(j => ({ value: j.id, label: j.name })),
+            ]"
+            @update:model-value="value => change(g => {
+              g.journeyId = value
+            })"
+          />
+        </UFormField>
+        <UFormField label="Driven by">
+          <PickOne
+            :model-value="drive.kind"
+            :items="[
+              { value: 'users', label: 'users: each goes round until it leaves' },
+              { value: 'arrivals', label: 'arrivals: passes started per second, whatever the target does' },
+              { value: 'requests', label: 'requests per second, held by calling users and sending them away' },
+            ]"
+            @update:model-value="value => setDrive(value as DriveKind)"
+          />
+        </UFormField>
         <div v-if="drive.kind === 'arrivals'" class="pair">
-          <label
-          >Spacing
-            <select
-              class="field"
-              :value="drive.spacing"
-              @change="
-                change(g => {
-                  ;(g.drive as { spacing: string }).spacing = ($event.target as HTMLSelectElement).value
-                })
-              "
-            >
-              <option value="poisson">random, as a Poisson process</option>
-              <option value="even">even</option>
-            </select></label
-          >
-          <label
-          >Most under way, per generator
+          <UFormField label="Spacing">
+            <PickOne
+              :model-value="drive.spacing"
+              :items="[
+                { value: 'poisson', label: 'random, as a Poisson process' },
+                { value: 'even', label: 'even' },
+              ]"
+              @update:model-value="value => change(g => {
+                  ;(g.drive as { spacing: string }).spacing = value
+              })"
+            />
+          </UFormField>
+          <UFormField label="Most under way, per generator">
             <DraftInput
-              class="field"
               inputmode="numeric"
               :value="drive.mostInFlight"
               :accept="
@@ -168,13 +154,12 @@ function remove(): void {
                     }),
                   )
               "
-            /></label>
+            />
+          </UFormField>
         </div>
         <div v-if="drive.kind === 'requests'" class="pair">
-          <label
-          >At least, users
+          <UFormField label="At least, users">
             <DraftInput
-              class="field"
               inputmode="numeric"
               :value="drive.fewestUsers"
               :accept="
@@ -185,11 +170,10 @@ function remove(): void {
                     }),
                   )
               "
-            /></label>
-          <label
-          >At most, users
+            />
+          </UFormField>
+          <UFormField label="At most, users">
             <DraftInput
-              class="field"
               inputmode="numeric"
               :value="drive.mostUsers"
               :accept="
@@ -200,22 +184,25 @@ function remove(): void {
                     }),
                   )
               "
-            /></label>
+            />
+          </UFormField>
         </div>
         <div class="pair">
-          <label v-if="drive.kind === 'users'"
-          >Passes, then each leaves
+          <UFormField v-if="drive.kind === 'users'" label="Passes, then each leaves">
             <DraftInput
-              class="field"
               inputmode="numeric"
               :value="group.passes ?? ''"
               placeholder="as the level says"
               :accept="setPasses"
-            /></label>
-          <label
-          >Think times ×
-            <DraftInput class="field" inputmode="decimal" :value="group.thinkScale ?? 1" :accept="setScale"
-            /></label>
+            />
+          </UFormField>
+          <UFormField label="Think times ×">
+            <DraftInput
+              inputmode="decimal"
+              :value="group.thinkScale ?? 1"
+              :accept="setScale"
+            />
+          </UFormField>
         </div>
         <p class="q s12">
           One pass takes about {{ seconds(pass!.ms) }} with its pauses ({{ ASSUMED_ANSWER_MS }} ms assumed an answer).
@@ -224,40 +211,40 @@ function remove(): void {
         </p>
         <fieldset class="where">
           <legend>Where they come from</legend>
-          <button
-            type="button"
-            class="btn sm"
+          <UButton
+
+            size="sm"
             :disabled="!plan.locations.length"
             @click="place(spreadEvenly(plan.locations))"
           >
             Spread evenly
-          </button>
-          <button
+          </UButton>
+          <UButton
             v-for="g in plan.groups.filter(g => g.letter !== open)"
             :key="g.letter"
-            type="button"
-            class="btn sm"
+
+            size="sm"
             @click="like(g.letter)"
           >
             Like <GroupTag :letter="g.letter" />
-          </button>
-          <label class="csv"
-          >Or as real traffic comes: location and share or count, one a line
-            <textarea
+          </UButton>
+          <UFormField
+            class="csv"
+            label="Or as real traffic comes: location and share or count, one a line"
+          >
+            <UTextarea
               v-model="traffic"
-              class="field tall"
-              rows="3"
+              :rows="3"
               placeholder="location,visits&#10;REY,5200&#10;TAV,3100"
             />
-          </label>
-          <button type="button" class="btn sm" :disabled="traffic.trim() === ''" @click="fromTraffic">
+          </UFormField>
+          <UButton size="sm" :disabled="traffic.trim() === ''" @click="fromTraffic">
             Place like this
-          </button>
+          </UButton>
           <span v-if="complaint" class="brick s12" role="alert">{{ complaint }}</span>
         </fieldset>
         <div class="ends">
-          <button type="button" class="btn broken" @click="remove">Remove the group</button
-          ><button class="btn act" type="submit">Done</button>
+          <UButton color="error" @click="remove">Remove the group</UButton><UButton variant="solid" type="submit">Done</UButton>
         </div>
       </form>
     </template>
@@ -265,11 +252,6 @@ function remove(): void {
 </template>
 
 <style scoped>
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 10px;
-}
 .where {
   display: flex;
   flex-wrap: wrap;
@@ -284,10 +266,6 @@ function remove(): void {
 }
 .csv {
   width: 100%;
-}
-.tall {
-  height: auto;
-  font-family: var(--font-mono);
 }
 .ends {
   display: flex;

@@ -206,9 +206,11 @@ const scale = () => ({
   <div ref="frame" class="chart panel" @mousemove="move" @mouseleave="emit('cursor', undefined)">
     <VChart v-if="option" :option="option" autoresize :update-options="{ notMerge: true }" aria-hidden="true" />
     <template v-for="l in labels" :key="l.letter">
-      <span v-if="!l.thin" class="label" :style="{ left: place(l.left), bottom: height(l.bottom) }"
-      ><GroupTag :letter="l.letter" /> {{ count(l.level) }}</span
-      >
+      <span
+        v-if="!l.thin"
+        class="label"
+        :style="{ left: place(l.left), bottom: height(l.bottom) }"
+      ><GroupTag :letter="l.letter" /> {{ count(l.level) }}</span>
     </template>
     <LoadHandles
       v-if="chosen"
@@ -219,19 +221,9 @@ const scale = () => ({
       :scale="scale"
     />
     <div class="side">
-      <template v-if="ceiling"
-      ><b>{{ count(ceiling.users) }} users</b
-      ><span class="q"
-      >carried<template v-if="binding && UNSURE.includes(binding.basis)"
-      >, {{ BASIS_WORDS[binding.basis] }}</template
-      >: <LocationCode :code="ceiling.code" /> binds first<template
+      <template v-if="ceiling"><b>{{ count(ceiling.users) }} users</b><span class="q">carried<template v-if="binding && UNSURE.includes(binding.basis)">, {{ BASIS_WORDS[binding.basis] }}</template>: <LocationCode :code="ceiling.code" /> binds first<template
         v-if="binding?.loads[0] && binding.loads[0].signal !== 'assumed'"
-      >, by {{ loadWord(binding.loads[0].signal) }}</template
-      ><template v-if="steps && steps.length > 1"
-      >; {{ count(Math.min(...steps.map(s => s.users))) }} outside the peak</template
-      ></span
-      ></template
-      >
+      >, by {{ loadWord(binding.loads[0].signal) }}</template><template v-if="steps && steps.length > 1">; {{ count(Math.min(...steps.map(s => s.users))) }} outside the peak</template></span></template>
       <span class="plantx"><i class="dash" />planned, all groups</span>
       <span v-if="before" class="q"><i class="thin" />run {{ before.id }} as it was</span>
     </div>

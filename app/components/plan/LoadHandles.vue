@@ -11,7 +11,7 @@ import { runTime } from '~/format/moments'
 
 const { letter, place, height, scale } = defineProps<{
   letter: string
-  /** Where a moment, and so many users above what lies below at a moment, is drawn. */
+  /** Where a moment is drawn, and where a number of users above what lies below at a moment. */
   place: (ms: number) => string
   height: (users: number, ms: number) => string
   scale: () => { perMs: number, perUser: number }
@@ -40,7 +40,7 @@ const corners = computed(() => {
 })
 
 /**
- * A corner moved by so many ms and levels: the stretch before it grows or shrinks, what follows keeps its length. A
+ * A corner moved by a number of ms and levels: the stretch before it grows or shrinks, what follows keeps its length. A
  * level that was held stays held.
  */
 function moved(profile: LoadProfile, index: number, ms: number, levels: number): LoadProfile {

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 /** One location: where its machines are taken, and by which three letters it goes. Also adds one. */
+import { removeLocation } from '~~/core/checks/apply-fix'
 import type { Location } from '~~/core/plan/document'
+import { freeCode } from '~~/core/plan/location-code'
 
 /** Code of the location; empty to add one; undefined: closed. */
 const open = defineModel<string | undefined>({ required: true })
@@ -8,7 +10,8 @@ const store = usePlan()
 const draft = ref<Location>({ code: '', provider: '', region: '', machineType: '', machines: 'auto' })
 const complaint = ref('')
 const shown = computed({
-  get: () => open.value !== undefined,
+  // An address may name a location that is not there, or not any more.
+  get: () => open.value === '' || store.plan!.locations.some(l => l.code === open.value),
   set: (is) => {
     if (!is) open.value = undefined
   },
@@ -59,22 +62,7 @@ watch(open, (code) => {
     offers.value.find(o => !store.plan!.locations.some(l => l.region === o.region && l.provider === o.provider)) ??
     offers.value[0]
   take(free ? `${free.provider}/${free.region}` : '/')
-})
-
-/** Three letters made of the region's name, not taken yet. */
-function codeFor(region: string): string {
-  const taken = new Set(store.plan!.locations.map(l => l.code))
-  const letters = region
-    .toUpperCase()
-    .replace(/[^A-Z]/g, '')
-    .padEnd(3, 'X')
-  if (!taken.has(letters.slice(0, 3))) return letters.slice(0, 3)
-  for (let n = 0; n < 676; n++) {
-    const code = letters[0]! + String.fromCharCode(65 + Math.floor(n / 26), 65 + (n % 26))
-    if (!taken.has(code)) return code
-  }
-  return ''
-}
+}, { immediate: true })
 
 function take(place: string): void {
   const [provider = '', region = ''] = place.split('/')
@@ -88,7 +76,7 @@ function take(place: string): void {
     machineType: there?.types.some(t => t.name === draft.value.machineType)
       ? draft.value.machineType
       : (there?.types[0]?.name ?? ''),
-    ...(adding.value ? { code: codeFor(region) } : {}),
+    ...(adding.value ? { code: freeCode(region, new Set(store.plan!.locations.map(l => l.code))) } : {}),
   }
 }
 
@@ -142,61 +130,47 @@ function remove(): void {
   >
     <template #body>
       <form class="dialog-form" @submit.prevent="done">
-        <label
-        >Region
-          <select
-            class="field"
-            :value="`${draft.provider}/${draft.region}`"
-            @change="take(($event.target as HTMLSelectElement).value)"
-          >
-            <option v-if="!offer" :value="`${draft.provider}/${draft.region}`">
-              {{ draft.region || 'no provider answers' }}
-            </option>
-            <option v-for="o in offers" :key="o.provider + o.region" :value="`${o.provider}/${o.region}`">
-              {{ o.region }}, {{ o.provider }}: {{ o.quota.most - o.quota.used }} of {{ o.quota.most }} machines free
-            </option>
-          </select></label
-        >
-        <label>Three letters <input v-model="draft.code" class="field" maxlength="3" required></label>
-        <label class="tick"
-        ><input
-          type="checkbox"
-          :checked="draft.choose === 'cheapest'"
-          @change="setCheapest(($event.target as HTMLInputElement).checked)"
-        >
-          Take the cheapest types that carry its users</label
-        >
-        <label v-if="draft.choose !== 'cheapest'"
-        >Machine type
-          <select v-model="draft.machineType" class="field">
-            <option v-if="!offer?.types.some(t => t.name === draft.machineType)">{{ draft.machineType }}</option>
-            <option v-for="t in offer?.types ?? []" :key="t.name" :value="t.name">
-              {{ t.name }}: {{ t.vcpu }} vCPU, €{{ t.pricePerHour }}/h
-            </option>
-          </select></label
-        >
-        <label v-if="interruptiblePrice !== undefined || draft.choose === 'cheapest'" class="tick"
-        ><input
-          type="checkbox"
-          :checked="draft.interruptible"
-          @change="setInterruptible(($event.target as HTMLInputElement).checked)"
-        > <template v-if="draft.choose === 'cheapest'"
-        >Some may be interruptible: their provider may take them back at short notice</template
-        ><template v-else
-        >Interruptible at €{{ interruptiblePrice }}/h: its provider may take it back at short notice</template
-        ></label
-        >
-        <label v-if="others.length"
-        >After a failed boot, try
-          <select
-            class="field"
-            :value="draft.elsewhere?.[0] ?? ''"
-            @change="setElsewhere(($event.target as HTMLSelectElement).value)"
-          >
-            <option value="">the same region again</option>
-            <option v-for="r in others" :key="r" :value="r">{{ r }} instead</option>
-          </select></label
-        >
+        <UFormField label="Region">
+          <PickOne
+            :model-value="`${draft.provider}/${draft.region}`"
+            :items="[
+              ...(!offer ? [{ value: `${draft.provider}/${draft.region}`, label: draft.region || 'no provider answers' }] : []),
+              ...offers.map(o => ({ value: `${o.provider}/${o.region}`, label: `${o.region}, ${o.provider}: ${o.quota.most - o.quota.used} of ${o.quota.most} machines free` })),
+            ]"
+            @update:model-value="value => take(value)"
+          />
+        </UFormField>
+        <UFormField label="Three letters" required>
+          <UInput v-model="draft.code" maxlength="3" required />
+        </UFormField>
+        <UCheckbox
+          :model-value="draft.choose === 'cheapest'"
+          label="Take the cheapest types that carry its users"
+          @update:model-value="setCheapest($event === true)"
+        />
+        <UFormField v-if="draft.choose !== 'cheapest'" label="Machine type">
+          <PickOne
+            v-model="draft.machineType"
+            :items="[
+              ...(offer?.types ?? []).map(t => ({ value: t.name, label: `${t.name}: ${t.vcpu} vCPU, €${t.pricePerHour}/h` })),
+            ]"
+          />
+        </UFormField>
+        <UCheckbox
+          v-if="interruptiblePrice !== undefined || draft.choose === 'cheapest'"
+          :model-value="draft.interruptible"
+          @update:model-value="setInterruptible($event === true)"
+        ><template #label><template v-if="draft.choose === 'cheapest'">Some may be interruptible: their provider may take them back at short notice</template><template v-else>Interruptible at €{{ interruptiblePrice }}/h: its provider may take it back at short notice</template></template></UCheckbox>
+        <UFormField v-if="others.length" label="After a failed boot, try">
+          <PickOne
+            :model-value="draft.elsewhere?.[0] ?? ''"
+            :items="[
+              { value: '', label: 'the same region again' },
+              ...others.map(r => ({ value: r, label: `${r} instead` })),
+            ]"
+            @update:model-value="value => setElsewhere(value)"
+          />
+        </UFormField>
         <fieldset v-if="offer?.attachments" class="attached">
           <legend>What {{ draft.provider }} attaches to each machine</legend>
           <AttachedForm
@@ -211,8 +185,7 @@ function remove(): void {
         </fieldset>
         <p v-if="complaint" class="brick s12" role="alert">{{ complaint }}</p>
         <div class="ends">
-          <button v-if="!adding" type="button" class="btn broken" @click="remove">Remove the location</button
-          ><span v-else /><button class="btn act" type="submit">{{ adding ? 'Add it' : 'Done' }}</button>
+          <UButton v-if="!adding" color="error" @click="remove">Remove the location</UButton><span v-else /><UButton variant="solid" type="submit">{{ adding ? 'Add it' : 'Done' }}</UButton>
         </div>
       </form>
     </template>
@@ -220,11 +193,6 @@ function remove(): void {
 </template>
 
 <style scoped>
-.tick {
-  display: flex !important;
-  align-items: center;
-  gap: 6px;
-}
 .attached {
   border: 1px solid var(--hair);
   border-radius: 4px;

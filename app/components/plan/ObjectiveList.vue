@@ -10,7 +10,7 @@ const { objectives, last } = defineProps<{
   last: { id: number, answer: Answer | undefined } | undefined
 }>()
 const store = usePlan()
-const complaint = ref<{ at: number, sentence: string }>()
+const complaint = ref<string>()
 const added = ref('')
 const journeys = computed(() => store.view?.journeys ?? [])
 const measured = (o: Objective) =>
@@ -35,8 +35,7 @@ const suggestions = computed(() =>
 )
 
 /** @param index place in the list; one past its end adds */
-function write(index: number, text: string): boolean {
-  complaint.value = undefined
+function write(index: number, text: string): true | string {
   if (text.trim() === '') {
     store.edit((p) => {
       p.objectives.splice(index, 1)
@@ -49,10 +48,7 @@ function write(index: number, text: string): boolean {
     groups: store.plan?.groups ?? [],
     codes: codes.value,
   })
-  if (!reading.ok) {
-    complaint.value = { at: index, sentence: `At character ${reading.at + 1}: ${reading.problem}.` }
-    return false
-  }
+  if (!reading.ok) return `At character ${reading.at + 1}: ${reading.problem}.`
   store.edit((p) => {
     p.objectives[index] = reading.objective
   })
@@ -60,7 +56,11 @@ function write(index: number, text: string): boolean {
 }
 
 function add(): void {
-  if (added.value.trim() !== '' && write(objectives.length, added.value)) added.value = ''
+  complaint.value = undefined
+  if (added.value.trim() === '') return
+  const taken = write(objectives.length, added.value)
+  if (taken === true) added.value = ''
+  else complaint.value = taken
 }
 </script>
 
@@ -72,27 +72,30 @@ function add(): void {
     </div>
     <div class="list">
       <div v-for="(o, i) in objectives" :key="i + printObjective(o, journeys)" class="line">
-        <label class="say"
-        ><span class="sr">Objective {{ i + 1 }}</span
-        ><DraftInput
-          class="sentence"
+        <DraftInput
+          class="say"
+          variant="ghost"
+          size="sm"
+          :aria-label="`Objective ${i + 1}`"
+          :title="printObjective(o, journeys)"
           :value="printObjective(o, journeys)"
-          :aria-invalid="complaint?.at === i"
-          :keep="true"
           :accept="text => write(i, text)"
-        /></label>
-        <span v-if="measured(o)" class="q" :class="{ brick: !measured(o)!.held }"
-        >run {{ last!.id }}: {{ sayValue(o, measured(o)!.measured!) }}</span
-        >
+        />
+        <span
+          v-if="measured(o)"
+          class="q"
+          :class="{ brick: !measured(o)!.held }"
+        >run {{ last!.id }}: {{ sayValue(o, measured(o)!.measured!) }}</span>
       </div>
       <div class="line">
-        <label class="say"
-        ><span class="sr">Add an objective</span
-        ><input
+        <UInput
           v-model="added"
-          class="sentence"
+          class="say"
+          variant="ghost"
+          size="sm"
+          aria-label="Add an objective"
           list="objective-sentences"
-          :aria-invalid="complaint?.at === objectives.length"
+          :aria-invalid="complaint !== undefined"
           placeholder="Add: p95 of a step at most 1 s in holds"
           @change="add"
           @keydown.enter="add"
@@ -100,10 +103,10 @@ function add(): void {
             added = '';
             complaint = undefined
           "
-        ></label>
+        />
         <datalist id="objective-sentences"><option v-for="s in suggestions" :key="s" :value="s" /></datalist>
       </div>
-      <p v-if="complaint" class="brick s12" role="alert">{{ complaint.sentence }}</p>
+      <p v-if="complaint" class="brick s12" role="alert">{{ complaint }}</p>
       <p v-else-if="!objectives.length" class="q s12">No objective: the run will measure, and answer nothing.</p>
     </div>
   </section>
@@ -128,7 +131,7 @@ section {
   min-height: 0;
 }
 .line {
-  height: 28px;
+  min-height: 28px;
   display: flex;
   align-items: center;
   gap: 6px;
@@ -139,25 +142,5 @@ section {
 .say {
   flex: 1;
   min-width: 0;
-}
-.sentence {
-  width: 100%;
-  height: 22px;
-  border: 1px solid transparent;
-  border-radius: 3px;
-  background: none;
-  padding: 0 4px;
-  margin-left: -4px;
-  font-weight: 560;
-  text-overflow: ellipsis;
-}
-.sentence:hover,
-.sentence:focus {
-  border-color: var(--edge);
-  background: var(--panel);
-}
-.sentence[aria-invalid='true'] {
-  border-color: var(--brick);
-  background: var(--panel);
 }
 </style>

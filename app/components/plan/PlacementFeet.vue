@@ -3,12 +3,13 @@
  * Under the placement grid: per location the users at peak, the load of its machines, what is taken and what it costs.
  * Rows of the same grid.
  */
+import { takeNumber } from '~/format/numbers'
 import { ownOf } from '~~/core/values/own'
 import type { PlanCheck } from '~~/api/views'
 import { USUAL_HEADROOM } from '~~/core/capacity/capacity'
 import { UNSURE } from '~~/core/fleet/capacity-book'
 import { count, euro } from '~/format/figures'
-import { loadWord, machinesOf, sayTaken } from '~/format/sizing'
+import { loadWord, machinesOf, onceLost, sayTaken } from '~/format/sizing'
 
 const { check, cells, peak } = defineProps<{ check: PlanCheck | undefined, cells: number[][], peak: number }>()
 const emit = defineEmits<{ complain: [sentence: string | undefined], sizing: [code: string] }>()
@@ -39,46 +40,32 @@ function setType(code: string, type: string): void {
     at.machineType = type
   })
 }
-function setSpares(text: string): boolean {
-  const n = Number(text)
-  if (!Number.isInteger(n) || n < 0 || n > 20 || text.trim() === '') {
-    emit('complain', `“${text}” is no number of spares: type 0 to 20.`)
-    return false
-  }
-  emit('complain', undefined)
-  store.mend({ kind: 'setSizing', spares: n })
-  return true
+/** A row of the grid has no room for a sentence: the grid tells it below. */
+function told(taken: true | string): boolean {
+  emit('complain', taken === true ? undefined : taken)
+  return taken === true
 }
-function setHeadroom(text: string): boolean {
-  const n = Number(text.replace('%', ''))
-  if (!(n >= 0 && n <= 90) || text.trim() === '') {
-    emit('complain', `“${text}” is no headroom: type 0 to 90 %.`)
-    return false
-  }
-  emit('complain', undefined)
-  store.mend({ kind: 'setSizing', headroom: n / 100 })
-  return true
-}
+const setSpares = (text: string) =>
+  told(takeNumber(text, { min: 0, max: 20, whole: true }, n => store.fix({ kind: 'setSizing', spares: n })))
+const setHeadroom = (text: string) =>
+  told(takeNumber(text.replace('%', ''), { min: 0, max: 90 }, n => store.fix({ kind: 'setSizing', headroom: n / 100 })))
 function setMachines(code: string, text: string): boolean {
-  const n = text.trim() === '' || text.trim() === 'auto' ? 'auto' : Number(text)
-  if (n !== 'auto' && !(Number.isInteger(n) && n >= 0 && n <= 1000)) {
-    emit('complain', `“${text}” is no number of machines: type 0 to 1 000, or “auto”.`)
-    return false
+  const set = (n: number | 'auto') =>
+    store.edit((p) => {
+      p.locations.find(l => l.code === code)!.machines = n
+    })
+  if (!['', 'auto'].includes(text.trim())) {
+    const taken = takeNumber(text, { min: 0, max: 1000, whole: true }, set)
+    return told(taken === true ? taken : `${taken} “auto” takes as many as are needed.`)
   }
-  emit('complain', undefined)
-  store.edit((p) => {
-    p.locations.find(l => l.code === code)!.machines = n
-  })
-  return true
+  set('auto')
+  return told(true)
 }
-function setPerVcpu(text: string): boolean {
-  const n = Number(text)
-  if (!Number.isInteger(n) || n < 1 || n > 100_000) return false
-  store.edit((p) => {
-    p.assumedUsersPerVcpu = n
-  })
-  return true
-}
+const setPerVcpu = (text: string) =>
+  told(takeNumber(text, { min: 1, max: 100_000, whole: true }, n =>
+    store.edit((p) => {
+      p.assumedUsersPerVcpu = n
+    })))
 </script>
 
 <template>
@@ -89,24 +76,24 @@ function setPerVcpu(text: string): boolean {
       {{ count(sizeOf(l.code)?.users ?? cells.reduce((s, row) => s + row[c]!, 0)) }}
     </div>
     <div class="ft last" role="gridcell">
-      <b>{{ count(peak) }}</b
-      ><span class="q">at once</span>
+      <b>{{ count(peak) }}</b><span class="q">at once</span>
     </div>
   </div>
   <div role="row" class="row foot">
     <div role="rowheader" class="ft fix1">load of the fleet</div>
     <div class="ft q s11 fix2" role="gridcell">
-      <label
-      >headroom
+      <label>headroom
         <DraftInput
-          class="small tiny"
+          class="tiny"
+          size="xs"
+          variant="ghost"
           :value="percentOf(plan.sizing?.headroom ?? USUAL_HEADROOM)"
           inputmode="numeric"
           aria-label="Headroom, %"
+          told-elsewhere
           :accept="setHeadroom"
         />
-        %</label
-      >
+        %</label>
     </div>
     <div v-for="l in plan.locations" :key="l.code" class="ft" role="gridcell">
       <button
@@ -116,14 +103,11 @@ function setPerVcpu(text: string): boolean {
         :title="sizeOf(l.code)!.binds"
         @click="emit('sizing', l.code)"
       >
-        <span class="gauge"
-        ><i :style="{ width: `${Math.min(100, fullest(l.code) * 100)}%` }" /><em
-          v-if="sizeOf(l.code)!.withSparesLost > fullest(l.code) + 0.001"
-          :style="{ left: `${Math.min(100, sizeOf(l.code)!.withSparesLost * 100)}%` }"
+        <span class="gauge"><i :style="{ width: `${Math.min(100, fullest(l.code) * 100)}%` }" /><em
+          v-if="onceLost(sizeOf(l.code)!) > fullest(l.code) + 0.001"
+          :style="{ left: `${Math.min(100, onceLost(sizeOf(l.code)!) * 100)}%` }"
         /></span>
-        <span :class="[sure(l.code) ? 'measured' : 'assumed', { over: fullest(l.code) > 1.0005 }]"
-        >{{ Math.round(fullest(l.code) * 100) }} %</span
-        ><span class="q s11">{{ loadWord(sizeOf(l.code)!.loads[0]!.signal) }}</span>
+        <span :class="[sure(l.code) ? 'measured' : 'assumed', { over: fullest(l.code) > 1.0005 }]">{{ Math.round(fullest(l.code) * 100) }} %</span><span class="q s11">{{ loadWord(sizeOf(l.code)!.loads[0]!.signal) }}</span>
       </button>
       <button v-else-if="sizeOf(l.code)?.unfit" class="why brick" @click="emit('sizing', l.code)">
         <AGlyph name="inTheWay" word="in the way" /> nothing fits
@@ -131,67 +115,73 @@ function setPerVcpu(text: string): boolean {
       <span v-else class="q">–</span>
     </div>
     <div class="ft last" role="gridcell">
-      <label class="perVcpu"
-      ><span class="sr">Users per vCPU assumed</span
-      ><DraftInput :value="plan.assumedUsersPerVcpu" class="small" inputmode="numeric" :accept="setPerVcpu" /> per
-        vCPU</label
-      >
+      <label class="perVcpu"><DraftInput
+        aria-label="Users per vCPU assumed"
+        :value="plan.assumedUsersPerVcpu"
+        class="small"
+        size="xs"
+        variant="ghost"
+        inputmode="numeric"
+        told-elsewhere
+        :accept="setPerVcpu"
+      /> per
+        vCPU</label>
     </div>
   </div>
   <div role="row" class="row foot">
     <div role="rowheader" class="ft fix1">machines</div>
     <div class="ft q s11 fix2" role="gridcell">
-      <label
-      >spares
+      <label>spares
         <DraftInput
-          class="small tiny"
+          class="tiny"
+          size="xs"
+          variant="ghost"
           :value="plan.sizing?.spares ?? 0"
           inputmode="numeric"
           aria-label="Spares"
+          told-elsewhere
           :accept="setSpares"
         />
-        may be lost</label
-      >
+        may be lost</label>
     </div>
     <div v-for="l in plan.locations" :key="l.code" class="ft" role="gridcell">
       <span v-if="l.choose === 'cheapest'" class="clip taken" :title="sizeOf(l.code) && sayTaken(sizeOf(l.code)!)">{{
         sizeOf(l.code) ? sayTaken(sizeOf(l.code)!) || '–' : '–'
       }}</span>
-      <template v-else
-      ><DraftInput
+      <template v-else><DraftInput
         class="small"
+        size="xs"
+        variant="ghost"
         :value="l.machines"
         :aria-label="`Machines at ${l.code}`"
+        told-elsewhere
         :accept="text => setMachines(l.code, text)"
-      /><span v-if="l.machines === 'auto' && sizeOf(l.code)" class="q"
-      >{{ machinesOf(sizeOf(l.code)!) }} ×</span
-      ></template
-      >
-      <select
+      /><span
+        v-if="l.machines === 'auto' && sizeOf(l.code)"
+        class="q"
+      >{{ machinesOf(sizeOf(l.code)!) }} ×</span></template>
+      <PickOne
         class="type"
-        :value="l.choose === 'cheapest' ? CHEAPEST : l.machineType"
+        size="xs"
+        variant="ghost"
+        :model-value="l.choose === 'cheapest' ? CHEAPEST : l.machineType"
         :aria-label="`Machine type at ${l.code}`"
-        @change="setType(l.code, ($event.target as HTMLSelectElement).value)"
-      >
-        <option :value="CHEAPEST">cheapest</option>
-        <option v-if="!typesAt(l.provider, l.region).some(t => t.name === l.machineType)">{{ l.machineType }}</option>
-        <option v-for="t in typesAt(l.provider, l.region)" :key="t.name">{{ t.name }}</option>
-      </select>
+        :items="[
+          { value: CHEAPEST, label: 'cheapest' },
+          ...typesAt(l.provider, l.region).map(t => ({ value: t.name, label: t.name })),
+        ]"
+        @update:model-value="value => setType(l.code, value)"
+      />
     </div>
     <div class="ft last" role="gridcell">
-      <b>{{ check?.sizes.reduce((s, x) => s + machinesOf(x), 0) ?? '–' }}</b
-      ><span class="q">{{ sparesWord }}</span>
+      <b>{{ check?.sizes.reduce((s, x) => s + machinesOf(x), 0) ?? '–' }}</b><span class="q">{{ sparesWord }}</span>
     </div>
   </div>
   <div role="row" class="row foot">
     <div role="rowheader" class="ft fix1">quota, cost</div>
     <div class="ft q s11 fix2" role="gridcell">per hour, all there</div>
     <div v-for="l in plan.locations" :key="l.code" class="ft" role="gridcell">
-      <template v-if="sizeOf(l.code)"
-      ><span class="q"
-      >{{ sizeOf(l.code)!.quotaMost - sizeOf(l.code)!.quotaUsed }} of {{ sizeOf(l.code)!.quotaMost }} free</span
-      ><span>{{ euro(sizeOf(l.code)!.perHour) }}/h</span></template
-      ><span v-else class="q">not known</span>
+      <template v-if="sizeOf(l.code)"><span class="q">{{ sizeOf(l.code)!.quotaMost - sizeOf(l.code)!.quotaUsed }} of {{ sizeOf(l.code)!.quotaMost }} free</span><span>{{ euro(sizeOf(l.code)!.perHour) }}/h</span></template><span v-else class="q">not known</span>
     </div>
     <div class="ft last end" role="gridcell">
       <b>{{ euro(check?.perHour ?? 0) }}/h</b>
@@ -257,31 +247,13 @@ function setPerVcpu(text: string): boolean {
   font-weight: 620;
 }
 .small {
-  width: 34px;
-  height: 20px;
-  border: 1px solid transparent;
-  border-radius: 3px;
-  background: none;
-  padding: 0 3px;
+  flex: none;
+  width: 46px;
 }
 .tiny {
-  width: 24px;
-  text-align: right;
-}
-.small:hover,
-.small:focus {
-  border-color: var(--edge);
-  background: var(--panel);
+  width: 26px;
 }
 .type {
-  height: 20px;
-  font-size: 12px;
-  background: none;
-  color: var(--ink);
-  border-radius: 3px;
-  max-width: 74px;
-}
-.type option {
-  background: var(--panel);
+  max-width: 96px;
 }
 </style>

@@ -151,7 +151,7 @@ const focused = (row: number, column: number) => {
       <div role="row" class="row">
         <div role="columnheader" class="hd fix1">
           <h2>Placement</h2>
-          <span class="spring" /><button class="add" @click="emit('addGroup')">+ group <kbd>g</kbd></button>
+          <span class="spring" /><button class="add" @click="emit('addGroup')">+ group <UKbd>g</UKbd></button>
         </div>
         <div role="columnheader" class="hd q fix2">level over time</div>
         <div v-for="l in plan.locations" :key="l.code" role="columnheader" class="hd">
@@ -169,7 +169,10 @@ const focused = (row: number, column: number) => {
           </button>
         </div>
         <div role="columnheader" class="hd last">
-          placed<span class="spring" /><button class="add" @click="emit('addLocation')">+ location <kbd>l</kbd></button>
+          placed<span class="spring" /><button
+            class="add"
+            @click="emit('addLocation')"
+          >+ location <UKbd>l</UKbd></button>
         </div>
       </div>
       <div v-for="(g, r) in plan.groups" :key="g.letter" role="row" class="row">
@@ -178,21 +181,21 @@ const focused = (row: number, column: number) => {
             <GroupTag :letter="g.letter" /><b class="clip">{{ g.name }}</b>
           </button>
           <div class="net under clip">
-            <select
+            <PickOne
+              size="sm"
+              variant="ghost"
               class="journey"
-              :value="g.journeyId"
+              :model-value="g.journeyId"
               :aria-label="`Journey of ${g.name}`"
-              @change="
-                store.edit(p => {
-                  p.groups[r]!.journeyId = ($event.target as HTMLSelectElement).value
-                })
+              placeholder="choose a journey"
+              :items="(store.view?.journeys ?? []).map(j => ({ value: j.id, label: j.name }))"
+              @update:model-value="
+                id =>
+                  store.edit(p => {
+                    p.groups[r]!.journeyId = id
+                  })
               "
-            >
-              <option v-if="!store.view?.journeys.some(j => j.id === g.journeyId)" :value="g.journeyId">
-                {{ g.journeyId ? 'unknown journey' : 'choose a journey' }}
-              </option>
-              <option v-for="j in store.view?.journeys ?? []" :key="j.id" :value="j.id">{{ j.name }}</option>
-            </select>
+            />
           </div>
         </div>
         <div
@@ -216,18 +219,13 @@ const focused = (row: number, column: number) => {
             @keydown="onEditKey"
             @blur="finish(true)"
           >
-          <template v-else
-          ><span class="two">{{ printPhrase(g.profile) || 'type a level over time' }}</span
-          ><span v-if="kindOf(r) !== 'users' || g.passes || g.thinkScale || nowLevel(r) !== undefined" class="unit"
-          ><template v-if="nowLevel(r) !== undefined"
-          ><span class="planned">{{
+          <template v-else><span class="two">{{ printPhrase(g.profile) || 'type a level over time' }}</span><span
+            v-if="kindOf(r) !== 'users' || g.passes || g.thinkScale || nowLevel(r) !== undefined"
+            class="unit"
+          ><template v-if="nowLevel(r) !== undefined"><span class="planned">{{
             kindOf(r) === 'users' ? count(nowLevel(r)!) : nowLevel(r)!.toFixed(1)
-          }}</span> </template
-          >{{ kindOf(r) === 'users' ? '' : LEVEL_UNITS[kindOf(r)]
-          }}<template v-if="g.passes"> {{ count(g.passes) }} passes each</template
-          ><template v-if="g.thinkScale"> think × {{ g.thinkScale }}</template></span
-          ></template
-          >
+          }}</span> </template>{{ kindOf(r) === 'users' ? '' : LEVEL_UNITS[kindOf(r)]
+          }}<template v-if="g.passes"> {{ count(g.passes) }} passes each</template><template v-if="g.thinkScale"> think × {{ g.thinkScale }}</template></span></template>
         </div>
         <div
           v-for="(l, c) in plan.locations"
@@ -254,14 +252,7 @@ const focused = (row: number, column: number) => {
           >
           <template v-else-if="shares[r]!.bp[c]! > 0 || shareOf(g.letter, l.code) === 'rest'">
             <div class="share">
-              <span class="sh"
-              ><span v-if="shareOf(g.letter, l.code) === 'rest'" class="rest">rest </span
-              >{{ basisPoints(shares[r]!.bp[c]!) }}</span
-              ><span :class="{ over: overMeans(l.code) }"
-              ><template v-if="cellsNow"
-              ><span class="planned">{{ count(cellsNow[r]![c]!) }}</span> of </template
-              >{{ count(cells[r]![c]!) }}</span
-              >
+              <span class="sh"><span v-if="shareOf(g.letter, l.code) === 'rest'" class="rest">rest </span>{{ basisPoints(shares[r]!.bp[c]!) }}</span><span :class="{ over: overMeans(l.code) }"><template v-if="cellsNow"><span class="planned">{{ count(cellsNow[r]![c]!) }}</span> of </template>{{ count(cells[r]![c]!) }}</span>
             </div>
             <div class="net clip">{{ printMix(mixAt(g.letter, l.code)) || 'direct' }}</div>
             <i class="bar" :style="{ width: `${shares[r]!.bp[c]! / 100}%`, background: colourOf(g.letter) }" />
@@ -270,8 +261,7 @@ const focused = (row: number, column: number) => {
         </div>
         <div class="rw last" :class="{ miss: shares[r]!.totalBp !== WHOLE_BP }" role="gridcell">
           <div class="share">
-            <span class="sh">{{ basisPoints(shares[r]!.totalBp) }}</span
-            ><span>{{ count(placed[r]!) }}</span>
+            <span class="sh">{{ basisPoints(shares[r]!.totalBp) }}</span><span>{{ count(placed[r]!) }}</span>
           </div>
           <div class="net">
             {{
@@ -394,6 +384,7 @@ const focused = (row: number, column: number) => {
   margin-left: 2px;
 }
 .loc {
+  min-height: 24px;
   display: flex;
   gap: 6px;
   align-items: center;
@@ -412,15 +403,16 @@ const focused = (row: number, column: number) => {
   border: 1px solid transparent;
   border-radius: 3px;
   padding: 0 3px;
-  line-height: 15px;
+  min-width: 24px;
+  min-height: 24px;
 }
 .pin[aria-pressed='true'] {
   color: var(--act);
   border-color: var(--act);
 }
 .rw {
-  height: 44px;
-  padding-top: 3px !important;
+  height: 48px;
+  padding-top: 2px !important;
   background: var(--panel);
 }
 .rw.chosen {
@@ -429,7 +421,7 @@ const focused = (row: number, column: number) => {
 .name {
   display: flex;
   gap: 6px;
-  line-height: 19px;
+  min-height: 24px;
   align-items: center;
   font-stretch: 94%;
   max-width: 100%;
@@ -528,12 +520,7 @@ const focused = (row: number, column: number) => {
   text-overflow: ellipsis;
 }
 .journey {
-  background: none;
-  font-size: inherit;
-  color: inherit;
   max-width: 100%;
-  text-overflow: ellipsis;
   margin-left: -4px;
-  cursor: pointer;
 }
 </style>

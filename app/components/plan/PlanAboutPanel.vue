@@ -2,6 +2,8 @@
 /**
  * What a plan is called and filed under, and how a run of it is made: notes, tags, rehearsal, machines kept, exemplars.
  */
+import { lengthText, takeLength } from '~/format/durations'
+import { takeNumber } from '~/format/numbers'
 import { USUAL_EXEMPLARS, USUAL_WAIT_MIN } from '~~/core/plan/document'
 
 const emit = defineEmits<{ close: [] }>()
@@ -28,107 +30,100 @@ function setNotes(text: string): void {
     else p.notes = text.slice(0, 10_000)
   })
 }
-function setMostCost(text: string): boolean {
-  const n = Number(text.replace(',', '.'))
-  if (text.trim() !== '' && !(n >= 0)) return false
-  store.edit((p) => {
-    if (text.trim() === '') Reflect.deleteProperty(p, 'mostCost')
-    else p.mostCost = n
-  })
+function setMostCost(text: string): true | string {
+  if (text.trim() !== '')
+    return takeNumber(text.replace('€', ''), { min: 0 }, n =>
+      store.edit((p) => {
+        p.mostCost = n
+      }))
+  store.edit(p => Reflect.deleteProperty(p, 'mostCost'))
   return true
 }
-function whole(text: string, least: number, most: number, set: (n: number) => void): boolean {
-  const n = Number(text)
-  if (text.trim() === '' || !Number.isInteger(n) || n < least || n > most) return false
-  set(n)
-  return true
-}
+const MINUTE_MS = 60_000
+const minutes = (text: string, most: number, set: (n: number) => void) =>
+  takeLength(text, { max: most * MINUTE_MS, unit: 'min', grain: MINUTE_MS }, ms => set(ms / MINUTE_MS))
+const whole = (text: string, min: number, max: number, set: (n: number) => void) =>
+  takeNumber(text, { min, max, whole: true }, set)
 </script>
 
 <template>
   <aside class="panel beside" aria-label="About the plan">
     <header>
       <h2>About</h2>
-      <span class="spring" /><button class="btn sm" @click="emit('close')">Close <kbd>b</kbd></button>
+      <span class="spring" /><UButton size="sm" @click="emit('close')">Close <UKbd>b</UKbd></UButton>
     </header>
     <div class="dialog-form body">
-      <label
-      >Name
+      <UFormField label="Name">
         <DraftInput
-          class="field"
           :value="plan.name"
           :accept="
             text => {
-              if (text.trim() === '') return false
+              if (text.trim() === '') return 'A plan needs a name.'
               store.edit(p => {
                 p.name = text.trim().slice(0, 80)
               })
               return true
             }
           "
-        /></label>
-      <label
-      >Tags, with commas between <DraftInput class="field" :value="(plan.tags ?? []).join(', ')" :accept="tags"
-      /></label>
-      <label
-      >Notes
-        <textarea
-          class="field tall"
-          rows="6"
-          :value="plan.notes ?? ''"
+        />
+      </UFormField>
+      <UFormField label="Tags, with commas between">
+        <DraftInput
+          :value="(plan.tags ?? []).join(', ')"
+          :accept="tags"
+        />
+      </UFormField>
+      <UFormField label="Notes">
+        <UTextarea
+          :rows="6"
+          :model-value="plan.notes ?? ''"
           @change="setNotes(($event.target as HTMLTextAreaElement).value)"
         />
-      </label>
-      <label class="tick"
-      ><input
-        type="checkbox"
-        :checked="plan.rehearse"
-        @change="
+      </UFormField>
+      <UCheckbox
+        :model-value="plan.rehearse"
+        label="Rehearse before the load: one user per journey and location"
+        @update:model-value="
           store.edit(p => {
-            p.rehearse = ($event.target as HTMLInputElement).checked
+            p.rehearse = $event === true
           })
         "
-      >
-        Rehearse before the load: one user per journey and location</label
-      >
-      <label
-      >Keep machines after the run, min
+      />
+      <UFormField label="Keep machines after the run">
         <DraftInput
-          class="field"
-          inputmode="numeric"
-          :value="plan.keepMachinesMin"
+          :value="lengthText(plan.keepMachinesMin * MINUTE_MS)"
           :accept="
             text =>
-              whole(text, 0, 240, n =>
+              minutes(text, 240, n =>
                 store.edit(p => {
                   p.keepMachinesMin = n
                 }),
               )
           "
-        /></label>
-      <label
-      >Wait for machines that are short, min
+        />
+      </UFormField>
+      <UFormField label="Wait for machines that are short">
         <DraftInput
-          class="field"
-          inputmode="numeric"
-          :value="plan.waitForMachinesMin ?? USUAL_WAIT_MIN"
+          :value="lengthText((plan.waitForMachinesMin ?? USUAL_WAIT_MIN) * MINUTE_MS)"
           :accept="
             text =>
-              whole(text, 0, 1440, n =>
+              minutes(text, 1440, n =>
                 store.edit(p => {
                   p.waitForMachinesMin = n
                 }),
               )
           "
-        /></label>
-      <label
-      >A run may cost at most, € (empty: the house’s limit alone)
-        <DraftInput class="field" inputmode="decimal" :value="plan.mostCost ?? ''" :accept="setMostCost"
-        /></label>
-      <label
-      >Exchanges kept whole: every exchange of one pass in
+        />
+      </UFormField>
+      <UFormField label="A run may cost at most, € (empty: the house’s limit alone)">
         <DraftInput
-          class="field"
+          inputmode="decimal"
+          :value="plan.mostCost ?? ''"
+          :accept="setMostCost"
+        />
+      </UFormField>
+      <UFormField label="Exchanges kept whole: every exchange of one pass in">
+        <DraftInput
           inputmode="numeric"
           :value="(plan.exemplars ?? USUAL_EXEMPLARS).oneInPasses"
           :accept="
@@ -139,11 +134,10 @@ function whole(text: string, least: number, most: number, set: (n: number) => vo
                 }),
               )
           "
-        /></label>
-      <label
-      >Seed of every random choice
+        />
+      </UFormField>
+      <UFormField label="Seed of every random choice">
         <DraftInput
-          class="field"
           inputmode="numeric"
           :value="plan.seed"
           :accept="
@@ -154,10 +148,11 @@ function whole(text: string, least: number, most: number, set: (n: number) => vo
                 }),
               )
           "
-        /></label>
-      <button class="btn" @click="store.setArchived(!store.view!.archived)">
+        />
+      </UFormField>
+      <UButton @click="store.setArchived(!store.view!.archived)">
         {{ store.view!.archived ? 'Take out of the archive' : 'Archive' }}
-      </button>
+      </UButton>
       <p class="q s12">An archived plan keeps its versions and runs and is left out of lists.</p>
     </div>
   </aside>
@@ -183,13 +178,5 @@ header {
 .body {
   padding: 10px;
   overflow: auto;
-}
-.tall {
-  height: auto;
-}
-.tick {
-  flex-direction: row !important;
-  align-items: center;
-  gap: 6px;
 }
 </style>

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Two have edited the same plan: says what the other changed, and lets one choose. Nothing is lost either way. */
 import { type Change, changesBetween } from '~~/core/checks/differences'
-import type { PlanView } from '~~/api/views'
 
 const store = usePlan()
 const theirs = ref<Change[]>([])
@@ -9,7 +8,7 @@ watch(
   () => store.conflict,
   async (version) => {
     if (version === undefined || !store.view) return
-    const view = await api<PlanView>(`plans/${encodeURIComponent(store.view.id)}`).catch(() => undefined)
+    const view = await api('plan', { plan: store.view.id }).catch(() => undefined)
     theirs.value = view ? changesBetween(store.view.plan, view.plan, view.journeys) : []
   },
   { immediate: true },
@@ -17,28 +16,29 @@ watch(
 
 async function apart(): Promise<void> {
   const id = await store.keepMineApart()
-  if (id) await navigateTo(`/plans/${id}`)
+  if (id) await goTo(`/plans/${id}`)
 }
 </script>
 
 <template>
   <div class="conflict panel" role="alertdialog" aria-label="Saved by somebody else meanwhile">
     <p>
-      <AGlyph name="inTheWay" word="problem" class="brick" /> <b>Somebody else saved version {{ store.conflict }} while this was being edited.</b> <span class="q"
-      >Your changes are still on the sheet. Theirs:
+      <AGlyph
+        name="inTheWay"
+        word="problem"
+        class="brick"
+      /> <b>Somebody else saved version {{ store.conflict }} while this was being edited.</b> <span class="q">Your changes are still on the sheet. Theirs:
         {{
           theirs
             .slice(0, 3)
             .map(c => `${c.what} ${c.before} → ${c.after}`)
             .join('; ') || 'none that differ'
-        }}{{ theirs.length > 3 ? `; and ${theirs.length - 3} more` : '' }}.</span
-      >
+        }}{{ theirs.length > 3 ? `; and ${theirs.length - 3} more` : '' }}.</span>
     </p>
     <div>
-      <button class="btn" @click="apart">Keep mine as a plan of its own</button
-      ><button class="btn" @click="store.saveOver()">
+      <UButton @click="apart">Keep mine as a plan of its own</UButton><UButton @click="store.saveOver()">
         Save mine as version {{ store.conflict! + 1 }}; theirs stays in the versions
-      </button>
+      </UButton>
     </div>
   </div>
 </template>

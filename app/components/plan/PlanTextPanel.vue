@@ -38,7 +38,7 @@ function take(text: string): void {
 async function read(text: string): Promise<void> {
   let answer: ReadPlan | undefined
   await guarded(async () => {
-    answer = await api<ReadPlan>('plans/read', 'POST', { text })
+    answer = await api('readPlan', {}, { text })
   })
   // Typed on meanwhile: the next answer counts.
   if (!answer || text !== typed) return
@@ -57,10 +57,15 @@ async function read(text: string): Promise<void> {
   <aside class="panel beside" aria-label="The plan as text">
     <header>
       <h2>As text</h2>
-      <span class="q s12 clip" title="Under schemas/plan.schema.json; docs/plan-file.md tells its fields"
-      >YAML or JSON; comments are not kept</span
-      ><span class="spring" /><a class="btn sm" :href="`/api/plans/${store.view!.id}/text`" download>Export</a
-      ><button class="btn sm" @click="emit('close')">Close <kbd>t</kbd></button>
+      <span
+        class="q s12 clip"
+        title="Under schemas/plan.schema.json; docs/plan-file.md tells its fields"
+      >YAML or JSON; comments are not kept</span><span class="spring" /><UButton
+        size="sm"
+        external
+        :to="hrefTo('planText', { plan: store.view!.id })"
+        download
+      >Export</UButton><UButton size="sm" @click="emit('close')">Close <UKbd>t</UKbd></UButton>
     </header>
     <CodeText
       class="text"
@@ -69,6 +74,7 @@ async function read(text: string): Promise<void> {
       label="The plan as text"
       :faults="faults"
       whole
+      autofocus
       @change="take"
     />
     <ProblemNote v-if="problem" :problem="problem" />

@@ -7,7 +7,7 @@ import { count } from '~/format/figures'
 import { duration, runTime } from '~/format/moments'
 
 const { cursorMs, lengthS } = defineProps<{ cursorMs: number | undefined, lengthS: number }>()
-const emit = defineEmits<{ shape: [phrase: string] }>()
+const emit = defineEmits<{ shape: [phrase: string], scale: [] }>()
 const store = usePlan()
 const inUsers = computed(() => store.inUsers!)
 const peak = computed(() => peakMoment(inUsers.value))
@@ -45,28 +45,30 @@ watch(shape, (name) => {
 <template>
   <div class="bandh">
     <h2>Load</h2>
-    <span
-    ><b class="planned">{{ count(peak.users) }} users</b> at peak, {{ runTime(peak.atMs / 1000) }}</span
-    >
+    <span><b class="planned">{{ count(peak.users) }} users</b> at peak, {{ runTime(peak.atMs / 1000) }}</span>
     <span class="q">{{ duration(lengthS * 1000) }} in all</span>
     <span class="q">{{ userHours.toFixed(userHours < 10 ? 1 : 0) }} user-hours</span>
     <span class="q">{{
       fastest === Infinity ? 'some start at once' : `fastest start ${fastest.toFixed(1)} users/s`
     }}</span>
     <span class="q">about {{ count(work.passes) }} passes, {{ count(work.requests) }} requests</span>
-    <select
+    <PickOne
       v-model="shape"
-      class="shapes"
+      size="xs"
+      variant="ghost"
       aria-label="Ready-made level for the chosen group"
       :disabled="!store.plan!.groups.length"
-    >
-      <option value="">shapes…</option>
-      <option v-for="(_, name) in SHAPES" :key="name" :value="name">{{ name }}</option>
-    </select>
+      :items="[
+        { value: '', label: 'shapes…' },
+        ...Object.entries(SHAPES).map(([name, _]) => ({ value: name, label: name })),
+      ]"
+    />
+    <UButton size="xs" variant="ghost" :disabled="!peak.users" @click="emit('scale')">scale…</UButton>
     <span class="spring" />
-    <span v-if="cursorMs !== undefined" class="q"
-    >at <b class="ink">{{ runTime(cursorMs / 1000) }}</b> <span class="planned">{{ count(plannedAt(inUsers, cursorMs)) }} users</span></span
-    >
+    <span
+      v-if="cursorMs !== undefined"
+      class="q"
+    >at <b class="ink">{{ runTime(cursorMs / 1000) }}</b> <span class="planned">{{ count(plannedAt(inUsers, cursorMs)) }} users</span></span>
   </div>
 </template>
 
@@ -84,15 +86,5 @@ watch(shape, (name) => {
 }
 .spring {
   flex: 1;
-}
-.shapes {
-  background: none;
-  color: var(--act);
-  font-size: 12px;
-  cursor: pointer;
-}
-.shapes option {
-  background: var(--panel);
-  color: var(--ink);
 }
 </style>

@@ -9,6 +9,12 @@ const store = usePlan()
 const live = useLive()
 const { problem, guarded } = useGuarded()
 const chosen = ref(store.view!.history[1]?.version ?? store.view!.version)
+const at = computed({
+  get: () => store.view!.history.findIndex(h => h.version === chosen.value),
+  set: (i) => {
+    chosen.value = store.view!.history[i]!.version
+  },
+})
 const then = ref<Plan>()
 const changes = computed(() =>
   then.value && store.plan ? changesBetween(then.value, store.plan, store.view?.journeys) : [],
@@ -18,7 +24,7 @@ watch(
   chosen,
   async (version) => {
     await guarded(async () => {
-      then.value = (await api<{ plan: Plan }>(`plans/${encodeURIComponent(store.view!.id)}?version=${version}`)).plan
+      then.value = (await api('plan', { plan: store.view!.id, version })).plan
     })
   },
   { immediate: true },
@@ -33,7 +39,7 @@ function bringBack(): void {
 }
 async function clone(): Promise<void> {
   const id = await store.clone(chosen.value)
-  if (id) await navigateTo(`/plans/${id}`)
+  if (id) await goTo(`/plans/${id}`)
 }
 </script>
 
@@ -41,37 +47,30 @@ async function clone(): Promise<void> {
   <aside class="panel beside" aria-label="Versions of the plan">
     <header>
       <h2>Versions</h2>
-      <span class="spring" /><button class="btn sm" @click="emit('close')">Close <kbd>v</kbd></button>
+      <span class="spring" /><UButton size="sm" @click="emit('close')">Close <UKbd>v</UKbd></UButton>
     </header>
-    <ol class="list" role="listbox" aria-label="Versions">
-      <li v-for="h in store.view!.history" :key="h.version">
-        <button
-          role="option"
-          :aria-selected="h.version === chosen"
-          :class="{ on: h.version === chosen }"
-          @click="chosen = h.version"
-        >
-          <b>{{ h.version }}</b> {{ h.name }} <span class="q">saved {{ dayTime(h.savedAt, live.controllerNow) }}</span>
-        </button>
-      </li>
-    </ol>
+    <RowList v-model="at" class="list" :rows="store.view!.history" :row-key="h => h.version" label="Versions">
+      <template #row="{ row: h }">
+        <b>{{ h.version }}</b> {{ h.name }} <span class="q">saved {{ dayTime(h.savedAt, live.controllerNow) }}</span>
+      </template>
+    </RowList>
     <div class="diff">
       <ProblemNote v-if="problem" :problem="problem" />
       <p class="s12 q">
         {{ changes.length }} {{ changes.length === 1 ? 'change' : 'changes' }} from version {{ chosen }} to the sheet
       </p>
       <dl>
-        <template v-for="(c, i) in changes" :key="i"
+        <template
+          v-for="(c, i) in changes"
+          :key="i"
         ><dt>{{ c.what }}</dt>
           <dd>
             <span class="was">{{ c.before }}</span> → <b>{{ c.after }}</b>
-          </dd></template
-        >
+          </dd></template>
       </dl>
     </div>
     <footer>
-      <button class="btn" :disabled="!changes.length" @click="bringBack">Bring version {{ chosen }} back</button
-      ><button class="btn" @click="clone">Clone it</button>
+      <UButton :disabled="!changes.length" @click="bringBack">Bring version {{ chosen }} back</UButton><UButton @click="clone">Clone it</UButton>
     </footer>
   </aside>
 </template>
@@ -97,15 +96,6 @@ footer {
   overflow: auto;
   border-top: 1px solid var(--hair);
   border-bottom: 1px solid var(--hair);
-}
-.list button {
-  width: 100%;
-  text-align: left;
-  padding: 3px 10px;
-}
-.list .on {
-  background: var(--sel);
-  box-shadow: inset 3px 0 var(--act);
 }
 .diff {
   overflow: auto;

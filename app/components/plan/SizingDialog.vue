@@ -3,19 +3,20 @@
  * How one location is sized: its machines, each signal's load with and without the spares, what binds, what is left,
  * and what other choices would cost.
  */
+import type { ListColumn } from '../marks/list-table'
 import type { PlanCheck } from '~~/api/views'
 import { BASIS_WORDS } from '~~/core/fleet/capacity-book'
 import { saySignalLoad } from '~~/core/fleet/sizing'
 import { count, euro } from '~/format/figures'
 import { duration } from '~/format/moments'
-import { sayShift } from '~/format/sizing'
+import { onceLost, sayShift } from '~/format/sizing'
 
 /** Code of the location; undefined: closed. */
 const open = defineModel<string | undefined>({ required: true })
 const { check } = defineProps<{ check: PlanCheck | undefined }>()
 const store = usePlan()
 const shown = computed({
-  get: () => open.value !== undefined,
+  get: () => store.plan!.locations.some(l => l.code === open.value),
   set: (is) => {
     if (!is) open.value = undefined
   },
@@ -42,7 +43,7 @@ async function verify(): Promise<void> {
   const { provider, region, code } = location.value!
   if (await store.save())
     await guarded(async () => {
-      const { id } = await api<{ id: number }>('calibrations', 'POST', {
+      const { id } = await api('calibrate', {}, {
         journeys: [],
         networks: [],
         provider,
@@ -53,7 +54,7 @@ async function verify(): Promise<void> {
         sink: true,
         verify: { planId: store.view!.id, location: code },
       })
-      await navigateTo(`/fleet/capacity/batch-${id}`)
+      await goTo(`/fleet/capacity/batch-${id}`)
     })
   busy.value = false
 }
@@ -67,6 +68,13 @@ function pin(): void {
     at.machines = first.count
   })
 }
+type Taken = NonNullable<typeof size.value>['machines'][number]
+const MACHINES: ListColumn<Taken>[] = [
+  { id: 'machines', head: 'Machines', value: m => m.type.name },
+  { id: 'carries', head: 'One carries', num: true, value: m => m.carries },
+  { id: 'perHour', head: 'Per hour', num: true, value: m => m.perHour },
+  { id: 'cost', head: 'For the run', num: true, value: m => m.cost },
+]
 </script>
 
 <template>
@@ -79,31 +87,27 @@ function pin(): void {
     <template #body>
       <div v-if="size && location" class="sizing">
         <div class="top">
-          <fieldset>
-            <legend class="sr">How they are chosen</legend>
-            <label
-            ><input type="radio" :checked="location.choose === 'cheapest'" @change="choose(true)"> the cheapest that
-              carry its users</label
-            >
-            <label
-            ><input type="radio" :checked="location.choose !== 'cheapest'" @change="choose(false)"> pinned:
-              {{ location.machines === 'auto' ? 'as many as needed' : location.machines }} ×
-              {{ location.machineType }}</label
-            >
-          </fieldset>
-          <button v-if="location.choose === 'cheapest' && size.machines.length === 1" class="btn sm" @click="pin">
+          <URadioGroup
+            aria-label="How they are chosen"
+            orientation="horizontal"
+            :model-value="location.choose === 'cheapest' ? 'cheapest' : 'pinned'"
+            :items="[
+              { value: 'cheapest', label: 'the cheapest that carry its users' },
+              { value: 'pinned', label: `pinned: ${location.machines === 'auto' ? 'as many as needed' : location.machines} × ${location.machineType}` },
+            ]"
+            @update:model-value="value => choose(value === 'cheapest')"
+          />
+          <UButton v-if="location.choose === 'cheapest' && size.machines.length === 1" size="sm" @click="pin">
             Pin these
-          </button>
+          </UButton>
         </div>
-        <label v-if="size.machines.some(m => m.shift) || store.plan!.sizing?.allThrough" class="late"
-        ><input
-          type="checkbox"
-          :checked="!store.plan!.sizing?.allThrough"
-          @change="store.mend({ kind: 'setSizing', allThrough: !store.plan!.sizing?.allThrough })"
-        >
-          machines needed only for the peak come late and leave early, where that saves
-          <span class="q">all locations</span></label
-        >
+        <UCheckbox
+          v-if="size.machines.some(m => m.shift) || store.plan!.sizing?.allThrough"
+          class="late"
+          :model-value="!store.plan!.sizing?.allThrough"
+          @update:model-value="store.fix({ kind: 'setSizing', allThrough: !store.plan!.sizing?.allThrough })"
+        ><template #label>machines needed only for the peak come late and leave early, where that saves
+          <span class="q">all locations</span></template></UCheckbox>
         <p v-if="late" class="q s12">
           Those for the peak are ordered {{ duration(late.leadMs) }} before their first user, while the run loads; users
           above the first {{ count(late.others) }} here are theirs.
@@ -111,45 +115,34 @@ function pin(): void {
         <p v-if="size.unfit" class="brick" role="alert">
           <AGlyph name="inTheWay" word="nothing fits" /> {{ size.binds }}
         </p>
-        <table v-if="size.machines.length" class="table">
-          <thead>
-            <tr>
-              <th>Machines</th>
-              <th class="num">One carries</th>
-              <th class="num">Per hour</th>
-              <th class="num">For the run</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="m in size.machines" :key="m.type.name + m.interruptible + !!m.shift">
-              <td>
-                <b>{{ m.count }} × {{ m.type.name }}</b> <span v-if="m.interruptible" class="q">interruptible</span> <span v-if="m.shift" class="q">for the peak, {{ sayShift(m.shift) }}</span>
-              </td>
-              <td class="num">
-                <span :class="sure ? 'measured' : 'assumed'">{{ count(Math.floor(m.carries)) }} users</span>
-              </td>
-              <td class="num">{{ euro(m.perHour) }}</td>
-              <td class="num">
-                <span class="planned">{{ euro(m.cost) }}</span>
-              </td>
-            </tr>
-            <tr class="total">
-              <td>{{ count(size.users) }} users at its heaviest moment</td>
-              <td class="num">{{ count(size.carries) }} carried</td>
-              <td class="num">{{ euro(size.perHour) }}</td>
-              <td class="num">{{ euro(size.cost) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <ListTable
+          v-if="size.machines.length"
+          plain
+          name="machines taken"
+          :rows="size.machines"
+          :columns="MACHINES"
+          :row-key="m => `${m.type.name} ${m.interruptible} ${!!m.shift}`"
+        >
+          <template #machines="{ row }">
+            <b>{{ row.count }} × {{ row.type.name }}</b> <span v-if="row.interruptible" class="q">interruptible</span>
+            <span v-if="row.shift" class="q">for the peak, {{ sayShift(row.shift) }}</span>
+          </template>
+          <template #carries="{ row }">
+            <span :class="sure ? 'measured' : 'assumed'">{{ count(Math.floor(row.carries)) }} users</span>
+          </template>
+          <template #perHour="{ row }">{{ euro(row.perHour) }}</template>
+          <template #cost="{ row }"><span class="planned">{{ euro(row.cost) }}</span></template>
+          <template #foot-machines>{{ count(size.users) }} users at its heaviest moment</template>
+          <template #foot-carries>{{ count(size.carries) }} carried</template>
+          <template #foot-perHour>{{ euro(size.perHour) }}</template>
+          <template #foot-cost>{{ euro(size.cost) }}</template>
+        </ListTable>
         <div v-if="size.loads.length" class="loads">
           <div v-for="l in size.loads" :key="l.signal + l.peak" class="load">
-            <span
-            >{{ saySignalLoad(l) }} <span class="q">{{ l.type }}{{ l.peak ? ', peak' : '' }}</span></span
-            >
-            <span class="gauge"
-            ><i :class="{ over: l.share > 1 }" :style="{ width: `${Math.min(100, l.share * 100)}%` }" /><em
-              v-if="l === size.loads[0] && size.withSparesLost > l.share + 0.001"
-              :style="{ left: `${Math.min(100, size.withSparesLost * 100)}%` }"
+            <span>{{ saySignalLoad(l) }} <span class="q">{{ l.type }}{{ l.peak ? ', peak' : '' }}</span></span>
+            <span class="gauge"><i :class="{ over: l.share > 1 }" :style="{ width: `${Math.min(100, l.share * 100)}%` }" /><em
+              v-if="l === size.loads[0] && onceLost(size) > l.share + 0.001"
+              :style="{ left: `${Math.min(100, onceLost(size) * 100)}%` }"
               title="with the spares lost"
             /></span>
             <span class="num">{{ Math.round(l.share * 100) }} %</span>
@@ -157,7 +150,7 @@ function pin(): void {
           <p class="q s12">
             Of what the machines may bear: the limits less headroom.
             {{
-              size.withSparesLost > size.loads[0]!.share + 0.001
+              onceLost(size) > size.loads[0]!.share + 0.001
                 ? 'The tick is where the fullest would be with the spares lost.'
                 : ''
             }}
@@ -174,28 +167,25 @@ function pin(): void {
         </p>
         <ProblemNote v-if="problem" :problem="problem" />
         <p v-if="size.machines.length">
-          <button class="btn sm" :aria-disabled="busy" @click="verify">
+          <UButton size="sm" :aria-disabled="busy" @click="verify">
             {{ busy ? 'Trying the journeys…' : `Verify on one ${size.machines[0]!.type.name}` }}
-          </button> <span class="q s12"
-          >holds the mix of these users, {{ count(Math.floor(size.machines[0]!.carries)) }} of them, on one machine,
-            against the built-in sink: about 2 min</span
-          >
+          </UButton> <span class="q s12">holds the mix of these users, {{ count(Math.floor(size.machines[0]!.carries)) }} of them, on one machine,
+            against the built-in sink: about 2 min</span>
         </p>
         <template v-if="size.choices.length || size.remedies.length">
           <h2>{{ size.unfit ? 'Any one of these would do' : 'Other choices' }}</h2>
           <ul>
             <li v-for="c in size.choices" :key="c.sentence">
-              <span
-              ><b>{{ c.kind === 'safer' ? 'Safer.' : 'Cheaper.' }}</b> {{ c.sentence }}</span
-              ><span class="num">{{ difference(c.cost) }}</span>
+              <span><b>{{ c.kind === 'safer' ? 'Safer.' : 'Cheaper.' }}</b> {{ c.sentence }}</span><span class="num">{{ difference(c.cost) }}</span>
             </li>
             <li v-for="r in size.remedies" :key="r.sentence">
-              <span>{{ r.sentence }}</span
-              ><span class="num"
-              ><template v-if="r.cost !== undefined">{{ euro(r.cost) }} in all</template> <button v-if="r.change" class="btn sm" @click="store.mend({ kind: 'setSizing', ...r.change })">
-                Take it
-              </button></span
+              <span>{{ r.sentence }}</span><span class="num"><template v-if="r.cost !== undefined">{{ euro(r.cost) }} in all</template> <UButton
+                v-if="r.change"
+                size="sm"
+                @click="store.fix({ kind: 'setSizing', ...r.change })"
               >
+                Take it
+              </UButton></span>
             </li>
           </ul>
         </template>
@@ -220,18 +210,6 @@ fieldset {
   display: flex;
   gap: 16px;
   flex-wrap: wrap;
-}
-fieldset label {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  font-size: 12.5px;
-}
-label.late {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  font-size: 12.5px;
 }
 .loads {
   display: grid;
@@ -274,10 +252,5 @@ li {
   border-top: 1px solid var(--hair);
   padding: 4px 0;
   font-size: 12.5px;
-}
-.u {
-  text-decoration: underline;
-  text-underline-offset: 2px;
-  margin-right: 6px;
 }
 </style>

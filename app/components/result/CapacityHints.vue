@@ -7,7 +7,7 @@ const { suggests, runId } = defineProps<{ suggests: CapacitySuggestion[], runId:
 const { problem, guarded } = useGuarded()
 const taken = ref<string[]>([])
 async function take({ capacityId, suggests: users }: CapacitySuggestion): Promise<void> {
-  if (await guarded(() => api('capacities/refine', 'POST', { capacityId, users, runId }))) taken.value.push(capacityId)
+  if (await guarded(() => api('refineCapacity', {}, { capacityId, users, runId }))) taken.value.push(capacityId)
 }
 </script>
 
@@ -20,16 +20,17 @@ async function take({ capacityId, suggests: users }: CapacitySuggestion): Promis
     <ul class="panel pad across">
       <li v-if="problem"><ProblemNote :problem="problem" /></li>
       <li v-for="s in suggests" :key="s.capacityId">
+        <span><NuxtLink
+                :to="`/fleet/capacity/${s.capacityId}`"
+                class="u"
+              ><b>{{ s.journeyName }}</b> on {{ s.machineType }}</NuxtLink>
+          {{ s.sentence }}</span>
         <span
-        ><NuxtLink :to="`/fleet/capacity/${s.capacityId}`" class="u"
-         ><b>{{ s.journeyName }}</b> on {{ s.machineType }}</NuxtLink
-         >
-          {{ s.sentence }}</span
-        >
-        <span v-if="taken.includes(s.capacityId)" class="q" role="status"
-        >Taken over: fleets are sized by {{ count(s.suggests) }} from now on.</span
-        >
-        <button v-else class="btn sm" @click="take(s)">Size by {{ count(s.suggests) }} from now on</button>
+          v-if="taken.includes(s.capacityId)"
+          class="q"
+          role="status"
+        >Taken over: fleets are sized by {{ count(s.suggests) }} from now on.</span>
+        <UButton v-else size="sm" @click="take(s)">Size by {{ count(s.suggests) }} from now on</UButton>
       </li>
     </ul>
   </section>
@@ -51,9 +52,5 @@ li {
   gap: 12px;
   align-items: center;
   padding: 3px 0;
-}
-.u {
-  text-decoration: underline;
-  text-underline-offset: 2px;
 }
 </style>

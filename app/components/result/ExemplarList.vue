@@ -16,6 +16,8 @@ const say = useStepNames(
   () => figures,
   () => document,
 )
+/** Exchanges that are listed; the rest is counted. */
+const MOST_SHOWN = 100
 const step = ref('')
 const band = ref('all')
 const found = ref<ExemplarsView>()
@@ -50,16 +52,15 @@ const bands = computed(() => {
   ]
 })
 async function load(): Promise<void> {
-  const query = new URLSearchParams({
-    fromS: String(figures.fromS),
-    toS: String(figures.toS),
-    most: '100',
-    ...(chosenStep.value ? { step: chosenStep.value.step, journeyId: chosenStep.value.journeyId } : {}),
-  })
-  for (const [name, value] of Object.entries(bands.value.find(b => b.key === band.value)?.query ?? {}))
-    query.set(name, String(value))
   try {
-    found.value = await api<ExemplarsView>(`runs/${runId}/exemplars?${query.toString()}`)
+    found.value = await api('exemplars', {
+      run: runId,
+      fromS: figures.fromS,
+      toS: figures.toS,
+      most: MOST_SHOWN,
+      ...(chosenStep.value ? { step: chosenStep.value.step, journeyId: chosenStep.value.journeyId } : {}),
+      ...bands.value.find(b => b.key === band.value)?.query,
+    })
     at.value = 0
     problem.value = undefined
   }
@@ -68,65 +69,39 @@ async function load(): Promise<void> {
   }
 }
 watch([step, band, () => figures], load, { immediate: true })
-function go(by: number): void {
-  at.value = Math.max(0, Math.min((found.value?.records.length ?? 1) - 1, at.value + by))
-}
 </script>
 
 <template>
   <section>
     <div class="bandh">
       <h2>Exchanges kept whole</h2>
-      <select v-model="step" class="field" aria-label="Step">
-        <option value="">every step</option>
-        <option v-for="s in requests" :key="stepKey(s.journeyId, s.step)" :value="stepKey(s.journeyId, s.step)">
-          {{ say(s) }}
-        </option>
-      </select>
-      <select v-model="band" class="field" aria-label="Latency band">
-        <option v-for="b in bands" :key="b.key" :value="b.key">{{ b.word }}</option>
-      </select>
-      <span v-if="found" class="q"
-      >{{ count(found.total) }} kept<template v-if="found.total > found.records.length"
-      >, the slowest {{ found.records.length }} shown</template
-      ><template v-if="found.dropped">; {{ count(found.dropped) }} more than the bound allows</template></span
-      >
+      <PickOne
+        v-model="step"
+        aria-label="Step"
+        :items="[
+          { value: '', label: 'every step' },
+          ...requests.map(s => ({ value: stepKey(s.journeyId, s.step), label: say(s) })),
+        ]"
+      />
+      <PickOne v-model="band" aria-label="Latency band" :items="bands.map(b => ({ value: b.key, label: b.word }))" />
+      <span
+        v-if="found"
+        class="q"
+      >{{ count(found.total) }} kept<template v-if="found.total > found.records.length">, the slowest {{ found.records.length }} shown</template><template v-if="found.dropped">; {{ count(found.dropped) }} more than the bound allows</template></span>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <div v-if="found?.records.length" class="two">
-      <div
-        class="list panel"
-        role="listbox"
-        aria-label="Exchanges"
-        @keydown.up.prevent="go(-1)"
-        @keydown.down.prevent="go(1)"
-      >
-        <button
-          v-for="(r, i) in found.records"
-          :key="r.id"
-          class="row"
-          role="option"
-          :aria-selected="i === at"
-          :class="{ here: i === at }"
-          @click="at = i"
-        >
-          <AGlyph
-            :name="r.failure === undefined ? 'held' : 'broken'"
-            :class="r.failure === undefined ? 'moss' : 'brick'"
-            :word="r.failure === undefined ? 'right' : 'failed'"
-          />
-          <span class="clip"
-          ><b>{{ r.step }}</b> <span class="q">{{ runTime(r.endedAtMs / 1000) }}</span><br><span class="s12 q">{{
+      <ExchangeRows v-model="at" :records="found.records" class="list panel">
+        <template #about="{ record: r }">
+          <span class="q">{{ runTime(r.endedAtMs / 1000) }}</span><br><span class="s12 q">{{
             r.failure
               ? FAILURE_WORDS[r.failure]
               : r.keptFor === 'slowest'
                 ? 'slowest of its ten seconds'
                 : 'one pass in many'
-          }}</span></span
-          >
-          <span class="num">{{ timeText(r.timings.wholeMs) }}</span>
-        </button>
-      </div>
+          }}</span>
+        </template>
+      </ExchangeRows>
       <div v-if="record" class="panel one"><ExchangeView :record="record" /></div>
     </div>
     <p v-else-if="found" class="q s12">
@@ -144,10 +119,6 @@ function go(by: number): void {
   min-height: 30px;
   font-size: 12.5px;
 }
-.bandh .field {
-  height: 24px;
-  padding: 0 4px;
-}
 .two {
   display: grid;
   grid-template-columns: 300px minmax(0, 1fr);
@@ -155,22 +126,6 @@ function go(by: number): void {
 }
 .list {
   max-height: 420px;
-  overflow: auto;
-}
-.row {
-  display: grid;
-  grid-template-columns: 14px minmax(0, 1fr) auto;
-  gap: 8px;
-  align-items: center;
-  width: 100%;
-  text-align: left;
-  padding: 4px 8px;
-  border-bottom: 1px solid var(--hair);
-  cursor: pointer;
-}
-.row.here {
-  background: var(--sel);
-  box-shadow: inset 2px 0 var(--act);
 }
 .one {
   padding: 8px 12px;

@@ -3,6 +3,7 @@
 import type { RunView } from '~~/api/views'
 import { NOT_STARTED, NOT_STARTED_WORDS } from '~~/core/load/drive'
 import type { Ledger } from '~~/core/merge/ledger'
+import type { ListColumn } from '../marks/list-table'
 import { count } from '~/format/figures'
 import { runTime } from '~/format/moments'
 
@@ -26,65 +27,58 @@ function remark(a: Ledger['accounts'][number]): string {
   if (a.open) return `unknown after ${runTime(a.open.afterSecond)}: at most ${count(a.open.atMostUnknown)}`
   return a.missing > 0 ? `${a.frames.absent} frames never came` : 'balanced'
 }
+type Account = Ledger['accounts'][number]
+const COUNTS: ListColumn<Account>[] = [
+  { id: 'claimed', head: 'claimed', num: true, value: a => a.claimed.started },
+  { id: 'merged', head: 'merged', num: true, value: a => a.merged.started },
+  { id: 'inFlight', head: 'in flight', num: true, value: a => a.inFlight },
+  { id: 'missing', head: 'missing', num: true, value: a => a.missing },
+  { id: 'cut', head: 'cut', num: true, value: a => a.claimed.cut },
+  { id: 'frames', head: 'frames', num: true, value: a => a.frames.received },
+  { id: 'again', head: 'again', num: true, value: a => a.frames.repeated },
+]
+const COLUMNS: ListColumn<Account>[] = [
+  { id: 'generator', head: 'Generator', value: a => a.generator },
+  ...COUNTS,
+  { id: 'account', head: 'Account', value: remark },
+]
 </script>
 
 <template>
-  <table class="table">
-    <thead>
-      <tr>
-        <th>Generator</th>
-        <th class="num">claimed</th>
-        <th class="num">merged</th>
-        <th class="num">in flight</th>
-        <th class="num">missing</th>
-        <th class="num">cut</th>
-        <th class="num">frames</th>
-        <th class="num">again</th>
-        <th>Account</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="a in ledger.accounts" :key="a.generator">
-        <td>
-          <b>{{ a.generator }}</b>
-        </td>
-        <td class="num">{{ count(a.claimed.started) }}</td>
-        <td class="num">{{ count(a.merged.started) }}</td>
-        <td class="num">{{ count(a.inFlight) }}</td>
-        <td class="num">{{ count(a.missing) }}</td>
-        <td class="num">{{ count(a.claimed.cut) }}</td>
-        <td class="num">{{ count(a.frames.received) }}</td>
-        <td class="num">{{ count(a.frames.repeated) }}</td>
-        <td
+  <div>
+    <ListTable name="ledger" :rows="ledger.accounts" :columns="COLUMNS" :row-key="a => a.generator">
+      <template #generator="{ row }"><b>{{ row.generator }}</b></template>
+      <template v-for="c in COUNTS" :key="c.id" #[c.id]="{ row }">{{ count(Number(c.value!(row))) }}</template>
+      <template #account="{ row }">
+        <span
           :class="{
-            brick: a.contradictions.length,
-            plantx: a.open || a.missing > 0,
-            q: !a.contradictions.length && !a.open && !a.missing,
+            brick: row.contradictions.length,
+            plantx: row.open || row.missing > 0,
+            q: !row.contradictions.length && !row.open && !row.missing,
           }"
-        >
-          {{ remark(a) }}
-        </td>
-      </tr>
-      <tr class="total">
-        <td>all</td>
-        <td class="num">{{ count(ledger.claimed.started) }}</td>
-        <td class="num">{{ count(ledger.merged.started) }}</td>
-        <td />
-        <td class="num">{{ count(ledger.missing) }}</td>
-        <td class="num">{{ count(ledger.claimed.cut) }}</td>
-        <td />
-        <td />
-        <td>
-          {{ count(ledger.sent) }} can have reached the target<template v-if="ledger.merged.unclear">
-            ({{ count(ledger.merged.unclear) }} unclear)</template
-          ><template v-if="redirects"> and {{ count(redirects) }} redirects followed</template>
-        </td>
-      </tr>
-      <tr v-for="a in arrivals" :key="a.group" class="total">
-        <td>{{ a.group }}</td>
-        <td colspan="7">{{ count(a.planned) }} passes were due, {{ count(a.started) }} were started</td>
-        <td :class="a.started === a.planned ? 'q' : 'plantx'">{{ reasons(a).join(', ') || 'every one' }}</td>
-      </tr>
-    </tbody>
-  </table>
+        >{{ remark(row) }}</span>
+      </template>
+      <template #foot-generator>all</template>
+      <template #foot-claimed>{{ count(ledger.claimed.started) }}</template>
+      <template #foot-merged>{{ count(ledger.merged.started) }}</template>
+      <template #foot-missing>{{ count(ledger.missing) }}</template>
+      <template #foot-cut>{{ count(ledger.claimed.cut) }}</template>
+      <template #foot-account>
+        {{ count(ledger.sent) }} can have reached the target<template v-if="ledger.merged.unclear">
+          ({{ count(ledger.merged.unclear) }} unclear)</template><template v-if="redirects">
+          and {{ count(redirects) }} redirects followed</template>
+      </template>
+    </ListTable>
+    <p v-for="a in arrivals" :key="a.group" class="arrivals">
+      <b>{{ a.group }}</b> {{ count(a.planned) }} passes were due, {{ count(a.started) }} were started: <span
+        :class="a.started === a.planned ? 'q' : 'plantx'"
+      >{{ reasons(a).join(', ') || 'every one' }}</span>
+    </p>
+  </div>
 </template>
+
+<style scoped>
+.arrivals {
+  padding: 4px 10px;
+}
+</style>

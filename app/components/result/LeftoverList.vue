@@ -1,22 +1,17 @@
 <script setup lang="ts">
 /** What commands left on their generators: their log, and files they were told to bring back. */
+import type { LeftoverLine } from '~~/api/answers'
 import type { RunView } from '~~/api/views'
 import { bytes } from '~/format/figures'
 
-interface Leftover {
-  generator: number
-  group: string
-  name: string
-  bytes: number
-}
 const { run } = defineProps<{ run: RunView }>()
-const left = ref<Leftover[]>([])
+const left = ref<LeftoverLine[]>([])
 onMounted(async () => {
   if (run.document.journeys.some(j => j.kind === 'command'))
-    left.value = await api<Leftover[]>(`runs/${run.line.id}/leftovers`).catch(() => [])
+    left.value = await api('leftovers', { run: run.line.id }).catch(() => [])
 })
-const address = (l: Leftover) =>
-  `/api/runs/${run.line.id}/leftovers/${l.generator}?group=${encodeURIComponent(l.group)}&name=${encodeURIComponent(l.name)}`
+const address = ({ generator, group, name }: LeftoverLine) =>
+  hrefTo('leftover', { run: run.line.id, generator, group, name })
 </script>
 
 <template>
@@ -24,7 +19,11 @@ const address = (l: Leftover) =>
     <h2>Brought back</h2>
     <ul>
       <li v-for="l in left" :key="`${l.generator} ${l.group} ${l.name}`">
-        <b>{{ run.generators[l.generator]?.name }}</b> <a class="file" :href="address(l)" download>{{ l.name }}</a> <span class="q">{{ bytes(l.bytes) }}, {{ l.group }}</span>
+        <b>{{ run.generators[l.generator]?.name }}</b> <a
+          class="file"
+          :href="address(l)"
+          download
+        >{{ l.name }}</a> <span class="q">{{ bytes(l.bytes) }}, {{ l.group }}</span>
       </li>
     </ul>
   </section>

@@ -41,11 +41,7 @@ const missed = computed(() =>
 <template>
   <ul v-if="missed.length" class="missed">
     <li v-for="m in missed" :key="m.step + m.name">
-      <AGlyph name="broken" class="brick" word="missed" /><span class="clip"
-      ><b>{{ m.step }}</b> missed <b>{{ m.name }}</b></span
-      ><span class="num"
-      >{{ count(m.n) }} <span class="q">answers, {{ share(m.share) }}</span></span
-      >
+      <AGlyph name="broken" class="brick" word="missed" /><span class="clip"><b>{{ m.step }}</b> missed <b>{{ m.name }}</b></span><span class="num">{{ count(m.n) }} <span class="q">answers, {{ share(m.share) }}</span></span>
     </li>
   </ul>
   <p v-else class="q s12">No answer missed what was expected of it.</p>

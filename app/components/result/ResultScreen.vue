@@ -3,6 +3,7 @@
  * The result: the answer as a sentence, the evidence on the stave with a brush, tables that follow it, ledger,
  * soundness, cost, files.
  */
+import { takeNumber } from '~/format/numbers'
 import { sayShortfall, sayValue } from '~~/core/objectives/judge'
 import { nameOf, sayLimit } from '~~/core/objectives/sentence'
 import { count, euro, share, timeText } from '~/format/figures'
@@ -13,11 +14,13 @@ import { VERDICT_MARKS } from '~/format/runs'
 
 const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunStave = defineAsyncComponent(() => import('../run/RunStave.vue'))
+const below = useAfterFirstSight()
 const store = useRun()
 const live = useLive()
 const run = computed(() => store.view!)
 const summary = computed(() => run.value.summary)
-const split = ref<'step' | 'location'>('step')
+const splitBy = useInAddress('split')
+const split = computed<'step' | 'location'>(() => (splitBy.value === 'location' ? 'location' : 'step'))
 const networkStep = ref('')
 const stepName = useStepNames(
   () => store.chosenWindow ?? { steps: [] },
@@ -31,23 +34,36 @@ const judgedWindow = computed(() => {
   const top = [...levels].sort((a, b) => b.users - a.users)[0]
   return top && { fromS: top.fromS, toS: top.toS }
 })
-const again = ref(false)
+const again = useOpenInAddress('open', 'again')
 const mark = computed(() =>
   run.value.line.verdict
     ? VERDICT_MARKS[run.value.line.verdict]
     : ({ glyph: 'inTheWay', tone: 'brick', word: 'no answer' } as const),
 )
+/** The window is part of the address: what is chosen on the stave, typed or sent by somebody is the same. */
+const from = useInAddress('from')
+const to = useInAddress('to')
+function choose(chosen: { fromS: number, toS: number } | undefined): void {
+  // At once, too: who types both edges is quicker than the address.
+  store.choose(chosen)
+  from.value = chosen && String(chosen.fromS)
+  to.value = chosen && String(chosen.toS)
+}
+watch([from, to], ([fromS, toS]) => {
+  const window = { fromS: Number(fromS), toS: Number(toS) }
+  const right = /^\d+$/.test(fromS ?? '') && /^\d+$/.test(toS ?? '') && window.fromS < window.toS
+  // The whole run is there already, and is not asked for twice.
+  if (right || store.chosen) store.choose(right ? window : undefined)
+}, { immediate: true })
 const said = (o: Objective) => nameOf(o, run.value.document.journeys)
-function setEdge(edge: 'fromS' | 'toS', text: string): boolean {
-  const n = Math.round(Number(text))
-  const next = { ...(store.chosen ?? span.value), [edge]: n }
-  if (!Number.isFinite(n) || next.fromS < 0 || next.toS <= next.fromS) return false
-  void store.choose(next)
-  return true
+function setEdge(edge: 'fromS' | 'toS', text: string): true | string {
+  const { fromS, toS } = store.chosen ?? span.value
+  const bounds = edge === 'fromS' ? { min: 0, max: toS - 1 } : { min: fromS + 1, max: Math.max(span.value.toS, toS) }
+  return takeNumber(text.replace(/s$/, ''), bounds, n => choose({ fromS, toS, [edge]: Math.round(n) }))
 }
 const setFrom = (text: string) => setEdge('fromS', text)
 const setTo = (text: string) => setEdge('toS', text)
-useKeys([
+useActs([
   {
     key: 'a',
     says: 'Run the plan again',
@@ -55,8 +71,10 @@ useKeys([
       again.value = true
     },
   },
-  { key: 'j', says: 'Choose the judged window', act: () => void store.choose(judgedWindow.value) },
-  { key: 'e', says: 'Choose the whole run', act: () => void store.choose(undefined) },
+  { key: 'j', says: 'Choose the judged window', act: () => choose(judgedWindow.value) },
+  { says: 'Choose a window by its seconds', act: () => focusOn('.bandh input') },
+  { says: 'Go to the exchanges that were kept', act: () => focusOn('[aria-label=Exchanges] [tabindex="0"]') },
+  { key: 'e', says: 'Choose the whole run', act: () => choose(undefined) },
 ])
 </script>
 
@@ -66,41 +84,43 @@ useKeys([
       <div class="clip">
         <div class="s12 q">
           Run {{ run.line.id }} of
-          <NuxtLink :to="`/plans/${run.line.planId}`" class="link"
-          ><b class="ink">{{ run.line.planName }}</b></NuxtLink
-          >, version {{ run.document.planVersion }} · {{ dayTime(run.line.createdAt, live.controllerNow) }} ·
+          <NuxtLink
+            :to="`/plans/${run.line.planId}`"
+            class="link"
+          ><b class="ink">{{ run.line.planName }}</b></NuxtLink>, version {{ run.document.planVersion }} · {{ dayTime(run.line.createdAt, live.controllerNow) }} ·
           {{ run.line.target }} · {{ run.line.state }}
         </div>
         <h1 class="clip">{{ run.line.question }}</h1>
         <div class="answer">
           <AGlyph :name="mark.glyph" :size="14" :class="mark.tone" :word="mark.word" />
           <b :class="mark.tone">{{ run.line.sentence }}</b>
-          <span v-if="summary" class="sound"
+          <span
+            v-if="summary"
+            class="sound"
           ><AGlyph
              v-if="summary.soundness !== 'sound'"
              name="costsSoundness"
              :class="summary.soundness === 'unsound' ? 'brick' : 'plantx'"
              :word="summary.soundness"
            />
-            {{ summary.soundness }} as evidence</span
-          >
+            {{ summary.soundness }} as evidence</span>
+          <span v-if="summary" class="cost q">cost <b>{{ euro(cost) }}</b></span>
         </div>
+        <p v-if="summary?.why" class="why">{{ summary.why }}</p>
       </div>
     </header>
     <div class="body">
       <template v-if="summary">
         <div class="figures panel">
           <div v-for="j in summary.answer.judgements" :key="said(j.objective) + j.level.fromS">
-            <AGlyph :name="j.held ? 'held' : 'broken'" :class="j.held ? 'moss' : 'brick'" /> <b>{{ said(j.objective) }}</b>
+            <AGlyph
+              :name="j.held ? 'held' : 'broken'"
+              :class="j.held ? 'moss' : 'brick'"
+            /> <b>{{ said(j.objective) }}</b>
             {{ j.measured === undefined ? 'not measured' : sayValue(j.objective, j.measured) }}
-            <span class="q"
-            >{{ sayLimit(j.objective) }},
-              <template v-if="j.short?.length"
-              ><b class="plantx">{{ j.short.map(sayShortfall).join(' and ') }}</b
-              >, </template
-              ><template v-else>{{ count(j.level.users) }} users, </template>{{ runTime(j.level.fromS) }} to
-              {{ runTime(j.level.toS) }}</span
-            >
+            <span class="q">{{ sayLimit(j.objective) }},
+              <template v-if="j.short?.length"><b class="plantx">{{ j.short.map(sayShortfall).join(' and ') }}</b>, </template><template v-else>{{ count(j.level.users) }} users, </template>{{ runTime(j.level.fromS) }} to
+              {{ runTime(j.level.toS) }}</span>
           </div>
         </div>
         <div class="evidence">
@@ -112,83 +132,88 @@ useKeys([
             :chosen="store.chosen"
             :merged="window"
             brush
-            @choose="store.choose($event)"
+            @choose="choose($event)"
           />
         </div>
         <MachineMap :run="run" :seconds="store.seconds" :span="span" />
-        <section class="band">
+        <section v-if="below" class="band">
           <div class="bandh">
             <h2>Exact figures</h2>
-            <label
-            >from
-              <DraftInput class="edge" :value="store.chosen?.fromS ?? 0" inputmode="numeric" :accept="setFrom" />
-              s</label
-            >
-            <label
-            >to
-              <DraftInput class="edge" :value="store.chosen?.toS ?? span.toS" inputmode="numeric" :accept="setTo" />
-              s</label
-            >
-            <button class="btn link sm" :aria-pressed="!store.chosen" @click="store.choose(undefined)">
+            <label>from
+              <DraftInput
+                class="edge"
+                size="xs"
+                :value="store.chosen?.fromS ?? 0"
+                inputmode="numeric"
+                :accept="setFrom"
+              />
+              s</label>
+            <label>to
+              <DraftInput
+                class="edge"
+                size="xs"
+                :value="store.chosen?.toS ?? span.toS"
+                inputmode="numeric"
+                :accept="setTo"
+              />
+              s</label>
+            <UButton size="sm" variant="link" :aria-pressed="!store.chosen" @click="choose(undefined)">
               whole run
-            </button>
-            <button v-if="judgedWindow" class="btn link sm" @click="store.choose(judgedWindow)">
-              the top level judged
-            </button>
+            </UButton>
+            <UButton v-if="judgedWindow" size="sm" variant="link" @click="choose(judgedWindow)">
+              the highest level judged
+            </UButton>
             <span class="q">drag in the stave to choose any window</span>
             <span class="spring" />
             <span class="q">by</span>
-            <button
-              class="btn link sm"
+            <UButton
+              size="sm"
+              :variant="split === 'step' ? 'soft' : 'link'"
               :aria-pressed="split === 'step'"
-              :class="{ on: split === 'step' }"
-              @click="split = 'step'"
+
+              @click="splitBy = undefined"
             >
               step
-            </button>
-            <button
-              class="btn link sm"
+            </UButton>
+            <UButton
+              size="sm"
+              :variant="split === 'location' ? 'soft' : 'link'"
               :aria-pressed="split === 'location'"
-              :class="{ on: split === 'location' }"
-              @click="split = 'location'"
+
+              @click="splitBy = 'location'"
             >
               location
-            </button>
+            </UButton>
           </div>
           <div class="panel pad">
             <StepTable v-if="window" :window="window" :split="split" :document="run.document" />
             <p v-else class="q">Merging the window…</p>
           </div>
         </section>
-        <section v-if="window && (run.document.networks?.length ?? 0) > 0" class="band">
+        <section v-if="below && window && (run.document.networks?.length ?? 0) > 0" class="band">
           <div class="bandh">
             <h2>Networks felt</h2>
-            <span class="q"
-            >a median connect time is one round trip of the profile on top of the real path{{
+            <span class="q">a median connect time is one round trip of the profile on top of the real path{{
               run.document.target.baseUrl.startsWith('https:') ? ', under TLS two' : ''
-            }}</span
-            ><span class="spring" /><label class="q"
-            >times of
-              <select v-model="networkStep" class="field small">
-                <option value="">all steps</option>
-                <option
-                  v-for="s in window.steps.filter(x => x.kind !== 'round')"
-                  :key="stepKey(s.journeyId, s.step)"
-                  :value="stepKey(s.journeyId, s.step)"
-                >
-                  {{ stepName(s) }}
-                </option>
-              </select></label
-            >
+            }}</span><span class="spring" /><UFormField label="times of" orientation="horizontal">
+              <PickOne
+                v-model="networkStep"
+                size="sm"
+                :items="[
+                  { value: '', label: 'all steps' },
+                  ...window.steps.filter(x => x.kind !== 'round').map(s => ({ value: stepKey(s.journeyId, s.step), label: stepName(s) })),
+                ]"
+              />
+            </UFormField>
           </div>
           <div class="panel pad"><NetworkTable v-model:step="networkStep" :window="window" :run="run" /></div>
         </section>
-        <section v-if="window" class="band">
+        <section v-if="below && window" class="band">
           <div class="bandh"><h2>What answers missed</h2></div>
           <div class="panel pad"><MissList :window="window" :document="run.document" /></div>
         </section>
-        <ExemplarList v-if="window" :run-id="run.line.id" :window="window" :document="run.document" class="band" />
-        <div class="two">
+        <ExemplarList v-if="below && window" :run-id="run.line.id" :window="window" :document="run.document" class="band" />
+        <div v-if="below" class="two">
           <section class="band">
             <div class="bandh">
               <h2>Ledger</h2>
@@ -215,45 +240,44 @@ useKeys([
               {{ run.machines.length }} machines cost <b>{{ euro(cost) }}</b><template
                 v-if="run.document.forecast !== undefined"
               >
-                (forecast <span class="planned">{{ euro(run.document.forecast) }}</span>)</template
-              >;
+                (forecast <span class="planned">{{ euro(run.document.forecast) }}</span>)</template>;
               {{
                 run.machines.every(m => m.goneAt !== undefined)
                   ? 'all are given back'
                   : `${run.machines.filter(m => m.goneAt === undefined).length} still out`
               }}.
-              <a class="act-link" :href="`/api/runs/${run.line.id}/histograms`" download
-              >Response times as histogram log</a
-              >
+              <a
+                class="act-link"
+                :href="hrefTo('histograms', { run: run.line.id })"
+                download
+              >Response times as histogram log</a>
             </p>
           </section>
         </div>
       </template>
       <CrewTable v-else :run="run" />
       <CapacityHints v-if="run.summary?.suggests?.length" :run-id="run.line.id" :suggests="run.summary.suggests" />
-      <section v-if="run.rollCall.machines.length" class="band">
+      <section v-if="below && run.rollCall.machines.length" class="band">
         <div class="bandh">
           <h2>Roll call</h2>
           <span class="q">as it was answered before the load</span>
         </div>
         <div class="panel pad across"><RollCallTable :view="run.rollCall" /></div>
       </section>
-      <LeftoverList :run="run" class="band" />
-      <section class="band">
+      <LeftoverList v-if="below" :run="run" class="band" />
+      <section v-if="below" class="band">
         <h2>What happened</h2>
         <RunEvents :run="run" class="events" />
       </section>
     </div>
     <footer class="sill">
-      <span class="q"
-      >{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }}
+      <span class="q">{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }}
         {{ run.document.plan.groups.length === 1 ? 'group' : 'groups' }} · {{ run.document.plan.locations.length }}
         {{ run.document.plan.locations.length === 1 ? 'location' : 'locations' }} · seed
-        {{ run.document.plan.seed }}</span
-      >
+        {{ run.document.plan.seed }}</span>
       <span class="spring" />
-      <NuxtLink :to="`/plans/${run.line.planId}`" class="btn">Open the plan</NuxtLink>
-      <button class="btn act" @click="again = true">Again <kbd>a</kbd></button>
+      <UButton :to="`/plans/${run.line.planId}`">Open the plan</UButton>
+      <UButton variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>
     </footer>
     <AgainDialog v-if="again" v-model:open="again" :run="run.line" />
   </div>
@@ -276,9 +300,14 @@ useKeys([
   gap: 8px;
   align-items: baseline;
 }
-.sound {
+.sound,
+.cost {
   font-size: 13px;
   margin-left: 12px;
+}
+.why {
+  font-size: 12.5px;
+  color: var(--quiet);
 }
 .figures {
   display: grid;
@@ -311,17 +340,7 @@ useKeys([
   flex: 1;
 }
 .edge {
-  width: 48px;
-  height: 22px;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  background: var(--panel);
-  padding: 0 4px;
-  text-align: right;
-}
-.on {
-  text-decoration: underline;
-  text-underline-offset: 3px;
+  width: 60px;
 }
 .pad {
   padding: 4px 12px 6px;
@@ -345,15 +364,17 @@ useKeys([
   max-height: 320px;
   margin-top: 6px;
 }
+@media (max-width: 900px) {
+  .bandh,
+  .answer {
+    flex-wrap: wrap;
+    white-space: normal;
+  }
+}
 @media (max-width: 1100px) {
   .two {
     grid-template-columns: 1fr;
   }
-}
-.small {
-  height: 22px;
-  font-size: 12px;
-  padding: 0 4px;
 }
 .across {
   overflow-x: auto;

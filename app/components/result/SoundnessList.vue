@@ -19,9 +19,7 @@ const tone = { voids: 'brick', qualifies: 'plantx', note: 'q' } as const
     </div>
     <ul>
       <li v-for="f in sorted" :key="f.code + f.sentence">
-        <AGlyph :name="glyph[f.weight]" :class="tone[f.weight]" :word="f.weight" /><span
-        ><b>{{ f.sentence }}</b> <span class="q">{{ f.remedy }}</span></span
-        >
+        <AGlyph :name="glyph[f.weight]" :class="tone[f.weight]" :word="f.weight" /><span><b>{{ f.sentence }}</b> <span class="q">{{ f.remedy }}</span></span>
       </li>
       <li v-if="!findings.length" class="q">Nothing speaks against this run as evidence.</li>
     </ul>

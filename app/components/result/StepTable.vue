@@ -25,7 +25,7 @@ const COLUMNS = [
   'p99',
   'largest',
   'mean',
-  'p95 intended',
+  'p95 from its due time',
   'p95 first byte',
   'p95 connect',
   'received',
@@ -80,8 +80,8 @@ const lines = computed(() =>
         parts: 0,
       })),
 )
-const copied = ref(false)
 const journeyOf = (s: { journeyId: string }) => document.journeys.find(j => j.id === s.journeyId)?.name ?? s.journeyId
+const toClipboard = useCopy()
 async function copy(): Promise<void> {
   const f = (x: Figures) => [
     x.started,
@@ -105,7 +105,7 @@ async function copy(): Promise<void> {
     ]),
     ['all', 'all', 'all', ...f(figures.total)],
   ]
-  await navigator.clipboard.writeText(
+  await toClipboard(
     csvOf([
       [
         'journey',
@@ -127,11 +127,8 @@ async function copy(): Promise<void> {
       ],
       ...rows,
     ]),
+    'the figures as CSV',
   )
-  copied.value = true
-  setTimeout(() => {
-    copied.value = false
-  }, 2000)
 }
 function toggle(step: string): void {
   if (!open.value.delete(step)) open.value.add(step)
@@ -159,9 +156,10 @@ function toggle(step: string): void {
             >
               {{ open.has(l.key) ? '–' : '+' }}
             </button>
-            <LocationCode v-if="l.code" :code="l.code" /><template v-else
-            ><b>{{ l.name }}</b> <span v-if="l.kind === 'span' || l.kind === 'bundle'" class="q">{{ l.kind }}</span></template
-            >
+            <LocationCode v-if="l.code" :code="l.code" /><template v-else><b>{{ l.name }}</b> <span
+              v-if="l.kind === 'span' || l.kind === 'bundle'"
+              class="q"
+            >{{ l.kind }}</span></template>
           </td>
           <td
             v-for="(text, i) in row(l.figures)"
@@ -178,7 +176,7 @@ function toggle(step: string): void {
         </tr>
       </tbody>
     </table>
-    <button class="btn link sm" @click="copy">{{ copied ? 'Copied' : 'Copy as CSV' }}</button>
+    <UButton size="sm" variant="link" @click="copy">Copy as CSV</UButton>
   </div>
 </template>
 

@@ -19,7 +19,7 @@ watch(
     view.value = undefined
     problem.value = undefined
     try {
-      view.value = await api<AgainView>(`runs/${run.id}/again`)
+      view.value = await api('again', { run: run.id })
     }
     catch (error) {
       problem.value = problemOf(error)
@@ -27,13 +27,13 @@ watch(
   },
   { immediate: true },
 )
-async function start(path: string): Promise<void> {
+async function start(which: () => Promise<RunLine>): Promise<void> {
   if (starting.value) return
   starting.value = true
   try {
-    const line = await api<RunLine>(path, 'POST')
+    const line = await which()
     open.value = false
-    await navigateTo(`/runs/${line.id}`)
+    await goTo(`/runs/${line.id}`)
   }
   catch (error) {
     problem.value = problemOf(error)
@@ -59,13 +59,9 @@ async function start(path: string): Promise<void> {
           </p>
           <template v-else>
             <p>
-              <b
-              >{{ view.differences.length }} {{ view.differences.length === 1 ? 'thing has' : 'things have' }} changed
-                since.</b
-              > <span class="q"
-              >The run was of version {{ view.planVersionThen }}; the plan is at version
-                {{ view.planVersionNow }}.</span
-              >
+              <b>{{ view.differences.length }} {{ view.differences.length === 1 ? 'thing has' : 'things have' }} changed
+                since.</b> <span class="q">The run was of version {{ view.planVersionThen }}; the plan is at version
+                {{ view.planVersionNow }}.</span>
             </p>
             <ul>
               <li v-for="d in view.differences.slice(0, SHOWN)" :key="d">{{ d }}</li>
@@ -81,22 +77,22 @@ async function start(path: string): Promise<void> {
     </template>
     <template #footer>
       <span class="spring" />
-      <button class="btn" @click="open = false">Cancel</button>
-      <button
+      <UButton @click="open = false">Cancel</UButton>
+      <UButton
         v-if="view && (view.differences.length || view.planVersionNow === undefined)"
-        class="btn"
+
         :aria-disabled="view.exactlyInTheWay.length > 0"
-        @click="view.exactlyInTheWay.length === 0 && start(`runs/${run.id}/again`)"
+        @click="view.exactlyInTheWay.length === 0 && start(() => api('repeat', { run: run.id }))"
       >
         Exactly as it ran
-      </button>
-      <button
+      </UButton>
+      <UButton
         v-if="view && view.planVersionNow !== undefined"
-        class="btn act"
-        @click="start(`plans/${encodeURIComponent(run.planId)}/start`)"
+        variant="solid"
+        @click="start(() => api('startPlan', { plan: run.planId }))"
       >
         {{ view.differences.length ? `The plan as it is now, version ${view.planVersionNow}` : 'Start' }}
-      </button>
+      </UButton>
     </template>
   </UModal>
 </template>

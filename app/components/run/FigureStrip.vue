@@ -120,9 +120,7 @@ const reasons = computed(() => {
       </div>
       <div class="v">
         {{ count(present) }}
-        <small
-        >of <span class="planned">{{ count(planned) }}</span></small
-        >
+        <small>of <span class="planned">{{ count(planned) }}</span></small>
       </div>
       <div v-if="unknown" class="e brick clip">
         {{ count(unknown) }} unknown: {{ silent.map(g => g.name).join(', ') || 'a generator' }} not heard
@@ -140,21 +138,13 @@ const reasons = computed(() => {
         within
       </div>
       <div class="v three">
-        <span :class="{ brick: overAt('p50') }"
-        >{{ time(figures?.p50Ms)[0] }} <small>{{ time(figures?.p50Ms)[1] }}</small></span
-        ><span :class="{ brick: overAt('p95') }"
-        >{{ time(figures?.p95Ms)[0] }} <small>{{ time(figures?.p95Ms)[1] }}</small></span
-        ><span :class="{ brick: overAt('p99') }"
-        >{{ time(figures?.p99Ms)[0] }} <small>{{ time(figures?.p99Ms)[1] }}</small></span
-        >
+        <span :class="{ brick: overAt('p50') }">{{ time(figures?.p50Ms)[0] }} <small>{{ time(figures?.p50Ms)[1] }}</small></span><span :class="{ brick: overAt('p95') }">{{ time(figures?.p95Ms)[0] }} <small>{{ time(figures?.p95Ms)[1] }}</small></span><span :class="{ brick: overAt('p99') }">{{ time(figures?.p99Ms)[0] }} <small>{{ time(figures?.p99Ms)[1] }}</small></span>
       </div>
       <div v-if="besides" class="e clip" :class="{ brick: over }">
         {{ over ? `${besides}: over its limit` : besides }}
       </div>
       <div v-else class="e three">
-        <span :class="{ brick: overAt('p50') }">p50{{ overAt('p50') ? ' over its limit' : '' }}</span
-        ><span :class="{ brick: overAt('p95') }">p95{{ overAt('p95') ? ' over its limit' : '' }}</span
-        ><span :class="{ brick: overAt('p99') }">{{
+        <span :class="{ brick: overAt('p50') }">p50{{ overAt('p50') ? ' over its limit' : '' }}</span><span :class="{ brick: overAt('p95') }">p95{{ overAt('p95') ? ' over its limit' : '' }}</span><span :class="{ brick: overAt('p99') }">{{
           overAt('p99') ? 'p99 over its limit' : 'p99, last 10 s merged'
         }}</span>
       </div>

@@ -3,6 +3,7 @@
  * A run that gathers its machines: how far each location is, what it waits for and since when, and the ways out of
  * waiting.
  */
+import type { ListColumn } from '../marks/list-table'
 import type { GatheringView } from '~~/api/views'
 import { share } from '~/format/figures'
 import { duration } from '~/format/moments'
@@ -14,19 +15,23 @@ const live = useLive()
 const there = computed(() => gathering.orders.reduce((sum, o) => sum + o.there, 0))
 const wanted = computed(() => gathering.orders.reduce((sum, o) => sum + o.wanted, 0))
 const short = computed(() => there.value < wanted.value)
+const COLUMNS: ListColumn<GatheringView['orders'][number]>[] = [
+  { id: 'location', head: '', value: o => o.location },
+  { id: 'there', head: '', value: o => o.there },
+  { id: 'waiting', head: '', wide: true, value: o => o.waiting.length },
+  { id: 'usual', head: '', num: true, value: o => o.usualMs },
+]
 </script>
 
 <template>
   <section class="panel pad" aria-label="Gathering">
     <div class="row">
       <h2 class="whole">{{ there }} of {{ wanted }} machines are there</h2>
-      <span class="q clip"
-      >for {{ duration(live.controllerNow - gathering.since) }}; should they stay short, it gives up in
-        {{ duration(gathering.deadlineAt - live.controllerNow) }} · {{ cost }} so far</span
-      ><span class="spring" />
-      <button
+      <span class="q clip">for {{ duration(live.controllerNow - gathering.since) }}; should they stay short, it gives up in
+        {{ duration(gathering.deadlineAt - live.controllerNow) }} · {{ cost }} so far</span><span class="spring" />
+      <UButton
         v-if="short"
-        class="btn"
+
         :aria-disabled="gathering.goFactor === undefined"
         :title="
           gathering.goFactor === undefined
@@ -40,28 +45,24 @@ const short = computed(() => there.value < wanted.value)
             ? 'Cannot go yet: a location has nobody'
             : `Go with ${there}, load at ${share(gathering.goFactor, 0)}`
         }}
-      </button>
+      </UButton>
     </div>
-    <table class="table">
-      <tbody>
-        <tr v-for="(o, i) in gathering.orders" :key="o.location + i">
-          <td class="loc"><LocationCode :code="o.location" /></td>
-          <td class="num many">
-            <b>{{ o.there }}</b> of {{ o.wanted }} × {{ o.type }}
-          </td>
-          <td>
-            <div v-for="w in o.waiting" :key="w.name" class="clip" :class="{ brick: w.sentence !== '' }">
-              {{ w.name }} {{ w.sentence === '' ? MACHINE_WORDS[w.state] : `waits: ${w.sentence}` }}
-              <span class="q clip">for {{ duration(live.controllerNow - w.since) }}</span>
-            </div>
-            <span v-if="!o.waiting.length" class="q">all there</span>
-          </td>
-          <td class="num q usual">
-            <template v-if="o.usualMs">usually {{ duration(o.usualMs) }}</template>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable plain name="what is awaited" :rows="gathering.orders" :columns="COLUMNS" :row-key="o => gathering.orders.indexOf(o)">
+      <template #location="{ row }"><LocationCode :code="row.location" /></template>
+      <template #there="{ row }">
+        <b>{{ row.there }}</b> of {{ row.wanted }} × {{ row.type }}
+      </template>
+      <template #waiting="{ row }">
+        <div v-for="w in row.waiting" :key="w.name" class="clip" :class="{ brick: w.sentence !== '' }">
+          {{ w.name }} {{ w.sentence === '' ? MACHINE_WORDS[w.state] : `waits: ${w.sentence}` }}
+          <span class="q clip">for {{ duration(live.controllerNow - w.since) }}</span>
+        </div>
+        <span v-if="!row.waiting.length" class="q">all there</span>
+      </template>
+      <template #usual="{ row }"><span class="q">
+        <template v-if="row.usualMs">usually {{ duration(row.usualMs) }}</template>
+      </span></template>
+    </ListTable>
   </section>
 </template>
 
@@ -78,10 +79,6 @@ const short = computed(() => there.value < wanted.value)
   flex: 1;
 }
 .whole,
-.row .btn {
-  white-space: nowrap;
-  flex: none;
-}
 .loc {
   width: 56px;
 }

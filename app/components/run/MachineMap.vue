@@ -117,13 +117,10 @@ const glyph = (state: MachineState) =>
   <div ref="frame" class="map">
     <div class="head">
       <h2>Generators</h2>
-      <span class="q"
-      >height: worst signal ÷ its limit · dark: over 85 % · brick, full: over the limit<template
+      <span class="q">height: worst signal ÷ its limit · dark: over 85 % · brick, full: over the limit<template
         v-if="rows.some(r => r.silentSince !== undefined)"
       >
-        · hatched: not heard</template
-      ></span
-      >
+        · hatched: not heard</template></span>
     </div>
     <div class="rows">
       <div
@@ -137,8 +134,7 @@ const glyph = (state: MachineState) =>
           :name="r.silentSince === undefined ? glyph(r.state) : 'unknown'"
           :size="10"
           :word="r.silentSince === undefined ? r.state : 'unknown'"
-        /><b>{{ r.name }}</b
-        ><span class="text">{{ TROUBLED.includes(r.state) ? r.state : r.text }}</span>
+        /><b>{{ r.name }}</b><span class="text">{{ TROUBLED.includes(r.state) ? r.state : r.text }}</span>
       </div>
       <canvas
         ref="canvas"

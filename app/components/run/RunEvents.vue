@@ -8,7 +8,7 @@ import type { GlyphName } from '../marks/glyphs'
 const { run } = defineProps<{ run: RunView }>()
 const store = useRun()
 const text = ref('')
-const field = useTemplateRef<HTMLInputElement>('field')
+const field = useTemplateRef<{ inputRef: HTMLInputElement | null }>('field')
 const WORDS: Partial<Record<RunState, string>> = {
   rollCall: 'roll call',
   rehearsing: 'rehearsal',
@@ -54,31 +54,29 @@ async function add(): Promise<void> {
   const words = text.value.trim()
   if (!words) return
   text.value = ''
+  // The keys are the screen's again.
+  field.value?.inputRef?.blur()
   await store.mark(words)
 }
-useKeys([{ key: 'n', says: 'Mark this second', act: () => field.value?.focus() }])
+useActs([{ key: 'm', says: 'Mark this second', act: () => field.value?.inputRef?.focus() }])
 </script>
 
 <template>
   <aside class="events" aria-label="Marks and events">
     <form v-if="run.line.endedAt === undefined" class="mark" @submit.prevent="add">
-      <label class="sr" for="mark">Mark this second</label
-      ><input
-        id="mark"
+      <UInput
         ref="field"
         v-model="text"
-        class="field"
+        class="grow"
+        aria-label="Mark this second"
         maxlength="300"
         placeholder="Mark this second: what do you see?"
-        @keydown.esc="field?.blur()"
-      ><kbd>n</kbd>
+        @keydown.esc="field?.inputRef?.blur()"
+      /><UKbd>m</UKbd>
     </form>
     <ol class="list">
       <li v-for="e in events" :key="e.key">
-        <span class="q when">{{ e.when }}</span
-        ><AGlyph :name="e.glyph" :class="e.tone" word="" /><span
-        ><b v-if="e.title">{{ e.title }}: </b>{{ e.text }}</span
-        >
+        <span class="q when">{{ e.when }}</span><AGlyph :name="e.glyph" :class="e.tone" word="" /><span><b v-if="e.title">{{ e.title }}: </b>{{ e.text }}</span>
       </li>
     </ol>
   </aside>
@@ -91,17 +89,10 @@ useKeys([{ key: 'n', says: 'Mark this second', act: () => field.value?.focus() }
   min-height: 0;
 }
 .mark {
-  position: relative;
+  display: flex;
+  gap: 6px;
+  align-items: center;
   margin-bottom: 6px;
-}
-.mark .field {
-  width: 100%;
-  padding-right: 30px;
-}
-.mark kbd {
-  position: absolute;
-  right: 6px;
-  top: 6px;
 }
 .list {
   overflow: auto;

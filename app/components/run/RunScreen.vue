@@ -50,7 +50,7 @@ onMounted(() => {
 onUnmounted(() => clearInterval(timer))
 
 const { armed, press } = useTwice()
-useKeys([{ key: 'S', says: 'Stop: let users finish', act: () => void store.act('stop') }])
+useActs([{ key: 'S', says: 'Stop: let users finish', act: () => void store.act('stopRun') }])
 const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
 </script>
 
@@ -75,9 +75,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <div class="phase">
         <div class="clock">{{ store.nowS === undefined ? clockTime(live.controllerNow) : runTime(store.nowS) }}</div>
         <div class="s12 q">
-          <b class="ink">{{ RUN_WORDS[run.line.state] }}</b
-          ><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template
-          ><template v-else> for {{ duration(live.controllerNow - since) }}</template>
+          <b class="ink">{{ RUN_WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template><template v-else> for {{ duration(live.controllerNow - since) }}</template>
         </div>
       </div>
     </header>
@@ -85,9 +83,9 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <FigureStrip :run="run" :seconds="store.seconds" :recent="store.recent" class="strip" />
       <div class="middle">
         <div class="charts">
-          <button v-if="run.lengthS > WIDE_S" class="btn link sm span" @click="wide = !wide">
+          <UButton v-if="run.lengthS > WIDE_S" size="sm" variant="link" class="span" @click="wide = !wide">
             {{ wide ? 'last 3 min' : 'whole run' }}
-          </button>
+          </UButton>
           <RunStave
             :run="run"
             :seconds="store.seconds"
@@ -103,7 +101,12 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
     </template>
     <div v-else class="middle before">
       <div class="crew">
-        <GatheringPanel v-if="run.gathering" :gathering="run.gathering" :cost="euro(run.cost)" @go="store.act('go')" />
+        <GatheringPanel
+          v-if="run.gathering"
+          :gathering="run.gathering"
+          :cost="euro(run.cost)"
+          @go="store.act('goWith')"
+        />
         <CrewTable :run="run" />
         <section v-if="run.rollCall.machines.length" class="panel called">
           <h2>Roll call</h2>
@@ -113,23 +116,25 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <RunEvents :run="run" />
     </div>
     <footer class="sill">
-      <span v-if="store.underLoad" class="q"
-      >{{ count(present) }} users present. Their machines are given back when the run has settled.</span
-      >
-      <span v-else class="q"
+      <span
+        v-if="store.underLoad"
+        class="q"
+      >{{ count(present) }} users present. Their machines are given back when the run has settled.</span>
+      <span
+        v-else
+        class="q"
       >Nothing is sent to the target yet, but for the rehearsal. Machines cost from the moment they are
-        allocated.</span
-      >
+        allocated.</span>
       <span class="spring" />
-      <button class="btn" @click="store.act('stop')">
+      <UButton @click="store.act('stopRun')">
         {{ store.underLoad ? 'Stop' : 'Stop and release' }}
-        <span v-if="store.underLoad" class="q">users finish their answer</span> <kbd>Shift S</kbd>
-      </button>
+        <span v-if="store.underLoad" class="q">users finish their answer</span> <UKbd>Shift S</UKbd>
+      </UButton>
       <span class="apart" />
-      <button class="btn broken" @click="press(() => store.act('abort'))">
+      <UButton color="error" @click="press(() => store.act('abortRun'))">
         {{ armed ? 'Press again to cut everybody off' : 'Abort' }}
         <span v-if="!armed" class="thin">cut off at once</span>
-      </button>
+      </UButton>
     </footer>
   </div>
 </template>

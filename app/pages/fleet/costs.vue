@@ -4,11 +4,12 @@
  * rails that refuse.
  */
 import type { CostsView } from '~~/api/views'
+import type { ListColumn } from '~/components/marks/list-table'
 import { count, euro } from '~/format/figures'
 
 const live = useLive()
 const { problem, guarded, read } = useGuarded()
-const { found: view, load } = read<CostsView>('costs')
+const { found: view, load } = read('costs')
 live.onNews((news) => {
   if (news.kind === 'fleet') void load()
 })
@@ -24,17 +25,33 @@ function setRail(rail: (typeof RAILS)[number][0], text: string): boolean {
   const n = Number(text.replace(',', '.'))
   if (text.trim() === '' || !(n >= 0) || (!rail.startsWith('budget') && !Number.isInteger(n))) return false
   void guarded(async () => {
-    await api('rails', 'PUT', { rails: { ...view.value!.rails, [rail]: n } })
+    await api('saveRails', {}, { rails: { ...view.value!.rails, [rail]: n } })
     await load()
   })
   return true
 }
 useHead({ title: 'Costs · Vornak' })
+const RUN_COLUMNS: ListColumn<CostsView['runs'][number]>[] = [
+  { id: 'run', head: 'Run', value: r => r.runId },
+  { id: 'plan', head: 'Plan', value: r => r.plan },
+  { id: 'machines', head: 'Machines', num: true, value: r => r.machines },
+  { id: 'forecast', head: 'Forecast', num: true, value: r => r.forecast },
+  { id: 'cost', head: 'So far', num: true, value: r => r.cost },
+  { id: 'billed', head: 'Billed', num: true, value: r => r.billed },
+]
+const DAY_COLUMNS: ListColumn<CostsView['byDay'][number]>[] = [
+  { id: 'day', head: '', value: d => d.day },
+  { id: 'cost', head: '', num: true, value: d => d.cost },
+]
+const PLAN_COLUMNS: ListColumn<CostsView['plans'][number]>[] = [
+  { id: 'plan', head: '', value: p => p.plan },
+  { id: 'cost', head: '', num: true, value: p => p.cost },
+]
 </script>
 
 <template>
   <div class="screen">
-    <FleetHead><a class="btn" href="/api/fleet/machines.csv">Machines and costs as CSV</a></FleetHead>
+    <FleetHead><UButton external :to="hrefTo('machinesFile')">Machines and costs as CSV</UButton></FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <div v-if="view" class="two">
@@ -42,51 +59,40 @@ useHead({ title: 'Costs · Vornak' })
           <section class="panel pad" aria-label="Today">
             <div class="strip">
               <div>
-                <b class="fig" :class="{ brick: view.today > view.rails.budgetPerDay }">{{ euro(view.today) }}</b
-                ><span class="q">today, of {{ euro(view.rails.budgetPerDay) }}</span>
+                <b class="fig" :class="{ brick: view.today > view.rails.budgetPerDay }">{{ euro(view.today) }}</b><span class="q">today, of {{ euro(view.rails.budgetPerDay) }}</span>
               </div>
               <div>
-                <b class="fig planned">{{ euro(view.committed) }}</b
-                ><span class="q">still to come, should every lease run to its end</span>
+                <b class="fig planned">{{ euro(view.committed) }}</b><span class="q">still to come, should every lease run to its end</span>
               </div>
               <div>
-                <b class="fig">{{ euro(live.meter?.perHour ?? 0) }}/h</b
-                ><span class="q">now, {{ live.meter?.machinesOut ?? 0 }} machines out</span>
+                <b class="fig">{{ euro(live.meter?.perHour ?? 0) }}/h</b><span class="q">now, {{ live.meter?.machinesOut ?? 0 }} machines out</span>
               </div>
             </div>
           </section>
           <section class="panel pad below" aria-label="By run">
             <h2>By run</h2>
-            <table v-if="view.runs.length" class="table">
-              <thead>
-                <tr>
-                  <th>Run</th>
-                  <th>Plan</th>
-                  <th class="num">Machines</th>
-                  <th class="num">Forecast</th>
-                  <th class="num">Reckoned</th>
-                  <th class="num">Billed</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="r in view.runs" :key="r.runId">
-                  <td>
-                    <NuxtLink :to="`/runs/${r.runId}`" class="u">Run {{ r.runId }}</NuxtLink>
-                  </td>
-                  <td>{{ r.plan }}</td>
-                  <td class="num">{{ count(r.machines) }}</td>
-                  <td class="num">
-                    <span v-if="r.forecast !== undefined" class="planned">{{ euro(r.forecast) }}</span
-                    ><template v-else>–</template>
-                  </td>
-                  <td class="num">{{ euro(r.cost) }}</td>
-                  <td class="num">
-                    <span v-if="r.billed !== undefined" class="measured">{{ euro(r.billed) }}</span
-                    ><span v-else class="q" title="Its provider has not billed it, or publishes no bills">–</span>
-                  </td>
-                </tr>
-              </tbody>
-            </table>
+            <ListTable
+              v-if="view.runs.length"
+              name="costs of runs"
+              :rows="view.runs"
+              :columns="RUN_COLUMNS"
+              :row-key="r => r.runId"
+              :sorted-by="{ id: 'run', desc: true }"
+            >
+              <template #run="{ row }">
+                <NuxtLink :to="`/runs/${row.runId}`" class="u">Run {{ row.runId }}</NuxtLink>
+              </template>
+              <template #machines="{ row }">{{ count(row.machines) }}</template>
+              <template #forecast="{ row }">
+                <span v-if="row.forecast !== undefined" class="planned">{{ euro(row.forecast) }}</span
+                ><template v-else>–</template>
+              </template>
+              <template #cost="{ row }">{{ euro(row.cost) }}</template>
+              <template #billed="{ row }">
+                <span v-if="row.billed !== undefined" class="measured">{{ euro(row.billed) }}</span>
+                <span v-else class="q" title="Its provider has not billed it, or publishes no bills">–</span>
+              </template>
+            </ListTable>
             <p v-else class="q">No machine has worked for a run in the last days.</p>
           </section>
         </div>
@@ -95,35 +101,25 @@ useHead({ title: 'Costs · Vornak' })
             <h2>Guard rails</h2>
             <p class="q s12">What is past them is refused, not only warned of.</p>
             <div class="rails">
-              <label v-for="[rail, says] in RAILS" :key="rail"
-              ><span>{{ says }}</span
-              ><DraftInput
-                class="field"
-                inputmode="decimal"
-                :value="view.rails[rail]"
-                :accept="text => setRail(rail, text)"
-              /></label>
+              <UFormField v-for="[rail, says] in RAILS" :key="rail" orientation="horizontal" class="justify-between" :label="says">
+                <DraftInput
+                  inputmode="decimal"
+                  :value="view.rails[rail]"
+                  :accept="text => setRail(rail, text)"
+                />
+              </UFormField>
             </div>
           </section>
           <section class="panel pad below" aria-label="By day and plan">
             <h2>By day</h2>
-            <table class="table">
-              <tbody>
-                <tr v-for="d in view.byDay" :key="d.day">
-                  <td>{{ day.format(d.day) }}</td>
-                  <td class="num">{{ euro(d.cost) }}</td>
-                </tr>
-              </tbody>
-            </table>
+            <ListTable plain name="costs by day" :rows="view.byDay" :columns="DAY_COLUMNS" :row-key="d => d.day">
+              <template #day="{ row }">{{ day.format(row.day) }}</template>
+              <template #cost="{ row }">{{ euro(row.cost) }}</template>
+            </ListTable>
             <h2>By plan, these days</h2>
-            <table class="table">
-              <tbody>
-                <tr v-for="p in view.plans" :key="p.plan">
-                  <td>{{ p.plan }}</td>
-                  <td class="num">{{ euro(p.cost) }}</td>
-                </tr>
-              </tbody>
-            </table>
+            <ListTable plain name="costs by plan" :rows="view.plans" :columns="PLAN_COLUMNS" :row-key="p => p.plan">
+              <template #cost="{ row }">{{ euro(row.cost) }}</template>
+            </ListTable>
           </section>
         </div>
       </div>
@@ -171,17 +167,5 @@ h2 {
   display: grid;
   gap: 6px;
   margin-top: 6px;
-}
-.rails label {
-  display: grid;
-  grid-template-columns: 1fr 90px;
-  align-items: center;
-  font-size: 12.5px;
-}
-.rails .field {
-  text-align: right;
-}
-.u {
-  text-decoration: underline;
 }
 </style>

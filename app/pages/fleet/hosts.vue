@@ -2,7 +2,7 @@
 /** Private hosts: one template, a table of what differs, each tried at once and said at which step it failed. */
 const store = useHosts()
 const live = useLive()
-const keysOpen = ref(false)
+const keysOpen = useOpenInAddress('open', 'keys-of-hosts')
 const chosen = ref<string[]>([])
 const isNew = computed(() => !store.view?.sites.some(s => s.site.id === store.draft?.id))
 onMounted(store.load)
@@ -11,10 +11,12 @@ live.onNews((news) => {
 })
 const names = computed(() => store.draft?.hosts.map(h => h.name) ?? [])
 const fit = computed(() => [...store.lines.values()].filter(l => l.ok && !l.reserved).length)
-function add(): void {
+async function add(): Promise<void> {
+  if (!store.draft) return store.begin()
   let n = store.draft!.hosts.length + 1
   while (names.value.includes(`host-${n}`)) n++
   store.draft!.hosts.push({ name: `host-${n}`, address: `host-${n}` })
+  await focusOn(`[aria-label="address of host-${n}"]`)
 }
 const { armed, press } = useTwice()
 watch(
@@ -23,9 +25,10 @@ watch(
     chosen.value = []
   },
 )
-useKeys([
-  { key: 'a', says: 'Try all hosts', act: () => void store.tryHosts(names.value) },
-  { key: 's', says: 'Save', act: () => void store.save() },
+useActs([
+  { key: 'n', says: 'Add a host', act: add },
+  { key: 'y', says: 'Try all hosts', act: () => store.tryHosts(names.value) },
+  { key: 'Ctrl+S', says: 'Save', act: () => store.save() },
 ])
 useHead({ title: 'Private hosts · Vornak' })
 </script>
@@ -33,17 +36,18 @@ useHead({ title: 'Private hosts · Vornak' })
 <template>
   <div class="screen">
     <FleetHead>
-      <button
+      <UButton
         v-for="s in store.view?.sites ?? []"
         :key="s.site.id"
-        class="btn sm"
+        size="sm"
+        :variant="s.site.id === store.draft?.id ? 'soft' : undefined"
         :aria-pressed="s.site.id === store.draft?.id"
-        :class="{ on: s.site.id === store.draft?.id }"
+
         @click="store.open(s.site)"
       >
         {{ s.site.name }}
-      </button>
-      <button class="btn sm" @click="store.begin()">New site</button>
+      </UButton>
+      <UButton size="sm" @click="store.begin()">New site</UButton>
     </FleetHead>
     <div class="body">
       <ProblemNote v-if="store.problem" :problem="store.problem" />
@@ -59,8 +63,7 @@ useHead({ title: 'Private hosts · Vornak' })
         <section class="panel pad list" aria-label="Hosts">
           <HostTable v-model:chosen="chosen" />
           <div class="row">
-            <button class="btn sm" @click="add">Add a host</button
-            ><span class="q s12">Paste a table anywhere in it. Reserve with “by whom until 18:00”.</span>
+            <UButton size="sm" @click="add">Add a host <UKbd>n</UKbd></UButton><span class="q s12">Paste a table anywhere in it. Reserve a host by writing who has it, until when: “Ana until 18:00”.</span>
           </div>
         </section>
         <HostCommandPanel v-if="!isNew" :hosts="chosen.map(n => `${store.draft!.id}/${n}`)" />
@@ -68,23 +71,21 @@ useHead({ title: 'Private hosts · Vornak' })
       <p v-else-if="store.view" class="q">
         No private site yet. A site is a number of servers of one’s own that are reached in the same way. Vornak signs
         in over SSH, brings its generator, and takes it away afterwards.
-        <button class="btn" @click="store.begin()">Set up the first site</button>
+        <UButton @click="store.begin()">Set up the first site</UButton>
       </p>
       <p v-else-if="!store.problem" class="q">Reading the hosts…</p>
     </div>
     <div v-if="store.draft" class="sill">
-      <span class="q"
-      >{{ fit }} of {{ names.length }} hosts are fit and free to be used. Nothing stays on a host after a run.</span
-      ><span class="spring" />
-      <button v-if="!isNew" class="btn broken" @click="press(store.remove)">
+      <span class="q">{{ fit }} of {{ names.length }} hosts are fit and free to be used. Nothing stays on a host after a run.</span><span class="spring" />
+      <UButton v-if="!isNew" color="error" @click="press(store.remove)">
         {{ armed ? `Press again: ${names.length} hosts are forgotten` : 'Remove the site' }}
-      </button>
-      <button class="btn" :aria-disabled="!store.dirty" @click="store.save()">
-        {{ store.dirty ? 'Save' : 'Saved' }} <kbd>s</kbd>
-      </button>
-      <button class="btn act" :aria-disabled="names.length === 0" @click="names.length && store.tryHosts(names)">
-        Try all {{ names.length }} <kbd>a</kbd>
-      </button>
+      </UButton>
+      <UButton :aria-disabled="!store.dirty" @click="store.save()">
+        {{ store.dirty ? 'Save' : 'Saved' }} <UKbd>Ctrl S</UKbd>
+      </UButton>
+      <UButton variant="solid" :aria-disabled="names.length === 0" @click="names.length && store.tryHosts(names)">
+        Try all {{ names.length }} <UKbd>y</UKbd>
+      </UButton>
     </div>
     <KeyRoomDialog v-model="keysOpen" />
   </div>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The fleet: a lane per location, strays apart in brick. A machine opens at an address of its own. */
 import type { FleetView } from '~~/api/views'
-import { duration } from '~/format/moments'
+import { clockTime, duration } from '~/format/moments'
 
 /** Stretches of time a lane can show. */
 const SPANS = [
@@ -22,7 +22,7 @@ const marks = computed(() => {
 })
 const load = () =>
   guarded(async () => {
-    fleet.value = await api<FleetView>('fleet')
+    fleet.value = await api('fleet')
   })
 onMounted(load)
 let loading: Promise<unknown> | undefined
@@ -52,12 +52,13 @@ const shown = computed(() =>
 )
 const silent = computed(() => fleet.value?.ways.filter(w => w.silent) ?? [])
 const KINDS = { machine: 'a machine', disk: 'a disk', address: 'an address' }
-const act = (path: string) =>
+const act = (carryOut: () => Promise<unknown>) =>
   guarded(async () => {
-    await api(path, 'POST')
+    await carryOut()
     await load()
   })
-useKeys([
+const look = () => act(() => api('lookForStrays'))
+useActs([
   {
     key: 'w',
     says: 'Wider or narrower',
@@ -65,7 +66,7 @@ useKeys([
       spanAt.value = 1 - spanAt.value
     },
   },
-  { key: 'l', says: 'Ask every provider now', act: () => void act('strays/look') },
+  { key: 'r', says: 'Ask every provider now', act: () => void look() },
 ])
 useHead({ title: 'Fleet · Vornak' })
 </script>
@@ -74,14 +75,18 @@ useHead({ title: 'Fleet · Vornak' })
   <div class="screen">
     <FleetHead>
       <span class="q s12">{{ duration(span.pastMs) }} back, {{ duration(span.aheadMs) }} ahead</span>
-      <button class="btn sm" @click="spanAt = 1 - spanAt">
-        {{ spanAt === 0 ? 'Wider' : 'Narrower' }} <kbd>w</kbd>
-      </button>
-      <button class="btn sm" @click="act('strays/look')">Look for strays <kbd>l</kbd></button>
+      <UButton size="sm" @click="spanAt = 1 - spanAt">
+        {{ spanAt === 0 ? 'Wider' : 'Narrower' }} <UKbd>w</UKbd>
+      </UButton>
+      <UButton size="sm" @click="look">Look for strays <UKbd>r</UKbd></UButton>
     </FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <p v-for="w in silent" :key="w.id" class="brick said"><AGlyph name="inTheWay" /> {{ w.silent }}</p>
+      <p v-for="f in fleet?.faults" :key="f.what" class="brick said">
+        <AGlyph name="inTheWay" word="fault" /> {{ f.what }}: {{ f.sentence }}
+        <span class="q">{{ f.times === 1 ? '' : `${f.times} times, the last ` }}at {{ clockTime(f.at) }}</span>
+      </p>
       <div v-if="shown?.length || fleet?.strays.length" class="panel">
         <div class="axis" aria-hidden="true">
           <span
@@ -89,25 +94,21 @@ useHead({ title: 'Fleet · Vornak' })
             :key="m"
             class="q"
             :style="{ left: `${((m * 60_000 + span.pastMs) / (span.pastMs + span.aheadMs)) * 100}%` }"
-          >{{ m === 0 ? 'now' : `${m > 0 ? '+' : '−'}${Math.abs(m)} min` }}</span
-          >
+          >{{ m === 0 ? 'now' : `${m > 0 ? '+' : '−'}${Math.abs(m)} min` }}</span>
         </div>
         <section v-if="fleet?.strays.length" class="strays brick" aria-label="Strays">
           <div v-for="s in fleet.strays" :key="s.provider + s.ref" class="stray">
             <AGlyph name="stray" /><b class="ref">{{ s.ref.replace(/^attached /, '') }}</b>
-            <span class="clip"
-            >{{ KINDS[s.kind] }} in {{ s.region }}, {{ s.provider }}:
-              <template v-if="s.why === 'unknown'"
-              >it carries our label, and no run knows it. It costs until it is released.</template
-              ><template v-else>it was given back and is still there; it is being released again.</template></span
-            >
+            <span class="clip">{{ KINDS[s.kind] }} in {{ s.region }}, {{ s.provider }}:
+              <template v-if="s.why === 'unknown'">it carries our label, and no run knows it. It costs until it is released.</template><template v-else>it was given back and is still there; it is being released again.</template></span>
             <span class="for">for {{ duration(live.controllerNow - s.since) }}</span>
-            <button
-              class="btn sm broken"
-              @click="act(`strays/${encodeURIComponent(s.provider)}/${encodeURIComponent(s.ref)}`)"
+            <UButton
+              size="sm"
+              color="error"
+              @click="act(() => api('releaseStray', { provider: s.provider, ref: s.ref }))"
             >
               Release it
-            </button>
+            </UButton>
           </div>
         </section>
         <FleetLane
@@ -118,7 +119,7 @@ useHead({ title: 'Fleet · Vornak' })
           :now="live.controllerNow"
           :past-ms="span.pastMs"
           :ahead-ms="span.aheadMs"
-          @open="navigateTo(`/fleet/machines/${encodeURIComponent($event.id)}`)"
+          @open="goTo(`/fleet/machines/${encodeURIComponent($event.id)}`)"
         />
       </div>
       <p v-else-if="shown" class="q">
@@ -169,8 +170,5 @@ useHead({ title: 'Fleet · Vornak' })
 .ref,
 .for {
   white-space: nowrap;
-}
-.u {
-  text-decoration: underline;
 }
 </style>

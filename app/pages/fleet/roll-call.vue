@@ -1,12 +1,10 @@
 <script setup lang="ts">
 /** The roll call of everybody who is connected: what each is and what it reaches. */
-import type { RollCallView } from '~~/api/views'
-import type { Target } from '~~/core/journey/target'
 
 const live = useLive()
 const { problem, guarded, read } = useGuarded()
-const { found: view, load } = read<RollCallView>('roll-call')
-const { found: targets } = read<Target[]>('targets')
+const { found: view, load } = read('rollCall')
+const { found: targets } = read('targets')
 const target = ref('')
 const calling = ref(false)
 watch(targets, (list) => {
@@ -18,7 +16,7 @@ live.onNews((news) => {
 const call = (machines?: string[]) =>
   guarded(async () => {
     calling.value = true
-    await api('roll-call', 'POST', {
+    await api('callRoll', {}, {
       ...(machines ? { machines } : {}),
       ...(target.value ? { targetId: target.value } : {}),
     })
@@ -26,21 +24,23 @@ const call = (machines?: string[]) =>
       calling.value = false
     }, 1500)
   })
-useKeys([{ key: 'c', says: 'Call the roll of all', act: () => void call() }])
+useActs([{ key: 'r', says: 'Call the roll of all', act: () => void call() }])
 useHead({ title: 'Roll call · Vornak' })
 </script>
 
 <template>
   <div class="screen">
     <FleetHead>
-      <label class="s12 q"
-      >reaching
-        <select v-model="target" class="field">
-          <option value="">nobody</option>
-          <option v-for="t in targets ?? []" :key="t.id" :value="t.id">{{ t.name }}</option>
-        </select></label
-      >
-      <button class="btn act" :aria-disabled="!view?.machines.length" @click="view?.machines.length && call()">
+      <UFormField label="reaching" orientation="horizontal">
+        <PickOne
+          v-model="target"
+          :items="[
+            { value: '', label: 'nobody' },
+            ...(targets ?? []).map(t => ({ value: t.id, label: t.name })),
+          ]"
+        />
+      </UFormField>
+      <UButton variant="solid" :aria-disabled="!view?.machines.length" @click="view?.machines.length && call()">
         {{
           calling
             ? 'Calling…'
@@ -48,8 +48,8 @@ useHead({ title: 'Roll call · Vornak' })
               ? `Call the roll of ${view.machines.length}`
               : 'Nobody is connected'
         }}
-        <kbd>c</kbd>
-      </button>
+        <UKbd>r</UKbd>
+      </UButton>
     </FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />

@@ -1,17 +1,18 @@
 <script setup lang="ts">
 /** Where machines come from: accounts at clouds, and invitations to whatever else can take part. */
-import type { AccountView, FleetView } from '~~/api/views'
+import type { ListColumn } from '~/components/marks/list-table'
+import type { AccountView } from '~~/api/views'
 import { OWN_END_WORDS } from '~/format/fleet'
 
 const { problem, guarded, read } = useGuarded()
-const { found: accounts, load } = read<AccountView[]>('accounts')
-const { found: fleet } = read<FleetView>('fleet')
+const { found: accounts, load } = read('accounts')
+const { found: fleet } = read('fleet')
 const editing = ref<AccountView | 'new'>()
 const regionsOf = (id: string) => fleet.value?.locations.filter(l => l.provider === id).length ?? 0
 const { armed, press } = useTwice()
 const remove = (id: string) =>
   guarded(async () => {
-    await api(`accounts/${encodeURIComponent(id)}/remove`, 'POST')
+    await api('removeAccount', { account: id })
     editing.value = undefined
     await load()
   })
@@ -19,7 +20,7 @@ async function saved(): Promise<void> {
   editing.value = undefined
   await load()
 }
-useKeys([
+useActs([
   {
     key: 'n',
     says: 'New account',
@@ -29,43 +30,53 @@ useKeys([
   },
 ])
 useHead({ title: 'Accounts and invitations · Vornak' })
+const COLUMNS: ListColumn<AccountView>[] = [
+  { id: 'account', head: 'Account', value: a => a.name },
+  { id: 'address', head: 'Where its API is', value: a => a.address },
+  { id: 'acts', head: '' },
+]
 </script>
 
 <template>
   <div class="screen">
-    <FleetHead
-    ><button class="btn" @click="editing = 'new'">New account <kbd>n</kbd></button></FleetHead
-    >
+    <FleetHead><UButton @click="editing = 'new'">New account <UKbd>n</UKbd></UButton></FleetHead>
     <div class="body two">
       <div>
         <ProblemNote v-if="problem" :problem="problem" />
         <section class="panel pad" aria-label="Accounts">
           <h2>Accounts at cloud providers</h2>
-          <table v-if="accounts?.length" class="table">
-            <tbody>
-              <tr v-for="a in accounts" :key="a.id">
-                <td>
-                  <b>{{ a.name }}</b>
-                  <div class="q s12">{{ a.id }}</div>
-                </td>
-                <td>
-                  <span class="mono">{{ a.address }}</span>
-                  <div class="s12" :class="a.ownEnd === 'not' ? 'brick' : 'q'">
-                    machines {{ OWN_END_WORDS[a.ownEnd]
-                    }}<template v-if="regionsOf(a.id)"> · {{ regionsOf(a.id) }} regions in plans</template>
-                  </div>
-                  <div v-if="fleet?.ways.find(w => w.id === a.id)?.silent" class="brick s12">
-                    {{ fleet.ways.find(w => w.id === a.id)!.silent }}
-                  </div>
-                </td>
-                <td class="num">
-                  <button class="btn sm" @click="editing = a">Edit</button> <button class="btn sm" :class="{ broken: armed === a.id }" @click="press(() => remove(a.id), a.id)">
-                    {{ armed === a.id ? 'Press again: its key is forgotten' : 'Remove' }}
-                  </button>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <ListTable
+            v-if="accounts?.length"
+            plain
+            name="accounts"
+            :rows="accounts"
+            :columns="COLUMNS"
+            :row-key="a => a.id"
+          >
+            <template #account="{ row }">
+              <b>{{ row.name }}</b>
+              <div class="q s12">{{ row.id }}</div>
+            </template>
+            <template #address="{ row }">
+              <span class="mono">{{ row.address }}</span>
+              <div class="s12" :class="row.ownEnd === 'not' ? 'brick' : 'q'">
+                machines {{ OWN_END_WORDS[row.ownEnd]
+                }}<template v-if="regionsOf(row.id)"> · {{ regionsOf(row.id) }} regions in plans</template>
+              </div>
+              <div v-if="fleet?.ways.find(w => w.id === row.id)?.silent" class="brick s12">
+                {{ fleet.ways.find(w => w.id === row.id)!.silent }}
+              </div>
+            </template>
+            <template #acts="{ row }">
+              <UButton size="sm" @click="editing = row">Edit</UButton> <UButton
+                size="sm"
+                :color="armed === row.id ? 'error' : undefined"
+                @click="press(() => remove(row.id), row.id)"
+              >
+                {{ armed === row.id ? 'Press again: its key is forgotten' : 'Remove' }}
+              </UButton>
+            </template>
+          </ListTable>
           <p v-else-if="accounts" class="q">
             No account yet. Without one, machines come from private hosts and invitations alone.
           </p>

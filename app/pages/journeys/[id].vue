@@ -10,7 +10,13 @@ const TryView = defineAsyncComponent(() => import('~/components/journey/TryView.
 const route = useRoute()
 const live = useLive()
 const store = useJourney()
-const side = ref<'step' | 'journey'>('step')
+const besideStep = useInAddress('beside')
+const side = computed({
+  get: () => (besideStep.value === 'journey' ? 'journey' : 'step'),
+  set: (which) => {
+    besideStep.value = which === 'journey' ? which : undefined
+  },
+})
 const seeing = computed(() => (route.query.view === 'try' && store.tried ? 'try' : 'edit'))
 const machine = ref('')
 
@@ -26,7 +32,7 @@ watch(
 )
 
 async function tryIt(): Promise<void> {
-  if (await store.tryIt(machine.value || undefined)) await navigateTo({ query: { ...route.query, view: 'try' } })
+  if (await store.tryIt(machine.value || undefined)) await goTo({ query: { ...route.query, view: 'try' } })
 }
 function rename(name: string): boolean {
   if (name.trim() === '') return false
@@ -58,19 +64,21 @@ function goToFirst(): void {
     }
   else side.value = 'journey'
 }
-useKeys([
+useActs([
   { key: 'y', says: 'Try with one user', act: () => void tryIt() },
-  { key: 'u', says: 'Undo the last change', act: () => store.undo() },
-  { key: 'w', says: 'Save', act: () => void store.save() },
-  { key: 'm', says: 'Go to the first fault', act: goToFirst },
+  { key: 'Ctrl+Z', says: 'Undo the last change', act: () => store.undo() },
+  { key: 'Ctrl+Shift+Z', says: 'Do it again', act: () => store.redo() },
+  { key: 'Ctrl+S', says: 'Save', act: () => store.save() },
+  { key: 'f', says: 'Go to the first fault', act: goToFirst },
   {
-    key: 'j',
+    key: 'b',
     says: 'The journey’s own settings',
     act: () => {
       side.value = 'journey'
     },
   },
 ])
+useLeaving('the journey', () => store.changed, store.save)
 useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
 </script>
 
@@ -79,40 +87,45 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
     <ProblemNote v-if="store.problem" :problem="store.problem" class="trouble" />
     <template v-if="store.journey && store.view">
       <header class="head">
+        <h1 class="sr">{{ store.journey.name }}</h1>
         <div class="s12 q line">
-          <NuxtLink to="/journeys" class="link">Journeys</NuxtLink> ·
-          <label
-          >version
-            <select
-              class="bare"
-              :value="store.view.version"
-              aria-label="Version"
-              @change="showVersion(Number(($event.target as HTMLSelectElement).value))"
-            >
-              <option v-for="v in store.view.history" :key="v.version" :value="v.version">
-                {{ v.version }}{{ v.savedAt ? `, ${dayTime(v.savedAt, live.controllerNow)}` : '' }}
-              </option>
-            </select></label
-          >
+          <NuxtLink to="/journeys" class="link crumb">Journeys</NuxtLink> ·
+          <span class="q">version</span> <PickOne
+            class="bare"
+            variant="ghost"
+            size="sm"
+            :model-value="store.view.version"
+            aria-label="Version"
+            :items="store.view.history.map(v => ({ value: v.version, label: `${v.version}${v.savedAt ? `, ${dayTime(v.savedAt, live.controllerNow)}` : ''}` }))"
+            @update:model-value="value => showVersion(Number(value))"
+          />
           <template v-if="old">
-            · an older version <button class="btn link sm" @click="restore">Make it the newest</button></template
-          >
+            · an older version <UButton size="sm" variant="link" @click="restore">Make it the newest</UButton></template>
           <span v-if="store.changed" class="plantx"> · changed, not saved</span>
           <span class="spring" />
-          <NuxtLink v-if="seeing === 'try'" class="link act-link" :to="{ query: { ...route.query, view: undefined } }"
-          >Back to the steps</NuxtLink
-          >
-          <NuxtLink v-else-if="store.tried" class="link act-link" :to="{ query: { ...route.query, view: 'try' } }"
-          >The last try</NuxtLink
-          >
-          <button class="btn link sm" :aria-pressed="side === 'journey'" @click="side = 'journey'">
-            Settings, spans, feeds <kbd>j</kbd>
-          </button>
+          <NuxtLink
+            v-if="seeing === 'try'"
+            class="link act-link"
+            :to="{ query: { ...route.query, view: undefined } }"
+          >Back to the steps</NuxtLink>
+          <NuxtLink
+            v-else-if="store.tried"
+            class="link act-link"
+            :to="{ query: { ...route.query, view: 'try' } }"
+          >The last try</NuxtLink>
+          <UButton size="sm" variant="link" :aria-pressed="side === 'journey'" @click="side = 'journey'">
+            Settings, spans, feeds <UKbd>b</UKbd>
+          </UButton>
           <NuxtLink class="link act-link" :to="`/journeys/import/text?id=${store.journey.id}`">As text</NuxtLink>
         </div>
-        <label
-        ><span class="sr">Name</span><DraftInput class="name" :value="store.journey.name" :accept="rename"
-        /></label>
+        <DraftInput
+          class="name"
+          variant="ghost"
+          size="lg"
+          aria-label="Name"
+          :value="store.journey.name"
+          :accept="rename"
+        />
       </header>
       <TryView v-if="seeing === 'try'" class="main" />
       <CommandForm v-else-if="store.journey.kind === 'command'" class="main scroll" />
@@ -125,39 +138,43 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
         </section>
       </div>
       <footer class="sill">
-        <button v-if="store.inTheWay.length" class="btn link" @click="goToFirst">
-          <AGlyph name="inTheWay" class="brick" word="in the way" /><span class="brick"
-          >{{ store.inTheWay.length }} {{ store.inTheWay.length === 1 ? 'fault' : 'faults' }}:
-            {{ store.inTheWay[0]!.sentence }}</span
-          > <kbd>m</kbd>
-        </button>
+        <UButton v-if="store.inTheWay.length" variant="link" class="min-w-0 shrink" @click="goToFirst">
+          <AGlyph name="inTheWay" class="brick" word="in the way" /><span class="brick">{{ store.inTheWay.length }} {{ store.inTheWay.length === 1 ? 'fault' : 'faults' }}:
+            {{ store.inTheWay[0]!.sentence }}</span> <UKbd>f</UKbd>
+        </UButton>
         <span v-else class="q">Nothing wrong with it.</span>
         <span class="spring" />
-        <button v-if="store.past.length" class="btn" @click="store.undo()">Undo <kbd>u</kbd></button>
-        <button v-if="store.changed" class="btn" @click="store.save()">
-          {{ store.saving ? 'Saving…' : 'Save' }} <kbd>w</kbd>
-        </button>
-        <label class="q"
-        >against
-          <select v-model="store.targetId" class="field" aria-label="Target" @change="store.recheck()">
-            <option v-for="t in store.view.targets" :key="t.id" :value="t.id">
-              {{ t.name }}, {{ t.environment }}{{ t.approval ? '' : ' (not approved)' }}
-            </option>
-          </select></label
-        >
-        <label class="q"
-        >from
-          <select v-model="machine" class="field" aria-label="Where the try runs">
-            <option value="">here</option>
-            <option v-for="g in store.view.idle" :key="g.machineId" :value="g.machineId">{{ g.name }}</option>
-          </select></label
-        >
-        <NuxtLink v-if="store.target && !store.target.approval" class="btn act" :to="`/targets/${store.targetId}`"
-        >Record the approval</NuxtLink
-        >
-        <button v-else class="btn act" @click="tryIt">
-          {{ store.trying ? 'One user is on its way…' : 'Try with one user' }} <kbd>y</kbd>
-        </button>
+        <UButton v-if="store.past.length" @click="store.undo()">Undo <UKbd>Ctrl Z</UKbd></UButton>
+        <UButton v-if="store.changed" @click="store.save()">
+          {{ store.saving ? 'Saving…' : 'Save' }} <UKbd>Ctrl S</UKbd>
+        </UButton>
+        <UFormField label="against" orientation="horizontal">
+          <PickOne
+            v-if="store.targetId !== undefined"
+            v-model="store.targetId"
+            aria-label="Target"
+            :items="store.view.targets.map(t => ({ value: t.id, label: `${t.name}, ${t.environment}${t.approval ? '' : ' (not approved)'}` }))"
+            @update:model-value="store.recheck()"
+          />
+        </UFormField>
+        <UFormField label="from" orientation="horizontal">
+          <PickOne
+            v-model="machine"
+            aria-label="Where the try runs"
+            :items="[
+              { value: '', label: 'here' },
+              ...store.view.idle.map(g => ({ value: g.machineId, label: g.name })),
+            ]"
+          />
+        </UFormField>
+        <UButton
+          v-if="store.target && !store.target.approval"
+          variant="solid"
+          :to="`/targets/${store.targetId}`"
+        >Record the approval</UButton>
+        <UButton v-else variant="solid" @click="tryIt">
+          {{ store.trying ? 'One user is on its way…' : 'Try with one user' }} <UKbd>y</UKbd>
+        </UButton>
       </footer>
     </template>
     <p v-else-if="!store.problem" class="q wait">Reading the journey…</p>
@@ -167,7 +184,7 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
 <style scoped>
 .editor {
   display: grid;
-  grid-template-rows: 54px minmax(0, 1fr) 44px;
+  grid-template: minmax(54px, auto) minmax(0, 1fr) auto / minmax(0, 1fr);
   height: 100%;
   min-height: 0;
 }
@@ -179,16 +196,14 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
   top: 44px;
 }
 .head {
-  padding: 7px 14px 4px;
+  padding: 3px 14px 3px;
 }
 .line {
   display: flex;
   gap: 6px;
   align-items: center;
-  height: 18px;
-}
-.line .btn {
-  height: 18px;
+  min-height: 24px;
+  flex-wrap: wrap;
 }
 .spring {
   flex: 1;
@@ -200,19 +215,8 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
   color: var(--act);
   margin: 0 6px;
 }
-.bare {
-  background: none;
-  color: var(--ink);
-}
 .name {
-  font-weight: 600;
-  font-size: 18px;
-  line-height: 22px;
-  font-stretch: 104%;
   width: 100%;
-  background: none;
-  border-radius: 3px;
-  text-overflow: ellipsis;
 }
 .main {
   min-height: 0;
@@ -240,11 +244,23 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
   overflow: auto;
   padding: 6px 12px 10px;
 }
-.sill .btn.link {
-  overflow: hidden;
-  max-width: 440px;
-}
 .wait {
   padding: 14px;
+}
+@media (max-width: 960px) {
+  .main {
+    overflow: auto;
+  }
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: 74px auto auto;
+  }
+  .strip {
+    grid-column: 1;
+  }
+  .stages,
+  .side {
+    min-height: max-content;
+  }
 }
 </style>

@@ -5,29 +5,30 @@
  */
 import type { JourneyLine } from '~~/api/views'
 import type { HttpJourney, Journey } from '~~/core/journey/journey'
+import type { ListColumn } from '~/components/marks/list-table'
 import { seconds } from '~/format/journeys'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
 const { problem, guarded, read } = useGuarded()
-const { found: journeys, load } = read<JourneyLine[]>('journeys')
-const wanted = ref('')
-const pasting = ref(false)
-const search = useTemplateRef<HTMLInputElement>('search')
+const { found: journeys, load } = read('journeys')
+const pasting = useOpenInAddress('open', 'addresses')
 
-const shown = computed(() =>
-  journeys.value?.filter(j =>
-    wanted.value
-      .toLowerCase()
-      .split(/\s+/)
-      .every(w => `${j.name} ${j.tags.join(' ')} ${j.plans.join(' ')}`.toLowerCase().includes(w)),
-  ),
-)
+const COLUMNS: ListColumn<JourneyLine>[] = [
+  { id: 'journey', head: 'Journey', value: j => j.name },
+  { id: 'tags', head: 'Tags', value: j => j.tags.join(', ') },
+  { id: 'steps', head: 'Steps', num: true, value: j => j.steps },
+  { id: 'pauses', head: 'Pauses a pass', num: true, value: j => j.kind === 'http' ? j.passThinkMs : undefined },
+  { id: 'plans', head: 'In plans', value: j => j.plans.join(', ') },
+  { id: 'version', head: 'Version', num: true, value: j => j.version },
+  { id: 'saved', head: 'Saved', num: true, value: j => j.savedAt },
+  { id: 'acts', head: '' },
+]
 
 const make = (journey: Journey) =>
   guarded(async () => {
-    const saved = await api<{ id: string }>('journeys', 'POST', { journey })
-    await navigateTo(`/journeys/${saved.id}`)
+    const saved = await api('newJourney', {}, { journey })
+    await goTo(`/journeys/${saved.id}`)
   })
 const EMPTY: HttpJourney = {
   schema: 'vornak-journey/1',
@@ -50,24 +51,17 @@ const EMPTY: HttpJourney = {
 }
 const clone = (id: string) =>
   guarded(async () => {
-    const { journey } = await api<{ journey: Journey }>(`journeys/${id}`)
+    const { journey } = await api('journey', { journey: id })
     await make({ ...journey, name: `${journey.name} (copy)`.slice(0, 80) })
   })
+const removal = useRemoval(load)
 const remove = (line: JourneyLine) =>
   guarded(async () => {
-    await api(`journeys/${line.id}/remove`, 'POST')
-    await load()
+    await api('removeJourney', { journey: line.id })
+    await removal('journey', line.id, line.name)
   })
-useKeys([
+useActs([
   { key: 'n', says: 'New journey', act: () => void make(EMPTY) },
-  {
-    key: 'p',
-    says: 'Paste addresses',
-    act: () => {
-      pasting.value = true
-    },
-  },
-  { key: '/', says: 'Search', act: () => search.value?.focus() },
 ])
 useHead({ title: 'Journeys · Vornak' })
 </script>
@@ -76,59 +70,47 @@ useHead({ title: 'Journeys · Vornak' })
   <div class="screen">
     <div class="screen-head head">
       <LibraryTabs />
-      <span class="spring" />
-      <input
-        ref="search"
-        v-model="wanted"
-        class="field"
-        type="search"
-        placeholder="Search names and tags  /"
-        aria-label="Search journeys"
-      >
     </div>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" class="trouble" />
-      <div v-if="shown?.length" class="panel">
-        <table class="table">
-          <thead>
-            <tr>
-              <th>Journey</th>
-              <th>Tags</th>
-              <th class="num">Steps</th>
-              <th class="num">Pauses a pass</th>
-              <th>Walked in</th>
-              <th>Version</th>
-              <th><span class="sr">Acts</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="j in shown" :key="j.id">
-              <td>
-                <NuxtLink :to="`/journeys/${j.id}`" class="name"
-                ><b>{{ j.name }}</b></NuxtLink
-                ><template v-if="j.kind === 'command'"> <span class="q">a command</span></template>
-                <div v-if="j.problems" class="brick s12">
-                  <AGlyph name="inTheWay" word="in the way" /> {{ j.problems }}
-                  {{ j.problems === 1 ? 'fault' : 'faults' }}
-                </div>
-              </td>
-              <td class="q">{{ j.tags.join(', ') }}</td>
-              <td class="num">{{ j.steps }}</td>
-              <td class="num">{{ j.kind === 'http' ? seconds(j.passThinkMs) : '–' }}</td>
-              <td class="q">{{ j.plans.join(', ') || 'no plan' }}</td>
-              <td class="q">
-                {{ j.version }}<template v-if="j.savedAt">, {{ dayTime(j.savedAt, live.controllerNow) }}</template>
-              </td>
-              <td class="num acts">
-                <a class="btn link sm" :href="`/api/journeys/${j.id}/text`" download>YAML</a
-                ><button class="btn link sm" @click="clone(j.id)">Clone</button
-                ><button class="btn link sm" @click="remove(j)">Remove</button>
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
-      <p v-else-if="journeys?.length" class="q">No journey has “{{ wanted }}” in its name or tags.</p>
+      <ListTable
+        v-if="journeys?.length"
+        name="journeys"
+        :rows="journeys"
+        :columns="COLUMNS"
+        :row-key="j => j.id"
+        height="calc(100dvh - 180px)"
+        search="Find by name, tag, plan"
+      >
+        <template #journey="{ row }">
+          <NuxtLink :to="`/journeys/${row.id}`" class="u"><b>{{ row.name }}</b></NuxtLink>
+          <span v-if="row.kind === 'command'" class="q"> a command</span>
+          <span v-if="row.problems" class="brick s12">
+            <AGlyph name="inTheWay" word="in the way" /> {{ row.problems }}
+            {{ row.problems === 1 ? 'fault' : 'faults' }}
+          </span>
+        </template>
+        <template #tags="{ row }"><span class="q">{{ row.tags.join(', ') }}</span></template>
+        <template #pauses="{ row }">{{ row.kind === 'http' ? seconds(row.passThinkMs) : '–' }}</template>
+        <template #plans="{ row }"><span class="q">{{ row.plans.join(', ') || 'no plan' }}</span></template>
+        <template #saved="{ row }">
+          <span class="q">{{ row.savedAt ? dayTime(row.savedAt, live.controllerNow) : '–' }}</span>
+        </template>
+        <template #acts="{ row }">
+          <UButton
+            size="xs"
+            variant="link"
+            external
+            :to="hrefTo('journeyText', { journey: row.id })"
+            :aria-label="`YAML of ${row.name}`"
+            download
+          >
+            YAML
+          </UButton>
+          <UButton size="xs" variant="link" :aria-label="`Clone ${row.name}`" @click="clone(row.id)">Clone</UButton>
+          <UButton size="xs" variant="link" :aria-label="`Remove ${row.name}`" @click="remove(row)">Remove</UButton>
+        </template>
+      </ListTable>
       <p v-else-if="journeys" class="q">
         No journey yet. Paste an address, import what a browser recorded, or begin by hand: see below.
       </p>
@@ -137,14 +119,13 @@ useHead({ title: 'Journeys · Vornak' })
     <footer class="sill">
       <span class="q clip">What one user does.</span>
       <span class="spring" />
-      <button class="btn" @click="pasting = true">Paste addresses <kbd>p</kbd></button>
-      <NuxtLink class="btn" to="/journeys/import/har">From a browser’s capture</NuxtLink>
-      <NuxtLink class="btn" to="/journeys/import/openapi">From OpenAPI</NuxtLink>
-      <NuxtLink class="btn" to="/journeys/import/text">From YAML</NuxtLink>
-      <NuxtLink class="btn" to="/journeys/import/command">A command</NuxtLink>
-      <button class="btn act" @click="make(EMPTY)">New journey <kbd>n</kbd></button>
+      <UButton @click="pasting = true">From addresses <UKbd>i</UKbd></UButton>
+      <UButton to="/journeys/import/har">From a browser’s capture</UButton>
+      <UButton to="/journeys/import/openapi">From OpenAPI</UButton>
+      <UButton to="/journeys/import/text">From YAML</UButton>
+      <UButton to="/journeys/import/command">A command</UButton>
+      <UButton variant="solid" @click="make(EMPTY)">New journey <UKbd>n</UKbd></UButton>
     </footer>
-    <PasteAddresses v-model="pasting" />
   </div>
 </template>
 
@@ -157,25 +138,7 @@ useHead({ title: 'Journeys · Vornak' })
 .spring {
   flex: 1;
 }
-.field {
-  width: 240px;
-}
 .trouble {
   margin-bottom: 8px;
-}
-.panel {
-  padding: 2px 12px;
-}
-.name:hover {
-  text-decoration: underline;
-}
-.acts {
-  white-space: nowrap;
-}
-td {
-  vertical-align: middle;
-}
-tr:last-child td {
-  border-bottom: 0;
 }
 </style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The plan sheet: one page, four bands, no scrolling at 1280 × 800 with four groups and six locations. */
-import type { Problem } from '~~/core/checks/problem'
+import type { Fix } from '~~/core/checks/problem'
 import { clockTime, dayTime, duration } from '~/format/moments'
 import { euro } from '~/format/figures'
 import { machinesOf } from '~/format/sizing'
@@ -8,19 +8,29 @@ import { machinesOf } from '~/format/sizing'
 const LoadChart = defineAsyncComponent(() => import('~/components/plan/LoadChart.vue'))
 const PlanTextPanel = defineAsyncComponent(() => import('~/components/plan/PlanTextPanel.vue'))
 const PlanVersionsPanel = defineAsyncComponent(() => import('~/components/plan/PlanVersionsPanel.vue'))
+/** What can lie beside the sheet. */
+const PANELS = ['text', 'versions', 'about'] as const
 const route = useRoute()
 const live = useLive()
 const store = usePlan()
 const cursorMs = ref<number>()
-const approving = ref(false)
+const approving = useOpenInAddress('open', 'approval')
 const starting = ref(false)
+const asking = useOpenInAddress('open', 'start')
+const scaling = useOpenInAddress('open', 'scale')
 const before = ref<{ id: number, users: number[] }>()
 /** Group whose corners are handles, group and location whose dialog is open, and what lies beside the sheet. */
 const chosenGroup = ref<string>()
-const openGroup = ref<string>()
-const openLocation = ref<string>()
-const openSizing = ref<string>()
-const beside = ref<'text' | 'versions' | 'about'>()
+const openGroup = useOneInAddress('open', 'group')
+const openLocation = useOneInAddress('open', 'location')
+const openSizing = useOneInAddress('open', 'sizing')
+const besidePlan = useInAddress('beside')
+const beside = computed({
+  get: () => PANELS.find(panel => panel === besidePlan.value),
+  set: (panel) => {
+    besidePlan.value = panel
+  },
+})
 const grid = useTemplateRef<{ edit: (row: number, column: number, text: string) => void }>('grid')
 
 const plan = computed(() => store.plan)
@@ -32,7 +42,7 @@ async function load(): Promise<void> {
   const last = store.view?.lastRun
   before.value = undefined
   if (last?.startAt !== undefined) {
-    const seconds = await api<{ second: number, usersByLocation: number[] }[]>(`runs/${last.id}/seconds`).catch(
+    const seconds = await api('seconds', { run: last.id }).catch(
       () => [],
     )
     before.value = { id: last.id, users: seconds.map(s => s.usersByLocation.reduce((a, b) => a + b, 0)) }
@@ -40,11 +50,11 @@ async function load(): Promise<void> {
 }
 onMounted(load)
 
-function mend(problem: Problem): void {
-  if (problem.mend?.kind === 'approve') approving.value = true
-  else if (problem.mend?.kind === 'calibrate') void calibrate(problem.mend)
-  else if (problem.mend?.kind === 'openJourney') void navigateTo(`/journeys/${problem.mend.journey}`)
-  else if (problem.mend) store.mend(problem.mend)
+function fix(remedy: Fix): void {
+  if (remedy.kind === 'approve') approving.value = true
+  else if (remedy.kind === 'calibrate') void calibrate(remedy)
+  else if (remedy.kind === 'openJourney') void goTo(`/journeys/${remedy.journey}`)
+  else store.fix(remedy)
 }
 /** What is typed here is kept, then the batch is chosen where calibrations are. */
 async function calibrate({
@@ -52,29 +62,29 @@ async function calibrate({
   provider,
   types,
   networks,
-}: Extract<Problem['mend'], { kind: 'calibrate' }>): Promise<void> {
+}: Extract<Fix, { kind: 'calibrate' }>): Promise<void> {
   if (!(await store.save())) return
-  await navigateTo({
+  await goTo({
     path: '/fleet/capacity',
     query: { journeys: journeys.join(), provider, types: types.join(), networks: networks.join() },
   })
 }
-function mendFirst(): void {
-  const first = store.check?.problems.find(p => p.mend)
-  if (first) mend(first)
+function fixFirst(): void {
+  const first = store.check?.problems.find(p => p.fix)?.fix
+  if (first) fix(first)
+}
+function askToStart(): void {
+  if (store.inTheWay.length > 0) document.querySelector<HTMLElement>('.before button')?.focus()
+  else if (store.check) asking.value = true
 }
 async function start(): Promise<void> {
-  if (store.inTheWay.length > 0) {
-    document.querySelector<HTMLElement>('.before button')?.focus()
-    return
-  }
   starting.value = true
   const run = await store.start()
   starting.value = false
-  if (run) await navigateTo(`/runs/${run.id}`)
+  if (run) await goTo(`/runs/${run.id}`)
 }
-function ask(question: string): boolean {
-  if (question.trim() === '') return false
+function ask(question: string): true | string {
+  if (question.trim() === '') return 'A plan asks a question: write it.'
   store.edit((p) => {
     p.question = question.trim()
   })
@@ -86,7 +96,7 @@ async function approved(): Promise<void> {
 }
 async function clone(): Promise<void> {
   const id = await store.clone()
-  if (id) await navigateTo(`/plans/${id}`)
+  if (id) await goTo(`/plans/${id}`)
 }
 
 /**
@@ -117,11 +127,12 @@ function shape(phrase: string): void {
 function toggle(what: 'text' | 'versions' | 'about'): void {
   beside.value = beside.value === what ? undefined : what
 }
-useKeys([
-  { key: 's', says: 'Start', act: () => void start() },
-  { key: 'm', says: 'Mend the first problem', act: mendFirst },
-  { key: 'u', says: 'Undo the last change', act: () => store.undo() },
-  { key: 'w', says: 'Save', act: () => void store.save() },
+useActs([
+  { key: 's', says: 'Start', price: () => `${euro(store.check?.forecast ?? 0)} forecast`, act: askToStart },
+  { key: 'f', says: 'Fix the first problem', act: fixFirst },
+  { key: 'Ctrl+Z', says: 'Undo the last change', act: () => store.undo() },
+  { key: 'Ctrl+Shift+Z', says: 'Do it again', act: () => store.redo() },
+  { key: 'Ctrl+S', says: 'Save', act: () => store.save() },
   { key: 'g', says: 'Add a group', act: addGroup },
   {
     key: 'l',
@@ -133,13 +144,21 @@ useKeys([
   {
     key: 'p',
     says: 'Go to the placement grid',
-    act: () => document.querySelector<HTMLElement>('[role="gridcell"][tabindex="0"]')?.focus(),
+    act: () => focusOn('[role="gridcell"][tabindex="0"]'),
+  },
+  { says: 'Add an objective', act: () => focusOn('[aria-label="Add an objective"]') },
+  {
+    says: 'Scale the load',
+    act: () => {
+      scaling.value = true
+    },
   },
   { key: 't', says: 'The plan as text', act: () => toggle('text') },
   { key: 'v', says: 'Versions', act: () => toggle('versions') },
   { key: 'b', says: 'About: name, tags, notes, how a run is made', act: () => toggle('about') },
   { key: 'c', says: 'Clone the plan', act: () => void clone() },
 ])
+useLeaving('the plan', () => store.changed, store.save)
 useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
 </script>
 
@@ -147,54 +166,80 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
   <div class="desk" :class="{ split: beside }">
     <div class="sheet">
       <PlanConflict v-if="store.conflict !== undefined" />
-      <ProblemNote v-else-if="store.problem" :problem="store.problem" class="trouble" />
+      <ProblemNote
+        v-else-if="store.problem"
+        :problem="store.problem"
+        class="trouble"
+        :closable="plan !== undefined"
+        @close="store.problem = undefined"
+      />
       <template v-if="plan && store.view">
         <header class="head">
           <div class="s12 q clip">
-            Plan <b class="ink">{{ plan.name }}</b> · version {{ store.view.version }}, saved
+            Plan <h1 class="named">{{ plan.name }}</h1> · version {{ store.view.version }}, saved
             {{ dayTime(store.view.savedAt, live.controllerNow) }}, against
-            <select
+            <PickOne
               class="bare"
-              :value="plan.targetId"
+              variant="ghost"
+              size="xs"
+              :model-value="plan.targetId"
               aria-label="Target"
-              @change="
-                store.edit(p => {
-                  p.targetId = ($event.target as HTMLSelectElement).value
-                })
-              "
-            >
-              <option v-if="!target" :value="plan.targetId">choose a target</option>
-              <option v-for="t in store.view.targets" :key="t.id" :value="t.id">
-                {{ t.name }}, {{ t.environment }}
-              </option>
-            </select>
+              :items="[
+                ...(!target ? [{ value: plan.targetId, label: 'choose a target' }] : []),
+                ...store.view.targets.map(t => ({ value: t.id, label: `${t.name}, ${t.environment}` })),
+              ]"
+              @update:model-value="value => store.edit(p => {
+                p.targetId = value
+              })"
+            />
             <span v-if="store.view.archived" class="plantx"> · archived</span>
             <span v-if="store.changed" class="plantx"> · changed, not saved</span>
             <template v-if="store.view.lastRun">
               ·
-              <NuxtLink :to="`/runs/${store.view.lastRun.id}`" class="link"
-              >run {{ store.view.lastRun.id }}: {{ store.view.lastRun.sentence }}</NuxtLink
-              ></template
-            >
+              <NuxtLink
+                :to="`/runs/${store.view.lastRun.id}`"
+                class="link"
+              >run {{ store.view.lastRun.id }}: {{ store.view.lastRun.sentence }}</NuxtLink></template>
           </div>
-          <label class="asked"
-          ><span class="sr">Question</span><DraftInput class="question" :value="plan.question" :accept="ask"
-          /></label>
+          <DraftInput
+            class="asked"
+            variant="ghost"
+            size="lg"
+            aria-label="Question"
+            :title="plan.question"
+            :value="plan.question"
+            :accept="ask"
+          />
           <div class="acts">
-            <button class="btn sm" :aria-pressed="beside === 'text'" @click="toggle('text')">
-              As text <kbd>t</kbd>
-            </button>
-            <button class="btn sm" :aria-pressed="beside === 'versions'" @click="toggle('versions')">
-              Versions <kbd>v</kbd>
-            </button>
-            <button class="btn sm" :aria-pressed="beside === 'about'" @click="toggle('about')">
-              About <kbd>b</kbd>
-            </button>
-            <button class="btn sm" @click="clone">Clone <kbd>c</kbd></button>
+            <UButton
+              size="sm"
+              :variant="beside === 'text' ? 'soft' : undefined"
+              :aria-pressed="beside === 'text'"
+              @click="toggle('text')"
+            >
+              As text <UKbd>t</UKbd>
+            </UButton>
+            <UButton
+              size="sm"
+              :variant="beside === 'versions' ? 'soft' : undefined"
+              :aria-pressed="beside === 'versions'"
+              @click="toggle('versions')"
+            >
+              Versions <UKbd>v</UKbd>
+            </UButton>
+            <UButton
+              size="sm"
+              :variant="beside === 'about' ? 'soft' : undefined"
+              :aria-pressed="beside === 'about'"
+              @click="toggle('about')"
+            >
+              About <UKbd>b</UKbd>
+            </UButton>
+            <UButton size="sm" @click="clone">Clone <UKbd>c</UKbd></UButton>
           </div>
         </header>
         <section class="load">
-          <PlanTotals :cursor-ms="cursorMs" :length-s="store.check!.lengthS" @shape="shape" />
+          <PlanTotals :cursor-ms="cursorMs" :length-s="store.check!.lengthS" @shape="shape" @scale="scaling = true" />
           <LoadChart
             :plan="store.inUsers!"
             :check="store.check"
@@ -219,46 +264,41 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
         />
         <div class="foot">
           <ObjectiveList :objectives="plan.objectives" :last="store.view.lastRun" />
-          <BeforeStart :problems="store.check?.problems ?? []" class="before" @mend="mend" />
+          <BeforeStart :problems="store.check?.problems ?? []" class="before" @fix="fix" />
         </div>
         <footer class="sill">
-          <span
-          ><b>{{ machines }} {{ machines === 1 ? 'machine' : 'machines' }}</b></span
-          ><span class="q">·</span>
-          <span
-          ><b class="planned">{{ euro(store.check?.forecast ?? 0) }}</b> forecast,
-            {{ euro(store.check?.perHour ?? 0) }}/h</span
-          ><span class="q">·</span>
-          <span
-          >gather usually <b>{{ duration((store.check?.gatherS ?? 0) * 1000) }}</b></span
-          ><span class="q">·</span>
-          <span
-          >would end about
+          <span><b>{{ machines }} {{ machines === 1 ? 'machine' : 'machines' }}</b></span><span class="q">·</span>
+          <span><b class="planned">{{ euro(store.check?.forecast ?? 0) }}</b> forecast,
+            {{ euro(store.check?.perHour ?? 0) }}/h</span><span class="q">·</span>
+          <span>gather usually <b>{{ duration((store.check?.gatherS ?? 0) * 1000) }}</b></span><span class="q">·</span>
+          <span>would end about
             <b>{{
               clockTime(live.controllerNow + ((store.check?.gatherS ?? 0) + (store.check?.lengthS ?? 0)) * 1000).slice(
                 0,
                 5,
               )
-            }}</b></span
-          >
+            }}</b></span>
           <span v-if="store.sizeChange" class="plantx" role="status">{{ store.sizeChange }}</span>
           <span class="spring" />
-          <button v-if="store.past.length" class="btn" @click="store.undo()">Undo <kbd>u</kbd></button>
-          <button v-if="store.changed" class="btn" @click="store.save()">
-            {{ store.saving ? 'Saving…' : 'Save' }} <kbd>w</kbd>
-          </button>
-          <button v-if="store.inTheWay.length" class="btn broken" @click="start">
+          <UButton v-if="store.past.length" @click="store.undo()">Undo <UKbd>Ctrl Z</UKbd></UButton>
+          <UButton v-if="store.changed" @click="store.save()">
+            {{ store.saving ? 'Saving…' : 'Save' }} <UKbd>Ctrl S</UKbd>
+          </UButton>
+          <UButton v-if="store.inTheWay.length" color="error" @click="askToStart">
             <AGlyph name="inTheWay" word="in the way" />Start: {{ store.inTheWay.length }}
-            {{ store.inTheWay.length === 1 ? 'thing' : 'things' }} in the way <kbd>s</kbd>
-          </button>
-          <button v-else class="btn act" @click="start">{{ starting ? 'Starting…' : 'Start' }} <kbd>s</kbd></button>
+            {{ store.inTheWay.length === 1 ? 'thing' : 'things' }} in the way <UKbd>s</UKbd>
+          </UButton>
+          <UButton v-else variant="solid" @click="askToStart">{{ starting ? 'Starting…' : 'Start' }} <UKbd>s</UKbd></UButton>
         </footer>
-        <ApprovalDialog v-if="target" v-model="approving" :target="target" @saved="approved" />
-        <GroupDialog v-model="openGroup" />
-        <LocationDialog v-model="openLocation" />
-        <SizingDialog v-model="openSizing" :check="store.check" />
+        <LazyScaleDialog v-if="scaling && store.check" v-model="scaling" />
+        <LazyStartDialog v-if="asking && store.check && !store.inTheWay.length" v-model="asking" @start="start" />
+        <LazyApprovalDialog v-if="approving && target" v-model="approving" :target="target" @saved="approved" />
+        <LazyGroupDialog v-if="openGroup !== undefined" v-model="openGroup" />
+        <LazyLocationDialog v-if="openLocation !== undefined" v-model="openLocation" />
+        <LazySizingDialog v-if="openSizing !== undefined" v-model="openSizing" :check="store.check" />
       </template>
-      <p v-else-if="!store.problem" class="q wait">Reading the plan and what the providers offer…</p>
+      <h1 v-else-if="store.problem" class="sr">Plan</h1>
+      <p v-else class="q wait">Reading the plan and what the providers offer…</p>
     </div>
     <template v-if="plan && store.view">
       <PlanTextPanel v-if="beside === 'text'" @close="beside = undefined" />
@@ -309,31 +349,17 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
   gap: 8px;
   align-self: center;
 }
-.acts [aria-pressed='true'] {
-  border-color: var(--act);
-  color: var(--act);
-}
-.ink {
-  color: var(--ink);
-}
-.bare {
-  background: none;
-  color: var(--ink);
-  font-weight: 600;
-  cursor: pointer;
-}
 .link:hover {
   text-decoration: underline;
 }
-.question {
-  font-weight: 600;
-  font-size: 18px;
-  line-height: 22px;
-  font-stretch: 104%;
-  width: 100%;
-  background: none;
-  border-radius: 3px;
-  text-overflow: ellipsis;
+.named {
+  display: inline;
+  font: inherit;
+  font-weight: 620;
+  color: var(--ink);
+}
+.asked {
+  grid-area: question;
 }
 .load {
   margin: 0 12px;

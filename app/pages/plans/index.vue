@@ -1,37 +1,38 @@
 <script setup lang="ts">
 /** All plans: each a question, and what its last run answered. New ones are begun here, or read from a file. */
 import type { PlanLine } from '~~/api/views'
-import type { Target } from '~~/core/journey/target'
-import type { ReadPlan } from '~~/core/formats/plan-text'
+import type { ListColumn } from '~/components/marks/list-table'
 import { count } from '~/format/figures'
-import { VERDICT_MARKS } from '~/format/runs'
+import { markOf } from '~/format/runs'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
 const { problem, guarded, read } = useGuarded()
 const archived = ref(false)
 const plans = ref<PlanLine[]>()
-const { found: targets } = read<Target[]>('targets')
-const wanted = ref('')
+const { found: targets } = read('targets')
 const making = ref(false)
 const draft = reactive({ name: '', question: '', targetId: '' })
 const faults = ref<{ name: string, problems: { line: number, sentence: string }[] }>()
-const file = useTemplateRef<HTMLInputElement>('file')
 
 const load = () =>
   guarded(async () => {
-    plans.value = await api<PlanLine[]>(`plans${archived.value ? '?archived=1' : ''}`)
+    plans.value = await api('plans', { archived: archived.value ? 1 : 0 })
   })
 onMounted(load)
 watch(archived, load)
-const shown = computed(() =>
-  plans.value?.filter(p =>
-    wanted.value
-      .toLowerCase()
-      .split(/\s+/)
-      .every(w => `${p.name} ${p.question} ${p.tags.join(' ')} ${p.target}`.toLowerCase().includes(w)),
-  ),
-)
+const COLUMNS: ListColumn<PlanLine>[] = [
+  { id: 'plan', head: 'Plan', value: p => p.name },
+  { id: 'question', head: 'Question', wide: true, value: p => p.question },
+  { id: 'answer', head: 'Last answer', wide: true, value: p => p.lastRun?.sentence },
+  { id: 'target', head: 'Target', asked: true, value: p => p.target },
+  { id: 'tags', head: 'Tags', value: p => p.tags.join(', ') },
+  { id: 'users', head: 'Users', num: true, value: p => p.peakUsers },
+  { id: 'groups', head: 'Groups', num: true, asked: true, value: p => p.groups },
+  { id: 'locations', head: 'Locations', num: true, asked: true, value: p => p.locations },
+  { id: 'version', head: 'Version', num: true, value: p => p.version },
+  { id: 'saved', head: 'Saved', num: true, value: p => p.savedAt },
+]
 
 function begin(): void {
   draft.targetId ||= targets.value?.[0]?.id ?? ''
@@ -39,55 +40,33 @@ function begin(): void {
 }
 const make = () =>
   guarded(async () => {
-    const made = await api<{ id: string }>('plans', 'POST', {
+    const made = await api('newPlan', {}, {
       name: draft.name.trim(),
       question: draft.question.trim(),
       targetId: draft.targetId,
     })
-    await navigateTo(`/plans/${made.id}`)
+    await goTo(`/plans/${made.id}`)
   })
-async function take(list: FileList | null): Promise<void> {
-  const chosen = list?.[0]
-  if (!chosen) return
+async function take(chosen: File): Promise<void> {
   const text = await chosen.text()
-  if (file.value) file.value.value = ''
   faults.value = undefined
   await guarded(async () => {
-    const answer = await api<ReadPlan>('plans/read', 'POST', { text })
+    const answer = await api('readPlan', {}, { text })
     if (!answer.ok) {
       faults.value = { name: chosen.name, problems: answer.problems }
       return
     }
-    const kept = await api<{ id: string }>('plans', 'POST', { plan: answer.plan })
-    await navigateTo(`/plans/${kept.id}`)
+    const kept = await api('newPlan', {}, { plan: answer.plan })
+    await goTo(`/plans/${kept.id}`)
   })
 }
-useKeys([{ key: 'n', says: 'New plan', act: begin }])
+useActs([{ key: 'n', says: 'New plan', act: begin }])
 useHead({ title: 'Plans · Vornak' })
 </script>
 
 <template>
   <div class="screen">
-    <div class="screen-head">
-      <h1>Plans</h1>
-      <span class="spring" />
-      <label class="s12"><input v-model="archived" type="checkbox"> archived</label>
-      <label
-      ><span class="sr">Find a plan</span
-      ><input v-model="wanted" class="field" type="search" placeholder="Find by name, question, tag"
-      ></label>
-      <label class="btn"
-      ><input
-        ref="file"
-        type="file"
-        class="sr"
-        accept=".yaml,.yml,.json"
-        @change="take(($event.target as HTMLInputElement).files)"
-      >Import a file</label
-      >
-      <button class="btn act" @click="begin">New plan <kbd>n</kbd></button>
-    </div>
-    <div class="body">
+    <div class="body list-page">
       <ProblemNote v-if="problem" :problem="problem" />
       <div v-if="faults" class="faults panel" role="alert">
         <b class="brick">{{ faults.name }} cannot be read.</b> <span class="q">Nothing was kept. Correct these and import it again:</span>
@@ -97,37 +76,47 @@ useHead({ title: 'Plans · Vornak' })
           </li>
         </ul>
       </div>
-      <div v-if="shown?.length" class="panel">
-        <NuxtLink v-for="p in shown" :key="p.id" :to="`/plans/${p.id}`" class="plan">
-          <div class="clip">
-            <b>{{ p.name }}</b> <span class="q">version {{ p.version }}, saved {{ dayTime(p.savedAt, live.controllerNow) }}</span
-            ><span v-for="t in p.tags" :key="t" class="tagged">{{ t }}</span
-            ><br>{{ p.question }}
-          </div>
-          <div class="clip">
-            <template v-if="p.lastRun"
-            ><AGlyph
-               :name="VERDICT_MARKS[p.lastRun.verdict ?? 'none'].glyph"
-               :class="VERDICT_MARKS[p.lastRun.verdict ?? 'none'].tone"
-               :word="VERDICT_MARKS[p.lastRun.verdict ?? 'none'].word"
-             />
-              {{ p.lastRun.sentence }}</template
-            ><span v-else class="q">never run</span>
-          </div>
-          <div class="num q">
-            {{ count(p.peakUsers) }} users<br>{{ p.groups }} groups × {{ p.locations }} locations
-          </div>
-        </NuxtLink>
-      </div>
-      <p v-else-if="plans?.length" class="q">No plan has “{{ wanted }}” in its name, question or tags.</p>
-      <p v-else-if="plans" class="q">
+      <ListTable
+        v-if="plans"
+        name="plans"
+        :rows="plans"
+        :columns="COLUMNS"
+        :row-key="p => p.id"
+        height="calc(100dvh - 96px)"
+        search="Find by name, question, tag"
+      >
+        <template #head><h1>Plans</h1></template>
+        <template #tools>
+          <UCheckbox v-model="archived" label="archived" />
+          <FileButton label="Import a file" accept=".yaml,.yml,.json" @chosen="take" />
+          <UButton variant="solid" @click="begin">New plan <UKbd>n</UKbd></UButton>
+        </template>
+        <template #plan="{ row }">
+          <NuxtLink :to="`/plans/${row.id}`" class="u"><b>{{ row.name }}</b></NuxtLink>
+        </template>
+        <template #question="{ row }"><span :title="row.question">{{ row.question }}</span></template>
+        <template #answer="{ row }">
+          <template v-if="row.lastRun">
+            <AGlyph
+              :name="markOf(row.lastRun).glyph"
+              :class="markOf(row.lastRun).tone"
+              :word="markOf(row.lastRun).word"
+            /> <span :title="row.lastRun.sentence">{{ row.lastRun.sentence }}</span>
+          </template>
+          <span v-else class="q">never run</span>
+        </template>
+        <template #tags="{ row }"><span class="q">{{ row.tags.join(', ') }}</span></template>
+        <template #users="{ row }">{{ count(row.peakUsers) }}</template>
+        <template #saved="{ row }"><span class="q">{{ dayTime(row.savedAt, live.controllerNow) }}</span></template>
+      </ListTable>
+      <p v-if="plans && !plans.length" class="q">
         {{
           archived
             ? 'Nothing is archived.'
             : 'No plan yet: a plan is one question about one target. Begin one, import a file, or start Vornak with npm run demo to see one.'
         }}
       </p>
-      <p v-else-if="!problem" class="q">Reading the plans…</p>
+      <p v-else-if="!plans && !problem" class="q">Reading the plans…</p>
     </div>
     <UModal
       v-model:open="making"
@@ -136,24 +125,27 @@ useHead({ title: 'Plans · Vornak' })
     >
       <template #body>
         <form class="dialog-form" @submit.prevent="make">
-          <label>Name <input v-model="draft.name" class="field" required maxlength="80"></label>
-          <label
-          >Question
-            <input
+          <UFormField label="Name" required>
+            <UInput v-model="draft.name" required maxlength="80" />
+          </UFormField>
+          <UFormField label="Question" required>
+            <UInput
               v-model="draft.question"
-              class="field"
               required
               maxlength="300"
               placeholder="Can the portal take 240 students at 08:00?"
-            ></label>
-          <label
-          >Target
-            <select v-model="draft.targetId" class="field">
-              <option v-if="!targets?.length" value="">no target yet: choose one on the sheet later</option>
-              <option v-for="t in targets ?? []" :key="t.id" :value="t.id">{{ t.name }}, {{ t.environment }}</option>
-            </select></label
-          >
-          <button class="btn act" type="submit">Begin</button>
+            />
+          </UFormField>
+          <UFormField label="Target">
+            <PickOne
+              v-model="draft.targetId"
+              :items="[
+                ...(!targets?.length ? [{ value: '', label: 'no target yet: choose one on the sheet later' }] : []),
+                ...(targets ?? []).map(t => ({ value: t.id, label: `${t.name}, ${t.environment}` })),
+              ]"
+            />
+          </UFormField>
+          <UButton variant="solid" type="submit">Begin</UButton>
         </form>
       </template>
     </UModal>
@@ -161,33 +153,6 @@ useHead({ title: 'Plans · Vornak' })
 </template>
 
 <style scoped>
-.screen-head {
-  display: flex;
-  align-items: center;
-  gap: 12px;
-}
-.spring {
-  flex: 1;
-}
-.plan {
-  display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) auto;
-  gap: 16px;
-  padding: 8px 10px;
-  border-bottom: 1px solid var(--hair);
-}
-.plan:last-child {
-  border-bottom: 0;
-}
-.plan:hover {
-  background: var(--sel);
-}
-.tagged {
-  margin-left: 8px;
-  font-size: 11px;
-  border-bottom: 1px dotted var(--edge);
-  color: var(--quiet);
-}
 .faults {
   padding: 8px 12px;
   margin-bottom: 8px;

@@ -2,20 +2,20 @@
 /** One target: where it is, values and secrets for texts, and its owner's approval. */
 import type { ApiProblem } from '~~/api/views'
 import type { Pair } from '~~/core/journey/journey'
-import type { Target } from '~~/core/journey/target'
+import { proposedApproval, type Target } from '~~/core/journey/target'
 
 const route = useRoute()
 const target = ref<Target>()
 const saved = ref('')
 const secrets = ref<Record<string, string>>({})
 const problem = ref<ApiProblem>()
-const said = ref('')
+const toast = useToast()
 const newName = ref('')
 const newValue = ref('')
 
 onMounted(async () => {
   try {
-    const found = (await api<Target[]>('targets')).find(t => t.id === route.params.id)
+    const found = (await api('targets')).find(t => t.id === route.params.id)
     if (!found)
       throw new ApiError({
         code: 'not-found',
@@ -38,65 +38,57 @@ const pairs = (record: Record<string, string> | undefined) => Object.entries(rec
 const record = (list: Pair[]) => Object.fromEntries(list)
 const approved = computed(() => target.value?.approval)
 function approve(): void {
-  const t = target.value!
-  let host = ''
-  try {
-    const url = new URL(t.baseUrl)
-    host = `${url.hostname}:${url.port || (url.protocol === 'https:' ? '443' : '80')}`
-  }
-  catch {
-    /* the address is told when it is saved */
-  }
-  t.approval = {
-    hosts: host ? [host] : [],
-    mostUsers: 100,
-    until: new Date(Date.now() + 7 * 86_400_000).toISOString(),
-    contact: '',
-  }
+  target.value!.approval = proposedApproval(target.value!, Date.now())
 }
-/** As an input of the operator's zone shows a moment. */
-const local = (iso: string) =>
-  new Date(Date.parse(iso) - new Date(iso).getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
-const zone = Intl.DateTimeFormat().resolvedOptions().timeZone
 function addSecret(): void {
   if (!/^[A-Za-z_][\w-]*$/.test(newName.value) || newValue.value === '') return
   secrets.value = { ...secrets.value, [newName.value]: newValue.value }
   target.value!.secretNames = [...new Set([...(target.value!.secretNames ?? []), newName.value])].sort()
   newName.value = newValue.value = ''
 }
+/** Its name is there already; its value is what is wanted. */
+function giveAgain(name: string): void {
+  newName.value = name
+  document.querySelector<HTMLInputElement>('[aria-label="Value of the secret"]')?.focus()
+}
 function dropSecret(name: string): void {
   target.value!.secretNames = (target.value!.secretNames ?? []).filter(n => n !== name)
   const { [name]: _, ...rest } = secrets.value
   secrets.value = rest
 }
-async function save(): Promise<void> {
+let removed = false
+async function save(): Promise<boolean> {
   try {
-    target.value = await api<Target>(`targets/${target.value!.id}`, 'PUT', {
-      target: target.value!,
-      secrets: secrets.value,
-    })
+    target.value = await api(
+      'saveTarget',
+      { target: target.value!.id },
+      { target: target.value!, secrets: secrets.value },
+    )
     saved.value = JSON.stringify(target.value)
     secrets.value = {}
     problem.value = undefined
-    said.value = 'saved'
-    setTimeout(() => {
-      said.value = ''
-    }, 2000)
+    toast.add({ title: `${target.value.name} is saved.` })
+    return true
   }
   catch (error) {
     problem.value = problemOf(error)
+    return false
   }
 }
+const removal = useRemoval(() => goTo('/targets'), () => goTo(`/targets/${target.value!.id}`))
 async function remove(): Promise<void> {
+  const { id, name } = target.value!
   try {
-    await api(`targets/${target.value!.id}/remove`, 'POST')
-    await navigateTo('/targets')
+    await api('removeTarget', { target: id })
+    removed = true
+    await removal('target', id, name)
   }
   catch (error) {
     problem.value = problemOf(error)
   }
 }
-useKeys([{ key: 'w', says: 'Save', act: () => void save() }])
+useActs([{ key: 'Ctrl+S', says: 'Save', act: () => save() }])
+useLeaving('the target', () => changed.value && !removed, save, false)
 useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
 </script>
 
@@ -104,7 +96,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
   <div class="screen">
     <div class="screen-head">
       <div class="s12 q">
-        <NuxtLink to="/targets">Targets</NuxtLink><span v-if="changed" class="plantx"> · changed, not saved</span>
+        <NuxtLink to="/targets" class="crumb">Targets</NuxtLink><span v-if="changed" class="plantx"> · changed, not saved</span>
       </div>
       <h1>{{ target?.name ?? 'Target' }}</h1>
     </div>
@@ -114,18 +106,24 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
         <section class="panel pad">
           <h2>Where it is</h2>
           <div class="grid">
-            <label>Name <input v-model="target.name" class="field" maxlength="80"></label>
-            <label
-            >Environment
-              <select v-model="target.environment" class="field">
-                <option>test</option>
-                <option>staging</option>
-                <option>production</option>
-              </select></label
-            >
-            <label class="full"
-            >Base address <input v-model="target.baseUrl" class="field mono" spellcheck="false"
-            ></label>
+            <UFormField label="Name"><UInput v-model="target.name" maxlength="80" /></UFormField>
+            <UFormField label="Environment">
+              <PickOne
+                v-model="target.environment"
+                :items="[
+                  { value: 'test', label: 'test' },
+                  { value: 'staging', label: 'staging' },
+                  { value: 'production', label: 'production' },
+                ]"
+              />
+            </UFormField>
+            <UFormField class="full" label="Base address">
+              <UInput
+                v-model="target.baseUrl"
+                class="font-mono"
+                spellcheck="false"
+              />
+            </UFormField>
           </div>
           <p v-if="target.environment === 'production'" class="plantx s12">
             <AGlyph name="costsSoundness" word="note" /> In production it already carries load of its own: agree a
@@ -151,38 +149,41 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
           />
           <div class="top">
             <h2>Secrets</h2>
-            <span class="q s12">sealed, never shown again; masked in everything that is kept</span>
+            <span class="q s12">sealed, never shown again, masked in everything that is kept; for these addresses alone</span>
           </div>
           <div v-for="n in target.secretNames ?? []" :key="n" class="row">
-            <b class="mono">{{ n }}</b
-            ><span class="q">{{ n in secrets ? 'to be saved' : '••••••' }}</span
-            ><button class="btn link sm" @click="dropSecret(n)">Remove</button>
+            <b class="mono">{{ n }}</b><span class="q">{{ n in secrets ? 'to be saved' : '••••••' }}</span><span><UButton
+              v-if="!(n in secrets)"
+              size="sm"
+              variant="link"
+              @click="giveAgain(n)"
+            >Give again</UButton><UButton size="sm" variant="link" @click="dropSecret(n)">Remove</UButton></span>
           </div>
           <form class="row" @submit.prevent="addSecret">
-            <input
+            <UInput
               v-model="newName"
-              class="field mono"
+              class="font-mono"
               placeholder="name"
               aria-label="Name of the secret"
               spellcheck="false"
-            ><input
+            /><UInput
               v-model="newValue"
-              class="field mono"
+              class="font-mono"
               type="password"
               placeholder="value"
               aria-label="Value of the secret"
               autocomplete="off"
-            ><button class="btn sm" type="submit">Add</button>
+            /><UButton size="sm" type="submit">Add</UButton>
           </form>
           <p class="q s12">
             Texts name all of these as <span class="mono">{{ '\{\{target.NAME\}\}' }}</span>.
           </p>
           <details class="s12">
             <summary>Certificate authority to trust</summary>
-            <textarea
-              class="field tall mono"
-              rows="4"
-              :value="target.trust ?? ''"
+            <UTextarea
+              class="font-mono"
+              :rows="4"
+              :model-value="target.trust ?? ''"
               placeholder="-----BEGIN CERTIFICATE-----"
               aria-label="PEM of the authority"
               @change="target!.trust = ($event.target as HTMLTextAreaElement).value || undefined"
@@ -192,73 +193,28 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
         <section class="panel pad">
           <div class="top">
             <h2>The owner’s approval</h2>
-            <span class="spring" /><button v-if="approved" class="btn link sm" @click="delete target!.approval">
+            <span class="spring" /><UButton v-if="approved" size="sm" variant="link" @click="delete target!.approval">
               Take it back
-            </button>
+            </UButton>
           </div>
           <p class="q s12">
             A load test is an attack on what has not agreed to it. Only these hosts are sent to: held at every socket,
-            after redirects too. Load, end and hours are looked at when a run is to start: it must fit into them whole.
+            after redirects too. Load, end and hours are looked at when a run is to start, which must fit into them whole,
+            and every second while it loads.
           </p>
           <template v-if="approved">
-            <div class="grid">
-              <label class="full"
-              >Hosts with port, one a line
-                <textarea
-                  class="field tall mono"
-                  rows="3"
-                  :value="approved.hosts.join('\n')"
-                  @change="approved!.hosts = ($event.target as HTMLTextAreaElement).value.split(/\s+/).filter(Boolean)"
-                />
-              </label>
-              <label
-              >Most users at once <input v-model.number="approved.mostUsers" class="field" inputmode="numeric"
-              ></label>
-              <label
-              >Until
-                <input
-                  class="field"
-                  type="datetime-local"
-                  :value="local(approved.until)"
-                  @change="approved!.until = new Date(($event.target as HTMLInputElement).value).toISOString()"
-                ></label>
-              <label>Who agreed <input v-model="approved.contact" class="field"></label>
-              <label
-              >Hours of the day
-                <select
-                  class="field"
-                  :value="approved.window ? 'some' : 'any'"
-                  @change="
-                    ($event.target as HTMLSelectElement).value === 'some'
-                      ? (approved!.window = { from: '20:00', to: '06:00', zone })
-                      : delete approved!.window
-                  "
-                >
-                  <option value="any">any</option>
-                  <option value="some">from … to …</option>
-                </select></label
-              >
-              <template v-if="approved.window">
-                <label>From <input v-model="approved.window.from" class="field" type="time"></label
-                ><label>To <input v-model="approved.window.to" class="field" type="time"></label
-                ><label>Zone <input v-model="approved.window.zone" class="field"></label>
-              </template>
-            </div>
+            <ApprovalFields v-model="target.approval!" />
           </template>
-          <template v-else
-          ><p class="brick gap"><AGlyph name="inTheWay" word="in the way" /> Not approved: nothing is sent.</p>
-            <button class="btn" @click="approve">Record an approval</button></template
-          >
+          <template v-else><p class="brick gap"><AGlyph name="inTheWay" word="in the way" /> Not approved: nothing is sent.</p>
+            <UButton @click="approve">Record an approval</UButton></template>
         </section>
       </div>
       <p v-else-if="!problem" class="q">Reading the target…</p>
     </div>
     <footer class="sill">
-      <span class="q">{{ said }}</span
-      ><span class="spring" /><button v-if="target" class="btn" @click="remove">Remove</button
-      ><button class="btn act" :aria-disabled="!changed" @click="save">
-        {{ changed ? 'Save' : 'Nothing to save' }} <kbd>w</kbd>
-      </button>
+      <span class="spring" /><UButton v-if="target" @click="remove">Remove</UButton><UButton variant="solid" :aria-disabled="!changed" @click="save">
+        {{ changed ? 'Save' : 'Nothing to save' }} <UKbd>Ctrl S</UKbd>
+      </UButton>
     </footer>
   </div>
 </template>
@@ -283,24 +239,8 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
   grid-template-columns: 1fr 1fr;
   gap: 6px 10px;
 }
-.grid label {
-  display: grid;
-  gap: 2px;
-  font-size: 12px;
-  color: var(--quiet);
-  align-content: start;
-}
-.grid .field {
-  color: var(--ink);
-  width: 100%;
-}
 .full {
   grid-column: 1 / 3;
-}
-.tall {
-  height: auto;
-  padding: 6px 8px;
-  width: 100%;
 }
 .top {
   display: flex;
@@ -313,7 +253,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
 }
 .row {
   display: grid;
-  grid-template-columns: minmax(0, 2fr) minmax(0, 3fr) 66px;
+  grid-template-columns: minmax(0, 2fr) minmax(0, 3fr) max-content;
   gap: 6px;
   align-items: center;
 }

@@ -1,21 +1,31 @@
 <script setup lang="ts">
 /** Targets: systems under load, with what their owners have agreed to. */
 import type { Target } from '~~/core/journey/target'
+import type { ListColumn } from '~/components/marks/list-table'
 import { count } from '~/format/figures'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
 const { problem, guarded, read } = useGuarded()
-const { found: targets } = read<Target[]>('targets')
+const { found: targets } = read('targets')
 const make = () =>
   guarded(async () => {
-    const saved = await api<Target>('targets', 'POST', {
+    const saved = await api('newTarget', {}, {
       target: { id: 'new', name: 'New target', environment: 'test', baseUrl: 'http://localhost' },
     })
-    await navigateTo(`/targets/${saved.id}`)
+    await goTo(`/targets/${saved.id}`)
   })
 const over = (t: Target) => t.approval !== undefined && Date.parse(t.approval.until) < live.controllerNow
-useKeys([{ key: 'n', says: 'New target', act: () => void make() }])
+const COLUMNS: ListColumn<Target>[] = [
+  { id: 'target', head: 'Target', value: t => t.name },
+  { id: 'environment', head: 'Environment', value: t => t.environment },
+  { id: 'address', head: 'Address', value: t => t.baseUrl },
+  { id: 'approval', head: 'Approval', value: t => t.approval?.hosts.join(', ') },
+  { id: 'users', head: 'Most users', num: true, value: t => t.approval?.mostUsers },
+  { id: 'until', head: 'Until', num: true, value: t => t.approval && Date.parse(t.approval.until) },
+  { id: 'agreed', head: 'Who agreed', value: t => t.approval?.contact },
+]
+useActs([{ key: 'n', says: 'New target', act: () => void make() }])
 useHead({ title: 'Targets · Vornak' })
 </script>
 
@@ -24,60 +34,45 @@ useHead({ title: 'Targets · Vornak' })
     <div class="screen-head"><LibraryTabs /></div>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" class="gap" />
-      <div v-if="targets?.length" class="panel pad">
-        <table class="table">
-          <thead>
-            <tr>
-              <th>Target</th>
-              <th>Environment</th>
-              <th>Address</th>
-              <th>Approval</th>
-              <th class="num">Most users</th>
-              <th>Until</th>
-              <th>Who agreed</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="t in targets" :key="t.id">
-              <td>
-                <NuxtLink :to="`/targets/${t.id}`" class="name"
-                ><b>{{ t.name }}</b></NuxtLink
-                >
-              </td>
-              <td>
-                {{ t.environment
-                }}<span v-if="t.environment === 'production'" class="plantx"> carries load of its own</span>
-              </td>
-              <td class="mono">{{ t.baseUrl }}</td>
-              <template v-if="t.approval">
-                <td>
-                  <AGlyph
-                    :name="over(t) ? 'broken' : 'held'"
-                    :class="over(t) ? 'brick' : 'moss'"
-                    :word="over(t) ? 'over' : 'given'"
-                  />
-                  {{ over(t) ? 'over' : t.approval.hosts.join(', ')
-                  }}<span v-if="t.approval.window" class="q">
-                    {{ t.approval.window.from }} to {{ t.approval.window.to }}</span
-                  >
-                </td>
-                <td class="num">{{ count(t.approval.mostUsers) }}</td>
-                <td>{{ dayTime(Date.parse(t.approval.until), live.controllerNow) }}</td>
-                <td class="q">{{ t.approval.contact }}</td>
-              </template>
-              <td v-else colspan="4" class="brick">
-                <AGlyph name="inTheWay" word="in the way" /> nothing may be sent yet
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
+      <ListTable
+        v-if="targets?.length"
+        name="targets"
+        :rows="targets"
+        :columns="COLUMNS"
+        :row-key="t => t.id"
+        height="calc(100dvh - 180px)"
+      >
+        <template #target="{ row }">
+          <NuxtLink :to="`/targets/${row.id}`" class="u"><b>{{ row.name }}</b></NuxtLink>
+        </template>
+        <template #environment="{ row }">
+          {{ row.environment }}
+          <span v-if="row.environment === 'production'" class="plantx">carries load of its own</span>
+        </template>
+        <template #address="{ row }"><span class="mono">{{ row.baseUrl }}</span></template>
+        <template #approval="{ row }">
+          <template v-if="row.approval">
+            <AGlyph
+              :name="over(row) ? 'broken' : 'held'"
+              :class="over(row) ? 'brick' : 'moss'"
+              :word="over(row) ? 'over' : 'given'"
+            /> {{ over(row) ? 'over' : row.approval.hosts.join(', ') }}
+            <span v-if="row.approval.window" class="q">
+              {{ row.approval.window.from }} to {{ row.approval.window.to }}
+            </span>
+          </template>
+          <span v-else class="brick"><AGlyph name="inTheWay" word="in the way" /> nothing may be sent yet</span>
+        </template>
+        <template #users="{ row }">{{ row.approval ? count(row.approval.mostUsers) : '–' }}</template>
+        <template #until="{ row }">
+          {{ row.approval ? dayTime(Date.parse(row.approval.until), live.controllerNow) : '–' }}
+        </template>
+      </ListTable>
       <p v-else-if="targets" class="q">No target yet: the system under load, and what its owner agrees to.</p>
       <p v-else-if="!problem" class="q">Reading the targets…</p>
     </div>
     <footer class="sill">
-      <span class="q">One journey and one plan run against several targets by choosing another.</span
-      ><span class="spring" /><button class="btn act" @click="make">New target <kbd>n</kbd></button>
+      <span class="q">One journey and one plan run against several targets by choosing another.</span><span class="spring" /><UButton variant="solid" @click="make">New target <UKbd>n</UKbd></UButton>
     </footer>
   </div>
 </template>
@@ -85,14 +80,5 @@ useHead({ title: 'Targets · Vornak' })
 <style scoped>
 .gap {
   margin-bottom: 8px;
-}
-.pad {
-  padding: 2px 12px;
-}
-.name:hover {
-  text-decoration: underline;
-}
-tr:last-child td {
-  border-bottom: 0;
 }
 </style>

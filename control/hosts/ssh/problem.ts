@@ -3,7 +3,7 @@ import type { TryStep } from '../../../core/fleet/site'
 
 export class HostProblem extends Error {
   override name = 'HostProblem'
-  /** @param lasting trying again does not help until somebody has mended it */
+  /** @param lasting trying again does not help until somebody has fixed it */
   constructor(
     readonly step: TryStep,
     sentence: string,

@@ -5,20 +5,11 @@
 import { createHash } from 'node:crypto'
 import type { SettledHost } from '../../../core/fleet/site'
 import type { Clock } from '../../clock'
+import type { Bundle } from '../../link/door'
 import { checkDisk, checkRuntime, findings, readSaid, type HostFindings } from './host-check'
 import { HostProblem } from './problem'
 import type { Session } from './session'
 import { shellPath, shellWord } from './shell'
-
-/** The generator program as it is brought to hosts. */
-export interface Bundle {
-  content: Uint8Array
-  hash: string
-}
-
-export function bundleOf(content: Uint8Array): Bundle {
-  return { content, hash: createHash('sha256').update(content).digest('hex') }
-}
 
 /** What a generator is launched with. */
 export interface ResidentOrder {
@@ -56,7 +47,7 @@ export async function bring(
   checkRuntime(host, found)
   checkDisk(host, found)
   const { folder, own } = places(host, name, bundle)
-  // Its own directory keeps the working directory there, whoever else tidies up.
+  // Its own directory keeps the working directory there, though others tidy up.
   await must(session, `umask 077; mkdir -p ${own} && rm -f ${folder}/vornak-generator-*.part`)
   const { way } = await deliver(session, host, found.home, 'vornak-generator', bundle)
   return { found, came: way ? `${(bundle.content.length / 1e6).toFixed(1)} MB copied by ${way}` : 'was there already' }
@@ -134,6 +125,16 @@ export async function launch(
   return { pid: Number(said.pid), already: said.already === 'true' }
 }
 
+/**
+ * A function for the host's shell: whether a process is this generator. Its number may have gone to another program
+ * since, so it is held against its environment, where the system shows that.
+ *
+ * @param name of letters, digits and dashes
+ */
+function ours(name: string): string {
+  return `ours() { kill -0 "$1" 2>/dev/null && { [ ! -r /proc/self/environ ] || tr '\\0' '\\n' <"/proc/$1/environ" 2>/dev/null | grep -q '^VORNAK_FOLDER=.*/${name}$'; }; }`
+}
+
 /** Whether it still runs, and whether it ever did. */
 export async function lives(
   session: Session,
@@ -143,7 +144,7 @@ export async function lives(
 ): Promise<'runs' | 'ended' | 'never'> {
   const { own } = places(host, name, bundle)
   const { out } = await session.run(
-    `p=$(cat ${own}/pid 2>/dev/null); if [ -z "$p" ]; then echo vornak:is=never; elif kill -0 "$p" 2>/dev/null; then echo vornak:is=runs; else echo vornak:is=ended; fi`,
+    `${ours(name)}; p=$(cat ${own}/pid 2>/dev/null); if [ -z "$p" ]; then echo vornak:is=never; elif ours "$p"; then echo vornak:is=runs; else echo vornak:is=ended; fi`,
   )
   return readSaid(out).is as 'runs' | 'ended' | 'never'
 }
@@ -165,22 +166,43 @@ export async function readLog(
   return code === 0 ? out : undefined
 }
 
-/** Frames it could not send, as it left them. */
+/** Frames it could not send, as it left them: whole, by the sum the host says. @throws HostProblem when they are not */
 export async function readUnsent(
   session: Session,
   host: SettledHost,
   name: string,
   bundle: Bundle,
 ): Promise<Uint8Array | undefined> {
-  const { own } = places(host, name, bundle)
-  const { out } = await session.run(`base64 ${own}/unsent-frames 2>/dev/null`, { timeoutMs: 120_000 })
-  return out.trim() === '' ? undefined : Buffer.from(out, 'base64')
+  const file = `${places(host, name, bundle).own}/unsent-frames`
+  const { out: told } = await session.run(
+    `[ -s ${file} ] && wc -c <${file} && { sha256sum <${file} 2>/dev/null || shasum -a 256 <${file}; }`,
+  )
+  const [, size, sum] = /^\s*(\d+)\s+([0-9a-f]{64})\b/.exec(told) ?? []
+  if (!size || !sum) return undefined
+  if (Number(size) > MOST_UNSENT)
+    throw new HostProblem('disk', `${name} left ${size} bytes, more than a generator keeps`, 'Look at the host.', false)
+  const parts: Buffer[] = []
+  for (let at = 0; at < Number(size); at += PART_BYTES) {
+    const { out } = await session.run(`tail -c +${at + 1} ${file} | head -c ${PART_BYTES} | base64`, {
+      timeoutMs: 120_000,
+    })
+    parts.push(Buffer.from(out, 'base64'))
+  }
+  const whole = Buffer.concat(parts)
+  if (createHash('sha256').update(whole).digest('hex') !== sum)
+    throw new HostProblem('reach', `What ${name} left did not come over as it is there`, 'It is tried again.', false)
+  return whole
 }
 
+/** Read at a time: as base64 it is less than a command may say, bytes. */
+const PART_BYTES = 700 * 1024
+/** More than a generator's spool holds, bytes. */
+const MOST_UNSENT = 256 * 1024 * 1024
+
 /** Names of generators of ours that live, or lie, on a host. */
-export async function residents(session: Session, host: SettledHost, installation: string): Promise<string[]> {
+export async function residents(session: Session, host: SettledHost, labels: readonly string[]): Promise<string[]> {
   const { out } = await session.run(
-    `cd ${shellPath(host.folder)} 2>/dev/null && for d in ${installation}-*; do [ -d "$d" ] && echo "vornak:found=$d"; done`,
+    `cd ${shellPath(host.folder)} 2>/dev/null && for d in ${labels.map(label => `${label}-*`).join(' ')}; do [ -d "$d" ] && echo "vornak:found=$d"; done`,
   )
   return [...out.matchAll(/vornak:found=(\S+)/g)].map(m => m[1]!)
 }
@@ -193,15 +215,16 @@ export async function remove(session: Session, host: SettledHost, name: string, 
   const { folder, own } = places(host, name, bundle)
   const { out } = await session.run(
     `
+${ours(name)}
 p=$(cat ${own}/pid 2>/dev/null)
-if [ -n "$p" ]; then
-  i=0; while kill -0 "$p" 2>/dev/null && [ $i -lt ${PATIENCE_S * 10} ]; do i=$((i+1)); [ $i -eq 10 ] && kill "$p" 2>/dev/null; sleep 0.1 2>/dev/null || sleep 1; done
-  kill -9 "$p" 2>/dev/null
+if [ -n "$p" ] && ours "$p"; then
+  i=0; while ours "$p" && [ $i -lt ${PATIENCE_S * 10} ]; do i=$((i+1)); [ $i -eq 10 ] && kill "$p" 2>/dev/null; sleep 0.1 2>/dev/null || sleep 1; done
+  ours "$p" && kill -9 "$p" 2>/dev/null
 fi
 rm -rf ${own}
 ls -d ${folder}/*/ >/dev/null 2>&1 || rm -f ${folder}/vornak-generator-*
 rmdir ${folder} 2>/dev/null
-if { [ -n "$p" ] && kill -0 "$p" 2>/dev/null; } || [ -e ${own} ]; then echo vornak:left=yes; else echo vornak:left=no; fi`,
+if { [ -n "$p" ] && ours "$p"; } || [ -e ${own} ]; then echo vornak:left=yes; else echo vornak:left=no; fi`,
     { timeoutMs: 20_000 },
   )
   return readSaid(out).left === 'no'

@@ -17,6 +17,8 @@ export interface KeyRoom {
   /** Fingerprint pinned for a host; undefined: not seen before. */
   pinned(address: string, port: number): string | undefined
   pin(address: string, port: number, fingerprint: string): void
+  /** Another key than the pinned one was shown. */
+  refused?(address: string, port: number, fingerprint: string): void
 }
 
 export interface Said {
@@ -27,7 +29,7 @@ export interface Said {
 
 /** A host that does not greet or let in within this is given up, ms. */
 const READY_MS = 10_000
-/** Silence that ends a connection: so many unanswered probes, so far apart, ms. */
+/** Silence that ends a connection: unanswered probes, and how far apart they are sent, ms. */
 const PROBE_MS = 5000
 const PROBES = 3
 /** A command that takes longer is given up, ms. */
@@ -133,6 +135,7 @@ function through(jump: Client, { address, port }: SettledHost, by: string): Prom
   })
 }
 
+// eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
 function signIn({ address, port, user, signIn: how }: SettledHost, room: KeyRoom, sock?: Duplex): Promise<Client> {
   const where = `${address}:${port}`
   const means: ConnectConfig = {}
@@ -197,7 +200,10 @@ function signIn({ address, port, user, signIn: how }: SettledHost, room: KeyRoom
         const fingerprint = fingerprintOf(key)
         const before = room.pinned(address, port)
         if (before === undefined) room.pin(address, port, fingerprint)
-        else if (before !== fingerprint) wrongKey = keyChanged(where, before, fingerprint)
+        else if (before !== fingerprint) {
+          wrongKey = keyChanged(where, before, fingerprint)
+          room.refused?.(address, port, fingerprint)
+        }
         return wrongKey === undefined
       },
     })
@@ -209,6 +215,7 @@ export function fingerprintOf(key: Buffer): string {
   return `SHA256:${createHash('sha256').update(key).digest('base64').replace(/=+$/, '')}`
 }
 
+// eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
 function sessionOf(client: Client, { address, port }: SettledHost, another: () => Promise<Client>): Session {
   const where = `${address}:${port}`
   const channels = new Channels(client, where, another)
@@ -229,7 +236,8 @@ function sessionOf(client: Client, { address, port }: SettledHost, another: () =
       const out: Buffer[] = []
       const err: Buffer[] = []
       let size = 0
-      let code: number | null = null
+      /** Left undefined: the host never said how the command ended. */
+      let code: number | null | undefined
       const keep = (list: Buffer[]) => (chunk: Buffer) => {
         size += chunk.length
         if (size <= MOST_OUTPUT) list.push(chunk)
@@ -255,6 +263,8 @@ function sessionOf(client: Client, { address, port }: SettledHost, another: () =
       })
       opened.on('close', () => {
         end()
+        // A connection that breaks may close the channel first.
+        if (code === undefined) return reject(lost())
         resolve({ code, out: Buffer.concat(out).toString('utf8'), err: Buffer.concat(err).toString('utf8') })
       })
       opened.on('error', () => {

@@ -8,7 +8,8 @@ import { TRY_STEPS, type HostTry, type SettledHost, type TryStep } from '../../.
 import type { Clock } from '../../clock'
 import { checkDisk, checkRuntime, findings } from './host-check'
 import { busy, clockFar, fewPorts, HostProblem } from './problem'
-import { bundleOf, deliver, speak } from './resident'
+import { deliver, speak } from './resident'
+import { bundleOf } from '../../link/door'
 import { openSession, type KeyRoom, type Session } from './session'
 import { shellPath, shellWord } from './shell'
 

@@ -1,5 +1,5 @@
 /**
- * Keeps calls within a provider's rate limit: so many a second, a few at once after a pause. Waiting calls keep their
+ * Keeps calls within a provider's rate limit: a number a second, a few at once after a pause. Waiting calls keep their
  * order.
  */
 import type { Clock } from '../../clock'

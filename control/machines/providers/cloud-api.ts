@@ -1,8 +1,9 @@
 /** Machines from a cloud through its HTTP API. docs/nimbral-cloud.md describes the API. */
 import { request } from 'undici'
-import type { AttachmentSchema, MachineType, OtherBill, RegionOffer } from '../../../core/offers/machine-type'
+import type { RegionOffer } from '../../../core/offers/machine-type'
 import type { Clock } from '../../clock'
 import { CallRate } from './call-rate'
+import { faultOfAnswer, type CLOUD_ANSWERS, type CloudAnswer } from './cloud-answers'
 import {
   ProviderSilent,
   type Bill,
@@ -37,37 +38,15 @@ export interface CloudAccount {
   callTimeoutMs?: number
 }
 
-interface ApiTerms {
-  currency: string
-  pricesAsOf: string
-  otherBills: OtherBill[]
-  attachments?: AttachmentSchema
-}
-interface ApiRegion {
-  name: string
-  bootSeconds: number
-  quota: { machines: number, used: number }
-  outOfStock?: string[]
-}
-interface ApiMachine {
-  id: string
-  name: string
-  region: string
-  type: string
-  state: ProviderMachine['state']
-  kind?: ProviderMachine['kind']
-  reclaimAt?: string
-  message?: string
-}
-
+// eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
 export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'after'>): Provider {
   const { id, name, address, key } = account
   const rate = new CallRate(
     account.callsPerSecond ? { perSecond: account.callsPerSecond, atOnce: account.callsPerSecond } : USUAL_LIMIT,
     clock,
   )
-  let terms: ApiTerms | undefined
-  let attached: { at: number, list: ApiMachine[] } = { at: Number.NEGATIVE_INFINITY, list: [] }
+  let terms: CloudAnswer<'terms'> | undefined
+  let attached: { at: number, list: CloudAnswer<'machines'> } = { at: Number.NEGATIVE_INFINITY, list: [] }
 
   const silent = (what: string) => new ProviderSilent(`${name} at ${address} ${what}`)
 
@@ -122,11 +101,17 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
     }
   }
 
-  /** A list, as agreed. */
-  async function listOf<T>(path: string): Promise<T[]> {
+  /** @returns the body, where it is what was agreed */
+  function asAgreed<K extends keyof typeof CLOUD_ANSWERS>(kind: K, what: string, body: unknown): CloudAnswer<K> {
+    const fault = faultOfAnswer(kind, body)
+    if (fault) throw silent(`answered ${what} not as agreed: ${fault}`)
+    return body as CloudAnswer<K>
+  }
+
+  async function get<K extends keyof typeof CLOUD_ANSWERS>(kind: K, path: string): Promise<CloudAnswer<K>> {
     const { status, body } = await call('GET', path)
-    if (status !== 200 || !Array.isArray(body)) throw silent(`answered ${status} to GET ${path}, not with a list`)
-    return body as T[]
+    if (status !== 200) throw silent(`answered ${status} to GET ${path}`)
+    return asAgreed(kind, `GET ${path}`, body)
   }
 
   return {
@@ -136,11 +121,11 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
     ownEnd: account.ownEnd ?? 'natively',
     mostBooting: account.mostBooting ?? 50,
     async offers() {
-      terms ??= (await call('GET', '/v1/terms')).body as ApiTerms
+      terms ??= await get('terms', '/v1/terms')
       const { currency, pricesAsOf, otherBills, attachments } = terms
       const [regions, types] = await Promise.all([
-        listOf<ApiRegion>('/v1/regions'),
-        listOf<MachineType>('/v1/machine-types'),
+        get('regions', '/v1/regions'),
+        get('types', '/v1/machine-types'),
       ])
       return regions.map((r): RegionOffer => ({
         region: r.name,
@@ -155,7 +140,7 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
     async create({ idempotencyKey, ...wanted }: MachineRequest) {
       const { status, body } = await call('POST', '/v1/machines', wanted, { 'idempotency-key': idempotencyKey })
       if (status >= 400) {
-        const { error, message } = body as { error: string, message: string }
+        const { error, message } = asAgreed('refused', 'POST /v1/machines', body)
         return {
           refusal: {
             code: error,
@@ -164,14 +149,14 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
           } satisfies Refusal,
         }
       }
-      return { ref: (body as ApiMachine).id }
+      return { ref: asAgreed('created', 'POST /v1/machines', body).id }
     },
     async list() {
-      const machines = await listOf<ApiMachine>('/v1/machines')
+      const machines = await get('machines', '/v1/machines')
       if (clock.now() - attached.at > ATTACHED_MS)
         attached = {
           at: clock.now(),
-          list: (await listOf<ApiMachine>('/v1/attached')).map(a => ({ ...a, id: `${ATTACHED}${a.id}` })),
+          list: (await get('machines', '/v1/attached')).map(a => ({ ...a, id: `${ATTACHED}${a.id}` })),
         }
       return [...machines, ...attached.list].map((m): ProviderMachine => ({
         ref: m.id,
@@ -204,7 +189,8 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
     async bills(refs) {
       const found: Bill[] = []
       for (let from = 0; from < refs.length; from += BILLS_AT_ONCE) {
-        const part = await listOf<{ machine: string, amount: number, currency: string, final: boolean }>(
+        const part = await get(
+          'bills',
           `/v1/bills?machines=${refs
             .slice(from, from + BILLS_AT_ONCE)
             .map(encodeURIComponent)

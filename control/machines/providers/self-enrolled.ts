@@ -14,6 +14,7 @@ export const OWN_TYPE = 'own'
 /** A generator ends itself with its lease; after this grace nobody waits for its word any more, ms. */
 const GRACE_MS = 90_000
 
+// eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
 export function selfEnrolled({
   machines,
   invitations,

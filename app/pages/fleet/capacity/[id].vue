@@ -17,16 +17,16 @@ const given = ref<number>()
 async function load(): Promise<void> {
   await reading(async () => {
     if (batchId.value === undefined) {
-      opened.value = await api<CapacityView>(`capacities/${id.value}`)
+      opened.value = await api('capacity', { capacity: id.value })
       return
     }
-    view.value ??= await api<CapacitiesView>('calibrations')
-    batch.value = await api<CalibrationBatchView>(`calibrations/${batchId.value}`)
+    view.value ??= await api('capacities')
+    batch.value = await api('calibration', { calibration: Number(batchId.value) })
     // The seconds of its run say when there is something new.
     live.watch(batch.value.run?.id)
     const done = batch.value.items.findLast(i => i.capacityId)
     if (batch.value.endedAt && batch.value.items.length === 1 && done?.capacityId)
-      await navigateTo(`/fleet/capacity/${done.capacityId}`, { replace: true })
+      await goTo({ path: `/fleet/capacity/${done.capacityId}`, replace: true })
   })
 }
 onMounted(load)
@@ -41,7 +41,7 @@ live.onNews((news) => {
 onUnmounted(() => live.watch(undefined))
 const shown = computed(() => (batchId.value === undefined ? opened.value?.evidence : batch.value?.seen))
 async function stop(): Promise<void> {
-  await guarded(() => api(`calibrations/${batchId.value}/stop`, 'POST'))
+  await guarded(() => api('stopCalibration', { calibration: Number(batchId.value) }))
   await load()
 }
 useHead({ title: () => `${opened.value?.line.capacity.journeyName ?? 'Calibration'} · Vornak` })
@@ -49,7 +49,7 @@ useHead({ title: () => `${opened.value?.line.capacity.journeyName ?? 'Calibratio
 
 <template>
   <div class="screen">
-    <FleetHead><NuxtLink to="/fleet/capacity" class="btn">All capacities</NuxtLink></FleetHead>
+    <FleetHead><UButton to="/fleet/capacity">All capacities</UButton></FleetHead>
     <div class="body two">
       <section class="panel" aria-label="Signals over users">
         <SignalPanels v-if="shown" :evidence="shown" v-bind="given === undefined ? {} : { given }" />
@@ -76,7 +76,7 @@ useHead({ title: () => `${opened.value?.line.capacity.journeyName ?? 'Calibratio
               given = n
             }
           "
-          @changed="navigateTo('/fleet/capacity')"
+          @changed="goTo('/fleet/capacity')"
         />
       </aside>
     </div>

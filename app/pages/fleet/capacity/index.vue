@@ -3,7 +3,9 @@
  * What generators carry: everything that was calibrated or set by hand, what has gone stale, batches under way, and the
  * way to begin one.
  */
-import type { CapacitiesView, CapacityLine } from '~~/api/views'
+import type { BodyOf } from '~~/api/operations'
+import type { CapacityLine } from '~~/api/views'
+import type { ListColumn } from '~/components/marks/list-table'
 import { ORIGIN_WORDS, carries, wishAgain, type CalibrationPreset } from '~/format/capacity'
 import { SIGNAL_PHRASES } from '~~/core/capacity/signals'
 import { count, euro } from '~/format/figures'
@@ -12,12 +14,12 @@ import { dayTime } from '~/format/moments'
 const live = useLive()
 const route = useRoute()
 const { problem, guarded, read } = useGuarded()
-const { found: view, load } = read<CapacitiesView>('calibrations')
+const { found: view, load } = read('capacities')
 live.onNews((news) => {
   if (news.kind === 'calibrations' || (news.kind === 'run' && view.value?.batches.some(b => !b.endedAt))) void load()
 })
-const calibrating = ref(false)
-const byHand = ref(false)
+const calibrating = useOpenInAddress('open', 'calibrate')
+const byHand = useOpenInAddress('open', 'by-hand')
 const preset = ref<CalibrationPreset>({})
 const all = ref(false)
 
@@ -35,6 +37,17 @@ const lines = computed(() => {
       a.capacity.machineType.localeCompare(b.capacity.machineType),
   )
 })
+const COLUMNS: ListColumn<CapacityLine>[] = [
+  { id: 'journey', head: 'Journey', value: l => l.capacity.journeyName },
+  { id: 'type', head: 'On', value: l => l.capacity.machineType },
+  { id: 'network', head: 'Network', value: l => networkName(l.capacity.network) },
+  { id: 'carries', head: 'Users at its limits', num: true, value: l => l.capacity.users },
+  { id: 'binds', head: 'What binds', value: l => l.capacity.binds && SIGNAL_PHRASES[l.capacity.binds] },
+  { id: 'give', head: 'Give it', num: true, value: l => l.recommended },
+  { id: 'value', head: 'Users per €/h', num: true, value: l => l.usersPerMoneyHour },
+  { id: 'known', head: 'How it is known', value: l => ORIGIN_WORDS[l.capacity.origin] },
+  { id: 'acts', head: '' },
+]
 const best = computed(() => Math.max(0, ...lines.value.map(l => l.usersPerMoneyHour ?? 0)))
 const networkName = (id: string) =>
   id === 'direct' ? 'none added' : (view.value?.networks.find(n => n.id === id)?.name ?? id)
@@ -59,10 +72,8 @@ watch(view, (now, before) => {
       networks: list('networks'),
     })
 })
-const input = useTemplateRef<HTMLInputElement>('input')
 const taken = ref<number>()
-async function take(file: File | undefined): Promise<void> {
-  if (!file) return
+async function take(file: File): Promise<void> {
   taken.value = undefined
   await guarded(async () => {
     let read: unknown
@@ -76,33 +87,38 @@ async function take(file: File | undefined): Promise<void> {
         remedy: 'Choose a file that was exported here, or by another Vornak.',
       })
     }
-    taken.value = (await api<{ taken: number }>('capacities', 'POST', read as object)).taken
+    taken.value = (await api('takeCapacities', {}, read as BodyOf<'takeCapacities'>)).taken
   })
-  if (input.value) input.value.value = ''
   await load()
 }
 async function stop(id: number): Promise<void> {
-  await guarded(() => api(`calibrations/${id}/stop`, 'POST'))
+  await guarded(() => api('stopCalibration', { calibration: id }))
   await load()
 }
+useActs([
+  { says: 'Calibrate', act: () => calibrate() },
+  {
+    says: 'Set a capacity by hand',
+    act: () => {
+      byHand.value = true
+    },
+  },
+])
 useHead({ title: 'Capacity · Vornak' })
 </script>
 
 <template>
   <div class="screen">
     <FleetHead>
-      <label class="btn"
-      >Import…<input
-        ref="input"
-        type="file"
+      <FileButton
+        label="Import…"
+        says="Import capacities from a JSON file"
         accept=".json,application/json"
-        class="sr"
-        aria-label="Import capacities from a JSON file"
-        @change="take(($event.target as HTMLInputElement).files?.[0])"
-      ></label>
-      <a class="btn" href="/api/capacities/file.json">Export as JSON</a>
-      <button class="btn" :aria-disabled="!view" @click="view && (byHand = true)">By hand…</button>
-      <button class="btn act" :aria-disabled="!view" @click="view && calibrate()">Calibrate…</button>
+        @chosen="take"
+      />
+      <UButton external :to="hrefTo('capacitiesFile')">Export as JSON</UButton>
+      <UButton :aria-disabled="!view" @click="view && (byHand = true)">By hand…</UButton>
+      <UButton variant="solid" :aria-disabled="!view" @click="view && calibrate()">Calibrate…</UButton>
     </FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
@@ -126,80 +142,71 @@ useHead({ title: 'Capacity · Vornak' })
         <section class="panel pad" aria-label="Capacities">
           <div class="top">
             <h2>What one generator carries</h2>
-            <span class="spring" /><label v-if="view.capacities.length > lines.length || all" class="q s12"
-            ><input v-model="all" type="checkbox"> earlier ones too</label
-            >
+            <span class="spring" /><UCheckbox
+              v-if="view.capacities.length > lines.length || all"
+              v-model="all"
+              label="earlier ones too"
+            />
           </div>
-          <table v-if="lines.length" class="table">
-            <thead>
-              <tr>
-                <th>Journey</th>
-                <th>On</th>
-                <th>Network</th>
-                <th class="num">Users at its limits</th>
-                <th>What binds</th>
-                <th class="num">Give it</th>
-                <th class="num">Users per €/h</th>
-                <th>How it is known</th>
-                <th />
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="l in lines" :key="l.capacity.id">
-                <td>
-                  <NuxtLink :to="`/fleet/capacity/${l.capacity.id}`" class="u"
-                  ><b>{{ l.capacity.journeyName }}</b></NuxtLink
-                  >
-                </td>
-                <td>
-                  {{ l.capacity.machineType }}
-                  <span v-if="l.capacity.perHour !== undefined" class="q">{{ euro(l.capacity.perHour) }}/h</span>
-                </td>
-                <td>{{ networkName(l.capacity.network) }}</td>
-                <td class="num">
-                  <span
-                    :class="
-                      l.capacity.origin === 'calibrated' && l.capacity.outcome !== 'inconclusive'
-                        ? 'measured'
-                        : 'assumed'
-                    "
-                  >{{ carries(l.capacity) }}</span
-                  >
-                </td>
-                <td>
-                  {{
-                    l.capacity.binds
-                      ? SIGNAL_PHRASES[l.capacity.binds]
-                      : l.capacity.outcome === 'atLeast'
-                        ? 'nothing yet'
-                        : '–'
-                  }}
-                </td>
-                <td class="num">
-                  <b>{{ l.recommended > 0 ? count(l.recommended) : '–' }}</b>
-                </td>
-                <td class="num">
-                  <span v-if="l.usersPerMoneyHour" class="bar"
-                  ><i :style="{ width: `${(l.usersPerMoneyHour / best) * 100}%` }"
-                  /></span>
-                  {{ l.usersPerMoneyHour ? count(l.usersPerMoneyHour) : '–' }}
-                </td>
-                <td>
-                  <span :class="{ struck: l.stale.length }">{{ ORIGIN_WORDS[l.capacity.origin] }}</span> <span class="q">{{ dayTime(l.capacity.at, live.controllerNow) }}</span><span
-                    v-if="l.stale.length"
-                    class="plantx"
-                  >
-                    stale: {{ l.stale.join(', ') }}</span
-                  >
-                </td>
-                <td class="num">
-                  <button class="btn sm" @click="calibrate(wishAgain(l.capacity))">
-                    {{ l.stale.length || l.capacity.outcome === 'inconclusive' ? 'Calibrate again' : 'Again' }}
-                  </button>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <ListTable
+            v-if="lines.length"
+            name="capacities"
+            :rows="lines"
+            :columns="COLUMNS"
+            :row-key="l => l.capacity.id"
+          >
+            <template #journey="{ row }">
+              <NuxtLink
+                :to="`/fleet/capacity/${row.capacity.id}`"
+                class="u"
+              ><b>{{ row.capacity.journeyName }}</b></NuxtLink>
+            </template>
+            <template #type="{ row }">
+              {{ row.capacity.machineType }}
+              <span v-if="row.capacity.perHour !== undefined" class="q">{{ euro(row.capacity.perHour) }}/h</span>
+            </template>
+            <template #network="{ row }">{{ networkName(row.capacity.network) }}</template>
+            <template #carries="{ row }">
+              <span
+                :class="
+                  row.capacity.origin === 'calibrated' && row.capacity.outcome !== 'inconclusive'
+                    ? 'measured'
+                    : 'assumed'
+                "
+              >{{ carries(row.capacity) }}</span>
+            </template>
+            <template #binds="{ row }">
+              {{
+                row.capacity.binds
+                  ? SIGNAL_PHRASES[row.capacity.binds]
+                  : row.capacity.outcome === 'atLeast'
+                    ? 'nothing yet'
+                    : '–'
+              }}
+            </template>
+            <template #give="{ row }">
+              <b>{{ row.recommended > 0 ? count(row.recommended) : '–' }}</b>
+            </template>
+            <template #value="{ row }">
+              <span
+                v-if="row.usersPerMoneyHour"
+                class="bar"
+              ><i :style="{ width: `${(row.usersPerMoneyHour / best) * 100}%` }" /></span>
+              {{ row.usersPerMoneyHour ? count(row.usersPerMoneyHour) : '–' }}
+            </template>
+            <template #known="{ row }">
+              <span :class="{ struck: row.stale.length }">{{ ORIGIN_WORDS[row.capacity.origin] }}</span> <span class="q">{{ dayTime(row.capacity.at, live.controllerNow) }}</span><span
+                v-if="row.stale.length"
+                class="plantx"
+              >
+                stale: {{ row.stale.join(', ') }}</span>
+            </template>
+            <template #acts="{ row }">
+              <UButton size="sm" @click="calibrate(wishAgain(row.capacity))">
+                {{ row.stale.length || row.capacity.outcome === 'inconclusive' ? 'Calibrate again' : 'Again' }}
+              </UButton>
+            </template>
+          </ListTable>
           <p v-else class="q empty">
             Nothing is calibrated yet: fleets are sized by an assumption, and their runs are qualified at best. A
             calibration takes one machine for about three minutes and finds what it carries before it becomes the
@@ -218,7 +225,7 @@ useHead({ title: 'Capacity · Vornak' })
           v-model:open="calibrating"
           :view="view"
           :preset="preset"
-          @begun="id => navigateTo(`/fleet/capacity/batch-${id}`)"
+          @begun="id => goTo(`/fleet/capacity/batch-${id}`)"
         />
         <ByHandDialog v-model:open="byHand" :view="view" @saved="load" />
       </template>
@@ -247,10 +254,6 @@ useHead({ title: 'Capacity · Vornak' })
 .past {
   margin-top: 12px;
   grid-template-columns: repeat(auto-fill, minmax(420px, 1fr));
-}
-.u {
-  text-decoration: underline;
-  text-underline-offset: 2px;
 }
 .struck {
   text-decoration: line-through;

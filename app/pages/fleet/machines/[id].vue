@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** One machine: what it is, whom it works for, what it costs, how long it is held, what became of it, what it wrote. */
-import type { MachineView } from '~~/api/views'
+import type { MachineLine } from '~~/api/views'
+import type { ListColumn } from '~/components/marks/list-table'
 import { bytes, euro } from '~/format/figures'
 import { clockTime, dayTime, duration } from '~/format/moments'
 import type { GlyphName } from '~/components/marks/glyphs'
@@ -10,18 +11,25 @@ const route = useRoute()
 const live = useLive()
 const { problem, guarded, read } = useGuarded()
 const id = String(route.params.id)
-const { found: view, load } = read<MachineView>(`machines/${encodeURIComponent(id)}`)
+const { found: view, load } = read('machine', { machine: id })
 live.onNews((news) => {
   if (news.kind === 'fleet') void load()
 })
 const m = computed(() => view.value?.machine)
 const out = computed(() => m.value?.goneAt === undefined)
-const act = (path: string, body: object = {}) =>
+const act = (carryOut: () => Promise<unknown>) =>
   guarded(async () => {
-    await api(`machines/${encodeURIComponent(id)}/${path}`, 'POST', body)
+    await carryOut()
     await load()
   })
+const extend = (minutes: number) => act(() => api('extendLease', { machine: id }, { minutes }))
+const release = () => act(() => api('releaseMachine', { machine: id }))
 useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
+const COLUMNS: ListColumn<MachineLine['changes'][number]>[] = [
+  { id: 'at', head: '', value: c => c.at },
+  { id: 'to', head: '', value: c => MACHINE_WORDS[c.to] },
+  { id: 'reason', head: '', wide: true, value: c => c.reason },
+]
 </script>
 
 <template>
@@ -30,16 +38,14 @@ useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
       <NuxtLink to="/fleet" class="q u">Fleet</NuxtLink>
       <template v-if="m">
         <h1>{{ m.name }}</h1>
-        <span :class="{ brick: TROUBLED.includes(m.state) }"
-        ><AGlyph :name="m.state as GlyphName" /> <b>{{ MACHINE_WORDS[m.state] }}</b></span
-        >
-        <span class="q"
-        >{{ m.type }} in {{ m.region }}, {{ m.provider }}{{ m.interruptible ? ', interruptible' : '' }}</span
-        ><span class="spring" />
+        <span :class="{ brick: TROUBLED.includes(m.state) }">
+          <AGlyph :name="m.state as GlyphName" /> <b>{{ MACHINE_WORDS[m.state] }}</b>
+        </span>
+        <span class="q">{{ m.type }} in {{ m.region }}, {{ m.provider }}{{ m.interruptible ? ', interruptible' : '' }}</span><span class="spring" />
         <template v-if="out">
-          <button class="btn sm" @click="act('extend', { minutes: 15 })">15 min longer</button>
-          <button class="btn sm" @click="act('extend', { minutes: 60 })">1 h longer</button>
-          <button class="btn sm broken" @click="act('release')">Release {{ m.name }}</button>
+          <UButton size="sm" @click="extend(15)">15 min longer</UButton>
+          <UButton size="sm" @click="extend(60)">1 h longer</UButton>
+          <UButton size="sm" color="error" @click="release">Release {{ m.name }}</UButton>
         </template>
       </template>
     </div>
@@ -52,33 +58,25 @@ useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
             <dt>Lease</dt>
             <dd v-if="out">
               ends in <b>{{ duration(m.leaseEndsAt - live.controllerNow) }}</b>, at {{ clockTime(m.leaseEndsAt) }}; then
-              it goes, whoever is watching
+              it goes, though nobody watches
             </dd>
             <dd v-else>over: gone since {{ dayTime(m.goneAt!, live.controllerNow) }}</dd>
-            <template v-if="m.reclaimAt && out"
-            ><dt class="brick">Taken back</dt>
-              <dd class="brick">by its provider in {{ duration(m.reclaimAt - live.controllerNow) }}</dd></template
-            >
-            <template v-if="m.waits"
-            ><dt>Waits</dt>
-              <dd>{{ m.waits.sentence }}, for {{ duration(live.controllerNow - m.waits.since) }}</dd></template
-            >
+            <template v-if="m.reclaimAt && out"><dt class="brick">Taken back</dt>
+              <dd class="brick">by its provider in {{ duration(m.reclaimAt - live.controllerNow) }}</dd></template>
+            <template v-if="m.waits"><dt>Waits</dt>
+              <dd>{{ m.waits.sentence }}, for {{ duration(live.controllerNow - m.waits.since) }}</dd></template>
             <dt>Generator</dt>
             <dd>
               {{ view.connected ? 'connected' : 'not connected'
               }}<template v-if="view.address"> from {{ view.address }}</template>
             </dd>
-            <template v-if="m.facts"
-            ><dt>Machine</dt>
+            <template v-if="m.facts"><dt>Machine</dt>
               <dd>
                 {{ m.facts.hostname }}: {{ m.facts.cores }} {{ m.facts.cores === 1 ? 'core' : 'cores' }},
                 {{ bytes(m.facts.memoryBytes) }} memory, Node {{ m.facts.node.replace('v', '') }}
-              </dd></template
-            >
-            <template v-if="m.clockMs !== undefined"
-            ><dt>Clock</dt>
-              <dd>known to ± {{ m.clockMs.toFixed(1) }} ms at worst under load</dd></template
-            >
+              </dd></template>
+            <template v-if="m.clockMs !== undefined"><dt>Clock</dt>
+              <dd>known to ± {{ m.clockMs.toFixed(1) }} ms at worst under load</dd></template>
             <dt>Provider’s name</dt>
             <dd class="mono">{{ view.ref ?? 'none yet' }}</dd>
           </dl>
@@ -87,58 +85,44 @@ useHead({ title: computed(() => `${m.value?.name ?? 'Machine'} · Vornak`) })
             <dt>Price</dt>
             <dd>
               {{ euro(view.price.perHour) }}/h<template v-if="view.price.extrasPerHour">
-                and {{ euro(view.price.extrasPerHour) }}/h for what is attached</template
-              >, in steps of {{ view.price.grainS }} s<template v-if="view.price.minimumS"
-              >, at least {{ duration(view.price.minimumS * 1000) }}</template
-              ><template v-if="view.price.asOf">; prices of {{ view.price.asOf }}</template>
+                and {{ euro(view.price.extrasPerHour) }}/h for what is attached</template>, in steps of {{ view.price.grainS }} s<template v-if="view.price.minimumS">, at least {{ duration(view.price.minimumS * 1000) }}</template><template v-if="view.price.asOf">; prices of {{ view.price.asOf }}</template>
             </dd>
             <dt>So far</dt>
             <dd>
               <b>{{ euro(m.cost) }}</b>
             </dd>
-            <template v-if="out"
-            ><dt>Until its lease ends</dt>
+            <template v-if="out"><dt>Until its lease ends</dt>
               <dd>
                 <span class="planned">{{ euro(view.committed) }}</span>
-              </dd></template
-            >
-            <template v-if="m.billed !== undefined"
-            ><dt>Billed by its provider</dt>
+              </dd></template>
+            <template v-if="m.billed !== undefined"><dt>Billed by its provider</dt>
               <dd>
                 <span class="measured">{{ euro(m.billed) }}</span>
-              </dd></template
-            >
+              </dd></template>
           </dl>
           <template v-if="view.crew.length">
             <h2>Worked for</h2>
             <dl>
-              <template v-for="c in view.crew" :key="c.runId"
+              <template
+                v-for="c in view.crew"
+                :key="c.runId"
               ><dt>
                  <NuxtLink :to="`/runs/${c.runId}`" class="u">run {{ c.runId }}</NuxtLink>
                </dt>
                 <dd>
                   as {{ c.name }} from {{ clockTime(c.takenAt)
-                  }}<template v-if="c.leftAt"> to {{ clockTime(c.leftAt) }}</template
-                  >, {{ euro(c.cost) }}
-                </dd></template
-              >
+                  }}<template v-if="c.leftAt"> to {{ clockTime(c.leftAt) }}</template>, {{ euro(c.cost) }}
+                </dd></template>
             </dl>
           </template>
         </section>
         <section class="panel pad">
           <h2>What became of it</h2>
           <p v-if="m.changes.length === 0" class="q">Nothing yet: its provider has not been asked for it.</p>
-          <table v-else class="table">
-            <tbody>
-              <tr v-for="(c, i) in m.changes" :key="i">
-                <td class="q when">{{ clockTime(c.at) }}</td>
-                <td class="state">
-                  <b>{{ MACHINE_WORDS[c.to] }}</b>
-                </td>
-                <td>{{ c.reason }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <ListTable v-else plain name="what became of it" :rows="m.changes" :columns="COLUMNS" :row-key="c => `${c.at} ${c.to}`">
+            <template #at="{ row }"><span class="q">{{ clockTime(row.at) }}</span></template>
+            <template #to="{ row }"><b>{{ MACHINE_WORDS[row.to] }}</b></template>
+          </ListTable>
         </section>
         <section v-if="view.rollCall" class="panel pad across">
           <h2>Roll call</h2>
@@ -201,8 +185,5 @@ dt {
   background: var(--sunk);
   padding: 8px;
   border-radius: 4px;
-}
-.u {
-  text-decoration: underline;
 }
 </style>

@@ -17,8 +17,8 @@ onMounted(async () => {
     bringBack: [],
   }
   try {
-    const saved = await api<{ id: string }>('journeys', 'POST', { journey })
-    await navigateTo(`/journeys/${saved.id}`, { replace: true })
+    const saved = await api('newJourney', {}, { journey })
+    await goTo({ path: `/journeys/${saved.id}`, replace: true })
   }
   catch (error) {
     problem.value = problemOf(error)

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A browser's capture (HAR 1.2): what would be kept and what not, before anything is saved. */
+import { lengthText, takeLength } from '~/format/durations'
 import type { ApiProblem, UploadedFile } from '~~/api/views'
 import type { HarChoices, HarReview } from '~~/core/formats/har-to-journey'
 import { bytes } from '~/format/figures'
@@ -20,7 +21,7 @@ async function read(uploaded: UploadedFile): Promise<void> {
 async function refresh(): Promise<void> {
   reading.value = true
   try {
-    const answer = await api<{ review: HarReview, choices: HarChoices }>('imports/har', 'POST', {
+    const answer = await api('reviewHar', {}, {
       file: file.value!.id,
       ...(choices.value ? { choices: choices.value } : {}),
     })
@@ -38,13 +39,11 @@ function toggle(list: 'hosts' | 'strip' | 'captures' | 'secrets', item: string):
   choices.value![list] = now.includes(item) ? now.filter(x => x !== item) : [...now, item]
   void refresh()
 }
-const capped = (text: string) => {
-  const s = Number(text.replace(',', '.'))
-  if (!(s >= 0)) return false
-  choices.value!.thinkCapMs = Math.round(s * 1000)
-  void refresh()
-  return true
-}
+const capped = (text: string) =>
+  takeLength(text, {}, (ms) => {
+    choices.value!.thinkCapMs = ms
+    void refresh()
+  })
 const named = (name: string) => {
   if (name.trim() === '') return false
   choices.value!.name = name.trim()
@@ -53,11 +52,11 @@ const named = (name: string) => {
 }
 async function make(): Promise<void> {
   try {
-    const made = await api<{ journeyId: string, targetId: string }>('imports/har-journey', 'POST', {
+    const made = await api('importHar', {}, {
       file: file.value!.id,
       choices: choices.value!,
     })
-    await navigateTo(`/journeys/${made.journeyId}?target=${made.targetId}`)
+    await goTo(`/journeys/${made.journeyId}?target=${made.targetId}`)
   }
   catch (error) {
     problem.value = problemOf(error)
@@ -74,17 +73,20 @@ const sourceText = (v: HarReview['values'][number]) =>
         ? `between “${v.source.left}” and “${v.source.right}”`
         : v.source.kind
 useHead({ title: 'From a capture · Vornak' })
+const STATICS = [
+  { value: 'bundle', label: 'bundle with their page: fetched together, timed as one' },
+  { value: 'keep', label: 'keep as steps of their own' },
+  { value: 'drop', label: 'drop: only what the application itself answers' },
+]
 </script>
 
 <template>
   <div class="screen">
     <div class="screen-head">
       <div class="s12 q">
-        <NuxtLink to="/journeys">Journeys</NuxtLink
-        ><template v-if="file">
+        <NuxtLink to="/journeys" class="crumb">Journeys</NuxtLink><template v-if="file">
           · {{ file.name }}, {{ bytes(file.bytes)
-          }}<template v-if="review?.browser">, by {{ review.browser }}</template></template
-        >
+          }}<template v-if="review?.browser">, by {{ review.browser }}</template></template>
       </div>
       <h1>A journey from a browser’s capture</h1>
     </div>
@@ -113,97 +115,91 @@ useHead({ title: 'From a capture · Vornak' })
             <h2>Hosts</h2>
             <span class="q s12">{{ review.requests }} requests in {{ duration(review.lengthMs) }}</span>
           </div>
-          <label v-for="h in review.hosts" :key="h.host" class="check"
-          ><input type="checkbox" :checked="choices.hosts.includes(h.host)" @change="toggle('hosts', h.host)"><span
-            class="clip"
-          ><b>{{ h.host }}</b> <span class="q"
-          >{{ h.requests }} requests, {{ bytes(h.bytes)
-          }}<template v-if="h.statics">, {{ h.statics }} files</template></span
-          ></span
-          ><span class="q s12">{{ choices.hosts.includes(h.host) ? 'kept' : 'dropped' }}</span></label
-          >
+          <UCheckbox
+            v-for="h in review.hosts"
+            :key="h.host"
+            :label="h.host"
+            :description="`${h.requests} requests, ${bytes(h.bytes)}${h.statics ? `, ${h.statics} files` : ''}: ${choices.hosts.includes(h.host) ? 'kept' : 'dropped'}`"
+            :model-value="choices.hosts.includes(h.host)"
+            @update:model-value="toggle('hosts', h.host)"
+          />
           <div class="top">
             <h2>Static files</h2>
             <span class="q s12">{{ review.statics }} scripts, styles, images, fonts</span>
           </div>
-          <label
-            v-for="[value, word] in [
-              ['bundle', 'bundle with their page: fetched together, timed as one'],
-              ['keep', 'keep as steps of their own'],
-              ['drop', 'drop: only what the application itself answers'],
-            ] as const"
-            :key="value"
-            class="check"
-          ><input
-            type="radio"
-            name="statics"
-            :checked="choices.statics === value"
-            @change="
-              choices.statics = value;
-              refresh()
+          <URadioGroup
+            aria-label="Static files"
+            :model-value="choices.statics"
+            :items="STATICS"
+            @update:model-value="
+              value => {
+                choices!.statics = value as 'bundle' | 'keep' | 'drop'
+                refresh()
+              }
             "
-          ><span>{{ word }}</span></label
-          >
+          />
           <div class="top">
             <h2>Pauses</h2>
             <span class="q s12">from the gaps, at most</span> <DraftInput
-              class="field few"
-              :value="choices.thinkCapMs / 1000"
+              class="few"
+              :value="lengthText(choices.thinkCapMs)"
               :accept="capped"
-              aria-label="Longest pause, s"
-            /> <span class="q s12">s</span>
+              aria-label="Longest pause"
+            />
           </div>
           <div class="top">
             <h2>Headers</h2>
             <span class="q s12">ticked are sent, the others stripped</span>
           </div>
           <div class="headers">
-            <label v-for="h in headers" :key="h.name" class="check s12"
-            ><input
-              type="checkbox"
-              :checked="!choices.strip.includes(h.name)"
-              @change="toggle('strip', h.name)"
-            ><span class="clip mono" :class="{ q: choices.strip.includes(h.name) }">{{ h.name }}</span></label
-            >
+            <UCheckbox
+              v-for="h in headers"
+              :key="h.name"
+              :model-value="!choices.strip.includes(h.name)"
+              @update:model-value="toggle('strip', h.name)"
+            ><template #label><span
+              class="clip mono"
+              :class="{ q: choices.strip.includes(h.name) }"
+            >{{ h.name }}</span></template></UCheckbox>
           </div>
-          <button v-if="review.headers.length > 14" class="btn link sm" @click="allHeaders = !allHeaders">
+          <UButton v-if="review.headers.length > 14" size="sm" variant="link" @click="allHeaders = !allHeaders">
             {{ allHeaders ? 'Fewer' : `All ${review.headers.length}` }}
-          </button>
+          </UButton>
         </section>
         <section class="panel pad">
           <div class="top">
             <h2>Values that look dynamic</h2>
             <span class="q s12">answered, then sent: ticked are captured</span>
           </div>
-          <label v-for="v in review.values" :key="v.name" class="check"
-          ><input
-            type="checkbox"
-            :checked="choices.captures.includes(v.name)"
-            @change="toggle('captures', v.name)"
-          ><span class="clip"
-          ><b class="mono">{{ v.name }}</b> <span class="q mono">{{ v.value }}</span><br><span class="q s12"
-          >from {{ v.fromUrl }}, {{ sourceText(v) }}; sent as {{ v.sentAs }} in {{ v.sentIn.length }}
-            {{ v.sentIn.length === 1 ? 'request' : 'requests' }}</span
-          ></span
-          ></label
+          <UCheckbox
+            v-for="v in review.values"
+            :key="v.name"
+            :model-value="choices.captures.includes(v.name)"
+            @update:model-value="toggle('captures', v.name)"
           >
+            <template #label><b class="mono">{{ v.name }}</b> <span class="q mono">{{ v.value }}</span></template>
+            <template #description>
+              from {{ v.fromUrl }}, {{ sourceText(v) }}; sent as {{ v.sentAs }} in {{ v.sentIn.length }}
+              {{ v.sentIn.length === 1 ? 'request' : 'requests' }}
+            </template>
+          </UCheckbox>
           <p v-if="!review.values.length" class="q s12">None was found.</p>
           <template v-if="review.credentials.length">
             <div class="top">
               <h2>Keys and passwords</h2>
               <span class="q s12">ticked become secrets of the target</span>
             </div>
-            <label v-for="c in review.credentials" :key="c.name" class="check"
-            ><input
-              type="checkbox"
-              :checked="choices.secrets?.includes(c.name)"
-              @change="toggle('secrets', c.name)"
-            ><span class="clip"
-            ><b class="mono">{{ c.name }}</b> <span class="q s12"
-            >sent as {{ c.sentAs }} in {{ c.requests }} {{ c.requests === 1 ? 'request' : 'requests' }}</span
-            ></span
-            ></label
+            <UCheckbox
+              v-for="c in review.credentials"
+              :key="c.name"
+              :model-value="choices.secrets?.includes(c.name)"
+              @update:model-value="toggle('secrets', c.name)"
             >
+              <template #label><b class="mono">{{ c.name }}</b></template>
+              <template #description>
+                sent as {{ c.sentAs }} in {{ c.requests }} {{ c.requests === 1 ? 'request' : 'requests' }}
+              </template>
+            </UCheckbox>
           </template>
           <div class="top"><h2>Not converted, or not as it was</h2></div>
           <p v-for="l in review.left" :key="l.index" class="s12 clip">
@@ -217,42 +213,40 @@ useHead({ title: 'From a capture · Vornak' })
         <section class="panel pad">
           <div class="top">
             <h2>Becomes</h2>
-            <DraftInput class="field grow" :value="choices.name" :accept="named" aria-label="Name of the journey" />
+            <DraftInput class="grow" :value="choices.name" :accept="named" aria-label="Name of the journey" />
           </div>
           <ol class="steps">
             <li v-for="(s, i) in review.steps" :key="s.name">
-              <span class="num q">{{ i + 1 }}</span
-              ><span class="clip"
-              ><b>{{ s.name }}</b> <span v-if="s.requests > 1" class="q">{{ s.requests }} requests together</span></span
-              ><span class="q num">{{ s.think }}</span>
+              <span class="num q">{{ i + 1 }}</span><span class="clip"><b>{{ s.name }}</b> <span v-if="s.requests > 1" class="q">{{ s.requests }} requests together</span></span><span class="q num">{{ s.think }}</span>
             </li>
           </ol>
         </section>
       </div>
     </div>
     <footer class="sill">
-      <span v-if="review" class="q"
-      >{{ kept }} of {{ review.requests }} requests kept in {{ review.steps.length }} steps,
-        {{ choices!.captures.length }} captures{{ reading ? ', working it out anew…' : '' }}</span
-      ><span class="spring" />
-      <button
+      <span
         v-if="review"
-        class="btn"
+        class="q"
+      >{{ kept }} of {{ review.requests }} requests kept in {{ review.steps.length }} steps,
+        {{ choices!.captures.length }} captures{{ reading ? ', working it out anew…' : '' }}</span><span class="spring" />
+      <UButton
+        v-if="review"
+
         @click="
           review = undefined;
           file = undefined
         "
       >
         Another capture
-      </button>
-      <button
+      </UButton>
+      <UButton
         v-if="review"
-        class="btn act"
+        variant="solid"
         :aria-disabled="!review.steps.length"
         @click="review.steps.length && make()"
       >
         {{ review.steps.length ? 'Make the journey' : 'Keep a host first' }}
-      </button>
+      </UButton>
     </footer>
   </div>
 </template>
@@ -275,16 +269,6 @@ useHead({ title: 'From a capture · Vornak' })
   gap: 8px;
   align-items: center;
   min-height: 30px;
-}
-.check {
-  display: flex;
-  gap: 8px;
-  align-items: baseline;
-  padding: 3px 0;
-  border-top: 1px solid var(--hair);
-}
-.check > .clip {
-  flex: 1;
 }
 .headers {
   display: grid;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** An OpenAPI 3 document: choose operations, get steps with example values. */
+import type { ListColumn } from '~/components/marks/list-table'
 import type { ApiProblem, UploadedFile } from '~~/api/views'
 import type { OpenApiReview } from '~~/core/formats/openapi'
 
@@ -7,6 +8,9 @@ const text = ref('')
 const file = ref<UploadedFile>()
 const review = ref<OpenApiReview>()
 const chosen = ref<string[]>([])
+const flip = (id: string) => {
+  chosen.value = chosen.value.includes(id) ? chosen.value.filter(c => c !== id) : [...chosen.value, id]
+}
 const wanted = ref('')
 const baseUrl = ref('')
 const reading = ref(false)
@@ -29,7 +33,8 @@ async function read(sent: UploadedFile): Promise<void> {
   file.value = sent
   reading.value = true
   try {
-    review.value = await api<OpenApiReview>('imports/openapi', 'POST', { file: sent.id })
+    const answer = await api('importOpenApi', {}, { file: sent.id })
+    review.value = 'operations' in answer ? answer : undefined
     chosen.value = []
     problem.value = undefined
   }
@@ -42,12 +47,12 @@ async function read(sent: UploadedFile): Promise<void> {
 async function make(): Promise<void> {
   if (chosen.value.length === 0) return
   try {
-    const made = await api<{ journeyId: string, targetId: string }>('imports/openapi', 'POST', {
+    const made = await api('importOpenApi', {}, {
       file: file.value!.id,
       ids: chosen.value,
       ...(baseUrl.value ? { baseUrl: baseUrl.value } : {}),
     })
-    await navigateTo(`/journeys/${made.journeyId}?target=${made.targetId}`)
+    if ('journeyId' in made) await goTo(`/journeys/${made.journeyId}?target=${made.targetId}`)
   }
   catch (error) {
     problem.value = problemOf(error)
@@ -60,12 +65,19 @@ const shown = computed(
     ) ?? [],
 )
 useHead({ title: 'From OpenAPI · Vornak' })
+type Operation = NonNullable<typeof review.value>['operations'][number]
+const COLUMNS: ListColumn<Operation>[] = [
+  { id: 'step', head: 'Step' },
+  { id: 'id', head: 'Operation', value: o => o.id },
+  { id: 'summary', head: 'What it does', value: o => o.summary },
+  { id: 'tags', head: 'Tags', value: o => o.tags.join(', ') },
+]
 </script>
 
 <template>
   <div class="screen">
     <div class="screen-head">
-      <div class="s12 q"><NuxtLink to="/journeys">Journeys</NuxtLink></div>
+      <div class="s12 q"><NuxtLink to="/journeys" class="crumb">Journeys</NuxtLink></div>
       <h1>A journey from an OpenAPI document</h1>
     </div>
     <div class="body">
@@ -81,105 +93,77 @@ useHead({ title: 'From OpenAPI · Vornak' })
             }
           "
         />
-        <label class="q s12"
-        >Paste the document, YAML or JSON<textarea
-          v-model="text"
-          class="field tall mono"
-          rows="16"
-          spellcheck="false"
-          placeholder="openapi: 3.1.0"
-        />
-        </label>
+        <UFormField label="Paste the document, YAML or JSON">
+          <UTextarea
+            v-model="text"
+            class="font-mono"
+            :rows="16"
+            spellcheck="false"
+            placeholder="openapi: 3.1.0"
+          />
+        </UFormField>
       </template>
       <template v-else>
         <p class="gap">
-          <b>{{ review.title || 'An API' }}</b> <span class="q"
-          >{{ review.version }}, {{ review.operations.length }} operations,
-            {{ review.servers[0] ?? 'no server named' }}</span
-          >
+          <b>{{ review.title || 'An API' }}</b> <span class="q">{{ review.version }}, {{ review.operations.length }} operations,
+            {{ review.servers[0] ?? 'no server named' }}</span>
         </p>
         <p v-for="r in review.remarks" :key="r" class="plantx s12">
           <AGlyph name="costsSoundness" word="note" /> {{ r }}
         </p>
         <p v-if="review.asksForServer" class="gap ask">
-          <label
-          >Its server is <b class="mono">{{ review.servers[0] }}</b>: where does it stand?
-            <input v-model="baseUrl" class="field mono" type="url" placeholder="https://api.example" spellcheck="false"
-            ></label>
+          <UFormField :label="`Its server is ${review.servers[0]}: where does it stand?`">
+            <UInput
+              v-model="baseUrl"
+              class="font-mono"
+              type="url"
+              placeholder="https://api.example"
+              spellcheck="false"
+            />
+          </UFormField>
         </p>
         <div class="panel pad">
           <div class="top">
-            <input
+            <UInput
               v-model="wanted"
-              class="field"
               type="search"
               placeholder="Search operations"
               aria-label="Search operations"
-            ><span class="q s12">steps come in the order you choose them</span>
+            /><span class="q s12">steps come in the order you choose them</span>
           </div>
-          <table class="table">
-            <thead>
-              <tr>
-                <th>Step</th>
-                <th>Operation</th>
-                <th>What it does</th>
-                <th>Tags</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="o in shown" :key="o.id">
-                <td>
-                  <label
-                  ><input v-model="chosen" type="checkbox" :value="o.id">
-                    {{ chosen.includes(o.id) ? chosen.indexOf(o.id) + 1 : '' }}<span class="sr">{{ o.id }}</span></label
-                  >
-                </td>
-                <td class="mono">{{ o.id }}</td>
-                <td>{{ o.summary }}<span v-if="o.needsBody" class="q"> with a body</span></td>
-                <td class="q">{{ o.tags.join(', ') }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <ListTable plain name="operations" :rows="shown" :columns="COLUMNS" :row-key="o => o.id">
+            <template #step="{ row }"><UCheckbox
+              :model-value="chosen.includes(row.id)"
+              :aria-label="row.id"
+              :label="chosen.includes(row.id) ? String(chosen.indexOf(row.id) + 1) : ''"
+              @update:model-value="flip(row.id)"
+            /></template>
+            <template #id="{ row }"><span class="mono">{{ row.id }}</span></template>
+            <template #summary="{ row }">{{ row.summary }}<span v-if="row.needsBody" class="q"> with a body</span></template>
+            <template #tags="{ row }"><span class="q">{{ row.tags.join(', ') }}</span></template>
+          </ListTable>
         </div>
       </template>
     </div>
     <footer class="sill">
-      <span class="q"
-      >Values are the document’s own examples, or the plainest that fit; the journey can be changed afterwards.</span
-      ><span class="spring" />
-      <template v-if="review"
-      ><button class="btn" @click="review = undefined">Another document</button
-      ><button class="btn act" :aria-disabled="!chosen.length" @click="make">
+      <span class="q">Values are the document’s own examples, or the plainest that fit; the journey can be changed afterwards.</span><span class="spring" />
+      <template v-if="review"><UButton @click="review = undefined">Another document</UButton><UButton variant="solid" :aria-disabled="!chosen.length" @click="make">
         {{
           chosen.length
             ? `Make ${chosen.length} ${chosen.length === 1 ? 'step' : 'steps'}`
             : 'Choose operations first'
         }}
-      </button></template
-      >
-      <template v-else
-      ><span v-if="reading" class="q">Reading the document…</span
-      ><button class="btn act" :aria-disabled="!text.trim()" @click="text.trim() && paste()">
+      </UButton></template>
+      <template v-else><span v-if="reading" class="q">Reading the document…</span><UButton variant="solid" :aria-disabled="!text.trim()" @click="text.trim() && paste()">
         Read it
-      </button></template
-      >
+      </UButton></template>
     </footer>
   </div>
 </template>
 
 <style scoped>
-.tall {
-  display: block;
-  width: 100%;
-  height: auto;
-  padding: 8px;
-  margin-top: 4px;
-}
 .gap {
   margin-bottom: 6px;
-}
-.ask .field {
-  width: 280px;
 }
 .pad {
   padding: 4px 12px;

@@ -14,8 +14,8 @@ const version = ref(0)
 onMounted(async () => {
   if (!id.value) return void (text.value = '')
   try {
-    version.value = (await api<{ version: number }>(`journeys/${id.value}`)).version
-    text.value = await (await fetch(`/api/journeys/${id.value}/text`)).text()
+    version.value = (await api('journey', { journey: id.value })).version
+    text.value = await (await fetch(hrefTo('journeyText', { journey: id.value }))).text()
   }
   catch (error) {
     problem.value = problemOf(error)
@@ -29,7 +29,7 @@ function typed(now: string): void {
 }
 async function check(): Promise<ReadJourney | undefined> {
   try {
-    const read = await api<ReadJourney>('journeys/read', 'POST', { text: text.value ?? '' })
+    const read = await api('readJourney', {}, { text: text.value ?? '' })
     faults.value = read.ok ? [] : read.problems
     problem.value = undefined
     return read
@@ -44,20 +44,18 @@ async function save(): Promise<void> {
   if (!read?.ok) return
   try {
     const saved = id.value
-      ? await api<{ id: string }>(`journeys/${id.value}`, 'PUT', {
+      ? await api('saveJourney', { journey: id.value }, {
           journey: { ...read.journey, id: id.value },
           onVersion: version.value,
         })
-      : await api<{ id: string }>('journeys', 'POST', { journey: read.journey })
-    await navigateTo(`/journeys/${saved.id}`)
+      : await api('newJourney', {}, { journey: read.journey })
+    await goTo(`/journeys/${saved.id}`)
   }
   catch (error) {
     problem.value = problemOf(error)
   }
 }
-async function open(event: Event): Promise<void> {
-  const file = (event.target as HTMLInputElement).files?.[0]
-  if (!file) return
+async function open(file: File): Promise<void> {
   text.value = undefined
   const content = await file.text()
   await nextTick()
@@ -69,7 +67,7 @@ useHead({ title: 'Journey as text · Vornak' })
 <template>
   <div class="screen">
     <div class="screen-head">
-      <div class="s12 q"><NuxtLink to="/journeys">Journeys</NuxtLink></div>
+      <div class="s12 q"><NuxtLink to="/journeys" class="crumb">Journeys</NuxtLink></div>
       <h1>{{ id ? 'Journey as text' : 'A journey from text' }}</h1>
     </div>
     <div class="body fill">
@@ -92,8 +90,8 @@ useHead({ title: 'Journey as text · Vornak' })
     </div>
     <footer class="sill">
       <span class="q">Checked against schemas/journey.schema.json as you type.</span><span class="spring" />
-      <label class="btn">Open a file<input type="file" class="sr" accept=".yaml,.yml,.json" @change="open"></label>
-      <button class="btn act" :aria-disabled="faults.length > 0" @click="save">
+      <FileButton label="Open a file" accept=".yaml,.yml,.json" @chosen="open" />
+      <UButton variant="solid" :aria-disabled="faults.length > 0" @click="save">
         {{
           faults.length
             ? `${faults.length} ${faults.length === 1 ? 'fault' : 'faults'} in the way`
@@ -101,7 +99,7 @@ useHead({ title: 'Journey as text · Vornak' })
               ? 'Save as the next version'
               : 'Make the journey'
         }}
-      </button>
+      </UButton>
     </footer>
   </div>
 </template>

@@ -1,0 +1,217 @@
+/**
+ * What each operation of the API answers with. The schemas of `answers.json` are made from these types
+ * (`npm run schemas`): nothing is written twice.
+ */
+import type { HarChoices, HarReview } from '../core/formats/har-to-journey'
+import type { ReadJourney } from '../core/formats/journey-text'
+import type { OpenApiReview } from '../core/formats/openapi'
+import type { ReadPlan } from '../core/formats/plan-text'
+import type { Capacity } from '../core/capacity/capacity'
+import type { Host, HostTry } from '../core/fleet/site'
+import type { Feed } from '../core/journey/feed'
+import type { Journey } from '../core/journey/journey'
+import type { JourneyProblem } from '../core/journey/problems'
+import type { Target } from '../core/journey/target'
+import type { NetworkProfile } from '../core/network/profile'
+import type { RegionOffer } from '../core/offers/machine-type'
+import type { Plan } from '../core/plan/document'
+import type {
+  AccountView,
+  AgainView,
+  ApiProblem,
+  BoardView,
+  CalibrationBatchView,
+  CapacitiesView,
+  CapacityView,
+  CommandView,
+  CostsView,
+  ExemplarsView,
+  FleetView,
+  GuardRailsView,
+  KeptView,
+  HostsView,
+  InvitationLine,
+  InvitedView,
+  JourneyLine,
+  JourneyView,
+  MachineView,
+  MeterView,
+  MeView,
+  NetworksView,
+  PersonLine,
+  PlanChangesView,
+  PlanCheck,
+  PlanLine,
+  PlanView,
+  RollCallView,
+  RunLine,
+  RunView,
+  SecondFigures,
+  SessionLine,
+  SiteView,
+  TokenLine,
+  TrailView,
+  TriedView,
+  UploadedFile,
+  WindowView,
+} from './views'
+
+/** It was done; there is nothing else to tell. */
+export interface Done {
+  done: true
+}
+
+/** `savedAt`: ms since 1970. */
+export interface SavedPlan {
+  id: string
+  version: number
+  savedAt: number
+  plan: Plan
+  archived: boolean
+}
+
+/** `savedAt`: ms since 1970. */
+export interface SavedJourney {
+  id: string
+  version: number
+  savedAt: number
+  journey: Journey
+}
+
+/** A journey that was made from something else, and its target. `remarks`: what was not converted, in words. */
+export interface ImportedJourney {
+  journeyId: string
+  targetId: string
+  remarks: string[]
+}
+
+/** What a command left on a generator. */
+export interface LeftoverLine {
+  generator: number
+  group: string
+  name: string
+  bytes: number
+}
+
+/** Everything that is answered: what schemas are made of. */
+export interface Answered {
+  answers: Answers
+  problem: ApiProblem
+}
+
+export interface Answers {
+  board: BoardView
+  meter: MeterView
+
+  plans: PlanLine[]
+  plan: PlanView
+  newPlan: SavedPlan
+  savePlan: SavedPlan
+  checkPlan: PlanCheck
+  readPlan: ReadPlan
+  clonePlan: SavedPlan
+  archivePlan: Done
+  planChanges: PlanChangesView
+  startPlan: RunLine
+
+  journeys: JourneyLine[]
+  journey: JourneyView
+  newJourney: SavedJourney
+  saveJourney: SavedJourney
+  checkJourney: JourneyProblem[]
+  readJourney: ReadJourney
+  tryJourney: TriedView
+  removeJourney: Done
+  reviewHar: { review: HarReview, choices: HarChoices }
+  importHar: ImportedJourney
+  importOpenApi: OpenApiReview | ImportedJourney
+  importAddresses: { journeyId: string, targetId: string, planId: string }
+
+  upload: UploadedFile
+  feeds: Feed[]
+  newFeed: Feed
+  removeFeed: Done
+
+  targets: Target[]
+  newTarget: Target
+  saveTarget: Target
+  setApproval: Target
+  removeTarget: Done
+
+  networks: NetworksView
+  saveNetwork: NetworkProfile
+  removeNetwork: Done
+  restore: Done
+
+  fleet: FleetView
+  machine: MachineView
+  extendLease: Done
+  releaseMachine: Done
+  releaseIdle: Done
+  releaseStray: Done
+  lookForStrays: Done
+  rollCall: RollCallView
+  callRoll: { asked: number }
+  costs: CostsView
+  offers: Record<string, RegionOffer[] | undefined>
+  rails: GuardRailsView
+  saveRails: Done
+  kept: KeptView
+  saveKeeping: Done
+  clearNow: { freedBytes: number }
+
+  accounts: AccountView[]
+  saveAccount: Done
+  removeAccount: Done
+  hosts: HostsView
+  readHosts: Host[]
+  tryHosts: Record<string, HostTry>
+  acceptHostKeys: Done
+  commandHosts: CommandView
+  saveSite: SiteView
+  removeSite: Done
+  saveKey: { name: string, fingerprint: string }
+  removeKey: Done
+  invitations: InvitationLine[]
+  invite: InvitedView[]
+  withdrawInvitation: Done
+
+  capacities: CapacitiesView
+  capacity: CapacityView
+  takeCapacities: { taken: number }
+  setCapacity: Capacity
+  refineCapacity: Capacity
+  dropCapacity: Done
+  calibrate: { id: number }
+  calibration: CalibrationBatchView
+  stopCalibration: Done
+
+  runs: RunLine[]
+  run: RunView
+  again: AgainView
+  repeat: RunLine
+  goWith: Done
+  stopRun: Done
+  abortRun: Done
+  markRun: Done
+  seconds: SecondFigures[]
+  window: WindowView
+  exemplars: ExemplarsView
+  keepRun: Done
+  leftovers: LeftoverLine[]
+
+  me: MeView
+  signIn: MeView
+  signOut: Done
+  setPassword: Done
+  sessions: SessionLine[]
+  endSession: Done
+  tokens: TokenLine[]
+  makeToken: { token: string }
+  endToken: Done
+  people: PersonLine[]
+  addPerson: Done
+  changePerson: Done
+  resetPassword: Done
+  trail: TrailView
+}

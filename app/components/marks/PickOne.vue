@@ -1,0 +1,46 @@
+<script setup lang="ts" generic="T extends string | number">
+/** One of several: a list, with a search in it where there are more than seven. */
+interface Choice {
+  value: T
+  label: string
+  disabled?: boolean
+}
+
+defineOptions({ inheritAttrs: false })
+const model = defineModel<T>({ required: true })
+const { items, placeholder } = defineProps<{ items: readonly Choice[], placeholder?: string }>()
+
+/** More than these are searched. */
+const MOST_UNSEARCHED = 7
+/** More than these are not all drawn. */
+const MOST_UNVIRTUAL = 200
+/** The lists below take no empty value; here it stands for “nothing in particular”. */
+const NOTHING = '—'
+const inside = (value: string | number) => (value === '' ? NOTHING : value)
+/** What is chosen and no longer offered is still shown. */
+const offered = computed<readonly Choice[]>(() =>
+  model.value === '' || items.some(c => c.value === model.value)
+    ? items
+    : [{ value: model.value, label: String(model.value) }, ...items],
+)
+const lines = computed(() => offered.value.map(c => ({ ...c, value: inside(c.value) })))
+const chosen = computed<string | number | undefined>({
+  get: () => (offered.value.some(c => c.value === model.value) ? inside(model.value) : undefined),
+  set: (value) => {
+    model.value = (value === NOTHING ? '' : value) as T
+  },
+})
+</script>
+
+<template>
+  <USelectMenu
+    v-if="items.length > MOST_UNSEARCHED"
+    v-model="chosen"
+    v-bind="$attrs"
+    :items="lines"
+    :placeholder="placeholder"
+    value-key="value"
+    :virtualize="items.length > MOST_UNVIRTUAL"
+  />
+  <USelect v-else v-model="chosen" v-bind="$attrs" :items="lines" :placeholder="placeholder" />
+</template>

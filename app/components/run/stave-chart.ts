@@ -1,0 +1,185 @@
+/** The stave as ECharts draws it: a frame that stands still while a run goes on, and its lines. */
+import type { Objective } from '~~/core/plan/document'
+import type { Colours } from '~/composables/chart-colours'
+import { count } from '~/format/figures'
+import { runTime } from '~/format/moments'
+import { LEFT, RIGHT, type Staff } from './stave-geometry'
+import type { DrawnLine } from './stave-lines'
+
+export interface StaveFrame {
+  staffs: readonly Staff[]
+  span: { fromS: number, toS: number }
+  /** Users planned at the end of each run second. */
+  planned: readonly number[]
+  /** Stretches in which the load is held. */
+  holds: readonly { fromS: number, toS: number }[]
+  /** The limit, and on which staffs it is drawn. */
+  limit: { objective: Objective & { atMost: number }, on: readonly Staff['key'][] } | undefined
+  colours: Colours
+}
+
+const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
+const DASHED = [6, 4]
+/** Of seconds that may still change. */
+const PROVISIONAL_OPACITY = 0.4
+/** A user or two off must not look like a crowd: the axis reaches so far at least, users and share of the plan. */
+const OFF_AXIS = 4
+const OFF_AXIS_SHARE = 0.03
+
+export function staveOption(
+  frame: StaveFrame,
+  lines: readonly DrawnLine[],
+  nowS: number | undefined,
+) {
+  const { staffs } = frame
+  return {
+    animation: false,
+    grid: staffs.map(({ top, height }) => ({
+      left: LEFT,
+      right: RIGHT,
+      top,
+      height,
+      show: true,
+      backgroundColor: frame.colours.panel,
+      borderColor: frame.colours.hair,
+    })),
+    xAxis: staffs.map((_, i) => timeAxis(frame, i)),
+    yAxis: staffs.map((staff, i) => valueAxis(frame, staff, i)),
+    series: [
+      ...lines.flatMap(of => lineSeries(frame, of)),
+      ...still(frame),
+      ...nowSeries(frame, nowS),
+    ],
+  }
+}
+
+/** What a tick changes: points of lines, and where now is. */
+export function staveTick(
+  frame: StaveFrame,
+  lines: readonly DrawnLine[],
+  nowS: number | undefined,
+) {
+  const drawn = lines.filter(({ line }) => gridOf(frame, line.staff) >= 0)
+  return { series: [...drawn.map(({ line, points }) => ({ id: line.id, data: points })), ...nowSeries(frame, nowS)] }
+}
+
+const gridOf = ({ staffs }: StaveFrame, key: Staff['key']) => staffs.findIndex(s => s.key === key)
+const on = (grid: number) => ({ xAxisIndex: grid, yAxisIndex: grid, silent: true })
+
+function lineSeries(frame: StaveFrame, { line, points }: DrawnLine): object[] {
+  const grid = gridOf(frame, line.staff)
+  if (grid < 0) return []
+  const color = frame.colours[line.ink]
+  const opacity = line.of === 'provisional' ? PROVISIONAL_OPACITY : 1
+  const common = { ...on(grid), id: line.id, z: line.z, data: points, dimensions: ['second', 'value'] }
+  if (line.kind === 'bar')
+    return [{ ...common, type: 'bar', barWidth: '90%', barGap: '-100%', itemStyle: { color, opacity } }]
+  const curve = { ...common, type: 'line', symbol: 'none', connectNulls: false }
+  if (line.kind === 'unknownBase') return [{ ...curve, stack: 'unknown', lineStyle: { width: 0 } }]
+  if (line.kind === 'unknown')
+    return [
+      {
+        ...curve,
+        stack: 'unknown',
+        lineStyle: { color, width: line.width, type: [2, 3] },
+        areaStyle: { color, opacity: 0.16 },
+      },
+    ]
+  return [{ ...curve, sampling: 'minmax', lineStyle: { color, width: line.width, opacity } }]
+}
+
+/** What does not move: the plan, limits, stretches that are held. */
+function still(frame: StaveFrame): object[] {
+  const { staffs, span, planned, holds, limit, colours } = frame
+  const line = (key: Staff['key'], id: string, data: number[][], z: number, lineStyle: object) => {
+    const grid = gridOf(frame, key)
+    return grid < 0 ? [] : [{ ...on(grid), type: 'line', id, symbol: 'none', z, data, lineStyle }]
+  }
+  const level = (value: number) => [
+    [span.fromS, value],
+    [span.toS, value],
+  ]
+  return [
+    ...line('users', 'planned', planned.map((n, s) => [s + 1, n]), 4, { color: colours.plan, width: 2, type: DASHED }),
+    ...line('offBy', 'not off', level(0), 2, { color: colours.plan, width: 1.4, type: DASHED }),
+    ...(limit?.on.flatMap(key =>
+      line(key, `limit, ${key}`, level(limit.objective.atMost / 1000), 5, { color: colours.brick, width: 1.2 }),
+    ) ?? []),
+    ...staffs.map((staff, grid) => ({
+      ...on(grid),
+      type: 'line',
+      id: `held, ${staff.key}`,
+      data: [],
+      z: 0,
+      markArea: {
+        silent: true,
+        animation: false,
+        itemStyle: { color: colours.shade, opacity: 0.8 },
+        data: holds.map(h => [{ xAxis: h.fromS }, { xAxis: h.toS }]),
+      },
+    })),
+  ]
+}
+
+/** One rule through all staffs at the present second. */
+function nowSeries({ staffs, colours }: StaveFrame, nowS: number | undefined): object[] {
+  return staffs.map((staff, grid) => ({
+    ...on(grid),
+    type: 'line',
+    id: `now, ${staff.key}`,
+    data: [],
+    z: 6,
+    markLine: {
+      silent: true,
+      symbol: 'none',
+      animation: false,
+      label: { show: false },
+      lineStyle: { color: colours.ink, width: 1.4, type: 'solid' },
+      data: nowS === undefined ? [] : [{ xAxis: nowS }],
+    },
+  }))
+}
+
+function timeAxis({ span, colours }: StaveFrame, i: number): object {
+  return {
+    type: 'value',
+    gridIndex: i,
+    min: span.fromS,
+    max: span.toS,
+    // Bars at the ends would make this axis another than those above and below.
+    containShape: false,
+    position: 'top',
+    splitLine: { show: false },
+    axisLine: { show: false },
+    axisTick: { show: false },
+    axisLabel: {
+      show: i === 0,
+      ...FONT,
+      color: colours.quiet,
+      formatter: (s: number) => (s === span.fromS && s > 0 ? '' : runTime(s)),
+      hideOverlap: true,
+    },
+  }
+}
+
+function valueAxis({ planned, colours }: StaveFrame, { key }: Staff, i: number): object {
+  const isOff = key === 'offBy'
+  const reach = Math.max(OFF_AXIS, Math.max(0, ...planned) * OFF_AXIS_SHARE)
+  return {
+    type: 'value',
+    gridIndex: i,
+    min: isOff ? (v: { min: number }) => Math.min(-reach, v.min) : 0,
+    ...(isOff ? { max: (v: { max: number }) => Math.max(reach, v.max) } : {}),
+    splitNumber: 2,
+    minInterval: key === 'users' || key === 'sent' || isOff ? 1 : 0,
+    splitLine: { show: !isOff, lineStyle: { color: colours.hair } },
+    axisLabel: {
+      show: !isOff,
+      ...FONT,
+      color: colours.quiet,
+      showMaxLabel: false,
+      formatter: (n: number) =>
+        key === 'answered' || key === 'byLocation' ? String(Number(n.toPrecision(3))) : count(n),
+    },
+  }
+}

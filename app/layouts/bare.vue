@@ -1,0 +1,4 @@
+<!-- Nothing but the screen: for who is not known yet. -->
+<template>
+  <main id="screen"><slot /></main>
+</template>

@@ -1,0 +1,133 @@
+/** Runs: what leads them, merges them, makes them of plans, and finds out what a generator carries. */
+import type { LevelPace } from '../../core/capacity/next-step'
+import { Calibrations } from '../calibration/calibrations'
+import type { Ingest } from '../ingest/ingest'
+import { ControlError } from '../errors'
+import { Plans } from '../library/plans'
+import type { ActiveRuns } from '../run/active-run'
+import { Conductor } from '../run/conductor'
+import { Keeping } from '../run/keeping'
+import { Runs } from '../run/runs'
+import type { FleetParts } from './fleet-parts'
+import type { Foundations } from './foundations'
+import type { LibraryParts } from './library-parts'
+import { Meter } from './meter'
+
+export interface RunPartsOptions {
+  programs: { sink: string, clearWorker: string }
+  /** Seconds of the self-test of machines that nobody has calibrated; 0: none. */
+  selfTestS: number
+  /** How long a calibration holds its levels, where not as usual. */
+  levelPace?: LevelPace
+}
+
+export type RunParts = ReturnType<typeof runParts>
+
+// eslint-disable-next-line max-lines-per-function -- each part with what it is given
+export function runParts(
+  ground: Foundations,
+  ingest: Ingest,
+  fleetParts: FleetParts,
+  { library, capacities, sizer, offerBook, trials }: LibraryParts,
+  options: RunPartsOptions,
+  active: ActiveRuns,
+) {
+  const { clock, news, tables, runFile, disk, keyTrouble } = ground
+  const { machines, runs: table } = tables
+  const { hub, fleet, rollCaller, money, ways } = fleetParts
+  const meter = new Meter({ clock, machines, fleet, money, ways, active, library, runs: table, news, disk, keyTrouble })
+  const conductor = new Conductor({
+    store: ground.store,
+    outbox: tables.outbox,
+    facts: tables.facts,
+    clock,
+    runs: table,
+    machines,
+    hub,
+    fleet,
+    rollCaller,
+    ingest,
+    library,
+    runFile,
+    active,
+    disk,
+    selfTestS: options.selfTestS,
+    onChange: (runId) => {
+      news.runChanged(runId)
+      meter.tell()
+    },
+  })
+  const runs = new Runs({
+    clock,
+    store: table,
+    machines,
+    conductor,
+    ingest,
+    money,
+    rollCaller,
+    stageTimes: fleet.stageTimes,
+    hold: () => {
+      disk.hold()
+      if (keyTrouble) throw new ControlError('sealed', 500, keyTrouble, 'Then start again.')
+    },
+    runFile,
+    onChange: runId => news.runChanged(runId),
+  })
+  const keeping = new Keeping({
+    runs: table,
+    library: tables.library,
+    files: library.files,
+    facts: tables.facts,
+    faults: ground.faults,
+    disk,
+    clock,
+    runFile,
+    database: ground.databaseFile,
+    program: options.programs.clearWorker,
+    onChange: runId => news.runChanged(runId),
+  })
+  const allowance = () => ({ rails: money.rails, spentToday: money.today(clock.now()) })
+  const plans = new Plans({
+    library,
+    capacities,
+    sizer,
+    clock,
+    allowance,
+    offers: anew => offerBook.offers(anew),
+    remembered: () => offerBook.last,
+    runLines: () => runs.lines(),
+    lastRunOf: id => runs.lastOf(id),
+  })
+  const calibrations = new Calibrations({
+    store: tables.capacities,
+    capacities,
+    library,
+    trials,
+    clock,
+    sinkProgram: options.programs.sink,
+    pace: options.levelPace,
+    offers: fresh => offerBook.offers(fresh),
+    rails: allowance,
+    begin: document => runs.begin('calibration', document, 'a calibration'),
+    run: id => table.run(id),
+    reasonOf: id => table.changes(id).findLast(c => c.from !== c.to)?.reason ?? 'nobody knows why',
+    stopRun: (id, reason) => void conductor.stop(id, reason),
+    seen: id => active.get(id)?.calibrating?.evidence(),
+    size: async plan => plans.size(plan, await offerBook.offers()),
+    onChange: () => news.calibrationsChanged(),
+  })
+  return {
+    meter,
+    conductor,
+    runs,
+    keeping,
+    plans,
+    calibrations,
+    close() {
+      meter.close()
+      calibrations.stopAll()
+      keeping.close()
+      conductor.shutDown()
+    },
+  }
+}

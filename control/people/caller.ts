@@ -1,0 +1,37 @@
+/** Who asks: what is known of them, and how the trail names them. */
+import type { IncomingMessage } from 'node:http'
+import type { Bearer, Role } from '../../api/roles'
+import { ControlError } from '../errors'
+import { includes } from '../../api/roles'
+
+/** What a request brings of who sends it. */
+export interface Visit {
+  cookie: string | undefined
+  authorization: string | undefined
+  /** Address it came from. */
+  from: string
+  browser: string
+}
+
+/** A request as the door hands it on. `vornakFrom`: the address it came from, before the proxies that are known. */
+export type VisitingRequest = IncomingMessage & { vornakFrom?: string }
+
+export interface Caller {
+  bearer: Bearer
+  role: Role
+  name: string
+  /** Of persons and tokens. */
+  personId?: number
+  sessionId?: number
+}
+
+/** Where nobody can sign in yet. */
+export const HERE: Caller = { bearer: 'here', role: 'keeper', name: 'this computer' }
+
+/** @throws ControlError unless the caller's role includes the one it takes to do what the words say */
+export function must(caller: Caller | undefined, role: Role, toDo: string): void {
+  if (!caller || !includes(caller.role, role)) throw notYours(role, toDo)
+}
+
+export const notYours = (role: Role, toDo: string) =>
+  new ControlError('role', 403, `It takes a person with the role ${role} to ${toDo}.`, 'Ask one of them.')

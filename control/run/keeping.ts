@@ -1,0 +1,180 @@
+/**
+ * How long what was measured and uploaded stays. Answers, plans, journeys and the trail stay for good; seconds and
+ * exchanges of runs, and uploads that nothing refers to any more, go after a time that is set, and their space is given
+ * back. A run that is marked stays whole.
+ */
+import { existsSync, rmSync, statSync } from 'node:fs'
+import { Worker } from 'node:worker_threads'
+import type { KeptView, KeepingRules } from '../../api/views'
+import type { Cancel, Clock } from '../clock'
+import { ControlError, notFound } from '../errors'
+import type { Cleared } from '../ingest/clear-worker'
+import type { FileRoom } from '../library/files'
+import type { Disk } from '../store/disk'
+import type { Faults } from '../store/faults'
+import type { FactStore } from '../store/facts'
+import { fromStore } from '../store/from-store'
+import type { LibraryStore } from '../store/library'
+import type { RunStore, StoredRun } from '../store/runs'
+
+export interface KeepingOptions {
+  runs: RunStore
+  library: LibraryStore
+  files: FileRoom
+  facts: FactStore
+  disk: Pick<Disk, 'freeBytes'>
+  faults: Faults
+  clock: Clock
+  runFile: (runId: number) => string
+  /** File of the main database. */
+  database: string
+  /** File of the program that takes exchanges out. */
+  program: string
+  onChange: (runId: number) => void
+}
+
+const FACT = 'keeping'
+const GIVING_BACK = 'What is due could not be given back'
+const DAY_MS = 86_400_000
+/** What is due is looked for this often, ms. */
+const LOOK_MS = 3_600_000
+
+export class Keeping {
+  private readonly ticker: Cancel
+  private clearing: Promise<{ freedBytes: number }> | undefined
+
+  constructor(private readonly options: KeepingOptions) {
+    this.ticker = options.clock.every(LOOK_MS, () => {
+      void this.clear().then(
+        () => options.faults.settle(GIVING_BACK),
+        (error: unknown) => options.faults.tell(GIVING_BACK, error),
+      )
+    })
+  }
+
+  get rules(): KeepingRules {
+    const kept = this.options.facts.get(FACT)
+    return kept === undefined ? {} : fromStore<KeepingRules>(kept)
+  }
+
+  set rules(rules: KeepingRules) {
+    this.options.facts.set(FACT, JSON.stringify(rules))
+  }
+
+  view(): KeptView {
+    const { library, database, disk, runFile } = this.options
+    const ended = this.options.runs.ended()
+    const runs = ended.map(run => ({ ...run, bytes: sizeOf(runFile(run.id)) }))
+    const due = this.due(ended)
+    return {
+      rules: this.rules,
+      databaseBytes: sizeOf(database),
+      runsBytes: runs.reduce((sum, r) => sum + r.bytes, 0),
+      uploadsBytes: library.files().reduce((sum, f) => sum + f.bytes, 0),
+      freeBytes: disk.freeBytes,
+      due: { runs: due.runs.length, exchanges: due.exchanges.length, uploads: due.uploads.length },
+      runs,
+    }
+  }
+
+  /** @param kept for good @throws ControlError */
+  keep(runId: number, kept: boolean): void {
+    const { runs, onChange } = this.options
+    if (!runs.run(runId)) throw notFound(`run ${runId}`)
+    runs.setKept(runId, kept)
+    onChange(runId)
+  }
+
+  /** Gives back what is due now; who asks meanwhile gets the same. */
+  clear(): Promise<{ freedBytes: number }> {
+    this.clearing ??= this.clearDue().finally(() => {
+      this.clearing = undefined
+    })
+    return this.clearing
+  }
+
+  close(): void {
+    this.ticker.cancel()
+  }
+
+  private async clearDue(): Promise<{ freedBytes: number }> {
+    const { runs, library, files, faults, clock, runFile, onChange } = this.options
+    const due = this.due()
+    let freedBytes = 0
+    for (const { id } of due.runs) {
+      freedBytes += sizeOf(runFile(id))
+      // First noted: what is half gone must not be read.
+      runs.setCleared(id, 'everything', clock.now())
+      for (const end of ['', '-wal', '-shm']) rmSync(`${runFile(id)}${end}`, { force: true })
+      onChange(id)
+    }
+    for (const { id, bytes } of due.uploads) {
+      library.dropFile(id)
+      rmSync(files.path(id), { force: true })
+      freedBytes += bytes
+    }
+    const paths = new Map(due.exchanges.map(({ id }) => [runFile(id), id]))
+    for (const [path, freed] of Object.entries(await this.clearExchanges([...paths.keys()]))) {
+      const unread = `Exchanges of run ${paths.get(path)!} could not be given back`
+      if (typeof freed === 'string') {
+        faults.tell(unread, freed)
+        continue
+      }
+      faults.settle(unread)
+      freedBytes += freed
+      runs.setCleared(paths.get(path)!, 'exchanges', clock.now())
+      onChange(paths.get(path)!)
+    }
+    return { freedBytes }
+  }
+
+  private clearExchanges(paths: string[]): Promise<Cleared> {
+    if (paths.length === 0) return Promise.resolve({})
+    const worker = new Worker(this.options.program, { workerData: { paths } })
+    return new Promise((resolve, reject) => {
+      worker.once('message', resolve)
+      worker.once('error', reject)
+      worker.once('exit', () => reject(new Error('it said nothing')))
+    })
+  }
+
+  /** What the rules say may go now. */
+  private due(ended = this.options.runs.ended()) {
+    const { library, clock, runFile } = this.options
+    const { runDays, exchangeDays, uploadDays } = this.rules
+    const before = (days: number | undefined) =>
+      days === undefined ? Number.NEGATIVE_INFINITY : clock.now() - days * DAY_MS
+    const open = ended.filter(r => !r.kept && r.clearedAt === undefined && existsSync(runFile(r.id)))
+    const runs = open.filter(r => r.endedAt < before(runDays))
+    return {
+      runs,
+      exchanges: open.filter(
+        r => !runs.includes(r) && r.exchangesClearedAt === undefined && r.endedAt < before(exchangeDays),
+      ),
+      uploads: uploadDays === undefined ? [] : library.unusedFiles(before(uploadDays)),
+    }
+  }
+}
+
+/** With what SQLite keeps beside it. */
+function sizeOf(path: string): number {
+  return ['', '-wal'].reduce((sum, end) => {
+    try {
+      return sum + statSync(path + end).size
+    }
+    catch {
+      return sum
+    }
+  }, 0)
+}
+
+/** @throws ControlError when what a run measured was given back */
+export function holdKept({ id, clearedAt }: Pick<StoredRun, 'id' | 'clearedAt'>): void {
+  if (clearedAt === undefined) return
+  throw new ControlError(
+    'given-back',
+    410,
+    `What run ${id} measured second by second was given back on ${new Date(clearedAt).toISOString().slice(0, 10)}. Its answer and its ledger stay.`,
+    'Ask its question again, or bring back a backup from before. Mark runs as kept for good under What is kept.',
+  )
+}

@@ -1,0 +1,42 @@
+/** What went wrong while nobody was asking: each kind once, with how often, until it goes well again. */
+import type { Clock } from '../clock'
+
+export interface Fault {
+  /** What was being done, in words: `giving back what is due`. */
+  what: string
+  sentence: string
+  times: number
+  /** First and last time, ms since 1970. */
+  since: number
+  at: number
+}
+
+/** Kinds that are kept; the oldest goes. */
+const MOST_FAULTS = 20
+
+export class Faults {
+  private readonly kinds = new Map<string, Fault>()
+
+  constructor(private readonly clock: Pick<Clock, 'now'>) {}
+
+  tell(what: string, error: unknown): void {
+    const at = this.clock.now()
+    const before = this.kinds.get(what)
+    const sentence = error instanceof Error ? error.message : String(error)
+    // The console has what a person who mends it needs.
+    if (before?.sentence !== sentence) console.error(`${what}:`, error)
+    this.kinds.delete(what)
+    this.kinds.set(what, { what, sentence, times: (before?.times ?? 0) + 1, since: before?.since ?? at, at })
+    if (this.kinds.size > MOST_FAULTS) this.kinds.delete(this.kinds.keys().next().value!)
+  }
+
+  /** It went well. */
+  settle(what: string): void {
+    this.kinds.delete(what)
+  }
+
+  /** The latest first. */
+  list(): Fault[] {
+    return [...this.kinds.values()].reverse()
+  }
+}

@@ -1,0 +1,27 @@
+/** Who did what, when, from where: added to, never changed. */
+import type { TrailEntry as ToldEntry } from '../../api/views'
+import type { Store } from './open'
+
+/** As it is kept: what the act is in words comes when it is told. */
+export type TrailEntry = Omit<ToldEntry, 'says'>
+
+export type TrailStore = ReturnType<typeof trailStore>
+
+export function trailStore(store: Store) {
+  const insert = store.prepare(`
+    INSERT INTO trail (at, who, bearer, address, act, about, outcome)
+    VALUES (@at, @who, @bearer, @address, @act, @about, @outcome)
+  `)
+  const before = store.prepare<[number, number], TrailEntry>(`
+    SELECT *
+    FROM trail
+    WHERE id < ?
+    ORDER BY id DESC
+    LIMIT ?
+  `)
+  return {
+    add: (entry: Omit<TrailEntry, 'id'>) => void insert.run({ ...entry, at: Math.round(entry.at) }),
+    /** The latest first. @param id only those before it */
+    before: (id: number, most: number) => before.all(id, most),
+  }
+}

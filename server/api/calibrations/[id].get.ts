@@ -1,4 +1,0 @@
-import { answers, numberParam } from '../../answer'
-import { coordinator } from '../../../control/meeting-place'
-
-export default answers(event => coordinator().calibrations.batch(numberParam(event, 'id')))

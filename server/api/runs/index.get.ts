@@ -1,4 +1,0 @@
-import { answers } from '../../answer'
-import { coordinator } from '../../../control/meeting-place'
-
-export default answers(() => coordinator().runs.lines())

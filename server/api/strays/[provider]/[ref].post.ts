@@ -1,8 +1,0 @@
-import { REASON, type Reason } from '../../../../api/requests'
-import { answersTo, textParam } from '../../../answer'
-import { coordinator } from '../../../../control/meeting-place'
-
-export default answersTo<Reason, { done: true }>(REASON, async (_, event) => {
-  await coordinator().desk.releaseStray(textParam(event, 'provider'), textParam(event, 'ref'))
-  return { done: true }
-})

@@ -1,0 +1,26 @@
+/** Every operation of the API with what carries it out. */
+import { OPEN_API } from '../../api/openapi'
+import { coordinator } from '../../control/meeting-place'
+import type { Handlers } from '../handler'
+import { capacities } from './capacities'
+import { fleet } from './fleet'
+import { journeys } from './journeys'
+import { library } from './library'
+import { people } from './people'
+import { plans } from './plans'
+import { runs } from './runs'
+import { ways } from './ways'
+
+export const HANDLERS: Handlers = {
+  board: () => coordinator().board(),
+  meter: () => coordinator().meter(),
+  openApi: () => ({ content: JSON.stringify(OPEN_API) }),
+  ...plans,
+  ...journeys,
+  ...library,
+  ...fleet,
+  ...ways,
+  ...capacities,
+  ...runs,
+  ...people,
+}

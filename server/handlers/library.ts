@@ -1,0 +1,45 @@
+import { coordinator } from '../../control/meeting-place'
+import type { Handlers } from '../handler'
+import { approvalBy } from './approval-by'
+import { done } from './done'
+
+type LibraryOperation =
+  | 'upload'
+  | 'feeds'
+  | 'newFeed'
+  | 'removeFeed'
+  | 'targets'
+  | 'newTarget'
+  | 'saveTarget'
+  | 'setApproval'
+  | 'removeTarget'
+  | 'networks'
+  | 'saveNetwork'
+  | 'removeNetwork'
+  | 'restore'
+
+const libraryOf = () => coordinator().library
+
+export const library: Handlers<LibraryOperation> = {
+  upload: ({ name = 'upload' }, bytes) => libraryOf().files.take(bytes, name),
+  feeds: () => libraryOf().feeds(),
+  newFeed: (_, { file, name, ...reading }) => coordinator().imports.feed(file, name, reading),
+  removeFeed: ({ feed }) => done(libraryOf().removeFeed(feed)),
+
+  targets: () => libraryOf().targets(),
+  newTarget: (_, { target, secrets }, { caller }) => {
+    approvalBy(caller, undefined, target.approval)
+    return libraryOf().newTarget(target, secrets)
+  },
+  saveTarget: ({ target: id }, { target, secrets }, { caller }) => {
+    approvalBy(caller, libraryOf().target(id)?.approval, target.approval)
+    return libraryOf().saveTarget({ ...target, id }, secrets)
+  },
+  setApproval: ({ target }, { approval }) => libraryOf().setApproval(target, approval),
+  removeTarget: ({ target }) => done(libraryOf().removeTarget(target)),
+
+  networks: () => coordinator().networks(),
+  saveNetwork: ({ network }, { profile }) => libraryOf().saveNetwork({ ...profile, id: network }),
+  removeNetwork: ({ network }) => done(libraryOf().removeNetwork(network)),
+  restore: ({ kind, removed }) => done(libraryOf().restore(kind, removed)),
+}

@@ -1,0 +1,58 @@
+import { coordinator } from '../../control/meeting-place'
+import type { Handlers } from '../handler'
+import { done } from './done'
+
+type RunOperation =
+  | 'runs'
+  | 'run'
+  | 'again'
+  | 'repeat'
+  | 'goWith'
+  | 'stopRun'
+  | 'abortRun'
+  | 'markRun'
+  | 'seconds'
+  | 'window'
+  | 'exemplars'
+  | 'histograms'
+  | 'keepRun'
+  | 'kept'
+  | 'saveKeeping'
+  | 'clearNow'
+  | 'leftovers'
+  | 'leftover'
+
+const runsOf = () => coordinator().runs
+const keepingOf = () => coordinator().keeping
+
+/** Exemplars answered where nobody says how many, and at most. */
+const USUAL_EXEMPLARS = 50
+const MOST_EXEMPLARS = 200
+
+export const runs: Handlers<RunOperation> = {
+  runs: () => runsOf().lines(),
+  run: ({ run }) => runsOf().view(run),
+  again: ({ run }) => coordinator().again(run),
+  repeat: ({ run }) => coordinator().repeat(run),
+  goWith: ({ run }) => done(runsOf().goWith(run)),
+  stopRun: ({ run }, { reason }) => done(runsOf().stop(run, reason)),
+  abortRun: ({ run }, { reason }) => done(runsOf().abort(run, reason)),
+  markRun: ({ run }, { text }) => done(runsOf().mark(run, text)),
+  seconds: ({ run, from, to }) => runsOf().seconds(run, from, to),
+  window: ({ run, from, to }) => runsOf().window(run, from, to),
+  exemplars: ({ run, most = USUAL_EXEMPLARS, ...wanted }) =>
+    runsOf().exemplars(run, { most: Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most))), ...wanted }),
+  histograms: async ({ run }) => ({ content: await runsOf().histogramLog(run), name: `run-${run}.hlog` }),
+  keepRun: ({ run }, { kept }) => done(keepingOf().keep(run, kept)),
+  kept: () => keepingOf().view(),
+  saveKeeping: (_, { rules }) => {
+    keepingOf().rules = rules
+    return done(undefined)
+  },
+  clearNow: () => keepingOf().clear(),
+  leftovers: ({ run }) => runsOf().leftovers(run),
+  leftover: async ({ run, generator, group, name }) => ({
+    content: await runsOf().leftover(run, generator, group, name),
+    name: name.split('/').pop() ?? 'file',
+  }),
+}

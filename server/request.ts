@@ -1,0 +1,144 @@
+/** Reads what came with a request and holds it against the table of the API: address first, then body. */
+import type { IncomingMessage } from 'node:http'
+import { Type, type TProperties } from '@sinclair/typebox'
+import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
+import addFormats from 'ajv-formats'
+import { addressParts, type OperationId } from '../api/addresses'
+import { OPERATIONS, PATH_PARAMETERS, type Operation } from '../api/operations'
+import { DOCUMENT_SCHEMAS } from '../api/requests'
+import { ControlError } from '../control/errors'
+
+/** Largest body read, bytes; main/ turns away what says so beforehand. */
+const MOST_BODY_BYTES = 2 * 1024 * 1024
+
+const bodies = new Ajv({
+  allErrors: true,
+  verbose: true,
+  allowUnionTypes: true,
+  strictTypes: false,
+  strictRequired: false,
+})
+addFormats(bodies)
+bodies.addSchema(Object.values(DOCUMENT_SCHEMAS))
+/** Texts of an address become the numbers they stand for. */
+const addresses = new Ajv({ coerceTypes: true, verbose: true })
+
+type Values = Record<string, unknown>
+
+export interface ReadRequest {
+  /** Values of the names in the path, and of the query. */
+  at: Values
+  /** Checked JSON, or the stream of a file. */
+  body: unknown
+}
+
+/** @returns reads requests for one operation; what it returns throws {@link ControlError} */
+export function readerOf(id: OperationId) {
+  const { query = {}, body }: Operation = OPERATIONS[id]
+  const names = [...addressParts(id).path.matchAll(/\{(\w+)\}/g)].map(m => m[1] as keyof typeof PATH_PARAMETERS)
+  const path = addresses.compile(Type.Object(Object.fromEntries(names.map(n => [n, PATH_PARAMETERS[n]]))))
+  const queried = addresses.compile(Type.Object(query))
+  const asked = body === undefined || body === 'bytes' ? undefined : bodies.compile(body)
+
+  return async (written: Record<string, string>, search: Values, stream: IncomingMessage): Promise<ReadRequest> => {
+    const inPath = Object.fromEntries(names.map(n => [n, decoded(written[n] ?? '')]))
+    if (!path(inPath)) throw badPath(path.errors![0]!, written)
+    const inQuery = onlyKnown(search, query)
+    if (!queried(inQuery)) throw badQuery(queried.errors![0]!)
+    return { at: { ...inPath, ...inQuery }, body: asked ? await checkedBody(stream, asked) : stream }
+  }
+}
+
+/** A name that is written without a value was left out. */
+function onlyKnown(search: Values, query: TProperties): Values {
+  return Object.fromEntries(Object.entries(search).filter(([name, value]) => name in query && value !== ''))
+}
+
+function decoded(written: string): string {
+  try {
+    return decodeURIComponent(written)
+  }
+  catch {
+    throw new ControlError(
+      'address',
+      404,
+      `“${written}” is no name: its percent signs do not stand for letters.`,
+      'Check the address.',
+    )
+  }
+}
+
+function badPath({ instancePath }: ErrorObject, written: Values): ControlError {
+  const name = instancePath.slice(1) as keyof typeof PATH_PARAMETERS
+  const { description } = PATH_PARAMETERS[name]
+  return new ControlError('address', 404, `“${String(written[name])}” is not ${description}.`, 'Check the address.')
+}
+
+function badQuery({ keyword, instancePath, params, data, parentSchema }: ErrorObject): ControlError {
+  const sentence
+    = keyword === 'required'
+      ? `${String(params.missingProperty)} is missing.`
+      : `${instancePath.slice(1)} is “${String(data).slice(0, 60)}”, which is not ${
+        (parentSchema as { description?: string } | undefined)?.description ?? 'what it must be'
+      }.`
+  return new ControlError('address', 400, sentence, 'Check the address.')
+}
+
+async function checkedBody(stream: IncomingMessage, validate: ValidateFunction): Promise<unknown> {
+  const body = parsed(await textOf(stream))
+  if (validate(body)) return body
+  // What only says that one of several branches failed helps nobody.
+  const first = validate.errors!.find(e => e.keyword !== 'if') ?? validate.errors![0]!
+  throw new ControlError(
+    'form',
+    400,
+    `${first.instancePath.slice(1).replaceAll('/', ' → ') || 'The request'} ${inWords(first)}.`,
+    'Correct it and send again.',
+  )
+}
+
+/** What a value must be, as people say it; where only a pattern tells, the schema's own description does. */
+function inWords({ keyword, params, message, parentSchema, data }: ErrorObject): string {
+  const { description } = (parentSchema ?? {}) as { description?: string }
+  switch (keyword) {
+    case 'pattern':
+      return description ? `is “${String(data).slice(0, 60)}”, and must be ${description}` : message!
+    case 'maximum':
+      return `is ${String(data)}, and at most ${String(params.limit)} is allowed`
+    case 'minimum':
+      return `is ${String(data)}, and at least ${String(params.limit)} is needed`
+    case 'exclusiveMinimum':
+      return `is ${String(data)}, and must be more than ${String(params.limit)}`
+    case 'minLength':
+      return 'is empty'
+    case 'additionalProperties':
+      return `${message} (“${String(params.additionalProperty)}”)`
+    default:
+      return message!
+  }
+}
+
+/** Read by hand, not by the server engine, so that the size is bounded also when it is not announced. */
+async function textOf(stream: IncomingMessage): Promise<string> {
+  const chunks: Buffer[] = []
+  let size = 0
+  for await (const chunk of stream as AsyncIterable<Buffer>) {
+    size += chunk.length
+    if (size > MOST_BODY_BYTES)
+      throw new ControlError('too-large', 413, 'The request is larger than 2 MB.', 'Send less at once.')
+    chunks.push(chunk)
+  }
+  return Buffer.concat(chunks).toString('utf8')
+}
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text, (key, value: unknown) => {
+      if (key === '__proto__') throw new Error('prototype')
+      return value
+    })
+  }
+  catch {
+    throw new ControlError('json', 400, 'The request is not JSON.', 'Correct it and send again.')
+  }
+}

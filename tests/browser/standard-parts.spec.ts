@@ -1,0 +1,131 @@
+/** What every screen has in common: a palette, lists that sort and are copied, drafts that come back, undo and redo. */
+import { expect, test } from './test'
+// @ts-expect-error a plain script of the repository
+import { openHouse } from '../../scripts/house.mjs'
+
+interface House {
+  url: string
+  close(): Promise<void>
+}
+let house: House
+test.beforeAll(async () => {
+  house = (await openHouse()) as House
+})
+test.afterAll(() => house?.close())
+
+test('the palette goes to a run by words of its question, and does what the screen offers, with its price', async ({
+  page,
+}) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await page.getByText('nothing in the way').waitFor()
+  await page.keyboard.press('Control+k')
+  await expect(page.getByRole('option', { name: /^Start ?€0\.\d+ forecast/ })).toBeVisible()
+  await page.keyboard.type('how many students')
+  await page.getByRole('option', { name: /^Run 2/ }).waitFor()
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type('start')
+  await page.keyboard.press('Enter')
+  // Nothing has been started: it is asked first, and Esc leaves it.
+  await expect(page.getByRole('dialog').getByText(/6 machines are ordered/)).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('dialog')).toBeHidden()
+  await page.keyboard.press('Control+k')
+  await expect(page.getByPlaceholder('Do or go…')).toBeFocused()
+  // Quicker than any list can follow: what is taken is what was typed, not what was shown a moment before.
+  await page.getByPlaceholder('Do or go…').evaluate((field: HTMLInputElement) => {
+    field.value = 'Run 2'
+    field.dispatchEvent(new Event('input', { bubbles: true }))
+  })
+  await page.keyboard.press('Enter')
+  await expect(page).toHaveURL(/\/runs\/2$/)
+})
+
+test('a list is sorted by its heads, its columns are remembered, and it is copied as it is seen', async ({ browser }) => {
+  const context = await browser.newContext({ permissions: ['clipboard-read', 'clipboard-write'] })
+  const page = await context.newPage()
+  await page.goto(`${house.url}/runs`)
+  const first = page.locator('tbody').getByRole('row').first()
+  await expect(first).toContainText('Up to how many students')
+  await page.getByRole('button', { name: 'Run', exact: true }).click()
+  await expect(first).toContainText('Can the portal take 240')
+  await expect(page.getByRole('columnheader', { name: 'Run' })).toHaveAttribute('aria-sort', 'ascending')
+  await page.getByRole('button', { name: 'Columns of runs' }).click()
+  await page.getByRole('menuitemcheckbox', { name: 'Soundness' }).click()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('columnheader', { name: 'Soundness' })).toBeHidden()
+  await page.getByRole('button', { name: 'Copy runs as CSV' }).click()
+  await expect(page.getByText('Copied 2 rows as CSV.').first()).toBeVisible()
+  const csv = await page.evaluate(() => navigator.clipboard.readText())
+  expect(csv.split('\r\n')).toHaveLength(3)
+  expect(csv).toMatch(/^Run,Question,Answer,Users,"?Cost, €"?,When\r\n1,/)
+  await page.reload()
+  await expect(page.getByRole('columnheader', { name: 'Question' })).toBeVisible()
+  await expect(page.getByRole('columnheader', { name: 'Soundness' })).toBeHidden()
+  await context.close()
+})
+
+test('what is not saved is asked about once, comes back, is undone and done again', async ({ page }) => {
+  await page.goto(`${house.url}/plans/how-far`)
+  const question = page.getByLabel('Question')
+  const before = await question.inputValue()
+  await question.fill('How far, again?')
+  await question.press('Tab')
+  await page.getByRole('link', { name: 'Fleet' }).click()
+  await page.getByRole('button', { name: 'Leave, keep the draft' }).click()
+  await expect(page).toHaveURL(/\/fleet$/)
+  await page.goto(`${house.url}/plans/how-far`)
+  await expect(page.getByText(/What you had not saved at \d\d:\d\d is back\./).first()).toBeVisible()
+  await expect(question).toHaveValue('How far, again?')
+  await page.getByRole('heading', { name: 'Before you start' }).click()
+  await page.keyboard.press('Control+z')
+  await expect(question).toHaveValue(before)
+  await page.keyboard.press('Control+Shift+Z')
+  await expect(question).toHaveValue('How far, again?')
+  await page.keyboard.press('Control+s')
+  await expect(page.getByText('Saved as version 2.').first()).toBeVisible()
+  await page.getByRole('link', { name: 'Fleet' }).click()
+  await expect(page).toHaveURL(/\/fleet$/)
+})
+
+test('what cannot be taken stays where it was typed, with the reason under it, and a comma is a comma', async ({
+  page,
+}) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await page.getByText('nothing in the way').waitFor()
+  await page.keyboard.press('b')
+  const cost = page.getByLabel(/A run may cost at most/)
+  await cost.fill('two')
+  await cost.press('Tab')
+  await expect(page.getByText('“two” is no number: write one of 0 or more.')).toBeVisible()
+  await expect(cost).toHaveValue('two')
+  await cost.fill('12,5')
+  await cost.press('Tab')
+  await expect(cost).toHaveValue('12.5')
+  await expect(page.getByText(/is no number/)).toBeHidden()
+})
+
+test('what is kept is set in days, and a run is kept for good', async ({ page }) => {
+  await page.goto(`${house.url}/runs`)
+  await page.getByRole('link', { name: 'What is kept' }).click()
+  await expect(page.getByText('Nothing is due.')).toBeVisible()
+  const days = page.getByLabel('Exchanges kept whole, days')
+  await days.fill('some')
+  await days.press('Tab')
+  await expect(page.getByText('Give whole days from 1 to 36,500')).toBeVisible()
+  await days.fill('400')
+  await days.press('Tab')
+  await expect(page.getByText('Give whole days')).toBeHidden()
+  const kept = page.waitForResponse(r => r.url().endsWith('/api/runs/1/kept') && r.ok())
+  await page.getByLabel('Keep run 1 for good').click()
+  await expect(page.getByLabel('Keep run 1 for good')).toBeChecked()
+  await kept
+  await page.reload()
+  await expect(days).toHaveValue('400')
+  await expect(page.getByLabel('Keep run 1 for good')).toBeChecked()
+  await days.fill('')
+  await days.press('Tab')
+  await page.reload()
+  await expect(page.getByLabel('What runs measured, days')).toHaveValue('')
+  await expect(days).toHaveValue('')
+})
