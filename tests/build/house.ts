@@ -187,7 +187,10 @@ export class House {
       ms,
       `run ${id} ${what}`,
     ).catch((error: Error) => {
-      throw new Error(`${error.message}; it is ${run?.line.state}: ${run?.line.sentence}\n${this.said.slice(-2000)}`)
+      const machines = run?.machines.map(m => `${m.name} ${m.state}: ${m.changes.at(-1)?.reason}`).join('; ')
+      throw new Error(
+        `${error.message}; it is ${run?.line.state}: ${run?.line.sentence} [${machines}]\n${this.said.slice(-2000)}`,
+      )
     })
     return run!
   }

@@ -46,6 +46,12 @@ const plans: Record<string, Plan> = {
     groups: [{ ...base.groups[0]!, profile: hill(12, 1, 18, 1) }],
     locations: [at('REY', 'reyk', { machines: 2, interruptible: true }), at('TAV', 'tavira')],
   },
+  // Long enough for a slow computer to start the server twice meanwhile.
+  heldLong: {
+    ...base,
+    groups: [{ ...base.groups[0]!, profile: hill(12, 1, 45, 1) }],
+    locations: [at('REY', 'reyk', { machines: 2, interruptible: true }), at('TAV', 'tavira')],
+  },
   hosted: {
     ...base,
     groups: [{ ...base.groups[0]!, profile: hill(12, 1, 12, 1) }],
@@ -166,7 +172,7 @@ describe('after faults of a provider', () => {
     expect(costs).toMatchObject({ runId: id, machines: 5 })
     // Reckoned from the moment a machine is noticed to the moment its end is: a grain of a minute more at most, each.
     expect(Math.abs(costs.cost - costs.billed!)).toBeLessThanOrEqual((5 * 0.066) / 60 + 1e-6)
-  }, 120_000)
+  }, 300_000)
 
   it('3 of 10 machines never enrol: the run says so, is told to go with seven, and its load is lowered to 70 %', async () => {
     await cloud('/faults', 'PUT', { neverEnrol: 3 })
@@ -191,7 +197,7 @@ describe('after faults of a provider', () => {
     expect(run.summary!.findings.find(f => f.code === 'lowered')!.sentence).toContain('7 of 10 machines')
     expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
     await nothingLeft()
-  }, 120_000)
+  }, 300_000)
 
   it('a machine taken back under load lets its users go first, and its account closes exactly', async () => {
     const id = await house.startPlan('reclaimed')
@@ -208,10 +214,10 @@ describe('after faults of a provider', () => {
     ]).toEqual(['settled', true, 0, 0])
     expect(await house.mergedByStep(id)).toEqual(await house.receivedByStep(id))
     await nothingLeft()
-  }, 120_000)
+  }, 300_000)
 
   it('and hands them over though the server is killed between the notice and that', async () => {
-    const id = await house.startPlan('reclaimed')
+    const id = await house.startPlan('heldLong')
     await house.runUntil(id, r => r.line.state === 'loading' && r.now - r.line.startAt! > 2000, 'to load for 2 s')
     expect(await cloud<object[]>('/reclaim', 'POST', { count: 1 })).toHaveLength(1)
     await house.runUntil(id, r => r.changes.some(c => c.event === 'reclaimNotice'), 'to be told of it')
@@ -227,13 +233,13 @@ describe('after faults of a provider', () => {
     ])
     const seconds = await house.get<{ second: number, usersByLocation: number[] }[]>(`runs/${id}/seconds`)
     // 6000 of 10,000 of 12 users, before they leave; how soon depends on how long the server takes to start twice.
-    const late = seconds.filter(s => s.second >= 14 && s.second < 19).map(s => s.usersByLocation[0]!)
+    const late = seconds.filter(s => s.second >= 14 && s.second < 46).map(s => s.usersByLocation[0]!)
     expect([late.at(-1), Math.max(...late)]).toEqual([7, 7])
     expect([run.line.state, run.summary!.ledger.missing]).toEqual(['settled', 0])
     // On a slow computer starting twice takes longer than the notice: then what was not told in time is declared.
     await allIsDeclared(id, run)
     await nothingLeft()
-  }, 120_000)
+  }, 300_000)
 })
 
 describe('a private host', () => {
@@ -273,7 +279,7 @@ describe('a private host', () => {
     await allIsDeclared(id, run)
     await nothingLeft()
     expect(host.left()).toEqual([])
-  }, 120_000)
+  }, 300_000)
 })
 
 describe('the server is killed at every change of state in turn', () => {

@@ -50,7 +50,7 @@ export class Channels {
         return this.keep(await exec(this.client, command), held)
       }
       catch (error) {
-        if (this.closed) return undefined
+        if (this.closed || isOver(error)) return undefined
         if (!isRefused(error))
           throw new HostProblem(
             'signIn',
@@ -120,4 +120,9 @@ function exec(client: Client, command: string): Promise<ClientChannel> {
 /** The host opens no further channel, whatever is to be run in it (RFC 4254, 5.1). */
 function isRefused(error: unknown): boolean {
   return /channel open failure/i.test((error as Error).message)
+}
+
+/** The connection has ended, though its close is still to be told: what ssh2 says of a socket that takes nothing more. */
+function isOver(error: unknown): boolean {
+  return (error as Error).message === 'Not connected'
 }

@@ -236,8 +236,6 @@ function sessionOf(client: Client, { address, port }: SettledHost, another: () =
       const out: Buffer[] = []
       const err: Buffer[] = []
       let size = 0
-      /** Left undefined: the host never said how the command ended. */
-      let code: number | null | undefined
       const keep = (list: Buffer[]) => (chunk: Buffer) => {
         size += chunk.length
         if (size <= MOST_OUTPUT) list.push(chunk)
@@ -258,12 +256,10 @@ function sessionOf(client: Client, { address, port }: SettledHost, another: () =
       client.once('close', broken)
       opened.on('data', keep(out))
       opened.stderr.on('data', keep(err))
-      opened.on('exit', (status: number | null) => {
-        code = status
-      })
-      opened.on('close', () => {
+      // A short command has ended before anybody listens: how it did is told once more with the close. Undefined: the
+      // host never said, since a connection that breaks may close the channel first.
+      opened.on('close', (code?: number | null) => {
         end()
-        // A connection that breaks may close the channel first.
         if (code === undefined) return reject(lost())
         resolve({ code, out: Buffer.concat(out).toString('utf8'), err: Buffer.concat(err).toString('utf8') })
       })
