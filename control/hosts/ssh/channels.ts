@@ -122,7 +122,7 @@ function isRefused(error: unknown): boolean {
   return /channel open failure/i.test((error as Error).message)
 }
 
-/** The connection has ended, though its close is still to be told: what ssh2 says of a socket that takes nothing more. */
+/** The connection has ended, though its close is still to be told: so ssh2 says of a socket that takes no more. */
 function isOver(error: unknown): boolean {
   return (error as Error).message === 'Not connected'
 }
