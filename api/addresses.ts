@@ -105,6 +105,8 @@ export const ADDRESSES = {
   markRun: 'POST /runs/{run}/mark',
   seconds: 'GET /runs/{run}/seconds',
   window: 'GET /runs/{run}/window',
+  slices: 'POST /runs/{run}/slices',
+  failures: 'POST /runs/{run}/failures',
   exemplars: 'GET /runs/{run}/exemplars',
   histograms: 'GET /runs/{run}/histograms',
   keepRun: 'PUT /runs/{run}/kept',

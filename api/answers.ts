@@ -26,6 +26,7 @@ import type {
   CommandView,
   CostsView,
   ExemplarsView,
+  FailureReport,
   FleetView,
   GuardRailsView,
   KeptView,
@@ -48,6 +49,7 @@ import type {
   RunView,
   SecondFigures,
   SessionLine,
+  Slices,
   SiteView,
   TokenLine,
   TrailView,
@@ -196,6 +198,8 @@ export interface Answers {
   markRun: Done
   seconds: SecondFigures[]
   window: WindowView
+  slices: Slices
+  failures: FailureReport
   exemplars: ExemplarsView
   keepRun: Done
   leftovers: LeftoverLine[]

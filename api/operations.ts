@@ -522,6 +522,20 @@ export const OPERATIONS = {
     query: { from: runSecond, to: runSecond },
     errors: ['not-found', 'window', 'given-back'],
   },
+  slices: {
+    role: 'viewer',
+    asksOnly: true,
+    about: 'Exact figures of a window of a run in rows by step, group, journey, location or network, or by two of them.',
+    body: bodies.SLICES,
+    errors: ['not-found', 'window', 'given-back'],
+  },
+  failures: {
+    role: 'viewer',
+    asksOnly: true,
+    about: 'How, where and when a window of a run failed, and which places differ from the rest by more than chance.',
+    body: bodies.FAILURES,
+    errors: ['not-found', 'window', 'given-back'],
+  },
   exemplars: {
     role: 'viewer',
     about: 'Exchanges that were kept.',

@@ -13,6 +13,7 @@ import type { NetworkProfile } from '../core/network/profile'
 import { NETWORK_SCHEMA } from '../core/network/schema'
 import type { Plan } from '../core/plan/document'
 import { PLAN_SCHEMA } from '../core/plan/schema'
+import { DIMENSIONS } from '../core/result/slices'
 import { ROLES } from './roles'
 
 /** Schemas of documents, which others name by their ids. */
@@ -156,6 +157,33 @@ export const SAVE_RAILS = body({
 const days = optional(Type.Integer({ minimum: 1, maximum: 36_500 }))
 export const SAVE_KEEPING = body({ rules: body({ runDays: days, exchangeDays: days, uploadDays: days }) })
 export const KEEP_RUN = body({ kept: Type.Boolean() })
+
+const dimension = oneOf(...DIMENSIONS)
+const values = optional(Type.Array(text(400), { maxItems: 1000 }))
+const counts = {
+  fromS: Type.Integer({ minimum: 0, description: 'the first second of the run that counts' }),
+  toS: Type.Integer({ minimum: 1, description: 'the second of the run before which it ends' }),
+  only: optional(
+    Type.Object(
+      { step: values, group: values, journey: values, location: values, network: values },
+      {
+        additionalProperties: false,
+        description:
+          'what counts, by the key of a step (journey id/name), the letter of a group, the id of a journey, the code of a location, the id of a network; left out: everything',
+      },
+    ),
+  ),
+}
+export const SLICES = body({
+  ...counts,
+  rows: Type.Array(dimension, {
+    minItems: 1,
+    maxItems: 2,
+    uniqueItems: true,
+    description: 'what rows are, and what they unfold into',
+  }),
+})
+export const FAILURES = body(counts)
 
 const few = (minItems: number) => Type.Array(text(80), { minItems, maxItems: 40, uniqueItems: true })
 export const CALIBRATE = body({

@@ -12,7 +12,7 @@ import type { ExchangeRecord } from '../core/journey/exchange-record'
 import type { Feed } from '../core/journey/feed'
 import type { Journey } from '../core/journey/journey'
 import type { JourneyProblem } from '../core/journey/problems'
-import type { Measure } from '../core/journey/measures'
+import type { MeasureKind } from '../core/journey/measures'
 import type { Target } from '../core/journey/target'
 import type { FailureKind } from '../core/journey/failure-kinds'
 import type { Figures } from '../core/merge/figures'
@@ -26,13 +26,15 @@ import type { Change } from '../core/checks/differences'
 import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { RunDocument } from '../core/run/document'
+import type { FailureReport } from '../core/result/failures'
+import type { Slices } from '../core/result/slices'
 import type { RunSummary } from '../core/result/summary'
 import type { Problem } from '../core/checks/problem'
 import type { RunChange, RunState } from '../core/run/life'
 import type { MachineState } from '../core/run/machine-life'
 import type { Soundness } from '../core/soundness/verdict'
 
-export type { FailureKind, Figures, MachineState, RunState, SecondFigures }
+export type { FailureKind, FailureReport, Figures, MachineState, MeasureKind, RunState, SecondFigures, Slices }
 
 /** What is wrong, and what to do about it. Every failed request answers with one. */
 export interface ApiProblem {
@@ -430,8 +432,6 @@ export interface RunView {
   exchangesClearedAt: number | undefined
   clearedAt: number | undefined
 }
-
-export type MeasureKind = Measure['kind']
 
 export interface WindowView {
   fromS: number

@@ -28,6 +28,7 @@ export const KEY_MEANINGS = {
   t: 'As text',
   v: 'Versions',
   w: 'Wider or narrower',
+  x: 'The next stretch in which an objective was broken',
   y: 'Try',
 } as const
 

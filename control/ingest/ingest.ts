@@ -6,6 +6,8 @@ import { Worker } from 'node:worker_threads'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/run/document'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import type { FailureReport } from '../../core/result/failures'
+import type { Slices, SliceWish } from '../../core/result/slices'
 import type { RunFacts, RunSummary } from '../../core/result/summary'
 import type { RunGenerator, Ack } from './run-merge'
 import type { ExemplarsWanted, FoundExemplars } from './exemplars'
@@ -47,6 +49,16 @@ export type ToMergeWorker =
     fromS: number
     toS: number
     pathMs: Record<string, number>
+  }
+  | { kind: 'slices', id: number, path: string, document: RunDocument, fromS: number, toS: number, wish: SliceWish }
+  | {
+    kind: 'failures'
+    id: number
+    path: string
+    document: RunDocument
+    fromS: number
+    toS: number
+    only: SliceWish['only']
   }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
   | { kind: 'seconds', id: number, path: string, fromS: number, toS: number }
@@ -188,6 +200,20 @@ export class Ingest {
     pathMs: Record<string, number>,
   ): Promise<WindowFigures> {
     return this.ask(id => ({ kind: 'window', id, path, document, fromS, toS, pathMs })) as Promise<WindowFigures>
+  }
+
+  slices(path: string, document: RunDocument, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
+    return this.ask(id => ({ kind: 'slices', id, path, document, fromS, toS, wish })) as Promise<Slices>
+  }
+
+  failures(
+    path: string,
+    document: RunDocument,
+    fromS: number,
+    toS: number,
+    only: SliceWish['only'],
+  ): Promise<FailureReport> {
+    return this.ask(id => ({ kind: 'failures', id, path, document, fromS, toS, only })) as Promise<FailureReport>
   }
 
   seconds(path: string, fromS = 0, toS = Number.MAX_SAFE_INTEGER): Promise<SecondFigures[]> {

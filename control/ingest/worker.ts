@@ -1,6 +1,8 @@
 /** The merge worker: runs being merged, flushed twice a second, and windows of any run. */
 import { parentPort } from 'node:worker_threads'
 import { histogramLog } from './histogram-log'
+import { failuresOf } from '../../core/result/failures'
+import { slicesOf } from '../../core/result/slices'
 import { summarise } from '../../core/result/summary'
 import type { FromMergeWorker, ToMergeWorker } from './ingest'
 import { findExemplars, keepExemplars } from './exemplars'
@@ -117,6 +119,10 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   },
   window: ({ path, document, fromS, toS, pathMs }) =>
     reading(path, run => windowFigures(document, run, fromS, toS, pathMs)),
+  slices: ({ path, document, fromS, toS, wish }) =>
+    reading(path, run => slicesOf(document, run.window(fromS, toS), wish)),
+  failures: ({ path, document, fromS, toS, only }) =>
+    reading(path, run => failuresOf(document, run.window, { fromS, toS }, only)),
   seconds: ({ path, fromS, toS }) => reading(path, run => run.seconds(fromS, toS)),
   histogramLog: ({ path, document, startAt }) =>
     reading(path, (run) => {

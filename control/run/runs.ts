@@ -18,6 +18,8 @@ import { holdKept } from './keeping'
 import { runLine } from './run-lines'
 import { generatorsOf } from './active-run'
 import type { Conductor } from './conductor'
+import type { FailureReport } from '../../core/result/failures'
+import type { Slices, SliceWish } from '../../core/result/slices'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
 
 export interface RunsOptions {
@@ -25,7 +27,7 @@ export interface RunsOptions {
   store: RunStore
   machines: MachineStore
   conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf'>
-  ingest: Pick<Ingest, 'seconds' | 'window' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
+  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'failures' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
   stageTimes: StageTimes
@@ -37,6 +39,8 @@ export interface RunsOptions {
 
 /** Runs shown in lists. */
 const MOST_RUNS = 200
+/** Answers are still counted so long after a plan's end, s. */
+const LATE_S = 900
 /** Later than any second of a run. */
 const LONGEST_S = Number.MAX_SAFE_INTEGER
 
@@ -155,6 +159,22 @@ export class Runs {
     const { document, summary } = this.whole(id)
     holdWindow(fromS, toS)
     return this.options.ingest.window(this.options.runFile(id), document, fromS, toS, summary?.pathMs ?? {})
+  }
+
+  /** Figures of a window in rows as wished. */
+  slices(id: number, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
+    const { document } = this.whole(id)
+    holdWindow(fromS, toS)
+    return this.options.ingest.slices(this.options.runFile(id), document, fromS, toS, wish)
+  }
+
+  /** How a window failed, where and when. */
+  failures(id: number, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
+    const { document, summary } = this.whole(id)
+    holdWindow(fromS, toS)
+    // Nothing is later, and looking there would take as long as one says.
+    const endS = summary?.lengthS ?? Math.ceil(runLengthMs(document) / 1000) + LATE_S
+    return this.options.ingest.failures(this.options.runFile(id), document, fromS, Math.min(toS, endS), only)
   }
 
   exemplars(id: number, wanted: ExemplarsWanted): Promise<FoundExemplars> {

@@ -165,6 +165,17 @@ export class Histogram {
     return sum / this.count
   }
 
+  /** Standard deviation of all values, not of a sample, in µs, from the middles of buckets. `undefined` when empty. */
+  spreadUs(): number | undefined {
+    const mean = this.meanUs()
+    if (mean === undefined) return undefined
+    let squares = 0
+    this.forEach((index, times) => {
+      squares += (middleValueOf(index) - mean) ** 2 * times
+    })
+    return Math.sqrt(squares / this.count)
+  }
+
   /** Highest equivalent value, in µs, of the last bucket in use. `undefined` when empty. */
   maxUs(): number | undefined {
     const last = this.counts.findLastIndex(n => n > 0)

@@ -10,6 +10,8 @@ export interface Measure {
   kind: 'request' | 'bundle' | 'span' | 'round'
 }
 
+export type MeasureKind = Measure['kind']
+
 /** Name of the measure every round has. */
 const WHOLE_ROUND = 'Whole round'
 /** Where a command's samples of a step it did not announce are filed. */

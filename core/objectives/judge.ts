@@ -140,7 +140,7 @@ function judgedAt(objective: Objective, level: JudgedLevel, evidenceFor: Evidenc
   const { window } = objective
   const parts = typeof window === 'object' ? partsOf(level, window.everyS) : [level]
   const seen = parts.map(part => ({ part, evidence: evidenceFor(part, objective) }))
-  const values = seen.map(({ part, evidence }) => measure(objective, evidence, part))
+  const values = seen.map(({ part, evidence }) => valueOf(objective, evidence, part))
   // Of several stretches the worst counts; one in which nothing was measured, and nobody waited past the limit, says
   // nothing.
   const measured = values.reduce<number | undefined>(
@@ -159,9 +159,9 @@ function judgedAt(objective: Objective, level: JudgedLevel, evidenceFor: Evidenc
   }
 }
 
-/** The rest that is shorter than a stretch is judged with the one before it. */
-function partsOf(level: JudgedLevel, everyS: number): JudgedLevel[] {
-  const parts: JudgedLevel[] = []
+/** Cuts a window into stretches. The rest that is shorter than a stretch is judged with the one before it. */
+export function partsOf<W extends Window>(level: W, everyS: number): W[] {
+  const parts: W[] = []
   for (let fromS = level.fromS; fromS + everyS <= level.toS; fromS += everyS)
     parts.push({ ...level, fromS, toS: fromS + everyS })
   const last = parts.at(-1)
@@ -190,7 +190,7 @@ function holds({ atMost, atLeast }: Objective, measured: number): boolean {
  * An objective's value; undefined when nothing was measured. Rates and users are 0 where they were asked for and
  * nothing came.
  */
-function measure(
+export function valueOf(
   objective: Objective,
   { figures, load }: Evidence,
   { fromS, toS, users }: JudgedLevel,

@@ -25,6 +25,7 @@ import { dealtIn } from '../run/slice'
 import { runLengthMs } from '../plan/length'
 import { capacityBasisOf, suggestionsOf, type CapacitySuggestion } from '../soundness/suggestions'
 import { whyBroken } from './why'
+import { brokenStretches, type BrokenStretch } from './stretches'
 import { findingsOf, soundnessOf, type Finding, type Soundness } from '../soundness/verdict'
 
 /** What was merged of a run, as far as its result needs it. */
@@ -45,6 +46,11 @@ export interface RunSummary {
   answer: Answer
   /** Why it is no Yes, as far as the evidence says: generators, requests, places, failures. */
   why?: string
+  /**
+   * Stretches in which an objective was broken, judged or not; the longest ones where there were too many to keep. Runs
+   * of earlier releases do not say.
+   */
+  broken?: BrokenStretch[]
   ledger: Ledger
   findings: Finding[]
   soundness: Soundness
@@ -162,10 +168,18 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     document,
     sumsIn: ({ fromS, toS }) => merge.window(fromS, toS),
   })
+  const broken = brokenStretches({
+    objectives: document.plan.objectives,
+    levels,
+    lengthS: judgedS,
+    evidenceFor: (window, objective) => evidence.of(objective, window, merge.window(window.fromS, window.toS)),
+    usersIn: ({ fromS, toS }) => mostPresent(seconds, fromS, toS),
+  })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
   return {
     answer,
     ...(why ? { why } : {}),
+    broken: longest(broken, MOST_STRETCHES),
     ledger,
     findings,
     soundness: soundnessOf(findings),
@@ -176,6 +190,23 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     pathMs: facts.pathMs,
     ...(suggests.length > 0 ? { suggests } : {}),
   }
+}
+
+/** Stretches that are kept with a result. */
+const MOST_STRETCHES = 500
+
+/** The longest, in the order of time. */
+function longest(stretches: readonly BrokenStretch[], most: number): BrokenStretch[] {
+  if (stretches.length <= most) return [...stretches]
+  const kept = new Set([...stretches].sort((a, b) => b.toS - b.fromS - (a.toS - a.fromS)).slice(0, most))
+  return stretches.filter(s => kept.has(s))
+}
+
+function mostPresent(seconds: readonly SecondFigures[], fromS: number, toS: number): number | undefined {
+  const present = seconds
+    .filter(s => s.second >= fromS && s.second < toS)
+    .map(s => s.usersByLocation.reduce((a, b) => a + b, 0))
+  return present.length > 0 ? Math.max(...present) : undefined
 }
 
 /** Groups whose users come and go by the plan: only theirs can be off it. */

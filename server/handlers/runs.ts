@@ -13,6 +13,8 @@ type RunOperation =
   | 'markRun'
   | 'seconds'
   | 'window'
+  | 'slices'
+  | 'failures'
   | 'exemplars'
   | 'histograms'
   | 'keepRun'
@@ -40,6 +42,8 @@ export const runs: Handlers<RunOperation> = {
   markRun: ({ run }, { text }) => done(runsOf().mark(run, text)),
   seconds: ({ run, from, to }) => runsOf().seconds(run, from, to),
   window: ({ run, from, to }) => runsOf().window(run, from, to),
+  slices: ({ run }, { fromS, toS, ...wish }) => runsOf().slices(run, fromS, toS, wish),
+  failures: ({ run }, { fromS, toS, only }) => runsOf().failures(run, fromS, toS, only),
   exemplars: ({ run, most = USUAL_EXEMPLARS, ...wanted }) =>
     runsOf().exemplars(run, { most: Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most))), ...wanted }),
   histograms: async ({ run }) => ({ content: await runsOf().histogramLog(run), name: `run-${run}.hlog` }),

@@ -107,6 +107,11 @@ export class House {
     )
   }
 
+  /** Settings of Vornak from its next start on. */
+  set(env: Record<string, string>): void {
+    this.env = { ...this.env, ...env }
+  }
+
   get url(): string {
     return `http://127.0.0.1:${this.ports.vornak}`
   }

@@ -243,6 +243,14 @@ describe('after faults of a provider', () => {
 })
 
 describe('a private host', () => {
+  // A stage takes as long as the computer does, and here programs are brought, and servers started in between: who is
+  // taken for stuck twice is given up, and a run without its host waits for somebody to decide.
+  beforeAll(async () => {
+    await house.kill('vornak')
+    house.set({ VORNAK_STAGE_S: '60-120' })
+    await house.startVornak()
+  }, 60_000)
+
   it('whose generator is ended while nobody can reach it gives back the frames it left, and declares the rest', async () => {
     const site: Site = {
       id: 'ovk',

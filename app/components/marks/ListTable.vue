@@ -1,7 +1,8 @@
 <script setup lang="ts" generic="Row extends object">
 /**
- * A list: sorted by its heads, searched, with the columns one wants (remembered), copied as CSV, virtual when long.
- * Arrow keys go from row to row. Slots: a cell by its column's id, its foot as `foot-` and the id.
+ * A list: sorted by its heads, searched, with the columns one wants (remembered), copied as CSV, virtual when long; its
+ * rows may unfold into further ones. Arrow keys go from row to row. Slots: a cell by its column's id, its foot as
+ * `foot-` and the id.
  */
 import type { DropdownMenuItem, TableColumn } from '@nuxt/ui'
 import { useLocalStorage } from '@vueuse/core'
@@ -16,6 +17,7 @@ const {
   height = 'none',
   search = 'Find',
   plain = false,
+  parts,
 } = defineProps<{
   /** Says what it lists, and under which name the chosen columns are remembered. */
   name: string
@@ -29,6 +31,8 @@ const {
   search?: string
   /** A few rows inside something larger: without tools, and without heads where they have no words. */
   plain?: boolean
+  /** What a row unfolds into; undefined or empty: nothing. */
+  parts?: (row: Row) => Row[] | undefined
 }>()
 const slots = defineSlots<
   Record<string, (at: { row: Row }) => unknown> & { head?: () => unknown, tools?: () => unknown }
@@ -48,7 +52,9 @@ const shown = useLocalStorage<Record<string, boolean>>(`vornak.columns.${name}`,
 const sorting = ref(sortedBy ? [{ id: sortedBy.id, desc: sortedBy.desc ?? false }] : [])
 const isShown = (c: ListColumn<Row>) => shown.value[c.id] ?? !c.asked
 const visibility = computed(() => Object.fromEntries(columns.map(c => [c.id, isShown(c)])))
-const found = computed(() => rowsWith(rows, columns, wanted.value))
+const found = computed(() => rowsWith(rows, columns, wanted.value, parts))
+/** Which rows are unfolded, by their keys; or all. */
+const unfolded = ref<true | Record<string, boolean>>({})
 const headless = computed(() => plain && columns.every(c => c.head === ''))
 const footed = computed(() => columns.some(c => slots[`foot-${c.id}`]))
 const wideOnes = computed(() => columns.filter(c => c.wide && isShown(c)).length)
@@ -84,9 +90,10 @@ const choices = computed<DropdownMenuItem[]>(() =>
 )
 
 const copy = useCopy()
-const table = useTemplateRef<{ tableApi: { getSortedRowModel: () => { rows: { original: Row }[] } } }>('table')
+const table = useTemplateRef<{ tableApi: { getSortedRowModel: () => { flatRows: { original: Row }[] } } }>('table')
+/** What rows unfold into too, whether it is to be seen or not. */
 function copyAll(): void {
-  const sorted = table.value!.tableApi.getSortedRowModel().rows.map(r => r.original)
+  const sorted = table.value!.tableApi.getSortedRowModel().flatRows.map(r => r.original)
   void copy(toCsv(sorted, columns.filter(isShown)), `${sorted.length} ${sorted.length === 1 ? 'row' : 'rows'} as CSV`)
 }
 
@@ -113,6 +120,13 @@ function onKey(event: KeyboardEvent): void {
       <slot name="head" />
       <span class="spring" />
       <slot name="tools" />
+      <UButton
+        v-if="parts && rows.some(r => parts!(r)?.length)"
+        size="sm"
+        @click="unfolded = unfolded === true ? {} : true"
+      >
+        {{ unfolded === true ? 'Fold all' : 'Unfold all' }}
+      </UButton>
       <UInput
         v-if="!plain && (rows.length > MOST_UNSEARCHED || wanted)"
         v-model="wanted"
@@ -131,10 +145,12 @@ function onKey(event: KeyboardEvent): void {
       :key="String(rows.length > MOST_DRAWN)"
       ref="table"
       v-model:sorting="sorting"
+      v-model:expanded="unfolded"
       :column-visibility="visibility"
       :data="found"
       :columns="order"
       :get-row-id="row => String(rowKey(row))"
+      :get-sub-rows="parts"
       :caption="name"
       :class="{ panel: height !== 'none' }"
       sticky="header"
@@ -159,6 +175,18 @@ function onKey(event: KeyboardEvent): void {
         <span v-else :class="{ sr: !c.head }">{{ c.head || 'Acts' }}</span>
       </template>
       <template v-for="c in columns" :key="c.id" #[`${c.id}-cell`]="{ row }">
+        <UButton
+          v-if="parts && c === columns[0] && row.depth === 0"
+          class="fold"
+          size="xs"
+          variant="ghost"
+          :icon="row.getIsExpanded() ? 'i-lucide-chevron-down' : 'i-lucide-chevron-right'"
+          :disabled="!row.getCanExpand()"
+          :aria-expanded="row.getIsExpanded()"
+          :aria-label="`Unfold ${c.value?.(row.original)}`"
+          @click="row.toggleExpanded()"
+        />
+        <span v-else-if="parts && c === columns[0]" class="inner" />
         <slot :name="c.id" :row="row.original">{{ c.value?.(row.original) ?? '–' }}</slot>
       </template>
       <template v-for="c in footed ? columns : []" :key="c.id" #[`${c.id}-footer`]>
@@ -172,6 +200,13 @@ function onKey(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
+.fold {
+  margin: -3px 2px -3px -6px;
+}
+.inner {
+  display: inline-block;
+  width: 18px;
+}
 .tools {
   display: flex;
   gap: 8px;

@@ -3,7 +3,7 @@
  * Exchanges kept whole, of the chosen window: by step, by latency band, failures alone; the chosen one as sent and
  * received.
  */
-import type { ApiProblem, ExemplarsView, WindowView } from '~~/api/views'
+import type { ApiProblem, ExemplarsView, FailureKind, WindowView } from '~~/api/views'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { stepKey } from '~~/core/objectives/subject'
 import type { RunDocument } from '~~/core/run/document'
@@ -18,8 +18,10 @@ const say = useStepNames(
 )
 /** Exchanges that are listed; the rest is counted. */
 const MOST_SHOWN = 100
-const step = ref('')
-const band = ref('all')
+/** Key of the step; empty: of any. */
+const step = defineModel<string>('step', { default: '' })
+/** A band of the distribution, or `failed:` and a kind of failure. */
+const band = defineModel<string>('band', { default: 'all' })
 const found = ref<ExemplarsView>()
 const problem = ref<ApiProblem>()
 const at = ref(0)
@@ -27,12 +29,18 @@ const at = ref(0)
 const chosenStep = computed(() => requests.value.find(s => stepKey(s.journeyId, s.step) === step.value))
 const requests = computed(() => figures.steps.filter(s => s.kind === 'request'))
 const record = computed(() => found.value?.records[at.value])
+/** Kinds of failure there are in the window, and the one that was asked for. */
+const kinds = computed(() => {
+  const asked = band.value.startsWith('failed:') ? [band.value.slice('failed:'.length) as FailureKind] : []
+  return [...new Set([...(Object.keys(figures.total.failures) as FailureKind[]), ...asked])]
+})
 /** Bands of the chosen step's distribution, ms. */
 const bands = computed(() => {
   const f = chosenStep.value?.figures ?? figures.total
   return [
     { key: 'all', word: 'any duration', query: {} },
     { key: 'failed', word: 'failures', query: { failure: 'any' } },
+    ...kinds.value.map(kind => ({ key: `failed:${kind}`, word: `failed: ${FAILURE_WORDS[kind]}`, query: { failure: kind } })),
     ...(f.p99Ms === undefined
       ? []
       : [
@@ -72,9 +80,9 @@ watch([step, band, () => figures], load, { immediate: true })
 </script>
 
 <template>
-  <section>
+  <section data-part="exchanges">
     <div class="bandh">
-      <h2>Exchanges kept whole</h2>
+      <h2 tabindex="-1">Exchanges kept whole</h2>
       <PickOne
         v-model="step"
         aria-label="Step"

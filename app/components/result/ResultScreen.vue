@@ -8,6 +8,7 @@ import { sayShortfall, sayValue } from '~~/core/objectives/judge'
 import { nameOf, sayLimit } from '~~/core/objectives/sentence'
 import { count, euro, share, timeText } from '~/format/figures'
 import { stepKey } from '~~/core/objectives/subject'
+import type { FailureKind } from '~~/api/views'
 import type { Objective } from '~~/core/plan/document'
 import { dayTime, duration, runTime } from '~/format/moments'
 import { VERDICT_MARKS } from '~/format/runs'
@@ -19,9 +20,17 @@ const store = useRun()
 const live = useLive()
 const run = computed(() => store.view!)
 const summary = computed(() => run.value.summary)
-const splitBy = useInAddress('split')
-const split = computed<'step' | 'location'>(() => (splitBy.value === 'location' ? 'location' : 'step'))
 const networkStep = ref('')
+const exampleStep = ref('')
+const exampleBand = ref('all')
+/** From a count of failures to the exchanges that were kept of them. */
+async function showExamples(kind: FailureKind, step: string): Promise<void> {
+  exampleStep.value = step
+  exampleBand.value = `failed:${kind}`
+  await nextTick()
+  globalThis.document.querySelector('[data-part=exchanges]')?.scrollIntoView({ block: 'start' })
+  focusOn('[data-part=exchanges] h2')
+}
 const stepName = useStepNames(
   () => store.chosenWindow ?? { steps: [] },
   () => run.value.document,
@@ -29,6 +38,7 @@ const stepName = useStepNames(
 const cost = computed(() => run.value.cost)
 const span = computed(() => ({ fromS: 0, toS: Math.max(summary.value?.lengthS ?? run.value.lengthS, 1) }))
 const window = computed(() => store.chosenWindow)
+const shownWindow = computed(() => store.chosen ?? { fromS: 0, toS: span.value.toS })
 const judgedWindow = computed(() => {
   const levels = summary.value?.answer.judgements.map(j => j.level) ?? []
   const top = [...levels].sort((a, b) => b.users - a.users)[0]
@@ -55,6 +65,14 @@ watch([from, to], ([fromS, toS]) => {
   // The whole run is there already, and is not asked for twice.
   if (right || store.chosen) store.choose(right ? window : undefined)
 }, { immediate: true })
+/** Judged ones before others; after the last the first again. */
+function chooseNextBroken(): void {
+  const all = summary.value?.broken ?? []
+  const judged = all.filter(s => s.judged)
+  const of = judged.length > 0 ? judged : all
+  const next = of.find(s => s.fromS > (store.chosen?.fromS ?? -1)) ?? of[0]
+  if (next) choose({ fromS: next.fromS, toS: next.toS })
+}
 const said = (o: Objective) => nameOf(o, run.value.document.journeys)
 function setEdge(edge: 'fromS' | 'toS', text: string): true | string {
   const { fromS, toS } = store.chosen ?? span.value
@@ -72,6 +90,7 @@ useActs([
     },
   },
   { key: 'j', says: 'Choose the judged window', act: () => choose(judgedWindow.value) },
+  { key: 'x', says: 'Choose the next stretch in which an objective was broken', act: chooseNextBroken },
   { says: 'Choose a window by its seconds', act: () => focusOn('.bandh input') },
   { says: 'Go to the exchanges that were kept', act: () => focusOn('[aria-label=Exchanges] [tabindex="0"]') },
   { key: 'e', says: 'Choose the whole run', act: () => choose(undefined) },
@@ -123,6 +142,7 @@ useActs([
               {{ runTime(j.level.toS) }}</span>
           </div>
         </div>
+        <StretchList :stretches="summary.broken ?? []" :document="run.document" @choose="choose($event)" />
         <div class="evidence">
           <RunStave
             :run="run"
@@ -131,6 +151,7 @@ useActs([
             :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']"
             :chosen="store.chosen"
             :merged="window"
+            :broken="summary.broken"
             brush
             @choose="choose($event)"
           />
@@ -164,30 +185,9 @@ useActs([
               the highest level judged
             </UButton>
             <span class="q">drag in the stave to choose any window</span>
-            <span class="spring" />
-            <span class="q">by</span>
-            <UButton
-              size="sm"
-              :variant="split === 'step' ? 'soft' : 'link'"
-              :aria-pressed="split === 'step'"
-
-              @click="splitBy = undefined"
-            >
-              step
-            </UButton>
-            <UButton
-              size="sm"
-              :variant="split === 'location' ? 'soft' : 'link'"
-              :aria-pressed="split === 'location'"
-
-              @click="splitBy = 'location'"
-            >
-              location
-            </UButton>
           </div>
           <div class="panel pad">
-            <StepTable v-if="window" :window="window" :split="split" :document="run.document" />
-            <p v-else class="q">Merging the window…</p>
+            <SliceTable :run-id="run.line.id" :window="shownWindow" :document="run.document" />
           </div>
         </section>
         <section v-if="below && window && (run.document.networks?.length ?? 0) > 0" class="band">
@@ -208,11 +208,31 @@ useActs([
           </div>
           <div class="panel pad"><NetworkTable v-model:step="networkStep" :window="window" :run="run" /></div>
         </section>
-        <section v-if="below && window" class="band">
-          <div class="bandh"><h2>What answers missed</h2></div>
-          <div class="panel pad"><MissList :window="window" :document="run.document" /></div>
+        <section v-if="below" class="band">
+          <div class="bandh"><h2>Failures</h2></div>
+          <div class="panel pad">
+            <FailureTable
+              :run-id="run.line.id"
+              :window="shownWindow"
+              :document="run.document"
+              @choose="choose($event)"
+              @examples="showExamples"
+            />
+          </div>
+          <template v-if="window">
+            <div class="bandh"><h3>What answers missed</h3></div>
+            <div class="panel pad"><MissList :window="window" :document="run.document" /></div>
+          </template>
         </section>
-        <ExemplarList v-if="below && window" :run-id="run.line.id" :window="window" :document="run.document" class="band" />
+        <ExemplarList
+          v-if="below && window"
+          v-model:step="exampleStep"
+          v-model:band="exampleBand"
+          :run-id="run.line.id"
+          :window="window"
+          :document="run.document"
+          class="band"
+        />
         <div v-if="below" class="two">
           <section class="band">
             <div class="bandh">

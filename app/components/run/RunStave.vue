@@ -13,11 +13,14 @@ import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/com
 import { CanvasRenderer } from 'echarts/renderers'
 import VChart from 'vue-echarts'
 import type { RunView, SecondFigures, WindowView } from '~~/api/views'
+import type { BrokenStretch } from '~~/core/result/stretches'
 import { planInUsers } from '~~/core/plan/expected'
 import { levelsOf } from '~~/core/objectives/windows'
 import { count, rate, time, timeText } from '~/format/figures'
+import { runTime } from '~/format/moments'
 import { staveOption, staveTick, type StaveFrame } from './stave-chart'
 import { LEFT, RIGHT, staffsIn, type Staff } from './stave-geometry'
+import { moved, NO_READING, readRunTime } from './stave-cursor'
 import { judgedFigure, PLACE } from './stave-judged'
 import { KeptPoints, present, staveLines, unknownIn } from './stave-lines'
 
@@ -31,6 +34,7 @@ const {
   chosen,
   brush = false,
   merged,
+  broken = [],
 } = defineProps<{
   run: RunView
   seconds: (SecondFigures | undefined)[]
@@ -43,6 +47,8 @@ const {
   brush?: boolean
   /** Exact figures of the window shown, once the run is over; until then headings show the latest settled second. */
   merged?: WindowView
+  /** Stretches in which an objective was broken; those of the one that is drawn are shown. */
+  broken?: readonly BrokenStretch[]
 }>()
 const emit = defineEmits<{ choose: [window: { fromS: number, toS: number } | undefined] }>()
 const colours = useColours()
@@ -55,11 +61,37 @@ const judged = computed(() => judgedFigure(run.document.plan.objectives))
 const objective = computed(() => judged.value.objective)
 const judgedName = computed(() => (objective.value ? sliceOf(objective.value, run.document.journeys) : 'all requests'))
 const latest = computed(() => latestKnown(seconds) ?? seconds.findLast(s => s !== undefined))
-/** What the headings say: of the merged window where there is one, else, while it loads, of the latest known second. */
+/** The second that is read. */
+const reading = ref(NO_READING)
+const isRead = computed(() => reading.value.at !== undefined)
+/** Under each heading: what its values are of. */
+const ofWhat = (window: string, live: string) =>
+  isRead.value ? `at ${runTime(reading.value.at!)}` : merged ? window : live
+function onKey(event: KeyboardEvent): void {
+  if (event.target !== frame.value || event.ctrlKey || event.metaKey || event.altKey) return
+  const next = moved(reading.value, event, span)
+  if (next) reading.value = next
+  // Nothing is read any more: the window goes next.
+  else if (event.key === 'Escape' && brush && chosen) emit('choose', undefined)
+  else return
+  event.preventDefault()
+}
+function readAt(text: string): true | string {
+  if (text.trim() === '') {
+    reading.value = NO_READING
+    return true
+  }
+  const at = readRunTime(text)
+  if (at === undefined) return 'Write a run time, such as +12:52.'
+  if (at <= span.fromS || at > span.toS) return `Between ${runTime(span.fromS + 1)} and ${runTime(span.toS)}.`
+  reading.value = { at, pinned: true }
+  return true
+}
+/** What the headings say: of the second that is read, else of the merged window where there is one, else, while it loads, of the latest known second. */
 const headings = computed(() => {
-  const s = nowS === undefined ? undefined : latest.value
+  const s = isRead.value ? seconds[reading.value.at! - 1] : nowS === undefined ? undefined : latest.value
   const code = run.document.plan.locations[emphasis.value]!.code
-  if (merged) {
+  if (merged && !isRead.value) {
     const { index } = judged.value
     const f = (index === undefined ? undefined : merged.objectives[index]?.figures) ?? merged.total
     const of =
@@ -92,7 +124,7 @@ const headings = computed(() => {
     p95: j?.[PLACE.p95],
     p50: j?.[PLACE.p50],
     own: s && (judged.value.ownMs(s) ?? undefined),
-    unknown: unknownAt.value,
+    unknown: isRead.value ? (s ? unknownIn(s) : 0) : unknownAt.value,
     there: s?.locations[code]?.[PLACE.p95],
     sent: s?.started,
     failed: s?.failed,
@@ -186,17 +218,39 @@ function down(event: MouseEvent): void {
 }
 function move(event: MouseEvent): void {
   if (dragging.value) dragging.value.to = secondAt(event)
+  if (reading.value.pinned) return
+  const isOver = event.clientX - frame.value!.getBoundingClientRect().left >= LEFT
+  reading.value = isOver
+    ? { at: Math.min(Math.floor(span.toS), Math.max(span.fromS + 1, Math.round(secondAt(event)))), pinned: false }
+    : NO_READING
 }
-function up(): void {
-  if (!dragging.value) return
-  const [a, b] = [dragging.value.from, dragging.value.to].sort((x, y) => x - y) as [number, number]
+/** Dragging chooses a window; a click holds the cursor where it is, or lets it go. */
+function up(event: MouseEvent): void {
+  const drag = dragging.value
   dragging.value = undefined
-  emit('choose', b - a < 1 ? undefined : { fromS: Math.floor(a), toS: Math.ceil(b) })
+  const [a, b] = drag ? [drag.from, drag.to].sort((x, y) => x - y) as [number, number] : [0, 0]
+  if (b - a >= 1) return emit('choose', { fromS: Math.floor(a), toS: Math.ceil(b) })
+  const isOver = event.clientX - frame.value!.getBoundingClientRect().left >= LEFT
+  if (!isOver) return
+  reading.value = { ...reading.value, pinned: !reading.value.pinned }
+  if (!reading.value.pinned) move(event)
+}
+function leave(): void {
+  dragging.value = undefined
+  if (!reading.value.pinned) reading.value = NO_READING
 }
 const shown = computed(() =>
   dragging.value
     ? { fromS: Math.min(dragging.value.from, dragging.value.to), toS: Math.max(dragging.value.from, dragging.value.to) }
     : chosen,
+)
+/** Height of the bar that shows a broken stretch, px. */
+const BAR_PX = 6
+/** Those of the objective that is drawn, as far as they are in sight. */
+const drawnStretches = computed(() =>
+  broken
+    .filter(s => s.objective === judged.value.index && s.toS > span.fromS && s.fromS < span.toS)
+    .map(s => ({ ...s, fromS: Math.max(s.fromS, span.fromS), toS: Math.min(s.toS, span.toS) })),
 )
 const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
 </script>
@@ -206,16 +260,27 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
     ref="frame"
     class="stave"
     :class="{ brush }"
+    tabindex="0"
+    role="group"
+    aria-label="Charts of the run: arrow keys read a second"
+    @keydown="onKey"
     @mousedown="down"
     @mousemove="move"
     @mouseup="up"
-    @mouseleave="up"
+    @mouseleave="leave"
   >
+    <label v-if="staffs.length" class="at">at <DraftInput
+      size="xs"
+      class="moment"
+      placeholder="–"
+      :value="reading.at === undefined ? '' : runTime(reading.at)"
+      :accept="readAt"
+    /></label>
     <VChart v-if="still" ref="chart" manual-update autoresize aria-hidden="true" class="canvas" />
     <template v-for="s in staffs" :key="s.key">
       <div v-if="s.key === 'users'" class="heading" :style="style(s)">
         <h2>Users</h2>
-        <span class="q">{{ merged ? 'most in window' : 'planned, present' }}</span>
+        <span class="q">{{ ofWhat('most in window', 'planned, present') }}</span>
         <span class="legend"><i class="dash" />planned<b class="plantx">{{
           headings.planned === undefined ? '–' : count(headings.planned)
         }}</b></span>
@@ -228,7 +293,7 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
       <div v-else-if="s.key === 'offBy'" class="heading end" :style="style(s)"><span class="q">off by</span></div>
       <div v-else-if="s.key === 'answered'" class="heading" :style="style(s)">
         <h2>Answered in, s</h2>
-        <span class="q clip">{{ judgedName }}{{ merged ? ', window' : ', each second' }}</span>
+        <span class="q clip">{{ judgedName }}, {{ ofWhat('window', 'each second') }}</span>
         <template v-if="judged.isPlain"><span
           v-for="p in ['p99', 'p95', 'p50'] as const"
           :key="p"
@@ -251,7 +316,7 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
       </div>
       <div v-else class="heading" :style="style(s)">
         <h2>Per second</h2>
-        <span class="q">{{ merged ? 'sent; failed in all' : 'sent, failed' }}</span>
+        <span class="q">{{ ofWhat('sent; failed in all', 'sent, failed') }}</span>
         <span class="legend"><i class="ink" />sent<b>{{ headings.sent === undefined ? '–' : rate(headings.sent) }}</b></span>
         <span class="legend"><i class="block" />failed<b :class="{ brick: headings.failed }">{{
           headings.failed === undefined ? '–' : count(headings.failed)
@@ -266,6 +331,22 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
       :style="{ top: `${e.top}px` }"
       :title="`${e.code}: ${time(e.ms).join(' ')}`"
     ><LocationCode :code="e.code" /></span>
+    <template v-if="staffOf('answered')">
+      <div
+        v-for="s in drawnStretches"
+        :key="s.fromS"
+        class="broken"
+        :class="{ hollow: !s.judged }"
+        :style="{
+          left: `${pxAt(s.fromS)}px`,
+          width: `${Math.max(2, pxAt(s.toS) - pxAt(s.fromS))}px`,
+          top: `${staffOf('answered')!.top + staffOf('answered')!.height - BAR_PX}px`,
+        }"
+      />
+    </template>
+    <div v-if="isRead && staffs.length" class="cursor" :style="{ left: `${pxAt(reading.at!)}px`, top: `${staffs[0]!.top}px` }">
+      <span class="moment-label" :class="{ pinned: reading.pinned }">{{ runTime(reading.at!) }}</span>
+    </div>
     <div
       v-if="shown && staffs.length"
       class="window"
@@ -279,6 +360,56 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
 </template>
 
 <style scoped>
+.at {
+  position: absolute;
+  left: 0;
+  top: -3px;
+  z-index: 2;
+  display: flex;
+  gap: 4px;
+  align-items: center;
+  font-size: 11.5px;
+  color: var(--quiet);
+}
+.moment {
+  width: 72px;
+}
+.broken {
+  position: absolute;
+  height: 6px;
+  background: var(--brick);
+  border: 1.5px solid var(--brick);
+  pointer-events: none;
+}
+.broken.hollow {
+  background: transparent;
+}
+.cursor {
+  position: absolute;
+  bottom: 0;
+  width: 0;
+  border-left: 1.4px solid var(--ink);
+  pointer-events: none;
+}
+.moment-label {
+  position: absolute;
+  top: -19px;
+  left: 0;
+  transform: translateX(-50%);
+  padding: 0 6px;
+  font-size: 11.5px;
+  line-height: 18px;
+  font-weight: 620;
+  border-radius: 2px;
+  color: var(--ink);
+  background: var(--panel);
+  border: 1px solid var(--edge);
+}
+.moment-label.pinned {
+  color: var(--panel);
+  background: var(--ink);
+  border-color: var(--ink);
+}
 .stave {
   position: relative;
   min-height: 0;

@@ -1,0 +1,54 @@
+/** What the values of a run's dimensions are called, and which of them there are. */
+import { DIRECT } from '~~/core/network/profile'
+import { stepKey } from '~~/core/objectives/subject'
+import { DIMENSIONS, valueIn, type Dimension } from '~~/core/result/slices'
+import type { RunDocument } from '~~/core/run/document'
+import { seriesOf } from '~~/core/run/series'
+
+export const DIMENSION_WORDS: Record<Dimension, { one: string, all: string }> = {
+  step: { one: 'step', all: 'all steps' },
+  group: { one: 'group', all: 'all groups' },
+  journey: { one: 'journey', all: 'all journeys' },
+  location: { one: 'location', all: 'all locations' },
+  network: { one: 'network', all: 'all networks' },
+}
+
+export interface Choice {
+  value: string
+  label: string
+}
+
+/** Every value of every dimension that series of the run are filed under, in the plan's order, with its name. */
+export function choicesOf(document: RunDocument): Record<Dimension, Choice[]> {
+  const { plan, journeys, networks = [] } = document
+  const series = seriesOf(document)
+  const journeyName = (id: string) => journeys.find(j => j.id === id)?.name ?? id
+  /** Journeys that have a step of this name. */
+  const having = new Map<string, Set<string>>()
+  for (const { stepName, journeyId } of series) {
+    if (!having.has(stepName)) having.set(stepName, new Set())
+    having.get(stepName)!.add(journeyId)
+  }
+  const stepNames = new Map(
+    series.map(({ stepName, journeyId }) => [
+      stepKey(journeyId, stepName),
+      having.get(stepName)!.size > 1 ? `${stepName} on ${journeyName(journeyId)}` : stepName,
+    ]),
+  )
+  const names: Record<Dimension, (value: string) => string> = {
+    step: key => stepNames.get(key) ?? key,
+    group: (letter) => {
+      const name = plan.groups.find(g => g.letter === letter)?.name
+      return name ? `${letter} ${name}` : letter
+    },
+    journey: journeyName,
+    location: code => code,
+    network: id => (id === DIRECT ? 'none added' : (networks.find(n => n.id === id)?.name ?? id)),
+  }
+  return Object.fromEntries(
+    DIMENSIONS.map(d => [
+      d,
+      [...new Set(series.map(s => valueIn(d, s, document)))].map(value => ({ value, label: names[d](value) })),
+    ]),
+  ) as Record<Dimension, Choice[]>
+}

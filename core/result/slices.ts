@@ -1,0 +1,154 @@
+/**
+ * Figures of any slice of a run: rows by step, group, journey, location or network, each unfolded by another of them,
+ * of everything or of what is chosen. Exact: the sums of the series that belong to a row.
+ */
+import type { MeasureKind } from '../journey/measures'
+import { figuresOf, type Figures } from '../merge/figures'
+import { SeriesSum } from '../merge/series-sum'
+import { stepKey } from '../objectives/subject'
+import type { RunDocument } from '../run/document'
+import { isCounted, seriesOf, type Series } from '../run/series'
+
+/** What figures can be told apart by. */
+export const DIMENSIONS = ['step', 'group', 'journey', 'location', 'network'] as const
+export type Dimension = (typeof DIMENSIONS)[number]
+
+export interface SliceWish {
+  /** What rows are, and what they unfold into: one dimension or two different ones. */
+  rows: Dimension[]
+  /**
+   * Values that count, per dimension: a step's key, a group's letter, a journey's id, a location's code, a network's
+   * id. A dimension left out, or empty: all of it.
+   */
+  only?: Partial<Record<Dimension, string[]>>
+}
+
+/** The figures of a slice: those of a window, and its tails. Times in ms. */
+export interface SliceFigures extends Figures {
+  /** Lower edge of the first bin in use. */
+  minMs: number | undefined
+  p999Ms: number | undefined
+  /** Standard deviation of right answers, from the middle of each bin. */
+  spreadMs: number | undefined
+  firstByteP50Ms: number | undefined
+}
+
+export interface SlicePart {
+  /** See {@link SliceWish.only}. */
+  value: string
+  /** Of a row that is a step: what is measured. */
+  kind?: MeasureKind
+  figures: SliceFigures
+}
+
+export interface SliceRow extends SlicePart {
+  /** By the second dimension. */
+  parts?: SlicePart[]
+}
+
+export interface Slices {
+  /** Requests of everything that counts; of chosen steps that are none, these. */
+  whole: SliceFigures
+  rows: SliceRow[]
+}
+
+/** The value a series has in a dimension. */
+export function valueIn(dimension: Dimension, of: Series, { plan }: Pick<RunDocument, 'plan'>): string {
+  switch (dimension) {
+    case 'step':
+      return stepKey(of.journeyId, of.stepName)
+    case 'group':
+      return plan.groups[of.group]!.letter
+    case 'journey':
+      return of.journeyId
+    case 'location':
+      return plan.locations[of.location]!.code
+    case 'network':
+      return of.network
+  }
+}
+
+/** Numbers of the series of a run that count. */
+export function chosenSeries(
+  document: RunDocument,
+  series: readonly Series[],
+  only: NonNullable<SliceWish['only']>,
+): number[] {
+  const counts = DIMENSIONS.flatMap((d): [Dimension, Set<string>][] => (only[d]?.length ? [[d, new Set(only[d])]] : []))
+  return [...series.keys()].filter(number =>
+    counts.every(([d, values]) => values.has(valueIn(d, series[number]!, document))),
+  )
+}
+
+/**
+ * @param sums of the window, by the series' numbers: only those in which something happened
+ * @returns a row for every value of the plan that is not left out, in its order, also where nothing happened
+ */
+export function slicesOf(
+  document: RunDocument,
+  sums: ReadonlyMap<number, SeriesSum>,
+  { rows: [by, then], only = {} }: SliceWish,
+): Slices {
+  const series = seriesOf(document)
+  const chosen = chosenSeries(document, series, only)
+  // Spans, bundles and rounds time what their requests count already: they are added up only where nothing else was
+  // chosen, or where a row is one of them.
+  const noRequests = only.step?.length !== undefined && !chosen.some(number => isCounted(series[number]!))
+  const addsUp = (of: Series) => noRequests || isCounted(of)
+  const whole = new Row('')
+  for (const number of chosen) {
+    const of = series[number]!
+    const sum = sums.get(number)
+    if (addsUp(of)) whole.take(sum)
+    const into = [by, then].filter(d => d !== undefined)
+    const kind = into.includes('step') ? of.kind : undefined
+    const outer = by && whole.part(valueIn(by, of, document), by === 'step' ? kind : undefined)
+    if (by === 'step' || addsUp(of)) outer?.take(sum)
+    if (then && (kind !== undefined || addsUp(of)))
+      outer?.part(valueIn(then, of, document), then === 'step' ? kind : undefined).take(sum)
+  }
+  const { figures, parts = [] } = whole.told()
+  return { whole: figures, rows: parts }
+}
+
+/** A row that is being summed. */
+class Row {
+  private readonly sum = new SeriesSum()
+  private readonly parts = new Map<string, Row>()
+
+  constructor(
+    private readonly value: string,
+    private readonly kind?: MeasureKind,
+  ) {}
+
+  take(sum: SeriesSum | undefined): void {
+    if (sum) this.sum.add(sum)
+  }
+
+  part(value: string, kind: MeasureKind | undefined): Row {
+    let part = this.parts.get(value)
+    if (!part) this.parts.set(value, (part = new Row(value, kind)))
+    return part
+  }
+
+  told(): SliceRow {
+    return {
+      value: this.value,
+      ...(this.kind ? { kind: this.kind } : {}),
+      figures: sliceFiguresOf(this.sum),
+      ...(this.parts.size > 0 ? { parts: Array.from(this.parts.values(), p => p.told()) } : {}),
+    }
+  }
+}
+
+function sliceFiguresOf(sum: SeriesSum): SliceFigures {
+  const { right, firstByte } = sum.timings
+  const ms = (us: number | undefined) => (us === undefined ? undefined : us / 1000)
+  return {
+    ...figuresOf(sum),
+    minMs: ms(right.minUs()),
+    p999Ms: ms(right.percentileUs(0.999)),
+    spreadMs: ms(right.spreadUs()),
+    firstByteP50Ms: ms(firstByte.percentileUs(0.5)),
+  }
+}
