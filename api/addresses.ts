@@ -110,6 +110,7 @@ export const ADDRESSES = {
   exemplars: 'GET /runs/{run}/exemplars',
   histograms: 'GET /runs/{run}/histograms',
   keepRun: 'PUT /runs/{run}/kept',
+  describeRun: 'PUT /runs/{run}/about',
   leftovers: 'GET /runs/{run}/leftovers',
   leftover: 'GET /runs/{run}/leftovers/{generator}',
 

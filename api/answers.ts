@@ -202,6 +202,7 @@ export interface Answers {
   failures: FailureReport
   exemplars: ExemplarsView
   keepRun: Done
+  describeRun: Done
   leftovers: LeftoverLine[]
 
   me: MeView

@@ -477,7 +477,12 @@ export const OPERATIONS = {
     errors: ['over'],
   },
 
-  runs: { role: 'viewer', about: 'All runs of plans.', errors: [] },
+  runs: {
+    role: 'viewer',
+    about: 'Runs of plans, the latest first: 200 at most.',
+    query: { before: optional(Type.Integer({ minimum: 1, description: 'the number of a run: older ones only' })) },
+    errors: [],
+  },
   run: { role: 'viewer', about: 'A run with all that its screen needs.', errors: ['not-found'] },
   again: { role: 'viewer', about: 'What has changed since a run, should it be made again.', errors: ['not-found', 'in-the-way'] },
   repeat: {
@@ -561,6 +566,12 @@ export const OPERATIONS = {
     role: 'operator',
     about: 'Keeps what a run measured for good, or no longer.',
     body: bodies.KEEP_RUN,
+    errors: ['not-found'],
+  },
+  describeRun: {
+    role: 'operator',
+    about: 'Gives a run a name, notes and tags, or pins it; nothing is measured or judged by them.',
+    body: bodies.DESCRIBE_RUN,
     errors: ['not-found'],
   },
   leftovers: { role: 'viewer', about: 'Files that commands left on their generators.', errors: ['not-found', 'given-back'] },

@@ -14,6 +14,7 @@ import { NETWORK_SCHEMA } from '../core/network/schema'
 import type { Plan } from '../core/plan/document'
 import { PLAN_SCHEMA } from '../core/plan/schema'
 import { DIMENSIONS } from '../core/result/slices'
+import { MOST_TAG, MOST_TAGS } from '../core/values/tags'
 import { ROLES } from './roles'
 
 /** Schemas of documents, which others name by their ids. */
@@ -156,6 +157,12 @@ export const SAVE_RAILS = body({
 
 const days = optional(Type.Integer({ minimum: 1, maximum: 36_500 }))
 export const SAVE_KEEPING = body({ rules: body({ runDays: days, exchangeDays: days, uploadDays: days }) })
+export const DESCRIBE_RUN = body({
+  name: text(80),
+  notes: text(10_000),
+  tags: Type.Array(text(MOST_TAG, 1), { maxItems: MOST_TAGS }),
+  pinned: Type.Boolean(),
+})
 export const KEEP_RUN = body({ kept: Type.Boolean() })
 
 const dimension = oneOf(...DIMENSIONS)

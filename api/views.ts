@@ -95,6 +95,10 @@ export interface RunLine {
   soundness: Soundness | undefined
   /** Of its machines so far, in the currency of the house. */
   cost: number
+  /** Its own; empty: it is called by its question. */
+  name: string
+  tags: string[]
+  pinned: boolean
 }
 
 export interface BoardView {
@@ -425,6 +429,7 @@ export interface RunView {
   /** The same of the groups whose users come and go by the plan, by their places: only they can be off it. */
   byPlan: { groups: number[], planned: number[] }
   summary: RunSummary | undefined
+  notes: string
   now: number
   /** For good: nothing of it is given back. */
   kept: boolean

@@ -34,5 +34,8 @@ export function runLine(run: StoredRun, changes: readonly RunChange[], cost: num
     sentence,
     soundness: run.summary?.soundness,
     cost,
+    name: run.about.name,
+    tags: run.about.tags,
+    pinned: run.about.pinned,
   }
 }

@@ -1,6 +1,8 @@
 /** Runs as those who watch and steer them handle them: begun, listed, read, marked, stopped. */
 import type { RunLine, RunView, WindowView } from '../../api/views'
 import type { SecondFigures } from '../../core/merge/second-figures'
+import type { RunAbout } from '../../core/run/about'
+import { readTags } from '../../core/values/tags'
 import type { RunDocument } from '../../core/run/document'
 import { runLengthMs } from '../../core/plan/length'
 import type { Clock } from '../clock'
@@ -73,9 +75,9 @@ export class Runs {
     )
   }
 
-  /** Runs of plans; calibrations have a screen of their own. */
-  lines(): RunLine[] {
-    return this.linesOf(r => r.document.calibration === undefined)
+  /** Runs of plans; calibrations have a screen of their own. @param before the number of a run: older ones only */
+  lines(before = Number.MAX_SAFE_INTEGER): RunLine[] {
+    return this.options.store.ofPlansBefore(before, MOST_RUNS).map(r => this.line(r))
   }
 
   linesOf(which: (run: StoredRun) => boolean): RunLine[] {
@@ -134,6 +136,7 @@ export class Runs {
         ],
       },
       summary,
+      notes: stored.about.notes,
       kept: stored.kept,
       exchangesClearedAt: stored.exchangesClearedAt,
       clearedAt: stored.clearedAt,
@@ -215,6 +218,13 @@ export class Runs {
     this.stored(id)
     const why = this.options.conductor.goWith(id)
     if (why) throw new ControlError('cannot-go', 409, why, 'Wait for machines, or stop the run.')
+  }
+
+  /** Keeps what people say of a run. */
+  describe(id: number, about: RunAbout): void {
+    this.stored(id)
+    this.options.store.setAbout(id, { ...about, name: about.name.trim(), tags: readTags(about.tags.join(',')) })
+    this.options.onChange(id)
   }
 
   /** Pins a note to this moment of a run. */

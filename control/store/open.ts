@@ -15,6 +15,7 @@ import removed from './migrations/008-removed.sql'
 import people from './migrations/009-people.sql'
 import secretHosts from './migrations/010-secret-hosts.sql'
 import keeping from './migrations/011-keeping.sql'
+import runAbout from './migrations/012-run-about.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 
@@ -32,6 +33,7 @@ const MAIN = [
   people,
   secretHosts,
   keeping,
+  runAbout,
 ]
 const RUN_FILE = [runGround, runExemplars, runPasses]
 

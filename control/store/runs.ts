@@ -2,6 +2,7 @@
 import { upgradeJourney } from '../../core/journey/upgrade'
 import type { RunDocument } from '../../core/run/document'
 import { upgradePlan } from '../../core/plan/upgrade'
+import { NOTHING_SAID, type RunAbout } from '../../core/run/about'
 import type { Piece } from '../../core/run/assigned-load'
 import type { RunChange, RunEnding, RunRemark, RunState } from '../../core/run/life'
 import type { RunSummary } from '../../core/result/summary'
@@ -25,6 +26,7 @@ export interface StoredRun {
   /** When its exchanges, or everything but its answer, were given back, ms since 1970. */
   exchangesClearedAt: number | undefined
   clearedAt: number | undefined
+  about: RunAbout
 }
 
 /** What a generator plays since somebody was lost. */
@@ -53,13 +55,20 @@ export function runStore(
   },
 ) {
   const columns = `id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed,
-    kept, exchanges_cleared_at, cleared_at`
+    kept, exchanges_cleared_at, cleared_at, about`
   const insert = store.prepare(`
     INSERT INTO runs (plan_id, state, document, created_at)
     VALUES (@planId, @state, @document, @at)
   `)
   const byId = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs WHERE id = ?`)
   const latestFirst = store.prepare<[number], RunRow>(`SELECT ${columns} FROM runs ORDER BY id DESC LIMIT ?`)
+  const ofPlansBefore = store.prepare<[number, number], RunRow>(`
+    SELECT ${columns}
+    FROM runs
+    WHERE plan_id <> 'calibration' AND id < ?
+    ORDER BY id DESC
+    LIMIT ?
+  `)
   const unended = store.prepare<[], RunRow>(`SELECT ${columns} FROM runs WHERE ended_at IS NULL ORDER BY id`)
   const ended = store.prepare<[], EndedRow>(`
     SELECT id, ended_at, kept, exchanges_cleared_at, cleared_at,
@@ -77,6 +86,7 @@ export function runStore(
   const setDocument = store.prepare('UPDATE runs SET document = @document WHERE id = @id')
   const setRehearsed = store.prepare('UPDATE runs SET rehearsed = 1 WHERE id = ?')
   const setKept = store.prepare('UPDATE runs SET kept = @kept WHERE id = @id')
+  const setAbout = store.prepare('UPDATE runs SET about = @about WHERE id = @id')
   const setCleared = {
     exchanges: store.prepare('UPDATE runs SET exchanges_cleared_at = @at WHERE id = @id'),
     everything: store.prepare('UPDATE runs SET cleared_at = @at WHERE id = @id'),
@@ -110,6 +120,8 @@ export function runStore(
       return row && storedRun(row)
     },
     latest: (most: number) => latestFirst.all(most).map(storedRun),
+    /** Runs of plans, the latest first, all older than one. */
+    ofPlansBefore: (id: number, most: number) => ofPlansBefore.all(id, most).map(storedRun),
     unended: () => unended.all().map(storedRun),
     /** The latest first. */
     ended: () => ended.all().map(endedRun),
@@ -149,6 +161,9 @@ export function runStore(
     },
     setKept: (id: number, kept: boolean) => {
       setKept.run({ id, kept: Number(kept) })
+    },
+    setAbout: (id: number, about: RunAbout) => {
+      setAbout.run({ id, about: JSON.stringify(about) })
     },
     setCleared: (id: number, what: keyof typeof setCleared, at: number) => {
       setCleared[what].run({ id, at: Math.round(at) })
@@ -206,6 +221,7 @@ interface RunRow {
   kept: number
   exchanges_cleared_at: number | null
   cleared_at: number | null
+  about: string
 }
 
 function storedRun(row: RunRow): StoredRun {
@@ -223,6 +239,7 @@ function storedRun(row: RunRow): StoredRun {
     kept: row.kept === 1,
     exchangesClearedAt: row.exchanges_cleared_at ?? undefined,
     clearedAt: row.cleared_at ?? undefined,
+    about: { ...NOTHING_SAID, ...fromStore<Partial<RunAbout>>(row.about) },
   }
 }
 

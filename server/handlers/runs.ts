@@ -18,6 +18,7 @@ type RunOperation =
   | 'exemplars'
   | 'histograms'
   | 'keepRun'
+  | 'describeRun'
   | 'kept'
   | 'saveKeeping'
   | 'clearNow'
@@ -32,7 +33,7 @@ const USUAL_EXEMPLARS = 50
 const MOST_EXEMPLARS = 200
 
 export const runs: Handlers<RunOperation> = {
-  runs: () => runsOf().lines(),
+  runs: ({ before }) => runsOf().lines(before),
   run: ({ run }) => runsOf().view(run),
   again: ({ run }) => coordinator().again(run),
   repeat: ({ run }) => coordinator().repeat(run),
@@ -48,6 +49,7 @@ export const runs: Handlers<RunOperation> = {
     runsOf().exemplars(run, { most: Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most))), ...wanted }),
   histograms: async ({ run }) => ({ content: await runsOf().histogramLog(run), name: `run-${run}.hlog` }),
   keepRun: ({ run }, { kept }) => done(keepingOf().keep(run, kept)),
+  describeRun: ({ run }, about) => done(runsOf().describe(run, about)),
   kept: () => keepingOf().view(),
   saveKeeping: (_, { rules }) => {
     keepingOf().rules = rules

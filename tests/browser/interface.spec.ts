@@ -157,13 +157,13 @@ test('Start leads to a settled result within two minutes: what was merged is wha
     Record<string, { received: number }>
   >
   // The portal knows addresses, and not whose journey called them: a step of two journeys has two rows here.
-  const table = page.getByRole('table').filter({ hasText: 'p95 from its due time' })
+  const table = page.getByRole('table', { name: 'figures' })
   const sent = async (step: string) =>
     (
       await table
         .getByRole('row')
         .filter({ has: page.locator('b', { hasText: new RegExp(`^${step}( on |$)`) }) })
-        .locator('td:nth-child(2)')
+        .locator('td:nth-child(3)')
         .allTextContents()
     ).reduce((sum, text) => sum + Number(text.replace(/\D/g, '')), 0)
   for (const [step, { received }] of Object.entries(counts['3']!)) await expect.poll(() => sent(step)).toBe(received)
@@ -173,7 +173,9 @@ test('a result follows the window one chooses, unfolds by location, and gives it
   page,
 }) => {
   await page.goto(`${house.url}/runs/2`)
-  const all = page.getByRole('row').filter({ hasText: /^all/ }).first().getByRole('cell').nth(1)
+  const table = page.getByRole('table', { name: 'figures' })
+  const all = table.locator('tfoot th').nth(2)
+  await expect(all).toHaveText(/\d/)
   const whole = await all.textContent()
   const to = page.getByLabel(/^to/)
   // As slowly as people type: the screen is drawn anew in between, and must not take it away.
@@ -181,8 +183,8 @@ test('a result follows the window one chooses, unfolds by location, and gives it
   await to.pressSequentially('60', { delay: 400 })
   await to.press('Enter')
   await expect(all).not.toHaveText(whole!)
-  await page.getByRole('button', { name: 'Enrol by location' }).click()
-  await expect(page.locator('tr.inner').filter({ hasText: 'TAV' })).toBeVisible()
+  await table.getByRole('button', { name: 'Unfold Enrol', exact: true }).click()
+  await expect(table.getByRole('row').filter({ hasText: 'TAV' })).toBeVisible()
   await page.getByRole('button', { name: 'whole run' }).click()
   await expect(all).toHaveText(whole!)
   const log = await page.request.get(`${house.url}/api/runs/2/histograms`)

@@ -10,6 +10,7 @@ import type { RunView, WindowView } from '../../api/views'
 import { libraryStore } from '../../control/store/library'
 import { openStore } from '../../control/store/open'
 import type { Journey } from '../../core/journey/journey'
+import type { Target } from '../../core/journey/target'
 import type { Plan } from '../../core/plan/document'
 import { demoTarget } from '../../demo/scenario'
 import { freePort } from '../../demo/free-port'
@@ -23,6 +24,8 @@ export interface HouseOptions {
   journeys: Journey[]
   cloud?: object
   portal?: object
+  /** Targets besides the portal. */
+  targets?: Target[]
   /** Further settings of Vornak. */
   env?: Record<string, string>
 }
@@ -35,7 +38,7 @@ export class House {
   ports = { vornak: 0, door: 0, portal: 0, cloud: 0 }
   private env: Record<string, string> = {}
 
-  static async build({ plans, journeys, cloud = {}, portal = {}, env = {} }: HouseOptions): Promise<House> {
+  static async build({ plans, journeys, cloud = {}, portal = {}, targets = [], env = {} }: HouseOptions): Promise<House> {
     const house = new House()
     house.env = env
     house.ports = {
@@ -47,6 +50,7 @@ export class House {
     const store = openStore(join(house.folder, 'vornak.db'))
     const library = libraryStore(store)
     library.saveTarget(demoTarget(`http://127.0.0.1:${house.ports.portal}`, '2999-01-01T00:00:00.000Z'))
+    for (const t of targets) library.saveTarget(t)
     for (const j of journeys) library.saveJourney(j, 0, 1)
     for (const [id, plan] of Object.entries(plans)) library.savePlan(id, plan, 0, Date.now())
     store.close()

@@ -19,6 +19,7 @@ import { sealingWith } from '../../control/store/sealing'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import type { Estimate } from '../../core/capacity/estimate'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import { NOTHING_SAID } from '../../core/run/about'
 import type { RunDocument } from '../../core/run/document'
 import { until } from '../build/house'
 import { ownFolder } from '../build/folder'
@@ -174,6 +175,7 @@ function desk({ sink = SINK, offered = offers(), record = RECORD, budget = 5 } =
         kept: false,
         exchangesClearedAt: undefined,
         clearedAt: undefined,
+        about: NOTHING_SAID,
       })
       return id
     },

@@ -53,7 +53,12 @@ function sampled(seed: number): { samples: Sample[], sums: Map<number, SeriesSum
     if (random() < 0.15) continue
     const sum = new SeriesSum()
     for (let n = Math.ceil(random() * 60); n > 0; n--) {
-      const sample = { series: number, ms: Math.exp(random() * 8), failed: random() < 0.2, bytes: Math.floor(random() * 5000) }
+      const sample = {
+        series: number,
+        ms: Math.exp(random() * 8),
+        failed: random() < 0.2,
+        bytes: Math.floor(random() * 5000),
+      }
       samples.push(sample)
       sum.started++
       sum.bytes += sample.bytes

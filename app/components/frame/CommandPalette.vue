@@ -36,7 +36,7 @@ watch(open, async (is) => {
       api('plans'),
       api('journeys'),
       api('targets'),
-      api('runs'),
+      api('runs', {}),
       api('fleet'),
     ])
     objects.value = [

@@ -17,6 +17,7 @@ const {
   height = 'none',
   search = 'Find',
   plain = false,
+  empty = 'None.',
   parts,
 } = defineProps<{
   /** Says what it lists, and under which name the chosen columns are remembered. */
@@ -31,6 +32,8 @@ const {
   search?: string
   /** A few rows inside something larger: without tools, and without heads where they have no words. */
   plain?: boolean
+  /** What is said where there is no row. */
+  empty?: string
   /** What a row unfolds into; undefined or empty: nothing. */
   parts?: (row: Row) => Row[] | undefined
 }>()
@@ -193,7 +196,7 @@ function onKey(event: KeyboardEvent): void {
         <slot :name="`foot-${c.id}`" :row="undefined as never"><span class="sr">no sum</span></slot>
       </template>
       <template #empty>
-        <span class="q">{{ wanted ? `No row has “${wanted}”.` : 'None.' }}</span>
+        <span class="q">{{ wanted ? `No row has “${wanted}”.` : empty }}</span>
       </template>
     </UTable>
   </div>
@@ -202,6 +205,11 @@ function onKey(event: KeyboardEvent): void {
 <style scoped>
 .fold {
   margin: -3px 2px -3px -6px;
+  vertical-align: middle;
+}
+/* The table puts a row for a slot of its own below each unfolded one; here further rows follow instead. */
+:deep(tr[data-expanded='true'] + tr:not([data-expanded])) {
+  display: none;
 }
 .inner {
   display: inline-block;

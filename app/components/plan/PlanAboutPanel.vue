@@ -4,20 +4,14 @@
  */
 import { lengthText, takeLength } from '~/format/durations'
 import { takeNumber } from '~/format/numbers'
+import { readTags } from '~~/core/values/tags'
 import { USUAL_EXEMPLARS, USUAL_WAIT_MIN } from '~~/core/plan/document'
 
 const emit = defineEmits<{ close: [] }>()
 const store = usePlan()
 const plan = computed(() => store.plan!)
 const tags = (text: string) => {
-  const list = [
-    ...new Set(
-      text
-        .split(',')
-        .map(t => t.trim().slice(0, 40))
-        .filter(Boolean),
-    ),
-  ].slice(0, 20)
+  const list = readTags(text)
   store.edit((p) => {
     if (list.length > 0) p.tags = list
     else Reflect.deleteProperty(p, 'tags')

@@ -71,7 +71,7 @@ const columns = computed((): ListColumn<Line>[] => [
   { id: 'share', head: 'share', num: true, unit: '%', value: l => shareOf(l) * 100 },
   { id: 'first', head: 'first', num: true, unit: 's', value: l => l.firstS },
   { id: 'last', head: 'last', num: true, unit: 's', value: l => l.lastS },
-  { id: 'where', head: 'where more or less than elsewhere', value: whereOf },
+  { id: 'where', head: 'where it differs', value: whereOf },
   { id: 'course', head: 'when, each to its own height' },
 ])
 </script>
@@ -124,7 +124,7 @@ const columns = computed((): ListColumn<Line>[] => [
       <template #first="{ row }">{{ runTime(row.firstS) }}</template>
       <template #last="{ row }">{{ runTime(row.lastS) }}</template>
       <template #where="{ row }">
-        <span class="where" :class="{ q: row.places.length === 0 }">{{ whereOf(row) || 'nowhere' }}</span>
+        <span class="where" :class="{ q: row.places.length === 0 }">{{ whereOf(row) || 'alike everywhere' }}</span>
       </template>
       <template #course="{ row }">
         <UButton

@@ -14,6 +14,7 @@ import { dayTime, duration, runTime } from '~/format/moments'
 import { VERDICT_MARKS } from '~/format/runs'
 
 const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
+const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
 const RunStave = defineAsyncComponent(() => import('../run/RunStave.vue'))
 const below = useAfterFirstSight()
 const store = useRun()
@@ -45,6 +46,7 @@ const judgedWindow = computed(() => {
   return top && { fromS: top.fromS, toS: top.toS }
 })
 const again = useOpenInAddress('open', 'again')
+const about = useOpenInAddress('open', 'about')
 const mark = computed(() =>
   run.value.line.verdict
     ? VERDICT_MARKS[run.value.line.verdict]
@@ -89,6 +91,13 @@ useActs([
       again.value = true
     },
   },
+  {
+    key: 'b',
+    says: 'Name, notes and tags of this run',
+    act: () => {
+      about.value = true
+    },
+  },
   { key: 'j', says: 'Choose the judged window', act: () => choose(judgedWindow.value) },
   { key: 'x', says: 'Choose the next stretch in which an objective was broken', act: chooseNextBroken },
   { says: 'Choose a window by its seconds', act: () => focusOn('.bandh input') },
@@ -102,12 +111,17 @@ useActs([
     <header class="head">
       <div class="clip">
         <div class="s12 q">
-          Run {{ run.line.id }} of
+          <template v-if="run.line.name"><b class="ink">{{ run.line.name }}</b> · </template>Run {{ run.line.id }} of
           <NuxtLink
             :to="`/plans/${run.line.planId}`"
             class="link"
           ><b class="ink">{{ run.line.planName }}</b></NuxtLink>, version {{ run.document.planVersion }} · {{ dayTime(run.line.createdAt, live.controllerNow) }} ·
           {{ run.line.target }} · {{ run.line.state }}
+          <template v-if="run.line.pinned"> · pinned</template>
+          <UBadge v-for="tag in run.line.tags" :key="tag" class="tag" size="sm">{{ tag }}</UBadge>
+          <UButton size="xs" variant="link" class="about" @click="about = true">
+            {{ run.line.name || run.notes || run.line.tags.length ? 'about' : 'name, notes, tags' }} <UKbd>b</UKbd>
+          </UButton>
         </div>
         <h1 class="clip">{{ run.line.question }}</h1>
         <div class="answer">
@@ -126,6 +140,7 @@ useActs([
           <span v-if="summary" class="cost q">cost <b>{{ euro(cost) }}</b></span>
         </div>
         <p v-if="summary?.why" class="why">{{ summary.why }}</p>
+        <p v-if="run.notes" class="notes">{{ run.notes }}</p>
       </div>
     </header>
     <div class="body">
@@ -299,6 +314,7 @@ useActs([
       <UButton :to="`/plans/${run.line.planId}`">Open the plan</UButton>
       <UButton variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>
     </footer>
+    <RunAboutDialog v-if="about" v-model:open="about" :run="run" @saved="store.reload()" />
     <AgainDialog v-if="again" v-model:open="again" :run="run.line" />
   </div>
 </template>
@@ -328,6 +344,22 @@ useActs([
 .why {
   font-size: 12.5px;
   color: var(--quiet);
+}
+.notes {
+  font-size: 12.5px;
+  white-space: pre-line;
+  max-height: 54px;
+  overflow: auto;
+  border-left: 2px solid var(--edge);
+  padding-left: 8px;
+  margin-top: 2px;
+}
+.tag {
+  margin-left: 6px;
+}
+.about {
+  margin-left: 6px;
+  padding: 0;
 }
 .figures {
   display: grid;

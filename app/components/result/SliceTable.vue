@@ -106,43 +106,45 @@ function countEverything(): void {
 
 <template>
   <div>
-    <div class="ask">
-      <label>rows <PickOne
-        v-model="by"
-        size="sm"
-        aria-label="Rows"
-        :items="told.map(d => ({ value: d, label: DIMENSION_WORDS[d].one }))"
-      /></label>
-      <label>unfold into <PickOne
-        v-model="then"
-        size="sm"
-        aria-label="Rows unfold into"
-        :items="[
-          ...told.filter(d => d !== by).map(d => ({ value: d, label: DIMENSION_WORDS[d].one })),
-          { value: '' as const, label: 'nothing' },
-        ]"
-      /></label>
-      <span class="q">of</span>
-      <PickSome
-        v-for="d in told"
-        :key="d"
-        v-model="only[d].value"
-        size="sm"
-        :aria-label="`Which ${d}s count`"
-        :items="choices[d]"
-        :all="DIMENSION_WORDS[d].all"
-      />
-      <UButton v-if="isChosen" size="sm" variant="link" @click="countEverything">everything</UButton>
-    </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <ListTable
-      v-if="found"
       name="figures"
+      :empty="found ? 'Nobody was there.' : 'Adding up the window…'"
       :rows="lines"
       :columns="columns"
       :row-key="l => l.key"
       :parts="l => l.parts"
     >
+      <template #head>
+        <div class="ask">
+          <label>rows <PickOne
+            v-model="by"
+            size="sm"
+            aria-label="Rows"
+            :items="told.map(d => ({ value: d, label: DIMENSION_WORDS[d].one }))"
+          /></label>
+          <label>unfold into <PickOne
+            v-model="then"
+            size="sm"
+            aria-label="Rows unfold into"
+            :items="[
+              ...told.filter(d => d !== by).map(d => ({ value: d, label: DIMENSION_WORDS[d].one })),
+              { value: '' as const, label: 'nothing' },
+            ]"
+          /></label>
+          <span class="q">of</span>
+          <PickSome
+            v-for="d in told"
+            :key="d"
+            v-model="only[d].value"
+            size="sm"
+            :aria-label="`Which ${d}s count`"
+            :items="choices[d]"
+            :all="DIMENSION_WORDS[d].all"
+          />
+          <UButton v-if="isChosen" size="sm" variant="link" @click="countEverything">everything</UButton>
+        </div>
+      </template>
       <template #first="{ row }">
         <span v-if="row.inner" class="q">{{ row.first }}</span>
         <LocationCode v-else-if="dimensionOf(row) === 'location'" :code="row.value" />
@@ -162,10 +164,9 @@ function countEverything(): void {
       <template #foot-first>{{ isChosen ? 'all of these' : 'all' }}</template>
       <template #foot-second>{{ '' }}</template>
       <template v-for="c in FIGURE_COLUMNS" :key="c.id" #[`foot-${c.id}`]>
-        {{ c.show(found.slices.whole, lengthS) }}
+        {{ found ? c.show(found.slices.whole, lengthS) : '–' }}
       </template>
     </ListTable>
-    <p v-else-if="!problem" class="q">Adding up the window…</p>
   </div>
 </template>
 

@@ -87,7 +87,10 @@ function readAt(text: string): true | string {
   reading.value = { at, pinned: true }
   return true
 }
-/** What the headings say: of the second that is read, else of the merged window where there is one, else, while it loads, of the latest known second. */
+/**
+ * What the headings say: of the second that is read, else of the merged window where there is one, else, while it
+ * loads, of the latest known second.
+ */
 const headings = computed(() => {
   const s = isRead.value ? seconds[reading.value.at! - 1] : nowS === undefined ? undefined : latest.value
   const code = run.document.plan.locations[emphasis.value]!.code
@@ -363,7 +366,7 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
 .at {
   position: absolute;
   left: 0;
-  top: -3px;
+  top: 1px;
   z-index: 2;
   display: flex;
   gap: 4px;
@@ -372,7 +375,10 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
   color: var(--quiet);
 }
 .moment {
-  width: 72px;
+  width: 66px;
+}
+.moment :deep(input) {
+  height: 18px;
 }
 .broken {
   position: absolute;

@@ -1,4 +1,4 @@
-/** The cursor of the stave: a moment, at which every staff says its value. A moment is the end of the second it tells. */
+/** The cursor of the stave: a moment at which every staff says its value. It is the end of the second that is told. */
 
 export interface Reading {
   /** Run time, whole seconds from 1; undefined: nothing is read. */

@@ -8,8 +8,49 @@ import { dayTime } from '~/format/moments'
 import { markOf } from '~/format/runs'
 
 const live = useLive()
-const { problem, read } = useGuarded()
-const { found: runs, load } = read('runs')
+const { problem, guarded, read } = useGuarded()
+const { found: newest, load } = read('runs', {})
+/** Older ones, as far as they were asked for. */
+const older = ref<RunLine[]>([])
+const runs = computed(() => {
+  const last = newest.value?.at(-1)?.id ?? 0
+  return newest.value && [...newest.value, ...older.value.filter(r => r.id < last)]
+})
+const noOlder = ref(false)
+/** Runs the server tells at once. */
+const MOST_AT_ONCE = 200
+const canBeMore = computed(() => (newest.value?.length ?? 0) >= MOST_AT_ONCE && !noOlder.value)
+async function loadOlder(): Promise<void> {
+  await guarded(async () => {
+    const found = await api('runs', { before: runs.value!.at(-1)!.id })
+    older.value = [...older.value, ...found]
+    noOlder.value = found.length < MOST_AT_ONCE
+  })
+}
+
+const only = { plan: ref<string[]>([]), target: ref<string[]>([]), answer: ref<string[]>([]), tag: ref<string[]>([]) }
+const pinnedOnly = ref(false)
+/** What there is to choose from, as the runs have it. */
+const choices = computed(() => {
+  const of = (values: (r: RunLine) => readonly string[]) =>
+    [...new Set((runs.value ?? []).flatMap(values))].sort().map(value => ({ value, label: value }))
+  return {
+    plan: of(r => [r.planName]),
+    target: of(r => [r.target]),
+    answer: of(r => [markOf(r).word]),
+    tag: of(r => r.tags),
+  }
+})
+const shown = computed(() => {
+  const isIn = (chosen: readonly string[], values: readonly string[]) =>
+    chosen.length === 0 || values.some(v => chosen.includes(v))
+  return (runs.value ?? []).filter(r =>
+    isIn(only.plan.value, [r.planName])
+    && isIn(only.target.value, [r.target])
+    && isIn(only.answer.value, [markOf(r).word])
+    && isIn(only.tag.value, r.tags)
+    && (!pinnedOnly.value || r.pinned))
+})
 const again = ref<RunLine>()
 const asking = computed({
   get: () => again.value !== undefined,
@@ -22,10 +63,12 @@ live.onNews((news) => {
 })
 const COLUMNS: ListColumn<RunLine>[] = [
   { id: 'run', head: 'Run', num: true, value: r => r.id },
-  { id: 'question', head: 'Question', wide: true, value: r => r.question },
+  { id: 'question', head: 'Name or question', wide: true, value: r => [r.name, r.question].filter(Boolean).join(' · ') },
   { id: 'answer', head: 'Answer', wide: true, value: r => r.sentence },
   { id: 'plan', head: 'Plan', asked: true, value: r => r.planName },
   { id: 'target', head: 'Target', asked: true, value: r => r.target },
+  { id: 'tags', head: 'Tags', asked: true, value: r => r.tags.join(', ') || undefined },
+  { id: 'pinned', head: 'Pinned', asked: true, value: r => (r.pinned ? 'pinned' : undefined) },
   { id: 'state', head: 'State', asked: true, value: r => RUN_WORDS[r.state] },
   { id: 'users', head: 'Users', num: true, value: r => r.peakUsers },
   { id: 'soundness', head: 'Soundness', value: r => r.soundness },
@@ -43,20 +86,28 @@ useHead({ title: 'Runs · Vornak' })
       <ListTable
         v-if="runs?.length"
         name="runs"
-        :rows="runs"
+        :rows="shown"
         :columns="COLUMNS"
         :row-key="r => r.id"
         :sorted-by="{ id: 'run', desc: true }"
         height="calc(100dvh - 96px)"
-        search="Find in questions and answers"
+        search="Find in names, questions, answers, tags"
       >
         <template #head>
           <h1>Runs</h1>
           <UButton variant="link" to="/runs/kept">What is kept</UButton>
+          <PickSome v-if="choices.plan.length > 1" v-model="only.plan.value" size="sm" aria-label="Which plans" :items="choices.plan" all="all plans" />
+          <PickSome v-if="choices.target.length > 1" v-model="only.target.value" size="sm" aria-label="Which targets" :items="choices.target" all="all targets" />
+          <PickSome v-if="choices.answer.length > 1" v-model="only.answer.value" size="sm" aria-label="Which answers" :items="choices.answer" all="all answers" />
+          <PickSome v-if="choices.tag.length > 0" v-model="only.tag.value" size="sm" aria-label="Which tags" :items="choices.tag" all="all tags" />
+          <UCheckbox v-if="runs.some(r => r.pinned)" v-model="pinnedOnly" label="pinned" />
+          <UButton v-if="canBeMore" size="sm" variant="link" @click="loadOlder">Older ones too</UButton>
         </template>
         <template #run="{ row }"><b>{{ row.id }}</b></template>
         <template #question="{ row }">
-          <NuxtLink :to="`/runs/${row.id}`" class="u" :title="row.question">{{ row.question }}</NuxtLink>
+          <UIcon v-if="row.pinned" name="i-lucide-pin" class="pin" aria-label="pinned" />
+          <NuxtLink :to="`/runs/${row.id}`" class="u" :title="row.question"><b v-if="row.name">{{ row.name }}</b><template v-if="row.name"> · </template>{{ row.question }}</NuxtLink>
+          <UBadge v-for="tag in row.tags" :key="tag" size="sm" class="tag">{{ tag }}</UBadge>
         </template>
         <template #answer="{ row }">
           <AGlyph :name="markOf(row).glyph" :class="markOf(row).tone" :word="markOf(row).word" /> <b
@@ -91,3 +142,13 @@ useHead({ title: 'Runs · Vornak' })
     <AgainDialog v-if="again" v-model:open="asking" :run="again" />
   </div>
 </template>
+
+<style scoped>
+.pin {
+  color: var(--act);
+  margin-right: 4px;
+}
+.tag {
+  margin-left: 6px;
+}
+</style>

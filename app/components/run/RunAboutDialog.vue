@@ -1,0 +1,53 @@
+<script setup lang="ts">
+/** What people say of a run: its name, notes, tags, and whether it is pinned. */
+import { readTags } from '~~/core/values/tags'
+import type { RunView } from '~~/api/views'
+
+const open = defineModel<boolean>('open', { required: true })
+const { run } = defineProps<{ run: Pick<RunView, 'line' | 'notes'> }>()
+const emit = defineEmits<{ saved: [] }>()
+const { problem, guarded } = useGuarded()
+const draft = reactive({ name: '', notes: '', tags: '', pinned: false })
+const saving = ref(false)
+watch(
+  open,
+  (is) => {
+    const { name, tags, pinned } = run.line
+    if (is) Object.assign(draft, { name, notes: run.notes, tags: tags.join(', '), pinned })
+  },
+  { immediate: true },
+)
+async function save(): Promise<void> {
+  saving.value = true
+  const saved = await guarded(() =>
+    api('describeRun', { run: run.line.id }, { ...draft, tags: readTags(draft.tags) }))
+  saving.value = false
+  if (!saved) return
+  open.value = false
+  emit('saved')
+}
+</script>
+
+<template>
+  <UModal v-model:open="open" :title="`About run ${run.line.id}`" description="Nothing is measured or judged by this.">
+    <template #body>
+      <form id="about-run" class="dialog-form" @submit.prevent="save">
+        <ProblemNote v-if="problem" :problem="problem" />
+        <UFormField label="Name" hint="left empty, its question stands for it">
+          <UInput v-model="draft.name" maxlength="80" autofocus />
+        </UFormField>
+        <UFormField label="Tags, with commas between">
+          <UInput v-model="draft.tags" />
+        </UFormField>
+        <UFormField label="Notes">
+          <UTextarea v-model="draft.notes" :rows="6" maxlength="10000" />
+        </UFormField>
+        <UCheckbox v-model="draft.pinned" label="Pinned: the list can show pinned runs alone" />
+      </form>
+    </template>
+    <template #footer>
+      <UButton @click="open = false">Cancel</UButton>
+      <UButton type="submit" form="about-run" variant="solid" :loading="saving">Save</UButton>
+    </template>
+  </UModal>
+</template>

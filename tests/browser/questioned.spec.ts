@@ -1,0 +1,115 @@
+/** A result questioned: rows as one wants them, a second read on every staff, stretches, failures, a name. */
+import { expect, test } from './test'
+// @ts-expect-error -- a plain script, so that it can run before anything is installed
+import { openHouse } from '../../scripts/house.mjs'
+
+interface House {
+  url: string
+  close(): Promise<void>
+}
+let house: House
+test.beforeAll(async () => {
+  house = (await openHouse()) as House
+})
+test.afterAll(() => house?.close())
+
+const thin = (text: string | null) => Number((text ?? '').replaceAll(/[^\d.]/g, ''))
+
+test('rows are what one chooses, of what one chooses; the address says so, and the server agrees', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  const table = page.getByRole('table', { name: 'figures' })
+  await table.scrollIntoViewIfNeeded()
+  await page.getByLabel('Rows', { exact: true }).click()
+  await page.getByRole('option', { name: 'group' }).click()
+  await expect(table.getByRole('button', { name: 'Group', exact: true })).toBeVisible()
+  await page.getByLabel('Rows unfold into').click()
+  await page.getByRole('option', { name: 'location' }).click()
+  await page.getByLabel('Which locations count').click()
+  await page.getByRole('option', { name: 'REY' }).click()
+  await page.keyboard.press('Escape')
+  await expect(page).toHaveURL(/rows=group/)
+  await expect(page).toHaveURL(/by=location/)
+  await expect(page).toHaveURL(/location=REY/)
+  await page.reload()
+  const rows = table.locator('tbody tr[data-expanded]')
+  await expect(rows.first()).toBeVisible()
+  const asked = await page.request.post(`${house.url}/api/runs/2/slices`, {
+    data: { fromS: 0, toS: 3600, rows: ['group', 'location'], only: { location: ['REY'] } },
+  })
+  const { rows: told } = (await asked.json()) as { rows: { value: string, figures: { started: number } }[] }
+  await expect(rows).toHaveCount(told.length)
+  for (const [i, { value, figures }] of told.entries()) {
+    await expect(rows.nth(i).locator('td').first()).toContainText(value)
+    expect(thin(await rows.nth(i).locator('td').nth(2).textContent())).toBe(figures.started)
+  }
+  await table.getByRole('button', { name: /^Unfold A/ }).click()
+  await expect(rows.nth(1)).toContainText('REY')
+  await page.getByRole('button', { name: 'everything' }).click()
+  await expect(page).not.toHaveURL(/location=/)
+})
+
+test('a second is read on every staff: by arrows, by typing it, by pointing; Esc lets it go', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  const stave = page.getByRole('group', { name: /^Charts of the run/ })
+  await stave.focus()
+  await page.keyboard.press('Home')
+  await page.keyboard.press('Shift+ArrowRight')
+  await expect(stave.getByText('at +00:11').first()).toBeVisible()
+  const seconds = (await (await page.request.get(`${house.url}/api/runs/2/seconds?from=299&to=300`)).json()) as {
+    usersByLocation: number[]
+    started: number
+  }[]
+  await stave.getByRole('textbox', { name: 'at' }).fill('5:00')
+  await page.keyboard.press('Enter')
+  await expect(stave.getByText('at +05:00').first()).toBeVisible()
+  const present = stave.locator('.legend', { hasText: 'present' }).locator('b')
+  expect(thin(await present.textContent())).toBe(seconds[0]!.usersByLocation.reduce((a, b) => a + b, 0))
+  await stave.getByRole('textbox', { name: 'at' }).fill('noon')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Write a run time, such as +12:52.')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await stave.focus()
+  await page.keyboard.press('Escape')
+  await expect(stave.getByText('most in window')).toBeVisible()
+  // Pointing reads, a click holds it, and the window stays.
+  const box = (await stave.boundingBox())!
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+  await expect(stave.getByText(/^at \+/).first()).toBeVisible()
+  await page.mouse.down()
+  await page.mouse.up()
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height + 40)
+  await expect(stave.getByText(/^at \+/).first()).toBeVisible()
+  await expect(page).not.toHaveURL(/from=/)
+})
+
+test('stretches in which an objective was broken stand with the answer, and each becomes the window', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  const stretches = page.getByRole('region', { name: 'Broken stretches' })
+  await expect(stretches).toContainText(/Broken (once|twice|\d+ times) where it is judged/)
+  await page.keyboard.press('x')
+  await expect(page).toHaveURL(/from=\d+&to=\d+/)
+  const first = page.url()
+  await stretches.getByRole('button', { name: / to / }).last().click()
+  await expect(page).toHaveURL(/from=\d+&to=\d+/)
+  expect(page.url() === first).toBe((await stretches.getByRole('listitem').count()) === 1)
+})
+
+test('a run is given a name, notes and tags, and is found by them', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  await page.getByRole('button', { name: /name, notes, tags/ }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.getByLabel('Name').fill('Second queue open')
+  await dialog.getByLabel(/^Tags/).fill('cold, staging')
+  await dialog.getByLabel('Notes').fill('The fifth replica was 40 s late.')
+  await dialog.getByLabel(/^Pinned/).check()
+  await dialog.getByRole('button', { name: 'Save' }).click()
+  await expect(dialog).toBeHidden()
+  await expect(page.getByText('Second queue open')).toBeVisible()
+  await expect(page.getByText('The fifth replica was 40 s late.')).toBeVisible()
+  await page.goto(`${house.url}/runs`)
+  await expect(page.getByRole('row').filter({ hasText: 'Second queue open' })).toContainText('cold')
+  await page.getByLabel('Which tags').click()
+  await page.getByRole('option', { name: 'staging' }).click()
+  await page.keyboard.press('Escape')
+  await expect(page.locator('tbody tr[data-expanded]')).toHaveCount(1)
+})

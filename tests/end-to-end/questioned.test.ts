@@ -1,0 +1,246 @@
+/**
+ * A run questioned: its slices against every exchange that was kept, against the target's own count, and its failures
+ * against the rules by which a target made here fails. Percentiles are nearest rank (Hyndman and Fan 1996, definition
+ * 1).
+ */
+import { createServer, type Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import type { ExemplarsView, FailureReport, RunView, Slices } from '../../api/views'
+import type { Plan } from '../../core/plan/document'
+import { stepKey } from '../../core/objectives/subject'
+import { DIMENSIONS, type Dimension, type SliceRow } from '../../core/result/slices'
+import { House } from '../build/house'
+import { hill, journey, plan, step, target } from '../build/plans'
+
+/** Every so-many-th request of a step fails so; and TAV's own step is slow. */
+const RULES = { Look: 7, Ask: 11, Sum: 13 }
+const SLOW_MS = 120
+
+/** Counts what it received, by step and second; fails by the rules, and notes how often it did. */
+class FailingTarget {
+  readonly received: Record<string, number> = {}
+  readonly failed: Record<string, number> = { Look: 0, Ask: 0, Sum: 0 }
+  private readonly server: Server
+
+  constructor() {
+    this.server = createServer((request, response) => {
+      // Whether it can be reached is asked before the load, by no step.
+      if (request.headers['vornak-step'] === undefined) return void response.writeHead(200).end()
+      const name = decodeURIComponent(String(request.headers['vornak-step']))
+      const n = (this.received[name] = (this.received[name] ?? 0) + 1)
+      const every = RULES[name as keyof typeof RULES]
+      const fails = every !== undefined && n % every === 0
+      if (fails) this.failed[name]!++
+      request.resume()
+      if (fails && name === 'Ask') return void request.socket.destroy()
+      if (fails && name === 'Look') return void response.writeHead(503).end('come back later')
+      setTimeout(
+        () => response.writeHead(200).end(fails ? 'nothing here' : 'it is confirmed'),
+        name === 'Slow' ? SLOW_MS : 2,
+      )
+    })
+  }
+
+  async listen(): Promise<string> {
+    await new Promise<void>(r => this.server.listen(0, '127.0.0.1', r))
+    return `127.0.0.1:${(this.server.address() as AddressInfo).port}`
+  }
+
+  close(): void {
+    this.server.closeAllConnections()
+    this.server.close()
+  }
+}
+
+const think = { kind: 'uniform' as const, fromMs: 60, toMs: 140 }
+const looking = journey({
+  id: 'looking',
+  name: 'Looking',
+  round: [
+    step({ name: 'Look', url: '/look', think }),
+    step({ name: 'Ask', url: '/ask', think }),
+    step({
+      name: 'Sum',
+      url: '/sum',
+      think,
+      expect: [{ kind: 'status', allow: '200' }, { kind: 'body', rule: 'contains', value: 'confirmed' }],
+    }),
+  ],
+})
+/** Its first step is called as one of the other journey is. */
+const glancing = journey({
+  id: 'glancing',
+  name: 'Glancing',
+  round: [step({ name: 'Look', url: '/look', think }), step({ name: 'Slow', url: '/slow', think })],
+})
+const questioned: Plan = plan({
+  targetId: 'failing',
+  rehearse: false,
+  groups: [
+    { letter: 'A', name: 'Lookers', journeyId: 'looking', profile: hill(12, 1, 9, 1) },
+    { letter: 'B', name: 'Glancers', journeyId: 'glancing', profile: hill(6, 1, 9, 1) },
+  ],
+  locations: ['reyk', 'tavira'].map((region, i) => ({
+    code: ['REY', 'TAV'][i]!,
+    provider: 'nimbral',
+    region,
+    machineType: 'brisk-1',
+    machines: 1,
+  })),
+  // Whoever glances stands in TAV alone.
+  placement: { A: { REY: 5000, TAV: 'rest' }, B: { TAV: 10_000 } },
+  objectives: [{ metric: 'p95', step: 'Slow', atMost: SLOW_MS / 2, window: { everyS: 2 } }],
+  assumedUsersPerVcpu: 60,
+  exemplars: { failuresPerSecond: 1000, slowest: true, oneInPasses: 1, mostMb: 64 },
+})
+
+let house: House
+let failing: FailingTarget
+let run: RunView
+let records: ExemplarsView['records']
+beforeAll(async () => {
+  failing = new FailingTarget()
+  const host = await failing.listen()
+  house = await House.build({
+    plans: { questioned },
+    journeys: [looking, glancing],
+    targets: [
+      target({
+        id: 'failing',
+        name: 'Failing target',
+        baseUrl: `http://${host}`,
+        approval: { hosts: [host], mostUsers: 100, until: '2999-01-01T00:00:00.000Z', contact: 'its owner' },
+      }),
+    ],
+  })
+  run = await house.ended(await house.startPlan('questioned'))
+  records = []
+  for (let second = 0; second <= run.summary!.lengthS; second++) {
+    const found = await house.get<ExemplarsView>(
+      `runs/${run.line.id}/exemplars?most=200&fromS=${second}&toS=${second + 1}`,
+    )
+    expect([found.records.length, found.dropped]).toEqual([found.total, 0])
+    records.push(...found.records)
+  }
+}, 120_000)
+afterAll(async () => {
+  await house?.close()
+  failing?.close()
+}, 30_000)
+
+const ask = async <T>(what: string, body: object): Promise<T> => {
+  const { status, body: answer } = await house.post(`runs/${run.line.id}/${what}`, body)
+  expect(status).toBe(200)
+  return answer as T
+}
+const locationOf = (r: (typeof records)[number]) => run.generators[r.generator]!.location
+const VALUE: Partial<Record<Dimension, (r: (typeof records)[number]) => string>> = {
+  step: r => stepKey(r.journeyId, r.step),
+  group: r => r.group,
+  journey: r => r.journeyId,
+  location: locationOf,
+}
+const percentile = (sorted: readonly number[], p: number) => sorted[Math.max(0, Math.ceil(p * sorted.length) - 1)]!
+
+function expectIs(row: SliceRow['figures'], of: readonly (typeof records)[number][]): void {
+  const right = of.filter(r => r.failure === undefined).map(r => r.timings.wholeMs).sort((a, b) => a - b)
+  expect([row.right, row.failed]).toEqual([right.length, of.length - right.length])
+  if (right.length === 0) return
+  for (const [told, plain] of [
+    [row.p50Ms, percentile(right, 0.5)],
+    [row.p95Ms, percentile(right, 0.95)],
+    [row.p99Ms, percentile(right, 0.99)],
+    [row.maxMs, right.at(-1)!],
+  ] as const)
+    // To the bin, and to the rounding of what is kept, ms.
+    expect(Math.abs(told! - plain)).toBeLessThanOrEqual(Math.max(0.01, plain / 500))
+}
+
+it('merges what the target itself counted, by step of any journey', async () => {
+  expect(run.line.state).toBe('settled')
+  const { rows } = await ask<Slices>('slices', { fromS: 0, toS: 3600, rows: ['step'] })
+  const merged: Record<string, number> = {}
+  for (const { value, kind, figures } of rows)
+    if (kind === 'request') {
+      const name = value.split('/')[1]!
+      merged[name] = (merged[name] ?? 0) + figures.started
+    }
+  expect(merged).toEqual(failing.received)
+  // Two journeys have a step of this name, and each has its own.
+  expect(rows.filter(r => r.value.endsWith('/Look')).map(r => r.value)).toEqual(['looking/Look', 'glancing/Look'])
+})
+
+it('rows by every two dimensions are what the exchanges say, over all and over windows', async () => {
+  const dims = DIMENSIONS.filter(d => VALUE[d])
+  for (const [fromS, toS] of [[0, 3600], [3, 8], [5, 6]] as const) {
+    const there = records.filter(r => r.endedAtMs >= fromS * 1000 && r.endedAtMs < toS * 1000)
+    for (const by of dims)
+      for (const then of dims) {
+        if (by === then) continue
+        const { rows, whole } = await ask<Slices>('slices', { fromS, toS, rows: [by, then] })
+        expectIs(whole, there)
+        for (const row of rows) {
+          if (row.kind !== undefined && row.kind !== 'request') continue
+          const inRow = there.filter(r => VALUE[by]!(r) === row.value)
+          expectIs(row.figures, inRow)
+          for (const part of row.parts ?? [])
+            if (part.kind === undefined || part.kind === 'request')
+              expectIs(part.figures, inRow.filter(r => VALUE[then]!(r) === part.value))
+        }
+      }
+  }
+})
+
+it('what is chosen counts, and nothing else', async () => {
+  const { whole, rows } = await ask<Slices>('slices', {
+    fromS: 0,
+    toS: 3600,
+    rows: ['location'],
+    only: { group: ['A'], step: [stepKey('looking', 'Ask')] },
+  })
+  expectIs(whole, records.filter(r => r.group === 'A' && r.step === 'Ask'))
+  expect(rows.map(r => r.value)).toEqual(['REY', 'TAV'])
+})
+
+it('names each way in which the target failed, with its count, its step and its seconds', async () => {
+  const report = await ask<FailureReport>('failures', { fromS: 0, toS: 3600 })
+  const counts = Object.fromEntries(
+    report.kinds.map(k => [k.kind, Object.fromEntries(k.steps.map(([key, n]) => [key.split('/')[1], n]))]),
+  )
+  // A step of two journeys is counted once by the target.
+  const looks = report.kinds.find(k => k.kind === 'status')!.steps.reduce((sum, [, n]) => sum + n, 0)
+  expect(looks).toBe(failing.failed.Look)
+  expect(counts.reset).toEqual({ Ask: failing.failed.Ask })
+  expect(counts.expectation).toEqual({ Sum: failing.failed.Sum })
+  expect(report.failed).toBe(Object.values(failing.failed).reduce((a, b) => a + b, 0))
+  expect(report.ended).toBe(records.length)
+  for (const line of report.kinds) {
+    const mine = records.filter(r => r.failure === line.kind).map(r => Math.floor(r.endedAtMs / 1000))
+    expect([line.count, line.firstS, line.lastS]).toEqual([mine.length, Math.min(...mine), Math.max(...mine)])
+  }
+})
+
+it('tells every stretch in which the slow step was over its limit', () => {
+  const judged = run.summary!.broken!.filter(s => s.judged)
+  expect(run.line.verdict).toBe('broken')
+  expect(judged.length).toBeGreaterThan(0)
+  for (const s of judged) expect(s.worst).toBeGreaterThanOrEqual(SLOW_MS)
+})
+
+it('keeps a name, notes and tags, in order and each once; refuses what is too long', async () => {
+  const about = { name: ' Morning ', notes: 'fifth replica was late', tags: ['cold', ' cold', 'staging'], pinned: true }
+  expect((await house.post(`runs/${run.line.id}/about`, about, 'PUT')).status).toBe(200)
+  const now = await house.run(run.line.id)
+  expect([now.line.name, now.line.tags, now.line.pinned, now.notes]).toEqual([
+    'Morning',
+    ['cold', 'staging'],
+    true,
+    about.notes,
+  ])
+  expect((await house.post(`runs/${run.line.id}/about`, { ...about, name: 'x'.repeat(81) }, 'PUT')).status).toBe(400)
+  expect((await house.post('runs/99/about', about, 'PUT')).status).toBe(404)
+  expect((await house.run(run.line.id)).line.name).toBe('Morning')
+  const lines = await house.get<{ id: number, name: string }[]>('runs')
+  expect(lines.map(l => l.name)).toEqual(['Morning'])
+  expect(await house.get<object[]>(`runs?before=${run.line.id}`)).toEqual([])
+})
