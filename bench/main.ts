@@ -10,6 +10,7 @@ import { benchRamp } from './ramp'
 import { benchShaping } from './shaping'
 import { benchSizing } from './sizing'
 import { serveTarget } from './target'
+import { benchWindow } from './window'
 import { benchUsers, usersBare, usersOurs } from './users'
 
 const program = fileURLToPath(import.meta.url)
@@ -24,6 +25,7 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   ingest: benchIngest,
   link: quick => benchLink(program, quick),
   har: benchHar,
+  window: benchWindow,
 }
 
 const [name, ...rest] = process.argv.slice(2)

@@ -119,7 +119,13 @@ try {
   await shoot('fleet', 'light', '/fleet', p => p.getByText('loading').first().waitFor({ timeout: 60_000 }))
   await shoot('run', 'light', '/runs/4', underLoad(44))
   await shoot('costs', 'light', '/fleet/costs', p => p.getByText('By run').waitFor())
-  await shoot('result', 'light', '/runs/2', p => p.getByRole('row').filter({ hasText: 'Timetable' }).first().waitFor())
+  await shoot('result', 'light', '/runs/2', async (p) => {
+    await p.getByRole('row').filter({ hasText: 'Timetable' }).first().waitFor()
+    // A second is read, and held where it is.
+    await p.mouse.move(1010, 470)
+    await p.mouse.down()
+    await p.mouse.up()
+  })
   // Two types of machine really calibrated, one after the other: about six minutes.
   const call = async (path, method, body) =>
     await (

@@ -20,20 +20,25 @@ export class Pyramid {
   /** How sums are encoded in this file: runs of an earlier release stay as they are. */
   private readonly encoding: SumEncoding
 
-  /** @param writtenUpTo last second in the store, −1 if none */
+  /**
+   * @param writtenUpTo last second in the store, −1 if none
+   * @param use who only reads needs no slot that is being filled: a window is made of full ones
+   */
   constructor(
     store: Store,
     private writtenUpTo: number,
+    use: 'write' | 'read' = 'write',
   ) {
     this.sql = statements(store)
     this.encoding = Number(
       store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value ?? 3,
     ) as SumEncoding
+    if (use === 'read') return
     for (const level of LEVELS.slice(1)) {
       if (writtenUpTo < 0 || (writtenUpTo + 1) % level === 0) continue
       const slot = Math.floor(writtenUpTo / level)
       const sums: Sums = new Map()
-      this.addRange(sums, 1, slot * level, writtenUpTo + 1)
+      this.addRange(series => sumFor(sums, series), 1, slot * level, writtenUpTo + 1)
       this.filling.set(level, { slot, sums })
     }
   }
@@ -80,6 +85,28 @@ export class Pyramid {
   /** Sums over seconds `fromS` (inclusive) to `toS` (exclusive), from the coarsest slots that fit. */
   window(fromS: number, toS: number): Sums {
     const sums: Sums = new Map()
+    this.addWindow(fromS, toS, series => sumFor(sums, series))
+    return sums
+  }
+
+  /** The same without histograms, which is much sooner done. */
+  counts(fromS: number, toS: number): Sums {
+    const sums: Sums = new Map()
+    this.addWindow(fromS, toS, series => sumFor(sums, series), 'counts')
+    return sums
+  }
+
+  /**
+   * Adds each series of a window to the sum it belongs to: where many go into few, none of them has to be built.
+   *
+   * @param into where a series is added; undefined: nowhere
+   */
+  addWindow(
+    fromS: number,
+    toS: number,
+    into: (series: number) => SeriesSum | undefined,
+    what: 'all' | 'counts' = 'all',
+  ): void {
     const end = Math.min(toS, this.writtenUpTo + 1)
     let at = Math.max(0, fromS)
     while (at < end) {
@@ -94,17 +121,22 @@ export class Pyramid {
       // Neighbouring slots of one level are read at once.
       let slots = 1
       while (at + (slots + 1) * level <= end && (at / level + slots) % 10 !== 0) slots++
-      this.addRange(sums, level, at / level, at / level + slots)
+      this.addRange(into, level, at / level, at / level + slots, what)
       at += slots * level
     }
-    return sums
   }
 
-  private addRange(sums: Sums, level: number, from: number, to: number): void {
-    for (const row of this.sql.range.all(level, from, to)) {
-      let sum = sums.get(row.series)
-      if (!sum) sums.set(row.series, (sum = new SeriesSum()))
-      sum.addFrom(new ByteReader(row.sum), this.encoding)
+  private addRange(
+    into: (series: number) => SeriesSum | undefined,
+    level: number,
+    from: number,
+    to: number,
+    what: 'all' | 'counts' = 'all',
+  ): void {
+    for (const { series, sum } of this.sql.range.all(level, from, to)) {
+      const reader = new ByteReader(sum)
+      if (what === 'all') into(series)?.addFrom(reader, this.encoding)
+      else into(series)?.addCountsFrom(reader, this.encoding)
     }
   }
 
@@ -118,11 +150,13 @@ export class Pyramid {
 }
 
 function addAll(into: Sums, sums: Sums): void {
-  for (const [series, sum] of sums) {
-    let whole = into.get(series)
-    if (!whole) into.set(series, (whole = new SeriesSum()))
-    whole.add(sum)
-  }
+  for (const [series, sum] of sums) sumFor(into, series).add(sum)
+}
+
+function sumFor(sums: Sums, series: number): SeriesSum {
+  let sum = sums.get(series)
+  if (!sum) sums.set(series, (sum = new SeriesSum()))
+  return sum
 }
 
 function statements(store: Store) {

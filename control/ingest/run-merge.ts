@@ -308,6 +308,23 @@ export class RunMerge {
     return sums
   }
 
+  /** The same without histograms. */
+  counts(fromS: number, toS: number): Map<number, SeriesSum> {
+    const sums = this.pyramid.counts(fromS, toS)
+    for (const [second, open] of this.open) {
+      if (second >= fromS && second < toS) for (const [n, sum] of open.sums) sumIn(sums, n).addCounts(sum)
+    }
+    return sums
+  }
+
+  /** The same, each series into the sum it belongs to. @param into undefined: nowhere */
+  addWindow(fromS: number, toS: number, into: (series: number) => SeriesSum | undefined): void {
+    this.pyramid.addWindow(fromS, toS, into)
+    for (const [second, open] of this.open) {
+      if (second >= fromS && second < toS) for (const [n, sum] of open.sums) into(n)?.add(sum)
+    }
+  }
+
   /**
    * Figures of seconds `fromS` (inclusive) to `toS` (exclusive) in order, those that are still coming in among them.
    */

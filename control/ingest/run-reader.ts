@@ -40,6 +40,10 @@ const LONGEST_WAIT_S = 900
 /** A run that can be asked: from its file, or while it is being merged. */
 export interface OpenRun {
   window: (fromS: number, toS: number) => Map<number, SeriesSum>
+  /** The same without histograms. */
+  counts: (fromS: number, toS: number) => Map<number, SeriesSum>
+  /** The same, each series into the sum it belongs to; undefined: nowhere. */
+  addWindow: (fromS: number, toS: number, into: (series: number) => SeriesSum | undefined) => void
   /** In order; left out: all. */
   seconds: (fromS?: number, toS?: number) => SecondFigures[]
 }
@@ -48,9 +52,11 @@ export function readRun<T>(path: string, read: (run: OpenRun) => T): T {
   const store = openRunFile(path)
   try {
     const fact = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
-    const pyramid = new Pyramid(store, fact ? Number(fact.value) : -1)
+    const pyramid = new Pyramid(store, fact ? Number(fact.value) : -1, 'read')
     return read({
       window: (fromS, toS) => pyramid.window(fromS, toS),
+      counts: (fromS, toS) => pyramid.counts(fromS, toS),
+      addWindow: (fromS, toS, into) => pyramid.addWindow(fromS, toS, into),
       seconds: (fromS, toS) => readSeconds(store, fromS, toS),
     })
   }

@@ -120,14 +120,15 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   window: ({ path, document, fromS, toS, pathMs }) =>
     reading(path, run => windowFigures(document, run, fromS, toS, pathMs)),
   slices: ({ path, document, fromS, toS, wish }) =>
-    reading(path, run => slicesOf(document, run.window(fromS, toS), wish)),
+    reading(path, run => slicesOf(document, into => run.addWindow(fromS, toS, into), wish)),
   failures: ({ path, document, fromS, toS, only }) =>
-    reading(path, run => failuresOf(document, run.window, { fromS, toS }, only)),
+    reading(path, run => failuresOf(document, (from, to) => run.counts(from, to), { fromS, toS }, only)),
   seconds: ({ path, fromS, toS }) => reading(path, run => run.seconds(fromS, toS)),
   histogramLog: ({ path, document, startAt }) =>
     reading(path, (run) => {
       const seconds = run.seconds()
-      return histogramLog(document, run.window, (seconds[seconds.length - 1]?.second ?? -1) + 1, startAt)
+      const endS = (seconds[seconds.length - 1]?.second ?? -1) + 1
+      return histogramLog(document, (from, to) => run.window(from, to), endS, startAt)
     }),
 }
 

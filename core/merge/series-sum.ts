@@ -70,6 +70,12 @@ export class SeriesSum {
   }
 
   add(other: SeriesSum): void {
+    this.addCounts(other)
+    for (const timing of TIMINGS) this.timings[timing].add(other.timings[timing])
+  }
+
+  /** Adds everything but the histograms. */
+  addCounts(other: SeriesSum): void {
     this.started += other.started
     this.right += other.right
     this.neverSent += other.neverSent
@@ -85,11 +91,20 @@ export class SeriesSum {
       this.failures[kind]! += n
     })
     for (const [number, n] of other.misses) this.misses.set(number, (this.misses.get(number) ?? 0) + n)
-    for (const timing of TIMINGS) this.timings[timing].add(other.timings[timing])
   }
 
   /** Adds an encoding, moving the reader past it. @throws BytesError when it is none */
   addFrom(reader: ByteReader, encoding: SumEncoding = 3): void {
+    this.addCountsFrom(reader, encoding)
+    for (const timing of TIMINGS) {
+      const length = reader.varint()
+      const from = reader.skip(length)
+      this.timings[timing].addSparse(reader.bytes, from, from + length)
+    }
+  }
+
+  /** Adds an encoding but for its histograms, moving the reader to them. @throws BytesError when it is none */
+  addCountsFrom(reader: ByteReader, encoding: SumEncoding = 3): void {
     this.started += reader.varint()
     this.right += reader.varint()
     this.neverSent += reader.varint()
@@ -107,11 +122,6 @@ export class SeriesSum {
     }
     for (let reasons = encoding > 2 ? reader.varint() : 0; reasons > 0; reasons--) {
       this.notStarted[known(reader.varint(), NOT_STARTED.length, 'reason of a pass not started')]! += reader.varint()
-    }
-    for (const timing of TIMINGS) {
-      const length = reader.varint()
-      const from = reader.skip(length)
-      this.timings[timing].addSparse(reader.bytes, from, from + length)
     }
   }
 

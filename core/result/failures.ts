@@ -58,7 +58,10 @@ const LEVEL = 0.01
 const TIMES = 2
 const POINTS = 0.01
 
-/** @param sumsIn sums of seconds `fromS` (inclusive) to `toS` (exclusive), by the series' numbers */
+/**
+ * @param sumsIn counts of seconds `fromS` (inclusive) to `toS` (exclusive), by the series' numbers; histograms are not
+ * looked at
+ */
 export function failuresOf(
   document: RunDocument,
   sumsIn: (fromS: number, toS: number) => ReadonlyMap<number, SeriesSum>,

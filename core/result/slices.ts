@@ -81,12 +81,12 @@ export function chosenSeries(
 }
 
 /**
- * @param sums of the window, by the series' numbers: only those in which something happened
+ * @param addWindow adds every series of the window, by its number, to the sum it is given; undefined: to none
  * @returns a row for every value of the plan that is not left out, in its order, also where nothing happened
  */
 export function slicesOf(
   document: RunDocument,
-  sums: ReadonlyMap<number, SeriesSum>,
+  addWindow: (into: (series: number) => SeriesSum | undefined) => void,
   { rows: [by, then], only = {} }: SliceWish,
 ): Slices {
   const series = seriesOf(document)
@@ -95,48 +95,50 @@ export function slicesOf(
   // chosen, or where a row is one of them.
   const noRequests = only.step?.length !== undefined && !chosen.some(number => isCounted(series[number]!))
   const addsUp = (of: Series) => noRequests || isCounted(of)
-  const whole = new Row('')
+  const byStep = by === 'step' || then === 'step'
+  const whole = new Row('', undefined, true)
+  /** Where each series is added. */
+  const sums = new Map<number, SeriesSum>()
   for (const number of chosen) {
     const of = series[number]!
-    const sum = sums.get(number)
-    if (addsUp(of)) whole.take(sum)
-    const into = [by, then].filter(d => d !== undefined)
-    const kind = into.includes('step') ? of.kind : undefined
-    const outer = by && whole.part(valueIn(by, of, document), by === 'step' ? kind : undefined)
-    if (by === 'step' || addsUp(of)) outer?.take(sum)
-    if (then && (kind !== undefined || addsUp(of)))
-      outer?.part(valueIn(then, of, document), then === 'step' ? kind : undefined).take(sum)
+    const adds = addsUp(of)
+    const row = (into: Row, d: Dimension) =>
+      into.part(valueIn(d, of, document), d === 'step' ? of.kind : undefined, d !== 'step' || adds)
+    const outer = by ? row(whole, by) : whole
+    const inner = then ? row(outer, then) : outer
+    if (byStep || adds) sums.set(number, inner.sum)
   }
+  addWindow(number => sums.get(number))
   const { figures, parts = [] } = whole.told()
   return { whole: figures, rows: parts }
 }
 
-/** A row that is being summed. */
+/** A row that is being summed: of series, or of the rows it unfolds into, so that every sum is added once. */
 class Row {
-  private readonly sum = new SeriesSum()
+  readonly sum = new SeriesSum()
   private readonly parts = new Map<string, Row>()
 
+  /** @param adds it counts in the row it is a part of */
   constructor(
     private readonly value: string,
-    private readonly kind?: MeasureKind,
+    private readonly kind: MeasureKind | undefined,
+    private readonly adds: boolean,
   ) {}
 
-  take(sum: SeriesSum | undefined): void {
-    if (sum) this.sum.add(sum)
-  }
-
-  part(value: string, kind: MeasureKind | undefined): Row {
+  part(value: string, kind: MeasureKind | undefined, adds: boolean): Row {
     let part = this.parts.get(value)
-    if (!part) this.parts.set(value, (part = new Row(value, kind)))
+    if (!part) this.parts.set(value, (part = new Row(value, kind, adds)))
     return part
   }
 
   told(): SliceRow {
+    const parts = Array.from(this.parts.values(), p => p.told())
+    for (const part of this.parts.values()) if (part.adds) this.sum.add(part.sum)
     return {
       value: this.value,
       ...(this.kind ? { kind: this.kind } : {}),
       figures: sliceFiguresOf(this.sum),
-      ...(this.parts.size > 0 ? { parts: Array.from(this.parts.values(), p => p.told()) } : {}),
+      ...(parts.length > 0 ? { parts } : {}),
     }
   }
 }

@@ -73,6 +73,10 @@ function sampled(seed: number): { samples: Sample[], sums: Map<number, SeriesSum
   return { samples, sums }
 }
 
+const adding = (sums: ReadonlyMap<number, SeriesSum>) => (into: (series: number) => SeriesSum | undefined) => {
+  for (const [number, sum] of sums) into(number)?.add(sum)
+}
+
 const percentile = (sorted: readonly number[], p: number) => sorted[Math.max(0, Math.ceil(p * sorted.length) - 1)]
 
 /** What a slice has to say of these samples; a histogram's bin is 1/1,024 of its value wide at most. */
@@ -116,7 +120,7 @@ it.each([1, 2, 3])('rows of every two dimensions are what plain counting says, s
   for (const by of DIMENSIONS) {
     for (const then of DIMENSIONS) {
       if (by === then) continue
-      const { whole, rows } = slicesOf(document, sums, { rows: [by, then] })
+      const { whole, rows } = slicesOf(document, adding(sums), { rows: [by, then] })
       expectFigures(whole, samples.filter(s => isRequest(s.series)))
       expect(rows.map(r => r.value)).toEqual([...new Set(series.map(s => valueIn(by, s, document)))])
       for (const row of rows) {
@@ -144,7 +148,7 @@ it.each([4, 5, 6])('what is left out is in no row and not in the whole, seed %d'
       if (random() < 0.5)
         only[d] = [...new Set(series.map(s => valueIn(d, s, document)))].filter(() => random() < 0.6)
     const chosen = samples.filter(s => DIMENSIONS.every(d => !only[d]?.length || only[d].some(v => has(d, v)(s))))
-    const { whole, rows } = slicesOf(document, sums, { rows: ['location'], only })
+    const { whole, rows } = slicesOf(document, adding(sums), { rows: ['location'], only })
     const withRequests = series.some((_, number) =>
       isRequest(number) && DIMENSIONS.every(d => !only[d]?.length || only[d].some(v => has(d, v)({ series: number }))))
     // Of steps that are no requests, what they timed: anything else would say nothing.
@@ -156,13 +160,13 @@ it.each([4, 5, 6])('what is left out is in no row and not in the whole, seed %d'
 
 it('steps of one name on two journeys are two rows, and a span is shown but never added up', () => {
   const { samples, sums } = sampled(7)
-  const { whole, rows } = slicesOf(document, sums, { rows: ['step'] })
+  const { whole, rows } = slicesOf(document, adding(sums), { rows: ['step'] })
   for (const key of [stepKey('look', 'Look'), stepKey('other', 'Look')])
     expectFigures(rows.find(r => r.value === key)!.figures, samples.filter(has('step', key)))
   const span = rows.find(r => r.kind === 'span')!
   expect(span.figures.started).toBeGreaterThan(0)
   expect(rows.filter(r => r.kind === 'request').reduce((n, r) => n + r.figures.started, 0)).toBe(whole.started)
-  expect(slicesOf(document, sums, { rows: ['step'], only: { step: [span.value] } }).whole.started).toBe(
+  expect(slicesOf(document, adding(sums), { rows: ['step'], only: { step: [span.value] } }).whole.started).toBe(
     span.figures.started,
   )
 })
