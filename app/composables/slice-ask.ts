@@ -2,17 +2,17 @@
  * What is asked of a result, kept in its address: which steps, groups, journeys, locations and networks count, and how
  * they are told apart.
  */
-import { DIMENSIONS, type Dimension } from '~~/core/result/slices'
+import { DIMENSIONS, type Dimension, type SliceWish } from '~~/core/result/slices'
 
 /** Values of one dimension as the address has them; a comma parts them, and is written as an escape within one. */
 const SOME = {
-  read: (text: string | undefined) => (text ? text.split(',').map(v => decodeURIComponent(v)) : []),
+  read: (text: string | undefined) => (text ? text.split(',').map(v => v.replace(/%25|%2C/g, decodeURIComponent)) : []),
   write: (values: readonly string[]) => values.map(v => v.replace(/[%,]/g, encodeURIComponent)).join(',') || undefined,
 }
 
-/** @returns per dimension the values that count, each to be bound to a control; none: all */
-export function useSliceOnly(): Record<Dimension, WritableComputedRef<string[]>> {
-  return Object.fromEntries(
+/** @returns per dimension the values that count, each to be bound to a control (none: all); and those chosen alone */
+export function useSliceOnly() {
+  const only = Object.fromEntries(
     DIMENSIONS.map((d) => {
       const text = useInAddress(d)
       return [
@@ -26,6 +26,9 @@ export function useSliceOnly(): Record<Dimension, WritableComputedRef<string[]>>
       ]
     }),
   ) as Record<Dimension, WritableComputedRef<string[]>>
+  const chosen = computed((): NonNullable<SliceWish['only']> =>
+    Object.fromEntries(DIMENSIONS.flatMap(d => (only[d].value.length > 0 ? [[d, only[d].value]] : []))))
+  return { only, chosen }
 }
 
 /** @returns what rows are and what they unfold into; empty: nothing */

@@ -36,8 +36,14 @@ export class EvidenceBook {
 
   /** @param sums of the window, by series number */
   of(objective: Objective, window: Window, sums: ReadonlyMap<number, SeriesSum>): Evidence {
-    const { plan } = this.document
-    const sum = sumOf(objective, sums, this.series, plan)
+    return this.ofSum(objective, window, sumOf(objective, sums, this.series, this.document.plan), sums)
+  }
+
+  /**
+   * The same of what is summed already. @param sum of what the objective is about; it is added to @param counts of the
+   * window, by series number; their histograms are not looked at
+   */
+  ofSum(objective: Objective, window: Window, sum: SeriesSum, counts: ReadonlyMap<number, SeriesSum>): Evidence {
     const { right, failed } = sum.timings
     // A time-out lasted its limit at least: where nothing came back, that is the time.
     if (objective.withFailures || (sum.right === 0 && (sum.failuresByKind().timeout ?? 0) > 0)) right.add(failed)
@@ -45,7 +51,8 @@ export class EvidenceBook {
       isTimed(objective.metric) && objective.atMost !== undefined
         ? addWaiting(right, this.flowFor(objective), window.toS, objective.atMost)
         : 0
-    return { figures: figuresOf(sum), load: this.load(objective, window, sums), ...(waitedMs > 0 ? { waitedMs } : {}) }
+    const load = this.load(objective, window, counts)
+    return { figures: figuresOf(sum), load, ...(waitedMs > 0 ? { waitedMs } : {}) }
   }
 
   /** The load alone; of the whole plan where no subject is given. */

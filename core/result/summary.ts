@@ -13,7 +13,7 @@ import { expectedConnects, notAchieved } from '../merge/network-figures'
 import { EvidenceBook } from '../objectives/evidence'
 import type { LoadThere } from '../objectives/load-there'
 import { judge, type Answer } from '../objectives/judge'
-import { sumOf } from '../objectives/subject'
+import { isAbout, sumOf } from '../objectives/subject'
 import { settledLevels, type JudgedLevel } from '../objectives/windows'
 import { warmUpEndMs } from '../load/profile'
 import type { Group } from '../plan/document'
@@ -36,6 +36,9 @@ export interface MergedRun {
   seconds: () => SecondFigures[]
   /** Sums per series number over run seconds `fromS` (inclusive) to `toS` (exclusive). */
   window: (fromS: number, toS: number) => Map<number, SeriesSum>
+  /** The same without histograms; and each series into the sum it belongs to (undefined: nowhere). */
+  counts: (fromS: number, toS: number) => Map<number, SeriesSum>
+  addWindow: (fromS: number, toS: number, into: (series: number) => SeriesSum | undefined) => void
   /** @param goneAtSecond per generator number, when it went without a last word */
   ledger: (goneAtSecond: ReadonlyMap<number, number>) => Ledger
   /** Health of each generator, by its name, per run second. */
@@ -172,7 +175,13 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     objectives: document.plan.objectives,
     levels,
     lengthS: judgedS,
-    evidenceFor: (window, objective) => evidence.of(objective, window, merge.window(window.fromS, window.toS)),
+    // Many short windows: only what an objective is about is summed.
+    evidenceFor: (window, objective) => {
+      const sum = new SeriesSum()
+      const { fromS, toS } = window
+      merge.addWindow(fromS, toS, n => (isAbout(objective, series[n]!, document.plan) ? sum : undefined))
+      return evidence.ofSum(objective, window, sum, merge.counts(fromS, toS))
+    },
     usersIn: ({ fromS, toS }) => mostPresent(seconds, fromS, toS),
   })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)

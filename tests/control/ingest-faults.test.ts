@@ -1,5 +1,6 @@
 /** The merge worker as a thread of its own: nothing that is put into it ends it, and what cannot be taken is told. */
 import { join } from 'node:path'
+import Database from 'better-sqlite3'
 import { Ingest, type IngestListener } from '../../control/ingest/ingest'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { ownFolder } from '../build/folder'
@@ -51,6 +52,9 @@ const record = (over: object = {}): ExchangeRecord => ({
   ...over,
 })
 let ingest: Ingest
+/** Ends one of its threads, as a fault in it would. */
+const end = (thread: 'merging' | 'reading') =>
+  (ingest as unknown as Record<string, { worker: { terminate(): Promise<number> } }>)[thread]!.worker.terminate()
 const path = join(folder, 'run.db')
 beforeAll(() => {
   ingest = new Ingest(join(__dirname, '../../dist/merge-worker.mjs'), (error) => {
@@ -101,10 +105,32 @@ describe('the merge worker', () => {
   it('is started anew when it ends, and whoever waits is told', async () => {
     const waiting = ingest.window(path, runDocument(), 0, 5, {})
     const before = told.broken.length
-    await (ingest as unknown as { worker: { terminate(): Promise<number> } }).worker.terminate()
+    await end('merging')
     await expect(waiting.catch((error: Error) => error.message)).resolves.toBeDefined()
     await until(() => told.broken.length > before, 5000, 'the word that it was started anew')
     expect(told.broken.at(-1)).toContain('was started anew')
     expect((await ingest.window(path, runDocument(), 0, 5, {})).total.started).toBe(20)
+  })
+
+  it('answers about a run that is over in a thread of its own: neither waits for the other, or ends with it', async () => {
+    const over = join(folder, 'over.db')
+    const store = new Database(path)
+    store.prepare('VACUUM INTO ?').run(over)
+    store.close()
+    const before = await ingest.window(path, runDocument(), 0, 5, {})
+    const asked = Promise.all([
+      ingest.window(over, runDocument(), 0, 5, {}),
+      ingest.slices(over, runDocument(), 0, 5, { rows: ['step'] }),
+      ingest.failures(over, runDocument(), 0, 5, undefined),
+    ])
+    await end('merging')
+    const [window, slices, failures] = await asked
+    expect([window.total.started, slices.whole.started, failures.ended]).toEqual([
+      before.total.started,
+      before.total.started,
+      before.total.right,
+    ])
+    await end('reading')
+    await expect(ingest.seconds(over)).resolves.toBeDefined()
   })
 })

@@ -5,7 +5,7 @@
  */
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import type { ExemplarsView, FailureReport, RunView, Slices } from '../../api/views'
+import type { ExemplarsView, FailureReport, RunView, Slices, WindowView } from '../../api/views'
 import type { Plan } from '../../core/plan/document'
 import { stepKey } from '../../core/objectives/subject'
 import { DIMENSIONS, type Dimension, type SliceRow } from '../../core/result/slices'
@@ -220,11 +220,15 @@ it('names each way in which the target failed, with its count, its step and its 
   }
 })
 
-it('tells every stretch in which the slow step was over its limit', () => {
+it('tells every stretch in which the slow step was over its limit, and its worst as the window has it', async () => {
   const judged = run.summary!.broken!.filter(s => s.judged)
   expect(run.line.verdict).toBe('broken')
   expect(judged.length).toBeGreaterThan(0)
-  for (const s of judged) expect(s.worst).toBeGreaterThanOrEqual(SLOW_MS)
+  for (const s of judged) {
+    expect(s.worst).toBeGreaterThanOrEqual(SLOW_MS)
+    const window = await house.get<WindowView>(`runs/${run.line.id}/window?from=${s.worstFromS}&to=${s.worstToS}`)
+    expect(s.worst).toBe(window.objectives[s.objective]!.figures.p95Ms)
+  }
 })
 
 it('keeps a name, notes and tags, in order and each once; refuses what is too long', async () => {

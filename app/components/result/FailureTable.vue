@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** How, where and when the chosen window failed; from a count to the exchanges that were kept of it. */
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
-import { DIMENSIONS } from '~~/core/result/slices'
+import type { Dimension } from '~~/core/result/slices'
 import type { RunDocument } from '~~/core/run/document'
-import type { ApiProblem, FailureKind, FailureReport } from '~~/api/views'
+import type { FailureKind, FailureReport } from '~~/api/views'
 import { count, share } from '~/format/figures'
 import { runTime } from '~/format/moments'
 import type { ListColumn } from '../marks/list-table'
@@ -24,30 +24,14 @@ type Line = FailureReport['kinds'][number]
 /** More steps than these have no column of their own. */
 const MOST_STEPS = 8
 
-const only = useSliceOnly()
+const { chosen } = useSliceOnly()
 const choices = computed(() => choicesOf(document))
-const nameOf = (dimension: (typeof DIMENSIONS)[number], value: string) =>
+const nameOf = (dimension: Dimension, value: string) =>
   choices.value[dimension].find(c => c.value === value)?.label ?? value
-const report = shallowRef<FailureReport>()
-const problem = ref<ApiProblem>()
-const wish = computed(() => ({
-  fromS: window.fromS,
-  toS: window.toS,
-  only: Object.fromEntries(DIMENSIONS.flatMap(d => (only[d].value.length > 0 ? [[d, only[d].value]] : []))),
-}))
-const newest = newestOnly()
-async function load(): Promise<void> {
-  try {
-    const found = await newest(() => api('failures', { run: runId }, wish.value))
-    if (!found) return
-    report.value = found
-    problem.value = undefined
-  }
-  catch (error) {
-    problem.value = problemOf(error)
-  }
-}
-watch(() => JSON.stringify([runId, wish.value]), load, { immediate: true })
+const { found: report, problem } = useNewestAnswer(
+  () => ({ run: runId, wish: { ...window, only: chosen.value } }),
+  ({ run, wish }) => api('failures', { run }, wish),
+)
 
 /** Steps in which something failed, the worst first. */
 const steps = computed(() => {

@@ -17,6 +17,8 @@ const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
 const RunStave = defineAsyncComponent(() => import('../run/RunStave.vue'))
 const below = useAfterFirstSight()
+/** What it measured can still be asked: it has not been given back. */
+const isThere = computed(() => below.value && run.value.clearedAt === undefined)
 const store = useRun()
 const live = useLive()
 const run = computed(() => store.view!)
@@ -172,7 +174,7 @@ useActs([
           />
         </div>
         <MachineMap :run="run" :seconds="store.seconds" :span="span" />
-        <section v-if="below" class="band">
+        <section v-if="isThere" class="band">
           <div class="bandh">
             <h2>Exact figures</h2>
             <label>from
@@ -223,7 +225,7 @@ useActs([
           </div>
           <div class="panel pad"><NetworkTable v-model:step="networkStep" :window="window" :run="run" /></div>
         </section>
-        <section v-if="below" class="band">
+        <section v-if="isThere" class="band">
           <div class="bandh"><h2>Failures</h2></div>
           <div class="panel pad">
             <FailureTable

@@ -2,7 +2,7 @@
 /** Exact figures of the chosen window in rows as one wants them, of everything or of what is chosen. */
 import { DIMENSIONS, type Dimension, type SliceFigures, type SlicePart } from '~~/core/result/slices'
 import type { RunDocument } from '~~/core/run/document'
-import type { ApiProblem, MeasureKind, Slices } from '~~/api/views'
+import type { MeasureKind } from '~~/api/views'
 import type { ListColumn } from '../marks/list-table'
 import { FIGURE_COLUMNS } from './slice-columns'
 import { choicesOf, DIMENSION_WORDS } from './slice-names'
@@ -26,34 +26,20 @@ interface Line {
   parts: Line[] | undefined
 }
 
-const only = useSliceOnly()
+const { only, chosen } = useSliceOnly()
 const { by, then } = useSliceRows()
 const choices = computed(() => choicesOf(document))
 const told = computed(() => DIMENSIONS.filter(d => d === 'step' || choices.value[d].length > 1))
 const lengthS = computed(() => Math.max(1, window.toS - window.fromS))
 
-const found = shallowRef<{ slices: Slices, by: Dimension, then: Dimension | '' }>()
-const problem = ref<ApiProblem>()
-const wish = computed(() => ({
-  fromS: window.fromS,
-  toS: window.toS,
-  rows: then.value ? [by.value, then.value] : [by.value],
-  only: Object.fromEntries(DIMENSIONS.flatMap(d => (only[d].value.length > 0 ? [[d, only[d].value]] : []))),
-}))
-const newest = newestOnly()
-async function load(): Promise<void> {
-  const asked = { by: by.value, then: then.value }
-  try {
-    const slices = await newest(() => api('slices', { run: runId }, wish.value))
-    if (!slices) return
-    found.value = { slices, ...asked }
-    problem.value = undefined
-  }
-  catch (error) {
-    problem.value = problemOf(error)
-  }
-}
-watch(() => JSON.stringify([runId, wish.value]), load, { immediate: true })
+const { found, problem } = useNewestAnswer(
+  () => ({ run: runId, by: by.value, then: then.value, wish: { ...window, only: chosen.value } }),
+  async ({ run, by, then, wish }) => ({
+    slices: await api('slices', { run }, { ...wish, rows: then ? [by, then] : [by] }),
+    by,
+    then,
+  }),
+)
 
 const nameOf = (d: Dimension, value: string) => choices.value[d].find(c => c.value === value)?.label ?? value
 const lines = computed((): Line[] => {
@@ -98,7 +84,7 @@ const columns = computed((): ListColumn<Line>[] => [
     value: (l: Line) => value(l.figures, lengthS.value),
   })),
 ])
-const isChosen = computed(() => DIMENSIONS.some(d => only[d].value.length > 0))
+const isChosen = computed(() => Object.keys(chosen.value).length > 0)
 function countEverything(): void {
   for (const d of DIMENSIONS) only[d].value = []
 }

@@ -10,6 +10,7 @@ import { answerSoFar } from '~~/core/objectives/so-far'
 import { count, euro } from '~/format/figures'
 import { clockTime, duration, runTime } from '~/format/moments'
 
+const RunAboutDialog = defineAsyncComponent(() => import('./RunAboutDialog.vue'))
 const RunStave = defineAsyncComponent(() => import('./RunStave.vue'))
 const store = useRun()
 const live = useLive()
@@ -50,7 +51,17 @@ onMounted(() => {
 onUnmounted(() => clearInterval(timer))
 
 const { armed, press } = useTwice()
-useActs([{ key: 'S', says: 'Stop: let users finish', act: () => void store.act('stopRun') }])
+const about = useOpenInAddress('open', 'about')
+useActs([
+  { key: 'S', says: 'Stop: let users finish', act: () => void store.act('stopRun') },
+  {
+    key: 'b',
+    says: 'Name, notes and tags of this run',
+    act: () => {
+      about.value = true
+    },
+  },
+])
 const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0)
 </script>
 
@@ -58,7 +69,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
   <div class="run">
     <header class="head">
       <div class="clip">
-        <h1 class="clip">{{ run.line.question }}</h1>
+        <h1 class="clip"><template v-if="run.line.name">{{ run.line.name }} · </template>{{ run.line.question }}</h1>
         <div class="answer">
           <template v-if="soFar">
             <AGlyph
@@ -126,6 +137,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       >Nothing is sent to the target yet, but for the rehearsal. Machines cost from the moment they are
         allocated.</span>
       <span class="spring" />
+      <UButton variant="link" @click="about = true">Name, notes, tags <UKbd>b</UKbd></UButton>
       <UButton @click="store.act('stopRun')">
         {{ store.underLoad ? 'Stop' : 'Stop and release' }}
         <span v-if="store.underLoad" class="q">users finish their answer</span> <UKbd>Shift S</UKbd>
@@ -136,6 +148,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
         <span v-if="!armed" class="thin">cut off at once</span>
       </UButton>
     </footer>
+    <RunAboutDialog v-if="about" v-model:open="about" :run="run" @saved="store.reload()" />
   </div>
 </template>
 

@@ -1,0 +1,68 @@
+/** What is said to the merge worker, and what it says. */
+import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import type { SecondFigures } from '../../core/merge/second-figures'
+import type { SliceWish } from '../../core/result/slices'
+import type { RunFacts } from '../../core/result/summary'
+import type { RunDocument } from '../../core/run/document'
+import type { ExemplarsWanted } from './exemplars'
+import type { Ack, RunGenerator } from './run-merge'
+
+export type ToMergeWorker =
+  | { kind: 'open', runId: number, path: string, document: RunDocument, generators: RunGenerator[] }
+  /** `newest`: run second that no frame can be about yet. */
+  | { kind: 'frame', runId: number, generator: number, bytes: Uint8Array, newest: number }
+  | {
+    kind: 'exemplars'
+    runId: number
+    path: string
+    generator: number
+    incarnation: number
+    batch: number
+    records: ExchangeRecord[]
+    dropped: number
+  }
+  | {
+    kind: 'leftover'
+    runId: number
+    path: string
+    generator: number
+    group: string
+    name: string
+    content: Uint8Array
+  }
+  | { kind: 'leftovers', id: number, path: string }
+  | { kind: 'readLeftover', id: number, path: string, generator: number, group: string, name: string }
+  | { kind: 'leave', runId: number, generator: number, second: number }
+  | { kind: 'settle', id: number, runId: number, facts: RunFacts }
+  | {
+    kind: 'window'
+    id: number
+    path: string
+    document: RunDocument
+    fromS: number
+    toS: number
+    pathMs: Record<string, number>
+  }
+  | { kind: 'slices', id: number, path: string, document: RunDocument, fromS: number, toS: number, wish: SliceWish }
+  | {
+    kind: 'failures'
+    id: number
+    path: string
+    document: RunDocument
+    fromS: number
+    toS: number
+    only: SliceWish['only']
+  }
+  | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
+  | { kind: 'seconds', id: number, path: string, fromS: number, toS: number }
+  | { kind: 'histogramLog', id: number, path: string, document: RunDocument, startAt: number }
+
+export type FromMergeWorker =
+  | { kind: 'flushed', runId: number, acks: Ack[], seconds: SecondFigures[], finished: number[] }
+  | { kind: 'exemplarsKept', runId: number, generator: number, incarnation: number, batch: number }
+  /** Something of a generator could not be read and is set aside; `frame`: it is wanted again. */
+  | { kind: 'aside', runId: number, generator: number, what: 'frame' | 'exemplars' | 'other', sentence: string }
+  /** A run's merge could not go on: it has to be opened again, from what its file holds. */
+  | { kind: 'broken', runId: number, sentence: string }
+  | { kind: 'answer', id: number, result: unknown }
+  | { kind: 'trouble', id: number, sentence: string }
