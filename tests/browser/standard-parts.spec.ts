@@ -58,7 +58,7 @@ test('a list is sorted by its heads, its columns are remembered, and it is copie
   await expect(page.getByText('Copied 2 rows as CSV.').first()).toBeVisible()
   const csv = await page.evaluate(() => navigator.clipboard.readText())
   expect(csv.split('\r\n')).toHaveLength(3)
-  expect(csv).toMatch(/^Run,Question,Answer,Users,"?Cost, €"?,When\r\n1,/)
+  expect(csv).toMatch(/^Run,Name or question,Answer,Users,"?Cost, €"?,When\r\n1,/)
   await page.reload()
   await expect(page.getByRole('columnheader', { name: 'Question' })).toBeVisible()
   await expect(page.getByRole('columnheader', { name: 'Soundness' })).toBeHidden()

@@ -148,7 +148,6 @@ function countEverything(): void {
         >{{ c.show(row.figures, lengthS) }}</span>
       </template>
       <template #foot-first>{{ isChosen ? 'all of these' : 'all' }}</template>
-      <template #foot-second>{{ '' }}</template>
       <template v-for="c in FIGURE_COLUMNS" :key="c.id" #[`foot-${c.id}`]>
         {{ found ? c.show(found.slices.whole, lengthS) : '–' }}
       </template>

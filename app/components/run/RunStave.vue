@@ -219,24 +219,23 @@ function down(event: MouseEvent): void {
   if (!brush) return
   dragging.value = { from: secondAt(event), to: secondAt(event) }
 }
+/** The moment one points at, whole seconds; undefined: beside the charts. */
+function pointedAt(event: MouseEvent): number | undefined {
+  const isOver = event.clientX - frame.value!.getBoundingClientRect().left >= LEFT
+  return isOver ? Math.min(Math.floor(span.toS), Math.max(span.fromS + 1, Math.round(secondAt(event)))) : undefined
+}
 function move(event: MouseEvent): void {
   if (dragging.value) dragging.value.to = secondAt(event)
-  if (reading.value.pinned) return
-  const isOver = event.clientX - frame.value!.getBoundingClientRect().left >= LEFT
-  reading.value = isOver
-    ? { at: Math.min(Math.floor(span.toS), Math.max(span.fromS + 1, Math.round(secondAt(event)))), pinned: false }
-    : NO_READING
+  if (!reading.value.pinned) reading.value = { at: pointedAt(event), pinned: false }
 }
-/** Dragging chooses a window; a click holds the cursor where it is, or lets it go. */
+/** Dragging chooses a window; a click holds the cursor where one points, and lets it go where it is held. */
 function up(event: MouseEvent): void {
   const drag = dragging.value
   dragging.value = undefined
   const [a, b] = drag ? [drag.from, drag.to].sort((x, y) => x - y) as [number, number] : [0, 0]
   if (b - a >= 1) return emit('choose', { fromS: Math.floor(a), toS: Math.ceil(b) })
-  const isOver = event.clientX - frame.value!.getBoundingClientRect().left >= LEFT
-  if (!isOver) return
-  reading.value = { ...reading.value, pinned: !reading.value.pinned }
-  if (!reading.value.pinned) move(event)
+  const at = pointedAt(event)
+  if (at !== undefined) reading.value = { at, pinned: !(reading.value.pinned && reading.value.at === at) }
 }
 function leave(): void {
   dragging.value = undefined
