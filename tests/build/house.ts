@@ -38,7 +38,8 @@ export class House {
   ports = { vornak: 0, door: 0, portal: 0, cloud: 0 }
   private env: Record<string, string> = {}
 
-  static async build({ plans, journeys, cloud = {}, portal = {}, targets = [], env = {} }: HouseOptions): Promise<House> {
+  static async build(options: HouseOptions): Promise<House> {
+    const { plans, journeys, cloud = {}, portal = {}, targets = [], env = {} } = options
     const house = new House()
     house.env = env
     house.ports = {
