@@ -142,6 +142,9 @@ useActs([
           <span v-if="summary" class="cost q">cost <b>{{ euro(cost) }}</b></span>
         </div>
         <p v-if="summary?.why" class="why">{{ summary.why }}</p>
+        <p v-if="run.clearedAt !== undefined" class="why">
+          What it measured was given back {{ dayTime(run.clearedAt, live.controllerNow) }}: its answer is what is left.
+        </p>
         <p v-if="run.notes" class="notes">{{ run.notes }}</p>
       </div>
     </header>
