@@ -4,7 +4,7 @@
  * below.
  */
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
-import { SeriesSum, type SumEncoding } from '../../core/merge/series-sum'
+import { SeriesSum, sumIn, type SumEncoding, type SumOf } from '../../core/merge/series-sum'
 import type { Store } from '../store/open'
 
 /** Seconds per slot of each level, finest first. */
@@ -38,7 +38,7 @@ export class Pyramid {
       if (writtenUpTo < 0 || (writtenUpTo + 1) % level === 0) continue
       const slot = Math.floor(writtenUpTo / level)
       const sums: Sums = new Map()
-      this.addRange(series => sumFor(sums, series), 1, slot * level, writtenUpTo + 1)
+      this.addRange(series => sumIn(sums, series), 1, slot * level, writtenUpTo + 1)
       this.filling.set(level, { slot, sums })
     }
   }
@@ -85,14 +85,14 @@ export class Pyramid {
   /** Sums over seconds `fromS` (inclusive) to `toS` (exclusive), from the coarsest slots that fit. */
   window(fromS: number, toS: number): Sums {
     const sums: Sums = new Map()
-    this.addWindow(fromS, toS, series => sumFor(sums, series))
+    this.addWindow(fromS, toS, series => sumIn(sums, series))
     return sums
   }
 
   /** The same without histograms, which is much sooner done. */
   counts(fromS: number, toS: number): Sums {
     const sums: Sums = new Map()
-    this.addWindow(fromS, toS, series => sumFor(sums, series), 'counts')
+    this.addWindow(fromS, toS, series => sumIn(sums, series), 'counts')
     return sums
   }
 
@@ -104,7 +104,7 @@ export class Pyramid {
   addWindow(
     fromS: number,
     toS: number,
-    into: (series: number) => SeriesSum | undefined,
+    into: SumOf,
     what: 'all' | 'counts' = 'all',
   ): void {
     const end = Math.min(toS, this.writtenUpTo + 1)
@@ -127,7 +127,7 @@ export class Pyramid {
   }
 
   private addRange(
-    into: (series: number) => SeriesSum | undefined,
+    into: SumOf,
     level: number,
     from: number,
     to: number,
@@ -150,13 +150,7 @@ export class Pyramid {
 }
 
 function addAll(into: Sums, sums: Sums): void {
-  for (const [series, sum] of sums) sumFor(into, series).add(sum)
-}
-
-function sumFor(sums: Sums, series: number): SeriesSum {
-  let sum = sums.get(series)
-  if (!sum) sums.set(series, (sum = new SeriesSum()))
-  return sum
+  for (const [series, sum] of sums) sumIn(into, series).add(sum)
 }
 
 function statements(store: Store) {

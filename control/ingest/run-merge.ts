@@ -4,8 +4,8 @@
  * holds it is committed.
  */
 import { AccountBook, ledgerOf, type Account, type Ledger } from '../../core/merge/ledger'
-import { ON_ITS_WAY_S, type SecondFigures } from '../../core/merge/second-figures'
-import { SeriesSum } from '../../core/merge/series-sum'
+import { AFTER_END_S, ON_ITS_WAY_S, type SecondFigures } from '../../core/merge/second-figures'
+import { SeriesSum, sumIn, type SumOf } from '../../core/merge/series-sum'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
 import type { RunDocument } from '../../core/run/document'
 import { runLengthMs } from '../../core/plan/length'
@@ -44,11 +44,6 @@ export interface Flushed {
   seconds: SecondFigures[]
 }
 
-/**
- * After the plan's end frames are expected for so long, s: users who leave, and whatever had to wait for an answer.
- * Frames of any later second are refused: a single one would fill the store with empty seconds.
- */
-const AFTER_END_S = 900
 /**
  * Seconds older than this behind the newest are written although somebody is still behind; what comes later is added to
  * them, s.
@@ -301,27 +296,27 @@ export class RunMerge {
    * coming in, what has come.
    */
   window(fromS: number, toS: number): Map<number, SeriesSum> {
-    const sums = this.pyramid.window(fromS, toS)
-    for (const [second, open] of this.open) {
-      if (second >= fromS && second < toS) for (const [n, sum] of open.sums) sumIn(sums, n).add(sum)
-    }
+    const sums = new Map<number, SeriesSum>()
+    this.addWindow(fromS, toS, n => sumIn(sums, n))
     return sums
   }
 
   /** The same without histograms. */
   counts(fromS: number, toS: number): Map<number, SeriesSum> {
-    const sums = this.pyramid.counts(fromS, toS)
-    for (const [second, open] of this.open) {
-      if (second >= fromS && second < toS) for (const [n, sum] of open.sums) sumIn(sums, n).addCounts(sum)
-    }
+    const sums = new Map<number, SeriesSum>()
+    this.addWindow(fromS, toS, n => sumIn(sums, n), 'counts')
     return sums
   }
 
   /** The same, each series into the sum it belongs to. @param into undefined: nowhere */
-  addWindow(fromS: number, toS: number, into: (series: number) => SeriesSum | undefined): void {
-    this.pyramid.addWindow(fromS, toS, into)
+  addWindow(fromS: number, toS: number, into: SumOf, what: 'all' | 'counts' = 'all'): void {
+    this.pyramid.addWindow(fromS, toS, into, what)
     for (const [second, open] of this.open) {
-      if (second >= fromS && second < toS) for (const [n, sum] of open.sums) into(n)?.add(sum)
+      if (second < fromS || second >= toS) continue
+      for (const [n, sum] of open.sums) {
+        if (what === 'all') into(n)?.add(sum)
+        else into(n)?.addCounts(sum)
+      }
     }
   }
 
@@ -463,10 +458,4 @@ function statements(store: Store) {
 
 function emptySecond(): OpenSecond {
   return { sums: new Map(), users: new Map(), health: new Map() }
-}
-
-function sumIn(sums: Map<number, SeriesSum>, series: number): SeriesSum {
-  let sum = sums.get(series)
-  if (!sum) sums.set(series, (sum = new SeriesSum()))
-  return sum
 }

@@ -4,7 +4,7 @@ import { EvidenceBook, type Evidence } from '../../core/objectives/evidence'
 import { JudgedSeries } from '../../core/objectives/judged-second'
 import type { LoadThere } from '../../core/objectives/load-there'
 import { stepKey } from '../../core/objectives/subject'
-import { SeriesSum } from '../../core/merge/series-sum'
+import { SeriesSum, type SumOf } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/run/document'
 import { expectedConnects, type NetworkFigures } from '../../core/merge/network-figures'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
@@ -43,7 +43,7 @@ export interface OpenRun {
   /** The same without histograms. */
   counts: (fromS: number, toS: number) => Map<number, SeriesSum>
   /** The same, each series into the sum it belongs to; undefined: nowhere. */
-  addWindow: (fromS: number, toS: number, into: (series: number) => SeriesSum | undefined) => void
+  addWindow: (fromS: number, toS: number, into: SumOf) => void
   /** In order; left out: all. */
   seconds: (fromS?: number, toS?: number) => SecondFigures[]
 }

@@ -1,6 +1,6 @@
 /** Runs as those who watch and steer them handle them: begun, listed, read, marked, stopped. */
 import type { RunLine, RunView, WindowView } from '../../api/views'
-import type { SecondFigures } from '../../core/merge/second-figures'
+import { AFTER_END_S, type SecondFigures } from '../../core/merge/second-figures'
 import type { RunAbout } from '../../core/run/about'
 import { readTags } from '../../core/values/tags'
 import type { RunDocument } from '../../core/run/document'
@@ -41,8 +41,6 @@ export interface RunsOptions {
 
 /** Runs shown in lists. */
 const MOST_RUNS = 200
-/** Answers are still counted so long after a plan's end, s. */
-const LATE_S = 900
 /** Later than any second of a run. */
 const LONGEST_S = Number.MAX_SAFE_INTEGER
 
@@ -176,7 +174,7 @@ export class Runs {
     const { document, summary } = this.whole(id)
     holdWindow(fromS, toS)
     // Nothing is later, and looking there would take as long as one says.
-    const endS = summary?.lengthS ?? Math.ceil(runLengthMs(document) / 1000) + LATE_S
+    const endS = summary?.lengthS ?? Math.ceil(runLengthMs(document) / 1000) + AFTER_END_S
     return this.options.ingest.failures(this.options.runFile(id), document, fromS, Math.min(toS, endS), only)
   }
 

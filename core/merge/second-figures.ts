@@ -53,6 +53,11 @@ export interface SecondFigures {
   health?: [number: number, ...signals: number[]][]
 }
 
+/**
+ * After the plan's end frames are expected for so long, s: users who leave, and whatever had to wait for an answer.
+ * Frames of any later second are refused: a single one would fill the store with empty seconds.
+ */
+export const AFTER_END_S = 900
 /** A generator no further behind the newest second than this is only on its way, s. */
 export const ON_ITS_WAY_S = 5
 

@@ -154,6 +154,16 @@ export class SeriesSum {
   }
 }
 
+/** Where a series is added, by its number; undefined: nowhere. */
+export type SumOf = (series: number) => SeriesSum | undefined
+
+/** The sum of a series; made where there is none yet. */
+export function sumIn(sums: Map<number, SeriesSum>, series: number): SeriesSum {
+  let sum = sums.get(series)
+  if (!sum) sums.set(series, (sum = new SeriesSum()))
+  return sum
+}
+
 /** What {@link readCounts} tells of one encoding. */
 export interface ReadCounts {
   started: number

@@ -4,7 +4,7 @@
  */
 import type { MeasureKind } from '../journey/measures'
 import { figuresOf, type Figures } from '../merge/figures'
-import { SeriesSum } from '../merge/series-sum'
+import { SeriesSum, type SumOf } from '../merge/series-sum'
 import { stepKey } from '../objectives/subject'
 import type { RunDocument } from '../run/document'
 import { isCounted, seriesOf, type Series } from '../run/series'
@@ -86,7 +86,7 @@ export function chosenSeries(
  */
 export function slicesOf(
   document: RunDocument,
-  addWindow: (into: (series: number) => SeriesSum | undefined) => void,
+  addWindow: (into: SumOf) => void,
   { rows: [by, then], only = {} }: SliceWish,
 ): Slices {
   const series = seriesOf(document)

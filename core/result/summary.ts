@@ -4,7 +4,7 @@ import type { CalibrationEvidence } from '../capacity/calibration'
 import type { Health } from '../capacity/signals'
 import { figuresOf, type Figures } from '../merge/figures'
 import { bySecond, type SecondFigures } from '../merge/second-figures'
-import { SeriesSum } from '../merge/series-sum'
+import { SeriesSum, type SumOf } from '../merge/series-sum'
 import { meanThinkMs, stepsOf } from '../journey/journey'
 import { notRehearsed } from '../journey/rehearsable'
 import { presentAtSecondEnds, staysOf } from '../load/stays'
@@ -38,7 +38,7 @@ export interface MergedRun {
   window: (fromS: number, toS: number) => Map<number, SeriesSum>
   /** The same without histograms; and each series into the sum it belongs to (undefined: nowhere). */
   counts: (fromS: number, toS: number) => Map<number, SeriesSum>
-  addWindow: (fromS: number, toS: number, into: (series: number) => SeriesSum | undefined) => void
+  addWindow: (fromS: number, toS: number, into: SumOf) => void
   /** @param goneAtSecond per generator number, when it went without a last word */
   ledger: (goneAtSecond: ReadonlyMap<number, number>) => Ledger
   /** Health of each generator, by its name, per run second. */

@@ -23,20 +23,15 @@ export function choicesOf(document: RunDocument): Record<Dimension, Choice[]> {
   const { plan, journeys, networks = [] } = document
   const series = seriesOf(document)
   const journeyName = (id: string) => journeys.find(j => j.id === id)?.name ?? id
-  /** Journeys that have a step of this name. */
-  const having = new Map<string, Set<string>>()
-  for (const { stepName, journeyId } of series) {
-    if (!having.has(stepName)) having.set(stepName, new Set())
-    having.get(stepName)!.add(journeyId)
-  }
-  const stepNames = new Map(
-    series.map(({ stepName, journeyId }) => [
-      stepKey(journeyId, stepName),
-      having.get(stepName)!.size > 1 ? `${stepName} on ${journeyName(journeyId)}` : stepName,
-    ]),
+  const steps = new Map(
+    series.map(({ journeyId, stepName: step }) => [stepKey(journeyId, step), { journeyId, step }]),
+  )
+  const stepName = useStepNames(
+    () => ({ steps: [...steps.values()] }),
+    () => document,
   )
   const names: Record<Dimension, (value: string) => string> = {
-    step: key => stepNames.get(key) ?? key,
+    step: key => (steps.has(key) ? stepName(steps.get(key)!) : key),
     group: (letter) => {
       const name = plan.groups.find(g => g.letter === letter)?.name
       return name ? `${letter} ${name}` : letter
