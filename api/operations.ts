@@ -549,6 +549,7 @@ export const OPERATIONS = {
       step: optional(text('the name of a step')),
       journeyId: optional(text('the id of a journey')),
       failure: optional(text('a kind of failure')),
+      status: optional(Type.Number({ description: 'the status of the answer' })),
       fromMs: optional(Type.Number({ description: 'a response time, ms' })),
       toMs: optional(Type.Number({ description: 'a response time, ms' })),
       fromS: optional(Type.Number({ description: 'a second of the run' })),

@@ -1,7 +1,7 @@
 /** A run of many generators, as benches of what comes in need it: its document, and what each generator records. */
 import type { RunDocument } from '../core/run/document'
 import { NO_HEALTH } from '../core/capacity/signals'
-import { Recorder, type RecorderOptions } from '../protocol/recorder'
+import { NOT_ON_THE_LINE, Recorder, type RecorderOptions } from '../protocol/recorder'
 import { benchDocument, step } from './document'
 
 export const GENERATORS = 1000
@@ -64,7 +64,7 @@ export function recordSecond(recorder: Recorder, generator: number, second: numb
       const series = (generator % LOCATIONS) * (STEPS + 1) + at
       recorder.started(series, second * 1000)
       const ms = 50 + 200 * random() * random()
-      recorder.right(series, second * 1000, ms, ms, ms / 2, -1, 500)
+      recorder.right(series, second * 1000, ms, ms, ms / 2, { ...NOT_ON_THE_LINE, status: 200, bytes: 500 })
     }
   recorder.roll((second + 1) * 1000)
 }

@@ -39,7 +39,7 @@ const RECORD = object(
     request: object({ method: name, url, headers: pairs, body, bodyBytes: count }),
     answer: object({ status, headers: pairs, body, bytes: count, whole: { type: 'boolean' } }),
     hops: list(object({ status, url, to: url })),
-    timings: object({ lookupMs: ms, connectMs: ms, tlsMs: ms, firstByteMs: ms, wholeMs: ms }),
+    timings: object({ lookupMs: ms, connectMs: ms, tlsMs: ms, firstByteMs: ms, wholeMs: ms, insideMs: ms }, ['insideMs']),
     failure: { enum: [...FAILURE_KINDS] },
     problem: text(20_000),
     checks: list(

@@ -9,14 +9,17 @@
 import { crc32 } from 'node:zlib'
 import { ByteReader, BytesError, type ByteWriter } from '../core/histogram/varint'
 import { NO_CLAIMS, type Claims, type FrameHead } from '../core/merge/ledger'
-import { readCounts, type ReadCounts, type SeriesSum } from '../core/merge/series-sum'
+import { readCounts, type ReadCounts, type SeriesSum, type SumEncoding } from '../core/merge/series-sum'
 import { NO_HEALTH, SIGNAL_ORDER, type Health, type Signal } from '../core/capacity/signals'
 
 const MAGIC = 0x4e56 // "VN"
-const FRAME_VERSION = 4
-/** Frames of the release before held these five signals only. */
-const FEWER_SIGNALS_VERSION = 3
-const FEWER_SIGNALS = 5
+const FRAME_VERSION = 5
+/** Frames of earlier releases: how many signals they held, and how their sums are encoded. */
+const VERSIONS: Readonly<Record<number, { signals: number, sums: SumEncoding }>> = {
+  3: { signals: 5, sums: 3 },
+  4: { signals: SIGNAL_ORDER.length, sums: 3 },
+  [FRAME_VERSION]: { signals: SIGNAL_ORDER.length, sums: 4 },
+}
 const LAST = 1
 /** Bytes before the first LEB128 number. */
 const HEAD_BYTES = 18
@@ -63,6 +66,8 @@ export interface OpenFrame {
   entries: number
   /** Stands at the first entry. */
   reader: ByteReader
+  /** How the entries are encoded. */
+  encoding: SumEncoding
 }
 
 /** @throws BytesError when the bytes are no frame, are damaged, or are of another version */
@@ -71,8 +76,8 @@ export function openFrame(bytes: Uint8Array): OpenFrame {
   const reader = new ByteReader(bytes, 0, bytes.length - 4)
   if (reader.u16() !== MAGIC) throw new BytesError('frame: does not begin like one')
   const version = reader.u8()
-  if (version !== FRAME_VERSION && version !== FEWER_SIGNALS_VERSION)
-    throw new BytesError(`frame: version ${version}, ${FRAME_VERSION} expected`)
+  const of = VERSIONS[version]
+  if (!of) throw new BytesError(`frame: version ${version}, ${FRAME_VERSION} expected`)
   const given = new ByteReader(bytes, bytes.length - 4).u32()
   if (given !== crc32(bytes.subarray(0, bytes.length - 4))) throw new BytesError('frame: checksum does not match')
   const last = (reader.u8() & LAST) !== 0
@@ -89,11 +94,15 @@ export function openFrame(bytes: Uint8Array): OpenFrame {
   if (groups > 1000) throw new BytesError(`frame: ${groups} groups`)
   const usersByGroup = Array.from({ length: groups }, () => reader.varint())
   const health: Health = { ...NO_HEALTH }
-  for (const signal of version === FRAME_VERSION ? SIGNAL_ORDER : SIGNAL_ORDER.slice(0, FEWER_SIGNALS))
-    health[signal] = reader.varint() / unitOf(signal)
+  for (const signal of SIGNAL_ORDER.slice(0, of.signals)) health[signal] = reader.varint() / unitOf(signal)
   const entries = reader.varint()
   const users = usersByGroup.reduce((sum, n) => sum + n, 0)
-  return { top: { incarnation, worker, sequence, second, last, claims, users, usersByGroup, health }, entries, reader }
+  return {
+    top: { incarnation, worker, sequence, second, last, claims, users, usersByGroup, health },
+    entries,
+    reader,
+    encoding: of.sums,
+  }
 }
 
 /** Series and counts of each entry of a frame. */
@@ -116,20 +125,20 @@ export function addEntries(
   counted: (series: number) => boolean | undefined,
   counts?: EntryCounts,
 ): Claims {
-  const { reader, entries } = frame
+  const { reader, entries, encoding } = frame
   const { at } = reader
   const inFrame: Claims = { ...NO_CLAIMS }
   for (let i = 0; i < entries; i++) {
     const series = reader.varint()
     const isCounted = counted(series)
     if (isCounted === undefined) throw new BytesError(`frame: series ${series} is not of this run`)
-    const of = readCounts(reader)
+    const of = readCounts(reader, encoding)
     counts?.push([series, of])
     if (!isCounted) continue
     for (const key of Object.keys(inFrame) as (keyof Claims)[]) inFrame[key] += of[key]
   }
   if (reader.at !== reader.end) throw new BytesError('frame: bytes left over')
   reader.at = at
-  for (let i = 0; i < entries; i++) sumFor(reader.varint()).addFrom(reader)
+  for (let i = 0; i < entries; i++) sumFor(reader.varint()).addFrom(reader, encoding)
   return inFrame
 }

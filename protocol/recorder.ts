@@ -7,12 +7,12 @@ import { ByteWriter } from '../core/histogram/varint'
 import { NOT_STARTED, type NotStarted } from '../core/load/drive'
 import { FAILURE_KINDS, OWN_FAULTS, type FailureKind, type SentState } from '../core/journey/failure-kinds'
 import { NO_CLAIMS, type Claims } from '../core/merge/ledger'
-import { writeCounts } from '../core/merge/series-sum'
+import { answerNumber, TIMINGS, writeCounts, type SeriesCounts, type Timing } from '../core/merge/series-sum'
 import type { Health } from '../core/capacity/signals'
 import { beginFrame, endFrame } from './frame'
 
 /** One series during the current second. */
-class SeriesSecond {
+class SeriesSecond implements SeriesCounts {
   started = 0
   right = 0
   neverSent = 0
@@ -20,26 +20,86 @@ class SeriesSecond {
   cut = 0
   redirects = 0
   bytes = 0
+  bytesSent = 0
   passes = 0
   readonly notStarted = new Float64Array(NOT_STARTED.length)
+  readonly answers = new Map<number, number>()
   readonly misses = new Map<number, number>()
   readonly failures = new Float64Array(FAILURE_KINDS.length)
+  leastUs = Number.POSITIVE_INFINITY
+  mostUs = 0
   touched = false
-  // In the order of TIMINGS.
-  readonly times = [
-    new SecondRecorder(),
-    new SecondRecorder(),
-    new SecondRecorder(),
-    new SecondRecorder(),
-    new SecondRecorder(),
-  ] as const
+  readonly times: Readonly<Record<Timing, SecondRecorder>> = {
+    right: new SecondRecorder(),
+    failed: new SecondRecorder(),
+    intended: new SecondRecorder(),
+    connect: new SecondRecorder(),
+    firstByte: new SecondRecorder(),
+    lookup: new SecondRecorder(),
+    tls: new SecondRecorder(),
+    inside: new SecondRecorder(),
+    onTheWay: new SecondRecorder(),
+  }
+
+  /** A time of something right, ms. */
+  rightAfter(ms: number): void {
+    const us = ms * 1000
+    this.times.right.record(us)
+    const whole = us < 1 ? 1 : Math.round(us)
+    if (whole < this.leastUs) this.leastUs = whole
+    if (whole > this.mostUs) this.mostUs = whole
+  }
+
+  answered(number: number): void {
+    this.answers.set(number, (this.answers.get(number) ?? 0) + 1)
+  }
+
+  /** What an exchange took from the line and put on it. */
+  onTheLine({ bytes, bytesSent, connectMs, lookupMs, tlsMs }: OnTheLine): void {
+    this.bytes += bytes
+    this.bytesSent += bytesSent
+    if (connectMs < 0) return
+    this.times.connect.record(connectMs * 1000)
+    if (lookupMs >= 0) this.times.lookup.record(lookupMs * 1000)
+    if (tlsMs >= 0) this.times.tls.record(tlsMs * 1000)
+  }
+
+  clear(): void {
+    this.started = this.right = this.neverSent = this.unclear = this.cut = 0
+    this.redirects = this.bytes = this.bytesSent = this.passes = this.mostUs = 0
+    this.leastUs = Number.POSITIVE_INFINITY
+    this.notStarted.fill(0)
+    this.failures.fill(0)
+    this.answers.clear()
+    this.misses.clear()
+    this.touched = false
+  }
 }
 
-const RIGHT = 0
-const FAILED = 1
-const INTENDED = 2
-const CONNECT = 3
-const FIRST_BYTE = 4
+/** How one exchange went on the line. */
+export interface OnTheLine {
+  /** Status of the answer, 0 when none came. */
+  status: number
+  /** Bytes of bodies, received and sent. */
+  bytes: number
+  bytesSent: number
+  /** Time the connection took to be made, ms; −1 when one was open already. */
+  connectMs: number
+  /** Parts of it, ms; −1 where they did not happen. */
+  lookupMs: number
+  tlsMs: number
+}
+
+/** Nothing was sent. */
+export const NOT_ON_THE_LINE: OnTheLine = {
+  status: 0,
+  bytes: 0,
+  bytesSent: 0,
+  connectMs: -1,
+  lookupMs: -1,
+  tlsMs: -1,
+}
+
 const KIND_INDEX = new Map(FAILURE_KINDS.map((kind, i) => [kind, i]))
 
 export interface CutFrame {
@@ -97,7 +157,7 @@ export class Recorder {
   /**
    * @param responseMs from sending to the whole answer
    * @param intendedMs the same from the moment the request should have been sent
-   * @param connectMs −1 when no connection was made
+   * @param insideMs what the target says it took; −1 when it does not say
    */
   right(
     series: number,
@@ -105,17 +165,21 @@ export class Recorder {
     responseMs: number,
     intendedMs: number,
     firstByteMs: number,
-    connectMs: number,
-    bytes: number,
+    line: OnTheLine,
+    insideMs = -1,
   ): void {
     if (now >= this.secondEndsAt) this.roll(now)
     const s = this.touch(series)
     s.right++
-    s.bytes += bytes
-    s.times[RIGHT].record(responseMs * 1000)
-    s.times[INTENDED].record(intendedMs * 1000)
-    s.times[FIRST_BYTE].record(firstByteMs * 1000)
-    if (connectMs >= 0) s.times[CONNECT].record(connectMs * 1000)
+    s.rightAfter(responseMs)
+    s.times.intended.record(intendedMs * 1000)
+    s.times.firstByte.record(firstByteMs * 1000)
+    if (insideMs >= 0) {
+      s.times.inside.record(insideMs * 1000)
+      s.times.onTheWay.record(Math.max(0, responseMs - insideMs) * 1000)
+    }
+    if (line.status > 0) s.answered(line.status)
+    s.onTheLine(line)
     this.claims.right++
   }
 
@@ -138,9 +202,12 @@ export class Recorder {
     this.touch(series).notStarted[NOT_STARTED.indexOf(reason)]!++
   }
 
-  redirected(series: number, now: number): void {
+  /** @param bytesSent of the body of the request that was redirected */
+  redirected(series: number, now: number, bytesSent: number): void {
     if (now >= this.secondEndsAt) this.roll(now)
-    this.touch(series).redirects++
+    const s = this.touch(series)
+    s.redirects++
+    s.bytesSent += bytesSent
   }
 
   /**
@@ -154,11 +221,11 @@ export class Recorder {
     s.started++
     if (failure === undefined) {
       s.right++
-      s.times[RIGHT].record(ms * 1000)
+      s.rightAfter(ms)
     }
     else {
       s.failures[KIND_INDEX.get(failure)!]!++
-      if (!OWN_FAULTS.includes(failure)) s.times[FAILED].record(ms * 1000)
+      if (!OWN_FAULTS.includes(failure)) s.times.failed.record(ms * 1000)
     }
   }
 
@@ -168,16 +235,16 @@ export class Recorder {
     kind: FailureKind,
     reach: SentState,
     responseMs: number,
-    connectMs: number,
-    bytes: number,
+    line: OnTheLine,
   ): void {
     if (now >= this.secondEndsAt) this.roll(now)
     const s = this.touch(series)
-    s.failures[KIND_INDEX.get(kind)!]!++
-    s.bytes += bytes
+    const index = KIND_INDEX.get(kind)!
+    s.failures[index]!++
+    if (line.status > 0) s.answered(answerNumber(line.status, index))
+    s.onTheLine(line)
     // What this generator read too late took some time that nobody knows.
-    if (!OWN_FAULTS.includes(kind)) s.times[FAILED].record(responseMs * 1000)
-    if (connectMs >= 0) s.times[CONNECT].record(connectMs * 1000)
+    if (!OWN_FAULTS.includes(kind)) s.times.failed.record(responseMs * 1000)
     this.claims.failed++
     if (reach === 'neverSent') {
       s.neverSent++
@@ -232,18 +299,17 @@ export class Recorder {
     for (const number of entries) {
       const s = this.series[number]!
       frame.varint(number)
-      writeCounts(frame, s, s.failures, s.misses, s.notStarted)
-      for (const times of s.times) {
+      writeCounts(frame, s)
+      frame.varint(TIMINGS.reduce((bits, timing, i) => (s.times[timing].length > 0 ? bits | (1 << i) : bits), 0))
+      for (const timing of TIMINGS) {
+        const times = s.times[timing]
+        if (times.length === 0) continue
         part.length = 0
         times.cut(part)
         frame.varint(part.length)
         frame.raw(part.bytes.subarray(0, part.length))
       }
-      s.started = s.right = s.neverSent = s.unclear = s.cut = s.redirects = s.bytes = s.passes = 0
-      s.notStarted.fill(0)
-      s.failures.fill(0)
-      s.misses.clear()
-      s.touched = false
+      s.clear()
     }
     this.touched = []
     options.onFrame({ bytes: endFrame(frame), sequence: this.sequence, second: this.second })

@@ -20,7 +20,7 @@ import { sliceFor, type Slice, type SlicedUser } from '../core/run/slice'
 import { NO_HEALTH } from '../core/capacity/signals'
 import { readToGenerator, type FromGenerator, type ToGenerator, type WorkState } from '../protocol/messages'
 import { PinnedAgent } from '../protocol/pin'
-import { Recorder } from '../protocol/recorder'
+import { NOT_ON_THE_LINE, Recorder } from '../protocol/recorder'
 import { LINK_PATH, PROTOCOL_VERSION, RELEASE } from '../protocol/version'
 import type { World } from './world'
 
@@ -260,10 +260,11 @@ export class SimGenerator {
   ): void {
     const { world } = this.options
     const took = world.now - began
+    const on = (status: number, bytes: number) => ({ ...NOT_ON_THE_LINE, status, bytes, connectMs })
     if (answeredAt > world.now)
-      this.recorder!.failed(series, world.now, 'timeout', 'sent', step.timeoutMs, connectMs, 0)
-    else if (right) this.recorder!.right(series, world.now, took, took, took * 0.95, connectMs, 600)
-    else this.recorder!.failed(series, world.now, 'status', 'sent', took, connectMs, 40)
+      this.recorder!.failed(series, world.now, 'timeout', 'sent', step.timeoutMs, on(0, 0))
+    else if (right) this.recorder!.right(series, world.now, took, took, took * 0.95, on(200, 600))
+    else this.recorder!.failed(series, world.now, 'status', 'sent', took, on(503, 40))
   }
 
   private finish(): void {

@@ -10,6 +10,8 @@ export interface ExemplarsWanted {
   journeyId?: string
   /** Only failures, or failures of one kind. */
   failure?: string
+  /** Status of the answer. */
+  status?: number
   fromMs?: number
   toMs?: number
   /** Run seconds in which they ended. */
@@ -64,18 +66,20 @@ export function keepExemplars(
 
 export function findExemplars(
   store: Store,
-  { step, journeyId, failure, fromMs, toMs, fromS, toS, most }: ExemplarsWanted,
+  { step, journeyId, failure, status, fromMs, toMs, fromS, toS, most }: ExemplarsWanted,
 ): FoundExemplars {
   const where = `
     WHERE (@step IS NULL OR step = @step)
       AND (@journeyId IS NULL OR json_extract(record, '$.journeyId') = @journeyId)
       AND (@failure IS NULL OR (failure <> '' AND (@failure = 'any' OR failure = @failure)))
+      AND (@status IS NULL OR json_extract(record, '$.answer.status') = @status)
       AND (@fromMs IS NULL OR whole_ms >= @fromMs) AND (@toMs IS NULL OR whole_ms < @toMs)
       AND (@fromS IS NULL OR ended_ms >= @fromS * 1000) AND (@toS IS NULL OR ended_ms < @toS * 1000)`
   const given = {
     step: step ?? null,
     journeyId: journeyId ?? null,
     failure: failure ?? null,
+    status: status ?? null,
     fromMs: fromMs ?? null,
     toMs: toMs ?? null,
     fromS: fromS ?? null,

@@ -17,7 +17,7 @@ export class Pyramid {
   private readonly filling = new Map<number, { slot: number, sums: Sums }>()
   private readonly sql: ReturnType<typeof statements>
   private readonly writer = new ByteWriter(8192)
-  /** How sums are encoded in this file: runs of an earlier release stay as they are. */
+  /** How sums are encoded in this file: runs of an earlier release stay, and go on, as they are. */
   private readonly encoding: SumEncoding
 
   /**
@@ -31,7 +31,7 @@ export class Pyramid {
   ) {
     this.sql = statements(store)
     this.encoding = Number(
-      store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value ?? 3,
+      store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value ?? 4,
     ) as SumEncoding
     if (use === 'read') return
     for (const level of LEVELS.slice(1)) {
@@ -143,7 +143,7 @@ export class Pyramid {
   private store(level: number, slot: number, sums: Sums): void {
     for (const [series, sum] of sums) {
       this.writer.length = 0
-      sum.writeTo(this.writer)
+      sum.writeTo(this.writer, this.encoding)
       this.sql.put.run({ level, slot, series, sum: this.writer.take() })
     }
   }

@@ -18,6 +18,7 @@ import keeping from './migrations/011-keeping.sql'
 import runAbout from './migrations/012-run-about.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
+import runAnswers from './migrations/run-004-answers.sql'
 
 export type Store = Database.Database
 
@@ -35,7 +36,7 @@ const MAIN = [
   keeping,
   runAbout,
 ]
-const RUN_FILE = [runGround, runExemplars, runPasses]
+const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers]
 
 /** The file was written by a newer release. */
 export class NewerDatabase extends Error {

@@ -7,15 +7,19 @@ import { writeBucket } from './histogram'
 import { indexOfValue } from './layout'
 import type { ByteWriter } from './varint'
 
+/** Most series have no use for most of their recorders. */
+const NOTHING = new Uint16Array(0)
+const FEWEST = 32
+
 export class SecondRecorder {
   /** Samples since the last cut. */
   length = 0
-  private indices = new Uint16Array(64)
+  private indices = NOTHING
 
   /** Records one duration in µs. */
   record(valueUs: number): void {
     if (this.length === this.indices.length) {
-      const grown = new Uint16Array(this.indices.length * 2)
+      const grown = new Uint16Array(Math.max(FEWEST, this.indices.length * 2))
       grown.set(this.indices)
       this.indices = grown
     }

@@ -25,7 +25,15 @@ export interface ExchangeRecord {
   /** Answers that redirected, before the last. */
   hops: { status: number, url: string, to: string }[]
   /** ms; −1 where it did not happen. */
-  timings: { lookupMs: number, connectMs: number, tlsMs: number, firstByteMs: number, wholeMs: number }
+  timings: {
+    lookupMs: number
+    connectMs: number
+    tlsMs: number
+    firstByteMs: number
+    wholeMs: number
+    /** What the target says it took inside; left out: it did not say. */
+    insideMs?: number
+  }
   failure: FailureKind | undefined
   problem: string
   checks: { name: string, held: boolean, onlyCount: boolean, saw: string }[]

@@ -183,6 +183,7 @@ export const TARGET_SCHEMA = {
       variables: { type: 'object', propertyNames: names, additionalProperties: text(10_000, 0) },
       secretNames: list(names, 100),
       trust: text(100_000, 0),
+      insideName: { type: 'string', pattern: '^[!#$%&\'*+.^_`|~A-Za-z0-9-]{0,80}$' },
       approval: APPROVAL_SCHEMA,
     },
   ),

@@ -42,6 +42,8 @@ export interface Target {
   secretNames?: string[]
   /** PEM of a certificate authority to trust besides the usual ones. */
   trust?: string
+  /** Name of the metric of its answers' `Server-Timing` that is the time they took inside. */
+  insideName?: string
   /** None: nothing may be sent yet. */
   approval?: Approval
 }

@@ -1,7 +1,7 @@
 /** The figures shown of a series or of a sum of them. Times in ms, shares from 0 to 1. */
 import type { NotStarted } from '../load/drive'
 import type { FailureKind } from '../journey/failure-kinds'
-import type { SeriesSum } from './series-sum'
+import { answerOf, type SeriesSum } from './series-sum'
 
 export interface Figures {
   started: number
@@ -10,7 +10,9 @@ export interface Figures {
   cut: number
   /** Further requests sent because an answer redirected. */
   redirects: number
+  /** Bytes of answers' bodies received, of requests' bodies sent. */
   bytes: number
+  bytesSent: number
   /** Passes begun. */
   passes: number
   /** Passes that were due and not started, by reason. */
@@ -20,7 +22,10 @@ export interface Figures {
   failures: Partial<Record<FailureKind, number>>
   /** What answers missed: number in the step's list, and how many answers. */
   misses: [number: number, count: number][]
+  /** Answers of which the head came, by status and by what became of them; the most frequent first. */
+  answers: { status: number, failure?: FailureKind, count: number }[]
   /** Response times of right answers. */
+  minMs: number | undefined
   meanMs: number | undefined
   p50Ms: number | undefined
   p90Ms: number | undefined
@@ -47,11 +52,14 @@ export const NO_FIGURES: Figures = {
   cut: 0,
   redirects: 0,
   bytes: 0,
+  bytesSent: 0,
   passes: 0,
   notStarted: {},
   failureShare: undefined,
   failures: {},
   misses: [],
+  answers: [],
+  minMs: undefined,
   meanMs: undefined,
   p50Ms: undefined,
   p90Ms: undefined,
@@ -78,17 +86,23 @@ export function figuresOf(sum: SeriesSum): Figures {
     cut: sum.cut,
     redirects: sum.redirects,
     bytes: sum.bytes,
+    bytesSent: sum.bytesSent,
     passes: sum.passes,
     notStarted: sum.notStartedByReason(),
     failureShare: ended > 0 ? failedThere / ended : undefined,
     failures: sum.failuresByKind(),
     misses: [...sum.misses],
+    answers: Array.from(sum.answers, ([number, count]) => {
+      const { status, failure } = answerOf(number)
+      return { status, ...(failure ? { failure } : {}), count }
+    }).sort((a, b) => b.count - a.count),
+    minMs: ms(Number.isFinite(sum.leastUs) ? sum.leastUs : right.minUs()),
     meanMs: ms(right.meanUs()),
     p50Ms: ms(right.percentileUs(0.5)),
     p90Ms: ms(right.percentileUs(0.9)),
     p95Ms: ms(right.percentileUs(0.95)),
     p99Ms: ms(right.percentileUs(0.99)),
-    maxMs: ms(right.maxUs()),
+    maxMs: ms(sum.mostUs > 0 ? sum.mostUs : right.maxUs()),
     intendedP95Ms: ms(intended.percentileUs(0.95)),
     connectP50Ms: ms(connect.percentileUs(0.5)),
     connectP95Ms: ms(connect.percentileUs(0.95)),

@@ -3,7 +3,7 @@
  * which it differs from the rest by more than chance.
  */
 import { FAILURE_KINDS, OWN_FAULTS, type FailureKind } from '../journey/failure-kinds'
-import type { SeriesSum } from '../merge/series-sum'
+import { answerNumber, answerOf, type SeriesSum } from '../merge/series-sum'
 import type { RunDocument } from '../run/document'
 import { isCounted, seriesOf } from '../run/series'
 import { fisherExact, holm } from '../values/fisher'
@@ -26,6 +26,8 @@ export interface FailingPlace {
 
 export interface FailureLine {
   kind: FailureKind
+  /** Of a wrong status: which. Runs of earlier releases do not say. */
+  status?: number
   count: number
   /** Keys of steps and how often each failed so; those that did only. */
   steps: [key: string, count: number][]
@@ -92,12 +94,12 @@ export function failuresOf(
       const sum = sums.get(number)
       if (!sum) continue
       ended += sum.right + sum.failed - sum.ownFaults
-      for (const [kind, n] of sum.failures.entries())
-        if (n > 0) Found.of(found, kind, block).take(stretchOf(block.fromS), number, n, block)
+      for (const [failure, n] of failuresIn(sum))
+        Found.of(found, failure, block).take(stretchOf(block.fromS), number, n, block)
     }
     for (const [at, { numbers }] of places.entries()) here[at]!.take(numbers, sums)
   }
-  const kinds = [...found].map(([kind, of]): FailureLine => {
+  const kinds = [...found].map(([failure, of]): FailureLine => {
     const steps = new Map<string, number>()
     for (const [number, n] of of.bySeries) {
       const key = valueIn('step', series[number]!, document)
@@ -105,16 +107,16 @@ export function failuresOf(
     }
     const fails = (second: number) => {
       const sums = sumsIn(second, second + 1)
-      return counted.some(number => (sums.get(number)?.failures[kind] ?? 0) > 0)
+      return counted.some(number => sums.has(number) && countIn(sums.get(number)!, failure) > 0)
     }
     return {
-      kind: FAILURE_KINDS[kind]!,
+      ...namedBy(failure),
       count: of.count,
       steps: [...steps].sort((a, b) => b[1] - a[1]),
       firstS: secondsOf(of.first).find(fails)!,
       lastS: secondsOf(of.last).findLast(fails)!,
       course: Array.from({ length: stretchOf(toS - 1) + 1 }, (_, i) => of.course[i] ?? 0),
-      places: differing(places, here, kind),
+      places: differing(places, here, failure),
     }
   })
   kinds.sort((a, b) => b.count - a.count)
@@ -138,6 +140,34 @@ function* blocksOf(fromS: number, toS: number, blockS: number): Generator<Block>
 
 const secondsOf = ({ fromS, toS }: Block) => Array.from({ length: toS - fromS }, (_, i) => fromS + i)
 
+const STATUS = FAILURE_KINDS.indexOf('status')
+
+/** Failures of a sum by {@link answerNumber}: wrong statuses each apart, all others without their status. */
+function failuresIn(sum: SeriesSum): [failure: number, count: number][] {
+  const found: [number, number][] = []
+  for (const [kind, n] of sum.failures.entries()) {
+    let left = n
+    if (kind === STATUS && n > 0) {
+      for (const [number, of] of sum.answers) {
+        if (answerOf(number).failure !== 'status') continue
+        found.push([number, of])
+        left -= of
+      }
+    }
+    if (left > 0) found.push([answerNumber(0, kind), left])
+  }
+  return found
+}
+
+function namedBy(failure: number): Pick<FailureLine, 'kind' | 'status'> {
+  const { failure: kind, status } = answerOf(failure)
+  return { kind: kind!, ...(status > 0 ? { status } : {}) }
+}
+
+function countIn(sum: SeriesSum, failure: number): number {
+  return failuresIn(sum).find(([other]) => other === failure)?.[1] ?? 0
+}
+
 /** What was found of one kind of failure. */
 class Found {
   count = 0
@@ -156,35 +186,35 @@ class Found {
     this.last = block
   }
 
-  static of(found: Map<number, Found>, kind: number, block: Block): Found {
-    let of = found.get(kind)
-    if (!of) found.set(kind, (of = new Found(block)))
+  static of(found: Map<number, Found>, failure: number, block: Block): Found {
+    let of = found.get(failure)
+    if (!of) found.set(failure, (of = new Found(block)))
     return of
   }
 }
 
-/** What happened at one place: failures by kind, and in how many blocks of time there was one. */
+/** What happened at one place: failures of each kind, and in how many blocks of time there was one. */
 class Tally {
   ended = 0
   blocks = 0
-  readonly failed = new Float64Array(FAILURE_KINDS.length)
-  readonly failedBlocks = new Float64Array(FAILURE_KINDS.length)
+  readonly failed = new Map<number, number>()
+  readonly failedBlocks = new Map<number, number>()
 
   take(numbers: ReadonlySet<number>, sums: ReadonlyMap<number, SeriesSum>): void {
-    const kinds = new Float64Array(FAILURE_KINDS.length)
+    const here = new Map<number, number>()
     let ended = 0
     for (const number of numbers) {
       const sum = sums.get(number)
       if (!sum) continue
       ended += sum.right + sum.failed - sum.ownFaults
-      for (const [kind, n] of sum.failures.entries()) kinds[kind]! += n
+      for (const [failure, n] of failuresIn(sum)) here.set(failure, (here.get(failure) ?? 0) + n)
     }
-    if (ended === 0 && kinds.every(n => n === 0)) return
+    if (ended === 0 && here.size === 0) return
     this.ended += ended
     this.blocks++
-    for (const [kind, n] of kinds.entries()) {
-      this.failed[kind]! += n
-      if (n > 0) this.failedBlocks[kind]!++
+    for (const [failure, n] of here) {
+      this.failed.set(failure, (this.failed.get(failure) ?? 0) + n)
+      this.failedBlocks.set(failure, (this.failedBlocks.get(failure) ?? 0) + 1)
     }
   }
 }
@@ -196,20 +226,22 @@ class Tally {
 function differing(
   places: readonly { dimension: Place, value: string }[],
   tallies: readonly Tally[],
-  kind: number,
+  failure: number,
 ): FailingPlace[] {
+  const failedIn = (t: Tally) => t.failed.get(failure) ?? 0
+  const blocksIn = (t: Tally) => t.failedBlocks.get(failure) ?? 0
   const asked = places.map(({ dimension, value }, at): FailingPlace => {
     const mine = tallies[at]!
     const others = tallies.filter((_, i) => i !== at && places[i]!.dimension === dimension)
     const total = (of: (t: Tally) => number) => others.reduce((sum, t) => sum + of(t), 0)
-    const [failedBlocks, blocks] = [total(t => t.failedBlocks[kind]!), total(t => t.blocks)]
+    const [failedBlocks, blocks] = [total(blocksIn), total(t => t.blocks)]
     return {
       dimension,
       value,
-      share: mine.ended > 0 ? mine.failed[kind]! / mine.ended : 0,
-      restShare: total(t => t.ended) > 0 ? total(t => t.failed[kind]!) / total(t => t.ended) : 0,
+      share: mine.ended > 0 ? failedIn(mine) / mine.ended : 0,
+      restShare: total(t => t.ended) > 0 ? total(failedIn) / total(t => t.ended) : 0,
       p: fisherExact([
-        [mine.failedBlocks[kind]!, mine.blocks - mine.failedBlocks[kind]!],
+        [blocksIn(mine), mine.blocks - blocksIn(mine)],
         [failedBlocks, blocks - failedBlocks],
       ]),
     }

@@ -25,12 +25,19 @@ export interface SliceWish {
 
 /** The figures of a slice: those of a window, and its tails. Times in ms. */
 export interface SliceFigures extends Figures {
-  /** Lower edge of the first bin in use. */
-  minMs: number | undefined
   p999Ms: number | undefined
   /** Standard deviation of right answers, from the middle of each bin. */
   spreadMs: number | undefined
   firstByteP50Ms: number | undefined
+  lookupP50Ms: number | undefined
+  lookupP95Ms: number | undefined
+  tlsP50Ms: number | undefined
+  tlsP95Ms: number | undefined
+  /** What the target says it took inside, and what was left of each answer's time. */
+  insideP50Ms: number | undefined
+  insideP95Ms: number | undefined
+  onTheWayP50Ms: number | undefined
+  onTheWayP95Ms: number | undefined
 }
 
 export interface SlicePart {
@@ -144,13 +151,20 @@ class Row {
 }
 
 function sliceFiguresOf(sum: SeriesSum): SliceFigures {
-  const { right, firstByte } = sum.timings
+  const { right, firstByte, lookup, tls, inside, onTheWay } = sum.timings
   const ms = (us: number | undefined) => (us === undefined ? undefined : us / 1000)
   return {
     ...figuresOf(sum),
-    minMs: ms(right.minUs()),
     p999Ms: ms(right.percentileUs(0.999)),
     spreadMs: ms(right.spreadUs()),
     firstByteP50Ms: ms(firstByte.percentileUs(0.5)),
+    lookupP50Ms: ms(lookup.percentileUs(0.5)),
+    lookupP95Ms: ms(lookup.percentileUs(0.95)),
+    tlsP50Ms: ms(tls.percentileUs(0.5)),
+    tlsP95Ms: ms(tls.percentileUs(0.95)),
+    insideP50Ms: ms(inside.percentileUs(0.5)),
+    insideP95Ms: ms(inside.percentileUs(0.95)),
+    onTheWayP50Ms: ms(onTheWay.percentileUs(0.5)),
+    onTheWayP95Ms: ms(onTheWay.percentileUs(0.95)),
   }
 }

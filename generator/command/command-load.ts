@@ -10,7 +10,7 @@ import { measuresOf, OTHER_STEP } from '../../core/journey/measures'
 import { targetValues } from '../../core/journey/target'
 import type { RunDocument } from '../../core/run/document'
 import type { SlicedUser } from '../../core/run/slice'
-import { Recorder, type CutFrame } from '../../protocol/recorder'
+import { NOT_ON_THE_LINE, Recorder, type CutFrame } from '../../protocol/recorder'
 import type { FeedRows } from '../journey/feed-dealer'
 import { maskOf } from '../journey/masking'
 import type { FetchedSupplies } from '../link/supplies'
@@ -109,9 +109,10 @@ export class CommandLoad {
       // A second that was cut stays cut: a sample is filed no earlier than where the recorder stands.
       const now = performance.now()
       recorder.started(series, now)
-      if (sample.ok)
-        recorder.right(series, now, sample.durationMs, sample.durationMs, sample.durationMs, -1, sample.bytes)
-      else recorder.failed(series, now, 'expectation', 'sent', sample.durationMs, -1, sample.bytes)
+      const onTheLine = { ...NOT_ON_THE_LINE, status: sample.status, bytes: sample.bytes, bytesSent: sample.sent }
+      const { durationMs: ms } = sample
+      if (sample.ok) recorder.right(series, now, ms, ms, ms, onTheLine)
+      else recorder.failed(series, now, 'expectation', 'sent', ms, onTheLine)
     })
     child.stdout!.setEncoding('utf8').on('data', (text: string) => lines.add(text))
     // By whole lines: a secret may come in two parts.

@@ -4,7 +4,11 @@ export interface Sample {
   step: string
   durationMs: number
   ok: boolean
+  /** Of the answer, 0 where the command does not say. */
+  status: number
+  /** Bytes received, and sent. */
   bytes: number
+  sent: number
   message: string
   /** When it ended, ms since 1970; undefined: now. */
   atMs: number | undefined
@@ -23,7 +27,7 @@ export function readSample(line: string): Sample | string {
     return 'it is not JSON'
   }
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) return 'it is no JSON object'
-  const { step, duration, ok, bytes, message, time } = raw as Record<string, unknown>
+  const { step, duration, ok, status, bytes, sent, message, time } = raw as Record<string, unknown>
   if (typeof step !== 'string' || step === '') return '“step” is missing'
   if (typeof duration !== 'number' || !(duration >= 0)) return '“duration” is no number of milliseconds'
   if (typeof ok !== 'boolean') return '“ok” is neither true nor false'
@@ -32,10 +36,17 @@ export function readSample(line: string): Sample | string {
     step,
     durationMs: duration,
     ok,
-    bytes: typeof bytes === 'number' && bytes >= 0 ? bytes : 0,
+    status: typeof status === 'number' && Number.isInteger(status) && status >= 100 && status <= 999 ? status : 0,
+    bytes: whole(bytes),
+    sent: whole(sent),
     message: typeof message === 'string' ? message.slice(0, 2000) : '',
     atMs: Number.isFinite(atMs) ? atMs : undefined,
   }
+}
+
+/** A number of bytes; 0 where it is none. */
+function whole(n: unknown): number {
+  return typeof n === 'number' && n >= 0 && Number.isFinite(n) ? Math.round(n) : 0
 }
 
 /** Cuts a stream of text into lines; what is too long for one is given up. */

@@ -31,6 +31,8 @@ export interface RecordOf {
   answer: LoadedAnswer
   hops: readonly { status: number, url: string, to: string }[]
   handshake: Outcome['handshake']
+  /** What the target says it took inside, ms; −1 when it does not say. */
+  insideMs: number
   judged: Judged
   mask: Mask
 }
@@ -50,6 +52,7 @@ export function recordOf({
   answer,
   hops,
   handshake,
+  insideMs,
   judged,
   mask,
 }: RecordOf): ExchangeRecord {
@@ -92,6 +95,7 @@ export function recordOf({
       tlsMs: handshake?.tlsMs ?? -1,
       firstByteMs: came ? outcome.firstByteAt - beganAt : -1,
       wholeMs: outcome.endedAt - beganAt,
+      ...(insideMs >= 0 ? { insideMs } : {}),
     },
     failure: judged.failure,
     problem: mask(judged.problem),

@@ -136,6 +136,7 @@ export class Load {
       random,
       nextInSequence: sequences(supplies.post),
       exchange: (http2, visitor, ended) => new UndiciExchange(connectors[http2 ? 1 : 0]!, visitor, http2, ended),
+      insideName: target.insideName || undefined,
       exemplars: this.exemplars,
       mask: maskOf(supplies.secrets),
       startedAt,

@@ -4,7 +4,8 @@
  */
 import { drawThinkMs, type Stage } from '../../core/journey/journey'
 import type { NetworkProfile } from '../../core/network/profile'
-import type { FailureKind } from '../../core/journey/failure-kinds'
+import type { FailureKind, SentState } from '../../core/journey/failure-kinds'
+import { serverTimingMs } from '../../core/journey/server-timing'
 import type { ValueScope } from '../../core/values/scope'
 import type { Exchange, Outcome, PreparedRequest } from '../exchange/exchange'
 import type { Visitor } from '../exchange/approved-connector'
@@ -14,7 +15,7 @@ import type { ExemplarKeeper } from '../journey/exemplar-keeper'
 import { LoadedAnswer } from '../journey/loaded-answer'
 import type { Mask } from '../journey/masking'
 import type { PreparedJourney, PreparedPart, PreparedStep } from '../journey/prepared'
-import type { Recorder } from '../../protocol/recorder'
+import { NOT_ON_THE_LINE, type OnTheLine, type Recorder } from '../../protocol/recorder'
 import { UserNetwork } from '../shaper/user-network'
 import { isRedirect, redirected, redirectTarget } from './redirect'
 
@@ -28,6 +29,8 @@ export interface UserSurroundings {
   nextInSequence: (name: string) => number
   /** Makes one of a user's roads to the target; its outcomes go to `ended`. */
   exchange: (http2: boolean, visitor: Visitor, ended: (outcome: Outcome) => void) => Exchange
+  /** Name of the `Server-Timing` metric that is the time inside; undefined: none. */
+  insideName: string | undefined
   exemplars: ExemplarKeeper
   mask: Mask
   /** Monotonic moment of run second 0, ms. */
@@ -86,6 +89,8 @@ export class User implements ValueScope {
   private roads: Road[] = []
   private visitor: Visitor
   private readonly cookies = new CookieKeeper()
+
+  private readonly line: OnTheLine = { ...NOT_ON_THE_LINE }
 
   // The step under way.
   private stepBeganAt = 0
@@ -296,7 +301,7 @@ export class User implements ValueScope {
         ? 'noRow'
         : 'value'
       this.stepFailure ??= kind
-      this.around.recorder.failed(this.firstSeries + part.measure, now, kind, 'neverSent', 0, -1, 0)
+      this.around.recorder.failed(this.firstSeries + part.measure, now, kind, 'neverSent', 0, NOT_ON_THE_LINE)
     }
     if (this.under > 0) return true
     this.stepOver(Math.max(lastEndedAt, this.stepBeganAt))
@@ -344,7 +349,6 @@ export class User implements ValueScope {
     }
     const now = outcome.endedAt
     const responseMs = now - road.beganAt
-    const connectMs = outcome.connectMs >= 0 ? outcome.connectMs : road.connectMs
     const seen = this.judge(road, outcome, answer, series)
     const judged: Judged =
       outcome.readLate && outcome.failure === undefined
@@ -355,6 +359,7 @@ export class User implements ValueScope {
           }
         : seen
     const { failure } = judged
+    const insideMs = this.insideMsOf(answer)
     if (failure === undefined) {
       // The first request of a step should have begun when its pause was over; those behind it in a bundle begin when a
       // road is free.
@@ -365,8 +370,8 @@ export class User implements ValueScope {
         responseMs,
         responseMs + late,
         outcome.firstByteAt - road.beganAt,
-        connectMs,
-        outcome.bytes,
+        this.onTheLine(road, outcome, 'sent'),
+        insideMs,
       )
     }
     else {
@@ -378,8 +383,7 @@ export class User implements ValueScope {
         failure,
         reach,
         failure === 'timeout' ? Math.max(responseMs, part.timeoutMs) : responseMs,
-        connectMs,
-        outcome.bytes,
+        this.onTheLine(road, outcome, reach),
       )
       this.stepFailure ??= failure
     }
@@ -402,6 +406,7 @@ export class User implements ValueScope {
           answer,
           hops: road.hops,
           handshake: outcome.handshake ?? road.handshake,
+          insideMs,
           judged,
           mask: this.around.mask,
         }),
@@ -411,6 +416,26 @@ export class User implements ValueScope {
     road.beganAt = 0
     this.under--
     this.sendNext(number, now)
+  }
+
+  /** What the target says it took inside, ms; −1 when it does not say. */
+  private insideMsOf(answer: LoadedAnswer): number {
+    const { insideName } = this.around
+    const header = insideName === undefined ? undefined : answer.header('server-timing')
+    return header === undefined ? -1 : (serverTimingMs(header, insideName!) ?? -1)
+  }
+
+  /** What is told of an exchange that is over: read it before the next one. */
+  private onTheLine({ request, connectMs, handshake }: Road, outcome: Outcome, reach: SentState): OnTheLine {
+    const { line } = this
+    line.status = outcome.status
+    line.bytes = outcome.bytes
+    line.bytesSent = reach === 'neverSent' ? 0 : bodyBytes(request)
+    line.connectMs = outcome.connectMs >= 0 ? outcome.connectMs : connectMs
+    const parts = outcome.handshake ?? handshake
+    line.lookupMs = parts ? parts.lookupMs : -1
+    line.tlsMs = parts ? parts.tlsMs : -1
+    return line
   }
 
   /** Goes after a redirect. @returns false when the answer is none, or one too many */
@@ -429,7 +454,7 @@ export class User implements ValueScope {
       road.connectMs = outcome.connectMs
       road.handshake = outcome.handshake
     }
-    this.around.recorder.redirected(series, outcome.endedAt)
+    this.around.recorder.redirected(series, outcome.endedAt, bodyBytes(road.request))
     road.request = this.withCookies(
       redirected(
         road.request,
@@ -616,6 +641,10 @@ export class User implements ValueScope {
     }
     return true
   }
+}
+
+function bodyBytes({ body }: PreparedRequest): number {
+  return body === undefined ? 0 : Buffer.byteLength(body)
 }
 
 const NONE: (string | undefined)[] = []

@@ -78,7 +78,8 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
     const finish = (status: number, text: string, page?: Page) => {
       count.answered[status] = (count.answered[status] ?? 0) + 1
       answered.set(`${path} ${status}`, (answered.get(`${path} ${status}`) ?? 0) + 1)
-      answer(response, status, text, page?.type, page?.headers)
+      const insideMs = Math.max(0, performance.now() - arrivedAt)
+      answer(response, status, text, page?.type, { ...page?.headers, 'server-timing': `total;dur=${insideMs.toFixed(2)}` })
     }
     if (!route) {
       const query = new URLSearchParams((request.url ?? '').split('?')[1] ?? '')

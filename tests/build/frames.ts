@@ -1,6 +1,6 @@
 /** Frames as a generator would send them, from what it would have measured. */
 import { NO_HEALTH } from '../../core/capacity/signals'
-import { Recorder, type CutFrame } from '../../protocol/recorder'
+import { NOT_ON_THE_LINE, Recorder, type CutFrame } from '../../protocol/recorder'
 
 /** One exchange of a made-up generator. */
 export interface Sample {
@@ -9,6 +9,9 @@ export interface Sample {
   ms: number
   fails?: boolean
 }
+
+const RIGHT = { ...NOT_ON_THE_LINE, status: 200, bytes: 100 }
+const WRONG = { ...NOT_ON_THE_LINE, status: 503, bytes: 10 }
 
 /** Frames of one worker for these samples, the last one closing. @param users present all along, of one group */
 export function framesOf(samples: Sample[], { incarnation = 1, worker = 0, users = 3, seconds = 0 } = {}): CutFrame[] {
@@ -36,8 +39,8 @@ export function framesOf(samples: Sample[], { incarnation = 1, worker = 0, users
         at: s.startS * 1000 + s.ms,
         act: () =>
           s.fails
-            ? recorder.failed(s.series, s.startS * 1000 + s.ms, 'status', 'sent', s.ms, -1, 10)
-            : recorder.right(s.series, s.startS * 1000 + s.ms, s.ms, s.ms, s.ms / 2, -1, 100),
+            ? recorder.failed(s.series, s.startS * 1000 + s.ms, 'status', 'sent', s.ms, WRONG)
+            : recorder.right(s.series, s.startS * 1000 + s.ms, s.ms, s.ms, s.ms / 2, RIGHT),
       },
     ])
     .sort((a, b) => a.at - b.at)

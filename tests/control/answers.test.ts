@@ -11,7 +11,7 @@ import { answerSoFar } from '../../core/objectives/so-far'
 import { RunMerge } from '../../control/ingest/run-merge'
 import { readRun, windowFigures } from '../../control/ingest/run-reader'
 import { summarise, type RunFacts } from '../../core/result/summary'
-import { Recorder } from '../../protocol/recorder'
+import { NOT_ON_THE_LINE, Recorder } from '../../protocol/recorder'
 import { ownFolder } from '../build/folder'
 import { journey, plan, runDocument, step } from '../build/plans'
 
@@ -57,7 +57,7 @@ function framesOf(p: Playing, groups: number, group = 0): Uint8Array[] {
     for (let i = 0; i < p.users(s) * (p.perUser ?? 1); i++) {
       recorder.started(p.series, s * 1000 + 10)
       if (p.passes) recorder.passBegan(p.series, s * 1000 + 10)
-      if (p.answers?.(s) ?? true) recorder.right(p.series, s * 1000 + 60, 50, 50, 40, -1, 10)
+      if (p.answers?.(s) ?? true) recorder.right(p.series, s * 1000 + 60, 50, 50, 40, NOT_ON_THE_LINE)
     }
     recorder.roll((s + 1) * 1000)
   }
@@ -243,8 +243,8 @@ describe('an answer', () => {
     for (let s = 0; s < HOLD_S; s++) {
       recorder.present[0] = 30
       recorder.started(0, s * 1000)
-      if (s < 35) recorder.right(0, s * 1000 + 50, 50, 50, 40, -1, 10)
-      else if (s >= 45) recorder.failed(0, s * 1000 + 50, 'timeout', 'unclear', 10_000, -1, 0)
+      if (s < 35) recorder.right(0, s * 1000 + 50, 50, 50, 40, NOT_ON_THE_LINE)
+      else if (s >= 45) recorder.failed(0, s * 1000 + 50, 'timeout', 'unclear', 10_000, NOT_ON_THE_LINE)
       recorder.roll((s + 1) * 1000)
     }
     merge.settle()
@@ -389,7 +389,7 @@ describe('steps of one name in two journeys', () => {
       ] as const)
         for (let i = 0; i < n; i++) {
           recorder.started(series, s * 1000 + 1)
-          recorder.right(series, s * 1000 + ms + 1, ms, ms, ms, -1, 1)
+          recorder.right(series, s * 1000 + ms + 1, ms, ms, ms, NOT_ON_THE_LINE)
         }
       recorder.roll((s + 1) * 1000)
     }

@@ -15,11 +15,18 @@ import { hill, journey, plan, step, target } from '../build/plans'
 /** Every so-many-th request of a step fails so; and TAV's own step is slow. */
 const RULES = { Look: 7, Ask: 11, Sum: 13 }
 const SLOW_MS = 120
+/** What the target says the slow step took inside, ms. */
+const INSIDE_MS = 77.5
+/** Of two characters that are three bytes each, and others. */
+const BODY = '{"question":"日本?"}'
 
 /** Counts what it received, by step and second; fails by the rules, and notes how often it did. */
 class FailingTarget {
   readonly received: Record<string, number> = {}
   readonly failed: Record<string, number> = { Look: 0, Ask: 0, Sum: 0 }
+  /** Bytes of bodies, both ways. */
+  bodyBytes = 0
+  sentBytes = 0
   private readonly server: Server
 
   constructor() {
@@ -31,13 +38,13 @@ class FailingTarget {
       const every = RULES[name as keyof typeof RULES]
       const fails = every !== undefined && n % every === 0
       if (fails) this.failed[name]!++
-      request.resume()
+      request.on('data', (chunk: Buffer) => (this.bodyBytes += chunk.length))
       if (fails && name === 'Ask') return void request.socket.destroy()
-      if (fails && name === 'Look') return void response.writeHead(503).end('come back later')
-      setTimeout(
-        () => response.writeHead(200).end(fails ? 'nothing here' : 'it is confirmed'),
-        name === 'Slow' ? SLOW_MS : 2,
-      )
+      const status = fails && name === 'Look' ? 503 : 200
+      const text = status === 503 ? 'come back later' : fails ? 'nothing here' : 'it is confirmed'
+      this.sentBytes += text.length
+      const timing = name === 'Slow' ? { 'server-timing': `queue;dur=3, total;dur=${INSIDE_MS}` } : {}
+      setTimeout(() => response.writeHead(status, timing).end(text), name === 'Slow' ? SLOW_MS : 2)
     })
   }
 
@@ -58,7 +65,7 @@ const looking = journey({
   name: 'Looking',
   round: [
     step({ name: 'Look', url: '/look', think }),
-    step({ name: 'Ask', url: '/ask', think }),
+    step({ name: 'Ask', method: 'POST', url: '/ask', body: { kind: 'json', text: BODY }, think }),
     step({
       name: 'Sum',
       url: '/sum',
@@ -109,6 +116,7 @@ beforeAll(async () => {
         id: 'failing',
         name: 'Failing target',
         baseUrl: `http://${host}`,
+        insideName: 'total',
         approval: { hosts: [host], mostUsers: 100, until: '2999-01-01T00:00:00.000Z', contact: 'its owner' },
       }),
     ],
@@ -150,6 +158,7 @@ function expectIs(row: SliceRow['figures'], of: readonly (typeof records)[number
     [row.p50Ms, percentile(right, 0.5)],
     [row.p95Ms, percentile(right, 0.95)],
     [row.p99Ms, percentile(right, 0.99)],
+    [row.minMs, right[0]!],
     [row.maxMs, right.at(-1)!],
   ] as const)
     // To the bin, and to the rounding of what is kept, ms.
@@ -191,6 +200,43 @@ it('rows by every two dimensions are what the exchanges say, over all and over w
   }
 })
 
+it('answers by status, bytes of bodies and connections are what the target and the exchanges say', async () => {
+  const { whole } = await ask<Slices>('slices', { fromS: 0, toS: 3600, rows: ['group'] })
+  expect([whole.bytesSent, whole.bytes]).toEqual([failing.bodyBytes, failing.sentBytes])
+  const answered = records.filter(r => r.answer)
+  const counted = (status: number, failure?: string) => ({
+    status,
+    ...(failure ? { failure } : {}),
+    count: answered.filter(r => r.answer!.status === status && r.failure === failure).length,
+  })
+  expect(whole.answers).toEqual(
+    [counted(200), counted(200, 'expectation'), counted(503, 'status')].sort((a, b) => b.count - a.count),
+  )
+  expect(whole.answers.reduce((sum, a) => sum + a.count, 0)).toBe(whole.started - failing.failed.Ask!)
+  const made = records.filter(r => r.timings.connectMs >= 0)
+  expect(whole.connects).toBe(made.length)
+  // An address needs no lookup, and nothing here speaks TLS.
+  expect([whole.lookupP50Ms, whole.tlsP50Ms]).toEqual([undefined, undefined])
+})
+
+it('the time inside is the target’s own word, and the rest of every answer was on the way', async () => {
+  const { rows } = await ask<Slices>('slices', { fromS: 0, toS: 3600, rows: ['step'] })
+  const slow = rows.find(r => r.value === stepKey('glancing', 'Slow'))!.figures
+  const onTheWay = records
+    .filter(r => r.step === 'Slow' && !r.failure)
+    .map(r => r.timings.wholeMs - r.timings.insideMs!)
+    .sort((a, b) => a - b)
+  for (const [told, plain] of [
+    [slow.insideP50Ms, INSIDE_MS],
+    [slow.insideP95Ms, INSIDE_MS],
+    [slow.onTheWayP50Ms, percentile(onTheWay, 0.5)],
+    [slow.onTheWayP95Ms, percentile(onTheWay, 0.95)],
+  ] as const)
+    expect(Math.abs(told! - plain)).toBeLessThanOrEqual(plain / 500)
+  // Whoever does not say has none.
+  expect(rows.find(r => r.value === stepKey('glancing', 'Look'))!.figures.insideP50Ms).toBeUndefined()
+})
+
 it('what is chosen counts, and nothing else', async () => {
   const { whole, rows } = await ask<Slices>('slices', {
     fromS: 0,
@@ -214,6 +260,11 @@ it('names each way in which the target failed, with its count, its step and its 
   expect(counts.expectation).toEqual({ Sum: failing.failed.Sum })
   expect(report.failed).toBe(Object.values(failing.failed).reduce((a, b) => a + b, 0))
   expect(report.ended).toBe(records.length)
+  // A wrong status is told with its number.
+  expect(report.kinds.filter(k => k.kind === 'status').map(k => k.status)).toEqual([503])
+  const { total } = await house.get<ExemplarsView>(`runs/${run.line.id}/exemplars?most=1&failure=status&status=503`)
+  expect(total).toBe(failing.failed.Look)
+  expect((await house.get<ExemplarsView>(`runs/${run.line.id}/exemplars?most=1&status=404`)).total).toBe(0)
   for (const line of report.kinds) {
     const mine = records.filter(r => r.failure === line.kind).map(r => Math.floor(r.endedAtMs / 1000))
     expect([line.count, line.firstS, line.lastS]).toEqual([mine.length, Math.min(...mine), Math.max(...mine)])

@@ -1,8 +1,10 @@
+import { crc32 } from 'node:zlib'
 import fc from 'fast-check'
 import { NO_HEALTH } from '../../core/capacity/signals'
-import { BytesError, ByteWriter } from '../../core/histogram/varint'
+import { ByteReader, BytesError, ByteWriter } from '../../core/histogram/varint'
 import { Histogram } from '../../core/histogram/histogram'
-import { SeriesSum } from '../../core/merge/series-sum'
+import { figuresOf } from '../../core/merge/figures'
+import { answerNumber, readCounts, SeriesSum } from '../../core/merge/series-sum'
 import { addEntries, beginFrame, endFrame, openFrame } from '../../protocol/frame'
 import { framesOf, type Sample } from '../build/frames'
 
@@ -123,50 +125,60 @@ describe('frames', () => {
     expect(entries).toBe(0)
   })
 
+  /** Magic, incarnation 1, worker 0, sequence 1, second 0, claims, three users, health: docs/protocol.md. */
+  const head = (version: string) =>
+    `564e ${version} 01 01000000 0000 01000000 00000000  01 01 00 00 00 00  01 03  d00f e807 e807 e807 64 0000000000`
+
   it('look byte by byte as docs/protocol.md says', () => {
     const bytes = framesOf([{ series: 2, startS: 0, ms: 5 } satisfies Sample], { incarnation: 1, users: 3 })[0]!.bytes
     expect(Buffer.from(bytes.subarray(0, bytes.length - 4)).toString('hex')).toBe(
-      [
-        '564e',
-        '04',
-        '01',
-        '01000000',
-        '0000',
-        '01000000',
-        '00000000', // magic, version, last, incarnation, worker, sequence, second
-        '01',
-        '01',
-        '00',
-        '00',
-        '00',
-        '00', // claims: started, right, failed, cut, never sent, unclear
-        '01',
-        '03', // one group, three users
-        'd00f',
-        'e807',
-        'e807',
-        'e807',
-        '64',
-        '0000000000', // cpu 20 %, loop 1 ms, lag 1 ms, memory 10 %, sockets 1 %, the other five 0
-        '01', // one entry:
-        '02',
-        '01',
-        '01',
-        '00',
-        '00',
-        '00',
-        '00',
-        '64',
-        '00',
-        '00',
-        '00',
-        '00', // series 2, started 1, right 1, never sent, unclear, cut, redirects, 100 bytes, no pass, no failure kind, nothing missed, nothing not started
-        '02c433',
-        '00',
-        '02c433',
-        '00',
-        '02c423', // right 5 ms, failed, intended 5 ms, connect, first byte 2.5 ms
-      ].join(''),
+      `${head('05')}
+       01
+       02 01 01 00 00 00 00 64 00 00 00  01 c801 01  00 00  8827 8827
+       15  02 c433  02 c433  02 c423`.replace(/\s/g, ''),
     )
+  })
+
+  it('of the releases before are read: without status codes, bytes sent and extremes', () => {
+    // As release 0.6.0 wrote it.
+    const content = Buffer.from(
+      `${head('04')} 01  02 01 01 00 00 00 00 64 00 00 00 00  02 c433 00 02 c433 00 02 c423`.replace(/\s/g, ''),
+      'hex',
+    )
+    const sum = Buffer.alloc(4)
+    sum.writeUInt32LE(crc32(content))
+    const series = merged([{ bytes: Buffer.concat([content, sum]) }]).get(2)!
+    expect(series).toMatchObject({ started: 1, right: 1, bytes: 100, bytesSent: 0 })
+    expect(series.answers.size).toBe(0)
+    expect(series.timings.firstByte.count).toBe(1)
+    // What the histogram says, as nobody wrote down more.
+    expect(figuresOf(series)).toMatchObject({ minMs: 5, maxMs: 5.003 })
+  })
+
+  it('of more answers by status than there were answers are refused', () => {
+    const sum = new SeriesSum()
+    sum.started = sum.right = 1
+    sum.timings.right.record(5)
+    sum.answers.set(answerNumber(200), 2)
+    const to = new ByteWriter()
+    sum.writeTo(to)
+    expect(() => readCounts(new ByteReader(to.take()))).toThrow('status 200 of more answers than there were')
+  })
+
+  it('keep statuses apart by what became of the answer, and the shortest and longest time to the microsecond', () => {
+    const all: Sample[] = [
+      { series: 0, startS: 0, ms: 100.123 },
+      { series: 0, startS: 1, ms: 2000.457 },
+      { series: 0, startS: 2, ms: 1, fails: true },
+    ]
+    const series = merged(framesOf(all)).get(0)!
+    expect(figuresOf(series)).toMatchObject({
+      minMs: 100.123,
+      maxMs: 2000.457,
+      answers: [
+        { status: 200, count: 2 },
+        { status: 503, failure: 'status', count: 1 },
+      ],
+    })
   })
 })

@@ -86,6 +86,10 @@ const differences = computed(() => {
       ><i :class="`i${i % 3}`" /><span class="s11 q clip">{{ s.word }} {{ timeText(s.ms) }}</span></span>
       <b class="whole">{{ timeText(record.timings.wholeMs) }}</b>
     </div>
+    <p v-if="record.timings.insideMs !== undefined" class="q s12">
+      inside, as the target says, <b>{{ timeText(record.timings.insideMs) }}</b>; on the way
+      <b>{{ timeText(Math.max(0, record.timings.wholeMs - record.timings.insideMs)) }}</b>
+    </p>
     <div v-if="record.checks.length || record.captured.length" class="checks">
       <div v-for="c in record.checks" :key="c.name" class="check">
         <AGlyph

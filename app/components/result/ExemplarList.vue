@@ -20,7 +20,7 @@ const say = useStepNames(
 const MOST_SHOWN = 100
 /** Key of the step; empty: of any. */
 const step = defineModel<string>('step', { default: '' })
-/** A band of the distribution, or `failed:` and a kind of failure. */
+/** A band of the distribution, or `failed:` and a kind of failure, of a wrong status also `:` and which. */
 const band = defineModel<string>('band', { default: 'all' })
 const found = ref<ExemplarsView>()
 const problem = ref<ApiProblem>()
@@ -29,10 +29,19 @@ const at = ref(0)
 const chosenStep = computed(() => requests.value.find(s => stepKey(s.journeyId, s.step) === step.value))
 const requests = computed(() => figures.steps.filter(s => s.kind === 'request'))
 const record = computed(() => found.value?.records[at.value])
-/** Kinds of failure there are in the window, and the one that was asked for. */
+/** Kinds of failure there are in the window, wrong statuses also apart, and the one that was asked for. */
 const kinds = computed(() => {
-  const asked = band.value.startsWith('failed:') ? [band.value.slice('failed:'.length) as FailureKind] : []
-  return [...new Set([...(Object.keys(figures.total.failures) as FailureKind[]), ...asked])]
+  const asked = band.value.startsWith('failed:') ? [band.value.slice('failed:'.length)] : []
+  const there = Object.keys(figures.total.failures)
+  const statuses = figures.total.answers.filter(a => a.failure === 'status').map(a => `status:${a.status}`)
+  return [...new Set([...there, ...statuses, ...asked])].map((key) => {
+    const [kind, status] = key.split(':') as [FailureKind, string?]
+    return {
+      key: `failed:${key}`,
+      word: `failed: ${FAILURE_WORDS[kind]}${status ? ` ${status}` : ''}`,
+      query: { failure: kind, ...(status ? { status: Number(status) } : {}) },
+    }
+  })
 })
 /** Bands of the chosen step's distribution, ms. */
 const bands = computed(() => {
@@ -40,7 +49,7 @@ const bands = computed(() => {
   return [
     { key: 'all', word: 'any duration', query: {} },
     { key: 'failed', word: 'failures', query: { failure: 'any' } },
-    ...kinds.value.map(kind => ({ key: `failed:${kind}`, word: `failed: ${FAILURE_WORDS[kind]}`, query: { failure: kind } })),
+    ...kinds.value,
     ...(f.p99Ms === undefined
       ? []
       : [

@@ -16,11 +16,13 @@ const { runId, window, document } = defineProps<{
 }>()
 const emit = defineEmits<{
   /** Exchanges of a kind are wanted, of a step by its key or of any. */
-  examples: [kind: FailureKind, step: string]
+  examples: [of: { kind: FailureKind, status?: number }, step: string]
   choose: [window: { fromS: number, toS: number }]
 }>()
 
 type Line = FailureReport['kinds'][number]
+/** A wrong status is a failure of its own for each status. */
+const wordOf = (line: Line) => FAILURE_WORDS[line.kind] + (line.status ? ` ${line.status}` : '')
 /** More steps than these have no column of their own. */
 const MOST_STEPS = 8
 
@@ -49,7 +51,7 @@ const whereOf = (line: Line) =>
     .map(p => `${nameOf(p.dimension, p.value)} ${share(p.share)} (elsewhere ${share(p.restShare)})`)
     .join('; ')
 const columns = computed((): ListColumn<Line>[] => [
-  { id: 'kind', head: 'Failure', value: l => FAILURE_WORDS[l.kind] },
+  { id: 'kind', head: 'Failure', value: wordOf },
   ...shown.value.map(s => ({ id: s.key, head: s.name, num: true, value: (l: Line) => at(l, s.key) || undefined })),
   { id: 'all', head: 'all steps', num: true, value: l => l.count },
   { id: 'share', head: 'share', num: true, unit: '%', value: l => shareOf(l) * 100 },
@@ -72,22 +74,22 @@ const columns = computed((): ListColumn<Line>[] => [
       name="failures"
       :rows="report.kinds"
       :columns="columns"
-      :row-key="l => l.kind"
+      :row-key="wordOf"
       :sorted-by="{ id: 'all', desc: true }"
     >
       <template #head>
         <span><b>{{ count(report.failed) }}</b> failed of {{ count(report.ended) }} that ended, {{ share(report.failed / Math.max(1, report.ended)) }}</span>
         <span v-if="steps.length > shown.length" class="q">{{ steps.length - shown.length }} more steps are in <i>all steps</i></span>
       </template>
-      <template #kind="{ row }"><b>{{ FAILURE_WORDS[row.kind] }}</b></template>
+      <template #kind="{ row }"><b>{{ wordOf(row) }}</b></template>
       <template v-for="s in shown" :key="s.key" #[s.key]="{ row }">
         <UButton
           v-if="at(row, s.key)"
           size="xs"
           variant="link"
           class="n"
-          :aria-label="`${at(row, s.key)} of ${s.name}, ${FAILURE_WORDS[row.kind]}: show exchanges`"
-          @click="emit('examples', row.kind, s.key)"
+          :aria-label="`${at(row, s.key)} of ${s.name}, ${wordOf(row)}: show exchanges`"
+          @click="emit('examples', row, s.key)"
         >
           {{ count(at(row, s.key)) }}
         </UButton>
@@ -98,8 +100,8 @@ const columns = computed((): ListColumn<Line>[] => [
           size="xs"
           variant="link"
           class="n strong"
-          :aria-label="`${row.count}, ${FAILURE_WORDS[row.kind]}: show exchanges`"
-          @click="emit('examples', row.kind, '')"
+          :aria-label="`${row.count}, ${wordOf(row)}: show exchanges`"
+          @click="emit('examples', row, '')"
         >
           {{ count(row.count) }}
         </UButton>

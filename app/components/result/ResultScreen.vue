@@ -27,9 +27,9 @@ const networkStep = ref('')
 const exampleStep = ref('')
 const exampleBand = ref('all')
 /** From a count of failures to the exchanges that were kept of them. */
-async function showExamples(kind: FailureKind, step: string): Promise<void> {
+async function showExamples({ kind, status }: { kind: FailureKind, status?: number }, step: string): Promise<void> {
   exampleStep.value = step
-  exampleBand.value = `failed:${kind}`
+  exampleBand.value = `failed:${kind}${status ? `:${status}` : ''}`
   await nextTick()
   globalThis.document.querySelector('[data-part=exchanges]')?.scrollIntoView({ block: 'start' })
   focusOn('[data-part=exchanges] h2')

@@ -125,6 +125,12 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
               />
             </UFormField>
           </div>
+          <UFormField
+            label="Time inside"
+            help="The name of a metric in its answers’ Server-Timing, if it sends one: what it says it took itself. The rest of each answer’s time is on the way."
+          >
+            <UInput v-model="target.insideName" class="font-mono" placeholder="none" spellcheck="false" maxlength="80" />
+          </UFormField>
           <p v-if="target.environment === 'production'" class="plantx s12">
             <AGlyph name="costsSoundness" word="note" /> In production it already carries load of its own: agree a
             window with its owner.
