@@ -106,6 +106,7 @@ export const ADDRESSES = {
   seconds: 'GET /runs/{run}/seconds',
   window: 'GET /runs/{run}/window',
   slices: 'POST /runs/{run}/slices',
+  distributions: 'POST /runs/{run}/distributions',
   failures: 'POST /runs/{run}/failures',
   exemplars: 'GET /runs/{run}/exemplars',
   histograms: 'GET /runs/{run}/histograms',

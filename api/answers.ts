@@ -50,6 +50,7 @@ import type {
   SecondFigures,
   SessionLine,
   Slices,
+  Distribution,
   SiteView,
   TokenLine,
   TrailView,
@@ -199,6 +200,7 @@ export interface Answers {
   seconds: SecondFigures[]
   window: WindowView
   slices: Slices
+  distributions: Distribution[]
   failures: FailureReport
   exemplars: ExemplarsView
   keepRun: Done

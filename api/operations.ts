@@ -534,6 +534,13 @@ export const OPERATIONS = {
     body: bodies.SLICES,
     errors: ['not-found', 'window', 'given-back'],
   },
+  distributions: {
+    role: 'viewer',
+    asksOnly: true,
+    about: 'How the response times of slices are spread: bins on a logarithmic axis, percentiles, bands by limits.',
+    body: bodies.DISTRIBUTIONS,
+    errors: ['not-found', 'window', 'given-back'],
+  },
   failures: {
     role: 'viewer',
     asksOnly: true,
@@ -549,6 +556,7 @@ export const OPERATIONS = {
       step: optional(text('the name of a step')),
       journeyId: optional(text('the id of a journey')),
       failure: optional(text('a kind of failure')),
+      right: optional(Type.Boolean({ description: 'only right answers' })),
       status: optional(Type.Number({ description: 'the status of the answer' })),
       fromMs: optional(Type.Number({ description: 'a response time, ms' })),
       toMs: optional(Type.Number({ description: 'a response time, ms' })),

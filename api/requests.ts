@@ -191,6 +191,13 @@ export const SLICES = body({
   }),
 })
 export const FAILURES = body(counts)
+export const DISTRIBUTIONS = body({
+  of: Type.Array(body(counts), { minItems: 1, maxItems: 4, description: 'slices, each over a window of its own' }),
+  limitsMs: Type.Array(Type.Number({ exclusiveMinimum: 0, maximum: 3_600_000 }), {
+    maxItems: 10,
+    description: 'limits of bands, ms',
+  }),
+})
 
 const few = (minItems: number) => Type.Array(text(80), { minItems, maxItems: 40, uniqueItems: true })
 export const CALIBRATE = body({

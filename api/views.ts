@@ -27,6 +27,7 @@ import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { RunDocument } from '../core/run/document'
 import type { FailureReport } from '../core/result/failures'
+import type { Distribution } from '../core/result/distribution'
 import type { Slices } from '../core/result/slices'
 import type { RunSummary } from '../core/result/summary'
 import type { Problem } from '../core/checks/problem'
@@ -34,7 +35,8 @@ import type { RunChange, RunState } from '../core/run/life'
 import type { MachineState } from '../core/run/machine-life'
 import type { Soundness } from '../core/soundness/verdict'
 
-export type { FailureKind, FailureReport, Figures, MachineState, MeasureKind, RunState, SecondFigures, Slices }
+export type { Distribution, FailureKind, FailureReport, Figures }
+export type { MachineState, MeasureKind, RunState, SecondFigures, Slices }
 
 /** What is wrong, and what to do about it. Every failed request answers with one. */
 export interface ApiProblem {

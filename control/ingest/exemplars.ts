@@ -10,6 +10,8 @@ export interface ExemplarsWanted {
   journeyId?: string
   /** Only failures, or failures of one kind. */
   failure?: string
+  /** Only right answers. */
+  right?: boolean
   /** Status of the answer. */
   status?: number
   fromMs?: number
@@ -66,12 +68,13 @@ export function keepExemplars(
 
 export function findExemplars(
   store: Store,
-  { step, journeyId, failure, status, fromMs, toMs, fromS, toS, most }: ExemplarsWanted,
+  { step, journeyId, failure, right, status, fromMs, toMs, fromS, toS, most }: ExemplarsWanted,
 ): FoundExemplars {
   const where = `
     WHERE (@step IS NULL OR step = @step)
       AND (@journeyId IS NULL OR json_extract(record, '$.journeyId') = @journeyId)
       AND (@failure IS NULL OR (failure <> '' AND (@failure = 'any' OR failure = @failure)))
+      AND (@right = 0 OR failure = '')
       AND (@status IS NULL OR json_extract(record, '$.answer.status') = @status)
       AND (@fromMs IS NULL OR whole_ms >= @fromMs) AND (@toMs IS NULL OR whole_ms < @toMs)
       AND (@fromS IS NULL OR ended_ms >= @fromS * 1000) AND (@toS IS NULL OR ended_ms < @toS * 1000)`
@@ -79,6 +82,7 @@ export function findExemplars(
     step: step ?? null,
     journeyId: journeyId ?? null,
     failure: failure ?? null,
+    right: right ? 1 : 0,
     status: status ?? null,
     fromMs: fromMs ?? null,
     toMs: toMs ?? null,

@@ -6,7 +6,8 @@ import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/run/document'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { FailureReport } from '../../core/result/failures'
-import type { Slices, SliceWish } from '../../core/result/slices'
+import type { Distribution } from '../../core/result/distribution'
+import type { SliceOver, Slices, SliceWish } from '../../core/result/slices'
 import type { RunFacts, RunSummary } from '../../core/result/summary'
 import { AnsweringThread, type Told } from './answering-thread'
 import type { RunGenerator, Ack } from './run-merge'
@@ -127,6 +128,15 @@ export class Ingest {
 
   slices(path: string, document: RunDocument, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
     return this.about(path).ask(id => ({ kind: 'slices', id, path, document, fromS, toS, wish })) as Promise<Slices>
+  }
+
+  distributions(
+    path: string,
+    document: RunDocument,
+    of: readonly SliceOver[],
+    limitsMs: readonly number[],
+  ): Promise<Distribution[]> {
+    return this.about(path).ask(id => ({ kind: 'distributions', id, path, document, of, limitsMs })) as Promise<Distribution[]>
   }
 
   failures(

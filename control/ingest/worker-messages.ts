@@ -1,7 +1,7 @@
 /** What is said to the merge worker, and what it says. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { SecondFigures } from '../../core/merge/second-figures'
-import type { SliceWish } from '../../core/result/slices'
+import type { SliceOver, SliceWish } from '../../core/result/slices'
 import type { RunFacts } from '../../core/result/summary'
 import type { RunDocument } from '../../core/run/document'
 import type { ExemplarsWanted } from './exemplars'
@@ -44,6 +44,14 @@ export type ToMergeWorker =
     pathMs: Record<string, number>
   }
   | { kind: 'slices', id: number, path: string, document: RunDocument, fromS: number, toS: number, wish: SliceWish }
+  | {
+    kind: 'distributions'
+    id: number
+    path: string
+    document: RunDocument
+    of: readonly SliceOver[]
+    limitsMs: readonly number[]
+  }
   | {
     kind: 'failures'
     id: number

@@ -2,6 +2,7 @@
 import { parentPort } from 'node:worker_threads'
 import { histogramLog } from './histogram-log'
 import { failuresOf } from '../../core/result/failures'
+import { distributionOf } from '../../core/result/distribution'
 import { slicesOf } from '../../core/result/slices'
 import { summarise } from '../../core/result/summary'
 import type { FromMergeWorker, ToMergeWorker } from './worker-messages'
@@ -121,6 +122,11 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     reading(path, run => windowFigures(document, run, fromS, toS, pathMs)),
   slices: ({ path, document, fromS, toS, wish }) =>
     reading(path, run => slicesOf(document, into => run.addWindow(fromS, toS, into), wish)),
+  distributions: ({ path, document, of, limitsMs }) =>
+    reading(path, run =>
+      of.map(({ fromS, toS, only = {} }) =>
+        distributionOf(document, into => run.addWindow(fromS, toS, into), only, limitsMs)),
+    ),
   failures: ({ path, document, fromS, toS, only }) =>
     reading(path, run => failuresOf(document, (from, to) => run.counts(from, to), { fromS, toS }, only)),
   seconds: ({ path, fromS, toS }) => reading(path, run => run.seconds(fromS, toS)),

@@ -21,7 +21,8 @@ import { runLine } from './run-lines'
 import { generatorsOf } from './active-run'
 import type { Conductor } from './conductor'
 import type { FailureReport } from '../../core/result/failures'
-import type { Slices, SliceWish } from '../../core/result/slices'
+import type { Distribution } from '../../core/result/distribution'
+import type { SliceOver, Slices, SliceWish } from '../../core/result/slices'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
 
 export interface RunsOptions {
@@ -29,7 +30,7 @@ export interface RunsOptions {
   store: RunStore
   machines: MachineStore
   conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf'>
-  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'failures' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
+  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'failures' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
   stageTimes: StageTimes
@@ -167,6 +168,13 @@ export class Runs {
     const { document } = this.whole(id)
     holdWindow(fromS, toS)
     return this.options.ingest.slices(this.options.runFile(id), document, fromS, toS, wish)
+  }
+
+  /** How response times are spread, of slices each over a window of its own. */
+  distributions(id: number, of: readonly SliceOver[], limitsMs: readonly number[]): Promise<Distribution[]> {
+    const { document } = this.whole(id)
+    for (const { fromS, toS } of of) holdWindow(fromS, toS)
+    return this.options.ingest.distributions(this.options.runFile(id), document, of, limitsMs)
   }
 
   /** How a window failed, where and when. */

@@ -23,6 +23,13 @@ export interface SliceWish {
   only?: Partial<Record<Dimension, string[]>>
 }
 
+/** What counts, from second `fromS` (inclusive) to `toS` (exclusive). */
+export interface SliceOver {
+  fromS: number
+  toS: number
+  only?: SliceWish['only']
+}
+
 /** The figures of a slice: those of a window, and its tails. Times in ms. */
 export interface SliceFigures extends Figures {
   p999Ms: number | undefined
@@ -88,6 +95,15 @@ export function chosenSeries(
 }
 
 /**
+ * What of the chosen adds up. Spans, bundles and rounds time what their requests count already: they are added up only
+ * where nothing else was chosen, or where a row is one of them.
+ */
+export function addsUpIn(series: readonly Series[], chosen: readonly number[]): (of: Series) => boolean {
+  const noRequests = !chosen.some(number => isCounted(series[number]!))
+  return of => noRequests || isCounted(of)
+}
+
+/**
  * @param addWindow adds every series of the window, by its number, to the sum it is given; undefined: to none
  * @returns a row for every value of the plan that is not left out, in its order, also where nothing happened
  */
@@ -98,10 +114,7 @@ export function slicesOf(
 ): Slices {
   const series = seriesOf(document)
   const chosen = chosenSeries(document, series, only)
-  // Spans, bundles and rounds time what their requests count already: they are added up only where nothing else was
-  // chosen, or where a row is one of them.
-  const noRequests = only.step?.length !== undefined && !chosen.some(number => isCounted(series[number]!))
-  const addsUp = (of: Series) => noRequests || isCounted(of)
+  const addsUp = addsUpIn(series, chosen)
   const byStep = by === 'step' || then === 'step'
   const whole = new Row('', undefined, true)
   /** Where each series is added. */

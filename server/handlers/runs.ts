@@ -14,6 +14,7 @@ type RunOperation =
   | 'seconds'
   | 'window'
   | 'slices'
+  | 'distributions'
   | 'failures'
   | 'exemplars'
   | 'histograms'
@@ -44,6 +45,7 @@ export const runs: Handlers<RunOperation> = {
   seconds: ({ run, from, to }) => runsOf().seconds(run, from, to),
   window: ({ run, from, to }) => runsOf().window(run, from, to),
   slices: ({ run }, { fromS, toS, ...wish }) => runsOf().slices(run, fromS, toS, wish),
+  distributions: ({ run }, { of, limitsMs }) => runsOf().distributions(run, of, limitsMs),
   failures: ({ run }, { fromS, toS, only }) => runsOf().failures(run, fromS, toS, only),
   exemplars: ({ run, most = USUAL_EXEMPLARS, ...wanted }) =>
     runsOf().exemplars(run, { most: Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most))), ...wanted }),

@@ -48,6 +48,39 @@ test('rows are what one chooses, of what one chooses; the address says so, and t
   await expect(page).not.toHaveURL(/location=/)
 })
 
+test('bands by limits of one’s own are what the server counts; another slice lies over them; a band opens its exchanges', async ({
+  page,
+}) => {
+  await page.goto(`${house.url}/runs/1`)
+  await page.getByRole('heading', { name: 'Distribution' }).scrollIntoViewIfNeeded()
+  const limits = page.getByLabel('Limits of bands')
+  await limits.fill('soon')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('“soon” is no duration')).toBeVisible()
+  await limits.fill('1 s, 0,3 s')
+  await page.keyboard.press('Enter')
+  await expect(limits).toHaveValue('300 ms, 1 s')
+  await page.getByLabel('Laid over').click()
+  await page.getByRole('option', { name: 'location OSA' }).click()
+  await page.reload()
+  const of = [{ fromS: 0, toS: 3600 }, { fromS: 0, toS: 3600, only: { location: ['OSA'] } }]
+  const asked = await page.request.post(`${house.url}/api/runs/1/distributions`, { data: { of, limitsMs: [300, 1000] } })
+  const [all, osa] = (await asked.json()) as { failed: number, bands: { count: number }[] }[]
+  const rows = page.getByRole('table', { name: 'bands' }).locator('tbody tr')
+  await expect(rows).toHaveCount(4)
+  await expect(rows.first()).toContainText('up to 300 ms')
+  for (const [i, { count }] of all!.bands.entries()) {
+    expect(thin(await rows.nth(i).locator('td').nth(1).textContent())).toBe(count)
+    expect(thin(await rows.nth(i).locator('td').nth(3).textContent())).toBe(osa!.bands[i]!.count)
+  }
+  await rows.nth(1).getByRole('button').click()
+  await expect(page.getByLabel('Latency band')).toHaveText(/300 ms to 1/)
+  await expect(page.getByRole('heading', { name: 'Exchanges kept whole' })).toBeFocused()
+  await expect(page.getByText(/\d+ kept/)).toBeVisible()
+  await page.getByRole('button', { name: 'those of the objectives' }).click()
+  await expect(limits).not.toHaveValue('300 ms, 1 s')
+})
+
 test('a second is read on every staff: by arrows, by typing it, by pointing; Esc lets it go', async ({ page }) => {
   await page.goto(`${house.url}/runs/2`)
   const stave = page.getByRole('group', { name: /^Charts of the run/ })

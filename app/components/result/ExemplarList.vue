@@ -20,7 +20,10 @@ const say = useStepNames(
 const MOST_SHOWN = 100
 /** Key of the step; empty: of any. */
 const step = defineModel<string>('step', { default: '' })
-/** A band of the distribution, or `failed:` and a kind of failure, of a wrong status also `:` and which. */
+/**
+ * A band of the distribution (`ms:` and one of one's own: over which, up to which), or `failed:` and a kind of failure,
+ * of a wrong status also `:` and which.
+ */
 const band = defineModel<string>('band', { default: 'all' })
 const found = ref<ExemplarsView>()
 const problem = ref<ApiProblem>()
@@ -43,6 +46,17 @@ const kinds = computed(() => {
     }
   })
 })
+/** A band of one's own that was asked for: right answers alone. */
+const own = computed(() => {
+  if (!band.value.startsWith('ms:')) return []
+  const [fromMs, toMs] = band.value.split(':').slice(1).map(t => (t === '' ? undefined : Number(t)))
+  const word = toMs === undefined ? `over ${timeText(fromMs)}` : `${timeText(fromMs)} to ${timeText(toMs)}`
+  return [{
+    key: band.value,
+    word,
+    query: { right: true, ...(fromMs ? { fromMs } : {}), ...(toMs === undefined ? {} : { toMs }) },
+  }]
+})
 /** Bands of the chosen step's distribution, ms. */
 const bands = computed(() => {
   const f = chosenStep.value?.figures ?? figures.total
@@ -50,6 +64,7 @@ const bands = computed(() => {
     { key: 'all', word: 'any duration', query: {} },
     { key: 'failed', word: 'failures', query: { failure: 'any' } },
     ...kinds.value,
+    ...own.value,
     ...(f.p99Ms === undefined
       ? []
       : [

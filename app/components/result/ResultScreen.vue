@@ -15,6 +15,7 @@ import { VERDICT_MARKS } from '~/format/runs'
 
 const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
+const DistributionPanel = defineAsyncComponent(() => import('./DistributionPanel.vue'))
 const RunStave = defineAsyncComponent(() => import('../run/RunStave.vue'))
 const below = useAfterFirstSight()
 /** What it measured can still be asked: it has not been given back. */
@@ -27,9 +28,13 @@ const networkStep = ref('')
 const exampleStep = ref('')
 const exampleBand = ref('all')
 /** From a count of failures to the exchanges that were kept of them. */
-async function showExamples({ kind, status }: { kind: FailureKind, status?: number }, step: string): Promise<void> {
+const showExamples = ({ kind, status }: { kind: FailureKind, status?: number }, step: string) =>
+  showKept(`failed:${kind}${status ? `:${status}` : ''}`, step)
+const showBand = (band: { fromMs: number, toMs?: number } | undefined, step: string) =>
+  showKept(band ? `ms:${band.fromMs}:${band.toMs ?? ''}` : 'failed', step)
+async function showKept(band: string, step: string): Promise<void> {
   exampleStep.value = step
-  exampleBand.value = `failed:${kind}${status ? `:${status}` : ''}`
+  exampleBand.value = band
   await nextTick()
   globalThis.document.querySelector('[data-part=exchanges]')?.scrollIntoView({ block: 'start' })
   focusOn('[data-part=exchanges] h2')
@@ -227,6 +232,18 @@ useActs([
             </UFormField>
           </div>
           <div class="panel pad"><NetworkTable v-model:step="networkStep" :window="window" :run="run" /></div>
+        </section>
+        <section v-if="isThere" class="band">
+          <div class="bandh"><h2>Distribution</h2><span class="q">of what is chosen above, in the chosen window</span></div>
+          <div class="panel pad">
+            <DistributionPanel
+              :run-id="run.line.id"
+              :window="shownWindow"
+              :whole="span"
+              :document="run.document"
+              @examples="showBand"
+            />
+          </div>
         </section>
         <section v-if="isThere" class="band">
           <div class="bandh"><h2>Failures</h2></div>
