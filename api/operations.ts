@@ -556,6 +556,7 @@ export const OPERATIONS = {
       step: optional(text('the name of a step')),
       journeyId: optional(text('the id of a journey')),
       failure: optional(text('a kind of failure')),
+      newest: optional(Type.Boolean({ description: 'the newest first, and not the slowest' })),
       right: optional(Type.Boolean({ description: 'only right answers' })),
       status: optional(Type.Number({ description: 'the status of the answer' })),
       fromMs: optional(Type.Number({ description: 'a response time, ms' })),

@@ -19,11 +19,13 @@ export interface ExemplarsWanted {
   /** Run seconds in which they ended. */
   fromS?: number
   toS?: number
+  /** The newest first; left out: the slowest first. */
+  newest?: boolean
   most: number
 }
 
 export interface FoundExemplars {
-  /** The slowest first. */
+  /** The slowest first, or the newest. */
   records: (ExchangeRecord & { id: number, generator: number })[]
   /** How many there are that match. */
   total: number
@@ -68,7 +70,7 @@ export function keepExemplars(
 
 export function findExemplars(
   store: Store,
-  { step, journeyId, failure, right, status, fromMs, toMs, fromS, toS, most }: ExemplarsWanted,
+  { step, journeyId, failure, right, status, newest, fromMs, toMs, fromS, toS, most }: ExemplarsWanted,
 ): FoundExemplars {
   const where = `
     WHERE (@step IS NULL OR step = @step)
@@ -91,7 +93,7 @@ export function findExemplars(
   }
   const rows = store
     .prepare<unknown[], { id: number, generator: number, record: string }>(
-      `SELECT id, generator, record FROM exemplars ${where} ORDER BY whole_ms DESC LIMIT @most`,
+      `SELECT id, generator, record FROM exemplars ${where} ORDER BY ${newest ? 'ended_ms' : 'whole_ms'} DESC LIMIT @most`,
     )
     .all({ ...given, most })
   const total = store.prepare<unknown[], { n: number }>(`SELECT COUNT(*) AS n FROM exemplars ${where}`).get(given)!.n

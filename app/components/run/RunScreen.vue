@@ -3,9 +3,11 @@
  * A run that is under way: its answer so far, five figures, the stave with the machine map, what happened, and the
  * hands.
  */
+import { useLocalStorage } from '@vueuse/core'
 import { VERDICT_MARKS } from '~/format/runs'
 import { RUN_WORDS } from '~~/core/run/life'
 import { latestKnown } from '~~/core/merge/second-figures'
+import { stairAt } from '~~/core/objectives/stair'
 import { answerSoFar } from '~~/core/objectives/so-far'
 import { count, euro } from '~/format/figures'
 import { clockTime, duration, runTime } from '~/format/moments'
@@ -17,6 +19,20 @@ const live = useLive()
 const run = computed(() => store.view!)
 const since = computed(() => run.value.changes.findLast(c => c.from !== c.to)?.at ?? run.value.line.createdAt)
 const left = computed(() => run.value.lengthS - (store.nowS ?? 0))
+const endsAt = computed(() => (run.value.line.startAt ?? 0) + run.value.lengthS * 1000)
+const done = computed(() => (store.nowS ?? 0) / Math.max(1, run.value.lengthS))
+/** The second it is, whole: what depends on it is worked out once a second. */
+const second = computed(() => Math.max(0, Math.floor(store.nowS ?? 0)))
+const stair = computed(() => stairAt(run.value.document.plan, second.value))
+const stairText = computed(() => {
+  const { isOn, users, fromS, toS, number, of } = stair.value!
+  const which = of > 1 ? `level ${number} of ${of}, ` : ''
+  return isOn
+    ? `${which}${count(users)} users for another ${duration((toS - second.value) * 1000)}`
+    : `${which}${count(users)} users, from ${runTime(fromS)} on`
+})
+const SIDES = [{ label: 'Steps', value: 'steps' }, { label: 'Kept exchanges', value: 'kept' }]
+const shown = useLocalStorage('vornak.run.side', 'steps')
 const WIDE_S = 400
 const wide = ref(true)
 const span = computed(() => {
@@ -86,8 +102,15 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <div class="phase">
         <div class="clock">{{ store.nowS === undefined ? clockTime(live.controllerNow) : runTime(store.nowS) }}</div>
         <div class="s12 q">
-          <b class="ink">{{ RUN_WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"> · {{ duration(left * 1000) }} left</template><template v-else> for {{ duration(live.controllerNow - since) }}</template>
+          <b class="ink">{{ RUN_WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"><template v-if="stair"> · {{ stairText }}</template> · {{ duration(left * 1000) }} left, until {{ clockTime(endsAt) }}</template><template v-else> for {{ duration(live.controllerNow - since) }}</template>
         </div>
+        <UProgress
+          v-if="store.underLoad"
+          size="xs"
+          class="progress"
+          :model-value="Math.max(0, Math.min(100, done * 100))"
+          :aria-label="`${Math.round(done * 100)} % of the plan is over`"
+        />
       </div>
     </header>
     <template v-if="store.underLoad">
@@ -107,7 +130,15 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
           />
           <MachineMap :run="run" :seconds="store.seconds" :span="span" />
         </div>
-        <RunEvents :run="run" />
+        <div class="side">
+          <GroupsNow :run="run" :seconds="store.seconds" />
+          <UTabs v-model="shown" size="sm" variant="link" :items="SIDES" :content="false" aria-label="What is shown" />
+          <div class="now">
+            <StepsNow v-if="shown === 'steps'" :run="run" :recent="store.recent" />
+            <KeptNow v-else :run="run" />
+          </div>
+          <RunEvents :run="run" />
+        </div>
       </div>
     </template>
     <div v-else class="middle before">
@@ -199,10 +230,23 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
 .middle {
   grid-row: 3;
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 268px;
+  grid-template-columns: minmax(0, 1fr) 330px;
   gap: 14px;
   padding: 8px 12px 0;
   min-height: 0;
+}
+.side {
+  display: grid;
+  grid-template-rows: auto auto minmax(0, 1.4fr) minmax(120px, 1fr);
+  gap: 4px;
+  min-height: 0;
+}
+.now {
+  overflow: auto;
+  min-height: 0;
+}
+.progress {
+  margin-top: 2px;
 }
 .before {
   grid-template-columns: minmax(0, 1fr) 340px;
