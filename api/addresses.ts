@@ -108,6 +108,8 @@ export const ADDRESSES = {
   slices: 'POST /runs/{run}/slices',
   distributions: 'POST /runs/{run}/distributions',
   failures: 'POST /runs/{run}/failures',
+  machineRecords: 'GET /runs/{run}/machines',
+  machineCourse: 'GET /runs/{run}/machines/{generator}',
   exemplars: 'GET /runs/{run}/exemplars',
   histograms: 'GET /runs/{run}/histograms',
   keepRun: 'PUT /runs/{run}/kept',

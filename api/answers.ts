@@ -51,6 +51,8 @@ import type {
   SessionLine,
   Slices,
   Distribution,
+  MachineCourse,
+  MachineRecord,
   SiteView,
   TokenLine,
   TrailView,
@@ -202,6 +204,8 @@ export interface Answers {
   slices: Slices
   distributions: Distribution[]
   failures: FailureReport
+  machineRecords: MachineRecord[]
+  machineCourse: MachineCourse
   exemplars: ExemplarsView
   keepRun: Done
   describeRun: Done

@@ -530,7 +530,7 @@ export const OPERATIONS = {
   slices: {
     role: 'viewer',
     asksOnly: true,
-    about: 'Exact figures of a window of a run in rows by step, group, journey, location or network, or by two of them.',
+    about: 'Exact figures of a window of a run in rows by step, group, journey, location, network or machine, or by two of them.',
     body: bodies.SLICES,
     errors: ['not-found', 'window', 'given-back'],
   },
@@ -546,6 +546,17 @@ export const OPERATIONS = {
     asksOnly: true,
     about: 'How, where and when a window of a run failed, and which places differ from the rest by more than chance.',
     body: bodies.FAILURES,
+    errors: ['not-found', 'window', 'given-back'],
+  },
+  machineRecords: {
+    role: 'viewer',
+    about: 'What each generator of a run told of itself: when, its users, the signal that was furthest past its limit.',
+    errors: ['not-found', 'given-back'],
+  },
+  machineCourse: {
+    role: 'viewer',
+    about: 'Users and signals of one generator over a window of a run, the largest of each bin.',
+    query: { from: runSecond, to: runSecond },
     errors: ['not-found', 'window', 'given-back'],
   },
   exemplars: {

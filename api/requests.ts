@@ -172,11 +172,11 @@ const counts = {
   toS: Type.Integer({ minimum: 1, description: 'the second of the run before which it ends' }),
   only: optional(
     Type.Object(
-      { step: values, group: values, journey: values, location: values, network: values },
+      { step: values, group: values, journey: values, location: values, network: values, machine: values },
       {
         additionalProperties: false,
         description:
-          'what counts, by the key of a step (journey id/name), the letter of a group, the id of a journey, the code of a location, the id of a network; left out: everything',
+          'what counts, by the key of a step (journey id/name), the letter of a group, the id of a journey, the code of a location, the id of a network, the name of a machine; left out: everything',
       },
     ),
   ),

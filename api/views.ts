@@ -35,6 +35,7 @@ import type { RunChange, RunState } from '../core/run/life'
 import type { MachineState } from '../core/run/machine-life'
 import type { Soundness } from '../core/soundness/verdict'
 
+export type { MachineCourse, MachineRecord } from '../core/run/machine-course'
 export type { Distribution, FailureKind, FailureReport, Figures }
 export type { MachineState, MeasureKind, RunState, SecondFigures, Slices }
 

@@ -9,7 +9,7 @@
 import { crc32 } from 'node:zlib'
 import { ByteReader, BytesError, type ByteWriter } from '../core/histogram/varint'
 import { NO_CLAIMS, type Claims, type FrameHead } from '../core/merge/ledger'
-import { readCounts, type ReadCounts, type SeriesSum, type SumEncoding } from '../core/merge/series-sum'
+import { readCounts, skipSum, type ReadCounts, type SeriesSum, type SumEncoding, type SumOf } from '../core/merge/series-sum'
 import { NO_HEALTH, SIGNAL_ORDER, type Health, type Signal } from '../core/capacity/signals'
 
 const MAGIC = 0x4e56 // "VN"
@@ -141,4 +141,13 @@ export function addEntries(
   reader.at = at
   for (let i = 0; i < entries; i++) sumFor(reader.varint()).addFrom(reader, encoding)
   return inFrame
+}
+
+/** Adds entries of a frame that was merged before, each to the sum it belongs to. @param into undefined: to none */
+export function addMerged({ reader, entries, encoding }: OpenFrame, into: SumOf): void {
+  for (let i = 0; i < entries; i++) {
+    const sum = into(reader.varint())
+    if (sum) sum.addFrom(reader, encoding)
+    else skipSum(reader, encoding)
+  }
 }

@@ -4,6 +4,8 @@
  */
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/run/document'
+import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
+import type { RunMachine } from '../../core/run/machine-series'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { FailureReport } from '../../core/result/failures'
 import type { Distribution } from '../../core/result/distribution'
@@ -29,6 +31,13 @@ export interface IngestListener {
    * must be sent again.
    */
   onBroken(sentence: string, runId?: number): void
+}
+
+/** A run that is asked about: its file, its document, and its generators by their numbers. */
+export interface AskedRun {
+  path: string
+  document: RunDocument
+  machines: readonly RunMachine[]
 }
 
 export class Ingest {
@@ -126,27 +135,60 @@ export class Ingest {
     return this.about(path).ask(id => ({ kind: 'window', id, path, document, fromS, toS, pathMs })) as Promise<WindowFigures>
   }
 
-  slices(path: string, document: RunDocument, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
-    return this.about(path).ask(id => ({ kind: 'slices', id, path, document, fromS, toS, wish })) as Promise<Slices>
+  slices({ path, document, machines }: AskedRun, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
+    return this.about(path).ask(id => ({
+      kind: 'slices',
+      id,
+      path,
+      document,
+      machines,
+      fromS,
+      toS,
+      wish,
+    })) as Promise<Slices>
   }
 
   distributions(
-    path: string,
-    document: RunDocument,
+    { path, document, machines }: AskedRun,
     of: readonly SliceOver[],
     limitsMs: readonly number[],
   ): Promise<Distribution[]> {
-    return this.about(path).ask(id => ({ kind: 'distributions', id, path, document, of, limitsMs })) as Promise<Distribution[]>
+    return this.about(path).ask(id => ({
+      kind: 'distributions',
+      id,
+      path,
+      document,
+      machines,
+      of,
+      limitsMs,
+    })) as Promise<Distribution[]>
   }
 
   failures(
-    path: string,
-    document: RunDocument,
+    { path, document, machines }: AskedRun,
     fromS: number,
     toS: number,
     only: SliceWish['only'],
   ): Promise<FailureReport> {
-    return this.about(path).ask(id => ({ kind: 'failures', id, path, document, fromS, toS, only })) as Promise<FailureReport>
+    return this.about(path).ask(id => ({
+      kind: 'failures',
+      id,
+      path,
+      document,
+      machines,
+      fromS,
+      toS,
+      only,
+    })) as Promise<FailureReport>
+  }
+
+  /** @param generators how many the run has */
+  machineRecords(path: string, generators: number): Promise<MachineRecord[]> {
+    return this.about(path).ask(id => ({ kind: 'machineRecords', id, path, generators })) as Promise<MachineRecord[]>
+  }
+
+  machineCourse(path: string, generator: number, fromS: number, toS: number): Promise<MachineCourse> {
+    return this.about(path).ask(id => ({ kind: 'machineCourse', id, path, generator, fromS, toS })) as Promise<MachineCourse>
   }
 
   seconds(path: string, fromS = 0, toS = Number.MAX_SAFE_INTEGER): Promise<SecondFigures[]> {

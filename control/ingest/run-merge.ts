@@ -14,6 +14,7 @@ import { worstOf, type Health } from '../../core/capacity/signals'
 import { addEntries, openFrame, type EntryCounts, type FrameTop } from '../../protocol/frame'
 import { JudgedSeries } from '../../core/objectives/judged-second'
 import { openRunFile, type Store } from '../store/open'
+import { addMachines } from './machine-frames'
 import { Pyramid } from './pyramid'
 import { secondFigures, type AroundSecond, type OpenSecond } from './second-figures'
 import { fromStore } from '../store/from-store'
@@ -318,6 +319,11 @@ export class RunMerge {
         else into(n)?.addCounts(sum)
       }
     }
+  }
+
+  /** The same of each machine apart; of frames that are not committed yet, nothing. */
+  addMachines(fromS: number, toS: number, into: SumOf, seriesCount: number): void {
+    addMachines(this.store, fromS, toS, into, seriesCount)
   }
 
   /**

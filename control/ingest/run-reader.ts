@@ -11,6 +11,7 @@ import { isCounted, seriesOf, type Series } from '../../core/run/series'
 import { bySecond, type SecondFigures } from '../../core/merge/second-figures'
 import { openRunFile } from '../store/open'
 import { Pyramid } from './pyramid'
+import { addMachines } from './machine-frames'
 import { readSeconds } from './run-merge'
 
 /** Exact figures of a window, broken down. */
@@ -44,6 +45,8 @@ export interface OpenRun {
   counts: (fromS: number, toS: number) => Map<number, SeriesSum>
   /** The same, each series into the sum it belongs to; undefined: nowhere. */
   addWindow: (fromS: number, toS: number, into: SumOf) => void
+  /** The same of each machine apart, from its own frames: by {@link machineSeriesNumber}. */
+  addMachines: (fromS: number, toS: number, into: SumOf, seriesCount: number) => void
   /** In order; left out: all. */
   seconds: (fromS?: number, toS?: number) => SecondFigures[]
 }
@@ -57,6 +60,7 @@ export function readRun<T>(path: string, read: (run: OpenRun) => T): T {
       window: (fromS, toS) => pyramid.window(fromS, toS),
       counts: (fromS, toS) => pyramid.counts(fromS, toS),
       addWindow: (fromS, toS, into) => pyramid.addWindow(fromS, toS, into),
+      addMachines: (fromS, toS, into, seriesCount) => addMachines(store, fromS, toS, into, seriesCount),
       seconds: (fromS, toS) => readSeconds(store, fromS, toS),
     })
   }

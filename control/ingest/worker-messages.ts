@@ -1,6 +1,7 @@
 /** What is said to the merge worker, and what it says. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { SecondFigures } from '../../core/merge/second-figures'
+import type { RunMachine } from '../../core/run/machine-series'
 import type { SliceOver, SliceWish } from '../../core/result/slices'
 import type { RunFacts } from '../../core/result/summary'
 import type { RunDocument } from '../../core/run/document'
@@ -43,12 +44,22 @@ export type ToMergeWorker =
     toS: number
     pathMs: Record<string, number>
   }
-  | { kind: 'slices', id: number, path: string, document: RunDocument, fromS: number, toS: number, wish: SliceWish }
+  | {
+    kind: 'slices'
+    id: number
+    path: string
+    document: RunDocument
+    machines: readonly RunMachine[]
+    fromS: number
+    toS: number
+    wish: SliceWish
+  }
   | {
     kind: 'distributions'
     id: number
     path: string
     document: RunDocument
+    machines: readonly RunMachine[]
     of: readonly SliceOver[]
     limitsMs: readonly number[]
   }
@@ -57,10 +68,13 @@ export type ToMergeWorker =
     id: number
     path: string
     document: RunDocument
+    machines: readonly RunMachine[]
     fromS: number
     toS: number
     only: SliceWish['only']
   }
+  | { kind: 'machineRecords', id: number, path: string, generators: number }
+  | { kind: 'machineCourse', id: number, path: string, generator: number, fromS: number, toS: number }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
   | { kind: 'seconds', id: number, path: string, fromS: number, toS: number }
   | { kind: 'histogramLog', id: number, path: string, document: RunDocument, startAt: number }

@@ -3,19 +3,28 @@ import { parentPort } from 'node:worker_threads'
 import { histogramLog } from './histogram-log'
 import { failuresOf } from '../../core/result/failures'
 import { distributionOf } from '../../core/result/distribution'
-import { slicesOf } from '../../core/result/slices'
+import { asksMachines, slicesOf, type Dimension, type SliceWish } from '../../core/result/slices'
 import { summarise } from '../../core/result/summary'
 import type { FromMergeWorker, ToMergeWorker } from './worker-messages'
 import { findExemplars, keepExemplars } from './exemplars'
 import { keepLeftover, listLeftovers, readLeftover } from './leftovers'
 import { openRunFile, type Store } from '../store/open'
 import { readExemplars } from '../../protocol/exemplars'
+import { workerSeconds } from './machine-frames'
 import { RunMerge } from './run-merge'
 import { readRun, windowFigures, type OpenRun } from './run-reader'
 import type { RunDocument } from '../../core/run/document'
+import { machineCourse, machineRecord } from '../../core/run/machine-course'
+import { seriesByMachine, type RunMachine } from '../../core/run/machine-series'
+import { seriesOf } from '../../core/run/series'
+import { sumIn, type SeriesSum, type SumOf } from '../../core/merge/series-sum'
 
 /** Time between commits, ms: also how long an acknowledgement takes at most. */
 const FLUSH_MS = 500
+/** Points of a machine's course: as many as a screen is wide. */
+const MOST_BINS = 1200
+/** Machines are asked about without being asked for while it takes so few frames: half a second's reading. */
+const MOST_FRAMES_READ = 10_000
 
 const port = parentPort!
 const runs = new Map<number, { merge: RunMerge, document: RunDocument }>()
@@ -61,6 +70,18 @@ function reading<T>(path: string, read: (run: OpenRun) => T): T {
   return merging ? read(merging.merge) : readRun(path, read)
 }
 
+/** The series that are asked for, and what adds them: machines are told apart only where they are asked about. */
+function asked(run: OpenRun, document: RunDocument, machines: readonly RunMachine[], wish: Partial<SliceWish>) {
+  const whole = seriesOf(document)
+  const byMachine = asksMachines(wish)
+  return {
+    byMachine,
+    series: byMachine ? seriesByMachine(document, machines) : whole,
+    adding: (fromS: number, toS: number) => (into: SumOf) =>
+      byMachine ? run.addMachines(fromS, toS, into, whole.length) : run.addWindow(fromS, toS, into),
+  }
+}
+
 function finishedOf(merge: RunMerge): number[] {
   return merge.generators.flatMap((_, g) => (merge.finished(g) ? [g] : []))
 }
@@ -99,6 +120,12 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
       })
     tell({ kind: 'exemplarsKept', runId, generator, incarnation, batch })
   },
+  machineRecords: ({ path, generators }) =>
+    inFile(path, store =>
+      Array.from({ length: generators }, (_, g) => machineRecord(g, workerSeconds(store, g))).filter(r => r !== undefined)),
+  machineCourse: ({ path, generator, fromS, toS }) =>
+    inFile(path, store =>
+      machineCourse(workerSeconds(store, generator, fromS, toS), { fromS, toS }, MOST_BINS)),
   findExemplars: ({ path, wanted }) => inFile(path, store => findExemplars(store, wanted)),
   leftover: ({ path, generator, group, name, content }) =>
     inFile(path, store => keepLeftover(store, generator, group, name, content)),
@@ -120,15 +147,31 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   },
   window: ({ path, document, fromS, toS, pathMs }) =>
     reading(path, run => windowFigures(document, run, fromS, toS, pathMs)),
-  slices: ({ path, document, fromS, toS, wish }) =>
-    reading(path, run => slicesOf(document, into => run.addWindow(fromS, toS, into), wish)),
-  distributions: ({ path, document, of, limitsMs }) =>
+  slices: ({ path, document, machines, fromS, toS, wish }) =>
+    reading(path, (run) => {
+      const { series, adding } = asked(run, document, machines, wish)
+      return slicesOf(document, adding(fromS, toS), wish, series)
+    }),
+  distributions: ({ path, document, machines, of, limitsMs }) =>
     reading(path, run =>
-      of.map(({ fromS, toS, only = {} }) =>
-        distributionOf(document, into => run.addWindow(fromS, toS, into), only, limitsMs)),
+      of.map(({ fromS, toS, only = {} }) => {
+        const { series, adding } = asked(run, document, machines, { only })
+        return distributionOf(document, adding(fromS, toS), only, limitsMs, series)
+      }),
     ),
-  failures: ({ path, document, fromS, toS, only }) =>
-    reading(path, run => failuresOf(document, (from, to) => run.counts(from, to), { fromS, toS }, only)),
+  failures: ({ path, document, machines, fromS, toS, only }) =>
+    reading(path, (run) => {
+      // By machine where few enough frames are read for it.
+      const rows: Dimension[] = machines.length * (toS - fromS) <= MOST_FRAMES_READ ? ['machine'] : []
+      const { series, adding, byMachine } = asked(run, document, machines, { rows, only })
+      const counts = (from: number, to: number) => {
+        if (!byMachine) return run.counts(from, to)
+        const sums = new Map<number, SeriesSum>()
+        adding(from, to)(number => sumIn(sums, number))
+        return sums
+      }
+      return failuresOf(document, counts, { fromS, toS }, only, series)
+    }),
   seconds: ({ path, fromS, toS }) => reading(path, run => run.seconds(fromS, toS)),
   histogramLog: ({ path, document, startAt }) =>
     reading(path, (run) => {

@@ -11,7 +11,7 @@ import type { Money } from '../machines/money'
 import type { RollCaller } from '../link/roll-caller'
 import type { StageTimes } from '../machines/stage-times'
 import type { ExemplarsWanted, FoundExemplars } from '../ingest/exemplars'
-import type { Ingest } from '../ingest/ingest'
+import type { AskedRun, Ingest } from '../ingest/ingest'
 import type { MachineStore } from '../store/machines'
 import type { RunStore, StoredRun } from '../store/runs'
 import { gatheringView } from './gathering-view'
@@ -21,6 +21,7 @@ import { runLine } from './run-lines'
 import { generatorsOf } from './active-run'
 import type { Conductor } from './conductor'
 import type { FailureReport } from '../../core/result/failures'
+import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
 import type { Distribution } from '../../core/result/distribution'
 import type { SliceOver, Slices, SliceWish } from '../../core/result/slices'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
@@ -30,7 +31,7 @@ export interface RunsOptions {
   store: RunStore
   machines: MachineStore
   conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf'>
-  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'failures' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
+  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
   stageTimes: StageTimes
@@ -142,6 +143,17 @@ export class Runs {
     }
   }
 
+  /** What questions about it are put to. @throws ControlError when what it measured was given back */
+  private asked(id: number): AskedRun {
+    const { document } = this.whole(id)
+    const machines = generatorsOf(document, this.options.machines.ofRun(id))
+    return {
+      path: this.options.runFile(id),
+      document,
+      machines: machines.map(({ name, location }) => ({ name, location })),
+    }
+  }
+
   /** With everything that it measured. @throws ControlError when that was given back */
   private whole(id: number): StoredRun {
     const stored = this.stored(id)
@@ -165,16 +177,16 @@ export class Runs {
 
   /** Figures of a window in rows as wished. */
   slices(id: number, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
-    const { document } = this.whole(id)
+    const asked = this.asked(id)
     holdWindow(fromS, toS)
-    return this.options.ingest.slices(this.options.runFile(id), document, fromS, toS, wish)
+    return this.options.ingest.slices(asked, fromS, toS, wish)
   }
 
   /** How response times are spread, of slices each over a window of its own. */
   distributions(id: number, of: readonly SliceOver[], limitsMs: readonly number[]): Promise<Distribution[]> {
-    const { document } = this.whole(id)
+    const asked = this.asked(id)
     for (const { fromS, toS } of of) holdWindow(fromS, toS)
-    return this.options.ingest.distributions(this.options.runFile(id), document, of, limitsMs)
+    return this.options.ingest.distributions(asked, of, limitsMs)
   }
 
   /** How a window failed, where and when. */
@@ -183,7 +195,19 @@ export class Runs {
     holdWindow(fromS, toS)
     // Nothing is later, and looking there would take as long as one says.
     const endS = summary?.lengthS ?? Math.ceil(runLengthMs(document) / 1000) + AFTER_END_S
-    return this.options.ingest.failures(this.options.runFile(id), document, fromS, Math.min(toS, endS), only)
+    return this.options.ingest.failures(this.asked(id), fromS, Math.min(toS, endS), only)
+  }
+
+  machineRecords(id: number): Promise<MachineRecord[]> {
+    const { path, machines } = this.asked(id)
+    return this.options.ingest.machineRecords(path, machines.length)
+  }
+
+  machineCourse(id: number, generator: number, fromS: number, toS: number): Promise<MachineCourse> {
+    const { path, machines } = this.asked(id)
+    holdWindow(fromS, toS)
+    if (!machines[generator]) throw notFound(`generator ${generator} of this run`)
+    return this.options.ingest.machineCourse(path, generator, fromS, toS)
   }
 
   exemplars(id: number, wanted: ExemplarsWanted): Promise<FoundExemplars> {

@@ -211,6 +211,12 @@ export class SeriesSum {
   }
 }
 
+/** Moves a reader past an encoding. @throws BytesError when it is none */
+export function skipSum(reader: ByteReader, encoding: SumEncoding = 4): void {
+  new SeriesSum().addCountsFrom(reader, encoding)
+  for (const _ of timingsIn(reader, encoding)) reader.skip(reader.varint())
+}
+
 function more(counts: Map<number, number>, number: number, n: number): void {
   counts.set(number, (counts.get(number) ?? 0) + n)
 }

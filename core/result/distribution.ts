@@ -4,7 +4,7 @@ import type { Histogram } from '../histogram/histogram'
 import { SeriesSum, type SumOf } from '../merge/series-sum'
 import type { RunDocument } from '../run/document'
 import { seriesOf } from '../run/series'
-import { addsUpIn, chosenSeries, type SliceWish } from './slices'
+import { addsUpIn, chosenSeries, type SeriesList, type SliceWish } from './slices'
 
 /** Bins per decade: each is 6 % wide. */
 const BINS_PER_DECADE = 40
@@ -41,8 +41,8 @@ export function distributionOf(
   addWindow: (into: SumOf) => void,
   only: NonNullable<SliceWish['only']>,
   limitsMs: readonly number[],
+  series: SeriesList = seriesOf(document),
 ): Distribution {
-  const series = seriesOf(document)
   const chosen = chosenSeries(document, series, only)
   const addsUp = addsUpIn(series, chosen)
   const counted = new Set(chosen.filter(number => addsUp(series[number]!)))

@@ -7,10 +7,10 @@ import { answerNumber, answerOf, type SeriesSum } from '../merge/series-sum'
 import type { RunDocument } from '../run/document'
 import { isCounted, seriesOf } from '../run/series'
 import { fisherExact, holm } from '../values/fisher'
-import { chosenSeries, valueIn, type Dimension, type SliceWish } from './slices'
+import { chosenSeries, valueIn, type Dimension, type SeriesList, type SliceWish } from './slices'
 
 /** What a place can be. */
-export const PLACES = ['location', 'network', 'group'] as const satisfies readonly Dimension[]
+export const PLACES = ['location', 'network', 'group', 'machine'] as const satisfies readonly Dimension[]
 export type Place = (typeof PLACES)[number]
 
 /** A place at which a kind of failure is more, or less, than elsewhere. */
@@ -63,14 +63,15 @@ const POINTS = 0.01
 /**
  * @param sumsIn counts of seconds `fromS` (inclusive) to `toS` (exclusive), by the series' numbers; histograms are not
  * looked at
+ * @param series told apart by machine where machines are asked about
  */
 export function failuresOf(
   document: RunDocument,
   sumsIn: (fromS: number, toS: number) => ReadonlyMap<number, SeriesSum>,
   { fromS, toS }: { fromS: number, toS: number },
   only: NonNullable<SliceWish['only']> = {},
+  series: SeriesList = seriesOf(document),
 ): FailureReport {
-  const series = seriesOf(document)
   const counted = chosenSeries(document, series, only).filter(number => isCounted(series[number]!))
   const places = PLACES.flatMap((dimension) => {
     const of = new Map<string, Set<number>>()

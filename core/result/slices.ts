@@ -1,6 +1,6 @@
 /**
- * Figures of any slice of a run: rows by step, group, journey, location or network, each unfolded by another of them,
- * of everything or of what is chosen. Exact: the sums of the series that belong to a row.
+ * Figures of any slice of a run: rows by step, group, journey, location, network or machine, each unfolded by another
+ * of them, of everything or of what is chosen. Exact: the sums of the series that belong to a row.
  */
 import type { MeasureKind } from '../journey/measures'
 import { figuresOf, type Figures } from '../merge/figures'
@@ -10,7 +10,7 @@ import type { RunDocument } from '../run/document'
 import { isCounted, seriesOf, type Series } from '../run/series'
 
 /** What figures can be told apart by. */
-export const DIMENSIONS = ['step', 'group', 'journey', 'location', 'network'] as const
+export const DIMENSIONS = ['step', 'group', 'journey', 'location', 'network', 'machine'] as const
 export type Dimension = (typeof DIMENSIONS)[number]
 
 export interface SliceWish {
@@ -18,7 +18,7 @@ export interface SliceWish {
   rows: Dimension[]
   /**
    * Values that count, per dimension: a step's key, a group's letter, a journey's id, a location's code, a network's
-   * id. A dimension left out, or empty: all of it.
+   * id, a machine's name. A dimension left out, or empty: all of it.
    */
   only?: Partial<Record<Dimension, string[]>>
 }
@@ -67,7 +67,11 @@ export interface Slices {
 }
 
 /** The value a series has in a dimension. */
-export function valueIn(dimension: Dimension, of: Series, { plan }: Pick<RunDocument, 'plan'>): string {
+export function valueIn(
+  dimension: Dimension,
+  of: Series & { machine?: string },
+  { plan }: Pick<RunDocument, 'plan'>,
+): string {
   switch (dimension) {
     case 'step':
       return stepKey(of.journeyId, of.stepName)
@@ -79,18 +83,28 @@ export function valueIn(dimension: Dimension, of: Series, { plan }: Pick<RunDocu
       return plan.locations[of.location]!.code
     case 'network':
       return of.network
+    case 'machine':
+      return of.machine ?? ''
   }
 }
+
+/** Whether machines have to be told apart for it. */
+export function asksMachines({ rows = [], only = {} }: Partial<SliceWish>): boolean {
+  return rows.includes('machine') || (only.machine?.length ?? 0) > 0
+}
+
+/** The series of a run by their numbers, told apart by machine or not. */
+export type SeriesList = readonly (Series | undefined)[]
 
 /** Numbers of the series of a run that count. */
 export function chosenSeries(
   document: RunDocument,
-  series: readonly Series[],
+  series: SeriesList,
   only: NonNullable<SliceWish['only']>,
 ): number[] {
   const counts = DIMENSIONS.flatMap((d): [Dimension, Set<string>][] => (only[d]?.length ? [[d, new Set(only[d])]] : []))
-  return [...series.keys()].filter(number =>
-    counts.every(([d, values]) => values.has(valueIn(d, series[number]!, document))),
+  return [...series.entries()].flatMap(([number, of]) =>
+    of && counts.every(([d, values]) => values.has(valueIn(d, of, document))) ? [number] : [],
   )
 }
 
@@ -98,21 +112,22 @@ export function chosenSeries(
  * What of the chosen adds up. Spans, bundles and rounds time what their requests count already: they are added up only
  * where nothing else was chosen, or where a row is one of them.
  */
-export function addsUpIn(series: readonly Series[], chosen: readonly number[]): (of: Series) => boolean {
+export function addsUpIn(series: SeriesList, chosen: readonly number[]): (of: Series) => boolean {
   const noRequests = !chosen.some(number => isCounted(series[number]!))
   return of => noRequests || isCounted(of)
 }
 
 /**
  * @param addWindow adds every series of the window, by its number, to the sum it is given; undefined: to none
+ * @param series told apart by machine where machines are asked for
  * @returns a row for every value of the plan that is not left out, in its order, also where nothing happened
  */
 export function slicesOf(
   document: RunDocument,
   addWindow: (into: SumOf) => void,
   { rows: [by, then], only = {} }: SliceWish,
+  series: SeriesList = seriesOf(document),
 ): Slices {
-  const series = seriesOf(document)
   const chosen = chosenSeries(document, series, only)
   const addsUp = addsUpIn(series, chosen)
   const byStep = by === 'step' || then === 'step'

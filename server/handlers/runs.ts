@@ -16,6 +16,8 @@ type RunOperation =
   | 'slices'
   | 'distributions'
   | 'failures'
+  | 'machineRecords'
+  | 'machineCourse'
   | 'exemplars'
   | 'histograms'
   | 'keepRun'
@@ -47,6 +49,8 @@ export const runs: Handlers<RunOperation> = {
   slices: ({ run }, { fromS, toS, ...wish }) => runsOf().slices(run, fromS, toS, wish),
   distributions: ({ run }, { of, limitsMs }) => runsOf().distributions(run, of, limitsMs),
   failures: ({ run }, { fromS, toS, only }) => runsOf().failures(run, fromS, toS, only),
+  machineRecords: ({ run }) => runsOf().machineRecords(run),
+  machineCourse: ({ run, generator, from, to }) => runsOf().machineCourse(run, generator, from, to),
   exemplars: ({ run, most = USUAL_EXEMPLARS, ...wanted }) =>
     runsOf().exemplars(run, { most: Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most))), ...wanted }),
   histograms: async ({ run }) => ({ content: await runsOf().histogramLog(run), name: `run-${run}.hlog` }),

@@ -120,8 +120,8 @@ describe('the merge worker', () => {
     const before = await ingest.window(path, runDocument(), 0, 5, {})
     const asked = Promise.all([
       ingest.window(over, runDocument(), 0, 5, {}),
-      ingest.slices(over, runDocument(), 0, 5, { rows: ['step'] }),
-      ingest.failures(over, runDocument(), 0, 5, undefined),
+      ingest.slices({ path: over, document: runDocument(), machines: [] }, 0, 5, { rows: ['step'] }),
+      ingest.failures({ path: over, document: runDocument(), machines: [] }, 0, 5, undefined),
     ])
     await end('merging')
     const [window, slices, failures] = await asked

@@ -5,7 +5,7 @@
  */
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import type { ExemplarsView, FailureReport, RunView, Slices, WindowView } from '../../api/views'
+import type { Distribution, ExemplarsView, FailureReport, RunView, Slices, WindowView } from '../../api/views'
 import type { Plan } from '../../core/plan/document'
 import { stepKey } from '../../core/objectives/subject'
 import { DIMENSIONS, type Dimension, type SliceRow } from '../../core/result/slices'
@@ -92,7 +92,7 @@ const questioned: Plan = plan({
     provider: 'nimbral',
     region,
     machineType: 'brisk-1',
-    machines: 1,
+    machines: i + 1,
   })),
   // Whoever glances stands in TAV alone.
   placement: { A: { REY: 5000, TAV: 'rest' }, B: { TAV: 10_000 } },
@@ -147,6 +147,7 @@ const VALUE: Partial<Record<Dimension, (r: (typeof records)[number]) => string>>
   group: r => r.group,
   journey: r => r.journeyId,
   location: locationOf,
+  machine: r => run.generators[r.generator]!.name,
 }
 const percentile = (sorted: readonly number[], p: number) => sorted[Math.max(0, Math.ceil(p * sorted.length) - 1)]!
 
@@ -246,6 +247,19 @@ it('what is chosen counts, and nothing else', async () => {
   })
   expectIs(whole, records.filter(r => r.group === 'A' && r.step === 'Ask'))
   expect(rows.map(r => r.value)).toEqual(['REY', 'TAV'])
+  const ofOne = { fromS: 3, toS: 8, rows: ['step'], only: { machine: ['TAV-2'] } }
+  expectIs(
+    (await ask<Slices>('slices', ofOne)).whole,
+    records.filter(r => VALUE.machine!(r) === 'TAV-2' && r.endedAtMs >= 3000 && r.endedAtMs < 8000),
+  )
+  const [spread] = await ask<Distribution[]>('distributions', { of: [{ ...ofOne, rows: undefined }], limitsMs: [50] })
+  const right = records.filter(
+    r => VALUE.machine!(r) === 'TAV-2' && !r.failure && r.endedAtMs >= 3000 && r.endedAtMs < 8000,
+  )
+  expect([spread!.right, spread!.bands[1]!.count]).toEqual([
+    right.length,
+    right.filter(r => r.timings.wholeMs > 50).length,
+  ])
 })
 
 it('names each way in which the target failed, with its count, its step and its seconds', async () => {

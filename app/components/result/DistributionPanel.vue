@@ -19,11 +19,13 @@ import { distributionOption } from './distribution-chart'
 import { choicesOf, DIMENSION_WORDS } from './slice-names'
 
 use([LineChart, GridComponent, MarkLineComponent, CanvasRenderer])
-const { runId, window, whole, document } = defineProps<{
+const { runId, window, whole, document, machines } = defineProps<{
   runId: number
   window: { fromS: number, toS: number }
   whole: { fromS: number, toS: number }
   document: RunDocument
+  /** Names of its generators. */
+  machines: readonly string[]
 }>()
 const emit = defineEmits<{
   /** Exchanges of a band are wanted, ms; undefined: the failures. */
@@ -47,7 +49,7 @@ const LIMIT_BOUNDS = { unit: 'ms', min: 1, max: 3_600_000 } as const
 const USUAL_LIMITS_MS = [300, 1000]
 const colours = useColours()
 const { chosen } = useSliceOnly()
-const choices = computed(() => choicesOf(document))
+const choices = computed(() => choicesOf(document, machines))
 
 // Limits of bands, in the address as they are typed.
 const typed = useInAddress('limits')

@@ -9,10 +9,12 @@ import { runTime } from '~/format/moments'
 import type { ListColumn } from '../marks/list-table'
 import { choicesOf } from './slice-names'
 
-const { runId, window, document } = defineProps<{
+const { runId, window, document, machines } = defineProps<{
   runId: number
   window: { fromS: number, toS: number }
   document: RunDocument
+  /** Names of its generators. */
+  machines: readonly string[]
 }>()
 const emit = defineEmits<{
   /** Exchanges of a kind are wanted, of a step by its key or of any. */
@@ -27,7 +29,7 @@ const wordOf = (line: Line) => FAILURE_WORDS[line.kind] + (line.status ? ` ${lin
 const MOST_STEPS = 8
 
 const { chosen } = useSliceOnly()
-const choices = computed(() => choicesOf(document))
+const choices = computed(() => choicesOf(document, machines))
 const nameOf = (dimension: Dimension, value: string) =>
   choices.value[dimension].find(c => c.value === value)?.label ?? value
 const { found: report, problem } = useNewestAnswer(

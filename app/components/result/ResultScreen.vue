@@ -16,6 +16,7 @@ import { VERDICT_MARKS } from '~/format/runs'
 const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
 const DistributionPanel = defineAsyncComponent(() => import('./DistributionPanel.vue'))
+const MachineTable = defineAsyncComponent(() => import('./MachineTable.vue'))
 const RunStave = defineAsyncComponent(() => import('../run/RunStave.vue'))
 const below = useAfterFirstSight()
 /** What it measured can still be asked: it has not been given back. */
@@ -23,6 +24,7 @@ const isThere = computed(() => below.value && run.value.clearedAt === undefined)
 const store = useRun()
 const live = useLive()
 const run = computed(() => store.view!)
+const machines = computed(() => run.value.generators.map(g => g.name))
 const summary = computed(() => run.value.summary)
 const networkStep = ref('')
 const exampleStep = ref('')
@@ -212,7 +214,7 @@ useActs([
             <span class="q">drag in the stave to choose any window</span>
           </div>
           <div class="panel pad">
-            <SliceTable :run-id="run.line.id" :window="shownWindow" :document="run.document" />
+            <SliceTable :run-id="run.line.id" :window="shownWindow" :document="run.document" :machines="machines" />
           </div>
         </section>
         <section v-if="below && window && (run.document.networks?.length ?? 0) > 0" class="band">
@@ -241,6 +243,7 @@ useActs([
               :window="shownWindow"
               :whole="span"
               :document="run.document"
+              :machines="machines"
               @examples="showBand"
             />
           </div>
@@ -252,6 +255,7 @@ useActs([
               :run-id="run.line.id"
               :window="shownWindow"
               :document="run.document"
+              :machines="machines"
               @choose="choose($event)"
               @examples="showExamples"
             />
@@ -270,6 +274,10 @@ useActs([
           :document="run.document"
           class="band"
         />
+        <section v-if="isThere" class="band">
+          <div class="bandh"><h2>Machines</h2></div>
+          <div class="panel pad"><MachineTable :run="run" :window="shownWindow" /></div>
+        </section>
         <div v-if="below" class="two">
           <section class="band">
             <div class="bandh">

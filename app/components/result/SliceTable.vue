@@ -7,10 +7,12 @@ import type { ListColumn } from '../marks/list-table'
 import { FIGURE_COLUMNS } from './slice-columns'
 import { choicesOf, DIMENSION_WORDS } from './slice-names'
 
-const { runId, window, document } = defineProps<{
+const { runId, window, document, machines } = defineProps<{
   runId: number
   window: { fromS: number, toS: number }
   document: RunDocument
+  /** Names of its generators. */
+  machines: readonly string[]
 }>()
 
 interface Line {
@@ -28,7 +30,7 @@ interface Line {
 
 const { only, chosen } = useSliceOnly()
 const { by, then } = useSliceRows()
-const choices = computed(() => choicesOf(document))
+const choices = computed(() => choicesOf(document, machines))
 const told = computed(() => DIMENSIONS.filter(d => d === 'step' || choices.value[d].length > 1))
 const lengthS = computed(() => Math.max(1, window.toS - window.fromS))
 

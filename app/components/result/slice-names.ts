@@ -11,6 +11,7 @@ export const DIMENSION_WORDS: Record<Dimension, { one: string, all: string }> = 
   journey: { one: 'journey', all: 'all journeys' },
   location: { one: 'location', all: 'all locations' },
   network: { one: 'network', all: 'all networks' },
+  machine: { one: 'machine', all: 'all machines' },
 }
 
 export interface Choice {
@@ -18,8 +19,12 @@ export interface Choice {
   label: string
 }
 
-/** Every value of every dimension that series of the run are filed under, in the plan's order, with its name. */
-export function choicesOf(document: RunDocument): Record<Dimension, Choice[]> {
+/**
+ * Every value of every dimension that series of the run are filed under, in the plan's order, with its name.
+ *
+ * @param machines names of its generators
+ */
+export function choicesOf(document: RunDocument, machines: readonly string[]): Record<Dimension, Choice[]> {
   const { plan, journeys, networks = [] } = document
   const series = seriesOf(document)
   const journeyName = (id: string) => journeys.find(j => j.id === id)?.name ?? id
@@ -38,12 +43,14 @@ export function choicesOf(document: RunDocument): Record<Dimension, Choice[]> {
     },
     journey: journeyName,
     location: code => code,
+    machine: name => name,
     network: id => (id === DIRECT ? 'none added' : (networks.find(n => n.id === id)?.name ?? id)),
   }
   return Object.fromEntries(
     DIMENSIONS.map(d => [
       d,
-      [...new Set(series.map(s => valueIn(d, s, document)))].map(value => ({ value, label: names[d](value) })),
+      (d === 'machine' ? machines : [...new Set(series.map(s => valueIn(d, s, document)))])
+        .map(value => ({ value, label: names[d](value) })),
     ]),
   ) as Record<Dimension, Choice[]>
 }
