@@ -30,6 +30,8 @@ export const KEY_MEANINGS = {
   w: 'Wider or narrower',
   x: 'The next stretch in which an objective was broken',
   y: 'Try',
+  '[': 'The section before',
+  ']': 'The next section',
 } as const
 
 export type Key = `${keyof typeof KEY_MEANINGS}`

@@ -81,6 +81,42 @@ test('bands by limits of one’s own are what the server counts; another slice l
   await expect(limits).not.toHaveValue('300 ms, 1 s')
 })
 
+test('a section has its address; a machine’s signals and its figures are what the server says of it', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2#machines`)
+  const heading = page.getByRole('heading', { name: 'Machines' })
+  await expect(heading).toBeInViewport()
+  const records = (await (await page.request.get(`${house.url}/api/runs/2/machines`)).json()) as {
+    generator: number
+    usersAtMost: number
+  }[]
+  const rows = page.getByRole('table', { name: 'machines' }).locator('tbody tr')
+  await expect(rows).toHaveCount(records.length)
+  for (const { generator, usersAtMost } of records)
+    await expect
+      .poll(async () => thin(await rows.nth(generator).locator('td').nth(4).textContent()))
+      .toBe(usersAtMost)
+  await page.getByRole('button', { name: 'Signals of TAV-1' }).click()
+  await expect(page.getByRole('img', { name: 'Users and signals of TAV-1 over time' })).toBeVisible()
+  await expect(page).toHaveURL(/signals=TAV-1/)
+  await expect(page).toHaveURL(/#machines$/)
+  await page.getByRole('navigation', { name: 'Sections' }).getByRole('button', { name: 'Figures' }).click()
+  await expect(page.getByRole('heading', { name: 'Exact figures' })).toBeInViewport()
+  await expect(page).toHaveURL(/#figures$/)
+  await page.keyboard.press(']')
+  await expect(page).toHaveURL(/#networks$/)
+  await page.keyboard.press('[')
+  await page.keyboard.press('[')
+  await expect(page).toHaveURL(/#answer$/)
+  // What one machine alone did.
+  await page.goto(`${house.url}/runs/2?rows=step&machine=TAV-1#figures`)
+  const { rows: told } = (await (await page.request.post(`${house.url}/api/runs/2/slices`, {
+    data: { fromS: 0, toS: 3600, rows: ['step'], only: { machine: ['TAV-1'] } },
+  })).json()) as { rows: { figures: { started: number } }[] }
+  const figures = page.getByRole('table', { name: 'figures' }).locator('tbody tr[data-expanded]')
+  await expect(figures).toHaveCount(told.length)
+  expect(thin(await figures.first().locator('td').nth(2).textContent())).toBe(told[0]!.figures.started)
+})
+
 test('a second is read on every staff: by arrows, by typing it, by pointing; Esc lets it go', async ({ page }) => {
   await page.goto(`${house.url}/runs/2`)
   const stave = page.getByRole('group', { name: /^Charts of the run/ })

@@ -101,8 +101,7 @@ const moment = (at: number | undefined) => (at === undefined ? '–' : clockTime
       </template>
       <template #worst="{ row }">
         <template v-if="row.record">
-          <span :class="{ brick: nearness(row.record) > 1 }">{{ worstText(row.record) }}</span>
-          <span class="q">at {{ runTime(row.record.worst.second) }}</span>
+          <span :class="{ brick: nearness(row.record) > 1 }">{{ worstText(row.record) }}</span>&ensp;<span class="q">at {{ runTime(row.record.worst.second) }}</span>
         </template>
       </template>
       <template #over="{ row }">{{ row.record ? `${count(row.record.overS)} s` : '–' }}</template>

@@ -10,6 +10,7 @@ import { count, euro, share, timeText } from '~/format/figures'
 import { stepKey } from '~~/core/objectives/subject'
 import type { FailureKind } from '~~/api/views'
 import type { Objective } from '~~/core/plan/document'
+import type { Section } from '~/composables/sections'
 import { dayTime, duration, runTime } from '~/format/moments'
 import { VERDICT_MARKS } from '~/format/runs'
 
@@ -41,6 +42,23 @@ async function showKept(band: string, step: string): Promise<void> {
   globalThis.document.querySelector('[data-part=exchanges]')?.scrollIntoView({ block: 'start' })
   focusOn('[data-part=exchanges] h2')
 }
+const hasNetworks = computed(() => (run.value.document.networks?.length ?? 0) > 0)
+const sections = computed((): Section[] => {
+  const measured = isThere.value && summary.value !== undefined
+  return [
+    { id: 'answer', name: 'Answer', is: summary.value !== undefined },
+    { id: 'figures', name: 'Figures', is: measured },
+    { id: 'networks', name: 'Networks', is: measured && hasNetworks.value && window.value !== undefined },
+    { id: 'distribution', name: 'Distribution', is: measured },
+    { id: 'failures', name: 'Failures', is: measured },
+    { id: 'exchanges', name: 'Exchanges', is: measured && window.value !== undefined },
+    { id: 'machines', name: 'Machines', is: measured },
+    { id: 'evidence', name: 'Evidence', is: below.value && summary.value !== undefined },
+    { id: 'roll-call', name: 'Roll call', is: below.value && run.value.rollCall.machines.length > 0 },
+    { id: 'happened', name: 'What happened', is: below.value },
+  ].filter(s => s.is)
+})
+const { now, go, step: stepSection } = useSections(() => sections.value)
 const stepName = useStepNames(
   () => store.chosenWindow ?? { steps: [] },
   () => run.value.document,
@@ -107,6 +125,8 @@ useActs([
       about.value = true
     },
   },
+  { key: ']', says: 'Go to the next section', act: () => stepSection(1) },
+  { key: '[', says: 'Go to the section before', act: () => stepSection(-1) },
   { key: 'j', says: 'Choose the judged window', act: () => choose(judgedWindow.value) },
   { key: 'x', says: 'Choose the next stretch in which an objective was broken', act: chooseNextBroken },
   { says: 'Choose a window by its seconds', act: () => focusOn('.bandh input') },
@@ -153,11 +173,24 @@ useActs([
           What it measured was given back {{ dayTime(run.clearedAt, live.controllerNow) }}: its answer is what is left.
         </p>
         <p v-if="run.notes" class="notes">{{ run.notes }}</p>
+        <nav class="sections" aria-label="Sections">
+          <UButton
+            v-for="s in sections"
+            :key="s.id"
+            size="xs"
+            variant="link"
+            :aria-current="now === s.id ? 'location' : undefined"
+            @click="go(s.id)"
+          >
+            {{ s.name }}
+          </UButton>
+          <span class="q s11"><UKbd>[</UKbd> <UKbd>]</UKbd></span>
+        </nav>
       </div>
     </header>
     <div class="body">
       <template v-if="summary">
-        <div class="figures panel">
+        <div id="answer" class="figures panel">
           <div v-for="j in summary.answer.judgements" :key="said(j.objective) + j.level.fromS">
             <AGlyph
               :name="j.held ? 'held' : 'broken'"
@@ -184,7 +217,7 @@ useActs([
           />
         </div>
         <MachineMap :run="run" :seconds="store.seconds" :span="span" />
-        <section v-if="isThere" class="band">
+        <section v-if="isThere" id="figures" class="band">
           <div class="bandh">
             <h2>Exact figures</h2>
             <label>from
@@ -217,7 +250,7 @@ useActs([
             <SliceTable :run-id="run.line.id" :window="shownWindow" :document="run.document" :machines="machines" />
           </div>
         </section>
-        <section v-if="below && window && (run.document.networks?.length ?? 0) > 0" class="band">
+        <section v-if="below && window && hasNetworks" id="networks" class="band">
           <div class="bandh">
             <h2>Networks felt</h2>
             <span class="q">a median connect time is one round trip of the profile on top of the real path{{
@@ -235,7 +268,7 @@ useActs([
           </div>
           <div class="panel pad"><NetworkTable v-model:step="networkStep" :window="window" :run="run" /></div>
         </section>
-        <section v-if="isThere" class="band">
+        <section v-if="isThere" id="distribution" class="band">
           <div class="bandh"><h2>Distribution</h2><span class="q">of what is chosen above, in the chosen window</span></div>
           <div class="panel pad">
             <DistributionPanel
@@ -248,7 +281,7 @@ useActs([
             />
           </div>
         </section>
-        <section v-if="isThere" class="band">
+        <section v-if="isThere" id="failures" class="band">
           <div class="bandh"><h2>Failures</h2></div>
           <div class="panel pad">
             <FailureTable
@@ -267,6 +300,7 @@ useActs([
         </section>
         <ExemplarList
           v-if="below && window"
+          id="exchanges"
           v-model:step="exampleStep"
           v-model:band="exampleBand"
           :run-id="run.line.id"
@@ -274,11 +308,11 @@ useActs([
           :document="run.document"
           class="band"
         />
-        <section v-if="isThere" class="band">
+        <section v-if="isThere" id="machines" class="band">
           <div class="bandh"><h2>Machines</h2></div>
           <div class="panel pad"><MachineTable :run="run" :window="shownWindow" /></div>
         </section>
-        <div v-if="below" class="two">
+        <div v-if="below" id="evidence" class="two">
           <section class="band">
             <div class="bandh">
               <h2>Ledger</h2>
@@ -322,7 +356,7 @@ useActs([
       </template>
       <CrewTable v-else :run="run" />
       <CapacityHints v-if="run.summary?.suggests?.length" :run-id="run.line.id" :suggests="run.summary.suggests" />
-      <section v-if="below && run.rollCall.machines.length" class="band">
+      <section v-if="below && run.rollCall.machines.length" id="roll-call" class="band">
         <div class="bandh">
           <h2>Roll call</h2>
           <span class="q">as it was answered before the load</span>
@@ -330,7 +364,7 @@ useActs([
         <div class="panel pad across"><RollCallTable :view="run.rollCall" /></div>
       </section>
       <LeftoverList v-if="below" :run="run" class="band" />
-      <section v-if="below" class="band">
+      <section v-if="below" id="happened" class="band">
         <h2>What happened</h2>
         <RunEvents :run="run" class="events" />
       </section>
@@ -374,6 +408,20 @@ useActs([
 .why {
   font-size: 12.5px;
   color: var(--quiet);
+}
+.sections {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  align-items: center;
+  margin-top: 2px;
+}
+.sections :deep(button) {
+  padding: 0;
+}
+.sections :deep([aria-current]) {
+  color: var(--ink);
+  font-weight: 620;
 }
 .notes {
   font-size: 12.5px;
