@@ -6,7 +6,7 @@
 import { latestKnown } from '~~/core/merge/second-figures'
 import { figureOf } from '~~/core/objectives/judge'
 import { sliceOf } from '~~/core/objectives/sentence'
-import { useElementSize } from '@vueuse/core'
+import { useElementSize, useThrottleFn } from '@vueuse/core'
 import { use } from 'echarts/core'
 import { BarChart, LineChart } from 'echarts/charts'
 import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/components'
@@ -177,17 +177,18 @@ async function draw(): Promise<void> {
   if (!frame || !on) return
   const kept = new KeptPoints(staveLines(run, judged.value, emphasis.value, isLive.value), span)
   kept.take(seconds)
-  on.setOption(staveOption(frame, kept.all(), nowS), { notMerge: true })
+  on.setOption(staveOption(frame, kept.all()), { notMerge: true })
   drawn = { on, kept }
 }
-function tick(): void {
+/** To draw a chart anew is what a live page costs: once a second, however often news come. */
+const TICK_MS = 1000
+const tick = useThrottleFn(() => {
   if (!still.value || !drawn || drawn.on !== chart.value) return
   const { on, kept } = drawn
-  const changed = kept.take(seconds) ? kept.all() : []
-  on.setOption(staveTick(still.value, changed, nowS), { lazyUpdate: true })
-}
+  if (kept.take(seconds)) on.setOption(staveTick(still.value, kept.all()), { lazyUpdate: true })
+}, TICK_MS, true)
 watch([still, chart, isLive], draw, { flush: 'post' })
-watch([() => seconds, () => nowS], tick, { flush: 'post' })
+watch(() => seconds, () => void tick(), { flush: 'post' })
 
 /** Code boxes at the line ends, kept apart. */
 const ends = computed(() => {
@@ -241,6 +242,10 @@ function leave(): void {
   dragging.value = undefined
   if (!reading.value.pinned) reading.value = NO_READING
 }
+/** The present second is a rule over all staffs, and no line of the chart: it moves more often. */
+const nowPx = computed(() =>
+  nowS === undefined || nowS < span.fromS || nowS > span.toS ? undefined : Math.round(pxAt(nowS)),
+)
 const shown = computed(() =>
   dragging.value
     ? { fromS: Math.min(dragging.value.from, dragging.value.to), toS: Math.max(dragging.value.from, dragging.value.to) }
@@ -346,6 +351,7 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
         }"
       />
     </template>
+    <div v-if="nowPx !== undefined && staffs.length" class="now" :style="{ top: `${staffs[0]!.top}px`, translate: `${nowPx}px` }" />
     <div v-if="isRead && staffs.length" class="cursor" :style="{ left: `${pxAt(reading.at!)}px`, top: `${staffs[0]!.top}px` }">
       <span class="moment-label" :class="{ pinned: reading.pinned }">{{ runTime(reading.at!) }}</span>
     </div>
@@ -393,6 +399,13 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
   position: absolute;
   bottom: 0;
   width: 0;
+  border-left: 1.4px solid var(--ink);
+  pointer-events: none;
+}
+.now {
+  position: absolute;
+  left: 0;
+  bottom: 0;
   border-left: 1.4px solid var(--ink);
   pointer-events: none;
 }

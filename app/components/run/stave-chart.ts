@@ -29,7 +29,6 @@ const OFF_AXIS_SHARE = 0.03
 export function staveOption(
   frame: StaveFrame,
   lines: readonly DrawnLine[],
-  nowS: number | undefined,
 ) {
   const { staffs } = frame
   return {
@@ -48,19 +47,17 @@ export function staveOption(
     series: [
       ...lines.flatMap(of => lineSeries(frame, of)),
       ...still(frame),
-      ...nowSeries(frame, nowS),
     ],
   }
 }
 
-/** What a tick changes: points of lines, and where now is. */
+/** What a tick changes: points of lines. */
 export function staveTick(
   frame: StaveFrame,
   lines: readonly DrawnLine[],
-  nowS: number | undefined,
 ) {
   const drawn = lines.filter(({ line }) => gridOf(frame, line.staff) >= 0)
-  return { series: [...drawn.map(({ line, points }) => ({ id: line.id, data: points })), ...nowSeries(frame, nowS)] }
+  return { series: drawn.map(({ line, points }) => ({ id: line.id, data: points })) }
 }
 
 const gridOf = ({ staffs }: StaveFrame, key: Staff['key']) => staffs.findIndex(s => s.key === key)
@@ -119,25 +116,6 @@ function still(frame: StaveFrame): object[] {
       },
     })),
   ]
-}
-
-/** One rule through all staffs at the present second. */
-function nowSeries({ staffs, colours }: StaveFrame, nowS: number | undefined): object[] {
-  return staffs.map((staff, grid) => ({
-    ...on(grid),
-    type: 'line',
-    id: `now, ${staff.key}`,
-    data: [],
-    z: 6,
-    markLine: {
-      silent: true,
-      symbol: 'none',
-      animation: false,
-      label: { show: false },
-      lineStyle: { color: colours.ink, width: 1.4, type: 'solid' },
-      data: nowS === undefined ? [] : [{ xAxis: nowS }],
-    },
-  }))
 }
 
 function timeAxis({ span, colours }: StaveFrame, i: number): object {
