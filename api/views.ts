@@ -29,6 +29,7 @@ import type { RunDocument } from '../core/run/document'
 import type { FailureReport } from '../core/result/failures'
 import type { Distribution } from '../core/result/distribution'
 import type { Slices } from '../core/result/slices'
+import type { BrokenStretch } from '../core/result/stretches'
 import type { RunSummary } from '../core/result/summary'
 import type { Problem } from '../core/checks/problem'
 import type { RunChange, RunState } from '../core/run/life'
@@ -432,6 +433,8 @@ export interface RunView {
   /** The same of the groups whose users come and go by the plan, by their places: only they can be off it. */
   byPlan: { groups: number[], planned: number[] }
   summary: RunSummary | undefined
+  /** Where objectives were broken: of a run that loads, so far. */
+  broken: BrokenStretch[]
   notes: string
   now: number
   /** For good: nothing of it is given back. */

@@ -142,6 +142,7 @@ async function openHouse(folder: string, tls: boolean, generators: number) {
       hub.connections.get(`m${generator}`)?.say({ kind: 'ack', incarnation, worker, upTo })
     },
     // As for one browser that watches.
+    onBrokenSoFar: () => undefined,
     onSeconds: (_, figures) => void (fed += JSON.stringify(figures).length),
     onExemplars: () => undefined,
     onFinished: () => undefined,

@@ -249,6 +249,10 @@ export class Coordinator {
         conductor.onSeconds(runId, seconds)
         news.tell({ kind: 'seconds', runId, seconds })
       },
+      onBrokenSoFar: (runId, stretches, untilS) => {
+        conductor.onBrokenSoFar(runId, stretches, untilS)
+        news.runChanged(runId)
+      },
       onAside: (...of) => intake.onAside(...of),
       onBroken: (...of) => conductor.onBroken(...of),
       onFinished: (runId, generators) => conductor.onFinished(runId, generators),

@@ -9,6 +9,7 @@ import type { RunMachine } from '../../core/run/machine-series'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { FailureReport } from '../../core/result/failures'
 import type { Distribution } from '../../core/result/distribution'
+import type { BrokenStretch } from '../../core/result/stretches'
 import type { SliceOver, Slices, SliceWish } from '../../core/result/slices'
 import type { RunFacts, RunSummary } from '../../core/result/summary'
 import { AnsweringThread, type Told } from './answering-thread'
@@ -22,6 +23,8 @@ export interface IngestListener {
   /** A batch of exemplars is safe. */
   onExemplars(runId: number, generator: number, incarnation: number, batch: number): void
   onSeconds(runId: number, seconds: SecondFigures[]): void
+  /** Where objectives were broken so far, up to a run second. */
+  onBrokenSoFar(runId: number, stretches: BrokenStretch[], untilS: number): void
   /** Generators whose last word, and everything before it, is safe. */
   onFinished(runId: number, generators: number[]): void
   /** Something could not be read: it is set aside, and everything else goes on. */
@@ -226,6 +229,8 @@ export class Ingest {
     }
     if (message.kind === 'exemplarsKept')
       return this.listener?.onExemplars(message.runId, message.generator, message.incarnation, message.batch)
+    if (message.kind === 'brokenSoFar')
+      return this.listener?.onBrokenSoFar(message.runId, message.stretches, message.untilS)
     if (message.kind === 'aside')
       return this.listener?.onAside(message.runId, message.generator, message.what, message.sentence)
     this.listener?.onBroken(message.sentence, message.runId)

@@ -219,6 +219,11 @@ export class RunMerge {
     return unknown
   }
 
+  /** Run second up to which nothing more is expected of anybody. */
+  get finalS(): number {
+    return this.coveredSecond + 1
+  }
+
   /** Commits what has come since the last flush, in one transaction. */
   flush(): Flushed {
     const seconds: SecondFigures[] = []

@@ -1,6 +1,7 @@
 /** What is said to the merge worker, and what it says. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { SecondFigures } from '../../core/merge/second-figures'
+import type { BrokenStretch } from '../../core/result/stretches'
 import type { RunMachine } from '../../core/run/machine-series'
 import type { SliceOver, SliceWish } from '../../core/result/slices'
 import type { RunFacts } from '../../core/result/summary'
@@ -86,5 +87,7 @@ export type FromMergeWorker =
   | { kind: 'aside', runId: number, generator: number, what: 'frame' | 'exemplars' | 'other', sentence: string }
   /** A run's merge could not go on: it has to be opened again, from what its file holds. */
   | { kind: 'broken', runId: number, sentence: string }
+  /** Where objectives were broken so far, up to a run second. */
+  | { kind: 'brokenSoFar', runId: number, stretches: BrokenStretch[], untilS: number }
   | { kind: 'answer', id: number, result: unknown }
   | { kind: 'trouble', id: number, sentence: string }

@@ -1,6 +1,7 @@
 /** The merge worker: runs being merged, flushed twice a second, and windows of any run. */
 import { parentPort } from 'node:worker_threads'
 import { histogramLog } from './histogram-log'
+import { BrokenSoFar } from '../../core/result/broken-so-far'
 import { failuresOf } from '../../core/result/failures'
 import { distributionOf } from '../../core/result/distribution'
 import { asksMachines, slicesOf, type Dimension, type SliceWish } from '../../core/result/slices'
@@ -27,7 +28,7 @@ const MOST_BINS = 1200
 const MOST_FRAMES_READ = 10_000
 
 const port = parentPort!
-const runs = new Map<number, { merge: RunMerge, document: RunDocument }>()
+const runs = new Map<number, { merge: RunMerge, document: RunDocument, broken: BrokenSoFar | undefined }>()
 const tell = (message: FromMergeWorker) => port.postMessage(message)
 
 /**
@@ -86,15 +87,37 @@ function finishedOf(merge: RunMerge): number[] {
   return merge.generators.flatMap((_, g) => (merge.finished(g) ? [g] : []))
 }
 
+/** What cannot be looked at is told once, and not looked at any more: the merge goes on. */
+function lookForBroken(runId: number, { merge, broken }: { merge: RunMerge, broken: BrokenSoFar | undefined }): void {
+  try {
+    if (broken?.look(merge, merge.finalS))
+      tell({ kind: 'brokenSoFar', runId, stretches: broken.stretches, untilS: broken.untilS })
+  }
+  catch (error) {
+    runs.get(runId)!.broken = undefined
+    const sentence = `where objectives were broken is told at the end only: ${(error as Error).message}`
+    tell({ kind: 'aside', runId, generator: -1, what: 'other', sentence })
+  }
+}
+
 setInterval(() => {
-  for (const [runId, { merge }] of runs) flush(runId, merge)
+  for (const [runId, run] of runs) {
+    flush(runId, run.merge)
+    // A flush that failed has given it up.
+    if (runs.get(runId) === run) lookForBroken(runId, run)
+  }
 }, FLUSH_MS)
 
 const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker, { kind: K }>) => unknown } = {
   open({ runId, path, document, generators }) {
     runs.get(runId)?.merge.close()
     const merge = new RunMerge(path, document, generators)
-    runs.set(runId, { merge, document })
+    runs.set(runId, {
+      merge,
+      document,
+      // A calibration goes past limits on purpose.
+      broken: document.calibration ? undefined : new BrokenSoFar(document, seriesOf(document)),
+    })
     // A restart may find everything finished: nobody would send another frame.
     tell({ kind: 'flushed', runId, acks: [], seconds: [], finished: finishedOf(merge) })
   },
@@ -121,8 +144,10 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     tell({ kind: 'exemplarsKept', runId, generator, incarnation, batch })
   },
   machineRecords: ({ path, generators }) =>
-    inFile(path, store =>
-      Array.from({ length: generators }, (_, g) => machineRecord(g, workerSeconds(store, g))).filter(r => r !== undefined)),
+    inFile(path, (store) => {
+      const records = Array.from({ length: generators }, (_, g) => machineRecord(g, workerSeconds(store, g)))
+      return records.filter(r => r !== undefined)
+    }),
   machineCourse: ({ path, generator, fromS, toS }) =>
     inFile(path, store =>
       machineCourse(workerSeconds(store, generator, fromS, toS), { fromS, toS }, MOST_BINS)),

@@ -14,6 +14,7 @@ import type { Library } from '../library/library'
 import type { RunGenerator } from '../ingest/run-merge'
 import type { Machine, MachineStore } from '../store/machines'
 import type { RunStore, Shifted, StoredRun } from '../store/runs'
+import type { BrokenStretch } from '../../core/result/stretches'
 import type { RunEvent } from '../../core/run/life'
 import type { Calibrating } from './calibrating'
 import type { Parts } from './parts'
@@ -81,6 +82,8 @@ export interface ActiveRun {
   steering: Steering
   /** Tells which generators pass their limits. */
   stress: StressWatch
+  /** Where objectives were broken so far; the merge tells it anew after a restart. */
+  broken: BrokenStretch[]
   /** Leads the levels of a calibration, once it loads; not there when this process has not seen its beginning. */
   calibrating?: Calibrating
   /** Groups whose rate was told not to be reachable. */

@@ -30,6 +30,8 @@ import { rollCall } from './roll-call'
 import { Parts } from './parts'
 import { Steering } from './steering'
 import { leaveWorkOfEnded } from './work-of-ended'
+import { brokenRemarks } from '../../core/result/broken-remarks'
+import type { BrokenStretch } from '../../core/result/stretches'
 import { StressWatch } from '../../core/soundness/stress-watch'
 
 /** How often runs are looked at, ms. */
@@ -136,6 +138,7 @@ export class Conductor {
       told: new WeakMap(),
       steering: new Steering(stored.document),
       stress: new StressWatch(stored.document),
+      broken: [],
       toldNotReached: new Set(),
       merging: false,
       closing: false,
@@ -212,6 +215,25 @@ export class Conductor {
     if (run.document.calibration) return
     for (const sentence of run.stress.note(seconds, run.generators))
       this.options.runs.remark(runId, run.stored.state, 'generatorStressed', sentence, this.options.clock.now())
+  }
+
+  /** Told once for each stretch when it begins, and once when it is over: what was told is in the run's events. */
+  onBrokenSoFar(runId: number, stretches: BrokenStretch[], untilS: number): void {
+    const run = this.active.get(runId)
+    if (!run) return
+    run.broken = stretches
+    const { startAt, state } = run.stored
+    const { clock, runs } = this.options
+    for (const { event, about, reason, fromS } of brokenRemarks(stretches, untilS, run.document)) {
+      const isTold = runs
+        .changes(runId)
+        .some(c => c.event === event && c.about === about && c.at >= (startAt ?? 0) + fromS * 1000)
+      if (!isTold) runs.remark(runId, state, event, reason, clock.now(), about)
+    }
+  }
+
+  brokenOf(runId: number): BrokenStretch[] {
+    return this.active.get(runId)?.broken ?? []
   }
 
   onFinished(runId: number, generators: number[]): void {

@@ -30,7 +30,7 @@ export interface RunsOptions {
   clock: Clock
   store: RunStore
   machines: MachineStore
-  conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf'>
+  conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf' | 'brokenOf'>
   ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
@@ -136,6 +136,7 @@ export class Runs {
         ],
       },
       summary,
+      broken: summary?.broken ?? this.options.conductor.brokenOf(id),
       notes: stored.about.notes,
       kept: stored.kept,
       exchangesClearedAt: stored.exchangesClearedAt,

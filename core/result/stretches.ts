@@ -25,6 +25,8 @@ export interface StretchedRun {
   /** Run seconds in which the load was on, from 0. */
   lengthS: number
   evidenceFor: EvidenceFor
+  /** Only windows that end after the first and by the second run second; left out: all. */
+  ending?: { afterS: number, byS: number }
   /** Most users present in a window. */
   usersIn: (window: Window) => number | undefined
 }
@@ -36,11 +38,19 @@ export interface StretchedRun {
 const WINDOW_S = 10
 
 /** @returns in the order of time; what is broken in neighbouring windows is one stretch */
-export function brokenStretches({ objectives, levels, lengthS, evidenceFor, usersIn }: StretchedRun): BrokenStretch[] {
+export function brokenStretches({
+  objectives,
+  levels,
+  lengthS,
+  evidenceFor,
+  ending,
+  usersIn,
+}: StretchedRun): BrokenStretch[] {
   const found = objectives.flatMap((objective, index) => {
     const stretches: BrokenStretch[] = []
     for (const { judged, ...window } of windowsFor(objective, levels, lengthS)) {
       // While the load rises, fewer users and answers are as planned.
+      if (ending && (window.toS <= ending.afterS || window.toS > ending.byS)) continue
       if (!judged && objective.atLeast !== undefined) continue
       const worst = pastLimit(objective, window, evidenceFor)
       if (worst === undefined) continue

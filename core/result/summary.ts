@@ -12,9 +12,9 @@ import { isByPlan, NOT_STARTED, type NotStarted } from '../load/drive'
 import { expectedConnects, notAchieved } from '../merge/network-figures'
 import { EvidenceBook } from '../objectives/evidence'
 import type { LoadThere } from '../objectives/load-there'
-import { judge, type Answer } from '../objectives/judge'
+import { judge, type Answer, type EvidenceFor } from '../objectives/judge'
 import { isAbout, sumOf } from '../objectives/subject'
-import { settledLevels, type JudgedLevel } from '../objectives/windows'
+import { settledLevels, type JudgedLevel, type Window } from '../objectives/windows'
 import { warmUpEndMs } from '../load/profile'
 import type { Group } from '../plan/document'
 import type { RunDocument } from '../run/document'
@@ -175,14 +175,8 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     objectives: document.plan.objectives,
     levels,
     lengthS: judgedS,
-    // Many short windows: only what an objective is about is summed.
-    evidenceFor: (window, objective) => {
-      const sum = new SeriesSum()
-      const { fromS, toS } = window
-      merge.addWindow(fromS, toS, n => (isAbout(objective, series[n]!, document.plan) ? sum : undefined))
-      return evidence.ofSum(objective, window, sum, merge.counts(fromS, toS))
-    },
-    usersIn: ({ fromS, toS }) => mostPresent(seconds, fromS, toS),
+    evidenceFor: evidenceOf(merge, document, series, seconds),
+    usersIn: usersPresent(seconds),
   })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
   return {
@@ -211,11 +205,30 @@ function longest(stretches: readonly BrokenStretch[], most: number): BrokenStret
   return stretches.filter(s => kept.has(s))
 }
 
-function mostPresent(seconds: readonly SecondFigures[], fromS: number, toS: number): number | undefined {
-  const present = seconds
-    .filter(s => s.second >= fromS && s.second < toS)
-    .map(s => s.usersByLocation.reduce((a, b) => a + b, 0))
-  return present.length > 0 ? Math.max(...present) : undefined
+/** Evidence of many short windows: only what an objective is about is summed. */
+export function evidenceOf(
+  merge: Pick<MergedRun, 'counts' | 'addWindow'>,
+  document: RunDocument,
+  series: readonly Series[],
+  seconds: readonly SecondFigures[],
+): EvidenceFor {
+  const evidence = new EvidenceBook(document, series, bySecond(seconds, (seconds.at(-1)?.second ?? -1) + 1))
+  return (window, objective) => {
+    const sum = new SeriesSum()
+    const { fromS, toS } = window
+    merge.addWindow(fromS, toS, n => (isAbout(objective, series[n]!, document.plan) ? sum : undefined))
+    return evidence.ofSum(objective, window, sum, merge.counts(fromS, toS))
+  }
+}
+
+/** @returns most users present in a window; undefined: nobody told of it */
+export function usersPresent(seconds: readonly SecondFigures[]): (window: Window) => number | undefined {
+  return ({ fromS, toS }) => {
+    const present = seconds
+      .filter(s => s.second >= fromS && s.second < toS)
+      .map(s => s.usersByLocation.reduce((a, b) => a + b, 0))
+    return present.length > 0 ? Math.max(...present) : undefined
+  }
 }
 
 /** Groups whose users come and go by the plan: only theirs can be off it. */
@@ -309,7 +322,7 @@ function paceOf(
  * Settled holds, or the whole load after its warm-up where none settles. @param judgedS run second at which what is
  * judged ends
  */
-function judgedLevels(
+export function judgedLevels(
   document: RunDocument,
   everything: ReadonlyMap<number, SeriesSum>,
   series: readonly Series[],

@@ -60,6 +60,8 @@ export type RunRemark =
   | 'generatorSilent'
   | 'generatorHeard'
   | 'generatorStressed'
+  | 'objectiveBroken'
+  | 'objectiveMended'
 
 /** Something that happened to a run, as it is kept and shown. */
 export interface RunChange {
@@ -70,7 +72,7 @@ export interface RunChange {
   event: RunEvent | RunRemark
   /** In words. */
   reason: string
-  /** Name of the generator it is about. */
+  /** Name of the generator or the objective it is about. */
   about?: string
 }
 

@@ -29,6 +29,9 @@ const listener: IngestListener = {
   onFinished() {
     /* not read */
   },
+  onBrokenSoFar() {
+    /* not read */
+  },
   onAside: (_, generator, what, sentence) => told.asides.push(`${generator} ${what}: ${sentence}`),
   onBroken: sentence => told.broken.push(sentence),
 }

@@ -289,6 +289,10 @@ it('tells every stretch in which the slow step was over its limit, and its worst
   const judged = run.summary!.broken!.filter(s => s.judged)
   expect(run.line.verdict).toBe('broken')
   expect(judged.length).toBeGreaterThan(0)
+  // It was told while it loaded, too.
+  const told = run.changes.filter(c => c.event === 'objectiveBroken')
+  expect(told.map(c => c.about)).toContain('p95 of Slow')
+  expect(told[0]!.at).toBeLessThan(run.changes.find(c => c.event === 'planOver')!.at)
   for (const s of judged) {
     expect(s.worst).toBeGreaterThanOrEqual(SLOW_MS)
     const window = await house.get<WindowView>(`runs/${run.line.id}/window?from=${s.worstFromS}&to=${s.worstToS}`)

@@ -24,6 +24,8 @@ const GLYPH: Partial<Record<RunChange['event'], [GlyphName, string]>> = {
   mergeBroken: ['inTheWay', 'brick'],
   setAside: ['inTheWay', 'brick'],
   trouble: ['inTheWay', 'brick'],
+  objectiveBroken: ['broken', 'brick'],
+  objectiveMended: ['held', 'moss'],
   mark: ['toKnow', 'q'],
 }
 
