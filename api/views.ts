@@ -103,6 +103,8 @@ export interface RunLine {
   name: string
   tags: string[]
   pinned: boolean
+  /** It calibrates, and answers no question. */
+  calibrates: boolean
 }
 
 export interface BoardView {

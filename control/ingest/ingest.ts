@@ -5,7 +5,6 @@
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/run/document'
 import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
-import type { RunMachine } from '../../core/run/machine-series'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { FailureReport } from '../../core/result/failures'
 import type { Distribution } from '../../core/result/distribution'
@@ -17,6 +16,7 @@ import type { RunGenerator, Ack } from './run-merge'
 import type { ExemplarsWanted, FoundExemplars } from './exemplars'
 import type { Leftover } from './leftovers'
 import type { WindowFigures } from './run-reader'
+import type { AskedRun } from './worker-messages'
 
 export interface IngestListener {
   onAck(runId: number, ack: Ack): void
@@ -34,13 +34,6 @@ export interface IngestListener {
    * must be sent again.
    */
   onBroken(sentence: string, runId?: number): void
-}
-
-/** A run that is asked about: its file, its document, and its generators by their numbers. */
-export interface AskedRun {
-  path: string
-  document: RunDocument
-  machines: readonly RunMachine[]
 }
 
 export class Ingest {
@@ -138,51 +131,16 @@ export class Ingest {
     return this.about(path).ask(id => ({ kind: 'window', id, path, document, fromS, toS, pathMs })) as Promise<WindowFigures>
   }
 
-  slices({ path, document, machines }: AskedRun, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
-    return this.about(path).ask(id => ({
-      kind: 'slices',
-      id,
-      path,
-      document,
-      machines,
-      fromS,
-      toS,
-      wish,
-    })) as Promise<Slices>
+  slices(run: AskedRun, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
+    return this.about(run.path).ask(id => ({ kind: 'slices', id, ...run, fromS, toS, wish })) as Promise<Slices>
   }
 
-  distributions(
-    { path, document, machines }: AskedRun,
-    of: readonly SliceOver[],
-    limitsMs: readonly number[],
-  ): Promise<Distribution[]> {
-    return this.about(path).ask(id => ({
-      kind: 'distributions',
-      id,
-      path,
-      document,
-      machines,
-      of,
-      limitsMs,
-    })) as Promise<Distribution[]>
+  distributions(run: AskedRun, of: readonly SliceOver[], limitsMs: readonly number[]): Promise<Distribution[]> {
+    return this.about(run.path).ask(id => ({ kind: 'distributions', id, ...run, of, limitsMs })) as Promise<Distribution[]>
   }
 
-  failures(
-    { path, document, machines }: AskedRun,
-    fromS: number,
-    toS: number,
-    only: SliceWish['only'],
-  ): Promise<FailureReport> {
-    return this.about(path).ask(id => ({
-      kind: 'failures',
-      id,
-      path,
-      document,
-      machines,
-      fromS,
-      toS,
-      only,
-    })) as Promise<FailureReport>
+  failures(run: AskedRun, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
+    return this.about(run.path).ask(id => ({ kind: 'failures', id, ...run, fromS, toS, only })) as Promise<FailureReport>
   }
 
   /** @param generators how many the run has */

@@ -1,14 +1,14 @@
 /** Reads a run's file for windows, seconds and exports, while it is being written or long after. */
 import { figuresOf, type Figures } from '../../core/merge/figures'
 import { EvidenceBook, type Evidence } from '../../core/objectives/evidence'
-import { JudgedSeries } from '../../core/objectives/judged-second'
 import type { LoadThere } from '../../core/objectives/load-there'
 import { stepKey } from '../../core/objectives/subject'
 import { SeriesSum, type SumOf } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/run/document'
 import { expectedConnects, type NetworkFigures } from '../../core/merge/network-figures'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
-import { bySecond, type SecondFigures } from '../../core/merge/second-figures'
+import type { SecondFigures } from '../../core/merge/second-figures'
+import { secondsAround } from '../../core/result/seconds-around'
 import { openRunFile } from '../store/open'
 import { Pyramid } from './pyramid'
 import { addMachines } from './machine-frames'
@@ -34,9 +34,6 @@ export interface WindowFigures {
   /** The whole plan's load. */
   load: LoadThere
 }
-
-/** Longer waits are told as this one, s. */
-const LONGEST_WAIT_S = 900
 
 /** A run that can be asked: from its file, or while it is being merged. */
 export interface OpenRun {
@@ -113,31 +110,4 @@ export function windowFigures(
     objectives: document.plan.objectives.map(o => evidence.of(o, { fromS, toS }, sums)),
     load: evidence.load({}, { fromS, toS }, sums),
   }
-}
-
-/**
- * The seconds of a window and those before it in which somebody may have begun to wait; all requests begun before these
- * and not ended are put into one second.
- */
-function secondsAround(
-  document: RunDocument,
-  series: readonly Series[],
-  run: OpenRun,
-  fromS: number,
-  toS: number,
-): (SecondFigures | undefined)[] {
-  const since = Math.max(0, fromS - LONGEST_WAIT_S)
-  const seconds = bySecond(run.seconds(since, toS), toS)
-  if (since === 0) return seconds
-  const judged = new JudgedSeries(document, series)
-  const inFlight = new Float64Array(judged.objectives)
-  for (const [number, sum] of run.window(0, since)) judged.addInFlight(inFlight, number, sum.started, sum.ended)
-  const first = seconds[since]
-  if (first)
-    seconds[since - 1] = {
-      ...first,
-      second: since - 1,
-      judged: Array.from(inFlight, (n, i) => [null, n, 0, first.judged?.[i]?.[3] ?? 0]),
-    }
-  return seconds
 }

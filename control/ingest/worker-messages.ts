@@ -9,6 +9,13 @@ import type { RunDocument } from '../../core/run/document'
 import type { ExemplarsWanted } from './exemplars'
 import type { Ack, RunGenerator } from './run-merge'
 
+/** A run that is asked about: its file, its document, and its generators by their numbers. */
+export interface AskedRun {
+  path: string
+  document: RunDocument
+  machines: readonly RunMachine[]
+}
+
 export type ToMergeWorker =
   | { kind: 'open', runId: number, path: string, document: RunDocument, generators: RunGenerator[] }
   /** `newest`: run second that no frame can be about yet. */
@@ -45,35 +52,9 @@ export type ToMergeWorker =
     toS: number
     pathMs: Record<string, number>
   }
-  | {
-    kind: 'slices'
-    id: number
-    path: string
-    document: RunDocument
-    machines: readonly RunMachine[]
-    fromS: number
-    toS: number
-    wish: SliceWish
-  }
-  | {
-    kind: 'distributions'
-    id: number
-    path: string
-    document: RunDocument
-    machines: readonly RunMachine[]
-    of: readonly SliceOver[]
-    limitsMs: readonly number[]
-  }
-  | {
-    kind: 'failures'
-    id: number
-    path: string
-    document: RunDocument
-    machines: readonly RunMachine[]
-    fromS: number
-    toS: number
-    only: SliceWish['only']
-  }
+  | (AskedRun & { kind: 'slices', id: number, fromS: number, toS: number, wish: SliceWish })
+  | (AskedRun & { kind: 'distributions', id: number, of: readonly SliceOver[], limitsMs: readonly number[] })
+  | (AskedRun & { kind: 'failures', id: number, fromS: number, toS: number, only: SliceWish['only'] })
   | { kind: 'machineRecords', id: number, path: string, generators: number }
   | { kind: 'machineCourse', id: number, path: string, generator: number, fromS: number, toS: number }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }

@@ -22,6 +22,8 @@ import { sumIn, type SeriesSum, type SumOf } from '../../core/merge/series-sum'
 
 /** Time between commits, ms: also how long an acknowledgement takes at most. */
 const FLUSH_MS = 500
+/** Stretches that are told while a run loads: the newest. */
+const MOST_STRETCHES = 500
 /** Points of a machine's course: as many as a screen is wide. */
 const MOST_BINS = 1200
 /** Machines are asked about without being asked for while it takes so few frames: half a second's reading. */
@@ -91,7 +93,12 @@ function finishedOf(merge: RunMerge): number[] {
 function lookForBroken(runId: number, { merge, broken }: { merge: RunMerge, broken: BrokenSoFar | undefined }): void {
   try {
     if (broken?.look(merge, merge.finalS))
-      tell({ kind: 'brokenSoFar', runId, stretches: broken.stretches, untilS: broken.untilS })
+      tell({
+        kind: 'brokenSoFar',
+        runId,
+        stretches: broken.stretches.slice(-MOST_STRETCHES),
+        untilS: broken.untilS,
+      })
   }
   catch (error) {
     runs.get(runId)!.broken = undefined

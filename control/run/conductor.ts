@@ -69,6 +69,9 @@ const TOUCHED: Partial<Record<RunState, string>> = {
   draining: 'Users left by themselves; what was measured is handed over now.',
 }
 
+/** How often in a run it is told that an objective is broken, or no longer. */
+const MOST_TOLD = 20
+
 export interface ConductorOptions extends PhaseTools {
   facts: FactStore
   store: Store
@@ -224,11 +227,14 @@ export class Conductor {
     run.broken = stretches
     const { startAt, state } = run.stored
     const { clock, runs } = this.options
+    const told: Pick<RunChange, 'event' | 'about' | 'at'>[] = runs.changes(runId)
     for (const { event, about, reason, fromS } of brokenRemarks(stretches, untilS, run.document)) {
-      const isTold = runs
-        .changes(runId)
-        .some(c => c.event === event && c.about === about && c.at >= (startAt ?? 0) + fromS * 1000)
-      if (!isTold) runs.remark(runId, state, event, reason, clock.now(), about)
+      const before = told.filter(c => c.event === event && c.about === about)
+      // One that comes and goes all the time is seen on the stave.
+      if (before.length >= MOST_TOLD || before.some(c => c.at >= (startAt ?? 0) + fromS * 1000)) continue
+      const at = clock.now()
+      runs.remark(runId, state, event, reason, at, about)
+      told.push({ event, about, at })
     }
   }
 

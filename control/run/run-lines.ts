@@ -37,5 +37,6 @@ export function runLine(run: StoredRun, changes: readonly RunChange[], cost: num
     name: run.about.name,
     tags: run.about.tags,
     pinned: run.about.pinned,
+    calibrates: run.document.calibration !== undefined,
   }
 }

@@ -2,18 +2,15 @@
  * Stretches in which an objective was broken, while a run still loads: looked at window by window, each once everything
  * of it has come and nothing of it changes any more.
  */
-import type { SecondFigures } from '../merge/second-figures'
 import type { RunDocument } from '../run/document'
 import type { Series } from '../run/series'
 import { runLengthMs } from '../plan/length'
+import { secondsAround, type CountedRun } from './seconds-around'
 import { brokenStretches, type BrokenStretch } from './stretches'
 import { evidenceOf, judgedLevels, usersPresent, type MergedRun } from './summary'
 
 /** What merging has to offer while it goes on. */
-export type MergingRun = Pick<MergedRun, 'window' | 'counts' | 'addWindow'> & {
-  /** From the first (inclusive) to the second (exclusive), in order. */
-  seconds: (fromS: number, toS: number) => SecondFigures[]
-}
+export type MergingRun = Pick<MergedRun, 'window' | 'addWindow' | 'counts'> & CountedRun
 
 export class BrokenSoFar {
   /** In the order of time; the last of an objective may still grow. */
@@ -36,10 +33,12 @@ export class BrokenSoFar {
     const lengthS = Math.ceil(runLengthMs(document) / 1000)
     const untilS = Math.min(finalS, lengthS)
     if (untilS < this.lookedS + LOOK_EVERY_S && !(untilS === lengthS && this.lookedS < lengthS)) return false
-    const seconds = run.seconds(0, untilS)
+    // A window begins no more than an objective's own length before; what is far behind costs a long run too much.
+    const seconds = secondsAround(document, series, run, Math.max(0, this.lookedS - longestWindowS(document)), untilS)
+    const lately = run.window(Math.max(0, untilS - LATELY_S), untilS)
     const found = brokenStretches({
       objectives: document.plan.objectives,
-      levels: judgedLevels(document, run.window(0, untilS), series, lengthS).levels,
+      levels: judgedLevels(document, lately, series, lengthS).levels,
       lengthS,
       ending: { afterS: this.lookedS, byS: untilS },
       evidenceFor: evidenceOf(run, document, series, seconds),
@@ -70,6 +69,18 @@ export class BrokenSoFar {
 
 /** Not sooner again, s. */
 const LOOK_EVERY_S = 5
+/** How long a pass takes, and so when a level has settled, is reckoned from so many seconds, s. */
+const LATELY_S = 100
+/** Of objectives that have no stretches of their own: two windows at most. */
+const USUAL_WINDOW_S = 20
+
+/** The longest stretch in which an objective is looked at as one; the last of a level may be nearly twice as long. */
+function longestWindowS({ plan }: RunDocument): number {
+  return Math.max(
+    USUAL_WINDOW_S,
+    ...plan.objectives.map(o => (typeof o.window === 'object' ? 2 * o.window.everyS : USUAL_WINDOW_S)),
+  )
+}
 
 function isWorseThan(a: BrokenStretch, b: BrokenStretch, { plan }: RunDocument): boolean {
   return plan.objectives[a.objective]!.atLeast === undefined ? a.worst > b.worst : a.worst < b.worst

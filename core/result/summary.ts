@@ -175,7 +175,7 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     objectives: document.plan.objectives,
     levels,
     lengthS: judgedS,
-    evidenceFor: evidenceOf(merge, document, series, seconds),
+    evidenceFor: evidenceOf(merge, document, series, bySecond(seconds, measuredS)),
     usersIn: usersPresent(seconds),
   })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
@@ -205,14 +205,14 @@ function longest(stretches: readonly BrokenStretch[], most: number): BrokenStret
   return stretches.filter(s => kept.has(s))
 }
 
-/** Evidence of many short windows: only what an objective is about is summed. */
+/** Evidence of many short windows: only what an objective is about is summed. @param seconds by run second */
 export function evidenceOf(
   merge: Pick<MergedRun, 'counts' | 'addWindow'>,
   document: RunDocument,
   series: readonly Series[],
-  seconds: readonly SecondFigures[],
+  seconds: readonly (SecondFigures | undefined)[],
 ): EvidenceFor {
-  const evidence = new EvidenceBook(document, series, bySecond(seconds, (seconds.at(-1)?.second ?? -1) + 1))
+  const evidence = new EvidenceBook(document, series, seconds)
   return (window, objective) => {
     const sum = new SeriesSum()
     const { fromS, toS } = window
@@ -222,11 +222,10 @@ export function evidenceOf(
 }
 
 /** @returns most users present in a window; undefined: nobody told of it */
-export function usersPresent(seconds: readonly SecondFigures[]): (window: Window) => number | undefined {
+export function usersPresent(seconds: readonly (SecondFigures | undefined)[]): (window: Window) => number | undefined {
   return ({ fromS, toS }) => {
-    const present = seconds
-      .filter(s => s.second >= fromS && s.second < toS)
-      .map(s => s.usersByLocation.reduce((a, b) => a + b, 0))
+    const present = seconds.flatMap(s =>
+      s && s.second >= fromS && s.second < toS ? [s.usersByLocation.reduce((a, b) => a + b, 0)] : [])
     return present.length > 0 ? Math.max(...present) : undefined
   }
 }

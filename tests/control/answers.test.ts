@@ -14,21 +14,11 @@ import { summarise, type RunFacts } from '../../core/result/summary'
 import { NOT_ON_THE_LINE, Recorder } from '../../protocol/recorder'
 import { ownFolder } from '../build/folder'
 import { journey, plan, runDocument, step } from '../build/plans'
+import { runFacts } from '../build/run-facts'
 
 const folder = ownFolder()
 let files = 0
 const HOLD_S = 60
-const facts = (over: Partial<RunFacts> = {}): RunFacts => ({
-  goneAtSecond: [],
-  lost: [],
-  absent: [],
-  clockUncertaintyMs: [],
-  rehearsed: true,
-  pathMs: {},
-  rollCallNotes: [],
-  notReached: [],
-  ...over,
-})
 
 /** One generator's frames, second by second. `answers`: whether what is begun in a second is answered, 50 ms later. */
 interface Playing {
@@ -97,7 +87,7 @@ function run(document: RunDocument, playing: Playing[], over: Partial<RunFacts> 
   })
   for (const [g, second] of over.goneAtSecond ?? []) merge.leave(g, second)
   merge.settle()
-  const summary = summarise(merge, document, facts(over))
+  const summary = summarise(merge, document, runFacts(over))
   merge.close()
   return {
     summary,
@@ -248,7 +238,7 @@ describe('an answer', () => {
       recorder.roll((s + 1) * 1000)
     }
     merge.settle()
-    expect(summarise(merge, document, facts()).answer.judgements[0]).toMatchObject({ held: false })
+    expect(summarise(merge, document, runFacts()).answer.judgements[0]).toMatchObject({ held: false })
     merge.close()
   })
 
@@ -394,7 +384,7 @@ describe('steps of one name in two journeys', () => {
       recorder.roll((s + 1) * 1000)
     }
     merge.settle()
-    const { answer } = summarise(merge, document, facts())
+    const { answer } = summarise(merge, document, runFacts())
     expect(answer.judgements.map(j => [j.held, j.measured === undefined ? undefined : Math.round(j.measured)])).toEqual(
       [
         [true, 50],

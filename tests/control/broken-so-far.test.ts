@@ -9,6 +9,7 @@ import { RunMerge } from '../../control/ingest/run-merge'
 import { ownFolder } from '../build/folder'
 import { framesOf, type Sample } from '../build/frames'
 import { hill, plan, runDocument } from '../build/plans'
+import { runFacts } from '../build/run-facts'
 
 const folder = ownFolder()
 const LENGTH_S = 100
@@ -44,16 +45,7 @@ it('says what the result will say, each stretch as soon as its seconds are final
   expect(toldAt.get(40)).toBeGreaterThanOrEqual(49)
   expect(toldAt.get(40)).toBeLessThanOrEqual(56)
   merge.settle()
-  const { broken } = summarise(merge, document, {
-    goneAtSecond: [],
-    lost: [],
-    absent: [],
-    clockUncertaintyMs: [],
-    rehearsed: true,
-    pathMs: {},
-    rollCallNotes: [],
-    notReached: [],
-  })
+  const { broken } = summarise(merge, document, runFacts())
   expect(told).toEqual(broken)
   merge.close()
 })

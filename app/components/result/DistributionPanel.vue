@@ -156,7 +156,7 @@ const spoken = computed(() =>
 
 <template>
   <div>
-    <div class="ask">
+    <AskLine>
       <label>limits <DraftInput
         class="limits"
         size="sm"
@@ -176,7 +176,7 @@ const spoken = computed(() =>
       /></label>
       <span v-if="beside" class="key"><i class="ink" /> chosen <i class="act" /> {{ besideName }}</span>
       <span class="q">{{ spoken }}</span>
-    </div>
+    </AskLine>
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-else-if="!found" class="q s12">Adding up the window…</p>
     <p v-else-if="!option" class="q s12">Nothing ended here.</p>
@@ -217,19 +217,6 @@ const spoken = computed(() =>
 </template>
 
 <style scoped>
-.ask {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 10px;
-  align-items: center;
-  padding: 2px 0 4px;
-  font-size: 12.5px;
-}
-.ask label {
-  display: inline-flex;
-  gap: 6px;
-  align-items: center;
-}
 .limits {
   width: 190px;
 }

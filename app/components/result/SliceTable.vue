@@ -104,7 +104,7 @@ function countEverything(): void {
       :parts="l => l.parts"
     >
       <template #head>
-        <div class="ask">
+        <AskLine>
           <label>rows <PickOne
             v-model="by"
             size="sm"
@@ -131,7 +131,7 @@ function countEverything(): void {
             :all="DIMENSION_WORDS[d].all"
           />
           <UButton v-if="isChosen" size="sm" variant="link" @click="countEverything">everything</UButton>
-        </div>
+        </AskLine>
       </template>
       <template #first="{ row }">
         <span v-if="row.inner" class="q">{{ row.first }}</span>
@@ -158,19 +158,6 @@ function countEverything(): void {
 </template>
 
 <style scoped>
-.ask {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 8px;
-  align-items: center;
-  padding: 2px 0 4px;
-  font-size: 12.5px;
-}
-.ask label {
-  display: inline-flex;
-  gap: 6px;
-  align-items: center;
-}
 .strong {
   font-weight: 620;
 }

@@ -144,6 +144,14 @@ function moveEmphasis(by: number): void {
   const n = run.document.plan.locations.length
   emphasis.value = (emphasis.value + by + n) % n
 }
+/** Times on a logarithmic axis. */
+const scale = useInAddress('scale')
+const isLog = computed({
+  get: () => scale.value === 'log',
+  set: (is) => {
+    scale.value = is ? 'log' : undefined
+  },
+})
 /** Shorter stretches are not shaded, ms. */
 const SHORTEST_HOLD_MS = 5000
 /** What stands still while the run goes on. */
@@ -159,6 +167,7 @@ const still = computed((): StaveFrame | undefined => {
     staffs: staffs.value,
     span,
     planned: run.planned,
+    isLog: isLog.value,
     holds: levelsOf(planInUsers(plan, journeys), SHORTEST_HOLD_MS),
     limit: limit && { objective: limit, on: isOfLocations ? ['answered', 'byLocation'] : ['answered'] },
     colours: colours.value,
@@ -300,6 +309,18 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
       <div v-else-if="s.key === 'offBy'" class="heading end" :style="style(s)"><span class="q">off by</span></div>
       <div v-else-if="s.key === 'answered'" class="heading" :style="style(s)">
         <h2>Answered in, s</h2>
+        <UButton
+          size="xs"
+          variant="link"
+          class="scale"
+          :aria-pressed="isLog"
+          aria-label="Times on a logarithmic axis"
+          @mousedown.stop
+          @mouseup.stop
+          @click="isLog = !isLog"
+        >
+          {{ isLog ? 'even scale' : 'log scale' }}
+        </UButton>
         <span class="q clip">{{ judgedName }}, {{ ofWhat('window', 'each second') }}</span>
         <template v-if="judged.isPlain"><span
           v-for="p in ['p99', 'p95', 'p50'] as const"
@@ -500,6 +521,13 @@ const style = (s: Staff) => ({ top: `${s.top}px`, height: `${s.height}px` })
   width: 7px;
   background: var(--brick);
   margin: 0 3px;
+}
+.scale {
+  pointer-events: auto;
+  align-self: flex-start;
+  padding: 0;
+  height: 14px;
+  font-size: 11px;
 }
 .arrow {
   pointer-events: auto;

@@ -11,6 +11,8 @@ export interface StaveFrame {
   span: { fromS: number, toS: number }
   /** Users planned at the end of each run second. */
   planned: readonly number[]
+  /** Times stand on a logarithmic axis. */
+  isLog: boolean
   /** Stretches in which the load is held. */
   holds: readonly { fromS: number, toS: number }[]
   /** The limit, and on which staffs it is drawn. */
@@ -140,7 +142,14 @@ function timeAxis({ span, colours }: StaveFrame, i: number): object {
   }
 }
 
-function valueAxis({ planned, colours }: StaveFrame, { key }: Staff, i: number): object {
+/** From the decade below the smallest; there is no nought on it. */
+const LOG_AXIS = {
+  type: 'log',
+  min: ({ min }: { min: number }) => (min > 0 && Number.isFinite(min) ? 10 ** Math.floor(Math.log10(min)) : 0.001),
+}
+
+function valueAxis({ planned, colours, isLog }: StaveFrame, { key }: Staff, i: number): object {
+  const isTime = key === 'answered' || key === 'byLocation'
   const isOff = key === 'offBy'
   const reach = Math.max(OFF_AXIS, Math.max(0, ...planned) * OFF_AXIS_SHARE)
   return {
@@ -157,7 +166,8 @@ function valueAxis({ planned, colours }: StaveFrame, { key }: Staff, i: number):
       color: colours.quiet,
       showMaxLabel: false,
       formatter: (n: number) =>
-        key === 'answered' || key === 'byLocation' ? String(Number(n.toPrecision(3))) : count(n),
+        isTime ? String(Number(n.toPrecision(3))) : count(n),
     },
+    ...(isTime && isLog ? LOG_AXIS : {}),
   }
 }

@@ -28,7 +28,29 @@ async function loadOlder(): Promise<void> {
   })
 }
 
-const only = { plan: ref<string[]>([]), target: ref<string[]>([]), answer: ref<string[]>([]), tag: ref<string[]>([]) }
+const only = {
+  plan: ref<string[]>([]),
+  target: ref<string[]>([]),
+  answer: ref<string[]>([]),
+  soundness: ref<string[]>([]),
+  tag: ref<string[]>([]),
+}
+const KINDS = [
+  { value: 'all', label: 'runs and calibrations' },
+  { value: 'runs', label: 'no calibrations' },
+  { value: 'calibrations', label: 'calibrations' },
+]
+const kind = ref('all')
+const DAY_MS = 86_400_000
+const SPANS = [
+  { value: 0, label: 'at any time' },
+  { value: 1, label: 'in the last day' },
+  { value: 7, label: 'in the last 7 days' },
+  { value: 30, label: 'in the last 30 days' },
+  { value: 365, label: 'in the last year' },
+]
+/** Days before now. */
+const days = ref(0)
 const pinnedOnly = ref(false)
 /** What there is to choose from, as the runs have it. */
 const choices = computed(() => {
@@ -38,6 +60,7 @@ const choices = computed(() => {
     plan: of(r => [r.planName]),
     target: of(r => [r.target]),
     answer: of(r => [markOf(r).word]),
+    soundness: of(r => (r.soundness ? [r.soundness] : [])),
     tag: of(r => r.tags),
   }
 })
@@ -48,7 +71,10 @@ const shown = computed(() => {
     isIn(only.plan.value, [r.planName])
     && isIn(only.target.value, [r.target])
     && isIn(only.answer.value, [markOf(r).word])
+    && isIn(only.soundness.value, r.soundness ? [r.soundness] : [])
     && isIn(only.tag.value, r.tags)
+    && (kind.value === 'all' || r.calibrates === (kind.value === 'calibrations'))
+    && (days.value === 0 || r.createdAt >= live.controllerNow - days.value * DAY_MS)
     && (!pinnedOnly.value || r.pinned))
 })
 const again = ref<RunLine>()
@@ -100,6 +126,9 @@ useHead({ title: 'Runs · Vornak' })
           <PickSome v-if="choices.target.length > 1" v-model="only.target.value" size="sm" aria-label="Which targets" :items="choices.target" all="all targets" />
           <PickSome v-if="choices.answer.length > 1" v-model="only.answer.value" size="sm" aria-label="Which answers" :items="choices.answer" all="all answers" />
           <PickSome v-if="choices.tag.length > 0" v-model="only.tag.value" size="sm" aria-label="Which tags" :items="choices.tag" all="all tags" />
+          <PickSome v-if="choices.soundness.length > 1" v-model="only.soundness.value" size="sm" aria-label="How sound" :items="choices.soundness" all="however sound" />
+          <PickOne v-if="runs.some(r => r.calibrates)" v-model="kind" size="sm" aria-label="Runs or calibrations" :items="KINDS" />
+          <PickOne v-model="days" size="sm" aria-label="When" :items="SPANS" />
           <UCheckbox v-if="runs.some(r => r.pinned)" v-model="pinnedOnly" label="pinned" />
           <UButton v-if="canBeMore" size="sm" variant="link" @click="loadOlder">Older ones too</UButton>
         </template>
