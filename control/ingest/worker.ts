@@ -193,8 +193,9 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     ),
   failures: ({ path, document, machines, fromS, toS, only }) =>
     reading(path, (run) => {
-      // By machine where few enough frames are read for it.
-      const rows: Dimension[] = machines.length * (toS - fromS) <= MOST_FRAMES_READ ? ['machine'] : []
+      // By machine where there are several, and few enough frames are read for it.
+      const areFew = machines.length > 1 && machines.length * (toS - fromS) <= MOST_FRAMES_READ
+      const rows: Dimension[] = areFew ? ['machine'] : []
       const { series, adding, byMachine } = asked(run, document, machines, { rows, only })
       const counts = (from: number, to: number) => {
         if (!byMachine) return run.counts(from, to)
