@@ -76,7 +76,7 @@ useActs([{ key: 'm', says: 'Mark this second', act: () => field.value?.inputRef?
         @keydown.esc="field?.inputRef?.blur()"
       /><UKbd>m</UKbd>
     </form>
-    <ol class="list">
+    <ol class="list" tabindex="0" aria-label="What happened, the latest first">
       <li v-for="e in events" :key="e.key">
         <span class="q when">{{ e.when }}</span><AGlyph :name="e.glyph" :class="e.tone" word="" /><span><b v-if="e.title">{{ e.title }}: </b>{{ e.text }}</span>
       </li>
