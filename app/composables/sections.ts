@@ -42,8 +42,9 @@ export function useSections(sections: () => readonly Section[]) {
   }
 
   function go(id: string): void {
-    if (now.value === id) show(id)
-    else void router.push({ query: route.query, hash: `#${id}` })
+    // At once, so that the next key is judged from there, however long the address takes.
+    show(id)
+    if (now.value !== id) void router.push({ query: route.query, hash: `#${id}` })
   }
 
   /** @param by 1: the next one, −1: the one before; from where one has scrolled to */
