@@ -22,6 +22,11 @@ export interface PreparedRequest {
   saysHost?: string | undefined
 }
 
+/** Bytes of its body as they go out. */
+export function bodyBytes({ body }: Pick<PreparedRequest, 'body'>): number {
+  return body === undefined ? 0 : Buffer.byteLength(body)
+}
+
 /** How long a connection took to be made, ms; −1 where the part did not happen or cannot be told apart. */
 export interface Handshake {
   lookupMs: number

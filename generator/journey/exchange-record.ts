@@ -2,7 +2,7 @@
 import type { ExchangeRecord, KeptFor } from '../../core/journey/exchange-record'
 import type { Pair } from '../../core/journey/journey'
 import type { FailureKind } from '../../core/journey/failure-kinds'
-import type { Outcome, PreparedRequest } from '../exchange/exchange'
+import { bodyBytes, type Outcome, type PreparedRequest } from '../exchange/exchange'
 import { EXEMPLAR_BODY_BYTES } from './exemplar-keeper'
 import type { LoadedAnswer } from './loaded-answer'
 import { maskedHeader, type Mask } from './masking'
@@ -74,7 +74,7 @@ export function recordOf({
       url: mask(request.origin + request.path),
       headers: paired(request.headers, mask),
       body: maskedStart(sentBody, mask),
-      bodyBytes: request.body === undefined ? 0 : Buffer.byteLength(request.body),
+      bodyBytes: bodyBytes(request),
     },
     answer: came
       ? {

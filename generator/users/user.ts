@@ -4,10 +4,9 @@
  */
 import { drawThinkMs, type Stage } from '../../core/journey/journey'
 import type { NetworkProfile } from '../../core/network/profile'
-import type { FailureKind, SentState } from '../../core/journey/failure-kinds'
-import { serverTimingMs } from '../../core/journey/server-timing'
+import type { FailureKind } from '../../core/journey/failure-kinds'
 import type { ValueScope } from '../../core/values/scope'
-import type { Exchange, Outcome, PreparedRequest } from '../exchange/exchange'
+import { bodyBytes, type Exchange, type Outcome, type PreparedRequest } from '../exchange/exchange'
 import type { Visitor } from '../exchange/approved-connector'
 import { CookieKeeper } from '../journey/cookie-keeper'
 import { recordOf, type Judged } from '../journey/exchange-record'
@@ -16,6 +15,7 @@ import { LoadedAnswer } from '../journey/loaded-answer'
 import type { Mask } from '../journey/masking'
 import type { PreparedJourney, PreparedPart, PreparedStep } from '../journey/prepared'
 import { NOT_ON_THE_LINE, type OnTheLine, type Recorder } from '../../protocol/recorder'
+import { insideMs, onTheLine } from './on-the-line'
 import { UserNetwork } from '../shaper/user-network'
 import { isRedirect, redirected, redirectTarget } from './redirect'
 
@@ -359,7 +359,7 @@ export class User implements ValueScope {
           }
         : seen
     const { failure } = judged
-    const insideMs = this.insideMsOf(answer)
+    const tookInsideMs = insideMs(answer, this.around.insideName)
     if (failure === undefined) {
       // The first request of a step should have begun when its pause was over; those behind it in a bundle begin when a
       // road is free.
@@ -370,8 +370,8 @@ export class User implements ValueScope {
         responseMs,
         responseMs + late,
         outcome.firstByteAt - road.beganAt,
-        this.onTheLine(road, outcome, 'sent'),
-        insideMs,
+        onTheLine(this.line, road, outcome, 'sent'),
+        tookInsideMs,
       )
     }
     else {
@@ -383,7 +383,7 @@ export class User implements ValueScope {
         failure,
         reach,
         failure === 'timeout' ? Math.max(responseMs, part.timeoutMs) : responseMs,
-        this.onTheLine(road, outcome, reach),
+        onTheLine(this.line, road, outcome, reach),
       )
       this.stepFailure ??= failure
     }
@@ -406,7 +406,7 @@ export class User implements ValueScope {
           answer,
           hops: road.hops,
           handshake: outcome.handshake ?? road.handshake,
-          insideMs,
+          insideMs: tookInsideMs,
           judged,
           mask: this.around.mask,
         }),
@@ -416,26 +416,6 @@ export class User implements ValueScope {
     road.beganAt = 0
     this.under--
     this.sendNext(number, now)
-  }
-
-  /** What the target says it took inside, ms; −1 when it does not say. */
-  private insideMsOf(answer: LoadedAnswer): number {
-    const { insideName } = this.around
-    const header = insideName === undefined ? undefined : answer.header('server-timing')
-    return header === undefined ? -1 : (serverTimingMs(header, insideName!) ?? -1)
-  }
-
-  /** What is told of an exchange that is over: read it before the next one. */
-  private onTheLine({ request, connectMs, handshake }: Road, outcome: Outcome, reach: SentState): OnTheLine {
-    const { line } = this
-    line.status = outcome.status
-    line.bytes = outcome.bytes
-    line.bytesSent = reach === 'neverSent' ? 0 : bodyBytes(request)
-    line.connectMs = outcome.connectMs >= 0 ? outcome.connectMs : connectMs
-    const parts = outcome.handshake ?? handshake
-    line.lookupMs = parts ? parts.lookupMs : -1
-    line.tlsMs = parts ? parts.tlsMs : -1
-    return line
   }
 
   /** Goes after a redirect. @returns false when the answer is none, or one too many */
@@ -641,10 +621,6 @@ export class User implements ValueScope {
     }
     return true
   }
-}
-
-function bodyBytes({ body }: PreparedRequest): number {
-  return body === undefined ? 0 : Buffer.byteLength(body)
 }
 
 const NONE: (string | undefined)[] = []
