@@ -2,6 +2,7 @@
  * JSON Schemas (2020-12) of journeys and targets. `schemas/` holds them as files for others; meaning is checked in
  * problems.ts, here only the form.
  */
+import { TIMING_NAME } from './server-timing'
 import { kinds, object } from '../values/json-schema'
 import { METHODS } from './journey'
 
@@ -183,7 +184,7 @@ export const TARGET_SCHEMA = {
       variables: { type: 'object', propertyNames: names, additionalProperties: text(10_000, 0) },
       secretNames: list(names, 100),
       trust: text(100_000, 0),
-      insideName: { type: 'string', pattern: '^[!#$%&\'*+.^_`|~A-Za-z0-9-]{0,80}$' },
+      insideName: { type: 'string', pattern: TIMING_NAME },
       approval: APPROVAL_SCHEMA,
     },
   ),

@@ -1,5 +1,8 @@
 /** What a target says of its own time in the header Server-Timing (W3C Server Timing, §2 and §3). */
 
+/** What a metric may be called: a token (RFC 9110 §5.6.2). Empty: none. */
+export const TIMING_NAME = '^[!#$%&\'*+.^_`|~A-Za-z0-9-]{0,80}$'
+
 /** A token (RFC 9110 §5.6.2), or one between quotes in which anything may stand. */
 const PARAMETER = /;\s*([!#$%&'*+\-.^_`|~\w]+)\s*(?:=\s*(?:"((?:[^"\\]|\\.)*)"|([^\s;,"]*)))?/y
 const NAME = /\s*([!#$%&'*+\-.^_`|~\w]+)\s*/y

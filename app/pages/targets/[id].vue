@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One target: where it is, values and secrets for texts, and its owner's approval. */
+import { TIMING_NAME } from '~~/core/journey/server-timing'
 import type { ApiProblem } from '~~/api/views'
 import type { Pair } from '~~/core/journey/journey'
 import { proposedApproval, type Target } from '~~/core/journey/target'
@@ -33,6 +34,11 @@ const changed = computed(
   () =>
     target.value !== undefined &&
     (JSON.stringify(target.value) !== saved.value || Object.keys(secrets.value).length > 0),
+)
+const insideFault = computed(() =>
+  new RegExp(TIMING_NAME).test(target.value?.insideName ?? '')
+    ? undefined
+    : 'The name of one metric, as it stands in the header: letters and digits, without blanks.',
 )
 const pairs = (record: Record<string, string> | undefined) => Object.entries(record ?? {}) as Pair[]
 const record = (list: Pair[]) => Object.fromEntries(list)
@@ -127,6 +133,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
           </div>
           <UFormField
             label="Time inside"
+            :error="insideFault"
             help="The name of a metric in its answers’ Server-Timing, if it sends one: what it says it took itself. The rest of each answer’s time is on the way."
           >
             <UInput v-model="target.insideName" class="font-mono" placeholder="none" spellcheck="false" maxlength="80" />
