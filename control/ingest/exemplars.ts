@@ -91,9 +91,12 @@ export function findExemplars(
     fromS: fromS ?? null,
     toS: toS ?? null,
   }
+  // The newest are those that came last: by their numbers they are found without looking at all the others.
   const rows = store
     .prepare<unknown[], { id: number, generator: number, record: string }>(
-      `SELECT id, generator, record FROM exemplars ${where} ORDER BY ${newest ? 'ended_ms' : 'whole_ms'} DESC LIMIT @most`,
+      newest
+        ? `SELECT * FROM (SELECT * FROM exemplars ${where} ORDER BY id DESC LIMIT @most) ORDER BY ended_ms DESC`
+        : `SELECT id, generator, record FROM exemplars ${where} ORDER BY whole_ms DESC LIMIT @most`,
     )
     .all({ ...given, most })
   const total = store.prepare<unknown[], { n: number }>(`SELECT COUNT(*) AS n FROM exemplars ${where}`).get(given)!.n

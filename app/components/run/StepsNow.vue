@@ -4,20 +4,30 @@ import type { FailureKind, Figures, MeasureKind, RunView, WindowView } from '~~/
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { stepKey } from '~~/core/objectives/subject'
 import { count, rate, timeText } from '~/format/figures'
+import { runTime } from '~/format/moments'
 import type { ListColumn } from '../marks/list-table'
 
 const { run, recent } = defineProps<{ run: RunView, recent: WindowView | undefined }>()
 const store = useRun()
-/** Sums since the start are asked for so often, s. */
+/**
+ * Sums since the start are asked for so often, s, or each time the run is longer by so much: they are added up where
+ * frames are merged, and the longer the run the longer that takes.
+ */
 const EVERY_S = 3
+const EVERY_SHARE = 0.02
+const untilS = ref(1)
+watchEffect(() => {
+  const now = Math.floor(store.nowS ?? 0)
+  if (now >= untilS.value + Math.max(EVERY_S, untilS.value * EVERY_SHARE)) untilS.value = now
+})
 
 const name = useStepNames(
   () => recent ?? { steps: [] },
   () => run.document,
 )
 const { found: sinceStart } = useNewestAnswer(
-  () => ({ run: run.line.id, toS: Math.max(1, Math.floor((store.nowS ?? 0) / EVERY_S) * EVERY_S) }),
-  ({ run, toS }) => api('slices', { run }, { fromS: 0, toS, rows: ['step'] }),
+  () => ({ run: run.line.id, toS: untilS.value }),
+  async ({ run, toS }) => ({ toS, ...await api('slices', { run }, { fromS: 0, toS, rows: ['step'] }) }),
 )
 const lengthS = computed(() => Math.max(1, (recent?.toS ?? 1) - (recent?.fromS ?? 0)))
 interface Line {
@@ -68,7 +78,7 @@ const kindsOf = (failures: Partial<Record<FailureKind, number>>) =>
     <template #name="{ row }">
       <b>{{ row.name }}</b><br>
       <span v-if="row.whole.failed" class="s11 brick">{{ kindsOf(row.whole.failures) }}</span>
-      <span v-else class="s11 q">{{ row.kind === 'all' ? 'last 10 s; below, since the start' : KINDS[row.kind] }}</span>
+      <span v-else class="s11 q">{{ row.kind === 'all' ? `last 10 s; below, to ${runTime(sinceStart?.toS ?? 0)}` : KINDS[row.kind] }}</span>
     </template>
     <template #out="{ row }">
       {{ rate(row.now.started / lengthS) }}/s<br><span class="s11 q">{{ count(row.whole.started) }}</span>
