@@ -435,8 +435,8 @@ export interface RunView {
   /** The same of the groups whose users come and go by the plan, by their places: only they can be off it. */
   byPlan: { groups: number[], planned: number[] }
   summary: RunSummary | undefined
-  /** Where objectives were broken: of a run that loads, so far. */
-  broken: BrokenStretch[]
+  /** Where objectives were broken so far, of a run that loads; later its summary says it. */
+  brokenSoFar: BrokenStretch[]
   notes: string
   now: number
   /** For good: nothing of it is given back. */

@@ -250,8 +250,7 @@ export class Coordinator {
         news.tell({ kind: 'seconds', runId, seconds })
       },
       onBrokenSoFar: (runId, stretches, untilS) => {
-        conductor.onBrokenSoFar(runId, stretches, untilS)
-        news.runChanged(runId)
+        if (conductor.onBrokenSoFar(runId, stretches, untilS)) news.runChanged(runId)
       },
       onAside: (...of) => intake.onAside(...of),
       onBroken: (...of) => conductor.onBroken(...of),

@@ -83,7 +83,7 @@ export interface ActiveRun {
   /** Tells which generators pass their limits. */
   stress: StressWatch
   /** Where objectives were broken so far; the merge tells it anew after a restart. */
-  broken: BrokenStretch[]
+  brokenSoFar: BrokenStretch[]
   /** Leads the levels of a calibration, once it loads; not there when this process has not seen its beginning. */
   calibrating?: Calibrating
   /** Groups whose rate was told not to be reachable. */

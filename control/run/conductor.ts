@@ -2,6 +2,7 @@
  * Leads runs through their life: looks at each a few times a second, lets its phase decide, and applies the table.
  * Takes runs up again after a restart, from the store alone.
  */
+import { isDeepStrictEqual } from 'node:util'
 import type { FromGenerator } from '../../protocol/messages'
 import type { Clock } from '../clock'
 import type { Connection } from '../link/generator-hub'
@@ -141,7 +142,7 @@ export class Conductor {
       told: new WeakMap(),
       steering: new Steering(stored.document),
       stress: new StressWatch(stored.document),
-      broken: [],
+      brokenSoFar: [],
       toldNotReached: new Set(),
       merging: false,
       closing: false,
@@ -220,11 +221,16 @@ export class Conductor {
       this.options.runs.remark(runId, run.stored.state, 'generatorStressed', sentence, this.options.clock.now())
   }
 
-  /** Told once for each stretch when it begins, and once when it is over: what was told is in the run's events. */
-  onBrokenSoFar(runId: number, stretches: BrokenStretch[], untilS: number): void {
+  /**
+   * Told once for each stretch when it begins, and once when it is over: what was told is in the run's events.
+   *
+   * @returns whether anything is otherwise than it was
+   */
+  onBrokenSoFar(runId: number, stretches: BrokenStretch[], untilS: number): boolean {
     const run = this.active.get(runId)
-    if (!run) return
-    run.broken = stretches
+    if (!run) return false
+    const isNews = !isDeepStrictEqual(run.brokenSoFar, stretches)
+    run.brokenSoFar = stretches
     const { startAt, state } = run.stored
     const { clock, runs } = this.options
     const told: Pick<RunChange, 'event' | 'about' | 'at'>[] = runs.changes(runId)
@@ -236,10 +242,11 @@ export class Conductor {
       runs.remark(runId, state, event, reason, at, about)
       told.push({ event, about, at })
     }
+    return isNews
   }
 
-  brokenOf(runId: number): BrokenStretch[] {
-    return this.active.get(runId)?.broken ?? []
+  brokenSoFarOf(runId: number): BrokenStretch[] {
+    return this.active.get(runId)?.brokenSoFar ?? []
   }
 
   onFinished(runId: number, generators: number[]): void {

@@ -31,7 +31,7 @@ export interface RunsOptions {
   clock: Clock
   store: RunStore
   machines: MachineStore
-  conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf' | 'brokenOf'>
+  conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf' | 'brokenSoFarOf'>
   ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
@@ -137,12 +137,18 @@ export class Runs {
         ],
       },
       summary,
-      broken: summary?.broken ?? this.options.conductor.brokenOf(id),
+      brokenSoFar: this.options.conductor.brokenSoFarOf(id),
       notes: stored.about.notes,
       kept: stored.kept,
       exchangesClearedAt: stored.exchangesClearedAt,
       clearedAt: stored.clearedAt,
     }
+  }
+
+  /** Nothing is later, and looking there would take as long as one says: run second. */
+  private endS(id: number): number {
+    const { document, summary } = this.whole(id)
+    return summary?.lengthS ?? Math.ceil(runLengthMs(document) / 1000) + AFTER_END_S
   }
 
   /** What questions about it are put to. @throws ControlError when what it measured was given back */
@@ -193,11 +199,8 @@ export class Runs {
 
   /** How a window failed, where and when. */
   failures(id: number, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
-    const { document, summary } = this.whole(id)
     holdWindow(fromS, toS)
-    // Nothing is later, and looking there would take as long as one says.
-    const endS = summary?.lengthS ?? Math.ceil(runLengthMs(document) / 1000) + AFTER_END_S
-    return this.options.ingest.failures(this.asked(id), fromS, Math.min(toS, endS), only)
+    return this.options.ingest.failures(this.asked(id), fromS, Math.min(toS, this.endS(id)), only)
   }
 
   machineRecords(id: number): Promise<MachineRecord[]> {
@@ -209,7 +212,7 @@ export class Runs {
     const { path, machines } = this.asked(id)
     holdWindow(fromS, toS)
     if (!machines[generator]) throw notFound(`generator ${generator} of this run`)
-    return this.options.ingest.machineCourse(path, generator, fromS, toS)
+    return this.options.ingest.machineCourse(path, generator, fromS, Math.min(toS, this.endS(id)))
   }
 
   exemplars(id: number, wanted: ExemplarsWanted): Promise<FoundExemplars> {

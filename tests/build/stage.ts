@@ -140,7 +140,7 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
   } as unknown as PhaseTools
   const run: ActiveRun = {
     id: runId,
-    broken: [],
+    brokenSoFar: [],
     document,
     stored: runs.run(runId)!,
     since: now,

@@ -189,17 +189,7 @@ const spoken = computed(() =>
           <b :class="{ brick: !row.band && row.count > 0 }">{{ row.name }}</b>
         </template>
         <template #count="{ row }">
-          <UButton
-            v-if="row.count > 0"
-            size="xs"
-            variant="link"
-            class="n"
-            :aria-label="`${row.count} ${row.name}: show exchanges`"
-            @click="emit('examples', row.band, onlyStep)"
-          >
-            {{ count(row.count) }}
-          </UButton>
-          <span v-else class="q">–</span>
+          <CountLink :n="row.count" :of="row.name" @open="emit('examples', row.band, onlyStep)" />
         </template>
         <template #share="{ row }">{{ share(row.share) }}</template>
         <template #otherCount="{ row }">{{ count(row.otherCount ?? 0) }}</template>
@@ -222,10 +212,6 @@ const spoken = computed(() =>
 }
 .chart {
   height: 210px;
-}
-.n {
-  padding: 0;
-  font-variant-numeric: tabular-nums;
 }
 .key i {
   display: inline-block;

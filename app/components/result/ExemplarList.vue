@@ -27,6 +27,8 @@ const step = defineModel<string>('step', { default: '' })
 const band = defineModel<string>('band', { default: 'all' })
 const found = ref<ExemplarsView>()
 const problem = ref<ApiProblem>()
+const { chosen } = useSliceOnly()
+const isNarrowed = computed(() => Object.keys(chosen.value).some(d => d !== 'step'))
 const at = ref(0)
 /** Its key. */
 const chosenStep = computed(() => requests.value.find(s => stepKey(s.journeyId, s.step) === step.value))
@@ -122,6 +124,9 @@ watch([step, band, () => figures], load, { immediate: true })
       >{{ count(found.total) }} kept<template v-if="found.total > found.records.length">, the slowest {{ found.records.length }} shown</template><template v-if="found.dropped">; {{ count(found.dropped) }} more than the bound allows</template></span>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
+    <p v-if="isNarrowed" class="q s12">
+      By step and duration alone: of every group, location, network and machine, whatever is chosen above.
+    </p>
     <div v-if="found?.records.length" class="two">
       <ExchangeRows v-model="at" :records="found.records" class="list panel">
         <template #about="{ record: r }">

@@ -85,28 +85,15 @@ const columns = computed((): ListColumn<Line>[] => [
       </template>
       <template #kind="{ row }"><b>{{ wordOf(row) }}</b></template>
       <template v-for="s in shown" :key="s.key" #[s.key]="{ row }">
-        <UButton
-          v-if="at(row, s.key)"
-          size="xs"
-          variant="link"
-          class="n"
-          :aria-label="`${at(row, s.key)} of ${s.name}, ${wordOf(row)}: show exchanges`"
-          @click="emit('examples', row, s.key)"
-        >
-          {{ count(at(row, s.key)) }}
-        </UButton>
-        <span v-else class="q">–</span>
+        <CountLink
+          color="error"
+          :n="at(row, s.key)"
+          :of="`of ${s.name}, ${wordOf(row)}`"
+          @open="emit('examples', row, s.key)"
+        />
       </template>
       <template #all="{ row }">
-        <UButton
-          size="xs"
-          variant="link"
-          class="n strong"
-          :aria-label="`${row.count}, ${wordOf(row)}: show exchanges`"
-          @click="emit('examples', row, '')"
-        >
-          {{ count(row.count) }}
-        </UButton>
+        <CountLink class="strong" color="error" :n="row.count" :of="wordOf(row)" @open="emit('examples', row, '')" />
       </template>
       <template #share="{ row }">{{ share(shareOf(row)) }}</template>
       <template #first="{ row }">{{ runTime(row.firstS) }}</template>
@@ -134,11 +121,6 @@ const columns = computed((): ListColumn<Line>[] => [
 </template>
 
 <style scoped>
-.n {
-  color: var(--brick);
-  padding: 0;
-  font-variant-numeric: tabular-nums;
-}
 .strong {
   font-weight: 620;
 }

@@ -217,9 +217,8 @@ useActs([
           />
         </div>
         <MachineMap :run="run" :seconds="store.seconds" :span="span" />
-        <section v-if="isThere" id="figures" class="band">
-          <div class="bandh">
-            <h2>Exact figures</h2>
+        <ResultSection v-if="isThere" id="figures" title="Exact figures">
+          <template #head>
             <label>from
               <DraftInput
                 class="edge"
@@ -245,14 +244,11 @@ useActs([
               the highest level judged
             </UButton>
             <span class="q">drag in the stave to choose any window</span>
-          </div>
-          <div class="panel pad">
-            <SliceTable :run-id="run.line.id" :window="shownWindow" :document="run.document" :machines="machines" />
-          </div>
-        </section>
-        <section v-if="below && window && hasNetworks" id="networks" class="band">
-          <div class="bandh">
-            <h2>Networks felt</h2>
+          </template>
+          <SliceTable :run-id="run.line.id" :window="shownWindow" :document="run.document" :machines="machines" />
+        </ResultSection>
+        <ResultSection v-if="below && window && hasNetworks" id="networks" title="Networks felt">
+          <template #head>
             <span class="q">a median connect time is one round trip of the profile on top of the real path{{
               run.document.target.baseUrl.startsWith('https:') ? ', under TLS two' : ''
             }}</span><span class="spring" /><UFormField label="times of" orientation="horizontal">
@@ -265,39 +261,38 @@ useActs([
                 ]"
               />
             </UFormField>
-          </div>
-          <div class="panel pad"><NetworkTable v-model:step="networkStep" :window="window" :run="run" /></div>
-        </section>
-        <section v-if="isThere" id="distribution" class="band">
-          <div class="bandh"><h2>Distribution</h2><span class="q">of what is chosen above, in the chosen window</span></div>
-          <div class="panel pad">
-            <DistributionPanel
-              :run-id="run.line.id"
-              :window="shownWindow"
-              :whole="span"
-              :document="run.document"
-              :machines="machines"
-              @examples="showBand"
-            />
-          </div>
-        </section>
-        <section v-if="isThere" id="failures" class="band">
-          <div class="bandh"><h2>Failures</h2></div>
-          <div class="panel pad">
-            <FailureTable
-              :run-id="run.line.id"
-              :window="shownWindow"
-              :document="run.document"
-              :machines="machines"
-              @choose="choose($event)"
-              @examples="showExamples"
-            />
-          </div>
-          <template v-if="window">
-            <div class="bandh"><h3>What answers missed</h3></div>
-            <div class="panel pad"><MissList :window="window" :document="run.document" /></div>
           </template>
-        </section>
+          <NetworkTable v-model:step="networkStep" :window="window" :run="run" />
+        </ResultSection>
+        <ResultSection
+          v-if="isThere"
+          id="distribution"
+          title="Distribution"
+          hint="of what is chosen above, in the chosen window"
+        >
+          <DistributionPanel
+            :run-id="run.line.id"
+            :window="shownWindow"
+            :whole="span"
+            :document="run.document"
+            :machines="machines"
+            @examples="showBand"
+          />
+        </ResultSection>
+        <ResultSection v-if="isThere" id="failures" title="Failures">
+          <FailureTable
+            :run-id="run.line.id"
+            :window="shownWindow"
+            :document="run.document"
+            :machines="machines"
+            @choose="choose($event)"
+            @examples="showExamples"
+          />
+          <template v-if="window">
+            <h3 class="missed">What answers missed</h3>
+            <MissList :window="window" :document="run.document" />
+          </template>
+        </ResultSection>
         <ExemplarList
           v-if="below && window"
           id="exchanges"
@@ -308,31 +303,27 @@ useActs([
           :document="run.document"
           class="band"
         />
-        <section v-if="isThere" id="machines" class="band">
-          <div class="bandh"><h2>Machines</h2></div>
-          <div class="panel pad"><MachineTable :run="run" :window="shownWindow" /></div>
-        </section>
+        <ResultSection v-if="isThere" id="machines" title="Machines">
+          <MachineTable :run="run" :window="shownWindow" />
+        </ResultSection>
         <div v-if="below" id="evidence" class="two">
-          <section class="band">
-            <div class="bandh">
-              <h2>Ledger</h2>
+          <ResultSection title="Ledger">
+            <template #head>
               <span :class="summary.ledger.balanced ? 'q' : 'brick'">{{
                 summary.ledger.balanced
                   ? 'every account balances or is open by a stated amount'
                   : 'an account contradicts itself'
               }}</span>
-            </div>
-            <div class="panel pad">
-              <LedgerTable
-                :ledger="summary.ledger"
-                :redirects="summary.whole.redirects"
-                :arrivals="summary.arrivals ?? []"
-              />
-            </div>
-          </section>
+            </template>
+            <LedgerTable
+              :ledger="summary.ledger"
+              :redirects="summary.whole.redirects"
+              :arrivals="summary.arrivals ?? []"
+            />
+          </ResultSection>
           <section class="band">
             <SoundnessList :findings="summary.findings" :soundness="summary.soundness" />
-            <div class="bandh"><h2>Run</h2></div>
+            <h2 class="missed">Run</h2>
             <p class="facts">
               {{ count(summary.whole.started) }} requests in {{ duration(summary.lengthS * 1000) }},
               {{ share(summary.whole.failureShare) }} failed, mean {{ timeText(summary.whole.meanMs) }}.
@@ -356,13 +347,14 @@ useActs([
       </template>
       <CrewTable v-else :run="run" />
       <CapacityHints v-if="run.summary?.suggests?.length" :run-id="run.line.id" :suggests="run.summary.suggests" />
-      <section v-if="below && run.rollCall.machines.length" id="roll-call" class="band">
-        <div class="bandh">
-          <h2>Roll call</h2>
-          <span class="q">as it was answered before the load</span>
-        </div>
-        <div class="panel pad across"><RollCallTable :view="run.rollCall" /></div>
-      </section>
+      <ResultSection
+        v-if="below && run.rollCall.machines.length"
+        id="roll-call"
+        title="Roll call"
+        hint="as it was answered before the load"
+      >
+        <div class="across"><RollCallTable :view="run.rollCall" /></div>
+      </ResultSection>
       <LeftoverList v-if="below" :run="run" class="band" />
       <section v-if="below" id="happened" class="band">
         <h2>What happened</h2>
@@ -458,22 +450,14 @@ useActs([
 .band {
   margin-top: 12px;
 }
-.bandh {
-  display: flex;
-  gap: 10px;
-  align-items: center;
-  min-height: 26px;
-  white-space: nowrap;
-  font-size: 12.5px;
+.missed {
+  padding: 6px 0 2px;
 }
 .spring {
   flex: 1;
 }
 .edge {
   width: 60px;
-}
-.pad {
-  padding: 4px 12px 6px;
 }
 .two {
   display: grid;
@@ -495,7 +479,6 @@ useActs([
   margin-top: 6px;
 }
 @media (max-width: 900px) {
-  .bandh,
   .answer {
     flex-wrap: wrap;
     white-space: normal;

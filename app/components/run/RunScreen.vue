@@ -126,7 +126,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
             :now-s="store.nowS"
             :span="span"
             :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']"
-            :broken="run.broken"
+            :broken="run.brokenSoFar"
             class="stave"
           />
           <MachineMap :run="run" :seconds="store.seconds" :span="span" />
