@@ -107,6 +107,7 @@ export const ADDRESSES = {
   window: 'GET /runs/{run}/window',
   slices: 'POST /runs/{run}/slices',
   distributions: 'POST /runs/{run}/distributions',
+  courses: 'POST /runs/{run}/courses',
   failures: 'POST /runs/{run}/failures',
   machineRecords: 'GET /runs/{run}/machines',
   machineCourse: 'GET /runs/{run}/machines/{generator}',

@@ -50,6 +50,7 @@ import type {
   SecondFigures,
   SessionLine,
   Slices,
+  CoursesView,
   Distribution,
   MachineCourse,
   MachineRecord,
@@ -203,6 +204,7 @@ export interface Answers {
   window: WindowView
   slices: Slices
   distributions: Distribution[]
+  courses: CoursesView
   failures: FailureReport
   machineRecords: MachineRecord[]
   machineCourse: MachineCourse

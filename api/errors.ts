@@ -231,6 +231,11 @@ export const ERRORS = {
     cause: 'The calibration is over.',
     remedy: 'Reload.',
   },
+  staff: {
+    statuses: [400],
+    cause: 'A staff asks for a statistic or a split that its measure does not have.',
+    remedy: 'Ask for what there is of this measure; users are known by group, journey and location.',
+  },
   'given-back': {
     statuses: [410],
     cause: 'What the run measured was given back, as the rules of what is kept say.',

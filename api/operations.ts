@@ -541,6 +541,13 @@ export const OPERATIONS = {
     body: bodies.DISTRIBUTIONS,
     errors: ['not-found', 'window', 'given-back'],
   },
+  courses: {
+    role: 'viewer',
+    asksOnly: true,
+    about: 'What staffs of the charts draw: statistics of what is chosen over time, in bins of whole seconds, exact.',
+    body: bodies.COURSES,
+    errors: ['not-found', 'window', 'staff', 'given-back'],
+  },
   failures: {
     role: 'viewer',
     asksOnly: true,

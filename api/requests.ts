@@ -14,6 +14,7 @@ import { NETWORK_SCHEMA } from '../core/network/schema'
 import type { Plan } from '../core/plan/document'
 import { PLAN_SCHEMA } from '../core/plan/schema'
 import { DIMENSIONS } from '../core/result/slices'
+import { MEASURES, SPLITS, STATISTICS } from '../core/result/staff'
 import { MOST_TAG, MOST_TAGS } from '../core/values/tags'
 import { ROLES } from './roles'
 
@@ -197,6 +198,22 @@ export const DISTRIBUTIONS = body({
     maxItems: 10,
     description: 'limits of bands, ms',
   }),
+})
+
+export const COURSES = body({
+  fromS: counts.fromS,
+  toS: counts.toS,
+  most: optional(Type.Integer({ minimum: 1, maximum: 5000, description: 'bins at most: of 1, 10, 100 or 1,000 s' })),
+  binS: optional(Type.Integer({ minimum: 1, maximum: 604_800, description: 'length of a bin, s, instead' })),
+  staffs: Type.Array(
+    body({
+      statistics: Type.Array(oneOf(...STATISTICS), { minItems: 1, maxItems: STATISTICS.length, uniqueItems: true }),
+      measure: oneOf(...MEASURES),
+      only: counts.only,
+      split: optional(oneOf(...SPLITS)),
+    }),
+    { minItems: 1, maxItems: 20, description: 'what is drawn: statistics of a measure, of what, in lines by what' },
+  ),
 })
 
 const few = (minItems: number) => Type.Array(text(80), { minItems, maxItems: 40, uniqueItems: true })

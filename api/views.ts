@@ -27,6 +27,7 @@ import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { RunDocument } from '../core/run/document'
 import type { FailureReport } from '../core/result/failures'
+import type { Bins, Course } from '../core/result/course'
 import type { Distribution } from '../core/result/distribution'
 import type { Slices } from '../core/result/slices'
 import type { BrokenStretch } from '../core/result/stretches'
@@ -39,6 +40,11 @@ import type { Soundness } from '../core/soundness/verdict'
 export type { MachineCourse, MachineRecord } from '../core/run/machine-course'
 export type { Distribution, FailureKind, FailureReport, Figures }
 export type { MachineState, MeasureKind, RunState, SecondFigures, Slices }
+
+/** What staffs draw, in bins from `fromS` on; in the order of the question. */
+export interface CoursesView extends Bins {
+  courses: Course[]
+}
 
 /** What is wrong, and what to do about it. Every failed request answers with one. */
 export interface ApiProblem {

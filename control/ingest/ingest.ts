@@ -7,9 +7,11 @@ import type { RunDocument } from '../../core/run/document'
 import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { FailureReport } from '../../core/result/failures'
+import type { Bins, Course } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
 import type { BrokenStretch } from '../../core/result/stretches'
 import type { SliceOver, Slices, SliceWish } from '../../core/result/slices'
+import type { StaffWish } from '../../core/result/staff'
 import type { RunFacts, RunSummary } from '../../core/result/summary'
 import { AnsweringThread, type Told } from './answering-thread'
 import type { RunGenerator, Ack } from './run-merge'
@@ -137,6 +139,10 @@ export class Ingest {
 
   distributions(run: AskedRun, of: readonly SliceOver[], limitsMs: readonly number[]): Promise<Distribution[]> {
     return this.about(run.path).ask(id => ({ kind: 'distributions', id, ...run, of, limitsMs })) as Promise<Distribution[]>
+  }
+
+  courses(run: AskedRun, staffs: readonly StaffWish[], bins: Bins): Promise<Course[]> {
+    return this.about(run.path).ask(id => ({ kind: 'courses', id, ...run, staffs, bins })) as Promise<Course[]>
   }
 
   failures(run: AskedRun, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {

@@ -4,7 +4,7 @@
  * below.
  */
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
-import { SeriesSum, sumIn, type SumEncoding, type SumOf } from '../../core/merge/series-sum'
+import { SeriesSum, sumIn, TIMINGS, type SumEncoding, type SumOf, type Timing } from '../../core/merge/series-sum'
 import type { Store } from '../store/open'
 
 /** Seconds per slot of each level, finest first. */
@@ -92,7 +92,7 @@ export class Pyramid {
   /** The same without histograms, which is much sooner done. */
   counts(fromS: number, toS: number): Sums {
     const sums: Sums = new Map()
-    this.addWindow(fromS, toS, series => sumIn(sums, series), 'counts')
+    this.addWindow(fromS, toS, series => sumIn(sums, series), [])
     return sums
   }
 
@@ -100,12 +100,13 @@ export class Pyramid {
    * Adds each series of a window to the sum it belongs to: where many go into few, none of them has to be built.
    *
    * @param into where a series is added; undefined: nowhere
+   * @param timings histograms that are read; none: counts alone, which is much sooner done
    */
   addWindow(
     fromS: number,
     toS: number,
     into: SumOf,
-    what: 'all' | 'counts' = 'all',
+    timings: readonly Timing[] = TIMINGS,
   ): void {
     const end = Math.min(toS, this.writtenUpTo + 1)
     let at = Math.max(0, fromS)
@@ -121,7 +122,7 @@ export class Pyramid {
       // Neighbouring slots of one level are read at once.
       let slots = 1
       while (at + (slots + 1) * level <= end && (at / level + slots) % 10 !== 0) slots++
-      this.addRange(into, level, at / level, at / level + slots, what)
+      this.addRange(into, level, at / level, at / level + slots, timings)
       at += slots * level
     }
   }
@@ -131,12 +132,14 @@ export class Pyramid {
     level: number,
     from: number,
     to: number,
-    what: 'all' | 'counts' = 'all',
+    timings: readonly Timing[] = TIMINGS,
   ): void {
     for (const { series, sum } of this.sql.range.all(level, from, to)) {
+      const whole = into(series)
+      if (!whole) continue
       const reader = new ByteReader(sum)
-      if (what === 'all') into(series)?.addFrom(reader, this.encoding)
-      else into(series)?.addCountsFrom(reader, this.encoding)
+      if (timings.length > 0) whole.addFrom(reader, this.encoding, timings)
+      else whole.addCountsFrom(reader, this.encoding)
     }
   }
 

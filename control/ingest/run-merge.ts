@@ -5,7 +5,7 @@
  */
 import { AccountBook, ledgerOf, type Account, type Ledger } from '../../core/merge/ledger'
 import { AFTER_END_S, ON_ITS_WAY_S, type SecondFigures } from '../../core/merge/second-figures'
-import { SeriesSum, sumIn, type SumOf } from '../../core/merge/series-sum'
+import { SeriesSum, sumIn, TIMINGS, type SumOf, type Timing } from '../../core/merge/series-sum'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
 import type { RunDocument } from '../../core/run/document'
 import { runLengthMs } from '../../core/plan/length'
@@ -310,19 +310,21 @@ export class RunMerge {
   /** The same without histograms. */
   counts(fromS: number, toS: number): Map<number, SeriesSum> {
     const sums = new Map<number, SeriesSum>()
-    this.addWindow(fromS, toS, n => sumIn(sums, n), 'counts')
+    this.addWindow(fromS, toS, n => sumIn(sums, n), [])
     return sums
   }
 
-  /** The same, each series into the sum it belongs to. @param into undefined: nowhere */
-  addWindow(fromS: number, toS: number, into: SumOf, what: 'all' | 'counts' = 'all'): void {
-    this.pyramid.addWindow(fromS, toS, into, what)
+  /**
+   * The same, each series into the sum it belongs to.
+   *
+   * @param into undefined: nowhere
+   * @param timings histograms that are read
+   */
+  addWindow(fromS: number, toS: number, into: SumOf, timings: readonly Timing[] = TIMINGS): void {
+    this.pyramid.addWindow(fromS, toS, into, timings)
     for (const [second, open] of this.open) {
       if (second < fromS || second >= toS) continue
-      for (const [n, sum] of open.sums) {
-        if (what === 'all') into(n)?.add(sum)
-        else into(n)?.addCounts(sum)
-      }
+      for (const [n, sum] of open.sums) into(n)?.add(sum, timings)
     }
   }
 

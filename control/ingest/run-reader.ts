@@ -3,7 +3,7 @@ import { figuresOf, type Figures } from '../../core/merge/figures'
 import { EvidenceBook, type Evidence } from '../../core/objectives/evidence'
 import type { LoadThere } from '../../core/objectives/load-there'
 import { stepKey } from '../../core/objectives/subject'
-import { SeriesSum, type SumOf } from '../../core/merge/series-sum'
+import { SeriesSum, type SumOf, type Timing } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/run/document'
 import { expectedConnects, type NetworkFigures } from '../../core/merge/network-figures'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
@@ -41,7 +41,7 @@ export interface OpenRun {
   /** The same without histograms. */
   counts: (fromS: number, toS: number) => Map<number, SeriesSum>
   /** The same, each series into the sum it belongs to; undefined: nowhere. */
-  addWindow: (fromS: number, toS: number, into: SumOf) => void
+  addWindow: (fromS: number, toS: number, into: SumOf, timings?: readonly Timing[]) => void
   /** The same of each machine apart, from its own frames: by {@link machineSeriesNumber}. */
   addMachines: (fromS: number, toS: number, into: SumOf, seriesCount: number) => void
   /** In order; left out: all. */
@@ -56,7 +56,7 @@ export function readRun<T>(path: string, read: (run: OpenRun) => T): T {
     return read({
       window: (fromS, toS) => pyramid.window(fromS, toS),
       counts: (fromS, toS) => pyramid.counts(fromS, toS),
-      addWindow: (fromS, toS, into) => pyramid.addWindow(fromS, toS, into),
+      addWindow: (...of) => pyramid.addWindow(...of),
       addMachines: (fromS, toS, into, seriesCount) => addMachines(store, fromS, toS, into, seriesCount),
       seconds: (fromS, toS) => readSeconds(store, fromS, toS),
     })

@@ -3,7 +3,9 @@ import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { BrokenStretch } from '../../core/result/stretches'
 import type { RunMachine } from '../../core/run/machine-series'
+import type { Bins } from '../../core/result/course'
 import type { SliceOver, SliceWish } from '../../core/result/slices'
+import type { StaffWish } from '../../core/result/staff'
 import type { RunFacts } from '../../core/result/summary'
 import type { RunDocument } from '../../core/run/document'
 import type { ExemplarsWanted } from './exemplars'
@@ -54,6 +56,7 @@ export type ToMergeWorker =
   }
   | (AskedRun & { kind: 'slices', id: number, fromS: number, toS: number, wish: SliceWish })
   | (AskedRun & { kind: 'distributions', id: number, of: readonly SliceOver[], limitsMs: readonly number[] })
+  | (AskedRun & { kind: 'courses', id: number, staffs: readonly StaffWish[], bins: Bins })
   | (AskedRun & { kind: 'failures', id: number, fromS: number, toS: number, only: SliceWish['only'] })
   | { kind: 'machineRecords', id: number, path: string, generators: number }
   | { kind: 'machineCourse', id: number, path: string, generator: number, fromS: number, toS: number }

@@ -3,8 +3,10 @@ import { parentPort } from 'node:worker_threads'
 import { histogramLog } from './histogram-log'
 import { BrokenSoFar } from '../../core/result/broken-so-far'
 import { failuresOf } from '../../core/result/failures'
+import { coursesOf, type AddWindow, type Course } from '../../core/result/course'
 import { distributionOf } from '../../core/result/distribution'
 import { asksMachines, slicesOf, type Dimension, type SliceWish } from '../../core/result/slices'
+import type { StaffWish } from '../../core/result/staff'
 import { summarise } from '../../core/result/summary'
 import type { FromMergeWorker, ToMergeWorker } from './worker-messages'
 import { findExemplars, keepExemplars } from './exemplars'
@@ -18,7 +20,7 @@ import type { RunDocument } from '../../core/run/document'
 import { machineCourse, machineRecord } from '../../core/run/machine-course'
 import { seriesByMachine, type RunMachine } from '../../core/run/machine-series'
 import { seriesOf } from '../../core/run/series'
-import { sumIn, type SeriesSum, type SumOf } from '../../core/merge/series-sum'
+import { sumIn, type SeriesSum, type SumOf, type Timing } from '../../core/merge/series-sum'
 
 /** Time between commits, ms: also how long an acknowledgement takes at most. */
 const FLUSH_MS = 500
@@ -80,8 +82,8 @@ function asked(run: OpenRun, document: RunDocument, machines: readonly RunMachin
   return {
     byMachine,
     series: byMachine ? seriesByMachine(document, machines) : whole,
-    adding: (fromS: number, toS: number) => (into: SumOf) =>
-      byMachine ? run.addMachines(fromS, toS, into, whole.length) : run.addWindow(fromS, toS, into),
+    adding: (fromS: number, toS: number) => (into: SumOf, timings?: readonly Timing[]) =>
+      byMachine ? run.addMachines(fromS, toS, into, whole.length) : run.addWindow(fromS, toS, into, timings),
   }
 }
 
@@ -191,6 +193,19 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
         return distributionOf(document, adding(fromS, toS), only, limitsMs, series)
       }),
     ),
+  courses: ({ path, document, machines, staffs, bins }) =>
+    reading(path, (run) => {
+      const told = new Map<StaffWish, Course>()
+      for (const byMachine of [false, true]) {
+        const some = staffs.filter(({ split, only }) => asksMachines({ rows: split === 'machine' ? [split] : [], only }) === byMachine)
+        if (some.length === 0) continue
+        const { series, adding } = asked(run, document, machines, { rows: byMachine ? ['machine'] : [] })
+        const addWindow: AddWindow = (fromS, toS, into, timings) => adding(fromS, toS)(into, timings)
+        const courses = coursesOf(document, { addWindow, secondsIn: (...of) => run.seconds(...of) }, some, bins, series)
+        some.forEach((staff, i) => told.set(staff, courses[i]!))
+      }
+      return staffs.map(staff => told.get(staff)!)
+    }),
   failures: ({ path, document, machines, fromS, toS, only }) =>
     reading(path, (run) => {
       // By machine where there are several, and few enough frames are read for it.

@@ -1,5 +1,5 @@
 /** Runs as those who watch and steer them handle them: begun, listed, read, marked, stopped. */
-import type { RunLine, RunView, WindowView } from '../../api/views'
+import type { CoursesView, RunLine, RunView, WindowView } from '../../api/views'
 import { AFTER_END_S, type SecondFigures } from '../../core/merge/second-figures'
 import type { RunAbout } from '../../core/run/about'
 import { readTags } from '../../core/values/tags'
@@ -23,16 +23,31 @@ import { generatorsOf } from './active-run'
 import type { Conductor } from './conductor'
 import type { FailureReport } from '../../core/result/failures'
 import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
+import { binsFor, type Bins } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
 import type { SliceOver, Slices, SliceWish } from '../../core/result/slices'
+import { staffProblem, type StaffWish } from '../../core/result/staff'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
+
+/** Points of a course, at most: more than any screen is wide. */
+const MOST_COURSE_BINS = 10_000
+
+export interface CoursesWish {
+  fromS: number
+  toS: number
+  /** Bins at most; of the lengths in which sums are kept. */
+  most: number
+  /** Length of a bin, s; left out: the shortest of which there are not more than that. */
+  binS?: number
+  staffs: StaffWish[]
+}
 
 export interface RunsOptions {
   clock: Clock
   store: RunStore
   machines: MachineStore
   conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf' | 'brokenSoFarOf'>
-  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
+  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'courses' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
   stageTimes: StageTimes
@@ -197,6 +212,18 @@ export class Runs {
     return this.options.ingest.distributions(asked, of, limitsMs)
   }
 
+  /** What staffs draw over a window, in as many bins as are wished at most, or in bins of a length of their own. */
+  async courses(id: number, { fromS, toS, most, binS, staffs }: CoursesWish): Promise<CoursesView> {
+    const asked = this.asked(id)
+    holdWindow(fromS, toS)
+    const problem = staffs.map(staffProblem).find(p => p !== undefined)
+    if (problem) throw new ControlError('staff', 400, problem, 'Ask for what there is of this measure.')
+    const endS = Math.max(fromS, Math.min(toS, this.endS(id)))
+    const bins = binS === undefined ? binsFor(fromS, endS, most) : { fromS, toS: endS, binS }
+    holdBins(bins)
+    return { ...bins, courses: await this.options.ingest.courses(asked, staffs, bins) }
+  }
+
   /** How a window failed, where and when. */
   failures(id: number, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
     holdWindow(fromS, toS)
@@ -274,6 +301,17 @@ export class Runs {
     if (!stored) throw notFound(`run ${id}`)
     return stored
   }
+}
+
+/** @throws ControlError when there are more bins than anybody could look at */
+function holdBins({ fromS, toS, binS }: Bins): void {
+  if ((toS - fromS) / binS <= MOST_COURSE_BINS) return
+  throw new ControlError(
+    'window',
+    400,
+    `${fromS} to ${toS} s are more than ${MOST_COURSE_BINS} bins of ${binS} s.`,
+    'Ask for a shorter window, or for longer bins.',
+  )
 }
 
 /** @throws ControlError when it is no window of whole seconds */

@@ -112,9 +112,10 @@ export class SeriesSum {
     return this.right + this.failed + this.cut
   }
 
-  add(other: SeriesSum): void {
+  /** @param wanted histograms that are added */
+  add(other: SeriesSum, wanted: readonly Timing[] = TIMINGS): void {
     this.addCounts(other)
-    for (const timing of TIMINGS) this.timings[timing].add(other.timings[timing])
+    for (const timing of wanted) this.timings[timing].add(other.timings[timing])
   }
 
   /** Adds everything but the histograms. */
@@ -140,13 +141,18 @@ export class SeriesSum {
     for (const [number, n] of other.answers) more(this.answers, number, n)
   }
 
-  /** Adds an encoding, moving the reader past it. @throws BytesError when it is none */
-  addFrom(reader: ByteReader, encoding: SumEncoding = 4): void {
+  /**
+   * Adds an encoding, moving the reader past it.
+   *
+   * @param wanted histograms that are added; the others are passed over
+   * @throws BytesError when it is none
+   */
+  addFrom(reader: ByteReader, encoding: SumEncoding = 4, wanted: readonly Timing[] = TIMINGS): void {
     this.addCountsFrom(reader, encoding)
     for (const timing of timingsIn(reader, encoding)) {
       const length = reader.varint()
       const from = reader.skip(length)
-      this.timings[timing].addSparse(reader.bytes, from, from + length)
+      if (wanted === TIMINGS || wanted.includes(timing)) this.timings[timing].addSparse(reader.bytes, from, from + length)
     }
   }
 

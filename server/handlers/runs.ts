@@ -15,6 +15,7 @@ type RunOperation =
   | 'window'
   | 'slices'
   | 'distributions'
+  | 'courses'
   | 'failures'
   | 'machineRecords'
   | 'machineCourse'
@@ -35,6 +36,9 @@ const keepingOf = () => coordinator().keeping
 const USUAL_EXEMPLARS = 50
 const MOST_EXEMPLARS = 200
 
+/** Bins of a course where nobody says how many: as many as a screen is wide. */
+const USUAL_BINS = 1200
+
 export const runs: Handlers<RunOperation> = {
   runs: ({ before }) => runsOf().lines(before),
   run: ({ run }) => runsOf().view(run),
@@ -48,6 +52,7 @@ export const runs: Handlers<RunOperation> = {
   window: ({ run, from, to }) => runsOf().window(run, from, to),
   slices: ({ run }, { fromS, toS, ...wish }) => runsOf().slices(run, fromS, toS, wish),
   distributions: ({ run }, { of, limitsMs }) => runsOf().distributions(run, of, limitsMs),
+  courses: ({ run }, { most = USUAL_BINS, ...wish }) => runsOf().courses(run, { most, ...wish }),
   failures: ({ run }, { fromS, toS, only }) => runsOf().failures(run, fromS, toS, only),
   machineRecords: ({ run }) => runsOf().machineRecords(run),
   machineCourse: ({ run, generator, from, to }) => runsOf().machineCourse(run, generator, from, to),

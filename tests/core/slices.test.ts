@@ -7,39 +7,8 @@ import { FAILURE_KINDS } from '../../core/journey/failure-kinds'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { stepKey } from '../../core/objectives/subject'
 import { DIMENSIONS, slicesOf, valueIn, type Dimension, type SliceWish } from '../../core/result/slices'
-import { seriesByMachine } from '../../core/run/machine-series'
-import { hill, journey, plan, runDocument, step } from '../build/plans'
+import { slicedRun as document, slicedSeries as series } from '../build/sliced-run'
 
-const LINE = { id: 'line', name: 'Line', latencyMs: 20, jitterMs: 0, loss: 0 }
-const document = runDocument({
-  plan: plan({
-    groups: ['A', 'B', 'C'].map((letter, i) => ({
-      letter,
-      name: `Group ${letter}`,
-      journeyId: i === 2 ? 'other' : 'look',
-      profile: hill(40, 1, 5, 1),
-    })),
-    locations: ['AAA', 'BBB'].map(code => ({ code, provider: 'p', region: code, machineType: 't', machines: 1 })),
-    placement: {
-      A: { AAA: 5000, BBB: 'rest' },
-      B: { AAA: 5000, BBB: 'rest' },
-      C: { AAA: 'rest' },
-    },
-    networks: { A: { AAA: { line: 4000 }, BBB: { line: 10_000 } } },
-  }),
-  journeys: [
-    journey({ spans: [{ name: 'Both', from: 'Look', to: 'Ask', withThink: false }] }),
-    // Its step is called as one of the first journey's.
-    journey({ id: 'other', name: 'The other', round: [step(), step({ name: 'Leave', url: '/out' })] }),
-  ],
-  networks: [LINE],
-})
-/** Told apart by machine, as frames tell it: numbers of machines that stand elsewhere are left free. */
-const series = seriesByMachine(document, [
-  { name: 'AAA-1', location: 0 },
-  { name: 'AAA-2', location: 0 },
-  { name: 'BBB-1', location: 1 },
-])
 const numbers = series.flatMap((of, number) => (of ? [number] : []))
 const valuesIn = (d: Dimension) => [...new Set(numbers.map(number => valueIn(d, series[number]!, document)))]
 
