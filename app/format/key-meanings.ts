@@ -30,6 +30,7 @@ export const KEY_MEANINGS = {
   w: 'Wider or narrower',
   x: 'The next stretch in which an objective was broken',
   y: 'Try',
+  z: 'Zoom in on the window, or out',
   '[': 'The section before',
   ']': 'The next section',
 } as const

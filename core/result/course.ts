@@ -37,7 +37,8 @@ const BIN_SIZES_S = [1, 10, 100, 1000] as const
 
 /** Bins of the smallest size the sums are kept in, of which there are not more than `most`; whole ones from 0 on. */
 export function binsFor(fromS: number, toS: number, most: number): Bins {
-  const binS = BIN_SIZES_S.find(s => Math.ceil(toS / s) - Math.floor(fromS / s) <= most) ?? BIN_SIZES_S[BIN_SIZES_S.length - 1]!
+  const isFew = (s: number) => Math.ceil(toS / s) - Math.floor(fromS / s) <= most
+  const binS = BIN_SIZES_S.find(isFew) ?? BIN_SIZES_S[BIN_SIZES_S.length - 1]!
   return { fromS: Math.floor(fromS / binS) * binS, toS, binS }
 }
 
@@ -146,8 +147,9 @@ class CourseSums {
       if (timing) line.timings[timing].add(sum.timings[timing])
     }
     if (wish.split === 'kind') return [...(lines[0] ?? new SeriesSum()).failures].map(n => n / lengthS)
-    if (wish.statistics.length > 1) return wish.statistics.map(s => (lines[0] ? statisticOf(lines[0], s, wish, lengthS) : null))
-    return lines.map(sum => statisticOf(sum, wish.statistics[0]!, wish, lengthS))
+    // A line per line of the split, or per statistic of all that was chosen.
+    const told = (sum: SeriesSum) => wish.statistics.map(s => statisticOf(sum, s, wish, lengthS))
+    return wish.statistics.length > 1 ? told(lines[0] ?? new SeriesSum()) : lines.flatMap(told)
   }
 }
 

@@ -112,11 +112,14 @@ export function splitsOf({ statistics, measure }: Pick<StaffWish, 'statistics' |
 export function staffProblem({ statistics, measure, only = {}, split }: StaffWish): string | undefined {
   const can = statisticsOf(measure)
   const wrong = statistics.find(s => !can.includes(s))
-  if (statistics.length === 0 || wrong)
-    return `“${MEASURE_WORDS[measure]}” has ${can.map(s => STATISTIC_WORDS[s]).join(', ')}${wrong ? ` and no “${STATISTIC_WORDS[wrong]}”` : ''}.`
+  if (statistics.length === 0 || wrong) {
+    const none = wrong ? ` and no “${STATISTIC_WORDS[wrong]}”` : ''
+    return `“${MEASURE_WORDS[measure]}” has ${can.map(s => STATISTIC_WORDS[s]).join(', ')}${none}.`
+  }
   if (split && statistics.length > 1) return 'Several statistics are not split: choose one, or leave out “by”.'
-  if (split && !splitsOf({ statistics, measure }).includes(split))
-    return `“${STATISTIC_WORDS[statistics[0]!]}, ${MEASURE_WORDS[measure]}” is not told apart by ${split}: by ${splitsOf({ statistics, measure }).join(', ')}.`
+  const splits = splitsOf({ statistics, measure })
+  if (split && !splits.includes(split))
+    return `“${MEASURE_WORDS[measure]}” is not told apart by ${split}: by ${splits.join(', ')}.`
   const unknown = measure === 'users' && DIMENSIONS.find(d => !OF_USERS.includes(d) && (only[d]?.length ?? 0) > 0)
   return unknown ? `Users are not known by ${unknown}: choose groups, journeys or locations.` : undefined
 }
@@ -130,7 +133,8 @@ export function printStaff(staff: Staff, named: Named): string {
   return [
     ...statistics.map(s => STATISTIC_WORDS[s]),
     MEASURE_WORDS[measure],
-    ...DIMENSIONS.flatMap(d => (only[d] ?? []).map(value => quoted(named[d].find(v => v.value === value)?.label ?? value))),
+    ...DIMENSIONS.flatMap(d =>
+      (only[d] ?? []).map(value => quoted(named[d].find(v => v.value === value)?.label ?? value))),
     ...(split ? [`by ${split}`] : []),
     ...(limit === undefined ? [] : [`limit ${printLimit(staff, limit)}`]),
   ].join(', ')
@@ -161,7 +165,7 @@ export function readStaff(text: string, named: Named): Staff | string {
     else if (by) split = by
     else if (!isQuoted && word.startsWith('limit ')) limit = words.slice('limit '.length)
     else {
-      const found = DIMENSIONS.flatMap(d => named[d].filter(v => v.label.toLowerCase() === word || v.value.toLowerCase() === word).map(v => ({ d, v })))[0]
+      const found = namedBy(word, named)
       if (!found) return `“${words}” is no statistic, no measure, and nothing of this run by name. ${EXAMPLE}`
       only[found.d] = [...(only[found.d] ?? []), found.v.value]
     }
@@ -184,6 +188,15 @@ export function readStaff(text: string, named: Named): Staff | string {
 
 export function usualStatistic(measure: StaffMeasure): StaffStatistic {
   return isTimedMeasure(measure) ? 'p95' : statisticsOf(measure)[0]!
+}
+
+/** The first dimension that has something of that name. */
+function namedBy(word: string, named: Named): { d: Dimension, v: { value: string } } | undefined {
+  for (const d of DIMENSIONS) {
+    const v = named[d].find(({ label, value }) => [label, value].some(name => name.toLowerCase() === word))
+    if (v) return { d, v }
+  }
+  return undefined
 }
 
 /** What a statistic alone is of. */

@@ -1,5 +1,5 @@
 /** The cursor of the stave: keys move it, and a moment that was typed is read as people write it. */
-import { moved, NO_READING, readRunTime } from '../../app/components/run/stave-cursor'
+import { moved, NO_READING, readRunTime } from '../../app/components/stave/stave-cursor'
 
 const span = { fromS: 0, toS: 100 }
 const key = (key: string, shiftKey = false) => ({ key, shiftKey })

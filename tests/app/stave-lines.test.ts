@@ -1,7 +1,7 @@
 /** Lines of the stave: kept up by what has changed they are what they would be reckoned whole, and cost little. */
 import fc from 'fast-check'
-import { judgedFigure } from '../../app/components/run/stave-judged'
-import { KeptPoints, staveLines } from '../../app/components/run/stave-lines'
+import { judgedFigure } from '../../app/components/stave/stave-judged'
+import { KeptPoints, staveLines } from '../../app/components/stave/stave-lines'
 import type { SecondFigures, StepSecond } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/run/document'
 

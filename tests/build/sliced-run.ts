@@ -1,4 +1,4 @@
-/** A run in which there is something to tell apart in every dimension: two journeys, three groups, networks, machines. */
+/** A run with something to tell apart in every dimension: two journeys, three groups, networks, machines. */
 import { seriesByMachine } from '../../core/run/machine-series'
 import { hill, journey, plan, runDocument, step } from './plans'
 

@@ -5,9 +5,9 @@
 import { seededRandom } from '../../core/random/seeded'
 import { FAILURE_KINDS, OWN_FAULTS } from '../../core/journey/failure-kinds'
 import type { SecondFigures } from '../../core/merge/second-figures'
-import { SeriesSum, sumIn } from '../../core/merge/series-sum'
+import { sumIn, type SeriesSum } from '../../core/merge/series-sum'
 import { binsFor, coursesOf, type AddWindow } from '../../core/result/course'
-import { DIMENSIONS, valueIn } from '../../core/result/slices'
+import { DIMENSIONS, valueIn, type Dimension } from '../../core/result/slices'
 import type { StaffWish } from '../../core/result/staff'
 import { slicedRun as document, slicedSeries as series } from '../build/sliced-run'
 
@@ -46,7 +46,9 @@ function sampled(seed: number): { samples: Sample[], addWindow: AddWindow } {
   return { samples, addWindow }
 }
 
-const noSeconds = () => []
+const told = (addWindow: AddWindow, wishes: StaffWish[], binS: number) =>
+  coursesOf(document, { addWindow, secondsIn: () => [] }, wishes, { fromS: 0, toS: LENGTH_S, binS }, series)
+const has = (d: Dimension, value: string) => (s: Sample) => valueIn(d, series[s.series]!, document) === value
 const isRequest = (s: Sample) => series[s.series]!.kind === 'request'
 const percentile = (ms: number[], p: number) => ms.sort((a, b) => a - b)[Math.max(0, Math.ceil(p * ms.length) - 1)]
 const times = (of: Sample[]) => of.filter(s => !s.failure).map(s => s.ms)
@@ -58,17 +60,17 @@ const expectNear = (told: number | null, plain: number | undefined) => {
 it.each([1, 10])('p95 by every dimension is what plain counting says, in bins of %d s', (binS) => {
   const { samples, addWindow } = sampled(1)
   const wishes = DIMENSIONS.map((split): StaffWish => ({ statistics: ['p95'], measure: 'answered', split }))
-  const courses = coursesOf(document, { addWindow, secondsIn: noSeconds }, wishes, { fromS: 0, toS: LENGTH_S, binS }, series)
+  const courses = told(addWindow, wishes, binS)
   wishes.forEach(({ split }, w) => {
     const { lines } = courses[w]!
     expect(lines.length).toBeGreaterThan(1)
     for (const { value, values } of lines) {
       expect(values).toHaveLength(Math.ceil(LENGTH_S / binS))
-      values.forEach((told, bin) => {
+      values.forEach((one, bin) => {
         const there = samples.filter(s => Math.floor(s.second / binS) === bin)
-          .filter(s => valueIn(split as 'step', series[s.series]!, document) === value)
+          .filter(has(split as Dimension, value))
           .filter(s => split === 'step' || isRequest(s))
-        expectNear(told, percentile(times(there), 0.95))
+        expectNear(one, percentile(times(there), 0.95))
       })
     }
   })
@@ -83,11 +85,11 @@ it('counts are per second, also in a last bin that is shorter; shares leave out 
     { statistics: ['perSecond'], measure: 'failed', only, split: 'kind' },
     { statistics: ['p50', 'largest'], measure: 'failedIn', only },
   ]
-  const courses = coursesOf(document, { addWindow, secondsIn: noSeconds }, wishes, { fromS: 0, toS: LENGTH_S, binS: 10 }, series)
+  const courses = told(addWindow, wishes, 10)
   const bins = [[0, 10], [10, 20], [20, 25]] as const
   bins.forEach(([from, to], bin) => {
     const there = samples.filter(s => s.second >= from && s.second < to && isRequest(s))
-      .filter(s => valueIn('group', series[s.series]!, document) === 'A' && valueIn('location', series[s.series]!, document) === 'BBB')
+      .filter(has('group', 'A')).filter(has('location', 'BBB'))
     const failed = there.filter(s => s.failure && !(OWN_FAULTS as readonly string[]).includes(s.failure))
     const right = there.filter(s => !s.failure)
     expect(courses[0]!.lines[0]!.values[bin]).toBeCloseTo(there.length / (to - from), 10)
@@ -110,7 +112,7 @@ it('one question about many staffs says what each says alone', () => {
     { statistics: ['perSecond'], measure: 'right', split: 'network' },
     { statistics: ['smallest'], measure: 'answered', only: { step: ['look/Both'] } },
   ]
-  const reads = { addWindow, secondsIn: noSeconds }
+  const reads = { addWindow, secondsIn: () => [] }
   const together = coursesOf(document, reads, wishes, bins, series)
   expect(together).toEqual(wishes.flatMap(wish => coursesOf(document, reads, [wish], bins, series)))
   // A span alone is told, although it adds up nowhere else.
@@ -129,14 +131,18 @@ it('users are the most of a bin, by what their cells know; where nobody told, no
     { statistics: ['present'], measure: 'users', split: 'journey' },
   ]
   const addWindow: AddWindow = () => expect(true).toBe(false)
-  const [all, byGroup, byJourney] = coursesOf(document, { addWindow, secondsIn }, wishes, { fromS: 0, toS: 30, binS: 10 }, series)
+  const bins = { fromS: 0, toS: 30, binS: 10 }
+  const [all, byGroup, byJourney] = coursesOf(document, { addWindow, secondsIn }, wishes, bins, series)
   expect(all!.lines).toEqual([{ value: '', values: [1500 + 6 * 2, 1500 + 6 * 11, null] }])
   expect(byGroup!.lines).toEqual([
     { value: 'A', values: [302, 311, null] },
     { value: 'B', values: [402, 411, null] },
     { value: 'C', values: [502, 511, null] },
   ])
-  expect(byJourney!.lines.map(l => [l.value, l.values[0]])).toEqual([['look', 0 + 100 + 300 + 400 + 4 * 2], ['other', 200 + 500 + 2 * 2]])
+  expect(byJourney!.lines.map(l => [l.value, l.values[0]])).toEqual([
+    ['look', 0 + 100 + 300 + 400 + 4 * 2],
+    ['other', 200 + 500 + 2 * 2],
+  ])
 })
 
 it('bins are of the lengths in which sums are kept, whole ones from the start of the run on', () => {

@@ -57,7 +57,9 @@ it('whatever is printed is read back the same', () => {
     const splits = splitsOf({ statistics: [...several], measure })
     const dimensions = measure === 'users' ? (['group', 'journey', 'location'] as const) : DIMENSIONS
     const only = Object.fromEntries(
-      dimensions.filter(() => random() < 0.4).map(d => [d, [...new Set([oneOf(NAMED[d]).value, oneOf(NAMED[d]).value])]]),
+      dimensions
+        .filter(() => random() < 0.4)
+        .map(d => [d, [...new Set([oneOf(NAMED[d]).value, oneOf(NAMED[d]).value])]]),
     )
     const staff: Staff = {
       statistics: [...several],

@@ -5,7 +5,7 @@
  */
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import type { Distribution, ExemplarsView, FailureReport, RunView, Slices, WindowView } from '../../api/views'
+import type { CoursesView, Distribution, ExemplarsView, FailureReport, RunView, Slices, WindowView } from '../../api/views'
 import type { Plan } from '../../core/plan/document'
 import { stepKey } from '../../core/objectives/subject'
 import { DIMENSIONS, type Dimension, type SliceRow } from '../../core/result/slices'
@@ -236,6 +236,51 @@ it('the time inside is the target’s own word, and the rest of every answer was
     expect(Math.abs(told! - plain)).toBeLessThanOrEqual(plain / 500)
   // Whoever does not say has none.
   expect(rows.find(r => r.value === stepKey('glancing', 'Look'))!.figures.insideP50Ms).toBeUndefined()
+})
+
+it('staffs draw second by second what the exchanges say, split by what one wishes', async () => {
+  const splits = DIMENSIONS.filter(d => VALUE[d])
+  const { courses, ...bins } = await ask<CoursesView>('courses', {
+    fromS: 2,
+    toS: 11,
+    staffs: splits.flatMap(split => [
+      { statistics: ['perSecond'], measure: 'right', split },
+      { statistics: ['largest'], measure: 'answered', split },
+    ]),
+  })
+  expect(bins).toEqual({ fromS: 2, toS: 11, binS: 1 })
+  splits.forEach((split, s) => {
+    const [counts, longest] = courses.slice(2 * s, 2 * s + 2)
+    // Whole rounds are timed too, and are no exchanges.
+    const known = new Set(records.map(VALUE[split]!))
+    for (const { value, values } of counts!.lines.filter(l => known.has(l.value)))
+      values.forEach((n, bin) => {
+        const right = records.filter(r => !r.failure && VALUE[split]!(r) === value)
+          .filter(r => Math.floor(r.endedAtMs / 1000) === 2 + bin)
+          .map(r => r.timings.wholeMs)
+        expect(n).toBe(right.length)
+        const told = longest!.lines.find(l => l.value === value)!.values[bin]!
+        if (right.length === 0) expect(told).toBeNull()
+        else expect(Math.abs(told - Math.max(...right))).toBeLessThanOrEqual(0.01)
+      })
+    expect(counts!.lines.length).toBeGreaterThan(1)
+  })
+  const users = await ask<CoursesView>('courses', {
+    fromS: 3,
+    toS: 9,
+    binS: 6,
+    staffs: [{ statistics: ['present'], measure: 'users', split: 'group' }],
+  })
+  expect(users.courses[0]!.lines).toEqual([{ value: 'A', values: [12] }, { value: 'B', values: [6] }])
+})
+
+it('a staff of what a measure does not have is refused, with what there is', async () => {
+  const refused = await house.post(`runs/${run.line.id}/courses`, {
+    fromS: 0,
+    toS: 9,
+    staffs: [{ statistics: ['p95'], measure: 'sent' }],
+  })
+  expect([refused.status, refused.body]).toMatchObject([400, { code: 'staff', sentence: /“sent” has per second/ }])
 })
 
 it('what is chosen counts, and nothing else', async () => {

@@ -18,7 +18,7 @@ const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
 const DistributionPanel = defineAsyncComponent(() => import('./DistributionPanel.vue'))
 const MachineTable = defineAsyncComponent(() => import('./MachineTable.vue'))
-const RunStave = defineAsyncComponent(() => import('../run/RunStave.vue'))
+const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
 const below = useAfterFirstSight()
 /** What it measured can still be asked: it has not been given back. */
 const isThere = computed(() => below.value && run.value.clearedAt === undefined)
@@ -65,6 +65,7 @@ const stepName = useStepNames(
 )
 const cost = computed(() => run.value.cost)
 const span = computed(() => ({ fromS: 0, toS: Math.max(summary.value?.lengthS ?? run.value.lengthS, 1) }))
+const zoom = useZoom()
 const window = computed(() => store.chosenWindow)
 const shownWindow = computed(() => store.chosen ?? { fromS: 0, toS: span.value.toS })
 const judgedWindow = computed(() => {
@@ -207,8 +208,7 @@ useActs([
           <RunStave
             :run="run"
             :seconds="store.seconds"
-            :span="span"
-            :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']"
+            :span="zoom ?? span"
             :chosen="store.chosen"
             :merged="window"
             :broken="summary.broken"
@@ -216,7 +216,7 @@ useActs([
             @choose="choose($event)"
           />
         </div>
-        <MachineMap :run="run" :seconds="store.seconds" :span="span" />
+        <MachineMap :run="run" :seconds="store.seconds" :span="zoom ?? span" />
         <ResultSection v-if="isThere" id="figures" title="Exact figures">
           <template #head>
             <label>from
@@ -445,7 +445,9 @@ useActs([
   text-overflow: ellipsis;
 }
 .evidence {
-  height: 380px;
+  min-height: 380px;
+  display: flex;
+  flex-direction: column;
 }
 .band {
   margin-top: 12px;

@@ -13,7 +13,7 @@ import { count, euro } from '~/format/figures'
 import { clockTime, duration, runTime } from '~/format/moments'
 
 const RunAboutDialog = defineAsyncComponent(() => import('./RunAboutDialog.vue'))
-const RunStave = defineAsyncComponent(() => import('./RunStave.vue'))
+const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
 const store = useRun()
 const live = useLive()
 const run = computed(() => store.view!)
@@ -35,6 +35,7 @@ const SIDES = [{ label: 'Steps', value: 'steps' }, { label: 'Kept exchanges', va
 const shown = useLocalStorage('vornak.run.side', 'steps')
 const WIDE_S = 400
 const wide = ref(true)
+const zoom = useZoom()
 const span = computed(() => {
   const whole = { fromS: 0, toS: run.value.lengthS + 6 }
   if (run.value.lengthS <= WIDE_S || wide.value) return whole
@@ -117,19 +118,17 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <FigureStrip :run="run" :seconds="store.seconds" :recent="store.recent" class="strip" />
       <div class="middle">
         <div class="charts">
-          <UButton v-if="run.lengthS > WIDE_S" size="sm" variant="link" class="span" @click="wide = !wide">
+          <UButton v-if="run.lengthS > WIDE_S && !zoom" size="sm" variant="link" class="span" @click="wide = !wide">
             {{ wide ? 'last 3 min' : 'whole run' }}
           </UButton>
-          <RunStave
+          <div class="stave"><RunStave
             :run="run"
             :seconds="store.seconds"
             :now-s="store.nowS"
-            :span="span"
-            :staffs="['users', 'offBy', 'answered', 'byLocation', 'sent']"
+            :span="zoom ?? span"
             :broken="run.brokenSoFar"
-            class="stave"
-          />
-          <MachineMap :run="run" :seconds="store.seconds" :span="span" />
+          /></div>
+          <MachineMap :run="run" :seconds="store.seconds" :span="zoom ?? span" />
         </div>
         <div class="side">
           <GroupsNow :run="run" :seconds="store.seconds" />
@@ -258,6 +257,12 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
   min-height: 0;
   position: relative;
   padding-bottom: 6px;
+}
+.stave {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  overflow-y: auto;
 }
 .span {
   position: absolute;

@@ -5,23 +5,28 @@
 import type { SecondFigures } from '~~/core/merge/second-figures'
 import type { RunView } from '~~/api/views'
 import { PLACE, type JudgedFigure } from './stave-judged'
-import type { Staff } from './stave-geometry'
+import type { GridKey } from './stave-geometry'
 
 type Seconds = readonly (SecondFigures | undefined)[]
 
 /** How a line looks; what it means in colour is the chart's. */
 export type Ink = 'ink' | 'quiet' | 'brick'
 
-export interface StaveLine {
+/** How a line is drawn. */
+export interface LineLook {
   id: string
-  staff: Staff['key']
-  kind: 'line' | 'bar' | 'unknownBase' | 'unknown'
+  grid: GridKey
+  /** `base` and what stands on it: a band between two heights, full or of what nobody knows. */
+  kind: 'line' | 'bar' | 'base' | 'band' | 'unknown'
   ink: Ink
   width: number
   /** What lies over what. */
   z: number
   /** Seconds that will not change any more, those that may, or both. */
   of: 'final' | 'provisional' | 'all'
+}
+
+export interface StaveLine extends LineLook {
   /** @returns nothing where there is nothing to draw: a hole stays a hole */
   value: (second: SecondFigures, at: number) => number | null | undefined
 }
@@ -47,11 +52,11 @@ export function staveLines(
     lines.push({ ...line, of: 'final' })
     if (isLive) lines.push({ ...line, id: `${line.id} so far`, of: 'provisional' })
   }
-  add({ id: 'present', staff: 'users', kind: 'line', ink: 'ink', width: 1.6, z: 3, value: present })
+  add({ id: 'present', grid: 'users', kind: 'line', ink: 'ink', width: 1.6, z: 3, value: present })
   // Of whom nobody knows: between those who are known to be there and those who may be.
-  const unknown = { staff: 'users', ink: 'brick', width: 1, z: 1, of: 'all' } as const
+  const unknown = { grid: 'users', ink: 'brick', width: 1, z: 1, of: 'all' } as const
   lines.push(
-    { ...unknown, id: 'known', kind: 'unknownBase', value: s => (s.unknownByLocation ? present(s) : null) },
+    { ...unknown, id: 'known', kind: 'base', value: s => (s.unknownByLocation ? present(s) : null) },
     { ...unknown, id: 'unknown', kind: 'unknown', value: s => (s.unknownByLocation ? unknownIn(s) : null) },
   )
 
@@ -65,7 +70,7 @@ export function staveLines(
   for (const [id, ink, wanted] of [['off', 'ink', false], ['far off', 'brick', true]] as const)
     add({
       id,
-      staff: 'offBy',
+      grid: 'offBy',
       kind: 'bar',
       ink,
       width: 0,
@@ -76,7 +81,7 @@ export function staveLines(
       },
     })
 
-  const answered = { staff: 'answered', kind: 'line' } as const
+  const answered = { grid: 'objective', kind: 'line' } as const
   if (judged.isPlain)
     for (const p of ['p50', 'p95', 'p99'] as const) {
       const isInked = p === judged.inked
@@ -92,17 +97,17 @@ export function staveLines(
   run.document.plan.locations.forEach(({ code }, i) =>
     add({
       id: `at ${code}`,
-      staff: 'byLocation',
+      grid: 'objectiveByLocation',
       kind: 'line',
       ...(i === emphasis ? { ink: 'ink', width: 1.6, z: 4 } : { ink: 'quiet', width: 1, z: 2 }),
       value: s => inSeconds(s.locations[code]?.[PLACE.p95]),
     }),
   )
 
-  add({ id: 'sent', staff: 'sent', kind: 'line', ink: 'ink', width: 1.4, z: 3, value: s => s.started })
+  add({ id: 'sent', grid: 'traffic', kind: 'line', ink: 'ink', width: 1.4, z: 3, value: s => s.started })
   lines.push({
     id: 'failed',
-    staff: 'sent',
+    grid: 'traffic',
     kind: 'bar',
     ink: 'brick',
     width: 0,
@@ -115,7 +120,7 @@ export function staveLines(
 
 /** `points`: two numbers each, run second and value; what is not there is not a number. */
 export interface DrawnLine {
-  line: StaveLine
+  line: LineLook
   points: Float64Array
 }
 

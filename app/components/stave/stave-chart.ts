@@ -3,11 +3,13 @@ import type { Objective } from '~~/core/plan/document'
 import type { Colours } from '~/composables/chart-colours'
 import { count } from '~/format/figures'
 import { runTime } from '~/format/moments'
-import { LEFT, RIGHT, type Staff } from './stave-geometry'
+import { isTimedMeasure } from '~~/core/result/staff'
+import { inAxisUnit } from './own-lines'
+import { LEFT, RIGHT, type GridKey, type Place } from './stave-geometry'
 import type { DrawnLine } from './stave-lines'
 
 export interface StaveFrame {
-  staffs: readonly Staff[]
+  places: readonly Place[]
   span: { fromS: number, toS: number }
   /** Users planned at the end of each run second. */
   planned: readonly number[]
@@ -15,8 +17,8 @@ export interface StaveFrame {
   isLog: boolean
   /** Stretches in which the load is held. */
   holds: readonly { fromS: number, toS: number }[]
-  /** The limit, and on which staffs it is drawn. */
-  limit: { objective: Objective & { atMost: number }, on: readonly Staff['key'][] } | undefined
+  /** The limit of the drawn objective, and on which staffs it is drawn. */
+  limit: { objective: Objective & { atMost: number }, on: readonly GridKey[] } | undefined
   colours: Colours
 }
 
@@ -24,6 +26,8 @@ const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 const DASHED = [6, 4]
 /** Of seconds that may still change. */
 const PROVISIONAL_OPACITY = 0.4
+/** Of the band from the smallest of many lines to the largest. */
+const BAND_OPACITY = 0.22
 /** A user or two off must not look like a crowd: the axis reaches so far at least, users and share of the plan. */
 const OFF_AXIS = 4
 const OFF_AXIS_SHARE = 0.03
@@ -32,10 +36,10 @@ export function staveOption(
   frame: StaveFrame,
   lines: readonly DrawnLine[],
 ) {
-  const { staffs } = frame
+  const { places } = frame
   return {
     animation: false,
-    grid: staffs.map(({ top, height }) => ({
+    grid: places.map(({ top, height }) => ({
       left: LEFT,
       right: RIGHT,
       top,
@@ -44,8 +48,8 @@ export function staveOption(
       backgroundColor: frame.colours.panel,
       borderColor: frame.colours.hair,
     })),
-    xAxis: staffs.map((_, i) => timeAxis(frame, i)),
-    yAxis: staffs.map((staff, i) => valueAxis(frame, staff, i)),
+    xAxis: places.map((_, i) => timeAxis(frame, i)),
+    yAxis: places.map((place, i) => valueAxis(frame, place, i)),
     series: [
       ...lines.flatMap(of => lineSeries(frame, of)),
       ...still(frame),
@@ -58,15 +62,15 @@ export function staveTick(
   frame: StaveFrame,
   lines: readonly DrawnLine[],
 ) {
-  const drawn = lines.filter(({ line }) => gridOf(frame, line.staff) >= 0)
+  const drawn = lines.filter(({ line }) => gridOf(frame, line.grid) >= 0)
   return { series: drawn.map(({ line, points }) => ({ id: line.id, data: points })) }
 }
 
-const gridOf = ({ staffs }: StaveFrame, key: Staff['key']) => staffs.findIndex(s => s.key === key)
+const gridOf = ({ places }: StaveFrame, key: GridKey) => places.findIndex(p => p.key === key)
 const on = (grid: number) => ({ xAxisIndex: grid, yAxisIndex: grid, silent: true })
 
 function lineSeries(frame: StaveFrame, { line, points }: DrawnLine): object[] {
-  const grid = gridOf(frame, line.staff)
+  const grid = gridOf(frame, line.grid)
   if (grid < 0) return []
   const color = frame.colours[line.ink]
   const opacity = line.of === 'provisional' ? PROVISIONAL_OPACITY : 1
@@ -74,12 +78,15 @@ function lineSeries(frame: StaveFrame, { line, points }: DrawnLine): object[] {
   if (line.kind === 'bar')
     return [{ ...common, type: 'bar', barWidth: '90%', barGap: '-100%', itemStyle: { color, opacity } }]
   const curve = { ...common, type: 'line', symbol: 'none', connectNulls: false }
-  if (line.kind === 'unknownBase') return [{ ...curve, stack: 'unknown', lineStyle: { width: 0 } }]
+  const stack = `stack ${line.grid}`
+  if (line.kind === 'base') return [{ ...curve, stack, lineStyle: { width: 0 } }]
+  if (line.kind === 'band')
+    return [{ ...curve, stack, lineStyle: { width: 0 }, areaStyle: { color, opacity: BAND_OPACITY } }]
   if (line.kind === 'unknown')
     return [
       {
         ...curve,
-        stack: 'unknown',
+        stack,
         lineStyle: { color, width: line.width, type: [2, 3] },
         areaStyle: { color, opacity: 0.16 },
       },
@@ -89,8 +96,8 @@ function lineSeries(frame: StaveFrame, { line, points }: DrawnLine): object[] {
 
 /** What does not move: the plan, limits, stretches that are held. */
 function still(frame: StaveFrame): object[] {
-  const { staffs, span, planned, holds, limit, colours } = frame
-  const line = (key: Staff['key'], id: string, data: number[][], z: number, lineStyle: object) => {
+  const { places, span, planned, holds, limit, colours } = frame
+  const line = (key: GridKey, id: string, data: number[][], z: number, lineStyle: object) => {
     const grid = gridOf(frame, key)
     return grid < 0 ? [] : [{ ...on(grid), type: 'line', id, symbol: 'none', z, data, lineStyle }]
   }
@@ -104,10 +111,15 @@ function still(frame: StaveFrame): object[] {
     ...(limit?.on.flatMap(key =>
       line(key, `limit, ${key}`, level(limit.objective.atMost / 1000), 5, { color: colours.brick, width: 1.2 }),
     ) ?? []),
-    ...staffs.map((staff, grid) => ({
+    ...places.flatMap(({ key, entry: { own } }) =>
+      own?.limit === undefined
+        ? []
+        : line(key, `limit, ${key}`, level(inAxisUnit(own, own.limit)), 5, { color: colours.brick, width: 1.2 }),
+    ),
+    ...places.map((place, grid) => ({
       ...on(grid),
       type: 'line',
-      id: `held, ${staff.key}`,
+      id: `held, ${place.key}`,
       data: [],
       z: 0,
       markArea: {
@@ -142,14 +154,23 @@ function timeAxis({ span, colours }: StaveFrame, i: number): object {
   }
 }
 
+/** Larger numbers of an axis are whole. */
+const MOST_WITH_DECIMALS = 100
+/** Larger ones are told in thousands and millions: there is room for five signs. */
+const MOST_IN_FULL = 99_999
+function inShort(n: number): string {
+  if (n <= MOST_IN_FULL) return count(n)
+  return n < 1e6 ? `${count(n / 1e3)} k` : `${Number((n / 1e6).toPrecision(3))} M`
+}
+
 /** From the decade below the smallest; there is no nought on it. */
 const LOG_AXIS = {
   type: 'log',
   min: ({ min }: { min: number }) => (min > 0 && Number.isFinite(min) ? 10 ** Math.floor(Math.log10(min)) : 0.001),
 }
 
-function valueAxis({ planned, colours, isLog }: StaveFrame, { key }: Staff, i: number): object {
-  const isTime = key === 'answered' || key === 'byLocation'
+function valueAxis({ planned, colours, isLog }: StaveFrame, { key, entry: { own } }: Place, i: number): object {
+  const isTime = key === 'objective' || key === 'objectiveByLocation' || (own !== undefined && isTimedMeasure(own.measure))
   const isOff = key === 'offBy'
   const reach = Math.max(OFF_AXIS, Math.max(0, ...planned) * OFF_AXIS_SHARE)
   return {
@@ -158,7 +179,7 @@ function valueAxis({ planned, colours, isLog }: StaveFrame, { key }: Staff, i: n
     min: isOff ? (v: { min: number }) => Math.min(-reach, v.min) : 0,
     ...(isOff ? { max: (v: { max: number }) => Math.max(reach, v.max) } : {}),
     splitNumber: 2,
-    minInterval: key === 'users' || key === 'sent' || isOff ? 1 : 0,
+    minInterval: key === 'users' || key === 'traffic' || own?.measure === 'users' || isOff ? 1 : 0,
     splitLine: { show: !isOff, lineStyle: { color: colours.hair } },
     axisLabel: {
       show: !isOff,
@@ -166,7 +187,7 @@ function valueAxis({ planned, colours, isLog }: StaveFrame, { key }: Staff, i: n
       color: colours.quiet,
       showMaxLabel: false,
       formatter: (n: number) =>
-        isTime ? String(Number(n.toPrecision(3))) : count(n),
+        isTime || (own && n < MOST_WITH_DECIMALS) ? String(Number(n.toPrecision(3))) : inShort(n),
     },
     ...(isTime && isLog ? LOG_AXIS : {}),
   }

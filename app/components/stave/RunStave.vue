@@ -1,0 +1,688 @@
+<script setup lang="ts">
+/**
+ * The stave: charts of a run stacked on one time axis, those the plan asks for or those somebody chose. One chart
+ * instance; headings, the cursor and the chosen window lie over it.
+ */
+import { latestKnown } from '~~/core/merge/second-figures'
+import { sliceOf } from '~~/core/objectives/sentence'
+import { DIMENSIONS, type Dimension } from '~~/core/result/slices'
+import type { Staff } from '~~/core/result/staff'
+import { FAILURE_WORDS, type FailureKind } from '~~/core/journey/failure-kinds'
+import { useElementSize, useThrottleFn } from '@vueuse/core'
+import { use } from 'echarts/core'
+import { BarChart, LineChart } from 'echarts/charts'
+import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/components'
+import { CanvasRenderer } from 'echarts/renderers'
+import VChart from 'vue-echarts'
+import type { RunView, SecondFigures, WindowView } from '~~/api/views'
+import type { BrokenStretch } from '~~/core/result/stretches'
+import { planInUsers } from '~~/core/plan/expected'
+import { levelsOf } from '~~/core/objectives/windows'
+import { count, rate, time, timeText } from '~/format/figures'
+import { runTime } from '~/format/moments'
+import { choicesOf } from '../result/slice-names'
+import { staveOption, staveTick, type StaveFrame } from './stave-chart'
+import { LEFT, leastHeight, placesIn, RIGHT, type GridKey, type Place } from './stave-geometry'
+import { useChosenStave } from './chosen-stave'
+import { houseFigures } from './house-figures'
+import { useOwnCourses, useOwnWindow } from './own-courses'
+import { binAt, ownLines, ownValueText, toldLines } from './own-lines'
+import { moved, NO_READING, readRunTime } from './stave-cursor'
+import { judgedFigure, PLACE } from './stave-judged'
+import { KeptPoints, staveLines } from './stave-lines'
+import { DRAWN_PX, markBeside, marksNear, marksOf } from './stave-marks'
+import { titleOf, type StaffEntry } from './stave-staffs'
+import StaffHeading from './StaffHeading.vue'
+import StaveMenu from './StaveMenu.vue'
+
+use([BarChart, LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
+const {
+  run,
+  seconds,
+  nowS,
+  span,
+  chosen,
+  brush = false,
+  merged,
+  broken = [],
+} = defineProps<{
+  run: RunView
+  seconds: (SecondFigures | undefined)[]
+  /** Run second now while the run is on. */
+  nowS?: number
+  /** What is shown: all of it, or what it is zoomed to. */
+  span: { fromS: number, toS: number }
+  chosen?: { fromS: number, toS: number }
+  /** A window can be chosen by dragging; without it dragging zooms. */
+  brush?: boolean
+  /** Exact figures of the window shown, once the run is over; until then headings show the latest settled second. */
+  merged?: WindowView
+  /** Stretches in which an objective was broken; those of the one that is drawn are shown. */
+  broken?: readonly BrokenStretch[]
+}>()
+const emit = defineEmits<{ choose: [window: { fromS: number, toS: number } | undefined] }>()
+const zoom = useZoom()
+const colours = useColours()
+const frame = useTemplateRef<HTMLElement>('frame')
+const { width, height } = useElementSize(frame)
+
+const named = computed(() => choicesOf(run.document, run.generators.map(g => g.name)))
+const stave = useChosenStave(() => run.document, () => named.value)
+const places = computed(() => placesIn(height.value, stave.entries.value))
+const placeOf = (key: GridKey) => places.value.find(p => p.key === key)
+/** The staff whose editor is open. */
+const edited = ref<string>()
+/** What every heading has. */
+const heading = (place: Place) => ({ place, stave, named: named.value })
+
+const judged = computed(() => judgedFigure(run.document.plan.objectives))
+const objective = computed(() => judged.value.objective)
+const judgedName = computed(() => (objective.value ? sliceOf(objective.value, run.document.journeys) : 'all requests'))
+const isLive = computed(() => nowS !== undefined)
+
+// The cursor.
+/** The second that is read. */
+const reading = ref(NO_READING)
+const isRead = computed(() => reading.value.at !== undefined)
+/** Under each heading: what its values are of. */
+const ofWhat = (window: string, live: string) =>
+  isRead.value ? `at ${runTime(reading.value.at!)}` : merged ? window : live
+function onKey(event: KeyboardEvent): void {
+  if (event.target !== frame.value || event.ctrlKey || event.metaKey || event.altKey) return
+  const beside = { PageDown: 1, PageUp: -1 }[event.key] as 1 | -1 | undefined
+  const next = beside
+    ? besideMark(beside)
+    : moved(reading.value, event, span)
+  if (next) reading.value = next
+  else if (event.key === '+') edited.value = stave.add()
+  // Nothing is read any more: what it is zoomed to goes next, then the window.
+  else if (event.key === 'Escape' && zoom.value) zoom.value = undefined
+  else if (event.key === 'Escape' && brush && chosen) emit('choose', undefined)
+  else return
+  event.preventDefault()
+}
+/** The mark before or after the second that is read; the last stays. */
+function besideMark(by: 1 | -1): typeof reading.value {
+  const from = reading.value.at ?? (by > 0 ? span.fromS : span.toS + 1)
+  const at = markBeside(marks.value, from, by)
+  return at === undefined ? reading.value : { at, pinned: true }
+}
+function readAt(text: string): true | string {
+  if (text.trim() === '') {
+    reading.value = NO_READING
+    return true
+  }
+  const at = readRunTime(text)
+  if (at === undefined) return 'Write a run time, such as +12:52.'
+  if (at <= span.fromS || at > span.toS) return `Between ${runTime(span.fromS + 1)} and ${runTime(span.toS)}.`
+  reading.value = { at, pinned: true }
+  return true
+}
+/** Shorter stretches are not shaded, ms. */
+const SHORTEST_HOLD_MS = 5000
+const holds = computed(() => levelsOf(planInUsers(run.document.plan, run.document.journeys), SHORTEST_HOLD_MS))
+const marks = computed(() =>
+  marksOf(run, broken, holds.value).filter(({ at }) => at > span.fromS && at <= span.toS))
+const readMarks = computed(() => (isRead.value ? marksNear(marks.value, reading.value.at!, 0) : []))
+
+// The house's staffs.
+const latest = computed(() => latestKnown(seconds) ?? seconds.findLast(s => s !== undefined))
+/** Which location's line is inked: arrows move it. */
+const inked = ref(0)
+function moveInked(by: number): void {
+  const n = run.document.plan.locations.length
+  inked.value = (inked.value + by + n) % n
+}
+const headings = computed(() =>
+  houseFigures({
+    run,
+    seconds,
+    judged: judged.value,
+    code: run.document.plan.locations[inked.value]!.code,
+    at: reading.value.at,
+    isLive: isLive.value,
+    merged,
+  }))
+/** Times on a logarithmic axis. */
+const scale = useInAddress('scale')
+const isLog = computed({
+  get: () => scale.value === 'log',
+  set: (is) => {
+    scale.value = is ? 'log' : undefined
+  },
+})
+
+// Staffs of one's own.
+type OwnEntry = StaffEntry & { own: Staff }
+const owns = computed(() => stave.entries.value.filter((e): e is OwnEntry => e.own !== undefined))
+const PAST_THE_END_S = 6
+const asked = computed(() => ({
+  run: run.line.id,
+  span: zoom.value ?? (isLive.value ? { fromS: 0, toS: run.lengthS + PAST_THE_END_S } : span),
+  staffs: owns.value.map(e => e.own),
+}))
+const { courseOf, problem } = useOwnCourses(
+  () => asked.value,
+  () => nowS,
+  () => (seconds.findLast(s => s?.final)?.second ?? -1) + 1,
+)
+const { valueOf } = useOwnWindow(() => ({
+  run: run.line.id,
+  window: merged && { fromS: merged.fromS, toS: merged.toS },
+  staffs: owns.value.map(e => e.own),
+}))
+/** Which of a staff's lines is inked, by its key. */
+const inkedOf = reactive<Record<string, number>>({})
+const told = (own: Staff) => toldLines(own, courseOf(own)?.lines ?? [])
+const inkedIn = ({ key, own }: OwnEntry) => Math.min(inkedOf[key] ?? 0, Math.max(0, told(own).length - 1))
+function moveInkedOf(entry: OwnEntry, by: number): void {
+  const n = Math.max(1, told(entry.own).length)
+  inkedOf[entry.key] = (inkedIn(entry) + by + n) % n
+}
+function lineName({ statistics, split }: Staff, value: string): string {
+  if (statistics.length > 1) return value === 'p999' ? 'p99.9' : value
+  if (split === 'kind') return FAILURE_WORDS[value as FailureKind]
+  return split ? (named.value[split].find(v => v.value === value)?.label ?? value) : ''
+}
+/** What a line says: at the second that is read, over the window, or of late. */
+function ownValue(own: Staff, value: string): number | null | undefined {
+  const course = courseOf(own)
+  if (!isRead.value && merged) return valueOf(own, value)
+  const values = course?.lines.find(l => l.value === value)?.values
+  if (!course || !values) return undefined
+  const at = reading.value.at ?? (isLive.value && latest.value ? latest.value.second + 1 : undefined)
+  return at === undefined ? undefined : (values[binAt(course.bins, at)] ?? null)
+}
+/** Of a staff that is split one line is told, of several statistics each. */
+function toldIn(entry: OwnEntry): { value: string, name: string, isInked: boolean }[] {
+  const lines = told(entry.own)
+  const shown = entry.own.statistics.length > 1 ? lines : lines.slice(inkedIn(entry), inkedIn(entry) + 1)
+  return shown.map(({ value }, i) => ({
+    value,
+    name: lineName(entry.own, value),
+    isInked: entry.own.statistics.length < 2 || i === inkedIn(entry),
+  }))
+}
+const isOver = ({ limit, statistics, measure }: Staff, value: number | null | undefined) =>
+  limit !== undefined && value !== null && value !== undefined && value > limit &&
+  measure !== 'right' && measure !== 'sent' && statistics[0] !== 'present'
+/** “Enrol, by location, each 10 s”. */
+function ofWhich({ own }: OwnEntry): string {
+  const nameIn = (d: Dimension) => (value: string) => named.value[d].find(c => c.value === value)?.label ?? value
+  const names = DIMENSIONS.flatMap(d => (own.only?.[d] ?? []).map(nameIn(d)))
+  const binS = courseOf(own)?.bins.binS ?? 1
+  const each = binS > 1 ? `each ${binS} s` : 'each second'
+  return [...names, ...(own.split ? [`by ${own.split}`] : []), ofWhat('window', each)].join(', ')
+}
+const ownDrawn = computed(() =>
+  owns.value.flatMap((entry) => {
+    const course = courseOf(entry.own)
+    return course ? ownLines(entry, course.lines, course.bins, inkedIn(entry), isLog.value) : []
+  }))
+
+// The chart.
+/** What stands still while the run goes on. */
+const still = computed((): StaveFrame | undefined => {
+  if (!colours.value || places.value.length === 0 || height.value < 60) return undefined
+  const shown = run.document.plan.locations[inked.value]!.code
+  const limit = objective.value
+  // By location, the limit is that of p95 there, or it is none of these lines'.
+  const isOfLocations =
+    limit?.metric === 'p95' && !limit.withFailures && (limit.location === undefined || limit.location === shown)
+  return {
+    places: places.value,
+    span,
+    planned: run.planned,
+    isLog: isLog.value,
+    holds: holds.value,
+    limit: limit && { objective: limit, on: isOfLocations ? ['objective', 'objectiveByLocation'] : ['objective'] },
+    colours: colours.value,
+  }
+})
+const chart = useTemplateRef<InstanceType<typeof VChart>>('chart')
+/** The chart that shows its frame, the points it shows in it, and which lines of one's own. */
+let drawn: { on: InstanceType<typeof VChart>, kept: KeptPoints, own: string } | undefined
+const idsOf = (lines: typeof ownDrawn.value) => lines.map(l => `${l.line.id} ${l.line.ink}`).join('\n')
+/** Drawn anew when its frame changes; a tick changes points alone. */
+async function draw(): Promise<void> {
+  drawn = undefined
+  // A chart that has just been put there takes nothing before it has measured itself.
+  await nextTick()
+  const [frame, on] = [still.value, chart.value]
+  if (!frame || !on) return
+  const kept = new KeptPoints(staveLines(run, judged.value, inked.value, isLive.value), span)
+  kept.take(seconds)
+  on.setOption(staveOption(frame, [...kept.all(), ...ownDrawn.value]), { notMerge: true })
+  drawn = { on, kept, own: idsOf(ownDrawn.value) }
+}
+/** To draw a chart anew is what a live page costs: once a second, however often news come. */
+const TICK_MS = 1000
+const tick = useThrottleFn(() => {
+  if (!still.value || !drawn || drawn.on !== chart.value) return
+  const { on, kept } = drawn
+  if (kept.take(seconds)) on.setOption(staveTick(still.value, kept.all()), { lazyUpdate: true })
+}, TICK_MS, true)
+watch([still, chart, isLive], draw, { flush: 'post' })
+watch(() => seconds, () => void tick(), { flush: 'post' })
+watch(ownDrawn, (lines) => {
+  if (!still.value || !drawn || drawn.on !== chart.value) return
+  if (drawn.own !== idsOf(lines)) return void draw()
+  drawn.on.setOption(staveTick(still.value, lines), { lazyUpdate: true })
+}, { flush: 'post' })
+
+/** Code boxes at the line ends, kept apart. */
+const ends = computed(() => {
+  const staff = placeOf('objectiveByLocation')
+  const s = latest.value
+  if (!staff || !s) return []
+  const values = run.document.plan.locations
+    .map((l, i) => ({ code: l.code, i, ms: s.locations[l.code]?.[PLACE.p95] ?? null }))
+    .filter(v => v.ms !== null)
+    .sort((a, b) => b.ms! - a.ms!)
+  const room = Math.max(1, values.length)
+  return values
+    .slice(0, Math.floor(staff.height / 17))
+    .map((v, k) => ({ ...v, top: staff.top + Math.min(staff.height / room, 18) * k + 1 }))
+})
+
+// Choosing a window, or zooming, by dragging.
+const dragging = ref<{ from: number, to: number }>()
+const innerWidth = computed(() => Math.max(1, width.value - LEFT - RIGHT))
+const secondAt = (event: MouseEvent) => {
+  const box = frame.value!.getBoundingClientRect()
+  return (
+    span.fromS +
+    Math.min(1, Math.max(0, (event.clientX - box.left - LEFT) / innerWidth.value)) * (span.toS - span.fromS)
+  )
+}
+const pxAt = (second: number) => LEFT + ((second - span.fromS) / (span.toS - span.fromS)) * innerWidth.value
+function down(event: MouseEvent): void {
+  if (pointedAt(event) !== undefined) dragging.value = { from: secondAt(event), to: secondAt(event) }
+}
+/** The moment one points at, whole seconds, drawn to a mark that is near; undefined: beside the charts. */
+function pointedAt(event: MouseEvent): number | undefined {
+  if (event.clientX - frame.value!.getBoundingClientRect().left < LEFT) return undefined
+  const at = Math.min(Math.floor(span.toS), Math.max(span.fromS + 1, Math.round(secondAt(event))))
+  const drawnS = (DRAWN_PX * (span.toS - span.fromS)) / innerWidth.value
+  return marksNear(marks.value, at, drawnS)[0]?.at ?? at
+}
+function move(event: MouseEvent): void {
+  if (dragging.value) dragging.value.to = secondAt(event)
+  if (!reading.value.pinned) reading.value = { at: pointedAt(event), pinned: false }
+}
+/**
+ * Dragging chooses a window, or with Shift, and where there is none to choose, zooms; a click holds the cursor where
+ * one points, and lets it go where it is held.
+ */
+function up(event: MouseEvent): void {
+  const drag = dragging.value
+  dragging.value = undefined
+  const [a, b] = drag ? [drag.from, drag.to].sort((x, y) => x - y) as [number, number] : [0, 0]
+  if (b - a >= 1) {
+    const window = { fromS: Math.floor(a), toS: Math.ceil(b) }
+    if (brush && !event.shiftKey) emit('choose', window)
+    else zoom.value = window
+    return
+  }
+  const at = pointedAt(event)
+  if (at !== undefined) reading.value = { at, pinned: !(reading.value.pinned && reading.value.at === at) }
+}
+function leave(): void {
+  dragging.value = undefined
+  if (!reading.value.pinned) reading.value = NO_READING
+}
+useActs([
+  {
+    key: 'z',
+    says: 'Zoom the charts to the chosen window, and out again',
+    act: () => {
+      zoom.value = zoom.value ? undefined : chosen
+    },
+  },
+])
+/** The present second is a rule over all staffs, and no line of the chart: it moves more often. */
+const nowPx = computed(() =>
+  nowS === undefined || nowS < span.fromS || nowS > span.toS ? undefined : Math.round(pxAt(nowS)),
+)
+/** As far as it is in sight. */
+const shown = computed(() => {
+  const [a, b] = dragging.value
+    ? [dragging.value.from, dragging.value.to].sort((x, y) => x - y) as [number, number]
+    : [chosen?.fromS, chosen?.toS]
+  if (a === undefined || b === undefined || b <= span.fromS || a >= span.toS) return undefined
+  return { fromS: Math.max(a, span.fromS), toS: Math.min(b, span.toS) }
+})
+/** The label of the cursor stays within the stave, px. */
+const LABEL_PX = 210
+const labelShift = computed(() => {
+  const x = pxAt(reading.value.at ?? 0)
+  const half = readMarks.value.length > 0 ? LABEL_PX : 0
+  if (half > 0 && x - LEFT < half) return 'translateX(-30px)'
+  return half > 0 && width.value - x < half ? 'translateX(calc(-100% + 30px))' : 'translateX(-50%)'
+})
+/** Height of the bar that shows a broken stretch, px. */
+const BAR_PX = 6
+/** Those of the objective that is drawn, as far as they are in sight. */
+const drawnStretches = computed(() =>
+  broken
+    .filter(s => s.objective === judged.value.index && s.toS > span.fromS && s.fromS < span.toS)
+    .map(s => ({ ...s, fromS: Math.max(s.fromS, span.fromS), toS: Math.min(s.toS, span.toS) })),
+)
+const top = computed(() => places.value[0]?.top ?? 0)
+const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` })
+</script>
+
+<template>
+  <div
+    ref="frame"
+    class="stave"
+    :class="{ brush }"
+    :style="{ minHeight: `${leastHeight(stave.entries.value)}px` }"
+    tabindex="0"
+    role="group"
+    aria-label="Charts of the run: arrow keys read a second, Page Up and Page Down go from mark to mark, + adds a staff"
+    @keydown="onKey"
+    @mousedown="down"
+    @mousemove="move"
+    @mouseup="up"
+    @mouseleave="leave"
+  >
+    <div v-if="places.length" class="at" @mousedown.stop @mouseup.stop>
+      <label>at <DraftInput
+        size="xs"
+        class="moment"
+        placeholder="–"
+        :value="reading.at === undefined ? '' : runTime(reading.at)"
+        :accept="readAt"
+      /></label>
+      <StaveMenu :stave="stave" @added="edited = $event" />
+    </div>
+    <VChart v-if="still" ref="chart" manual-update autoresize aria-hidden="true" class="canvas" />
+    <template v-for="p in places" :key="p.key">
+      <div v-if="p.key === 'offBy'" class="off-by q" :style="offByStyle(p)">off by</div>
+      <StaffHeading
+        v-else-if="p.key === 'users'"
+        v-model:edited="edited"
+        v-bind="heading(p)"
+        title="Users"
+        :of="ofWhat('most in window', 'planned, present')"
+      >
+        <span class="legend"><i class="dash" />planned<b class="plantx">{{
+          headings.planned === undefined ? '–' : count(headings.planned)
+        }}</b></span>
+        <span class="legend"><i class="ink" />present<b>{{ headings.present === undefined ? '–' : count(headings.present) }}</b></span>
+        <span
+          v-if="headings.unknown"
+          class="legend"
+        ><i class="dots" />unknown<b class="brick">{{ count(headings.unknown) }}</b></span>
+      </StaffHeading>
+      <StaffHeading
+        v-else-if="p.key === 'objective'"
+        v-model:edited="edited"
+        v-bind="heading(p)"
+        title="Answered in, s"
+        :of="`${judgedName}, ${ofWhat('window', 'each second')}`"
+      >
+        <UButton
+          size="xs"
+          variant="link"
+          class="scale"
+          :aria-pressed="isLog"
+          aria-label="Times on a logarithmic axis"
+          @click="isLog = !isLog"
+        >
+          {{ isLog ? 'even scale' : 'log scale' }}
+        </UButton>
+        <template v-if="judged.isPlain"><span
+          v-for="percentile in ['p99', 'p95', 'p50'] as const"
+          :key="percentile"
+          class="legend"
+        ><i :class="percentile === judged.inked ? 'ink' : 'thin'" />{{ percentile }}<b>{{ timeText(headings[percentile]) }}</b></span></template>
+        <span
+          v-else
+          class="legend"
+        ><i class="ink" />{{ objective!.metric }}<b>{{ timeText(headings.own) }}</b></span>
+      </StaffHeading>
+      <StaffHeading
+        v-else-if="p.key === 'objectiveByLocation'"
+        v-model:edited="edited"
+        v-bind="heading(p)"
+        title="p95, s"
+        :of="`${judgedName}, by location`"
+      >
+        <span class="legend"><button class="arrow" aria-label="Emphasise the location before" @click="moveInked(-1)">‹</button><LocationCode :code="run.document.plan.locations[inked]!.code" /><button
+          class="arrow"
+          aria-label="Emphasise the next location"
+          @click="moveInked(1)"
+        >
+          ›</button><b>{{ timeText(headings.there) }}</b></span>
+      </StaffHeading>
+      <StaffHeading
+        v-else-if="p.key === 'traffic'"
+        v-model:edited="edited"
+        v-bind="heading(p)"
+        title="Per second"
+        :of="ofWhat('sent; failed in all', 'sent, failed')"
+      >
+        <span class="legend"><i class="ink" />sent<b>{{ headings.sent === undefined ? '–' : rate(headings.sent) }}</b></span>
+        <span class="legend"><i class="block" />failed<b :class="{ brick: headings.failed }">{{
+          headings.failed === undefined ? '–' : count(headings.failed)
+        }}</b></span>
+      </StaffHeading>
+      <StaffHeading
+        v-else
+        v-model:edited="edited"
+        v-bind="heading(p)"
+        :title="p.entry.own ? titleOf(p.entry.own) : p.entry.key"
+        :of="p.entry.own ? ofWhich(p.entry as OwnEntry) : (p.entry.problem ?? '')"
+      >
+        <template v-if="p.entry.own">
+          <span v-for="l in toldIn(p.entry as OwnEntry)" :key="l.value" class="legend">
+            <template v-if="p.entry.own.split && told(p.entry.own).length > 1">
+              <button
+                class="arrow"
+                aria-label="Emphasise the line before"
+                @click="moveInkedOf(p.entry as OwnEntry, -1)"
+              >‹</button><span class="clip" :title="l.name">{{ l.name }}</span><button
+                class="arrow"
+                aria-label="Emphasise the next line"
+                @click="moveInkedOf(p.entry as OwnEntry, 1)"
+              >›</button>
+            </template>
+            <template v-else><i :class="l.isInked ? 'ink' : 'thin'" /><span class="clip" :title="l.name">{{ l.name }}</span></template>
+            <b :class="{ brick: isOver(p.entry.own, ownValue(p.entry.own, l.value)) }">{{
+              ownValueText(p.entry.own, ownValue(p.entry.own, l.value))
+            }}</b>
+          </span>
+          <span v-if="problem" class="brick clip" role="alert" :title="problem.remedy">{{ problem.sentence }}</span>
+        </template>
+      </StaffHeading>
+    </template>
+    <span
+      v-for="e in ends"
+      :key="e.code"
+      class="line-end"
+      :class="{ on: e.i === inked }"
+      :style="{ top: `${e.top}px` }"
+      :title="`${e.code}: ${time(e.ms).join(' ')}`"
+    ><LocationCode :code="e.code" /></span>
+    <template v-if="placeOf('objective')">
+      <div
+        v-for="s in drawnStretches"
+        :key="s.fromS"
+        class="broken"
+        :class="{ hollow: !s.judged }"
+        :style="{
+          left: `${pxAt(s.fromS)}px`,
+          width: `${Math.max(2, pxAt(s.toS) - pxAt(s.fromS))}px`,
+          top: `${placeOf('objective')!.top + placeOf('objective')!.height - BAR_PX}px`,
+        }"
+      />
+    </template>
+    <template v-if="places.length">
+      <i v-for="(m, i) in marks" :key="i" class="mark" :style="{ left: `${pxAt(m.at)}px`, top: `${top}px` }" />
+      <div v-if="nowPx !== undefined" class="now" :style="{ top: `${top}px`, translate: `${nowPx}px` }" />
+      <div v-if="isRead" class="cursor" :style="{ left: `${pxAt(reading.at!)}px`, top: `${top}px` }">
+        <span class="moment-label" :class="{ pinned: reading.pinned }" :style="{ transform: labelShift }">{{ runTime(reading.at!) }}<span v-for="m in readMarks" :key="m.says" class="says"> · {{ m.says }}</span></span>
+      </div>
+      <div
+        v-if="shown"
+        class="window"
+        :style="{
+          left: `${pxAt(shown.fromS)}px`,
+          width: `${pxAt(shown.toS) - pxAt(shown.fromS)}px`,
+          top: `${top}px`,
+        }"
+      />
+      <UButton
+        v-if="zoom || (chosen && shown && !dragging)"
+        size="xs"
+        variant="link"
+        class="zoom"
+        :style="{ right: `${RIGHT + 2}px`, top: `${top + 1}px` }"
+        @mousedown.stop
+        @mouseup.stop
+        @click="zoom = zoom ? undefined : chosen"
+      >
+        {{ zoom ? 'whole run' : 'zoom to the window' }} <UKbd>z</UKbd>
+      </UButton>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.at {
+  position: absolute;
+  left: 0;
+  top: 1px;
+  z-index: 2;
+  display: flex;
+  gap: 5px;
+  align-items: center;
+  font-size: 11.5px;
+  color: var(--quiet);
+}
+.at label {
+  display: flex;
+  gap: 4px;
+  align-items: center;
+}
+.mark {
+  position: absolute;
+  width: 7px;
+  height: 7px;
+  margin-left: -3.5px;
+  margin-top: -8px;
+  border-radius: 50%;
+  border: 1.2px solid var(--quiet);
+  pointer-events: none;
+}
+.zoom {
+  position: absolute;
+  z-index: 2;
+  height: 18px;
+  padding: 0 4px;
+  font-size: 11.5px;
+  background: var(--panel);
+}
+.says {
+  font-weight: 450;
+}
+.moment {
+  width: 62px;
+}
+.moment :deep(input) {
+  height: 18px;
+}
+.broken {
+  position: absolute;
+  height: 6px;
+  background: var(--brick);
+  border: 1.5px solid var(--brick);
+  pointer-events: none;
+}
+.broken.hollow {
+  background: transparent;
+}
+.cursor {
+  position: absolute;
+  bottom: 0;
+  width: 0;
+  border-left: 1.4px solid var(--ink);
+  pointer-events: none;
+}
+.now {
+  position: absolute;
+  left: 0;
+  bottom: 0;
+  border-left: 1.4px solid var(--ink);
+  pointer-events: none;
+}
+.moment-label {
+  position: absolute;
+  top: -19px;
+  left: 0;
+  padding: 0 6px;
+  max-width: 420px;
+  overflow: hidden;
+  white-space: nowrap;
+  text-overflow: ellipsis;
+  font-size: 11.5px;
+  line-height: 18px;
+  font-weight: 620;
+  border-radius: 2px;
+  color: var(--ink);
+  background: var(--panel);
+  border: 1px solid var(--edge);
+}
+.moment-label.pinned {
+  color: var(--panel);
+  background: var(--ink);
+  border-color: var(--ink);
+}
+.stave {
+  position: relative;
+  flex: 1 0 auto;
+  overflow: hidden;
+}
+.brush {
+  cursor: crosshair;
+}
+.canvas {
+  position: absolute;
+  inset: 0;
+}
+.off-by {
+  position: absolute;
+  left: 0;
+  width: 132px;
+  display: flex;
+  align-items: center;
+  justify-content: flex-end;
+  font-size: 11.5px;
+  pointer-events: none;
+}
+.scale {
+  align-self: flex-start;
+  padding: 0;
+  height: 14px;
+  font-size: 11px;
+}
+.line-end {
+  position: absolute;
+  right: 8px;
+  color: var(--quiet);
+  background: var(--panel);
+  line-height: 14px;
+}
+.line-end.on {
+  color: var(--ink);
+}
+.window {
+  position: absolute;
+  bottom: 0;
+  border: 1.5px solid var(--act);
+  background: color-mix(in srgb, var(--act) 10%, transparent);
+  pointer-events: none;
+}
+</style>
