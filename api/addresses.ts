@@ -112,6 +112,7 @@ export const ADDRESSES = {
   machineRecords: 'GET /runs/{run}/machines',
   machineCourse: 'GET /runs/{run}/machines/{generator}',
   exemplars: 'GET /runs/{run}/exemplars',
+  passes: 'GET /runs/{run}/passes',
   histograms: 'GET /runs/{run}/histograms',
   keepRun: 'PUT /runs/{run}/kept',
   describeRun: 'PUT /runs/{run}/about',

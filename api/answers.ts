@@ -26,6 +26,7 @@ import type {
   CommandView,
   CostsView,
   ExemplarsView,
+  PassesView,
   FailureReport,
   FleetView,
   GuardRailsView,
@@ -209,6 +210,7 @@ export interface Answers {
   machineRecords: MachineRecord[]
   machineCourse: MachineCourse
   exemplars: ExemplarsView
+  passes: PassesView
   keepRun: Done
   describeRun: Done
   leftovers: LeftoverLine[]

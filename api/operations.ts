@@ -59,6 +59,11 @@ export const PATH_PARAMETERS = {
 const { Optional: optional } = Type
 const version = Type.Integer({ minimum: 1, description: 'the number of a version' })
 const runSecond = whole('a second of the run')
+/** Where what is looked for was measured. */
+const places = {
+  locations: optional(text('codes of locations, with commas between')),
+  machines: optional(text('names of machines, with commas between')),
+}
 
 /** What can be wrong with a try of a journey. */
 const TRY_ERRORS = ['not-found', 'busy', 'command', 'not-approved', 'approval-over', 'sealed', 'secret-elsewhere'] as const
@@ -574,6 +579,10 @@ export const OPERATIONS = {
       step: optional(text('the name of a step')),
       journeyId: optional(text('the id of a journey')),
       failure: optional(text('a kind of failure')),
+      group: optional(text('the letter of a group')),
+      user: optional(Type.Number({ description: 'the number of a user in its group' })),
+      pass: optional(Type.Number({ description: 'the number of a pass of its user' })),
+      ...places,
       newest: optional(Type.Boolean({ description: 'true or false: whether the newest come first, and not the slowest' })),
       right: optional(Type.Boolean({ description: 'true or false: whether right answers alone count' })),
       status: optional(Type.Number({ description: 'the status of the answer' })),
@@ -581,6 +590,20 @@ export const OPERATIONS = {
       toMs: optional(Type.Number({ description: 'a response time, ms' })),
       fromS: optional(Type.Number({ description: 'a second of the run' })),
       toS: optional(Type.Number({ description: 'a second of the run' })),
+    },
+    errors: ['not-found', 'given-back'],
+  },
+  passes: {
+    role: 'viewer',
+    about: 'Passes that were kept whole, those longest on exchanges first.',
+    query: {
+      most: optional(Type.Number({ description: 'a number of passes; at most 200' })),
+      atS: optional(Type.Number({ description: 'a second of the run: passes under way then' })),
+      groups: optional(text('letters of groups, with commas between')),
+      ...places,
+      failed: optional(Type.Boolean({ description: 'true or false: whether only passes in which something failed' })),
+      fromMs: optional(Type.Number({ description: 'a time on exchanges, ms' })),
+      toMs: optional(Type.Number({ description: 'a time on exchanges, ms' })),
     },
     errors: ['not-found', 'given-back'],
   },

@@ -9,6 +9,7 @@ import type { Price } from '../core/offers/cost'
 import type { CalledMachine, RollCallFinding } from '../core/fleet/roll-call'
 import type { Host, HostTry, Site } from '../core/fleet/site'
 import type { ExchangeRecord } from '../core/journey/exchange-record'
+import type { PassRecord } from '../core/journey/pass-record'
 import type { Feed } from '../core/journey/feed'
 import type { Journey } from '../core/journey/journey'
 import type { JourneyProblem } from '../core/journey/problems'
@@ -505,6 +506,14 @@ export interface JourneyView {
 export interface TriedView {
   records: ExchangeRecord[]
   problem: string
+}
+
+/** Passes kept whole, those longest on exchanges first. */
+export interface PassesView {
+  passes: (PassRecord & { id: number, generator: number })[]
+  /** How many match, and how many were kept in the whole run. */
+  total: number
+  kept: number
 }
 
 export interface ExemplarsView {

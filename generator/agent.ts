@@ -343,6 +343,8 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
       }
       case 'exemplar':
         return exemplars.add(work.runId, message.record)
+      case 'pass':
+        return exemplars.addPass(work.runId, message.record)
       case 'frame': {
         return spool.add({ incarnation, worker: index, sequence: message.sequence, bytes: message.bytes })
       }

@@ -2,9 +2,10 @@
  * Exemplars as they come from a generator: each is read on its own, so that one that is not as agreed costs neither its
  * batch nor whoever reads it.
  */
-import Ajv from 'ajv/dist/2020.js'
+import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
 import { FAILURE_KINDS } from '../core/journey/failure-kinds'
 import type { ExchangeRecord } from '../core/journey/exchange-record'
+import { MOST_PASS_EXCHANGES, PASS_KEPT_FOR, type PassRecord } from '../core/journey/pass-record'
 
 const text = (most: number) => ({ type: 'string', maxLength: most })
 const name = text(200)
@@ -50,16 +51,69 @@ const RECORD = object(
   ['answer', 'failure'],
 )
 
+const PASS = object(
+  {
+    keptFor: { enum: [...PASS_KEPT_FOR] },
+    failure: { enum: [...FAILURE_KINDS] },
+    group: name,
+    journeyId: name,
+    network: name,
+    user: count,
+    pass: count,
+    beganAtMs: ms,
+    endedAtMs: ms,
+    busyMs: ms,
+    cut: { type: 'boolean' },
+    exchanges: {
+      type: 'array',
+      maxItems: MOST_PASS_EXCHANGES,
+      items: object(
+        {
+          step: name,
+          beganAtMs: ms,
+          endedAtMs: ms,
+          status,
+          failure: { enum: [...FAILURE_KINDS] },
+          lookupMs: ms,
+          connectMs: ms,
+          tlsMs: ms,
+          firstByteMs: ms,
+          bytes: count,
+          bytesSent: count,
+          insideMs: ms,
+        },
+        ['failure', 'insideMs'],
+      ),
+    },
+  },
+  ['failure'],
+)
+
 const ajv = new Ajv({ allErrors: false, strict: true, strictRequired: false, strictTypes: false })
-const validate = ajv.compile(RECORD)
+const isRecord = ajv.compile<ExchangeRecord>(RECORD)
+const isPass = ajv.compile<PassRecord>(PASS)
 
 /** Those that are as agreed, how many are not, and what is wrong with the first of these. */
-export function readExemplars(records: readonly unknown[]): { good: ExchangeRecord[], bad: number, problem: string } {
-  const good: ExchangeRecord[] = []
+export interface ReadExemplars<T> {
+  good: T[]
+  bad: number
+  problem: string
+}
+
+export function readExemplars(records: readonly unknown[]): ReadExemplars<ExchangeRecord> {
+  return readAll(records, isRecord)
+}
+
+export function readPasses(passes: readonly unknown[]): ReadExemplars<PassRecord> {
+  return readAll(passes, isPass)
+}
+
+function readAll<T>(all: readonly unknown[], isOne: ValidateFunction<T>): ReadExemplars<T> {
+  const good: T[] = []
   let problem = ''
-  for (const record of records) {
-    if (validate(record)) good.push(record as unknown as ExchangeRecord)
-    else if (problem === '') problem = ajv.errorsText(validate.errors, { dataVar: 'it' })
+  for (const one of all) {
+    if (isOne(one)) good.push(one)
+    else if (problem === '') problem = ajv.errorsText(isOne.errors, { dataVar: 'it' })
   }
-  return { good, bad: records.length - good.length, problem }
+  return { good, bad: all.length - good.length, problem }
 }

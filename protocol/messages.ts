@@ -4,6 +4,7 @@
  */
 import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
 import type { ExchangeRecord } from '../core/journey/exchange-record'
+import type { PassRecord } from '../core/journey/pass-record'
 import type { RollCallReport } from '../core/fleet/roll-call'
 import type { RunDocument } from '../core/run/document'
 import type { Post } from '../core/run/slice'
@@ -145,7 +146,15 @@ export type FromGenerator =
   | { kind: 'prepared', runId: string, users: number }
   /** The work cannot be done here, and why. */
   | { kind: 'unprepared', runId: string, problem: string }
-  | { kind: 'exemplars', runId: string, incarnation: number, batch: number, records: ExchangeRecord[], dropped: number }
+  | {
+    kind: 'exemplars'
+    runId: string
+    incarnation: number
+    batch: number
+    records: ExchangeRecord[]
+    passes: PassRecord[]
+    dropped: number
+  }
   /** What a command wrote to standard error, and files it left. */
   | { kind: 'commandLog', runId: string, group: string, text: string }
   | { kind: 'broughtBack', runId: string, group: string, name: string, from: number, base64: string, last: boolean }
@@ -193,6 +202,7 @@ const supplies = {
 }
 // Exemplars are shown, never reckoned with: their form is checked where they are read.
 const records = { type: 'array', maxItems: 10_000, items: { type: 'object', required: ['step', 'request', 'timings'] } }
+const passes = { type: 'array', maxItems: 10_000, items: { type: 'object', required: ['journeyId', 'exchanges'] } }
 const part = { type: 'string', maxLength: 3_000_000 }
 /** Numbers within a slice. */
 const places = { type: 'array', maxItems: 200_000, items: count }
@@ -342,7 +352,7 @@ const FROM_GENERATOR: Record<FromGenerator['kind'], object> = {
   want: message('want', { file, from: offset, to: offset }),
   prepared: message('prepared', { runId: id, users: count }),
   unprepared: message('unprepared', { runId: id, problem: text }),
-  exemplars: message('exemplars', { runId: id, incarnation: count, batch: count, records, dropped: count }),
+  exemplars: message('exemplars', { runId: id, incarnation: count, batch: count, records, passes, dropped: count }),
   commandLog: message('commandLog', { runId: id, group: id, text: { type: 'string', maxLength: 100_000 } }),
   broughtBack: message('broughtBack', {
     runId: id,

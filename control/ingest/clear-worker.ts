@@ -11,7 +11,7 @@ function clear(path: string): number | string {
     const before = statSync(path).size
     const file = new Database(path, { fileMustExist: true })
     try {
-      file.exec('DELETE FROM exemplars; DELETE FROM leftovers')
+      file.exec('DELETE FROM exemplars; DELETE FROM passes; DELETE FROM leftovers')
       file.exec('VACUUM')
       file.pragma('wal_checkpoint(TRUNCATE)')
     }

@@ -1,7 +1,9 @@
 /** Exemplars in a run's file: kept beside the frames, found by step, latency band and failure. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import type { PassRecord } from '../../core/journey/pass-record'
 import type { Store } from '../store/open'
 import { fromStore } from '../store/from-store'
+import { keepPasses } from './passes'
 
 /** What is looked for. Times in ms. */
 export interface ExemplarsWanted {
@@ -12,6 +14,12 @@ export interface ExemplarsWanted {
   failure?: string
   /** Only right answers. */
   right?: boolean
+  /** Numbers of generators. */
+  generators?: number[]
+  /** Letter of a group; number of a user in it, and of its pass. */
+  group?: string
+  user?: number
+  pass?: number
   /** Status of the answer. */
   status?: number
   fromMs?: number
@@ -33,16 +41,20 @@ export interface FoundExemplars {
   dropped: number
 }
 
+/** What a generator sends at once. */
+export interface ExemplarBatch {
+  incarnation: number
+  batch: number
+  records: readonly ExchangeRecord[]
+  passes: readonly PassRecord[]
+  dropped: number
+}
+
 /** Keeps a batch, once. Call within a transaction. */
 export function keepExemplars(
   store: Store,
   generator: number,
-  {
-    incarnation,
-    batch,
-    records,
-    dropped,
-  }: { incarnation: number, batch: number, records: readonly ExchangeRecord[], dropped: number },
+  { incarnation, batch, records, passes, dropped }: ExemplarBatch,
 ): void {
   const first = store
     .prepare(`
@@ -66,30 +78,45 @@ export function keepExemplars(
       wholeMs: r.timings.wholeMs,
       record: JSON.stringify(r),
     })
+  keepPasses(store, generator, passes)
+}
+
+/** Whatever is not asked for counts all. */
+const NOTHING_WANTED = {
+  step: null,
+  journeyId: null,
+  failure: null,
+  status: null,
+  group: null,
+  user: null,
+  pass: null,
+  fromMs: null,
+  toMs: null,
+  fromS: null,
+  toS: null,
 }
 
 export function findExemplars(
   store: Store,
-  { step, journeyId, failure, right, status, newest, fromMs, toMs, fromS, toS, most }: ExemplarsWanted,
+  { most, newest, right, generators, ...wanted }: ExemplarsWanted,
 ): FoundExemplars {
   const where = `
     WHERE (@step IS NULL OR step = @step)
       AND (@journeyId IS NULL OR json_extract(record, '$.journeyId') = @journeyId)
       AND (@failure IS NULL OR (failure <> '' AND (@failure = 'any' OR failure = @failure)))
       AND (@right = 0 OR failure = '')
+      AND (@generators IS NULL OR generator IN (SELECT value FROM json_each(@generators)))
+      AND (@group IS NULL OR json_extract(record, '$.group') = @group)
+      AND (@user IS NULL OR json_extract(record, '$.user') = @user)
+      AND (@pass IS NULL OR json_extract(record, '$.pass') = @pass)
       AND (@status IS NULL OR json_extract(record, '$.answer.status') = @status)
       AND (@fromMs IS NULL OR whole_ms >= @fromMs) AND (@toMs IS NULL OR whole_ms < @toMs)
       AND (@fromS IS NULL OR ended_ms >= @fromS * 1000) AND (@toS IS NULL OR ended_ms < @toS * 1000)`
   const given = {
-    step: step ?? null,
-    journeyId: journeyId ?? null,
-    failure: failure ?? null,
+    ...NOTHING_WANTED,
+    ...Object.fromEntries(Object.entries(wanted).filter(([, value]) => value !== undefined)),
     right: right ? 1 : 0,
-    status: status ?? null,
-    fromMs: fromMs ?? null,
-    toMs: toMs ?? null,
-    fromS: fromS ?? null,
-    toS: toS ?? null,
+    generators: generators ? JSON.stringify(generators) : null,
   }
   // The newest are those that came last: by their numbers they are found without looking at all the others.
   const rows = store

@@ -6,6 +6,7 @@ import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/run/document'
 import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import type { PassRecord } from '../../core/journey/pass-record'
 import type { FailureReport } from '../../core/result/failures'
 import type { Bins, Course } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
@@ -17,6 +18,7 @@ import { AnsweringThread, type Told } from './answering-thread'
 import type { RunGenerator, Ack } from './run-merge'
 import type { ExemplarsWanted, FoundExemplars } from './exemplars'
 import type { Leftover } from './leftovers'
+import type { FoundPasses, PassesWanted } from './passes'
 import type { WindowFigures } from './run-reader'
 import type { AskedRun } from './worker-messages'
 
@@ -84,10 +86,15 @@ export class Ingest {
       incarnation,
       batch,
       records,
+      passes,
       dropped,
-    }: { incarnation: number, batch: number, records: ExchangeRecord[], dropped: number },
+    }: { incarnation: number, batch: number, records: ExchangeRecord[], passes: PassRecord[], dropped: number },
   ): void {
-    this.merging.tell({ kind: 'exemplars', runId, path, generator, incarnation, batch, records, dropped })
+    this.merging.tell({ kind: 'exemplars', runId, path, generator, incarnation, batch, records, passes, dropped })
+  }
+
+  findPasses(path: string, wanted: PassesWanted): Promise<FoundPasses> {
+    return this.about(path).ask(id => ({ kind: 'findPasses', id, path, wanted })) as Promise<FoundPasses>
   }
 
   findExemplars(path: string, wanted: ExemplarsWanted): Promise<FoundExemplars> {

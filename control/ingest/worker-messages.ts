@@ -1,5 +1,6 @@
 /** What is said to the merge worker, and what it says. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import type { PassRecord } from '../../core/journey/pass-record'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { BrokenStretch } from '../../core/result/stretches'
 import type { RunMachine } from '../../core/run/machine-series'
@@ -9,6 +10,7 @@ import type { StaffWish } from '../../core/result/staff'
 import type { RunFacts } from '../../core/result/summary'
 import type { RunDocument } from '../../core/run/document'
 import type { ExemplarsWanted } from './exemplars'
+import type { PassesWanted } from './passes'
 import type { Ack, RunGenerator } from './run-merge'
 
 /** A run that is asked about: its file, its document, and its generators by their numbers. */
@@ -30,6 +32,7 @@ export type ToMergeWorker =
     incarnation: number
     batch: number
     records: ExchangeRecord[]
+    passes: PassRecord[]
     dropped: number
   }
   | {
@@ -60,6 +63,7 @@ export type ToMergeWorker =
   | (AskedRun & { kind: 'failures', id: number, fromS: number, toS: number, only: SliceWish['only'] })
   | { kind: 'machineRecords', id: number, path: string, generators: number }
   | { kind: 'machineCourse', id: number, path: string, generator: number, fromS: number, toS: number }
+  | { kind: 'findPasses', id: number, path: string, wanted: PassesWanted }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
   | { kind: 'seconds', id: number, path: string, fromS: number, toS: number }
   | { kind: 'histogramLog', id: number, path: string, document: RunDocument, startAt: number }

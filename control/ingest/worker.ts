@@ -10,9 +10,10 @@ import type { StaffWish } from '../../core/result/staff'
 import { summarise } from '../../core/result/summary'
 import type { FromMergeWorker, ToMergeWorker } from './worker-messages'
 import { findExemplars, keepExemplars } from './exemplars'
+import { findPasses } from './passes'
 import { keepLeftover, listLeftovers, readLeftover } from './leftovers'
 import { openRunFile, type Store } from '../store/open'
-import { readExemplars } from '../../protocol/exemplars'
+import { readExemplars, readPasses } from '../../protocol/exemplars'
 import { workerSeconds } from './machine-frames'
 import { RunMerge } from './run-merge'
 import { readRun, windowFigures, type OpenRun } from './run-reader'
@@ -134,13 +135,14 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     const sentence = runs.get(runId)?.merge.take(generator, bytes, newest)
     if (sentence !== undefined) tell({ kind: 'aside', runId, generator, what: 'frame', sentence })
   },
-  exemplars({ runId, path, generator, incarnation, batch, records, dropped }) {
+  exemplars({ runId, path, generator, incarnation, batch, records, passes, dropped }) {
     // Also a run that has just been settled takes the last ones.
-    const { good, bad, problem } = readExemplars(records)
+    const exchanges = readExemplars(records)
+    const whole = readPasses(passes)
+    const bad = exchanges.bad + whole.bad
+    const good = { records: exchanges.good, passes: whole.good, dropped: dropped + bad }
     inFile(path, store =>
-      store.transaction(() =>
-        keepExemplars(store, generator, { incarnation, batch, records: good, dropped: dropped + bad }),
-      )(),
+      store.transaction(() => keepExemplars(store, generator, { incarnation, batch, ...good }))(),
     )
     if (bad > 0)
       tell({
@@ -148,7 +150,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
         runId,
         generator,
         what: 'exemplars',
-        sentence: `${bad} of ${records.length} exemplars are not as agreed: ${problem}`,
+        sentence: `${bad} of ${records.length + passes.length} exemplars are not as agreed: ${exchanges.problem || whole.problem}`,
       })
     tell({ kind: 'exemplarsKept', runId, generator, incarnation, batch })
   },
@@ -160,6 +162,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   machineCourse: ({ path, generator, fromS, toS }) =>
     inFile(path, store =>
       machineCourse(workerSeconds(store, generator, fromS, toS), { fromS, toS }, MOST_BINS)),
+  findPasses: ({ path, wanted }) => inFile(path, store => findPasses(store, wanted)),
   findExemplars: ({ path, wanted }) => inFile(path, store => findExemplars(store, wanted)),
   leftover: ({ path, generator, group, name, content }) =>
     inFile(path, store => keepLeftover(store, generator, group, name, content)),

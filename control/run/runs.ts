@@ -12,6 +12,7 @@ import type { RollCaller } from '../link/roll-caller'
 import type { StageTimes } from '../machines/stage-times'
 import type { ExemplarsWanted, FoundExemplars } from '../ingest/exemplars'
 import type { Ingest } from '../ingest/ingest'
+import type { FoundPasses, PassesWanted } from '../ingest/passes'
 import type { AskedRun } from '../ingest/worker-messages'
 import type { MachineStore } from '../store/machines'
 import type { RunStore, StoredRun } from '../store/runs'
@@ -42,12 +43,21 @@ export interface CoursesWish {
   staffs: StaffWish[]
 }
 
+/** Codes of locations and names of machines that count; none of either: all. */
+export interface Places {
+  locations: readonly string[]
+  machines: readonly string[]
+}
+
+/** What is looked for, at which places. */
+type Placed<Wanted> = Omit<Wanted, 'generators'> & { places: Places }
+
 export interface RunsOptions {
   clock: Clock
   store: RunStore
   machines: MachineStore
   conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf' | 'brokenSoFarOf'>
-  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'courses' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'leftovers' | 'readLeftover' | 'histogramLog'>
+  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'courses' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'findPasses' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
   stageTimes: StageTimes
@@ -242,9 +252,14 @@ export class Runs {
     return this.options.ingest.machineCourse(path, generator, fromS, Math.min(toS, this.endS(id)))
   }
 
-  exemplars(id: number, wanted: ExemplarsWanted): Promise<FoundExemplars> {
-    this.whole(id)
-    return this.options.ingest.findExemplars(this.options.runFile(id), wanted)
+  exemplars(id: number, { places, ...wanted }: Placed<ExemplarsWanted>): Promise<FoundExemplars> {
+    const run = this.asked(id)
+    return this.options.ingest.findExemplars(run.path, { ...wanted, ...generatorsAt(run, places) })
+  }
+
+  passes(id: number, { places, ...wanted }: Placed<PassesWanted>): Promise<FoundPasses> {
+    const run = this.asked(id)
+    return this.options.ingest.findPasses(run.path, { ...wanted, ...generatorsAt(run, places) })
   }
 
   /** What commands left on their generators. */
@@ -301,6 +316,15 @@ export class Runs {
     if (!stored) throw notFound(`run ${id}`)
     return stored
   }
+}
+
+/** Numbers of the generators of these places; of none where no generator is there. */
+function generatorsAt({ document, machines }: AskedRun, places: Places): { generators?: number[] } {
+  if (places.locations.length === 0 && places.machines.length === 0) return {}
+  const isThere = ({ name, location }: AskedRun['machines'][number]) =>
+    (places.locations.length === 0 || places.locations.includes(document.plan.locations[location]!.code)) &&
+    (places.machines.length === 0 || places.machines.includes(name))
+  return { generators: [...machines.entries()].flatMap(([number, machine]) => (isThere(machine) ? [number] : [])) }
 }
 
 /** @throws ControlError when there are more bins than anybody could look at */

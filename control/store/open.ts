@@ -19,6 +19,7 @@ import runAbout from './migrations/012-run-about.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
+import runWholePasses from './migrations/run-005-whole-passes.sql'
 
 export type Store = Database.Database
 
@@ -36,7 +37,7 @@ const MAIN = [
   keeping,
   runAbout,
 ]
-const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers]
+const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses]
 
 /** The file was written by a newer release. */
 export class NewerDatabase extends Error {

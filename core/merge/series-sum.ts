@@ -152,7 +152,8 @@ export class SeriesSum {
     for (const timing of timingsIn(reader, encoding)) {
       const length = reader.varint()
       const from = reader.skip(length)
-      if (wanted === TIMINGS || wanted.includes(timing)) this.timings[timing].addSparse(reader.bytes, from, from + length)
+      if (wanted !== TIMINGS && !wanted.includes(timing)) continue
+      this.timings[timing].addSparse(reader.bytes, from, from + length)
     }
   }
 

@@ -1,5 +1,6 @@
 /** Sends exemplars beside the frames, in batches, and keeps each batch until it is acknowledged. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import type { PassRecord } from '../../core/journey/pass-record'
 import type { FromGenerator } from '../../protocol/messages'
 
 /** Exemplars gather this long before they go, ms. */
@@ -12,6 +13,7 @@ type Batch = Extract<FromGenerator, { kind: 'exemplars' }>
 export class ExemplarPost {
   private readonly unsafe = new Map<number, Batch>()
   private gathering: ExchangeRecord[] = []
+  private gatheringPasses: PassRecord[] = []
   private characters = 0
   private nextBatch = 1
   private runId = ''
@@ -24,27 +26,42 @@ export class ExemplarPost {
 
   add(runId: string, record: ExchangeRecord): void {
     const size = record.request.body.length + (record.answer?.body.length ?? 0) + 1500
-    if (this.characters + size > MOST_CHARACTERS || (this.runId !== runId && this.gathering.length > 0)) this.send(0)
-    this.runId = runId
+    this.makeRoom(runId, size)
     this.gathering.push(record)
+  }
+
+  addPass(runId: string, record: PassRecord): void {
+    this.makeRoom(runId, 300 + 300 * record.exchanges.length)
+    this.gatheringPasses.push(record)
+  }
+
+  private makeRoom(runId: string, size: number): void {
+    if (this.characters + size > MOST_CHARACTERS || (this.runId !== runId && !this.gathersNothing)) this.send(0)
+    this.runId = runId
     this.characters += size
     this.timer ??= setTimeout(() => this.send(0), GATHER_MS)
+  }
+
+  private get gathersNothing(): boolean {
+    return this.gathering.length === 0 && this.gatheringPasses.length === 0
   }
 
   /** Sends what has gathered. @param dropped exemplars the bound took, told once at the end */
   send(dropped: number, runId = this.runId): void {
     clearTimeout(this.timer)
     this.timer = undefined
-    if (this.gathering.length === 0 && dropped === 0) return
+    if (this.gathersNothing && dropped === 0) return
     const batch: Batch = {
       kind: 'exemplars',
       runId,
       incarnation: this.incarnation,
       batch: this.nextBatch++,
       records: this.gathering,
+      passes: this.gatheringPasses,
       dropped,
     }
     this.gathering = []
+    this.gatheringPasses = []
     this.characters = 0
     this.unsafe.set(batch.batch, batch)
     this.say(batch)
@@ -61,6 +78,6 @@ export class ExemplarPost {
 
   /** Everything sent is safe. */
   get empty(): boolean {
-    return this.unsafe.size === 0 && this.gathering.length === 0
+    return this.unsafe.size === 0 && this.gathersNothing
   }
 }

@@ -1,5 +1,6 @@
 /** The load of one worker: its users, their schedule and their recorder, from the start moment to the last one gone. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import type { PassRecord } from '../../core/journey/pass-record'
 import { USUAL_EXEMPLARS } from '../../core/plan/document'
 import type { RunDocument } from '../../core/run/document'
 import type { Slice, SlicedArrivals, SlicedUser } from '../../core/run/slice'
@@ -50,6 +51,8 @@ export interface LoadOptions {
   health: HealthReader
   onFrame: (frame: CutFrame) => void
   onExemplar: (record: ExchangeRecord) => void
+  /** Left out: passes are not kept, as in a try. */
+  onPass?: (record: PassRecord) => void
   /** Everybody has gone and the last frame is cut. @param dropped exemplars the bound took */
   onFinished: (dropped: number) => void
   /** Frames go on until then, ms, though nobody may be left: who has said its last word is thought to be done. */
@@ -118,7 +121,7 @@ export class Load {
       health: health.read,
       onFrame: options.onFrame,
     })
-    this.exemplars = new ExemplarKeeper(rule, startedAt, options.onExemplar)
+    this.exemplars = new ExemplarKeeper(rule, startedAt, options.onExemplar, options.onPass)
     const hosts = new Set(target.approval?.hosts ?? [])
     const connectors = [false, true].map(http2 =>
       approvedConnector({

@@ -3,7 +3,7 @@
  * as callbacks on one long-lived object, because thousands of these share a thread.
  */
 import { drawThinkMs, type Stage } from '../../core/journey/journey'
-import type { NetworkProfile } from '../../core/network/profile'
+import { DIRECT, type NetworkProfile } from '../../core/network/profile'
 import type { FailureKind } from '../../core/journey/failure-kinds'
 import type { ValueScope } from '../../core/values/scope'
 import { bodyBytes, type Exchange, type Outcome, type PreparedRequest } from '../exchange/exchange'
@@ -12,6 +12,7 @@ import { CookieKeeper } from '../journey/cookie-keeper'
 import { recordOf, type Judged } from '../journey/exchange-record'
 import type { ExemplarKeeper } from '../journey/exemplar-keeper'
 import { LoadedAnswer } from '../journey/loaded-answer'
+import { PassLog } from '../journey/pass-log'
 import type { Mask } from '../journey/masking'
 import type { PreparedJourney, PreparedPart, PreparedStep } from '../journey/prepared'
 import { NOT_ON_THE_LINE, type OnTheLine, type Recorder } from '../../protocol/recorder'
@@ -105,7 +106,13 @@ export class User implements ValueScope {
   private passDue = false
   /** Pauses drawn so far. */
   private passPausesMs = 0
+  /** It is one in n: kept whatever comes of it. */
+  private passChosen = false
+  /** Its exchanges are kept, from here on. */
   private passKept = false
+  /** All its steps are through. */
+  private passDone = false
+  private readonly log = new PassLog()
   private readonly spanBeganAt: number[]
   private readonly spanBusyMs: number[]
   private readonly spanFailure: (FailureKind | undefined)[]
@@ -129,7 +136,7 @@ export class User implements ValueScope {
     private readonly journey: PreparedJourney,
     private readonly around: UserSurroundings,
     private readonly passes = 0,
-    network?: NetworkProfile,
+    private readonly network?: NetworkProfile,
   ) {
     this.visitor = { sessions: new Map(), network: network && new UserNetwork(network, around.random) }
     this.spanBeganAt = journey.spans.map(() => -1)
@@ -217,9 +224,11 @@ export class User implements ValueScope {
 
   /** Sets out on the next pass; the opening comes first where it is due. */
   private beginPass(now: number): void {
+    this.endLog(now, false)
     this.pass++
     this.passDue = true
-    this.passKept = this.around.exemplars.keepsPass()
+    this.passKept = this.passChosen = this.around.exemplars.keepsPass()
+    this.passDone = false
     if (!this.dealRows('pass')) {
       this.around.recorder.passNotStarted(this.firstSeries + this.journey.passMeasure, now, 'noRow')
       return this.leave()
@@ -302,6 +311,7 @@ export class User implements ValueScope {
         : 'value'
       this.stepFailure ??= kind
       this.around.recorder.failed(this.firstSeries + part.measure, now, kind, 'neverSent', 0, NOT_ON_THE_LINE)
+      this.log.add(part, now, now, -1, NOT_ON_THE_LINE, -1, kind)
     }
     if (this.under > 0) return true
     this.stepOver(Math.max(lastEndedAt, this.stepBeganAt))
@@ -387,7 +397,10 @@ export class User implements ValueScope {
       )
       this.stepFailure ??= failure
     }
+    this.log.add(part, road.beganAt, now, outcome.status > 0 ? outcome.firstByteAt : -1, this.line, tookInsideMs, failure)
     const keptFor = exemplars.wants(series, now, responseMs, failure, this.passKept)
+    // What came of a failure is kept with it.
+    if (keptFor === 'failure') this.passKept = true
     if (keptFor) {
       exemplars.take(
         series,
@@ -492,6 +505,7 @@ export class User implements ValueScope {
     const { recorder } = this.around
     const busyMs = now - this.stepBeganAt
     const failure = this.stepFailure
+    this.log.busyMs += busyMs
     if (step.bundle) recorder.timed(this.firstSeries + step.bundle.measure, now, busyMs, failure)
     for (let span = 0; span < this.spanBeganAt.length; span++) {
       if (this.spanBeganAt[span]! < 0) continue
@@ -523,6 +537,7 @@ export class User implements ValueScope {
     const { journey } = this
     const broken = failure !== undefined && journey.newPassAfterFailure && this.stage !== 'closing'
     const last = this.at + 1 >= journey[this.stage].length
+    if (last && this.stage === 'round') this.passDone = true
     if (this.stage === 'closing' && last) {
       if (this.leaving) return this.go()
       // Called back while on the way out: a new stay begins.
@@ -594,11 +609,37 @@ export class User implements ValueScope {
 
   private go(): void {
     clearTimeout(this.timer)
+    this.endLog(performance.now(), !this.passDone)
     this.state = 'away'
     this.spanBeganAt.fill(-1)
     for (const road of this.roads) road.exchange.close()
     this.roads = []
     this.around.gone(this)
+  }
+
+  /** The pass under way is over: it is kept, or forgotten. @param cut it did not come to its end */
+  private endLog(now: number, cut: boolean): void {
+    const { log } = this
+    if (log.exchanges > 0) {
+      const { exemplars, groups, startedAt } = this.around
+      const { id } = this.journey.journey
+      const keptFor = exemplars.wantsPass(id, now, log.busyMs, log.failure, this.passChosen, cut)
+      if (keptFor)
+        exemplars.takePass(
+          log.recordOf({
+            keptFor,
+            group: groups[this.group] ?? '',
+            journeyId: id,
+            network: this.network?.id ?? DIRECT,
+            user: this.userNumber,
+            pass: this.pass,
+            startedAt,
+            endedAt: now,
+            cut,
+          }),
+        )
+    }
+    log.clear()
   }
 
   /** Cookies, connections, sessions and captured values are gone. */

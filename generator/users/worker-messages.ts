@@ -1,5 +1,6 @@
 /** What the main thread of a generator and its worker threads say to each other. */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
+import type { PassRecord } from '../../core/journey/pass-record'
 import type { RunDocument } from '../../core/run/document'
 import type { Slice } from '../../core/run/slice'
 import type { HostFacts } from '../../protocol/messages'
@@ -44,6 +45,7 @@ export type FromWorker =
   | { kind: 'tried', id: string, records: ExchangeRecord[], problem: string }
   | { kind: 'frame', bytes: Uint8Array, sequence: number }
   | { kind: 'exemplar', record: ExchangeRecord }
+  | { kind: 'pass', record: PassRecord }
   /** `dropped`: exemplars the bound took. */
   | { kind: 'finished', dropped: number }
 

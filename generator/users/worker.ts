@@ -48,6 +48,7 @@ export function runWorker(): void {
         ...(proxy ? { proxy } : {}),
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
         onExemplar: record => tell({ kind: 'exemplar', record }),
+        onPass: record => tell({ kind: 'pass', record }),
         onFinished: (dropped) => {
           load = undefined
           tell({ kind: 'finished', dropped })

@@ -20,6 +20,7 @@ type RunOperation =
   | 'machineRecords'
   | 'machineCourse'
   | 'exemplars'
+  | 'passes'
   | 'histograms'
   | 'keepRun'
   | 'describeRun'
@@ -39,6 +40,10 @@ const MOST_EXEMPLARS = 200
 /** Bins of a course where nobody says how many: as many as a screen is wide. */
 const USUAL_BINS = 1200
 
+const atMost = (most: number) => Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most)))
+const listOf = (text = '') => text.split(',').filter(part => part !== '')
+const placesOf = (locations?: string, machines?: string) => ({ locations: listOf(locations), machines: listOf(machines) })
+
 export const runs: Handlers<RunOperation> = {
   runs: ({ before }) => runsOf().lines(before),
   run: ({ run }) => runsOf().view(run),
@@ -56,8 +61,15 @@ export const runs: Handlers<RunOperation> = {
   failures: ({ run }, { fromS, toS, only }) => runsOf().failures(run, fromS, toS, only),
   machineRecords: ({ run }) => runsOf().machineRecords(run),
   machineCourse: ({ run, generator, from, to }) => runsOf().machineCourse(run, generator, from, to),
-  exemplars: ({ run, most = USUAL_EXEMPLARS, ...wanted }) =>
-    runsOf().exemplars(run, { most: Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most))), ...wanted }),
+  exemplars: ({ run, most = USUAL_EXEMPLARS, locations, machines, ...wanted }) =>
+    runsOf().exemplars(run, { ...wanted, most: atMost(most), places: placesOf(locations, machines) }),
+  passes: ({ run, most = USUAL_EXEMPLARS, locations, machines, groups, ...wanted }) =>
+    runsOf().passes(run, {
+      ...wanted,
+      ...(groups ? { groups: listOf(groups) } : {}),
+      most: atMost(most),
+      places: placesOf(locations, machines),
+    }),
   histograms: async ({ run }) => ({ content: await runsOf().histogramLog(run), name: `run-${run}.hlog` }),
   keepRun: ({ run }, { kept }) => done(keepingOf().keep(run, kept)),
   describeRun: ({ run }, about) => done(runsOf().describe(run, about)),

@@ -155,6 +155,7 @@ describe('a process that takes a run up', () => {
     conductor.intake.onFrame('TAV-1', new Uint8Array(3))
     conductor.onMessage({ machineId: 'REY-1' } as never, {
       kind: 'exemplars',
+      passes: [],
       runId: '1',
       incarnation: 1,
       batch: 1,

@@ -73,7 +73,13 @@ afterAll(() => ingest.stop())
 describe('the merge worker', () => {
   it('takes the good exemplars of a batch, says what is wrong with the others, and goes on', async () => {
     const batch = (n: number, records: unknown[]) =>
-      ingest.exemplars(1, path, 0, { incarnation: 1, batch: n, records: records as ExchangeRecord[], dropped: 0 })
+      ingest.exemplars(1, path, 0, {
+        incarnation: 1,
+        batch: n,
+        records: records as ExchangeRecord[],
+        passes: [],
+        dropped: 0,
+      })
     batch(1, [record(), record({ step: { toString: 'no' } }), record({ timings: { wholeMs: 'long' } }), 7, null])
     batch(2, [record({ step: 'Ask', failure: 'timeout' })])
     await until(() => told.kept.length === 2, 5000, 'both batches')

@@ -527,6 +527,7 @@ describe('exemplars in a run’s file', () => {
       incarnation: 1,
       batch: 1,
       dropped: 2,
+      passes: [],
       records: [
         record({}),
         record({

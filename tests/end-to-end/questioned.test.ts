@@ -5,7 +5,7 @@
  */
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import type { CoursesView, Distribution, ExemplarsView, FailureReport, RunView, Slices, WindowView } from '../../api/views'
+import type { CoursesView, Distribution, ExemplarsView, PassesView, FailureReport, RunView, Slices, WindowView } from '../../api/views'
 import type { Plan } from '../../core/plan/document'
 import { stepKey } from '../../core/objectives/subject'
 import { DIMENSIONS, type Dimension, type SliceRow } from '../../core/result/slices'
@@ -281,6 +281,49 @@ it('a staff of what a measure does not have is refused, with what there is', asy
     staffs: [{ statistics: ['p95'], measure: 'sent' }],
   })
   expect([refused.status, refused.body]).toMatchObject([400, { code: 'staff', sentence: /“sent” has per second/ }])
+})
+
+it('every pass is kept whole: its exchanges are those that were kept of its user, in order, with their times', async () => {
+  const kept: PassesView['passes'] = []
+  for (const machine of run.generators.map(g => g.name)) {
+    for (const group of ['A', 'B']) {
+      const found = await house.get<PassesView>(`runs/${run.line.id}/passes?most=200&machines=${machine}&groups=${group}`)
+      expect(found.passes).toHaveLength(found.total)
+      expect(found.passes.map(p => p.busyMs)).toEqual(found.passes.map(p => p.busyMs).sort((a, b) => b - a))
+      kept.push(...found.passes)
+    }
+  }
+  const { kept: all } = await house.get<PassesView>(`runs/${run.line.id}/passes?most=1`)
+  expect(kept).toHaveLength(all)
+  const keyOf = (r: { generator: number, group: string, user: number, pass: number }) =>
+    [r.generator, r.group, r.user, r.pass].join()
+  const byPass = new Map<string, typeof records>()
+  for (const r of records) byPass.set(keyOf(r), [...(byPass.get(keyOf(r)) ?? []), r])
+  // A user who comes again counts its passes anew: none does here.
+  expect(new Set(kept.map(keyOf)).size).toBe(kept.length)
+  expect(kept.reduce((n, p) => n + p.exchanges.length, 0)).toBe(records.length)
+  for (const pass of kept) {
+    const of = byPass.get(keyOf(pass))!.sort((a, b) => a.endedAtMs - b.endedAtMs)
+    expect(pass.exchanges.map(e => [e.step, e.status, e.failure, e.bytes, e.bytesSent])).toEqual(
+      of.map(r => [r.step, r.answer?.status ?? 0, r.failure, r.answer?.bytes ?? 0, r.request.bodyBytes]),
+    )
+    pass.exchanges.forEach((e, i) => {
+      expect(e.beganAtMs).toBeCloseTo(of[i]!.beganAtMs, 3)
+      expect(e.endedAtMs - e.beganAtMs).toBeCloseTo(of[i]!.timings.wholeMs, 3)
+      expect(e.insideMs).toBe(of[i]!.timings.insideMs)
+    })
+    expect(pass.failure).toBe(of.find(r => r.failure)?.failure)
+    // One request at a time here: what it was busy with is their sum.
+    expect(pass.busyMs).toBeCloseTo(of.reduce((ms, r) => ms + r.timings.wholeMs, 0), 1)
+    expect(pass.endedAtMs).toBeGreaterThanOrEqual(of.at(-1)!.endedAtMs)
+  }
+  // Whoever was under way at one second: as many as users were there, but for those between two passes.
+  const { passes, total } = await house.get<PassesView>(`runs/${run.line.id}/passes?most=200&atS=5`)
+  expect(total).toBeLessThanOrEqual(18)
+  expect(total).toBeGreaterThan(9)
+  for (const { beganAtMs, endedAtMs } of passes) expect([beganAtMs <= 5000, endedAtMs >= 5000]).toEqual([true, true])
+  const failed = await house.get<PassesView>(`runs/${run.line.id}/passes?most=200&failed=true&locations=REY`)
+  expect(failed.total).toBe(kept.filter(p => p.failure && locationOf(p as never) === 'REY').length)
 })
 
 it('what is chosen counts, and nothing else', async () => {

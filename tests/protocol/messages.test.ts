@@ -66,7 +66,7 @@ describe('messages about supplies, tries and what commands leave', () => {
         runtimes: [{ program: 'node', ok: true, said: 'v20' }],
       },
     ],
-    [{ kind: 'exemplars', runId: '7', incarnation: 1, batch: 1, records: [], dropped: 0 }],
+    [{ kind: 'exemplars', runId: '7', incarnation: 1, batch: 1, records: [], passes: [], dropped: 0 }],
     [{ kind: 'commandLog', runId: '7', group: 'A', text: 'x' }],
     [{ kind: 'broughtBack', runId: '7', group: 'A', name: 'a.txt', from: 0, base64: '', last: true }],
   ])('from a generator are read: %j', (message) => {
@@ -79,7 +79,7 @@ describe('messages about supplies, tries and what commands leave', () => {
     ['a log without end', { kind: 'commandLog', runId: '7', group: 'A', text: 'x'.repeat(100_001) }],
     [
       'an exemplar that is none',
-      { kind: 'exemplars', runId: '7', incarnation: 1, batch: 1, records: [{ a: 1 }], dropped: 0 },
+      { kind: 'exemplars', runId: '7', incarnation: 1, batch: 1, records: [{ a: 1 }], passes: [], dropped: 0 },
     ],
     ['a file without a last part', { kind: 'broughtBack', runId: '7', group: 'A', name: 'a', from: 0, base64: '' }],
   ])('with %s are refused', (_, message) => {

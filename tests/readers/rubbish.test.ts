@@ -90,7 +90,7 @@ const MESSAGES = [
   { kind: 'enrol', token: 'x'.repeat(40) },
   { kind: 'beatReply', t1: 1, t2: 2, t3: 3 },
   { kind: 'want', file: 'a'.repeat(64), from: 0, to: 9 },
-  { kind: 'exemplars', runId: '7', incarnation: 1, batch: 1, records: [], dropped: 0 },
+  { kind: 'exemplars', runId: '7', incarnation: 1, batch: 1, records: [], passes: [], dropped: 0 },
   { kind: 'broughtBack', runId: '7', group: 'A', name: 'a.txt', from: 0, base64: '', last: true },
   { kind: 'go', runId: '7', startAt: 12.5 },
   { kind: 'release', reason: 'x' },
