@@ -579,7 +579,7 @@ export const OPERATIONS = {
       step: optional(text('the name of a step')),
       journeyId: optional(text('the id of a journey')),
       failure: optional(text('a kind of failure')),
-      group: optional(text('the letter of a group')),
+      groups: optional(text('letters of groups, with commas between')),
       user: optional(Type.Number({ description: 'the number of a user in its group' })),
       pass: optional(Type.Number({ description: 'the number of a pass of its user' })),
       ...places,

@@ -15,6 +15,7 @@ import {
 } from '../core/journey/journey'
 import { readStatuses } from '../core/journey/answers'
 import { measuresOf } from '../core/journey/measures'
+import type { PassExchange } from '../core/journey/pass-record'
 import type { RunDocument } from '../core/run/document'
 import { sliceFor, type Slice, type SlicedUser } from '../core/run/slice'
 import { NO_HEALTH } from '../core/capacity/signals'
@@ -22,6 +23,7 @@ import { readToGenerator, type FromGenerator, type ToGenerator, type WorkState }
 import { PinnedAgent } from '../protocol/pin'
 import { NOT_ON_THE_LINE, Recorder } from '../protocol/recorder'
 import { LINK_PATH, PROTOCOL_VERSION, RELEASE } from '../protocol/version'
+import { SimPasses } from './sim-passes'
 import type { World } from './world'
 
 export interface SimOptions {
@@ -46,6 +48,18 @@ export class SimGenerator {
   private active = 0
   private over = false
   private readonly incarnation = 1
+  private batch = 0
+  private startAt = 0
+  private readonly passes = new SimPasses(passes =>
+    this.say({
+      kind: 'exemplars',
+      runId: this.work.runId,
+      incarnation: this.incarnation,
+      batch: ++this.batch,
+      records: [],
+      passes,
+      dropped: 0,
+    }))
 
   constructor(private readonly options: SimOptions) {
     this.socket = new WebSocket(options.controller.replace(/^http/, 'ws') + LINK_PATH, {
@@ -154,6 +168,7 @@ export class SimGenerator {
 
   /** Puts every user's stays, and the cutting of frames, into the world's time. */
   private begin(startAt: number): void {
+    this.startAt = startAt
     const { world } = this.options
     const { document, slice } = this.prepared!
     const recorder = (this.recorder = new Recorder({
@@ -207,16 +222,19 @@ export class SimGenerator {
     const network = document.networks?.find(n => n.id === user.network)
     let connected = false
     let rounds = 0
-    const steps = simulated(document.journeys.find(j => j.id === document.plan.groups[user.group]!.journeyId)!)
+    const { journeyId, letter } = document.plan.groups[user.group]!
+    const steps = simulated(document.journeys.find(j => j.id === journeyId)!)
     const meanMs = steps.reduce((sum, s) => sum + meanThinkMs(s.think), 0) / steps.length
     recorder.roll(world.now)
     recorder.present[user.group]!++
     this.active++
     let asking = false
     let gone = false
+    const walk = this.passes.walk({ group: letter, journeyId, network: user.network, user: user.number })
     const leave = () => {
       if (gone) return
       gone = true
+      walk.end(world.now - this.startAt, true)
       recorder.roll(world.now)
       recorder.present[user.group]!--
       if (!asking) this.active--
@@ -226,7 +244,10 @@ export class SimGenerator {
       if (gone || this.over) return leave()
       if (index === 0 && rounds++ >= passes) return leave()
       const step = steps[index]!
-      if (index === 0) recorder.passBegan(user.firstSeries + step.measure, world.now)
+      if (index === 0) {
+        walk.begin(world.now - this.startAt)
+        recorder.passBegan(user.firstSeries + step.measure, world.now)
+      }
       // A round trip to ask, one more to connect at first; jitter on both.
       const addedMs = network ? Math.max(0, network.latencyMs + network.jitterMs * (world.random() * 3.46 - 1.73)) : 0
       const connectMs = connected ? -1 : addedMs + 0.6
@@ -239,7 +260,7 @@ export class SimGenerator {
       const endsAt = Math.min(answeredAt, began + step.timeoutMs)
       world.at(endsAt, () => {
         asking = false
-        this.record(user.firstSeries + step.measure, step, began, answeredAt, answer.right, connectMs)
+        walk.add(this.record(user.firstSeries + step.measure, step, began, answeredAt, answer.right, connectMs))
         if (gone) {
           this.active--
           return
@@ -257,18 +278,34 @@ export class SimGenerator {
     answeredAt: number,
     right: boolean,
     connectMs: number,
-  ): void {
+  ): PassExchange {
     const { world } = this.options
     const took = world.now - began
-    const on = (status: number, bytes: number) => ({ ...NOT_ON_THE_LINE, status, bytes, connectMs })
-    if (answeredAt > world.now)
-      this.recorder!.failed(series, world.now, 'timeout', 'sent', step.timeoutMs, on(0, 0))
-    else if (right) this.recorder!.right(series, world.now, took, took, took * 0.95, on(200, 600))
-    else this.recorder!.failed(series, world.now, 'status', 'sent', took, on(503, 40))
+    const isLate = answeredAt > world.now
+    const [status, bytes] = isLate ? [0, 0] : right ? [200, 600] : [503, 40]
+    const on = { ...NOT_ON_THE_LINE, status, bytes, connectMs }
+    const failure = isLate ? ('timeout' as const) : right ? undefined : ('status' as const)
+    const firstByteMs = took * 0.95
+    if (!failure) this.recorder!.right(series, world.now, took, took, firstByteMs, on)
+    else this.recorder!.failed(series, world.now, failure, 'sent', isLate ? step.timeoutMs : took, on)
+    return {
+      step: step.name,
+      beganAtMs: began - this.startAt,
+      endedAtMs: world.now - this.startAt,
+      status,
+      ...(failure ? { failure } : {}),
+      lookupMs: -1,
+      connectMs,
+      tlsMs: -1,
+      firstByteMs: isLate ? -1 : firstByteMs,
+      bytes,
+      bytesSent: 0,
+    }
   }
 
   private finish(): void {
     this.recorder!.finish(this.options.world.now)
+    this.passes.send()
     this.work = { ...this.work, state: 'finished' }
     this.say({ kind: 'finished', runId: this.work.runId, reason: 'the plan is over' })
   }

@@ -16,8 +16,8 @@ export interface ExemplarsWanted {
   right?: boolean
   /** Numbers of generators. */
   generators?: number[]
-  /** Letter of a group; number of a user in it, and of its pass. */
-  group?: string
+  /** Letters of groups; number of a user, and of its pass. */
+  groups?: string[]
   user?: number
   pass?: number
   /** Status of the answer. */
@@ -87,7 +87,6 @@ const NOTHING_WANTED = {
   journeyId: null,
   failure: null,
   status: null,
-  group: null,
   user: null,
   pass: null,
   fromMs: null,
@@ -98,7 +97,7 @@ const NOTHING_WANTED = {
 
 export function findExemplars(
   store: Store,
-  { most, newest, right, generators, ...wanted }: ExemplarsWanted,
+  { most, newest, right, generators, groups, ...wanted }: ExemplarsWanted,
 ): FoundExemplars {
   const where = `
     WHERE (@step IS NULL OR step = @step)
@@ -106,7 +105,7 @@ export function findExemplars(
       AND (@failure IS NULL OR (failure <> '' AND (@failure = 'any' OR failure = @failure)))
       AND (@right = 0 OR failure = '')
       AND (@generators IS NULL OR generator IN (SELECT value FROM json_each(@generators)))
-      AND (@group IS NULL OR json_extract(record, '$.group') = @group)
+      AND (@groups IS NULL OR json_extract(record, '$.group') IN (SELECT value FROM json_each(@groups)))
       AND (@user IS NULL OR json_extract(record, '$.user') = @user)
       AND (@pass IS NULL OR json_extract(record, '$.pass') = @pass)
       AND (@status IS NULL OR json_extract(record, '$.answer.status') = @status)
@@ -117,6 +116,7 @@ export function findExemplars(
     ...Object.fromEntries(Object.entries(wanted).filter(([, value]) => value !== undefined)),
     right: right ? 1 : 0,
     generators: generators ? JSON.stringify(generators) : null,
+    groups: groups ? JSON.stringify(groups) : null,
   }
   // The newest are those that came last: by their numbers they are found without looking at all the others.
   const rows = store

@@ -44,7 +44,10 @@ export function keepPasses(store: Store, generator: number, passes: readonly Pas
     })
 }
 
-export function findPasses(store: Store, { atS, groups, generators, failed, fromMs, toMs, most }: PassesWanted): FoundPasses {
+export function findPasses(
+  store: Store,
+  { atS, groups, generators, failed, fromMs, toMs, most }: PassesWanted,
+): FoundPasses {
   const where = `
     WHERE (@atMs IS NULL OR (began_ms <= @atMs AND ended_ms >= @atMs))
       AND (@groups IS NULL OR group_name IN (SELECT value FROM json_each(@groups)))

@@ -4,6 +4,7 @@
  */
 import type { FailureKind } from '../../core/journey/failure-kinds'
 import { MOST_PASS_EXCHANGES, type PassExchange, type PassKeptFor, type PassRecord } from '../../core/journey/pass-record'
+import type { Handshake } from '../exchange/exchange'
 import type { OnTheLine } from '../../protocol/recorder'
 import type { PreparedPart } from './prepared'
 
@@ -37,13 +38,17 @@ export class PassLog {
     return this.parts.length
   }
 
-  /** @param firstByteAt monotonic moment, ms; −1: no answer came */
+  /**
+   * @param firstByteAt monotonic moment, ms; −1: no answer came
+   * @param handshake undefined: the connection was there
+   */
   add(
     part: PreparedPart,
     beganAt: number,
     endedAt: number,
     firstByteAt: number,
     line: OnTheLine,
+    handshake: Handshake | undefined,
     insideMs: number,
     failure: FailureKind | undefined,
   ): void {
@@ -56,9 +61,9 @@ export class PassLog {
       beganAt,
       endedAt,
       line.status,
-      line.lookupMs,
-      line.connectMs,
-      line.tlsMs,
+      handshake ? handshake.lookupMs : -1,
+      handshake ? handshake.connectMs : -1,
+      handshake ? handshake.tlsMs : -1,
       firstByteAt < 0 ? -1 : firstByteAt - beganAt,
       line.bytes,
       line.bytesSent,

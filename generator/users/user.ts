@@ -311,7 +311,7 @@ export class User implements ValueScope {
         : 'value'
       this.stepFailure ??= kind
       this.around.recorder.failed(this.firstSeries + part.measure, now, kind, 'neverSent', 0, NOT_ON_THE_LINE)
-      this.log.add(part, now, now, -1, NOT_ON_THE_LINE, -1, kind)
+      this.log.add(part, now, now, -1, NOT_ON_THE_LINE, undefined, -1, kind)
     }
     if (this.under > 0) return true
     this.stepOver(Math.max(lastEndedAt, this.stepBeganAt))
@@ -397,7 +397,9 @@ export class User implements ValueScope {
       )
       this.stepFailure ??= failure
     }
-    this.log.add(part, road.beganAt, now, outcome.status > 0 ? outcome.firstByteAt : -1, this.line, tookInsideMs, failure)
+    const firstByteAt = outcome.status > 0 ? outcome.firstByteAt : -1
+    const handshake = outcome.handshake ?? road.handshake
+    this.log.add(part, road.beganAt, now, firstByteAt, this.line, handshake, tookInsideMs, failure)
     const keptFor = exemplars.wants(series, now, responseMs, failure, this.passKept)
     // What came of a failure is kept with it.
     if (keptFor === 'failure') this.passKept = true
@@ -418,7 +420,7 @@ export class User implements ValueScope {
           outcome,
           answer,
           hops: road.hops,
-          handshake: outcome.handshake ?? road.handshake,
+          handshake,
           insideMs: tookInsideMs,
           judged,
           mask: this.around.mask,

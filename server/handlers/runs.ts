@@ -42,7 +42,23 @@ const USUAL_BINS = 1200
 
 const atMost = (most: number) => Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most)))
 const listOf = (text = '') => text.split(',').filter(part => part !== '')
-const placesOf = (locations?: string, machines?: string) => ({ locations: listOf(locations), machines: listOf(machines) })
+
+/** What is looked for among what was kept, as an address says it. */
+interface KeptQuery {
+  most?: number
+  groups?: string
+  locations?: string
+  machines?: string
+}
+
+function kept<Q extends KeptQuery>({ most = USUAL_EXEMPLARS, groups, locations, machines, ...wanted }: Q) {
+  return {
+    ...wanted,
+    ...(groups ? { groups: listOf(groups) } : {}),
+    most: atMost(most),
+    places: { locations: listOf(locations), machines: listOf(machines) },
+  }
+}
 
 export const runs: Handlers<RunOperation> = {
   runs: ({ before }) => runsOf().lines(before),
@@ -61,15 +77,8 @@ export const runs: Handlers<RunOperation> = {
   failures: ({ run }, { fromS, toS, only }) => runsOf().failures(run, fromS, toS, only),
   machineRecords: ({ run }) => runsOf().machineRecords(run),
   machineCourse: ({ run, generator, from, to }) => runsOf().machineCourse(run, generator, from, to),
-  exemplars: ({ run, most = USUAL_EXEMPLARS, locations, machines, ...wanted }) =>
-    runsOf().exemplars(run, { ...wanted, most: atMost(most), places: placesOf(locations, machines) }),
-  passes: ({ run, most = USUAL_EXEMPLARS, locations, machines, groups, ...wanted }) =>
-    runsOf().passes(run, {
-      ...wanted,
-      ...(groups ? { groups: listOf(groups) } : {}),
-      most: atMost(most),
-      places: placesOf(locations, machines),
-    }),
+  exemplars: ({ run, ...wanted }) => runsOf().exemplars(run, kept(wanted)),
+  passes: ({ run, ...wanted }) => runsOf().passes(run, kept(wanted)),
   histograms: async ({ run }) => ({ content: await runsOf().histogramLog(run), name: `run-${run}.hlog` }),
   keepRun: ({ run }, { kept }) => done(keepingOf().keep(run, kept)),
   describeRun: ({ run }, about) => done(runsOf().describe(run, about)),

@@ -230,6 +230,35 @@ test('the charts are zoomed to the window and out again; the cursor goes from ma
   await expect(page).not.toHaveURL(/zoom=/)
 })
 
+test('passes under way at a moment are those the server kept; one is drawn out, and opens its exchanges', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2?moment=%2B05:30#passes`)
+  const list = page.getByRole('listbox', { name: 'Passes' })
+  const told = (await (await page.request.get(`${house.url}/api/runs/2/passes?most=60&atS=330`)).json()) as {
+    total: number
+    passes: { user: number, group: string, exchanges: { step: string, endedAtMs: number, beganAtMs: number }[] }[]
+  }
+  expect(told.total).toBeGreaterThan(3)
+  await expect(list.getByRole('option')).toHaveCount(Math.min(60, told.total))
+  await list.getByRole('option').first().focus()
+  await page.keyboard.press('ArrowDown')
+  const second = told.passes[1]!
+  await expect(page.getByText(`user ${second.user}, pass`)).toBeVisible()
+  const rows = page.locator('table.fall tbody tr')
+  await expect(rows).toHaveCount(second.exchanges.length)
+  for (const [i, e] of second.exchanges.entries()) {
+    await expect(rows.nth(i)).toContainText(e.step)
+    await expect(rows.nth(i).locator('td b').last()).not.toHaveText('–')
+  }
+  await page.getByRole('button', { name: 'A second later' }).click()
+  await expect(page).toHaveURL(/moment=%2B05:31/)
+  await page.getByLabel('Moment').fill('99:99')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Write a run time, such as +12:52.')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'as sent and received' }).click()
+  await expect(page.getByRole('button', { name: /^of user . \d+, pass \d+ alone: show all$/ })).toBeVisible()
+})
+
 test('stretches in which an objective was broken stand with the answer, and each becomes the window', async ({ page }) => {
   await page.goto(`${house.url}/runs/2`)
   const stretches = page.getByRole('region', { name: 'Broken stretches' })

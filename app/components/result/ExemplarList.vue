@@ -25,10 +25,22 @@ const step = defineModel<string>('step', { default: '' })
  * of a wrong status also `:` and which.
  */
 const band = defineModel<string>('band', { default: 'all' })
+/** Of one pass alone. */
+const pass = defineModel<{ group: string, user: number, pass: number } | undefined>('pass', { default: undefined })
 const found = ref<ExemplarsView>()
 const problem = ref<ApiProblem>()
 const { chosen } = useSliceOnly()
-const isNarrowed = computed(() => Object.keys(chosen.value).some(d => d !== 'step'))
+const isNarrowed = computed(() => (['journey', 'network'] as const).some(d => chosen.value[d]?.length))
+/** Groups, locations and machines that were chosen above, or the one pass. */
+const narrowing = computed(() => {
+  if (pass.value) return { groups: pass.value.group, user: pass.value.user, pass: pass.value.pass }
+  const { group, location, machine } = chosen.value
+  return {
+    ...(group ? { groups: group.join(',') } : {}),
+    ...(location ? { locations: location.join(',') } : {}),
+    ...(machine ? { machines: machine.join(',') } : {}),
+  }
+})
 const at = ref(0)
 /** Its key. */
 const chosenStep = computed(() => requests.value.find(s => stepKey(s.journeyId, s.step) === step.value))
@@ -89,9 +101,10 @@ async function load(): Promise<void> {
   try {
     found.value = await api('exemplars', {
       run: runId,
-      fromS: figures.fromS,
-      toS: figures.toS,
       most: MOST_SHOWN,
+      // A pass is shown whole, wherever the window ends.
+      ...(pass.value ? {} : { fromS: figures.fromS, toS: figures.toS }),
+      ...narrowing.value,
       ...(chosenStep.value ? { step: chosenStep.value.step, journeyId: chosenStep.value.journeyId } : {}),
       ...bands.value.find(b => b.key === band.value)?.query,
     })
@@ -102,7 +115,7 @@ async function load(): Promise<void> {
     problem.value = problemOf(error)
   }
 }
-watch([step, band, () => figures], load, { immediate: true })
+watch([step, band, narrowing, () => figures], load, { immediate: true })
 </script>
 
 <template>
@@ -118,6 +131,9 @@ watch([step, band, () => figures], load, { immediate: true })
         ]"
       />
       <PickOne v-model="band" aria-label="Latency band" :items="bands.map(b => ({ value: b.key, label: b.word }))" />
+      <UButton v-if="pass" size="sm" variant="link" @click="pass = undefined">
+        of user {{ pass.group }} {{ pass.user }}, pass {{ pass.pass }} alone: show all
+      </UButton>
       <span
         v-if="found"
         class="q"
@@ -125,7 +141,7 @@ watch([step, band, () => figures], load, { immediate: true })
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-if="isNarrowed" class="q s12">
-      By step and duration alone: of every group, location, network and machine, whatever is chosen above.
+      Of every journey and network, whatever is chosen above.
     </p>
     <div v-if="found?.records.length" class="two">
       <ExchangeRows v-model="at" :records="found.records" class="list panel">

@@ -17,6 +17,7 @@ import { VERDICT_MARKS } from '~/format/runs'
 const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
 const DistributionPanel = defineAsyncComponent(() => import('./DistributionPanel.vue'))
+const PassesPanel = defineAsyncComponent(() => import('./PassesPanel.vue'))
 const MachineTable = defineAsyncComponent(() => import('./MachineTable.vue'))
 const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
 const below = useAfterFirstSight()
@@ -30,12 +31,14 @@ const summary = computed(() => run.value.summary)
 const networkStep = ref('')
 const exampleStep = ref('')
 const exampleBand = ref('all')
+const examplePass = ref<{ group: string, user: number, pass: number }>()
 /** From a count of failures to the exchanges that were kept of them. */
 const showExamples = ({ kind, status }: { kind: FailureKind, status?: number }, step: string) =>
   showKept(`failed:${kind}${status ? `:${status}` : ''}`, step)
 const showBand = (band: { fromMs: number, toMs?: number } | undefined, step: string) =>
   showKept(band ? `ms:${band.fromMs}:${band.toMs ?? ''}` : 'failed', step)
-async function showKept(band: string, step: string): Promise<void> {
+async function showKept(band: string, step: string, pass?: typeof examplePass.value): Promise<void> {
+  examplePass.value = pass
   exampleStep.value = step
   exampleBand.value = band
   await nextTick()
@@ -51,6 +54,7 @@ const sections = computed((): Section[] => {
     { id: 'networks', name: 'Networks', is: measured && hasNetworks.value && window.value !== undefined },
     { id: 'distribution', name: 'Distribution', is: measured },
     { id: 'failures', name: 'Failures', is: measured },
+    { id: 'passes', name: 'Passes', is: measured },
     { id: 'exchanges', name: 'Exchanges', is: measured && window.value !== undefined },
     { id: 'machines', name: 'Machines', is: measured },
     { id: 'evidence', name: 'Evidence', is: below.value && summary.value !== undefined },
@@ -72,6 +76,13 @@ const judgedWindow = computed(() => {
   const levels = summary.value?.answer.judgements.map(j => j.level) ?? []
   const top = [...levels].sort((a, b) => b.users - a.users)[0]
   return top && { fromS: top.fromS, toS: top.toS }
+})
+/** When passes are looked at first: at the worst second that was broken, else in the middle of what was judged. */
+const moment = computed(() => {
+  const broken = summary.value?.broken?.find(s => s.judged) ?? summary.value?.broken?.[0]
+  if (broken) return broken.worstToS
+  const { fromS, toS } = judgedWindow.value ?? span.value
+  return Math.round((fromS + toS) / 2)
 })
 const again = useOpenInAddress('open', 'again')
 const about = useOpenInAddress('open', 'about')
@@ -293,11 +304,20 @@ useActs([
             <MissList :window="window" :document="run.document" />
           </template>
         </ResultSection>
+        <ResultSection v-if="isThere" id="passes" title="Passes">
+          <PassesPanel
+            :run="run"
+            :seconds="store.seconds"
+            :moment="moment"
+            @exchanges="showKept('all', '', $event)"
+          />
+        </ResultSection>
         <ExemplarList
           v-if="below && window"
           id="exchanges"
           v-model:step="exampleStep"
           v-model:band="exampleBand"
+          v-model:pass="examplePass"
           :run-id="run.line.id"
           :window="window"
           :document="run.document"
