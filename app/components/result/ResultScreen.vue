@@ -16,6 +16,7 @@ import { VERDICT_MARKS } from '~/format/runs'
 
 const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
+const AgainstUsers = defineAsyncComponent(() => import('./AgainstUsers.vue'))
 const DistributionPanel = defineAsyncComponent(() => import('./DistributionPanel.vue'))
 const PassesPanel = defineAsyncComponent(() => import('./PassesPanel.vue'))
 const MachineTable = defineAsyncComponent(() => import('./MachineTable.vue'))
@@ -52,6 +53,7 @@ const sections = computed((): Section[] => {
     { id: 'answer', name: 'Answer', is: summary.value !== undefined },
     { id: 'figures', name: 'Figures', is: measured },
     { id: 'networks', name: 'Networks', is: measured && hasNetworks.value && window.value !== undefined },
+    { id: 'users', name: 'By users', is: measured },
     { id: 'distribution', name: 'Distribution', is: measured },
     { id: 'failures', name: 'Failures', is: measured },
     { id: 'passes', name: 'Passes', is: measured },
@@ -274,6 +276,9 @@ useActs([
             </UFormField>
           </template>
           <NetworkTable v-model:step="networkStep" :window="window" :run="run" />
+        </ResultSection>
+        <ResultSection v-if="isThere" id="users" title="Against users">
+          <AgainstUsers :run="run" :length-s="span.toS" @choose="choose($event)" />
         </ResultSection>
         <ResultSection
           v-if="isThere"
