@@ -99,7 +99,7 @@ module.exports = {
       from: { path: '^core/' },
       to: {
         dependencyTypes: ['core', 'npm', 'npm-dev'],
-        pathNot: 'node_modules/(mustache|re2js|json-p3|yaml|ajv|fflate|papaparse|ipaddr.js)/',
+        pathNot: 'node_modules/(mustache|re2js|json-p3|yaml|ajv|fflate|papaparse|fast-xml-parser|ipaddr.js)/',
       },
     },
     {

@@ -201,6 +201,11 @@ export const ERRORS = {
     cause: 'There is no such thing.',
     remedy: 'Go back to the list and choose another.',
   },
+  'not-judged': {
+    statuses: [409],
+    cause: 'The run has no answer: it is still under way, or it failed before it measured anything.',
+    remedy: 'Wait until it has settled.',
+  },
   'not-under-way': {
     statuses: [409],
     cause: 'The run is not under way.',

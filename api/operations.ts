@@ -65,6 +65,24 @@ const places = {
   machines: optional(text('names of machines, with commas between')),
 }
 
+/** Which exchanges that were kept are wanted. */
+const KEPT_QUERY = {
+  step: optional(text('the name of a step')),
+  journeyId: optional(text('the id of a journey')),
+  failure: optional(text('a kind of failure')),
+  groups: optional(text('letters of groups, with commas between')),
+  user: optional(Type.Number({ description: 'the number of a user in its group' })),
+  pass: optional(Type.Number({ description: 'the number of a pass of its user' })),
+  ...places,
+  newest: optional(Type.Boolean({ description: 'true or false: whether the newest come first, and not the slowest' })),
+  right: optional(Type.Boolean({ description: 'true or false: whether right answers alone count' })),
+  status: optional(Type.Number({ description: 'the status of the answer' })),
+  fromMs: optional(Type.Number({ description: 'a response time, ms' })),
+  toMs: optional(Type.Number({ description: 'a response time, ms' })),
+  fromS: optional(Type.Number({ description: 'a second of the run' })),
+  toS: optional(Type.Number({ description: 'a second of the run' })),
+}
+
 /** What can be wrong with a try of a journey. */
 const TRY_ERRORS = ['not-found', 'busy', 'command', 'not-approved', 'approval-over', 'sealed', 'secret-elsewhere'] as const
 const START_ERRORS = ['not-found', 'in-the-way', 'sealed', 'secret-elsewhere', 'disk'] as const
@@ -576,20 +594,7 @@ export const OPERATIONS = {
     about: 'Exchanges that were kept.',
     query: {
       most: optional(Type.Number({ description: 'a number of exchanges; at most 200' })),
-      step: optional(text('the name of a step')),
-      journeyId: optional(text('the id of a journey')),
-      failure: optional(text('a kind of failure')),
-      groups: optional(text('letters of groups, with commas between')),
-      user: optional(Type.Number({ description: 'the number of a user in its group' })),
-      pass: optional(Type.Number({ description: 'the number of a pass of its user' })),
-      ...places,
-      newest: optional(Type.Boolean({ description: 'true or false: whether the newest come first, and not the slowest' })),
-      right: optional(Type.Boolean({ description: 'true or false: whether right answers alone count' })),
-      status: optional(Type.Number({ description: 'the status of the answer' })),
-      fromMs: optional(Type.Number({ description: 'a response time, ms' })),
-      toMs: optional(Type.Number({ description: 'a response time, ms' })),
-      fromS: optional(Type.Number({ description: 'a second of the run' })),
-      toS: optional(Type.Number({ description: 'a second of the run' })),
+      ...KEPT_QUERY,
     },
     errors: ['not-found', 'given-back'],
   },
@@ -611,6 +616,33 @@ export const OPERATIONS = {
     role: 'viewer',
     about: 'Distributions of a run as a histogram log.',
     file: 'text/plain; charset=utf-8',
+    errors: ['not-found', 'given-back'],
+  },
+  runHar: {
+    role: 'viewer',
+    about: 'Exchanges that were kept as HAR 1.2: the slowest 2,000 at most.',
+    query: KEPT_QUERY,
+    file: 'application/json',
+    errors: ['not-found', 'given-back'],
+  },
+  runJunit: {
+    role: 'viewer',
+    about: 'What the objectives of a run say, as JUnit XML.',
+    file: 'application/xml; charset=utf-8',
+    errors: ['not-found', 'not-judged'],
+  },
+  secondsCsv: {
+    role: 'viewer',
+    about: 'Every second of a run by steps, groups, journeys, locations, networks or machines, as CSV.',
+    query: { by: optional(bodies.dimension) },
+    file: 'text/csv; charset=utf-8',
+    errors: ['not-found', 'given-back'],
+  },
+  secondsJsonLines: {
+    role: 'viewer',
+    about: 'The same as JSON Lines.',
+    query: { by: optional(bodies.dimension) },
+    file: 'application/x-ndjson',
     errors: ['not-found', 'given-back'],
   },
   keepRun: {

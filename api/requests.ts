@@ -166,7 +166,7 @@ export const DESCRIBE_RUN = body({
 })
 export const KEEP_RUN = body({ kept: Type.Boolean() })
 
-const dimension = oneOf(...DIMENSIONS)
+export const dimension = oneOf(...DIMENSIONS)
 const values = optional(Type.Array(text(400), { maxItems: 1000 }))
 const counts = {
   fromS: Type.Integer({ minimum: 0, description: 'the first second of the run that counts' }),

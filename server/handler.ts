@@ -7,7 +7,8 @@ import type { AddressOf, BodyOf, OPERATIONS } from '../api/operations'
 
 /** A file that is answered. `name`: offered for keeping it; left out: it is read, not kept. */
 export interface AnsweredFile {
-  content: string | Uint8Array
+  /** A stream: made while it is read. */
+  content: string | Uint8Array | Readable
   name?: string
 }
 

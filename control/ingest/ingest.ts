@@ -3,6 +3,7 @@
  * loop free.
  */
 import type { SecondFigures } from '../../core/merge/second-figures'
+import type { SecondRows } from '../../core/formats/seconds-table'
 import type { RunDocument } from '../../core/run/document'
 import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
@@ -142,6 +143,11 @@ export class Ingest {
 
   slices(run: AskedRun, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
     return this.about(run.path).ask(id => ({ kind: 'slices', id, ...run, fromS, toS, wish })) as Promise<Slices>
+  }
+
+  /** Slices of each second of a window by itself. */
+  everySecond(run: AskedRun, fromS: number, toS: number, wish: SliceWish): Promise<SecondRows[]> {
+    return this.about(run.path).ask(id => ({ kind: 'everySecond', id, ...run, fromS, toS, wish })) as Promise<SecondRows[]>
   }
 
   distributions(run: AskedRun, of: readonly SliceOver[], limitsMs: readonly number[]): Promise<Distribution[]> {

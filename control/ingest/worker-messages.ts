@@ -58,6 +58,7 @@ export type ToMergeWorker =
     pathMs: Record<string, number>
   }
   | (AskedRun & { kind: 'slices', id: number, fromS: number, toS: number, wish: SliceWish })
+  | (AskedRun & { kind: 'everySecond', id: number, fromS: number, toS: number, wish: SliceWish })
   | (AskedRun & { kind: 'distributions', id: number, of: readonly SliceOver[], limitsMs: readonly number[] })
   | (AskedRun & { kind: 'courses', id: number, staffs: readonly StaffWish[], bins: Bins })
   | (AskedRun & { kind: 'failures', id: number, fromS: number, toS: number, only: SliceWish['only'] })

@@ -189,6 +189,14 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
       const { series, adding } = asked(run, document, machines, wish)
       return slicesOf(document, adding(fromS, toS), wish, series)
     }),
+  everySecond: ({ path, document, machines, fromS, toS, wish }) =>
+    reading(path, (run) => {
+      const { series, adding } = asked(run, document, machines, wish)
+      return Array.from({ length: toS - fromS }, (_, i) => ({
+        second: fromS + i,
+        rows: slicesOf(document, adding(fromS + i, fromS + i + 1), wish, series).rows,
+      }))
+    }),
   distributions: ({ path, document, machines, of, limitsMs }) =>
     reading(path, run =>
       of.map(({ fromS, toS, only = {} }) => {

@@ -22,12 +22,16 @@ import { holdKept } from './keeping'
 import { runLine } from './run-lines'
 import { generatorsOf } from './active-run'
 import type { Conductor } from './conductor'
+import { harOf } from '../../core/formats/har-of-exchanges'
+import { junitOf } from '../../core/formats/junit'
+import { RELEASE } from '../../protocol/version'
 import type { FailureReport } from '../../core/result/failures'
 import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
 import { binsFor, type Bins } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
-import type { SliceOver, Slices, SliceWish } from '../../core/result/slices'
+import type { Dimension, SliceOver, Slices, SliceWish } from '../../core/result/slices'
 import { staffProblem, type StaffWish } from '../../core/result/staff'
+import { exportedSeconds, type SecondsFile } from './exported-seconds'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
 
 /** Points of a course, at most: more than any screen is wide. */
@@ -57,7 +61,7 @@ export interface RunsOptions {
   store: RunStore
   machines: MachineStore
   conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf' | 'brokenSoFarOf'>
-  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'courses' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'findPasses' | 'leftovers' | 'readLeftover' | 'histogramLog'>
+  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'courses' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'findPasses' | 'everySecond' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
   stageTimes: StageTimes
@@ -260,6 +264,40 @@ export class Runs {
   passes(id: number, { places, ...wanted }: Placed<PassesWanted>): Promise<FoundPasses> {
     const run = this.asked(id)
     return this.options.ingest.findPasses(run.path, { ...wanted, ...generatorsAt(run, places) })
+  }
+
+  /** Exchanges that were kept, as a HAR file. */
+  async har(id: number, wanted: Placed<ExemplarsWanted>): Promise<string> {
+    const { startAt = 0 } = this.whole(id)
+    const { machines } = this.asked(id)
+    const { records, total } = await this.exemplars(id, wanted)
+    const comment = total > records.length ? `The slowest ${records.length} of ${total} that were kept.` : ''
+    const from = records.map(r => ({ ...r, machine: machines[r.generator]?.name ?? '' }))
+    return JSON.stringify(harOf(from, { startAt, version: RELEASE, comment }), undefined, 1)
+  }
+
+  /** What the objectives say, as JUnit XML. @throws ControlError while there is no answer yet */
+  junit(id: number): string {
+    const { document, summary, startAt = 0 } = this.stored(id)
+    if (!summary)
+      throw new ControlError('not-judged', 409, `Run ${id} has no answer yet.`, 'Wait until it has settled.')
+    const { question, planName } = this.view(id).line
+    return junitOf({
+      question,
+      planName,
+      answer: summary.answer,
+      journeys: document.journeys,
+      startedAt: new Date(startAt).toISOString(),
+      lengthS: summary.lengthS,
+    })
+  }
+
+  /** Every second of a run by one dimension, piece by piece, so that hours of it fit through little memory. */
+  everySecond(id: number, as: SecondsFile): AsyncIterable<string> {
+    const run = this.asked(id)
+    const ask = (from: number, to: number, by: Dimension) =>
+      this.options.ingest.everySecond(run, from, to, { rows: [by] })
+    return exportedSeconds(ask, this.endS(id), as)
   }
 
   /** What commands left on their generators. */

@@ -1,5 +1,15 @@
 /** The API: every operation of the table at its address, by its handler. */
-import { createRouter, defineEventHandler, getQuery, sendRedirect, setResponseHeader, setResponseStatus, type H3Event } from 'h3'
+import { Readable } from 'node:stream'
+import {
+  createRouter,
+  defineEventHandler,
+  getQuery,
+  sendRedirect,
+  sendStream,
+  setResponseHeader,
+  setResponseStatus,
+  type H3Event,
+} from 'h3'
 import { addressParts, type OperationId } from '../../api/addresses'
 import { OPERATIONS, type Operation } from '../../api/operations'
 import type { ApiProblem } from '../../api/views'
@@ -69,6 +79,7 @@ function fileAnswer(event: H3Event, type: string, { content, name }: AnsweredFil
   setResponseHeader(event, 'content-type', type)
   if (name !== undefined)
     setResponseHeader(event, 'content-disposition', `attachment; filename="${encodeURIComponent(name)}"`)
+  if (content instanceof Readable) return sendStream(event, content)
   return typeof content === 'string' ? content : Buffer.from(content)
 }
 

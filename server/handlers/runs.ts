@@ -1,3 +1,4 @@
+import { Readable } from 'node:stream'
 import { coordinator } from '../../control/meeting-place'
 import type { Handlers } from '../handler'
 import { done } from './done'
@@ -22,6 +23,10 @@ type RunOperation =
   | 'exemplars'
   | 'passes'
   | 'histograms'
+  | 'runHar'
+  | 'runJunit'
+  | 'secondsCsv'
+  | 'secondsJsonLines'
   | 'keepRun'
   | 'describeRun'
   | 'kept'
@@ -36,6 +41,8 @@ const keepingOf = () => coordinator().keeping
 /** Exemplars answered where nobody says how many, and at most. */
 const USUAL_EXEMPLARS = 50
 const MOST_EXEMPLARS = 200
+/** Exchanges in a HAR file, at most: it is made in memory. */
+const MOST_IN_HAR = 2000
 
 /** Bins of a course where nobody says how many: as many as a screen is wide. */
 const USUAL_BINS = 1200
@@ -80,6 +87,19 @@ export const runs: Handlers<RunOperation> = {
   exemplars: ({ run, ...wanted }) => runsOf().exemplars(run, kept(wanted)),
   passes: ({ run, ...wanted }) => runsOf().passes(run, kept(wanted)),
   histograms: async ({ run }) => ({ content: await runsOf().histogramLog(run), name: `run-${run}.hlog` }),
+  runHar: async ({ run, ...wanted }) => ({
+    content: await runsOf().har(run, { ...kept(wanted), most: MOST_IN_HAR }),
+    name: `run-${run}.har`,
+  }),
+  runJunit: ({ run }) => ({ content: runsOf().junit(run), name: `run-${run}-objectives.xml` }),
+  secondsCsv: ({ run, by = 'step' }) => ({
+    content: Readable.from(runsOf().everySecond(run, { by, as: 'csv' })),
+    name: `run-${run}-by-${by}.csv`,
+  }),
+  secondsJsonLines: ({ run, by = 'step' }) => ({
+    content: Readable.from(runsOf().everySecond(run, { by, as: 'jsonLines' })),
+    name: `run-${run}-by-${by}.jsonl`,
+  }),
   keepRun: ({ run }, { kept }) => done(keepingOf().keep(run, kept)),
   describeRun: ({ run }, about) => done(runsOf().describe(run, about)),
   kept: () => keepingOf().view(),

@@ -4,6 +4,7 @@
  * 1).
  */
 import { createServer, type Server } from 'node:http'
+import { parse } from 'csv-parse/sync'
 import type { AddressInfo } from 'node:net'
 import type { CoursesView, Distribution, ExemplarsView, PassesView, FailureReport, RunView, Slices, WindowView } from '../../api/views'
 import type { Plan } from '../../core/plan/document'
@@ -317,13 +318,38 @@ it('every pass is kept whole: its exchanges are those that were kept of its user
     expect(pass.busyMs).toBeCloseTo(of.reduce((ms, r) => ms + r.timings.wholeMs, 0), 1)
     expect(pass.endedAtMs).toBeGreaterThanOrEqual(of.at(-1)!.endedAtMs)
   }
-  // Whoever was under way at one second: as many as users were there, but for those between two passes.
+  // Under way at one second: those that had begun and were not over.
   const { passes, total } = await house.get<PassesView>(`runs/${run.line.id}/passes?most=200&atS=5`)
-  expect(total).toBeLessThanOrEqual(18)
-  expect(total).toBeGreaterThan(9)
-  for (const { beganAtMs, endedAtMs } of passes) expect([beganAtMs <= 5000, endedAtMs >= 5000]).toEqual([true, true])
+  const then = kept.filter(p => p.beganAtMs <= 5000 && p.endedAtMs >= 5000)
+  expect(new Set(passes.map(keyOf))).toEqual(new Set(then.map(keyOf)))
+  expect([total, total <= 18]).toEqual([then.length, true])
   const failed = await house.get<PassesView>(`runs/${run.line.id}/passes?most=200&failed=true&locations=REY`)
   expect(failed.total).toBe(kept.filter(p => p.failure && locationOf(p as never) === 'REY').length)
+})
+
+it('its files say what the run said: every second by step, exchanges as HAR, objectives as JUnit XML', async () => {
+  const file = async (name: string) => {
+    const answer = await fetch(`${house.url}/api/runs/${run.line.id}/${name}`)
+    expect([answer.status, answer.headers.get('content-disposition')]).toEqual([200, expect.stringContaining('attachment')])
+    return answer.text()
+  }
+  const rows = parse(await file('seconds.csv?by=step'), { columns: true }) as Record<string, string>[]
+  const requests = rows.filter(r => records.some(x => VALUE.step!(x) === r.step))
+  const started: Record<string, number> = {}
+  for (const { step, started: n } of requests) {
+    const name = step!.split('/')[1]!
+    started[name] = (started[name] ?? 0) + Number(n)
+  }
+  expect(started).toEqual(failing.received)
+  expect(requests.reduce((n, r) => n + Number(r.failed), 0)).toBe(records.filter(r => r.failure).length)
+  const lines = (await file('seconds.jsonl?by=machine')).trim().split('\n').map(l => JSON.parse(l) as Record<string, number>)
+  expect(lines.reduce((n, l) => n + l.right!, 0)).toBe(records.filter(r => !r.failure).length)
+  const { log } = JSON.parse(await file('exchanges.har')) as { log: { entries: { _step: string, time: number }[] } }
+  const longest = [...records].sort((a, b) => b.timings.wholeMs - a.timings.wholeMs).slice(0, log.entries.length)
+  expect(log.entries.length).toBe(Math.min(2000, records.length))
+  expect(Math.max(...log.entries.map(e => e.time))).toBe(longest[0]!.timings.wholeMs)
+  const xml = await file('objectives.xml')
+  expect((xml.match(/<testcase /g) ?? []).length).toBe(run.summary!.answer.judgements.length)
 })
 
 it('what is chosen counts, and nothing else', async () => {

@@ -18,6 +18,7 @@ const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
 const AgainstUsers = defineAsyncComponent(() => import('./AgainstUsers.vue'))
 const DistributionPanel = defineAsyncComponent(() => import('./DistributionPanel.vue'))
+const FilesPanel = defineAsyncComponent(() => import('./FilesPanel.vue'))
 const PassesPanel = defineAsyncComponent(() => import('./PassesPanel.vue'))
 const MachineTable = defineAsyncComponent(() => import('./MachineTable.vue'))
 const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
@@ -61,6 +62,7 @@ const sections = computed((): Section[] => {
     { id: 'machines', name: 'Machines', is: measured },
     { id: 'evidence', name: 'Evidence', is: below.value && summary.value !== undefined },
     { id: 'roll-call', name: 'Roll call', is: below.value && run.value.rollCall.machines.length > 0 },
+    { id: 'files', name: 'Files', is: measured },
     { id: 'happened', name: 'What happened', is: below.value },
   ].filter(s => s.is)
 })
@@ -361,11 +363,6 @@ useActs([
                   ? 'all are given back'
                   : `${run.machines.filter(m => m.goneAt === undefined).length} still out`
               }}.
-              <a
-                class="act-link"
-                :href="hrefTo('histograms', { run: run.line.id })"
-                download
-              >Response times as histogram log</a>
             </p>
           </section>
         </div>
@@ -379,6 +376,9 @@ useActs([
         hint="as it was answered before the load"
       >
         <div class="across"><RollCallTable :view="run.rollCall" /></div>
+      </ResultSection>
+      <ResultSection v-if="isThere && summary" id="files" title="Files" hint="in open formats, for other programs">
+        <FilesPanel :run="run" />
       </ResultSection>
       <LeftoverList v-if="below" :run="run" class="band" />
       <section v-if="below" id="happened" class="band">
