@@ -193,13 +193,15 @@ function ownValue(own: Staff, value: string): number | null | undefined {
   const at = reading.value.at ?? (isLive.value && latest.value ? latest.value.second + 1 : undefined)
   return at === undefined ? undefined : (values[binAt(course.bins, at)] ?? null)
 }
+/** Nothing of it happened. */
+const isSilent = (own: Staff) => told(own).every(l => l.values.every(v => !v))
 /** Of a staff that is split one line is told, of several statistics each. */
 function toldIn(entry: OwnEntry): { value: string, name: string, isInked: boolean }[] {
   const lines = told(entry.own)
   const shown = entry.own.statistics.length > 1 ? lines : lines.slice(inkedIn(entry), inkedIn(entry) + 1)
   return shown.map(({ value }, i) => ({
     value,
-    name: lineName(entry.own, value),
+    name: entry.own.split === 'kind' && isSilent(entry.own) ? 'none' : lineName(entry.own, value),
     isInked: entry.own.statistics.length < 2 || i === inkedIn(entry),
   }))
 }

@@ -24,6 +24,8 @@ interface Found {
   question: string
   /** Keys of the staffs, in the answer's order. */
   staffs: string[]
+  /** Run second up to which nothing changed any more when it was asked. */
+  sureS: number
   view: CoursesView
 }
 
@@ -56,6 +58,7 @@ export function useOwnCourses(asked: () => Asked, nowS: () => number | undefined
     const question = questionNow()
     const { run, span: { fromS, toS }, staffs } = asked()
     if (staffs.length === 0) return Promise.resolve()
+    const sureS = finalS()
     return guarded(async () => {
       // While it loads bins are those of the whole span, so that they stay the same.
       const view = await newest(() => api('courses', { run }, {
@@ -66,25 +69,28 @@ export function useOwnCourses(asked: () => Asked, nowS: () => number | undefined
       }))
       const now = nowS()
       if (!view) return undefined
-      return { question, staffs: staffs.map(keyOf), view: now === undefined ? view : cutAt(view, Math.floor(now)) }
+      const seen = now === undefined ? view : cutAt(view, Math.floor(now))
+      return { question, staffs: staffs.map(keyOf), sureS, view: seen }
     })
   }
 
   /** What has come since: from the first bin on that may have changed. */
-  async function more({ question, staffs, view }: Found): Promise<void> {
+  async function more({ question, staffs, sureS: sure, view }: Found): Promise<void> {
     const now = Math.floor(nowS() ?? 0)
     const { fromS, binS, courses } = view
-    const done = Math.max(0, Math.floor((finalS() - fromS) / binS))
+    const done = Math.max(0, Math.floor((Math.min(sure, view.toS) - fromS) / binS))
     const from = fromS + done * binS
     const toS = Math.min(now, Math.ceil(asked().span.toS))
     if (toS <= from) return
     isAsking = true
+    const sureS = finalS()
     await guarded(async () => {
       const wish = { fromS: from, toS, binS, staffs: asked().staffs.map(wishOf) }
       const news = await api('courses', { run: asked().run }, wish)
       return {
         question,
         staffs,
+        sureS,
         view: {
           ...view,
           toS: news.toS,

@@ -24,7 +24,7 @@ export interface Place {
 const WEIGHTS: Record<string, number> = { users: 1.1, offBy: 0.36, objective: 1.25, objectiveByLocation: 1.05 }
 const HEIGHT_WEIGHTS: Record<StaffHeight, number> = { low: 0.55, usual: 1, tall: 1.8 }
 /** A staff of usual height is no lower, px: its heading has three lines. */
-const LEAST_PX = 62
+const LEAST_PX = 72
 
 /** Grids with their weights, in order. */
 function gridsOf(entries: readonly StaffEntry[]): { key: GridKey, entry: StaffEntry, weight: number }[] {
