@@ -84,7 +84,9 @@ const levels = computed(() => {
   const { answer } = run.summary ?? {}
   const judged = new Map(answer?.settled ? answer.judgements.map(j => [j.level.fromS, j.level]) : [])
   if (judged.size > 0) return [...judged.values()].sort((a, b) => a.fromS - b.fromS)
-  return levelsOf(planInUsers(run.document.plan, run.document.journeys), LEAST_LEVEL_MS).filter(l => l.toS <= lengthS)
+  return levelsOf(planInUsers(run.document.plan, run.document.journeys), LEAST_LEVEL_MS)
+    .map(l => ({ ...l, fromS: Math.ceil(l.fromS), toS: Math.floor(l.toS) }))
+    .filter(l => l.toS <= lengthS && l.fromS < l.toS)
 })
 
 const { found, problem } = useNewestAnswer(

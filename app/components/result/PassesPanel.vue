@@ -165,8 +165,8 @@ function sameUserLater(): void {
           :accept="setMoment"
         />
         <UFieldGroup>
-          <UButton size="sm" aria-label="A second earlier" @click="moveMoment(-1)">‹</UButton>
-          <UButton size="sm" aria-label="A second later" @click="moveMoment(1)">›</UButton>
+          <UButton size="sm" class="step-by" aria-label="A second earlier" @click="moveMoment(-1)">‹</UButton>
+          <UButton size="sm" class="step-by" aria-label="A second later" @click="moveMoment(1)">›</UButton>
         </UFieldGroup>
       </template>
       <UCheckbox v-model="failed" label="with a failure" />
@@ -262,6 +262,10 @@ function sameUserLater(): void {
 <style scoped>
 .moment {
   width: 76px;
+}
+.step-by {
+  min-width: 26px;
+  justify-content: center;
 }
 .say {
   margin-left: auto;

@@ -63,7 +63,7 @@ const objectiveOf = (s: BrokenStretch) => document.plan.objectives[s.objective]!
 .stretches ul {
   display: grid;
   grid-template-columns: repeat(2, minmax(0, 1fr));
-  gap: 0 16px;
+  gap: 5px 16px;
 }
 .stretches li {
   display: flex;

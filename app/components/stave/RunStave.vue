@@ -5,9 +5,6 @@
  */
 import { latestKnown } from '~~/core/merge/second-figures'
 import { sliceOf } from '~~/core/objectives/sentence'
-import { DIMENSIONS, type Dimension } from '~~/core/result/slices'
-import type { Staff } from '~~/core/result/staff'
-import { FAILURE_WORDS, type FailureKind } from '~~/core/journey/failure-kinds'
 import { useElementSize, useThrottleFn } from '@vueuse/core'
 import { use } from 'echarts/core'
 import { BarChart, LineChart } from 'echarts/charts'
@@ -25,13 +22,13 @@ import { staveOption, staveTick, type StaveFrame } from './stave-chart'
 import { LEFT, leastHeight, placesIn, RIGHT, type GridKey, type Place } from './stave-geometry'
 import { useChosenStave } from './chosen-stave'
 import { houseFigures } from './house-figures'
-import { useOwnCourses, useOwnWindow } from './own-courses'
-import { binAt, ownLines, ownValueText, toldLines } from './own-lines'
+import { ownValueText } from './own-lines'
+import { isOver, useOwnStaffs, type OwnEntry } from './own-staffs'
 import { moved, NO_READING, readRunTime } from './stave-cursor'
 import { judgedFigure, PLACE } from './stave-judged'
 import { KeptPoints, staveLines } from './stave-lines'
 import { DRAWN_PX, markBeside, marksNear, marksOf } from './stave-marks'
-import { titleOf, type StaffEntry } from './stave-staffs'
+import { titleOf } from './stave-staffs'
 import StaffHeading from './StaffHeading.vue'
 import StaveMenu from './StaveMenu.vue'
 
@@ -153,74 +150,21 @@ const isLog = computed({
 })
 
 // Staffs of one's own.
-type OwnEntry = StaffEntry & { own: Staff }
-const owns = computed(() => stave.entries.value.filter((e): e is OwnEntry => e.own !== undefined))
-const PAST_THE_END_S = 6
-const asked = computed(() => ({
-  run: run.line.id,
-  span: zoom.value ?? (isLive.value ? { fromS: 0, toS: run.lengthS + PAST_THE_END_S } : span),
-  staffs: owns.value.map(e => e.own),
-}))
-const { courseOf, problem } = useOwnCourses(
-  () => asked.value,
-  () => nowS,
-  () => (seconds.findLast(s => s?.final)?.second ?? -1) + 1,
-)
-const { valueOf } = useOwnWindow(() => ({
-  run: run.line.id,
-  window: merged && { fromS: merged.fromS, toS: merged.toS },
-  staffs: owns.value.map(e => e.own),
-}))
-/** Which of a staff's lines is inked, by its key. */
-const inkedOf = reactive<Record<string, number>>({})
-const told = (own: Staff) => toldLines(own, courseOf(own)?.lines ?? [])
-const inkedIn = ({ key, own }: OwnEntry) => Math.min(inkedOf[key] ?? 0, Math.max(0, told(own).length - 1))
-function moveInkedOf(entry: OwnEntry, by: number): void {
-  const n = Math.max(1, told(entry.own).length)
-  inkedOf[entry.key] = (inkedIn(entry) + by + n) % n
-}
-function lineName({ statistics, split }: Staff, value: string): string {
-  if (statistics.length > 1) return value === 'p999' ? 'p99.9' : value
-  if (split === 'kind') return FAILURE_WORDS[value as FailureKind]
-  return split ? (named.value[split].find(v => v.value === value)?.label ?? value) : ''
-}
-/** What a line says: at the second that is read, over the window, or of late. */
-function ownValue(own: Staff, value: string): number | null | undefined {
-  const course = courseOf(own)
-  if (!isRead.value && merged) return valueOf(own, value)
-  const values = course?.lines.find(l => l.value === value)?.values
-  if (!course || !values) return undefined
-  const at = reading.value.at ?? (isLive.value && latest.value ? latest.value.second + 1 : undefined)
-  return at === undefined ? undefined : (values[binAt(course.bins, at)] ?? null)
-}
-/** Nothing of it happened. */
-const isSilent = (own: Staff) => told(own).every(l => l.values.every(v => !v))
-/** Of a staff that is split one line is told, of several statistics each. */
-function toldIn(entry: OwnEntry): { value: string, name: string, isInked: boolean }[] {
-  const lines = told(entry.own)
-  const shown = entry.own.statistics.length > 1 ? lines : lines.slice(inkedIn(entry), inkedIn(entry) + 1)
-  return shown.map(({ value }, i) => ({
-    value,
-    name: entry.own.split === 'kind' && isSilent(entry.own) ? 'none' : lineName(entry.own, value),
-    isInked: entry.own.statistics.length < 2 || i === inkedIn(entry),
-  }))
-}
-const isOver = ({ limit, statistics, measure }: Staff, value: number | null | undefined) =>
-  limit !== undefined && value !== null && value !== undefined && value > limit &&
-  measure !== 'right' && measure !== 'sent' && statistics[0] !== 'present'
-/** “Enrol, by location, each 10 s”. */
-function ofWhich({ own }: OwnEntry): string {
-  const nameIn = (d: Dimension) => (value: string) => named.value[d].find(c => c.value === value)?.label ?? value
-  const names = DIMENSIONS.flatMap(d => (own.only?.[d] ?? []).map(nameIn(d)))
-  const binS = courseOf(own)?.bins.binS ?? 1
-  const each = binS > 1 ? `each ${binS} s` : 'each second'
-  return [...names, ...(own.split ? [`by ${own.split}`] : []), ofWhat('window', each)].join(', ')
-}
-const ownDrawn = computed(() =>
-  owns.value.flatMap((entry) => {
-    const course = courseOf(entry.own)
-    return course ? ownLines(entry, course.lines, course.bins, inkedIn(entry), isLog.value) : []
-  }))
+const own = useOwnStaffs({
+  run: () => run,
+  seconds: () => seconds,
+  entries: () => stave.entries.value,
+  named: () => named.value,
+  span: () => span,
+  isZoomed: () => zoom.value !== undefined,
+  isLive: () => isLive.value,
+  nowS: () => nowS,
+  latestS: () => latest.value?.second,
+  merged: () => merged,
+  at: () => reading.value.at,
+  isLog: () => isLog.value,
+})
+const { drawn: ownDrawn, problem } = own
 
 // The chart.
 /** What stands still while the run goes on. */
@@ -476,24 +420,24 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
         v-model:edited="edited"
         v-bind="heading(p)"
         :title="p.entry.own ? titleOf(p.entry.own) : p.entry.key"
-        :of="p.entry.own ? ofWhich(p.entry as OwnEntry) : (p.entry.problem ?? '')"
+        :of="p.entry.own ? own.ofWhich(p.entry as OwnEntry) : (p.entry.problem ?? '')"
       >
         <template v-if="p.entry.own">
-          <span v-for="l in toldIn(p.entry as OwnEntry)" :key="l.value" class="legend">
-            <template v-if="p.entry.own.split && told(p.entry.own).length > 1">
+          <span v-for="l in own.toldIn(p.entry as OwnEntry)" :key="l.value" class="legend">
+            <template v-if="p.entry.own.split && own.told(p.entry.own).length > 1">
               <button
                 class="arrow"
                 aria-label="Emphasise the line before"
-                @click="moveInkedOf(p.entry as OwnEntry, -1)"
+                @click="own.moveInked(p.entry as OwnEntry, -1)"
               >‹</button><span class="clip" :title="l.name">{{ l.name }}</span><button
                 class="arrow"
                 aria-label="Emphasise the next line"
-                @click="moveInkedOf(p.entry as OwnEntry, 1)"
+                @click="own.moveInked(p.entry as OwnEntry, 1)"
               >›</button>
             </template>
             <template v-else><i :class="l.isInked ? 'ink' : 'thin'" /><span class="clip" :title="l.name">{{ l.name }}</span></template>
-            <b :class="{ brick: isOver(p.entry.own, ownValue(p.entry.own, l.value)) }">{{
-              ownValueText(p.entry.own, ownValue(p.entry.own, l.value))
+            <b :class="{ brick: isOver(p.entry.own, own.valueIn(p.entry.own, l.value)) }">{{
+              ownValueText(p.entry.own, own.valueIn(p.entry.own, l.value))
             }}</b>
           </span>
           <span v-if="problem" class="brick clip" role="alert" :title="problem.remedy">{{ problem.sentence }}</span>

@@ -104,7 +104,7 @@ const HEIGHT_WORDS: Record<StaffHeight, string> = { low: 'low', usual: 'usual', 
 </script>
 
 <template>
-  <div class="editor" role="dialog" :aria-label="`Staff ${entry.key}`">
+  <div class="editor" role="group" :aria-label="`Staff ${entry.key}`">
     <label v-if="!entry.house" class="line">
       <span class="q">in words</span>
       <DraftInput class="words" :value="entry.key" :accept="write" autofocus />

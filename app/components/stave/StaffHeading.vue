@@ -28,7 +28,7 @@ const open = computed({
 
 <template>
   <div class="heading" :style="{ top: `${place.top}px`, height: `${place.height}px` }" @mousedown.stop @mouseup.stop>
-    <h2>
+    <h2 :class="{ bare: place.height < LEAST_WITH_OF_PX }">
       <UPopover v-model:open="open" :content="{ side: 'bottom', align: 'start' }" :ui="{ content: 'max-w-none' }">
         <button class="name" :title="`${title}: ${of}`">{{ title }}</button>
         <template #content>
@@ -62,6 +62,9 @@ const open = computed({
 .heading h2 {
   white-space: nowrap;
   min-width: 0;
+}
+.heading h2.bare {
+  margin-bottom: 6px;
 }
 .of {
   flex: none;

@@ -26,7 +26,7 @@ export function marksOf(
       ? []
       : changes
           .filter(c => c.at > startAt)
-          .map(c => ({ at: Math.round((c.at - startAt) / 1000), says: short(c.reason) }))
+          .map(c => ({ at: (c.at - startAt) / 1000, says: short(c.reason) }))
   const edges = broken.flatMap(({ objective, fromS, toS }) => {
     const of = document.plan.objectives[objective]
     const name = of ? nameOf(of, document.journeys) : 'an objective'
@@ -36,7 +36,9 @@ export function marksOf(
     { at: fromS, says: 'held from here' },
     { at: toS, says: 'held until here' },
   ])
-  return [...happened, ...edges, ...levels].sort((a, b) => a.at - b.at)
+  return [...happened, ...edges, ...levels]
+    .map(({ at, says }) => ({ at: Math.round(at), says }))
+    .sort((a, b) => a.at - b.at)
 }
 
 function short(words: string): string {
