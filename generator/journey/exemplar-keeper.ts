@@ -13,17 +13,32 @@ export const EXEMPLAR_BODY_BYTES = 32 * 1024
 /** Stretch in which each step keeps its slowest, ms. */
 const SLOWEST_OVER_MS = 10_000
 
+/** Lets so many of each kind through a second. */
+class FewPerSecond {
+  private second = -1
+  private readonly taken = new Map<FailureKind, number>()
+
+  constructor(private readonly most: number) {}
+
+  takes(kind: FailureKind, second: number): boolean {
+    if (second !== this.second) this.taken.clear()
+    this.second = second
+    const before = this.taken.get(kind) ?? 0
+    if (before >= this.most) return false
+    this.taken.set(kind, before + 1)
+    return true
+  }
+}
+
 export class ExemplarKeeper {
   /** Exemplars the bound took. */
   dropped = 0
   private passes = 0
   private leftBytes: number
-  private second = -1
-  private readonly failuresThisSecond = new Map<FailureKind, number>()
+  private readonly failures: FewPerSecond
   private stretchEndsAt: number
   private readonly slowest = new Map<number, { ms: number, record: ExchangeRecord }>()
-  private passSecond = -1
-  private readonly failedPassesThisSecond = new Map<FailureKind, number>()
+  private readonly failedPasses: FewPerSecond
   /** By journey. */
   private readonly slowestPasses = new Map<string, PassRecord>()
 
@@ -35,6 +50,8 @@ export class ExemplarKeeper {
   ) {
     this.leftBytes = rule.mostMb * 1024 * 1024
     this.stretchEndsAt = startedAt + SLOWEST_OVER_MS
+    this.failures = new FewPerSecond(rule.failuresPerSecond)
+    this.failedPasses = new FewPerSecond(rule.failuresPerSecond)
   }
 
   /** Whether all of the pass that begins now is kept. */
@@ -52,17 +69,7 @@ export class ExemplarKeeper {
   ): KeptFor | undefined {
     if (now >= this.stretchEndsAt) this.endStretch(now)
     if (passKept) return 'pass'
-    if (failure !== undefined) {
-      const second = Math.floor((now - this.startedAt) / 1000)
-      if (second !== this.second) {
-        this.second = second
-        this.failuresThisSecond.clear()
-      }
-      const before = this.failuresThisSecond.get(failure) ?? 0
-      if (before >= this.rule.failuresPerSecond) return undefined
-      this.failuresThisSecond.set(failure, before + 1)
-      return 'failure'
-    }
+    if (failure !== undefined) return this.failures.takes(failure, this.secondOf(now)) ? 'failure' : undefined
     if (this.rule.slowest && ms > (this.slowest.get(series)?.ms ?? 0)) return 'slowest'
     return undefined
   }
@@ -87,17 +94,7 @@ export class ExemplarKeeper {
   ): PassKeptFor | undefined {
     if (now >= this.stretchEndsAt) this.endStretch(now)
     if (isKept) return 'pass'
-    if (failure !== undefined) {
-      const second = Math.floor((now - this.startedAt) / 1000)
-      if (second !== this.passSecond) {
-        this.passSecond = second
-        this.failedPassesThisSecond.clear()
-      }
-      const before = this.failedPassesThisSecond.get(failure) ?? 0
-      if (before >= this.rule.failuresPerSecond) return undefined
-      this.failedPassesThisSecond.set(failure, before + 1)
-      return 'failure'
-    }
+    if (failure !== undefined) return this.failedPasses.takes(failure, this.secondOf(now)) ? 'failure' : undefined
     if (cut || !this.rule.slowest) return undefined
     return busyMs > (this.slowestPasses.get(journeyId)?.busyMs ?? 0) ? 'slowest' : undefined
   }
@@ -105,6 +102,10 @@ export class ExemplarKeeper {
   takePass(record: PassRecord): void {
     if (record.keptFor === 'slowest') this.slowestPasses.set(record.journeyId, record)
     else this.putPass(record)
+  }
+
+  private secondOf(now: number): number {
+    return Math.floor((now - this.startedAt) / 1000)
   }
 
   /** Gives out what waits for the end of its stretch. */

@@ -141,8 +141,11 @@ const ticks = computed(() => {
 function sameUserLater(): void {
   const p = pass.value
   if (!p) return
-  const later = passes.value.findIndex(o => o.group === p.group && o.user === p.user && o.beganAtMs > p.beganAtMs)
-  if (later >= 0) place.value = later
+  // The list is by length, and not by time.
+  const later = passes.value
+    .filter(o => o.group === p.group && o.user === p.user && o.beganAtMs > p.beganAtMs)
+    .sort((a, b) => a.beganAtMs - b.beganAtMs)[0]
+  if (later) place.value = passes.value.indexOf(later)
 }
 </script>
 
