@@ -43,6 +43,7 @@ const ROOMS = {
     'load',
     'placement',
     'network',
+    'target',
     'journey',
     'offers',
     'plan',
@@ -56,7 +57,7 @@ const ROOMS = {
     'checks',
     'formats',
   ],
-  control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'imports', 'authoring', 'calibration', 'ingest', 'run', 'assembly'],
+  control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'target', 'imports', 'authoring', 'calibration', 'ingest', 'run', 'assembly'],
 }
 const rooms = Object.entries(ROOMS).flatMap(([folder, order]) => [
   ...order.slice(0, -1).map((room, i) => ({

@@ -41,6 +41,7 @@ export const ADDRESSES = {
   newTarget: 'POST /targets',
   saveTarget: 'PUT /targets/{target}',
   setApproval: 'PUT /targets/{target}/approval',
+  trySource: 'POST /targets/{target}/sources/try',
   removeTarget: 'POST /targets/{target}/remove',
 
   networks: 'GET /networks',
@@ -109,6 +110,8 @@ export const ADDRESSES = {
   distributions: 'POST /runs/{run}/distributions',
   courses: 'POST /runs/{run}/courses',
   failures: 'POST /runs/{run}/failures',
+  targetAccount: 'GET /runs/{run}/target',
+  threeWay: 'GET /runs/{run}/three-way',
   machineRecords: 'GET /runs/{run}/machines',
   machineCourse: 'GET /runs/{run}/machines/{generator}',
   exemplars: 'GET /runs/{run}/exemplars',

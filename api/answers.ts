@@ -17,6 +17,9 @@ import type { RegionOffer } from '../core/offers/machine-type'
 import type { Plan } from '../core/plan/document'
 import type {
   AccountView,
+  TargetView,
+  ThreeWayView,
+  TriedSource,
   AgainView,
   ApiProblem,
   BoardView,
@@ -142,6 +145,7 @@ export interface Answers {
   targets: Target[]
   newTarget: Target
   saveTarget: Target
+  trySource: TriedSource
   setApproval: Target
   removeTarget: Done
 
@@ -207,6 +211,8 @@ export interface Answers {
   distributions: Distribution[]
   courses: CoursesView
   failures: FailureReport
+  targetAccount: TargetView
+  threeWay: ThreeWayView
   machineRecords: MachineRecord[]
   machineCourse: MachineCourse
   exemplars: ExemplarsView

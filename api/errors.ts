@@ -236,6 +236,11 @@ export const ERRORS = {
     cause: 'The calibration is over.',
     remedy: 'Reload.',
   },
+  source: {
+    statuses: [400],
+    cause: 'A source of a target’s own figures, or a series of it, cannot be read as it is written.',
+    remedy: 'Correct what the sentence names.',
+  },
   staff: {
     statuses: [400],
     cause: 'A staff asks for a statistic or a split that its measure does not have.',

@@ -259,13 +259,20 @@ export const OPERATIONS = {
     role: 'operator',
     about: 'Keeps a target under an id of its own.',
     body: bodies.SAVE_TARGET,
-    errors: ['address', 'own-host', 'address-range', 'zone', 'sealed', 'secret-elsewhere'],
+    errors: ['address', 'source', 'own-host', 'address-range', 'zone', 'sealed', 'secret-elsewhere'],
   },
   saveTarget: {
     role: 'operator',
     about: 'Saves a target; secrets that are left out stay.',
     body: bodies.SAVE_TARGET,
-    errors: ['address', 'own-host', 'address-range', 'zone', 'sealed', 'secret-elsewhere'],
+    errors: ['address', 'source', 'own-host', 'address-range', 'zone', 'sealed', 'secret-elsewhere'],
+  },
+  trySource: {
+    role: 'operator',
+    asksOnly: true,
+    about: 'Reads a source of a target’s own figures once: at which step that fails, what it offers, what would be read.',
+    body: bodies.TRY_SOURCE,
+    errors: ['not-found', 'source', 'sealed', 'secret-elsewhere'],
   },
   setApproval: {
     role: 'keeper',
@@ -577,6 +584,21 @@ export const OPERATIONS = {
     about: 'How, where and when a window of a run failed, and which places differ from the rest by more than chance.',
     body: bodies.FAILURES,
     errors: ['not-found', 'window', 'given-back'],
+  },
+  targetAccount: {
+    role: 'viewer',
+    about: 'What the target said of itself beside a run: its series over time, how old they are, when they were as before.',
+    query: {
+      since: optional(Type.Number({ description: 'a run time, s: values from it on' })),
+      series: optional(text('names of series, with commas between')),
+      most: optional(Type.Number({ description: 'a number of values of each line, about; at most 5,000' })),
+    },
+    errors: ['not-found', 'given-back'],
+  },
+  threeWay: {
+    role: 'viewer',
+    about: 'Requests of a run step by step: started, answered, and counted by the target itself.',
+    errors: ['not-found', 'given-back'],
   },
   machineRecords: {
     role: 'viewer',

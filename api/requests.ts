@@ -7,7 +7,8 @@ import type { Capacity } from '../core/capacity/capacity'
 import { CAPACITY_SCHEMA } from '../core/capacity/schema'
 import { SITE_SCHEMA, type Site } from '../core/fleet/site'
 import type { Journey } from '../core/journey/journey'
-import { APPROVAL_SCHEMA, JOURNEY_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
+import { APPROVAL_SCHEMA, JOURNEY_SCHEMA, SOURCE_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
+import type { Source } from '../core/target/source'
 import type { Approval, Target } from '../core/journey/target'
 import type { NetworkProfile } from '../core/network/profile'
 import { NETWORK_SCHEMA } from '../core/network/schema'
@@ -92,6 +93,8 @@ export const SAVE_TARGET = body({
     }),
   ),
 })
+
+export const TRY_SOURCE = body({ source: Type.Unsafe<Source>(SOURCE_SCHEMA) })
 
 export const NEW_FEED = body({
   file,

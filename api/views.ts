@@ -1,6 +1,9 @@
 /** What the server tells the app: one type per answer. */
 import type { ErrorCode } from './errors'
 import type { Role } from './roles'
+import type { Recovery, GaugeStep } from '../core/target/recovery'
+import type { SeriesKind, StandsFor } from '../core/target/source'
+import type { SourceClock } from '../core/target/source-clock'
 import type { CalibrationBatch } from '../core/capacity/batch'
 import type { Capacity } from '../core/capacity/capacity'
 import type { CalibrationEvidence } from '../core/capacity/calibration'
@@ -32,6 +35,7 @@ import type { Bins, Course } from '../core/result/course'
 import type { Distribution } from '../core/result/distribution'
 import type { Slices } from '../core/result/slices'
 import type { BrokenStretch } from '../core/result/stretches'
+import type { StepAccount } from '../core/result/three-way'
 import type { RunSummary } from '../core/result/summary'
 import type { Problem } from '../core/checks/problem'
 import type { RunChange, RunState } from '../core/run/life'
@@ -45,6 +49,77 @@ export type { MachineState, MeasureKind, RunState, SecondFigures, Slices }
 /** What staffs draw, in bins from `fromS` on; in the order of the question. */
 export interface CoursesView extends Bins {
   courses: Course[]
+}
+
+/** What a source that was tried has to say. */
+export interface TriedSource {
+  /** Up to the one that failed. */
+  steps: {
+    step: 'approval' | 'connection' | 'answer' | 'page'
+    isRight: boolean
+    sentence?: string
+    remedy?: string
+  }[]
+  tookMs?: number
+  bytes?: number
+  /** How far its clock is ahead of ours; only where its answers carry a date. */
+  clock?: SourceClock
+  /** Metrics of a page of metrics; none of JSON. */
+  offered: {
+    of: string
+    type: string
+    unit?: string
+    help?: string
+    /** Where it is one sample alone. */
+    value?: number
+    /** Number of samples. */
+    lines: number
+    labels: Record<string, string[]>
+  }[]
+  /** Of the series that are chosen: what was read. */
+  found: { name: string, lines: { split: string, value: number, ageMs: number }[] }[]
+}
+
+/** What a target said of itself beside a run. Run times in s; before the load they are negative. */
+export interface TargetView {
+  /** Its sources are still read. */
+  isReading: boolean
+  sources: {
+    name: string
+    everyS: number
+    readings: number
+    failures: number
+    /** Of the newest value, now. `isStale`: too old to be gone by. */
+    ageMs?: number
+    isStale?: boolean
+    trouble?: string
+    offsetMs?: number
+    offsetUncertaintyMs?: number
+  }[]
+  series: {
+    name: string
+    source: string
+    kind: SeriesKind
+    unit?: string
+    standsFor?: StandsFor
+    limit?: number
+    /** What its lines are told apart by. */
+    by?: string
+    everyS: number
+    /** Counters: per second. null: nothing was read between. */
+    lines: { split: string, atS: number[], values: (number | null)[], recovery?: Recovery }[]
+  }[]
+  /** Changes of what stands for replicas. */
+  steps: (GaugeStep & { series: string, split: string })[]
+}
+
+/** What was started, answered and counted by the target, step by step. */
+export interface ThreeWayView {
+  /** Why there is none, in words. */
+  missing?: string
+  /** Series that was counted by. */
+  series?: string
+  steps: StepAccount[]
 }
 
 /** What is wrong, and what to do about it. Every failed request answers with one. */

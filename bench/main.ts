@@ -1,5 +1,6 @@
 /** Measurements: `npm run bench -- NAME [--quick]`, one JSON line each. Without a name, all. */
 import { fileURLToPath } from 'node:url'
+import { benchAccount } from './account'
 import { benchGenerator } from './generator'
 import { benchHar } from './har'
 import { benchIngest } from './ingest'
@@ -26,6 +27,7 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   link: quick => benchLink(program, quick),
   har: benchHar,
   window: benchWindow,
+  account: benchAccount,
 }
 
 const [name, ...rest] = process.argv.slice(2)

@@ -1,5 +1,6 @@
 /** Vornak's coordinator: everything behind the interface, put together. main/ owns one; server/ calls it. */
-import type { AgainView, BoardView, MeterView, NetworksView, RunLine } from '../api/views'
+import type { AgainView, BoardView, MeterView, NetworksView, RunLine, TriedSource } from '../api/views'
+import type { Source } from '../core/target/source'
 import { fleetParts, type FleetPartsOptions } from './assembly/fleet-parts'
 import { foundations, type FoundationOptions } from './assembly/foundations'
 import { libraryParts, type LibraryPartsOptions } from './assembly/library-parts'
@@ -11,6 +12,7 @@ import type { Wire } from './link/generator-hub'
 import { FleetDesk } from './machines/desk'
 import { machineLine } from './machines/machine-lines'
 import type { ActiveRuns } from './run/active-run'
+import { trySource } from './target/trying'
 import { againView, documentAgain } from './run/again'
 
 export type CoordinatorOptions = FoundationOptions &
@@ -110,6 +112,11 @@ export class Coordinator {
   /** What each provider rents, where; undefined: it does not answer. */
   offers() {
     return this.libraryParts.offerBook.offers()
+  }
+
+  /** Reads a source of a target's own figures once. @throws ControlError */
+  trySource(targetId: string, source: Source): Promise<TriedSource> {
+    return trySource(targetId, source, this.library, this.ground.clock)
   }
 
   acceptGenerator(wire: Wire, from?: string) {

@@ -4,10 +4,37 @@
  */
 import type { HttpJourney, Journey, RequestStep, Step, ThinkTime } from '../core/journey/journey'
 import type { Target } from '../core/journey/target'
+import type { Source } from '../core/target/source'
 import type { Site } from '../core/fleet/site'
 import type { Plan } from '../core/plan/document'
 
 export const PORTAL_ID = 'enrolment-portal'
+
+/** What the portal says of itself. */
+const portalFigures = (baseUrl: string): Source => ({
+  name: 'portal metrics',
+  kind: 'metrics',
+  address: `${baseUrl}/metrics`,
+  everyS: 1,
+  series: [
+    { name: 'CPU', of: 'portal_cpu_ratio', kind: 'gauge', unit: '%', factor: 100, standsFor: 'cpu', limit: 85 },
+    { name: 'connections', of: 'portal_connections', kind: 'gauge', standsFor: 'connections' },
+    { name: 'queue', of: 'portal_waiting', kind: 'gauge', standsFor: 'queue' },
+    { name: 'replicas', of: 'portal_replicas', kind: 'gauge', standsFor: 'replicas' },
+    { name: 'memory', of: 'portal_memory_bytes', kind: 'gauge', unit: 'MB', factor: 1e-6, standsFor: 'memory' },
+    { name: 'calls', of: 'portal_calls', kind: 'count', labels: { run: '{{run}}' }, by: 'step', unit: '/s', standsFor: 'calls' },
+    {
+      name: 'time inside',
+      of: 'portal_call_seconds',
+      kind: 'p95',
+      labels: { run: '{{run}}' },
+      by: 'step',
+      unit: 'ms',
+      factor: 1000,
+      standsFor: 'duration',
+    },
+  ],
+})
 
 /** @param baseUrl where the portal stand-in listens @param until end of the approval, ISO 8601 */
 export function demoTarget(baseUrl: string, until: string): Target {
@@ -18,6 +45,7 @@ export function demoTarget(baseUrl: string, until: string): Target {
     baseUrl,
     variables: { term: 'autumn' },
     insideName: 'total',
+    sources: [portalFigures(baseUrl)],
     approval: { hosts: [new URL(baseUrl).host], mostUsers: 600, until, contact: 'Head of student systems' },
   }
 }
@@ -251,6 +279,7 @@ export const DEMO_PLAN: Plan = {
   ],
   assumedUsersPerVcpu: 60,
   rehearse: true,
+  targetFigures: { beforeS: 20 },
   keepMachinesMin: 0,
   seed: 2026,
 }

@@ -49,7 +49,7 @@ async function seed(dataFolder: string, portal: string, history: boolean, hostPo
     },
     (_, response) => void response.writeHead(503).end(),
     programsIn(fileURLToPath(new URL('.', import.meta.url))),
-    { clock, providers: [cloud] },
+    { clock, providers: [cloud], targetsAreSilent: true },
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
   await fillLibrary(serving.coordinator, portal, Date.now())

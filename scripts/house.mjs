@@ -16,8 +16,11 @@ export const CLOUD_KEY = 'made-up-for-the-demo'
 export function standins(folder, ports, cloudSettings = {}) {
   const cloud = join(folder, 'nimbral-cloud.json')
   writeFileSync(cloud, JSON.stringify({ keys: [CLOUD_KEY], ...cloudSettings }))
+  // One replica more once it is busy: so that one sees it.
+  const portal = join(folder, 'enrolment-portal.json')
+  writeFileSync(portal, JSON.stringify({ mostReplicas: 3, scaleUpAtBusy: 0.5, scaleUpAfterMs: 8000 }))
   return [
-    ['enrolment-portal', [], { PORT: String(ports.portal) }],
+    ['enrolment-portal', [portal], { PORT: String(ports.portal) }],
     ['nimbral-cloud', [join(DIST, 'generator.mjs'), cloud], { PORT: String(ports.cloud) }],
     ['private-hosts', [join(folder, 'private-hosts'), join(folder, 'private-hosts.json')], {}],
   ]

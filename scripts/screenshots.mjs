@@ -67,7 +67,11 @@ try {
     await p.getByText('Every answer was right').waitFor({ timeout: 30_000 })
     await p.getByRole('option', { name: /Choose module/ }).click()
   })
-  await shoot('target', 'light', '/targets/enrolment-portal', p => p.getByText('The owner’s approval').waitFor())
+  await shoot('target', 'light', '/targets/enrolment-portal', async (p) => {
+    await p.getByRole('button', { name: 'Try', exact: true }).click()
+    await p.getByText('can be read').waitFor()
+    await p.getByRole('button', { name: /^Choose among/ }).scrollIntoViewIfNeeded()
+  })
   await shoot('import', 'light', '/journeys/import/har', async (p) => {
     await p.locator('input[type=file]').setInputFiles(await capture())
     await p.getByText('Becomes', { exact: true }).first().waitFor()

@@ -92,6 +92,8 @@ export function foundations(options: FoundationOptions) {
     formerInstallations: JSON.parse(facts.get(FORMER_INSTALLATIONS) ?? '[]') as string[],
     filesFolder: join(dataFolder, 'files'),
     runFile: (runId: number) => join(dataFolder, 'runs', `run-${runId}.db`),
+    /** What a run's target said of itself. */
+    targetFile: (runId: number) => join(dataFolder, 'runs', `run-${runId}-target.db`),
     close() {
       disk.close()
       store.close()

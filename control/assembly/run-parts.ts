@@ -8,6 +8,7 @@ import type { ActiveRuns } from '../run/active-run'
 import { Conductor } from '../run/conductor'
 import { Keeping } from '../run/keeping'
 import { Runs } from '../run/runs'
+import { Watches } from '../target/watches'
 import type { FleetParts } from './fleet-parts'
 import type { Foundations } from './foundations'
 import type { LibraryParts } from './library-parts'
@@ -19,7 +20,12 @@ export interface RunPartsOptions {
   selfTestS: number
   /** How long a calibration holds its levels, where not as usual. */
   levelPace?: LevelPace
+  /** Targets of runs are simulated, and say nothing of themselves. */
+  targetsAreSilent?: boolean
 }
+
+/** Runs that ended shortly before this process began may still have a target to be read. */
+const LOOKED_AT_AGAIN = 10
 
 export type RunParts = ReturnType<typeof runParts>
 
@@ -32,10 +38,22 @@ export function runParts(
   options: RunPartsOptions,
   active: ActiveRuns,
 ) {
-  const { clock, news, tables, runFile, disk, keyTrouble } = ground
+  const { clock, news, tables, runFile, targetFile, disk, keyTrouble } = ground
   const { machines, runs: table } = tables
   const { hub, fleet, rollCaller, money, ways } = fleetParts
   const meter = new Meter({ clock, machines, fleet, money, ways, active, library, runs: table, news, disk, keyTrouble })
+  const watches = new Watches({
+    clock,
+    active: () =>
+      options.targetsAreSilent ? [] : Array.from(active.values(), ({ stored, document }) => ({ ...stored, document })),
+    latest: options.targetsAreSilent ? [] : table.latest(LOOKED_AT_AGAIN),
+    run: id => table.run(id),
+    secretsOf: target => library.secretsOf(target),
+    targetFile,
+    remark: ({ id, state }, { event, source, sentence, at }) =>
+      table.remark(id, table.run(id)?.state ?? state, event, sentence, at, source),
+    onChange: runId => news.runChanged(runId),
+  })
   const conductor = new Conductor({
     store: ground.store,
     outbox: tables.outbox,
@@ -51,6 +69,7 @@ export function runParts(
     runFile,
     active,
     disk,
+    loadNotBefore: run => watches.notBefore(run),
     selfTestS: options.selfTestS,
     onChange: (runId) => {
       news.runChanged(runId)
@@ -71,6 +90,8 @@ export function runParts(
       if (keyTrouble) throw new ControlError('sealed', 500, keyTrouble, 'Then start again.')
     },
     runFile,
+    targetFile,
+    isTargetRead: runId => watches.isReading(runId),
     onChange: runId => news.runChanged(runId),
   })
   const keeping = new Keeping({
@@ -82,6 +103,7 @@ export function runParts(
     disk,
     clock,
     runFile,
+    targetFile,
     database: ground.databaseFile,
     program: options.programs.clearWorker,
     onChange: runId => news.runChanged(runId),
@@ -128,6 +150,7 @@ export function runParts(
       calibrations.stopAll()
       keeping.close()
       conductor.shutDown()
+      void watches.close()
     },
   }
 }

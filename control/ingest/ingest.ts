@@ -15,6 +15,7 @@ import type { BrokenStretch } from '../../core/result/stretches'
 import type { SliceOver, Slices, SliceWish } from '../../core/result/slices'
 import type { StaffWish } from '../../core/result/staff'
 import type { RunFacts, RunSummary } from '../../core/result/summary'
+import type { OurCount } from '../../core/result/three-way'
 import { AnsweringThread, type Told } from './answering-thread'
 import type { RunGenerator, Ack } from './run-merge'
 import type { ExemplarsWanted, FoundExemplars } from './exemplars'
@@ -160,6 +161,11 @@ export class Ingest {
 
   failures(run: AskedRun, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
     return this.about(run.path).ask(id => ({ kind: 'failures', id, ...run, fromS, toS, only })) as Promise<FailureReport>
+  }
+
+  /** Requests of the whole run, by the name they carry. */
+  requestCounts(run: AskedRun): Promise<Record<string, OurCount>> {
+    return this.about(run.path).ask(id => ({ kind: 'requestCounts', id, ...run })) as Promise<Record<string, OurCount>>
   }
 
   /** @param generators how many the run has */

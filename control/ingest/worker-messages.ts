@@ -62,6 +62,7 @@ export type ToMergeWorker =
   | (AskedRun & { kind: 'distributions', id: number, of: readonly SliceOver[], limitsMs: readonly number[] })
   | (AskedRun & { kind: 'courses', id: number, staffs: readonly StaffWish[], bins: Bins })
   | (AskedRun & { kind: 'failures', id: number, fromS: number, toS: number, only: SliceWish['only'] })
+  | (AskedRun & { kind: 'requestCounts', id: number })
   | { kind: 'machineRecords', id: number, path: string, generators: number }
   | { kind: 'machineCourse', id: number, path: string, generator: number, fromS: number, toS: number }
   | { kind: 'findPasses', id: number, path: string, wanted: PassesWanted }

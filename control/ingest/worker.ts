@@ -8,6 +8,7 @@ import { distributionOf } from '../../core/result/distribution'
 import { asksMachines, slicesOf, type Dimension, type SliceWish } from '../../core/result/slices'
 import type { StaffWish } from '../../core/result/staff'
 import { summarise } from '../../core/result/summary'
+import { ourCounts } from '../../core/result/three-way'
 import type { FromMergeWorker, ToMergeWorker } from './worker-messages'
 import { findExemplars, keepExemplars } from './exemplars'
 import { findPasses } from './passes'
@@ -231,6 +232,8 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
       }
       return failuresOf(document, counts, { fromS, toS }, only, series)
     }),
+  requestCounts: ({ path, document }) =>
+    reading(path, run => ourCounts(document, run.counts(0, Number.MAX_SAFE_INTEGER))),
   seconds: ({ path, fromS, toS }) => reading(path, run => run.seconds(fromS, toS)),
   histogramLog: ({ path, document, startAt }) =>
     reading(path, (run) => {

@@ -4,6 +4,8 @@ import type { Feed } from '../../core/journey/feed'
 import type { Journey } from '../../core/journey/journey'
 import { problemsOfJourney, type JourneyProblem } from '../../core/journey/problems'
 import { isAddressRange } from '../../core/journey/approved-address'
+import { sourceFaults, type Source } from '../../core/target/source'
+import { compilePath } from '../../core/values/json-path'
 import { targetValues, type Approval, type Target } from '../../core/journey/target'
 import { PRESETS } from '../../core/network/presets'
 import { faultsOfProfile, type NetworkProfile } from '../../core/network/profile'
@@ -46,6 +48,7 @@ export class Library {
     checkBase(target.baseUrl)
     for (const address of Object.values(target.addresses ?? {})) checkBase(address)
     if (target.approval) this.checkApproval(target.approval)
+    refuseSources(target.sources ?? [])
     const names = new Set([...(target.secretNames ?? []), ...Object.keys(secrets)])
     const kept = { ...target, secretNames: [...names].sort() }
     // First what can fail: nothing is kept by halves.
@@ -256,8 +259,8 @@ export class Library {
     return saved
   }
 
-  private checkApproval({ hosts, addressRanges = [], window }: Approval): void {
-    const own = hosts.find(h => this.ownHosts().includes(h))
+  private checkApproval({ hosts, addressRanges = [], readFrom = [], window }: Approval): void {
+    const own = [...hosts, ...readFrom].find(h => this.ownHosts().includes(h))
     if (own !== undefined)
       throw new ControlError('own-host', 400, `${own} is Vornak itself.`, 'Approve the hosts of the system under load.')
     const unread = addressRanges.find(r => !isAddressRange(r))
@@ -274,6 +277,20 @@ export class Library {
     }
     catch {
       throw new ControlError('zone', 400, `“${window.zone}” is no time zone.`, 'Write one like Europe/Oslo or UTC.')
+    }
+  }
+}
+
+/** @throws ControlError */
+export function refuseSources(sources: readonly Source[]): void {
+  const [fault] = sourceFaults(sources)
+  if (fault) throw new ControlError('source', 400, fault.sentence, fault.remedy)
+  for (const path of sources.flatMap(s => [...(s.stamp ? [s.stamp] : []), ...(s.kind === 'json' ? s.series.map(c => c.of) : [])])) {
+    try {
+      compilePath(path)
+    }
+    catch (error) {
+      throw new ControlError('source', 400, `“${path}” is no JSONPath: ${(error as Error).message}`, 'Write one like $.pool.inUse.')
     }
   }
 }

@@ -7,9 +7,10 @@ import { ControlError } from '../errors'
 import type { LibraryStore } from '../store/library'
 import type { Sealing } from '../store/sealing'
 
-/** Hosts a target's values are meant for: those of its base and further addresses, sorted. */
-function hostsOf({ baseUrl, addresses = {} }: Pick<Target, 'baseUrl' | 'addresses'>): string[] {
-  return [...new Set([baseUrl, ...Object.values(addresses)].map(address => hostOf(new URL(address))))].sort()
+/** Hosts a target's values are meant for: those of its base and further addresses, and of pages that ask for one. */
+function hostsOf({ baseUrl, addresses = {}, sources = [] }: Pick<Target, 'baseUrl' | 'addresses' | 'sources'>): string[] {
+  const pages = sources.filter(s => s.authorization).map(s => s.address)
+  return [...new Set([baseUrl, ...Object.values(addresses), ...pages].map(address => hostOf(new URL(address))))].sort()
 }
 
 /** What a secret is sealed about: it opens in its place, for its hosts. */

@@ -38,6 +38,10 @@ export interface PhaseTools {
   ingest: Ingest
   library: Library
   runFile: (runId: number) => string
+  /**
+   * The earliest moment a run's load may begin, ms since 1970, so that its target was read at rest; undefined: at once.
+   */
+  loadNotBefore: (run: { id: number, document: RunDocument }) => number | undefined
   /** Seconds of the self-test of machines that nobody has calibrated; 0: none. */
   selfTestS: number
 }

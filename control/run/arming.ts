@@ -59,7 +59,7 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
       const missing = crew.filter(c => c.connection?.work.state !== 'prepared').map(c => c.machine.name)
       return failed(crew, runId, `${missing.join(', ')} not prepared after ${PREPARE_TIMEOUT_MS / 1000} s`)
     }
-    const startAt = Math.ceil(clock.now() + LEAD_MS)
+    const startAt = Math.ceil(Math.max(clock.now() + LEAD_MS, tools.loadNotBefore(run) ?? 0))
     const short = tooShort(run, crew, startAt, tools)
     if (short) return clock.now() - run.since < PREPARE_TIMEOUT_MS ? undefined : failed(crew, runId, short)
     runs.setStart(run.id, startAt)

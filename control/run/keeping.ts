@@ -26,6 +26,7 @@ export interface KeepingOptions {
   faults: Faults
   clock: Clock
   runFile: (runId: number) => string
+  targetFile: (runId: number) => string
   /** File of the main database. */
   database: string
   /** File of the program that takes exchanges out. */
@@ -62,9 +63,9 @@ export class Keeping {
   }
 
   view(): KeptView {
-    const { library, database, disk, runFile } = this.options
+    const { library, database, disk } = this.options
     const ended = this.options.runs.ended()
-    const runs = ended.map(run => ({ ...run, bytes: sizeOf(runFile(run.id)) }))
+    const runs = ended.map(run => ({ ...run, bytes: this.bytesOf(run.id) }))
     const due = this.due(ended)
     return {
       rules: this.rules,
@@ -97,15 +98,21 @@ export class Keeping {
     this.ticker.cancel()
   }
 
+  private bytesOf(runId: number): number {
+    const { runFile, targetFile } = this.options
+    return sizeOf(runFile(runId)) + sizeOf(targetFile(runId))
+  }
+
   private async clearDue(): Promise<{ freedBytes: number }> {
-    const { runs, library, files, faults, clock, runFile, onChange } = this.options
+    const { runs, library, files, faults, clock, runFile, targetFile, onChange } = this.options
     const due = this.due()
     let freedBytes = 0
     for (const { id } of due.runs) {
-      freedBytes += sizeOf(runFile(id))
+      freedBytes += this.bytesOf(id)
       // First noted: what is half gone must not be read.
       runs.setCleared(id, 'everything', clock.now())
-      for (const end of ['', '-wal', '-shm']) rmSync(`${runFile(id)}${end}`, { force: true })
+      for (const file of [runFile(id), targetFile(id)])
+        for (const end of ['', '-wal', '-shm']) rmSync(`${file}${end}`, { force: true })
       onChange(id)
     }
     for (const { id, bytes } of due.uploads) {

@@ -1,5 +1,5 @@
 /** Runs as those who watch and steer them handle them: begun, listed, read, marked, stopped. */
-import type { CoursesView, RunLine, RunView, WindowView } from '../../api/views'
+import type { CoursesView, RunLine, RunView, TargetView, ThreeWayView, WindowView } from '../../api/views'
 import { AFTER_END_S, type SecondFigures } from '../../core/merge/second-figures'
 import type { RunAbout } from '../../core/run/about'
 import { readTags } from '../../core/values/tags'
@@ -31,6 +31,8 @@ import { binsFor, type Bins } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
 import type { Dimension, SliceOver, Slices, SliceWish } from '../../core/result/slices'
 import { staffProblem, type StaffWish } from '../../core/result/staff'
+import { targetView, type TargetWish } from '../target/target-view'
+import { threeWay } from '../target/three-way-view'
 import { exportedSeconds, type SecondsFile } from './exported-seconds'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
 
@@ -61,13 +63,16 @@ export interface RunsOptions {
   store: RunStore
   machines: MachineStore
   conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf' | 'brokenSoFarOf'>
-  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'courses' | 'failures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'findPasses' | 'everySecond' | 'leftovers' | 'readLeftover' | 'histogramLog'>
+  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'courses' | 'failures' | 'requestCounts' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'findPasses' | 'everySecond' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
   stageTimes: StageTimes
   /** @throws ControlError when nothing new may begin: no room, or a key that is not here */
   hold: () => void
   runFile: (runId: number) => string
+  targetFile: (runId: number) => string
+  /** Whether a run's target is still read. */
+  isTargetRead: (runId: number) => boolean
   onChange: (runId: number) => void
 }
 
@@ -242,6 +247,19 @@ export class Runs {
   failures(id: number, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
     holdWindow(fromS, toS)
     return this.options.ingest.failures(this.asked(id), fromS, Math.min(toS, this.endS(id)), only)
+  }
+
+  /** What the target said of itself. @param wish `sinceS` left out: all of it */
+  targetAccount(id: number, wish: TargetWish): Promise<TargetView> {
+    const { targetFile, isTargetRead, clock } = this.options
+    return targetView(this.whole(id), targetFile(id), wish, isTargetRead(id), clock.now())
+  }
+
+  /** Step by step: started, answered, and counted by the target. */
+  async threeWay(id: number): Promise<ThreeWayView> {
+    const run = this.whole(id)
+    return threeWay(run, this.options.targetFile(id), this.options.store.changes(id), () =>
+      this.options.ingest.requestCounts(this.asked(id)))
   }
 
   machineRecords(id: number): Promise<MachineRecord[]> {

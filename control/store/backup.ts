@@ -28,7 +28,7 @@ import { create } from 'tar'
 export const MANIFEST = 'vornak-backup.json'
 export const BACKUP_FORMAT = 'vornak-backup/1'
 /** What may stand in one. */
-export const BACKED_UP = /^(vornak\.db|runs\/run-\d+\.db|files\/[0-9a-f]{64})$/
+export const BACKED_UP = /^(vornak\.db|runs\/run-\d+(?:-target)?\.db|files\/[0-9a-f]{64})$/
 
 export interface Manifest {
   format: typeof BACKUP_FORMAT
@@ -62,7 +62,7 @@ export async function backUp(dataFolder: string, file: string, now: number): Pro
     refuseWithoutRoom(folder, making)
     // The main database first: what a run adds meanwhile is found again by its own file. What is still being uploaded
     // has another name.
-    const paths = ['vornak.db', ...listed(folder, 'runs', /^run-\d+\.db$/), ...listed(folder, 'files', /^[0-9a-f]{64}$/)]
+    const paths = ['vornak.db', ...listed(folder, 'runs', /^run-\d+(?:-target)?\.db$/), ...listed(folder, 'files', /^[0-9a-f]{64}$/)]
     for (const path of paths) takeCopy(join(folder, path), join(making, path))
     const there = paths.filter(path => existsSync(join(making, path)))
     const files = []

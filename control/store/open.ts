@@ -20,6 +20,7 @@ import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
 import runWholePasses from './migrations/run-005-whole-passes.sql'
+import targetGround from './migrations/target-001-ground.sql'
 
 export type Store = Database.Database
 
@@ -38,6 +39,7 @@ const MAIN = [
   runAbout,
 ]
 const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses]
+const TARGET_FILE = [targetGround]
 
 /** The file was written by a newer release. */
 export class NewerDatabase extends Error {
@@ -57,6 +59,11 @@ export function openStore(path: string): Store {
 /** Opens the file of one run. */
 export function openRunFile(path: string): Store {
   return open(path, RUN_FILE)
+}
+
+/** Opens the file of what a run's target said of itself. */
+export function openTargetFile(path: string): Store {
+  return open(path, TARGET_FILE)
 }
 
 function open(path: string, migrations: readonly string[], copied = false): Store {

@@ -4,7 +4,8 @@
  */
 import { fitSignal, type SignalFit } from './fit-signal'
 import { NEIGHBOURS, SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, saySignal, type Health, type Signal } from './signals'
-import { meansOf, median, type LevelMean } from './steps-watched'
+import { median } from '../values/median'
+import { meansOf, type LevelMean } from './steps-watched'
 
 /** One settled second of one generator. */
 export interface WatchedSecond {

@@ -5,7 +5,7 @@
  */
 import { estimate, ownSignals, type Estimate, type HeldLevel, type SeenSignal } from './estimate'
 import { SIGNAL_LIMITS, worstSignal } from './signals'
-import { median } from './steps-watched'
+import { median } from '../values/median'
 
 /** How long levels are held. */
 export interface LevelPace {

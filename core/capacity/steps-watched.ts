@@ -1,4 +1,5 @@
 /** Seconds of a calibration gathered by the level they were watched at, with what their noise says of the means. */
+import { median } from '../values/median'
 
 /** A level that was held: users of one generator, and a signal second by second, those of settling in left out. */
 export interface WatchedLevel {
@@ -135,10 +136,4 @@ function stretch(n: number, rho: number): Stretch {
   const found = { spread: n * (1 - varianceOfMean), lagged, varianceOfMean }
   stretches.set(key, found)
   return found
-}
-
-export function median(values: readonly number[]): number {
-  const sorted = [...values].sort((a, b) => a - b)
-  const half = sorted.length >> 1
-  return sorted.length === 0 ? Number.NaN : sorted.length % 2 ? sorted[half]! : (sorted[half - 1]! + sorted[half]!) / 2
 }

@@ -1,6 +1,7 @@
 /**
  * The roll call: what a generator reports of itself and its way to the target, and what that means beside its siblings.
  */
+import { median } from '../values/median'
 
 /** The way from a generator to one host, measured once each. Times in ms, −1 where that part did not happen. */
 export interface ReachedHost {
@@ -286,10 +287,4 @@ function grouped<T>(list: readonly T[], key: (item: T) => string): Map<string, T
     else groups.set(key(item), [item])
   }
   return groups
-}
-
-function median(values: readonly number[]): number {
-  const sorted = [...values].sort((a, b) => a - b)
-  const half = sorted.length >> 1
-  return sorted.length % 2 ? sorted[half]! : (sorted[half - 1]! + sorted[half]!) / 2
 }

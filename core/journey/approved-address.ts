@@ -45,6 +45,23 @@ export function addressFault(
   return `${host} stands for the private address ${address}, which the approval does not name: add ${rangeOf(meant)} to its address ranges`
 }
 
+/**
+ * What of a name may be connected to.
+ *
+ * @param host `host:port` as approved, or the name alone @returns those of the addresses; where there is none, why
+ */
+export function approvedOf<A extends { address: string }>(
+  host: string,
+  addresses: readonly A[],
+  approved: ApprovedRanges,
+): { good: A[], fault: string } {
+  const faults = addresses.map(({ address }) => addressFault(host, address, approved))
+  return {
+    good: addresses.filter((_, i) => faults[i] === undefined),
+    fault: faults.find(f => f !== undefined) ?? `${host} stands for no address`,
+  }
+}
+
 /** The smallest range an address is in: itself. */
 const rangeOf = (address: Address): string => `${address.toString()}/${address.kind() === 'ipv4' ? 32 : 128}`
 

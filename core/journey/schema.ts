@@ -3,6 +3,7 @@
  * problems.ts, here only the form.
  */
 import { TIMING_NAME } from './server-timing'
+import { SERIES_KINDS, STANDS_FOR } from '../target/source'
 import { kinds, object } from '../values/json-schema'
 import { METHODS } from './journey'
 
@@ -162,11 +163,42 @@ export const APPROVAL_SCHEMA = object(
     until: { type: 'string', format: 'date-time' },
     contact: text(200),
   },
-  { window: object({ from: clock, to: clock, zone: text(60) }), addressRanges: list(range, 50) },
+  {
+    window: object({ from: clock, to: clock, zone: text(60) }),
+    addressRanges: list(range, 50),
+    readFrom: list(host, 50),
+  },
 )
 
 /** Names templates can write after `target.`. */
 const names = { type: 'string', pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,59}$' }
+
+/** Words that an address and a line of words may hold without quotation marks. */
+const plain = (longest: number) => ({ type: 'string', pattern: `^[^\\s,;"·{}][^,;"·{}]{0,${longest - 1}}$` })
+
+const SERIES_CHOICE_SCHEMA = object(
+  { name: plain(40), of: text(300), kind: { enum: [...SERIES_KINDS] } },
+  {
+    labels: { type: 'object', propertyNames: names, additionalProperties: text(200, 0) },
+    by: names,
+    unit: text(12),
+    factor: { type: 'number', exclusiveMinimum: 0 },
+    standsFor: { enum: [...STANDS_FOR] },
+    limit: { type: 'number' },
+  },
+)
+
+/** Where a target's own figures are read. */
+export const SOURCE_SCHEMA = object(
+  {
+    name: plain(40),
+    kind: { enum: ['metrics', 'json'] },
+    address: text(2000),
+    everyS: { type: 'integer', minimum: 1, maximum: 300 },
+    series: list(SERIES_CHOICE_SCHEMA, 100),
+  },
+  { authorization: text(2000), stamp: text(300) },
+)
 
 export const TARGET_SCHEMA = {
   $schema: 'https://json-schema.org/draft/2020-12/schema',
@@ -185,6 +217,7 @@ export const TARGET_SCHEMA = {
       secretNames: list(names, 100),
       trust: text(100_000, 0),
       insideName: { type: 'string', pattern: TIMING_NAME },
+      sources: list(SOURCE_SCHEMA, 20),
       approval: APPROVAL_SCHEMA,
     },
   ),

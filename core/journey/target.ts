@@ -1,4 +1,5 @@
 /** The system under load: where it is, what it is told, and what its owner has agreed to. */
+import type { Source } from '../target/source'
 
 /** What the owner of a target has agreed to. */
 export interface Approval {
@@ -6,6 +7,8 @@ export interface Approval {
   hosts: string[]
   /** Private addresses that names of these hosts may stand for: ranges (`10.1.0.0/16`) or single ones. */
   addressRanges?: string[]
+  /** Further `host:port` pairs where the target's own figures may be read; no load goes there. */
+  readFrom?: string[]
   /** Most users at once. */
   mostUsers: number
   /** Moment it ends, ISO 8601. */
@@ -44,6 +47,8 @@ export interface Target {
   trust?: string
   /** Name of the metric of its answers' `Server-Timing` that is the time they took inside. */
   insideName?: string
+  /** Where its own figures are read. */
+  sources?: Source[]
   /** None: nothing may be sent yet. */
   approval?: Approval
 }

@@ -2,6 +2,7 @@
  * The plan document: one question, and everything needed to ask it. What is stored, exchanged as a file, and
  * snapshotted by each run.
  */
+import type { TargetFigures } from '../target/source'
 import type { Drive } from '../load/drive'
 import type { LoadProfile } from '../load/profile'
 import type { Attached } from '../offers/machine-type'
@@ -112,6 +113,8 @@ export interface Plan {
   sizing?: Sizing
   /** One user per journey and location before the load. */
   rehearse: boolean
+  /** The target's own figures are read beside the load; left out: they are not. */
+  targetFigures?: TargetFigures
   /** Machines stay this long after the run, min; 0 releases them at the end. */
   keepMachinesMin: number
   /** The run waits so long for machines that are short, min, then gives up; left out: 10. */

@@ -227,7 +227,7 @@ export function printLimit({ statistics, measure }: StaffWish, limit: number): s
 /** A name that holds what parts names, or is a word of ours, stands between quotation marks. */
 function quoted(name: string): string {
   const word = name.toLowerCase()
-  const isOurs = STATISTIC_BY_WORD.has(word) || MEASURE_BY_WORD.has(word) || /^(?:by|limit) /.test(word)
+  const isOurs = STATISTIC_BY_WORD.has(word) || MEASURE_BY_WORD.has(word) || /^(?:by|limit|target) /.test(word)
   return isOurs || /[,;"·]/.test(name) ? `"${name.replaceAll('"', '""')}"` : name
 }
 

@@ -62,6 +62,9 @@ export type RunRemark =
   | 'generatorStressed'
   | 'objectiveBroken'
   | 'objectiveMended'
+  | 'sourceSilent'
+  | 'sourceHeard'
+  | 'sourceAnew'
 
 /** Something that happened to a run, as it is kept and shown. */
 export interface RunChange {

@@ -1,7 +1,7 @@
 /** Looks names up and keeps to the addresses that are approved, before anything is sent to any of them. */
 import { lookup, type LookupAddress } from 'node:dns'
 import type { LookupFunction } from 'node:net'
-import { addressFault, type ApprovedRanges } from '../../core/journey/approved-address'
+import { approvedOf, type ApprovedRanges } from '../../core/journey/approved-address'
 
 /** Where it may not go. */
 export class NotApproved extends Error {
@@ -29,10 +29,9 @@ export function approvedLookup(
   return (hostname, options, done) => {
     resolve(hostname, { ...options, all: true }, (error, addresses) => {
       if (error) return done(error, '')
-      const faults = addresses.map(({ address }) => addressFault(host, address, allowed))
-      const good = addresses.filter((_, i) => faults[i] === undefined)
+      const { good, fault } = approvedOf(host, addresses, allowed)
       const [first] = good
-      if (!first) return done(new NotApproved(faults[0] ?? `${host} stands for no address`), '')
+      if (!first) return done(new NotApproved(fault), '')
       if (options.all) done(null, good)
       else done(null, first.address, first.family)
     })

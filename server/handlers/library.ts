@@ -11,6 +11,7 @@ type LibraryOperation =
   | 'targets'
   | 'newTarget'
   | 'saveTarget'
+  | 'trySource'
   | 'setApproval'
   | 'removeTarget'
   | 'networks'
@@ -35,6 +36,7 @@ export const library: Handlers<LibraryOperation> = {
     approvalBy(caller, libraryOf().target(id)?.approval, target.approval)
     return libraryOf().saveTarget({ ...target, id }, secrets)
   },
+  trySource: ({ target }, { source }) => coordinator().trySource(target, source),
   setApproval: ({ target }, { approval }) => libraryOf().setApproval(target, approval),
   removeTarget: ({ target }) => done(libraryOf().removeTarget(target)),
 

@@ -1,4 +1,5 @@
 import { Readable } from 'node:stream'
+import { USUAL_POINTS } from '../../control/target/target-view'
 import { coordinator } from '../../control/meeting-place'
 import type { Handlers } from '../handler'
 import { done } from './done'
@@ -18,6 +19,8 @@ type RunOperation =
   | 'distributions'
   | 'courses'
   | 'failures'
+  | 'targetAccount'
+  | 'threeWay'
   | 'machineRecords'
   | 'machineCourse'
   | 'exemplars'
@@ -46,6 +49,8 @@ const MOST_IN_HAR = 2000
 
 /** Bins of a course where nobody says how many: as many as a screen is wide. */
 const USUAL_BINS = 1200
+/** Values of a line of the target's own series, at most. */
+const MOST_POINTS = 5000
 
 const atMost = (most: number) => Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most)))
 const listOf = (text = '') => text.split(',').filter(part => part !== '')
@@ -82,6 +87,13 @@ export const runs: Handlers<RunOperation> = {
   distributions: ({ run }, { of, limitsMs }) => runsOf().distributions(run, of, limitsMs),
   courses: ({ run }, { most = USUAL_BINS, ...wish }) => runsOf().courses(run, { most, ...wish }),
   failures: ({ run }, { fromS, toS, only }) => runsOf().failures(run, fromS, toS, only),
+  targetAccount: ({ run, since, series, most = USUAL_POINTS }) =>
+    runsOf().targetAccount(run, {
+      ...(since === undefined ? {} : { sinceS: since }),
+      ...(series === undefined ? {} : { series: listOf(series) }),
+      most: Math.max(2, Math.min(most, MOST_POINTS)),
+    }),
+  threeWay: ({ run }) => runsOf().threeWay(run),
   machineRecords: ({ run }) => runsOf().machineRecords(run),
   machineCourse: ({ run, generator, from, to }) => runsOf().machineCourse(run, generator, from, to),
   exemplars: ({ run, ...wanted }) => runsOf().exemplars(run, kept(wanted)),

@@ -1,6 +1,7 @@
 /** The enrolment portal: an HTTP service that can be overloaded, measured and asked what it received. */
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { Counts } from './counts'
+import { NO_PAGE_FAULTS, OwnFigures, type PageFaults } from './own-figures'
 import { PreciseTimer } from './precise-timer'
 import { Replicas, type ReplicaSettings } from './replicas'
 import { drawServiceMs, ROUTES, type Route } from './routes'
@@ -22,6 +23,7 @@ export const DEFAULT_SETTINGS: PortalSettings = {
   mostWaiting: 400,
   scaleUpAtWaiting: 20,
   scaleUpAfterMs: 20_000,
+  scaleDownAfterMs: 60_000,
   seed: 1,
   carelessAtWaiting: 40,
 }
@@ -33,6 +35,7 @@ export interface Portal {
   server: Server
   counts: Counts
   replicas: Replicas
+  figures: OwnFigures
   /** Service times drawn, in order of arrival, with the arrival's moment; kept for checks against theory. */
   draws: { arrivedAt: number, serviceMs: number }[]
 }
@@ -46,13 +49,14 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
   const site = new Site(settings.seed)
   const draws: Portal['draws'] = []
   const byRoute = new Map(settings.routes.map(r => [`${r.method} ${r.path}`, r]))
-  const answered = new Map<string, number>()
+  const figures = new OwnFigures(replicas)
 
   function serve(request: IncomingMessage, response: ServerResponse, body: string): void {
     const path = (request.url ?? '/').split('?')[0]!
     const arrivedAt = performance.now()
-    if (request.method === 'GET' && path === '/metrics')
-      return answer(response, 200, metrics(arrivedAt), 'application/openmetrics-text; version=1.0.0; charset=utf-8')
+    if (request.method === 'GET' && path === '/metrics') return tellFigures(response)
+    if (request.method === 'POST' && path === '/metrics/faults') return takeFaults(response, body)
+    if (request.method === 'GET' && path === '/replicas') return answer(response, 200, JSON.stringify(replicas.log()))
     if (request.method === 'GET' && path === '/counts') return answer(response, 200, JSON.stringify(counts.all()))
     if (request.method === 'GET' && path === '/students')
       return answer(response, 200, JSON.stringify(Object.fromEntries(site.students)))
@@ -67,6 +71,7 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
           counts: '/counts',
           students: '/students',
           metrics: '/metrics',
+          replicas: '/replicas',
         }),
       )
     const route = byRoute.get(`${request.method} ${path}`)
@@ -75,10 +80,11 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
       ? decodeURIComponent(String(request.headers['vornak-step']))
       : `${request.method} ${path}`
     const count = counts.received(run, step, Date.now())
+    figures.received(run, step)
     const finish = (status: number, text: string, page?: Page) => {
       count.answered[status] = (count.answered[status] ?? 0) + 1
-      answered.set(`${path} ${status}`, (answered.get(`${path} ${status}`) ?? 0) + 1)
       const insideMs = Math.max(0, performance.now() - arrivedAt)
+      figures.answered(run, step, path, status, insideMs)
       answer(response, status, text, page?.type, { ...page?.headers, 'server-timing': `total;dur=${insideMs.toFixed(2)}` })
     }
     if (!route) {
@@ -110,27 +116,21 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
     timer.at(admission.endsAt, () => finish(route.status, route.body))
   }
 
-  function metrics(now: number): string {
-    const lines = [
-      '# TYPE portal_waiting gauge',
-      '# HELP portal_waiting Requests waiting for a worker.',
-      `portal_waiting ${replicas.waiting(now)}`,
-      '# TYPE portal_busy_workers gauge',
-      '# HELP portal_busy_workers Workers at work.',
-      `portal_busy_workers ${replicas.busy(now)}`,
-      '# TYPE portal_replicas gauge',
-      '# HELP portal_replicas Replicas serving.',
-      `portal_replicas ${replicas.serving(now)}`,
-      '# TYPE portal_answers counter',
-      '# HELP portal_answers Answers by route and status.',
-      ...[...answered].map(([key, n]) => {
-        const [path, status] = key.split(' ')
-        return `portal_answers_total{route="${path!.replace(/["\\\n]/g, '')}",status="${status}"} ${n}`
-      }),
-      '# EOF',
-      '',
-    ]
-    return lines.join('\n')
+  function tellFigures(response: ServerResponse): void {
+    const { hangs, fails, clockAheadMs } = figures.faults
+    if (hangs) return
+    if (fails) return answer(response, 500, 'the page has failed', 'text/plain')
+    const ahead: Record<string, string> =
+      clockAheadMs === 0 ? {} : { date: new Date(Date.now() + clockAheadMs).toUTCString() }
+    answer(response, 200, figures.page(), 'application/openmetrics-text; version=1.0.0; charset=utf-8', ahead)
+  }
+
+  /** Told how its page of figures is to be wrong; `restart`: its counters begin anew. */
+  function takeFaults(response: ServerResponse, body: string): void {
+    const { restart, ...faults } = JSON.parse(body || '{}') as Partial<PageFaults> & { restart?: boolean }
+    figures.faults = { ...NO_PAGE_FAULTS, ...faults }
+    if (restart) figures.restart()
+    answer(response, 204, '')
   }
 
   const server = createServer({ keepAliveTimeout: 75_000 }, (request, response) => {
@@ -146,7 +146,13 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
       /* the client has gone */
     })
   })
-  return { server, counts, replicas, draws }
+  server.on('connection', (socket) => {
+    figures.connections++
+    socket.once('close', () => {
+      figures.connections--
+    })
+  })
+  return { server, counts, replicas, figures, draws }
 }
 
 function answer(

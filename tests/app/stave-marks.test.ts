@@ -16,6 +16,11 @@ it('are in whole seconds and in order; what happened before the load is none, lo
   expect(marks.map(m => m.says.length)).toEqual(['somebody looked'.length, 'held from here'.length, 90, 'held until here'.length])
 })
 
+it('changes of the target’s replicas are marks', () => {
+  const replicas = [{ atS: 5.6, from: 4, to: 6, series: 'replicas', split: 'web' }]
+  expect(marksOf(run, [], [], replicas).find(m => m.at === 6)?.says).toBe('4 → 6 replicas of web')
+})
+
 it('the nearest counts, with all of its second; none that is too far', () => {
   expect(marksNear(marks, 4, 3).map(m => m.at)).toEqual([2, 2])
   expect(marksNear(marks, 9, 3).map(m => m.at)).toEqual([10, 10])

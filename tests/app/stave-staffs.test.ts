@@ -2,7 +2,8 @@
 import { leastHeight, placesIn } from '../../app/components/stave/stave-geometry'
 import { printStave, READY_SETS, readStave, usualStave } from '../../app/components/stave/stave-staffs'
 import type { Named } from '../../core/result/staff'
-import { journey, plan, runDocument, step } from '../build/plans'
+import { offeredChoice } from '../../app/components/target/offered-choice'
+import { journey, plan, runDocument, step, target } from '../build/plans'
 
 const NAMED: Named = {
   step: [{ value: 'look/Look', label: 'Look' }, { value: 'look/Ask; then wait', label: 'Ask; then wait' }],
@@ -17,6 +18,7 @@ it.each([
   'users; objective; objective by location; sent and failed',
   'users, low; p95, answered in, Look, by location, tall; share, failed, limit 0.5 %',
   'p50, p95, answered in, "Ask; then wait", low; present, users, by group',
+  'target CPU; target queue, connections, low; users',
 ])('%s', (text) => {
   expect(printStave(readStave(text, NAMED))).toBe(text)
 })
@@ -52,6 +54,27 @@ it('at first there is a staff for every objective that one can show, with its ow
   expect(printStave(entries)).toBe(
     'users; objective; objective by location; share, failed, limit 0.5 %, low; per second, right, Look, limit 40, low; sent and failed',
   )
+})
+
+it('and one of the first series of the target’s own, where the plan has them read', () => {
+  const series = ['CPU', 'connections', 'queue', 'memory'].map(name => ({ name, of: name, kind: 'gauge' as const }))
+  const sources = [{ name: 'page', kind: 'metrics' as const, address: 'http://x', everyS: 1, series }]
+  const document = runDocument({ target: target({ sources }), plan: plan({ objectives: [] }) })
+  expect(usualStave(document, NAMED).at(-1)?.key).toBe('sent and failed')
+  const asked = { ...document, plan: { ...document.plan, targetFigures: { beforeS: 30 } } }
+  expect(usualStave(asked, NAMED).at(-1)).toMatchObject({
+    key: 'target CPU, connections, queue',
+    target: ['CPU', 'connections', 'queue'],
+  })
+})
+
+it('what is chosen of an offered metric: by its type, under a name of its own', () => {
+  const offer = (of: string, type: string, chosen: { name: string }[] = [], unit?: string) =>
+    offeredChoice({ of, type, ...(unit ? { unit } : {}) }, chosen)
+  expect(offer('portal_calls', 'counter')).toEqual({ name: 'portal calls', of: 'portal_calls', kind: 'count', unit: '/s' })
+  expect(offer('took_seconds', 'histogram', [], 'seconds')).toMatchObject({ kind: 'p95', unit: 'seconds' })
+  expect(offer('size', 'summary')).toMatchObject({ kind: 'mean' })
+  expect(offer('ns:load', 'gauge', [{ name: 'ns load' }])).toEqual({ name: 'ns load 2', of: 'ns:load', kind: 'gauge' })
 })
 
 it('staffs lie one below the other within their height, users with those who are off', () => {

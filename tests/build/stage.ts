@@ -136,6 +136,7 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
     },
     library: { secretsOf: () => ({}), store: { file: () => undefined }, feed: () => undefined },
     runFile: () => 'x',
+    loadNotBefore: () => undefined,
     selfTestS: 0,
   } as unknown as PhaseTools
   const run: ActiveRun = {

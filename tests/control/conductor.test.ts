@@ -128,6 +128,7 @@ function takenUp({ draining = false, rehearsing = false } = {}) {
     },
     runFile: () => 'x',
     active: new Map(),
+    loadNotBefore: () => undefined,
     selfTestS: 0,
     disk: { trouble: undefined },
     onChange() {

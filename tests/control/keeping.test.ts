@@ -10,6 +10,7 @@ import { factStore } from '../../control/store/facts'
 import { libraryStore } from '../../control/store/library'
 import { openRunFile, openStore } from '../../control/store/open'
 import { runStore } from '../../control/store/runs'
+import { TargetFile } from '../../control/store/target-file'
 import { ownFolder } from '../build/folder'
 import { journey, runDocument } from '../build/plans'
 
@@ -35,6 +36,7 @@ function house() {
     },
   } as unknown as Clock
   const runFile = (id: number) => `${own}-run-${id}.db`
+  const targetFile = (id: number) => `${own}-run-${id}-target.db`
   const files = new FileRoom(`${own}-files`, library, () => now)
   const faults = new Faults(clock)
   const changed: number[] = []
@@ -47,6 +49,7 @@ function house() {
     faults,
     clock,
     runFile,
+    targetFile,
     database,
     program: join(__dirname, '../../dist/clear-worker.mjs'),
     onChange: id => changed.push(id),
@@ -63,6 +66,7 @@ function house() {
     `)
     for (let i = 0; i < 100; i++) put.run('x'.repeat(10_000))
     file.close()
+    new TargetFile(targetFile(id)).close()
     return id
   }
   const rows = (id: number, table: string) => {
@@ -72,7 +76,8 @@ function house() {
     return n
   }
   const move = (ms: number) => (now += ms)
-  return { faults, store, runs, library, files, runFile, keeping, changed, run, rows, tick: () => tick(), move }
+  const kept = { faults, store, runs, library, files, runFile, targetFile, keeping }
+  return { ...kept, changed, run, rows, tick: () => tick(), move }
 }
 
 describe('what is kept', () => {
@@ -102,7 +107,7 @@ describe('what is kept', () => {
   })
 
   it('of runs goes after its days, by itself, with its file; the run itself stays, and says what became of it', async () => {
-    const { keeping, run, runs, runFile, tick, move } = house()
+    const { keeping, run, runs, runFile, targetFile, tick, move } = house()
     const [old, marked] = [run(89), run(200)]
     keeping.keep(marked, true)
     keeping.rules = { runDays: 90, exchangeDays: 1 }
@@ -114,6 +119,7 @@ describe('what is kept', () => {
     tick()
     expect((await keeping.clear()).freedBytes).toBeGreaterThan(0)
     expect([old, marked].map(id => existsSync(runFile(id)))).toEqual([false, true])
+    expect([old, marked].map(id => existsSync(targetFile(id)))).toEqual([false, true])
     expect(runs.run(old)).toMatchObject({ state: 'settled', clearedAt: NOW + 2 * DAY })
     expect(runs.run(under)!.clearedAt).toBeUndefined()
     expect(() => holdKept(runs.run(old)!)).toThrow(/^What run \d+ measured second by second was given back on 1971-02-07/)

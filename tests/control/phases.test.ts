@@ -213,6 +213,21 @@ describe('arming', () => {
     expect(states()).toEqual(['loading', 'loading'])
   })
 
+  it('begins the load only once its target was read at rest for long enough', () => {
+    const { run, tools, set, move, now } = armed()
+    const restUntil = now() + 9000
+    tools.loadNotBefore = () => restUntil
+    arming(run, tools)
+    set('prepared')
+    arming(run, tools)
+    expect(run.stored.startAt).toBe(restUntil)
+    set('loading')
+    move(8900)
+    expect(arming(run, tools)).toBeUndefined()
+    move(200)
+    expect(arming(run, tools)).toMatchObject({ event: 'started' })
+  })
+
   it('ends the run when a generator cannot do its part, and lets the others go', () => {
     const { run, tools, said } = armed()
     arming(run, tools)

@@ -217,7 +217,7 @@ describe('bad input at the door', () => {
       })
     const taken = start({ VORNAK_PORT: String(house.ports.vornak) })
     expect([taken.status, taken.stderr]).toEqual([1, expect.stringContaining(`Port ${house.ports.vornak} is in use`)])
-    const second = start({ VORNAK_PORT: String(await freePort()) })
+    const second = start({ VORNAK_PORT: String(await freePort()), VORNAK_GENERATORS_PORT: String(await freePort()) })
     expect([second.status, second.stderr]).toEqual([1, expect.stringMatching(/is held by process \d+ on/)])
     expect(start({ VORNAK_PORT: 'x' }).stderr).toContain('VORNAK_PORT is “x”')
   })

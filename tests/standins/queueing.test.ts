@@ -19,6 +19,7 @@ const ONE: ReplicaSettings = {
   mostWaiting: 1e9,
   scaleUpAtWaiting: 1e9,
   scaleUpAfterMs: 0,
+  scaleDownAfterMs: Infinity,
 }
 
 /**

@@ -16,6 +16,12 @@ function setRanges(text: string): void {
   else delete approval.value.addressRanges
 }
 
+function setReadFrom(text: string): void {
+  const hosts = text.split(/[\s,]+/).filter(Boolean)
+  if (hosts.length > 0) approval.value.readFrom = hosts
+  else delete approval.value.readFrom
+}
+
 function setHours(which: string): void {
   if (which === 'some') approval.value.window ??= { from: '20:00', to: '06:00', zone: here }
   else delete approval.value.window
@@ -49,6 +55,20 @@ function setHours(which: string): void {
       <UFormField label="To"><TimeInput v-model="approval.window.to" /></UFormField>
       <UFormField label="Zone"><PickOne v-model="approval.window.zone" :items="zones" /></UFormField>
     </template>
+    <UFormField
+      class="full"
+      label="Figures may be read from"
+      hint="hosts with port"
+      help="Besides the hosts above, which may be read anyway. No load goes there."
+    >
+      <UTextarea
+        class="font-mono"
+        :rows="1"
+        autoresize
+        :model-value="approval.readFrom?.join('\n')"
+        @change="setReadFrom(($event.target as HTMLTextAreaElement).value)"
+      />
+    </UFormField>
     <UFormField
       class="full"
       label="Private addresses its names may stand for"

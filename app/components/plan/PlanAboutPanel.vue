@@ -5,6 +5,7 @@
 import { lengthText, takeLength } from '~/format/durations'
 import { takeNumber } from '~/format/numbers'
 import { readTags } from '~~/core/values/tags'
+import { USUAL_BEFORE_S } from '~~/core/target/source'
 import { USUAL_EXEMPLARS, USUAL_WAIT_MIN } from '~~/core/plan/document'
 
 const emit = defineEmits<{ close: [] }>()
@@ -33,6 +34,19 @@ function setMostCost(text: string): true | string {
   store.edit(p => Reflect.deleteProperty(p, 'mostCost'))
   return true
 }
+function setFigures(are: boolean): void {
+  store.edit((p) => {
+    if (are) p.targetFigures = { beforeS: USUAL_BEFORE_S }
+    else Reflect.deleteProperty(p, 'targetFigures')
+  })
+}
+const SECOND_MS = 1000
+const MOST_BEFORE_MS = 600_000
+const setBefore = (text: string) =>
+  takeLength(text, { max: MOST_BEFORE_MS, unit: 's', grain: SECOND_MS }, ms =>
+    store.edit((p) => {
+      p.targetFigures = { beforeS: ms / SECOND_MS }
+    }))
 const MINUTE_MS = 60_000
 const minutes = (text: string, most: number, set: (n: number) => void) =>
   takeLength(text, { max: most * MINUTE_MS, unit: 'min', grain: MINUTE_MS }, ms => set(ms / MINUTE_MS))
@@ -83,6 +97,14 @@ const whole = (text: string, min: number, max: number, set: (n: number) => void)
           })
         "
       />
+      <UCheckbox
+        :model-value="plan.targetFigures !== undefined"
+        label="Read the target’s own figures beside the load"
+        @update:model-value="setFigures($event === true)"
+      />
+      <UFormField v-if="plan.targetFigures" label="From before the load, at rest">
+        <DraftInput :value="lengthText(plan.targetFigures.beforeS * SECOND_MS)" :accept="setBefore" />
+      </UFormField>
       <UFormField label="Keep machines after the run">
         <DraftInput
           :value="lengthText(plan.keepMachinesMin * MINUTE_MS)"

@@ -13,6 +13,7 @@ import type { Objective } from '~~/core/plan/document'
 import type { Section } from '~/composables/sections'
 import { dayTime, duration, runTime } from '~/format/moments'
 import { VERDICT_MARKS } from '~/format/runs'
+import { targetSeries } from '../stave/stave-staffs'
 
 const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
@@ -20,6 +21,7 @@ const AgainstUsers = defineAsyncComponent(() => import('./AgainstUsers.vue'))
 const DistributionPanel = defineAsyncComponent(() => import('./DistributionPanel.vue'))
 const FilesPanel = defineAsyncComponent(() => import('./FilesPanel.vue'))
 const PassesPanel = defineAsyncComponent(() => import('./PassesPanel.vue'))
+const TargetPanel = defineAsyncComponent(() => import('./TargetPanel.vue'))
 const MachineTable = defineAsyncComponent(() => import('./MachineTable.vue'))
 const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
 const below = useAfterFirstSight()
@@ -47,6 +49,10 @@ async function showKept(band: string, step: string, pass?: typeof examplePass.va
   globalThis.document.querySelector('[data-part=exchanges]')?.scrollIntoView({ block: 'start' })
   focusOn('[data-part=exchanges] h2')
 }
+/** Its plan had the target's own figures read. */
+const isTargetThere = computed(
+  () => isThere.value && summary.value !== undefined && targetSeries(run.value.document).length > 0,
+)
 const hasNetworks = computed(() => (run.value.document.networks?.length ?? 0) > 0)
 const sections = computed((): Section[] => {
   const measured = isThere.value && summary.value !== undefined
@@ -60,6 +66,7 @@ const sections = computed((): Section[] => {
     { id: 'passes', name: 'Passes', is: measured },
     { id: 'exchanges', name: 'Exchanges', is: measured && window.value !== undefined },
     { id: 'machines', name: 'Machines', is: measured },
+    { id: 'target', name: 'Target', is: isTargetThere.value },
     { id: 'evidence', name: 'Evidence', is: below.value && summary.value !== undefined },
     { id: 'roll-call', name: 'Roll call', is: below.value && run.value.rollCall.machines.length > 0 },
     { id: 'files', name: 'Files', is: measured },
@@ -332,6 +339,9 @@ useActs([
         />
         <ResultSection v-if="isThere" id="machines" title="Machines">
           <MachineTable :run="run" :window="shownWindow" />
+        </ResultSection>
+        <ResultSection v-if="isTargetThere" id="target" title="The target’s own account">
+          <TargetPanel :run="run" :load-s="run.lengthS" :window="shownWindow" />
         </ResultSection>
         <div v-if="below" id="evidence" class="two">
           <ResultSection title="Ledger">

@@ -21,6 +21,8 @@ const since = computed(() => run.value.changes.findLast(c => c.from !== c.to)?.a
 const left = computed(() => run.value.lengthS - (store.nowS ?? 0))
 const endsAt = computed(() => (run.value.line.startAt ?? 0) + run.value.lengthS * 1000)
 const done = computed(() => (store.nowS ?? 0) / Math.max(1, run.value.lengthS))
+/** Once its moment is fixed: how long until the load begins. */
+const startsInMs = computed(() => (run.value.line.startAt ?? 0) - live.controllerNow)
 /** The second it is, whole: what depends on it is worked out once a second. */
 const second = computed(() => Math.max(0, Math.floor(store.nowS ?? 0)))
 const stair = computed(() => stairAt(run.value.document.plan, second.value))
@@ -30,6 +32,16 @@ const stairText = computed(() => {
   return isOn
     ? `${which}${count(users)} users for another ${duration((toS - second.value) * 1000)}`
     : `${which}${count(users)} users, from ${runTime(fromS)} on`
+})
+/** What stands behind the word for its state. */
+const phaseText = computed(() => {
+  if (store.underLoad && left.value > 0) {
+    const stairs = stair.value ? [stairText.value] : []
+    return ['', ...stairs, `${duration(left.value * 1000)} left, until ${clockTime(endsAt.value)}`].join(' · ')
+  }
+  if (startsInMs.value <= 0) return ` for ${duration(live.controllerNow - since.value)}`
+  const rest = run.value.document.plan.targetFigures ? '; the target is read at rest until then' : ''
+  return ` · the load starts in ${duration(startsInMs.value)}${rest}`
 })
 const SIDES = [{ label: 'Steps', value: 'steps' }, { label: 'Kept exchanges', value: 'kept' }]
 const shown = useLocalStorage('vornak.run.side', 'steps')
@@ -103,7 +115,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <div class="phase">
         <div class="clock">{{ store.nowS === undefined ? clockTime(live.controllerNow) : runTime(store.nowS) }}</div>
         <div class="s12 q">
-          <b class="ink">{{ RUN_WORDS[run.line.state] }}</b><template v-if="store.underLoad && left > 0"><template v-if="stair"> · {{ stairText }}</template> · {{ duration(left * 1000) }} left, until {{ clockTime(endsAt) }}</template><template v-else> for {{ duration(live.controllerNow - since) }}</template>
+          <b class="ink">{{ RUN_WORDS[run.line.state] }}</b>{{ phaseText }}
         </div>
         <UProgress
           v-if="store.underLoad"

@@ -29,6 +29,7 @@ import { judgedFigure, PLACE } from './stave-judged'
 import { KeptPoints, staveLines } from './stave-lines'
 import { DRAWN_PX, markBeside, marksNear, marksOf } from './stave-marks'
 import { titleOf } from './stave-staffs'
+import { useTargetStaffs, type TargetEntry } from './target-staffs'
 import StaffHeading from './StaffHeading.vue'
 import StaveMenu from './StaveMenu.vue'
 
@@ -115,11 +116,19 @@ function readAt(text: string): true | string {
   reading.value = { at, pinned: true }
   return true
 }
+// What the target says of itself.
+const target = useTargetStaffs({
+  run: () => run,
+  entries: () => stave.entries.value,
+  isLive: () => isLive.value,
+  at: () => reading.value.at,
+  window: () => (merged ? { fromS: merged.fromS, toS: merged.toS } : undefined),
+})
 /** Shorter stretches are not shaded, ms. */
 const SHORTEST_HOLD_MS = 5000
 const holds = computed(() => levelsOf(planInUsers(run.document.plan, run.document.journeys), SHORTEST_HOLD_MS))
 const marks = computed(() =>
-  marksOf(run, broken, holds.value).filter(({ at }) => at > span.fromS && at <= span.toS))
+  marksOf(run, broken, holds.value, target.steps.value).filter(({ at }) => at > span.fromS && at <= span.toS))
 const readMarks = computed(() => (isRead.value ? marksNear(marks.value, reading.value.at!, 0) : []))
 
 // The house's staffs.
@@ -164,7 +173,9 @@ const own = useOwnStaffs({
   at: () => reading.value.at,
   isLog: () => isLog.value,
 })
-const { drawn: ownDrawn, problem } = own
+const { problem } = own
+
+const ownDrawn = computed(() => [...own.drawn.value, ...target.drawn.value])
 
 // The chart.
 /** What stands still while the run goes on. */
@@ -416,6 +427,34 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
         }}</b></span>
       </StaffHeading>
       <StaffHeading
+        v-else-if="p.entry.target"
+        v-model:edited="edited"
+        v-bind="heading(p)"
+        :title="p.entry.target.length > 1 ? 'Target’s own' : p.entry.target[0]!"
+        :of="target.ofWhich(p.entry as TargetEntry)"
+      >
+        <span
+          v-for="l in target.told(p.entry as TargetEntry)"
+          :key="l.name"
+          class="legend"
+          :class="{ stale: target.isStale(p.entry as TargetEntry) }"
+        >
+          <template v-if="target.isSplit(p.entry as TargetEntry)">
+            <button
+              class="arrow"
+              aria-label="Emphasise the line before"
+              @click="target.moveInked(p.entry as TargetEntry, -1)"
+            >‹</button><span class="clip" :title="l.name">{{ l.name }}</span><button
+              class="arrow"
+              aria-label="Emphasise the next line"
+              @click="target.moveInked(p.entry as TargetEntry, 1)"
+            >›</button>
+          </template>
+          <template v-else><i :class="l.isInked ? 'ink' : 'thin'" /><span class="clip" :title="l.name">{{ l.name }}</span></template>
+          <b :class="{ brick: l.isOver }">{{ l.value }}</b>
+        </span>
+      </StaffHeading>
+      <StaffHeading
         v-else
         v-model:edited="edited"
         v-bind="heading(p)"
@@ -613,6 +652,10 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
   padding: 0;
   height: 14px;
   font-size: 11px;
+}
+.stale,
+.stale b {
+  color: var(--plantx);
 }
 .line-end {
   position: absolute;

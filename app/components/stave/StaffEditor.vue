@@ -109,7 +109,8 @@ const HEIGHT_WORDS: Record<StaffHeight, string> = { low: 'low', usual: 'usual', 
       <span class="q">in words</span>
       <DraftInput class="words" :value="entry.key" :accept="write" autofocus />
     </label>
-    <p v-else class="q">{{ entry.key }}: drawn from what each second tells of itself.</p>
+    <p v-if="entry.target" class="q">What the target says of itself: chosen among its sources, on its page.</p>
+    <p v-else-if="entry.house" class="q">{{ entry.key }}: drawn from what each second tells of itself.</p>
     <p v-if="fault" class="brick" role="alert">{{ fault }}</p>
     <p v-if="entry.problem" class="brick" role="alert">{{ entry.problem }}</p>
     <template v-if="own">

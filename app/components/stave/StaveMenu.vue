@@ -17,6 +17,14 @@ const items = computed((): DropdownMenuItem[][] => [
       onSelect: () => emit('added', stave.add()),
     },
   ],
+  stave.targets.value.length === 0
+    ? []
+    : [
+        {
+          label: 'The target’s own',
+          children: stave.targets.value.map(name => ({ label: name, onSelect: () => stave.addTarget(name) })),
+        },
+      ],
   [
     { label: 'Show', type: 'label' },
     { label: 'as the plan asks', onSelect: () => stave.set(stave.usual.value) },

@@ -10,6 +10,8 @@ import {
   readEntry,
   readStave,
   usualStave,
+  targetEntry,
+  targetSeries,
   type StaffEntry,
   type StaffHeight,
 } from './stave-staffs'
@@ -57,6 +59,12 @@ export function useChosenStave(document: () => RunDocument, named: () => Named) 
       if (read.key !== key && entries.value.some(e => e.key === read.key)) return { problem: `“${read.key}” is there already.` }
       change(key, () => ({ ...read, height: entry?.height ?? read.height }))
       return { key: read.key }
+    },
+    /** Staffs of the target's own figures that are not there yet. */
+    targets: computed(() =>
+      targetSeries(document()).filter(name => !entries.value.some(e => e.target?.join() === name))),
+    addTarget(name: string): void {
+      if (entries.value.length < MOST_STAFFS) set([...entries.value, targetEntry([name])])
     },
     resize: (key: string, height: StaffHeight) => change(key, e => ({ ...e, height })),
     move(key: string, by: 1 | -1): void {

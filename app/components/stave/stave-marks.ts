@@ -1,5 +1,5 @@
 /** Moments of a run that have a meaning of their own: the cursor comes to rest on them, and says what they are. */
-import type { RunView } from '~~/api/views'
+import type { RunView, TargetView } from '~~/api/views'
 import type { BrokenStretch } from '~~/core/result/stretches'
 import { nameOf } from '~~/core/objectives/sentence'
 
@@ -15,11 +15,15 @@ export const DRAWN_PX = 5
 /** Longer words of an event are cut. */
 const MOST_WORDS = 90
 
-/** What happened while it loaded, edges of stretches in which an objective was broken, and of levels that were held. */
+/**
+ * What happened while it loaded, edges of stretches in which an objective was broken, and of levels that were held, and
+ * changes of the target's replicas.
+ */
 export function marksOf(
   { line: { startAt }, changes, document }: Pick<RunView, 'line' | 'changes' | 'document'>,
   broken: readonly BrokenStretch[],
   holds: readonly { fromS: number, toS: number }[],
+  replicas: TargetView['steps'] = [],
 ): StaveMark[] {
   const happened =
     startAt === undefined
@@ -36,7 +40,11 @@ export function marksOf(
     { at: fromS, says: 'held from here' },
     { at: toS, says: 'held until here' },
   ])
-  return [...happened, ...edges, ...levels]
+  const steps = replicas.map(({ atS, from, to, series, split }) => ({
+    at: atS,
+    says: `${from} → ${to} ${series}${split ? ` of ${split}` : ''}`,
+  }))
+  return [...happened, ...edges, ...levels, ...steps]
     .map(({ at, says }) => ({ at: Math.round(at), says }))
     .sort((a, b) => a.at - b.at)
 }

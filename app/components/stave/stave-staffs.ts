@@ -28,9 +28,17 @@ export interface StaffEntry {
   height: StaffHeight
   house?: HouseStaff
   own?: Staff
+  /** Names of series of the target's own figures: one, split as its source splits it, or several, a line each. */
+  target?: string[]
   /** It cannot be read, of this run. */
   problem?: string
 }
+
+/** A staff of the target's own figures, as people write it. */
+const TARGET_WORDS = /^target\s+(\S.*)$/i
+
+/** Of a target's own series so many are shown from the start, in its order, on one staff. */
+const FIRST_TARGET_LINES = 3
 
 /** Staffs of one stave at most: more fit on no screen, and each is asked of the server. */
 export const MOST_STAFFS = 16
@@ -51,9 +59,17 @@ export function readEntry(text: string, named: Named): StaffEntry {
   const bare = height === 'usual' && !/,\s*usual\s*$/i.test(text) ? text.trim() : text.replace(/,\s*\w+\s*$/, '').trim()
   const house = (Object.keys(HOUSE_WORDS) as HouseStaff[]).find(h => HOUSE_WORDS[h] === bare.toLowerCase())
   if (house) return { key: HOUSE_WORDS[house], height, house }
+  const target = TARGET_WORDS.exec(bare)?.[1]?.split(',').map(name => name.trim()).filter(name => name !== '')
+  if (target && target.length > 0) return targetEntry(target, height)
   const own = readStaff(bare, named)
   return typeof own === 'string' ? { key: bare, height, problem: own } : { key: printStaff(own, named), height, own }
 }
+
+export const targetEntry = (target: string[], height: StaffHeight = 'usual'): StaffEntry => ({
+  key: `target ${target.join(', ')}`,
+  height,
+  target,
+})
 
 export function ownEntry(own: Staff, named: Named, height: StaffHeight = 'usual'): StaffEntry {
   return { key: printStaff(own, named), height, own }
@@ -73,7 +89,14 @@ export function usualStave(document: RunDocument, named: Named): StaffEntry[] {
     const own = i === drawn ? undefined : staffOf(o, document)
     return own ? [ownEntry(own, named, 'low')] : []
   })
-  return [house('users'), house('objective'), house('objectiveByLocation'), ...further, house('traffic')]
+  const series = targetSeries(document).slice(0, FIRST_TARGET_LINES)
+  const targets = series.length > 0 ? [targetEntry(series)] : []
+  return [house('users'), house('objective'), house('objectiveByLocation'), ...further, house('traffic'), ...targets]
+}
+
+/** Names of the series of the target's own that are read beside the run. */
+export function targetSeries({ plan, target }: Pick<RunDocument, 'plan' | 'target'>): string[] {
+  return plan.targetFigures ? (target.sources ?? []).flatMap(s => s.series.map(c => c.name)) : []
 }
 
 /** What an objective judges as a staff with its limit; undefined: no staff shows it. */

@@ -42,6 +42,13 @@ const insideFault = computed(() =>
 )
 const pairs = (record: Record<string, string> | undefined) => Object.entries(record ?? {}) as Pair[]
 const record = (list: Pair[]) => Object.fromEntries(list)
+const sources = computed({
+  get: () => target.value?.sources ?? [],
+  set: (list) => {
+    if (list.length > 0) target.value!.sources = list
+    else delete target.value!.sources
+  },
+})
 const approved = computed(() => target.value?.approval)
 function approve(): void {
   target.value!.approval = proposedApproval(target.value!, Date.now())
@@ -222,7 +229,14 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
             <UButton @click="approve">Record an approval</UButton></template>
         </section>
       </div>
-      <p v-else-if="!problem" class="q">Reading the target…</p>
+      <SourcesPanel
+        v-if="target"
+        v-model="sources"
+        :target-id="target.id"
+        :base-url="target.baseUrl"
+        :is-saved="!changed"
+      />
+      <p v-if="!target && !problem" class="q">Reading the target…</p>
     </div>
     <footer class="sill">
       <span class="spring" /><UButton v-if="target" @click="remove">Remove</UButton><UButton variant="solid" :aria-disabled="!changed" @click="save">

@@ -1,0 +1,99 @@
+<script setup lang="ts">
+/** Requests step by step: started by us, answered to us, counted by the target; and what explains a difference. */
+import type { ApiProblem, RunView, TargetView, ThreeWayView } from '~~/api/views'
+import { count } from '~/format/figures'
+import type { ListColumn } from '../marks/list-table'
+
+const { run, told } = defineProps<{
+  run: RunView
+  /** What the target said so far: its last count comes after the run. */
+  told: TargetView | undefined
+}>()
+const view = shallowRef<ThreeWayView>()
+const problem = ref<ApiProblem>()
+async function ask(): Promise<void> {
+  try {
+    view.value = await api('threeWay', { run: run.line.id })
+    problem.value = undefined
+  }
+  catch (error) {
+    problem.value = problemOf(error)
+  }
+}
+watch(() => run.line.id, ask, { immediate: true })
+watch(() => told, () => {
+  if (open.value.length > 0 || view.value?.missing !== undefined) void ask()
+})
+
+type Row = ThreeWayView['steps'][number]
+const steps = computed(() => view.value?.steps ?? [])
+const open = computed(() => steps.value.filter(s => s.state === 'open'))
+const total = (of: (row: Row) => number) => steps.value.reduce((sum, row) => sum + of(row), 0)
+/** What stands between the counts. */
+function explained(row: Row): string {
+  const parts = [
+    [row.neverSent, 'never sent'],
+    [row.unclear, 'unclear whether sent'],
+    [row.cut, 'cut off'],
+    [row.redirects, 'redirects followed'],
+  ] as const
+  const told = parts.filter(([n]) => n > 0).map(([n, word]) => `${count(n)} ${word}`)
+  if (row.state === 'balanced') return 'balanced'
+  if (row.state === 'explained') return `explained: ${told.join(', ') || 'other callers'}`
+  const by = count(Math.abs(row.openBy))
+  return `open: ${by} ${row.openBy > 0 ? 'more' : 'fewer'} than ${told.length > 0 ? `${told.join(', ')} explain` : 'can be'}`
+}
+function othersText({ others }: Row): string {
+  if (others.how === 'mark') return 'none: told apart by the run’s mark'
+  if (others.most === undefined) return 'not known'
+  return `${count(others.least)} to ${count(others.most)}, from before the load`
+}
+const COUNTS: ListColumn<Row>[] = [
+  { id: 'started', head: 'started', num: true, value: r => r.started },
+  { id: 'answered', head: 'answered', num: true, value: r => r.answered },
+  { id: 'counted', head: 'counted there', num: true, value: r => r.counted },
+]
+const COLUMNS: ListColumn<Row>[] = [
+  { id: 'step', head: 'Step', value: r => r.step },
+  ...COUNTS,
+  { id: 'others', head: 'Other callers', value: othersText },
+  { id: 'account', head: 'Account', value: explained },
+]
+</script>
+
+<template>
+  <div class="three-way">
+    <h3>The target’s count</h3>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <p v-else-if="!view" class="q">Counting…</p>
+    <p v-else-if="view.missing" class="q">{{ view.missing }}</p>
+    <template v-else>
+      <p :class="open.length > 0 ? 'brick' : 'q'" role="status">
+        <template v-if="open.length > 0">
+          {{ open.length === 1 ? 'One step is' : `${open.length} steps are` }} open: the target counted otherwise than can be
+          explained{{ told?.isReading ? ', so far: it is still read' : '' }}.
+        </template>
+        <template v-else-if="steps.every(s => s.state === 'balanced')">
+          Balanced: it counted exactly what was answered, {{ count(total(s => s.answered)) }} requests.
+        </template>
+        <template v-else>Explained: what it counted lies within what it can have seen.</template>
+      </p>
+      <ListTable name="three-way" :rows="steps" :columns="COLUMNS" :row-key="r => r.step">
+        <template #step="{ row }"><b>{{ row.step }}</b></template>
+        <template v-for="c in COUNTS" :key="c.id" #[c.id]="{ row }">{{ count(Number(c.value!(row))) }}</template>
+        <template #others="{ row }"><span class="q">{{ othersText(row) }}</span></template>
+        <template #account="{ row }">
+          <span :class="{ brick: row.state === 'open', q: row.state === 'balanced' }">{{ explained(row) }}</span>
+        </template>
+        <template #foot-step>all</template>
+        <template v-for="c in COUNTS" :key="c.id" #[`foot-${c.id}`]>{{ count(total(r => Number(c.value!(r)))) }}</template>
+      </ListTable>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.three-way {
+  margin-top: 8px;
+}
+</style>

@@ -1,0 +1,136 @@
+<script setup lang="ts">
+/** One chosen series of a source, all of it in one row. */
+import {
+  SERIES_KIND_WORDS,
+  SERIES_KINDS,
+  STANDS_FOR,
+  STANDS_FOR_WORDS,
+  type SeriesChoice,
+  type SeriesKind,
+  type StandsFor,
+} from '~~/core/target/source'
+import { takeNumber } from '~/format/numbers'
+
+const { choice, isJson, labels, now, fault } = defineProps<{
+  choice: SeriesChoice
+  isJson: boolean
+  /** Names of labels it has, as far as that is known. */
+  labels: readonly string[]
+  /** What a try has just read. */
+  now: string
+  fault?: string
+}>()
+const emit = defineEmits<{ change: [choice: SeriesChoice], remove: [] }>()
+/** What is undefined is left out. */
+function put(change: { [K in keyof SeriesChoice]?: SeriesChoice[K] | undefined }): void {
+  const next = Object.fromEntries(Object.entries({ ...choice, ...change }).filter(([, v]) => v !== undefined))
+  emit('change', next as unknown as SeriesChoice)
+}
+const kinds = computed(() => SERIES_KINDS.filter(k => !isJson || k === 'gauge' || k === 'count'))
+const splits = computed(() => [...new Set([...labels, ...(choice.by ? [choice.by] : [])])])
+const labelText = computed(() => Object.entries(choice.labels ?? {}).map(([l, v]) => `${l}=${v}`).join(', '))
+function setLabels(text: string): true | string {
+  const pairs = text.split(',').map(t => t.trim()).filter(t => t !== '').map(t => /^([A-Za-z_]\w*)\s*=\s*"?([^"]*)"?$/.exec(t))
+  if (pairs.some(p => p === null)) return 'Write labels like run={{run}}, zone=a.'
+  put({ labels: pairs.length > 0 ? Object.fromEntries(pairs.map(p => [p![1]!, p![2]!])) : undefined })
+  return true
+}
+const optional = (text: string, bounds: { min?: number }, field: 'factor' | 'limit'): true | string => {
+  if (text.trim() !== '') return takeNumber(text, bounds, n => put({ [field]: n }))
+  put({ [field]: undefined })
+  return true
+}
+const name = (what: string) => `${what} of ${choice.name}`
+</script>
+
+<template>
+  <div>
+    <div class="row">
+      <UInput
+        size="sm"
+        :model-value="choice.name"
+        maxlength="40"
+        aria-label="Name of the series"
+        @update:model-value="put({ name: String($event) })"
+      />
+      <UInput
+        size="sm"
+        class="font-mono"
+        :model-value="choice.of"
+        :aria-label="name(isJson ? 'JSONPath' : 'Metric')"
+        spellcheck="false"
+        @update:model-value="put({ of: String($event) })"
+      />
+      <PickOne
+        size="sm"
+        :model-value="choice.kind"
+        :aria-label="name('How values are taken')"
+        :items="kinds.map(k => ({ value: k, label: SERIES_KIND_WORDS[k] }))"
+        @update:model-value="put({ kind: $event as SeriesKind })"
+      />
+      <DraftInput
+        size="sm"
+        class="font-mono"
+        :value="labelText"
+        placeholder="all"
+        :disabled="isJson"
+        :aria-label="name('Labels')"
+        spellcheck="false"
+        :accept="setLabels"
+      />
+      <PickOne
+        size="sm"
+        :model-value="choice.by ?? ''"
+        :disabled="isJson"
+        :aria-label="name('Split')"
+        :items="[{ value: '', label: 'nothing' }, ...splits.map(l => ({ value: l, label: l }))]"
+        @update:model-value="put({ by: $event || undefined })"
+      />
+      <UInput
+        size="sm"
+        :model-value="choice.unit ?? ''"
+        maxlength="12"
+        :aria-label="name('Unit')"
+        @update:model-value="put({ unit: String($event).trim() || undefined })"
+      />
+      <DraftInput
+        size="sm"
+        inputmode="decimal"
+        :value="choice.factor ?? ''"
+        placeholder="1"
+        :aria-label="name('Factor')"
+        :accept="text => optional(text, { min: 1e-12 }, 'factor')"
+      />
+      <PickOne
+        size="sm"
+        :model-value="choice.standsFor ?? ''"
+        :aria-label="name('Meaning')"
+        :items="[{ value: '' as const, label: 'nothing known' }, ...STANDS_FOR.map(s => ({ value: s, label: STANDS_FOR_WORDS[s] }))]"
+        @update:model-value="put({ standsFor: ($event || undefined) as StandsFor | undefined })"
+      />
+      <DraftInput
+        size="sm"
+        inputmode="decimal"
+        :value="choice.limit ?? ''"
+        placeholder="none"
+        :aria-label="name('Limit')"
+        :accept="text => optional(text, {}, 'limit')"
+      />
+      <b class="num s12">{{ now }}</b>
+      <UButton size="sm" variant="link" :aria-label="`Remove ${choice.name}`" @click="emit('remove')">Remove</UButton>
+    </div>
+    <p v-if="fault" class="brick s12" role="alert">{{ fault }}</p>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  display: grid;
+  grid-template-columns: var(--series-columns);
+  gap: 6px;
+  align-items: center;
+}
+.num {
+  text-align: right;
+}
+</style>

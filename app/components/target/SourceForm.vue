@@ -1,0 +1,207 @@
+<script setup lang="ts">
+/** One source: where it is, how often it is read, what a try says, and the series that are chosen of what it offers. */
+import type { ApiProblem, TriedSource } from '~~/api/views'
+import type { SeriesChoice, Source, SourceFault } from '~~/core/target/source'
+import { takeNumber } from '~/format/numbers'
+import type { ListColumn } from '../marks/list-table'
+import { figureText } from '~/format/target-figures'
+import { offeredChoice } from './offered-choice'
+import SeriesRow from './SeriesRow.vue'
+import TriedLine from './TriedLine.vue'
+
+const { source, faults, targetId, isSaved } = defineProps<{
+  source: Source
+  faults: readonly SourceFault[]
+  targetId: string
+  isSaved: boolean
+}>()
+const emit = defineEmits<{ change: [source: Source], remove: [] }>()
+const put = (change: Partial<Source>) => emit('change', { ...source, ...change })
+function putText(field: 'authorization' | 'stamp', text: string): void {
+  const { [field]: _, ...rest } = source
+  emit('change', text.trim() === '' ? rest : { ...rest, [field]: text.trim() })
+}
+const MOST_EVERY_S = 300
+const setEvery = (text: string) =>
+  takeNumber(text.replace(/s$/, ''), { min: 1, max: MOST_EVERY_S, whole: true }, everyS => put({ everyS }))
+
+const tried = shallowRef<TriedSource>()
+const problem = ref<ApiProblem>()
+const isTrying = ref(false)
+async function tryIt(): Promise<void> {
+  isTrying.value = true
+  try {
+    tried.value = await api('trySource', { target: targetId }, { source })
+    problem.value = undefined
+  }
+  catch (error) {
+    problem.value = problemOf(error)
+  }
+  isTrying.value = false
+}
+
+type Offered = TriedSource['offered'][number]
+const showsOffered = ref(false)
+const COLUMNS: ListColumn<Offered>[] = [
+  { id: 'of', head: 'Metric', value: o => o.of },
+  { id: 'type', head: 'type', value: o => o.type },
+  { id: 'value', head: 'value', num: true, value: o => o.value },
+  { id: 'labels', head: 'labels', value: o => Object.keys(o.labels).join(', ') },
+  { id: 'help', head: 'says', value: o => o.help, wide: true },
+  { id: 'add', head: '' },
+]
+const isChosen = (o: Offered) => source.series.some(s => s.of === o.of)
+const add = (o: Offered) => put({ series: [...source.series, offeredChoice(o, source.series)] })
+const addPath = () =>
+  put({ series: [...source.series, { name: `series ${source.series.length + 1}`, of: '$.', kind: 'gauge' }] })
+const setSeries = (at: number, choice: SeriesChoice) =>
+  put({ series: source.series.map((s, i) => (i === at ? choice : s)) })
+const removeSeries = (at: number) => put({ series: source.series.filter((_, i) => i !== at) })
+const labelsOf = ({ of }: SeriesChoice) => Object.keys(tried.value?.offered.find(o => o.of === of)?.labels ?? {})
+/** What a try read of a series. */
+function nowOf({ name, unit }: SeriesChoice): string {
+  const lines = tried.value?.found.find(f => f.name === name)?.lines
+  if (!lines) return ''
+  if (lines.length === 0) return 'nothing'
+  return lines.length > 1 ? `${lines.length} lines` : figureText(lines[0]!.value, unit)
+}
+const own = computed(() => faults.filter(f => f.series === undefined))
+</script>
+
+<template>
+  <div class="source" role="group" :aria-label="`Source ${source.name}`">
+    <div class="fields">
+      <UFormField label="Name"><UInput :model-value="source.name" maxlength="40" @update:model-value="put({ name: String($event) })" /></UFormField>
+      <UFormField label="What it is">
+        <PickOne
+          :model-value="source.kind"
+          :items="[
+            { value: 'metrics', label: 'page of metrics' },
+            { value: 'json', label: 'page of JSON' },
+          ]"
+          @update:model-value="put({ kind: $event as Source['kind'] })"
+        />
+      </UFormField>
+      <UFormField label="Address" class="wide">
+        <UInput
+          class="font-mono"
+          spellcheck="false"
+          :model-value="source.address"
+          @update:model-value="put({ address: String($event).trim() })"
+        />
+      </UFormField>
+      <UFormField label="Read each">
+        <DraftInput class="every" :value="`${source.everyS} s`" :accept="setEvery" inputmode="numeric" />
+      </UFormField>
+      <UFormField label="Authorization">
+        <UInput
+          class="font-mono"
+          spellcheck="false"
+          placeholder="Bearer {{target.NAME}}"
+          :model-value="source.authorization ?? ''"
+          @update:model-value="putText('authorization', String($event))"
+        />
+      </UFormField>
+      <UFormField v-if="source.kind === 'json'" label="Its moment" hint="JSONPath">
+        <UInput
+          class="font-mono"
+          spellcheck="false"
+          placeholder="when it is read"
+          :model-value="source.stamp ?? ''"
+          @update:model-value="putText('stamp', String($event))"
+        />
+      </UFormField>
+      <div class="acts">
+        <UButton :loading="isTrying" @click="tryIt">Try</UButton>
+        <UButton variant="link" @click="emit('remove')">Remove</UButton>
+      </div>
+    </div>
+    <p v-for="f in own" :key="f.sentence" class="brick s12" role="alert">{{ f.sentence }} {{ f.remedy }}</p>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <TriedLine v-if="tried" :tried="tried" :is-saved="isSaved" />
+    <div v-if="source.series.length > 0" class="series">
+      <div class="row head q s11">
+        <span>Series</span><span>{{ source.kind === 'json' ? 'JSONPath' : 'metric' }}</span><span>taken</span><span>only labels</span><span>split by</span><span>unit</span><span>times</span><span>stands for</span><span>limit</span><span class="num">now</span><span />
+      </div>
+      <SeriesRow
+        v-for="(choice, i) in source.series"
+        :key="i"
+        :choice="choice"
+        :is-json="source.kind === 'json'"
+        :labels="labelsOf(choice)"
+        :now="nowOf(choice)"
+        :fault="faults.find(f => f.series === i)?.sentence"
+        @change="setSeries(i, $event)"
+        @remove="removeSeries(i)"
+      />
+    </div>
+    <p v-else class="q s12">No series is chosen yet{{ source.kind === 'metrics' ? ': try it, and choose among what it offers' : '' }}.</p>
+    <div class="more">
+      <UButton v-if="source.kind === 'json'" size="sm" @click="addPath">Add a series</UButton>
+      <UButton
+        v-if="tried && tried.offered.length > 0"
+        size="sm"
+        :aria-expanded="showsOffered"
+        @click="showsOffered = !showsOffered"
+      >
+        {{ showsOffered ? 'Hide what it offers' : `Choose among ${tried.offered.length} it offers` }}
+      </UButton>
+    </div>
+    <ListTable
+      v-if="showsOffered && tried"
+      name="offered-metrics"
+      :rows="tried.offered"
+      :columns="COLUMNS"
+      :row-key="o => o.of"
+    >
+      <template #of="{ row }"><b class="font-mono">{{ row.of }}</b></template>
+      <template #value="{ row }">{{ row.value === undefined ? `${row.lines} lines` : figureText(row.value, row.unit) }}</template>
+      <template #add="{ row }">
+        <UButton size="sm" variant="link" @click="add(row)">{{ isChosen(row) ? 'Add again' : 'Add' }}</UButton>
+      </template>
+    </ListTable>
+  </div>
+</template>
+
+<style scoped>
+.source {
+  border-top: 1px solid var(--hair);
+  padding-top: 8px;
+  display: grid;
+  gap: 6px;
+}
+.fields {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 10px;
+  align-items: end;
+}
+.wide {
+  flex: 1 1 260px;
+}
+.every {
+  width: 72px;
+}
+.acts,
+.more {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.series {
+  display: grid;
+  gap: 3px;
+  overflow-x: auto;
+}
+.row.head {
+  display: grid;
+  grid-template-columns: var(--series-columns);
+  gap: 6px;
+}
+.source {
+  --series-columns: minmax(90px, 1fr) minmax(140px, 1.6fr) 150px minmax(100px, 1.2fr) 96px 56px 80px 112px 60px 74px 60px;
+}
+.num {
+  text-align: right;
+}
+</style>

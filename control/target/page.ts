@@ -1,0 +1,170 @@
+/**
+ * Fetches a page of figures: only from hosts the target's owner has agreed to, within bounds of time and size, without
+ * following it elsewhere. So the server is no way into its own network.
+ */
+import { lookup } from 'node:dns'
+import { isIP, type LookupFunction } from 'node:net'
+import { Agent } from 'undici'
+import type { Source } from '../../core/target/source'
+import { addressFault, approvedOf } from '../../core/journey/approved-address'
+import { hostOf, type Target } from '../../core/journey/target'
+
+/** At which step a page could not be read. */
+export type PageStep = 'approval' | 'connection' | 'answer' | 'page'
+
+export class PageTrouble extends Error {
+  override name = 'PageTrouble'
+
+  constructor(
+    readonly step: PageStep,
+    message: string,
+    readonly remedy: string,
+  ) {
+    super(message)
+  }
+}
+
+export interface FetchedPage {
+  text: string
+  type: string
+  /** Header `date`. */
+  date: string | undefined
+  /** On this process's clock, ms since 1970. */
+  askedAt: number
+  gotAt: number
+}
+
+/** A page that takes longer is given up, ms. */
+const TIMEOUT_MS = 5000
+/** A larger one is not read, bytes. */
+const MOST_BYTES = 20 * 1024 * 1024
+const ACCEPTED = {
+  metrics: 'application/openmetrics-text; version=1.0.0, text/plain; version=0.0.4; q=0.5',
+  json: 'application/json',
+}
+
+/** Reads pages of one target. */
+export class PageFetcher {
+  private readonly agent: Agent
+
+  /** @param secrets of the target, by name */
+  constructor(
+    private readonly target: Pick<Target, 'name' | 'approval' | 'trust'>,
+    private readonly secrets: Readonly<Record<string, string>>,
+    private readonly now: () => number,
+  ) {
+    const { approval, trust } = target
+    this.agent = new Agent({
+      connect: { lookup: approvedLookup(approval?.addressRanges ?? []), ...(trust ? { ca: trust } : {}) },
+      connectTimeout: TIMEOUT_MS,
+      headersTimeout: TIMEOUT_MS,
+      bodyTimeout: TIMEOUT_MS,
+      connections: 2,
+    })
+  }
+
+  /** @throws PageTrouble */
+  async fetch({ address, kind, authorization }: Pick<Source, 'address' | 'kind' | 'authorization'>): Promise<FetchedPage> {
+    const url = new URL(address)
+    this.refuseElsewhere(url)
+    const askedAt = this.now()
+    // Over everything: a page whose bytes trickle in is one that hangs.
+    const signal = AbortSignal.timeout(TIMEOUT_MS)
+    try {
+      const answer = await this.agent.request({
+        origin: url.origin,
+        path: url.pathname + url.search,
+        method: 'GET',
+        signal,
+        headers: {
+          accept: ACCEPTED[kind],
+          'user-agent': 'vornak',
+          ...(authorization ? { authorization: this.filled(authorization) } : {}),
+        },
+      })
+      const gotAt = this.now()
+      if (answer.statusCode !== 200) {
+        await answer.body.dump().catch(() => undefined)
+        throw answered(url, answer.statusCode)
+      }
+      let text = ''
+      const decoder = new TextDecoder()
+      for await (const chunk of answer.body as AsyncIterable<Buffer>) {
+        text += decoder.decode(chunk, { stream: true })
+        if (text.length > MOST_BYTES) {
+          answer.body.destroy()
+          throw new PageTrouble('page', `${url.host} sends more than ${MOST_BYTES / 1024 / 1024} MB.`, 'Ask for less of it.')
+        }
+      }
+      const { date, 'content-type': type } = answer.headers
+      return { text, type: String(type ?? ''), date: typeof date === 'string' ? date : undefined, askedAt, gotAt }
+    }
+    catch (error) {
+      if (error instanceof PageTrouble) throw error
+      throw new PageTrouble(
+        'connection',
+        signal.aborted ? `${url.host} has not answered whole within ${TIMEOUT_MS / 1000} s.` : `${url.host}: ${wordsOf(error)}.`,
+        'Check the address, and whether this computer can reach it.',
+      )
+    }
+  }
+
+  async close(): Promise<void> {
+    await this.agent.destroy()
+  }
+
+  private refuseElsewhere(url: URL): void {
+    const { name, approval } = this.target
+    const host = hostOf(url)
+    const trouble = (sentence: string, remedy: string) => new PageTrouble('approval', sentence, remedy)
+    if (!approval) throw trouble(`${name} is not approved: nothing of it is read.`, 'Record the owner’s approval.')
+    if (![...approval.hosts, ...(approval.readFrom ?? [])].includes(host))
+      throw trouble(
+        `The owner has not agreed that figures are read from ${host}.`,
+        'Add it to the approval, under “Figures may be read from”.',
+      )
+    const bare = url.hostname.replace(/^\[|\]$/g, '')
+    const fault = isIP(bare) ? addressFault(host, bare, approval) : undefined
+    if (fault) throw trouble(`${fault}.`, 'Name what may be read.')
+  }
+
+  private filled(text: string): string {
+    return text.replace(/\{\{\s*target\.([A-Za-z_][\w-]*)\s*\}\}/g, (_, name: string) => {
+      const value = Object.hasOwn(this.secrets, name) ? this.secrets[name] : undefined
+      if (value === undefined)
+        throw new PageTrouble('approval', `There is no secret ${name} of the target.`, 'Give it, and save the target first.')
+      return value
+    })
+  }
+}
+
+function answered(url: URL, status: number): PageTrouble {
+  const why =
+    status === 401 || status === 403
+      ? 'Give what it asks for under “Authorization”.'
+      : status >= 300 && status < 400
+        ? 'Write the address it leads to: nothing is followed.'
+        : 'Check the path.'
+  return new PageTrouble('answer', `${url.host}${url.pathname} answers ${status}.`, why)
+}
+
+function wordsOf(error: unknown): string {
+  const { code, message, cause } = error as NodeJS.ErrnoException & { cause?: Error }
+  if (code === 'ECONNREFUSED') return 'nobody listens there'
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return 'its name is not known'
+  return message || cause?.message || code || 'cannot be reached'
+}
+
+/** Names stand only for addresses the approval lets them stand for. */
+function approvedLookup(addressRanges: readonly string[]): LookupFunction {
+  return (host, options, done) => {
+    lookup(host, { ...options, all: true }, (error, addresses) => {
+      if (error) return done(error, '', 0)
+      const { good, fault } = approvedOf(host, addresses, { addressRanges })
+      const [first] = good
+      if (!first) return done(new Error(fault), '', 0)
+      if (options.all) return done(null, good)
+      done(null, first.address, first.family)
+    })
+  }
+}

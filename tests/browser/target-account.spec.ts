@@ -1,0 +1,83 @@
+/** The target's own account: a source tried and chosen from, its series on the stave and in the result, its count. */
+import { expect, test } from './test'
+// @ts-expect-error -- a plain script, so that it can run before anything is installed
+import { openHouse } from '../../scripts/house.mjs'
+
+interface House {
+  url: string
+  close(): Promise<void>
+}
+let house: House
+test.beforeAll(async () => {
+  house = (await openHouse({ history: false })) as House
+})
+test.afterAll(() => house?.close())
+
+test('a source is tried step by step; what it offers is chosen, kept, and read', async ({ page }) => {
+  await page.goto(`${house.url}/targets/enrolment-portal`)
+  const source = page.getByRole('group', { name: 'Source portal metrics' })
+  await source.getByRole('button', { name: 'Try' }).click()
+  const told = source.getByRole('status')
+  await expect(told).toContainText('agreed to')
+  await expect(told).toContainText('can be read')
+  await expect(source.getByText('2', { exact: true }).first()).toBeVisible()
+  await source.getByRole('button', { name: /^Choose among \d+ it offers/ }).click()
+  await source.getByRole('row', { name: /portal_busy_workers/ }).getByRole('button', { name: 'Add' }).click()
+  const names = source.getByLabel('Name of the series')
+  await expect(names.last()).toHaveValue('portal busy workers')
+  // Two of one name: said at the row, and refused.
+  await names.last().fill('CPU')
+  await expect(source.getByRole('alert').first()).toContainText('Two series are called CPU')
+  await page.keyboard.press('Control+s')
+  await expect(page.getByText('Give one another name.').first()).toBeVisible()
+  await names.last().fill('busy')
+  await page.keyboard.press('Control+s')
+  await expect(page.getByText('Enrolment portal is saved.').first()).toBeVisible()
+  await page.reload()
+  await expect(source.getByLabel('Name of the series').last()).toHaveValue('busy')
+})
+
+test('a host nobody agreed to is not read, and the approval says where it could', async ({ page }) => {
+  await page.goto(`${house.url}/targets/enrolment-portal`)
+  await page.getByRole('button', { name: 'Add a source' }).click()
+  const source = page.getByRole('group', { name: 'Source source 2' })
+  await source.getByLabel('Address').fill('http://127.0.0.1:9/metrics')
+  await source.getByRole('button', { name: 'Try' }).click()
+  await expect(source.getByRole('status')).toContainText('has not agreed that figures are read from 127.0.0.1:9')
+  await expect(page.getByLabel('Figures may be read from')).toBeVisible()
+})
+
+test('a plan asks for it, from so long before the load', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await expect(page.getByRole('button', { name: /^Start/ })).toBeVisible()
+  await page.keyboard.press('b')
+  const asks = page.getByRole('checkbox', { name: 'Read the target’s own figures beside the load' })
+  await expect(asks).toBeChecked()
+  const before = page.getByLabel('From before the load, at rest')
+  await before.fill('45 s')
+  await page.keyboard.press('Enter')
+  await expect(before).toHaveValue('45 s')
+  await asks.click()
+  await expect(before).toBeHidden()
+})
+
+test('its series stand beside users and times, and its count balances', async ({ page }) => {
+  const started = await page.request.post(`${house.url}/api/plans/enrolment-morning/start`, { data: {} })
+  const { id } = (await started.json()) as { id: number }
+  await page.goto(`${house.url}/runs/${id}`)
+  // Live: the newest value, and how old it is.
+  await expect(page.getByRole('button', { name: 'Target’s own' })).toBeVisible({ timeout: 120_000 })
+  await expect(page.getByTitle(/^Target’s own: .* old$/).first()).toBeAttached({ timeout: 30_000 })
+  // Settled: at rest, under the load, and counted.
+  await expect(page.getByRole('heading', { name: 'The target’s own account' })).toBeVisible({ timeout: 180_000 })
+  const table = page.getByRole('table', { name: 'target-series' })
+  await table.scrollIntoViewIfNeeded()
+  await expect(table.getByRole('row', { name: /^connections/ })).toContainText('24')
+  await expect(table.getByRole('row', { name: /^calls Enrol/ })).toBeVisible()
+  await expect(page.getByText(/Balanced: it counted exactly what was answered/)).toBeVisible({ timeout: 30_000 })
+  // A staff of its own, split as its source splits it.
+  await page.goto(`${house.url}/runs/${id}?staffs=${encodeURIComponent('target calls; target no such')}`)
+  await expect(page.getByRole('button', { name: 'calls', exact: true })).toBeVisible()
+  await page.getByLabel('Emphasise the next line').first().click()
+  await expect(page.getByTitle('no such: nothing of it was read')).toBeVisible()
+})
