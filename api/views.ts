@@ -64,7 +64,7 @@ export interface TriedSource {
   bytes?: number
   /** How far its clock is ahead of ours; only where its answers carry a date. */
   clock?: SourceClock
-  /** Metrics of a page of metrics; none of JSON. */
+  /** Metrics of a page of metrics, or those a metrics server knows; none of JSON. */
   offered: {
     of: string
     type: string
@@ -72,12 +72,19 @@ export interface TriedSource {
     help?: string
     /** Where it is one sample alone. */
     value?: number
-    /** Number of samples. */
-    lines: number
+    /** Number of samples; left out: it was not counted. */
+    lines?: number
     labels: Record<string, string[]>
   }[]
   /** Of the series that are chosen: what was read. */
-  found: { name: string, lines: { split: string, value: number, ageMs: number }[] }[]
+  found: {
+    name: string
+    lines: { split: string, value: number, ageMs: number }[]
+    /** Of a query: names of the labels its lines have. */
+    labels?: string[]
+    /** Of a query: how it was in the last minutes, all lines together, the oldest first. */
+    course?: { agoS: number, value: number }[]
+  }[]
 }
 
 /** What a target said of itself beside a run. Run times in s; before the load they are negative. */

@@ -71,6 +71,9 @@ export const CHROMIUM = '/usr/bin/chromium'
 /** Debian's SSH server: private hosts of tests are real ones. */
 export const SSHD = '/usr/sbin/sshd'
 
+/** A metrics server: sources of figures are tried on a real one. */
+export const METRICS_SERVER = '/usr/bin/prometheus'
+
 /** Chromium for browser tests and screenshots, from the system's packages. */
 export function installChromium() {
   return installSystem({ chromium: CHROMIUM })
@@ -78,7 +81,7 @@ export function installChromium() {
 
 /** What tests need of the system, from its packages. */
 export function installForTests() {
-  return installSystem({ chromium: CHROMIUM, 'openssh-server': SSHD, curl: '/usr/bin/curl' })
+  return installSystem({ chromium: CHROMIUM, 'openssh-server': SSHD, curl: '/usr/bin/curl', prometheus: METRICS_SERVER })
 }
 
 /** @param wanted a file of each package, by which it is known to be there */

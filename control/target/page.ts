@@ -38,10 +38,13 @@ export interface FetchedPage {
 const TIMEOUT_MS = 5000
 /** A larger one is not read, bytes. */
 const MOST_BYTES = 20 * 1024 * 1024
-const ACCEPTED = {
+const ACCEPTED: Record<Source['kind'], string> = {
   metrics: 'application/openmetrics-text; version=1.0.0, text/plain; version=0.0.4; q=0.5',
   json: 'application/json',
+  server: 'application/json',
 }
+/** Of a page that refuses, so much is looked at for a reason. */
+const MOST_REASON = 20_000
 
 /** Reads pages of one target. */
 export class PageFetcher {
@@ -83,20 +86,14 @@ export class PageFetcher {
         },
       })
       const gotAt = this.now()
-      if (answer.statusCode !== 200) {
-        await answer.body.dump().catch(() => undefined)
-        throw answered(url, answer.statusCode)
-      }
-      let text = ''
-      const decoder = new TextDecoder()
-      for await (const chunk of answer.body as AsyncIterable<Buffer>) {
-        text += decoder.decode(chunk, { stream: true })
-        if (text.length > MOST_BYTES) {
-          answer.body.destroy()
-          throw new PageTrouble('page', `${url.host} sends more than ${MOST_BYTES / 1024 / 1024} MB.`, 'Ask for less of it.')
-        }
-      }
       const { date, 'content-type': type } = answer.headers
+      if (answer.statusCode !== 200) {
+        const told = await upTo(answer.body, MOST_REASON).catch(() => undefined)
+        throw answered(url, answer.statusCode, told === undefined ? undefined : reasonIn(told))
+      }
+      const text = await upTo(answer.body, MOST_BYTES)
+      if (text === undefined)
+        throw new PageTrouble('page', `${url.host} sends more than ${MOST_BYTES / 1024 / 1024} MB.`, 'Ask for less of it.')
       return { text, type: String(type ?? ''), date: typeof date === 'string' ? date : undefined, askedAt, gotAt }
     }
     catch (error) {
@@ -138,14 +135,38 @@ export class PageFetcher {
   }
 }
 
-function answered(url: URL, status: number): PageTrouble {
+/** undefined: there is more, and no more is read. */
+async function upTo(body: AsyncIterable<Buffer>, most: number): Promise<string | undefined> {
+  let text = ''
+  const decoder = new TextDecoder()
+  for await (const chunk of body) {
+    text += decoder.decode(chunk, { stream: true })
+    if (text.length > most) return undefined
+  }
+  return text
+}
+
+/** Why a server refuses, where it says so in the way of query APIs. */
+function reasonIn(text: string): string | undefined {
+  try {
+    const { error } = JSON.parse(text) as { error?: unknown }
+    return typeof error === 'string' ? error.slice(0, 300) : undefined
+  }
+  catch {
+    return undefined
+  }
+}
+
+function answered(url: URL, status: number, reason: string | undefined): PageTrouble {
   const why =
     status === 401 || status === 403
       ? 'Give what it asks for under “Authorization”.'
       : status >= 300 && status < 400
         ? 'Write the address it leads to: nothing is followed.'
-        : 'Check the path.'
-  return new PageTrouble('answer', `${url.host}${url.pathname} answers ${status}.`, why)
+        : reason === undefined
+          ? 'Check the path.'
+          : 'Mend what it names.'
+  return new PageTrouble('answer', `${url.host}${url.pathname} answers ${status}${reason === undefined ? '' : `: ${reason}`}.`, why)
 }
 
 function wordsOf(error: unknown): string {

@@ -8,7 +8,8 @@ import type { Target } from '../../core/journey/target'
 import type { Cancel, Clock } from '../clock'
 import { TargetFile, type SourceStanding } from '../store/target-file'
 import { PageFetcher, PageTrouble } from './page'
-import { SourceReader } from './source-reader'
+import { readerOf } from './reader-of'
+import type { SourceReader } from './source-reader'
 
 /** What happened to a source. */
 export interface SourceNews {
@@ -51,7 +52,7 @@ export class RunWatch {
     this.standings = this.file.standings()
     this.beganAt = clock.now()
     for (const source of target.sources ?? [])
-      this.beat(source, new SourceReader(source, this.fetcher, runId, this.file.countersOf(source.name)))
+      this.beat(source, readerOf(source, this.fetcher, runId, this.file.countersOf(source.name)))
   }
 
   /**

@@ -3,10 +3,14 @@ import type { TriedSource } from '../../api/views'
 import type { Clock } from '../clock'
 import { notFound } from '../errors'
 import { refuseSources, type Library } from '../library/library'
+import type { AnsweredLine } from '../../core/target/query'
 import { readMetricsPage, type Family, type Sample } from '../../core/target/metrics-page'
 import type { Source } from '../../core/target/source'
 import { PageFetcher, PageTrouble, type FetchedPage, type PageStep } from './page'
-import { isOpenMetrics, SourceReader, unreadable } from './source-reader'
+import { MetricsServer } from './metrics-server'
+import { isOpenMetrics, PageReader, unreadable } from './page-reader'
+import { ServerReader } from './server-reader'
+import type { SourceReading } from './source-reader'
 
 const STEPS: readonly PageStep[] = ['approval', 'connection', 'answer', 'page']
 /** Metrics of a page that are offered. */
@@ -30,23 +34,7 @@ export async function trySource(
   const secrets = source.authorization ? library.secretsOf({ ...target, sources: [source] }) : {}
   const fetcher = new PageFetcher(target, secrets, () => clock.now())
   try {
-    // The page is fetched once, and read twice: for what is offered, and for what is chosen.
-    const page = await fetcher.fetch(source)
-    const offered = source.kind === 'json' ? [] : offersOf(page)
-    const reading = await new SourceReader(source, { fetch: () => Promise.resolve(page) }, NO_RUN).read()
-    return {
-      steps: STEPS.map(step => ({ step, isRight: true })),
-      tookMs: page.gotAt - page.askedAt,
-      bytes: Buffer.byteLength(page.text),
-      ...(reading.clock ? { clock: reading.clock } : {}),
-      offered,
-      found: source.series.map(({ name }, series) => ({
-        name,
-        lines: reading.points
-          .filter(p => p.series === series)
-          .map(({ split, value, atMs }) => ({ split, value, ageMs: Math.max(0, page.gotAt - atMs) })),
-      })),
-    }
+    return source.kind === 'server' ? await triedServer(source, fetcher, clock) : await triedPage(source, fetcher)
   }
   catch (error) {
     const trouble = error instanceof PageTrouble ? error : unreadable(error)
@@ -64,6 +52,69 @@ export async function trySource(
   finally {
     await fetcher.close()
   }
+}
+
+/** The page is fetched once, and read twice: for what is offered, and for what is chosen. @throws PageTrouble */
+async function triedPage(source: Source, fetcher: PageFetcher): Promise<TriedSource> {
+  const page = await fetcher.fetch(source)
+  const offered = source.kind === 'json' ? [] : offersOf(page)
+  const reading = await new PageReader(source, { fetch: () => Promise.resolve(page) }, NO_RUN).read()
+  return {
+    steps: STEPS.map(step => ({ step, isRight: true })),
+    tookMs: page.gotAt - page.askedAt,
+    bytes: Buffer.byteLength(page.text),
+    ...(reading.clock ? { clock: reading.clock } : {}),
+    offered,
+    found: foundOf(source, reading, page.gotAt),
+  }
+}
+
+/** What a series was is shown for so long, s, at moments so far apart. */
+const COURSE = { lastS: 300, stepS: 5 }
+
+/** @throws PageTrouble */
+async function triedServer(source: Source, fetcher: PageFetcher, clock: Pick<Clock, 'now'>): Promise<TriedSource> {
+  const askedAt = clock.now()
+  const reader = new ServerReader(source, fetcher, NO_RUN)
+  const reading = await reader.read()
+  const gotAt = clock.now()
+  const known = await new MetricsServer(source, fetcher).metrics()
+  const courses = await Promise.all(source.series.map((_, i) => reader.course(i, COURSE.lastS, COURSE.stepS)))
+  return {
+    steps: STEPS.map(step => ({ step, isRight: true })),
+    tookMs: gotAt - askedAt,
+    ...(reading.clock ? { clock: reading.clock } : {}),
+    offered: known.slice(0, MOST_OFFERED).map(({ name, type = 'untyped', unit, help }) => ({
+      of: name,
+      type,
+      ...(unit ? { unit } : {}),
+      ...(help ? { help } : {}),
+      labels: {},
+    })),
+    found: foundOf(source, reading, gotAt).map((found, series) => ({
+      ...found,
+      labels: [...new Set(courses[series]!.flatMap(({ metric }) => Object.keys(metric)))].filter(l => l !== '__name__').sort(),
+      course: courseOf(courses[series]!, source.series[series]!.factor),
+    })),
+  }
+}
+
+function foundOf({ series }: Pick<Source, 'series'>, { points }: Pick<SourceReading, 'points'>, gotAt: number) {
+  return series.map(({ name }, at) => ({
+    name,
+    lines: points
+      .filter(p => p.series === at)
+      .map(({ split, value, atMs }) => ({ split, value, ageMs: Math.max(0, gotAt - atMs) })),
+  }))
+}
+
+/** All lines together, moment by moment. */
+function courseOf(lines: readonly AnsweredLine[], factor = 1): { agoS: number, value: number }[] {
+  const sums = new Map<number, number>()
+  for (const { values } of lines)
+    for (const [atS, value] of values) sums.set(atS, (sums.get(atS) ?? 0) + factor * Number(value))
+  const newest = Math.max(...sums.keys())
+  return [...sums].sort(([a], [b]) => a - b).map(([atS, value]) => ({ agoS: newest - atS, value }))
 }
 
 /** Ends that samples of one metric have. */

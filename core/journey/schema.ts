@@ -3,7 +3,7 @@
  * problems.ts, here only the form.
  */
 import { TIMING_NAME } from './server-timing'
-import { SERIES_KINDS, STANDS_FOR } from '../target/source'
+import { SERIES_KINDS, SOURCE_KINDS, STANDS_FOR } from '../target/source'
 import { kinds, object } from '../values/json-schema'
 import { METHODS } from './journey'
 
@@ -177,7 +177,7 @@ const names = { type: 'string', pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,59}$' }
 const plain = (longest: number) => ({ type: 'string', pattern: `^[^\\s,;"·{}][^,;"·{}]{0,${longest - 1}}$` })
 
 const SERIES_CHOICE_SCHEMA = object(
-  { name: plain(40), of: text(300), kind: { enum: [...SERIES_KINDS] } },
+  { name: plain(40), of: text(1000), kind: { enum: [...SERIES_KINDS] } },
   {
     labels: { type: 'object', propertyNames: names, additionalProperties: text(200, 0) },
     by: names,
@@ -192,7 +192,7 @@ const SERIES_CHOICE_SCHEMA = object(
 export const SOURCE_SCHEMA = object(
   {
     name: plain(40),
-    kind: { enum: ['metrics', 'json'] },
+    kind: { enum: [...SOURCE_KINDS] },
     address: text(2000),
     everyS: { type: 'integer', minimum: 1, maximum: 300 },
     series: list(SERIES_CHOICE_SCHEMA, 100),

@@ -91,15 +91,24 @@ export class SourceReadings {
     })
   }
 
+  /**
+   * What a metrics server answered at one moment.
+   *
+   * @param answers of each series in turn: values with their own stamps, ms since 1970
+   */
+  takeAnswers(answers: readonly (readonly Sample[])[], atMs: number, offsetMs = 0): Reading {
+    return this.take(atMs, offsetMs, (choice, series) => splitBy(choice, answers[series] ?? []))
+  }
+
   private take(
     readAtMs: number,
     offsetMs: number,
-    find: (choice: Chosen) => Map<string, Sample[]>,
+    find: (choice: Chosen, series: number) => Map<string, Sample[]>,
   ): Reading {
     this.beganAnew = false
     const points: Point[] = []
     this.choices.forEach((choice, series) => {
-      for (const [split, samples] of find(choice)) {
+      for (const [split, samples] of find(choice, series)) {
         const line = `${series} ${split}`
         const stamps = samples.flatMap(s => (s.atMs === undefined ? [] : [s.atMs]))
         const stamp = stamps.length > 0 ? Math.max(...stamps) : undefined
@@ -166,10 +175,16 @@ function linesOf(
   { names, labels, by }: Chosen,
   samples: readonly Sample[],
 ): Map<string, Sample[]> {
-  const lines = new Map<string, Sample[]>()
   const must = Object.entries(labels)
+  return splitBy(
+    { by },
+    samples.filter(s => names.has(s.name) && !must.some(([l, v]) => (s.labels[l] ?? '') !== v)),
+  )
+}
+
+function splitBy({ by }: Pick<Chosen, 'by'>, samples: readonly Sample[]): Map<string, Sample[]> {
+  const lines = new Map<string, Sample[]>()
   for (const sample of samples) {
-    if (!names.has(sample.name) || must.some(([l, v]) => (sample.labels[l] ?? '') !== v)) continue
     const split = by === undefined ? '' : (sample.labels[by] ?? '')
     const line = lines.get(split)
     if (line) line.push(sample)

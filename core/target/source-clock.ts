@@ -20,8 +20,12 @@ export class SourceClockBook {
   /** @param date header as received @param askedAt, gotAt on our clock, ms since 1970 */
   note(date: string | undefined, askedAt: number, gotAt: number): void {
     const said = date === undefined ? Number.NaN : Date.parse(date)
-    if (Number.isNaN(said)) return
-    const [least, most] = [said - gotAt, said + SECOND_MS - askedAt]
+    if (!Number.isNaN(said)) this.noteMoment(said, SECOND_MS, askedAt, gotAt)
+  }
+
+  /** @param saidMs what its clock showed, ms since 1970, or up to `withinMs` more */
+  noteMoment(saidMs: number, withinMs: number, askedAt: number, gotAt: number): void {
+    const [least, most] = [saidMs - gotAt, saidMs + withinMs - askedAt]
     // Contradicts what was known: its clock was set anew.
     if (least > this.most || most < this.least) [this.least, this.most] = [least, most]
     else [this.least, this.most] = [Math.max(this.least, least), Math.min(this.most, most)]

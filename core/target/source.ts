@@ -1,4 +1,5 @@
 /** Where a target's own figures are read, and which of them. Kept with the target. */
+import { QueryError, readQuery } from './query'
 
 /** What is made of the numbers that are read. */
 export const SERIES_KINDS = ['gauge', 'count', 'mean', 'p50', 'p95', 'p99'] as const
@@ -35,7 +36,10 @@ export const STANDS_FOR_WORDS: Record<StandsFor, string> = {
 export interface SeriesChoice {
   /** Unique in its target. */
   name: string
-  /** Name of the metric on a page of metrics, without the ends `_total`, `_bucket` …; a JSONPath on a page of JSON. */
+  /**
+   * Name of the metric on a page of metrics, without the ends `_total`, `_bucket` …; a JSONPath on a page of JSON; a
+   * query to a metrics server, where `{{run}}` is the number of the run.
+   */
   of: string
   kind: SeriesKind
   /** Labels it must carry; `{{run}}` in a value is the number of the run, as requests carry it. */
@@ -51,11 +55,31 @@ export interface SeriesChoice {
   limit?: number
 }
 
+export const SOURCE_KINDS = ['metrics', 'json', 'server'] as const
+/**
+ * `metrics`: a page of OpenMetrics, or of the older text form. `json`: a page of JSON, read by JSONPath. `server`: a
+ * metrics server, asked by its query API.
+ */
+export type SourceKind = (typeof SOURCE_KINDS)[number]
+
+export const SOURCE_KIND_WORDS: Record<SourceKind, string> = {
+  metrics: 'page of metrics',
+  json: 'page of JSON',
+  server: 'metrics server',
+}
+
+/** What a series is chosen by. */
+export const CHOSEN_BY: Record<SourceKind, string> = { metrics: 'metric', json: 'JSONPath', server: 'query' }
+
+/** How series of a source can be taken. A query works out itself what it wants of a histogram. */
+export const kindsOf = (kind: SourceKind): readonly SeriesKind[] =>
+  kind === 'metrics' ? SERIES_KINDS : SERIES_KINDS.filter(k => k === 'gauge' || k === 'count')
+
 export interface Source {
   /** Unique in its target. */
   name: string
-  /** `metrics`: OpenMetrics, or the older text form. `json`: a page of JSON, read by JSONPath. */
-  kind: 'metrics' | 'json'
+  kind: SourceKind
+  /** Of the page; of a metrics server, what its API lies under. */
   address: string
   /** Read so often, s. */
   everyS: number
@@ -96,20 +120,37 @@ export function sourceFaults(sources: readonly Source[]): SourceFault[] {
     source.series.forEach((choice, c) => {
       if (series.filter(name => name === choice.name).length > 1)
         tell(`Two series are called ${choice.name}.`, 'Give one another name.', c)
-      if (source.kind === 'json' && !['gauge', 'count'].includes(choice.kind))
-        tell(`${choice.name}: a page of JSON has no histograms.`, 'Take it as it stands, or as a counter.', c)
+      if (!kindsOf(source.kind).includes(choice.kind))
+        tell(`${choice.name}: a ${SOURCE_KIND_WORDS[source.kind]} gives no histograms.`, 'Take it as it stands, or as a counter.', c)
+      const fault = source.kind === 'server' ? queryFault(choice) : undefined
+      if (fault) tell(`${choice.name}: ${fault}`, 'Write one like sum by (pod) (rate(calls_total[10s])).', c)
     })
   })
   return found
 }
 
-/** `{{run}}` filled in. */
-export function labelsOfRun({ labels = {} }: Pick<SeriesChoice, 'labels'>, runId: number): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(labels).map(([name, value]) => [name, value.replaceAll('{{run}}', String(runId))]),
-  )
+function queryFault(choice: Pick<SeriesChoice, 'of'>): string | undefined {
+  try {
+    readQuery(queryOfRun(choice, 0))
+    return undefined
+  }
+  catch (error) {
+    if (error instanceof QueryError) return error.message
+    throw error
+  }
 }
 
+const RUN = '{{run}}'
+const ofRun = (text: string, runId: number) => text.replaceAll(RUN, String(runId))
+
+/** `{{run}}` filled in. */
+export function labelsOfRun({ labels = {} }: Pick<SeriesChoice, 'labels'>, runId: number): Record<string, string> {
+  return Object.fromEntries(Object.entries(labels).map(([name, value]) => [name, ofRun(value, runId)]))
+}
+
+/** The same of a query. */
+export const queryOfRun = ({ of }: Pick<SeriesChoice, 'of'>, runId: number): string => ofRun(of, runId)
+
 /** Requests carry the run's mark, and the target counts by it: other callers are told apart exactly. */
-export const tellsRunsApart = ({ labels = {} }: Pick<SeriesChoice, 'labels'>): boolean =>
-  Object.values(labels).some(value => value.includes('{{run}}'))
+export const tellsRunsApart = ({ labels = {}, of }: Pick<SeriesChoice, 'labels' | 'of'>): boolean =>
+  of.includes(RUN) || Object.values(labels).some(value => value.includes(RUN))

@@ -78,15 +78,24 @@ export class OwnFigures {
     this.answers = new Map()
   }
 
-  /** The page as it is now, or as it was; kept when asked for. */
-  page(): string {
+  /**
+   * The page as it is now, or as it was; kept when asked for.
+   *
+   * @param isOlder as text of version 0.0.4: counters are named whole, stamps are of ms, no end is marked
+   */
+  page(isOlder = false): string {
     const at = Date.now()
     this.pages.push({ at, lines: this.lines() })
     while (this.pages[0]!.at < at - KEPT_MS) this.pages.shift()
     const { lagMs, stamped, clockAheadMs } = this.faults
     const shown = this.pages.findLast(p => p.at <= at - lagMs) ?? this.pages[0]!
-    const stamp = stamped || lagMs > 0 ? ` ${((shown.at + clockAheadMs) / 1000).toFixed(3)}` : ''
-    return [...shown.lines.map(l => (l.startsWith('#') ? l : l + stamp)), '# EOF', ''].join('\n')
+    const moment = shown.at + clockAheadMs
+    const stamp = stamped || lagMs > 0 ? ` ${isOlder ? moment : (moment / 1000).toFixed(3)}` : ''
+    const counters = shown.lines.flatMap(l => /^# TYPE (\S+) counter$/.exec(l)?.[1] ?? [])
+    const comment = (line: string) =>
+      isOlder ? line.replace(/^(# \w+ )(\S+)/, (_, head: string, name: string) => head + name + (counters.includes(name) ? '_total' : '')) : line
+    const lines = shown.lines.map(l => (l.startsWith('#') ? comment(l) : l + stamp))
+    return [...lines, ...(isOlder ? [] : ['# EOF']), ''].join('\n')
   }
 
   private callsOf(run: string, step: string): Calls {

@@ -54,7 +54,7 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
   function serve(request: IncomingMessage, response: ServerResponse, body: string): void {
     const path = (request.url ?? '/').split('?')[0]!
     const arrivedAt = performance.now()
-    if (request.method === 'GET' && path === '/metrics') return tellFigures(response)
+    if (request.method === 'GET' && path === '/metrics') return tellFigures(request, response)
     if (request.method === 'POST' && path === '/metrics/faults') return takeFaults(response, body)
     if (request.method === 'GET' && path === '/replicas') return answer(response, 200, JSON.stringify(replicas.log()))
     if (request.method === 'GET' && path === '/counts') return answer(response, 200, JSON.stringify(counts.all()))
@@ -116,13 +116,15 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
     timer.at(admission.endsAt, () => finish(route.status, route.body))
   }
 
-  function tellFigures(response: ServerResponse): void {
+  function tellFigures(request: IncomingMessage, response: ServerResponse): void {
     const { hangs, fails, clockAheadMs } = figures.faults
     if (hangs) return
     if (fails) return answer(response, 500, 'the page has failed', 'text/plain')
     const ahead: Record<string, string> =
       clockAheadMs === 0 ? {} : { date: new Date(Date.now() + clockAheadMs).toUTCString() }
-    answer(response, 200, figures.page(), 'application/openmetrics-text; version=1.0.0; charset=utf-8', ahead)
+    const isOlder = /^text\/plain\b/.test(request.headers.accept ?? '')
+    const type = isOlder ? 'text/plain; version=0.0.4; charset=utf-8' : 'application/openmetrics-text; version=1.0.0; charset=utf-8'
+    answer(response, 200, figures.page(isOlder), type, ahead)
   }
 
   /** Told how its page of figures is to be wrong; `restart`: its counters begin anew. */

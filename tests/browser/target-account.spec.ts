@@ -5,6 +5,7 @@ import { openHouse } from '../../scripts/house.mjs'
 
 interface House {
   url: string
+  portal: string
   close(): Promise<void>
 }
 let house: House
@@ -45,6 +46,24 @@ test('a host nobody agreed to is not read, and the approval says where it could'
   await source.getByRole('button', { name: 'Try' }).click()
   await expect(source.getByRole('status')).toContainText('has not agreed that figures are read from 127.0.0.1:9')
   await expect(page.getByLabel('Figures may be read from')).toBeVisible()
+})
+
+test('queries to a metrics server: one that cannot be read is said where it is written', async ({ page }) => {
+  await page.goto(`${house.url}/targets/enrolment-portal`)
+  await page.getByRole('button', { name: 'Add a source' }).click()
+  const source = page.getByRole('group', { name: 'Source source 2' })
+  await source.getByLabel('What it is').click()
+  await page.getByRole('option', { name: 'metrics server' }).click()
+  await source.getByRole('button', { name: 'Add a series' }).click()
+  const query = source.getByLabel('Query of series 1')
+  await query.fill('sum by (pod) (rate(calls_total[5s))')
+  await expect(source.getByRole('alert')).toContainText('cannot be read from')
+  await query.fill('sum by (pod) (rate(calls_total{run="{{run}}"}[5s]))')
+  await expect(source.getByRole('alert')).toHaveCount(0)
+  // The portal is no metrics server: said as that.
+  await source.getByLabel('Address').fill(house.portal)
+  await source.getByRole('button', { name: 'Try' }).click()
+  await expect(source.getByRole('status')).toContainText('answers 404')
 })
 
 test('a plan asks for it, from so long before the load', async ({ page }) => {

@@ -1,7 +1,7 @@
 /** Pages of figures over real HTTP: which are read, which are refused, how old what they say is. */
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { SourceReader } from '../../control/target/source-reader'
+import { PageReader } from '../../control/target/page-reader'
 import { PageFetcher, PageTrouble } from '../../control/target/page'
 import { trySource } from '../../control/target/trying'
 import type { Source } from '../../core/target/source'
@@ -50,7 +50,7 @@ const source = (over: Partial<Source> = {}): Source => ({
 async function troubleOf(target: Target, of: Source, secrets: Record<string, string> = {}): Promise<PageTrouble> {
   const fetcher = new PageFetcher(target, secrets, now)
   try {
-    await new SourceReader(of, fetcher, 1).read()
+    await new PageReader(of, fetcher, 1).read()
   }
   catch (error) {
     if (error instanceof PageTrouble) return error
@@ -109,7 +109,7 @@ describe('what goes wrong is said, with its step', () => {
     const asks = source({ authorization: 'Bearer {{target.token}}' })
     expect((await troubleOf(approved(), asks)).message).toMatch(/no secret token/)
     const fetcher = new PageFetcher(approved(), { token: 's3cret' }, now)
-    expect((await new SourceReader(asks, fetcher, 1).read()).points).toMatchObject([{ value: 4 }])
+    expect((await new PageReader(asks, fetcher, 1).read()).points).toMatchObject([{ value: 4 }])
     await fetcher.close()
   })
 
@@ -127,7 +127,7 @@ describe('what goes wrong is said, with its step', () => {
     expect(Date.now() - began).toBeLessThan(20_000)
     answer = () => ({ text: 'a 1\n' })
     const fetcher = new PageFetcher(approved(), {}, now)
-    expect((await new SourceReader(source(), fetcher, 1).read()).points).toHaveLength(1)
+    expect((await new PageReader(source(), fetcher, 1).read()).points).toHaveLength(1)
     await fetcher.close()
   })
 })
@@ -139,7 +139,7 @@ it('a value that is 40 s old is 40 s old, also by a clock that is hours ahead', 
       return { text: `a 1 ${there - 40_000}\n`, headers: { date: new Date(there).toUTCString() } }
     }
     const fetcher = new PageFetcher(approved(), {}, now)
-    const reader = new SourceReader(source(), fetcher, 1)
+    const reader = new PageReader(source(), fetcher, 1)
     let age = 0
     // Dates are of whole seconds: several of them tell where in the second a clock is.
     for (let i = 0; i < 12; i++) {

@@ -1,6 +1,7 @@
 /** From pages to points: gauges, counters and their resets, histograms; stamps, ages, clocks. */
 import type { Sample } from '../../core/target/metrics-page'
 import { courseOf, thinned } from '../../core/target/course'
+import { momentsToAsk, readQuery } from '../../core/target/query'
 import { percentileOf, SourceReadings } from '../../core/target/readings'
 import { sourceFaults, type SeriesChoice, type Source } from '../../core/target/source'
 import { SourceClockBook } from '../../core/target/source-clock'
@@ -196,4 +197,40 @@ it('sources that cannot be are told', () => {
   expect(sourceFaults([source, source]).length).toBe(1)
   expect(sourceFaults([{ ...source, series: [series, series] }]).length).toBe(2)
   expect(sourceFaults([{ ...source, kind: 'json', series: [{ ...series, kind: 'p95' }] }])).toMatchObject([{ series: 0 }])
+})
+
+describe('a query to a metrics server', () => {
+  // The language's published grammar, by its own parser; examples from memory of its documentation.
+  it.each([
+    ['http_requests_total{job="a",group!~"b|c"}', ['http_requests_total{job="a",group!~"b|c"}'], true],
+    ['{__name__=~"job:.*"}', ['{__name__=~"job:.*"}'], true],
+    ['sum by (job) (rate(a_total[5m])) / ignoring(x) group_left b > bool 2', ['a_total', 'b'], false],
+    ['max_over_time(deriv(rate(c_total[1m])[5m:1m])[10m:])', ['c_total'], false],
+    ['topk(3, sum(rate(d[5m] offset 1w)) by (app))', ['d'], false],
+  ])('%s is made of', (query, selectors, isSelector) => {
+    if (query.startsWith('max_over')) expect(readQuery(query).selectors).toEqual(selectors)
+    else expect(readQuery(query)).toEqual({ selectors, isSelector })
+  })
+
+  it.each([
+    ['sum(', /breaks off/],
+    ['rate(a[5m)', /cannot be read from “\)/],
+    ['1 + time()', /names no metric/],
+    ['a[5m]', /many samples at once/],
+    ['', /breaks off/],
+  ])('%s is refused', (query, sentence) => {
+    expect(() => readQuery(query)).toThrow(sentence)
+    const source: Source = { name: 'x', kind: 'server', address: 'http://x', everyS: 1, series: [{ name: 's', of: query, kind: 'gauge' }] }
+    expect(sourceFaults([source])).toMatchObject([{ series: 0, sentence: expect.stringMatching(sentence) as string }])
+  })
+
+  it('asks for every beat since the last, and not for more than was missed', () => {
+    expect(momentsToAsk(100, undefined, 1)).toEqual({ startS: 100, endS: 100 })
+    expect(momentsToAsk(101, 100, 1)).toEqual({ startS: 101, endS: 101 })
+    expect(momentsToAsk(101.01, 100, 1)).toEqual({ startS: 100.01, endS: 101.01 })
+    expect(momentsToAsk(115, 100, 5)).toEqual({ startS: 105, endS: 115 })
+    expect(momentsToAsk(1e6, 100, 1).startS).toBe(1e6 - 300)
+    // Its clock was put back.
+    expect(momentsToAsk(90, 100, 1)).toEqual({ startS: 90, endS: 90 })
+  })
 })

@@ -1,23 +1,31 @@
 <script setup lang="ts">
 /** One chosen series of a source, all of it in one row. */
+import SeriesStrip from '../result/SeriesStrip.vue'
 import {
+  CHOSEN_BY,
+  kindsOf,
   SERIES_KIND_WORDS,
-  SERIES_KINDS,
   STANDS_FOR,
   STANDS_FOR_WORDS,
   type SeriesChoice,
   type SeriesKind,
+  type SourceKind,
   type StandsFor,
 } from '~~/core/target/source'
+import { timeText } from '~/format/figures'
 import { takeNumber } from '~/format/numbers'
+import { figureText } from '~/format/target-figures'
 
-const { choice, isJson, labels, now, fault } = defineProps<{
+const { choice, kind: source, labels, now, course, fault } = defineProps<{
   choice: SeriesChoice
-  isJson: boolean
+  /** Of its source. */
+  kind: SourceKind
   /** Names of labels it has, as far as that is known. */
   labels: readonly string[]
   /** What a try has just read. */
   now: string
+  /** How it was in the last minutes, where that was read. */
+  course?: readonly { agoS: number, value: number }[]
   fault?: string
 }>()
 const emit = defineEmits<{ change: [choice: SeriesChoice], remove: [] }>()
@@ -26,7 +34,11 @@ function put(change: { [K in keyof SeriesChoice]?: SeriesChoice[K] | undefined }
   const next = Object.fromEntries(Object.entries({ ...choice, ...change }).filter(([, v]) => v !== undefined))
   emit('change', next as unknown as SeriesChoice)
 }
-const kinds = computed(() => SERIES_KINDS.filter(k => !isJson || k === 'gauge' || k === 'count'))
+const kinds = computed(() => kindsOf(source))
+/** A page of metrics is chosen from by labels; a query names them itself. */
+const hasLabels = computed(() => source === 'metrics')
+/** Values of a page of JSON have no labels at all. */
+const isSplit = computed(() => source !== 'json')
 const splits = computed(() => [...new Set([...labels, ...(choice.by ? [choice.by] : [])])])
 const labelText = computed(() => Object.entries(choice.labels ?? {}).map(([l, v]) => `${l}=${v}`).join(', '))
 function setLabels(text: string): true | string {
@@ -57,7 +69,7 @@ const name = (what: string) => `${what} of ${choice.name}`
         size="sm"
         class="font-mono"
         :model-value="choice.of"
-        :aria-label="name(isJson ? 'JSONPath' : 'Metric')"
+        :aria-label="name(CHOSEN_BY[source])"
         spellcheck="false"
         @update:model-value="put({ of: String($event) })"
       />
@@ -69,11 +81,11 @@ const name = (what: string) => `${what} of ${choice.name}`
         @update:model-value="put({ kind: $event as SeriesKind })"
       />
       <DraftInput
+        v-if="hasLabels"
         size="sm"
         class="font-mono"
         :value="labelText"
         placeholder="all"
-        :disabled="isJson"
         :aria-label="name('Labels')"
         spellcheck="false"
         :accept="setLabels"
@@ -81,7 +93,7 @@ const name = (what: string) => `${what} of ${choice.name}`
       <PickOne
         size="sm"
         :model-value="choice.by ?? ''"
-        :disabled="isJson"
+        :disabled="!isSplit"
         :aria-label="name('Split')"
         :items="[{ value: '', label: 'nothing' }, ...splits.map(l => ({ value: l, label: l }))]"
         @update:model-value="put({ by: $event || undefined })"
@@ -119,6 +131,16 @@ const name = (what: string) => `${what} of ${choice.name}`
       <b class="num s12">{{ now }}</b>
       <UButton size="sm" variant="link" :aria-label="`Remove ${choice.name}`" @click="emit('remove')">Remove</UButton>
     </div>
+    <div v-if="course && course.length > 1" class="course s11 q">
+      <SeriesStrip
+        :at-s="course.map(c => -c.agoS)"
+        :values="course.map(c => c.value)"
+        :from-s="-course[0]!.agoS"
+        :to-s="0"
+        :load-s="0"
+      />
+      <span>the last {{ timeText(course[0]!.agoS * 1000) }}, up to {{ figureText(Math.max(...course.map(c => c.value)), choice.kind === 'count' ? undefined : choice.unit) }}</span>
+    </div>
     <p v-if="fault" class="brick s12" role="alert">{{ fault }}</p>
   </div>
 </template>
@@ -129,6 +151,12 @@ const name = (what: string) => `${what} of ${choice.name}`
   grid-template-columns: var(--series-columns);
   gap: 6px;
   align-items: center;
+}
+.course {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 2px 0 0 4px;
 }
 .num {
   text-align: right;

@@ -1,7 +1,15 @@
 <script setup lang="ts">
 /** One source: where it is, how often it is read, what a try says, and the series that are chosen of what it offers. */
 import type { ApiProblem, TriedSource } from '~~/api/views'
-import type { SeriesChoice, Source, SourceFault } from '~~/core/target/source'
+import {
+  CHOSEN_BY,
+  SOURCE_KIND_WORDS,
+  SOURCE_KINDS,
+  type SeriesChoice,
+  type Source,
+  type SourceFault,
+  type SourceKind,
+} from '~~/core/target/source'
 import { takeNumber } from '~/format/numbers'
 import type { ListColumn } from '../marks/list-table'
 import { figureText } from '~/format/target-figures'
@@ -20,6 +28,11 @@ const put = (change: Partial<Source>) => emit('change', { ...source, ...change }
 function putText(field: 'authorization' | 'stamp', text: string): void {
   const { [field]: _, ...rest } = source
   emit('change', text.trim() === '' ? rest : { ...rest, [field]: text.trim() })
+}
+/** What was tried of another kind tells nothing of this one. */
+function setKind(kind: SourceKind): void {
+  tried.value = undefined
+  put({ kind })
 }
 const MOST_EVERY_S = 300
 const setEvery = (text: string) =>
@@ -51,16 +64,23 @@ const COLUMNS: ListColumn<Offered>[] = [
   { id: 'add', head: '' },
 ]
 const isChosen = (o: Offered) => source.series.some(s => s.of === o.of)
-const add = (o: Offered) => put({ series: [...source.series, offeredChoice(o, source.series)] })
-const addPath = () =>
-  put({ series: [...source.series, { name: `series ${source.series.length + 1}`, of: '$.', kind: 'gauge' }] })
+const add = (o: Offered) => put({ series: [...source.series, offeredChoice(o, source.kind, source.series)] })
+const isWritten = computed(() => source.kind !== 'metrics')
+function addWritten(): void {
+  let n = source.series.length + 1
+  while (source.series.some(s => s.name === `series ${n}`)) n++
+  put({ series: [...source.series, { name: `series ${n}`, of: source.kind === 'json' ? '$.' : '', kind: 'gauge' }] })
+}
 const setSeries = (at: number, choice: SeriesChoice) =>
   put({ series: source.series.map((s, i) => (i === at ? choice : s)) })
 const removeSeries = (at: number) => put({ series: source.series.filter((_, i) => i !== at) })
-const labelsOf = ({ of }: SeriesChoice) => Object.keys(tried.value?.offered.find(o => o.of === of)?.labels ?? {})
+const foundOf = ({ name }: SeriesChoice) => tried.value?.found.find(f => f.name === name)
+const labelsOf = (choice: SeriesChoice) =>
+  foundOf(choice)?.labels ?? Object.keys(tried.value?.offered.find(o => o.of === choice.of)?.labels ?? {})
 /** What a try read of a series. */
-function nowOf({ name, unit }: SeriesChoice): string {
-  const lines = tried.value?.found.find(f => f.name === name)?.lines
+function nowOf(choice: SeriesChoice): string {
+  const { unit } = choice
+  const lines = foundOf(choice)?.lines
   if (!lines) return ''
   if (lines.length === 0) return 'nothing'
   return lines.length > 1 ? `${lines.length} lines` : figureText(lines[0]!.value, unit)
@@ -69,17 +89,14 @@ const own = computed(() => faults.filter(f => f.series === undefined))
 </script>
 
 <template>
-  <div class="source" role="group" :aria-label="`Source ${source.name}`">
+  <div class="source" :class="{ written: isWritten }" role="group" :aria-label="`Source ${source.name}`">
     <div class="fields">
       <UFormField label="Name"><UInput :model-value="source.name" maxlength="40" @update:model-value="put({ name: String($event) })" /></UFormField>
       <UFormField label="What it is">
         <PickOne
           :model-value="source.kind"
-          :items="[
-            { value: 'metrics', label: 'page of metrics' },
-            { value: 'json', label: 'page of JSON' },
-          ]"
-          @update:model-value="put({ kind: $event as Source['kind'] })"
+          :items="SOURCE_KINDS.map(k => ({ value: k, label: SOURCE_KIND_WORDS[k] }))"
+          @update:model-value="setKind($event as SourceKind)"
         />
       </UFormField>
       <UFormField label="Address" class="wide">
@@ -121,13 +138,14 @@ const own = computed(() => faults.filter(f => f.series === undefined))
     <TriedLine v-if="tried" :tried="tried" :is-saved="isSaved" />
     <div v-if="source.series.length > 0" class="series">
       <div class="row head q s11">
-        <span>Series</span><span>{{ source.kind === 'json' ? 'JSONPath' : 'metric' }}</span><span>taken</span><span>only labels</span><span>split by</span><span>unit</span><span>times</span><span>stands for</span><span>limit</span><span class="num">now</span><span />
+        <span>Series</span><span>{{ CHOSEN_BY[source.kind] }}</span><span>taken</span><span v-if="source.kind === 'metrics'">only labels</span><span>split by</span><span>unit</span><span>times</span><span>stands for</span><span>limit</span><span class="num">now</span><span />
       </div>
       <SeriesRow
         v-for="(choice, i) in source.series"
         :key="i"
         :choice="choice"
-        :is-json="source.kind === 'json'"
+        :kind="source.kind"
+        :course="foundOf(choice)?.course"
         :labels="labelsOf(choice)"
         :now="nowOf(choice)"
         :fault="faults.find(f => f.series === i)?.sentence"
@@ -135,9 +153,9 @@ const own = computed(() => faults.filter(f => f.series === undefined))
         @remove="removeSeries(i)"
       />
     </div>
-    <p v-else class="q s12">No series is chosen yet{{ source.kind === 'metrics' ? ': try it, and choose among what it offers' : '' }}.</p>
+    <p v-else class="q s12">No series is chosen yet{{ source.kind === 'json' ? '' : ': try it, and choose among what it offers' }}.</p>
     <div class="more">
-      <UButton v-if="source.kind === 'json'" size="sm" @click="addPath">Add a series</UButton>
+      <UButton v-if="isWritten" size="sm" @click="addWritten">Add a series</UButton>
       <UButton
         v-if="tried && tried.offered.length > 0"
         size="sm"
@@ -155,7 +173,7 @@ const own = computed(() => faults.filter(f => f.series === undefined))
       :row-key="o => o.of"
     >
       <template #of="{ row }"><b class="font-mono">{{ row.of }}</b></template>
-      <template #value="{ row }">{{ row.value === undefined ? `${row.lines} lines` : figureText(row.value, row.unit) }}</template>
+      <template #value="{ row }">{{ row.value === undefined ? (row.lines === undefined ? '' : `${row.lines} lines`) : figureText(row.value, row.unit) }}</template>
       <template #add="{ row }">
         <UButton size="sm" variant="link" @click="add(row)">{{ isChosen(row) ? 'Add again' : 'Add' }}</UButton>
       </template>
@@ -200,6 +218,9 @@ const own = computed(() => faults.filter(f => f.series === undefined))
 }
 .source {
   --series-columns: minmax(90px, 1fr) minmax(140px, 1.6fr) 150px minmax(100px, 1.2fr) 96px 56px 80px 112px 60px 74px 60px;
+}
+.source.written {
+  --series-columns: minmax(90px, 1fr) minmax(240px, 2.8fr) 150px 96px 56px 80px 112px 60px 74px 60px;
 }
 .num {
   text-align: right;

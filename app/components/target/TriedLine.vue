@@ -21,7 +21,7 @@ const ageMs = computed(() => {
     </span>
     <span v-if="failed" class="brick">{{ failed.sentence }} {{ failed.remedy }}</span>
     <span v-if="failed && !isSaved" class="q">What is kept counts: the approval and the secrets as they were saved.</span>
-    <span v-if="tried.tookMs !== undefined" class="q">{{ timeText(tried.tookMs) }}, {{ bytes(tried.bytes ?? 0) }}</span>
+    <span v-if="tried.tookMs !== undefined" class="q">{{ timeText(tried.tookMs) }}{{ tried.bytes === undefined ? '' : `, ${bytes(tried.bytes)}` }}</span>
     <span v-if="ageMs !== undefined" class="q">values {{ timeText(ageMs) }} old</span>
     <span v-if="tried.clock" class="q">its clock {{ clockText(tried.clock.offsetMs, tried.clock.uncertaintyMs) }}</span>
   </div>
