@@ -55,6 +55,7 @@ const ROOMS = {
     'soundness',
     'result',
     'checks',
+    'compare',
     'formats',
   ],
   control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'target', 'imports', 'authoring', 'calibration', 'ingest', 'run', 'assembly'],

@@ -97,6 +97,7 @@ export const ADDRESSES = {
   stopCalibration: 'POST /calibrations/{calibration}/stop',
 
   runs: 'GET /runs',
+  compare: 'GET /compare',
   run: 'GET /runs/{run}',
   again: 'GET /runs/{run}/again',
   repeat: 'POST /runs/{run}/again',

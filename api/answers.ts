@@ -18,6 +18,7 @@ import type { Plan } from '../core/plan/document'
 import type {
   AccountView,
   TargetView,
+  CompareView,
   ThreeWayView,
   TriedSource,
   AgainView,
@@ -213,6 +214,7 @@ export interface Answers {
   failures: FailureReport
   targetAccount: TargetView
   threeWay: ThreeWayView
+  compare: CompareView
   machineRecords: MachineRecord[]
   machineCourse: MachineCourse
   exemplars: ExemplarsView

@@ -236,6 +236,11 @@ export const ERRORS = {
     cause: 'The calibration is over.',
     remedy: 'Reload.',
   },
+  compare: {
+    statuses: [400],
+    cause: 'What is to be compared is not two to six runs, or not at a level that all of them held.',
+    remedy: 'Choose runs, and a level they have in common.',
+  },
   source: {
     statuses: [400],
     cause: 'A source of a target’s own figures, or a series of it, cannot be read as it is written.',

@@ -595,6 +595,16 @@ export const OPERATIONS = {
     },
     errors: ['not-found', 'given-back'],
   },
+  compare: {
+    role: 'viewer',
+    about: 'Two to six runs beside each other: what differed, by how much, with intervals and the spread of repeats.',
+    query: {
+      runs: text('numbers of runs with commas between; the others are held against the first'),
+      users: optional(Type.Integer({ minimum: 1, description: 'a number of users all of them held; left out: the most' })),
+      metric: optional(bodies.comparedMetric),
+    },
+    errors: ['compare', 'not-judged', 'not-found', 'given-back'],
+  },
   threeWay: {
     role: 'viewer',
     about: 'Requests of a run step by step: started, answered, and counted by the target itself.',

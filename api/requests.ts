@@ -170,6 +170,7 @@ export const DESCRIBE_RUN = body({
 export const KEEP_RUN = body({ kept: Type.Boolean() })
 
 export const dimension = oneOf(...DIMENSIONS)
+export const comparedMetric = oneOf('p50', 'p90', 'p95', 'p99', 'mean', 'failures', 'throughput')
 const values = optional(Type.Array(text(400), { maxItems: 1000 }))
 const counts = {
   fromS: Type.Integer({ minimum: 0, description: 'the first second of the run that counts' }),

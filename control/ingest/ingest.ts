@@ -2,6 +2,7 @@
  * The coordinator's side of the merge worker: frames in, acknowledgements and figures out. Keeps the coordinator's own
  * loop free.
  */
+import type { Spread } from '../../core/compare/spread'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { SecondRows } from '../../core/formats/seconds-table'
 import type { RunDocument } from '../../core/run/document'
@@ -20,6 +21,7 @@ import { AnsweringThread, type Told } from './answering-thread'
 import type { RunGenerator, Ack } from './run-merge'
 import type { ExemplarsWanted, FoundExemplars } from './exemplars'
 import type { Leftover } from './leftovers'
+import type { MeasuresWanted } from './measures'
 import type { FoundPasses, PassesWanted } from './passes'
 import type { WindowFigures } from './run-reader'
 import type { AskedRun } from './worker-messages'
@@ -161,6 +163,11 @@ export class Ingest {
 
   failures(run: AskedRun, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
     return this.about(run.path).ask(id => ({ kind: 'failures', id, ...run, fromS, toS, only })) as Promise<FailureReport>
+  }
+
+  /** Rows of a comparison, as this run has them. */
+  measures(run: AskedRun, wanted: MeasuresWanted): Promise<Spread[]> {
+    return this.about(run.path).ask(id => ({ kind: 'measures', id, ...run, wanted })) as Promise<Spread[]>
   }
 
   /** Requests of the whole run, by the name they carry. */

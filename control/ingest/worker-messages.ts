@@ -10,6 +10,7 @@ import type { StaffWish } from '../../core/result/staff'
 import type { RunFacts } from '../../core/result/summary'
 import type { RunDocument } from '../../core/run/document'
 import type { ExemplarsWanted } from './exemplars'
+import type { MeasuresWanted } from './measures'
 import type { PassesWanted } from './passes'
 import type { Ack, RunGenerator } from './run-merge'
 
@@ -63,6 +64,7 @@ export type ToMergeWorker =
   | (AskedRun & { kind: 'courses', id: number, staffs: readonly StaffWish[], bins: Bins })
   | (AskedRun & { kind: 'failures', id: number, fromS: number, toS: number, only: SliceWish['only'] })
   | (AskedRun & { kind: 'requestCounts', id: number })
+  | (AskedRun & { kind: 'measures', id: number, wanted: MeasuresWanted })
   | { kind: 'machineRecords', id: number, path: string, generators: number }
   | { kind: 'machineCourse', id: number, path: string, generator: number, fromS: number, toS: number }
   | { kind: 'findPasses', id: number, path: string, wanted: PassesWanted }

@@ -11,6 +11,7 @@ import { summarise } from '../../core/result/summary'
 import { ourCounts } from '../../core/result/three-way'
 import type { FromMergeWorker, ToMergeWorker } from './worker-messages'
 import { findExemplars, keepExemplars } from './exemplars'
+import { measuresOf } from './measures'
 import { findPasses } from './passes'
 import { keepLeftover, listLeftovers, readLeftover } from './leftovers'
 import { openRunFile, type Store } from '../store/open'
@@ -232,6 +233,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
       }
       return failuresOf(document, counts, { fromS, toS }, only, series)
     }),
+  measures: ({ path, document, wanted }) => reading(path, run => measuresOf(document, run, wanted)),
   requestCounts: ({ path, document }) =>
     reading(path, run => ourCounts(document, run.counts(0, Number.MAX_SAFE_INTEGER))),
   seconds: ({ path, fromS, toS }) => reading(path, run => run.seconds(fromS, toS)),

@@ -1,5 +1,5 @@
 /** Runs as those who watch and steer them handle them: begun, listed, read, marked, stopped. */
-import type { CoursesView, RunLine, RunView, TargetView, ThreeWayView, WindowView } from '../../api/views'
+import type { CompareView, CoursesView, RunLine, RunView, TargetView, ThreeWayView, WindowView } from '../../api/views'
 import { AFTER_END_S, type SecondFigures } from '../../core/merge/second-figures'
 import type { RunAbout } from '../../core/run/about'
 import { readTags } from '../../core/values/tags'
@@ -32,6 +32,7 @@ import type { Distribution } from '../../core/result/distribution'
 import type { Dimension, SliceOver, Slices, SliceWish } from '../../core/result/slices'
 import { staffProblem, type StaffWish } from '../../core/result/staff'
 import { targetView, type TargetWish } from '../target/target-view'
+import { compared, type CompareWish } from './comparing'
 import { threeWay } from '../target/three-way-view'
 import { exportedSeconds, type SecondsFile } from './exported-seconds'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
@@ -63,7 +64,7 @@ export interface RunsOptions {
   store: RunStore
   machines: MachineStore
   conductor: Pick<Conductor, 'takeUp' | 'stop' | 'abort' | 'goWith' | 'silentOf' | 'brokenSoFarOf'>
-  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'courses' | 'failures' | 'requestCounts' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'findPasses' | 'everySecond' | 'leftovers' | 'readLeftover' | 'histogramLog'>
+  ingest: Pick<Ingest, 'seconds' | 'window' | 'slices' | 'distributions' | 'courses' | 'failures' | 'requestCounts' | 'measures' | 'machineRecords' | 'machineCourse' | 'findExemplars' | 'findPasses' | 'everySecond' | 'leftovers' | 'readLeftover' | 'histogramLog'>
   money: Money
   rollCaller: Pick<RollCaller, 'judge'>
   stageTimes: StageTimes
@@ -260,6 +261,18 @@ export class Runs {
     const run = this.whole(id)
     return threeWay(run, this.options.targetFile(id), this.options.store.changes(id), () =>
       this.options.ingest.requestCounts(this.asked(id)))
+  }
+
+  /** Two to six runs beside each other. @throws ControlError */
+  compare(wish: CompareWish): Promise<CompareView> {
+    const { ingest, store } = this.options
+    return compared(wish, {
+      run: id => this.whole(id),
+      ofPlan: planId => store.latest(MOST_RUNS).filter(r => r.planId === planId),
+      line: run => this.line(run),
+      asked: id => this.asked(id),
+      measures: (run, wanted) => ingest.measures(run, wanted),
+    })
   }
 
   machineRecords(id: number): Promise<MachineRecord[]> {

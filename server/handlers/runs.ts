@@ -21,6 +21,7 @@ type RunOperation =
   | 'failures'
   | 'targetAccount'
   | 'threeWay'
+  | 'compare'
   | 'machineRecords'
   | 'machineCourse'
   | 'exemplars'
@@ -93,6 +94,8 @@ export const runs: Handlers<RunOperation> = {
       ...(series === undefined ? {} : { series: listOf(series) }),
       most: Math.max(2, Math.min(most, MOST_POINTS)),
     }),
+  compare: ({ runs, ...wish }) =>
+    runsOf().compare({ runs: listOf(runs).map(Number).filter(Number.isInteger), ...wish }),
   threeWay: ({ run }) => runsOf().threeWay(run),
   machineRecords: ({ run }) => runsOf().machineRecords(run),
   machineCourse: ({ run, generator, from, to }) => runsOf().machineCourse(run, generator, from, to),

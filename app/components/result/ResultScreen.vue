@@ -402,6 +402,7 @@ useActs([
         {{ run.document.plan.locations.length === 1 ? 'location' : 'locations' }} · seed
         {{ run.document.plan.seed }}</span>
       <span class="spring" />
+      <UButton v-if="summary && run.clearedAt === undefined && !run.line.calibrates" :to="`/runs/compare?runs=${run.line.id}`">Compare with …</UButton>
       <UButton :to="`/plans/${run.line.planId}`">Open the plan</UButton>
       <UButton variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>
     </footer>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** All runs, the latest first. */
 import type { RunLine } from '~~/api/views'
+import { MOST_COMPARED } from '~~/core/compare/rows'
 import { RUN_WORDS } from '~~/core/run/life'
 import type { ListColumn } from '~/components/marks/list-table'
 import { count, euro } from '~/format/figures'
@@ -77,6 +78,12 @@ const shown = computed(() => {
     && (days.value === 0 || r.createdAt >= live.controllerNow - days.value * DAY_MS)
     && (!pinnedOnly.value || r.pinned))
 })
+/** Runs that are to be compared, in the order in which they were chosen: the others are held against the first. */
+const chosen = ref<number[]>([])
+const choose = (id: number, is: boolean) => {
+  chosen.value = is ? [...chosen.value, id] : chosen.value.filter(c => c !== id)
+}
+const canBeCompared = (r: RunLine) => r.verdict !== undefined && !r.calibrates
 const again = ref<RunLine>()
 const asking = computed({
   get: () => again.value !== undefined,
@@ -88,6 +95,7 @@ live.onNews((news) => {
   if (news.kind === 'run') void load()
 })
 const COLUMNS: ListColumn<RunLine>[] = [
+  { id: 'choose', head: '' },
   { id: 'run', head: 'Run', num: true, value: r => r.id },
   { id: 'question', head: 'Name or question', wide: true, value: r => [r.name, r.question].filter(Boolean).join(' · ') },
   { id: 'answer', head: 'Answer', wide: true, value: r => r.sentence },
@@ -130,7 +138,26 @@ useHead({ title: 'Runs · Vornak' })
           <PickOne v-if="runs.some(r => r.calibrates)" v-model="kind" size="sm" aria-label="Runs or calibrations" :items="KINDS" />
           <PickOne v-model="days" size="sm" aria-label="When" :items="SPANS" />
           <UCheckbox v-if="runs.some(r => r.pinned)" v-model="pinnedOnly" label="pinned" />
+          <UButton
+            v-if="chosen.length > 0"
+            size="sm"
+            variant="solid"
+            :disabled="chosen.length < 2"
+            :to="`/runs/compare?runs=${chosen.join(',')}`"
+          >
+            {{ chosen.length < 2 ? `Compare ${chosen[0]} with …` : `Compare ${chosen.join(', ')}` }}
+          </UButton>
           <UButton v-if="canBeMore" size="sm" variant="link" @click="loadOlder">Older ones too</UButton>
+        </template>
+        <template #choose="{ row }">
+          <UCheckbox
+            v-if="canBeCompared(row)"
+            :model-value="chosen.includes(row.id)"
+            :disabled="!chosen.includes(row.id) && chosen.length >= MOST_COMPARED"
+            :aria-label="`Compare run ${row.id}`"
+            @update:model-value="is => choose(row.id, is === true)"
+          />
+          <span v-else />
         </template>
         <template #run="{ row }"><b>{{ row.id }}</b></template>
         <template #question="{ row }">

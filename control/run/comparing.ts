@@ -1,0 +1,143 @@
+/** Two to six runs beside each other: what differed, by how much, and whether repeats differ as much by themselves. */
+import type { CompareView } from '../../api/views'
+import { differenceOf, standingsOf, yardstickOf, type Difference, type Judged, type Yardstick } from '../../core/compare/difference'
+import { MOST_COMPARED, rowsOf, type ComparedMetric, type ComparedRow } from '../../core/compare/rows'
+import { comparedSetUps, isRepeat } from '../../core/compare/set-up'
+import type { Spread } from '../../core/compare/spread'
+import type { Window } from '../../core/objectives/windows'
+import type { AskedRun } from '../ingest/worker-messages'
+import type { MeasuresWanted } from '../ingest/measures'
+import type { StoredRun } from '../store/runs'
+import { ControlError } from '../errors'
+import type { runLine } from './run-lines'
+
+/** Repeats the yardstick is made of at most: the latest. */
+const MOST_REPEATS = 12
+
+export interface CompareWish {
+  /** The first is what the others are held against. */
+  runs: readonly number[]
+  /** Level that is compared; left out: the highest that all of them have. */
+  users?: number
+  /** Of steps, groups and locations. */
+  metric?: ComparedMetric
+}
+
+export interface ComparingOptions {
+  /** With everything that it measured. @throws ControlError */
+  run: (id: number) => StoredRun
+  /** Runs of the same plan, the latest first. */
+  ofPlan: (planId: string) => StoredRun[]
+  line: (run: StoredRun) => ReturnType<typeof runLine>
+  asked: (id: number) => AskedRun
+  measures: (run: AskedRun, wanted: MeasuresWanted) => Promise<Spread[]>
+}
+
+/** @throws ControlError */
+export async function compared(wish: CompareWish, options: ComparingOptions): Promise<CompareView> {
+  const runs = [...new Set(wish.runs)].map(options.run)
+  if (runs.length < 2 || runs.length > MOST_COMPARED)
+    throw new ControlError('compare', 400, `${runs.length} runs are chosen.`, `Choose two to ${MOST_COMPARED} of them.`)
+  for (const { id, summary } of runs)
+    if (!summary) throw new ControlError('not-judged', 409, `Run ${id} has no answer yet.`, 'Wait until it has settled.')
+  const [baseline, ...others] = runs as [StoredRun, ...StoredRun[]]
+  const levels = commonLevels(runs)
+  const users = wish.users ?? levels.at(-1)
+  if (wish.users !== undefined && !levels.includes(wish.users))
+    throw new ControlError(
+      'compare',
+      400,
+      `Not all of them held ${wish.users} users.`,
+      `Levels they have in common: ${levels.join(', ') || 'none'}.`,
+    )
+  const rows = rowsOf(baseline.document, wish.metric)
+  const measure = (run: StoredRun, spread: boolean) =>
+    options.measures(options.asked(run.id), { rows, windows: windowsAt(run, users), spread })
+  const [own, ...theirs] = await Promise.all(runs.map(run => measure(run, true)))
+  const repeats = repeatsOf(baseline, options.ofPlan(baseline.planId), users)
+  const repeated = await Promise.all(repeats.map(run => measure(run, false)))
+  const told = theirs.map((spreads, o) => {
+    // One more run is foretold without itself.
+    const before = repeated.filter((_, i) => repeats[i]!.id !== others[o]!.id)
+    const judged = rows.map(({ metric }, r) => ({
+      difference: differenceOf(metric, spreads[r]!, own![r]!),
+      yardstick: yardstickOf(metric, before.map(of => of[r]!.value), own![r]!.value),
+    }))
+    return { judged, standings: standingsOf(judged) }
+  })
+  return {
+    runs: runs.map(run => ({ ...options.line(run), lengthS: run.summary!.lengthS })),
+    levels,
+    ...(users === undefined ? {} : { users }),
+    setUp: comparedSetUps(runs.map(r => r.document)),
+    repeats: repeats.map(r => r.id),
+    rows: rows.flatMap((row, r) => {
+      const values = [own!, ...theirs].map(spreads => spreads[r]!.value ?? null)
+      // Nothing was measured of it anywhere.
+      if (values.every(v => v === null)) return []
+      return [{
+        ...row,
+        says: wordsOf(row, baseline),
+        values,
+        others: others.map((_, o) => ({
+          ...drawnOf(told[o]!.judged[r]!),
+          standing: told[o]!.standings[r]!,
+        })),
+      }]
+    }),
+  }
+}
+
+/** Without what is worked out by it. */
+function drawnOf({ difference, yardstick }: Judged): { difference?: Difference, yardstick?: Yardstick } {
+  if (!yardstick) return difference ? { difference } : {}
+  const { least, most, repeats } = yardstick
+  return { ...(difference ? { difference } : {}), yardstick: { least, most, repeats } }
+}
+
+/** Levels of a run that were judged, as they were held. */
+function levelsOf({ summary }: Pick<StoredRun, 'summary'>) {
+  const { judgements, settled } = summary!.answer
+  return settled ? judgements.filter(j => (j.objective.window ?? 'holds') === 'holds').map(j => j.level) : []
+}
+
+function commonLevels(runs: readonly StoredRun[]): number[] {
+  const [first, ...rest] = runs.map(run => new Set(levelsOf(run).map(l => l.users)))
+  return [...first!].filter(users => rest.every(own => own.has(users))).sort((a, b) => a - b)
+}
+
+/** Holds at a level; without one all of the load. */
+function windowsAt(run: StoredRun, users: number | undefined): Window[] {
+  if (users === undefined) return [{ fromS: 0, toS: run.summary!.lengthS }]
+  const at = levelsOf(run).filter(l => l.users === users)
+  return [...new Map(at.map(({ fromS, toS }) => [`${fromS} ${toS}`, { fromS, toS }])).values()]
+}
+
+/** Runs of the baseline's set-up that count: judged, not unsound, with the level; itself among them. */
+function repeatsOf(baseline: StoredRun, ofPlan: readonly StoredRun[], users: number | undefined): StoredRun[] {
+  return ofPlan
+    .filter(run =>
+      run.id === baseline.id
+      || (run.summary !== undefined
+        && run.clearedAt === undefined
+        && !run.document.calibration
+        && run.summary.soundness !== 'unsound'
+        && (users === undefined || levelsOf(run).some(l => l.users === users))
+        && isRepeat(baseline.document, run.document)))
+    .slice(0, MOST_REPEATS)
+}
+
+function wordsOf({ subject, about }: ComparedRow, { document }: StoredRun): string {
+  const { plan, journeys } = document
+  const group = plan.groups.find(g => g.letter === subject.group)
+  const parts = [
+    subject.step,
+    // Steps of one name in several journeys are told apart by them.
+    subject.journeyId !== undefined && document.journeys.length > 1
+      ? `in ${journeys.find(j => j.id === subject.journeyId)?.name ?? subject.journeyId}`
+      : undefined,
+    group && (about === 'group' ? `${group.letter} ${group.name}` : `by ${group.letter}`),
+    subject.location && (about === 'location' ? subject.location : `from ${subject.location}`),
+  ].filter(p => p !== undefined && p !== '')
+  return parts.length > 0 ? parts.join(' ') : 'all requests'
+}

@@ -1,0 +1,117 @@
+/**
+ * How one run differs from another, and whether that is more than runs of one set-up differ by themselves (design:
+ * computation §12).
+ */
+import { studentQuantile, studentShare } from '../values/student-t'
+import { isRatio, type ComparedMetric } from './rows'
+import type { Spread } from './spread'
+
+/** Differences of times and rates are logarithms of ratios, those of failures shares of one. */
+export interface Difference {
+  /** Against the baseline. */
+  by: number
+  /** 95 %, by the seconds of both runs alone; left out: too short to tell. */
+  interval?: [least: number, most: number]
+}
+
+/** How far repeats of one set-up lie apart, as differences from the baseline. */
+export interface Yardstick {
+  /** Where one more run is expected, 95 %. */
+  least: number
+  most: number
+  /** Each repeat. */
+  repeats: number[]
+}
+
+/** `alone`: beyond by itself, and no more than chance brings among so many rows. */
+export type Standing = 'beyond' | 'alone' | 'within' | 'untold'
+
+const CONFIDENCE = 0.95
+/** Repeats that tell of a spread, the baseline among them. */
+export const LEAST_REPEATS = 3
+
+const toScale = (metric: ComparedMetric, value: number | undefined): number | undefined =>
+  value === undefined || (isRatio(metric) && value <= 0) ? undefined : isRatio(metric) ? Math.log(value) : value
+
+/** @returns undefined: one of them has nothing to compare */
+export function differenceOf(metric: ComparedMetric, of: Spread, baseline: Spread): Difference | undefined {
+  const [a, b] = [toScale(metric, baseline.value), toScale(metric, of.value)]
+  if (a === undefined || b === undefined) return undefined
+  const by = b - a
+  if (of.error === undefined || baseline.error === undefined) return { by }
+  const [u, v] = [of.error ** 2, baseline.error ** 2]
+  const error = Math.sqrt(u + v)
+  if (error === 0) return { by, interval: [by, by] }
+  // Welch 1947: degrees of freedom of a difference whose parts spread unlike.
+  const freedom = (u + v) ** 2 / (u ** 2 / (of.blocks - 1) + v ** 2 / (baseline.blocks - 1))
+  const half = studentQuantile((1 + CONFIDENCE) / 2, freedom) * error
+  return { by, interval: [by - half, by + half] }
+}
+
+/**
+ * @param repeats values of runs of the baseline's set-up, its own among them
+ * @returns undefined: there are too few
+ */
+export function yardstickOf(
+  metric: ComparedMetric,
+  repeats: readonly (number | undefined)[],
+  baseline: number | undefined,
+): (Yardstick & { chanceOf: (by: number) => number }) | undefined {
+  const from = toScale(metric, baseline)
+  const known = repeats.flatMap(value => toScale(metric, value) ?? [])
+  if (from === undefined || known.length < LEAST_REPEATS) return undefined
+  const k = known.length
+  const mean = known.reduce((a, b) => a + b, 0) / k
+  const deviation = Math.sqrt(known.reduce((sum, v) => sum + (v - mean) ** 2, 0) / (k - 1))
+  // Prediction interval of one more (normal theory).
+  const error = deviation * Math.sqrt(1 + 1 / k)
+  const half = studentQuantile((1 + CONFIDENCE) / 2, k - 1) * error
+  return {
+    least: mean - half - from,
+    most: mean + half - from,
+    repeats: known.map(v => v - from),
+    chanceOf: (by) => {
+      const off = Math.abs(by + from - mean)
+      if (error === 0) return off === 0 ? 1 : 0
+      return 2 * (1 - studentShare(off / error, k - 1))
+    },
+  }
+}
+
+/** One row that is judged. */
+export interface Judged {
+  difference: Difference | undefined
+  yardstick: ReturnType<typeof yardstickOf>
+}
+
+/**
+ * How every row stands: beyond, where its whole interval lies outside what one more run of the set-up would show; over
+ * many rows chance is reckoned with (Holm 1979).
+ */
+export function standingsOf(rows: readonly Judged[]): Standing[] {
+  const chances = rows.map(({ difference, yardstick }) =>
+    difference && yardstick ? yardstick.chanceOf(difference.by) : undefined)
+  const isRejected = holm(chances, 1 - CONFIDENCE)
+  return rows.map(({ difference, yardstick }, i) => {
+    if (!difference?.interval || !yardstick) return 'untold'
+    const [least, most] = difference.interval
+    if (most >= yardstick.least && least <= yardstick.most) return 'within'
+    return isRejected[i] ? 'beyond' : 'alone'
+  })
+}
+
+/**
+ * Which of many chances are too small together: the smallest at most `level` ÷ n, the next `level` ÷ (n − 1) …, up to
+ * the first that is not (Holm 1979).
+ */
+export function holm(chances: readonly (number | undefined)[], level: number): boolean[] {
+  const order = chances
+    .flatMap((chance, i) => (chance === undefined ? [] : [{ chance, i }]))
+    .sort((a, b) => a.chance - b.chance)
+  const rejected = chances.map(() => false)
+  for (const [rank, { chance, i }] of order.entries()) {
+    if (chance > level / (order.length - rank)) break
+    rejected[i] = true
+  }
+  return rejected
+}

@@ -1,0 +1,60 @@
+/** What runs are compared by: objectives, all requests, steps, groups, locations; each with one statistic. */
+import { isAbout, stepKey, type Subject } from '../objectives/subject'
+import type { Metric } from '../plan/document'
+import type { RunDocument } from '../run/document'
+import { seriesOf } from '../run/series'
+
+/** Runs that are compared at once. */
+export const MOST_COMPARED = 6
+
+export type ComparedMetric = Exclude<Metric, 'users'>
+
+export interface ComparedRow {
+  /** Tells rows apart; the same in every run that has it. */
+  key: string
+  about: 'objective' | 'all' | 'step' | 'group' | 'location'
+  metric: ComparedMetric
+  subject: Subject
+  /** What an objective asks of it, in the metric's unit. */
+  limit?: number
+}
+
+/** How a metric's difference is told: times and rates as a share of what they were, failures in shares of one. */
+export const isRatio = (metric: ComparedMetric): boolean => metric !== 'failures'
+
+/** Rows of a run, the ones that decide first. @param metric of steps, groups and locations */
+export function rowsOf(document: RunDocument, metric: ComparedMetric = 'p95'): ComparedRow[] {
+  const { plan } = document
+  const row = (about: ComparedRow['about'], subject: Subject, of: ComparedMetric, limit?: number): ComparedRow => ({
+    key: [about, of, subject.journeyId ?? '', subject.step ?? '', subject.group ?? '', subject.location ?? ''].join('|'),
+    about,
+    metric: of,
+    subject,
+    ...(limit === undefined ? {} : { limit }),
+  })
+  const objectives = plan.objectives.flatMap(({ metric: of, journeyId, step, group, location, atMost, atLeast }) => {
+    if (of === 'users') return []
+    const limit = atMost ?? atLeast
+    return [row('objective', { ...defined({ journeyId, step, group, location }) }, of, limit)]
+  })
+  const series = seriesOf(document)
+  const steps = new Map(
+    series.map(({ journeyId, stepName }) => [stepKey(journeyId, stepName), { journeyId, step: stepName }]),
+  )
+  const all = [...new Set<ComparedMetric>([metric, 'failures', 'throughput'])]
+  const rows = [
+    ...objectives,
+    ...all.map(of => row('all', {}, of)),
+    ...[...steps.values()].map(subject => row('step', subject, metric)),
+    ...(plan.groups.length > 1 ? plan.groups.map(g => row('group', { group: g.letter }, metric)) : []),
+    ...(plan.locations.length > 1 ? plan.locations.map(l => row('location', { location: l.code }, metric)) : []),
+  ]
+  // What an objective is about already is not told again.
+  const seriesIn = ({ subject, metric: of }: ComparedRow) =>
+    `${of} ${series.flatMap((one, n) => (isAbout(subject, one, plan) ? [n] : [])).join(' ')}`
+  return [...new Map([...rows].reverse().map(r => [seriesIn(r), r])).values()].reverse()
+}
+
+function defined(subject: { [K in keyof Subject]?: Subject[K] | undefined }): Subject {
+  return Object.fromEntries(Object.entries(subject).filter(([, v]) => v !== undefined))
+}

@@ -1,0 +1,53 @@
+/** Runs beside each other: chosen in the list, held against one, drawn. */
+import { expect, test } from './test'
+// @ts-expect-error -- a plain script, so that it can run before anything is installed
+import { openHouse } from '../../scripts/house.mjs'
+
+interface House {
+  url: string
+  close(): Promise<void>
+}
+let house: House
+test.beforeAll(async () => {
+  house = (await openHouse({ history: true })) as House
+})
+test.afterAll(() => house?.close())
+
+test('two runs are chosen in the list; what differed comes first, and the address holds all of it', async ({ page }) => {
+  await page.goto(`${house.url}/runs`)
+  await page.getByLabel('Compare run 1').click()
+  await expect(page.getByRole('link', { name: 'Compare 1 with …' })).toHaveAttribute('aria-disabled', 'true')
+  await page.getByLabel('Compare run 2').click()
+  await page.getByRole('link', { name: 'Compare 1, 2' }).click()
+  await expect(page.getByRole('heading', { name: 'What differed' })).toBeVisible()
+  await expect(page.getByText('They are of different plans: not the same question.')).toBeVisible()
+  await expect(page.getByText(/2 more of run 1 would/)).toBeVisible()
+  // Everything in the set-up, and back.
+  await expect(page.getByRole('row', { name: /^target / })).toHaveCount(0)
+  await page.keyboard.press('d')
+  await expect(page.getByRole('row', { name: /^target / })).toBeVisible()
+  // A row is drawn by a press.
+  await page.getByRole('button', { name: 'right answers of all requests' }).click()
+  await expect(page.getByRole('heading', { name: 'right answers of all requests' })).toBeVisible()
+  await expect(page.locator('canvas')).toBeVisible()
+  // Held the other way round.
+  await page.keyboard.press('h')
+  await expect(page.getByRole('heading', { name: 'Run 1 against run 2' })).toBeVisible()
+  await page.reload()
+  await expect(page.getByRole('heading', { name: 'Run 1 against run 2' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'right answers of all requests' })).toBeVisible()
+})
+
+test('from a result it is gone to with that run, and another is chosen there', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  await page.getByRole('link', { name: 'Compare with …' }).click()
+  await expect(page.getByText('Choose a run to hold against run 2')).toBeVisible()
+  await page.getByLabel('Add a run').click()
+  await page.getByRole('option', { name: /^1 ·/ }).click()
+  await expect(page.getByRole('heading', { name: 'Run 1 against run 2' })).toBeVisible()
+})
+
+test('a number that is no run is said, and nothing breaks', async ({ page }) => {
+  await page.goto(`${house.url}/runs/compare?runs=1,999,rubbish`)
+  await expect(page.getByRole('alert')).toContainText('999')
+})

@@ -1,0 +1,171 @@
+/** Runs beside each other: intervals by simulation, the yardstick, and what chance brings among many rows. */
+import { comparedSetUps, isRepeat } from '../../core/compare/set-up'
+import { differenceOf, holm, standingsOf, yardstickOf } from '../../core/compare/difference'
+import { rowsOf } from '../../core/compare/rows'
+import { CELL_S, cellsPerBlock, correlationTimeS, spreadOf, type Cell, type Spread } from '../../core/compare/spread'
+import { Histogram } from '../../core/histogram/histogram'
+import { seededRandom } from '../../core/random/seeded'
+import { plan, runDocument } from '../build/plans'
+
+const { sqrt, log, cos, exp, PI, round } = Math
+
+/** Normal deviates (Box and Muller 1958). */
+function normals(seed: number): () => number {
+  const random = seededRandom(seed)
+  return () => sqrt(-2 * log(1 - random())) * cos(2 * PI * random())
+}
+const PER_SECOND = 10
+/** How far seconds lie apart, and answers within one; on a logarithmic scale. */
+const BETWEEN = 0.15
+const WITHIN = 0.4
+
+/** A run whose seconds are alike for τ s: answers are log-normal around a level that wanders (autoregression). */
+function simulated(seed: number, seconds: number, tauS: number, slower = 1): { cells: Cell[], means: number[] } {
+  const normal = normals(seed)
+  const stays = exp(-1 / tauS)
+  let level = normal()
+  const cells: Cell[] = []
+  const means: number[] = []
+  for (let s = 0; s < seconds; s++) {
+    if (s % CELL_S === 0) cells.push({ right: new Histogram(), answered: 0, failed: 0 })
+    const cell = cells[cells.length - 1]!
+    level = stays * level + sqrt(1 - stays ** 2) * normal()
+    let sum = 0
+    for (let i = 0; i < PER_SECOND; i++) {
+      const ms = slower * 200 * exp(BETWEEN * level + WITHIN * normal())
+      sum += ms
+      cell.right.record(round(ms * 1000))
+      cell.answered++
+    }
+    means.push(sum / PER_SECOND)
+  }
+  return { cells, means }
+}
+const spreadIn = ({ cells, means }: ReturnType<typeof simulated>, seed: number): Spread =>
+  spreadOf(cells, 'p95', correlationTimeS(means), undefined, seed)
+
+describe('the interval of a difference, by the seconds of both runs', () => {
+  // Lengths at which there are twelve blocks and more.
+  it.each([
+    [1, 160],
+    [2, 260],
+    [5, 640],
+    [10, 1280],
+  ])('holds the truth in 90 to 97 of 100, seconds being alike for %i s', (tauS, seconds) => {
+    const tries = 80
+    let [held, told] = [0, 0]
+    for (let i = 0; i < tries; i++) {
+      const [a, b] = [2 * i + 1, 2 * i + 2].map(seed => spreadIn(simulated(seed * 7919 + tauS, seconds, tauS), seed))
+      const difference = differenceOf('p95', b!, a!)!
+      if (!difference.interval) continue
+      told++
+      if (difference.interval[0] <= 0 && difference.interval[1] >= 0) held++
+    }
+    expect(told).toBeGreaterThan(0.8 * tries)
+    // Of so few tries by chance alone; 2,000 are tried by the bench of this name.
+    expect(held / told).toBeGreaterThan(0.86)
+    expect(held / told).toBeLessThan(1)
+  })
+
+  it('is not told where there are too few blocks', () => {
+    expect(spreadIn(simulated(1, 60, 1), 1)).toMatchObject({ blocks: 6 })
+    expect(spreadIn(simulated(1, 60, 1), 1).error).toBeUndefined()
+  })
+
+  it('blocks grow with how long seconds stay alike', () => {
+    const tau = (true_: number) => correlationTimeS(simulated(3, 3000, true_).means)
+    for (const true_ of [2, 5, 10]) {
+      expect(tau(true_)).toBeGreaterThan(0.5 * true_)
+      expect(tau(true_)).toBeLessThan(2 * true_)
+    }
+    expect([0.5, 1.25, 1.3, 5].map(cellsPerBlock)).toEqual([1, 1, 2, 4])
+    expect(correlationTimeS([3, 3, 3, 3, 3, null])).toBe(0.5)
+  })
+})
+
+describe('the yardstick', () => {
+  // Student's t, 97.5 %, 4 degrees of freedom: 2.776 (NIST/SEMATECH e-Handbook, 1.3.6.7.2).
+  it('is where one more run of the set-up is expected', () => {
+    const logs = [-0.02, 0.01, 0.03, -0.01, -0.01]
+    const { least, most } = yardstickOf('p95', logs.map(exp), 1)!
+    const deviation = sqrt(logs.reduce((s, v) => s + v * v, 0) / 4)
+    expect(most).toBeCloseTo(2.776 * deviation * sqrt(1.2), 4)
+    expect(least).toBeCloseTo(-most, 6)
+    expect(yardstickOf('p95', [1, 2], 1)).toBeUndefined()
+    expect(yardstickOf('failures', [0, 0, 0], 0)).toMatchObject({ least: 0, most: 0 })
+  })
+
+  const sure = (value: number, blocks = 30): Spread => ({ value, error: 0.005, blocks })
+  /** Repeats with a spread of 2.5 %. */
+  const repeatsOf = (normal: () => number, k: number) => Array.from({ length: k }, () => exp(0.025 * normal()))
+  const standing = (normal: () => number, slower: number) => {
+    const repeats = repeatsOf(normal, 5)
+    const one = slower * exp(0.025 * normal())
+    const yardstick = yardstickOf('p95', repeats, repeats[0])
+    return standingsOf([{ difference: differenceOf('p95', sure(one), sure(repeats[0]!)), yardstick }])[0]
+  }
+
+  it('calls equal runs different in at most 7 of 100, and finds one 15 % slower in 90 of 100', () => {
+    const normal = normals(5)
+    const many = (slower: number) => {
+      const told = Array.from({ length: 500 }, () => standing(normal, slower))
+      return told.filter(s => s === 'beyond').length / told.length
+    }
+    expect(many(1)).toBeLessThan(0.07)
+    expect(many(1.15)).toBeGreaterThan(0.9)
+  })
+
+  it('tells nothing where there are too few repeats', () => {
+    const difference = differenceOf('p95', sure(2), sure(1))
+    expect(standingsOf([{ difference, yardstick: undefined }])).toEqual(['untold'])
+  })
+
+  // Holm 1979: of 0.01, 0.04, 0.03, 0.005 at 5 % the first and the last fall (a worked example; from memory).
+  it('reckons with chance over many rows', () => {
+    expect(holm([0.01, 0.04, 0.03, 0.005], 0.05)).toEqual([true, false, false, true])
+    expect(holm([0.04, undefined], 0.05)).toEqual([true, false])
+    const normal = normals(9)
+    let cried = 0
+    for (let i = 0; i < 60; i++) {
+      const rows = Array.from({ length: 40 }, () => {
+        const repeats = repeatsOf(normal, 5)
+        return {
+          difference: differenceOf('p95', { value: exp(0.025 * normal()), error: 1e-4, blocks: 30 }, sure(repeats[0]!)),
+          yardstick: yardstickOf('p95', repeats, repeats[0]),
+        }
+      })
+      if (standingsOf(rows).includes('beyond')) cried++
+    }
+    // Without Holm it would be in 95 of 100.
+    expect(cried / 60).toBeLessThan(0.14)
+  })
+})
+
+describe('differences', () => {
+  it('of failures are shares, of nothing there are none', () => {
+    const of = (value?: number, error?: number): Spread => ({ value, blocks: 20, ...(error ? { error } : {}) })
+    expect(differenceOf('failures', of(0.02, 0.001), of(0, 0.001))).toMatchObject({ by: 0.02 })
+    expect(differenceOf('p95', of(), of(200))).toBeUndefined()
+    expect(differenceOf('p95', of(400), of(200))!.by).toBeCloseTo(Math.log(2), 12)
+    // Welch 1947: equal spreads and blocks have twice the freedom of one; t(38) at 97.5 % is 2.024 (NIST).
+    const { interval } = differenceOf('p95', of(200, 0.1), of(200, 0.1))!
+    expect(interval![1]).toBeCloseTo(2.024 * 0.1 * Math.SQRT2, 3)
+  })
+
+  it('rows are objectives, all requests, steps, groups and locations', () => {
+    const objectives = [{ metric: 'p95' as const, atMost: 2000 }, { metric: 'users' as const, atLeast: 1 }]
+    const rows = rowsOf(runDocument({ plan: plan({ objectives }) }))
+    expect(rows[0]).toMatchObject({ about: 'objective', metric: 'p95', limit: 2000 })
+    expect(rows.filter(r => r.about === 'all').map(r => r.metric)).toEqual(['p95', 'failures', 'throughput'])
+    expect(new Set(rows.map(r => r.key)).size).toBe(rows.length)
+  })
+
+  it('set-ups are held against each other thing by thing', () => {
+    const one = runDocument({ plan: plan({ seed: 1 }) })
+    const other = runDocument({ plan: plan({ seed: 2, name: 'Another' }) })
+    expect(isRepeat(one, structuredClone(one))).toBe(true)
+    expect(isRepeat(one, other)).toBe(false)
+    const unlike = comparedSetUps([one, other]).filter(f => f.differs[1]).map(f => f.what)
+    expect(unlike).toEqual(['plan', 'seed'])
+  })
+})

@@ -1,0 +1,87 @@
+/** Runs beside each other, on real processes: the values are those of their own windows, and what differed is named. */
+import type { CompareView, WindowView } from '../../api/views'
+import type { Plan } from '../../core/plan/document'
+import { House } from '../build/house'
+import { hill, journey, plan, step } from '../build/plans'
+
+const think = { kind: 'uniform' as const, fromMs: 100, toMs: 300 }
+const looking = journey({
+  id: 'looking',
+  name: 'Looking',
+  round: [step({ name: 'Look', url: '/timetable', think }), step({ name: 'Ask', url: '/modules', think })],
+})
+const few: Plan = plan({
+  targetId: 'enrolment-portal',
+  rehearse: false,
+  groups: [{ letter: 'A', name: 'Lookers', journeyId: 'looking', profile: hill(6, 1, 10, 1) }],
+  locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 1 }],
+  placement: { A: { REY: 'rest' } },
+  objectives: [{ metric: 'p95', step: 'Look', atMost: 2000 }],
+})
+
+let house: House
+const ids: number[] = []
+beforeAll(async () => {
+  const other: Plan = { ...few, seed: few.seed + 1, groups: [{ ...few.groups[0]!, profile: hill(12, 1, 10, 1) }] }
+  house = await House.build({ plans: { few, other }, journeys: [looking] })
+  for (const name of ['few', 'few', 'few', 'other']) {
+    const id = await house.startPlan(name)
+    await house.ended(id)
+    ids.push(id)
+  }
+}, 400_000)
+afterAll(() => house.close())
+
+const compare = (runs: readonly number[], more = '') => house.get<CompareView>(`compare?runs=${runs.join(',')}${more}`)
+
+it('has the values of each run’s own window, whichever road they came', async () => {
+  const view = await compare([ids[0]!, ids[3]!])
+  expect(view.runs.map(r => r.id)).toEqual([ids[0], ids[3]])
+  for (const [i, { id, lengthS }] of view.runs.entries()) {
+    const window = await house.get<WindowView>(`runs/${id}/window?from=0&to=${lengthS}`)
+    const received = await house.receivedByStep(id)
+    for (const { metric, subject, about, values } of view.rows) {
+      const own = values[i]!
+      if (metric === 'failures') expect(own).toBe(window.total.failureShare)
+      // The target’s own count, over the seconds it was sent in.
+      else if (metric === 'throughput')
+        expect(Math.round(own * lengthS)).toBe(Object.values(received).reduce((a, b) => a + b, 0))
+      else if (about === 'all') expect(own).toBeCloseTo(window.total.p95Ms!, 9)
+      else {
+        const one = window.steps.find(s => s.step === subject.step)!
+        expect(own).toBeCloseTo(one.figures.p95Ms!, 9)
+      }
+    }
+  }
+})
+
+it('names what differed, and nothing where nothing did', async () => {
+  const unlike = (view: CompareView) => view.setUp.filter(f => f.differs.some(Boolean)).map(f => f.what)
+  expect(unlike(await compare([ids[0]!, ids[1]!]))).toEqual([])
+  const view = await compare([ids[0]!, ids[3]!])
+  expect(unlike(view)).toEqual(['load', 'seed'])
+})
+
+it('takes runs of the same set-up for its yardstick, and tells nothing of so short a load', async () => {
+  const view = await compare([ids[0]!, ids[3]!])
+  expect([...view.repeats].sort()).toEqual(ids.slice(0, 3))
+  const all = view.rows.find(r => r.about === 'all' && r.metric === 'throughput')!
+  expect(all.others[0]!.yardstick!.repeats).toHaveLength(3)
+  // A run is not held against itself.
+  const repeat = await compare([ids[0]!, ids[1]!])
+  expect(repeat.rows[0]!.others[0]).not.toHaveProperty('yardstick')
+  // Twelve seconds are one block.
+  expect(all.others[0]!.standing).toBe('untold')
+  expect(Math.exp(all.others[0]!.difference!.by)).toBeCloseTo(all.values[1]! / all.values[0]!, 9)
+})
+
+it('refuses what cannot be compared, and says what to do', async () => {
+  const refused = async (query: string) => {
+    const answer = await fetch(`${house.url}/api/compare?${query}`)
+    return { status: answer.status, ...((await answer.json()) as { code: string, remedy: string }) }
+  }
+  expect(await refused(`runs=${ids[0]}`)).toMatchObject({ status: 400, code: 'compare' })
+  expect(await refused(`runs=${ids[0]},999`)).toMatchObject({ status: 404 })
+  expect(await refused(`runs=${ids[0]},${ids[1]}&users=77`)).toMatchObject({ status: 400, code: 'compare' })
+  expect(await refused(`runs=${ids[0]},${ids[1]}&metric=best`)).toMatchObject({ status: 400 })
+})
