@@ -685,7 +685,7 @@ export const OPERATIONS = {
   },
   describeRun: {
     role: 'operator',
-    about: 'Gives a run a name, notes and tags, or pins it; nothing is measured or judged by them.',
+    about: 'Gives a run a name, notes and tags, says which build was under load, or pins it; nothing is measured by them.',
     body: bodies.DESCRIBE_RUN,
     errors: ['not-found'],
   },

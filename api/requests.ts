@@ -166,6 +166,7 @@ export const DESCRIBE_RUN = body({
   notes: text(10_000),
   tags: Type.Array(text(MOST_TAG, 1), { maxItems: MOST_TAGS }),
   pinned: Type.Boolean(),
+  build: optional(text(80)),
 })
 export const KEEP_RUN = body({ kept: Type.Boolean() })
 

@@ -195,6 +195,8 @@ export interface RunLine {
   name: string
   tags: string[]
   pinned: boolean
+  /** Which build of the target was under load; empty: nobody said. */
+  build: string
   /** It calibrates, and answers no question. */
   calibrates: boolean
 }

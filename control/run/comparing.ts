@@ -2,7 +2,7 @@
 import type { CompareView } from '../../api/views'
 import { differenceOf, standingsOf, yardstickOf, type Difference, type Judged, type Yardstick } from '../../core/compare/difference'
 import { MOST_COMPARED, rowsOf, type ComparedMetric, type ComparedRow } from '../../core/compare/rows'
-import { comparedSetUps, isRepeat } from '../../core/compare/set-up'
+import { comparedSetUps, isRepeat, type SetUp } from '../../core/compare/set-up'
 import type { Spread } from '../../core/compare/spread'
 import type { Window } from '../../core/objectives/windows'
 import type { AskedRun } from '../ingest/worker-messages'
@@ -69,7 +69,7 @@ export async function compared(wish: CompareWish, options: ComparingOptions): Pr
     runs: runs.map(run => ({ ...options.line(run), lengthS: run.summary!.lengthS })),
     levels,
     ...(users === undefined ? {} : { users }),
-    setUp: comparedSetUps(runs.map(r => r.document)),
+    setUp: comparedSetUps(runs.map(setUp)),
     repeats: repeats.map(r => r.id),
     rows: rows.flatMap((row, r) => {
       const values = [own!, ...theirs].map(spreads => spreads[r]!.value ?? null)
@@ -94,6 +94,8 @@ function drawnOf({ difference, yardstick }: Judged): { difference?: Difference, 
   const { least, most, repeats } = yardstick
   return { ...(difference ? { difference } : {}), yardstick: { least, most, repeats } }
 }
+
+const setUp = ({ document, about }: Pick<StoredRun, 'document' | 'about'>): SetUp => ({ document, build: about.build })
 
 /** Levels of a run that were judged, as they were held. */
 function levelsOf({ summary }: Pick<StoredRun, 'summary'>) {
@@ -123,7 +125,7 @@ function repeatsOf(baseline: StoredRun, ofPlan: readonly StoredRun[], users: num
         && !run.document.calibration
         && run.summary.soundness !== 'unsound'
         && (users === undefined || levelsOf(run).some(l => l.users === users))
-        && isRepeat(baseline.document, run.document)))
+        && isRepeat(setUp(baseline), setUp(run))))
     .slice(0, MOST_REPEATS)
 }
 

@@ -37,6 +37,7 @@ export function runLine(run: StoredRun, changes: readonly RunChange[], cost: num
     name: run.about.name,
     tags: run.about.tags,
     pinned: run.about.pinned,
+    build: run.about.build,
     calibrates: run.document.calibration !== undefined,
   }
 }

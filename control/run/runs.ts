@@ -367,9 +367,11 @@ export class Runs {
   }
 
   /** Keeps what people say of a run. */
-  describe(id: number, about: RunAbout): void {
-    this.stored(id)
-    this.options.store.setAbout(id, { ...about, name: about.name.trim(), tags: readTags(about.tags.join(',')) })
+  /** @param about a build that is left out stays as it was */
+  describe(id: number, about: Omit<RunAbout, 'build'> & Partial<RunAbout>): void {
+    const { name, tags, build = this.stored(id).about.build } = about
+    const tidy = { name: name.trim(), tags: readTags(tags.join(',')), build: build.trim() }
+    this.options.store.setAbout(id, { ...about, ...tidy })
     this.options.onChange(id)
   }
 

@@ -52,7 +52,11 @@ export function rowsOf(document: RunDocument, metric: ComparedMetric = 'p95'): C
   // What an objective is about already is not told again.
   const seriesIn = ({ subject, metric: of }: ComparedRow) =>
     `${of} ${series.flatMap((one, n) => (isAbout(subject, one, plan) ? [n] : [])).join(' ')}`
-  return [...new Map([...rows].reverse().map(r => [seriesIn(r), r])).values()].reverse()
+  const told = new Set<string>()
+  return rows.filter((row) => {
+    const key = seriesIn(row)
+    return !told.has(key) && told.add(key)
+  })
 }
 
 function defined(subject: { [K in keyof Subject]?: Subject[K] | undefined }): Subject {

@@ -14,8 +14,15 @@ export interface SetUpFact {
   is: string
 }
 
+/** A run as it was set up. */
+export interface SetUp {
+  document: RunDocument
+  /** Which build of the target was under load; left out or empty: nobody said. */
+  build?: string
+}
+
 /** Everything that can change what a run measures. */
-export function setUpOf(document: RunDocument): SetUpFact[] {
+export function setUpOf({ document, build = '' }: SetUp): SetUpFact[] {
   const { plan, target, journeys, journeyVersions = {}, feeds = {}, networks = [], fleet } = document
   const fact = (what: string, says: string, is: unknown = says): SetUpFact => ({ what, says, is: JSON.stringify(is) })
   const inUsers = planInUsers(plan, journeys)
@@ -27,6 +34,7 @@ export function setUpOf(document: RunDocument): SetUpFact[] {
     fact('plan', plan.name),
     fact('question', plan.question),
     fact('target', `${target.name}, ${target.baseUrl}`, [target.id, target.baseUrl, target.addresses]),
+    fact('build under load', build || 'not said', build),
     fact('load', `${peakOfPlan(inUsers)} users, ${printDuration(runLengthMs(document))}`, plan.groups),
     fact('placement', plan.locations.map(l => l.code).join(', '), plan.placement),
     fact('networks', networks.map(n => n.name).join(', ') || 'direct', [plan.networks, networks]),
@@ -49,8 +57,8 @@ export interface ComparedFact {
 }
 
 /** Thing by thing, the first run being what the others are held against. */
-export function comparedSetUps(documents: readonly RunDocument[]): ComparedFact[] {
-  const all = documents.map(setUpOf)
+export function comparedSetUps(runs: readonly SetUp[]): ComparedFact[] {
+  const all = runs.map(setUpOf)
   const names = [...new Set(all.flatMap(facts => facts.map(f => f.what)))]
   return names.map((what) => {
     const own = all.map(facts => facts.find(f => f.what === what))
@@ -59,6 +67,6 @@ export function comparedSetUps(documents: readonly RunDocument[]): ComparedFact[
 }
 
 /** They asked the same of the same with the same: one repeats the other. */
-export function isRepeat(one: RunDocument, other: RunDocument): boolean {
+export function isRepeat(one: SetUp, other: SetUp): boolean {
   return comparedSetUps([one, other]).every(({ differs }) => !differs[1])
 }

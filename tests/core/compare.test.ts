@@ -156,15 +156,19 @@ describe('differences', () => {
     const objectives = [{ metric: 'p95' as const, atMost: 2000 }, { metric: 'users' as const, atLeast: 1 }]
     const rows = rowsOf(runDocument({ plan: plan({ objectives }) }))
     expect(rows[0]).toMatchObject({ about: 'objective', metric: 'p95', limit: 2000 })
-    expect(rows.filter(r => r.about === 'all').map(r => r.metric)).toEqual(['p95', 'failures', 'throughput'])
+    expect(rows.filter(r => r.about === 'all').map(r => r.metric)).toEqual(['failures', 'throughput'])
+    // All requests are told by the objective; the one group would be all requests again.
+    expect(rows.filter(r => r.about === 'group')).toEqual([])
+    expect(rows.filter(r => r.about === 'location')).toHaveLength(2)
     expect(new Set(rows.map(r => r.key)).size).toBe(rows.length)
   })
 
   it('set-ups are held against each other thing by thing', () => {
-    const one = runDocument({ plan: plan({ seed: 1 }) })
-    const other = runDocument({ plan: plan({ seed: 2, name: 'Another' }) })
+    const one = { document: runDocument({ plan: plan({ seed: 1 }) }), build: '7.2' }
+    const other = { document: runDocument({ plan: plan({ seed: 2, name: 'Another' }) }), build: '7.2' }
     expect(isRepeat(one, structuredClone(one))).toBe(true)
     expect(isRepeat(one, other)).toBe(false)
+    expect(isRepeat(one, { ...one, build: '7.3' })).toBe(false)
     const unlike = comparedSetUps([one, other]).filter(f => f.differs[1]).map(f => f.what)
     expect(unlike).toEqual(['plan', 'seed'])
   })

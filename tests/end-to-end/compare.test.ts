@@ -75,6 +75,18 @@ it('takes runs of the same set-up for its yardstick, and tells nothing of so sho
   expect(Math.exp(all.others[0]!.difference!.by)).toBeCloseTo(all.values[1]! / all.values[0]!, 9)
 })
 
+it('runs of another build are no repeats, and that is a difference', async () => {
+  const about = { name: '', notes: '', tags: [], pinned: false, build: ' 7.3 ' }
+  expect((await house.post(`runs/${ids[1]}/about`, about, 'PUT')).status).toBe(200)
+  const view = await compare([ids[0]!, ids[1]!])
+  expect(view.setUp.filter(f => f.differs[1])).toMatchObject([{ what: 'build under load', says: ['not said', '7.3'] }])
+  expect([...view.repeats].sort()).toEqual([ids[0], ids[2]])
+  // Named anew without a word of the build, it keeps it.
+  const { build: _, ...named } = { ...about, name: 'second' }
+  await house.post(`runs/${ids[1]}/about`, named, 'PUT')
+  expect((await compare([ids[0]!, ids[1]!])).runs[1]).toMatchObject({ name: 'second', build: '7.3' })
+})
+
 it('refuses what cannot be compared, and says what to do', async () => {
   const refused = async (query: string) => {
     const answer = await fetch(`${house.url}/api/compare?${query}`)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What people say of a run: its name, notes, tags, and whether it is pinned. */
+/** What people say of a run: its name, notes, tags, the build that was under load, and whether it is pinned. */
 import { readTags } from '~~/core/values/tags'
 import type { RunView } from '~~/api/views'
 
@@ -7,13 +7,13 @@ const open = defineModel<boolean>('open', { required: true })
 const { run } = defineProps<{ run: Pick<RunView, 'line' | 'notes'> }>()
 const emit = defineEmits<{ saved: [] }>()
 const { problem, guarded } = useGuarded()
-const draft = reactive({ name: '', notes: '', tags: '', pinned: false })
+const draft = reactive({ name: '', notes: '', tags: '', pinned: false, build: '' })
 const saving = ref(false)
 watch(
   open,
   (is) => {
-    const { name, tags, pinned } = run.line
-    if (is) Object.assign(draft, { name, notes: run.notes, tags: tags.join(', '), pinned })
+    const { name, tags, pinned, build } = run.line
+    if (is) Object.assign(draft, { name, notes: run.notes, tags: tags.join(', '), pinned, build })
   },
   { immediate: true },
 )
@@ -35,6 +35,9 @@ async function save(): Promise<void> {
         <ProblemNote v-if="problem" :problem="problem" />
         <UFormField label="Name" hint="left empty, its question stands for it">
           <UInput v-model="draft.name" maxlength="80" autofocus />
+        </UFormField>
+        <UFormField label="Build under load" hint="runs of one build repeat each other">
+          <UInput v-model="draft.build" maxlength="80" class="font-mono" />
         </UFormField>
         <UFormField label="Tags, with commas between">
           <UInput v-model="draft.tags" />

@@ -101,6 +101,7 @@ const COLUMNS: ListColumn<RunLine>[] = [
   { id: 'answer', head: 'Answer', wide: true, value: r => r.sentence },
   { id: 'plan', head: 'Plan', asked: true, value: r => r.planName },
   { id: 'target', head: 'Target', asked: true, value: r => r.target },
+  { id: 'build', head: 'Build', asked: true, value: r => r.build || undefined },
   { id: 'tags', head: 'Tags', asked: true, value: r => r.tags.join(', ') || undefined },
   { id: 'pinned', head: 'Pinned', asked: true, value: r => (r.pinned ? 'pinned' : undefined) },
   { id: 'state', head: 'State', asked: true, value: r => RUN_WORDS[r.state] },
