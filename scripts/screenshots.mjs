@@ -112,14 +112,12 @@ try {
       .first()
       .waitFor({ timeout: 60_000 }),
   )
-  await pages.dark.goto(`${house.url}/runs/4`)
   const underLoad = s => p =>
     p.waitForFunction(
       wanted => Number(/\+00:(\d\d)/.exec(document.querySelector('.clock')?.textContent ?? '')?.[1] ?? 0) >= wanted,
       s,
       { timeout: 90_000 },
     )
-  await shoot('run-dark', 'dark', undefined, underLoad(32))
   await shoot('fleet', 'light', '/fleet', p => p.getByText('loading').first().waitFor({ timeout: 60_000 }))
   await shoot('run', 'light', '/runs/4', underLoad(44))
   await shoot('costs', 'light', '/fleet/costs', p => p.getByText('By run').waitFor())
@@ -156,6 +154,10 @@ try {
   await shoot('calibration', 'light', `/fleet/capacity/${batch.items[0].capacityId}`, p =>
     p.locator('canvas').first().waitFor(),
   )
+  await shoot('compare', 'dark', '/runs/compare?runs=1,4', async (p) => {
+    await p.getByRole('heading', { name: 'What differed' }).waitFor()
+    await p.locator('canvas').waitFor()
+  })
   // A plan twenty times as heavy, where types, spares and interruptible machines matter.
   const { version, plan } = await call('plans/how-far')
   const heavy = {

@@ -12,6 +12,7 @@ import VChart from 'vue-echarts'
 import type { CalibrationEvidence } from '~~/core/capacity/calibration'
 import { BEYOND_TRIED } from '~~/core/capacity/estimate'
 import { SIGNAL_PHRASES, type Signal } from '~~/core/capacity/signals'
+import { FONT } from '~/format/chart-look'
 import { count } from '~/format/figures'
 import { signalValue } from '~/format/capacity'
 
@@ -24,7 +25,6 @@ const { evidence, given } = defineProps<{
 const colours = useColours()
 const frame = useTemplateRef<HTMLElement>('frame')
 const { height } = useElementSize(frame)
-const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 const LEFT = 58
 const RIGHT = 16
 const FOOT = 34

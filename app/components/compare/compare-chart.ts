@@ -1,9 +1,8 @@
 /** One figure of several runs laid over each other by time, as ECharts draws it. */
 import type { Course } from '~~/core/result/course'
 import type { Colours } from '~/composables/chart-colours'
+import { FONT, valueAxis } from '~/format/chart-look'
 import { runTime } from '~/format/moments'
-
-const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 
 export interface ComparedCourse {
   id: number
@@ -41,14 +40,7 @@ export function compareOption(
       axisLine: { lineStyle: { color: c.edge } },
       axisLabel: { ...FONT, color: c.quiet, formatter: runTime },
     },
-    yAxis: {
-      type: 'value',
-      min: 0,
-      name: unit,
-      nameTextStyle: { ...FONT, color: c.quiet, align: 'right' },
-      splitLine: { lineStyle: { color: c.hair } },
-      axisLabel: { ...FONT, color: c.quiet, formatter: (n: number) => String(Number(n.toPrecision(3))) },
-    },
+    yAxis: valueAxis(unit, c),
     series: [
       ...courses.flatMap((own, i) => {
         if (own.id === emphasised) return [line(own, { color: c.ink, width: 2 }, 4)]

@@ -16,6 +16,7 @@ import { levelsOf, SETTLE_MS } from '~~/core/objectives/windows'
 import type { Plan } from '~~/core/plan/document'
 import { peakOfPlan, plannedAt } from '~~/core/plan/peak'
 import { runLengthMs } from '~~/core/plan/length'
+import { FONT } from '~/format/chart-look'
 import { count } from '~/format/figures'
 import { loadWord } from '~/format/sizing'
 import { duration, runTime } from '~/format/moments'
@@ -30,7 +31,6 @@ const { plan, check, before, chosen } = defineProps<{
 }>()
 const emit = defineEmits<{ cursor: [atMs: number | undefined] }>()
 const colours = useColours()
-const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 const LEFT = 46
 const RIGHT = 132
 const TOP = 12

@@ -1,6 +1,7 @@
 /** A distribution as ECharts draws it: shares per bin on a logarithmic axis, failures below it, marks above. */
 import type { Distribution } from '~~/api/views'
 import type { Colours } from '~/composables/chart-colours'
+import { FONT } from '~/format/chart-look'
 import { share, timeText } from '~/format/figures'
 
 export interface DrawnDistribution {
@@ -13,7 +14,6 @@ export interface DrawnDistribution {
 
 /** No labels at the ends of the axis, which are no round numbers. */
 const ROUND_ONLY = { hideOverlap: true, showMinLabel: false, showMaxLabel: false }
-const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 
 export function distributionOption({ shown, beside, limitsMs, colours: c }: DrawnDistribution) {
   const all = [...shown.bins, ...(beside?.bins ?? [])]

@@ -2,11 +2,11 @@
 import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, type Signal } from '~~/core/capacity/signals'
 import type { MachineCourse } from '~~/api/views'
 import type { Colours } from '~/composables/chart-colours'
+import { FONT } from '~/format/chart-look'
 import { signalValue } from '~/format/capacity'
 import { count } from '~/format/figures'
 import { runTime } from '~/format/moments'
 
-const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 const PANEL_PX = 62
 const HEAD_PX = 18
 const FOOT_PX = 24

@@ -1,9 +1,8 @@
 /** A statistic against users, as ECharts draws it: dots of seconds, points of levels with their intervals, a limit. */
 import type { UsersDot, UsersPoint } from '~~/core/result/against-users'
 import type { Colours } from '~/composables/chart-colours'
+import { FONT, valueAxis } from '~/format/chart-look'
 import { count } from '~/format/figures'
-
-const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 
 export interface UsersChart {
   dots: readonly UsersDot[]
@@ -31,14 +30,7 @@ export function usersOption({ dots, points, limit, unit, colours: c }: UsersChar
       axisLine: { lineStyle: { color: c.edge } },
       axisLabel: { ...FONT, color: c.quiet, formatter: (n: number) => count(n) },
     },
-    yAxis: {
-      type: 'value',
-      min: 0,
-      name: unit,
-      nameTextStyle: { ...FONT, color: c.quiet, align: 'right' },
-      splitLine: { lineStyle: { color: c.hair } },
-      axisLabel: { ...FONT, color: c.quiet, formatter: (n: number) => String(Number(n.toPrecision(3))) },
-    },
+    yAxis: valueAxis(unit, c),
     series: [
       {
         type: 'scatter',

@@ -1,6 +1,7 @@
 /** The stave as ECharts draws it: a frame that stands still while a run goes on, and its lines. */
 import type { Objective } from '~~/core/plan/document'
 import type { Colours } from '~/composables/chart-colours'
+import { FONT } from '~/format/chart-look'
 import { count } from '~/format/figures'
 import { runTime } from '~/format/moments'
 import { isTimedMeasure } from '~~/core/result/staff'
@@ -22,7 +23,6 @@ export interface StaveFrame {
   colours: Colours
 }
 
-const FONT = { fontFamily: 'Archivo Variable', fontSize: 11 }
 const DASHED = [6, 4]
 /** Of seconds that may still change. */
 const PROVISIONAL_OPACITY = 0.4

@@ -93,6 +93,7 @@ useActs([
   { key: 'h', says: 'Hold the others against this run', act: () => asBaseline(ink.value) },
   { key: 'k', says: 'The next run in ink', act: () => step(1) },
 ])
+const unsound = computed(() => view.value?.runs.filter(r => r.soundness === 'unsound') ?? [])
 const isOtherPlan = computed(() => new Set(view.value?.runs.map(r => r.planId)).size > 1)
 useHead({ title: 'Compare · Vornak' })
 </script>
@@ -137,6 +138,9 @@ useHead({ title: 'Compare · Vornak' })
           <section class="panel pad" aria-labelledby="differed">
             <h2 id="differed">What differed</h2>
             <p v-if="isOtherPlan" class="plantx s12">They are of different plans: not the same question.</p>
+            <p v-for="r in unsound" :key="r.id" class="brick s12">
+              Run {{ r.id }} is unsound as evidence: it counts for no yardstick, and what it shows may be its generators’ own.
+            </p>
             <SetUpTable v-model:all="showsAll" :view="view" />
           </section>
           <section v-if="drawnRow" class="panel pad below" aria-labelledby="laid">
