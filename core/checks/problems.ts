@@ -201,6 +201,13 @@ function targetProblems(plan: Plan, { target, journeys, now, lengthMs }: PlanSur
       sentence: `${target.name} is in production: it already carries load of its own.`,
       remedy: 'Agree a window with its owner.',
     })
+  if (plan.targetFigures && (target.sources ?? []).every(s => s.series.length === 0))
+    found.push({
+      code: 'no-target-figures',
+      weight: 'toKnow',
+      sentence: `${target.name} says nowhere how it is: its own figures are asked for, and there are none.`,
+      remedy: 'Add a source to it, with series, or do not ask.',
+    })
   return found
 }
 

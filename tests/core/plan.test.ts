@@ -1,7 +1,7 @@
 import Ajv from 'ajv/dist/2020'
 import fc from 'fast-check'
 import { drawThinkMs } from '../../core/journey/journey'
-import { addressOf, hostOf } from '../../core/journey/target'
+import { addressOf, hostOf, type Target } from '../../core/journey/target'
 import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
 import type { Plan } from '../../core/plan/document'
 import { peakMoment } from '../../core/plan/peak'
@@ -220,6 +220,17 @@ describe('what is in the way', () => {
       problemsOf(plan(), around({ target: target({ environment: 'production' }) })).find(p => p.code === 'production')!
         .sentence,
     ).toBe('Portal is in production: it already carries load of its own.')
+  })
+
+  it('tells of a target whose own figures are asked for, and that has none', () => {
+    const found = (of: Partial<Plan>, sources?: Target['sources']) =>
+      problemsOf(plan(of), around({ target: target(sources ? { sources } : {}) })).map(p => p.code)
+    const source = { name: 'page', kind: 'metrics' as const, address: 'http://x/metrics', everyS: 1 }
+    const asks = { targetFigures: { beforeS: 30 } }
+    expect(found(asks)).toContain('no-target-figures')
+    expect(found(asks, [{ ...source, series: [] }])).toContain('no-target-figures')
+    expect(found(asks, [{ ...source, series: [{ name: 'CPU', of: 'cpu', kind: 'gauge' }] }])).not.toContain('no-target-figures')
+    expect(found({})).not.toContain('no-target-figures')
   })
 
   it('offers the share that is missing as a fix, in words with its size', () => {
