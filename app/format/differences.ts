@@ -38,7 +38,7 @@ export function rowName({ metric, says, about, limit }: Pick<Row, 'metric' | 'sa
 
 /** @param by of the difference */
 export function standingText(standing: Standing, by: number | undefined, metric: ComparedMetric): string {
-  if (by === undefined) return 'nothing to compare'
+  if (by === undefined) return 'no value'
   const way = by > 0 ? 'more' : 'less'
   // Whole, where it stands in a table's last column.
   if (standing === 'beyond') return `${way}, beyond`

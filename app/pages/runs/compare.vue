@@ -213,7 +213,7 @@ useHead({ title: 'Compare · Vornak' })
 }
 .two {
   display: grid;
-  grid-template-columns: minmax(0, 2fr) minmax(0, 3fr);
+  grid-template-columns: minmax(0, 5fr) minmax(0, 8.5fr);
   gap: 12px;
   align-items: start;
 }
