@@ -55,7 +55,8 @@ export async function compared(wish: CompareWish, options: ComparingOptions): Pr
     options.measures(options.asked(run.id), { rows, windows: windowsAt(run, users), spread })
   const [own, ...theirs] = await Promise.all(runs.map(run => measure(run, true)))
   const repeats = repeatsOf(baseline, options.ofPlan(baseline.planId), users)
-  const repeated = await Promise.all(repeats.map(run => measure(run, false)))
+  const known = new Map(runs.map((run, i) => [run.id, [own!, ...theirs][i]!]))
+  const repeated = await Promise.all(repeats.map(run => known.get(run.id) ?? measure(run, false)))
   const told = theirs.map((spreads, o) => {
     // One more run is foretold without itself.
     const before = repeated.filter((_, i) => repeats[i]!.id !== others[o]!.id)

@@ -64,10 +64,10 @@ export class ServerReader implements SourceReader {
     return { points, beganAnew, readAt: (askedAt + gotAt) / 2, ageMs: ageOf({ points }, gotAt), clock }
   }
 
-  /** What a series was in the last minutes, for a look. @throws PageTrouble */
-  async course(series: number, lastS: number, stepS: number): Promise<AnsweredLine[]> {
+  /** What each series was in the last seconds, for a look. @throws PageTrouble */
+  async courses(lastS: number, stepS: number): Promise<AnsweredLine[][]> {
     const { data: nowS } = await this.server.time()
-    return this.server.range(this.asked[series]!.query, nowS - lastS, nowS, stepS)
+    return Promise.all(this.asked.map(({ query }) => this.server.range(query, nowS - lastS, nowS, stepS)))
   }
 
   /** Values with their own stamps, by the moment they were asked for, ms since 1970. */

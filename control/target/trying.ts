@@ -79,7 +79,7 @@ async function triedServer(source: Source, fetcher: PageFetcher, clock: Pick<Clo
   const reading = await reader.read()
   const gotAt = clock.now()
   const known = await new MetricsServer(source, fetcher).metrics()
-  const courses = await Promise.all(source.series.map((_, i) => reader.course(i, COURSE.lastS, COURSE.stepS)))
+  const courses = await reader.courses(COURSE.lastS, COURSE.stepS)
   return {
     steps: STEPS.map(step => ({ step, isRight: true })),
     tookMs: gotAt - askedAt,

@@ -2,7 +2,7 @@
  * How one run differs from another, and whether that is more than runs of one set-up differ by themselves (design:
  * computation §12).
  */
-import { studentQuantile, studentShare } from '../values/student-t'
+import { meanAndDeviation, studentQuantile, studentShare } from '../values/student-t'
 import { isRatio, type ComparedMetric } from './rows'
 import type { Spread } from './spread'
 
@@ -61,8 +61,7 @@ export function yardstickOf(
   const known = repeats.flatMap(value => toScale(metric, value) ?? [])
   if (from === undefined || known.length < LEAST_REPEATS) return undefined
   const k = known.length
-  const mean = known.reduce((a, b) => a + b, 0) / k
-  const deviation = Math.sqrt(known.reduce((sum, v) => sum + (v - mean) ** 2, 0) / (k - 1))
+  const { mean, deviation } = meanAndDeviation(known)
   // Prediction interval of one more (normal theory).
   const error = deviation * Math.sqrt(1 + 1 / k)
   const half = studentQuantile((1 + CONFIDENCE) / 2, k - 1) * error

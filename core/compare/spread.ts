@@ -6,6 +6,7 @@ import { Histogram } from '../histogram/histogram'
 import { highestValueOf, indexOfValue } from '../histogram/layout'
 import type { SeriesSum } from '../merge/series-sum'
 import { seededRandom } from '../random/seeded'
+import { meanAndDeviation } from '../values/student-t'
 import { isRatio, type ComparedMetric } from './rows'
 
 /** What is summed together at least, s. */
@@ -83,9 +84,7 @@ export function spreadOf(
   }
   const told = replicates.filter(Number.isFinite)
   if (told.length < REPLICATES / 2) return { value, blocks: n }
-  const mean = told.reduce((a, b) => a + b, 0) / told.length
-  const deviation = Math.sqrt(told.reduce((sum, v) => sum + (v - mean) ** 2, 0) / (told.length - 1))
-  return { value, error: deviation * Math.sqrt(n / (n - 1)), blocks: n }
+  return { value, error: meanAndDeviation(told).deviation * Math.sqrt(n / (n - 1)), blocks: n }
 }
 
 const PERCENTILE: Partial<Record<ComparedMetric, number>> = { p50: 0.5, p90: 0.9, p95: 0.95, p99: 0.99 }

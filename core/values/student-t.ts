@@ -72,6 +72,13 @@ export function studentQuantile(p: number, freedom: number): number {
   return (low + high) / 2
 }
 
+/** Mean of values and the standard deviation of what they are a sample of. @param values two at least */
+export function meanAndDeviation(values: readonly number[]): { mean: number, deviation: number } {
+  const n = values.length
+  const mean = values.reduce((a, b) => a + b, 0) / n
+  return { mean, deviation: Math.sqrt(values.reduce((sum, v) => sum + (v - mean) ** 2, 0) / (n - 1)) }
+}
+
 /** Between which bounds the mean of equally good values lies; undefined: there are not two of them. */
 export function meanInterval(
   values: readonly number[],
@@ -79,7 +86,6 @@ export function meanInterval(
 ): { mean: number, halfWidth: number } | undefined {
   const n = values.length
   if (n < 2) return undefined
-  const mean = values.reduce((a, b) => a + b, 0) / n
-  const variance = values.reduce((sum, v) => sum + (v - mean) ** 2, 0) / (n - 1)
-  return { mean, halfWidth: studentQuantile((1 + confidence) / 2, n - 1) * Math.sqrt(variance / n) }
+  const { mean, deviation } = meanAndDeviation(values)
+  return { mean, halfWidth: studentQuantile((1 + confidence) / 2, n - 1) * (deviation / Math.sqrt(n)) }
 }
