@@ -35,9 +35,15 @@ export interface ComparingOptions {
 
 /** @throws ControlError */
 export async function compared(wish: CompareWish, options: ComparingOptions): Promise<CompareView> {
-  const runs = [...new Set(wish.runs)].map(options.run)
-  if (runs.length < 2 || runs.length > MOST_COMPARED)
-    throw new ControlError('compare', 400, `${runs.length} runs are chosen.`, `Choose two to ${MOST_COMPARED} of them.`)
+  const ids = [...new Set(wish.runs)]
+  if (ids.length < 2 || ids.length > MOST_COMPARED)
+    throw new ControlError(
+      'compare',
+      400,
+      ids.length === 1 ? 'One run is chosen.' : `${ids.length} runs are chosen.`,
+      `Choose two to ${MOST_COMPARED} of them.`,
+    )
+  const runs = ids.map(options.run)
   for (const { id, summary } of runs)
     if (!summary) throw new ControlError('not-judged', 409, `Run ${id} has no answer yet.`, 'Wait until it has settled.')
   const [baseline, ...others] = runs as [StoredRun, ...StoredRun[]]

@@ -50,4 +50,9 @@ test('from a result it is gone to with that run, and another is chosen there', a
 test('a number that is no run is said, and nothing breaks', async ({ page }) => {
   await page.goto(`${house.url}/runs/compare?runs=1,999,rubbish`)
   await expect(page.getByRole('alert')).toContainText('999')
+  // A level they have not in common: said, and there is a way on.
+  await page.goto(`${house.url}/runs/compare?runs=1,2&users=99`)
+  await expect(page.getByRole('alert')).toContainText('Not all of them held 99 users')
+  await page.getByRole('button', { name: 'At the highest level they have in common' }).click()
+  await expect(page.getByRole('heading', { name: 'What differed' })).toBeVisible()
 })

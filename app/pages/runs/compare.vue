@@ -22,6 +22,8 @@ const ids = computed(() => [
 ])
 const put = (runs: readonly number[]) => {
   runsTyped.value = runs.join(',')
+  // Another choice may not have held the level of the one before.
+  usersTyped.value = undefined
 }
 const METRICS = ['p50', 'p90', 'p95', 'p99', 'mean'] as const
 const metric = computed({
@@ -131,6 +133,9 @@ useHead({ title: 'Compare · Vornak' })
     </div>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
+      <UButton v-if="problem && users !== undefined" size="sm" @click="usersTyped = undefined">
+        At the highest level they have in common
+      </UButton>
       <p v-if="ids.length < 2" class="q">Choose a run to hold against {{ ids[0] === undefined ? 'another' : `run ${ids[0]}` }}, above.</p>
       <p v-else-if="!view && !problem" class="q" role="status">Adding up their seconds, and how far they may be off…</p>
       <div v-if="view" class="two">
