@@ -22,7 +22,7 @@ export default defineConfig({
   reporter: [['list'], ['json']],
   use: {
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 20_000,
+    actionTimeout: 40_000,
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: [

@@ -93,10 +93,12 @@ async function browser(project, options) {
   rmSync(file, { force: true })
   const playwright = ['playwright', 'test', `--project=${project}`]
   await run('npx', [...playwright, ...options], { env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_FILE: file } })
+  const ask = where => () => run('npx', [...playwright, '--workers=1', '--reporter=list', where])
   const failedIn = suite => [
     ...(suite.specs ?? []).filter(spec => !spec.ok).map(spec => ({
       names: [`${spec.title}: ${inShort(spec.tests[0]?.results[0]?.error?.message)}`],
-      ask: () => run('npx', [...playwright, '--workers=1', '--reporter=list', `${spec.file}:${spec.line}`]),
+      // One that builds on those before it can only be asked with them.
+      ask: ask(isSerial(spec.file) ? spec.file : `${spec.file}:${spec.line}`),
     })),
     ...(suite.suites ?? []).flatMap(failedIn),
   ]
@@ -106,6 +108,8 @@ async function browser(project, options) {
     bad: r.suites.flatMap(failedIn),
   }))
 }
+
+const isSerial = file => readFileSync(join('tests/browser', file), 'utf8').includes(`mode: 'serial'`)
 
 /**
  * What failed is asked once more, alone: beside others, a test may have waited for a CPU that it did not get. Who

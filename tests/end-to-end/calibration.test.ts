@@ -11,6 +11,7 @@ import type { handbook } from '../build/calibrations'
 import { calibratingHouse, nothingUnderWay, readers, WISH } from '../build/calibrations'
 import { until, type House } from '../build/house'
 import { step } from '../build/plans'
+import { cpuTicks, MOST_STOLEN, stolenSince } from '../build/stolen'
 import { timed, Undecided } from '../build/timed'
 
 /** `npm run measure` holds levels as long as they are in use, and the three minutes that are promised for it. */
@@ -49,19 +50,27 @@ const lastCapacity = async () => (await house.get<CapacitiesView>('calibrations'
 
 describe('one type calibrated', () => {
   let capacity: Capacity
+  /** Share of the CPU that neighbours took while it was measured. */
+  let stolen = 0
   const onceMeasured = (name: string, check: () => Promise<void>, timeoutMs: number) =>
     timed(
       name,
       () => {
         if (capacity?.outcome !== 'measured') throw new Undecided('nothing was measured before')
-        return check()
+        return check().catch((error: Error) => {
+          // What was measured while neighbours took CPU says nothing of the same computer without them.
+          if (stolen < MOST_STOLEN) throw error
+          throw new Undecided(`${(stolen * 100).toFixed(1)} % of the CPU was stolen while it was measured: ${error.message}`)
+        })
       },
       timeoutMs,
     )
   timed(
     'is known with an interval in its time, against the sink, and kept with what it was seen by',
     async () => {
+      const before = cpuTicks()
       const batch = await calibrated()
+      stolen = stolenSince(before)
       expect(batch.items).toMatchObject([{ state: 'done' }])
       capacity = (await lastCapacity()).capacity
       const { levels } = (await house.get<CapacityView>(`capacities/${capacity.id}`)).evidence!
