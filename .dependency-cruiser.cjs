@@ -56,9 +56,10 @@ const ROOMS = {
     'result',
     'checks',
     'compare',
+    'report',
     'formats',
   ],
-  control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'target', 'imports', 'authoring', 'calibration', 'ingest', 'run', 'assembly'],
+  control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'target', 'imports', 'authoring', 'calibration', 'ingest', 'report', 'run', 'assembly'],
 }
 const rooms = Object.entries(ROOMS).flatMap(([folder, order]) => [
   ...order.slice(0, -1).map((room, i) => ({

@@ -14,6 +14,11 @@ module.exports = {
     ],
   },
   // As the pages write them.
-  moduleNameMapper: { '^~~/(.*)$': '<rootDir>/$1', '^~/(.*)$': '<rootDir>/app/$1' },
+  moduleNameMapper: {
+    '^~~/(.*)$': '<rootDir>/$1',
+    '^~/(.*)$': '<rootDir>/app/$1',
+    // Its main file is a module, which Jest does not take; this one is the same.
+    '^marked$': '<rootDir>/node_modules/marked/lib/marked.umd.js',
+  },
   modulePathIgnorePatterns: ['<rootDir>/.output', '<rootDir>/dist', '<rootDir>/.nuxt'],
 }

@@ -51,6 +51,7 @@ import type {
   PlanView,
   RollCallView,
   RunLine,
+  ReportView,
   RunView,
   SecondFigures,
   SessionLine,
@@ -219,6 +220,10 @@ export interface Answers {
   machineCourse: MachineCourse
   exemplars: ExemplarsView
   passes: PassesView
+  report: ReportView
+  setReport: Done
+  saveReportTemplate: Done
+  removeReportTemplate: Done
   keepRun: Done
   describeRun: Done
   leftovers: LeftoverLine[]

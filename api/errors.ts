@@ -241,6 +241,11 @@ export const ERRORS = {
     cause: 'What is to be compared is not two to six runs, or not at a level that all of them held.',
     remedy: 'Choose runs, and a level they have in common.',
   },
+  report: {
+    statuses: [400, 500],
+    cause: 'A report cannot be made as it is wished.',
+    remedy: 'Correct what the sentence names, or show less of it.',
+  },
   source: {
     statuses: [400],
     cause: 'A source of a target’s own figures, or a series of it, cannot be read as it is written.',

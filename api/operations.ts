@@ -54,6 +54,7 @@ export const PATH_PARAMETERS = {
   session: whole('the number of a session'),
   token: whole('the number of a token'),
   person: whole('the number of a person'),
+  template: text('the name of a report template'),
 } as const satisfies Record<string, TSchema>
 
 const { Optional: optional } = Type
@@ -64,6 +65,8 @@ const places = {
   locations: optional(text('codes of locations, with commas between')),
   machines: optional(text('names of machines, with commas between')),
 }
+
+const reportTemplate = optional(text('the name of a report template; left out: as the run’s report was chosen'))
 
 /** Which exchanges that were kept are wanted. */
 const KEPT_QUERY = {
@@ -676,6 +679,50 @@ export const OPERATIONS = {
     query: { by: optional(bodies.dimension) },
     file: 'application/x-ndjson',
     errors: ['not-found', 'given-back'],
+  },
+  report: {
+    role: 'viewer',
+    about: 'What the report of a run is to show, and the templates that are kept.',
+    errors: ['not-found'],
+  },
+  setReport: {
+    role: 'operator',
+    about: 'Keeps what the report of a run is to show; left out: as usual again.',
+    body: bodies.SET_REPORT,
+    errors: ['not-found', 'window', 'report'],
+  },
+  reportHtml: {
+    role: 'viewer',
+    about: 'The report of a run as one page of HTML that needs nothing else.',
+    query: { template: reportTemplate },
+    file: 'text/html; charset=utf-8',
+    errors: ['not-found', 'not-judged', 'window', 'report'],
+  },
+  reportPdf: {
+    role: 'viewer',
+    about: 'The same as PDF.',
+    query: { template: reportTemplate },
+    file: 'application/pdf',
+    errors: ['not-found', 'not-judged', 'window', 'report'],
+  },
+  reportMarkdown: {
+    role: 'viewer',
+    about: 'The same as Markdown.',
+    query: { template: reportTemplate },
+    file: 'text/markdown; charset=utf-8',
+    errors: ['not-found', 'not-judged', 'window', 'report'],
+  },
+  saveReportTemplate: {
+    role: 'operator',
+    about: 'Keeps what reports are to show by a name; a usual one is how reports are made of runs for which nobody chose.',
+    body: bodies.SAVE_REPORT_TEMPLATE,
+    errors: ['window', 'report'],
+  },
+  removeReportTemplate: {
+    role: 'operator',
+    about: 'Forgets a report template.',
+    body: bodies.NOTHING,
+    errors: ['not-found'],
   },
   keepRun: {
     role: 'operator',

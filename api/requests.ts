@@ -14,6 +14,7 @@ import type { NetworkProfile } from '../core/network/profile'
 import { NETWORK_SCHEMA } from '../core/network/schema'
 import type { Plan } from '../core/plan/document'
 import { PLAN_SCHEMA } from '../core/plan/schema'
+import { REPORT_WISH_SCHEMA, type ReportWish } from '../core/report/wish'
 import { DIMENSIONS } from '../core/result/slices'
 import { MEASURES, SPLITS, STATISTICS } from '../core/result/staff'
 import { MOST_TAG, MOST_TAGS } from '../core/values/tags'
@@ -168,6 +169,9 @@ export const DESCRIBE_RUN = body({
   pinned: Type.Boolean(),
   build: optional(text(80)),
 })
+const reportWish = Type.Unsafe<ReportWish>(REPORT_WISH_SCHEMA)
+export const SET_REPORT = body({ wish: optional(reportWish) })
+export const SAVE_REPORT_TEMPLATE = body({ wish: reportWish, isUsual: Type.Boolean() })
 export const KEEP_RUN = body({ kept: Type.Boolean() })
 
 export const dimension = oneOf(...DIMENSIONS)

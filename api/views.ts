@@ -32,6 +32,7 @@ import type { NetworkFigures } from '../core/merge/network-figures'
 import type { Change } from '../core/checks/differences'
 import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
+import type { ReportWish } from '../core/report/wish'
 import type { RunDocument } from '../core/run/document'
 import type { FailureReport } from '../core/result/failures'
 import type { Bins, Course } from '../core/result/course'
@@ -130,6 +131,15 @@ export interface ThreeWayView {
   /** Series that was counted by. */
   series?: string
   steps: StepAccount[]
+}
+
+/** What the report of a run is to show, and what else is kept by a name. */
+export interface ReportView {
+  wish: ReportWish
+  /** Somebody chose it for this run; else it is as usual. */
+  isOwn: boolean
+  /** By their names; one of them may be usual. */
+  templates: { name: string, isUsual: boolean, wish: ReportWish }[]
 }
 
 /** What is wrong, and what to do about it. Every failed request answers with one. */

@@ -101,6 +101,10 @@ export class Coordinator {
     return this.runParts.runs
   }
 
+  get reports() {
+    return this.runParts.reports
+  }
+
   get keeping() {
     return this.runParts.keeping
   }

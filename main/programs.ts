@@ -9,6 +9,7 @@ export function programsIn(folder: string): CoordinatorOptions['programs'] {
     mergeWorker: file('merge-worker'),
     clearWorker: file('clear-worker'),
     importWorker: file('import-worker'),
+    reportWorker: file('report-worker'),
     sizingWorker: file('sizing-worker'),
     generator: file('generator'),
     sink: file('answering-sink'),

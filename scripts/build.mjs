@@ -24,6 +24,7 @@ const PROGRAMS = {
   'merge-worker': 'control/ingest/worker.ts',
   'clear-worker': 'control/ingest/clear-worker.ts',
   'import-worker': 'control/imports/worker.ts',
+  'report-worker': 'control/report/worker.ts',
   'sizing-worker': 'control/library/sizing-worker.ts',
   generator: 'generator/main.ts',
   'answering-sink': 'standins/answering-sink/main.ts',
@@ -53,7 +54,7 @@ export async function buildPrograms() {
       format: 'esm',
       sourcemap: 'linked',
       logLevel: 'warning',
-      external: ['better-sqlite3', '@node-rs/argon2', 'ssh2', 'bufferutil', 'utf-8-validate'],
+      external: ['better-sqlite3', 'pdfmake', 'fontkit', '@node-rs/argon2', 'ssh2', 'bufferutil', 'utf-8-validate'],
       loader: { '.sql': 'text' },
       banner: {
         js: 'import { createRequire as vornakRequire } from \'node:module\'; const require = vornakRequire(import.meta.url);',

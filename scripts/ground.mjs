@@ -81,7 +81,13 @@ export function installChromium() {
 
 /** What tests need of the system, from its packages. */
 export function installForTests() {
-  return installSystem({ chromium: CHROMIUM, 'openssh-server': SSHD, curl: '/usr/bin/curl', prometheus: METRICS_SERVER })
+  return installSystem({
+    chromium: CHROMIUM,
+    'openssh-server': SSHD,
+    curl: '/usr/bin/curl',
+    prometheus: METRICS_SERVER,
+    'poppler-utils': '/usr/bin/pdftotext',
+  })
 }
 
 /** @param wanted a file of each package, by which it is known to be there */

@@ -34,22 +34,6 @@ for (const theme of ['light', 'dark']) {
   await context.addInitScript(t => localStorage.setItem('nuxt-color-mode', t), theme)
   pages[theme] = await context.newPage()
 }
-/** A visit to the portal as this browser captures it. */
-const capture = async () => {
-  const path = join(tmpdir(), 'portal.har')
-  const context = await browser.newContext({ recordHar: { path, content: 'embed' } })
-  const page = await context.newPage()
-  await page.goto(`${house.portal}/start`)
-  await page.locator('[name=student]').fill('s9999')
-  await page.locator('[name=password]').fill('made up')
-  await page.getByRole('button', { name: 'Sign in' }).click()
-  await page.getByRole('button', { name: 'Enrol' }).first().waitFor()
-  await page.waitForTimeout(2500)
-  await page.getByRole('button', { name: 'Enrol' }).first().click()
-  await page.getByText('Enrolled in').waitFor()
-  await context.close()
-  return path
-}
 const shoot = async (name, theme, path, ready) => {
   const page = pages[theme]
   if (path) await page.goto(house.url + path)
@@ -71,10 +55,6 @@ try {
     await p.getByRole('button', { name: 'Try', exact: true }).click()
     await p.getByText('can be read').waitFor()
     await p.getByRole('button', { name: /^Choose among/ }).scrollIntoViewIfNeeded()
-  })
-  await shoot('import', 'light', '/journeys/import/har', async (p) => {
-    await p.locator('input[type=file]').setInputFiles(await capture())
-    await p.getByText('Becomes', { exact: true }).first().waitFor()
   })
   await shoot('plan', 'light', '/plans/enrolment-morning', async (p) => {
     await p.locator('canvas').first().waitFor()
@@ -154,6 +134,11 @@ try {
   await shoot('calibration', 'light', `/fleet/capacity/${batch.items[0].capacityId}`, p =>
     p.locator('canvas').first().waitFor(),
   )
+  await shoot('report', 'light', '/reports/2', async (p) => {
+    await p.getByLabel('From', { exact: true }).fill('Ostervik University, computing centre')
+    await p.getByLabel('For', { exact: true }).fill('the registrar')
+    await p.frameLocator('iframe').getByText('for the registrar').waitFor()
+  })
   await shoot('compare', 'dark', '/runs/compare?runs=1,4', async (p) => {
     await p.getByRole('heading', { name: 'What differed' }).waitFor()
     await p.locator('canvas').waitFor()

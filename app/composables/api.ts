@@ -1,5 +1,5 @@
 /** Calls the server. Every failure is an {@link ApiProblem}: what happened and what to do. */
-import { addressParts, hrefTo } from '~~/api/addresses'
+import { addressParts, hrefTo, type OperationId } from '~~/api/addresses'
 import type { Answers } from '~~/api/answers'
 import type { AddressOf, BodyOf, JsonOperation } from '~~/api/operations'
 import type { ApiProblem } from '~~/api/views'
@@ -34,6 +34,18 @@ export type Sent<K extends JsonOperation> = [BodyOf<K>] extends [never]
 
 /** Asks for an operation of the API. @throws ApiError */
 export async function api<K extends JsonOperation>(operation: K, ...[at, body]: Sent<K>): Promise<Answers[K]> {
+  return (await (await answered(operation, at, body)).json()) as Answers[K]
+}
+
+/** The text of an operation that answers with a file. @throws ApiError */
+export async function apiText<K extends Exclude<OperationId, JsonOperation>>(
+  operation: K,
+  at: AddressOf<K>,
+): Promise<string> {
+  return (await answered(operation, at)).text()
+}
+
+async function answered(operation: OperationId, at?: Parameters<typeof hrefTo>[1], body?: unknown): Promise<Response> {
   const { method } = addressParts(operation)
   let response: Response
   try {
@@ -47,7 +59,7 @@ export async function api<K extends JsonOperation>(operation: K, ...[at, body]: 
   catch {
     throw new ApiError(SILENT)
   }
-  if (response.ok) return (await response.json()) as Answers[K]
+  if (response.ok) return response
   const problem = (await response.json().catch(() => undefined)) as ApiProblem | undefined
   if (problem?.code === 'sign-in') void toSignIn()
   throw new ApiError(problem?.sentence ? problem : { ...SILENT, sentence: `The server answered ${response.status}.` })

@@ -1,7 +1,7 @@
 /** Capacities and their signals in words and figures. */
 import type { Capacity } from '../../core/capacity/capacity'
 import type { Signal } from '../../core/capacity/signals'
-import { count } from './figures'
+import { count } from '~~/core/values/said-figures'
 
 /** A signal's value in its own unit: `62 %` or `4.2 ms`. */
 export function signalValue(signal: Signal, value: number): string {

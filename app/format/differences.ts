@@ -3,7 +3,7 @@ import type { CompareView } from '~~/api/views'
 import { isRatio, type ComparedMetric } from '~~/core/compare/rows'
 import { LEAST_REPEATS, type Standing } from '~~/core/compare/difference'
 import { CELL_S, LEAST_BLOCKS } from '~~/core/compare/spread'
-import { share, timeText } from './figures'
+import { share, timeText } from '~~/core/values/said-figures'
 
 type Row = CompareView['rows'][number]
 

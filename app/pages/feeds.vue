@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Feeds: rows of test data. Uploaded as CSV; how it was read is shown, and can be overruled. */
 import type { UploadedFile } from '~~/api/views'
-import { bytes, count } from '~/format/figures'
+import { bytes, count } from '~~/core/values/said-figures'
 
 const { problem, guarded, read } = useGuarded()
 const { found: feeds, load } = read('feeds')

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The board: what is out, what waits, what the last runs answered. */
 import type { ApiProblem, BoardView } from '~~/api/views'
-import { count, euro } from '~/format/figures'
+import { count, euro } from '~~/core/values/said-figures'
 import { duration } from '~/format/moments'
 
 const live = useLive()

@@ -3,7 +3,7 @@
 import { feltRttMs, fetchMs, throughputCeilingBps } from '~~/core/network/expected'
 import { kernelCommands } from '~~/core/network/kernel-commands'
 import type { NetworkProfile } from '~~/core/network/profile'
-import { share, timeText } from '~/format/figures'
+import { share, timeText } from '~~/core/values/said-figures'
 
 const { problem, guarded, read } = useGuarded()
 const { found: view, load } = read('networks')

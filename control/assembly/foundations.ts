@@ -16,6 +16,7 @@ import { openStore } from '../store/open'
 import { outboxStore } from '../store/outbox'
 import { peopleStore } from '../store/people'
 import { FORMER_INSTALLATIONS } from '../store/restore'
+import { reportStore } from '../store/reports'
 import { rollCallStore } from '../store/roll-calls'
 import { runStore } from '../store/runs'
 import { isAnythingSealed, sealingWith, type Sealing } from '../store/sealing'
@@ -79,6 +80,7 @@ export function foundations(options: FoundationOptions) {
       library: libraryStore(store),
       machines,
       outbox: outboxStore(store),
+      reports: reportStore(store),
       rollCalls: rollCallStore(store),
       runs: runStore(store, runId => news.runChanged(runId)),
     },

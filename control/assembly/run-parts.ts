@@ -4,9 +4,11 @@ import { Calibrations } from '../calibration/calibrations'
 import type { Ingest } from '../ingest/ingest'
 import { ControlError } from '../errors'
 import { Plans } from '../library/plans'
+import { Printer } from '../report/printer'
 import type { ActiveRuns } from '../run/active-run'
 import { Conductor } from '../run/conductor'
 import { Keeping } from '../run/keeping'
+import { Reports } from '../run/reports'
 import { Runs } from '../run/runs'
 import { Watches } from '../target/watches'
 import type { FleetParts } from './fleet-parts'
@@ -15,7 +17,7 @@ import type { LibraryParts } from './library-parts'
 import { Meter } from './meter'
 
 export interface RunPartsOptions {
-  programs: { sink: string, clearWorker: string }
+  programs: { sink: string, clearWorker: string, reportWorker: string }
   /** Seconds of the self-test of machines that nobody has calibrated; 0: none. */
   selfTestS: number
   /** How long a calibration holds its levels, where not as usual. */
@@ -94,6 +96,7 @@ export function runParts(
     isTargetRead: runId => watches.isReading(runId),
     onChange: runId => news.runChanged(runId),
   })
+  const reports = new Reports({ store: tables.reports, runs, printer: new Printer(options.programs.reportWorker) })
   const keeping = new Keeping({
     runs: table,
     library: tables.library,
@@ -142,6 +145,7 @@ export function runParts(
     meter,
     conductor,
     runs,
+    reports,
     keeping,
     plans,
     calibrations,

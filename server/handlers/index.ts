@@ -8,6 +8,7 @@ import { journeys } from './journeys'
 import { library } from './library'
 import { people } from './people'
 import { plans } from './plans'
+import { reports } from './reports'
 import { runs } from './runs'
 import { ways } from './ways'
 
@@ -22,5 +23,6 @@ export const HANDLERS: Handlers = {
   ...ways,
   ...capacities,
   ...runs,
+  ...reports,
   ...people,
 }

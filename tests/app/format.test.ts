@@ -1,7 +1,7 @@
 /** What people read: figures, moments, shares as typed. */
 import fc from 'fast-check'
 import { wishAgain } from '../../app/format/capacity'
-import { basisPoints, bytes, count, euro, rate, share, time, timeText } from '../../app/format/figures'
+import { basisPoints, bytes, count, euro, rate, share, time, timeText } from '../../core/values/said-figures'
 import { dayTime, duration, runTime } from '../../app/format/moments'
 import { pathText, readThink, thinkText } from '../../app/format/journeys'
 import { printCell, printMix, readCell } from '../../app/format/cells'

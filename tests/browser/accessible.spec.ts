@@ -43,6 +43,7 @@ const PAGES: [path: string, there: string][] = [
   ['/runs/kept', 'Nothing is due'],
   ['/runs/2', 'Exact figures'],
   ['/runs/compare?runs=1,2', 'What differed'],
+  ['/reports/1', 'Sections, after the answer'],
 ]
 const DIALOGS: [path: string, there: string, open: (page: Page) => Promise<void>][] = [
   ['/plans', 'Enrolment morning', p => p.keyboard.press('n')],

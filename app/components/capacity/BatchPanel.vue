@@ -3,7 +3,7 @@
 import type { CalibrationBatchView, CapacitiesView } from '~~/api/views'
 import { RUN_WORDS } from '~~/core/run/life'
 import { ITEM_WORDS, STEP_WORDS } from '~/format/capacity'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { dayTime, runTime } from '~/format/moments'
 
 const { batch, view } = defineProps<{ batch: CalibrationBatchView, view: CapacitiesView }>()

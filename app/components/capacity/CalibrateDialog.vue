@@ -8,7 +8,7 @@ import { STOLEN_ASIDE_SHARE } from '~~/core/capacity/estimate'
 import { forecastBatch } from '~~/core/checks/forecast-batch'
 import { SIGNAL_LIMITS } from '~~/core/capacity/signals'
 import type { CalibrationPreset } from '~/format/capacity'
-import { euro } from '~/format/figures'
+import { euro } from '~~/core/values/said-figures'
 
 const { view, preset } = defineProps<{ view: CapacitiesView, preset: CalibrationPreset }>()
 const open = defineModel<boolean>('open', { required: true })

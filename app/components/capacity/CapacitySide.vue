@@ -9,7 +9,7 @@ import { bothMargins, recommended, USUAL_HEADROOM, useOf } from '~~/core/capacit
 import { WHY_INCONCLUSIVE } from '~~/core/capacity/estimate'
 import { SIGNAL_LIMITS, SIGNAL_PHRASES } from '~~/core/capacity/signals'
 import { carries, ORIGIN_WORDS, signalValue } from '~/format/capacity'
-import { bytes, count, euro } from '~/format/figures'
+import { bytes, count, euro } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 
 const { view } = defineProps<{ view: CapacityView }>()

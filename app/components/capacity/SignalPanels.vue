@@ -13,7 +13,7 @@ import type { CalibrationEvidence } from '~~/core/capacity/calibration'
 import { BEYOND_TRIED } from '~~/core/capacity/estimate'
 import { SIGNAL_PHRASES, type Signal } from '~~/core/capacity/signals'
 import { FONT } from '~/format/chart-look'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { signalValue } from '~/format/capacity'
 
 use([LineChart, ScatterChart, GridComponent, CanvasRenderer])

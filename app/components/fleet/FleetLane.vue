@@ -5,7 +5,7 @@
  */
 import { useElementSize } from '@vueuse/core'
 import type { FleetView, MachineLine } from '~~/api/views'
-import { euro } from '~/format/figures'
+import { euro } from '~~/core/values/said-figures'
 import { countStates, stretchesOf, WAY_WORDS } from '~/format/fleet'
 import { duration } from '~/format/moments'
 import type { GlyphName } from '../marks/glyphs'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A roll call as it was answered: a row a machine, what failed and what it means above. */
 import type { RollCallView } from '~~/api/views'
-import { bytes, count } from '~/format/figures'
+import { bytes, count } from '~~/core/values/said-figures'
 import { clockTime } from '~/format/moments'
 
 const { view, ask } = defineProps<{

@@ -2,7 +2,7 @@
 /** What would end, and what keeping it costs, before anything is given back. */
 import type { ListColumn } from '../marks/list-table'
 import type { ApiProblem, MachineLine } from '~~/api/views'
-import { euro } from '~/format/figures'
+import { euro } from '~~/core/values/said-figures'
 import { duration } from '~/format/moments'
 import { MACHINE_WORDS } from '~~/core/run/machine-life'
 

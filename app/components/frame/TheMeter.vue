@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The meter, on every screen: what is out, what it costs, when it ends by itself. */
-import { euro } from '~/format/figures'
+import { euro } from '~~/core/values/said-figures'
 import { duration, runTime } from '~/format/moments'
 import { RUN_WORDS, UNDER_LOAD } from '~~/core/run/life'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts" generic="R extends ExchangeRecord">
 /** Exchanges one below the other, one of them chosen: right or failed, its step, what is said of it, its duration. */
 import type { ExchangeRecord } from '~~/core/journey/exchange-record'
-import { timeText } from '~/format/figures'
+import { timeText } from '~~/core/values/said-figures'
 
 const at = defineModel<number>({ required: true })
 const { records } = defineProps<{ records: readonly R[] }>()

@@ -3,7 +3,7 @@
 import type { ExchangeRecord } from '~~/core/journey/exchange-record'
 import type { SeenAnswer } from '~~/core/journey/journey'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
-import { bytes, timeText } from '~/format/figures'
+import { bytes, timeText } from '~~/core/values/said-figures'
 
 const { record, seen } = defineProps<{ record: ExchangeRecord, seen?: SeenAnswer }>()
 const PARTS = [

@@ -3,7 +3,7 @@
 import { requestsOf, STAGES, stepsOf } from '~~/core/journey/journey'
 import { rangeNamedIn } from '~~/core/journey/approved-address'
 import type { Target } from '~~/core/journey/target'
-import { timeText } from '~/format/figures'
+import { timeText } from '~~/core/values/said-figures'
 import { clockTime } from '~/format/moments'
 
 const store = useJourney()

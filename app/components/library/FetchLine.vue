@@ -5,7 +5,7 @@
  */
 import { connectMs, feltRttMs, fetchMs } from '~~/core/network/expected'
 import type { NetworkProfile } from '~~/core/network/profile'
-import { timeText } from '~/format/figures'
+import { timeText } from '~~/core/values/said-figures'
 
 const { profile, realRttMs, secure } = defineProps<{ profile: NetworkProfile, realRttMs: number, secure: boolean }>()
 const LEAST_MS = 1

@@ -7,7 +7,7 @@ import type { ApiProblem, TriedView } from '~~/api/views'
 import { proposedApproval, type Target } from '~~/core/journey/target'
 import type { RegionOffer } from '~~/core/offers/machine-type'
 import { readUrls } from '~~/core/formats/pasted-urls'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 
 const open = defineModel<boolean>({ required: true })

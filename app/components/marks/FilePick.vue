@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A place to choose a file or drop one on, that sends it and says how far it has come. */
 import type { ApiProblem, UploadedFile } from '~~/api/views'
-import { bytes } from '~/format/figures'
+import { bytes } from '~~/core/values/said-figures'
 
 const { label, accept } = defineProps<{ label: string, accept: string }>()
 const emit = defineEmits<{ sent: [file: UploadedFile], failed: [problem: ApiProblem | undefined] }>()

@@ -1,3 +1,5 @@
+import { MARK_SHAPES } from '~~/core/report/mark-shapes'
+
 /** The glyphs, 12 × 12: machine states (more ink = more in hand), verdicts and weights. */
 export const GLYPHS = {
   asked: '<rect x="1.5" y="1.5" width="9" height="9" fill="none" stroke="currentColor" stroke-dasharray="2 1.6"/>',
@@ -28,13 +30,13 @@ export const GLYPHS = {
     '<path d="M1.5 5v5.5h9V5" fill="none" stroke="currentColor"/><path d="M6 1v4M6 6.5v1.4" stroke="currentColor" stroke-width="1.4"/>',
   stray:
     '<path d="M6 .6 11.4 6 6 11.4.6 6z" fill="none" stroke="currentColor" stroke-width="1.4"/><path d="M6 3.6v3M6 7.6v1.2" stroke="currentColor" stroke-width="1.4"/>',
-  broken: '<path d="M1 2h10v3.2L6.6 6.4 5.4 5.6 1 6.8z M1 9l4.2-1.2 1.2.9L11 7.6V11H1z" fill="currentColor"/>',
-  held: '<path d="M1.5 2.5h9M1.5 9.5h9" stroke="currentColor" stroke-width="1.4"/><path d="M2.5 6h7" stroke="currentColor" stroke-width="2.4"/>',
+  broken: MARK_SHAPES.broken,
+  held: MARK_SHAPES.held,
   inTheWay: '<path d="M1 5h10v2.4H1z M2.4 1.5h1.8v9H2.4z M7.8 1.5h1.8v9H7.8z" fill="currentColor"/>',
-  costsSoundness: '<path d="M6 1.2 11 10.6H1z" fill="none" stroke="currentColor" stroke-width="1.3"/>',
+  costsSoundness: MARK_SHAPES.short,
   toKnow: '<circle cx="6" cy="6" r="3" fill="none" stroke="currentColor" stroke-width="1.3"/>',
   unknown: '<path d="M1.5 10.5 10.5 1.5M1.5 6l4.5-4.5M6 10.5 10.5 6" stroke="currentColor" stroke-width="1.3"/>',
-  none: '<path d="M2 6h8" stroke="currentColor" stroke-width="1.3" stroke-dasharray="2 2"/>',
+  none: MARK_SHAPES.none,
 } as const
 
 export type GlyphName = keyof typeof GLYPHS

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What is in the way, what weakens the answer, what is good to know: each with its remedy. */
 import type { Fix, Problem } from '~~/core/checks/problem'
-import { basisPoints } from '~/format/figures'
+import { basisPoints } from '~~/core/values/said-figures'
 
 const { problems } = defineProps<{ problems: Problem[] }>()
 const emit = defineEmits<{ fix: [fix: Fix] }>()

@@ -6,7 +6,7 @@ import { ASSUMED_ANSWER_MS, expectedPass, expectedWork } from '~~/core/plan/expe
 import { BY_USERS, LEVEL_UNITS, type Drive, type DriveKind } from '~~/core/load/drive'
 import { readTraffic, spreadEvenly } from '~~/core/plan/presets'
 import type { Group } from '~~/core/plan/document'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { seconds } from '~/format/journeys'
 
 const open = defineModel<string | undefined>({ required: true })

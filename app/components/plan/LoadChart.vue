@@ -17,7 +17,7 @@ import type { Plan } from '~~/core/plan/document'
 import { peakOfPlan, plannedAt } from '~~/core/plan/peak'
 import { runLengthMs } from '~~/core/plan/length'
 import { FONT } from '~/format/chart-look'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { loadWord } from '~/format/sizing'
 import { duration, runTime } from '~/format/moments'
 

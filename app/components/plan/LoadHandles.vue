@@ -6,7 +6,7 @@ import { BY_USERS, LEVEL_UNITS } from '~~/core/load/drive'
 import { printDuration } from '~~/core/load/phrase'
 import type { LoadProfile } from '~~/core/load/profile'
 import { profileInUsers } from '~~/core/plan/expected'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 
 const { letter, place, height, scale } = defineProps<{

@@ -8,7 +8,7 @@ import { ownOf } from '~~/core/values/own'
 import type { PlanCheck } from '~~/api/views'
 import { USUAL_HEADROOM } from '~~/core/capacity/capacity'
 import { UNSURE } from '~~/core/fleet/capacity-book'
-import { count, euro } from '~/format/figures'
+import { count, euro } from '~~/core/values/said-figures'
 import { loadWord, machinesOf, onceLost, sayTaken } from '~/format/sizing'
 
 const { check, cells, peak } = defineProps<{ check: PlanCheck | undefined, cells: number[][], peak: number }>()

@@ -12,7 +12,7 @@ import { peakMoment } from '~~/core/plan/peak'
 import { resolveShares, WHOLE_BP } from '~~/core/plan/shares'
 import { usersPerCell } from '~~/core/run/slice'
 import { printCell, printMix, readCell } from '~/format/cells'
-import { basisPoints, count } from '~/format/figures'
+import { basisPoints, count } from '~~/core/values/said-figures'
 
 const { check, cursorMs, chosenGroup, narrow } = defineProps<{
   check: PlanCheck | undefined

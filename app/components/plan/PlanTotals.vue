@@ -3,7 +3,7 @@
 import { fastestStartRate, userHoursOf } from '~~/core/load/profile'
 import { expectedWork } from '~~/core/plan/expected'
 import { peakMoment, plannedAt } from '~~/core/plan/peak'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { duration, runTime } from '~/format/moments'
 
 const { cursorMs, lengthS } = defineProps<{ cursorMs: number | undefined, lengthS: number }>()

@@ -5,7 +5,7 @@ import type { PlanCheck } from '~~/api/views'
 import { peakOfPlan } from '~~/core/plan/peak'
 import { planInUsers } from '~~/core/plan/expected'
 import { MOST_SCALED_USERS, scaledTo } from '~~/core/plan/scale'
-import { count, euro } from '~/format/figures'
+import { count, euro } from '~~/core/values/said-figures'
 import { machinesOf } from '~/format/sizing'
 
 const open = defineModel<boolean>({ required: true })

@@ -7,7 +7,7 @@ import type { ListColumn } from '../marks/list-table'
 import type { PlanCheck } from '~~/api/views'
 import { BASIS_WORDS } from '~~/core/fleet/capacity-book'
 import { saySignalLoad } from '~~/core/fleet/sizing'
-import { count, euro } from '~/format/figures'
+import { count, euro } from '~~/core/values/said-figures'
 import { duration } from '~/format/moments'
 import { onceLost, sayShift } from '~/format/sizing'
 

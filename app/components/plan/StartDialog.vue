@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What a start would order, send and cost, before it does. */
-import { count, euro } from '~/format/figures'
+import { count, euro } from '~~/core/values/said-figures'
 import { clockTime, duration } from '~/format/moments'
 import { machinesOf } from '~/format/sizing'
 import { peakOfPlan } from '~~/core/plan/peak'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What this run's own load says of the capacities it was sized by: offered, never taken over in silence. */
 import type { CapacitySuggestion } from '~~/core/soundness/suggestions'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 
 const { suggests, runId } = defineProps<{ suggests: CapacitySuggestion[], runId: number }>()
 const { problem, guarded } = useGuarded()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** How many there were; the number opens the exchanges that were kept of them. */
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 
 const { n, of, color } = defineProps<{
   n: number

@@ -7,7 +7,7 @@ import type { ApiProblem, ExemplarsView, FailureKind, WindowView } from '~~/api/
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { stepKey } from '~~/core/objectives/subject'
 import type { RunDocument } from '~~/core/run/document'
-import { count, timeText } from '~/format/figures'
+import { count, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 
 const ExchangeView = defineAsyncComponent(() => import('../journey/ExchangeView.vue'))

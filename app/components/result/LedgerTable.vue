@@ -4,7 +4,7 @@ import type { RunView } from '~~/api/views'
 import { NOT_STARTED, NOT_STARTED_WORDS } from '~~/core/load/drive'
 import type { Ledger } from '~~/core/merge/ledger'
 import type { ListColumn } from '../marks/list-table'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 
 const {

@@ -2,7 +2,7 @@
 /** What commands left on their generators: their log, and files they were told to bring back. */
 import type { LeftoverLine } from '~~/api/answers'
 import type { RunView } from '~~/api/views'
-import { bytes } from '~/format/figures'
+import { bytes } from '~~/core/values/said-figures'
 
 const { run } = defineProps<{ run: RunView }>()
 const left = ref<LeftoverLine[]>([])

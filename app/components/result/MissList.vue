@@ -5,7 +5,7 @@ import { missNamesOf } from '~~/core/journey/answers'
 import { requestsOf, STAGES, stepsOf } from '~~/core/journey/journey'
 import type { RunDocument } from '~~/core/run/document'
 import { stepKey } from '~~/core/objectives/subject'
-import { count, share } from '~/format/figures'
+import { count, share } from '~~/core/values/said-figures'
 
 const { window: figures, document } = defineProps<{ window: WindowView, document: RunDocument }>()
 const names = computed(

@@ -5,7 +5,7 @@
 import type { RunView, WindowView } from '~~/api/views'
 import { stepKey } from '~~/core/objectives/subject'
 import type { ListColumn } from '../marks/list-table'
-import { count, timeText } from '~/format/figures'
+import { count, timeText } from '~~/core/values/said-figures'
 
 /** Times of all steps, or of one, by its key. */
 const step = defineModel<string>('step', { required: true })

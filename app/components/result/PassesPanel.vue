@@ -9,7 +9,7 @@ import { drawnPass, sharesOf } from '~~/core/result/waterfall'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { DIRECT } from '~~/core/network/profile'
 import type { PassesView, RunView, SecondFigures } from '~~/api/views'
-import { count, share, timeText } from '~/format/figures'
+import { count, share, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 import { readRunTime } from '../stave/stave-cursor'
 

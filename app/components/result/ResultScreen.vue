@@ -6,7 +6,7 @@
 import { takeNumber } from '~/format/numbers'
 import { sayShortfall, sayValue } from '~~/core/objectives/judge'
 import { nameOf, sayLimit } from '~~/core/objectives/sentence'
-import { count, euro, share, timeText } from '~/format/figures'
+import { count, euro, share, timeText } from '~~/core/values/said-figures'
 import { stepKey } from '~~/core/objectives/subject'
 import type { FailureKind } from '~~/api/views'
 import type { Objective } from '~~/core/plan/document'
@@ -403,6 +403,7 @@ useActs([
         {{ run.document.plan.seed }}</span>
       <span class="spring" />
       <UButton v-if="summary && run.clearedAt === undefined && !run.line.calibrates" :to="`/runs/compare?runs=${run.line.id}`">Compare with …</UButton>
+      <UButton v-if="summary && !run.line.calibrates" :to="`/reports/${run.line.id}`">Report</UButton>
       <UButton :to="`/plans/${run.line.planId}`">Open the plan</UButton>
       <UButton variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>
     </footer>

@@ -4,7 +4,7 @@ import { sayValue } from '~~/core/objectives/judge'
 import { nameOf } from '~~/core/objectives/sentence'
 import type { BrokenStretch } from '~~/core/result/stretches'
 import type { RunDocument } from '~~/core/run/document'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { duration, runTime } from '~/format/moments'
 
 const { stretches, document } = defineProps<{ stretches: readonly BrokenStretch[], document: RunDocument }>()

@@ -2,9 +2,9 @@
 /** What the target said of itself: before the load, under it, and when it was as before; and how its count agrees. */
 import { STANDS_FOR_WORDS } from '~~/core/target/source'
 import type { RunView, TargetView } from '~~/api/views'
-import { clockText, figureText } from '~/format/target-figures'
+import { clockText } from '~/format/target-clock'
 import { duration, runTime } from '~/format/moments'
-import { count } from '~/format/figures'
+import { count, figureText } from '~~/core/values/said-figures'
 import type { ListColumn } from '../marks/list-table'
 
 const { run, loadS, window } = defineProps<{

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Requests step by step: started by us, answered to us, counted by the target; and what explains a difference. */
 import type { ApiProblem, RunView, TargetView, ThreeWayView } from '~~/api/views'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import type { ListColumn } from '../marks/list-table'
 
 const { run, told } = defineProps<{

@@ -2,7 +2,7 @@
 import type { Distribution } from '~~/api/views'
 import type { Colours } from '~/composables/chart-colours'
 import { FONT } from '~/format/chart-look'
-import { share, timeText } from '~/format/figures'
+import { share, timeText } from '~~/core/values/said-figures'
 
 export interface DrawnDistribution {
   shown: Distribution

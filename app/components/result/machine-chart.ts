@@ -4,7 +4,7 @@ import type { MachineCourse } from '~~/api/views'
 import type { Colours } from '~/composables/chart-colours'
 import { FONT } from '~/format/chart-look'
 import { signalValue } from '~/format/capacity'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 
 const PANEL_PX = 62

@@ -1,6 +1,6 @@
 /** The figures a slice can be shown by: what they are called, as numbers, and as people read them. */
 import type { SliceFigures } from '~~/core/result/slices'
-import { bytes, count, rate, share, timeText } from '~/format/figures'
+import { bytes, count, rate, share, timeText } from '~~/core/values/said-figures'
 
 export interface FigureColumn {
   id: string

@@ -2,7 +2,7 @@
 import type { UsersDot, UsersPoint } from '~~/core/result/against-users'
 import type { Colours } from '~/composables/chart-colours'
 import { FONT, valueAxis } from '~/format/chart-look'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 
 export interface UsersChart {
   dots: readonly UsersDot[]

@@ -8,7 +8,7 @@ import type { RunRemark } from '~~/core/run/life'
 import { reasonsSoFar } from '~~/core/soundness/so-far'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { latestKnown } from '~~/core/merge/second-figures'
-import { count, rate, share, time, timeText } from '~/format/figures'
+import { count, rate, share, time, timeText } from '~~/core/values/said-figures'
 
 /** Metrics that are shown as figures of their own. */
 const SHOWN: readonly Metric[] = ['p50', 'p95', 'p99']

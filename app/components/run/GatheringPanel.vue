@@ -5,7 +5,7 @@
  */
 import type { ListColumn } from '../marks/list-table'
 import type { GatheringView } from '~~/api/views'
-import { share } from '~/format/figures'
+import { share } from '~~/core/values/said-figures'
 import { duration } from '~/format/moments'
 import { MACHINE_WORDS } from '~~/core/run/machine-life'
 

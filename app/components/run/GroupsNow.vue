@@ -4,7 +4,7 @@ import type { RunView, SecondFigures } from '~~/api/views'
 import { isByPlan } from '~~/core/load/drive'
 import { levelAt } from '~~/core/load/profile'
 import { latestKnown } from '~~/core/merge/second-figures'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 
 const { run, seconds } = defineProps<{ run: RunView, seconds: (SecondFigures | undefined)[] }>()
 const latest = computed(() => latestKnown(seconds))

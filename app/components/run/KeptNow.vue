@@ -2,7 +2,7 @@
 /** Exchanges as they are kept, the newest first; one opens as it was sent and received. */
 import type { RunView } from '~~/api/views'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
-import { count, timeText } from '~/format/figures'
+import { count, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 
 const ExchangeView = defineAsyncComponent(() => import('../journey/ExchangeView.vue'))

@@ -9,7 +9,7 @@ import { RUN_WORDS } from '~~/core/run/life'
 import { latestKnown } from '~~/core/merge/second-figures'
 import { stairAt } from '~~/core/objectives/stair'
 import { answerSoFar } from '~~/core/objectives/so-far'
-import { count, euro } from '~/format/figures'
+import { count, euro } from '~~/core/values/said-figures'
 import { clockTime, duration, runTime } from '~/format/moments'
 
 const RunAboutDialog = defineAsyncComponent(() => import('./RunAboutDialog.vue'))

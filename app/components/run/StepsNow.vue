@@ -3,7 +3,7 @@
 import type { FailureKind, Figures, MeasureKind, RunView, WindowView } from '~~/api/views'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { stepKey } from '~~/core/objectives/subject'
-import { count, rate, timeText } from '~/format/figures'
+import { count, rate, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 import type { ListColumn } from '../marks/list-table'
 

@@ -1,7 +1,7 @@
 /** Staffs of one's own as lines: of each what one reads, one inked, the others quiet; many as a band. */
 import { isTimedMeasure, type Staff } from '~~/core/result/staff'
 import type { CoursesView } from '~~/api/views'
-import { bytes, count, rate, share, timeText } from '~/format/figures'
+import { bytes, count, rate, share, timeText } from '~~/core/values/said-figures'
 import type { StaffEntry } from './stave-staffs'
 import type { DrawnLine } from './stave-lines'
 

@@ -2,7 +2,7 @@
 import type { Objective } from '~~/core/plan/document'
 import type { Colours } from '~/composables/chart-colours'
 import { FONT } from '~/format/chart-look'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 import { isTimedMeasure } from '~~/core/result/staff'
 import { inAxisUnit } from './own-lines'

@@ -1,7 +1,6 @@
 /** Staffs of what the target says of itself: their lines, which of them is inked, and what their headings say. */
 import type { RunView, TargetView } from '~~/api/views'
-import { figureText } from '~/format/target-figures'
-import { timeText } from '~/format/figures'
+import { timeText, figureText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 import { MOST_LINES } from './own-lines'
 import type { DrawnLine } from './stave-lines'

@@ -12,9 +12,8 @@ import {
   type SourceKind,
   type StandsFor,
 } from '~~/core/target/source'
-import { timeText } from '~/format/figures'
+import { timeText, figureText } from '~~/core/values/said-figures'
 import { takeNumber } from '~/format/numbers'
-import { figureText } from '~/format/target-figures'
 
 const { choice, kind: source, labels, now, course, fault } = defineProps<{
   choice: SeriesChoice

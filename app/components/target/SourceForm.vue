@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One source: where it is, how often it is read, what a try says, and the series that are chosen of what it offers. */
+import { figureText } from '~~/core/values/said-figures'
 import type { ApiProblem, TriedSource } from '~~/api/views'
 import {
   CHOSEN_BY,
@@ -12,7 +13,6 @@ import {
 } from '~~/core/target/source'
 import { takeNumber } from '~/format/numbers'
 import type { ListColumn } from '../marks/list-table'
-import { figureText } from '~/format/target-figures'
 import { offeredChoice } from './offered-choice'
 import SeriesRow from './SeriesRow.vue'
 import TriedLine from './TriedLine.vue'

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** What a try of a source has shown, step by step. */
 import type { TriedSource } from '~~/api/views'
-import { bytes, timeText } from '~/format/figures'
-import { clockText } from '~/format/target-figures'
+import { bytes, timeText } from '~~/core/values/said-figures'
+import { clockText } from '~/format/target-clock'
 
 const { tried, isSaved } = defineProps<{ tried: TriedSource, isSaved: boolean }>()
 const STEP_WORDS = { approval: 'agreed to', connection: 'reached', answer: 'answers', page: 'can be read' }

@@ -5,7 +5,7 @@
  */
 import type { CostsView } from '~~/api/views'
 import type { ListColumn } from '~/components/marks/list-table'
-import { count, euro } from '~/format/figures'
+import { count, euro } from '~~/core/values/said-figures'
 
 const live = useLive()
 const { problem, guarded, read } = useGuarded()

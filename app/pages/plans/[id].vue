@@ -2,7 +2,7 @@
 /** The plan sheet: one page, four bands, no scrolling at 1280 × 800 with four groups and six locations. */
 import type { Fix } from '~~/core/checks/problem'
 import { clockTime, dayTime, duration } from '~/format/moments'
-import { euro } from '~/format/figures'
+import { euro } from '~~/core/values/said-figures'
 import { machinesOf } from '~/format/sizing'
 
 const LoadChart = defineAsyncComponent(() => import('~/components/plan/LoadChart.vue'))

@@ -2,7 +2,7 @@
 /** All plans: each a question, and what its last run answered. New ones are begun here, or read from a file. */
 import type { PlanLine } from '~~/api/views'
 import type { ListColumn } from '~/components/marks/list-table'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { markOf } from '~/format/runs'
 import { dayTime } from '~/format/moments'
 

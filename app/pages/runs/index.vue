@@ -4,7 +4,7 @@ import type { RunLine } from '~~/api/views'
 import { MOST_COMPARED } from '~~/core/compare/rows'
 import { RUN_WORDS } from '~~/core/run/life'
 import type { ListColumn } from '~/components/marks/list-table'
-import { count, euro } from '~/format/figures'
+import { count, euro } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 import { markOf } from '~/format/runs'
 

@@ -2,7 +2,7 @@
 /** What is kept, how long, and how large it is. */
 import type { KeepingRules, KeptView } from '~~/api/views'
 import type { ListColumn } from '~/components/marks/list-table'
-import { bytes, count } from '~/format/figures'
+import { bytes, count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()

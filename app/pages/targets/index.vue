@@ -2,7 +2,7 @@
 /** Targets: systems under load, with what their owners have agreed to. */
 import type { Target } from '~~/core/journey/target'
 import type { ListColumn } from '~/components/marks/list-table'
-import { count } from '~/format/figures'
+import { count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()

@@ -8,7 +8,7 @@ import type { CapacityLine } from '~~/api/views'
 import type { ListColumn } from '~/components/marks/list-table'
 import { ORIGIN_WORDS, carries, wishAgain, type CalibrationPreset } from '~/format/capacity'
 import { SIGNAL_PHRASES } from '~~/core/capacity/signals'
-import { count, euro } from '~/format/figures'
+import { count, euro } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()

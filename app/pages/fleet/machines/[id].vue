@@ -2,7 +2,7 @@
 /** One machine: what it is, whom it works for, what it costs, how long it is held, what became of it, what it wrote. */
 import type { MachineLine } from '~~/api/views'
 import type { ListColumn } from '~/components/marks/list-table'
-import { bytes, euro } from '~/format/figures'
+import { bytes, euro } from '~~/core/values/said-figures'
 import { clockTime, dayTime, duration } from '~/format/moments'
 import type { GlyphName } from '~/components/marks/glyphs'
 import { MACHINE_WORDS, TROUBLED } from '~~/core/run/machine-life'

@@ -3,7 +3,7 @@
 import { lengthText, takeLength } from '~/format/durations'
 import type { ApiProblem, UploadedFile } from '~~/api/views'
 import type { HarChoices, HarReview } from '~~/core/formats/har-to-journey'
-import { bytes } from '~/format/figures'
+import { bytes } from '~~/core/values/said-figures'
 import { duration } from '~/format/moments'
 
 const file = ref<UploadedFile>()

@@ -46,3 +46,13 @@ export function bytes(n: number): string {
   if (n >= 1e6) return `${(n / 1e6).toFixed(1)} MB`
   return n >= 1000 ? `${(n / 1000).toFixed(1)} kB` : `${n} B`
 }
+
+/** Larger values are told without decimals. */
+const WHOLE_FROM = 100
+
+/** A figure with a unit of its own, to three digits. */
+export function figureText(value: number | null | undefined, unit = ''): string {
+  if (value === null || value === undefined) return '–'
+  const told = Math.abs(value) >= WHOLE_FROM ? count(Math.round(value)) : String(Number(value.toPrecision(3)))
+  return unit === '' ? told : `${told} ${unit}`
+}

@@ -1,0 +1,39 @@
+/**
+ * Prints reports in a thread of its own, one report each: setting type takes a while, and the coordinator's own loop
+ * stays free. A report that takes too long ends its thread alone.
+ */
+import { Worker } from 'node:worker_threads'
+import type { Report } from '../../core/report/report'
+import { ControlError } from '../errors'
+
+export const FORMS = ['html', 'pdf', 'markdown'] as const
+export type ReportForm = (typeof FORMS)[number]
+
+export interface PrintJob {
+  report: Report
+  form: ReportForm
+}
+export type Printed = { content: string | Uint8Array } | { trouble: string }
+
+/** Nobody waits longer, ms. */
+const MOST_MS = 60_000
+
+export class Printer {
+  /** @param program file of the worker */
+  constructor(private readonly program: string) {}
+
+  print(report: Report, form: ReportForm): Promise<string | Uint8Array> {
+    const worker = new Worker(this.program, { workerData: { report, form } satisfies PrintJob })
+    return new Promise<string | Uint8Array>((resolve, reject) => {
+      const fail = (sentence: string) =>
+        reject(new ControlError('report', 500, `The report could not be made: ${sentence}`, 'Show less of it, or make it in another form.'))
+      const timer = setTimeout(() => fail(`it was not ready after ${MOST_MS / 1000} s.`), MOST_MS)
+      worker.once('message', (printed: Printed) => ('content' in printed ? resolve(printed.content) : fail(printed.trouble)))
+      worker.once('error', error => fail(error.message))
+      worker.once('exit', () => {
+        clearTimeout(timer)
+        fail('its thread has ended.')
+      })
+    }).finally(() => void worker.terminate())
+  }
+}

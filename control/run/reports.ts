@@ -1,0 +1,193 @@
+/** Reports of runs: what each is to show, what it tells of, and the file that is made of it. */
+import type { ReportView } from '../../api/views'
+import { stepKey } from '../../core/objectives/subject'
+import { timedObjective } from '../../core/objectives/judge'
+import { measuresOf } from '../../core/journey/measures'
+import { reportOfRun } from '../../core/report/of-run'
+import type { CurveCourses, ReportedRun, ReportWindow, TargetLine } from '../../core/report/reported-run'
+import { allSections, USUAL_WISH, type ReportWish, type SectionId } from '../../core/report/wish'
+import type { Dimension } from '../../core/result/slices'
+import type { PERCENTILES, StaffWish } from '../../core/result/staff'
+import type { RunSummary } from '../../core/result/summary'
+import type { RunDocument } from '../../core/run/document'
+import { ControlError, notFound } from '../errors'
+import type { Printer, ReportForm } from '../report/printer'
+import { readLogo } from '../report/logo'
+import type { ReportStore, ReportTemplate } from '../store/reports'
+import type { Runs } from './runs'
+
+export interface ReportsOptions {
+  store: ReportStore
+  runs: Pick<Runs, 'stored' | 'view' | 'slices' | 'failures' | 'courses' | 'targetAccount' | 'threeWay'>
+  printer: Printer
+}
+
+/** Points of a curve: more than paper shows. */
+const CURVE_BINS = 600
+const TARGET_POINTS = 600
+
+export class Reports {
+  constructor(private readonly options: ReportsOptions) {}
+
+  /** What the report of a run is to show, and by which names there are others. */
+  view(id: number): ReportView {
+    const { store, runs } = this.options
+    runs.stored(id)
+    const own = store.wishOf(id)
+    return {
+      wish: own ?? this.usual(),
+      isOwn: own !== undefined,
+      templates: store.templates().map(({ name, isUsual, wish }) => ({ name, isUsual, wish })),
+    }
+  }
+
+  /** @param wish undefined: as usual again */
+  setWish(id: number, wish: ReportWish | undefined): void {
+    this.options.runs.stored(id)
+    if (wish) holdWish(wish)
+    this.options.store.setWishOf(id, wish)
+  }
+
+  saveTemplate(template: ReportTemplate): void {
+    holdWish(template.wish)
+    // A title and a subtitle are one run's; a template is for many.
+    const { title: _, subtitle: __, ...wish } = template.wish
+    this.options.store.saveTemplate({ ...template, name: template.name.trim(), wish })
+  }
+
+  removeTemplate(name: string): void {
+    if (!this.options.store.removeTemplate(name)) throw notFound(`report template “${name}”`)
+  }
+
+  /** @param template by whose choices; left out: the run's own, else the usual ones */
+  async print(id: number, form: ReportForm, template?: string): Promise<string | Uint8Array> {
+    const { store, printer } = this.options
+    const own = template === undefined ? store.wishOf(id) : store.templates().find(t => t.name === template)?.wish
+    if (template !== undefined && own === undefined) throw notFound(`report template “${template}”`)
+    const wish = own ?? this.usual()
+    return printer.print(reportOfRun(await this.reported(id, wish), wish), form)
+  }
+
+  private usual(): ReportWish {
+    return this.options.store.templates().find(t => t.isUsual)?.wish ?? USUAL_WISH
+  }
+
+  /** Only what is shown is asked for. */
+  private async reported(id: number, wish: ReportWish): Promise<ReportedRun> {
+    const { runs } = this.options
+    const { line, document, summary, changes, machines, planned, clearedAt } = runs.view(id)
+    if (!summary) throw new ControlError('not-judged', 409, `Run ${id} has no answer yet.`, 'Wait until it has settled.')
+    const shown = new Set(allSections(wish.sections).filter(s => s.isShown).map(s => s.id))
+    // Of what was given back only the answer is left: sections that need more say so themselves.
+    const measured = (section: SectionId) => shown.has(section) && clearedAt === undefined && summary.lengthS > 0
+    const window = windowOf(wish, summary)
+    const slices = async (...dimensions: Dimension[]) =>
+      Object.fromEntries(
+        await Promise.all(
+          dimensions.map(async d => [d, await runs.slices(id, window.fromS, window.toS, { rows: [d] })]),
+        ),
+      ) as ReportedRun['slices']
+    const [steps, places, failures, curve, target, threeWay] = await Promise.all([
+      measured('steps') ? slices('step') : {},
+      measured('places') ? slices('group', 'location', 'network') : {},
+      measured('failures') ? runs.failures(id, window.fromS, window.toS, {}) : undefined,
+      measured('curve') ? this.curve(id, document, summary) : undefined,
+      measured('target') ? this.target(id, window) : undefined,
+      measured('target') ? runs.threeWay(id) : undefined,
+    ])
+    const startAt = line.startAt ?? line.createdAt
+    return {
+      id,
+      name: line.name,
+      build: line.build,
+      createdAt: line.createdAt,
+      startAt,
+      endedAt: line.endedAt ?? startAt,
+      document,
+      summary,
+      window,
+      slices: { ...steps, ...places },
+      ...(failures ? { failures } : {}),
+      ...(curve ? { curve } : {}),
+      planned,
+      ...(target ? { target } : {}),
+      ...(threeWay ? { threeWay: threeWay.steps } : {}),
+      changes,
+      machines: machines.map(m => ({
+        name: m.name,
+        location: m.location,
+        type: m.type,
+        ms: Math.max(0, (m.goneAt ?? line.endedAt ?? startAt) - (m.allocatedAt ?? m.askedAt)),
+        cost: m.cost,
+      })),
+      cost: line.cost,
+    }
+  }
+
+  private async curve(id: number, document: RunDocument, summary: RunSummary): Promise<CurveCourses> {
+    const staffs: StaffWish[] = [
+      { statistics: ['present'], measure: 'users' },
+      drawnOf(document),
+      { statistics: ['perSecond'], measure: 'failed' },
+    ]
+    const wish = { fromS: 0, toS: summary.lengthS, most: CURVE_BINS, staffs }
+    const { courses, ...bins } = await this.options.runs.courses(id, wish)
+    const [users, objective, failed] = courses
+    return { ...bins, users: users!, objective: objective!, failed: failed! }
+  }
+
+  private async target(id: number, { fromS, toS }: ReportWindow): Promise<TargetLine[]> {
+    const { series } = await this.options.runs.targetAccount(id, { most: TARGET_POINTS })
+    return series.flatMap(({ name, unit = '', lines }) =>
+      lines.map(({ split, atS, values, recovery }): TargetLine => {
+        const own = values.filter((v, i): v is number => v !== null && atS[i]! >= fromS && atS[i]! < toS)
+        return {
+          name,
+          split,
+          unit,
+          ...(own.length > 0 ? { mean: own.reduce((a, b) => a + b, 0) / own.length, largest: Math.max(...own) } : {}),
+          ...(recovery ? { recovery } : {}),
+        }
+      }))
+  }
+}
+
+/** @throws ControlError where it names what cannot be shown */
+function holdWish({ over, logo }: ReportWish): void {
+  if (typeof over === 'object' && over.fromS >= over.toS)
+    throw new ControlError('window', 400, `${over.fromS} to ${over.toS} s is no window.`, 'Give a first second that comes before the last.')
+  if (logo !== undefined && !readLogo(logo))
+    throw new ControlError('report', 400, 'The logo is no picture that can be read.', 'Choose a PNG or an SVG.')
+}
+
+function windowOf({ over }: ReportWish, { answer, lengthS }: RunSummary): ReportWindow {
+  const whole = { fromS: 0, toS: Math.max(1, lengthS) }
+  if (over === 'whole') return whole
+  if (over !== 'judged') return { fromS: over.fromS, toS: Math.max(over.fromS + 1, Math.min(over.toS, whole.toS)) }
+  if (!answer.settled) return whole
+  const levels = answer.judgements.map(j => j.level).sort((a, b) => b.users - a.users)
+  const [highest] = levels
+  return highest ? { fromS: highest.fromS, toS: highest.toS, users: highest.users } : whole
+}
+
+/** What the first objective about a time is about; where there is none, all requests. */
+function drawnOf({ plan, journeys }: RunDocument): StaffWish {
+  const timed = timedObjective(plan.objectives)
+  if (!timed) return { statistics: ['p95'], measure: 'answered' }
+  const { metric, step, journeyId, group, location } = timed.objective
+  const keys = step === undefined
+    ? []
+    : journeys
+        .filter(j => (journeyId === undefined || j.id === journeyId) && measuresOf(j).some(m => m.name === step))
+        .map(j => stepKey(j.id, step))
+  return {
+    statistics: [metric as keyof typeof PERCENTILES | 'mean'],
+    measure: 'answered',
+    only: {
+      ...(step === undefined ? {} : { step: keys }),
+      ...(journeyId === undefined ? {} : { journey: [journeyId] }),
+      ...(group === undefined ? {} : { group: [group] }),
+      ...(location === undefined ? {} : { location: [location] }),
+    },
+  }
+}

@@ -1,0 +1,46 @@
+/** Makes the report of a run, section by section, as somebody wished it. */
+import { utcMoment } from '../values/said-times'
+import type { Report } from './report'
+import type { ReportedRun } from './reported-run'
+import { cost, happened, method, setUp, target } from './sections/around'
+import { failures, places, steps } from './sections/figures'
+import { evidence, objectives } from './sections/judged'
+import { asked, curve } from './sections/load'
+import type { Told } from './sections/told'
+import { allSections, SECTION_NAMES, type ReportWish, type SectionId } from './wish'
+
+const SECTIONS: Record<SectionId, (run: ReportedRun, wish: ReportWish) => Told> = {
+  asked,
+  curve,
+  objectives,
+  steps: (run, wish) => steps(run, wish.steps),
+  failures,
+  places,
+  target,
+  evidence,
+  cost,
+  happened,
+  setUp,
+  method,
+}
+
+export function reportOfRun(run: ReportedRun, wish: ReportWish): Report {
+  const { plan } = run.document
+  const { answer, why } = run.summary
+  return {
+    title: wish.title?.trim() || plan.name,
+    subtitle: wish.subtitle?.trim() || plan.question,
+    organisation: wish.organisation?.trim() ?? '',
+    audience: wish.audience?.trim() ?? '',
+    ...(wish.logo ? { logo: wish.logo } : {}),
+    about: `Run ${run.id}${run.name ? `, ${run.name}` : ''}${run.build ? `, build ${run.build}` : ''} · ${utcMoment(run.startAt)}`,
+    answer: { verdict: answer.verdict, sentence: answer.sentence, ...(why ? { why } : {}) },
+    sections: allSections(wish.sections).filter(s => s.isShown).map(({ id, note }) => ({
+      id,
+      title: SECTION_NAMES[id],
+      ...(note?.trim() ? { note } : {}),
+      ...SECTIONS[id](run, wish),
+    })),
+    paper: wish.paper,
+  }
+}
