@@ -1,6 +1,5 @@
 /** `npm run screenshots`: renews docs/screenshots/ from the demo's data, one picture per main view. */
 import { mkdirSync } from 'node:fs'
-import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
 import { checkNode, CHROMIUM, installChromium, installPackages, ROOT } from './ground.mjs'
