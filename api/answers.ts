@@ -224,6 +224,7 @@ export interface Answers {
   setReport: Done
   saveReportTemplate: Done
   removeReportTemplate: Done
+  setBaseline: Done
   keepRun: Done
   describeRun: Done
   leftovers: LeftoverLine[]

@@ -4,6 +4,7 @@
  * them.
  */
 import { Type, type Static, type TObject, type TProperties, type TSchema } from '@sinclair/typebox'
+import { OPEN_METRICS } from '../core/formats/open-metrics'
 import { addressParts, type ADDRESSES, type OperationId } from './addresses'
 import type { Answers } from './answers'
 import type { ErrorCode } from './errors'
@@ -666,6 +667,23 @@ export const OPERATIONS = {
     file: 'application/xml; charset=utf-8',
     errors: ['not-found', 'not-judged'],
   },
+  runMetrics: {
+    role: 'viewer',
+    about: 'All figures of a run as OpenMetrics text, also while it loads: for a metrics server to read.',
+    file: OPEN_METRICS,
+    errors: ['not-found', 'given-back'],
+  },
+  figuresCsv: {
+    role: 'viewer',
+    about: 'Figures of a window of a run as CSV, in rows by one thing or two.',
+    query: {
+      rows: optional(text('what rows are told apart by: one or two of step, group, journey, location, network, machine, with a comma between')),
+      from: optional(runSecond),
+      to: optional(runSecond),
+    },
+    file: 'text/csv; charset=utf-8',
+    errors: ['not-found', 'window', 'given-back', 'address'],
+  },
   secondsCsv: {
     role: 'viewer',
     about: 'Every second of a run by steps, groups, journeys, locations, networks or machines, as CSV.',
@@ -723,6 +741,12 @@ export const OPERATIONS = {
     about: 'Forgets a report template.',
     body: bodies.NOTHING,
     errors: ['not-found'],
+  },
+  setBaseline: {
+    role: 'operator',
+    about: 'Holds later runs of its plan against a run, which is kept for good; or does so no more.',
+    body: bodies.SET_BASELINE,
+    errors: ['not-found', 'not-judged', 'compare', 'given-back'],
   },
   keepRun: {
     role: 'operator',

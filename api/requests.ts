@@ -172,6 +172,7 @@ export const DESCRIBE_RUN = body({
 const reportWish = Type.Unsafe<ReportWish>(REPORT_WISH_SCHEMA)
 export const SET_REPORT = body({ wish: optional(reportWish) })
 export const SAVE_REPORT_TEMPLATE = body({ wish: reportWish, isUsual: Type.Boolean() })
+export const SET_BASELINE = body({ isBaseline: Type.Boolean() })
 export const KEEP_RUN = body({ kept: Type.Boolean() })
 
 export const dimension = oneOf(...DIMENSIONS)

@@ -1,9 +1,6 @@
 /** What the server tells the app: one type per answer. */
 import type { ErrorCode } from './errors'
 import type { Role } from './roles'
-import type { Difference, Standing, Yardstick } from '../core/compare/difference'
-import type { ComparedRow } from '../core/compare/rows'
-import type { ComparedFact } from '../core/compare/set-up'
 import type { Recovery, GaugeStep } from '../core/target/recovery'
 import type { SeriesKind, StandsFor } from '../core/target/source'
 import type { SourceClock } from '../core/target/source-clock'
@@ -32,6 +29,7 @@ import type { NetworkFigures } from '../core/merge/network-figures'
 import type { Change } from '../core/checks/differences'
 import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
+import type { ComparedRuns } from '../core/compare/compared'
 import type { ReportWish } from '../core/report/wish'
 import type { RunDocument } from '../core/run/document'
 import type { FailureReport } from '../core/result/failures'
@@ -209,26 +207,15 @@ export interface RunLine {
   build: string
   /** It calibrates, and answers no question. */
   calibrates: boolean
+  /** Later runs of its plan are held against it. */
+  isBaseline: boolean
+  /** The run its plan's later runs are held against, where that is another, earlier one. */
+  baseline?: number
 }
 
-/** Two to six runs beside each other; the first is what the others are held against. */
-export interface CompareView {
+/** Two to six runs beside each other, as lines of the list. */
+export interface CompareView extends ComparedRuns {
   runs: (RunLine & { lengthS: number })[]
-  /** Users that all of them held, rising. */
-  levels: number[]
-  /** At which of them figures are taken; left out: over the whole load of each, which may be unlike. */
-  users?: number
-  setUp: ComparedFact[]
-  /** Runs of the first one's set-up, itself among them: by them the yardstick is made. */
-  repeats: number[]
-  rows: (ComparedRow & {
-    /** What it is about, in words. */
-    says: string
-    /** Of each run in turn: ms, a share, or right answers a second. */
-    values: (number | null)[]
-    /** Of every run but the first. A yardstick is made without the run that is held against it. */
-    others: { difference?: Difference, yardstick?: Yardstick, standing: Standing }[]
-  })[]
 }
 
 export interface BoardView {

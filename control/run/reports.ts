@@ -18,7 +18,7 @@ import type { Runs } from './runs'
 
 export interface ReportsOptions {
   store: ReportStore
-  runs: Pick<Runs, 'stored' | 'view' | 'slices' | 'failures' | 'courses' | 'targetAccount' | 'threeWay'>
+  runs: Pick<Runs, 'stored' | 'view' | 'slices' | 'failures' | 'courses' | 'targetAccount' | 'threeWay' | 'compare'>
   printer: Printer
 }
 
@@ -35,7 +35,7 @@ export class Reports {
     runs.stored(id)
     const own = store.wishOf(id)
     return {
-      wish: own ?? this.usual(),
+      wish: own ?? this.usualOf(id),
       isOwn: own !== undefined,
       templates: store.templates().map(({ name, isUsual, wish }) => ({ name, isUsual, wish })),
     }
@@ -64,12 +64,17 @@ export class Reports {
     const { store, printer } = this.options
     const own = template === undefined ? store.wishOf(id) : store.templates().find(t => t.name === template)?.wish
     if (template !== undefined && own === undefined) throw notFound(`report template “${template}”`)
-    const wish = own ?? this.usual()
+    const wish = own ?? this.usualOf(id)
     return printer.print(reportOfRun(await this.reported(id, wish), wish), form)
   }
 
-  private usual(): ReportWish {
-    return this.options.store.templates().find(t => t.isUsual)?.wish ?? USUAL_WISH
+  /** A run that has a baseline to stand beside says how, where nobody chose otherwise. */
+  private usualOf(id: number): ReportWish {
+    const kept = this.options.store.templates().find(t => t.isUsual)?.wish
+    if (kept) return kept
+    const { baseline } = this.options.runs.view(id).line
+    const sections = USUAL_WISH.sections.map(s => (s.id === 'baseline' ? { ...s, isShown: baseline !== undefined } : s))
+    return { ...USUAL_WISH, sections }
   }
 
   /** Only what is shown is asked for. */
@@ -87,13 +92,14 @@ export class Reports {
           dimensions.map(async d => [d, await runs.slices(id, window.fromS, window.toS, { rows: [d] })]),
         ),
       ) as ReportedRun['slices']
-    const [steps, places, failures, curve, target, threeWay] = await Promise.all([
+    const [steps, places, failures, curve, target, threeWay, compared] = await Promise.all([
       measured('steps') ? slices('step') : {},
       measured('places') ? slices('group', 'location', 'network') : {},
       measured('failures') ? runs.failures(id, window.fromS, window.toS, {}) : undefined,
       measured('curve') ? this.curve(id, document, summary) : undefined,
       measured('target') ? this.target(id, window) : undefined,
       measured('target') ? runs.threeWay(id) : undefined,
+      measured('baseline') && line.baseline !== undefined ? runs.compare({ runs: [line.baseline, id] }) : undefined,
     ])
     const startAt = line.startAt ?? line.createdAt
     return {
@@ -112,6 +118,8 @@ export class Reports {
       planned,
       ...(target ? { target } : {}),
       ...(threeWay ? { threeWay: threeWay.steps } : {}),
+      ...(compared ? { compared } : {}),
+      isBaseline: line.isBaseline,
       changes,
       machines: machines.map(m => ({
         name: m.name,

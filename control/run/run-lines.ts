@@ -8,8 +8,9 @@ import type { StoredRun } from '../store/runs'
 /**
  * @param changes of the run; the last one says why a run without a result ended
  * @param cost of its machines so far
+ * @param baseline of its plan, where there is one
  */
-export function runLine(run: StoredRun, changes: readonly RunChange[], cost: number): RunLine {
+export function runLine(run: StoredRun, changes: readonly RunChange[], cost: number, baseline?: number): RunLine {
   const { plan, target } = run.document
   const last = changes.findLast(c => c.from !== c.to)
   const sentence =
@@ -39,5 +40,7 @@ export function runLine(run: StoredRun, changes: readonly RunChange[], cost: num
     pinned: run.about.pinned,
     build: run.about.build,
     calibrates: run.document.calibration !== undefined,
+    isBaseline: run.isBaseline,
+    ...(baseline !== undefined && baseline < run.id ? { baseline } : {}),
   }
 }

@@ -23,13 +23,16 @@ import { runLine } from './run-lines'
 import { generatorsOf } from './active-run'
 import type { Conductor } from './conductor'
 import { harOf } from '../../core/formats/har-of-exchanges'
+import { figuresCsv } from '../../core/formats/figures-table'
 import { junitOf } from '../../core/formats/junit'
+import { openMetricsText } from '../../core/formats/open-metrics'
+import { runMetrics } from '../../core/formats/run-metrics'
 import { RELEASE } from '../../protocol/version'
 import type { FailureReport } from '../../core/result/failures'
 import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
 import { binsFor, type Bins } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
-import type { Dimension, SliceOver, Slices, SliceWish } from '../../core/result/slices'
+import { DIMENSIONS, type Dimension, type SliceOver, type Slices, type SliceWish } from '../../core/result/slices'
 import { staffProblem, type StaffWish } from '../../core/result/staff'
 import { targetView, type TargetWish } from '../target/target-view'
 import { compared, type CompareWish } from './comparing'
@@ -124,7 +127,7 @@ export class Runs {
 
   private line(run: StoredRun): RunLine {
     const { store, money, clock } = this.options
-    return runLine(run, store.changes(run.id), money.ofRun(run.id, clock.now()))
+    return runLine(run, store.changes(run.id), money.ofRun(run.id, clock.now()), store.baselineOf(run.planId))
   }
 
   lastOf(planId: string) {
@@ -307,6 +310,31 @@ export class Runs {
     return JSON.stringify(harOf(from, { startAt, version: RELEASE, comment }), undefined, 1)
   }
 
+  /** The figures of a window in rows, as CSV; left out: of the whole run. */
+  async figuresCsv(id: number, by: string, fromS = 0, toS = this.endS(id)): Promise<string> {
+    const rows = dimensionsOf(by)
+    return figuresCsv(await this.slices(id, fromS, toS, { rows }), rows)
+  }
+
+  /** All figures as OpenMetrics text: of a run under load, as far as they have come. */
+  async metrics(id: number): Promise<string> {
+    const { document, summary, state, about: { build } } = this.whole(id)
+    const [slices, seconds] = await Promise.all([
+      this.slices(id, 0, this.endS(id), { rows: ['step', 'location'] }),
+      summary ? [] : this.seconds(id),
+    ])
+    const newest = seconds.findLast(s => s.final)
+    return openMetricsText(runMetrics({
+      id,
+      build,
+      state,
+      document,
+      slices,
+      ...(newest?.usersByCell ? { users: usersByCell(document, newest.usersByCell) } : {}),
+      ...(summary ? { answer: summary.answer } : {}),
+    }))
+  }
+
   /** What the objectives say, as JUnit XML. @throws ControlError while there is no answer yet */
   junit(id: number): string {
     const { document, summary, startAt = 0 } = this.stored(id)
@@ -366,7 +394,19 @@ export class Runs {
     if (why) throw new ControlError('cannot-go', 409, why, 'Wait for machines, or stop the run.')
   }
 
-  /** Keeps what people say of a run. */
+  /** Later runs of its plan are held against it from now on, or not any more. */
+  setBaseline(id: number, isBaseline: boolean): void {
+    const { store, onChange } = this.options
+    const { planId, summary, document } = this.whole(id)
+    if (document.calibration) throw new ControlError('compare', 400, 'A calibration is held against nothing.', 'Choose a run of a plan.')
+    if (isBaseline && !summary)
+      throw new ControlError('not-judged', 409, `Run ${id} has no answer yet.`, 'Wait until it has settled.')
+    const before = store.baselineOf(planId)
+    if (!isBaseline && before !== id) return
+    store.setBaseline(planId, isBaseline ? id : undefined)
+    for (const changed of new Set([id, ...(before === undefined ? [] : [before])])) onChange(changed)
+  }
+
   /** @param about a build that is left out stays as it was */
   describe(id: number, about: Omit<RunAbout, 'build'> & Partial<RunAbout>): void {
     const { name, tags, build = this.stored(id).about.build } = about
@@ -387,6 +427,25 @@ export class Runs {
     if (!stored) throw notFound(`run ${id}`)
     return stored
   }
+}
+
+/** @throws ControlError when they are not one or two different things */
+function dimensionsOf(text: string): Dimension[] {
+  const rows = text.split(',').map(d => DIMENSIONS.find(known => known === d.trim()))
+  const known = rows.filter(d => d !== undefined)
+  if (known.length === rows.length && rows.length <= 2 && new Set(rows).size === rows.length) return known
+  throw new ControlError(
+    'address',
+    400,
+    `Figures are not told apart by “${text.slice(0, 60)}”.`,
+    `Name one or two of ${DIMENSIONS.join(', ')}, with a comma between.`,
+  )
+}
+
+/** The groups of one location stand after those of the one before. */
+function usersByCell({ plan: { groups, locations } }: RunDocument, cells: readonly number[]) {
+  return locations.flatMap(({ code }, l) =>
+    groups.map(({ letter }, g) => ({ group: letter, location: code, users: cells[l * groups.length + g] ?? 0 })))
 }
 
 /** Numbers of the generators of these places; of none where no generator is there. */

@@ -17,6 +17,7 @@ import secretHosts from './migrations/010-secret-hosts.sql'
 import keeping from './migrations/011-keeping.sql'
 import runAbout from './migrations/012-run-about.sql'
 import reports from './migrations/013-reports.sql'
+import baselines from './migrations/014-baselines.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
@@ -39,6 +40,7 @@ const MAIN = [
   keeping,
   runAbout,
   reports,
+  baselines,
 ]
 const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses]
 const TARGET_FILE = [targetGround]

@@ -27,6 +27,8 @@ export interface StoredRun {
   exchangesClearedAt: number | undefined
   clearedAt: number | undefined
   about: RunAbout
+  /** Later runs of its plan are held against it. */
+  isBaseline: boolean
 }
 
 /** What a generator plays since somebody was lost. */
@@ -55,7 +57,7 @@ export function runStore(
   },
 ) {
   const columns = `id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed,
-    kept, exchanges_cleared_at, cleared_at, about`
+    kept, exchanges_cleared_at, cleared_at, about, is_baseline`
   const insert = store.prepare(`
     INSERT INTO runs (plan_id, state, document, created_at)
     VALUES (@planId, @state, @document, @at)
@@ -86,6 +88,9 @@ export function runStore(
   const setDocument = store.prepare('UPDATE runs SET document = @document WHERE id = @id')
   const setRehearsed = store.prepare('UPDATE runs SET rehearsed = 1 WHERE id = ?')
   const setKept = store.prepare('UPDATE runs SET kept = @kept WHERE id = @id')
+  const baselineOf = store.prepare<[string], { id: number }>('SELECT id FROM runs WHERE plan_id = ? AND is_baseline = 1')
+  const noBaseline = store.prepare<[string]>('UPDATE runs SET is_baseline = 0 WHERE plan_id = ? AND is_baseline = 1')
+  const setBaseline = store.prepare<[number]>('UPDATE runs SET is_baseline = 1, kept = 1 WHERE id = ?')
   const setAbout = store.prepare('UPDATE runs SET about = @about WHERE id = @id')
   const setCleared = {
     exchanges: store.prepare('UPDATE runs SET exchanges_cleared_at = @at WHERE id = @id'),
@@ -162,6 +167,12 @@ export function runStore(
     setKept: (id: number, kept: boolean) => {
       setKept.run({ id, kept: Number(kept) })
     },
+    baselineOf: (planId: string) => baselineOf.get(planId)?.id,
+    /** One of a plan at most; it is kept for good. @param id undefined: none any more */
+    setBaseline: store.transaction((planId: string, id: number | undefined) => {
+      noBaseline.run(planId)
+      if (id !== undefined) setBaseline.run(id)
+    }),
     setAbout: (id: number, about: RunAbout) => {
       setAbout.run({ id, about: JSON.stringify(about) })
     },
@@ -218,6 +229,7 @@ interface RunRow {
   ended_at: number | null
   summary: string | null
   rehearsed: number
+  is_baseline: number
   kept: number
   exchanges_cleared_at: number | null
   cleared_at: number | null
@@ -237,6 +249,7 @@ function storedRun(row: RunRow): StoredRun {
     summary: row.summary === null ? undefined : fromStore<RunSummary>(row.summary),
     rehearsed: row.rehearsed === 1,
     kept: row.kept === 1,
+    isBaseline: row.is_baseline === 1,
     exchangesClearedAt: row.exchanges_cleared_at ?? undefined,
     clearedAt: row.cleared_at ?? undefined,
     about: { ...NOTHING_SAID, ...fromStore<Partial<RunAbout>>(row.about) },

@@ -3,7 +3,7 @@ import type { SliceFigures, SliceRow } from '../result/slices'
 import { csvAsIs } from './csv'
 
 /** Times in ms, sizes in bytes; empty, or null: nothing was measured. */
-const COLUMNS: readonly [name: string, value: (f: SliceFigures) => number | undefined][] = [
+export const FIGURE_COLUMNS: readonly [name: string, value: (f: SliceFigures) => number | undefined][] = [
   ['started', f => f.started],
   ['right', f => f.right],
   ['failed', f => f.failed],
@@ -25,17 +25,22 @@ export interface SecondRows {
 }
 
 export function secondsCsvHead(by: string): string {
-  return csvAsIs([['second', by, ...COLUMNS.map(([name]) => name)]])
+  return csvAsIs([['second', by, ...FIGURE_COLUMNS.map(([name]) => name)]])
 }
 
 /** Rows in which nothing began and nothing ended are left out. */
 export function secondsCsv(seconds: readonly SecondRows[]): string {
-  const rows = told(seconds).map(({ second, value, figures: f }) => [second, value, ...COLUMNS.map(([, of]) => of(f))])
+  const rows = told(seconds).map(({ second, value, figures: f }) => [
+    second,
+    value,
+    ...FIGURE_COLUMNS.map(([, of]) => of(f)),
+  ])
   return rows.length > 0 ? csvAsIs(rows) : ''
 }
 
 export function secondsJsonLines(seconds: readonly SecondRows[], by: string): string {
-  const figuresOf = (f: SliceFigures) => Object.fromEntries(COLUMNS.map(([name, of]) => [name, of(f) ?? null]))
+  const figuresOf = (f: SliceFigures) =>
+    Object.fromEntries(FIGURE_COLUMNS.map(([name, of]) => [name, of(f) ?? null]))
   return told(seconds)
     .map(({ second, value, figures }) => `${JSON.stringify({ second, [by]: value, ...figuresOf(figures) })}\n`)
     .join('')

@@ -2,6 +2,7 @@
 import { utcMoment } from '../values/said-times'
 import type { Report } from './report'
 import type { ReportedRun } from './reported-run'
+import { baseline } from './sections/compared'
 import { cost, happened, method, setUp, target } from './sections/around'
 import { failures, places, steps } from './sections/figures'
 import { evidence, objectives } from './sections/judged'
@@ -13,6 +14,7 @@ const SECTIONS: Record<SectionId, (run: ReportedRun, wish: ReportWish) => Told> 
   asked,
   curve,
   objectives,
+  baseline,
   steps: (run, wish) => steps(run, wish.steps),
   failures,
   places,

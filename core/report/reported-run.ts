@@ -1,4 +1,5 @@
 /** Everything of a run that a report can tell of: gathered before, so that a report is made of it alone. */
+import type { ComparedRuns } from '../compare/compared'
 import type { Course } from '../result/course'
 import type { FailureReport } from '../result/failures'
 import type { Dimension, Slices } from '../result/slices'
@@ -36,6 +37,9 @@ export interface ReportedRun {
   planned: readonly number[]
   target?: TargetLine[]
   threeWay?: StepAccount[]
+  /** Beside the baseline of its plan, which stands first; left out: it is that itself, or there is none. */
+  compared?: ComparedRuns
+  isBaseline: boolean
   changes: readonly RunChange[]
   machines: { name: string, location: string, type: string, ms: number, cost: number }[]
   cost: number

@@ -7,6 +7,7 @@ export const SECTION_NAMES = {
   asked: 'Asked and done',
   curve: 'The curve',
   objectives: 'Objectives',
+  baseline: 'Against the baseline',
   steps: 'Slowest and failing steps',
   failures: 'Failures',
   places: 'By group, location and network',

@@ -29,8 +29,11 @@ type RunOperation =
   | 'histograms'
   | 'runHar'
   | 'runJunit'
+  | 'runMetrics'
+  | 'figuresCsv'
   | 'secondsCsv'
   | 'secondsJsonLines'
+  | 'setBaseline'
   | 'keepRun'
   | 'describeRun'
   | 'kept'
@@ -107,6 +110,11 @@ export const runs: Handlers<RunOperation> = {
     name: `run-${run}.har`,
   }),
   runJunit: ({ run }) => ({ content: runsOf().junit(run), name: `run-${run}-objectives.xml` }),
+  runMetrics: async ({ run }) => ({ content: await runsOf().metrics(run) }),
+  figuresCsv: async ({ run, rows = 'step', from, to }) => ({
+    content: await runsOf().figuresCsv(run, rows, from, to),
+    name: `run-${run}-figures-by-${rows.replace(',', '-and-')}.csv`,
+  }),
   secondsCsv: ({ run, by = 'step' }) => ({
     content: Readable.from(runsOf().everySecond(run, { by, as: 'csv' })),
     name: `run-${run}-by-${by}.csv`,
@@ -115,6 +123,7 @@ export const runs: Handlers<RunOperation> = {
     content: Readable.from(runsOf().everySecond(run, { by, as: 'jsonLines' })),
     name: `run-${run}-by-${by}.jsonl`,
   }),
+  setBaseline: ({ run }, { isBaseline }) => done(runsOf().setBaseline(run, isBaseline)),
   keepRun: ({ run }, { kept }) => done(keepingOf().keep(run, kept)),
   describeRun: ({ run }, about) => done(runsOf().describe(run, about)),
   kept: () => keepingOf().view(),

@@ -56,3 +56,15 @@ test('a number that is no run is said, and nothing breaks', async ({ page }) => 
   await page.getByRole('button', { name: 'At the highest level they have in common' }).click()
   await expect(page.getByRole('heading', { name: 'What differed' })).toBeVisible()
 })
+
+test('a run is made the baseline of its plan, which its result and the list say', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  await page.getByRole('button', { name: 'Make it the baseline' }).click()
+  await expect(page.getByText('The baseline of its plan', { exact: true })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Make it the baseline' })).toHaveCount(0)
+  await page.goto(`${house.url}/runs`)
+  await expect(page.getByRole('row', { name: /How far|Up to how many/ }).getByText('baseline', { exact: true })).toBeVisible()
+  await page.goto(`${house.url}/runs/2`)
+  await page.getByRole('button', { name: 'No more' }).click()
+  await expect(page.getByRole('button', { name: 'Make it the baseline' })).toBeVisible()
+})

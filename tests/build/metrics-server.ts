@@ -20,8 +20,8 @@ export class RealMetricsServer {
     return `http://${this.host}`
   }
 
-  /** @param pages `host:port` of each page it reads, at `/metrics` @param everyS how often */
-  static async start(pages: readonly string[], everyS = 1): Promise<RealMetricsServer> {
+  /** @param pages `host:port` of each page it reads @param everyS how often @param path of the pages */
+  static async start(pages: readonly string[], everyS = 1, path = '/metrics'): Promise<RealMetricsServer> {
     const folder = mkdtempSync(join(tmpdir(), 'metrics-server-'))
     const port = await freePort()
     writeFileSync(
@@ -32,6 +32,7 @@ export class RealMetricsServer {
         `  scrape_timeout: ${everyS}s`,
         'scrape_configs:',
         '  - job_name: portal',
+        `    metrics_path: ${path}`,
         '    static_configs:',
         `      - targets: [${pages.map(p => `"${p}"`).join(', ')}]`,
       ].join('\n'),

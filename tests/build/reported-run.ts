@@ -86,6 +86,7 @@ export const reportedRun: ReportedRun = {
   planned: [7, 14, 20, 20, 20, 20, 20, 20, 20, 0],
   target: [{ name: 'connections', split: '', unit: '', mean: 20.5, largest: 24, recovery: { value: 2, within: 1, furthest: { atS: 6, value: 24 }, atS: 12 } }],
   threeWay: [],
+  isBaseline: false,
   changes: [{ at: Date.UTC(2026, 10, 26, 8, 0), from: 'armed', to: 'loading', event: 'started', reason: 'The load begins.' }],
   machines: [{ name: 'REY-1', location: 'REY', type: 'brisk-1', ms: 180_000, cost: 0.006 }],
   cost: 0.006,

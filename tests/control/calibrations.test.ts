@@ -173,6 +173,7 @@ function desk({ sink = SINK, offered = offers(), record = RECORD, budget = 5 } =
         summary: undefined,
         rehearsed: false,
         kept: false,
+        isBaseline: false,
         exchangesClearedAt: undefined,
         clearedAt: undefined,
         about: NOTHING_SAID,

@@ -1,6 +1,7 @@
 /** Runs beside each other, on real processes: the values are those of their own windows, and what differed is named. */
-import type { CompareView, WindowView } from '../../api/views'
+import type { CompareView, RunLine, WindowView } from '../../api/views'
 import type { Plan } from '../../core/plan/document'
+import { timeText } from '../../core/values/said-figures'
 import { House } from '../build/house'
 import { hill, journey, plan, step } from '../build/plans'
 
@@ -96,4 +97,39 @@ it('refuses what cannot be compared, and says what to do', async () => {
   expect(await refused(`runs=${ids[0]},999`)).toMatchObject({ status: 404 })
   expect(await refused(`runs=${ids[0]},${ids[1]}&users=77`)).toMatchObject({ status: 400, code: 'compare' })
   expect(await refused(`runs=${ids[0]},${ids[1]}&metric=best`)).toMatchObject({ status: 400 })
+})
+
+it('holds later runs of a plan against the one that is its baseline, one at a time', async () => {
+  const pin = (id: number, isBaseline = true) => house.post(`runs/${id}/baseline`, { isBaseline }, 'PUT')
+  const lines = async () => {
+    const all = await house.get<RunLine[]>('runs')
+    return ids.map(id => all.find(r => r.id === id)!).map(r => (r.isBaseline ? 'is' : r.baseline))
+  }
+  const [first, second, third, other] = ids as [number, number, number, number]
+  expect((await pin(second)).status).toBe(200)
+  // Earlier ones, and those of another plan, are held against nothing.
+  expect(await lines()).toEqual([undefined, 'is', second, undefined])
+  expect((await pin(first)).status).toBe(200)
+  expect(await lines()).toEqual(['is', first, first, undefined])
+  expect((await house.run(first)).kept).toBe(true)
+
+  // Its report says how it stands, with the figures of the comparison.
+  const report = await (await fetch(`${house.url}/api/runs/${third}/report.md`)).text()
+  const view = await compare([first, third])
+  expect(report).toContain('## Against the baseline')
+  const p95 = view.rows.find(r => r.about === 'all' && r.metric === 'p95')!
+  const [, ours, theirs] = report
+    .split('\n')
+    .find(line => line.startsWith('| **p95 of all requests**'))!
+    .split('|')
+    .slice(1)
+    .map(cell => cell.trim())
+  expect([ours, theirs]).toEqual(p95.values.map(v => timeText(v)))
+  expect(await (await fetch(`${house.url}/api/runs/${other}/report.md`)).text()).not.toContain('Against the baseline')
+
+  expect((await pin(third, false)).status).toBe(200)
+  expect(await lines()).toEqual(['is', first, first, undefined])
+  await pin(first, false)
+  expect(await lines()).toEqual([undefined, undefined, undefined, undefined])
+  expect((await pin(999)).status).toBe(404)
 })

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Row by row: the baseline's value, another run's, and how they differ. */
 import type { CompareView } from '~~/api/views'
-import { comparedValue, drawnDifference, rowName, standingText } from '~/format/differences'
+import { comparedValue, drawnDifference, rowName, standingText } from '~~/core/compare/words'
 
 const { view, at } = defineProps<{ view: CompareView, /** Of the run among the others. */ at: number }>()
 /** Key of the row that is drawn. */

@@ -4,7 +4,7 @@
  * solid where it lies beyond; the repeats as strokes.
  */
 import type { CompareView } from '~~/api/views'
-import { differenceText, drawnDifference } from '~/format/differences'
+import { differenceText, drawnDifference } from '~~/core/compare/words'
 
 type Row = CompareView['rows'][number]
 const { row, at, most } = defineProps<{

@@ -20,6 +20,16 @@ const files = computed(() => {
       says: 'the same, one object a line',
     },
     {
+      name: `Figures by ${DIMENSION_WORDS[by.value].one}, CSV`,
+      href: hrefTo('figuresCsv', { ...at, rows: by.value }),
+      says: 'of the whole run, a row each; two at once, and any window, by the API (RFC 4180)',
+    },
+    {
+      name: 'All figures, OpenMetrics',
+      href: hrefTo('runMetrics', at),
+      says: 'by step and location, also while it loads: a metrics server can read this address (OpenMetrics 1.0)',
+    },
+    {
       name: 'Response times, histogram log',
       href: hrefTo('histograms', at),
       says: 'all right answers by step and ten seconds, to the histogram’s bin (histogram log V2)',

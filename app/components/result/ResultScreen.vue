@@ -15,6 +15,7 @@ import { dayTime, duration, runTime } from '~/format/moments'
 import { VERDICT_MARKS } from '~/format/runs'
 import { targetSeries } from '../stave/stave-staffs'
 
+const BaselineLine = defineAsyncComponent(() => import('./BaselineLine.vue'))
 const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
 const AgainstUsers = defineAsyncComponent(() => import('./AgainstUsers.vue'))
@@ -95,6 +96,13 @@ const moment = computed(() => {
   const { fromS, toS } = judgedWindow.value ?? span.value
   return Math.round((fromS + toS) / 2)
 })
+const { problem, guarded } = useGuarded()
+const canBeBaseline = computed(
+  () => summary.value !== undefined && isThere.value && !run.value.line.calibrates && !run.value.line.isBaseline,
+)
+async function makeBaseline(): Promise<void> {
+  if (await guarded(() => api('setBaseline', { run: run.value.line.id }, { isBaseline: true }))) await store.reload()
+}
 const again = useOpenInAddress('open', 'again')
 const about = useOpenInAddress('open', 'about')
 const mark = computed(() =>
@@ -195,6 +203,7 @@ useActs([
         <p v-if="run.clearedAt !== undefined" class="why">
           What it measured was given back {{ dayTime(run.clearedAt, live.controllerNow) }}: its answer is what is left.
         </p>
+        <BaselineLine v-if="summary && isThere" :run="run.line" @changed="store.reload()" />
         <p v-if="run.notes" class="notes">{{ run.notes }}</p>
         <nav class="sections" aria-label="Sections">
           <UButton
@@ -212,6 +221,7 @@ useActs([
       </div>
     </header>
     <div class="body">
+      <ProblemNote v-if="problem" :problem="problem" />
       <template v-if="summary">
         <div id="answer" class="figures panel">
           <div v-for="j in summary.answer.judgements" :key="said(j.objective) + j.level.fromS">
@@ -403,6 +413,7 @@ useActs([
         {{ run.document.plan.seed }}</span>
       <span class="spring" />
       <UButton v-if="summary && run.clearedAt === undefined && !run.line.calibrates" :to="`/runs/compare?runs=${run.line.id}`">Compare with …</UButton>
+      <UButton v-if="canBeBaseline" @click="makeBaseline">Make it the baseline</UButton>
       <UButton v-if="summary && !run.line.calibrates" :to="`/reports/${run.line.id}`">Report</UButton>
       <UButton :to="`/plans/${run.line.planId}`">Open the plan</UButton>
       <UButton variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>

@@ -3,7 +3,7 @@
 import type { RunLine } from '~~/api/views'
 import { LEAST_REPEATS } from '~~/core/compare/difference'
 import { MOST_COMPARED } from '~~/core/compare/rows'
-import { comparedSentence, repeatsFor, rowName } from '~/format/differences'
+import { comparedSentence, repeatsFor, rowName } from '~~/core/compare/words'
 import { count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 import ComparedCourses from '~/components/compare/ComparedCourses.vue'

@@ -104,6 +104,7 @@ const COLUMNS: ListColumn<RunLine>[] = [
   { id: 'build', head: 'Build', asked: true, value: r => r.build || undefined },
   { id: 'tags', head: 'Tags', asked: true, value: r => r.tags.join(', ') || undefined },
   { id: 'pinned', head: 'Pinned', asked: true, value: r => (r.pinned ? 'pinned' : undefined) },
+  { id: 'baseline', head: 'Baseline', asked: true, value: r => (r.isBaseline ? 'the baseline' : r.baseline === undefined ? undefined : `run ${r.baseline}`) },
   { id: 'state', head: 'State', asked: true, value: r => RUN_WORDS[r.state] },
   { id: 'users', head: 'Users', num: true, value: r => r.peakUsers },
   { id: 'soundness', head: 'Soundness', value: r => r.soundness },
@@ -164,6 +165,7 @@ useHead({ title: 'Runs · Vornak' })
         <template #question="{ row }">
           <UIcon v-if="row.pinned" name="i-lucide-pin" class="pin" aria-label="pinned" />
           <NuxtLink :to="`/runs/${row.id}`" class="u" :title="row.question"><b v-if="row.name">{{ row.name }}</b><template v-if="row.name"> · </template>{{ row.question }}</NuxtLink>
+          <UBadge v-if="row.isBaseline" size="sm" class="tag" title="Later runs of its plan are held against it">baseline</UBadge>
           <UBadge v-for="tag in row.tags" :key="tag" size="sm" class="tag">{{ tag }}</UBadge>
         </template>
         <template #answer="{ row }">

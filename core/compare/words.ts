@@ -1,11 +1,9 @@
 /** Differences of compared runs, in words. */
-import type { CompareView } from '~~/api/views'
-import { isRatio, type ComparedMetric } from '~~/core/compare/rows'
-import { LEAST_REPEATS, type Standing } from '~~/core/compare/difference'
-import { CELL_S, LEAST_BLOCKS } from '~~/core/compare/spread'
-import { share, timeText } from '~~/core/values/said-figures'
-
-type Row = CompareView['rows'][number]
+import { share, timeText } from '../values/said-figures'
+import type { ComparedRuns, RowOfRuns } from './compared'
+import { LEAST_REPEATS, type Standing } from './difference'
+import { isRatio, type ComparedMetric } from './rows'
+import { CELL_S, LEAST_BLOCKS } from './spread'
 
 /** As it is drawn: percent of the baseline, or, of failures, points of a percent. */
 export function drawnDifference(metric: ComparedMetric, by: number): number {
@@ -28,7 +26,7 @@ export function comparedValue(metric: ComparedMetric, value: number | null): str
 }
 
 /** Of a row, with its metric. */
-export function rowName({ metric, says, about, limit }: Pick<Row, 'metric' | 'says' | 'about' | 'limit'>): string {
+export function rowName({ metric, says, about, limit }: Pick<RowOfRuns, 'metric' | 'says' | 'about' | 'limit'>): string {
   const limited = about !== 'objective' || limit === undefined
     ? ''
     : ` ${metric === 'throughput' ? 'at least' : 'at most'} ${comparedValue(metric, limit)}`
@@ -48,12 +46,12 @@ export function standingText(standing: Standing, by: number | undefined, metric:
 }
 
 /** Runs that tell how far one more may lie from the baseline. @param at of that one among the others */
-export function repeatsFor({ repeats, runs }: Pick<CompareView, 'repeats' | 'runs'>, at: number): number[] {
+export function repeatsFor({ repeats, runs }: Pick<ComparedRuns, 'repeats' | 'runs'>, at: number): number[] {
   return repeats.filter(id => id !== runs[at + 1]!.id).sort((a, b) => a - b)
 }
 
 /** What a run says against the baseline, in one sentence. @param at of the run among the others */
-export function comparedSentence(view: CompareView, at: number): string {
+export function comparedSentence(view: ComparedRuns, at: number): string {
   const [baseline, ...others] = view.runs
   const run = others[at]!
   const rows = view.rows.map(row => ({ row, ...row.others[at]! }))
