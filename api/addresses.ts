@@ -15,6 +15,7 @@ export const ADDRESSES = {
   clonePlan: 'POST /plans/{plan}/clone',
   archivePlan: 'POST /plans/{plan}/archive',
   planChanges: 'GET /plans/{plan}/changes',
+  trend: 'GET /plans/{plan}/trend',
   planText: 'GET /plans/{plan}/text',
   startPlan: 'POST /plans/{plan}/start',
 
@@ -98,6 +99,9 @@ export const ADDRESSES = {
 
   runs: 'GET /runs',
   compare: 'GET /compare',
+  compareHtml: 'GET /compare/report.html',
+  comparePdf: 'GET /compare/report.pdf',
+  compareMarkdown: 'GET /compare/report.md',
   run: 'GET /runs/{run}',
   again: 'GET /runs/{run}/again',
   repeat: 'POST /runs/{run}/again',

@@ -20,6 +20,7 @@ import type {
   TargetView,
   CompareView,
   ThreeWayView,
+  TrendView,
   TriedSource,
   AgainView,
   ApiProblem,
@@ -216,6 +217,7 @@ export interface Answers {
   targetAccount: TargetView
   threeWay: ThreeWayView
   compare: CompareView
+  trend: TrendView
   machineRecords: MachineRecord[]
   machineCourse: MachineCourse
   exemplars: ExemplarsView

@@ -67,6 +67,14 @@ const places = {
   machines: optional(text('names of machines, with commas between')),
 }
 
+/** Which runs are beside each other, and at what. */
+const COMPARE_QUERY = {
+  runs: text('numbers of runs with commas between; the others are held against the first'),
+  users: optional(Type.Integer({ minimum: 1, description: 'a number of users all of them held; left out: the most' })),
+  metric: optional(bodies.comparedMetric),
+}
+const COMPARE_ERRORS = ['compare', 'not-judged', 'not-found', 'given-back'] as const
+
 const reportTemplate = optional(text('the name of a report template; left out: as the run’s report was chosen'))
 
 /** Which exchanges that were kept are wanted. */
@@ -602,17 +610,39 @@ export const OPERATIONS = {
   compare: {
     role: 'viewer',
     about: 'Two to six runs beside each other: what differed, by how much, with intervals and the spread of repeats.',
-    query: {
-      runs: text('numbers of runs with commas between; the others are held against the first'),
-      users: optional(Type.Integer({ minimum: 1, description: 'a number of users all of them held; left out: the most' })),
-      metric: optional(bodies.comparedMetric),
-    },
-    errors: ['compare', 'not-judged', 'not-found', 'given-back'],
+    query: COMPARE_QUERY,
+    errors: COMPARE_ERRORS,
+  },
+  compareHtml: {
+    role: 'viewer',
+    about: 'The same as one page of HTML that needs nothing else.',
+    query: { ...COMPARE_QUERY, paper: optional(bodies.paper) },
+    file: 'text/html; charset=utf-8',
+    errors: [...COMPARE_ERRORS, 'report'],
+  },
+  comparePdf: {
+    role: 'viewer',
+    about: 'The same as PDF.',
+    query: { ...COMPARE_QUERY, paper: optional(bodies.paper) },
+    file: 'application/pdf',
+    errors: [...COMPARE_ERRORS, 'report'],
+  },
+  compareMarkdown: {
+    role: 'viewer',
+    about: 'The same as Markdown.',
+    query: COMPARE_QUERY,
+    file: 'text/markdown; charset=utf-8',
+    errors: [...COMPARE_ERRORS, 'report'],
   },
   threeWay: {
     role: 'viewer',
     about: 'Requests of a run step by step: started, answered, and counted by the target itself.',
     errors: ['not-found', 'given-back'],
+  },
+  trend: {
+    role: 'viewer',
+    about: 'Objectives of a plan over its runs that were judged, and where the newest was to be expected by its repeats.',
+    errors: ['not-found'],
   },
   machineRecords: {
     role: 'viewer',

@@ -169,6 +169,7 @@ export const DESCRIBE_RUN = body({
   pinned: Type.Boolean(),
   build: optional(text(80)),
 })
+export const paper = oneOf('A4', 'letter')
 const reportWish = Type.Unsafe<ReportWish>(REPORT_WISH_SCHEMA)
 export const SET_REPORT = body({ wish: optional(reportWish) })
 export const SAVE_REPORT_TEMPLATE = body({ wish: reportWish, isUsual: Type.Boolean() })

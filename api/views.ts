@@ -30,6 +30,7 @@ import type { Change } from '../core/checks/differences'
 import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { ComparedRuns } from '../core/compare/compared'
+import type { TrendLine } from '../core/compare/trend'
 import type { ReportWish } from '../core/report/wish'
 import type { RunDocument } from '../core/run/document'
 import type { FailureReport } from '../core/result/failures'
@@ -129,6 +130,14 @@ export interface ThreeWayView {
   /** Series that was counted by. */
   series?: string
   steps: StepAccount[]
+}
+
+/** Objectives of a plan over its runs that were judged. */
+export interface TrendView {
+  planName: string
+  /** The oldest first. */
+  runs: RunLine[]
+  lines: TrendLine[]
 }
 
 /** What the report of a run is to show, and what else is kept by a name. */

@@ -3,7 +3,9 @@ import type { ReportView } from '../../api/views'
 import { stepKey } from '../../core/objectives/subject'
 import { timedObjective } from '../../core/objectives/judge'
 import { measuresOf } from '../../core/journey/measures'
+import { reportOfComparison } from '../../core/report/of-comparison'
 import { reportOfRun } from '../../core/report/of-run'
+import type { Paper } from '../../core/report/report'
 import type { CurveCourses, ReportedRun, ReportWindow, TargetLine } from '../../core/report/reported-run'
 import { allSections, USUAL_WISH, type ReportWish, type SectionId } from '../../core/report/wish'
 import type { Dimension } from '../../core/result/slices'
@@ -14,6 +16,7 @@ import { ControlError, notFound } from '../errors'
 import type { Printer, ReportForm } from '../report/printer'
 import { readLogo } from '../report/logo'
 import type { ReportStore, ReportTemplate } from '../store/reports'
+import type { CompareWish } from './comparing'
 import type { Runs } from './runs'
 
 export interface ReportsOptions {
@@ -77,6 +80,12 @@ export class Reports {
     return { ...USUAL_WISH, sections }
   }
 
+  /** Runs beside each other, as a file. */
+  async printComparison(wish: CompareWish, form: ReportForm, paper: Paper): Promise<string | Uint8Array> {
+    const compared = await this.options.runs.compare(wish)
+    return this.options.printer.print(reportOfComparison(compared, compared.runs, paper), form)
+  }
+
   /** Only what is shown is asked for. */
   private async reported(id: number, wish: ReportWish): Promise<ReportedRun> {
     const { runs } = this.options
@@ -98,7 +107,7 @@ export class Reports {
       measured('failures') ? runs.failures(id, window.fromS, window.toS, {}) : undefined,
       measured('curve') ? this.curve(id, document, summary) : undefined,
       measured('target') ? this.target(id, window) : undefined,
-      measured('target') ? runs.threeWay(id) : undefined,
+      measured('target') || measured('evidence') ? runs.threeWay(id) : undefined,
       measured('baseline') && line.baseline !== undefined ? runs.compare({ runs: [line.baseline, id] }) : undefined,
     ])
     const startAt = line.startAt ?? line.createdAt

@@ -1,5 +1,6 @@
 /** Runs as those who watch and steer them handle them: begun, listed, read, marked, stopped. */
-import type { CompareView, CoursesView, RunLine, RunView, TargetView, ThreeWayView, WindowView } from '../../api/views'
+import type { CompareView, CoursesView, RunLine, RunView, TargetView, ThreeWayView, TrendView, WindowView } from '../../api/views'
+import { trendOf } from '../../core/compare/trend'
 import { AFTER_END_S, type SecondFigures } from '../../core/merge/second-figures'
 import type { RunAbout } from '../../core/run/about'
 import { readTags } from '../../core/values/tags'
@@ -276,6 +277,30 @@ export class Runs {
       asked: id => this.asked(id),
       measures: (run, wanted) => ingest.measures(run, wanted),
     })
+  }
+
+  /** Objectives of a plan over its runs that were judged, the latest of them. */
+  trend(planId: string): TrendView {
+    const { store } = this.options
+    const judged = store
+      .latest(MOST_RUNS)
+      .filter(r => r.planId === planId && r.summary !== undefined && !r.document.calibration)
+      .reverse()
+    const [newest] = judged.slice(-1)
+    if (!newest) throw notFound(`judged run of plan ${planId}`)
+    return {
+      planName: newest.document.plan.name,
+      runs: judged.map(r => this.line(r)),
+      lines: trendOf(
+        judged.map(({ id, document, about, summary }) => ({
+          id,
+          document,
+          build: about.build,
+          judgements: summary!.answer.judgements,
+          soundness: summary!.soundness,
+        })),
+      ),
+    }
   }
 
   machineRecords(id: number): Promise<MachineRecord[]> {

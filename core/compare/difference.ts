@@ -33,6 +33,11 @@ export const LEAST_REPEATS = 3
 const toScale = (metric: ComparedMetric, value: number | undefined): number | undefined =>
   value === undefined || (isRatio(metric) && value <= 0) ? undefined : isRatio(metric) ? Math.log(value) : value
 
+/** A value that differs so from another; shares end at nothing. */
+export function valueAt(metric: ComparedMetric, from: number, by: number): number {
+  return isRatio(metric) ? from * Math.exp(by) : Math.max(0, from + by)
+}
+
 /** @returns undefined: one of them has nothing to compare */
 export function differenceOf(metric: ComparedMetric, of: Spread, baseline: Spread): Difference | undefined {
   const [a, b] = [toScale(metric, baseline.value), toScale(metric, of.value)]

@@ -3,7 +3,6 @@
  * that is printed is decided here; what makes files of it only sets type.
  */
 import type { Answer } from '../objectives/judge'
-import type { SectionId } from './wish'
 
 export interface Report {
   title: string
@@ -23,7 +22,8 @@ export interface Report {
 export type Paper = 'A4' | 'letter'
 
 export interface ReportSection {
-  id: SectionId
+  /** Of this report alone. */
+  id: string
   title: string
   /** What its figures are of; beside the title. */
   aside?: string

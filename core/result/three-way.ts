@@ -6,6 +6,7 @@
 import type { SeriesSum } from '../merge/series-sum'
 import type { RunDocument } from '../run/document'
 import { isCounted, seriesOf } from '../run/series'
+import { count } from '../values/said-figures'
 
 /** Ours, of all requests of one name. */
 export interface OurCount {
@@ -30,14 +31,14 @@ export function ourCounts(document: RunDocument, sums: ReadonlyMap<number, Serie
   seriesOf(document).forEach((series, number) => {
     const sum = sums.get(number)
     if (!sum || !isCounted(series)) return
-    const count = counts.get(series.stepName) ?? { ...NOTHING }
-    count.started += sum.started
-    count.neverSent += sum.neverSent
-    count.unclear += sum.unclear
-    count.cut += sum.cut
-    count.redirects += sum.redirects
-    count.answered += sum.right + sum.failed - sum.neverSent - sum.unclear
-    counts.set(series.stepName, count)
+    const own = counts.get(series.stepName) ?? { ...NOTHING }
+    own.started += sum.started
+    own.neverSent += sum.neverSent
+    own.unclear += sum.unclear
+    own.cut += sum.cut
+    own.redirects += sum.redirects
+    own.answered += sum.right + sum.failed - sum.neverSent - sum.unclear
+    counts.set(series.stepName, own)
   })
   return Object.fromEntries(counts)
 }
@@ -92,4 +93,18 @@ export function accountOf(step: string, ours: OurCount, counted: number, others:
   const isExact = others.how === 'mark' && counted === answered + redirects && answered === started
   const state = openBy !== 0 ? 'open' : isExact ? 'balanced' : 'explained'
   return { step, ...ours, counted, others, between, state, openBy }
+}
+
+/** All steps in one sentence, and the worst of their states. */
+export function accountOfAll(steps: readonly StepAccount[]): { state: AccountState, sentence: string } {
+  const open = steps.filter(s => s.state === 'open').length
+  if (open > 0)
+    return {
+      state: 'open',
+      sentence: `${open === 1 ? 'One step is' : `${open} steps are`} open: the target counted otherwise than can be explained.`,
+    }
+  if (steps.some(s => s.state !== 'balanced'))
+    return { state: 'explained', sentence: 'Explained: what the target counted lies within what it can have seen.' }
+  const answered = steps.reduce((sum, s) => sum + s.answered, 0)
+  return { state: 'balanced', sentence: `Balanced: the target counted exactly what was answered, ${count(answered)} requests.` }
 }

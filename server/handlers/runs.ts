@@ -22,6 +22,7 @@ type RunOperation =
   | 'targetAccount'
   | 'threeWay'
   | 'compare'
+  | 'trend'
   | 'machineRecords'
   | 'machineCourse'
   | 'exemplars'
@@ -57,6 +58,11 @@ const USUAL_BINS = 1200
 const MOST_POINTS = 5000
 
 const atMost = (most: number) => Math.min(MOST_EXEMPLARS, Math.max(1, Math.floor(most)))
+/** Numbers of runs, as they stand in an address. */
+export const comparedRuns = <Wish extends { runs: string }>({ runs, ...wish }: Wish) => ({
+  runs: listOf(runs).map(Number).filter(Number.isInteger),
+  ...wish,
+})
 const listOf = (text = '') => text.split(',').filter(part => part !== '')
 
 /** What is looked for among what was kept, as an address says it. */
@@ -97,8 +103,8 @@ export const runs: Handlers<RunOperation> = {
       ...(series === undefined ? {} : { series: listOf(series) }),
       most: Math.max(2, Math.min(most, MOST_POINTS)),
     }),
-  compare: ({ runs, ...wish }) =>
-    runsOf().compare({ runs: listOf(runs).map(Number).filter(Number.isInteger), ...wish }),
+  compare: wish => runsOf().compare(comparedRuns(wish)),
+  trend: ({ plan }) => runsOf().trend(plan),
   threeWay: ({ run }) => runsOf().threeWay(run),
   machineRecords: ({ run }) => runsOf().machineRecords(run),
   machineCourse: ({ run, generator, from, to }) => runsOf().machineCourse(run, generator, from, to),

@@ -57,6 +57,26 @@ test('a number that is no run is said, and nothing breaks', async ({ page }) => 
   await expect(page.getByRole('heading', { name: 'What differed' })).toBeVisible()
 })
 
+test('a plan tells how it has gone, run by run', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await page.getByRole('link', { name: 'over time' }).click()
+  await expect(page.getByRole('heading', { name: 'Enrolment morning, over 1 run' })).toBeVisible()
+  await expect(page.getByText(/^Run 1: where it was to be expected is not known; 3 runs before it/)).toBeVisible()
+  await expect(page.getByRole('row', { name: /^p95 of Enrol at most 1.8 s in holds/ }).getByRole('img')).toHaveAccessibleName(/^run 1 \d/)
+  await page.getByRole('link', { name: /^1 / }).click()
+  await expect(page).toHaveURL(/runs\/1$/)
+})
+
+test('a run is watched in large type, and is gone to from there', async ({ page }) => {
+  await page.goto(`${house.url}/watch/2`)
+  await expect(page.getByText(/^No: p95 of Enrol/)).toBeVisible()
+  await expect(page.getByRole('region', { name: 'Figures' }).getByText('of', { exact: false }).first()).toBeVisible()
+  await expect(page.getByRole('region', { name: 'Figures' })).toContainText('p95 of Enrol')
+  await expect(page.getByRole('navigation', { name: 'Places' })).toHaveCount(0)
+  await page.getByRole('link', { name: 'All of run 2' }).click()
+  await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
+})
+
 test('a run is made the baseline of its plan, which its result and the list say', async ({ page }) => {
   await page.goto(`${house.url}/runs/2`)
   await page.getByRole('button', { name: 'Make it the baseline' }).click()

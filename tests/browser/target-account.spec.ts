@@ -93,7 +93,11 @@ test('its series stand beside users and times, and its count balances', async ({
   await table.scrollIntoViewIfNeeded()
   await expect(table.getByRole('row', { name: /^connections/ })).toContainText('24')
   await expect(table.getByRole('row', { name: /^calls Enrol/ })).toBeVisible()
-  await expect(page.getByText(/Balanced: it counted exactly what was answered/)).toBeVisible({ timeout: 30_000 })
+  const balanced = page.getByText(/Balanced: the target counted exactly what was answered/)
+  await expect(page.locator('.three-way').filter({ has: balanced })).toBeVisible({ timeout: 30_000 })
+  // In soundness, too, as a line of its own.
+  await page.getByRole('heading', { name: 'Soundness' }).scrollIntoViewIfNeeded()
+  await expect(page.getByRole('listitem').filter({ has: balanced })).toBeVisible({ timeout: 30_000 })
   // A staff of its own, split as its source splits it.
   await page.goto(`${house.url}/runs/${id}?staffs=${encodeURIComponent('target calls; target no such')}`)
   await expect(page.getByRole('button', { name: 'calls', exact: true })).toBeVisible()

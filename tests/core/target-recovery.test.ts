@@ -1,5 +1,5 @@
 /** When a target was as before, and how its own count agrees with ours. */
-import { accountOf, othersFrom, type OurCount } from '../../core/result/three-way'
+import { accountOf, accountOfAll, othersFrom, type OurCount } from '../../core/result/three-way'
 import { median } from '../../core/values/median'
 import { recoveryOf, stepsOf, type Value } from '../../core/target/recovery'
 import { seededRandom } from '../../core/random/seeded'
@@ -81,6 +81,19 @@ describe('the three-way account', () => {
     expect(accountOf('Enrol', some, 995, MARKED).state).toBe('explained')
     expect(accountOf('Enrol', some, 996, MARKED)).toMatchObject({ state: 'open', openBy: 1 })
     expect(accountOf('Enrol', some, 980, MARKED)).toMatchObject({ state: 'open', openBy: -10 })
+  })
+
+  it('of all steps is as good as the worst of them', () => {
+    const balanced = accountOf('Enrol', ours(), 1000, MARKED)
+    const explained = accountOf('Ask', ours({ unclear: 3, answered: 997 }), 998, MARKED)
+    const open = accountOf('Look', ours(), 1001, MARKED)
+    expect(accountOfAll([balanced, balanced])).toEqual({
+      state: 'balanced',
+      sentence: 'Balanced: the target counted exactly what was answered, 2\u2009000 requests.',
+    })
+    expect(accountOfAll([balanced, explained]).state).toBe('explained')
+    expect(accountOfAll([open, balanced, explained])).toMatchObject({ state: 'open' })
+    expect(accountOfAll([open, open, explained]).sentence).toMatch(/^2 steps are open: /)
   })
 
   it('one more caller opens it by that caller’s count where the mark tells callers apart', () => {

@@ -1,5 +1,5 @@
 /** Runs beside each other, on real processes: the values are those of their own windows, and what differed is named. */
-import type { CompareView, RunLine, WindowView } from '../../api/views'
+import type { CompareView, RunLine, TrendView, WindowView } from '../../api/views'
 import type { Plan } from '../../core/plan/document'
 import { timeText } from '../../core/values/said-figures'
 import { House } from '../build/house'
@@ -97,6 +97,35 @@ it('refuses what cannot be compared, and says what to do', async () => {
   expect(await refused(`runs=${ids[0]},999`)).toMatchObject({ status: 404 })
   expect(await refused(`runs=${ids[0]},${ids[1]}&users=77`)).toMatchObject({ status: 400, code: 'compare' })
   expect(await refused(`runs=${ids[0]},${ids[1]}&metric=best`)).toMatchObject({ status: 400 })
+})
+
+it('is a file, too, with the same rows; of three runs each against the first', async () => {
+  const runs = [ids[0]!, ids[1]!, ids[3]!]
+  const view = await compare(runs)
+  const ask = (form: string) => fetch(`${house.url}/api/compare/report.${form}?runs=${runs.join(',')}`)
+  const text = await (await ask('md')).text()
+  expect(text).toContain(`# Run ${runs[1]} and run ${runs[2]} against run ${runs[0]}`)
+  for (const id of runs.slice(1)) expect(text).toContain(`## Run ${id} against run ${runs[0]}`)
+  const p95 = view.rows.find(r => r.about === 'all' && r.metric === 'p95')!
+  const told = text.split('\n').filter(line => line.startsWith('| **p95 of all requests**'))
+  // Twice against the first, and once all together.
+  expect(told).toHaveLength(3)
+  expect(told[2]!.split('|').slice(2, -1).map(cell => cell.trim())).toEqual(p95.values.map(v => timeText(v)))
+  expect(text).toMatch(/\| \*\*seed\*\* \|/)
+  expect((await ask('pdf')).headers.get('content-disposition')).toContain(`runs-${runs.join('-')}-compared.pdf`)
+  expect((await (await ask('html')).text()).startsWith('<!doctype html>')).toBe(true)
+  expect((await fetch(`${house.url}/api/compare/report.md?runs=${runs[0]}`)).status).toBe(400)
+})
+
+it('tells objectives over all runs of a plan, as each was judged', async () => {
+  const { runs, lines, planName } = await house.get<TrendView>('plans/few/trend')
+  expect(runs.map(r => r.id)).toEqual(ids.slice(0, 3))
+  expect(planName).toBe(few.name)
+  const judged = await Promise.all(ids.slice(0, 3).map(id => house.run(id)))
+  expect(lines).toHaveLength(1)
+  expect(lines[0]!.points.map(p => p.measured)).toEqual(judged.map(r => r.summary!.answer.judgements[0]!.measured))
+  expect(lines[0]!.points.map(p => p.run)).toEqual(ids.slice(0, 3))
+  expect((await fetch(`${house.url}/api/plans/none/trend`)).status).toBe(404)
 })
 
 it('holds later runs of a plan against the one that is its baseline, one at a time', async () => {

@@ -369,7 +369,11 @@ useActs([
             />
           </ResultSection>
           <section class="band">
-            <SoundnessList :findings="summary.findings" :soundness="summary.soundness" />
+            <SoundnessList
+              :findings="summary.findings"
+              :soundness="summary.soundness"
+              :account-of="isTargetThere ? run.line.id : undefined"
+            />
             <h2 class="missed">Run</h2>
             <p class="facts">
               {{ count(summary.whole.started) }} requests in {{ duration(summary.lengthS * 1000) }},

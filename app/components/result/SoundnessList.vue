@@ -1,8 +1,22 @@
 <script setup lang="ts">
 /** Why the run is the evidence it is. */
+import { accountOfAll } from '~~/core/result/three-way'
 import type { Finding, Soundness } from '~~/core/soundness/verdict'
 
-const { findings, soundness } = defineProps<{ findings: Finding[], soundness: Soundness }>()
+const { findings, soundness, accountOf } = defineProps<{
+  findings: Finding[]
+  soundness: Soundness
+  /** Number of the run whose target counted, too: its account is a line of its own. */
+  accountOf?: number
+}>()
+const { found: account } = useNewestAnswer(
+  () => accountOf,
+  async (run) => {
+    if (run === undefined) return undefined
+    const { missing, steps } = await api('threeWay', { run })
+    return missing === undefined ? accountOfAll(steps) : undefined
+  },
+)
 const order = { voids: 0, qualifies: 1, note: 2 } as const
 const sorted = computed(() => [...findings].sort((a, b) => order[a.weight] - order[b.weight]))
 const glyph = { voids: 'inTheWay', qualifies: 'costsSoundness', note: 'toKnow' } as const
@@ -20,6 +34,13 @@ const tone = { voids: 'brick', qualifies: 'plantx', note: 'q' } as const
     <ul>
       <li v-for="f in sorted" :key="f.code + f.sentence">
         <AGlyph :name="glyph[f.weight]" :class="tone[f.weight]" :word="f.weight" /><span><b>{{ f.sentence }}</b> <span class="q">{{ f.remedy }}</span></span>
+      </li>
+      <li v-if="account">
+        <AGlyph
+          :name="account.state === 'open' ? 'costsSoundness' : 'held'"
+          :class="account.state === 'open' ? 'plantx' : 'moss'"
+          :word="account.state"
+        /><span><b>{{ account.sentence }}</b> <span class="q">Step by step under Target.</span></span>
       </li>
       <li v-if="!findings.length" class="q">Nothing speaks against this run as evidence.</li>
     </ul>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Requests step by step: started by us, answered to us, counted by the target; and what explains a difference. */
 import type { ApiProblem, RunView, TargetView, ThreeWayView } from '~~/api/views'
+import { accountOfAll } from '~~/core/result/three-way'
 import { count } from '~~/core/values/said-figures'
 import type { ListColumn } from '../marks/list-table'
 
@@ -22,12 +23,12 @@ async function ask(): Promise<void> {
 }
 watch(() => run.line.id, ask, { immediate: true })
 watch(() => told, () => {
-  if (open.value.length > 0 || view.value?.missing !== undefined) void ask()
+  if (all.value.state === 'open' || view.value?.missing !== undefined) void ask()
 })
 
 type Row = ThreeWayView['steps'][number]
 const steps = computed(() => view.value?.steps ?? [])
-const open = computed(() => steps.value.filter(s => s.state === 'open'))
+const all = computed(() => accountOfAll(steps.value))
 const total = (of: (row: Row) => number) => steps.value.reduce((sum, row) => sum + of(row), 0)
 /** What stands between the counts. */
 function explained(row: Row): string {
@@ -68,15 +69,8 @@ const COLUMNS: ListColumn<Row>[] = [
     <p v-else-if="!view" class="q">Counting…</p>
     <p v-else-if="view.missing" class="q">{{ view.missing }}</p>
     <template v-else>
-      <p :class="open.length > 0 ? 'brick' : 'q'" role="status">
-        <template v-if="open.length > 0">
-          {{ open.length === 1 ? 'One step is' : `${open.length} steps are` }} open: the target counted otherwise than can be
-          explained{{ told?.isReading ? ', so far: it is still read' : '' }}.
-        </template>
-        <template v-else-if="steps.every(s => s.state === 'balanced')">
-          Balanced: it counted exactly what was answered, {{ count(total(s => s.answered)) }} requests.
-        </template>
-        <template v-else>Explained: what it counted lies within what it can have seen.</template>
+      <p :class="all.state === 'open' ? 'brick' : 'q'" role="status">
+        {{ all.sentence }}{{ all.state === 'open' && told?.isReading ? ' It is still read.' : '' }}
       </p>
       <ListTable name="three-way" :rows="steps" :columns="COLUMNS" :row-key="r => r.step">
         <template #step="{ row }"><b>{{ row.step }}</b></template>

@@ -8,7 +8,6 @@ import { VERDICT_MARKS } from '~/format/runs'
 import { RUN_WORDS } from '~~/core/run/life'
 import { latestKnown } from '~~/core/merge/second-figures'
 import { stairAt } from '~~/core/objectives/stair'
-import { answerSoFar } from '~~/core/objectives/so-far'
 import { count, euro } from '~~/core/values/said-figures'
 import { clockTime, duration, runTime } from '~/format/moments'
 
@@ -55,29 +54,7 @@ const span = computed(() => {
   return { fromS: Math.max(0, end - 180), toS: end }
 })
 
-/** The objectives held against the last ten merged seconds. */
-const soFar = computed(
-  () =>
-    store.recent &&
-    answerSoFar(
-      run.value.document.plan.objectives,
-      store.recent,
-      run.value.planned[store.recent.toS - 1] ?? 0,
-      run.value.document.journeys,
-    ),
-)
-const SO_FAR = {
-  held: 'So far, yes.',
-  short: 'So far, but not at the load that was asked for.',
-  broken: 'Not so far.',
-  none: '',
-}
-
-let timer: ReturnType<typeof setInterval>
-onMounted(() => {
-  timer = setInterval(() => void store.reloadRecent(), 1000)
-})
-onUnmounted(() => clearInterval(timer))
+const soFar = useSoFar()
 
 const { armed, press } = useTwice()
 const about = useOpenInAddress('open', 'about')
@@ -105,8 +82,8 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
               :name="VERDICT_MARKS[soFar.verdict].glyph"
               :class="VERDICT_MARKS[soFar.verdict].tone"
               :word="VERDICT_MARKS[soFar.verdict].word"
-            />&nbsp; <b :class="VERDICT_MARKS[soFar.verdict].tone">{{ SO_FAR[soFar.verdict] }}</b>
-            {{ soFar.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, '') }}, over the last 10 s.
+            />&nbsp; <b :class="VERDICT_MARKS[soFar.verdict].tone">{{ soFar.word }}</b>
+            {{ soFar.sentence }}, over the last 10 s.
             <span class="q">The last 2 s are provisional.</span>
           </template>
           <span v-else class="q">{{ run.changes.at(-1)?.reason }}</span>
@@ -180,6 +157,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       >Nothing is sent to the target yet, but for the rehearsal. Machines cost from the moment they are
         allocated.</span>
       <span class="spring" />
+      <UButton v-if="store.underLoad" variant="link" :to="`/watch/${run.line.id}`">In large type</UButton>
       <UButton variant="link" @click="about = true">Name, notes, tags <UKbd>b</UKbd></UButton>
       <UButton @click="store.act('stopRun')">
         {{ store.underLoad ? 'Stop' : 'Stop and release' }}

@@ -199,7 +199,8 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
               <NuxtLink
                 :to="`/runs/${store.view.lastRun.id}`"
                 class="link"
-              >run {{ store.view.lastRun.id }}: {{ store.view.lastRun.sentence }}</NuxtLink></template>
+              >run {{ store.view.lastRun.id }}: {{ store.view.lastRun.sentence }}</NuxtLink> ·
+              <NuxtLink :to="`/trends/${store.view.id}`" class="link">over time</NuxtLink></template>
           </div>
           <DraftInput
             class="asked"

@@ -1,20 +1,7 @@
 <script setup lang="ts">
 /** One run: under way or over. */
-import { useIntervalFn } from '@vueuse/core'
-
 const route = useRoute()
-const live = useLive()
-const store = useRun()
-const open = () => void store.open(Number(route.params.id))
-onMounted(open)
-watch(() => route.params.id, open)
-onUnmounted(() => live.watch(undefined))
-// Whatever word of it was lost on the way: what is shown of a run under way is never older than this.
-useIntervalFn(() => void (store.view && !store.ended && store.reload()), 5000)
-live.onNews((news) => {
-  if (news.kind === 'seconds' && news.runId === store.id) store.take(news.seconds)
-  if ((news.kind === 'run' && news.runId === store.id) || (news.kind === 'fleet' && !store.ended)) void store.reload()
-})
+const store = useOpenRun()
 useHead({ title: () => `Run ${route.params.id} · Vornak` })
 </script>
 

@@ -95,6 +95,12 @@ useActs([
   { key: 'h', says: 'Hold the others against this run', act: () => asBaseline(ink.value) },
   { key: 'k', says: 'The next run in ink', act: () => step(1) },
 ])
+const asked = computed(() => ({ runs: ids.value.join(','), users: users.value, metric: metric.value }))
+const FILES = [
+  { operation: 'compareMarkdown', label: 'Markdown' },
+  { operation: 'compareHtml', label: 'One file (HTML)' },
+  { operation: 'comparePdf', label: 'PDF' },
+] as const
 const unsound = computed(() => view.value?.runs.filter(r => r.soundness === 'unsound') ?? [])
 const isOtherPlan = computed(() => new Set(view.value?.runs.map(r => r.planId)).size > 1)
 useHead({ title: 'Compare · Vornak' })
@@ -187,6 +193,11 @@ useHead({ title: 'Compare · Vornak' })
     <footer class="sill">
       <span class="q">{{ view ? `${view.runs.length} of at most ${MOST_COMPARED} runs` : '' }}</span>
       <span class="spring" />
+      <template v-if="view">
+        <UButton v-for="f in FILES" :key="f.operation" :href="hrefTo(f.operation, asked)" download external>
+          {{ f.label }}
+        </UButton>
+      </template>
       <UButton v-if="view && view.runs.length > 2" @click="step(1)">Next in ink <UKbd>k</UKbd></UButton>
       <UButton v-if="view" @click="asBaseline(ink)">Hold against run {{ ink }} <UKbd>h</UKbd></UButton>
     </footer>

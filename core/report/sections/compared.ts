@@ -1,9 +1,41 @@
-/** A run beside the baseline of its plan. */
+/** A run beside the baseline of its plan; and rows of a comparison, wherever they are told. */
+import type { RowOfRuns } from '../../compare/compared'
+import type { ComparedMetric } from '../../compare/rows'
 import { comparedSentence, comparedValue, differenceText, rowName, standingText } from '../../compare/words'
 import { count } from '../../values/said-figures'
-import type { Cell } from '../report'
+import type { Cell, Table } from '../report'
 import type { ReportedRun } from '../reported-run'
 import { nothing, type Told } from './told'
+
+export const HOW_COMPARED
+  = 'Intervals are by the seconds of these runs alone (block bootstrap): they say nothing of other runs. Beyond: the whole interval lies outside of where one more repeat is expected, and chance over all rows is reckoned with (Holm).'
+
+export function valueCell(metric: ComparedMetric, value: number | null | undefined): Cell {
+  return { text: comparedValue(metric, value ?? null), by: value ?? -1 }
+}
+
+export function comparedColumns(baseline: number, run: number): Table['columns'] {
+  return [
+    { name: 'what' },
+    ...[`run ${baseline}`, `run ${run}`, 'difference', '95 % interval'].map(name => ({ name, isFigure: true })),
+    { name: 'than repeats differ' },
+  ]
+}
+
+/** @param at of the run among those that are held against the first */
+export function comparedCells(row: RowOfRuns, at: number): Cell[] {
+  const { metric } = row
+  const { difference, standing } = row.others[at]!
+  const interval = difference?.interval?.map(edge => differenceText(metric, edge)).join(' to ')
+  return [
+    { text: rowName(row), isStrong: true },
+    valueCell(metric, row.values[0]),
+    valueCell(metric, row.values[at + 1]),
+    difference ? { text: differenceText(metric, difference.by), by: difference.by } : { text: '–', by: 0 },
+    { text: interval ?? 'too short', by: difference?.interval?.[0] ?? 0 },
+    { text: standingText(standing, difference?.by, metric), isStrong: standing === 'beyond' },
+  ]
+}
 
 export function baseline({ compared, isBaseline, id }: ReportedRun): Told {
   if (!compared)
@@ -12,11 +44,6 @@ export function baseline({ compared, isBaseline, id }: ReportedRun): Told {
         ? `Run ${id} is the baseline of its plan: later runs are held against it.`
         : 'No earlier run of its plan was chosen as the baseline.',
     )
-  const [first] = compared.runs
-  const value = (metric: Parameters<typeof comparedValue>[0], v: number | null | undefined): Cell => ({
-    text: comparedValue(metric, v ?? null),
-    by: v ?? -1,
-  })
   return {
     aside: compared.users === undefined
       ? 'over the whole load of each: they have no level in common'
@@ -25,33 +52,10 @@ export function baseline({ compared, isBaseline, id }: ReportedRun): Told {
       { kind: 'text', text: comparedSentence(compared, 0) },
       {
         kind: 'table',
-        columns: [
-          { name: 'what' },
-          ...[`run ${first!.id}`, `run ${id}`, 'difference', '95 % interval'].map(name => ({ name, isFigure: true })),
-          { name: 'than repeats differ' },
-        ],
-        rows: compared.rows.map((row) => {
-          const { difference, standing } = row.others[0]!
-          const { metric } = row
-          return [
-            { text: rowName(row), isStrong: true },
-            value(metric, row.values[0]),
-            value(metric, row.values[1]),
-            difference ? { text: differenceText(metric, difference.by), by: difference.by } : { text: '–', by: 0 },
-            {
-              text: difference?.interval
-                ? difference.interval.map(edge => differenceText(metric, edge)).join(' to ')
-                : 'too short',
-              by: difference?.interval?.[0] ?? 0,
-            },
-            { text: standingText(standing, difference?.by, metric) },
-          ]
-        }),
+        columns: comparedColumns(compared.runs[0]!.id, id),
+        rows: compared.rows.map(row => comparedCells(row, 0)),
       },
-      {
-        kind: 'text',
-        text: 'Intervals are by the seconds of these two runs alone (block bootstrap): they say nothing of other runs. Beyond: the whole interval lies outside of where one more repeat is expected, and chance over all rows is reckoned with (Holm).',
-      },
+      { kind: 'text', text: HOW_COMPARED },
     ],
   }
 }

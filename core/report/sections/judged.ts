@@ -1,4 +1,5 @@
 /** What was judged, and how far it can be trusted. */
+import { accountOfAll } from '../../result/three-way'
 import { sayShortfall, sayValue } from '../../objectives/judge'
 import { nameOf, sayLimit } from '../../objectives/sentence'
 import { count } from '../../values/said-figures'
@@ -71,7 +72,8 @@ const SOUNDNESS = {
 const WEIGHTS = ['voids', 'qualifies', 'note']
 const SOUND_MARKS = { sound: 'held', qualified: 'short', unsound: 'broken' } as const
 
-export function evidence({ summary }: ReportedRun): Told {
+export function evidence({ summary, threeWay = [] }: ReportedRun): Told {
+  const account = threeWay.length > 0 ? accountOfAll(threeWay) : undefined
   const { soundness, ledger } = summary
   const findings = [...summary.findings].sort((a, b) => WEIGHTS.indexOf(a.weight) - WEIGHTS.indexOf(b.weight))
   const merged = `Every one of ${count(ledger.merged.started)} requests that were begun is accounted for: ${count(ledger.merged.right)} answered right, ${count(ledger.merged.failed)} failed, ${count(ledger.merged.cut)} cut off at the end.`
@@ -97,6 +99,9 @@ export function evidence({ summary }: ReportedRun): Told {
           : `The ledger does not balance: generators say they began ${count(ledger.claimed.started)} requests, ${count(ledger.merged.started)} were merged, ${count(ledger.missing)} are missing.`,
         ...(ledger.balanced ? {} : { mark: 'broken' as const }),
       },
+      ...(account
+        ? [{ kind: 'text', text: account.sentence, mark: account.state === 'open' ? 'short' : 'held' } satisfies Block]
+        : []),
     ],
   }
 }

@@ -1,0 +1,169 @@
+<script setup lang="ts">
+/**
+ * How a plan has gone: each of its objectives over all runs that were judged, and whether the newest is as
+ * expected.
+ */
+import type { TrendLine } from '~~/core/compare/trend'
+import type { ComparedMetric } from '~~/core/compare/rows'
+import { comparedValue } from '~~/core/compare/words'
+import { LEAST_REPEATS } from '~~/core/compare/difference'
+import { count } from '~~/core/values/said-figures'
+import { dayTime } from '~/format/moments'
+import { markOf } from '~/format/runs'
+import TrendStrip from '~/components/compare/TrendStrip.vue'
+
+const route = useRoute()
+const live = useLive()
+const plan = String(route.params.id)
+const { problem, read } = useGuarded()
+const { found: view } = read('trend', { plan })
+const ids = computed(() => view.value?.runs.map(r => r.id) ?? [])
+const newest = computed(() => view.value?.runs.at(-1))
+const baseline = computed(() => view.value?.runs.find(r => r.isBaseline))
+const value = (line: TrendLine, v: number) => comparedValue(line.objective.metric as ComparedMetric, v)
+const own = (line: TrendLine) => line.points.find(p => p.run === newest.value?.id)
+const isOutside = (line: TrendLine) => {
+  const measured = own(line)?.measured
+  return measured !== undefined && line.expected !== undefined
+    && (measured < line.expected.least || measured > line.expected.most)
+}
+const says = computed(() => {
+  const lines = (view.value?.lines ?? []).filter(l => own(l))
+  const told = lines.filter(l => l.expected)
+  const head = `Run ${newest.value!.id}`
+  if (lines.length === 0) return `${head} measured none of them.`
+  if (told.length === 0)
+    return `${head}: where it was to be expected is not known; ${LEAST_REPEATS} runs before it with its own set-up would tell.`
+  const outside = told.filter(isOutside).length
+  return outside === 0
+    ? `${head} is as its repeats let one expect, in all ${told.length} that can be told.`
+    : `${head}: ${outside} of ${told.length} lie outside of where its repeats let one expect them. About one in twenty does by chance.`
+})
+useHead({ title: () => `${view.value?.planName ?? plan} over time · Vornak` })
+</script>
+
+<template>
+  <div class="screen">
+    <div class="screen-head">
+      <div class="s12 q">
+        <NuxtLink to="/plans" class="crumb">Plans</NuxtLink> · <NuxtLink :to="`/plans/${plan}`" class="crumb">{{ view?.planName ?? plan }}</NuxtLink>
+      </div>
+      <h1>{{ view ? `${view.planName}, over ${count(view.runs.length)} ${view.runs.length === 1 ? 'run' : 'runs'}` : 'Over time' }}</h1>
+      <p v-if="view" role="status"><b>{{ says }}</b></p>
+    </div>
+    <div class="body">
+      <ProblemNote v-if="problem" :problem="problem" />
+      <p v-else-if="!view" class="q" role="status">Reading its runs…</p>
+      <template v-if="view">
+        <section class="panel pad" aria-labelledby="objectives">
+          <h2 id="objectives">Objectives, run by run</h2>
+          <table class="t">
+            <thead>
+              <tr>
+                <th scope="col">Objective</th>
+                <th scope="col" class="num">users</th>
+                <th scope="col" class="wide"><span class="ends"><span>run {{ ids[0] }}</span><span>run {{ ids.at(-1) }}</span></span></th>
+                <th scope="col" class="num">run {{ newest!.id }}</th>
+                <th scope="col" class="num">expected, 95 %</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="line in view.lines" :key="`${line.users} ${line.says}`">
+                <th scope="row">{{ line.says }}</th>
+                <td class="num">{{ count(line.users) }}</td>
+                <td class="wide"><TrendStrip :line="line" :runs="ids" /></td>
+                <td class="num">
+                  <b v-if="own(line)" :class="{ brick: !own(line)!.held }">{{ value(line, own(line)!.measured) }}</b>
+                  <span v-else class="q">not judged</span>
+                </td>
+                <td class="num" :class="{ q: !isOutside(line) }">
+                  <template v-if="line.expected"><b v-if="isOutside(line)">outside </b>{{ value(line, line.expected.least) }} to {{ value(line, line.expected.most) }}</template>
+                  <template v-else>–</template>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <p class="q s12 note">
+            A dot a run: solid where it held, brick where it was broken or the load was not all there, hollow where the run
+            is unsound as evidence. The box beside the newest is where one more repeat was to be expected: by runs with
+            nothing different in their set-up, from {{ LEAST_REPEATS }} on, unsound ones left out (Student’s t on
+            logarithms, on shares for failures).
+          </p>
+        </section>
+        <section class="panel pad below" aria-labelledby="runs">
+          <h2 id="runs">Its runs</h2>
+          <ul class="runs">
+            <li v-for="r in [...view.runs].reverse()" :key="r.id">
+              <AGlyph :name="markOf(r).glyph" :class="markOf(r).tone" :word="markOf(r).word" />
+              <NuxtLink :to="`/runs/${r.id}`" class="u"><b>{{ r.id }}</b> {{ r.name }}</NuxtLink>
+              <span class="q">{{ dayTime(r.createdAt, live.controllerNow) }}{{ r.build ? ` · build ${r.build}` : '' }}{{ r.isBaseline ? ' · baseline' : '' }}{{ r.soundness && r.soundness !== 'sound' ? ` · ${r.soundness}` : '' }}</span>
+              <span>{{ r.sentence }}</span>
+            </li>
+          </ul>
+        </section>
+      </template>
+    </div>
+    <footer class="sill">
+      <span class="q">{{ baseline ? `Baseline: run ${baseline.id}` : 'No baseline is chosen: a result has the button for it.' }}</span>
+      <span class="spring" />
+      <UButton
+        v-if="baseline && newest && baseline.id !== newest.id"
+        :to="`/runs/compare?runs=${baseline.id},${newest.id}`"
+      >The newest against the baseline</UButton>
+    </footer>
+  </div>
+</template>
+
+<style scoped>
+.pad {
+  padding: 8px 14px 12px;
+  overflow-x: auto;
+}
+.below {
+  margin-top: 12px;
+}
+.t {
+  width: 100%;
+  border-collapse: collapse;
+}
+.t th,
+.t td {
+  text-align: left;
+  font-weight: 400;
+  padding: 3px 10px 3px 0;
+  border-bottom: 1px solid var(--hair);
+}
+.t thead th {
+  color: var(--quiet);
+  font-size: 11px;
+  border-bottom-color: var(--ink);
+}
+.t .num {
+  text-align: right;
+  white-space: nowrap;
+}
+.t .wide {
+  width: 45%;
+}
+.ends {
+  display: flex;
+  justify-content: space-between;
+  max-width: 560px;
+}
+.note {
+  margin-top: 8px;
+}
+.runs {
+  list-style: none;
+  padding: 0;
+  margin: 6px 0 0;
+  display: grid;
+  gap: 3px;
+}
+.runs li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 10px;
+  align-items: baseline;
+}
+</style>
