@@ -32,7 +32,7 @@ export const notSsh = (address: string, why: string) =>
   new HostProblem(
     'reach',
     `${address} answers, but not as an SSH server does: ${why}`,
-    'Check the port: something else listens there.',
+    'Check the port: something else may listen there. If it is the right one, the host is too busy to answer; try again.',
     false,
   )
 export const keyChanged = (address: string, before: string, now: string) =>
