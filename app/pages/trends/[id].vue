@@ -57,12 +57,12 @@ useHead({ title: () => `${view.value?.planName ?? plan} over time · Vornak` })
       <template v-if="view">
         <section class="panel pad" aria-labelledby="objectives">
           <h2 id="objectives">Objectives, run by run</h2>
-          <table class="t">
+          <table class="table">
             <thead>
               <tr>
                 <th scope="col">Objective</th>
                 <th scope="col" class="num">users</th>
-                <th scope="col" class="wide"><span class="ends"><span>run {{ ids[0] }}</span><span>run {{ ids.at(-1) }}</span></span></th>
+                <th scope="col" class="course"><span class="ends"><span>run {{ ids[0] }}</span><span>run {{ ids.at(-1) }}</span></span></th>
                 <th scope="col" class="num">run {{ newest!.id }}</th>
                 <th scope="col" class="num">expected, 95 %</th>
               </tr>
@@ -71,7 +71,7 @@ useHead({ title: () => `${view.value?.planName ?? plan} over time · Vornak` })
               <tr v-for="line in view.lines" :key="`${line.users} ${line.says}`">
                 <th scope="row">{{ line.says }}</th>
                 <td class="num">{{ count(line.users) }}</td>
-                <td class="wide"><TrendStrip :line="line" :runs="ids" /></td>
+                <td class="course"><TrendStrip :line="line" :runs="ids" /></td>
                 <td class="num">
                   <b v-if="own(line)" :class="{ brick: !own(line)!.held }">{{ value(line, own(line)!.measured) }}</b>
                   <span v-else class="q">not judged</span>
@@ -122,27 +122,11 @@ useHead({ title: () => `${view.value?.planName ?? plan} over time · Vornak` })
 .below {
   margin-top: 12px;
 }
-.t {
-  width: 100%;
-  border-collapse: collapse;
+.table tbody th {
+  color: var(--ink);
+  white-space: normal;
 }
-.t th,
-.t td {
-  text-align: left;
-  font-weight: 400;
-  padding: 3px 10px 3px 0;
-  border-bottom: 1px solid var(--hair);
-}
-.t thead th {
-  color: var(--quiet);
-  font-size: 11px;
-  border-bottom-color: var(--ink);
-}
-.t .num {
-  text-align: right;
-  white-space: nowrap;
-}
-.t .wide {
+.course {
   width: 45%;
 }
 .ends {
