@@ -68,7 +68,7 @@ export class Reports {
     const own = template === undefined ? store.wishOf(id) : store.templates().find(t => t.name === template)?.wish
     if (template !== undefined && own === undefined) throw notFound(`report template “${template}”`)
     const wish = own ?? this.usualOf(id)
-    return printer.print(reportOfRun(await this.reported(id, wish), wish), form)
+    return printer.print(async () => reportOfRun(await this.reported(id, wish), wish), form)
   }
 
   /** A run that has a baseline to stand beside says how, where nobody chose otherwise. */
@@ -82,8 +82,11 @@ export class Reports {
 
   /** Runs beside each other, as a file. */
   async printComparison(wish: CompareWish, form: ReportForm, paper: Paper): Promise<string | Uint8Array> {
-    const compared = await this.options.runs.compare(wish)
-    return this.options.printer.print(reportOfComparison(compared, compared.runs, paper), form)
+    const { runs, printer } = this.options
+    return printer.print(async () => {
+      const compared = await runs.compare(wish)
+      return reportOfComparison(compared, compared.runs, paper)
+    }, form)
   }
 
   /** Only what is shown is asked for. */

@@ -7,6 +7,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { lexer, type Tokens } from 'marked'
+import { ControlError } from '../../control/errors'
 import { Printer, type ReportForm } from '../../control/report/printer'
 import { cleanSvg, readLogo } from '../../control/report/logo'
 import { noteHtml } from '../../control/report/notes'
@@ -26,7 +27,7 @@ const everything: ReportWish = {
   sections: SECTION_IDS.map(id => ({ id, isShown: true, ...(id === 'cost' ? { note: 'Of *last year’s* money.\n\n- one\n- two' } : {}) })),
 }
 const made = (wish: Partial<ReportWish> = {}): Report => reportOfRun(reportedRun, { ...everything, ...wish })
-const print = async (form: ReportForm, wish?: Partial<ReportWish>) => await printer.print(made(wish), form)
+const print = async (form: ReportForm, wish?: Partial<ReportWish>) => await printer.print(() => made(wish), form)
 const folder = mkdtempSync(join(tmpdir(), 'vornak-report-'))
 
 describe('as PDF', () => {
@@ -129,8 +130,13 @@ describe('what people bring along', () => {
   })
 })
 
+it('tells what gathering its figures told, where that failed', async () => {
+  const gone = new ControlError('given-back', 410, 'It was given back.', 'Ask another.')
+  await expect(printer.print(() => Promise.reject(gone), 'html')).rejects.toBe(gone)
+})
+
 it('says so when it cannot be made', async () => {
-  await expect(new Printer(join(__dirname, '../../dist/no-such-worker.mjs')).print(made(), 'html')).rejects.toMatchObject({
+  await expect(new Printer(join(__dirname, '../../dist/no-such-worker.mjs')).print(() => made(), 'html')).rejects.toMatchObject({
     code: 'report',
   })
 })
