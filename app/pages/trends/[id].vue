@@ -4,7 +4,7 @@
  * expected.
  */
 import type { TrendLine } from '~~/core/compare/trend'
-import type { ComparedMetric } from '~~/core/compare/rows'
+import { MOST_COMPARED, type ComparedMetric } from '~~/core/compare/rows'
 import { comparedValue } from '~~/core/compare/words'
 import { LEAST_REPEATS } from '~~/core/compare/difference'
 import { count } from '~~/core/values/said-figures'
@@ -18,6 +18,8 @@ const plan = String(route.params.id)
 const { problem, read } = useGuarded()
 const { found: view } = read('trend', { plan })
 const ids = computed(() => view.value?.runs.map(r => r.id) ?? [])
+/** As many as can be beside each other; the oldest of them is what the others are held against. */
+const latest = computed(() => ids.value.slice(-MOST_COMPARED))
 const newest = computed(() => view.value?.runs.at(-1))
 const baseline = computed(() => view.value?.runs.find(r => r.isBaseline))
 const value = (line: TrendLine, v: number) => comparedValue(line.objective.metric as ComparedMetric, v)
@@ -106,6 +108,9 @@ useHead({ title: () => `${view.value?.planName ?? plan} over time · Vornak` })
     <footer class="sill">
       <span class="q">{{ baseline ? `Baseline: run ${baseline.id}` : 'No baseline is chosen: a result has the button for it.' }}</span>
       <span class="spring" />
+      <UButton v-if="latest.length > 1" :to="`/runs/compare?runs=${latest.join(',')}`">
+        Compare the latest {{ latest.length }}
+      </UButton>
       <UButton
         v-if="baseline && newest && baseline.id !== newest.id"
         :to="`/runs/compare?runs=${baseline.id},${newest.id}`"
