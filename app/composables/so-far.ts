@@ -21,7 +21,7 @@ export function useSoFar() {
       planned[store.recent.toS - 1] ?? 0,
       document.journeys,
     )
-    return {
+    return answer && {
       verdict: answer.verdict,
       word: SO_FAR_WORDS[answer.verdict],
       sentence: answer.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, ''),
