@@ -63,7 +63,7 @@ test('a plan tells how it has gone, run by run', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'Enrolment morning, over 1 run' })).toBeVisible()
   await expect(page.getByText(/^Run 1: where it was to be expected is not known; 3 runs before it/)).toBeVisible()
   await expect(page.getByRole('row', { name: /^p95 of Enrol at most 1.8 s in holds/ }).getByRole('img')).toHaveAccessibleName(/^run 1 \d/)
-  await page.getByRole('link', { name: /^1 / }).click()
+  await page.getByRole('link', { name: '1', exact: true }).click()
   await expect(page).toHaveURL(/runs\/1$/)
 })
 
