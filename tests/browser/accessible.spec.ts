@@ -43,9 +43,9 @@ const PAGES: [path: string, there: string][] = [
   ['/runs/kept', 'Nothing is due'],
   ['/runs/2', 'Exact figures'],
   ['/runs/compare?runs=1,2', 'What differed'],
+  ['/watch/2', 'All of run 2'],
   ['/reports/1', 'Sections, after the answer'],
   ['/trends/how-far', 'Objectives, run by run'],
-  ['/watch/2', 'All of run 2'],
 ]
 const DIALOGS: [path: string, there: string, open: (page: Page) => Promise<void>][] = [
   ['/plans', 'Enrolment morning', p => p.keyboard.press('n')],
