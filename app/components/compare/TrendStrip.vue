@@ -56,8 +56,7 @@ const says = computed(() =>
 <style scoped>
 .strip {
   display: block;
-  width: 100%;
-  max-width: 560px;
+  width: 420px;
   height: 46px;
 }
 .ground {

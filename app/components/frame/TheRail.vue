@@ -19,7 +19,7 @@ const clock = computed(() => new Date(live.controllerNow).toLocaleTimeString('en
 const here = (to: string) =>
   to === '/'
     ? route.path === '/'
-    : route.path.startsWith(to) || (to === '/journeys' && /^\/(targets|feeds|networks)/.test(route.path)) || (to === '/runs' && route.path.startsWith('/reports'))
+    : route.path.startsWith(to) || (to === '/journeys' && /^\/(targets|feeds|networks)/.test(route.path)) || (to === '/runs' && route.path.startsWith('/reports')) || (to === '/plans' && route.path.startsWith('/trends'))
 const colour = useColorMode()
 const turn = () => {
   colour.preference = colour.value === 'dark' ? 'light' : 'dark'

@@ -22,8 +22,8 @@ async function endIt(): Promise<void> {
     <UButton size="xs" variant="link" @click="endIt">No more</UButton>
   </p>
   <p v-else-if="run.baseline !== undefined" class="line s12" role="status">
-    <span class="q">Against the baseline:</span>
-    <template v-if="says"> {{ says }} <NuxtLink class="u" :to="`/runs/compare?runs=${run.baseline},${run.id}`">Row by row</NuxtLink></template>
+    <span class="q">Against the baseline: </span>
+    <template v-if="says">{{ says }} <NuxtLink class="link" :to="`/runs/compare?runs=${run.baseline},${run.id}`">Row by row</NuxtLink></template>
     <span v-else-if="notCompared" class="plantx"> {{ notCompared.sentence }}</span>
     <span v-else class="q"> adding up run {{ run.baseline }} and this one…</span>
   </p>

@@ -137,7 +137,7 @@ useHead({ title: () => `${view.value?.planName ?? plan} over time · Vornak` })
 .ends {
   display: flex;
   justify-content: space-between;
-  max-width: 560px;
+  width: 420px;
 }
 .note {
   margin-top: 8px;

@@ -145,6 +145,11 @@ h1 {
   line-height: 1.2;
   font-weight: 560;
 }
+
+.says :deep(svg) {
+  vertical-align: -0.6vmin;
+  margin-right: 1vmin;
+}
 .says {
   font-size: 5vmin;
   line-height: 1.2;
@@ -164,7 +169,7 @@ h1 {
   font-size: 2.8vmin;
 }
 .value {
-  font-size: 10vmin;
+  font-size: 8vmin;
   line-height: 1.15;
   font-weight: 620;
   font-stretch: 112%;
