@@ -28,6 +28,8 @@ export interface ReportsOptions {
 /** Points of a curve: more than paper shows. */
 const CURVE_BINS = 600
 const TARGET_POINTS = 600
+/** Letters of a template's name. */
+const MOST_NAME = 80
 
 export class Reports {
   constructor(private readonly options: ReportsOptions) {}
@@ -55,7 +57,10 @@ export class Reports {
     holdWish(template.wish)
     // A title and a subtitle are one run's; a template is for many.
     const { title: _, subtitle: __, ...wish } = template.wish
-    this.options.store.saveTemplate({ ...template, name: template.name.trim(), wish })
+    const name = template.name.trim()
+    if (name === '' || name.length > MOST_NAME)
+      throw new ControlError('report', 400, 'A template needs a name.', `Give it one of up to ${MOST_NAME} letters.`)
+    this.options.store.saveTemplate({ ...template, name, wish })
   }
 
   removeTemplate(name: string): void {
@@ -95,7 +100,6 @@ export class Reports {
     const { line, document, summary, changes, machines, planned, clearedAt } = runs.view(id)
     if (!summary) throw new ControlError('not-judged', 409, `Run ${id} has no answer yet.`, 'Wait until it has settled.')
     const shown = new Set(allSections(wish.sections).filter(s => s.isShown).map(s => s.id))
-    // Of what was given back only the answer is left: sections that need more say so themselves.
     const measured = (section: SectionId) => shown.has(section) && clearedAt === undefined && summary.lengthS > 0
     const window = windowOf(wish, summary)
     const slices = async (...dimensions: Dimension[]) =>
@@ -118,9 +122,8 @@ export class Reports {
       id,
       name: line.name,
       build: line.build,
-      createdAt: line.createdAt,
       startAt,
-      endedAt: line.endedAt ?? startAt,
+      isGivenBack: clearedAt !== undefined,
       document,
       summary,
       window,

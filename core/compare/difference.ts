@@ -2,6 +2,7 @@
  * How one run differs from another, and whether that is more than runs of one set-up differ by themselves (design:
  * computation §12).
  */
+import { holm } from '../values/fisher'
 import { meanAndDeviation, studentQuantile, studentShare } from '../values/student-t'
 import { isRatio, type ComparedMetric } from './rows'
 import type { Spread } from './spread'
@@ -102,20 +103,4 @@ export function standingsOf(rows: readonly Judged[]): Standing[] {
     if (most >= yardstick.least && least <= yardstick.most) return 'within'
     return isRejected[i] ? 'beyond' : 'alone'
   })
-}
-
-/**
- * Which of many chances are too small together: the smallest at most `level` ÷ n, the next `level` ÷ (n − 1) …, up to
- * the first that is not (Holm 1979).
- */
-export function holm(chances: readonly (number | undefined)[], level: number): boolean[] {
-  const order = chances
-    .flatMap((chance, i) => (chance === undefined ? [] : [{ chance, i }]))
-    .sort((a, b) => a.chance - b.chance)
-  const rejected = chances.map(() => false)
-  for (const [rank, { chance, i }] of order.entries()) {
-    if (chance > level / (order.length - rank)) break
-    rejected[i] = true
-  }
-  return rejected
 }

@@ -1,10 +1,9 @@
 /** The report of runs beside each other: how each stands to the first, what differed, row by row. */
 import type { ComparedRuns } from '../compare/compared'
 import { comparedSentence, rowName } from '../compare/words'
-import { count } from '../values/said-figures'
 import { utcMoment } from '../values/said-times'
 import type { Cell, Paper, Report, Table } from './report'
-import { comparedColumns, comparedCells, valueCell, HOW_COMPARED } from './sections/compared'
+import { comparedAt, comparedColumns, comparedCells, valueCell, HOW_COMPARED } from './sections/compared'
 
 /** A run as it is told apart from the others. */
 export interface NamedRun {
@@ -33,9 +32,7 @@ export function reportOfComparison(compared: ComparedRuns, runs: readonly NamedR
       ...others.map((run, at) => ({
         id: `against-${run.id}`,
         title: `Run ${run.id} against run ${baseline.id}`,
-        aside: compared.users === undefined
-          ? 'over the whole load of each: they have no level in common'
-          : `at ${count(compared.users)} users, settled`,
+        aside: comparedAt(compared),
         blocks: [
           {
             kind: 'table',

@@ -7,7 +7,7 @@ import { cost, happened, method, setUp, target } from './sections/around'
 import { failures, places, steps } from './sections/figures'
 import { evidence, objectives } from './sections/judged'
 import { asked, curve } from './sections/load'
-import type { Told } from './sections/told'
+import { nothing, type Told } from './sections/told'
 import { allSections, SECTION_NAMES, type ReportWish, type SectionId } from './wish'
 
 const SECTIONS: Record<SectionId, (run: ReportedRun, wish: ReportWish) => Told> = {
@@ -26,6 +26,10 @@ const SECTIONS: Record<SectionId, (run: ReportedRun, wish: ReportWish) => Told> 
   method,
 }
 
+/** They tell of what may have been given back since. */
+const OF_WHAT_WAS_MEASURED: readonly SectionId[] = ['curve', 'baseline', 'steps', 'failures', 'places', 'target']
+const GIVEN_BACK = 'What the run measured was given back: its answer is what is left.'
+
 export function reportOfRun(run: ReportedRun, wish: ReportWish): Report {
   const { plan } = run.document
   const { answer, why } = run.summary
@@ -41,7 +45,7 @@ export function reportOfRun(run: ReportedRun, wish: ReportWish): Report {
       id,
       title: SECTION_NAMES[id],
       ...(note?.trim() ? { note } : {}),
-      ...SECTIONS[id](run, wish),
+      ...(run.isGivenBack && OF_WHAT_WAS_MEASURED.includes(id) ? nothing(GIVEN_BACK) : SECTIONS[id](run, wish)),
     })),
     paper: wish.paper,
   }

@@ -22,10 +22,10 @@ export interface ReportedRun {
   name: string
   /** Which build of the target was under load; empty: nobody said. */
   build: string
-  /** Moments in ms since 1970. */
-  createdAt: number
+  /** ms since 1970. */
   startAt: number
-  endedAt: number
+  /** What it measured is gone: its answer is what is left. */
+  isGivenBack: boolean
   document: RunDocument
   summary: RunSummary
   window: ReportWindow

@@ -35,13 +35,13 @@ function logFactorials(n: number): Float64Array {
  * Which of several questions are answered beyond chance when all are asked at once: S. Holm, A simple sequentially
  * rejective multiple test procedure (1979).
  *
- * @param ps of each question @param level that all answers together are held to
+ * @param ps of each question; undefined: it is not asked @param level that all answers together are held to
  */
-export function holm(ps: readonly number[], level: number): boolean[] {
-  const order = [...ps.keys()].sort((i, j) => ps[i]! - ps[j]!)
+export function holm(ps: readonly (number | undefined)[], level: number): boolean[] {
+  const asked = ps.flatMap((p, i) => (p === undefined ? [] : [{ p, i }])).sort((a, b) => a.p - b.p)
   const held = ps.map(() => false)
-  for (const [rank, i] of order.entries()) {
-    if (ps[i]! > level / (ps.length - rank)) break
+  for (const [rank, { p, i }] of asked.entries()) {
+    if (p > level / (asked.length - rank)) break
     held[i] = true
   }
   return held

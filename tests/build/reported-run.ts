@@ -36,9 +36,8 @@ export const reportedRun: ReportedRun = {
   id: 7,
   name: 'before the sale',
   build: '4.2.0',
-  createdAt: Date.UTC(2026, 10, 26, 7, 58),
   startAt: Date.UTC(2026, 10, 26, 8, 0),
-  endedAt: Date.UTC(2026, 10, 26, 8, 1),
+  isGivenBack: false,
   document,
   summary: {
     answer: {

@@ -1,6 +1,6 @@
 /** Runs beside each other: intervals by simulation, the yardstick, and what chance brings among many rows. */
 import { comparedSetUps, isRepeat } from '../../core/compare/set-up'
-import { differenceOf, holm, standingsOf, yardstickOf } from '../../core/compare/difference'
+import { differenceOf, standingsOf, yardstickOf } from '../../core/compare/difference'
 import { rowsOf } from '../../core/compare/rows'
 import { CELL_S, cellsPerBlock, correlationTimeS, spreadOf, type Cell, type Spread } from '../../core/compare/spread'
 import { Histogram } from '../../core/histogram/histogram'
@@ -120,10 +120,7 @@ describe('the yardstick', () => {
     expect(standingsOf([{ difference, yardstick: undefined }])).toEqual(['untold'])
   })
 
-  // Holm 1979: of 0.01, 0.04, 0.03, 0.005 at 5 % the first and the last fall (a worked example; from memory).
   it('reckons with chance over many rows', () => {
-    expect(holm([0.01, 0.04, 0.03, 0.005], 0.05)).toEqual([true, false, false, true])
-    expect(holm([0.04, undefined], 0.05)).toEqual([true, false])
     const normal = normals(9)
     let cried = 0
     for (let i = 0; i < 60; i++) {

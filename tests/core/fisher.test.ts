@@ -31,4 +31,6 @@ it('is what counting every table in whole numbers says', () => {
 
 it('of four at 5 % holds the first and the last: the usual worked example of the procedure (common practice, no source)', () => {
   expect(holm([0.01, 0.04, 0.03, 0.005], 0.05)).toEqual([true, false, false, true])
+  // What is not asked counts for nothing.
+  expect(holm([0.04, undefined], 0.05)).toEqual([true, false])
 })

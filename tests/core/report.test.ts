@@ -49,6 +49,14 @@ describe('sections', () => {
   })
 })
 
+it('claims nothing of what was given back', () => {
+  const { curve: _, target: __, failures: ___, ...rest } = reportedRun
+  const left = reportOfRun({ ...rest, slices: {}, isGivenBack: true }, everything)
+  for (const id of ['curve', 'baseline', 'steps', 'failures', 'places', 'target'])
+    expect(wordsOf(section(id, left).blocks)).toBe('What the run measured was given back: its answer is what is left.')
+  expect(tableOf('objectives', left).rows).toHaveLength(2)
+})
+
 it('holds users of groups by location to the plan’s own sum', () => {
   const table = tableOf('asked')
   expect(table.columns.map(c => c.name)).toEqual(['group', 'journey', 'REY', 'TAV', 'users'])

@@ -108,6 +108,12 @@ it.each([
   expect(await view()).toEqual(before)
 })
 
+it('keeps no template without a name', async () => {
+  const kept = await house.post('report-templates/%20', { wish: USUAL_WISH, isUsual: false }, 'PUT')
+  expect(kept).toMatchObject({ status: 400, body: { code: 'report' } })
+  expect((await view()).templates).toEqual([])
+})
+
 it('of no run, and by no template that there is, is none', async () => {
   expect((await fetch(`${house.url}/api/runs/999/report.html`)).status).toBe(404)
   expect((await fetch(`${house.url}/api/runs/${run.line.id}/report.md?template=None`)).status).toBe(404)

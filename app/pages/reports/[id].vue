@@ -220,10 +220,10 @@ useHead({ title: `Report of run ${runId} · Vornak` })
       <p v-else class="q wait" role="status">{{ problem ? '' : 'Gathering figures, and setting the page…' }}</p>
     </div>
     <footer class="sill">
-      <span class="q" role="status">{{ isKeeping ? 'Keeping…' : isMaking ? 'Setting the page…' : 'What is kept here is what files and links show.' }}</span>
+      <span class="q" role="status">{{ isKeeping ? 'Keeping…' : isMaking ? 'Setting the page…' : html ? 'What is kept here is what files and links show.' : '' }}</span>
       <span class="spring" />
       <UButton
-        v-for="f in files"
+        v-for="f in html ? files : []"
         :key="f.operation"
         :href="hrefTo(f.operation, { run: runId })"
         download
@@ -232,7 +232,7 @@ useHead({ title: `Report of run ${runId} · Vornak` })
       >
         {{ f.label }}
       </UButton>
-      <UButton :href="hrefTo('reportPdf', { run: runId })" variant="solid" download external :disabled="isSettling">PDF</UButton>
+      <UButton v-if="html" :href="hrefTo('reportPdf', { run: runId })" variant="solid" download external :disabled="isSettling">PDF</UButton>
     </footer>
   </div>
 </template>

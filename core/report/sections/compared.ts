@@ -1,5 +1,5 @@
 /** A run beside the baseline of its plan; and rows of a comparison, wherever they are told. */
-import type { RowOfRuns } from '../../compare/compared'
+import type { ComparedRuns, RowOfRuns } from '../../compare/compared'
 import type { ComparedMetric } from '../../compare/rows'
 import { comparedSentence, comparedValue, differenceText, rowName, standingText } from '../../compare/words'
 import { count } from '../../values/said-figures'
@@ -9,6 +9,13 @@ import { nothing, type Told } from './told'
 
 export const HOW_COMPARED
   = 'Intervals are by the seconds of these runs alone (block bootstrap): they say nothing of other runs. Beyond: the whole interval lies outside of where one more repeat is expected, and chance over all rows is reckoned with (Holm).'
+
+/** At which load, in words. */
+export function comparedAt({ users }: Pick<ComparedRuns, 'users'>): string {
+  return users === undefined
+    ? 'over the whole load of each: they have no level in common'
+    : `at ${count(users)} users, settled`
+}
 
 export function valueCell(metric: ComparedMetric, value: number | null | undefined): Cell {
   return { text: comparedValue(metric, value ?? null), by: value ?? -1 }
@@ -45,9 +52,7 @@ export function baseline({ compared, isBaseline, id }: ReportedRun): Told {
         : 'No earlier run of its plan was chosen as the baseline.',
     )
   return {
-    aside: compared.users === undefined
-      ? 'over the whole load of each: they have no level in common'
-      : `at ${count(compared.users)} users, settled`,
+    aside: comparedAt(compared),
     blocks: [
       { kind: 'text', text: comparedSentence(compared, 0) },
       {
