@@ -44,6 +44,11 @@ export const ADDRESSES = {
   setApproval: 'PUT /targets/{target}/approval',
   trySource: 'POST /targets/{target}/sources/try',
   removeTarget: 'POST /targets/{target}/remove',
+  sourceTokens: 'GET /targets/{target}/tokens',
+  newSourceToken: 'POST /targets/{target}/tokens',
+  endSourceToken: 'POST /targets/{target}/tokens/end',
+  sendLines: 'POST /sent/lines',
+  sendMetrics: 'POST /sent/v1/metrics',
 
   networks: 'GET /networks',
   saveNetwork: 'PUT /networks/{network}',

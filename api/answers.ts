@@ -56,6 +56,7 @@ import type {
   RunView,
   SecondFigures,
   SessionLine,
+  SourceTokenLine,
   Slices,
   CoursesView,
   Distribution,
@@ -151,6 +152,10 @@ export interface Answers {
   trySource: TriedSource
   setApproval: Target
   removeTarget: Done
+  sourceTokens: SourceTokenLine[]
+  newSourceToken: { token: string }
+  endSourceToken: Done
+  sendLines: { taken: number, runs: number }
 
   networks: NetworksView
   saveNetwork: NetworkProfile

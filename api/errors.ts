@@ -246,6 +246,11 @@ export const ERRORS = {
     cause: 'A report cannot be made as it is wished.',
     remedy: 'Correct what the sentence names, or show less of it.',
   },
+  sent: {
+    statuses: [400],
+    cause: 'What a program sends of a target’s own figures cannot be read.',
+    remedy: 'Mend the line that is named. Nothing of it was taken.',
+  },
   source: {
     statuses: [400],
     cause: 'A source of a target’s own figures, or a series of it, cannot be read as it is written.',

@@ -18,6 +18,8 @@ export interface Operation extends Permission {
   body?: TSchema | 'bytes'
   /** Sent with POST, but nothing is kept or done: it leaves no trace in the trail. */
   asksOnly?: true
+  /** Sent by a program many times a minute: it leaves no trace in the trail. */
+  isOften?: true
   /** It answers with where to go (303): a browser asks for it, not a program. */
   leads?: true
   /** Type of a file that is answered; left out: JSON as {@link Answers} says. */
@@ -297,6 +299,37 @@ export const OPERATIONS = {
     about: 'Removes a target that no plan names.',
     body: bodies.NOTHING,
     errors: ['not-found', 'in-use'],
+  },
+
+  sourceTokens: { role: 'viewer', about: 'Which sources of a target have a token, and when it was used last.', errors: [] },
+  newSourceToken: {
+    role: 'operator',
+    about: 'Makes a token by which a program sends a target’s own figures to a source; the one before ends.',
+    body: bodies.OF_SOURCE,
+    errors: ['not-found'],
+  },
+  endSourceToken: {
+    role: 'operator',
+    about: 'Takes the token of a source back.',
+    body: bodies.OF_SOURCE,
+    errors: ['not-found'],
+  },
+  sendLines: {
+    role: 'viewer',
+    by: ['source'],
+    isOften: true,
+    about: 'Takes figures of a target from a program that comes with the token of a source: lines “name value [time]”.',
+    body: 'bytes',
+    errors: ['sent', 'busy', 'too-large'],
+  },
+  sendMetrics: {
+    role: 'viewer',
+    by: ['source'],
+    isOften: true,
+    about: 'The same in the open telemetry protocol (OTLP over HTTP), as JSON or protobuf.',
+    body: 'bytes',
+    file: 'application/json',
+    errors: ['sent', 'busy', 'too-large'],
   },
 
   networks: { role: 'viewer', about: 'All network profiles.', errors: [] },
@@ -862,15 +895,15 @@ export const OPERATIONS = {
 
 /** Errors that any operation can answer with, and those that come of how it is asked. */
 export function errorsOf(id: OperationId): ErrorCode[] {
-  const { query, body, errors, role, by }: Operation = OPERATIONS[id]
+  const { query, body, errors, role }: Operation = OPERATIONS[id]
   return [
     ...new Set<ErrorCode>([
       ...errors,
       ...(addressParts(id).path.includes('{') || query ? (['address'] as const) : []),
       ...(body ? (['content-type', 'origin', 'too-large'] as const) : []),
       ...(body && body !== 'bytes' ? (['form', 'json'] as const) : []),
-      ...(role === 'anyone' ? [] : (['sign-in'] as const)),
-      ...(role === 'anyone' || (role === 'viewer' && !by) ? [] : (['role'] as const)),
+      // A viewer may see everything, but not every bearer is for everything.
+      ...(role === 'anyone' ? [] : (['sign-in', 'role'] as const)),
       'host',
       'forwarded',
       'fault',

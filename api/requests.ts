@@ -95,6 +95,7 @@ export const SAVE_TARGET = body({
   ),
 })
 
+export const OF_SOURCE = body({ source: text(40, 1) })
 export const TRY_SOURCE = body({ source: Type.Unsafe<Source>(SOURCE_SCHEMA) })
 
 export const NEW_FEED = body({

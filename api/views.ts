@@ -79,6 +79,8 @@ export interface TriedSource {
     lines?: number
     labels: Record<string, string[]>
   }[]
+  /** What a command wrote, its beginning. */
+  text?: string
   /** Of the series that are chosen: what was read. */
   found: {
     name: string
@@ -88,6 +90,14 @@ export interface TriedSource {
     /** Of a query: how it was in the last minutes, all lines together, the oldest first. */
     course?: { agoS: number, value: number }[]
   }[]
+}
+
+/** Token of a source that figures are sent to; itself it is shown once. Moments in ms since 1970. */
+export interface SourceTokenLine {
+  /** Name of the source. */
+  source: string
+  createdAt: number
+  usedAt?: number
 }
 
 /** What a target said of itself beside a run. Run times in s; before the load they are negative. */

@@ -12,6 +12,7 @@ import type { Wire } from './link/generator-hub'
 import { FleetDesk } from './machines/desk'
 import { machineLine } from './machines/machine-lines'
 import type { ActiveRuns } from './run/active-run'
+import { takeSent, type SentFigures } from './target/sent-figures'
 import { trySource } from './target/trying'
 import { againView, documentAgain } from './run/again'
 
@@ -118,9 +119,16 @@ export class Coordinator {
     return this.libraryParts.offerBook.offers()
   }
 
+  /** What came from a program that sends figures. @throws ControlError */
+  takeSent(source: { targetId: string, name: string }, sent: SentFigures): { taken: number, runs: number } {
+    return takeSent(this.runParts.inbox.of(source.targetId, source.name), sent, this.ground.clock.now())
+  }
+
   /** Reads a source of a target's own figures once. @throws ControlError */
   trySource(targetId: string, source: Source): Promise<TriedSource> {
-    return trySource(targetId, source, this.library, this.ground.clock)
+    const { inbox } = this.runParts
+    const now = () => this.ground.clock.now()
+    return trySource(targetId, source, this.library, { commands: this.hosts, inbox, now })
   }
 
   acceptGenerator(wire: Wire, from?: string) {

@@ -94,6 +94,8 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     facts,
     work: () => work,
     onUp: ({ leaseMs, graceMs, since }) => {
+      // Its log has a line from the start: an empty one would not tell whether there was a generator.
+      if (!lease) say(`Connected: process ${process.pid}, Node ${facts.node.replace('v', '')}.`)
       lease?.stop()
       lease = new Lease(
         leaseMs,

@@ -62,12 +62,15 @@ export function guardForwarded(request: IncomingMessage, known: boolean): Turned
  */
 const UPLOADS = /^\/api\/files(\?|$)/
 
+/** Where programs send figures: by a token in a header that no form sends. */
+const SENT = /^\/api\/sent\//
+
 /** What changes something must carry JSON, which another site's form cannot send; and not too much of it. */
 export function guardBody(request: IncomingMessage): TurnedAway | undefined {
   if (request.method === 'GET' || request.method === 'HEAD' || request.method === 'OPTIONS') return undefined
   if (UPLOADS.test(request.url ?? '') && /^application\/octet-stream$/i.test(request.headers['content-type'] ?? ''))
     return undefined
-  if (!/^application\/json\b/i.test(request.headers['content-type'] ?? ''))
+  if (!SENT.test(request.url ?? '') && !/^application\/json\b/i.test(request.headers['content-type'] ?? ''))
     return {
       status: 415,
       code: 'content-type',

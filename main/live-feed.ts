@@ -18,6 +18,8 @@ const LIVE: Readonly<Record<LiveMessage['kind'], Permission>> = {
   calibrations: { role: 'viewer' },
   seconds: { role: 'viewer' },
 }
+/** Whoever may see something of it. */
+const WATCHING: Permission = { role: 'viewer' }
 /** A browser asks for at most this, bytes. */
 const MOST_ASKED_BYTES = 1024
 /** A browser that does not keep up is let go and comes back for the whole, bytes. */
@@ -38,7 +40,7 @@ export function openLiveFeed(
     const path = (request.url ?? '').split('?')[0]
     const isLive = path === LIVE_PATH
     const refusal = guard(request)
-    const isUnknown = isLive && !refusal && callerOf(request) === undefined
+    const isUnknown = isLive && !refusal && refusalOf(WATCHING, callerOf(request)) !== undefined
     if (refusal || !isLive || isUnknown) {
       const status = isUnknown ? '401 sign-in' : `${refusal?.status ?? 404} ${refusal?.code ?? 'not found'}`
       socket.end(

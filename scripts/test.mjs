@@ -115,7 +115,9 @@ async function browser(project, options) {
   }))
 }
 
-const isSerial = file => readFileSync(join('tests/browser', file), 'utf8').includes(`mode: 'serial'`)
+function isSerial(file) {
+  return readFileSync(join('tests/browser', file), 'utf8').includes(`mode: 'serial'`)
+}
 
 /**
  * What failed is asked once more, alone: beside others, a test may have waited for a CPU that it did not get. Where

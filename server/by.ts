@@ -45,6 +45,14 @@ export class By {
     return state
   }
 
+  /** How what was sent is written, and packed. */
+  get sent(): { type: string, packed: string | undefined } {
+    return {
+      type: getRequestHeader(this.event, 'content-type') ?? '',
+      packed: getRequestHeader(this.event, 'content-encoding'),
+    }
+  }
+
   /** The query as it was written. */
   get query(): URLSearchParams {
     return new URLSearchParams(this.event.path.split('?')[1] ?? '')

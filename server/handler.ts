@@ -10,6 +10,8 @@ export interface AnsweredFile {
   /** A stream: made while it is read. */
   content: string | Uint8Array | Readable
   name?: string
+  /** Where it is not that of the table. */
+  type?: string
 }
 
 type BodyTo<K extends OperationId> = (typeof OPERATIONS)[K] extends { body: 'bytes' } ? Readable : BodyOf<K>

@@ -18,6 +18,8 @@ export function permit(id: OperationId, caller: Caller | undefined): void {
       'Sign in, or send a token: “Authorization: Bearer …”.',
     )
   if (refusal === 'bearer')
-    throw new ControlError('role', 403, 'This is for a person who has signed in.', 'Sign in, and try again.')
+    throw operation.by?.includes('source')
+      ? new ControlError('role', 403, 'This is for a program that sends a target’s figures.', 'Send the token of its source.')
+      : new ControlError('role', 403, 'This is for a person who has signed in.', 'Sign in, and try again.')
   throw notYours(operation.role as Exclude<typeof operation.role, 'anyone'>, 'do this')
 }

@@ -7,9 +7,7 @@ import { addressParts, type OperationId } from '../api/addresses'
 import { OPERATIONS, PATH_PARAMETERS, type Operation } from '../api/operations'
 import { DOCUMENT_SCHEMAS } from '../api/requests'
 import { ControlError } from '../control/errors'
-
-/** Largest body read, bytes; main/ turns away what says so beforehand. */
-const MOST_BODY_BYTES = 2 * 1024 * 1024
+import { bodyOf } from './body'
 
 const bodies = new Ajv({
   allErrors: true,
@@ -85,7 +83,7 @@ function badQuery({ keyword, instancePath, params, data, parentSchema }: ErrorOb
 }
 
 async function checkedBody(stream: IncomingMessage, validate: ValidateFunction): Promise<unknown> {
-  const body = parsed(await textOf(stream))
+  const body = parsed((await bodyOf(stream)).toString('utf8'))
   if (validate(body)) return body
   // What only says that one of several branches failed helps nobody.
   const first = validate.errors!.find(e => e.keyword !== 'if') ?? validate.errors![0]!
@@ -116,19 +114,6 @@ function inWords({ keyword, params, message, parentSchema, data }: ErrorObject):
     default:
       return message!
   }
-}
-
-/** Read by hand, not by the server engine, so that the size is bounded also when it is not announced. */
-async function textOf(stream: IncomingMessage): Promise<string> {
-  const chunks: Buffer[] = []
-  let size = 0
-  for await (const chunk of stream as AsyncIterable<Buffer>) {
-    size += chunk.length
-    if (size > MOST_BODY_BYTES)
-      throw new ControlError('too-large', 413, 'The request is larger than 2 MB.', 'Send less at once.')
-    chunks.push(chunk)
-  }
-  return Buffer.concat(chunks).toString('utf8')
 }
 
 function parsed(text: string): unknown {

@@ -25,13 +25,19 @@ export function useGuarded() {
     return guardedInto(ofActs, act)
   }
 
-  /** What is read when the screen opens. @returns undefined while it is on its way, or when it failed */
+  /**
+   * What is read when the screen opens, and again whenever news says so: an older answer never replaces a newer one.
+   *
+   * @returns undefined while it is on its way, or when it failed
+   */
   function read<K extends JsonOperation>(operation: K, ...sent: Sent<K>) {
     const found = ref<Answers[K]>()
+    const newest = newestOnly()
     let gone = false
     const load = async (): Promise<boolean> => {
       const ok = await guardedInto(ofReading, async () => {
-        found.value = await api(operation, ...sent)
+        const answer = await newest(() => api(operation, ...sent))
+        if (answer !== undefined) found.value = answer
       })
       // As the sentence says: this page tries again.
       if (ofReading.value?.code === 'silent') setTimeout(() => void (gone || load()), AGAIN_MS)

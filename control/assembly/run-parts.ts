@@ -10,6 +10,7 @@ import { Conductor } from '../run/conductor'
 import { Keeping } from '../run/keeping'
 import { Reports } from '../run/reports'
 import { Runs } from '../run/runs'
+import { Inbox } from '../target/inbox'
 import { Watches } from '../target/watches'
 import type { FleetParts } from './fleet-parts'
 import type { Foundations } from './foundations'
@@ -42,7 +43,8 @@ export function runParts(
 ) {
   const { clock, news, tables, runFile, targetFile, disk, keyTrouble } = ground
   const { machines, runs: table } = tables
-  const { hub, fleet, rollCaller, money, ways } = fleetParts
+  const { hub, fleet, rollCaller, money, ways, hosts } = fleetParts
+  const inbox = new Inbox()
   const meter = new Meter({ clock, machines, fleet, money, ways, active, library, runs: table, news, disk, keyTrouble })
   const watches = new Watches({
     clock,
@@ -51,6 +53,8 @@ export function runParts(
     latest: options.targetsAreSilent ? [] : table.latest(LOOKED_AT_AGAIN),
     run: id => table.run(id),
     secretsOf: target => library.secretsOf(target),
+    commands: hosts,
+    inbox,
     targetFile,
     remark: ({ id, state }, { event, source, sentence, at }) =>
       table.remark(id, table.run(id)?.state ?? state, event, sentence, at, source),
@@ -143,6 +147,7 @@ export function runParts(
   })
   return {
     meter,
+    inbox,
     conductor,
     runs,
     reports,

@@ -7,7 +7,7 @@ import { ControlError, notFound } from '../errors'
 import type { CommandResult, HostCommand, HostStore } from '../store/hosts'
 import type { Sealing } from '../store/sealing'
 import { HostProblem } from './ssh/problem'
-import { fingerprintOf, openSession, type KeyRoom } from './ssh/session'
+import { fingerprintOf, openSession, type KeyRoom, type Session } from './ssh/session'
 import { tryHost } from './ssh/try-host'
 
 /** Hosts worked on at once. */
@@ -192,6 +192,12 @@ export class Hosts {
       )
     this.store.pin(address, port, fingerprint, this.clock.now())
     this.otherKeys.delete(`${address}:${port}`)
+  }
+
+  /** Signs in to a host. @param ref `site/host` @throws HostProblem, ControlError */
+  open(ref: string): Promise<Session> {
+    const { site, host } = this.find(ref)
+    return openSession(settleHost(site, host), this.keyRoom)
   }
 
   /** One command on several hosts at once. What each said is kept together. */

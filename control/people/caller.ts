@@ -23,6 +23,8 @@ export interface Caller {
   /** Of persons and tokens. */
   personId?: number
   sessionId?: number
+  /** Of a program that sends figures: the one source it sends to. */
+  source?: { targetId: string, name: string }
 }
 
 /** Where nobody can sign in yet. */

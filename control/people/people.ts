@@ -9,6 +9,7 @@ import type { Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
 import type { PeopleStore, Person } from '../store/people'
 import { ApiTokens } from './api-tokens'
+import { isSourceToken, SourceTokens } from './source-tokens'
 import { Attempts } from './attempts'
 import { HERE, type Caller, type Visit } from './caller'
 import type { OtherService } from './elsewhere'
@@ -18,6 +19,7 @@ import { Sessions } from './sessions'
 export class People {
   readonly sessions: Sessions
   readonly tokens: ApiTokens
+  readonly sourceTokens: SourceTokens
   /** Told whom to let go of what they hold open. */
   onLeave: (isGone: (caller: Caller) => boolean) => void = () => {
     /* nobody holds anything open yet */
@@ -37,6 +39,7 @@ export class People {
   ) {
     this.sessions = new Sessions(store, clock, id => this.onLeave(caller => caller.sessionId === id))
     this.tokens = new ApiTokens(store, clock)
+    this.sourceTokens = new SourceTokens(store, clock)
   }
 
   /** Whether nobody can sign in yet. */
@@ -46,8 +49,10 @@ export class People {
 
   /** @returns who asks; undefined: not known */
   callerOf({ cookie, authorization }: Pick<Visit, 'cookie' | 'authorization'>): Caller | undefined {
-    if (this.isOpen) return HERE
     const [, bearer] = /^Bearer (\S{1,200})$/i.exec(authorization ?? '') ?? []
+    // It opens its one source, also where everything else is open.
+    if (bearer !== undefined && isSourceToken(bearer)) return this.sourceTokens.callerOf(bearer)
+    if (this.isOpen) return HERE
     if (bearer !== undefined) return this.callerOfToken(bearer)
     const secret = cookie === undefined ? undefined : parseCookies(cookie)[this.cookie]
     const session = secret === undefined ? undefined : this.sessions.find(secret)

@@ -18,6 +18,7 @@ import keeping from './migrations/011-keeping.sql'
 import runAbout from './migrations/012-run-about.sql'
 import reports from './migrations/013-reports.sql'
 import baselines from './migrations/014-baselines.sql'
+import sourceTokens from './migrations/015-source-tokens.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
@@ -41,6 +42,7 @@ const MAIN = [
   runAbout,
   reports,
   baselines,
+  sourceTokens,
 ]
 const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses]
 const TARGET_FILE = [targetGround]

@@ -35,10 +35,19 @@ export interface ApiToken {
   usedAt: number | undefined
 }
 
+/** Of a source of a target's own figures that are sent here. */
+export interface SourceToken {
+  targetId: string
+  /** Name of the source. */
+  source: string
+  createdAt: number
+  usedAt: number | undefined
+}
+
 export type PeopleStore = ReturnType<typeof peopleStore>
 
 export function peopleStore(store: Store) {
-  return { ...personTable(store), ...sessionTable(store), ...tokenTable(store) }
+  return { ...personTable(store), ...sessionTable(store), ...tokenTable(store), ...sourceTokenTable(store) }
 }
 
 function personTable(store: Store) {
@@ -121,6 +130,30 @@ function tokenTable(store: Store) {
   }
 }
 
+function sourceTokenTable(store: Store) {
+  const put = store.prepare(`
+    INSERT INTO source_tokens (target_id, source, hash, created_at)
+    VALUES (@targetId, @source, @hash, @createdAt)
+    ON CONFLICT (target_id, source)
+    DO UPDATE SET hash = excluded.hash, created_at = excluded.created_at, used_at = NULL
+  `)
+  const byHash = store.prepare<[string], SourceTokenRow>('SELECT * FROM source_tokens WHERE hash = ?')
+  const ofTarget = store.prepare<[string], SourceTokenRow>('SELECT * FROM source_tokens WHERE target_id = ? ORDER BY source')
+  const used = store.prepare('UPDATE source_tokens SET used_at = @at WHERE target_id = @targetId AND source = @source')
+  const end = store.prepare('DELETE FROM source_tokens WHERE target_id = @targetId AND source = @source')
+  const endAll = store.prepare<[string]>('DELETE FROM source_tokens WHERE target_id = ?')
+  return {
+    /** The one before it ends. */
+    putSourceToken: (hash: string, of: Omit<SourceToken, 'usedAt'>) => void put.run(values({ hash, ...of })),
+    sourceToken: (hash: string) => maybe(byHash.get(hash), sourceToken),
+    sourceTokensOf: (targetId: string) => ofTarget.all(targetId).map(sourceToken),
+    sourceTokenUsed: (targetId: string, source: string, at: number) => void used.run(values({ targetId, source, at })),
+    /** @returns whether it was there */
+    endSourceToken: (targetId: string, source: string) => end.run({ targetId, source }).changes === 1,
+    endSourceTokens: (targetId: string) => void endAll.run(targetId),
+  }
+}
+
 /** As SQLite takes them: whole numbers, and NULL for what is not there. */
 function values(of: Record<string, string | number | undefined>): Record<string, string | number | null> {
   return Object.fromEntries(
@@ -156,6 +189,12 @@ interface TokenRow {
   ends_at: number
   used_at: number | null
 }
+interface SourceTokenRow {
+  target_id: string
+  source: string
+  created_at: number
+  used_at: number | null
+}
 
 const maybe = <Row, T>(row: Row | undefined, read: (row: Row) => T): T | undefined => row && read(row)
 
@@ -176,6 +215,13 @@ const session = (row: SessionRow): Session => ({
   seenAt: row.seen_at,
   address: row.address,
   browser: row.browser,
+})
+
+const sourceToken = (row: SourceTokenRow): SourceToken => ({
+  targetId: row.target_id,
+  source: row.source,
+  createdAt: row.created_at,
+  usedAt: row.used_at ?? undefined,
 })
 
 const token = (row: TokenRow): ApiToken => ({

@@ -1,7 +1,8 @@
 /** A metrics server, asked by the open query API: over a range, for the time it has, for the metrics it knows. */
 import type { AnsweredLine } from '../../core/target/query'
 import type { Source } from '../../core/target/source'
-import { PageTrouble, type FetchedPage, type PageFetcher } from './page'
+import type { FetchedPage, PageFetcher } from './page'
+import { SourceTrouble } from './trouble'
 
 export interface Answer<T> extends Pick<FetchedPage, 'askedAt' | 'gotAt'> {
   data: T
@@ -14,7 +15,7 @@ export class MetricsServer {
     private readonly fetcher: Pick<PageFetcher, 'fetch'>,
   ) {}
 
-  /** What its clock shows, s since 1970. @throws PageTrouble */
+  /** What its clock shows, s since 1970. @throws SourceTrouble */
   async time(): Promise<Answer<number>> {
     const answer = await this.ask<{ resultType?: string, result?: [number, string] }>('query', { query: 'time()' })
     const nowS = Number(answer.data?.result?.[1])
@@ -22,7 +23,7 @@ export class MetricsServer {
     return { ...answer, data: nowS }
   }
 
-  /** @throws PageTrouble */
+  /** @throws SourceTrouble */
   async range(query: string, startS: number, endS: number, stepS: number): Promise<AnsweredLine[]> {
     const { data } = await this.ask<{ resultType?: string, result?: AnsweredLine[] }>('query_range', {
       query,
@@ -34,7 +35,7 @@ export class MetricsServer {
     return data.result
   }
 
-  /** Names of metrics, and what is known of them. @throws PageTrouble */
+  /** Names of metrics, and what is known of them. @throws SourceTrouble */
   async metrics(): Promise<{ name: string, type?: string, help?: string, unit?: string }[]> {
     const [names, known] = [
       await this.ask<string[]>('label/__name__/values'),
@@ -67,8 +68,8 @@ function parsed<T>(text: string): { status?: string, data: T } {
   }
 }
 
-const noServer = (why: string): PageTrouble =>
-  new PageTrouble(
+const noServer = (why: string): SourceTrouble =>
+  new SourceTrouble(
     'page',
     `It does not answer like a metrics server: ${why}.`,
     'Write the address its query API lies under, without /api/v1.',

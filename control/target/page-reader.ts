@@ -4,7 +4,8 @@ import { SourceReadings, type CounterState, type Reading } from '../../core/targ
 import type { Source } from '../../core/target/source'
 import { SourceClockBook } from '../../core/target/source-clock'
 import { PathError } from '../../core/values/json-path'
-import { PageTrouble, type FetchedPage, type PageFetcher } from './page'
+import type { FetchedPage, PageFetcher } from './page'
+import { SourceTrouble } from './trouble'
 import { ageOf, type SourceReader, type SourceReading } from './source-reader'
 
 export class PageReader implements SourceReader {
@@ -24,7 +25,7 @@ export class PageReader implements SourceReader {
     return this.readings.state
   }
 
-  /** @throws PageTrouble */
+  /** @throws SourceTrouble */
   async read(): Promise<SourceReading> {
     const page = await this.fetcher.fetch(this.source)
     this.clock.note(page.date, page.askedAt, page.gotAt)
@@ -55,11 +56,11 @@ export const isOpenMetrics = ({ type }: Pick<FetchedPage, 'type'>): boolean | un
   /^application\/openmetrics-text\b/i.test(type) ? true : /^text\/plain\b.*version=0/i.test(type) ? false : undefined
 
 /** What was wrong with a page, in words. */
-export function unreadable(error: unknown): PageTrouble {
+export function unreadable(error: unknown): SourceTrouble {
   if (error instanceof PageError)
-    return new PageTrouble('page', error.message, 'Check that the address is that of a page of metrics.')
-  if (error instanceof PathError) return new PageTrouble('page', error.message, 'Write a path like $.pool.inUse.')
+    return new SourceTrouble('page', error.message, 'Check that the address is that of a page of metrics.')
+  if (error instanceof PathError) return new SourceTrouble('page', error.message, 'Write a path like $.pool.inUse.')
   if (error instanceof SyntaxError)
-    return new PageTrouble('page', `It is no JSON: ${error.message}.`, 'Check the address: a page of JSON is read there.')
+    return new SourceTrouble('page', `It is no JSON: ${error.message}.`, 'Check the address: a page of JSON is read there.')
   throw error
 }

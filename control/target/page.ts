@@ -8,21 +8,7 @@ import { Agent } from 'undici'
 import type { Source } from '../../core/target/source'
 import { addressFault, approvedOf } from '../../core/journey/approved-address'
 import { hostOf, type Target } from '../../core/journey/target'
-
-/** At which step a page could not be read. */
-export type PageStep = 'approval' | 'connection' | 'answer' | 'page'
-
-export class PageTrouble extends Error {
-  override name = 'PageTrouble'
-
-  constructor(
-    readonly step: PageStep,
-    message: string,
-    readonly remedy: string,
-  ) {
-    super(message)
-  }
-}
+import { SourceTrouble } from './trouble'
 
 export interface FetchedPage {
   text: string
@@ -38,11 +24,7 @@ export interface FetchedPage {
 const TIMEOUT_MS = 5000
 /** A larger one is not read, bytes. */
 const MOST_BYTES = 20 * 1024 * 1024
-const ACCEPTED: Record<Source['kind'], string> = {
-  metrics: 'application/openmetrics-text; version=1.0.0, text/plain; version=0.0.4; q=0.5',
-  json: 'application/json',
-  server: 'application/json',
-}
+const METRICS_TYPES = 'application/openmetrics-text; version=1.0.0, text/plain; version=0.0.4; q=0.5'
 /** Of a page that refuses, so much is looked at for a reason. */
 const MOST_REASON = 20_000
 
@@ -66,7 +48,7 @@ export class PageFetcher {
     })
   }
 
-  /** @throws PageTrouble */
+  /** @throws SourceTrouble */
   async fetch({ address, kind, authorization }: Pick<Source, 'address' | 'kind' | 'authorization'>): Promise<FetchedPage> {
     const url = new URL(address)
     this.refuseElsewhere(url)
@@ -80,7 +62,7 @@ export class PageFetcher {
         method: 'GET',
         signal,
         headers: {
-          accept: ACCEPTED[kind],
+          accept: kind === 'metrics' ? METRICS_TYPES : 'application/json',
           'user-agent': 'vornak',
           ...(authorization ? { authorization: this.filled(authorization) } : {}),
         },
@@ -93,12 +75,12 @@ export class PageFetcher {
       }
       const text = await upTo(answer.body, MOST_BYTES)
       if (text === undefined)
-        throw new PageTrouble('page', `${url.host} sends more than ${MOST_BYTES / 1024 / 1024} MB.`, 'Ask for less of it.')
+        throw new SourceTrouble('page', `${url.host} sends more than ${MOST_BYTES / 1024 / 1024} MB.`, 'Ask for less of it.')
       return { text, type: String(type ?? ''), date: typeof date === 'string' ? date : undefined, askedAt, gotAt }
     }
     catch (error) {
-      if (error instanceof PageTrouble) throw error
-      throw new PageTrouble(
+      if (error instanceof SourceTrouble) throw error
+      throw new SourceTrouble(
         'connection',
         signal.aborted ? `${url.host} has not answered whole within ${TIMEOUT_MS / 1000} s.` : `${url.host}: ${wordsOf(error)}.`,
         'Check the address, and whether this computer can reach it.',
@@ -113,7 +95,7 @@ export class PageFetcher {
   private refuseElsewhere(url: URL): void {
     const { name, approval } = this.target
     const host = hostOf(url)
-    const trouble = (sentence: string, remedy: string) => new PageTrouble('approval', sentence, remedy)
+    const trouble = (sentence: string, remedy: string) => new SourceTrouble('approval', sentence, remedy)
     if (!approval) throw trouble(`${name} is not approved: nothing of it is read.`, 'Record the owner’s approval.')
     if (![...approval.hosts, ...(approval.readFrom ?? [])].includes(host))
       throw trouble(
@@ -129,7 +111,7 @@ export class PageFetcher {
     return text.replace(/\{\{\s*target\.([A-Za-z_][\w-]*)\s*\}\}/g, (_, name: string) => {
       const value = Object.hasOwn(this.secrets, name) ? this.secrets[name] : undefined
       if (value === undefined)
-        throw new PageTrouble('approval', `There is no secret ${name} of the target.`, 'Give it, and save the target first.')
+        throw new SourceTrouble('approval', `There is no secret ${name} of the target.`, 'Give it, and save the target first.')
       return value
     })
   }
@@ -157,7 +139,7 @@ function reasonIn(text: string): string | undefined {
   }
 }
 
-function answered(url: URL, status: number, reason: string | undefined): PageTrouble {
+function answered(url: URL, status: number, reason: string | undefined): SourceTrouble {
   const why =
     status === 401 || status === 403
       ? 'Give what it asks for under “Authorization”.'
@@ -166,7 +148,7 @@ function answered(url: URL, status: number, reason: string | undefined): PageTro
         : reason === undefined
           ? 'Check the path.'
           : 'Mend what it names.'
-  return new PageTrouble('answer', `${url.host}${url.pathname} answers ${status}${reason === undefined ? '' : `: ${reason}`}.`, why)
+  return new SourceTrouble('answer', `${url.host}${url.pathname} answers ${status}${reason === undefined ? '' : `: ${reason}`}.`, why)
 }
 
 function wordsOf(error: unknown): string {

@@ -7,9 +7,11 @@ import type { Source } from '../../core/target/source'
 import type { Target } from '../../core/journey/target'
 import type { Cancel, Clock } from '../clock'
 import { TargetFile, type SourceStanding } from '../store/target-file'
-import { PageFetcher, PageTrouble } from './page'
+import type { Inbox } from './inbox'
+import { PageFetcher } from './page'
+import { SourceTrouble } from './trouble'
 import { readerOf } from './reader-of'
-import type { SourceReader } from './source-reader'
+import type { CommandHosts, SourceReader } from './source-reader'
 
 /** What happened to a source. */
 export interface SourceNews {
@@ -23,6 +25,8 @@ export interface RunWatchOptions {
   runId: number
   target: Target
   secrets: Readonly<Record<string, string>>
+  commands: CommandHosts
+  inbox: Inbox
   path: string
   clock: Clock
   onNews: (news: SourceNews) => void
@@ -38,6 +42,7 @@ export class RunWatch {
   /** When it began to read, ms since 1970. */
   readonly beganAt: number
   private readonly fetcher: PageFetcher
+  private readonly readers: SourceReader[] = []
   private readonly timers = new Map<string, Cancel>()
   private readonly standings: Map<string, SourceStanding>
   private lookedAt = Number.NEGATIVE_INFINITY
@@ -46,13 +51,17 @@ export class RunWatch {
   private closed = false
 
   constructor(private readonly options: RunWatchOptions) {
-    const { target, secrets, path, clock, runId } = options
+    const { target, secrets, commands, inbox, path, clock, runId } = options
     this.file = new TargetFile(path)
     this.fetcher = new PageFetcher(target, secrets, () => clock.now())
     this.standings = this.file.standings()
     this.beganAt = clock.now()
-    for (const source of target.sources ?? [])
-      this.beat(source, readerOf(source, this.fetcher, runId, this.file.countersOf(source.name)))
+    const from = { targetId: target.id, pages: this.fetcher, commands, inbox, now: () => clock.now() }
+    for (const source of target.sources ?? []) {
+      const reader = readerOf(source, from, runId, this.file.countersOf(source.name))
+      this.readers.push(reader)
+      this.beat(source, reader)
+    }
   }
 
   /**
@@ -86,6 +95,7 @@ export class RunWatch {
   async close(): Promise<void> {
     this.closed = true
     for (const timer of this.timers.values()) timer.cancel()
+    for (const reader of this.readers) reader.close?.()
     await this.fetcher.close()
     this.file.close()
   }
@@ -111,10 +121,11 @@ export class RunWatch {
       const { points, beganAnew, readAt, ageMs, clock: known } = await reader.read()
       if (this.closed) return
       const { trouble, ageMs: _, ...rest } = before
+      const age = ageMs ?? olderBy(before, readAt)
       const standing: SourceStanding = {
         ...rest,
         readAt,
-        ...(ageMs === undefined ? (before.ageMs === undefined ? {} : { ageMs: before.ageMs }) : { ageMs }),
+        ...(age === undefined ? {} : { ageMs: age }),
         ...(known ? { offsetMs: known.offsetMs, offsetUncertaintyMs: known.uncertaintyMs } : {}),
         readings: before.readings + 1,
       }
@@ -124,7 +135,7 @@ export class RunWatch {
     }
     catch (error) {
       if (this.closed) return
-      const known = error instanceof PageTrouble
+      const known = error instanceof SourceTrouble
       const trouble = known ? `${error.message} ${error.remedy}` : (error as Error).message
       this.keep(source, [], { ...before, trouble, failures: before.failures + 1 }, reader)
       if (before.trouble === undefined) tell('sourceSilent', `${name} cannot be read: ${trouble}`)
@@ -141,3 +152,7 @@ export class RunWatch {
     this.file.add(source.name, source.series.map(s => s.name), points, standing, reader.counters)
   }
 }
+
+/** Nothing new came: what was the newest has grown older, ms. */
+const olderBy = ({ ageMs, readAt }: SourceStanding, now: number): number | undefined =>
+  ageMs === undefined || readAt === undefined ? undefined : ageMs + now - readAt

@@ -45,7 +45,7 @@ export class ServerReader implements SourceReader {
     return this.readings.state
   }
 
-  /** @throws PageTrouble */
+  /** @throws SourceTrouble */
   async read(): Promise<SourceReading> {
     const { data: nowS, askedAt, gotAt } = await this.server.time()
     this.clock.noteMoment(nowS * MS, 1, askedAt, gotAt)
@@ -64,7 +64,7 @@ export class ServerReader implements SourceReader {
     return { points, beganAnew, readAt: (askedAt + gotAt) / 2, ageMs: ageOf({ points }, gotAt), clock }
   }
 
-  /** What each series was in the last seconds, for a look. @throws PageTrouble */
+  /** What each series was in the last seconds, for a look. @throws SourceTrouble */
   async courses(lastS: number, stepS: number): Promise<AnsweredLine[][]> {
     const { data: nowS } = await this.server.time()
     return Promise.all(this.asked.map(({ query }) => this.server.range(query, nowS - lastS, nowS, stepS)))

@@ -1,6 +1,9 @@
 /** What reads a source, and what a reading of it is. */
 import type { CounterState, Reading } from '../../core/target/readings'
 import type { SourceClock } from '../../core/target/source-clock'
+import type { Session } from '../hosts/ssh/session'
+import type { Inbox } from './inbox'
+import type { PageFetcher } from './page'
 
 export interface SourceReading extends Reading {
   /** When it was read, ms since 1970: the middle between request and answer. */
@@ -12,8 +15,26 @@ export interface SourceReading extends Reading {
 
 export interface SourceReader {
   readonly counters: CounterState
-  /** @throws PageTrouble */
+  /** @throws SourceTrouble */
   read: () => Promise<SourceReading>
+  /** Lets go what it holds. */
+  close?: () => void
+}
+
+/** Signs in to private hosts. */
+export interface CommandHosts {
+  /** @param ref `site/host` @throws HostProblem, ControlError */
+  open: (ref: string) => Promise<Session>
+}
+
+/** Where a figure comes from, whatever kind of source it is. */
+export interface Surroundings {
+  /** Id of the target. */
+  targetId: string
+  pages: Pick<PageFetcher, 'fetch'>
+  commands: CommandHosts
+  inbox: Inbox
+  now: () => number
 }
 
 /** How old the newest value was when it came, ms. */

@@ -5,7 +5,9 @@ import type { RunDocument } from '../../core/run/document'
 import type { RunState } from '../../core/run/life'
 import type { Target } from '../../core/journey/target'
 import type { Cancel, Clock } from '../clock'
+import type { Inbox } from './inbox'
 import { RunWatch, MOST_RECOVERY_MS, type SourceNews } from './run-watch'
+import type { CommandHosts } from './source-reader'
 
 /** A run as far as it matters here. */
 export interface WatchedRun {
@@ -25,6 +27,8 @@ export interface WatchesOptions {
   run: (id: number) => WatchedRun | undefined
   /** @throws Error when they cannot be opened */
   secretsOf: (target: Target) => Record<string, string>
+  commands: CommandHosts
+  inbox: Inbox
   targetFile: (runId: number) => string
   remark: (run: WatchedRun, news: SourceNews) => void
   onChange: (runId: number) => void
@@ -97,7 +101,7 @@ export class Watches {
   }
 
   private open(run: WatchedRun): void {
-    const { clock, secretsOf, targetFile, remark } = this.options
+    const { clock, secretsOf, commands, inbox, targetFile, remark } = this.options
     if (this.watches.has(run.id) || this.done.has(run.id)) return
     const { target } = run.document
     try {
@@ -106,6 +110,8 @@ export class Watches {
         target,
         // Only what a page asks for is opened.
         secrets: (target.sources ?? []).some(s => s.authorization) ? secretsOf(target) : {},
+        commands,
+        inbox,
         path: targetFile(run.id),
         clock,
         onNews: news => remark(run, news),

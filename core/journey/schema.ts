@@ -173,14 +173,17 @@ export const APPROVAL_SCHEMA = object(
 /** Names templates can write after `target.`. */
 const names = { type: 'string', pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,59}$' }
 
+/** Labels may have dots in their names: what programs send does. */
+const labelName = { type: 'string', pattern: '^[A-Za-z_][A-Za-z0-9_.-]{0,59}$' }
+
 /** Words that an address and a line of words may hold without quotation marks. */
 const plain = (longest: number) => ({ type: 'string', pattern: `^[^\\s,;"·{}][^,;"·{}]{0,${longest - 1}}$` })
 
 const SERIES_CHOICE_SCHEMA = object(
   { name: plain(40), of: text(1000), kind: { enum: [...SERIES_KINDS] } },
   {
-    labels: { type: 'object', propertyNames: names, additionalProperties: text(200, 0) },
-    by: names,
+    labels: { type: 'object', propertyNames: labelName, additionalProperties: text(200, 0) },
+    by: labelName,
     unit: text(12),
     factor: { type: 'number', exclusiveMinimum: 0 },
     standsFor: { enum: [...STANDS_FOR] },
@@ -193,11 +196,17 @@ export const SOURCE_SCHEMA = object(
   {
     name: plain(40),
     kind: { enum: [...SOURCE_KINDS] },
-    address: text(2000),
+    address: text(2000, 0),
     everyS: { type: 'integer', minimum: 1, maximum: 300 },
     series: list(SERIES_CHOICE_SCHEMA, 100),
   },
-  { authorization: text(2000), stamp: text(300) },
+  {
+    authorization: text(2000),
+    stamp: text(300),
+    command: text(2000),
+    runsOn: { type: 'boolean' },
+    byPattern: { type: 'boolean' },
+  },
 )
 
 export const TARGET_SCHEMA = {

@@ -119,8 +119,8 @@ function readSample(
   page.samples.push(sample)
 }
 
-/** @returns labels, and where what follows them begins */
-function labelsAt(text: string, from: number, end: number, number: number) {
+/** @returns labels, and where what follows them begins @throws PageError */
+export function labelsAt(text: string, from: number, end: number, number: number) {
   let at = from
   while (at < end && (text[at] === ' ' || text[at] === '\t')) at++
   if (text.charCodeAt(at) !== BRACE) return { labels: NO_LABELS, at: from }

@@ -3,6 +3,8 @@
  * the first reading, histograms as what they counted between two readings.
  */
 import { compilePath } from '../values/json-path'
+import { momentOf, numberOf } from '../values/written'
+import type { Moment } from './lines'
 import type { MetricsPage, Sample } from './metrics-page'
 import { labelsOfRun, tellsRunsApart, type SeriesChoice, type Source } from './source'
 
@@ -89,6 +91,13 @@ export class SourceReadings {
       if (value === undefined) return new Map<string, Sample[]>()
       return new Map([['', [{ name, labels: {}, value, ...(stamp === undefined ? {} : { atMs: stamp }) }]]])
     })
+  }
+
+  /** Lines, or what was sent: each moment is a reading of its own. */
+  takeMoments(moments: readonly Moment[], atMs: number, offsetMs = 0): Reading {
+    const readings = moments.map(({ samples, atMs: own }) =>
+      this.takePage({ samples }, own === undefined ? atMs : own - offsetMs, offsetMs))
+    return { points: readings.flatMap(r => r.points), beganAnew: readings.some(r => r.beganAnew) }
   }
 
   /**
@@ -218,20 +227,4 @@ export function percentileOf(buckets: readonly { le: number, grew: number }[], s
     under = Math.max(under, upTo)
   }
   return below
-}
-
-function numberOf(found: unknown): number | undefined {
-  const isWritten = typeof found === 'boolean' || (typeof found === 'string' && found.trim() !== '')
-  const n = isWritten ? Number(found) : found
-  return typeof n === 'number' && Number.isFinite(n) ? n : undefined
-}
-
-/** Above this a number is of ms since 1970, below of s. */
-const LEAST_MS = 1e11
-
-function momentOf(found: unknown): number | undefined {
-  const n = numberOf(found)
-  if (n !== undefined) return n > LEAST_MS ? n : n * 1000
-  const parsed = typeof found === 'string' ? Date.parse(found) : Number.NaN
-  return Number.isNaN(parsed) ? undefined : parsed
 }

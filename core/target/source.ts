@@ -1,4 +1,5 @@
 /** Where a target's own figures are read, and which of them. Kept with the target. */
+import { compileExpression, ExpressionError } from '../values/expression'
 import { QueryError, readQuery } from './query'
 
 /** What is made of the numbers that are read. */
@@ -37,8 +38,9 @@ export interface SeriesChoice {
   /** Unique in its target. */
   name: string
   /**
-   * Name of the metric on a page of metrics, without the ends `_total`, `_bucket` …; a JSONPath on a page of JSON; a
-   * query to a metrics server, where `{{run}}` is the number of the run.
+   * Name of the metric on a page of metrics, in lines and in what is sent, without the ends `_total`, `_bucket` …; a
+   * JSONPath on a page of JSON; a query to a metrics server, where `{{run}}` is the number of the run; a pattern over
+   * what a command writes.
    */
   of: string
   kind: SeriesKind
@@ -55,10 +57,11 @@ export interface SeriesChoice {
   limit?: number
 }
 
-export const SOURCE_KINDS = ['metrics', 'json', 'server'] as const
+export const SOURCE_KINDS = ['metrics', 'json', 'server', 'command', 'sent'] as const
 /**
  * `metrics`: a page of OpenMetrics, or of the older text form. `json`: a page of JSON, read by JSONPath. `server`: a
- * metrics server, asked by its query API.
+ * metrics server, asked by its query API. `command`: what a shell line writes on a private host. `sent`: what is sent
+ * here, as lines or in the open telemetry protocol.
  */
 export type SourceKind = (typeof SOURCE_KINDS)[number]
 
@@ -66,20 +69,18 @@ export const SOURCE_KIND_WORDS: Record<SourceKind, string> = {
   metrics: 'page of metrics',
   json: 'page of JSON',
   server: 'metrics server',
+  command: 'command on a host',
+  sent: 'sent here',
 }
-
-/** What a series is chosen by. */
-export const CHOSEN_BY: Record<SourceKind, string> = { metrics: 'metric', json: 'JSONPath', server: 'query' }
-
-/** How series of a source can be taken. A query works out itself what it wants of a histogram. */
-export const kindsOf = (kind: SourceKind): readonly SeriesKind[] =>
-  kind === 'metrics' ? SERIES_KINDS : SERIES_KINDS.filter(k => k === 'gauge' || k === 'count')
 
 export interface Source {
   /** Unique in its target. */
   name: string
   kind: SourceKind
-  /** Of the page; of a metrics server, what its API lies under. */
+  /**
+   * Of the page; of a metrics server, what its API lies under; of a command, the private host it runs on, as
+   * `site/host`. Empty where figures are sent here.
+   */
   address: string
   /** Read so often, s. */
   everyS: number
@@ -87,8 +88,28 @@ export interface Source {
   authorization?: string
   /** JSONPath of the moment the values of a page of JSON are of: ISO 8601, s or ms since 1970. */
   stamp?: string
+  /** Shell line; `{{run}}` is the number of the run. */
+  command?: string
+  /** The command runs on, and its lines are read as they come; else it is run anew each time. */
+  runsOn?: boolean
+  /** Series are chosen by patterns over what it writes; else it writes lines `name value [time]`. */
+  byPattern?: boolean
   series: SeriesChoice[]
 }
+
+/** What a series is chosen by. */
+export function chosenBy({ kind, byPattern }: Pick<Source, 'kind' | 'byPattern'>): string {
+  const words = { metrics: 'metric', json: 'JSONPath', server: 'query', command: 'name', sent: 'name' } as const
+  return byPattern ? 'pattern' : words[kind]
+}
+
+/** Its series are chosen by name and labels among what it offers; else they are written. */
+export const isChosenByName = ({ kind, byPattern }: Pick<Source, 'kind' | 'byPattern'>): boolean =>
+  kind === 'metrics' || kind === 'sent' || (kind === 'command' && !byPattern)
+
+/** How series of a source can be taken. A query works out itself what it wants of a histogram. */
+export const kindsOf = ({ kind }: Pick<Source, 'kind'>): readonly SeriesKind[] =>
+  kind === 'metrics' || kind === 'sent' ? SERIES_KINDS : SERIES_KINDS.filter(k => k === 'gauge' || k === 'count')
 
 /** How a plan reads its target's own figures. */
 export interface TargetFigures {
@@ -114,34 +135,49 @@ export function sourceFaults(sources: readonly Source[]): SourceFault[] {
   sources.forEach((source, s) => {
     const tell = (sentence: string, remedy: string, c?: number) =>
       found.push({ source: s, ...(c === undefined ? {} : { series: c }), sentence, remedy })
-    if (!URL.canParse(source.address) || !/^https?:$/.test(new URL(source.address).protocol))
-      tell(`“${source.address}” is no address of a page.`, 'Write one like https://portal.example:9100/metrics.')
+    const [sentence, remedy] = placeFault(source) ?? []
+    if (sentence !== undefined && remedy !== undefined) tell(sentence, remedy)
     if (names.indexOf(source.name) !== s) tell(`Two sources are called ${source.name}.`, 'Give one another name.')
     source.series.forEach((choice, c) => {
       if (series.filter(name => name === choice.name).length > 1)
         tell(`Two series are called ${choice.name}.`, 'Give one another name.', c)
-      if (!kindsOf(source.kind).includes(choice.kind))
+      if (!kindsOf(source).includes(choice.kind))
         tell(`${choice.name}: a ${SOURCE_KIND_WORDS[source.kind]} gives no histograms.`, 'Take it as it stands, or as a counter.', c)
-      const fault = source.kind === 'server' ? queryFault(choice) : undefined
-      if (fault) tell(`${choice.name}: ${fault}`, 'Write one like sum by (pod) (rate(calls_total[10s])).', c)
+      const [fault, help] = choiceFault(source, choice) ?? []
+      if (fault !== undefined && help !== undefined) tell(`${choice.name}: ${fault}`, help, c)
     })
   })
   return found
 }
 
-function queryFault(choice: Pick<SeriesChoice, 'of'>): string | undefined {
+/** What is wrong, and what to do about it. */
+type Fault = readonly [sentence: string, remedy: string]
+
+function placeFault({ name, kind, address, command }: Source): Fault | undefined {
+  if (kind === 'sent') return undefined
+  if (kind === 'command') {
+    if (!/^[^/]+\/[^/]+$/.test(address)) return [`${name} names no host.`, 'Choose the private host the command runs on.']
+    return command?.trim() ? undefined : [`${name} has no command.`, 'Write one like ss -s.']
+  }
+  const isPage = URL.canParse(address) && /^https?:$/.test(new URL(address).protocol)
+  return isPage ? undefined : [`“${address}” is no address of a page.`, 'Write one like https://portal.example:9100/metrics.']
+}
+
+function choiceFault({ kind, byPattern }: Source, choice: SeriesChoice): Fault | undefined {
   try {
-    readQuery(queryOfRun(choice, 0))
+    if (kind === 'server') readQuery(queryOfRun(choice, 0))
+    else if (kind === 'command' && byPattern) compileExpression(choice.of)
     return undefined
   }
   catch (error) {
-    if (error instanceof QueryError) return error.message
+    if (error instanceof QueryError) return [error.message, 'Write one like sum by (pod) (rate(calls_total[10s])).']
+    if (error instanceof ExpressionError) return [`${error.message}.`, 'Write one like established (\\d+).']
     throw error
   }
 }
 
 const RUN = '{{run}}'
-const ofRun = (text: string, runId: number) => text.replaceAll(RUN, String(runId))
+export const ofRun = (text: string, runId: number): string => text.replaceAll(RUN, String(runId))
 
 /** `{{run}}` filled in. */
 export function labelsOfRun({ labels = {} }: Pick<SeriesChoice, 'labels'>, runId: number): Record<string, string> {

@@ -15,6 +15,17 @@ export interface Expression {
   test(text: string): boolean
   /** The first group of the first match, or the whole match when there is no group. */
   first(text: string): string | undefined
+  /** Groups of every match in turn. */
+  all(text: string): Matched[]
+}
+
+export interface Matched {
+  /** Of the groups without a name, the first one's; undefined: there is none. */
+  value: string | undefined
+  /** Of the groups with one. */
+  named: Record<string, string>
+  /** The expression has a group without a name. */
+  hasValue: boolean
 }
 
 /** @throws ExpressionError when the pattern cannot be compiled */
@@ -38,6 +49,20 @@ export function compileExpression(pattern: string): Expression {
       const matcher = compiled.matcher(text)
       if (!matcher.find()) return undefined
       return (matcher.groupCount() > 0 ? matcher.group(1) : matcher.group(0)) ?? undefined
+    },
+    all(text) {
+      const names = Object.entries(compiled.namedGroups() as Record<string, number>)
+      const groups = Array.from({ length: compiled.groupCount() }, (_, at) => at + 1)
+      const own = groups.find(group => !names.some(([, at]) => at === group))
+      const matcher = compiled.matcher(text)
+      const found: Matched[] = []
+      while (matcher.find())
+        found.push({
+          value: own === undefined ? undefined : (matcher.group(own) ?? undefined),
+          named: Object.fromEntries(names.map(([name, at]) => [name, matcher.group(at) ?? ''])),
+          hasValue: own !== undefined,
+        })
+      return found
     },
   }
 }

@@ -37,8 +37,8 @@ export default defineEventHandler(async (event) => {
 
 function operation(id: OperationId) {
   const read = readerOf(id)
-  const { file, asksOnly, leads }: Operation = OPERATIONS[id]
-  const isTold = addressParts(id).method !== 'GET' && asksOnly !== true
+  const { file, asksOnly, isOften, leads }: Operation = OPERATIONS[id]
+  const isTold = addressParts(id).method !== 'GET' && asksOnly !== true && isOften !== true
   // Which types belong together only the table knows; handlers and requests are both typed and checked by it.
   const handle = HANDLERS[id] as unknown as Handler<'openApi'>
   return defineEventHandler(async (event) => {
@@ -75,7 +75,7 @@ function idOf(answer: unknown): string {
   return typeof id === 'string' || typeof id === 'number' ? String(id) : ''
 }
 
-function fileAnswer(event: H3Event, type: string, { content, name }: AnsweredFile) {
+function fileAnswer(event: H3Event, usual: string, { content, name, type = usual }: AnsweredFile) {
   setResponseHeader(event, 'content-type', type)
   if (name !== undefined)
     setResponseHeader(event, 'content-disposition', `attachment; filename="${encodeURIComponent(name)}"`)

@@ -6,6 +6,7 @@ import { capacities } from './capacities'
 import { fleet } from './fleet'
 import { journeys } from './journeys'
 import { library } from './library'
+import { ownFigures } from './own-figures'
 import { people } from './people'
 import { plans } from './plans'
 import { reports } from './reports'
@@ -19,6 +20,7 @@ export const HANDLERS: Handlers = {
   ...plans,
   ...journeys,
   ...library,
+  ...ownFigures,
   ...fleet,
   ...ways,
   ...capacities,

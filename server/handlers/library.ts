@@ -1,3 +1,4 @@
+import { commandsBy } from '../../control/library/commands-by'
 import { coordinator } from '../../control/meeting-place'
 import type { Handlers } from '../handler'
 import { approvalBy } from './approval-by'
@@ -11,7 +12,6 @@ type LibraryOperation =
   | 'targets'
   | 'newTarget'
   | 'saveTarget'
-  | 'trySource'
   | 'setApproval'
   | 'removeTarget'
   | 'networks'
@@ -30,15 +30,21 @@ export const library: Handlers<LibraryOperation> = {
   targets: () => libraryOf().targets(),
   newTarget: (_, { target, secrets }, { caller }) => {
     approvalBy(caller, undefined, target.approval)
+    commandsBy(caller, [], target.sources)
     return libraryOf().newTarget(target, secrets)
   },
   saveTarget: ({ target: id }, { target, secrets }, { caller }) => {
-    approvalBy(caller, libraryOf().target(id)?.approval, target.approval)
+    const before = libraryOf().target(id)
+    approvalBy(caller, before?.approval, target.approval)
+    commandsBy(caller, before?.sources, target.sources)
     return libraryOf().saveTarget({ ...target, id }, secrets)
   },
-  trySource: ({ target }, { source }) => coordinator().trySource(target, source),
   setApproval: ({ target }, { approval }) => libraryOf().setApproval(target, approval),
-  removeTarget: ({ target }) => done(libraryOf().removeTarget(target)),
+  removeTarget: ({ target }) => {
+    libraryOf().removeTarget(target)
+    coordinator().people.sourceTokens.endAll(target)
+    return done(undefined)
+  },
 
   networks: () => coordinator().networks(),
   saveNetwork: ({ network }, { profile }) => libraryOf().saveNetwork({ ...profile, id: network }),

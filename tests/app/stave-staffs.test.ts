@@ -70,12 +70,12 @@ it('and one of the first series of the target’s own, where the plan has them r
 
 it('what is chosen of an offered metric: by its type, under a name of its own', () => {
   const offer = (of: string, type: string, chosen: { name: string }[] = [], unit?: string) =>
-    offeredChoice({ of, type, ...(unit ? { unit } : {}) }, 'metrics', chosen)
+    offeredChoice({ of, type, ...(unit ? { unit } : {}) }, { kind: 'metrics' }, chosen)
   expect(offer('portal_calls', 'counter')).toEqual({ name: 'portal calls', of: 'portal_calls', kind: 'count', unit: '/s' })
   expect(offer('took_seconds', 'histogram', [], 'seconds')).toMatchObject({ kind: 'p95', unit: 'seconds' })
   expect(offer('size', 'summary')).toMatchObject({ kind: 'mean' })
   // A query works out percentiles itself; what a server keeps of a histogram stands there as it is.
-  expect(offeredChoice({ of: 'took_seconds_sum', type: 'histogram' }, 'server', [])).toMatchObject({ kind: 'gauge' })
+  expect(offeredChoice({ of: 'took_seconds_sum', type: 'histogram' }, { kind: 'server' }, [])).toMatchObject({ kind: 'gauge' })
   expect(offer('ns:load', 'gauge', [{ name: 'ns load' }])).toEqual({ name: 'ns load 2', of: 'ns:load', kind: 'gauge' })
 })
 

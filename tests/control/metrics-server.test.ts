@@ -2,7 +2,9 @@
 import { spawnSync } from 'node:child_process'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { PageFetcher, PageTrouble } from '../../control/target/page'
+import { Inbox } from '../../control/target/inbox'
+import { PageFetcher } from '../../control/target/page'
+import { SourceTrouble } from '../../control/target/trouble'
 import { ServerReader } from '../../control/target/server-reader'
 import type { SourceReading } from '../../control/target/source-reader'
 import { trySource } from '../../control/target/trying'
@@ -13,6 +15,8 @@ import { RealMetricsServer } from '../build/metrics-server'
 import { target as someTarget } from '../build/plans'
 
 const now = () => Date.now()
+/** Nothing runs on hosts here, and nothing is sent. */
+const around = { commands: { open: () => Promise.reject(new Error('no host')) }, inbox: new Inbox() }
 const wait = (ms: number) => new Promise(r => setTimeout(r, ms))
 /** A page whose values are old when they come. */
 const LATE_MS = 40_000
@@ -133,7 +137,7 @@ describe('what goes wrong is said, with its step', () => {
   const troubleOf = (of: Source) =>
     new ServerReader(of, fetcher, 1).read().then(
       () => undefined,
-      (error: unknown) => error as PageTrouble,
+      (error: unknown) => error as SourceTrouble,
     )
 
   it('a page that is not read any more leaves a gap, and says no old value anew', async () => {
@@ -150,7 +154,7 @@ describe('what goes wrong is said, with its step', () => {
 
   it('a query the server refuses, in its words', async () => {
     const trouble = await troubleOf(source({ of: 'rate(portal_calls_total)' }))
-    expect(trouble).toBeInstanceOf(PageTrouble)
+    expect(trouble).toBeInstanceOf(SourceTrouble)
     expect(trouble!.step).toBe('answer')
     expect(trouble!.message).toMatch(/answers 400: .*expected type range vector/)
   })
@@ -163,7 +167,7 @@ describe('what goes wrong is said, with its step', () => {
 
 it('a try says what it knows, what would be read, and how it was', async () => {
   const library = { target: () => target, secretsOf: () => ({}) }
-  const tried = await trySource('t', source({ of: 'portal_calls_total', kind: 'count', by: 'step' }), library, { now })
+  const tried = await trySource('t', source({ of: 'portal_calls_total', kind: 'count', by: 'step' }), library, { ...around, now })
   expect(tried.steps.every(s => s.isRight)).toBe(true)
   expect(tried.offered.find(o => o.of === 'portal_call_seconds_bucket')).toBeDefined()
   expect(tried.offered.find(o => o.of === 'portal_replicas')).toMatchObject({ type: 'gauge' })

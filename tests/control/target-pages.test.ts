@@ -2,7 +2,9 @@
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { PageReader } from '../../control/target/page-reader'
-import { PageFetcher, PageTrouble } from '../../control/target/page'
+import { Inbox } from '../../control/target/inbox'
+import { PageFetcher } from '../../control/target/page'
+import { SourceTrouble } from '../../control/target/trouble'
 import { trySource } from '../../control/target/trying'
 import type { Source } from '../../core/target/source'
 import type { Target } from '../../core/journey/target'
@@ -10,6 +12,8 @@ import { createPortal, type Portal } from '../../standins/enrolment-portal/porta
 import { target as someTarget } from '../build/plans'
 
 const now = () => Date.now()
+/** Nothing runs on hosts here, and nothing is sent. */
+const around = { commands: { open: () => Promise.reject(new Error('no host')) }, inbox: new Inbox() }
 let server: Server
 let host = ''
 /** What the server answers with. */
@@ -47,13 +51,13 @@ const source = (over: Partial<Source> = {}): Source => ({
   ...over,
 })
 /** Why a page could not be read: step and sentence. */
-async function troubleOf(target: Target, of: Source, secrets: Record<string, string> = {}): Promise<PageTrouble> {
+async function troubleOf(target: Target, of: Source, secrets: Record<string, string> = {}): Promise<SourceTrouble> {
   const fetcher = new PageFetcher(target, secrets, now)
   try {
     await new PageReader(of, fetcher, 1).read()
   }
   catch (error) {
-    if (error instanceof PageTrouble) return error
+    if (error instanceof SourceTrouble) return error
     throw error
   }
   finally {
@@ -174,7 +178,7 @@ describe('a try', () => {
         { name: 'calls', of: 'portal_calls', kind: 'count', by: 'step' },
       ],
     })
-    const tried = await trySource('t', of, library(), { now })
+    const tried = await trySource('t', of, library(), { ...around, now })
     expect(tried.steps.every(s => s.isRight)).toBe(true)
     expect(tried.offered.find(o => o.of === 'portal_call_seconds')).toMatchObject({
       type: 'histogram',
@@ -187,8 +191,8 @@ describe('a try', () => {
   })
 
   it('says at which step it fails', async () => {
-    const { steps } = await trySource('t', source({ address: `http://${address}/nowhere` }), library(), { now })
+    const { steps } = await trySource('t', source({ address: `http://${address}/nowhere` }), library(), { ...around, now })
     expect(steps).toMatchObject([{ step: 'approval', isRight: true }, { step: 'connection', isRight: true }, { step: 'answer', isRight: false }])
-    await expect(trySource('t', source({ address: 'gopher://x' }), library(), { now })).rejects.toMatchObject({ code: 'source' })
+    await expect(trySource('t', source({ address: 'gopher://x' }), library(), { ...around, now })).rejects.toMatchObject({ code: 'source' })
   })
 })

@@ -103,6 +103,47 @@ it.each(ROLES)('a %s gets what the table says, in person and by a token', async 
   expect(await ask('GET', '/plans', person)).toMatchObject({ status: 401 })
 }, 60_000)
 
+it('the token of a source opens that source, and nothing else', async () => {
+  const operator = await signIn('operator', WORDS.operator)
+  const target = {
+    id: 'sent-to', name: 'Sent to', environment: 'test', baseUrl: 'http://127.0.0.1:9',
+    sources: [{ name: 'own', kind: 'sent', address: '', everyS: 1, series: [] }],
+  }
+  const { id } = JSON.parse((await ask('POST', '/targets', operator, { target })).text) as { id: string }
+  expect(await ask('POST', `/targets/${id}/tokens`, operator, { source: 'other' })).toMatchObject({ code: 'not-found' })
+  const newToken = async () => {
+    const { text } = await ask('POST', `/targets/${id}/tokens`, operator, { source: 'own' })
+    return { authorization: `Bearer ${(JSON.parse(text) as { token: string }).token}` }
+  }
+  const first = await newToken()
+  const token = await newToken()
+  const send = async (headers: Headers, body = 'open 4') =>
+    (await fetch(`${house.url}/api/sent/lines`, { method: 'POST', headers, body })).status
+  // Another one ends the one before.
+  expect([await send(first), await send({}), await send(token), await send(token, 'open')]).toEqual([401, 401, 200, 400])
+  for (const one of ALL) {
+    const { method, path } = addressOf(one)
+    const { by, role }: Operation = OPERATIONS[one]
+    const { status, code } = await ask(method, path, token)
+    const mayAsk = role === 'anyone' || (by as readonly string[] | undefined)?.includes('source') === true
+    expect([one, status, code, code === 'role' && status === 403]).toEqual([one, status, code, !mayAsk])
+  }
+  const live = new WebSocket(`${house.url.replace('http', 'ws')}/live`, { headers: token })
+  expect(await new Promise(resolve => live.once('unexpected-response', (_, r) => resolve(r.statusCode)).once('open', () => resolve(101)))).toBe(401)
+  expect(JSON.parse((await ask('GET', `/targets/${id}/tokens`, operator)).text)).toMatchObject([{ source: 'own', usedAt: expect.any(Number) }])
+  expect(await ask('POST', `/targets/${id}/tokens/end`, operator, { source: 'own' })).toMatchObject({ status: 200 })
+  expect(await send(token)).toBe(401)
+  // A command on a host is a keeper's to write, and an operator's to keep.
+  const command = { name: 'cmd', kind: 'command', address: 'a/b', command: 'id', everyS: 1, series: [] }
+  const withCommand = { ...target, id, sources: [...target.sources, command] }
+  expect(await ask('PUT', `/targets/${id}`, operator, { target: withCommand })).toMatchObject({ code: 'role' })
+  expect(await ask('POST', `/targets/${id}/sources/try`, operator, { source: command })).toMatchObject({ code: 'role' })
+  const keeper = await signIn('keeper', WORDS.keeper)
+  expect(await ask('PUT', `/targets/${id}`, keeper, { target: withCommand })).toMatchObject({ status: 200 })
+  expect(await ask('PUT', `/targets/${id}`, operator, { target: withCommand })).toMatchObject({ status: 200 })
+  expect(await ask('POST', `/targets/${id}/remove`, operator)).toMatchObject({ status: 200 })
+}, 60_000)
+
 it('an operator records no approval, however it comes', async () => {
   const [operator, keeper] = [await signIn('operator', WORDS.operator), await signIn('keeper', WORDS.keeper)]
   const target = { id: 'x', name: 'X', environment: 'test', baseUrl: 'http://127.0.0.1:9' }

@@ -2,23 +2,23 @@
 /** One chosen series of a source, all of it in one row. */
 import SeriesStrip from '../result/SeriesStrip.vue'
 import {
-  CHOSEN_BY,
+  chosenBy,
+  isChosenByName,
   kindsOf,
   SERIES_KIND_WORDS,
   STANDS_FOR,
   STANDS_FOR_WORDS,
   type SeriesChoice,
   type SeriesKind,
-  type SourceKind,
+  type Source,
   type StandsFor,
 } from '~~/core/target/source'
 import { timeText, figureText } from '~~/core/values/said-figures'
 import { takeNumber } from '~/format/numbers'
 
-const { choice, kind: source, labels, now, course, fault } = defineProps<{
+const { choice, source, labels, now, course, fault } = defineProps<{
   choice: SeriesChoice
-  /** Of its source. */
-  kind: SourceKind
+  source: Source
   /** Names of labels it has, as far as that is known. */
   labels: readonly string[]
   /** What a try has just read. */
@@ -34,14 +34,14 @@ function put(change: { [K in keyof SeriesChoice]?: SeriesChoice[K] | undefined }
   emit('change', next as unknown as SeriesChoice)
 }
 const kinds = computed(() => kindsOf(source))
-/** A page of metrics is chosen from by labels; a query names them itself. */
-const hasLabels = computed(() => source === 'metrics')
+/** What is chosen by its name is chosen by labels, too; a query and a pattern name them themselves. */
+const hasLabels = computed(() => isChosenByName(source))
 /** Values of a page of JSON have no labels at all. */
-const isSplit = computed(() => source !== 'json')
+const isSplit = computed(() => source.kind !== 'json')
 const splits = computed(() => [...new Set([...labels, ...(choice.by ? [choice.by] : [])])])
 const labelText = computed(() => Object.entries(choice.labels ?? {}).map(([l, v]) => `${l}=${v}`).join(', '))
 function setLabels(text: string): true | string {
-  const pairs = text.split(',').map(t => t.trim()).filter(t => t !== '').map(t => /^([A-Za-z_]\w*)\s*=\s*"?([^"]*)"?$/.exec(t))
+  const pairs = text.split(',').map(t => t.trim()).filter(t => t !== '').map(t => /^([A-Za-z_][\w.-]*)\s*=\s*"?([^"]*)"?$/.exec(t))
   if (pairs.some(p => p === null)) return 'Write labels like run={{run}}, zone=a.'
   put({ labels: pairs.length > 0 ? Object.fromEntries(pairs.map(p => [p![1]!, p![2]!])) : undefined })
   return true
@@ -68,7 +68,7 @@ const name = (what: string) => `${what} of ${choice.name}`
         size="sm"
         class="font-mono"
         :model-value="choice.of"
-        :aria-label="name(CHOSEN_BY[source])"
+        :aria-label="name(chosenBy(source))"
         spellcheck="false"
         @update:model-value="put({ of: String($event) })"
       />

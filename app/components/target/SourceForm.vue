@@ -2,19 +2,12 @@
 /** One source: where it is, how often it is read, what a try says, and the series that are chosen of what it offers. */
 import { figureText } from '~~/core/values/said-figures'
 import type { ApiProblem, TriedSource } from '~~/api/views'
-import {
-  CHOSEN_BY,
-  SOURCE_KIND_WORDS,
-  SOURCE_KINDS,
-  type SeriesChoice,
-  type Source,
-  type SourceFault,
-  type SourceKind,
-} from '~~/core/target/source'
-import { takeNumber } from '~/format/numbers'
+import { chosenBy, isChosenByName, type SeriesChoice, type Source, type SourceFault } from '~~/core/target/source'
 import type { ListColumn } from '../marks/list-table'
 import { offeredChoice } from './offered-choice'
+import SentHere from './SentHere.vue'
 import SeriesRow from './SeriesRow.vue'
+import SourceFields from './SourceFields.vue'
 import TriedLine from './TriedLine.vue'
 
 const { source, faults, targetId, isSaved } = defineProps<{
@@ -25,19 +18,11 @@ const { source, faults, targetId, isSaved } = defineProps<{
 }>()
 const emit = defineEmits<{ change: [source: Source], remove: [] }>()
 const put = (change: Partial<Source>) => emit('change', { ...source, ...change })
-function putText(field: 'authorization' | 'stamp', text: string): void {
-  const { [field]: _, ...rest } = source
-  emit('change', text.trim() === '' ? rest : { ...rest, [field]: text.trim() })
-}
 /** What was tried of another kind tells nothing of this one. */
-function setKind(kind: SourceKind): void {
-  tried.value = undefined
-  put({ kind })
+function change(next: Source): void {
+  if (next.kind !== source.kind) tried.value = undefined
+  emit('change', next)
 }
-const MOST_EVERY_S = 300
-const setEvery = (text: string) =>
-  takeNumber(text.replace(/s$/, ''), { min: 1, max: MOST_EVERY_S, whole: true }, everyS => put({ everyS }))
-
 const tried = shallowRef<TriedSource>()
 const problem = ref<ApiProblem>()
 const isTrying = ref(false)
@@ -64,8 +49,8 @@ const COLUMNS: ListColumn<Offered>[] = [
   { id: 'add', head: '' },
 ]
 const isChosen = (o: Offered) => source.series.some(s => s.of === o.of)
-const add = (o: Offered) => put({ series: [...source.series, offeredChoice(o, source.kind, source.series)] })
-const isWritten = computed(() => source.kind !== 'metrics')
+const add = (o: Offered) => put({ series: [...source.series, offeredChoice(o, source, source.series)] })
+const isWritten = computed(() => !isChosenByName(source))
 function addWritten(): void {
   let n = source.series.length + 1
   while (source.series.some(s => s.name === `series ${n}`)) n++
@@ -85,49 +70,14 @@ function nowOf(choice: SeriesChoice): string {
   if (lines.length === 0) return 'nothing'
   return lines.length > 1 ? `${lines.length} lines` : figureText(lines[0]!.value, unit)
 }
+const offersNothing = computed(() => source.kind === 'json' || source.byPattern === true)
 const own = computed(() => faults.filter(f => f.series === undefined))
 </script>
 
 <template>
   <div class="source" :class="{ written: isWritten }" role="group" :aria-label="`Source ${source.name}`">
     <div class="fields">
-      <UFormField label="Name"><UInput :model-value="source.name" maxlength="40" @update:model-value="put({ name: String($event) })" /></UFormField>
-      <UFormField label="What it is">
-        <PickOne
-          :model-value="source.kind"
-          :items="SOURCE_KINDS.map(k => ({ value: k, label: SOURCE_KIND_WORDS[k] }))"
-          @update:model-value="setKind($event as SourceKind)"
-        />
-      </UFormField>
-      <UFormField label="Address" class="wide">
-        <UInput
-          class="font-mono"
-          spellcheck="false"
-          :model-value="source.address"
-          @update:model-value="put({ address: String($event).trim() })"
-        />
-      </UFormField>
-      <UFormField label="Read each">
-        <DraftInput class="every" :value="`${source.everyS} s`" :accept="setEvery" inputmode="numeric" />
-      </UFormField>
-      <UFormField label="Authorization">
-        <UInput
-          class="font-mono"
-          spellcheck="false"
-          placeholder="Bearer {{target.NAME}}"
-          :model-value="source.authorization ?? ''"
-          @update:model-value="putText('authorization', String($event))"
-        />
-      </UFormField>
-      <UFormField v-if="source.kind === 'json'" label="Its moment" hint="JSONPath">
-        <UInput
-          class="font-mono"
-          spellcheck="false"
-          placeholder="when it is read"
-          :model-value="source.stamp ?? ''"
-          @update:model-value="putText('stamp', String($event))"
-        />
-      </UFormField>
+      <SourceFields :source="source" @change="change" />
       <div class="acts">
         <UButton :loading="isTrying" @click="tryIt">Try</UButton>
         <UButton variant="link" @click="emit('remove')">Remove</UButton>
@@ -136,15 +86,17 @@ const own = computed(() => faults.filter(f => f.series === undefined))
     <p v-for="f in own" :key="f.sentence" class="brick s12" role="alert">{{ f.sentence }} {{ f.remedy }}</p>
     <ProblemNote v-if="problem" :problem="problem" />
     <TriedLine v-if="tried" :tried="tried" :is-saved="isSaved" />
+    <pre v-if="tried?.text" class="font-mono s11 wrote" aria-label="What the command wrote">{{ tried.text }}</pre>
+    <SentHere v-if="source.kind === 'sent'" :target-id="targetId" :source="source.name" :is-saved="isSaved" />
     <div v-if="source.series.length > 0" class="series">
       <div class="row head q s11">
-        <span>Series</span><span>{{ CHOSEN_BY[source.kind] }}</span><span>taken</span><span v-if="source.kind === 'metrics'">only labels</span><span>split by</span><span>unit</span><span>times</span><span>stands for</span><span>limit</span><span class="num">now</span><span />
+        <span>Series</span><span>{{ chosenBy(source) }}</span><span>taken</span><span v-if="!isWritten">only labels</span><span>split by</span><span>unit</span><span>times</span><span>stands for</span><span>limit</span><span class="num">now</span><span />
       </div>
       <SeriesRow
         v-for="(choice, i) in source.series"
         :key="i"
         :choice="choice"
-        :kind="source.kind"
+        :source="source"
         :course="foundOf(choice)?.course"
         :labels="labelsOf(choice)"
         :now="nowOf(choice)"
@@ -153,7 +105,7 @@ const own = computed(() => faults.filter(f => f.series === undefined))
         @remove="removeSeries(i)"
       />
     </div>
-    <p v-else class="q s12">No series is chosen yet{{ source.kind === 'json' ? '' : ': try it, and choose among what it offers' }}.</p>
+    <p v-else class="q s12">No series is chosen yet{{ offersNothing ? '' : ': try it, and choose among what it offers' }}.</p>
     <div class="more">
       <UButton v-if="isWritten" size="sm" @click="addWritten">Add a series</UButton>
       <UButton
@@ -194,17 +146,17 @@ const own = computed(() => faults.filter(f => f.series === undefined))
   gap: 6px 10px;
   align-items: end;
 }
-.wide {
-  flex: 1 1 260px;
-}
-.every {
-  width: 72px;
-}
 .acts,
 .more {
   display: flex;
   gap: 6px;
   align-items: center;
+}
+.wrote {
+  max-height: 120px;
+  overflow: auto;
+  padding: 4px 8px;
+  border: 1px solid var(--hair);
 }
 .series {
   display: grid;

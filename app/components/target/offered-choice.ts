@@ -1,16 +1,16 @@
 /** What is chosen at first of a metric that a source offers. */
 import type { TriedSource } from '~~/api/views'
-import { kindsOf, type SeriesChoice, type SeriesKind, type SourceKind } from '~~/core/target/source'
+import { kindsOf, type SeriesChoice, type SeriesKind, type Source } from '~~/core/target/source'
 
 const KIND_OF: Readonly<Record<string, SeriesKind>> = { counter: 'count', histogram: 'p95', summary: 'mean' }
 
 /** Names that an address and a line of words can hold. */
 const plainName = (of: string) => of.replace(/[,;"·{}:]/g, ' ').replaceAll('_', ' ').trim().slice(0, 40)
 
-/** @param source kind of it @param chosen those there already: no two are called the same */
+/** @param source of it @param chosen those there already: no two are called the same */
 export function offeredChoice(
   { of, type, unit }: Pick<TriedSource['offered'][number], 'of' | 'type' | 'unit'>,
-  source: SourceKind,
+  source: Pick<Source, 'kind'>,
   chosen: readonly Pick<SeriesChoice, 'name'>[],
 ): SeriesChoice {
   const usual = KIND_OF[type] ?? 'gauge'

@@ -1,0 +1,133 @@
+/** Reads what a shell line writes on a private host: run anew each time, or running on. */
+import { byMoment, readLines, samplesOfPattern } from '../../core/target/lines'
+import { SourceReadings, type CounterState, type Reading } from '../../core/target/readings'
+import { ofRun, type Source } from '../../core/target/source'
+import { HostProblem } from '../hosts/ssh/problem'
+import type { Session } from '../hosts/ssh/session'
+import { RunningCommand } from './running-command'
+import { ageOf, type CommandHosts, type SourceReader, type SourceReading } from './source-reader'
+import { SourceTrouble } from './trouble'
+
+/** A command that is run anew each time has so long, ms. */
+const TIMEOUT_MS = 5000
+
+/** What was written at one moment. */
+interface Written {
+  text: string
+  at: number
+}
+
+export class CommandReader implements SourceReader {
+  private readonly readings: SourceReadings
+  private readonly line: string
+  private session: Session | undefined
+  private running: RunningCommand | undefined
+  private isClosed = false
+  /** What it wrote at the last reading. */
+  text = ''
+
+  constructor(
+    private readonly source: Source,
+    private readonly hosts: CommandHosts,
+    private readonly now: () => number,
+    runId: number,
+    counters?: CounterState,
+  ) {
+    this.readings = new SourceReadings(source, runId, counters)
+    this.line = ofRun(source.command ?? '', runId)
+  }
+
+  get counters(): CounterState {
+    return this.readings.state
+  }
+
+  /** @throws SourceTrouble */
+  async read(): Promise<SourceReading> {
+    const written = this.source.runsOn ? await this.cameMeanwhile() : [await this.runOnce()]
+    this.text = written.map(w => w.text).join('')
+    const readings = written.map(({ text, at }) => this.taken(text, at))
+    const points = readings.flatMap(r => r.points)
+    const readAt = written.length > 0 ? written[written.length - 1]!.at : this.now()
+    return {
+      points,
+      beganAnew: readings.some(r => r.beganAnew),
+      readAt,
+      ageMs: ageOf({ points }, this.now()),
+      clock: undefined,
+    }
+  }
+
+  close(): void {
+    this.isClosed = true
+    this.running?.end()
+    this.session?.close()
+  }
+
+  /** @throws SourceTrouble when nothing of it can be read */
+  private taken(text: string, at: number): Reading {
+    const { byPattern, series } = this.source
+    if (byPattern) return this.readings.takeAnswers(series.map(({ of }) => samplesOfPattern(text, of)), at)
+    const { samples, faults } = readLines(text)
+    if (samples.length === 0 && faults.length > 0)
+      throw new SourceTrouble('page', faults[0]!.sentence, 'Let it write lines “name value”, or choose by pattern.')
+    return this.readings.takeMoments(byMoment(samples), at)
+  }
+
+  private async runOnce(): Promise<Written> {
+    const session = await this.signedIn()
+    const askedAt = this.now()
+    const { code, out, err } = await this.reached(() => session.run(this.line, { timeoutMs: TIMEOUT_MS }))
+    if (code !== 0) throw this.ended(code, err)
+    return { text: out, at: (askedAt + this.now()) / 2 }
+  }
+
+  /** What it wrote since the last time. It is begun at the first, and when it has ended. */
+  private async cameMeanwhile(): Promise<Written[]> {
+    const { running } = this
+    const written = running?.taken() ?? []
+    if (running && !running.ended) return written
+    if (running?.ended && written.length === 0) {
+      this.running = undefined
+      throw this.ended(running.ended.code, running.ended.err)
+    }
+    if (running) return written
+    const session = await this.signedIn()
+    const channel = await this.reached(() => session.channel(RunningCommand.wrapped(this.line)))
+    if (this.isClosed) channel.close()
+    else this.running = new RunningCommand(channel, this.now)
+    return []
+  }
+
+  private ended(code: number | null, err: string): SourceTrouble {
+    const how = code === null ? 'was ended by a signal' : `ended with exit code ${code}`
+    const said = err.trim().split('\n')[0]!.slice(0, 200)
+    return new SourceTrouble(
+      'answer',
+      `${this.source.address}: the command ${how}${said === '' ? '' : `: ${said}`}.`,
+      'Try the command on the host.',
+    )
+  }
+
+  private async signedIn(): Promise<Session> {
+    if (this.session) return this.session
+    const session = await this.reached(() => this.hosts.open(this.source.address))
+    session.onClose(() => {
+      if (this.session === session) this.session = undefined
+    })
+    if (this.isClosed) session.close()
+    else this.session = session
+    return session
+  }
+
+  private async reached<T>(act: () => Promise<T>): Promise<T> {
+    try {
+      return await act()
+    }
+    catch (error) {
+      const { name, sentence, remedy = '' } = error as { name: string, sentence?: string, remedy?: string }
+      if (error instanceof HostProblem) throw new SourceTrouble('connection', `${error.message}.`, error.remedy)
+      if (name === 'ControlError' && sentence !== undefined) throw new SourceTrouble('approval', sentence, remedy)
+      throw error
+    }
+  }
+}

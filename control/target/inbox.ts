@@ -1,0 +1,76 @@
+/** What programs send of a target's own figures: kept for a minute, and told to who reads it for a run. */
+import { Sums, type SentMetrics } from '../../core/formats/otlp'
+import type { Sample } from '../../core/target/metrics-page'
+
+/** Samples that came at once. */
+export interface Delivery {
+  samples: readonly Sample[]
+  /** ms since 1970. */
+  at: number
+}
+
+export interface Listening {
+  /** What came since it was last asked. */
+  taken: () => Delivery[]
+  end: () => void
+}
+
+/** What came is looked at for so long, when a source is tried, ms. */
+const KEPT_MS = 60_000
+/** So many deliveries are kept at most. */
+const MOST_KEPT = 500
+/** So many samples wait for a reader at most; what comes beyond is refused. */
+export const MOST_WAITING = 200_000
+
+/** Of one source. */
+export class Letterbox {
+  private kept: Delivery[] = []
+  private readonly sums = new Sums()
+  private readonly listeners = new Set<{ waiting: Delivery[], size: number }>()
+
+  /** @returns for how many runs it is read; undefined: it comes faster than it can be read, and was not taken */
+  put(delivery: Delivery): number | undefined {
+    const isFull = [...this.listeners].some(l => l.size + delivery.samples.length > MOST_WAITING)
+    if (isFull) return undefined
+    this.kept = [...this.kept.slice(1 - MOST_KEPT), delivery].filter(d => d.at > delivery.at - KEPT_MS)
+    for (const listener of this.listeners) {
+      listener.waiting.push(delivery)
+      listener.size += delivery.samples.length
+    }
+    return this.listeners.size
+  }
+
+  /** What came since the one before is added up. */
+  summed(samples: SentMetrics['samples']): Sample[] {
+    return this.sums.take(samples)
+  }
+
+  latest(now: number): Delivery[] {
+    return this.kept.filter(d => d.at > now - KEPT_MS)
+  }
+
+  listen(): Listening {
+    const listener = { waiting: [] as Delivery[], size: 0 }
+    this.listeners.add(listener)
+    return {
+      taken: () => {
+        const { waiting } = listener
+        listener.waiting = []
+        listener.size = 0
+        return waiting
+      },
+      end: () => void this.listeners.delete(listener),
+    }
+  }
+}
+
+export class Inbox {
+  private readonly boxes = new Map<string, Letterbox>()
+
+  of(targetId: string, source: string): Letterbox {
+    const key = `${targetId}\n${source}`
+    const box = this.boxes.get(key) ?? new Letterbox()
+    this.boxes.set(key, box)
+    return box
+  }
+}

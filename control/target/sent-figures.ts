@@ -1,0 +1,65 @@
+/** Takes apart what programs send of a target's own figures: lines, or metrics in the open telemetry protocol. */
+import { gunzipSync } from 'node:zlib'
+import { OtlpError, sentMetrics } from '../../core/formats/otlp'
+import { readLines } from '../../core/target/lines'
+import type { Sample } from '../../core/target/metrics-page'
+import { ControlError } from '../errors'
+import { MOST_WAITING, type Letterbox } from './inbox'
+import { readBinaryMetrics } from './otlp-binary'
+
+export interface SentFigures {
+  bytes: Uint8Array
+  /** How it is packed, as `content-encoding` says. */
+  packed: string | undefined
+  form: 'lines' | 'json' | 'protobuf'
+}
+
+/** Unpacked it is at most this, bytes. */
+const MOST_BYTES = 8 * 1024 * 1024
+
+/** @returns how many values were taken, and for how many runs they are read now @throws ControlError */
+export function takeSent(box: Letterbox, sent: SentFigures, now: number): { taken: number, runs: number } {
+  const bytes = unpacked(sent)
+  const samples = sent.form === 'lines' ? linesIn(bytes) : box.summed(metricsIn(bytes, sent.form))
+  const runs = box.put({ samples, at: now })
+  if (runs === undefined)
+    throw new ControlError(
+      'busy',
+      429,
+      `More than ${MOST_WAITING} values wait to be read.`,
+      'Send less often, or fewer at once. Nothing of this was taken.',
+    )
+  return { taken: samples.length, runs }
+}
+
+function unpacked({ bytes, packed }: SentFigures): Uint8Array {
+  if (packed === undefined || packed === 'identity') return bytes
+  if (packed !== 'gzip') throw unread(`It is packed as “${packed.slice(0, 40)}”.`, 'Send it as it is, or by gzip.')
+  try {
+    return gunzipSync(bytes, { maxOutputLength: MOST_BYTES })
+  }
+  catch (error) {
+    throw unread(`It cannot be unpacked: ${(error as Error).message}.`, `Send at most ${MOST_BYTES / 1024 / 1024} MB at once.`)
+  }
+}
+
+/** All of them, or none: a program that is told of its mistake sends them again. */
+function linesIn(bytes: Uint8Array): Sample[] {
+  const { samples, faults } = readLines(new TextDecoder().decode(bytes))
+  const [fault] = faults
+  if (fault) throw unread(fault.sentence, 'Write each line as “name value”, with its moment behind it if it has one. Nothing of this was taken.')
+  return samples
+}
+
+function metricsIn(bytes: Uint8Array, form: 'json' | 'protobuf') {
+  try {
+    return sentMetrics(form === 'json' ? JSON.parse(new TextDecoder().decode(bytes)) : readBinaryMetrics(bytes)).samples
+  }
+  catch (error) {
+    if (error instanceof OtlpError || error instanceof SyntaxError)
+      throw unread(`It is no request of the open telemetry protocol for metrics. ${error.message}`, 'Send metrics to it, as JSON or protobuf.')
+    throw error
+  }
+}
+
+const unread = (sentence: string, remedy: string) => new ControlError('sent', 400, sentence, remedy)

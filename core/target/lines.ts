@@ -1,0 +1,89 @@
+/**
+ * Lines `name value [time]`, as commands write them and programs send them; a name may carry labels, as on a page of
+ * metrics: `sockets{state="open"} 12`.
+ */
+import { compileExpression } from '../values/expression'
+import { momentOf, numberOf } from '../values/written'
+import { labelsAt, PageError, type Sample } from './metrics-page'
+
+export interface ReadLines {
+  samples: Sample[]
+  /** Lines that are none, counted from 1. */
+  faults: { line: number, sentence: string }[]
+}
+
+const NAME = /^[^\s{}"]+/
+
+/** A line that begins with # is a remark. One that cannot be read costs none of the others. */
+export function readLines(text: string): ReadLines {
+  const read: ReadLines = { samples: [], faults: [] }
+  text.split('\n').forEach((written, at) => {
+    const line = written.trim()
+    if (line === '' || line.startsWith('#')) return
+    try {
+      read.samples.push(sampleIn(line, at + 1))
+    }
+    catch (error) {
+      if (!(error instanceof PageError)) throw error
+      read.faults.push({ line: at + 1, sentence: error.message })
+    }
+  })
+  return read
+}
+
+/** @throws PageError */
+function sampleIn(line: string, number: number): Sample {
+  const name = NAME.exec(line)?.[0]
+  if (name === undefined) throw new PageError(`Line ${number} begins with no name.`)
+  const { labels, at } = labelsAt(line, name.length, line.length, number)
+  const [value = '', time, ...rest] = line.slice(at).trim().split(/\s+/)
+  if (value === '' || rest.length > 0)
+    throw new PageError(`Line ${number}: after the name come a value and at most one moment.`)
+  const n = numberOf(value)
+  if (n === undefined) throw new PageError(`Line ${number}: “${value.slice(0, 40)}” is no number.`)
+  if (time === undefined) return { name, labels, value: n }
+  const atMs = momentOf(time)
+  if (atMs === undefined)
+    throw new PageError(`Line ${number}: “${time.slice(0, 40)}” is no moment: s or ms since 1970, or ISO 8601.`)
+  return { name, labels, value: n, atMs }
+}
+
+/** Samples of one moment: all that carry the same stamp, or those that carry none. */
+export interface Moment {
+  atMs?: number
+  samples: Sample[]
+}
+
+/** By their stamps, the oldest first. Of one thing told twice at one moment the later counts. */
+export function byMoment(samples: readonly Sample[]): Moment[] {
+  const moments = new Map<number | undefined, Map<string, Sample>>()
+  for (const sample of samples) {
+    const moment = moments.get(sample.atMs) ?? new Map<string, Sample>()
+    moments.set(sample.atMs, moment)
+    moment.set(identityOf(sample), sample)
+  }
+  return [...moments]
+    .sort(([a = Number.POSITIVE_INFINITY], [b = Number.POSITIVE_INFINITY]) => a - b)
+    .map(([atMs, own]) => ({ ...(atMs === undefined ? {} : { atMs }), samples: [...own.values()] }))
+}
+
+/** Name and labels, whatever their order. */
+export const identityOf = ({ name, labels }: Pick<Sample, 'name' | 'labels'>): string =>
+  `${name}\n${Object.keys(labels).sort().map(l => `${l}=${labels[l]}`).join('\n')}`
+
+/**
+ * What a pattern finds in a text: each match is a sample, whose value is the first group without a name; a pattern
+ * without such a group counts its matches. Groups with names are labels.
+ *
+ * @throws ExpressionError
+ */
+export function samplesOfPattern(text: string, pattern: string): Sample[] {
+  const counted = new Map<string, Sample>()
+  for (const { value, named, hasValue } of compileExpression(pattern).all(text)) {
+    const sample = { name: '', labels: named, value: hasValue ? numberOf(value) : 1 }
+    const key = identityOf(sample)
+    const before = counted.get(key)?.value ?? 0
+    if (sample.value !== undefined) counted.set(key, { ...sample, value: before + sample.value })
+  }
+  return [...counted.values()]
+}
