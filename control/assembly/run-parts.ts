@@ -76,6 +76,8 @@ export function runParts(
     active,
     disk,
     loadNotBefore: run => watches.notBefore(run),
+    targetIsJudgeable: (run, endedAt) => watches.isJudgeable(run, endedAt),
+    targetFile,
     selfTestS: options.selfTestS,
     onChange: (runId) => {
       news.runChanged(runId)

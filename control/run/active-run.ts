@@ -42,6 +42,10 @@ export interface PhaseTools {
    * The earliest moment a run's load may begin, ms since 1970, so that its target was read at rest; undefined: at once.
    */
   loadNotBefore: (run: { id: number, document: RunDocument }) => number | undefined
+  /** What objectives are about of the target's own figures was read up to the end of the load; it is waited for. */
+  targetIsJudgeable: (run: { id: number, document: RunDocument }, endedAt: number) => boolean
+  /** File of what was read of it. */
+  targetFile: (runId: number) => string
   /** Seconds of the self-test of machines that nobody has calibrated; 0: none. */
   selfTestS: number
 }
@@ -102,6 +106,8 @@ export interface ActiveRun {
   salvaged: Map<string, 'under way' | 'done'>
   /** The result is being made. */
   closing: boolean
+  /** It was told that the answer waits for the target's own figures. */
+  targetAwaited: boolean
   /** How often it could not be, and why the last time. */
   unmade: { times: number, sentence: string }
 }

@@ -10,6 +10,7 @@ import { ControlError } from '../errors'
 import { ProviderSilent } from '../machines/providers/contract'
 import type { Errand, OutboxStore } from '../store/outbox'
 import type { FactStore } from '../store/facts'
+import { judgedValues } from '../target/judged-values'
 import type { Disk } from '../store/disk'
 import type { Store } from '../store/open'
 import type { Machine } from '../store/machines'
@@ -146,6 +147,7 @@ export class Conductor {
       toldNotReached: new Set(),
       merging: false,
       closing: false,
+      targetAwaited: false,
       unmade: { times: 0, sentence: '' },
       lookedAt: Number.NEGATIVE_INFINITY,
       clocksNotedAt: Number.NEGATIVE_INFINITY,
@@ -431,6 +433,7 @@ export class Conductor {
         rehearsed: runs.run(run.id)!.rehearsed,
         ...this.rollCallFacts(run),
         notReached: run.steering.notReached(),
+        target: judgedValues(run.document, this.options.targetFile(run.id), run.stored.startAt ?? 0),
         ...endedEarly(run, runs.changes(run.id)),
       })
       runs.setSummary(

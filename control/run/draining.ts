@@ -53,6 +53,7 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
   }
   if (run.generators.some((_, g) => run.parts.ofThere(g))) return undefined
   if (salvaging(run, tools)) return undefined
+  if (awaitsTarget(run, tools, Math.min(shouldEndAt, run.since))) return undefined
   if (!run.closing) {
     const { times, sentence } = run.unmade
     if (times >= MOST_UNMADE)
@@ -66,6 +67,15 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
   }
   if (run.stored.summary === undefined) return undefined
   return { event: CLOSED[ending], reason: run.stored.summary.answer.sentence }
+}
+
+/** Whether the answer waits for what it is held against of the target's own figures. @param endedAt of the load */
+function awaitsTarget(run: ActiveRun, { targetIsJudgeable, runs, clock }: PhaseTools, endedAt: number): boolean {
+  if (run.stored.startAt === undefined || targetIsJudgeable(run, endedAt)) return false
+  const sentence = 'The answer waits for what the target says of itself up to the end of the load.'
+  if (!run.targetAwaited) runs.remark(run.id, run.stored.state, 'targetAwaited', sentence, clock.now())
+  run.targetAwaited = true
+  return true
 }
 
 /** Pauses before a machine that could not be searched is searched again, each twice the one before, ms. */

@@ -87,6 +87,17 @@ export class RunWatch {
     })
   }
 
+  /** What was read of these series reaches up to a moment, ms since 1970; what cannot be read is not waited for. */
+  isRead(series: ReadonlySet<string>, upTo: number): boolean {
+    const { target } = this.options
+    return (target.sources ?? [])
+      .filter(source => source.series.some(s => series.has(s.name)))
+      .every(({ name }) => {
+        const { readAt, ageMs = 0, trouble } = this.standings.get(name) ?? { readings: 0, failures: 0 }
+        return trouble !== undefined || (readAt !== undefined && readAt - ageMs >= upTo)
+      })
+  }
+
   /** The load has begun: what lies long before it is dropped. */
   begin(startAt: number, beforeS: number): void {
     this.file.dropBefore(startAt - beforeS * 1000)

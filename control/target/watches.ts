@@ -6,6 +6,7 @@ import type { RunState } from '../../core/run/life'
 import type { Target } from '../../core/journey/target'
 import type { Cancel, Clock } from '../clock'
 import type { Inbox } from './inbox'
+import { seriesJudged } from './judged-values'
 import { RunWatch, MOST_RECOVERY_MS, type SourceNews } from './run-watch'
 import type { CommandHosts } from './source-reader'
 
@@ -35,6 +36,8 @@ export interface WatchesOptions {
 }
 
 const LOOK_MS = 500
+/** An answer waits so long for what it is about, after the load, ms. */
+const MOST_AWAITED_MS = 60_000
 
 interface Watched {
   watch: RunWatch
@@ -68,6 +71,18 @@ export class Watches {
     const beganAt = this.watches.get(id)?.watch.beganAt
     const beforeS = document.plan.targetFigures?.beforeS
     return beganAt === undefined || beforeS === undefined ? undefined : beganAt + beforeS * 1000
+  }
+
+  /**
+   * What the objectives of a run are about was read up to the end of its load; or it has been waited for long enough.
+   *
+   * @param endedAt when the load ended, ms since 1970
+   */
+  isJudgeable({ id, document }: Pick<WatchedRun, 'id' | 'document'>, endedAt: number): boolean {
+    const watch = this.watches.get(id)?.watch
+    const series = seriesJudged(document)
+    if (!watch || series.size === 0 || this.options.clock.now() - endedAt > MOST_AWAITED_MS) return true
+    return watch.isRead(series, endedAt)
   }
 
   /** Whether a run's target is still read. */

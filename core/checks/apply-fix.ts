@@ -2,6 +2,7 @@
 import type { Plan } from '../plan/document'
 import { spreadEvenly } from '../plan/presets'
 import { resolveShares } from '../plan/shares'
+import { USUAL_BEFORE_S } from '../target/source'
 import type { Fix } from './problem'
 
 type FixOf<K extends Fix['kind']> = Extract<Fix, { kind: K }>
@@ -18,6 +19,9 @@ const CHANGES: { [K in Fix['kind']]: (plan: Plan, fix: FixOf<K>) => void } = {
   },
   rehearse(plan) {
     plan.rehearse = true
+  },
+  readTarget(plan) {
+    plan.targetFigures ??= { beforeS: USUAL_BEFORE_S }
   },
   ramp(plan, { group, overMs }) {
     const { segments } = plan.groups.find(g => g.letter === group)!.profile

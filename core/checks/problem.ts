@@ -26,6 +26,8 @@ export type Fix =
   | { kind: 'giveShare', group: string, location: string, bp: number }
   | { kind: 'setMachines', location: string, machines: number | 'auto' }
   | { kind: 'rehearse' }
+  /** Has the target's own figures read beside its runs. */
+  | { kind: 'readTarget' }
   /** Turns the group's jump into a ramp. */
   | { kind: 'ramp', group: string, overMs: number }
   | { kind: 'clearNetwork', group: string, location: string }

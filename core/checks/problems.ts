@@ -13,7 +13,7 @@ import { fastestStartRate, holdsOf, peakOf } from '../load/profile'
 import { DIRECT, type NetworkProfile } from '../network/profile'
 import { expectedPass, planAtMost, planInUsers, profileInUsers } from '../plan/expected'
 import { peakOfPlan } from '../plan/peak'
-import type { Group, Plan } from '../plan/document'
+import type { Group, Objective, Plan } from '../plan/document'
 import type { RegionOffer } from '../offers/machine-type'
 import { SETTLE_MS } from '../objectives/windows'
 import { forecastBatch } from './forecast-batch'
@@ -457,7 +457,7 @@ function networkProblems(plan: Plan, group: Group, { networks, journeys }: PlanS
 }
 
 // eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
-function objectiveProblems(plan: Plan, { journeys }: PlanSurroundings): Problem[] {
+function objectiveProblems(plan: Plan, { journeys, target }: PlanSurroundings): Problem[] {
   const shaped = networksUsed(plan)
   const shaping: Problem[] =
     shaped.length === 0
@@ -489,6 +489,7 @@ function objectiveProblems(plan: Plan, { journeys }: PlanSurroundings): Problem[
       plan.groups.some(g => g.journeyId === j.id && (o.group === undefined || g.letter === o.group)),
     )
     const having = o.step === undefined ? [] : walked.filter(j => judgeableNames([j]).has(o.step!))
+    found.push(...targetFigureProblems(o, plan, target))
     if (o.group && !plan.groups.some(g => g.letter === o.group))
       found.push(
         inTheWay(
@@ -556,4 +557,43 @@ function resolveAt(plan: Plan, letter: string, code: string): number {
 
 function percent(bp: number): string {
   return `${Number((bp / 100).toFixed(2))} %`
+}
+
+/** An objective about the target's own figures needs the series, in its unit, and that it is read. */
+function targetFigureProblems(
+  { metric, target: measure }: Objective,
+  plan: Plan,
+  target: Target | undefined,
+): Problem[] {
+  if (metric !== 'target' || !measure) return []
+  const choices = (target?.sources ?? []).flatMap(s => s.series)
+  const choice = choices.find(c => c.name === measure.series)
+  if (!choice)
+    return [
+      inTheWay(
+        'objective-series',
+        `An objective is about “${measure.series}”, which the target does not tell.`,
+        choices.length > 0
+          ? `Choose one of ${choices.map(c => c.name).join(', ')}.`
+          : 'Say at the target where its own figures are read.',
+      ),
+    ]
+  if (!plan.targetFigures)
+    return [
+      inTheWay(
+        'objective-unread',
+        `An objective is about “${measure.series}”, and the target’s own figures are not read.`,
+        'Have them read beside the load, under About.',
+        { fix: { kind: 'readTarget' } },
+      ),
+    ]
+  if (!measure.ofUsers && (measure.unit ?? '') !== (choice.unit ?? ''))
+    return [
+      inTheWay(
+        'objective-unit',
+        `An objective holds “${measure.series}” against ${measure.unit ? `“${measure.unit}”` : 'a number without a unit'}; its values are ${choice.unit ? `in “${choice.unit}”` : 'without a unit'}.`,
+        `Write the limit ${choice.unit ? `in ${choice.unit}` : 'without a unit'}.`,
+      ),
+    ]
+  return []
 }

@@ -7,7 +7,7 @@ import { seriesOf } from '../run/series'
 /** Runs that are compared at once. */
 export const MOST_COMPARED = 6
 
-export type ComparedMetric = Exclude<Metric, 'users'>
+export type ComparedMetric = Exclude<Metric, 'users' | 'target'>
 
 export interface ComparedRow {
   /** Tells rows apart; the same in every run that has it. */
@@ -33,7 +33,7 @@ export function rowsOf(document: RunDocument, metric: ComparedMetric = 'p95'): C
     ...(limit === undefined ? {} : { limit }),
   })
   const objectives = plan.objectives.flatMap(({ metric: of, journeyId, step, group, location, atMost, atLeast }) => {
-    if (of === 'users') return []
+    if (of === 'users' || of === 'target') return []
     const limit = atMost ?? atLeast
     return [row('objective', { ...defined({ journeyId, step, group, location }) }, of, limit)]
   })

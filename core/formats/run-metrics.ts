@@ -133,11 +133,11 @@ function judged(run: Labels, { judgements, verdict }: Answer, { journeys }: RunD
     {
       name: 'vornak_objective_value',
       type: 'gauge',
-      help: 'What was measured: seconds, a share from 0 to 1, answers per second, or users.',
+      help: 'What was measured: seconds, a share from 0 to 1, answers per second, users, or what the target said.',
       samples: told.flatMap(({ labels, measured, objective: { metric } }) =>
         measured === undefined
           ? []
-          : [{ labels, value: ['failures', 'throughput', 'users'].includes(metric) ? measured : measured / 1000 }]),
+          : [{ labels, value: ['failures', 'throughput', 'users', 'target'].includes(metric) ? measured : measured / 1000 }]),
     },
   ]
 }

@@ -11,6 +11,7 @@ import type { Series } from '../run/series'
 import { LoadBook, type LoadThere } from './load-there'
 import { isTimed } from './sentence'
 import { sumOf } from './subject'
+import { TargetValues } from './target-values'
 import { addWaiting, flowOf, type Flow } from './waiting'
 import type { Window } from './windows'
 
@@ -19,6 +20,8 @@ export interface Evidence {
   load: LoadThere
   /** The longest that anybody had waited past the limit at the end of the window, ms. */
   waitedMs?: number
+  /** Of the target's own figures; left out: not read. */
+  target?: number
 }
 
 export class EvidenceBook {
@@ -30,6 +33,7 @@ export class EvidenceBook {
     private readonly document: RunDocument,
     private readonly series: readonly Series[],
     private readonly seconds: readonly (SecondFigures | undefined)[],
+    private readonly targetValues = new TargetValues(),
   ) {
     this.loads = new LoadBook(document, series)
   }
@@ -52,7 +56,13 @@ export class EvidenceBook {
         ? addWaiting(right, this.flowFor(objective), window.toS, objective.atMost)
         : 0
     const load = this.load(objective, window, counts)
-    return { figures: figuresOf(sum), load, ...(waitedMs > 0 ? { waitedMs } : {}) }
+    const target = this.targetValues.of(objective, window)
+    return {
+      figures: figuresOf(sum),
+      load,
+      ...(waitedMs > 0 ? { waitedMs } : {}),
+      ...(target === undefined ? {} : { target }),
+    }
   }
 
   /** The load alone; of the whole plan where no subject is given. */

@@ -7,7 +7,7 @@ import type { Figures } from '../merge/figures'
 import type { Objective } from '../plan/document'
 import type { Evidence } from './evidence'
 import type { LoadThere, Shortfall } from './load-there'
-import { isTimed, nameOf, type JourneyNames } from './sentence'
+import { isTimed, nameOf, sayTarget, type JourneyNames } from './sentence'
 import type { JudgedLevel, Window } from './windows'
 
 /** One objective at one level. */
@@ -192,7 +192,7 @@ function holds({ atMost, atLeast }: Objective, measured: number): boolean {
  */
 export function valueOf(
   objective: Objective,
-  { figures, load }: Evidence,
+  { figures, load, target }: Evidence,
   { fromS, toS, users }: JudgedLevel,
 ): number | undefined {
   switch (objective.metric) {
@@ -200,6 +200,10 @@ export function valueOf(
       return load.asked || figures.started > 0 || figures.right > 0 ? figures.right / (toS - fromS) : undefined
     case 'users':
       return load.users ?? (figures.started > 0 ? users : undefined)
+    case 'target': {
+      const there = load.users ?? users
+      return objective.target?.ofUsers && target !== undefined ? (there > 0 ? target / there : undefined) : target
+    }
     default:
       return figureOf(objective, figures)
   }
@@ -222,6 +226,7 @@ export function figureOf({ metric }: Pick<Objective, 'metric'>, figures: Figures
       return figures.failureShare
     case 'throughput':
     case 'users':
+    case 'target':
       return undefined
   }
 }
@@ -239,11 +244,12 @@ export function timedObjective(
   return index < 0 ? undefined : { objective: objectives[index] as Objective & { atMost: number }, index }
 }
 
-/** “1.8 s”, “740 ms” or “0.5 %”. */
+/** “1.8 s”, “740 ms”, “0.5 %” or “97 % of users”. */
 export function sayValue(objective: Objective, value: number): string {
   if (objective.metric === 'failures') return `${Number((value * 100).toPrecision(3))} %`
   if (objective.metric === 'throughput') return `${Number(value.toPrecision(3))}/s`
   if (objective.metric === 'users') return `${Math.round(value)} users`
+  if (objective.metric === 'target') return sayTarget(objective.target, Number(value.toPrecision(3)))
   return value >= 1000
     ? `${(value / 1000).toFixed(2)} s`
     : `${value >= 100 ? value.toFixed(0) : value.toPrecision(3)} ms`

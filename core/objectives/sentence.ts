@@ -1,8 +1,9 @@
 /**
  * Objectives as sentences, read and written: `p95 of Enrol from OSA at most 1.8 s in holds`, `failures at most 0.5 %
- * over the whole load`, `throughput of Enrol on Enrol in modules by B at least 40/s in every 10 s`.
+ * over the whole load`, `throughput of Enrol on Enrol in modules by B at least 40/s in every 10 s`; of the target's own
+ * figures: `target CPU at most 80 % in holds`, `target connections at least 95 % of users in every 10 s`.
  */
-import type { Group, JudgedWindow, Metric, Objective } from '../plan/document'
+import type { Group, JudgedWindow, Metric, Objective, TargetMeasure } from '../plan/document'
 import { printDuration, readDuration } from '../load/phrase'
 
 export type ObjectiveReading = { ok: true, objective: Objective } | { ok: false, at: number, problem: string }
@@ -16,7 +17,16 @@ const METRIC_WORDS: Record<Metric, string> = {
   failures: 'failures',
   throughput: 'throughput',
   users: 'users held',
+  target: 'target',
 }
+const METRIC = /^(p50|p90|p95|p99|mean|median|failures|throughput|users held|users|(?:highest |lowest )?target)\b/i
+
+function metricCalled(word: string): Metric {
+  if (word === 'median') return 'p50'
+  if (word.startsWith('users')) return 'users'
+  return word.endsWith('target') ? 'target' : (word as Metric)
+}
+
 const TIMES: readonly Metric[] = ['p50', 'p90', 'p95', 'p99', 'mean']
 
 /** Whether a metric is a time. */
@@ -35,18 +45,21 @@ export interface Readable {
   groups: readonly Pick<Group, 'letter' | 'name'>[]
   /** Location codes. */
   codes: readonly string[]
+  /** Names of the target's own series. */
+  series?: readonly string[]
 }
 
 // eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
-export function readObjective(text: string, { names, journeys, groups, codes }: Readable): ObjectiveReading {
+export function readObjective(
+  text: string,
+  { names, journeys, groups, codes, series = [] }: Readable,
+): ObjectiveReading {
   const fail = (at: number, problem: string): ObjectiveReading => ({ ok: false, at, problem })
   const begin = text.length - text.trimStart().length
-  const metric = /^(p50|p90|p95|p99|mean|median|failures|throughput|users held|users)\b/i.exec(text.slice(begin))
-  if (!metric) return fail(begin, `Begin with p50, p90, p95, p99, mean, failures, throughput or users held, ${EXAMPLE}`)
+  const metric = METRIC.exec(text.slice(begin))
+  if (!metric) return fail(begin, `Begin with ${Object.values(METRIC_WORDS).join(', ')}, ${EXAMPLE}`)
   const word = metric[1]!.toLowerCase()
-  const objective: Objective = {
-    metric: word === 'median' ? 'p50' : word.startsWith('users') ? 'users' : (word as Metric),
-  }
+  const objective: Objective = { metric: metricCalled(word) }
   let at = begin + metric[0].length
   const rest = () => text.slice(at)
   // Longest name first: one may begin like another.
@@ -63,36 +76,51 @@ export function readObjective(text: string, { names, journeys, groups, codes }: 
     at += match[0].length
     return match
   }
-  if (eat(/^\s+with failures\b/i)) {
-    if (!isTimed(objective.metric))
-      return fail(at, `Only times can count failures as their time; ${METRIC_WORDS[objective.metric]} is none`)
-    objective.withFailures = true
+  if (objective.metric === 'target') {
+    eat(/^\s+/)
+    const name = eatOne(series, s => s)
+    if (name === undefined)
+      return fail(at, series.length > 0 ? `Write one of the target’s own series: ${series.join(', ')}` : 'The target has no series of its own')
+    const [extreme] = /^highest|^lowest/.exec(word) ?? []
+    const split = eat(/^\s+of\s+(.+?)(?=\s*(?:,\s*)?(?:at most|at least|under|over|[≤<≥>]))/i)?.[1]
+    objective.target = {
+      series: name,
+      ...(split === undefined ? {} : { split }),
+      ...(extreme === undefined ? {} : { extreme: extreme as 'highest' | 'lowest' }),
+    }
   }
-  if (eat(/^\s+of\s+/i)) {
-    const name = eatOne([...names], n => n)
-    if (name === undefined) return fail(at, `Write a step or span after “of”: ${[...names].join(', ')}`)
-    objective.step = name
-  }
-  if (eat(/^\s+on\s+/i)) {
-    const journey = eatOne(journeys, j => j.name)
-    if (journey === undefined) return fail(at, `Write a journey after “on”: ${journeys.map(j => j.name).join(', ')}`)
-    objective.journeyId = journey.id
-  }
-  if (eat(/^\s+by\s+/i)) {
-    const group = eatOne(groups, g => g.name) ?? eatOne(groups, g => g.letter)
-    if (group === undefined) return fail(at, `Write a group after “by”: ${groups.map(g => g.letter).join(', ')}`)
-    objective.group = group.letter
-  }
-  if (eat(/^\s+from\s+/i)) {
-    const code = eat(/^[A-Z]{3}\b/i)?.[0].toUpperCase()
-    if (code === undefined || !codes.includes(code))
-      return fail(at - (code?.length ?? 0), `Write a location after “from”: ${codes.join(', ')}`)
-    objective.location = code
+  else {
+    if (eat(/^\s+with failures\b/i)) {
+      if (!isTimed(objective.metric))
+        return fail(at, `Only times can count failures as their time; ${METRIC_WORDS[objective.metric]} is none`)
+      objective.withFailures = true
+    }
+    if (eat(/^\s+of\s+/i)) {
+      const name = eatOne([...names], n => n)
+      if (name === undefined) return fail(at, `Write a step or span after “of”: ${[...names].join(', ')}`)
+      objective.step = name
+    }
+    if (eat(/^\s+on\s+/i)) {
+      const journey = eatOne(journeys, j => j.name)
+      if (journey === undefined) return fail(at, `Write a journey after “on”: ${journeys.map(j => j.name).join(', ')}`)
+      objective.journeyId = journey.id
+    }
+    if (eat(/^\s+by\s+/i)) {
+      const group = eatOne(groups, g => g.name) ?? eatOne(groups, g => g.letter)
+      if (group === undefined) return fail(at, `Write a group after “by”: ${groups.map(g => g.letter).join(', ')}`)
+      objective.group = group.letter
+    }
+    if (eat(/^\s+from\s+/i)) {
+      const code = eat(/^[A-Z]{3}\b/i)?.[0].toUpperCase()
+      if (code === undefined || !codes.includes(code))
+        return fail(at - (code?.length ?? 0), `Write a location after “from”: ${codes.join(', ')}`)
+      objective.location = code
+    }
   }
   const comparison = eat(/^\s*(?:,\s*)?(at most|under|≤|<=|<|at least|over|≥|>=|>)\s*/i)
   if (!comparison) return fail(at, 'Write “at most” or “at least” and a value')
   const least = /least|over|≥|>/i.test(comparison[1]!)
-  const value = eat(/^(\d+(?:[.,]\d+)?)\s*(ms|min|s\b|%|\/\s*s|users)?/i)
+  const value = eat(objective.metric === 'target' ? TARGET_VALUE : /^(\d+(?:[.,]\d+)?)\s*(ms|min|s\b|%|\/\s*s|users)?/i)
   if (!value) return fail(at, 'Write a value with its unit, such as 1.8 s, 0.5 % or 40/s')
   const read = inUnit(
     objective.metric,
@@ -100,6 +128,8 @@ export function readObjective(text: string, { names, journeys, groups, codes }: 
     (value[2] ?? '').replace(/\s/g, '').toLowerCase(),
   )
   if (typeof read === 'string') return fail(at - value[0].length, read)
+  if (objective.target && /of users$/.test(value[2] ?? '')) objective.target.ofUsers = true
+  else if (objective.target && value[2]) objective.target.unit = value[2]
   if (least) objective.atLeast = read
   else objective.atMost = read
   const window = eat(
@@ -123,7 +153,11 @@ export function readObjective(text: string, { names, journeys, groups, codes }: 
   return { ok: true, objective }
 }
 
+/** A limit of the target's own figures: in the unit of its series, or as a share of users. */
+const TARGET_VALUE = /^(\d+(?:[.,]\d+)?)\s*(% of users\b|(?!(?:in|over|every|whole)\b)[^\s\d,][^\s,]{0,11})?/i
+
 function inUnit(metric: Metric, n: number, unit: string): number | string {
+  if (metric === 'target') return unit === '%ofusers' ? n / 100 : n
   if (metric === 'failures')
     return unit === '%'
       ? n <= 100
@@ -139,9 +173,11 @@ function inUnit(metric: Metric, n: number, unit: string): number | string {
 
 /** “p95 of Enrol from OSA”, “p95 of Enrol on Enrol in modules by B”. */
 export function nameOf(
-  { metric, withFailures, step, journeyId, group, location }: Objective,
+  { metric, target, withFailures, step, journeyId, group, location }: Objective,
   journeys: JourneyNames,
 ): string {
+  if (metric === 'target' && target)
+    return `${target.extreme ? `${target.extreme} ` : ''}target ${target.series}${target.split === undefined ? '' : ` of ${target.split}`}`
   const journey = journeyId && (journeys.find(j => j.id === journeyId)?.name ?? journeyId)
   return `${METRIC_WORDS[metric]}${withFailures ? ' with failures' : ''}${step ? ` of ${step}` : ''}${journey ? ` on ${journey}` : ''}${group ? ` by ${group}` : ''}${location ? ` from ${location}` : ''}`
 }
@@ -172,10 +208,17 @@ export function printObjective(objective: Objective, journeys: JourneyNames): st
   return `${nameOf(objective, journeys)} ${sayLimit(objective)}`
 }
 
-function exactValue({ metric }: Objective, value: number): string {
+/** “72 %”, “4”, “97 % of users”. */
+export function sayTarget({ ofUsers, unit }: Pick<TargetMeasure, 'ofUsers' | 'unit'> = {}, value: number): string {
+  if (ofUsers) return `${Number((value * 100).toPrecision(12))} % of users`
+  return unit === undefined ? String(value) : unit.startsWith('/') ? `${value}${unit}` : `${value} ${unit}`
+}
+
+function exactValue({ metric, target }: Objective, value: number): string {
   const plain = (n: number) => String(Number(n.toPrecision(12)))
   if (metric === 'failures') return `${plain(value * 100)} %`
   if (metric === 'throughput') return `${plain(value)}/s`
   if (metric === 'users') return `${plain(value)} users`
+  if (metric === 'target') return sayTarget(target, Number(value.toPrecision(12)))
   return value >= 1000 ? `${plain(value / 1000)} s` : `${plain(value)} ms`
 }

@@ -25,9 +25,9 @@ export function answerSoFar(
   users: number,
   journeys: JourneyNames,
 ): Answer | undefined {
-  const hasBegun = ({ figures: { started, right, failed }, waitedMs }: Evidence) =>
-    started + right + failed > 0 || waitedMs !== undefined
-  const begun = objectives.flatMap((o, i) => (o.window !== 'whole' && evidence[i] && hasBegun(evidence[i]) ? [o] : []))
+  const hasBegun = ({ metric }: Objective, { figures: { started, right, failed }, waitedMs, target }: Evidence) =>
+    metric === 'target' ? target !== undefined : started + right + failed > 0 || waitedMs !== undefined
+  const begun = objectives.flatMap((o, i) => (o.window !== 'whole' && evidence[i] && hasBegun(o, evidence[i]) ? [o] : []))
   if (begun.length === 0) return undefined
   return judge({
     objectives: begun,

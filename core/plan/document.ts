@@ -49,9 +49,23 @@ export type NetworkMix = Record<string, number>
 
 /**
  * What an objective is about. Percentiles and the mean are of response times in ms, failures a share 0–1, throughput
- * right answers per second.
+ * right answers per second. `target`: one of the target's own figures.
  */
-export type Metric = 'p50' | 'p90' | 'p95' | 'p99' | 'mean' | 'failures' | 'throughput' | 'users'
+export type Metric = 'p50' | 'p90' | 'p95' | 'p99' | 'mean' | 'failures' | 'throughput' | 'users' | 'target'
+
+/** What of the target's own figures an objective is about. */
+export interface TargetMeasure {
+  /** Name of one of its series. */
+  series: string
+  /** Value of the label that tells its lines apart; left out: every line, of which the worst counts. */
+  split?: string
+  /** Of the readings in a window; left out: their mean. */
+  extreme?: 'highest' | 'lowest'
+  /** Held against the users who were there: a share of them. */
+  ofUsers?: boolean
+  /** As it was written behind the limit. */
+  unit?: string
+}
 
 /** When an objective must hold: in settled holds, over the whole load, or in every stretch of a given length, s. */
 export type JudgedWindow = 'holds' | 'whole' | { everyS: number }
@@ -59,6 +73,8 @@ export type JudgedWindow = 'holds' | 'whole' | { everyS: number }
 /** A pass/fail statement about the result. Exactly one of `atMost` and `atLeast` is there. */
 export interface Objective {
   metric: Metric
+  /** Of the metric `target`. */
+  target?: TargetMeasure
   /** Step, bundle or span; left out: all requests. */
   step?: string
   /**

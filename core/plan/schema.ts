@@ -37,8 +37,17 @@ const drive = kinds({
 })
 
 const objective = object(
-  { metric: { enum: ['p50', 'p90', 'p95', 'p99', 'mean', 'failures', 'throughput', 'users'] } },
+  { metric: { enum: ['p50', 'p90', 'p95', 'p99', 'mean', 'failures', 'throughput', 'users', 'target'] } },
   {
+    target: object(
+      { series: text(40) },
+      {
+        split: text(200),
+        extreme: { enum: ['highest', 'lowest'] },
+        ofUsers: { type: 'boolean' },
+        unit: text(12),
+      },
+    ),
     step: text(80),
     journeyId: text(80),
     group: letter,
@@ -144,6 +153,8 @@ export const PLAN_SCHEMA = {
           { required: ['atMost'], properties: { atMost: {} } },
           { required: ['atLeast'], properties: { atLeast: {} } },
         ],
+        if: { properties: { metric: { const: 'target' } } },
+        then: { required: ['target'], properties: { target: {} } },
       },
     },
     assumedUsersPerVcpu: { type: 'integer', minimum: 1, maximum: 100_000 },

@@ -11,6 +11,7 @@ import { presentAtSecondEnds, staysOf } from '../load/stays'
 import { isByPlan, NOT_STARTED, type NotStarted } from '../load/drive'
 import { expectedConnects, notAchieved } from '../merge/network-figures'
 import { EvidenceBook } from '../objectives/evidence'
+import { TargetValues, type TargetLineValues } from '../objectives/target-values'
 import type { LoadThere } from '../objectives/load-there'
 import { judge, type Answer, type EvidenceFor } from '../objectives/judge'
 import { isAbout, sumOf } from '../objectives/subject'
@@ -94,6 +95,8 @@ export interface RunFacts {
   rollCallNotes: { code: string, generator: string, sentence: string, means: string }[]
   /** Held rates that could not be reached, in words. */
   notReached: { group: number, sentence: string }[]
+  /** Of the target's own figures, the lines that objectives are about. */
+  target?: readonly TargetLineValues[]
   /** It was ended before its plan was over, at this run second. */
   ended?: { how: 'stopped' | 'aborted', atS: number }
 }
@@ -110,7 +113,8 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
   const { ended } = facts
   const judgedS = Math.min(measuredS, ended?.atS ?? measuredS, lengthS)
   const { levels, settled } = judgedLevels(document, everything, series, judgedS)
-  const evidence = new EvidenceBook(document, series, bySecond(seconds, measuredS))
+  const targetValues = new TargetValues(facts.target)
+  const evidence = new EvidenceBook(document, series, bySecond(seconds, measuredS), targetValues)
   const answer = judge({
     objectives: document.plan.objectives,
     levels,
@@ -175,7 +179,7 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     objectives: document.plan.objectives,
     levels,
     lengthS: judgedS,
-    evidenceFor: evidenceOf(merge, document, series, bySecond(seconds, measuredS)),
+    evidenceFor: evidenceOf(merge, document, series, bySecond(seconds, measuredS), targetValues),
     usersIn: usersPresent(seconds),
   })
   const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
@@ -211,8 +215,9 @@ export function evidenceOf(
   document: RunDocument,
   series: readonly Series[],
   seconds: readonly (SecondFigures | undefined)[],
+  targetValues?: TargetValues,
 ): EvidenceFor {
-  const evidence = new EvidenceBook(document, series, seconds)
+  const evidence = new EvidenceBook(document, series, seconds, targetValues)
   return (window, objective) => {
     const sum = new SeriesSum()
     const { fromS, toS } = window

@@ -47,9 +47,13 @@ export function whyBroken(run: BrokenRun): string | undefined {
   const about = sumOf(objective, sums, run.series, run.document.plan)
   return [
     ofGenerators(run),
-    objective.metric === 'failures' ? undefined : ofSteps(run, objective, sums),
-    ofLocations(run, objective, sums),
-    ofFailures(run, objective, sums, about),
+    ...(objective.metric === 'target'
+      ? []
+      : [
+          objective.metric === 'failures' ? undefined : ofSteps(run, objective, sums),
+          ofLocations(run, objective, sums),
+          ofFailures(run, objective, sums, about),
+        ]),
   ]
     .filter(Boolean)
     .join(' ')

@@ -53,6 +53,7 @@ export type RunRemark =
   | 'rateNotReached'
   | 'usersMoved'
   | 'salvage'
+  | 'targetAwaited'
   | 'generatorLost'
   | 'generatorAbsent'
   | 'generatorLate'

@@ -66,6 +66,40 @@ test('queries to a metrics server: one that cannot be read is said where it is w
   await expect(source.getByRole('status')).toContainText('answers 404')
 })
 
+test('a program sends figures with a token that is shown once; what came is chosen from', async ({ page, request }) => {
+  await page.goto(`${house.url}/targets/enrolment-portal`)
+  await page.getByRole('button', { name: 'Add a source' }).click()
+  const source = page.getByRole('group', { name: 'Source source 2' })
+  await source.getByLabel('What it is').click()
+  await page.getByRole('option', { name: 'command on a host' }).click()
+  // A command wants a host and a line.
+  await expect(source.getByRole('alert')).toContainText('source 2 names no host.')
+  await source.getByLabel('What it is').click()
+  await page.getByRole('option', { name: 'sent here' }).click()
+  await expect(source.getByRole('alert')).toHaveCount(0)
+  await expect(source.getByText('Save the target first.')).toBeVisible()
+  await page.keyboard.press('Control+s')
+  await source.getByRole('button', { name: 'Make a token' }).click()
+  const token = await source.getByText(/^vornak-source_/).innerText()
+  await source.getByRole('button', { name: 'Try' }).click()
+  await expect(source.getByRole('status')).toContainText('Nothing was sent to it in the last minute.')
+  const headers = { authorization: `Bearer ${token}`, 'content-type': 'text/plain' }
+  const answer = await request.post(`${house.url}/api/sent/lines`, { headers, data: 'jobs{queue="mail"} 4\njobs{queue="print"} 2' })
+  expect(await answer.json()).toEqual({ taken: 2, runs: 0 })
+  await source.getByRole('button', { name: 'Try' }).click()
+  await source.getByRole('button', { name: /^Choose among 1 it offers/ }).click()
+  await source.getByRole('row', { name: /jobs/ }).getByRole('button', { name: 'Add' }).click()
+  await source.getByRole('button', { name: 'Try' }).click()
+  await expect(source.getByText('6', { exact: true })).toBeVisible()
+  await source.getByRole('button', { name: 'Take it back' }).click()
+  await expect(source.getByText('Nobody can send to it yet.')).toBeVisible()
+  expect((await request.post(`${house.url}/api/sent/lines`, { headers, data: 'jobs 1' })).status()).toBe(401)
+  // As it was before.
+  await source.getByRole('button', { name: 'Remove', exact: true }).first().click()
+  await page.keyboard.press('Control+s')
+  await expect(page.getByText('Enrolment portal is saved.').first()).toBeVisible()
+})
+
 test('a plan asks for it, from so long before the load', async ({ page }) => {
   await page.goto(`${house.url}/plans/enrolment-morning`)
   await expect(page.getByRole('button', { name: /^Start/ })).toBeVisible()

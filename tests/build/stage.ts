@@ -137,6 +137,8 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
     library: { secretsOf: () => ({}), store: { file: () => undefined }, feed: () => undefined },
     runFile: () => 'x',
     loadNotBefore: () => undefined,
+    targetIsJudgeable: () => true,
+    targetFile: () => '/nowhere/target.db',
     selfTestS: 0,
   } as unknown as PhaseTools
   const run: ActiveRun = {
@@ -160,6 +162,7 @@ export function stageIn(folder: string, document: RunDocument = runDocument()) {
     toldNotReached: new Set(),
     merging: false,
     closing: false,
+    targetAwaited: false,
     lookedAt: 0,
     clocksNotedAt: 0,
     approvedAt: Number.NEGATIVE_INFINITY,

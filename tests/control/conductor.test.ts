@@ -102,6 +102,7 @@ function takenUp({ draining = false, rehearsing = false } = {}) {
   const releasing = { fails: false }
   const secrets = { fault: new Error('nobody thought of this') as Error }
   const agreed: { target: Target | undefined } = { target: target() }
+  const told = { target: true }
   const hub = { connections, heardAt: () => now, graceOverAt: () => now + 62_000 }
   const conductor = new Conductor({
     store,
@@ -129,6 +130,8 @@ function takenUp({ draining = false, rehearsing = false } = {}) {
     runFile: () => 'x',
     active: new Map(),
     loadNotBefore: () => undefined,
+    targetIsJudgeable: () => told.target,
+    targetFile: () => '/nowhere/target.db',
     selfTestS: 0,
     disk: { trouble: undefined },
     onChange() {
@@ -140,6 +143,7 @@ function takenUp({ draining = false, rehearsing = false } = {}) {
     agreed,
     secrets,
     releasing,
+    told,
     connections,
     did,
     look: () => look(),
@@ -198,6 +202,25 @@ describe('a process that takes a run up', () => {
       event: 'resultFailed',
       reason: expect.stringMatching(/^The result could not be made: a second has no figures\. It was tried 5 times; what was measured is kept/),
     })
+    conductor.shutDown()
+    store.close()
+  })
+
+  it('waits for what the answer is held against of the target’s own figures, and says so once', async () => {
+    const { runs, runId, did, look, conductor, move, told, store } = takenUp({ draining: true })
+    told.target = false
+    look()
+    conductor.onFinished(runId, [0, 1])
+    for (let i = 0; i < 5; i++) {
+      look()
+      move(1000)
+    }
+    expect(did.filter(([what]) => what === 'settle')).toHaveLength(0)
+    expect(runs.changes(runId).filter(c => c.event === 'targetAwaited')).toHaveLength(1)
+    told.target = true
+    look()
+    await new Promise(r => setImmediate(r))
+    expect(did.filter(([what]) => what === 'settle')).toHaveLength(1)
     conductor.shutDown()
     store.close()
   })

@@ -153,7 +153,8 @@ describe('objectives as sentences', () => {
     { letter: 'A', name: 'At home' },
     { letter: 'B', name: 'Browsers' },
   ]
-  const read = (text: string) => readObjective(text, { names, journeys, groups, codes })
+  const series = ['CPU', 'CPU of nodes', 'connections', 'calls']
+  const read = (text: string) => readObjective(text, { names, journeys, groups, codes, series })
 
   it.each([
     ['p95 of Enrol from OSA at most 1.8 s in holds', { metric: 'p95', step: 'Enrol', location: 'OSA', atMost: 1800 }],
@@ -170,6 +171,17 @@ describe('objectives as sentences', () => {
     ],
     ['failures by browsers at most 1 %', { metric: 'failures', group: 'B', atMost: 0.01 }],
     ['users held at least 200', { metric: 'users', atLeast: 200 }],
+    ['target CPU at most 80 % in holds', { metric: 'target', target: { series: 'CPU', unit: '%' }, atMost: 80 }],
+    [
+      'highest target cpu of nodes of node-2 (a) ≤ 95.5 % in every 10 s',
+      { metric: 'target', target: { series: 'CPU of nodes', split: 'node-2 (a)', extreme: 'highest', unit: '%' }, atMost: 95.5, window: { everyS: 10 } },
+    ],
+    [
+      'target connections at least 95 % of users over the whole load',
+      { metric: 'target', target: { series: 'connections', ofUsers: true }, atLeast: 0.95, window: 'whole' },
+    ],
+    ['lowest target connections at least 4', { metric: 'target', target: { series: 'connections', extreme: 'lowest' }, atLeast: 4 }],
+    ['target calls at least 40/s in holds', { metric: 'target', target: { series: 'calls', unit: '/s' }, atLeast: 40 }],
   ])('%s', (text, objective) => {
     expect(read(text)).toEqual({ ok: true, objective })
     expect(read(printObjective(objective as Objective, journeys))).toEqual({ ok: true, objective })
@@ -187,6 +199,9 @@ describe('objectives as sentences', () => {
     ['p95 of Enrol', 12, 'at most'],
     ['p95 of Enrol at most 1 s sometimes', 24, 'not understood'],
     ['failures with failures at most 1 %', 22, 'Only times'],
+    ['target Nothing at most 1', 7, 'Write one of the target’s own series: CPU, '],
+    ['target CPU at most lots', 19, 'a value with its unit'],
+    ['target CPU by A at most 1 %', 10, 'at most'],
   ])('%s is refused where it goes wrong', (text, at, words) => {
     expect(read(text)).toEqual({ ok: false, at, problem: expect.stringContaining(words) })
   })

@@ -5,8 +5,10 @@ import { addressOf, hostOf, type Target } from '../../core/journey/target'
 import { presentAtSecondEnds, staysOf } from '../../core/load/stays'
 import type { Plan } from '../../core/plan/document'
 import { peakMoment } from '../../core/plan/peak'
+import { applyFix } from '../../core/checks/apply-fix'
 import { problemsOf, type PlanSurroundings } from '../../core/checks/problems'
 import { PLAN_SCHEMA } from '../../core/plan/schema'
+import type { Source } from '../../core/target/source'
 import { PRESETS } from '../../core/network/presets'
 import { seriesOf } from '../../core/run/series'
 import { resolveShares } from '../../core/plan/shares'
@@ -25,6 +27,14 @@ const around = (over: Partial<PlanSurroundings> = {}): PlanSurroundings => ({
   now: '2026-11-25T08:00:00.000Z',
   ...over,
 })
+/** A page that tells one series. */
+const tellsCpu: Source = {
+  name: 'page',
+  kind: 'metrics',
+  address: 'http://target.test/metrics',
+  everyS: 1,
+  series: [{ name: 'CPU', of: 'cpu', kind: 'gauge', unit: '%' }],
+}
 const codes = (p: Plan, over: Partial<PlanSurroundings> = {}) =>
   problemsOf(p, around(over))
     .filter(x => x.weight === 'inTheWay')
@@ -188,6 +198,24 @@ describe('what is in the way', () => {
       'journey',
     ],
     [
+      'an objective about a series the target does not tell',
+      plan({ objectives: [{ metric: 'target', target: { series: 'CPU', unit: '%' }, atMost: 80 }] }),
+      {},
+      'objective-series',
+    ],
+    [
+      'an objective about a series that is not read',
+      plan({ objectives: [{ metric: 'target', target: { series: 'CPU', unit: '%' }, atMost: 80 }] }),
+      { target: target({ sources: [tellsCpu] }) },
+      'objective-unread',
+    ],
+    [
+      'an objective in another unit than its series',
+      plan({ objectives: [{ metric: 'target', target: { series: 'CPU' }, atMost: 80 }], targetFigures: { beforeS: 5 } }),
+      { target: target({ sources: [tellsCpu] }) },
+      'objective-unit',
+    ],
+    [
       'an objective about a step nobody does',
       plan({ objectives: [{ metric: 'p95', step: 'Fly', atMost: 1 }] }),
       {},
@@ -195,6 +223,14 @@ describe('what is in the way', () => {
     ],
   ])('%s', (_, p, over, code) => {
     expect(codes(p, over)).toContain(code)
+  })
+
+  it('is nothing for an objective about a series that is read, which one press brings about', () => {
+    const p = plan({ objectives: [{ metric: 'target', target: { series: 'CPU', unit: '%' }, atMost: 80 }] })
+    const around = { target: target({ sources: [tellsCpu] }) }
+    expect(codes(p, around)).toContain('objective-unread')
+    applyFix(p, { kind: 'readTarget' })
+    expect(codes(p, around).filter(c => c.startsWith('objective'))).toEqual([])
   })
 
   it('is nothing for objectives about spans, bundles and the whole round, and for addresses that a value completes', () => {

@@ -13,7 +13,7 @@ import { House, until } from '../build/house'
 import { clientKey, OpenSshHost } from '../build/openssh'
 import { hill, journey, plan, step } from '../build/plans'
 
-const LOAD_S = 20
+const LOAD_S = 32
 const looking = journey({
   id: 'looking',
   name: 'Looking',
@@ -26,7 +26,11 @@ const watched = plan({
   groups: [{ letter: 'A', name: 'Lookers', journeyId: 'looking', profile: hill(12, 3, LOAD_S - 6, 3) }],
   locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 1 }],
   placement: { A: { REY: 'rest' } },
-  objectives: [{ metric: 'p95', step: 'Look', atMost: 2000 }],
+  objectives: [
+    { metric: 'p95', step: 'Look', atMost: 2000 },
+    { metric: 'target', target: { series: 'kernel', extreme: 'highest' }, atMost: 40 },
+    { metric: 'target', target: { series: 'connections' }, atMost: 3 },
+  ],
 })
 const SENDER = join(__dirname, '../build/telemetry-sender.mjs')
 const key = clientKey()
@@ -119,7 +123,7 @@ it('all of it stands beside the run, each at its own moment, also when the serve
   await sleep(1500)
   await house.startVornak()
   await promisify(execFile)(process.execPath, [SENDER, `${house.url}/api/sent/v1/metrics`, 'protobuf', 'CUMULATIVE', 'none', String(body.token)])
-  await house.ended(id)
+  const ended = await house.ended(id)
   await until(async () => !(await account(id)).isReading, 60_000, 'the target to be as before')
   isOver = true
   await sending
@@ -147,4 +151,17 @@ it('all of it stands beside the run, each at its own moment, also when the serve
   const steps = uptime.atS.slice(1).map((atS, at) => atS - uptime.atS[at]!)
   expect(steps.filter(s => s < 0.9).length).toBeGreaterThan(steps.length * 0.8)
   expect(view.sources.map(s => [s.name, s.trouble])).toEqual(sources.map(s => [s.name, undefined]))
+  // What objectives about them were held against, reckoned anew from what was read.
+  const { answer } = ended.summary!
+  const lengthS = Math.ceil(LOAD_S)
+  const within = (name: string) => lineOf(name).values.filter((v, i): v is number => {
+    const atS = lineOf(name).atS[i]!
+    return v !== null && atS >= 0 && atS < lengthS
+  })
+  const measured = (name: string) => answer.judgements.find(j => j.objective.target?.series === name)!
+  expect(measured('kernel')).toMatchObject({ held: true, measured: Math.max(...within('kernel')) })
+  const read = within('connections')
+  const mean = read.reduce((a, b) => a + b, 0) / read.length
+  expect(measured('connections')).toMatchObject({ held: false, measured: expect.closeTo(mean, 6) })
+  expect(answer.sentence).toBe(`No: target connections ${Number(mean.toPrecision(3))} at 12 users, over the whole load.`)
 }, 240_000)

@@ -4,8 +4,7 @@
  * broken, hollow where the run is unsound; the limit as a line, and beside the newest where it was to be expected.
  */
 import type { TrendLine } from '~~/core/compare/trend'
-import { comparedValue } from '~~/core/compare/words'
-import type { ComparedMetric } from '~~/core/compare/rows'
+import { sayValue } from '~~/core/objectives/judge'
 
 const { line, runs } = defineProps<{
   line: TrendLine
@@ -31,7 +30,7 @@ const band = computed(() => {
 })
 const says = computed(() =>
   line.points
-    .map(p => `run ${p.run} ${comparedValue(line.objective.metric as ComparedMetric, p.measured)}${p.held ? '' : ', broken'}${p.counts ? '' : ', unsound'}`)
+    .map(p => `run ${p.run} ${sayValue(line.objective, p.measured)}${p.held ? '' : ', broken'}${p.counts ? '' : ', unsound'}`)
     .join('; '))
 </script>
 

@@ -33,6 +33,7 @@ function word(fix: Fix): string {
   if (fix.kind === 'removeLocation') return `Remove ${fix.location}`
   return {
     rehearse: 'Rehearse',
+    readTarget: 'Read the target’s own figures',
     spreadEvenly: 'Spread evenly',
     clearNetwork: 'Take the network away',
     dropPasses: 'Take passes away',

@@ -22,6 +22,9 @@ const names = computed(() =>
 )
 const codes = computed(() => store.plan?.locations.map(l => l.code) ?? [])
 const walked = computed(() => journeys.value.filter(j => store.plan?.groups.some(g => g.journeyId === j.id)))
+/** What the target tells of itself. */
+const series = computed(() =>
+  (store.view?.targets.find(t => t.id === store.plan?.targetId)?.sources ?? []).flatMap(s => s.series))
 /** A step that several journeys have is named with its journey. */
 const suggestions = computed(() =>
   [...names.value]
@@ -31,7 +34,14 @@ const suggestions = computed(() =>
         ? having.map(j => `p95 of ${n} on ${j.name} at most 1 s in holds`)
         : [`p95 of ${n} at most 1 s in holds`]
     })
-    .concat('failures at most 0.5 % in holds', 'throughput at least 20/s in every 10 s'),
+    .concat(
+      'failures at most 0.5 % in holds',
+      'throughput at least 20/s in every 10 s',
+      ...series.value.map(s =>
+        s.standsFor === 'connections'
+          ? `target ${s.name} at least 95 % of users in holds`
+          : `target ${s.name} at most ${s.limit ?? 80}${s.unit ? ` ${s.unit}` : ''} in holds`),
+    ),
 )
 
 /** @param index place in the list; one past its end adds */
@@ -47,6 +57,7 @@ function write(index: number, text: string): true | string {
     journeys: walked.value,
     groups: store.plan?.groups ?? [],
     codes: codes.value,
+    series: series.value.map(s => s.name),
   })
   if (!reading.ok) return `At character ${reading.at + 1}: ${reading.problem}.`
   store.edit((p) => {

@@ -103,7 +103,7 @@ export function targetSeries({ plan, target }: Pick<RunDocument, 'plan' | 'targe
 export function staffOf(objective: Objective, { journeys }: Pick<RunDocument, 'journeys'>): Staff | undefined {
   const { metric, withFailures, step, journeyId, group, location, atMost, atLeast } = objective
   const limit = atMost ?? atLeast
-  if (withFailures) return undefined
+  if (withFailures || metric === 'target') return undefined
   const steps = step === undefined ? [] : stepsCalled(step, journeyId, journeys)
   const only = {
     ...(steps.length > 0 ? { step: steps } : journeyId ? { journey: [journeyId] } : {}),

@@ -4,8 +4,8 @@
  * expected.
  */
 import type { TrendLine } from '~~/core/compare/trend'
-import { MOST_COMPARED, type ComparedMetric } from '~~/core/compare/rows'
-import { comparedValue } from '~~/core/compare/words'
+import { MOST_COMPARED } from '~~/core/compare/rows'
+import { sayValue } from '~~/core/objectives/judge'
 import { LEAST_REPEATS } from '~~/core/compare/difference'
 import { count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
@@ -22,7 +22,7 @@ const ids = computed(() => view.value?.runs.map(r => r.id) ?? [])
 const latest = computed(() => ids.value.slice(-MOST_COMPARED))
 const newest = computed(() => view.value?.runs.at(-1))
 const baseline = computed(() => view.value?.runs.find(r => r.isBaseline))
-const value = (line: TrendLine, v: number) => comparedValue(line.objective.metric as ComparedMetric, v)
+const value = (line: TrendLine, v: number) => sayValue(line.objective, v)
 const own = (line: TrendLine) => line.points.find(p => p.run === newest.value?.id)
 const isOutside = (line: TrendLine) => {
   const measured = own(line)?.measured
