@@ -2,6 +2,7 @@
 import type { ErrorCode } from './errors'
 import type { Role } from './roles'
 import type { Recovery, GaugeStep } from '../core/target/recovery'
+import type { CostPart } from '../core/target/cost'
 import type { SeriesKind, StandsFor } from '../core/target/source'
 import type { SourceClock } from '../core/target/source-clock'
 import type { CalibrationBatch } from '../core/capacity/batch'
@@ -131,6 +132,8 @@ export interface TargetView {
   }[]
   /** Changes of what stands for replicas. */
   steps: (GaugeStep & { series: string, split: string })[]
+  /** What the run cost the target itself, as far as its prices are known; once the load is over. */
+  cost?: CostPart[]
 }
 
 /** What was started, answered and counted by the target, step by step. */

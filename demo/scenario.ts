@@ -45,6 +45,7 @@ export function demoTarget(baseUrl: string, until: string): Target {
     baseUrl,
     variables: { term: 'autumn' },
     insideName: 'total',
+    prices: { perReplicaHour: 0.34, perCall: 0.000012 },
     sources: [portalFigures(baseUrl)],
     approval: { hosts: [new URL(baseUrl).host], mostUsers: 600, until, contact: 'Head of student systems' },
   }

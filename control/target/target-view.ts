@@ -1,6 +1,7 @@
 /** What a target said of itself beside a run, as charts and tables ask for it. */
 import { existsSync } from 'node:fs'
 import type { TargetView } from '../../api/views'
+import { targetCost } from '../../core/target/cost'
 import { courseOf, thinned } from '../../core/target/course'
 import { recoveryOf, stepsOf } from '../../core/target/recovery'
 import type { SeriesChoice, Source } from '../../core/target/source'
@@ -37,6 +38,7 @@ export async function targetView(
       sources: sources.map(source => sourceView(source, standings.get(source.name), isReading, now)),
       series: await seriesViews(run, sources, file, wish, now),
       steps: replicaSteps(run, sources, file),
+      ...costView(run, sources, file, now),
     }
   }
   finally {
@@ -123,6 +125,23 @@ function lineView(
   const from = sinceS === undefined ? 0 : course.atS.findIndex(atS => atS >= sinceS)
   const shown = from < 0 ? { atS: [], values: [] } : { atS: course.atS.slice(from), values: course.values.slice(from) }
   return { ...thinned(shown, most), ...(recovery ? { recovery } : {}) }
+}
+
+/** Once the load is over: until then it goes on. */
+function costView(run: WatchedRun, sources: readonly Source[], file: TargetFile, now: number): Pick<TargetView, 'cost'> {
+  const { startAt, document: { target: { prices } } } = run
+  if (!prices || startAt === undefined || now < loadEndOf(run)) return {}
+  const lines = file.lines()
+  const series = sources.flatMap(s => s.series).filter(c => c.standsFor !== undefined)
+  const cost = targetCost(
+    prices,
+    series.map(({ name, standsFor, unit }) => ({
+      ...(standsFor === undefined ? {} : { standsFor }),
+      ...(unit === undefined ? {} : { unit }),
+      lines: lines.filter(l => l.series === name).map(l => file.values(l.id, startAt)),
+    })),
+  )
+  return cost.length > 0 ? { cost } : {}
 }
 
 function replicaSteps(run: WatchedRun, sources: readonly Source[], file: TargetFile): TargetView['steps'] {

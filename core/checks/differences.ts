@@ -71,6 +71,7 @@ export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames
     assumedUsersPerVcpu: 'users per vCPU assumed',
     sizing: 'spares, headroom, interruptible share, all through',
     rehearse: 'rehearsal',
+    traces: 'trace context',
     keepMachinesMin: 'machines kept, min',
     exemplars: 'exemplars',
     seed: 'seed',

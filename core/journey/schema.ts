@@ -191,6 +191,8 @@ const SERIES_CHOICE_SCHEMA = object(
   },
 )
 
+const price = { type: 'number', minimum: 0, maximum: 1_000_000 }
+
 /** Where a target's own figures are read. */
 export const SOURCE_SCHEMA = object(
   {
@@ -227,6 +229,7 @@ export const TARGET_SCHEMA = {
       trust: text(100_000, 0),
       insideName: { type: 'string', pattern: TIMING_NAME },
       sources: list(SOURCE_SCHEMA, 20),
+      prices: object({}, { perReplicaHour: price, perCall: price, perGbSecond: price }),
       approval: APPROVAL_SCHEMA,
     },
   ),

@@ -1,4 +1,5 @@
 /** The system under load: where it is, what it is told, and what its owner has agreed to. */
+import type { TargetPrices } from '../target/cost'
 import type { Source } from '../target/source'
 
 /** What the owner of a target has agreed to. */
@@ -49,6 +50,8 @@ export interface Target {
   insideName?: string
   /** Where its own figures are read. */
   sources?: Source[]
+  /** What it costs its owner itself. */
+  prices?: TargetPrices
   /** None: nothing may be sent yet. */
   approval?: Approval
 }

@@ -131,6 +131,8 @@ export interface Plan {
   rehearse: boolean
   /** The target's own figures are read beside the load; left out: they are not. */
   targetFigures?: TargetFigures
+  /** Every request begins a trace: it carries `traceparent`, as W3C Trace Context has it; left out: none does. */
+  traces?: boolean
   /** Machines stay this long after the run, min; 0 releases them at the end. */
   keepMachinesMin: number
   /** The run waits so long for machines that are short, min, then gives up; left out: 10. */

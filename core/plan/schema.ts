@@ -168,6 +168,7 @@ export const PLAN_SCHEMA = {
       },
     ),
     rehearse: { type: 'boolean' },
+    traces: { type: 'boolean' },
     targetFigures: object({ beforeS: { type: 'integer', minimum: 0, maximum: 600 } }),
     keepMachinesMin: { type: 'integer', minimum: 0, maximum: 240 },
     waitForMachinesMin: { type: 'integer', minimum: 0, maximum: 1440 },

@@ -28,12 +28,15 @@ import { resolveValue, type ValueNames, type ValueScope } from '../../core/value
 import { MOST_EXAMINED_BYTES, type PreparedRequest } from '../exchange/exchange'
 import { prepareBody } from './bodies'
 import type { PreparedFeed, PreparedJourney, PreparedPart, PreparedStep } from './prepared'
+import { newTraceParent } from './trace'
 
 /** Marks by which a target's owner recognises a run's requests, and by which its counts can be held against ours. */
 export interface Marking {
   runId: string
   /** Requests outside the load: a rehearsal or a try. */
   rehearsal?: boolean
+  /** Each begins a trace of its own. */
+  traces?: boolean
 }
 
 export interface PreparedFor {
@@ -211,14 +214,21 @@ function requestBuilder(
     if (body && sent === undefined) return missing()
     return { origin: to, path, method, headers: lines, body: sent, timeoutMs, keepBytes, needsWhole, saysHost }
   }
+  const traces = marking.traces === true && !own.has('traceparent')
   const fixed = templates.every(t => t.fixed !== undefined) && (!body || body.fixed !== undefined)
-  if (!fixed) return { fixed: undefined, build }
+  if (!fixed) return { fixed: undefined, build: traces ? scope => traced(build(scope)) : build }
   const built = build(NOBODY)
   if (typeof built === 'string') throw new TemplateError(`“${built}” has no value`)
   // Parsed now, so that what is no address is found before the run.
   const address = new URL(built.origin + built.path)
   const request = { ...built, origin: address.origin, path: address.pathname + address.search }
-  return { fixed: request, build: () => request }
+  return traces ? { fixed: undefined, build: () => traced(request) } : { fixed: request, build: () => request }
+}
+
+/** @param request to be sent, or the name of a value that it lacks */
+function traced(request: PreparedRequest | string): PreparedRequest | string {
+  if (typeof request === 'string') return request
+  return { ...request, headers: [...request.headers, 'traceparent', newTraceParent()] }
 }
 
 /** Scheme, host and port, where no value of the moment can change them. */

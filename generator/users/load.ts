@@ -172,7 +172,11 @@ export class Load {
       return prepareJourney(journey, {
         target,
         secrets: supplies.secrets,
-        marking: { runId: options.runId, ...(trying ? { rehearsal: true } : {}) },
+        marking: {
+          runId: options.runId,
+          ...(trying ? { rehearsal: true } : {}),
+          ...(plan.traces ? { traces: true } : {}),
+        },
         feeds,
         files: supplies.files,
         exemplarBytes,

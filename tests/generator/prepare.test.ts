@@ -1,4 +1,6 @@
 /** A compiled step: where its request goes, what it carries, and what an answer looks like to those who examine it. */
+import { isSpanContextValid, TraceFlags } from '@opentelemetry/api'
+import { parseTraceParent } from '@opentelemetry/core'
 import { drawThinkMs, meanThinkMs, type HttpJourney, type RequestStep } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
 import type { ValueScope } from '../../core/values/scope'
@@ -21,12 +23,18 @@ const scope = (over: Partial<ValueScope> = {}): ValueScope => ({
 })
 function prepared(
   over: Partial<RequestStep>,
-  { at = {} as Partial<Target>, secrets = {}, exemplarBytes = 0, walk = {} as Partial<HttpJourney> } = {},
+  {
+    at = {} as Partial<Target>,
+    secrets = {},
+    exemplarBytes = 0,
+    walk = {} as Partial<HttpJourney>,
+    traces = false,
+  } = {},
 ) {
   const made = prepareJourney(journey({ round: [step(over)], ...walk }), {
     target: target({ baseUrl: 'http://portal.test:81/app/', ...at }),
     secrets,
-    marking: { runId: '7' },
+    marking: { runId: '7', traces },
     feeds: [],
     files: new Map(),
     exemplarBytes,
@@ -44,6 +52,30 @@ const request = (
   return built
 }
 const address = (r: PreparedRequest) => r.origin + r.path
+
+describe('a trace', () => {
+  const parents = (r: PreparedRequest) => r.headers.filter((_, i) => r.headers[i - 1] === 'traceparent' && i % 2 === 1)
+  it('is begun by each request where the plan asks, as another reader of the standard takes it', () => {
+    for (const over of [{ url: '/x' }, { url: '/x/{{user.number}}' }]) {
+      const part = prepared(over, { traces: true })
+      expect(part.fixed).toBeUndefined()
+      const made = Array.from({ length: 1200 }, () => parents(part.build(scope()) as PreparedRequest))
+      expect(made.every(m => m.length === 1)).toBe(true)
+      // OpenTelemetry's own reader of W3C Trace Context.
+      const read = made.map(([m]) => parseTraceParent(m!))
+      expect(read.every(c => c !== null && isSpanContextValid(c) && c.traceFlags === TraceFlags.NONE)).toBe(true)
+      expect(new Set(read.map(c => c!.traceId)).size).toBe(1200)
+      expect(new Set(read.map(c => c!.spanId)).size).toBe(1200)
+    }
+  })
+
+  it('is not begun otherwise, and one that a journey writes stays', () => {
+    expect(parents(request({ url: '/x' }))).toEqual([])
+    const own = { url: '/x', headers: [['Traceparent', 'mine']] as [string, string][] }
+    const { headers } = request(own, { traces: true })
+    expect(headers.filter(h => /^traceparent$/i.test(h))).toEqual(['Traceparent'])
+  })
+})
 
 describe('where a request goes', () => {
   it.each<[string, Partial<RequestStep>, string]>([

@@ -28,6 +28,12 @@ const stretches = computed(() => {
     { word: 'the rest of the body', ms: Math.max(0, t.wholeMs - first) },
   ]
 })
+const copy = useCopy()
+/** As W3C Trace Context writes it: version, trace, parent, flags. */
+const traceId = computed(() => {
+  const [, parent] = record.request.headers.find(([name]) => name.toLowerCase() === 'traceparent') ?? []
+  return /^[0-9a-f]{2}-([0-9a-f]{32})-/.exec(parent ?? '')?.[1]
+})
 const pretty = (text: string) => {
   try {
     return JSON.stringify(JSON.parse(text), null, 2)
@@ -89,6 +95,10 @@ const differences = computed(() => {
     <p v-if="record.timings.insideMs !== undefined" class="q s12">
       inside, as the target says, <b>{{ timeText(record.timings.insideMs) }}</b>; on the way
       <b>{{ timeText(Math.max(0, record.timings.wholeMs - record.timings.insideMs)) }}</b>
+    </p>
+    <p v-if="traceId" class="q s12">
+      its trace <b class="mono">{{ traceId }}</b>
+      <UButton size="sm" variant="link" @click="copy(traceId, 'the id of its trace')">Copy</UButton>
     </p>
     <div v-if="record.checks.length || record.captured.length" class="checks">
       <div v-for="c in record.checks" :key="c.name" class="check">

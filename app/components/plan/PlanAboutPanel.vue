@@ -105,6 +105,16 @@ const whole = (text: string, min: number, max: number, set: (n: number) => void)
       <UFormField v-if="plan.targetFigures" label="From before the load, at rest">
         <DraftInput :value="lengthText(plan.targetFigures.beforeS * SECOND_MS)" :accept="setBefore" />
       </UFormField>
+      <UCheckbox
+        :model-value="plan.traces === true"
+        label="Every request begins a trace (traceparent)"
+        @update:model-value="
+          store.edit(p => {
+            if ($event === true) p.traces = true
+            else delete p.traces
+          })
+        "
+      />
       <UFormField label="Keep machines after the run">
         <DraftInput
           :value="lengthText(plan.keepMachinesMin * MINUTE_MS)"

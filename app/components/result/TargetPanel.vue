@@ -4,7 +4,7 @@ import { STANDS_FOR_WORDS } from '~~/core/target/source'
 import type { RunView, TargetView } from '~~/api/views'
 import { clockText } from '~/format/target-clock'
 import { duration, runTime } from '~/format/moments'
-import { count, figureText } from '~~/core/values/said-figures'
+import { count, euro, figureText } from '~~/core/values/said-figures'
 import type { ListColumn } from '../marks/list-table'
 
 const { run, loadS, window } = defineProps<{
@@ -63,6 +63,19 @@ const COLUMNS: ListColumn<Row>[] = [
   { id: 'mostAt', head: 'at', num: true, value: r => r.mostAt },
   { id: 'recovered', head: 'as before', value: recovered },
 ]
+const AMOUNTS = {
+  replicas: (n: number) => `${figureText(n)} replica-hours more than at rest`,
+  calls: (n: number) => `${count(n)} calls`,
+  memory: (n: number) => `${figureText(n)} GB·s of memory more than at rest`,
+} as const
+/** What the run cost the target itself, in words. */
+const costs = computed(() => {
+  const parts = view.value?.cost
+  if (!parts) return undefined
+  const whole = parts.reduce((sum, p) => sum + p.cost, 0)
+  const said = parts.map(p => `${AMOUNTS[p.of](p.amount)} (${euro(p.cost)})`).join(', ')
+  return `The target itself cost ${euro(whole)} more for this run: ${said}.`
+})
 const sources = computed(() => view.value?.sources ?? [])
 </script>
 
@@ -82,6 +95,7 @@ const sources = computed(() => view.value?.sources ?? [])
         <b>{{ s.from }} → {{ s.to }} {{ s.series }}</b><template v-if="s.split"> of {{ s.split }}</template>,
         {{ runTime(Math.round(s.atS)) }}
       </p>
+      <p v-if="costs" class="source">{{ costs }}</p>
       <ListTable name="target-series" :rows="rows" :columns="COLUMNS" :row-key="r => r.key">
         <template #name="{ row }">
           <b>{{ row.series.name }}</b> {{ row.line.split }}

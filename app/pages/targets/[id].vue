@@ -4,6 +4,8 @@ import { TIMING_NAME } from '~~/core/journey/server-timing'
 import type { ApiProblem } from '~~/api/views'
 import type { Pair } from '~~/core/journey/journey'
 import { proposedApproval, type Target } from '~~/core/journey/target'
+import type { TargetPrices } from '~~/core/target/cost'
+import { takeNumber } from '~/format/numbers'
 
 const route = useRoute()
 const target = ref<Target>()
@@ -42,6 +44,22 @@ const insideFault = computed(() =>
 )
 const pairs = (record: Record<string, string> | undefined) => Object.entries(record ?? {}) as Pair[]
 const record = (list: Pair[]) => Object.fromEntries(list)
+const PRICES = [
+  ['perReplicaHour', 'A replica-hour costs'],
+  ['perCall', 'A call costs'],
+  ['perGbSecond', 'A GB·s of memory'],
+] as const
+function setPrice(field: keyof TargetPrices, text: string): true | string {
+  const put = (price: number | undefined) => {
+    const all = Object.entries({ ...target.value!.prices, [field]: price })
+    const next = Object.fromEntries(all.filter(([, p]) => p !== undefined))
+    if (Object.keys(next).length > 0) target.value!.prices = next
+    else delete target.value!.prices
+  }
+  if (text.trim() !== '') return takeNumber(text, { min: 0 }, put)
+  put(undefined)
+  return true
+}
 const sources = computed({
   get: () => target.value?.sources ?? [],
   set: (list) => {
@@ -145,6 +163,16 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
           >
             <UInput v-model="target.insideName" class="font-mono" placeholder="none" spellcheck="false" maxlength="80" />
           </UFormField>
+          <div class="grid three">
+            <UFormField v-for="[field, label] in PRICES" :key="field" :label="label" hint="€">
+              <DraftInput
+                inputmode="decimal"
+                placeholder="not known"
+                :value="target.prices?.[field] ?? ''"
+                :accept="text => setPrice(field, text)"
+              />
+            </UFormField>
+          </div>
           <p v-if="target.environment === 'production'" class="plantx s12">
             <AGlyph name="costsSoundness" word="note" /> In production it already carries load of its own: agree a
             window with its owner.
@@ -265,6 +293,9 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 6px 10px;
+}
+.three {
+  grid-template-columns: 1fr 1fr 1fr;
 }
 .full {
   grid-column: 1 / 3;
