@@ -4,6 +4,8 @@ import { differenceOf, standingsOf, yardstickOf, type Difference, type Judged, t
 import { MOST_COMPARED, rowsOf, type ComparedMetric, type ComparedRow } from '../../core/compare/rows'
 import { comparedSetUps, isRepeat, type SetUp } from '../../core/compare/set-up'
 import type { Spread } from '../../core/compare/spread'
+import { spreadOfReadings } from '../../core/compare/target-spread'
+import type { TargetLineValues } from '../../core/objectives/target-values'
 import type { Window } from '../../core/objectives/windows'
 import type { AskedRun } from '../ingest/worker-messages'
 import type { MeasuresWanted } from '../ingest/measures'
@@ -31,6 +33,8 @@ export interface ComparingOptions {
   line: (run: StoredRun) => ReturnType<typeof runLine>
   asked: (id: number) => AskedRun
   measures: (run: AskedRun, wanted: MeasuresWanted) => Promise<Spread[]>
+  /** What was read of its target's own figures. */
+  targetLines: (run: StoredRun) => TargetLineValues[]
 }
 
 /** @throws ControlError */
@@ -56,9 +60,11 @@ export async function compared(wish: CompareWish, options: ComparingOptions): Pr
       `Not all of them held ${wish.users} users.`,
       `Levels they have in common: ${levels.join(', ') || 'none'}.`,
     )
-  const rows = rowsOf(baseline.document, wish.metric)
-  const measure = (run: StoredRun, spread: boolean) =>
-    options.measures(options.asked(run.id), { rows, windows: windowsAt(run, users), spread })
+  const rows = [
+    ...rowsOf(baseline.document, wish.metric),
+    ...targetRows(baseline.document, options.targetLines(baseline)),
+  ]
+  const measure = (run: StoredRun, spread: boolean) => measured(run, rows, windowsAt(run, users), spread, options)
   const [own, ...theirs] = await Promise.all(runs.map(run => measure(run, true)))
   const repeats = repeatsOf(baseline, options.ofPlan(baseline.planId), users)
   const known = new Map(runs.map((run, i) => [run.id, [own!, ...theirs][i]!]))
@@ -93,6 +99,39 @@ export async function compared(wish: CompareWish, options: ComparingOptions): Pr
       }]
     }),
   }
+}
+
+/** Of each row in turn, in these windows of a run: merged by others, or read of its target. */
+async function measured(
+  run: StoredRun,
+  rows: readonly ComparedRow[],
+  windows: Window[],
+  spread: boolean,
+  { measures, asked, targetLines }: ComparingOptions,
+): Promise<Spread[]> {
+  const merged = rows.filter(r => !r.target)
+  const lines = merged.length < rows.length ? targetLines(run) : []
+  const lineOf = ({ series, split }: NonNullable<ComparedRow['target']>) =>
+    lines.find(l => l.series === series && l.split === split)
+  return [
+    ...(await measures(asked(run.id), { rows: merged, windows, spread })),
+    ...rows.flatMap(({ target }) => (target ? [spreadOfReadings(lineOf(target), windows)] : [])),
+  ]
+}
+
+/** A row for each line that was read beside the baseline. */
+function targetRows({ target }: StoredRun['document'], lines: readonly TargetLineValues[]): ComparedRow[] {
+  const units = new Map((target.sources ?? []).flatMap(s => s.series.map(c => [c.name, c.unit])))
+  return lines.map(({ series, split }) => {
+    const unit = units.get(series)
+    return {
+      key: `target|${series}|${split}`,
+      about: 'target',
+      metric: 'mean',
+      subject: {},
+      target: { series, split, ...(unit === undefined ? {} : { unit }) },
+    }
+  })
 }
 
 /** Without what is worked out by it. */

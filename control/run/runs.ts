@@ -35,6 +35,7 @@ import { binsFor, type Bins } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
 import { DIMENSIONS, type Dimension, type SliceOver, type Slices, type SliceWish } from '../../core/result/slices'
 import { staffProblem, type StaffWish } from '../../core/result/staff'
+import { targetLines } from '../target/judged-values'
 import { targetView, type TargetWish } from '../target/target-view'
 import { compared, type CompareWish } from './comparing'
 import { threeWay } from '../target/three-way-view'
@@ -269,13 +270,14 @@ export class Runs {
 
   /** Two to six runs beside each other. @throws ControlError */
   compare(wish: CompareWish): Promise<CompareView> {
-    const { ingest, store } = this.options
+    const { ingest, store, targetFile } = this.options
     return compared(wish, {
       run: id => this.whole(id),
       ofPlan: planId => store.latest(MOST_RUNS).filter(r => r.planId === planId),
       line: run => this.line(run),
       asked: id => this.asked(id),
       measures: (run, wanted) => ingest.measures(run, wanted),
+      targetLines: ({ id, document, startAt }) => targetLines(document, targetFile(id), startAt ?? 0),
     })
   }
 

@@ -1,4 +1,4 @@
-/** Of what was read of a target's own figures, the lines that a run's objectives are about. */
+/** What was read of a target's own figures as a run is judged and compared by it. */
 import { existsSync } from 'node:fs'
 import type { TargetLineValues } from '../../core/objectives/target-values'
 import type { RunDocument } from '../../core/run/document'
@@ -10,17 +10,27 @@ export function seriesJudged({ plan }: Pick<RunDocument, 'plan'>): Set<string> {
   return new Set(plan.objectives.flatMap(o => o.target?.series ?? []))
 }
 
-/** @param startAt when its load began, ms since 1970 */
+/** The lines that its objectives are about. @param startAt when its load began, ms since 1970 */
 export function judgedValues(document: RunDocument, path: string, startAt: number): TargetLineValues[] {
   const judged = seriesJudged(document)
-  if (judged.size === 0 || !existsSync(path)) return []
+  return judged.size === 0 ? [] : targetLines(document, path, startAt, judged)
+}
+
+/** @param wanted names of series; left out: all */
+export function targetLines(
+  document: Pick<RunDocument, 'target'>,
+  path: string,
+  startAt: number,
+  wanted?: ReadonlySet<string>,
+): TargetLineValues[] {
+  if (!existsSync(path)) return []
   const file = new TargetFile(path)
   try {
     const sources = document.target.sources ?? []
     const choices = new Map(sources.flatMap(s => s.series.map(c => [c.name, { ...c, everyS: s.everyS }])))
     return file.lines().flatMap(({ id, series, split }) => {
       const choice = choices.get(series)
-      if (!choice || !judged.has(series)) return []
+      if (!choice || wanted?.has(series) === false) return []
       const { kind, everyS } = choice
       return [{ series, split, everyS, ...courseOf(file.values(id, startAt), kind, everyS) }]
     })

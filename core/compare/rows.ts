@@ -12,11 +12,13 @@ export type ComparedMetric = Exclude<Metric, 'users' | 'target'>
 export interface ComparedRow {
   /** Tells rows apart; the same in every run that has it. */
   key: string
-  about: 'objective' | 'all' | 'step' | 'group' | 'location'
+  about: 'objective' | 'all' | 'step' | 'group' | 'location' | 'target'
   metric: ComparedMetric
   subject: Subject
   /** What an objective asks of it, in the metric's unit. */
   limit?: number
+  /** Of the target's own figures: the mean of one line, in its unit. */
+  target?: { series: string, split: string, unit?: string }
 }
 
 /** How a metric's difference is told: times and rates as a share of what they were, failures in shares of one. */

@@ -1,5 +1,5 @@
 /** Differences of compared runs, in words. */
-import { share, timeText } from '../values/said-figures'
+import { figureText, share, timeText } from '../values/said-figures'
 import type { ComparedRuns, RowOfRuns } from './compared'
 import { LEAST_REPEATS, type Standing } from './difference'
 import { isRatio, type ComparedMetric } from './rows'
@@ -25,8 +25,14 @@ export function comparedValue(metric: ComparedMetric, value: number | null): str
   return metric === 'throughput' ? `${value < 10 ? value.toFixed(2) : value.toFixed(0)} /s` : timeText(value)
 }
 
+/** A row's value, in its own unit. */
+export const rowValue = ({ metric, target }: Pick<RowOfRuns, 'metric' | 'target'>, value: number | null): string =>
+  target && value !== null ? figureText(value, target.unit) : comparedValue(metric, value)
+
 /** Of a row, with its metric. */
-export function rowName({ metric, says, about, limit }: Pick<RowOfRuns, 'metric' | 'says' | 'about' | 'limit'>): string {
+export function rowName(row: Pick<RowOfRuns, 'metric' | 'says' | 'about' | 'limit' | 'target'>): string {
+  const { metric, says, about, limit, target } = row
+  if (target) return `target ${target.series}${target.split === '' ? '' : ` of ${target.split}`}`
   const limited = about !== 'objective' || limit === undefined
     ? ''
     : ` ${metric === 'throughput' ? 'at least' : 'at most'} ${comparedValue(metric, limit)}`

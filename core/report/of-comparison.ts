@@ -84,6 +84,6 @@ function allTable({ rows }: ComparedRuns, runs: readonly NamedRun[]): Table {
   return {
     kind: 'table',
     columns: [{ name: 'what' }, ...runs.map(r => ({ name: `run ${r.id}`, isFigure: true }))],
-    rows: rows.map(row => [{ text: rowName(row), isStrong: true }, ...row.values.map(v => valueCell(row.metric, v))]),
+    rows: rows.map(row => [{ text: rowName(row), isStrong: true }, ...row.values.map(v => valueCell(row, v))]),
   }
 }

@@ -3,7 +3,9 @@ import { comparedSetUps, isRepeat } from '../../core/compare/set-up'
 import { differenceOf, standingsOf, yardstickOf } from '../../core/compare/difference'
 import { rowsOf } from '../../core/compare/rows'
 import { CELL_S, cellsPerBlock, correlationTimeS, spreadOf, type Cell, type Spread } from '../../core/compare/spread'
+import { spreadOfReadings } from '../../core/compare/target-spread'
 import { Histogram } from '../../core/histogram/histogram'
+import type { TargetLineValues } from '../../core/objectives/target-values'
 import { seededRandom } from '../../core/random/seeded'
 import { plan, runDocument } from '../build/plans'
 
@@ -80,6 +82,45 @@ describe('the interval of a difference, by the seconds of both runs', () => {
     }
     expect([0.5, 1.25, 1.3, 5].map(cellsPerBlock)).toEqual([1, 1, 2, 4])
     expect(correlationTimeS([3, 3, 3, 3, 3, null])).toBe(0.5)
+  })
+})
+
+describe('the interval of one of the target’s own figures, by its readings', () => {
+  /** Read each second for so long: around 50, alike for τ s (autoregression). */
+  const line = (seed: number, seconds: number, tauS: number, mean = 50): TargetLineValues => {
+    const normal = normals(seed)
+    const stays = exp(-1 / tauS)
+    let off = normal()
+    const values = Array.from({ length: seconds }, () => {
+      off = stays * off + sqrt(1 - stays ** 2) * normal()
+      return mean + 5 * off
+    })
+    return { series: 'CPU', split: '', everyS: 1, atS: values.map((_, s) => s + 0.5), values }
+  }
+  it.each([
+    [1, 240],
+    [5, 1200],
+  ])('holds the truth in about 95 of 100, alike for %i s over %i s', (tauS, seconds) => {
+    const windows = [{ fromS: 0, toS: seconds }]
+    let held = 0
+    const SEEDS = 400
+    for (let seed = 1; seed <= SEEDS; seed++) {
+      const [a, b] = [line(2 * seed, seconds, tauS), line(2 * seed + 1, seconds, tauS, 55)]
+      const [least, most] = differenceOf('mean', spreadOfReadings(b, windows), spreadOfReadings(a, windows))!.interval!
+      if (least <= log(1.1) && log(1.1) <= most) held++
+    }
+    // 400 draws of 0.95 spread by 0.011; of 0.90 to 0.97 none lies further out than these.
+    expect(held / SEEDS).toBeGreaterThan(0.88)
+    expect(held / SEEDS).toBeLessThan(0.985)
+  })
+
+  it('is not told of few blocks, nor of what was not read; a value may be nought', () => {
+    const windows = [{ fromS: 0, toS: 60 }]
+    expect(spreadOfReadings(line(1, 60, 1), windows)).toEqual({ value: expect.closeTo(50, -1), blocks: 6 })
+    expect(spreadOfReadings(undefined, windows)).toEqual({ value: undefined, blocks: 0 })
+    expect(spreadOfReadings(line(1, 60, 1), [{ fromS: 100, toS: 200 }])).toEqual({ value: undefined, blocks: 0 })
+    const still = { ...line(1, 200, 1), values: Array.from({ length: 200 }, () => 0) }
+    expect(spreadOfReadings(still, [{ fromS: 0, toS: 200 }])).toMatchObject({ value: 0 })
   })
 })
 

@@ -1,5 +1,5 @@
 /** Runs beside each other, on real processes: the values are those of their own windows, and what differed is named. */
-import type { CompareView, RunLine, TrendView, WindowView } from '../../api/views'
+import type { CompareView, RunLine, TargetView, TrendView, WindowView } from '../../api/views'
 import type { Plan } from '../../core/plan/document'
 import { timeText } from '../../core/values/said-figures'
 import { House } from '../build/house'
@@ -18,6 +18,7 @@ const few: Plan = plan({
   locations: [{ code: 'REY', provider: 'nimbral', region: 'reyk', machineType: 'brisk-1', machines: 1 }],
   placement: { A: { REY: 'rest' } },
   objectives: [{ metric: 'p95', step: 'Look', atMost: 2000 }],
+  targetFigures: { beforeS: 2 },
 })
 
 let house: House
@@ -41,7 +42,7 @@ it('has the values of each run’s own window, whichever road they came', async 
   for (const [i, { id, lengthS }] of view.runs.entries()) {
     const window = await house.get<WindowView>(`runs/${id}/window?from=0&to=${lengthS}`)
     const received = await house.receivedByStep(id)
-    for (const { metric, subject, about, values } of view.rows) {
+    for (const { metric, subject, about, values } of view.rows.filter(r => !r.target)) {
       const own = values[i]!
       if (metric === 'failures') expect(own).toBe(window.total.failureShare)
       // The target’s own count, over the seconds it was sent in.
@@ -54,6 +55,24 @@ it('has the values of each run’s own window, whichever road they came', async 
       }
     }
   }
+})
+
+it('has the target’s own figures, line by line, from its readings in the same window', async () => {
+  const view = await compare([ids[0]!, ids[3]!])
+  const rows = view.rows.filter(r => r.target)
+  expect(rows.map(r => r.target!.series)).toEqual(expect.arrayContaining(['connections', 'CPU', 'replicas']))
+  const { values, others } = rows.find(r => r.target!.series === 'connections')!
+  for (const [i, { id, lengthS }] of view.runs.entries()) {
+    const account = await house.get<TargetView>(`runs/${id}/target?series=connections`)
+    const { atS, values: read } = account.series[0]!.lines[0]!
+    // Whole stretches of ten seconds.
+    const toS = Math.floor(lengthS / 10) * 10
+    const inside = read.filter((v, at): v is number => v !== null && atS[at]! >= 0 && atS[at]! < toS)
+    expect(values[i]).toBeCloseTo(inside.reduce((a, b) => a + b, 0) / inside.length, 9)
+  }
+  // Twice the users.
+  expect(Math.exp(others[0]!.difference!.by)).toBeGreaterThan(1.4)
+  expect(others[0]!.standing).toBe('untold')
 })
 
 it('names what differed, and nothing where nothing did', async () => {

@@ -10,7 +10,7 @@ import type { CompareView } from '~~/api/views'
 import { stepKey } from '~~/core/objectives/subject'
 import type { StaffWish } from '~~/core/result/staff'
 import { inAxisUnit } from '../stave/own-lines'
-import { compareOption, courseLine } from './compare-chart'
+import { compareOption, courseLine, type ComparedCourse } from './compare-chart'
 
 use([LineChart, GridComponent, MarkLineComponent, LabelLayout, CanvasRenderer])
 const { view, row, emphasised } = defineProps<{
@@ -38,11 +38,24 @@ const staff = computed((): StaffWish => {
         : { statistics: [row.metric], measure: 'answered' }
   return { ...what, ...(Object.keys(only).length > 0 ? { only } : {}) }
 })
+/** One line of what the target said of itself, while the load was on. */
+async function ofTarget(
+  { series, split }: NonNullable<typeof row.target>,
+  id: number,
+  lengthS: number,
+): Promise<ComparedCourse> {
+  const told = await api('targetAccount', { run: id, series })
+  const line = told.series[0]?.lines.find(l => l.split === split)
+  const read = (line?.atS ?? []).map((at, i) => ({ at, value: line!.values[i]! }))
+  const inside = read.filter(p => p.at >= 0 && p.at <= lengthS)
+  return { id, atS: inside.map(p => p.at), values: inside.map(p => p.value) }
+}
 const { found, problem } = useNewestAnswer(
-  () => ({ runs: view.runs.map(({ id, lengthS }) => ({ id, lengthS })), staff: staff.value }),
-  ({ runs, staff }) =>
+  () => ({ runs: view.runs.map(({ id, lengthS }) => ({ id, lengthS })), staff: staff.value, target: row.target }),
+  ({ runs, staff, target }) =>
     Promise.all(
       runs.map(async ({ id, lengthS }) => {
+        if (target) return ofTarget(target, id, lengthS)
         const binS = Math.max(1, Math.ceil(lengthS / MOST_BINS))
         const told = await api('courses', { run: id }, { fromS: 0, toS: lengthS, binS, staffs: [staff] })
         const own = courseLine(id, told.courses[0]!, told.fromS, told.binS)
@@ -50,7 +63,7 @@ const { found, problem } = useNewestAnswer(
       }),
     ),
 )
-const unit = computed(() => ({ failures: '%', throughput: '/s' } as Partial<Record<string, string>>)[row.metric] ?? 's')
+const unit = computed(() => row.target ? (row.target.unit ?? '') : ({ failures: '%', throughput: '/s' } as Partial<Record<string, string>>)[row.metric] ?? 's')
 const option = computed(() =>
   colours.value && found.value
     ? compareOption(found.value, emphasised, {

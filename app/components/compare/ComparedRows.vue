@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Row by row: the baseline's value, another run's, and how they differ. */
 import type { CompareView } from '~~/api/views'
-import { comparedValue, drawnDifference, rowName, standingText } from '~~/core/compare/words'
+import { drawnDifference, rowName, rowValue, standingText } from '~~/core/compare/words'
 
 const { view, at } = defineProps<{ view: CompareView, /** Of the run among the others. */ at: number }>()
 /** Key of the row that is drawn. */
@@ -48,8 +48,8 @@ const run = computed(() => view.runs[at + 1]!)
             {{ rowName(row) }}
           </UButton>
         </th>
-        <td class="num">{{ comparedValue(row.metric, row.values[0]!) }}</td>
-        <td class="num"><b>{{ comparedValue(row.metric, row.values[at + 1]!) }}</b></td>
+        <td class="num">{{ rowValue(row, row.values[0]!) }}</td>
+        <td class="num"><b>{{ rowValue(row, row.values[at + 1]!) }}</b></td>
         <td class="scale"><YardstickMark :row="row" :at="at" :most="most" /></td>
         <td class="num" :class="row.others[at]!.standing === 'beyond' ? '' : 'q'">
           <component :is="row.others[at]!.standing === 'beyond' ? 'b' : 'span'">{{ standing(row) }}</component>

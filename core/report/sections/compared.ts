@@ -1,7 +1,6 @@
 /** A run beside the baseline of its plan; and rows of a comparison, wherever they are told. */
 import type { ComparedRuns, RowOfRuns } from '../../compare/compared'
-import type { ComparedMetric } from '../../compare/rows'
-import { comparedSentence, comparedValue, differenceText, rowName, standingText } from '../../compare/words'
+import { comparedSentence, differenceText, rowName, rowValue, standingText } from '../../compare/words'
 import { count } from '../../values/said-figures'
 import type { Cell, Table } from '../report'
 import type { ReportedRun } from '../reported-run'
@@ -17,8 +16,8 @@ export function comparedAt({ users }: Pick<ComparedRuns, 'users'>): string {
     : `at ${count(users)} users, settled`
 }
 
-export function valueCell(metric: ComparedMetric, value: number | null | undefined): Cell {
-  return { text: comparedValue(metric, value ?? null), by: value ?? -1 }
+export function valueCell(row: Pick<RowOfRuns, 'metric' | 'target'>, value: number | null | undefined): Cell {
+  return { text: rowValue(row, value ?? null), by: value ?? -1 }
 }
 
 export function comparedColumns(baseline: number, run: number): Table['columns'] {
@@ -36,8 +35,8 @@ export function comparedCells(row: RowOfRuns, at: number): Cell[] {
   const interval = difference?.interval?.map(edge => differenceText(metric, edge)).join(' to ')
   return [
     { text: rowName(row), isStrong: true },
-    valueCell(metric, row.values[0]),
-    valueCell(metric, row.values[at + 1]),
+    valueCell(row, row.values[0]),
+    valueCell(row, row.values[at + 1]),
     difference ? { text: differenceText(metric, difference.by), by: difference.by } : { text: '–', by: 0 },
     { text: interval ?? 'too short', by: difference?.interval?.[0] ?? 0 },
     { text: standingText(standing, difference?.by, metric), isStrong: standing === 'beyond' },
