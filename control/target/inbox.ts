@@ -1,5 +1,5 @@
 /** What programs send of a target's own figures: kept for a minute, and told to who reads it for a run. */
-import { Sums, type SentMetrics } from '../../core/formats/otlp'
+import { Sums, type SentSample } from '../../core/formats/otlp'
 import type { Sample } from '../../core/target/metrics-page'
 
 /** Samples that came at once. */
@@ -17,22 +17,26 @@ export interface Listening {
 
 /** What came is looked at for so long, when a source is tried, ms. */
 const KEPT_MS = 60_000
-/** So many deliveries are kept at most. */
-const MOST_KEPT = 500
+/** So many samples are kept for that at most, and the newest delivery. */
+const MOST_KEPT = 20_000
 /** So many samples wait for a reader at most; what comes beyond is refused. */
 export const MOST_WAITING = 200_000
 
 /** Of one source. */
 export class Letterbox {
-  private kept: Delivery[] = []
+  private readonly kept: Delivery[] = []
+  /** Samples that are kept. */
+  private size = 0
   private readonly sums = new Sums()
   private readonly listeners = new Set<{ waiting: Delivery[], size: number }>()
 
   /** @returns for how many runs it is read; undefined: it comes faster than it can be read, and was not taken */
-  put(delivery: Delivery): number | undefined {
-    const isFull = [...this.listeners].some(l => l.size + delivery.samples.length > MOST_WAITING)
+  put(sent: { samples: readonly SentSample[], at: number }): number | undefined {
+    const isFull = [...this.listeners].some(l => l.size + sent.samples.length > MOST_WAITING)
     if (isFull) return undefined
-    this.kept = [...this.kept.slice(1 - MOST_KEPT), delivery].filter(d => d.at > delivery.at - KEPT_MS)
+    // Only of what is taken: what is refused will be sent again.
+    const delivery = { samples: this.sums.take(sent.samples), at: sent.at }
+    this.keep(delivery)
     for (const listener of this.listeners) {
       listener.waiting.push(delivery)
       listener.size += delivery.samples.length
@@ -40,9 +44,11 @@ export class Letterbox {
     return this.listeners.size
   }
 
-  /** What came since the one before is added up. */
-  summed(samples: SentMetrics['samples']): Sample[] {
-    return this.sums.take(samples)
+  private keep(delivery: Delivery): void {
+    this.kept.push(delivery)
+    this.size += delivery.samples.length
+    while (this.kept.length > 1 && (this.size > MOST_KEPT || this.kept[0]!.at <= delivery.at - KEPT_MS))
+      this.size -= this.kept.shift()!.samples.length
   }
 
   latest(now: number): Delivery[] {

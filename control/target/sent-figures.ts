@@ -20,7 +20,7 @@ const MOST_BYTES = 8 * 1024 * 1024
 /** @returns how many values were taken, and for how many runs they are read now @throws ControlError */
 export function takeSent(box: Letterbox, sent: SentFigures, now: number): { taken: number, runs: number } {
   const bytes = unpacked(sent)
-  const samples = sent.form === 'lines' ? linesIn(bytes) : box.summed(metricsIn(bytes, sent.form))
+  const samples = sent.form === 'lines' ? linesIn(bytes) : metricsIn(bytes, sent.form)
   const runs = box.put({ samples, at: now })
   if (runs === undefined)
     throw new ControlError(

@@ -44,9 +44,9 @@ interface DataPoint {
 }
 type Temporality = number | string
 
-/** A sample, and whether its value is what came since the one before. */
-interface SentSample extends Sample {
-  isGrowth: boolean
+/** A sample as it is sent. `isGrowth`: its value is what came since the one before. */
+export interface SentSample extends Sample {
+  isGrowth?: boolean
 }
 
 export interface SentMetrics {

@@ -122,6 +122,22 @@ describe('what cannot be read', () => {
     expect(refused({ bytes: bytes('a 1') })).toBeUndefined()
     listening.end()
   })
+
+  it('what was refused is not added up: it will be sent again', () => {
+    const listening = box.listen()
+    const grown = (value: number) => ({ name: 'a', labels: {}, value, isGrowth: true })
+    box.put({ samples: [grown(3)], at: now() })
+    expect(box.put({ samples: Array.from({ length: MOST_WAITING }, () => grown(1)), at: now() })).toBeUndefined()
+    box.put({ samples: [grown(4)], at: now() })
+    expect(listening.taken().flatMap(d => d.samples.map(s => s.value))).toEqual([3, 7])
+    listening.end()
+  })
+
+  it('of what nobody reads no more is kept than a try shows', () => {
+    const many = Array.from({ length: 15_000 }, (_, i) => ({ name: `a${i}`, labels: {}, value: 1 }))
+    for (let i = 0; i < 10; i++) box.put({ samples: many, at: now() })
+    expect(box.latest(now())).toHaveLength(1)
+  })
 })
 
 it('a try tells that nothing was sent, then what came, and what would be read of it', async () => {

@@ -4,7 +4,8 @@
  */
 import fc from 'fast-check'
 import { readPlanText, printPlan } from '../../core/formats/plan-text'
-import { printObjective, readObjective } from '../../core/objectives/sentence'
+import { readObjective } from '../../core/objectives/read-objective'
+import { printObjective } from '../../core/objectives/sentence'
 import { judge } from '../../core/objectives/judge'
 import { figuresOf } from '../../core/merge/figures'
 import { SeriesSum } from '../../core/merge/series-sum'

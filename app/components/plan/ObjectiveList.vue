@@ -2,7 +2,8 @@
 /** The objectives as sentences one edits, each with what the last run measured. Emptying a sentence takes it out. */
 import { judgeableNames } from '~~/core/journey/problems'
 import { sayValue, type Answer } from '~~/core/objectives/judge'
-import { nameOf, printObjective, readObjective } from '~~/core/objectives/sentence'
+import { readObjective } from '~~/core/objectives/read-objective'
+import { nameOf, printObjective } from '~~/core/objectives/sentence'
 import type { Objective } from '~~/core/plan/document'
 
 const { objectives, last } = defineProps<{
