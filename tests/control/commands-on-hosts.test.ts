@@ -151,6 +151,9 @@ describe('a command that runs on', () => {
     rmSync(join(folder, 'own/x'), { force: true })
     const running = reader({ command: 'echo a 1; echo gone wrong >&2; exit 3', runsOn: true })
     await someRead(running, 1)
-    expect(await troubleOf(running)).toEqual({ step: 'answer', sentence: 'own/h: the command ended with exit code 3: gone wrong.' })
+    // Its last line may come before its end does.
+    let trouble: unknown
+    await until(async () => (trouble = await troubleOf(running)) !== undefined, 10_000, 'its end')
+    expect(trouble).toEqual({ step: 'answer', sentence: 'own/h: the command ended with exit code 3: gone wrong.' })
   })
 })

@@ -202,7 +202,7 @@ describe('a journey as a browser does it', () => {
       ),
       spans: [],
     })
-    const { of, records } = await run(journey, withStudents(50), 2, 600)
+    const { of, records } = await run(journey, withStudents(50), 2, 2000)
     const enrol = of('Enrol')
     expect(enrol.failuresByKind()).toEqual({ expectation: enrol.started })
     // Numbers of what was missed: the unsaid status is 0.
@@ -226,7 +226,7 @@ describe('a journey as a browser does it', () => {
           : s,
       ),
     })
-    const { of } = await run(journey, withStudents(50), 2, 700)
+    const { of } = await run(journey, withStudents(50), 2, 2000)
     expect(of('Token').failuresByKind()).toEqual({ capture: of('Token').started })
     expect(of('Modules').failuresByKind()).toEqual({ value: of('Modules').started })
     expect(of('Modules').neverSent).toBe(of('Modules').started)
