@@ -2,7 +2,8 @@
 import { byMoment, readLines, samplesOfPattern } from '../../core/target/lines'
 import { SourceReadings, type CounterState, type Reading } from '../../core/target/readings'
 import { ofRun, type Source } from '../../core/target/source'
-import { HostProblem } from '../hosts/ssh/problem'
+import { compileExpression, type Expression } from '../../core/values/expression'
+import { CommandTimeout, HostProblem } from '../hosts/ssh/problem'
 import type { Session } from '../hosts/ssh/session'
 import { RunningCommand } from './running-command'
 import { ageOf, type CommandHosts, type SourceReader, type SourceReading } from './source-reader'
@@ -20,6 +21,8 @@ interface Written {
 export class CommandReader implements SourceReader {
   private readonly readings: SourceReadings
   private readonly line: string
+  /** Of its series in turn, where they are chosen by patterns. */
+  private readonly patterns: readonly Expression[] | undefined
   private session: Session | undefined
   private running: RunningCommand | undefined
   private isClosed = false
@@ -35,6 +38,7 @@ export class CommandReader implements SourceReader {
   ) {
     this.readings = new SourceReadings(source, runId, counters)
     this.line = ofRun(source.command ?? '', runId)
+    this.patterns = source.byPattern ? source.series.map(s => compileExpression(s.of)) : undefined
   }
 
   get counters(): CounterState {
@@ -65,8 +69,7 @@ export class CommandReader implements SourceReader {
 
   /** @throws SourceTrouble when nothing of it can be read */
   private taken(text: string, at: number): Reading {
-    const { byPattern, series } = this.source
-    if (byPattern) return this.readings.takeAnswers(series.map(({ of }) => samplesOfPattern(text, of)), at)
+    if (this.patterns) return this.readings.takeAnswers(this.patterns.map(p => samplesOfPattern(text, p)), at)
     const { samples, faults } = readLines(text)
     if (samples.length === 0 && faults.length > 0)
       throw new SourceTrouble('page', faults[0]!.sentence, 'Let it write lines “name value”, or choose by pattern.')
@@ -125,6 +128,12 @@ export class CommandReader implements SourceReader {
     }
     catch (error) {
       const { name, sentence, remedy = '' } = error as { name: string, sentence?: string, remedy?: string }
+      if (error instanceof CommandTimeout)
+        throw new SourceTrouble(
+          'answer',
+          `${this.source.address}: the command has not ended within ${error.timeoutMs / 1000} s.`,
+          'Let it end sooner, or have it run on.',
+        )
       if (error instanceof HostProblem) throw new SourceTrouble('connection', `${error.message}.`, error.remedy)
       if (name === 'ControlError' && sentence !== undefined) throw new SourceTrouble('approval', sentence, remedy)
       throw error

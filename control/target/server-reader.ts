@@ -2,6 +2,7 @@
  * Reads the series of a metrics server. Each is asked for every beat since the last time, and so is the newest stamp
  * of the samples it is made of: values stand at their own moments, not at that of the question.
  */
+import { identityOf } from '../../core/target/lines'
 import { momentsToAsk, readQuery, stampQuery, type AnsweredLine, type ReadQuery } from '../../core/target/query'
 import type { Sample } from '../../core/target/metrics-page'
 import { SourceReadings, type CounterState, type Point } from '../../core/target/readings'
@@ -101,6 +102,4 @@ export class ServerReader implements SourceReader {
 }
 
 /** Labels of a line, its name left out, whatever their order. */
-function identity({ __name__: _, ...labels }: Record<string, string>): string {
-  return Object.keys(labels).sort().map(l => `${l}=${labels[l]}`).join('\n')
-}
+const identity = ({ __name__: _, ...labels }: Record<string, string>): string => identityOf({ name: '', labels })

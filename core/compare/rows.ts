@@ -3,6 +3,7 @@ import { isAbout, stepKey, type Subject } from '../objectives/subject'
 import type { Metric } from '../plan/document'
 import type { RunDocument } from '../run/document'
 import { seriesOf } from '../run/series'
+import { defined } from '../values/defined'
 
 /** Runs that are compared at once. */
 export const MOST_COMPARED = 6
@@ -59,8 +60,4 @@ export function rowsOf(document: RunDocument, metric: ComparedMetric = 'p95'): C
     const key = seriesIn(row)
     return !told.has(key) && told.add(key)
   })
-}
-
-function defined(subject: { [K in keyof Subject]?: Subject[K] | undefined }): Subject {
-  return Object.fromEntries(Object.entries(subject).filter(([, v]) => v !== undefined))
 }

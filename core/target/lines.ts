@@ -2,7 +2,7 @@
  * Lines `name value [time]`, as commands write them and programs send them; a name may carry labels, as on a page of
  * metrics: `sockets{state="open"} 12`.
  */
-import { compileExpression } from '../values/expression'
+import type { Expression } from '../values/expression'
 import { momentOf, numberOf } from '../values/written'
 import { labelsAt, PageError, type Sample } from './metrics-page'
 
@@ -74,12 +74,10 @@ export const identityOf = ({ name, labels }: Pick<Sample, 'name' | 'labels'>): s
 /**
  * What a pattern finds in a text: each match is a sample, whose value is the first group without a name; a pattern
  * without such a group counts its matches. Groups with names are labels.
- *
- * @throws ExpressionError
  */
-export function samplesOfPattern(text: string, pattern: string): Sample[] {
+export function samplesOfPattern(text: string, pattern: Expression): Sample[] {
   const counted = new Map<string, Sample>()
-  for (const { value, named, hasValue } of compileExpression(pattern).all(text)) {
+  for (const { value, named, hasValue } of pattern.all(text)) {
     const sample = { name: '', labels: named, value: hasValue ? numberOf(value) : 1 }
     const key = identityOf(sample)
     const before = counted.get(key)?.value ?? 0

@@ -85,6 +85,10 @@ it('says what is wrong: where it ends, what it writes, and that nobody is there;
     step: 'page',
     sentence: 'Line 1: “Recv-Q” is no number.',
   })
+  expect(await troubleOf(reader({ command: 'sleep 20' }))).toEqual({
+    step: 'answer',
+    sentence: 'own/h: the command has not ended within 5 s.',
+  })
   const silent = { ...site(), hosts: [{ name: 'h', address: '127.0.0.1', port: 1 }] }
   expect(await troubleOf(reader({ command: 'true' }, hosts(silent)))).toMatchObject({ step: 'connection' })
   const broken = reader({ command: 'echo a 1' })

@@ -1,6 +1,7 @@
 /** Lines and patterns by which commands and programs tell figures. */
 import { sourceFaults, type Source } from '../../core/target/source'
 import { byMoment, readLines, samplesOfPattern } from '../../core/target/lines'
+import { compileExpression } from '../../core/values/expression'
 import { SourceReadings } from '../../core/target/readings'
 
 describe('lines “name value [time]”', () => {
@@ -61,7 +62,9 @@ describe('patterns over what a command writes', () => {
   // As socket listings look (ss -tan of iproute2), shortened.
   const listing = 'State  Recv-Q\nLISTEN 0 128 0.0.0.0:80\nESTAB 0 0 10.0.0.1:80\nESTAB 0 0 10.0.0.1:80\nTIME-WAIT 0 0 10.0.0.1:80\n'
   const told = (pattern: string, text = listing) =>
-    Object.fromEntries(samplesOfPattern(text, pattern).map(s => [Object.values(s.labels).join(), s.value]))
+    Object.fromEntries(
+      samplesOfPattern(text, compileExpression(pattern)).map(s => [Object.values(s.labels).join(), s.value]),
+    )
   it('count their matches, by the groups with names', () => {
     expect(told('(?m)^(?:LISTEN|ESTAB|TIME-WAIT) ')).toEqual({ '': 4 })
     expect(told('(?m)^(?<state>[A-Z-]+) +\\d')).toEqual({ LISTEN: 1, ESTAB: 2, 'TIME-WAIT': 1 })

@@ -13,6 +13,7 @@ import {
   type Source,
   type StandsFor,
 } from '~~/core/target/source'
+import { defined } from '~~/core/values/defined'
 import { timeText, figureText } from '~~/core/values/said-figures'
 import { takeNumber } from '~/format/numbers'
 
@@ -30,8 +31,7 @@ const { choice, source, labels, now, course, fault } = defineProps<{
 const emit = defineEmits<{ change: [choice: SeriesChoice], remove: [] }>()
 /** What is undefined is left out. */
 function put(change: { [K in keyof SeriesChoice]?: SeriesChoice[K] | undefined }): void {
-  const next = Object.fromEntries(Object.entries({ ...choice, ...change }).filter(([, v]) => v !== undefined))
-  emit('change', next as unknown as SeriesChoice)
+  emit('change', defined({ ...choice, ...change }) as SeriesChoice)
 }
 const kinds = computed(() => kindsOf(source))
 /** What is chosen by its name is chosen by labels, too; a query and a pattern name them themselves. */

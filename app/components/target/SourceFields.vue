@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** What a source is and where it is: by its kind, the address of a page, a command on a host, or nothing at all. */
 import { SOURCE_KIND_WORDS, SOURCE_KINDS, type Source, type SourceKind } from '~~/core/target/source'
+import { defined } from '~~/core/values/defined'
 import { takeNumber } from '~/format/numbers'
 
 const { source } = defineProps<{ source: Source }>()
 const emit = defineEmits<{ change: [source: Source] }>()
 /** What is undefined is left out. */
 function put(change: { [K in keyof Source]?: Source[K] | undefined }): void {
-  const next = Object.fromEntries(Object.entries({ ...source, ...change }).filter(([, v]) => v !== undefined))
-  emit('change', next as unknown as Source)
+  emit('change', defined({ ...source, ...change }) as Source)
 }
 const putText = (field: 'authorization' | 'stamp' | 'command', text: string) => put({ [field]: text.trim() || undefined })
 const isPage = (kind: SourceKind) => kind !== 'command' && kind !== 'sent'

@@ -70,6 +70,8 @@ function nowOf(choice: SeriesChoice): string {
   if (lines.length === 0) return 'nothing'
   return lines.length > 1 ? `${lines.length} lines` : figureText(lines[0]!.value, unit)
 }
+/** Of pages alone the approval and secrets count as they are kept. */
+const isPage = computed(() => source.kind !== 'command' && source.kind !== 'sent')
 const offersNothing = computed(() => source.kind === 'json' || source.byPattern === true)
 const own = computed(() => faults.filter(f => f.series === undefined))
 </script>
@@ -85,7 +87,7 @@ const own = computed(() => faults.filter(f => f.series === undefined))
     </div>
     <p v-for="f in own" :key="f.sentence" class="brick s12" role="alert">{{ f.sentence }} {{ f.remedy }}</p>
     <ProblemNote v-if="problem" :problem="problem" />
-    <TriedLine v-if="tried" :tried="tried" :is-saved="isSaved" />
+    <TriedLine v-if="tried" :tried="tried" :is-saved="isSaved || !isPage" />
     <pre v-if="tried?.text" class="font-mono s11 wrote" aria-label="What the command wrote">{{ tried.text }}</pre>
     <SentHere v-if="source.kind === 'sent'" :target-id="targetId" :source="source.name" :is-saved="isSaved" />
     <div v-if="source.series.length > 0" class="series">

@@ -5,6 +5,7 @@ import type { ApiProblem } from '~~/api/views'
 import type { Pair } from '~~/core/journey/journey'
 import { proposedApproval, type Target } from '~~/core/journey/target'
 import type { TargetPrices } from '~~/core/target/cost'
+import { defined } from '~~/core/values/defined'
 import { takeNumber } from '~/format/numbers'
 
 const route = useRoute()
@@ -51,8 +52,7 @@ const PRICES = [
 ] as const
 function setPrice(field: keyof TargetPrices, text: string): true | string {
   const put = (price: number | undefined) => {
-    const all = Object.entries({ ...target.value!.prices, [field]: price })
-    const next = Object.fromEntries(all.filter(([, p]) => p !== undefined))
+    const next = defined({ ...target.value!.prices, [field]: price }) as TargetPrices
     if (Object.keys(next).length > 0) target.value!.prices = next
     else delete target.value!.prices
   }

@@ -21,6 +21,21 @@ export const notReached = (address: string, why: string) =>
     'Check address, port and firewall, and that the host is up.',
     false,
   )
+/** The host is there, and a command on it takes too long. */
+export class CommandTimeout extends HostProblem {
+  constructor(
+    address: string,
+    readonly timeoutMs: number,
+  ) {
+    super(
+      'reach',
+      `${address}: a command did not end within ${timeoutMs / 1000} s`,
+      'See on the host what keeps it: its load, its disk, its shell.',
+      false,
+    )
+  }
+}
+
 export const noWayThrough = (by: string, why: string) =>
   new HostProblem(
     'reach',

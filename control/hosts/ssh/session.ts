@@ -7,7 +7,7 @@ import type { Duplex } from 'node:stream'
 import ssh2, { type Client, type ClientChannel, type ConnectConfig, type SFTPWrapper } from 'ssh2'
 import type { SettledHost } from '../../../core/fleet/site'
 import { Channels } from './channels'
-import { HostProblem, keyChanged, noAgent, noSuchKey, noWayThrough, notReached, notSignedIn, notSsh } from './problem'
+import { CommandTimeout, HostProblem, keyChanged, noAgent, noSuchKey, noWayThrough, notReached, notSignedIn, notSsh } from './problem'
 import { shellWord } from './shell'
 
 /** What signing in needs from the house. */
@@ -251,7 +251,7 @@ function sessionOf(client: Client, { address, port }: SettledHost, another: () =
       const timer = setTimeout(() => {
         end()
         opened.close()
-        reject(notReached(where, `a command did not end within ${timeoutMs / 1000} s`))
+        reject(new CommandTimeout(where, timeoutMs))
       }, timeoutMs)
       client.once('close', broken)
       opened.on('data', keep(out))
