@@ -3,6 +3,8 @@
  * all of it apart; and an hour of 100 series at 1 Hz: CPU as a share of a core, size of the file, the charts of it.
  */
 import { mkdtempSync, rmSync, statSync } from 'node:fs'
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { targetView } from '../control/target/target-view'
@@ -29,7 +31,8 @@ function pageOf(series: number, values: () => number): string {
   return [...lines, '# EOF', ''].join('\n')
 }
 
-const gauge = (i: number): SeriesChoice => ({
+/** One of those that the page offers. */
+export const offeredSeries = (i: number): SeriesChoice => ({
   name: `series ${i}`,
   of: `metric_${Math.floor(i / 10)}`,
   kind: 'gauge',
@@ -40,8 +43,18 @@ const sourceOf = (series: number, every: number): Source => ({
   kind: 'metrics',
   address: 'http://127.0.0.1:1/metrics',
   everyS: 1,
-  series: Array.from({ length: series }, (_, i) => gauge(i * every)),
+  series: Array.from({ length: series }, (_, i) => offeredSeries(i * every)),
 })
+
+/** Serves such a page, and tells its parent where. */
+export function serveMetricsPage(): void {
+  const random = seededRandom(4)
+  const server = createServer((_, answer) => {
+    answer.setHeader('content-type', 'text/plain; version=0.0.4').end(pageOf(OFFERED, random))
+  })
+  server.listen(0, '127.0.0.1', () => process.send!((server.address() as AddressInfo).port))
+  process.once('disconnect', () => process.exit(0))
+}
 
 export async function benchAccount(quick: boolean): Promise<void> {
   const random = seededRandom(3)

@@ -1,7 +1,7 @@
 /**
  * `link`: 1,000 generators over TLS sockets at the generators' door, 10 steps at 1 Hz, merged, kept and acknowledged by
  * the real worker: cores in all, and the delay of the controller's loop. All of them send at the same moment. The same
- * over plain sockets is the reference.
+ * over plain sockets is the reference; and the same beside the reading of a target's own figures.
  */
 import { spawn, type ChildProcess } from 'node:child_process'
 import { generateKeyPairSync } from 'node:crypto'
@@ -14,6 +14,8 @@ import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { fileURLToPath } from 'node:url'
 import WebSocket, { WebSocketServer } from 'ws'
 import { realClock } from '../control/clock'
+import { Inbox } from '../control/target/inbox'
+import { RunWatch } from '../control/target/run-watch'
 import { Ingest } from '../control/ingest/ingest'
 import { DoorKey } from '../control/link/door-key'
 import { GeneratorHub, hashOf, NOBODY } from '../control/link/generator-hub'
@@ -31,6 +33,7 @@ import { PinnedAgent } from '../protocol/pin'
 import type { Recorder } from '../protocol/recorder'
 import { LINK_PATH, PROTOCOL_VERSION } from '../protocol/version'
 import { GENERATORS, LOCATIONS, manyDocument, recorderOfOne, recordSecond, STEPS } from './many'
+import { offeredSeries } from './account'
 import { tell } from './measure'
 
 const TLS_CORES_GOAL = 0.6
@@ -67,15 +70,35 @@ export async function benchLink(program: string, quick: boolean): Promise<void> 
     ratio: secure.delayP99Ms / plain.delayP99Ms,
     goal: `value ≤ ${DELAY_GOAL_MS}`,
   })
+  const beside = await measured(program, true, generators, seconds, true)
+  tell({
+    bench: 'link',
+    case: `${about}: loop delay p99, while ${READ_SERIES} series are read at 1 Hz besides`,
+    value: beside.delayP99Ms,
+    unit: 'ms',
+    reference: secure.delayP99Ms,
+    ratio: beside.delayP99Ms / secure.delayP99Ms,
+    goal: `value ≤ ${DELAY_GOAL_MS}`,
+  })
 }
 
-async function measured(program: string, tls: boolean, generators: number, seconds: number): Promise<Measured> {
+/** Of those a page of 2,000 offers. */
+const READ_SERIES = 100
+
+async function measured(
+  program: string,
+  tls: boolean,
+  generators: number,
+  seconds: number,
+  isRead = false,
+): Promise<Measured> {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-bench-'))
   const house = await openHouse(folder, tls, generators)
   const child = spawn(process.execPath, [program, 'link-generators', house.address, house.pin, String(generators)], {
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
   })
   await said(child, 'enrolled')
+  const reading = isRead ? await readBeside(program, folder) : undefined
   const delay = monitorEventLoopDelay({ resolution: 1 })
   delay.enable()
   const [before, began] = [process.cpuUsage(), performance.now()]
@@ -86,6 +109,7 @@ async function measured(program: string, tls: boolean, generators: number, secon
   delay.disable()
   const cores = (used.user + used.system) / 1000 / (performance.now() - began)
   child.kill()
+  await reading?.close()
   house.close()
   rmSync(folder, { recursive: true, force: true })
   // The histogram counts from its own resolution on.
@@ -97,6 +121,38 @@ function said(child: ChildProcess, what: string): Promise<void> {
     child.on('message', message => message === what && resolve())
     child.once('exit', code => reject(new Error(`the generators ended with ${code}`)))
   })
+}
+
+/** Reads a page of another process, as a run does. */
+async function readBeside(program: string, folder: string) {
+  const page = spawn(process.execPath, [program, 'metrics-page'], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] })
+  const [port] = (await once(page, 'message')) as [number]
+  const series = Array.from({ length: READ_SERIES }, (_, i) => offeredSeries(i * 20))
+  const { target: own } = manyDocument()
+  const target = {
+    ...own,
+    approval: { ...own.approval!, addressRanges: ['127.0.0.1/32'], readFrom: [`127.0.0.1:${port}`] },
+    sources: [{ name: 'page', kind: 'metrics' as const, address: `http://127.0.0.1:${port}/`, everyS: 1, series }],
+  }
+  const news: string[] = []
+  const watch = new RunWatch({
+    runId: 1,
+    target,
+    secrets: {},
+    commands: { open: () => Promise.reject(new Error('no hosts')) },
+    inbox: new Inbox(),
+    path: join(folder, 'target.db'),
+    clock: realClock,
+    onNews: ({ sentence }) => news.push(sentence),
+  })
+  return {
+    async close() {
+      const values = watch.file.lines().length
+      await watch.close()
+      page.kill()
+      if (values !== READ_SERIES) throw new Error(`${values} series were read: ${news.join(' ')}`)
+    },
+  }
 }
 
 /** The controller's side: store, hub, merge worker, and a door. */

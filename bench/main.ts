@@ -1,6 +1,6 @@
 /** Measurements: `npm run bench -- NAME [--quick]`, one JSON line each. Without a name, all. */
 import { fileURLToPath } from 'node:url'
-import { benchAccount } from './account'
+import { benchAccount, serveMetricsPage } from './account'
 import { benchGenerator } from './generator'
 import { benchHar } from './har'
 import { benchIngest } from './ingest'
@@ -33,6 +33,7 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
 const [name, ...rest] = process.argv.slice(2)
 const quick = process.argv.includes('--quick')
 if (name === 'target' || name === 'secure-target') serveTarget(name === 'secure-target')
+else if (name === 'metrics-page') serveMetricsPage()
 else if (name === 'link-generators') await linkGenerators(rest[0]!, rest[1]!, Number(rest[2]))
 else if (name === 'users-ours') await usersOurs(rest[0]!, Number(rest[1]), Number(rest[2]), rest[3] === 'shaped')
 else if (name === 'users-bare') await usersBare(rest[0]!, Number(rest[1]), Number(rest[2]))

@@ -1,7 +1,7 @@
 /** Reads what a shell line writes on a private host: run anew each time, or running on. */
 import { byMoment, readLines, samplesOfPattern } from '../../core/target/lines'
 import { SourceReadings, type CounterState, type Reading } from '../../core/target/readings'
-import { ofRun, type Source } from '../../core/target/source'
+import { ofRun, queryOfRun, type Source } from '../../core/target/source'
 import { compileExpression, type Expression } from '../../core/values/expression'
 import { CommandTimeout, HostProblem } from '../hosts/ssh/problem'
 import type { Session } from '../hosts/ssh/session'
@@ -38,7 +38,7 @@ export class CommandReader implements SourceReader {
   ) {
     this.readings = new SourceReadings(source, runId, counters)
     this.line = ofRun(source.command ?? '', runId)
-    this.patterns = source.byPattern ? source.series.map(s => compileExpression(s.of)) : undefined
+    this.patterns = source.byPattern ? source.series.map(s => compileExpression(queryOfRun(s, runId))) : undefined
   }
 
   get counters(): CounterState {
@@ -69,7 +69,7 @@ export class CommandReader implements SourceReader {
 
   /** @throws SourceTrouble when nothing of it can be read */
   private taken(text: string, at: number): Reading {
-    if (this.patterns) return this.readings.takeAnswers(this.patterns.map(p => samplesOfPattern(text, p)), at)
+    if (this.patterns) return this.readings.takeAnswers(this.patterns.map(p => samplesOfPattern(text, p, this.source.runsOn)), at)
     const { samples, faults } = readLines(text)
     if (samples.length === 0 && faults.length > 0)
       throw new SourceTrouble('page', faults[0]!.sentence, 'Let it write lines “name value”, or choose by pattern.')

@@ -1,5 +1,5 @@
 /** What programs send of a target's own figures: kept for a minute, and told to who reads it for a run. */
-import { Sums, type SentSample } from '../../core/formats/otlp'
+import { Sums } from '../../core/formats/otlp'
 import type { Sample } from '../../core/target/metrics-page'
 
 /** Samples that came at once. */
@@ -31,7 +31,7 @@ export class Letterbox {
   private readonly listeners = new Set<{ waiting: Delivery[], size: number }>()
 
   /** @returns for how many runs it is read; undefined: it comes faster than it can be read, and was not taken */
-  put(sent: { samples: readonly SentSample[], at: number }): number | undefined {
+  put(sent: { samples: readonly Sample[], at: number }): number | undefined {
     const isFull = [...this.listeners].some(l => l.size + sent.samples.length > MOST_WAITING)
     if (isFull) return undefined
     // Only of what is taken: what is refused will be sent again.

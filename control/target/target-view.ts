@@ -129,8 +129,8 @@ function lineView(
 
 /** Once the load is over: until then it goes on. */
 function costView(run: WatchedRun, sources: readonly Source[], file: TargetFile, now: number): Pick<TargetView, 'cost'> {
-  const { startAt, document: { target: { prices } } } = run
-  if (!prices || startAt === undefined || now < loadEndOf(run)) return {}
+  const { startAt, document: { target: { prices = {} } } } = run
+  if (startAt === undefined || now < loadEndOf(run)) return {}
   const lines = file.lines()
   const series = sources.flatMap(s => s.series).filter(c => c.standsFor !== undefined)
   const cost = targetCost(

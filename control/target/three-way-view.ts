@@ -19,10 +19,10 @@ export async function threeWay(
   ours: () => Promise<Record<string, OurCount>>,
 ): Promise<ThreeWayView> {
   const missing = (why: string): ThreeWayView => ({ missing: why, steps: [] })
-  const choice = (run.document.target.sources ?? [])
-    .flatMap(s => s.series)
-    .find(c => c.standsFor === 'calls' && c.kind === 'count' && c.by !== undefined)
-  if (!choice) return missing('No series of the target stands for calls of steps: a counter, split by the label that names them.')
+  const [found] = (run.document.target.sources ?? []).flatMap(source =>
+    source.series.filter(c => c.standsFor === 'calls' && c.kind === 'count' && c.by !== undefined).map(choice => ({ source, choice })))
+  if (!found) return missing('No series of the target stands for calls of steps: a counter, split by the label that names them.')
+  const { source, choice } = found
   if (run.startAt === undefined || !existsSync(path)) return missing('The target was not read beside this run.')
   const startAt = run.startAt
   const file = new TargetFile(path)
@@ -31,7 +31,7 @@ export async function threeWay(
       file.lines().filter(l => l.series === choice.name).map(l => [l.split, file.values(l.id, startAt)]),
     )
     if (byStep.size === 0) return missing(`${choice.name} has not been read once.`)
-    const isMarked = tellsRunsApart(choice)
+    const isMarked = tellsRunsApart(choice, source)
     const rehearsed = rehearsalOf(changes, startAt)
     const counts = await ours()
     return {

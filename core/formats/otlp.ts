@@ -44,13 +44,8 @@ interface DataPoint {
 }
 type Temporality = number | string
 
-/** A sample as it is sent. `isGrowth`: its value is what came since the one before. */
-export interface SentSample extends Sample {
-  isGrowth?: boolean
-}
-
 export interface SentMetrics {
-  samples: SentSample[]
+  samples: Sample[]
   /** By name, as far as it is told. */
   kinds: Map<string, { type: string, unit?: string }>
 }
@@ -101,7 +96,7 @@ function sampleOf(
   shared: Record<string, string>,
   value: unknown,
   isGrowth: boolean,
-): SentSample {
+): Sample {
   const n = Number(value ?? 0)
   if (Number.isNaN(n)) throw new OtlpError(`${name} has a value that is no number.`)
   const atMs = Number(timeUnixNano ?? 0) / NS_PER_MS
@@ -122,7 +117,7 @@ export class Sums {
   private readonly sums = new Map<string, number>()
 
   /** @returns the same samples, none of which is a growth */
-  take(samples: readonly SentSample[]): Sample[] {
+  take(samples: readonly Sample[]): Sample[] {
     return samples.map(({ isGrowth, ...sample }) => {
       if (!isGrowth) return sample
       const key = identityOf(sample)

@@ -13,8 +13,8 @@ export interface TargetPrices {
 
 /** One part of it: how much, and what that costs. */
 export interface CostPart {
-  of: 'replicas' | 'calls' | 'memory'
-  /** Replica-hours, or GB·s, above those at rest; calls. */
+  of: 'replicas' | 'calls' | 'memory' | 'told'
+  /** Replica-hours, or GB·s, above those at rest; calls; of what a series tells the cost of an hour of: money. */
   amount: number
   cost: number
 }
@@ -39,18 +39,24 @@ const GB_OF: Readonly<Record<string, number>> = {
   GiB: 2 ** 30 / 1e9,
 }
 
-/** @returns parts whose price and amount are known; memory in an unknown unit is left out */
+/**
+ * @returns parts whose price and amount are known, what a series itself tells the cost per hour of among them; memory
+ * in an unknown unit is left out
+ */
 export function targetCost(prices: TargetPrices, series: readonly CostedSeries[]): CostPart[] {
-  return (Object.keys(PRICE_OF) as (keyof typeof PRICE_OF)[]).flatMap((of) => {
+  const told = series.filter(s => s.standsFor === 'costPerHour')
+  const cost = told.reduce((sum, s) => sum + s.lines.reduce((n, values) => n + aboveRest(values), 0), 0) / S_PER_HOUR
+  const parts = (Object.keys(PRICE_OF) as (keyof typeof PRICE_OF)[]).flatMap((of) => {
     const price = prices[PRICE_OF[of]]
     const own = series.filter(s => s.standsFor === of && (of !== 'memory' || s.unit === undefined || s.unit in GB_OF))
     if (price === undefined || own.length === 0) return []
     const amount = own.reduce((sum, s) => sum + s.lines.reduce((n, values) => n + amountOf(of, values, s.unit), 0), 0)
     return [{ of, amount, cost: amount * price }]
   })
+  return told.length > 0 ? [...parts, { of: 'told' as const, amount: cost, cost }] : parts
 }
 
-function amountOf(of: CostPart['of'], values: readonly Value[], unit = 'B'): number {
+function amountOf(of: keyof typeof PRICE_OF, values: readonly Value[], unit = 'B'): number {
   if (of === 'calls') return (values[values.length - 1]?.value ?? 0) - (values.findLast(v => v.atS <= 0)?.value ?? 0)
   const above = aboveRest(values)
   return of === 'replicas' ? above / S_PER_HOUR : above * (GB_OF[unit] ?? 0)

@@ -73,15 +73,18 @@ export const identityOf = ({ name, labels }: Pick<Sample, 'name' | 'labels'>): s
 
 /**
  * What a pattern finds in a text: each match is a sample, whose value is the first group without a name; a pattern
- * without such a group counts its matches. Groups with names are labels.
+ * without such a group counts its matches. Groups with names are labels. Of equal labels in a whole text values are
+ * added up; in what came since the last time the last one stands, and matches that are counted came in addition.
  */
-export function samplesOfPattern(text: string, pattern: Expression): Sample[] {
-  const counted = new Map<string, Sample>()
+export function samplesOfPattern(text: string, pattern: Expression, cameSince = false): Sample[] {
+  const found = new Map<string, Sample>()
   for (const { value, named, hasValue } of pattern.all(text)) {
-    const sample = { name: '', labels: named, value: hasValue ? numberOf(value) : 1 }
+    const own = hasValue ? numberOf(value) : 1
+    if (own === undefined) continue
+    const sample: Sample = { name: '', labels: named, value: own, ...(cameSince && !hasValue ? { isGrowth: true } : {}) }
     const key = identityOf(sample)
-    const before = counted.get(key)?.value ?? 0
-    if (sample.value !== undefined) counted.set(key, { ...sample, value: before + sample.value })
+    if (!cameSince || !hasValue) sample.value += found.get(key)?.value ?? 0
+    found.set(key, sample)
   }
-  return [...counted.values()]
+  return [...found.values()]
 }

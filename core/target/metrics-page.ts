@@ -9,6 +9,8 @@ export interface Sample {
   value: number
   /** Its own stamp, ms since 1970, where the page gives one. */
   atMs?: number
+  /** Its value is what came since the one before; else it stands for itself, or counts on. */
+  isGrowth?: boolean
   /** Of an exemplar beside it: labels and value. */
   exemplar?: { labels: Readonly<Record<string, string>>, value: number }
 }

@@ -65,7 +65,7 @@ export class SourceReadings {
   private beganAnew = false
 
   constructor(
-    private readonly source: Pick<Source, 'kind' | 'series' | 'stamp'>,
+    private readonly source: Pick<Source, 'kind' | 'series' | 'stamp' | 'command'>,
     runId: number,
     readonly state: CounterState = NOTHING_READ(),
   ) {
@@ -73,7 +73,7 @@ export class SourceReadings {
       ...choice,
       labels: labelsOfRun(choice, runId),
       names: new Set(sampleNames(choice)),
-      isOfRun: tellsRunsApart(choice),
+      isOfRun: tellsRunsApart(choice, source),
     }))
     this.wanted = new Set(this.choices.flatMap(c => [...c.names]))
   }
@@ -167,8 +167,9 @@ export class SourceReadings {
    * at the reading before began since. At the first reading nothing is known of what came before, unless it counts
    * this run alone.
    */
-  private growthOf(line: string, { name, labels, value }: Sample, isOfRun = false): number {
+  private growthOf(line: string, { name, labels, value, isGrowth }: Sample, isOfRun = false): number {
     if (!Number.isFinite(value)) return 0
+    if (isGrowth) return value
     const key = `${line} ${name} ${Object.entries(labels).map(([l, v]) => `${l}=${v}`).sort().join(' ')}`
     const before = this.state.last[key]
     this.state.last[key] = value

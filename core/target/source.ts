@@ -20,7 +20,9 @@ export const SERIES_KIND_WORDS: Record<SeriesKind, string> = {
 }
 
 /** What a series is known to be: by it changes are marked, and accounts closed. */
-export const STANDS_FOR = ['calls', 'duration', 'cpu', 'memory', 'connections', 'replicas', 'queue'] as const
+export const STANDS_FOR = [
+  'calls', 'duration', 'cpu', 'memory', 'requestUse', 'limitUse', 'connections', 'replicas', 'queue', 'costPerHour',
+] as const
 export type StandsFor = (typeof STANDS_FOR)[number]
 
 export const STANDS_FOR_WORDS: Record<StandsFor, string> = {
@@ -28,9 +30,12 @@ export const STANDS_FOR_WORDS: Record<StandsFor, string> = {
   duration: 'time inside',
   cpu: 'CPU',
   memory: 'memory',
+  requestUse: 'use against request',
+  limitUse: 'use against limit',
   connections: 'connections',
   replicas: 'replicas',
   queue: 'queue',
+  costPerHour: 'cost per hour',
 }
 
 /** One chosen series; split by a label it has a line for each of its values. */
@@ -39,8 +44,8 @@ export interface SeriesChoice {
   name: string
   /**
    * Name of the metric on a page of metrics, in lines and in what is sent, without the ends `_total`, `_bucket` …; a
-   * JSONPath on a page of JSON; a query to a metrics server, where `{{run}}` is the number of the run; a pattern over
-   * what a command writes.
+   * JSONPath on a page of JSON; a query to a metrics server, or a pattern over what a command
+   * writes, where `{{run}}` is the number of the run.
    */
   of: string
   kind: SeriesKind
@@ -166,7 +171,7 @@ function placeFault({ name, kind, address, command }: Source): Fault | undefined
 function choiceFault({ kind, byPattern }: Source, choice: SeriesChoice): Fault | undefined {
   try {
     if (kind === 'server') readQuery(queryOfRun(choice, 0))
-    else if (kind === 'command' && byPattern) compileExpression(choice.of)
+    else if (kind === 'command' && byPattern) compileExpression(queryOfRun(choice, 0))
     return undefined
   }
   catch (error) {
@@ -188,5 +193,7 @@ export function labelsOfRun({ labels = {} }: Pick<SeriesChoice, 'labels'>, runId
 export const queryOfRun = ({ of }: Pick<SeriesChoice, 'of'>, runId: number): string => ofRun(of, runId)
 
 /** Requests carry the run's mark, and the target counts by it: other callers are told apart exactly. */
-export const tellsRunsApart = ({ labels = {}, of }: Pick<SeriesChoice, 'labels' | 'of'>): boolean =>
-  of.includes(RUN) || Object.values(labels).some(value => value.includes(RUN))
+export const tellsRunsApart = (
+  { labels = {}, of }: Pick<SeriesChoice, 'labels' | 'of'>,
+  { command = '' }: Pick<Source, 'command'> = {},
+): boolean => [of, command, ...Object.values(labels)].some(text => text.includes(RUN))

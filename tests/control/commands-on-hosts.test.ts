@@ -1,5 +1,5 @@
 /** Figures that commands on private hosts write: over Debian's own SSH server, also through a host in between. */
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { appendFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { CommandReader } from '../../control/target/command-reader'
@@ -124,6 +124,41 @@ describe('a command that runs on', () => {
     expect(alive(file)).toBe(true)
     running.close()
     await until(() => Promise.resolve(!alive(file)), 10_000, 'the command to end')
+  })
+
+  it('counts by pattern what a log gains, by step and of this run alone, also when it is begun anew', async () => {
+    const log = join(folder, 'own/access.log')
+    const line = (path: string, run = 7) => `GET ${path} HTTP/1.1 200 run=${run}\n`
+    writeFileSync(log, line('/old'))
+    const calls = (of: string, over: Partial<SeriesChoice> = {}): SeriesChoice =>
+      ({ name: 'calls', of, kind: 'count', by: 'path', standsFor: 'calls', ...over })
+    const command = `tail -n 0 -F ${log}`
+    const followed = { command, runsOn: true, byPattern: true, series: [calls('(?m)^GET (?<path>\\S+) .* run={{run}}$')] }
+    const running = reader(followed)
+    const grown = new Map<string, number>()
+    const isGrown = (paths: Record<string, number>) => async () => {
+      for (const { split, value } of (await running.read()).points) grown.set(split, value)
+      return Object.entries(paths).every(([path, n]) => (grown.get(path) ?? 0) >= n)
+    }
+    await running.read()
+    await sleep(1500)
+    appendFileSync(log, line('/a') + line('/a') + line('/b') + line('/a', 8))
+    await until(isGrown({ '/a': 2, '/b': 1 }), 10_000, 'three calls')
+    appendFileSync(log, line('/a'))
+    await until(isGrown({ '/a': 3 }), 10_000, 'one more')
+    host.breakConnections()
+    await until(async () => (await running.read().then(() => false, () => true)), 10_000, 'the end to be told')
+    await running.read().catch(() => undefined)
+    await sleep(1500)
+    appendFileSync(log, line('/b') + line('/b'))
+    await until(isGrown({ '/a': 3, '/b': 3 }), 10_000, 'two more')
+    expect([...grown]).toEqual([['/a', 3], ['/b', 3]])
+  })
+
+  it('of figures that it tells again and again the last one stands', async () => {
+    const command = 'while :; do printf "cpu 40\\ncpu 42\\n"; sleep 0.2; done'
+    const running = reader({ command, runsOn: true, byPattern: true, series: [gauge('cpu (\\d+)')] })
+    expect(new Set((await someRead(running, 5)).map(v => v.value))).toEqual(new Set([42]))
   })
 
   it('ends with all it began, though it writes nothing more', async () => {

@@ -28,3 +28,9 @@ it('says nothing of what has no price, is not read, or was not read at rest', ()
   expect(targetCost({ perReplicaHour: 1 }, [calls])).toEqual([])
   expect(targetCost({ perReplicaHour: 1 }, [{ standsFor: 'replicas', lines: [at([10, 4], [20, 6], [30, 6])] }])[0]!.amount).toBe(0)
 })
+
+it('takes what a series itself tells the cost of an hour of, without a price', () => {
+  const told: CostedSeries = { standsFor: 'costPerHour', lines: [at([-20, 10], [0, 10], [60, 16], [660, 10], [700, 10])] }
+  // 600 s at 6 an hour more than at rest.
+  expect(targetCost({}, [told])).toEqual([{ of: 'told', amount: expect.closeTo(1, 9), cost: expect.closeTo(1, 9) }])
+})

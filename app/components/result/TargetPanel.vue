@@ -67,6 +67,7 @@ const AMOUNTS = {
   replicas: (n: number) => `${figureText(n)} replica-hours more than at rest`,
   calls: (n: number) => `${count(n)} calls`,
   memory: (n: number) => `${figureText(n)} GB·s of memory more than at rest`,
+  told: () => 'by its own cost per hour, above that at rest',
 } as const
 /** What the run cost the target itself, in words. */
 const costs = computed(() => {

@@ -42,7 +42,10 @@ function explained(row: Row): string {
   if (row.state === 'balanced') return 'balanced'
   if (row.state === 'explained') return `explained: ${told.join(', ') || 'other callers'}`
   const by = count(Math.abs(row.openBy))
-  return `open: ${by} ${row.openBy > 0 ? 'more' : 'fewer'} than ${told.length > 0 ? `${told.join(', ')} explain` : 'can be'}`
+  const than = told.length > 0 ? `${told.join(', ')} explain` : 'can be'
+  if (row.openBy < 0) return `open: ${by} fewer than ${than}`
+  const why = row.others.how === 'mark' ? 'a proxy on the way repeats' : 'a proxy repeats, or others call who did not before'
+  return `open: ${by} more than ${than}; so it is where ${why}`
 }
 function othersText({ others }: Row): string {
   if (others.how === 'mark') return 'none: told apart by the run’s mark'
