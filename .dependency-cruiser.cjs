@@ -57,9 +57,10 @@ const ROOMS = {
     'checks',
     'compare',
     'report',
+    'dispatch',
     'formats',
   ],
-  control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'target', 'imports', 'authoring', 'calibration', 'ingest', 'report', 'run', 'assembly'],
+  control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'target', 'imports', 'authoring', 'calibration', 'ingest', 'report', 'run', 'sharing', 'dispatch', 'assembly'],
 }
 const rooms = Object.entries(ROOMS).flatMap(([folder, order]) => [
   ...order.slice(0, -1).map((room, i) => ({

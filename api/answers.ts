@@ -15,6 +15,7 @@ import type { Target } from '../core/journey/target'
 import type { NetworkProfile } from '../core/network/profile'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { Plan } from '../core/plan/document'
+import type { Wall } from '../core/result/wall'
 import type {
   AccountView,
   TargetView,
@@ -53,6 +54,9 @@ import type {
   RollCallView,
   RunLine,
   ReportView,
+  SendingView,
+  SharedLinkLine,
+  SharedView,
   RunView,
   SecondFigures,
   SessionLine,
@@ -227,6 +231,21 @@ export interface Answers {
   machineCourse: MachineCourse
   exemplars: ExemplarsView
   passes: PassesView
+  wall: Wall
+  sending: SendingView
+  setMailServer: Done
+  removeMailServer: Done
+  tryMail: Done
+  newHook: { id: number, secret: string }
+  removeHook: Done
+  tryHook: Done
+  sendAgain: Done
+  mailReport: Done
+  sharedLinks: SharedLinkLine[]
+  share: { id: number, secret: string }
+  endLink: Done
+  shared: SharedView
+  sharedWall: Wall
   report: ReportView
   setReport: Done
   saveReportTemplate: Done

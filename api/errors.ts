@@ -166,6 +166,11 @@ export const ERRORS = {
     cause: 'A host signs in with the key.',
     remedy: 'Give that host another key first.',
   },
+  mail: {
+    statuses: [409],
+    cause: 'No mail server is known.',
+    remedy: 'A keeper gives one under People, Mail and hooks.',
+  },
   'no-key': {
     statuses: [400],
     cause: 'A host names a key that is not there.',
@@ -195,6 +200,11 @@ export const ERRORS = {
     statuses: [409],
     cause: 'The owner of the target has not agreed to anything being sent.',
     remedy: 'Record the approval on the target’s page.',
+  },
+  'not-sent': {
+    statuses: [502],
+    cause: 'A mail server or a program has not taken what was sent to it.',
+    remedy: 'Correct the address or the server, and try again.',
   },
   'not-found': {
     statuses: [404],

@@ -58,6 +58,9 @@ export const PATH_PARAMETERS = {
   token: whole('the number of a token'),
   person: whole('the number of a person'),
   template: text('the name of a report template'),
+  link: whole('the number of a link'),
+  hook: whole('the number of a hook'),
+  dispatch: whole('the number of what was sent, or is to be'),
 } as const satisfies Record<string, TSchema>
 
 const { Optional: optional } = Type
@@ -590,6 +593,7 @@ export const OPERATIONS = {
     body: bodies.MARK,
     errors: ['not-found', 'not-under-way'],
   },
+  wall: { role: 'viewer', about: 'A run in a sentence and four figures, live and over.', errors: ['not-found', 'given-back'] },
   seconds: {
     role: 'viewer',
     about: 'Figures of every second of a run, or of a window of it.',
@@ -761,6 +765,94 @@ export const OPERATIONS = {
     file: 'application/x-ndjson',
     errors: ['not-found', 'given-back'],
   },
+  sending: { role: 'operator', about: 'How word of runs goes out: mail server, hooks, and what was sent.', errors: [] },
+  setMailServer: {
+    role: 'keeper',
+    about: 'Says which server mails go through; a password that is left out stays.',
+    body: bodies.MAIL_SERVER,
+    errors: ['sealed'],
+  },
+  removeMailServer: { role: 'keeper', about: 'Forgets the mail server.', body: bodies.NOTHING, errors: [] },
+  tryMail: {
+    role: 'keeper',
+    asksOnly: true,
+    about: 'Sends a mail of no run, at once.',
+    body: bodies.MAIL_TO_ONE,
+    errors: ['not-sent'],
+  },
+  newHook: {
+    role: 'keeper',
+    about: 'Has a program told of runs at an address; answers the key it is signed with, once.',
+    body: bodies.NEW_HOOK,
+    errors: ['in-use', 'sealed'],
+  },
+  removeHook: { role: 'keeper', about: 'Has a program told no more.', body: bodies.NOTHING, errors: ['not-found'] },
+  tryHook: {
+    role: 'keeper',
+    asksOnly: true,
+    about: 'Sends a program something of no run, at once.',
+    body: bodies.NOTHING,
+    errors: ['not-found', 'not-sent'],
+  },
+  sendAgain: {
+    role: 'operator',
+    about: 'Tries at once what was not sent yet, or was given up.',
+    body: bodies.NOTHING,
+    errors: ['not-found'],
+  },
+  mailReport: {
+    role: 'operator',
+    about: 'Mails the report of a run.',
+    body: bodies.MAIL_TO,
+    errors: ['not-found', 'mail'],
+  },
+  sharedLinks: { role: 'viewer', about: 'Links that were made, what each opens, and how often it was opened.', errors: [] },
+  share: {
+    role: 'operator',
+    about: 'Makes a link by which somebody without an account sees one thing: a run, its report, or runs beside each other.',
+    body: bodies.SHARE,
+    errors: ['not-found'],
+  },
+  endLink: {
+    role: 'operator',
+    about: 'Takes a link back.',
+    body: bodies.NOTHING,
+    errors: ['not-found'],
+  },
+  shared: {
+    role: 'viewer',
+    by: ['link'],
+    about: 'What a link opens, for who comes with it; counted.',
+    errors: ['not-found'],
+  },
+  sharedWall: {
+    role: 'viewer',
+    by: ['link'],
+    about: 'Its run as it stands.',
+    errors: ['not-found', 'given-back'],
+  },
+  sharedHtml: {
+    role: 'viewer',
+    by: ['link'],
+    about: 'Its report as one HTML file.',
+    file: 'text/html; charset=utf-8',
+    errors: ['not-found', 'not-judged', 'report', 'compare', 'given-back'],
+  },
+  sharedPdf: {
+    role: 'viewer',
+    by: ['link'],
+    about: 'Its report as a PDF.',
+    file: 'application/pdf',
+    errors: ['not-found', 'not-judged', 'report', 'compare', 'given-back'],
+  },
+  sharedHar: {
+    role: 'viewer',
+    by: ['link'],
+    about: 'Exchanges of its run that were kept (HAR 1.2), where the link shows them.',
+    file: 'application/json; charset=utf-8',
+    errors: ['not-found', 'given-back'],
+  },
+
   report: {
     role: 'viewer',
     about: 'What the report of a run is to show, and the templates that are kept.',

@@ -18,6 +18,9 @@ import { REPORT_WISH_SCHEMA, type ReportWish } from '../core/report/wish'
 import { DIMENSIONS } from '../core/result/slices'
 import { MEASURES, SPLITS, STATISTICS } from '../core/result/staff'
 import { MOST_TAG, MOST_TAGS } from '../core/values/tags'
+import { TELLS } from '../core/dispatch/run-event'
+import { MAIL_ADDRESS, MOST_MAILED } from '../core/plan/mailed'
+import { MOST_COMPARED } from '../core/compare/rows'
 import { ROLES } from './roles'
 
 /** Schemas of documents, which others name by their ids. */
@@ -95,6 +98,36 @@ export const SAVE_TARGET = body({
   ),
 })
 
+export const comparedMetric = oneOf('p50', 'p90', 'p95', 'p99', 'mean', 'failures', 'throughput')
+
+const mailAddress = Type.String(MAIL_ADDRESS)
+export const MAIL_TO = body({ to: Type.Array(mailAddress, { minItems: 1, maxItems: MOST_MAILED }) })
+export const MAIL_TO_ONE = body({ to: mailAddress })
+export const MAIL_SERVER = body({
+  host: text(253, 1),
+  port: whole(1, 65_535),
+  security: oneOf('tls', 'starttls', 'none'),
+  user: optional(text(200, 1)),
+  password: optional(text(1000, 1)),
+  from: mailAddress,
+})
+export const NEW_HOOK = body({
+  name: Type.String({ pattern: '^[A-Za-z0-9][A-Za-z0-9 _.-]{0,59}$', description: 'letters, digits, spaces and - _ .' }),
+  address: text(2000, 1),
+  tells: Type.Array(oneOf(...TELLS), { minItems: 1, maxItems: TELLS.length, uniqueItems: true }),
+})
+
+export const SHARE = body({
+  opens: body({
+    kind: oneOf('run', 'report', 'comparison'),
+    runs: Type.Array(whole(1), { minItems: 1, maxItems: MOST_COMPARED }),
+    users: optional(whole(1)),
+    metric: optional(comparedMetric),
+    showsMachines: Type.Boolean(),
+    showsExchanges: Type.Boolean(),
+  }),
+  days: whole(1, 365),
+})
 export const OF_SOURCE = body({ source: text(40, 1) })
 export const TRY_SOURCE = body({ source: Type.Unsafe<Source>(SOURCE_SCHEMA) })
 
@@ -178,7 +211,6 @@ export const SET_BASELINE = body({ isBaseline: Type.Boolean() })
 export const KEEP_RUN = body({ kept: Type.Boolean() })
 
 export const dimension = oneOf(...DIMENSIONS)
-export const comparedMetric = oneOf('p50', 'p90', 'p95', 'p99', 'mean', 'failures', 'throughput')
 const values = optional(Type.Array(text(400), { maxItems: 1000 }))
 const counts = {
   fromS: Type.Integer({ minimum: 0, description: 'the first second of the run that counts' }),

@@ -16,8 +16,8 @@ export const includes = (held: Role, needed: Role): boolean => ROLES.indexOf(hel
 export const lesserOf = (a: Role, b: Role): Role => (includes(a, b) ? b : a)
 
 /**
- * With what somebody comes. `here`: nobody can sign in yet, and it is this computer. The last three bring or read one
- * thing each and are given to no operation yet.
+ * With what somebody comes. `here`: nobody can sign in yet, and it is this computer. `source` brings one
+ * thing, `link` reads one; `stream` is given to no operation yet.
  */
 export const BEARERS = ['person', 'here', 'token', 'source', 'stream', 'link'] as const
 export type Bearer = (typeof BEARERS)[number]

@@ -32,6 +32,8 @@ import type { Plan } from '../core/plan/document'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { ComparedRuns } from '../core/compare/compared'
 import type { TrendLine } from '../core/compare/trend'
+import type { Tells } from '../core/dispatch/run-event'
+import type { SharedThing } from '../core/report/shared'
 import type { ReportWish } from '../core/report/wish'
 import type { RunDocument } from '../core/run/document'
 import type { FailureReport } from '../core/result/failures'
@@ -151,6 +153,59 @@ export interface TrendView {
   /** The oldest first. */
   runs: RunLine[]
   lines: TrendLine[]
+}
+
+/** How word of runs goes out, and what was sent. */
+export interface SendingView {
+  /** Left out: none is known. */
+  mail?: {
+    host: string
+    port: number
+    security: 'tls' | 'starttls' | 'none'
+    user?: string
+    from: string
+    hasPassword: boolean
+  }
+  hooks: { id: number, name: string, address: string, tells: Tells[], createdAt: number }[]
+  /** The newest first. Moments in ms since 1970. */
+  dispatches: {
+    id: number
+    kind: 'mail' | 'hook'
+    recipient: string
+    runId?: number
+    about: string
+    writtenAt: number
+    attempts: number
+    /** When it is tried next; of neither this nor `sentAt`: it was given up. */
+    nextAt?: number
+    sentAt?: number
+    trouble?: string
+  }[]
+}
+
+/** A link by which somebody without an account sees one thing. Moments in ms since 1970. */
+export interface SharedLinkLine {
+  id: number
+  opens: SharedThing
+  madeBy: string
+  createdAt: number
+  endsAt: number
+  /** It was taken back. */
+  endedAt?: number
+  /** How often it was opened. */
+  opened: number
+  openedAt?: number
+}
+
+/** What a link opens, for who comes with it. */
+export interface SharedView {
+  kind: SharedThing['kind']
+  runs: { id: number, name: string, question: string }[]
+  /** ms since 1970. */
+  endsAt: number
+  /** All of it is over and has an answer: there is a report. */
+  hasAnswer: boolean
+  hasExchanges: boolean
 }
 
 /** What the report of a run is to show, and what else is kept by a name. */
@@ -599,6 +654,8 @@ export type LiveMessage =
   | { kind: 'fleet' }
   /** Capacities or calibrations have changed. */
   | { kind: 'calibrations' }
+  /** Something was sent out, or is to be. */
+  | { kind: 'dispatches' }
   | { kind: 'seconds', runId: number, seconds: SecondFigures[] }
 
 /** One journey as a line of a list. */

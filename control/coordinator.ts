@@ -106,6 +106,30 @@ export class Coordinator {
     return this.runParts.reports
   }
 
+  get walls() {
+    return this.runParts.walls
+  }
+
+  get links() {
+    return this.ground.links
+  }
+
+  get shared() {
+    return this.runParts.shared
+  }
+
+  get mail() {
+    return this.runParts.mail
+  }
+
+  get hooks() {
+    return this.runParts.hooks
+  }
+
+  get dispatches() {
+    return this.runParts.dispatches
+  }
+
   get keeping() {
     return this.runParts.keeping
   }

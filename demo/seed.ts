@@ -1,6 +1,7 @@
 /**
  * Makes the demo's database: `node seed-demo.mjs DATA-FOLDER PORTAL-ADDRESS [library]`. The library, and two earlier
- * runs by a simulated fleet: one that held and one that broke; HOST_PORTS (a,b,c) adds a private site with hosts there.
+ * runs by a simulated fleet: one that held and one that broke; HOST_PORTS (a,b,c) adds a private site with hosts
+ * there, MAIL_PORT a mail server.
  * They pass through the same coordinator, protocol and merge as every run, in fast time.
  */
 import { writeFileSync } from 'node:fs'
@@ -22,8 +23,17 @@ const MOVE_MS = 4
 
 const SERVICE_MS: Record<string, number> = { Timetable: 22, Module: 30, Enrol: 75, Approve: 40 }
 
-/** @param history also the two earlier runs */
-async function seed(dataFolder: string, portal: string, history: boolean, hostPorts: readonly number[]): Promise<void> {
+/** Mails come from it. */
+const DEMO_SENDER = 'vornak@ostervik.example'
+
+/** @param history also the two earlier runs @param mailPort of the mail server; 0: there is none */
+async function seed(
+  dataFolder: string,
+  portal: string,
+  history: boolean,
+  hostPorts: readonly number[],
+  mailPort: number,
+): Promise<void> {
   // Yesterday at 15:00, in this machine's zone.
   const clock = fastClock(new Date(Date.now() - 86_400_000).setHours(15, 0, 0, 0), FACTOR)
   const world = new World({
@@ -53,6 +63,8 @@ async function seed(dataFolder: string, portal: string, history: boolean, hostPo
   )
   const moving = setInterval(() => world.advance(clock.now()), MOVE_MS)
   await fillLibrary(serving.coordinator, portal, Date.now())
+  if (mailPort > 0)
+    serving.coordinator.mail.setServer({ host: '127.0.0.1', port: mailPort, security: 'none', from: DEMO_SENDER }, undefined)
   if (hostPorts.length > 0)
     writeFileSync(
       join(dataFolder, 'private-hosts.json'),
@@ -90,4 +102,5 @@ await seed(
   portal,
   only !== 'library',
   (process.env.HOST_PORTS ?? '').split(',').filter(Boolean).map(Number),
+  Number(process.env.MAIL_PORT ?? 0),
 )

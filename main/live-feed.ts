@@ -16,6 +16,7 @@ const LIVE: Readonly<Record<LiveMessage['kind'], Permission>> = {
   run: { role: 'viewer' },
   fleet: { role: 'viewer' },
   calibrations: { role: 'viewer' },
+  dispatches: { role: 'operator' },
   seconds: { role: 'viewer' },
 }
 /** Whoever may see something of it. */

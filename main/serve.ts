@@ -128,6 +128,7 @@ function coordinatorOf(
       ? { firstAccount: { id: 'nimbral', name: 'Nimbral', address: settings.cloudAddress, key: settings.cloudKey } }
       : {}),
     doorAddress,
+    address: () => addressOf(settings),
     ...(settings.generators.tls ? { doorCertificate: certificateOf(settings.generators.tls) } : {}),
     ownHosts: () => [addressOf(settings), doorAddress()].map(address => new URL(address).host),
     ...(settings.stageBounds ? { stageBounds: settings.stageBounds } : {}),

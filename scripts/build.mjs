@@ -30,6 +30,7 @@ const PROGRAMS = {
   'answering-sink': 'standins/answering-sink/main.ts',
   'nimbral-cloud': 'standins/nimbral-cloud/main.ts',
   'private-hosts': 'standins/private-hosts/main.ts',
+  mailbox: 'standins/mailbox/main.ts',
   person: 'cli/person.ts',
   backup: 'cli/backup.ts',
   restore: 'cli/restore.ts',

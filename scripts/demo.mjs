@@ -19,6 +19,8 @@ const PORTS = {
   'ovk-a': 4731,
   'ovk-b': 4732,
   'ovk-c': 4733,
+  mail: 4740,
+  mailbox: 4741,
 }
 const WHERE_TO_CHOOSE = {
   vornak: ', or choose another with VORNAK_PORT',
@@ -42,7 +44,7 @@ if (!existsSync(join(DATA, 'vornak.db'))) {
   console.log('Making the demo’s history…')
   if (
     (await run(process.execPath, [join(DIST, 'seed-demo.mjs'), DATA, portal], {
-      env: { ...process.env, HOST_PORTS: [PORTS['ovk-a'], PORTS['ovk-b'], PORTS['ovk-c']].join(',') },
+      env: { ...process.env, HOST_PORTS: [PORTS['ovk-a'], PORTS['ovk-b'], PORTS['ovk-c']].join(','), MAIL_PORT: String(PORTS.mail) },
     })) !== 0
   )
     giveUp('The demo’s database could not be made; see above.')

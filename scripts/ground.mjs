@@ -74,6 +74,9 @@ export const SSHD = '/usr/sbin/sshd'
 /** A metrics server: sources of figures are tried on a real one. */
 export const METRICS_SERVER = '/usr/bin/prometheus'
 
+/** A mail server: mails are sent to a real one. */
+export const MAIL_SERVER = '/usr/sbin/exim4'
+
 /** Chromium for browser tests and screenshots, from the system's packages. */
 export function installChromium() {
   return installSystem({ chromium: CHROMIUM })
@@ -87,6 +90,7 @@ export function installForTests() {
     curl: '/usr/bin/curl',
     prometheus: METRICS_SERVER,
     'poppler-utils': '/usr/bin/pdftotext',
+    'exim4-daemon-light': MAIL_SERVER,
   })
 }
 

@@ -23,6 +23,7 @@ export function standins(folder, ports, cloudSettings = {}) {
     ['enrolment-portal', [portal], { PORT: String(ports.portal) }],
     ['nimbral-cloud', [join(DIST, 'generator.mjs'), cloud], { PORT: String(ports.cloud) }],
     ['private-hosts', [join(folder, 'private-hosts'), join(folder, 'private-hosts.json')], {}],
+    ['mailbox', [], { PORT: String(ports.mailbox), SMTP_PORT: String(ports.mail) }],
   ]
 }
 
@@ -32,11 +33,11 @@ export function standins(folder, ports, cloudSettings = {}) {
  */
 export async function openHouse({ history = true, cloud: cloudSettings = {}, env: envOf } = {}) {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
-  const [vornak, door, portal, cloud, ...hosts] = await Promise.all(Array.from({ length: 7 }, freePort))
+  const [vornak, door, portal, cloud, mail, mailbox, ...hosts] = await Promise.all(Array.from({ length: 9 }, freePort))
   const seeded = spawnSync(
     process.execPath,
     [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`, ...(history ? [] : ['library'])],
-    { encoding: 'utf8', env: { ...process.env, HOST_PORTS: hosts.join(',') } },
+    { encoding: 'utf8', env: { ...process.env, HOST_PORTS: hosts.join(','), MAIL_PORT: String(mail) } },
   )
   if (seeded.status !== 0) throw new Error(`the demo’s data could not be made: ${seeded.stderr}`)
   const children = {}
@@ -74,9 +75,10 @@ export async function openHouse({ history = true, cloud: cloudSettings = {}, env
       ),
     )
   }
-  for (const standin of standins(folder, { portal, cloud }, cloudSettings)) start(...standin)
+  for (const standin of standins(folder, { portal, cloud, mail, mailbox }, cloudSettings)) start(...standin)
   await answers('enrolment-portal', () => listens(portal))
   await answers('nimbral-cloud', () => listens(cloud))
+  await answers('mailbox', () => listens(mail))
   for (const port of hosts) await answers('private-hosts', () => listens(port))
   await startVornak()
   const end = async (name, signal = 'SIGTERM') => {
@@ -90,6 +92,7 @@ export async function openHouse({ history = true, cloud: cloudSettings = {}, env
     url: `http://127.0.0.1:${vornak}`,
     portal: `http://127.0.0.1:${portal}`,
     cloud: `http://127.0.0.1:${cloud}`,
+    mailbox: `http://127.0.0.1:${mailbox}`,
     startVornak,
     end,
     /**

@@ -1,7 +1,7 @@
 /** Whether who asks may: held against the table of the API, the same for every operation. */
 import type { OperationId } from '../api/addresses'
 import { OPERATIONS, type Operation } from '../api/operations'
-import { refusalOf } from '../api/roles'
+import { refusalOf, type Bearer } from '../api/roles'
 import { ControlError } from '../control/errors'
 import { notYours, type Caller } from '../control/people/caller'
 
@@ -17,9 +17,14 @@ export function permit(id: OperationId, caller: Caller | undefined): void {
       'Nobody here knows who asks.',
       'Sign in, or send a token: “Authorization: Bearer …”.',
     )
-  if (refusal === 'bearer')
-    throw operation.by?.includes('source')
-      ? new ControlError('role', 403, 'This is for a program that sends a target’s figures.', 'Send the token of its source.')
-      : new ControlError('role', 403, 'This is for a person who has signed in.', 'Sign in, and try again.')
+  if (refusal === 'bearer') throw notFor(operation.by ?? [])
   throw notYours(operation.role as Exclude<typeof operation.role, 'anyone'>, 'do this')
+}
+
+function notFor(bearers: readonly Bearer[]): ControlError {
+  if (bearers.includes('source'))
+    return new ControlError('role', 403, 'This is for a program that sends a target’s figures.', 'Send the token of its source.')
+  if (bearers.includes('link'))
+    return new ControlError('role', 403, 'This is for who comes by a link.', 'Send what the link carries behind its #.')
+  return new ControlError('role', 403, 'This is for a person who has signed in.', 'Sign in, and try again.')
 }

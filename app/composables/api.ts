@@ -45,14 +45,28 @@ export async function apiText<K extends Exclude<OperationId, JsonOperation>>(
   return (await answered(operation, at)).text()
 }
 
-async function answered(operation: OperationId, at?: Parameters<typeof hrefTo>[1], body?: unknown): Promise<Response> {
+/** The same for who comes by a link: with what that carries, and with nothing of the browser's own. @throws ApiError */
+export async function apiByLink(operation: LinkOperation, secret: string): Promise<Response> {
+  return answered(operation, undefined, undefined, secret)
+}
+type LinkOperation = 'shared' | 'sharedWall' | 'sharedHtml' | 'sharedPdf' | 'sharedHar'
+
+async function answered(
+  operation: OperationId,
+  at?: Parameters<typeof hrefTo>[1],
+  body?: unknown,
+  secret?: string,
+): Promise<Response> {
   const { method } = addressParts(operation)
   let response: Response
   try {
     response = await fetch(hrefTo(operation, at), {
       method,
       ...(method === 'GET'
-        ? { signal: AbortSignal.timeout(READ_MS) }
+        ? {
+            signal: AbortSignal.timeout(READ_MS),
+            ...(secret === undefined ? {} : { headers: { authorization: `Bearer ${secret}` }, credentials: 'omit' as const }),
+          }
         : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body ?? {}) }),
     })
   }
@@ -61,7 +75,7 @@ async function answered(operation: OperationId, at?: Parameters<typeof hrefTo>[1
   }
   if (response.ok) return response
   const problem = (await response.json().catch(() => undefined)) as ApiProblem | undefined
-  if (problem?.code === 'sign-in') void toSignIn()
+  if (problem?.code === 'sign-in' && secret === undefined) void toSignIn()
   throw new ApiError(problem?.sentence ? problem : { ...SILENT, sentence: `The server answered ${response.status}.` })
 }
 

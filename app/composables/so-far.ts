@@ -1,14 +1,7 @@
 /** The objectives of the run on the screen, held against the last merged seconds, once a second. */
 import { useIntervalFn } from '@vueuse/core'
-import { answerSoFar } from '~~/core/objectives/so-far'
+import { saySoFar } from '~~/core/objectives/so-far'
 import { TargetValues } from '~~/core/objectives/target-values'
-
-export const SO_FAR_WORDS = {
-  held: 'So far, yes.',
-  short: 'So far, but not at the load that was asked for.',
-  broken: 'Not so far.',
-  none: '',
-}
 
 export function useSoFar() {
   const store = useRun()
@@ -24,24 +17,7 @@ export function useSoFar() {
     new TargetValues(told.value?.series.flatMap(({ name, everyS, lines }) =>
       lines.map(({ split, atS, values }) => ({ series: name, split, everyS, atS, values })))))
   return computed(() => {
-    if (!store.view || !store.recent) return undefined
-    const { document, planned } = store.view
-    const { objectives } = document.plan
-    const { recent } = store
-    const evidence = recent.objectives.map((of, i) => {
-      const target = targetValues.value.of(objectives[i]!, recent)
-      return target === undefined ? of : { ...of, target }
-    })
-    const answer = answerSoFar(
-      objectives,
-      { ...recent, objectives: evidence },
-      planned[recent.toS - 1] ?? 0,
-      document.journeys,
-    )
-    return answer && {
-      verdict: answer.verdict,
-      word: SO_FAR_WORDS[answer.verdict],
-      sentence: answer.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, ''),
-    }
+    const { view, recent } = store
+    return view && recent ? saySoFar(view.document, recent, view.planned, targetValues.value) : undefined
   })
 }

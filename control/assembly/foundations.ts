@@ -7,6 +7,7 @@ import { accountStore } from '../store/accounts'
 import { capacityStore } from '../store/capacities'
 import { Disk } from '../store/disk'
 import { Faults } from '../store/faults'
+import { dispatchStore } from '../store/dispatches'
 import { factStore, type FactStore } from '../store/facts'
 import { hostStore } from '../store/hosts'
 import { invitationStore } from '../store/invitations'
@@ -18,11 +19,13 @@ import { peopleStore } from '../store/people'
 import { FORMER_INSTALLATIONS } from '../store/restore'
 import { reportStore } from '../store/reports'
 import { rollCallStore } from '../store/roll-calls'
+import { sharedLinkStore } from '../store/shared-links'
 import { runStore } from '../store/runs'
 import { isAnythingSealed, sealingWith, type Sealing } from '../store/sealing'
 import { trailStore } from '../store/trail'
 import type { OtherService } from '../people/elsewhere'
 import { People } from '../people/people'
+import { SharedLinks } from '../people/shared-links'
 import { Trail } from '../people/trail'
 import { News } from './news'
 
@@ -58,13 +61,15 @@ export function foundations(options: FoundationOptions) {
   const installation = factOnce(facts, 'installation', () => `vornak-${randomBytes(3).toString('hex')}`)
   const sealing = sealingWith(keyFile, isAnythingSealed(store))
   const secret = sealedOnce(facts, sealing, 'secret', () => randomBytes(32).toString('base64url'))
+  const links = new SharedLinks(sharedLinkStore(store), clock)
   const disk = new Disk(dataFolder, leastDiskBytes, clock, freeBytes)
   return {
     clock,
     store,
     databaseFile,
     news,
-    people: new People(peopleStore(store), clock, elsewhere, installation),
+    people: new People(peopleStore(store), clock, elsewhere, installation, links),
+    links,
     faults: new Faults(clock),
     trail: new Trail(trailStore(store), clock),
     sealing,
@@ -74,6 +79,7 @@ export function foundations(options: FoundationOptions) {
     tables: {
       accounts: accountStore(store),
       capacities: capacityStore(store),
+      dispatches: dispatchStore(store),
       facts,
       hosts: hostStore(store),
       invitations: invitationStore(store),

@@ -8,8 +8,14 @@ import { Printer } from '../report/printer'
 import type { ActiveRuns } from '../run/active-run'
 import { Conductor } from '../run/conductor'
 import { Keeping } from '../run/keeping'
+import { Dispatches } from '../dispatch/dispatches'
+import { HookSender } from '../dispatch/hook-sender'
+import { MailSender } from '../dispatch/mail-server'
+import { ENDED } from '../../core/run/life'
 import { Reports } from '../run/reports'
 import { Runs } from '../run/runs'
+import { Walls } from '../run/walls'
+import { SharedThings } from '../sharing/shared-things'
 import { Inbox } from '../target/inbox'
 import { Watches } from '../target/watches'
 import type { FleetParts } from './fleet-parts'
@@ -23,6 +29,8 @@ export interface RunPartsOptions {
   selfTestS: number
   /** How long a calibration holds its levels, where not as usual. */
   levelPace?: LevelPace
+  /** Where people find this house, without a slash at its end. */
+  address?: () => string
   /** Targets of runs are simulated, and say nothing of themselves. */
   targetsAreSilent?: boolean
 }
@@ -43,7 +51,7 @@ export function runParts(
 ) {
   const { clock, news, tables, runFile, targetFile, disk, keyTrouble } = ground
   const { machines, runs: table } = tables
-  const { hub, fleet, rollCaller, money, ways, hosts } = fleetParts
+  const { hub, fleet, rollCaller, money, ways, hosts: privateHosts } = fleetParts
   const inbox = new Inbox()
   const meter = new Meter({ clock, machines, fleet, money, ways, active, library, runs: table, news, disk, keyTrouble })
   const watches = new Watches({
@@ -53,7 +61,7 @@ export function runParts(
     latest: options.targetsAreSilent ? [] : table.latest(LOOKED_AT_AGAIN),
     run: id => table.run(id),
     secretsOf: target => library.secretsOf(target),
-    commands: hosts,
+    commands: privateHosts,
     inbox,
     targetFile,
     remark: ({ id, state }, { event, source, sentence, at }) =>
@@ -103,6 +111,33 @@ export function runParts(
     onChange: runId => news.runChanged(runId),
   })
   const reports = new Reports({ store: tables.reports, runs, printer: new Printer(options.programs.reportWorker) })
+  const walls = new Walls({ clock, runs, targetFile })
+  const shared = new SharedThings({
+    runs,
+    reports,
+    walls,
+    hostNames: () => privateHosts.sites().flatMap(s => s.hosts.flatMap(h => [h.name, h.address])),
+  })
+  const mail = new MailSender(tables.facts, ground.sealing)
+  const hooks = new HookSender(tables.dispatches, ground.sealing)
+  const dispatches = new Dispatches({
+    clock,
+    store: tables.dispatches,
+    mail,
+    hooks,
+    runs,
+    reports,
+    changes: id => table.changes(id),
+    standing: (id) => {
+      const { state, document } = active.get(id)?.stored ?? table.run(id)!
+      return { isOver: ENDED.includes(state), mailTo: document.plan.mailTo ?? [] }
+    },
+    address: () => options.address?.() ?? '',
+    onChange: () => news.tell({ kind: 'dispatches' }),
+  })
+  // Also what changed while nobody was here.
+  for (const { id } of table.latest(LOOKED_AT_AGAIN)) dispatches.runChanged(id)
+  news.live.on('live', message => message.kind === 'run' && dispatches.runChanged(message.runId))
   const keeping = new Keeping({
     runs: table,
     library: tables.library,
@@ -153,10 +188,16 @@ export function runParts(
     conductor,
     runs,
     reports,
+    walls,
+    shared,
+    mail,
+    hooks,
+    dispatches,
     keeping,
     plans,
     calibrations,
     close() {
+      dispatches.close()
       meter.close()
       calibrations.stopAll()
       keeping.close()

@@ -15,6 +15,7 @@ import { HERE, type Caller, type Visit } from './caller'
 import type { OtherService } from './elsewhere'
 import { hashed, isPassword, LEAST_LETTERS } from './passwords'
 import { Sessions } from './sessions'
+import { isLinkSecret, type SharedLinks } from './shared-links'
 
 export class People {
   readonly sessions: Sessions
@@ -29,13 +30,14 @@ export class People {
 
   /**
    * @param elsewhere another service that vouches for people @param cookie its name: browsers tell ports of a computer
-   * not apart, so each installation has its own
+   * not apart, so each installation has its own @param links by which somebody without an account sees one thing
    */
   constructor(
     private readonly store: PeopleStore,
     private readonly clock: Clock,
     readonly elsewhere?: OtherService,
     readonly cookie = 'vornak',
+    readonly links?: SharedLinks,
   ) {
     this.sessions = new Sessions(store, clock, id => this.onLeave(caller => caller.sessionId === id))
     this.tokens = new ApiTokens(store, clock)
@@ -50,8 +52,9 @@ export class People {
   /** @returns who asks; undefined: not known */
   callerOf({ cookie, authorization }: Pick<Visit, 'cookie' | 'authorization'>): Caller | undefined {
     const [, bearer] = /^Bearer (\S{1,200})$/i.exec(authorization ?? '') ?? []
-    // It opens its one source, also where everything else is open.
+    // They open their one thing, also where everything else is open.
     if (bearer !== undefined && isSourceToken(bearer)) return this.sourceTokens.callerOf(bearer)
+    if (bearer !== undefined && isLinkSecret(bearer)) return this.links?.callerOf(bearer)
     if (this.isOpen) return HERE
     if (bearer !== undefined) return this.callerOfToken(bearer)
     const secret = cookie === undefined ? undefined : parseCookies(cookie)[this.cookie]

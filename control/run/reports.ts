@@ -5,7 +5,7 @@ import { timedObjective } from '../../core/objectives/judge'
 import { measuresOf } from '../../core/journey/measures'
 import { reportOfComparison } from '../../core/report/of-comparison'
 import { reportOfRun } from '../../core/report/of-run'
-import type { Paper } from '../../core/report/report'
+import type { Paper, Report } from '../../core/report/report'
 import type { CurveCourses, ReportedRun, ReportWindow, TargetLine } from '../../core/report/reported-run'
 import { allSections, USUAL_WISH, type ReportWish, type SectionId } from '../../core/report/wish'
 import type { Dimension } from '../../core/result/slices'
@@ -24,6 +24,8 @@ export interface ReportsOptions {
   runs: Pick<Runs, 'stored' | 'view' | 'slices' | 'failures' | 'courses' | 'targetAccount' | 'threeWay' | 'compare'>
   printer: Printer
 }
+
+const asItIs = (report: Report): Report => report
 
 /** Points of a curve: more than paper shows. */
 const CURVE_BINS = 600
@@ -67,13 +69,16 @@ export class Reports {
     if (!this.options.store.removeTemplate(name)) throw notFound(`report template “${name}”`)
   }
 
-  /** @param template by whose choices; left out: the run's own, else the usual ones */
-  async print(id: number, form: ReportForm, template?: string): Promise<string | Uint8Array> {
+  /**
+   * @param template by whose choices; left out: the run's own, else the usual ones @param change of what is told, for
+   * whom it is not all meant
+   */
+  async print(id: number, form: ReportForm, template?: string, change = asItIs): Promise<string | Uint8Array> {
     const { store, printer } = this.options
     const own = template === undefined ? store.wishOf(id) : store.templates().find(t => t.name === template)?.wish
     if (template !== undefined && own === undefined) throw notFound(`report template “${template}”`)
     const wish = own ?? this.usualOf(id)
-    return printer.print(async () => reportOfRun(await this.reported(id, wish), wish), form)
+    return printer.print(async () => change(reportOfRun(await this.reported(id, wish), wish)), form)
   }
 
   /** A run that has a baseline to stand beside says how, where nobody chose otherwise. */
@@ -86,11 +91,16 @@ export class Reports {
   }
 
   /** Runs beside each other, as a file. */
-  async printComparison(wish: CompareWish, form: ReportForm, paper: Paper): Promise<string | Uint8Array> {
+  async printComparison(
+    wish: CompareWish,
+    form: ReportForm,
+    paper: Paper,
+    change = asItIs,
+  ): Promise<string | Uint8Array> {
     const { runs, printer } = this.options
     return printer.print(async () => {
       const compared = await runs.compare(wish)
-      return reportOfComparison(compared, compared.runs, paper)
+      return change(reportOfComparison(compared, compared.runs, paper))
     }, form)
   }
 

@@ -19,6 +19,8 @@ import runAbout from './migrations/012-run-about.sql'
 import reports from './migrations/013-reports.sql'
 import baselines from './migrations/014-baselines.sql'
 import sourceTokens from './migrations/015-source-tokens.sql'
+import sharedLinks from './migrations/016-shared-links.sql'
+import dispatches from './migrations/017-dispatches.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
@@ -43,6 +45,8 @@ const MAIN = [
   reports,
   baselines,
   sourceTokens,
+  sharedLinks,
+  dispatches,
 ]
 const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses]
 const TARGET_FILE = [targetGround]

@@ -27,8 +27,8 @@ export class CannotUnseal extends Error {
 
 /** Whether the database holds anything that was sealed. */
 export function isAnythingSealed(store: Store): boolean {
-  const facts = 'facts WHERE name IN (\'secret-sealed\', \'door-key\')'
-  return ['secrets', 'accounts', 'ssh_keys', facts].some(
+  const facts = 'facts WHERE name IN (\'secret-sealed\', \'door-key\', \'mail-password\')'
+  return ['secrets', 'accounts', 'ssh_keys', 'hooks', facts].some(
     rows => store.prepare<[], { n: number }>(`SELECT EXISTS (SELECT 1 FROM ${rows}) AS n`).get()!.n === 1,
   )
 }

@@ -72,6 +72,7 @@ export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames
     sizing: 'spares, headroom, interruptible share, all through',
     rehearse: 'rehearsal',
     traces: 'trace context',
+    mailTo: 'report mailed to',
     keepMachinesMin: 'machines kept, min',
     exemplars: 'exemplars',
     seed: 'seed',

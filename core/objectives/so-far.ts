@@ -4,6 +4,7 @@ import type { Evidence } from './evidence'
 import type { LoadThere } from './load-there'
 import { judge, type Answer } from './judge'
 import type { JourneyNames } from './sentence'
+import type { TargetValues } from './target-values'
 
 /** The last seconds: per objective of the plan its evidence, and the whole plan's load. */
 export interface LastSeconds {
@@ -37,4 +38,37 @@ export function answerSoFar(
     loadIn: () => load,
     evidenceFor: (_, objective) => evidence[objectives.indexOf(objective)]!,
   })
+}
+
+export const SO_FAR_WORDS: Record<Answer['verdict'], string> = {
+  held: 'So far, yes.',
+  short: 'So far, but not at the load that was asked for.',
+  broken: 'Not so far.',
+  none: '',
+}
+
+/** The answer so far as it is said: a word, and what follows it without a stop. */
+export interface SaidSoFar {
+  verdict: Answer['verdict']
+  word: string
+  sentence: string
+}
+
+/** @param planned users at the end of each run second @param target what it told of itself */
+export function saySoFar(
+  { plan: { objectives }, journeys }: { plan: { objectives: readonly Objective[] }, journeys: JourneyNames },
+  recent: LastSeconds,
+  planned: readonly number[],
+  target: TargetValues,
+): SaidSoFar | undefined {
+  const evidence = recent.objectives.map((of, i) => {
+    const told = target.of(objectives[i]!, recent)
+    return told === undefined ? of : { ...of, target: told }
+  })
+  const answer = answerSoFar(objectives, { ...recent, objectives: evidence }, planned[recent.toS - 1] ?? 0, journeys)
+  return answer && {
+    verdict: answer.verdict,
+    word: SO_FAR_WORDS[answer.verdict],
+    sentence: answer.sentence.replace(/^(Yes|No): /, '').replace(/\.$/, ''),
+  }
 }

@@ -133,6 +133,8 @@ export interface Plan {
   targetFigures?: TargetFigures
   /** Every request begins a trace: it carries `traceparent`, as W3C Trace Context has it; left out: none does. */
   traces?: boolean
+  /** Addresses its runs' reports are mailed to, when they end; left out: none. */
+  mailTo?: string[]
   /** Machines stay this long after the run, min; 0 releases them at the end. */
   keepMachinesMin: number
   /** The run waits so long for machines that are short, min, then gives up; left out: 10. */

@@ -1,4 +1,5 @@
 /** JSON Schema (2020-12) of the plan document. Meaning is checked in problems.ts; here only the form. */
+import { MAIL_ADDRESS, MOST_MAILED } from './mailed'
 import { kinds, object } from '../values/json-schema'
 import { PLAN_SCHEMA_NAME } from './upgrade'
 
@@ -169,6 +170,7 @@ export const PLAN_SCHEMA = {
     ),
     rehearse: { type: 'boolean' },
     traces: { type: 'boolean' },
+    mailTo: { type: 'array', maxItems: MOST_MAILED, items: MAIL_ADDRESS },
     targetFigures: object({ beforeS: { type: 'integer', minimum: 0, maximum: 600 } }),
     keepMachinesMin: { type: 'integer', minimum: 0, maximum: 240 },
     waitForMachinesMin: { type: 'integer', minimum: 0, maximum: 1440 },

@@ -11,6 +11,8 @@ import { people } from './people'
 import { plans } from './plans'
 import { reports } from './reports'
 import { runs } from './runs'
+import { sending } from './sending'
+import { sharing } from './sharing'
 import { ways } from './ways'
 
 export const HANDLERS: Handlers = {
@@ -26,5 +28,7 @@ export const HANDLERS: Handlers = {
   ...capacities,
   ...runs,
   ...reports,
+  ...sending,
+  ...sharing,
   ...people,
 }

@@ -13,6 +13,7 @@ type RunOperation =
   | 'stopRun'
   | 'abortRun'
   | 'markRun'
+  | 'wall'
   | 'seconds'
   | 'window'
   | 'slices'
@@ -91,6 +92,7 @@ export const runs: Handlers<RunOperation> = {
   stopRun: ({ run }, { reason }) => done(runsOf().stop(run, reason)),
   abortRun: ({ run }, { reason }) => done(runsOf().abort(run, reason)),
   markRun: ({ run }, { text }) => done(runsOf().mark(run, text)),
+  wall: ({ run }) => coordinator().walls.of(run),
   seconds: ({ run, from, to }) => runsOf().seconds(run, from, to),
   window: ({ run, from, to }) => runsOf().window(run, from, to),
   slices: ({ run }, { fromS, toS, ...wish }) => runsOf().slices(run, fromS, toS, wish),

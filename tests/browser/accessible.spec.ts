@@ -39,6 +39,8 @@ const PAGES: [path: string, there: string][] = [
   ['/fleet/costs', 'Guard rails'],
   ['/people', 'From elsewhere nobody gets in'],
   ['/people/trail', 'Trail'],
+  ['/people/sending', 'What was sent'],
+  ['/shared#vornak-link_none', 'This link opens nothing'],
   ['/runs', 'Up to how many'],
   ['/runs/kept', 'Nothing is due'],
   ['/runs/2', 'Exact figures'],

@@ -30,6 +30,7 @@ useActs([
 useActs([
   { says: 'People who may come in', act: () => void goTo('/people') },
   { says: 'Who did what: the trail', act: () => void goTo('/people/trail') },
+  { says: 'Mail and hooks: who is told of runs', act: () => void goTo('/people/sending') },
 ])
 defineEmits<{ help: [], find: [] }>()
 </script>

@@ -4,6 +4,7 @@
  */
 import { lengthText, takeLength } from '~/format/durations'
 import { takeNumber } from '~/format/numbers'
+import { MOST_MAILED, readAddresses } from '~~/core/plan/mailed'
 import { readTags } from '~~/core/values/tags'
 import { USUAL_BEFORE_S } from '~~/core/target/source'
 import { USUAL_EXEMPLARS, USUAL_WAIT_MIN } from '~~/core/plan/document'
@@ -39,6 +40,16 @@ function setFigures(are: boolean): void {
     if (are) p.targetFigures = { beforeS: USUAL_BEFORE_S }
     else Reflect.deleteProperty(p, 'targetFigures')
   })
+}
+function setMailTo(text: string): true | string {
+  const read = readAddresses(text)
+  if ('fault' in read) return `“${read.fault}” is no address of mail. Write addresses with commas between.`
+  if (read.addresses.length > MOST_MAILED) return `These are ${read.addresses.length}; at most ${MOST_MAILED} are mailed to.`
+  store.edit((p) => {
+    if (read.addresses.length > 0) p.mailTo = read.addresses
+    else Reflect.deleteProperty(p, 'mailTo')
+  })
+  return true
 }
 const SECOND_MS = 1000
 const MOST_BEFORE_MS = 600_000
@@ -115,6 +126,9 @@ const whole = (text: string, min: number, max: number, set: (n: number) => void)
           })
         "
       />
+      <UFormField label="Mail the report to, at the end">
+        <DraftInput :value="(plan.mailTo ?? []).join(', ')" :accept="setMailTo" />
+      </UFormField>
       <UFormField label="Keep machines after the run">
         <DraftInput
           :value="lengthText(plan.keepMachinesMin * MINUTE_MS)"

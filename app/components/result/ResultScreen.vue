@@ -17,6 +17,7 @@ import { targetSeries } from '../stave/stave-staffs'
 
 const BaselineLine = defineAsyncComponent(() => import('./BaselineLine.vue'))
 const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
+const ShareDialog = defineAsyncComponent(() => import('../report/ShareDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
 const AgainstUsers = defineAsyncComponent(() => import('./AgainstUsers.vue'))
 const DistributionPanel = defineAsyncComponent(() => import('./DistributionPanel.vue'))
@@ -105,6 +106,7 @@ async function makeBaseline(): Promise<void> {
 }
 const again = useOpenInAddress('open', 'again')
 const about = useOpenInAddress('open', 'about')
+const isSharing = useOpenInAddress('open', 'share')
 const mark = computed(() =>
   run.value.line.verdict
     ? VERDICT_MARKS[run.value.line.verdict]
@@ -419,9 +421,11 @@ useActs([
       <UButton v-if="summary && run.clearedAt === undefined && !run.line.calibrates" :to="`/runs/compare?runs=${run.line.id}`">Compare with …</UButton>
       <UButton v-if="canBeBaseline" @click="makeBaseline">Make it the baseline</UButton>
       <UButton v-if="summary && !run.line.calibrates" :to="`/reports/${run.line.id}`">Report</UButton>
+      <UButton v-if="summary && !run.line.calibrates" @click="isSharing = true">Share</UButton>
       <UButton :to="`/plans/${run.line.planId}`">Open the plan</UButton>
       <UButton variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>
     </footer>
+    <ShareDialog v-if="isSharing" v-model:open="isSharing" :thing="{ kind: 'run', runs: [run.line.id] }" />
     <RunAboutDialog v-if="about" v-model:open="about" :run="run" @saved="store.reload()" />
     <AgainDialog v-if="again" v-model:open="again" :run="run.line" />
   </div>

@@ -11,6 +11,7 @@ import { stairAt } from '~~/core/objectives/stair'
 import { count, euro } from '~~/core/values/said-figures'
 import { clockTime, duration, runTime } from '~/format/moments'
 
+const ShareDialog = defineAsyncComponent(() => import('../report/ShareDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('./RunAboutDialog.vue'))
 const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
 const store = useRun()
@@ -58,6 +59,7 @@ const soFar = useSoFar()
 
 const { armed, press } = useTwice()
 const about = useOpenInAddress('open', 'about')
+const isSharing = useOpenInAddress('open', 'share')
 useActs([
   { key: 'S', says: 'Stop: let users finish', act: () => void store.act('stopRun') },
   {
@@ -158,6 +160,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
         allocated.</span>
       <span class="spring" />
       <UButton v-if="store.underLoad" variant="link" :to="`/watch/${run.line.id}`">In large type</UButton>
+      <UButton variant="link" @click="isSharing = true">Share</UButton>
       <UButton variant="link" @click="about = true">Name, notes, tags <UKbd>b</UKbd></UButton>
       <UButton @click="store.act('stopRun')">
         {{ store.underLoad ? 'Stop' : 'Stop and release' }}
@@ -169,6 +172,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
         <span v-if="!armed" class="thin">cut off at once</span>
       </UButton>
     </footer>
+    <ShareDialog v-if="isSharing" v-model:open="isSharing" :thing="{ kind: 'run', runs: [run.line.id] }" />
     <RunAboutDialog v-if="about" v-model:open="about" :run="run" @saved="store.reload()" />
   </div>
 </template>

@@ -4,6 +4,8 @@ import { watchDebounced } from '@vueuse/core'
 import { allSections, MOST_LOGO, type ReportWish } from '~~/core/report/wish'
 import type { ReportView } from '~~/api/views'
 import { takeNumber } from '~/format/numbers'
+import MailDialog from '~/components/report/MailDialog.vue'
+import ShareDialog from '~/components/report/ShareDialog.vue'
 import ReportSheet from '~/components/report/ReportSheet.vue'
 import SectionChoices from '~/components/report/SectionChoices.vue'
 
@@ -133,6 +135,8 @@ const files = [
   { operation: 'reportMarkdown', label: 'Markdown' },
   { operation: 'reportHtml', label: 'One file (HTML)' },
 ] as const
+const isMailing = useOpenInAddress('open', 'mail')
+const isSharing = useOpenInAddress('open', 'share')
 const isSettling = computed(() => isKeeping.value || isMaking.value)
 useHead({ title: `Report of run ${runId} · Vornak` })
 </script>
@@ -232,8 +236,12 @@ useHead({ title: `Report of run ${runId} · Vornak` })
       >
         {{ f.label }}
       </UButton>
+      <UButton v-if="html" @click="isMailing = true">Mail</UButton>
+      <UButton v-if="html" @click="isSharing = true">Share</UButton>
       <UButton v-if="html" :href="hrefTo('reportPdf', { run: runId })" variant="solid" download external :disabled="isSettling">PDF</UButton>
     </footer>
+    <MailDialog v-if="isMailing" v-model:open="isMailing" :run-id="runId" />
+    <ShareDialog v-if="isSharing" v-model:open="isSharing" :thing="{ kind: 'report', runs: [runId] }" />
   </div>
 </template>
 

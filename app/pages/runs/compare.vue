@@ -8,6 +8,7 @@ import { count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 import ComparedCourses from '~/components/compare/ComparedCourses.vue'
 import ComparedRows from '~/components/compare/ComparedRows.vue'
+import ShareDialog from '~/components/report/ShareDialog.vue'
 import SetUpTable from '~/components/compare/SetUpTable.vue'
 
 const live = useLive()
@@ -96,6 +97,7 @@ useActs([
   { key: 'k', says: 'The next run in ink', act: () => step(1) },
 ])
 const asked = computed(() => ({ runs: ids.value.join(','), users: users.value, metric: metric.value }))
+const isSharing = useOpenInAddress('open', 'share')
 const FILES = [
   { operation: 'compareMarkdown', label: 'Markdown' },
   { operation: 'compareHtml', label: 'One file (HTML)' },
@@ -198,9 +200,11 @@ useHead({ title: 'Compare · Vornak' })
           {{ f.label }}
         </UButton>
       </template>
+      <UButton v-if="view" @click="isSharing = true">Share</UButton>
       <UButton v-if="view && view.runs.length > 2" @click="step(1)">Next in ink <UKbd>k</UKbd></UButton>
       <UButton v-if="view" @click="asBaseline(ink)">Hold against run {{ ink }} <UKbd>h</UKbd></UButton>
     </footer>
+    <ShareDialog v-if="isSharing" v-model:open="isSharing" :thing="{ kind: 'comparison', runs: ids, users, metric }" />
   </div>
 </template>
 

@@ -1,0 +1,91 @@
+<script setup lang="ts">
+/** The mail server of the house: kept, tried, forgotten. */
+import type { SendingView } from '~~/api/views'
+
+const { server } = defineProps<{ server: SendingView['mail'] }>()
+const emit = defineEmits<{ saved: [] }>()
+const { problem, guarded } = useGuarded()
+const SECURITY = [
+  { value: 'tls', label: 'TLS from the beginning' },
+  { value: 'starttls', label: 'STARTTLS, or nothing' },
+  { value: 'none', label: 'in the clear' },
+] as const
+const PORTS = { tls: 465, starttls: 587, none: 25 } as const
+const draft = reactive({ host: '', port: 587, security: 'starttls' as keyof typeof PORTS, user: '', password: '', from: '' })
+watch(() => server, s => Object.assign(draft, { ...s, user: s?.user ?? '', password: '' }), { immediate: true })
+const security = computed({
+  get: () => draft.security,
+  set: (chosen) => {
+    if (draft.port === PORTS[draft.security]) draft.port = PORTS[chosen]
+    draft.security = chosen
+  },
+})
+const save = () => guarded(async () => {
+  const { user, password, ...rest } = draft
+  await api('setMailServer', {}, { ...rest, ...(user ? { user } : {}), ...(user && password ? { password } : {}) })
+  draft.password = ''
+  emit('saved')
+})
+const forget = () => guarded(async () => {
+  await api('removeMailServer')
+  emit('saved')
+})
+const tried = ref('')
+const isTrying = ref(false)
+async function tryIt(): Promise<void> {
+  isTrying.value = true
+  const went = await guarded(() => api('tryMail', {}, { to: tried.value.trim() }))
+  isTrying.value = false
+  if (went) useToast().add({ title: `${tried.value.trim()}: the server has taken it.` })
+}
+</script>
+
+<template>
+  <form class="panel pad dialog-form" aria-label="Mail server" @submit.prevent="save">
+    <h2>Mail server</h2>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <p v-if="!server" class="q">None is known: no mail goes out.</p>
+    <div class="pair">
+      <UFormField label="Server"><UInput v-model="draft.host" required maxlength="253" placeholder="mail.example" /></UFormField>
+      <UFormField label="Port"><UInputNumber v-model="draft.port" :min="1" :max="65535" :format-options="{ useGrouping: false }" /></UFormField>
+    </div>
+    <UFormField label="Secured by"><PickOne v-model="security" aria-label="Secured by" :items="[...SECURITY]" /></UFormField>
+    <UFormField label="Mails come from"><UInput v-model="draft.from" required maxlength="254" placeholder="load@example.org" /></UFormField>
+    <div class="pair">
+      <UFormField label="Signs in as" hint="empty: nobody does"><UInput v-model="draft.user" maxlength="200" autocomplete="off" /></UFormField>
+      <UFormField label="Password">
+        <UInput
+          v-model="draft.password"
+          type="password"
+          maxlength="1000"
+          autocomplete="new-password"
+          :placeholder="server?.hasPassword ? 'kept, sealed' : ''"
+          :disabled="draft.user === ''"
+        />
+      </UFormField>
+    </div>
+    <div class="acts">
+      <UButton type="submit" variant="solid">Save</UButton>
+      <UButton v-if="server" @click="forget">Forget it</UButton>
+    </div>
+    <div v-if="server" class="acts">
+      <UInput v-model="tried" aria-label="Address to try it with" placeholder="ana@example.org" maxlength="254" />
+      <UButton :loading="isTrying" :disabled="tried.trim() === ''" @click="tryIt">Try it</UButton>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.pad {
+  padding: 10px 12px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 8px;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+}
+</style>

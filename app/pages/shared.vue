@@ -1,0 +1,111 @@
+<script setup lang="ts">
+/** What a link opens, for who has no account here: a run as it stands, and its report; or runs beside each other. */
+import { useIntervalFn, useNow } from '@vueuse/core'
+import type { ApiProblem, SharedView } from '~~/api/views'
+import type { Wall } from '~~/core/result/wall'
+import ReportSheet from '~/components/report/ReportSheet.vue'
+import WallSheet from '~/components/run/WallSheet.vue'
+import { dayTime } from '~/format/moments'
+
+/** A run under way is looked at so often, ms. */
+const LOOK_MS = 2000
+
+definePageMeta({ layout: 'bare' })
+/** Behind the #: it is sent to nobody but the server, and stands in no log of an address. */
+const secret = useRoute().hash.slice(1)
+const now = useNow({ interval: 1000 })
+const view = ref<SharedView>()
+const wall = ref<Wall>()
+const html = ref('')
+const { problem: met, guarded } = useGuarded()
+const isOver = computed(() => met.value?.code === 'sign-in')
+const problem = computed((): ApiProblem | undefined =>
+  isOver.value
+    ? {
+        code: 'sign-in',
+        sentence: 'This link opens nothing: it has come to its end, or was taken back.',
+        remedy: 'Ask whoever sent it for another.',
+      }
+    : met.value)
+async function ask<T>(operation: 'shared' | 'sharedWall'): Promise<T> {
+  return (await (await apiByLink(operation, secret)).json()) as T
+}
+const look = () => guarded(async () => {
+  const wasOver = wall.value?.isOver
+  wall.value = await ask<Wall>('sharedWall')
+  if (wall.value.isOver && wasOver === false) await open()
+})
+async function open(): Promise<void> {
+  view.value = await ask<SharedView>('shared')
+  if (view.value.hasAnswer) html.value = await (await apiByLink('sharedHtml', secret)).text()
+}
+onMounted(() => guarded(async () => {
+  await open()
+  if (view.value!.kind === 'run') await look()
+}))
+useIntervalFn(() => void (view.value?.kind === 'run' && !wall.value?.isOver && !isOver.value && look()), LOOK_MS)
+
+const isFetching = ref(false)
+/** A file as the browser keeps it: a link of its own could not carry who asks. */
+const fetchFile = (operation: 'sharedPdf' | 'sharedHtml' | 'sharedHar') => guarded(async () => {
+  isFetching.value = true
+  try {
+    const answer = await apiByLink(operation, secret)
+    const name = /filename="([^"]+)"/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ?? 'vornak'
+    const address = URL.createObjectURL(await answer.blob())
+    Object.assign(document.createElement('a'), { href: address, download: decodeURIComponent(name) }).click()
+    URL.revokeObjectURL(address)
+  }
+  finally {
+    isFetching.value = false
+  }
+})
+const title = computed(() => view.value?.runs.map(r => r.name).join(' against ') ?? 'Shared')
+useHead({ title: () => `${title.value} · Vornak`, meta: [{ name: 'referrer', content: 'no-referrer' }] })
+</script>
+
+<template>
+  <div class="shared" :class="{ sheets: html }">
+    <ProblemNote v-if="problem" :problem="problem" />
+    <template v-if="view && !isOver">
+      <WallSheet v-if="wall && !wall.isOver" :wall="wall" :now="now.getTime()" />
+      <template v-else-if="html">
+        <header class="line s12">
+          <h1>{{ title }}</h1>
+          <span class="q">shared with you until {{ dayTime(view.endsAt, now.getTime()) }}</span>
+          <UButton size="sm" :loading="isFetching" @click="fetchFile('sharedHtml')">One file (HTML)</UButton>
+          <UButton size="sm" :loading="isFetching" @click="fetchFile('sharedPdf')">PDF</UButton>
+          <UButton v-if="view.hasExchanges" size="sm" :loading="isFetching" @click="fetchFile('sharedHar')">Exchanges (HAR)</UButton>
+        </header>
+        <ReportSheet :html="html" :title="title" />
+      </template>
+      <p v-else-if="!view.hasAnswer && view.kind !== 'run'" class="pad q" role="status">
+        {{ view.runs[0]!.question }} — there is no answer yet. Come back when the run has settled.
+      </p>
+      <p v-else class="pad q" role="status">{{ view.hasAnswer ? 'Making the report…' : 'Reading…' }}</p>
+    </template>
+    <p v-else-if="!problem" class="pad q" role="status">Opening…</p>
+  </div>
+</template>
+
+<style scoped>
+.sheets {
+  height: 100vh;
+  display: grid;
+  grid-template-rows: auto 1fr;
+}
+header {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 6px 12px;
+  border-bottom: 1px solid var(--hair);
+}
+h1 {
+  font-size: 14px;
+  font-weight: 620;
+}
+header .q {
+  margin-right: auto;
+}
+</style>

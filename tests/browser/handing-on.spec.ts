@@ -1,0 +1,99 @@
+/** A result handed on: by a link to somebody who has no account, by mail, and to a program. */
+import { expect, test } from './test'
+// @ts-expect-error -- a plain script, so that it can run before anything is installed
+import { openHouse } from '../../scripts/house.mjs'
+
+interface House {
+  url: string
+  mailbox: string
+  close(): Promise<void>
+}
+let house: House
+test.beforeAll(async () => {
+  house = (await openHouse({ history: true })) as House
+})
+test.afterAll(() => house?.close())
+
+test('a link shows the report to who has nothing else, until it is taken back', async ({ page, browser }) => {
+  await page.goto(`${house.url}/runs/2`)
+  await page.getByRole('button', { name: 'Share', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: 'Share by a link' })
+  await dialog.getByRole('button', { name: 'Make a link' }).click()
+  await expect(dialog.getByText('It is shown this once.')).toBeVisible()
+  const link = (await dialog.locator('b').first().textContent())!.trim()
+  await expect(dialog.getByRole('listitem')).toContainText('not opened yet')
+
+  const elsewhere = await browser.newContext()
+  const guest = await elsewhere.newPage()
+  const asked: string[] = []
+  guest.on('request', r => r.url().includes('/api/') && asked.push(new URL(r.url()).pathname))
+  await guest.goto(link)
+  const { line } = (await (await fetch(`${house.url}/api/runs/2`)).json()) as { line: { sentence: string } }
+  await expect(guest.frameLocator('iframe').getByText(line.sentence, { exact: true })).toBeVisible()
+  const [file] = await Promise.all([
+    guest.waitForEvent('download'),
+    guest.getByRole('button', { name: 'PDF' }).click(),
+  ])
+  expect(file.suggestedFilename()).toBe('run-2.pdf')
+  // It asks for nothing that the link does not open, and its secret stands in no address.
+  expect(asked.length).toBeGreaterThan(1)
+  expect(asked.every(path => path.startsWith('/api/shared'))).toBe(true)
+
+  await page.reload()
+  await expect(dialog.getByRole('listitem')).toContainText('opened once')
+  await dialog.getByRole('button', { name: /^Take link/ }).click()
+  await expect(dialog.getByRole('listitem')).toContainText('taken back')
+  await guest.reload()
+  await expect(guest.getByText('This link opens nothing')).toBeVisible()
+  await elsewhere.close()
+})
+
+test('a report is mailed, and the log tells that it was taken', async ({ page }) => {
+  await page.goto(`${house.url}/reports/2`)
+  await page.getByRole('button', { name: 'Mail', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: 'Mail the report' })
+  const to = dialog.getByLabel('To, with commas between')
+  await to.fill('ana@ostervik.example, registrar')
+  await expect(dialog.getByText('“registrar” is no address of mail.')).toBeVisible()
+  await expect(dialog.getByRole('button', { name: 'Send' })).toBeDisabled()
+  await to.fill('ana@ostervik.example')
+  await dialog.getByRole('button', { name: 'Send' }).click()
+  await expect(dialog).toBeHidden()
+  await page.goto(`${house.url}/people/sending`)
+  const row = page.getByRole('row').filter({ hasText: 'ana@ostervik.example' })
+  await expect(row).toContainText('taken', { timeout: 20_000 })
+  const mails = (await (await fetch(`${house.mailbox}/mails`)).json()) as { to: string[], text: string }[]
+  expect(mails.map(m => m.to)).toEqual([['ana@ostervik.example']])
+  expect(mails[0]!.text).toContain('run-2-report.pdf')
+})
+
+test('a program is told of runs; its key is shown once, and what it does not take is said', async ({ page }) => {
+  await page.goto(`${house.url}/people/sending`)
+  await page.getByLabel('Name', { exact: true }).fill('gate')
+  await page.getByLabel('Address', { exact: true }).fill('nowhere')
+  await page.getByRole('button', { name: 'Add a hook' }).click()
+  await expect(page.getByText('“nowhere” is no address of a program.')).toBeVisible()
+  await page.getByLabel('Address', { exact: true }).fill('http://127.0.0.1:9/runs')
+  await page.getByRole('button', { name: 'Add a hook' }).click()
+  await expect(page.getByText('gate is signed with')).toBeVisible()
+  await page.getByRole('button', { name: 'Try gate' }).click()
+  await expect(page.getByRole('alert')).toContainText('has not taken it')
+  await page.reload()
+  await expect(page.getByText('http://127.0.0.1:9/runs')).toBeVisible()
+  await expect(page.getByText('gate is signed with')).toHaveCount(0)
+  await page.getByRole('button', { name: 'Remove gate' }).click()
+  await page.getByRole('button', { name: 'Remove gate' }).click()
+  await expect(page.getByText('None yet.')).toBeVisible()
+})
+
+test('a plan says whom its reports are mailed to', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await page.getByRole('button', { name: /^About/ }).click()
+  const field = page.getByLabel('Mail the report to, at the end')
+  await field.fill('ana@ostervik.example dean')
+  await field.press('Enter')
+  await expect(page.getByText('“dean” is no address of mail.')).toBeVisible()
+  await field.fill('ana@ostervik.example dean@ostervik.example')
+  await field.press('Enter')
+  await expect(field).toHaveValue('ana@ostervik.example, dean@ostervik.example')
+})
