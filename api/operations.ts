@@ -775,7 +775,6 @@ export const OPERATIONS = {
   removeMailServer: { role: 'keeper', about: 'Forgets the mail server.', body: bodies.NOTHING, errors: [] },
   tryMail: {
     role: 'keeper',
-    asksOnly: true,
     about: 'Sends a mail of no run, at once.',
     body: bodies.MAIL_TO_ONE,
     errors: ['not-sent'],
@@ -789,7 +788,6 @@ export const OPERATIONS = {
   removeHook: { role: 'keeper', about: 'Has a program told no more.', body: bodies.NOTHING, errors: ['not-found'] },
   tryHook: {
     role: 'keeper',
-    asksOnly: true,
     about: 'Sends a program something of no run, at once.',
     body: bodies.NOTHING,
     errors: ['not-found', 'not-sent'],

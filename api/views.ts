@@ -187,6 +187,7 @@ export interface SendingView {
 export interface SharedLinkLine {
   id: number
   opens: SharedThing
+  /** As the trail names them. */
   madeBy: string
   createdAt: number
   endsAt: number

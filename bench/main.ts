@@ -1,6 +1,7 @@
 /** Measurements: `npm run bench -- NAME [--quick]`, one JSON line each. Without a name, all. */
 import { fileURLToPath } from 'node:url'
 import { benchAccount, serveMetricsPage } from './account'
+import { benchCompare } from './compare'
 import { benchGenerator } from './generator'
 import { benchHar } from './har'
 import { benchIngest } from './ingest'
@@ -28,6 +29,7 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   har: benchHar,
   window: benchWindow,
   account: benchAccount,
+  compare: benchCompare,
 }
 
 const [name, ...rest] = process.argv.slice(2)

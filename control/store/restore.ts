@@ -123,8 +123,17 @@ function beginAnew(store: Store, { installation }: Manifest, now: number): void 
     const former = JSON.parse(facts.get(FORMER_INSTALLATIONS) ?? '[]') as string[]
     facts.set(FORMER_INSTALLATIONS, JSON.stringify([...former, installation]))
     facts.set('installation', `vornak-${randomBytes(3).toString('hex')}`)
-    for (const name of ['secret', 'secret-sealed', 'door-key']) facts.drop(name)
-    store.exec('DELETE FROM outbox; DELETE FROM sessions; DELETE FROM invitations WHERE machine_id IS NULL')
+    for (const name of ['secret', 'secret-sealed', 'door-key', 'mail-server', 'mail-password']) facts.drop(name)
+    // Whoever was told of runs by the other one, or has a link to it, is not told twice, and sees that one alone.
+    store.exec(`
+      DELETE FROM outbox;
+      DELETE FROM sessions;
+      DELETE FROM invitations WHERE machine_id IS NULL;
+      DELETE FROM dispatches WHERE hook_id IS NOT NULL;
+      DELETE FROM hooks;
+      UPDATE dispatches SET next_at = NULL, trouble = 'given up: it was brought back beside another';
+      UPDATE shared_links SET ended_at = ${Math.round(now)} WHERE ended_at IS NULL;
+    `)
   })()
 }
 

@@ -1,20 +1,10 @@
 /** Links by which somebody without an account sees one thing. Moments are ms since 1970. */
+import type { SharedLinkLine } from '../../api/views'
 import type { SharedThing } from '../../core/report/shared'
 import type { Store } from './open'
 
-export interface SharedLink {
-  id: number
-  opens: SharedThing
-  /** As the trail names them. */
-  madeBy: string
-  createdAt: number
-  endsAt: number
-  /** It was taken back. */
-  endedAt?: number
-  /** How often it was opened. */
-  opened: number
-  openedAt?: number
-}
+/** As it is told of, too: what it carries is kept nowhere. */
+export type SharedLink = SharedLinkLine
 
 export type SharedLinkStore = ReturnType<typeof sharedLinkStore>
 

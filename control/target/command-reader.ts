@@ -69,7 +69,10 @@ export class CommandReader implements SourceReader {
 
   /** @throws SourceTrouble when nothing of it can be read */
   private taken(text: string, at: number): Reading {
-    if (this.patterns) return this.readings.takeAnswers(this.patterns.map(p => samplesOfPattern(text, p, this.source.runsOn)), at)
+    if (this.patterns) {
+      const { runsOn } = this.source
+      return this.readings.takeAnswers(this.patterns.map(p => samplesOfPattern(text, p, runsOn)), at)
+    }
     const { samples, faults } = readLines(text)
     if (samples.length === 0 && faults.length > 0)
       throw new SourceTrouble('page', faults[0]!.sentence, 'Let it write lines “name value”, or choose by pattern.')

@@ -19,6 +19,7 @@ const glance = journey({ id: 'glance', name: 'Glance', round: [step({ name: 'Tim
 let house: House
 let id = 0
 let merged: Record<string, number> = {}
+let secret: string
 let pin = ''
 let told = ''
 
@@ -50,6 +51,11 @@ describe('a backup', () => {
   it('is made while a run loads, of everything, by its sums; the run is not disturbed', async () => {
     id = await house.startPlan('small')
     await house.runUntil(id, r => r.line.startAt !== undefined && r.now - r.line.startAt > 4000, 'to load for 4 s')
+    const server = { host: '127.0.0.1', port: 9, security: 'none', from: 'load@ostervik.example' }
+    expect((await house.post('sending/mail', server, 'PUT')).status).toBe(200)
+    expect((await house.post('sending/hooks', { name: 'gate', address: 'http://127.0.0.1:9/', tells: ['state'] })).status).toBe(200)
+    const opens = { kind: 'run', runs: [id], showsMachines: false, showsExchanges: false }
+    secret = String((await house.post('links', { opens, days: 1 })).body.secret)
     const { status, stdout, stderr } = cli('backup', [file], house.folder)
     expect([status, stderr]).toEqual([0, ''])
     told = stdout
@@ -104,6 +110,9 @@ describe('bringing it back', () => {
     await house.kill('vornak')
     await startIn(under('anew'))
     expect(await pinAt(house.ports.door)).not.toBe(pin)
+    // Nobody is told of anything by both, and links stay with the other one.
+    expect(await house.get('sending')).toEqual({ hooks: [], dispatches: [] })
+    expect((await fetch(`${house.url}/api/shared`, { headers: { authorization: `Bearer ${secret}` } })).status).toBe(401)
     // It was under load when it was taken: what it had found is closed and kept.
     const run = await house.runUntil(id, r => r.line.endedAt !== undefined, 'to be closed')
     expect(run.machines.every(m => m.goneAt !== undefined)).toBe(true)

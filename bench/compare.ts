@@ -1,0 +1,88 @@
+/**
+ * `compare`: two runs of an hour with 60 steps, all rows with their intervals; against the values alone. As the merge
+ * worker does it, one run after the other.
+ */
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { measuresOf } from '../control/ingest/measures'
+import { Pyramid } from '../control/ingest/pyramid'
+import { readRun } from '../control/ingest/run-reader'
+import { openRunFile } from '../control/store/open'
+import { rowsOf } from '../core/compare/rows'
+import { SeriesSum } from '../core/merge/series-sum'
+import { seededRandom } from '../core/random/seeded'
+import type { RunDocument } from '../core/run/document'
+import { seriesOf } from '../core/run/series'
+import { benchDocument, step } from './document'
+import { tell } from './measure'
+
+const STEPS = 60
+/** Right answers of a step in a second. */
+const SAMPLES = 3
+const VALUES_GOAL_MS = 2000
+const ALL_GOAL_MS = 15_000
+
+export function benchCompare(quick: boolean): void {
+  const lengthS = quick ? 300 : 3600
+  const folder = mkdtempSync(join(tmpdir(), 'vornak-bench-'))
+  const document = benchDocument('127.0.0.1:1', Array.from({ length: STEPS }, (_, i) => step({ name: `step ${i}` })))
+  const paths = [1, 2].map(seed => runFile(join(folder, `${seed}.db`), document, lengthS, seed))
+  const rows = rowsOf(document)
+  const windows = [{ fromS: 0, toS: lengthS }]
+  const tookMs = (spread: boolean) => {
+    const at = performance.now()
+    const values = paths.map(path => readRun(path, run => measuresOf(document, run, { rows, windows, spread })))
+    if (values.some(v => v.length !== rows.length || v.some(s => s.value === undefined))) throw new Error('a row was not measured')
+    return performance.now() - at
+  }
+  const valuesMs = tookMs(false)
+  const allMs = tookMs(true)
+  const about = `two runs of ${lengthS} s × ${STEPS} steps, ${rows.length} rows`
+  tell({
+    bench: 'compare',
+    case: `${about}: values, against those with intervals`,
+    value: valuesMs,
+    unit: 'ms',
+    reference: allMs,
+    ratio: valuesMs / allMs,
+    goal: `value <= ${VALUES_GOAL_MS} ms`,
+  })
+  tell({
+    bench: 'compare',
+    case: `${about}: with intervals, against values alone`,
+    value: allMs,
+    unit: 'ms',
+    reference: valuesMs,
+    ratio: allMs / valuesMs,
+    goal: `value <= ${ALL_GOAL_MS} ms`,
+  })
+  rmSync(folder, { recursive: true, force: true })
+}
+
+/** @returns its path */
+function runFile(path: string, document: RunDocument, lengthS: number, seed: number): string {
+  const random = seededRandom(seed)
+  const store = openRunFile(path)
+  const pyramid = new Pyramid(store, -1)
+  const numbers = [...seriesOf(document).keys()]
+  const write = store.transaction((fromS: number, toS: number) => {
+    for (let second = fromS; second < toS; second++)
+      pyramid.write(second, new Map(numbers.map(n => [n, secondOf(random)])))
+  })
+  for (let at = 0; at < lengthS; at += 60) write(at, Math.min(lengthS, at + 60))
+  pyramid.writeOpen()
+  store.prepare('INSERT INTO facts (name, value) VALUES (\'mergedUpTo\', ?)').run(String(lengthS - 1))
+  store.close()
+  return path
+}
+
+function secondOf(random: () => number): SeriesSum {
+  const sum = new SeriesSum()
+  for (let i = 0; i < SAMPLES; i++) {
+    sum.started++
+    sum.right++
+    sum.timings.right.record(40_000 * Math.exp(random() * 2))
+  }
+  return sum
+}
