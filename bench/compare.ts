@@ -33,7 +33,7 @@ export function benchCompare(quick: boolean): void {
   const tookMs = (spread: boolean) => {
     const at = performance.now()
     const values = paths.map(path => readRun(path, run => measuresOf(document, run, { rows, windows, spread })))
-    if (values.some(v => v.length !== rows.length || v.some(s => s.value === undefined))) throw new Error('a row was not measured')
+    if (values.some(v => v.filter(s => s.value !== undefined).length < STEPS)) throw new Error('rows were not measured')
     return performance.now() - at
   }
   const valuesMs = tookMs(false)
