@@ -26,7 +26,7 @@ const ALL_GOAL_MS = 15_000
 export function benchCompare(quick: boolean): void {
   const lengthS = quick ? 300 : 3600
   const folder = mkdtempSync(join(tmpdir(), 'vornak-bench-'))
-  const document = benchDocument('127.0.0.1:1', Array.from({ length: STEPS }, (_, i) => step({ name: `step ${i}` })))
+  const document = runOfSteps()
   const paths = [1, 2].map(seed => runFile(join(folder, `${seed}.db`), document, lengthS, seed))
   const rows = rowsOf(document)
   const windows = [{ fromS: 0, toS: lengthS }]
@@ -58,6 +58,12 @@ export function benchCompare(quick: boolean): void {
     goal: `value <= ${ALL_GOAL_MS} ms`,
   })
   rmSync(folder, { recursive: true, force: true })
+}
+
+function runOfSteps(): RunDocument {
+  const document = benchDocument('127.0.0.1:1', Array.from({ length: STEPS }, (_, i) => step({ name: `step ${i}` })))
+  const location = { code: 'AAA', provider: 'bench', region: 'r', machineType: 't', machines: 1 }
+  return { ...document, plan: { ...document.plan, locations: [location], placement: { A: { AAA: 'rest' } } } }
 }
 
 /** @returns its path */
