@@ -17,38 +17,50 @@ export interface MeasuresWanted {
 
 export function measuresOf(document: RunDocument, run: OpenRun, { rows, windows, spread }: MeasuresWanted): Spread[] {
   const series = seriesOf(document)
-  const own = rows.map(({ subject }) => series.flatMap((of, n) => (isAbout(subject, of, document.plan) ? [n] : [])))
-  const sumsOf = (fromS: number, toS: number): SeriesSum[] => {
+  // Rows of one subject and several metrics are summed once.
+  const subjects = new Map<string, number[]>()
+  const subjectOf = rows.map(({ subject }) => {
+    const numbers = series.flatMap((of, n) => (isAbout(subject, of, document.plan) ? [n] : []))
+    const key = numbers.join(' ')
+    subjects.set(key, numbers)
+    return key
+  })
+  const sumsOf = (fromS: number, toS: number): Map<string, SeriesSum> => {
     const sums = new Map<number, SeriesSum>()
     run.addWindow(fromS, toS, n => sumIn(sums, n), ['right'])
-    return own.map((numbers) => {
-      const sum = new SeriesSum()
-      for (const n of numbers) {
-        const one = sums.get(n)
-        if (one) sum.add(one, ['right'])
-      }
-      return sum
-    })
+    return new Map([...subjects].map(([key, numbers]) => [key, together(numbers.flatMap(n => sums.get(n) ?? []))]))
   }
-  const whole = rows.map(() => new SeriesSum())
-  const cells: Cell[][] = rows.map(() => [])
+  const whole = new Map([...subjects.keys()].map(key => [key, new SeriesSum()]))
+  const cells = new Map<string, Cell[]>([...subjects.keys()].map(key => [key, []]))
   const medians: (number | null)[] = []
   let lengthS = 0
   for (const { fromS, toS } of windows) {
     lengthS += toS - fromS
-    for (let from = fromS; from < toS; from += CELL_S) {
-      const isWhole = from + CELL_S <= toS
-      sumsOf(from, Math.min(toS, from + CELL_S)).forEach((sum, row) => {
-        whole[row]!.add(sum, ['right'])
-        if (isWhole) cells[row]!.push(cellOf(sum))
-      })
+    // Values alone need no cells: the coarsest sums will do.
+    const stepS = spread ? CELL_S : Math.max(1, toS - fromS)
+    for (let from = fromS; from < toS; from += stepS) {
+      const isCell = spread && from + CELL_S <= toS
+      for (const [key, sum] of sumsOf(from, Math.min(toS, from + stepS))) {
+        whole.get(key)!.add(sum, ['right'])
+        if (isCell) cells.get(key)!.push(cellOf(sum))
+      }
     }
     if (spread) medians.push(...run.seconds(fromS, toS).map(s => s.all[2]))
   }
   const tauS = correlationTimeS(medians)
   return rows.map(({ metric }, row) => {
-    const value = valueOf(cellOf(whole[row]!), metric, lengthS)
+    const key = subjectOf[row]!
+    const value = valueOf(cellOf(whole.get(key)!), metric, lengthS)
     if (value === undefined) return { value, blocks: 0 }
-    return spread ? spreadOf(cells[row]!, metric, tauS, value) : { value, blocks: 0 }
+    return spread ? spreadOf(cells.get(key)!, metric, tauS, value) : { value, blocks: 0 }
   })
+}
+
+/** One is itself: nothing of it is changed afterwards. */
+function together(sums: readonly SeriesSum[]): SeriesSum {
+  const [first] = sums
+  if (first && sums.length === 1) return first
+  const whole = new SeriesSum()
+  for (const sum of sums) whole.add(sum, ['right'])
+  return whole
 }
