@@ -52,9 +52,7 @@ const fetchFile = (operation: 'sharedPdf' | 'sharedHtml' | 'sharedHar') => guard
   try {
     const answer = await apiByLink(operation, secret)
     const name = /filename="([^"]+)"/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ?? 'vornak'
-    const address = URL.createObjectURL(await answer.blob())
-    Object.assign(document.createElement('a'), { href: address, download: decodeURIComponent(name) }).click()
-    URL.revokeObjectURL(address)
+    keepFile(decodeURIComponent(name), await answer.blob())
   }
   finally {
     isFetching.value = false

@@ -2,6 +2,7 @@
  * What is sent out of runs: mails with their reports, and word to programs. Written down first, so that it is sent also
  * when the process ends meanwhile; tried again, less and less often, and given up after some hours.
  */
+import type { RunLine } from '../../api/views'
 import { mailOfRun } from '../../core/dispatch/run-mail'
 import { toldOf, type RunEvent, type Tells } from '../../core/dispatch/run-event'
 import type { RunChange } from '../../core/run/life'
@@ -84,7 +85,7 @@ export class Dispatches {
                   recipient: hook.address,
                   runId: id,
                   about: tells === 'answer' ? line.sentence : change.reason,
-                  content: contentOf(this.eventOf(id, change, tells)),
+                  content: contentOf(this.eventOf(line, change, tells)),
                 },
                 now,
               )))),
@@ -180,14 +181,13 @@ export class Dispatches {
     await mail.send(mailOf(text, recipient, line.id, pdf as Uint8Array | undefined))
   }
 
-  private eventOf(id: number, change: RunChange, kind: Tells): RunEvent {
-    const { line } = this.options.runs.view(id)
+  private eventOf(line: RunLine, change: RunChange, kind: Tells): RunEvent {
     return {
       kind,
       at: new Date(change.at).toISOString(),
       says: kind === 'answer' ? line.sentence : change.reason,
       run: {
-        id,
+        id: line.id,
         name: line.name,
         plan: line.planName,
         planId: line.planId,
@@ -195,7 +195,7 @@ export class Dispatches {
         target: line.target,
         build: line.build,
         state: change.to,
-        address: this.addressOf(id),
+        address: this.addressOf(line.id),
       },
       ...(kind === 'state' ? { change: { from: change.from, to: change.to } } : {}),
       ...(kind === 'answer' && line.verdict !== undefined

@@ -1,4 +1,7 @@
 /** A result handed on: by a link to somebody who has no account, by mail, and to a program. */
+import { readFileSync } from 'node:fs'
+import { parse } from 'csv-parse/sync'
+import type { RunView } from '../../api/views'
 import { expect, test } from './test'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
 import { openHouse } from '../../scripts/house.mjs'
@@ -96,4 +99,30 @@ test('a plan says whom its reports are mailed to', async ({ page }) => {
   await field.fill('ana@ostervik.example dean@ostervik.example')
   await field.press('Enter')
   await expect(field).toHaveValue('ana@ostervik.example, dean@ostervik.example')
+})
+
+test('a chart is kept as a picture, and as the numbers it is drawn from', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  const keep = async (as: string): Promise<{ name: string, content: Buffer }> => {
+    await page.getByRole('button', { name: 'Keep this chart: run-2-distribution' }).click()
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('menuitem', { name: as }).click(),
+    ])
+    return { name: file.suggestedFilename(), content: readFileSync(await file.path()) }
+  }
+  const svg = await keep('Picture (SVG)')
+  expect(svg.name).toBe('run-2-distribution.svg')
+  expect(svg.content.toString()).toMatch(/^<svg [^]*<path [^]*<\/svg>\s*$/)
+  const png = await keep('Picture (PNG)')
+  // PNG, W3C second edition, 5.2: its signature; 11.2.2: width and height.
+  expect([...png.content.subarray(0, 8)]).toEqual([137, 80, 78, 71, 13, 10, 26, 10])
+  expect(png.content.readUInt32BE(16)).toBeGreaterThan(800)
+  const csv = await keep('Numbers (CSV)')
+  const [head, ...rows] = parse(csv.content) as string[][]
+  expect(head).toEqual(['of', 'from_ms', 'to_ms', 'right', 'failed'])
+  const { line, summary } = (await (await fetch(`${house.url}/api/runs/2`)).json()) as RunView
+  expect(line.id).toBe(2)
+  expect(rows.reduce((sum, [,,, right, failed]) => sum + Number(right) + Number(failed), 0))
+    .toBe(summary!.whole.right + summary!.whole.failed)
 })

@@ -5,7 +5,6 @@ import { LineChart } from 'echarts/charts'
 import { GridComponent, MarkLineComponent } from 'echarts/components'
 import { LabelLayout } from 'echarts/features'
 import { CanvasRenderer } from 'echarts/renderers'
-import VChart from 'vue-echarts'
 import type { CompareView } from '~~/api/views'
 import { stepKey } from '~~/core/objectives/subject'
 import type { StaffWish } from '~~/core/result/staff'
@@ -72,11 +71,15 @@ const option = computed(() =>
         colours: colours.value,
       })
     : undefined)
+const rows = () => [
+  ['run', 'at_s', 'value'],
+  ...(found.value ?? []).flatMap(({ id, atS, values }) => values.map((v, i) => [id, atS[i], v])),
+]
 </script>
 
 <template>
   <ProblemNote v-if="problem" :problem="problem" />
-  <VChart v-if="option" class="chart" :option="option" :update-options="{ notMerge: true }" autoresize />
+  <ChartFrame v-if="option" class="chart" :option="option" :name="`runs-${view.runs.map(r => r.id).join('-')}`" :rows="rows" />
   <p v-else-if="!problem" class="q">Reading their seconds…</p>
 </template>
 

@@ -4,7 +4,6 @@ import { use } from 'echarts/core'
 import { LineChart, ScatterChart } from 'echarts/charts'
 import { GridComponent, MarkLineComponent } from 'echarts/components'
 import { CanvasRenderer } from 'echarts/renderers'
-import VChart from 'vue-echarts'
 import { BLOCK_S, dotsOf, LEAST_BLOCKS, pointOf, type UsersPoint } from '~~/core/result/against-users'
 import {
   isTimedMeasure,
@@ -132,6 +131,15 @@ const option = computed(() => {
     colours: colours.value,
   })
 })
+/** Points of levels, then dots. */
+const rows = () => {
+  const inUnit = (v: number | undefined) => (v === undefined ? undefined : inAxisUnit(staff.value, v))
+  return [
+    ['from_s', 'to_s', 'users', 'value', 'plus_minus'],
+    ...(found.value?.points ?? []).map(p => [p.fromS, p.toS, p.users, inUnit(p.value), inUnit(p.halfWidth)]),
+    ...(found.value?.dots ?? []).map(d => [undefined, undefined, d.users, inUnit(d.value)]),
+  ]
+}
 const isOver = (value: number) => limit.value !== undefined && value > limit.value
 const text = (value: number) => ownValueText(staff.value, value)
 const columns: ListColumn<UsersPoint>[] = [
@@ -165,14 +173,7 @@ const columns: ListColumn<UsersPoint>[] = [
     </AskLine>
     <ProblemNote v-if="problem" :problem="problem" />
     <div class="two">
-      <VChart
-        v-if="option"
-        autoresize
-        aria-hidden="true"
-        class="chart"
-        :option="option"
-        :update-options="{ notMerge: true }"
-      />
+      <ChartFrame v-if="option" class="chart" :option="option" :name="`run-${run.line.id}-against-users`" :rows="rows" />
       <ListTable
         v-if="found"
         name="held levels"

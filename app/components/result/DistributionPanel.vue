@@ -7,7 +7,6 @@ import { use } from 'echarts/core'
 import { LineChart } from 'echarts/charts'
 import { GridComponent, MarkLineComponent } from 'echarts/components'
 import { CanvasRenderer } from 'echarts/renderers'
-import VChart from 'vue-echarts'
 import { DIMENSIONS, type Dimension, type SliceOver } from '~~/core/result/slices'
 import { isTimed } from '~~/core/objectives/sentence'
 import type { RunDocument } from '~~/core/run/document'
@@ -136,6 +135,11 @@ function bandName({ fromMs, toMs }: { fromMs: number, toMs?: number }): string {
   if (toMs === undefined) return fromMs > 0 ? `over ${timeText(fromMs)}` : 'right'
   return fromMs > 0 ? `over ${timeText(fromMs)} to ${timeText(toMs)}` : `up to ${timeText(toMs)}`
 }
+const binRows = () => [
+  ['of', 'from_ms', 'to_ms', 'right', 'failed'],
+  ...[shown.value, beside.value].flatMap((d, i) =>
+    (d?.bins ?? []).map(b => [i === 0 ? 'chosen' : besideName.value, b.fromMs, b.toMs, b.right, b.failed])),
+]
 const columns = computed((): ListColumn<Line>[] => [
   { id: 'name', head: 'Right answers', value: l => l.name },
   { id: 'count', head: 'how many', num: true, value: l => l.count },
@@ -181,9 +185,13 @@ const spoken = computed(() =>
     <p v-else-if="!found" class="q s12">Adding up the window…</p>
     <p v-else-if="!option" class="q s12">Nothing ended here.</p>
     <template v-else>
-      <div class="chart" role="img" :aria-label="`Distribution of response times: ${spoken}`">
-        <VChart :option="option" :update-options="{ notMerge: true }" autoresize />
-      </div>
+      <ChartFrame
+        class="chart"
+        :option="option"
+        :name="`run-${runId}-distribution`"
+        :says="`Distribution of response times: ${spoken}`"
+        :rows="binRows"
+      />
       <ListTable name="bands" plain :rows="lines" :columns="columns" :row-key="l => l.key">
         <template #name="{ row }">
           <b :class="{ brick: !row.band && row.count > 0 }">{{ row.name }}</b>

@@ -4,7 +4,6 @@ import { use } from 'echarts/core'
 import { LineChart } from 'echarts/charts'
 import { GridComponent, MarkLineComponent, TitleComponent } from 'echarts/components'
 import { CanvasRenderer } from 'echarts/renderers'
-import VChart from 'vue-echarts'
 import { SIGNAL_LIMITS, SIGNAL_PHRASES, type Signal } from '~~/core/capacity/signals'
 import type { MachineRecord, RunView } from '~~/api/views'
 import { signalValue } from '~/format/capacity'
@@ -69,6 +68,13 @@ const { found: course, problem: courseProblem } = useNewestAnswer(
 const signals = computed(() => (course.value ? shownSignals(course.value, MOST_SIGNALS) : []))
 const option = computed(() =>
   course.value && colours.value ? machineOption(course.value, signals.value, colours.value) : undefined)
+const rows = () => {
+  const { fromS, binS, users, signals: values } = course.value!
+  return [
+    ['from_s', 'users', ...signals.value],
+    ...users.map((n, bin) => [fromS + bin * binS, n, ...signals.value.map(s => values[s][bin])]),
+  ]
+}
 const moment = (at: number | undefined) => (at === undefined ? '–' : clockTime(at))
 </script>
 
@@ -111,13 +117,13 @@ const moment = (at: number | undefined) => (at === undefined ? '–' : clockTime
       <p class="s12 about">
         <b>{{ drawn.name }}</b> <span class="q">over the chosen window<template v-if="course!.binS > 1">, the largest of each {{ course!.binS }} s</template>; its limits in brick</span>
       </p>
-      <div
-        role="img"
-        :aria-label="`Users and signals of ${drawn.name} over time`"
+      <ChartFrame
+        :option="option"
+        :name="`run-${run.line.id}-${drawn.name}`"
+        :says="`Users and signals of ${drawn.name} over time`"
+        :rows="rows"
         :style="{ height: `${machineChartPx(signals.length + 1)}px` }"
-      >
-        <VChart :option="option" :update-options="{ notMerge: true }" autoresize />
-      </div>
+      />
     </template>
   </div>
 </template>

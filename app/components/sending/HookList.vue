@@ -62,7 +62,7 @@ const toggle = (tells: Tells, is: boolean) => {
         <UFormField label="Name"><UInput v-model="draft.name" required maxlength="60" placeholder="gate" /></UFormField>
         <UFormField label="Address"><UInput v-model="draft.address" required maxlength="2000" placeholder="https://gate.example/runs" /></UFormField>
       </div>
-      <UFormField label="Is told of">
+      <UFormField label="Is told of" :ui="{ container: 'grid gap-2' }">
         <UCheckbox
           v-for="t in TELLS"
           :key="t"

@@ -12,6 +12,7 @@ import SectionChoices from '~/components/report/SectionChoices.vue'
 /** Choices are kept, and the sheet is made anew, when nothing was changed for so long, ms. */
 const QUIET_MS = 400
 
+definePageMeta({ validate: ({ params }) => /^\d{1,9}$/.test(String(params.id)) })
 const route = useRoute()
 const runId = Number(route.params.id)
 const { problem, guarded } = useGuarded()

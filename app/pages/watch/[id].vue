@@ -6,7 +6,7 @@ import WallSheet from '~/components/run/WallSheet.vue'
 /** It is looked at so often, ms. */
 const LOOK_MS = 1000
 
-definePageMeta({ layout: 'bare' })
+definePageMeta({ layout: 'bare', validate: ({ params }) => /^\d{1,9}$/.test(String(params.id)) })
 const live = useLive()
 onMounted(() => live.begin())
 const route = useRoute()
