@@ -58,13 +58,16 @@ const fetchFile = (operation: 'sharedPdf' | 'sharedHtml' | 'sharedHar') => guard
     isFetching.value = false
   }
 })
-const title = computed(() => view.value?.runs.map(r => r.name).join(' against ') ?? 'Shared')
+const title = computed(() => view.value?.runs.map(r => r.name).join(' against ') ?? 'Shared with you')
 useHead({ title: () => `${title.value} · Vornak`, meta: [{ name: 'referrer', content: 'no-referrer' }] })
 </script>
 
 <template>
   <div class="shared" :class="{ sheets: html }">
-    <ProblemNote v-if="problem" :problem="problem" />
+    <div v-if="problem || !(html || wall)" class="pad">
+      <h1>{{ title }}</h1>
+      <ProblemNote v-if="problem" :problem="problem" />
+    </div>
     <template v-if="view && !isOver">
       <WallSheet v-if="wall && !wall.isOver" :wall="wall" :now="now.getTime()" />
       <template v-else-if="html">
@@ -87,10 +90,18 @@ useHead({ title: () => `${title.value} · Vornak`, meta: [{ name: 'referrer', co
 </template>
 
 <style scoped>
+.pad {
+  max-width: 900px;
+  padding: 12px;
+}
 .sheets {
   height: 100vh;
-  display: grid;
-  grid-template-rows: auto 1fr;
+  display: flex;
+  flex-direction: column;
+}
+.sheets > :deep(.sheet) {
+  flex: 1;
+  min-height: 0;
 }
 header {
   display: flex;
