@@ -18,7 +18,8 @@ const view = ref<SharedView>()
 const wall = ref<Wall>()
 const html = ref('')
 const { problem: met, guarded } = useGuarded()
-const isOver = computed(() => met.value?.code === 'sign-in')
+/** It is none that is open, or none at all. */
+const isOver = computed(() => met.value?.code === 'sign-in' || met.value?.code === 'role')
 const problem = computed((): ApiProblem | undefined =>
   isOver.value
     ? {

@@ -11,7 +11,7 @@ import { ControlError, notFound } from '../errors'
 import type { Reports } from '../run/reports'
 import type { Runs } from '../run/runs'
 import type { Dispatch, DispatchStore } from '../store/dispatches'
-import { contentOf, type HookSender } from './hook-sender'
+import type { HookSender } from './hook-sender'
 import { mailOf } from './mail-of'
 import type { MailSender } from './mail-server'
 
@@ -85,7 +85,7 @@ export class Dispatches {
                   recipient: hook.address,
                   runId: id,
                   about: tells === 'answer' ? line.sentence : change.reason,
-                  content: contentOf(this.eventOf(line, change, tells)),
+                  content: JSON.stringify(this.eventOf(line, change, tells)),
                 },
                 now,
               )))),
@@ -117,7 +117,7 @@ export class Dispatches {
     const { hooks, clock } = this.options
     const now = clock.now()
     const event: RunEvent = { kind: 'try', at: new Date(now).toISOString(), says: 'Somebody tries whether this gets through.' }
-    await tried(hooks.of(id).address, () => hooks.send(id, contentOf(event), now))
+    await tried(hooks.of(id).address, () => hooks.send(id, JSON.stringify(event), now))
   }
 
   /** The same by mail. @throws ControlError */

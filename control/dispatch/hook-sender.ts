@@ -1,6 +1,6 @@
 /** Programs that are told of runs: their addresses, which a keeper gives, and how they are told. */
 import { Agent, request } from 'undici'
-import type { RunEvent, Tells } from '../../core/dispatch/run-event'
+import type { Tells } from '../../core/dispatch/run-event'
 import { ControlError, notFound } from '../errors'
 import { newSecret } from '../people/secrets'
 import type { DispatchStore, Hook } from '../store/dispatches'
@@ -84,6 +84,3 @@ export class HookSender {
 
 /** A key is sealed for one address. */
 const placeOf = (address: string) => `hook/${address}`
-
-/** As it is sent. */
-export const contentOf = (event: RunEvent): string => JSON.stringify(event)

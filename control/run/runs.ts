@@ -42,6 +42,8 @@ import { threeWay } from '../target/three-way-view'
 import { exportedSeconds, type SecondsFile } from './exported-seconds'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
 
+/** Exchanges in one file, at most. */
+export const MOST_IN_HAR = 2000
 /** Points of a course, at most: more than any screen is wide. */
 const MOST_COURSE_BINS = 10_000
 

@@ -6,7 +6,7 @@ import type { Paper } from '../../core/report/report'
 import { ControlError } from '../errors'
 import type { ReportForm } from '../report/printer'
 import type { Reports } from '../run/reports'
-import type { Runs } from '../run/runs'
+import { MOST_IN_HAR, type Runs } from '../run/runs'
 import type { Walls } from '../run/walls'
 import type { SharedLink } from '../store/shared-links'
 
@@ -18,8 +18,6 @@ export interface SharedThingsOptions {
   hostNames: () => string[]
 }
 
-/** Exchanges in one file. */
-const MOST_EXCHANGES = 10_000
 const PAPER: Paper = 'A4'
 
 export class SharedThings {
@@ -54,7 +52,7 @@ export class SharedThings {
   async exchanges({ opens }: SharedLink): Promise<string> {
     const [run] = opens.runs
     if (!opens.showsExchanges || opens.runs.length !== 1 || run === undefined) throw notShared('exchanges')
-    const text = await this.options.runs.har(run, { places: { locations: [], machines: [] }, most: MOST_EXCHANGES })
+    const text = await this.options.runs.har(run, { places: { locations: [], machines: [] }, most: MOST_IN_HAR })
     return withoutNames(text, this.aliasesOf(opens))
   }
 

@@ -1,6 +1,7 @@
 import { Readable } from 'node:stream'
 import { USUAL_POINTS } from '../../control/target/target-view'
 import { coordinator } from '../../control/meeting-place'
+import { MOST_IN_HAR } from '../../control/run/runs'
 import type { Handlers } from '../handler'
 import { done } from './done'
 
@@ -50,8 +51,6 @@ const keepingOf = () => coordinator().keeping
 /** Exemplars answered where nobody says how many, and at most. */
 const USUAL_EXEMPLARS = 50
 const MOST_EXEMPLARS = 200
-/** Exchanges in a HAR file, at most: it is made in memory. */
-const MOST_IN_HAR = 2000
 
 /** Bins of a course where nobody says how many: as many as a screen is wide. */
 const USUAL_BINS = 1200

@@ -51,6 +51,21 @@ test('a link shows the report to who has nothing else, until it is taken back', 
   await elsewhere.close()
 })
 
+test('the mail server is changed, and its password is asked for where somebody signs in', async ({ page }) => {
+  await page.goto(`${house.url}/people/sending`)
+  const from = page.getByLabel('Mails come from')
+  await expect(from).toHaveValue('vornak@ostervik.example')
+  await page.getByLabel('Signs in as').fill('load')
+  await page.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByRole('alert')).toContainText('The password of load is missing.')
+  await page.getByLabel('Signs in as').fill('')
+  await from.fill('load@ostervik.example')
+  await page.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByRole('alert')).toHaveCount(0)
+  await page.reload()
+  await expect(from).toHaveValue('load@ostervik.example')
+})
+
 test('a report is mailed, and the log tells that it was taken', async ({ page }) => {
   await page.goto(`${house.url}/reports/2`)
   await page.getByRole('button', { name: 'Mail', exact: true }).click()

@@ -12,7 +12,15 @@ const SECURITY = [
 ] as const
 const PORTS = { tls: 465, starttls: 587, none: 25 } as const
 const draft = reactive({ host: '', port: 587, security: 'starttls' as keyof typeof PORTS, user: '', password: '', from: '' })
-watch(() => server, s => Object.assign(draft, { ...s, user: s?.user ?? '', password: '' }), { immediate: true })
+watch(
+  () => server,
+  (kept) => {
+    if (!kept) return
+    const { hasPassword: _, ...rest } = kept
+    Object.assign(draft, { user: '', ...rest, password: '' })
+  },
+  { immediate: true },
+)
 const security = computed({
   get: () => draft.security,
   set: (chosen) => {
