@@ -59,8 +59,9 @@ const ROOMS = {
     'report',
     'dispatch',
     'formats',
+    'elsewhere',
   ],
-  control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'target', 'imports', 'authoring', 'calibration', 'ingest', 'report', 'run', 'sharing', 'dispatch', 'assembly'],
+  control: ['store', 'people', 'link', 'machines', 'hosts', 'library', 'target', 'imports', 'authoring', 'calibration', 'ingest', 'report', 'run', 'elsewhere', 'sharing', 'dispatch', 'assembly'],
 }
 const rooms = Object.entries(ROOMS).flatMap(([folder, order]) => [
   ...order.slice(0, -1).map((room, i) => ({

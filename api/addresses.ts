@@ -50,6 +50,17 @@ export const ADDRESSES = {
   sendLines: 'POST /sent/lines',
   sendMetrics: 'POST /sent/v1/metrics',
 
+  recogniseResults: 'POST /elsewhere/recognise',
+  scanResults: 'POST /elsewhere/scan',
+  importResults: 'POST /elsewhere/runs',
+  readingTemplates: 'GET /elsewhere/templates',
+  keepReadingTemplate: 'POST /elsewhere/templates',
+  removeReadingTemplate: 'POST /elsewhere/templates/remove',
+  openStreams: 'POST /elsewhere/streams',
+  streams: 'GET /runs/{run}/streams',
+  tellLines: 'POST /told/lines',
+  endTelling: 'POST /told/end',
+
   networks: 'GET /networks',
   saveNetwork: 'PUT /networks/{network}',
   removeNetwork: 'POST /networks/{network}/remove',

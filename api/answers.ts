@@ -2,6 +2,8 @@
  * What each operation of the API answers with. The schemas of `answers.json` are made from these types
  * (`npm run schemas`): nothing is written twice.
  */
+import type { Recognised } from '../core/elsewhere/recognise'
+import type { ReadingTemplate, Scanned, TakenLines } from '../core/elsewhere/results'
 import type { HarChoices, HarReview } from '../core/formats/har-to-journey'
 import type { ReadJourney } from '../core/formats/journey-text'
 import type { OpenApiReview } from '../core/formats/openapi'
@@ -55,12 +57,14 @@ import type {
   RunLine,
   ReportView,
   SendingView,
+  OpenedStream,
   SharedLinkLine,
   SharedView,
   RunView,
   SecondFigures,
   SessionLine,
   SourceTokenLine,
+  StreamsView,
   Slices,
   CoursesView,
   Distribution,
@@ -160,6 +164,17 @@ export interface Answers {
   newSourceToken: { token: string }
   endSourceToken: Done
   sendLines: { taken: number, runs: number }
+
+  recogniseResults: Recognised
+  scanResults: Scanned
+  importResults: RunLine
+  readingTemplates: ReadingTemplate[]
+  keepReadingTemplate: ReadingTemplate[]
+  removeReadingTemplate: Done
+  openStreams: { run: number, streams: OpenedStream[] }
+  streams: StreamsView
+  tellLines: TakenLines
+  endTelling: Done
 
   networks: NetworksView
   saveNetwork: NetworkProfile

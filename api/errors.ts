@@ -256,6 +256,11 @@ export const ERRORS = {
     cause: 'A report cannot be made as it is wished.',
     remedy: 'Correct what the sentence names, or show less of it.',
   },
+  stream: {
+    statuses: [409, 503],
+    cause: 'A run that is told from elsewhere takes no more, or could not write down what was told.',
+    remedy: 'Where it is over, open another; else send the same batch again.',
+  },
   sent: {
     statuses: [400],
     cause: 'What a program sends of a target’s own figures cannot be read.',

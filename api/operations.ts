@@ -335,6 +335,64 @@ export const OPERATIONS = {
     errors: ['sent', 'busy', 'too-large'],
   },
 
+  recogniseResults: {
+    role: 'operator', asksOnly: true,
+    about: 'What an uploaded file of results looks like: its form, and what each column holds.',
+    body: bodies.UPLOADED,
+    errors: ['file', 'import'],
+  },
+  scanResults: {
+    role: 'operator', asksOnly: true,
+    about: 'Reads files of results as it is said, and tells what they hold; nothing is kept.',
+    body: bodies.SCAN_RESULTS,
+    errors: ['file', 'import'],
+  },
+  importResults: {
+    role: 'operator',
+    about: 'Makes a run of files of results that other programs measured.',
+    body: bodies.IMPORT_RESULTS,
+    errors: ['file', 'import', 'disk'],
+  },
+  readingTemplates: { role: 'viewer', about: 'Ways of reading results that are kept.', errors: [] },
+  keepReadingTemplate: {
+    role: 'operator',
+    about: 'Keeps a way of reading results by its name.',
+    body: bodies.READING_TEMPLATE,
+    errors: [],
+  },
+  removeReadingTemplate: {
+    role: 'operator',
+    about: 'Removes a way of reading results.',
+    body: bodies.NAMED,
+    errors: ['not-found'],
+  },
+  openStreams: {
+    role: 'operator',
+    about: 'Makes a run that other programs tell of while they measure; answers a token for each, once.',
+    body: bodies.OPEN_STREAMS,
+    errors: ['disk'],
+  },
+  streams: { role: 'viewer', about: 'Programs elsewhere that tell of a run.', errors: ['not-found'] },
+  tellLines: {
+    role: 'viewer',
+    by: ['stream'],
+    isOften: true,
+    about: 'Takes what a program elsewhere measures, as lines of JSON, with the token of its stream; they are safe when this is answered.',
+    query: {
+      batch: optional(Type.Integer({ minimum: 1, description: 'counted by the sender: one that comes again is not counted again' })),
+      sentAt: optional(Type.Number({ description: 'the sender’s own clock, ms since 1970: times are moved by the difference' })),
+    },
+    body: 'bytes',
+    errors: ['stream', 'sent', 'too-large'],
+  },
+  endTelling: {
+    role: 'viewer',
+    by: ['stream'],
+    about: 'The last word of a program elsewhere; its run is over when all have said theirs.',
+    body: bodies.NOTHING,
+    errors: ['stream'],
+  },
+
   networks: { role: 'viewer', about: 'All network profiles.', errors: [] },
   saveNetwork: {
     role: 'operator',

@@ -4,6 +4,7 @@
  */
 import { Type, type Static, type TProperties } from '@sinclair/typebox'
 import type { Capacity } from '../core/capacity/capacity'
+import { DURATION_UNITS, RESULT_FIELDS, RESULT_FORMS, TIME_UNITS, type Reading } from '../core/elsewhere/reading'
 import { CAPACITY_SCHEMA } from '../core/capacity/schema'
 import { SITE_SCHEMA, type Site } from '../core/fleet/site'
 import type { Journey } from '../core/journey/journey'
@@ -51,6 +52,43 @@ const file = Type.String({ pattern: '^[0-9a-f]{64}$', description: 'the content 
 const texts = Type.Array(text(2000), { maxItems: 5000 })
 const location = Type.String({ pattern: '^[A-Z]{3}$', description: 'three letters' })
 const share = Type.Number({ exclusiveMinimum: 0, maximum: 1 })
+
+/** How a file of results is read. */
+const reading = Type.Unsafe<Reading>(
+  body({
+    form: oneOf(...RESULT_FORMS),
+    separator: optional(text(1, 1)),
+    header: optional(Type.Boolean()),
+    columns: body(Object.fromEntries(RESULT_FIELDS.map(f => [f, optional(text(500, 1))]))),
+    timeUnit: optional(oneOf(...TIME_UNITS)),
+    durationUnit: optional(oneOf(...DURATION_UNITS)),
+    timeIs: optional(oneOf('start', 'end')),
+    right: optional(text(200, 1)),
+    step: optional(text(200, 1)),
+  }),
+)
+const resultFiles = Type.Array(
+  body({ file, name: text(300, 1), reading, place: text(80, 1), shiftMs: Type.Number() }),
+  { minItems: 1, maxItems: 50 },
+)
+const runName = text(200, 1)
+export const UPLOADED = body({ file })
+export const SCAN_RESULTS = body({ files: resultFiles, mark: optional(text(200, 1)) })
+export const IMPORT_RESULTS = body({
+  name: runName,
+  files: resultFiles,
+  mark: optional(text(200, 1)),
+  unnamedDoubles: optional(oneOf('keep', 'leaveOut')),
+  objectives: optional(Type.Array(text(500, 1), { maxItems: 50 })),
+  build: optional(text(100)),
+})
+export const READING_TEMPLATE = body({ name: text(80, 1), reading })
+export const NAMED = body({ name: text(200, 1) })
+export const OPEN_STREAMS = body({
+  name: runName,
+  places: Type.Array(text(80, 1), { minItems: 1, maxItems: 100 }),
+  build: optional(text(100)),
+})
 
 export const NOTHING = body({})
 export type Nothing = Static<typeof NOTHING>

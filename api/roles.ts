@@ -17,7 +17,7 @@ export const lesserOf = (a: Role, b: Role): Role => (includes(a, b) ? b : a)
 
 /**
  * With what somebody comes. `here`: nobody can sign in yet, and it is this computer. `source` brings one
- * thing, `link` reads one; `stream` is given to no operation yet.
+ * thing, `link` reads one, `stream` tells of one run.
  */
 export const BEARERS = ['person', 'here', 'token', 'source', 'stream', 'link'] as const
 export type Bearer = (typeof BEARERS)[number]

@@ -183,6 +183,24 @@ export interface SendingView {
   }[]
 }
 
+/** A program elsewhere that may tell of a run: its token is shown once. */
+export interface OpenedStream {
+  place: string
+  token: string
+}
+
+/** Programs elsewhere that tell of a run. Moments in ms since 1970. */
+export type StreamsView = {
+  place: string
+  createdAt: number
+  heardAt?: number
+  /** Lines that were taken, and that could not be read. */
+  taken: number
+  faulty: number
+  /** It has said its last word. */
+  endedAt?: number
+}[]
+
 /** A link by which somebody without an account sees one thing. Moments in ms since 1970. */
 export interface SharedLinkLine {
   id: number
@@ -285,6 +303,8 @@ export interface RunLine {
   build: string
   /** It calibrates, and answers no question. */
   calibrates: boolean
+  /** Other programs measured it. */
+  isClaimed: boolean
   /** Later runs of its plan are held against it. */
   isBaseline: boolean
   /** The run its plan's later runs are held against, where that is another, earlier one. */
@@ -657,6 +677,8 @@ export type LiveMessage =
   | { kind: 'calibrations' }
   /** Something was sent out, or is to be. */
   | { kind: 'dispatches' }
+  /** Rows of files from elsewhere that were seen so far. */
+  | { kind: 'resultRows', name: string, rows: number }
   | { kind: 'seconds', runId: number, seconds: SecondFigures[] }
 
 /** One journey as a line of a list. */

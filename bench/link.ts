@@ -202,6 +202,7 @@ async function openHouse(folder: string, tls: boolean, generators: number) {
     onSeconds: (_, figures) => void (fed += JSON.stringify(figures).length),
     onExemplars: () => undefined,
     onFinished: () => undefined,
+    onGrown: () => undefined,
     onAside: (_run, _generator, _what, sentence) => {
       throw new Error(sentence)
     },

@@ -1,7 +1,8 @@
 /** A run of many generators, as benches of what comes in need it: its document, and what each generator records. */
 import type { RunDocument } from '../core/run/document'
 import { NO_HEALTH } from '../core/capacity/signals'
-import { NOT_ON_THE_LINE, Recorder, type RecorderOptions } from '../protocol/recorder'
+import { Recorder, type RecorderOptions } from '../protocol/recorder'
+import { NOT_ON_THE_LINE } from '../protocol/series-second'
 import { benchDocument, step } from './document'
 
 export const GENERATORS = 1000

@@ -102,6 +102,15 @@ export class Coordinator {
     return this.runParts.runs
   }
 
+  /** Results that other programs measured. */
+  get elsewhere() {
+    return this.runParts.elsewhere
+  }
+
+  get streams() {
+    return this.runParts.streams
+  }
+
   get reports() {
     return this.runParts.reports
   }
@@ -298,6 +307,7 @@ export class Coordinator {
       onAside: (...of) => intake.onAside(...of),
       onBroken: (...of) => conductor.onBroken(...of),
       onFinished: (runId, generators) => conductor.onFinished(runId, generators),
+      onGrown: (runId, document) => conductor.onGrown(runId, document),
     }
   }
 }

@@ -17,6 +17,7 @@ const LIVE: Readonly<Record<LiveMessage['kind'], Permission>> = {
   fleet: { role: 'viewer' },
   calibrations: { role: 'viewer' },
   dispatches: { role: 'operator' },
+  resultRows: { role: 'operator' },
   seconds: { role: 'viewer' },
 }
 /** Whoever may see something of it. */

@@ -9,6 +9,7 @@ export function programsIn(folder: string): CoordinatorOptions['programs'] {
     mergeWorker: file('merge-worker'),
     clearWorker: file('clear-worker'),
     importWorker: file('import-worker'),
+    elsewhereWorker: file('elsewhere-worker'),
     reportWorker: file('report-worker'),
     sizingWorker: file('sizing-worker'),
     generator: file('generator'),

@@ -116,6 +116,7 @@ export type EntryCounts = [series: number, counts: ReadCounts][]
  * @param counted whether a series holds requests, or only times what others count; undefined: it is not of this run,
  * and the frame is refused
  * @param counts gets the counts of each entry, by series
+ * @param mayLackTimes right answers may be told of without a time
  * @returns counts of this frame alone, for the ledger
  * @throws BytesError when it cannot be read to its end, or contradicts itself; the sums are what they were
  */
@@ -124,6 +125,7 @@ export function addEntries(
   sumFor: (series: number) => SeriesSum,
   counted: (series: number) => boolean | undefined,
   counts?: EntryCounts,
+  mayLackTimes = false,
 ): Claims {
   const { reader, entries, encoding } = frame
   const { at } = reader
@@ -132,7 +134,7 @@ export function addEntries(
     const series = reader.varint()
     const isCounted = counted(series)
     if (isCounted === undefined) throw new BytesError(`frame: series ${series} is not of this run`)
-    const of = readCounts(reader, encoding)
+    const of = readCounts(reader, encoding, mayLackTimes)
     counts?.push([series, of])
     if (!isCounted) continue
     for (const key of Object.keys(inFrame) as (keyof Claims)[]) inFrame[key] += of[key]

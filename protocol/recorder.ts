@@ -2,103 +2,14 @@
  * What a worker measures, second by second of the run: counts and times per series, cut into one frame per second. A
  * sample belongs to the second in which it ended, a start to the second in which it began.
  */
-import { SecondRecorder } from '../core/histogram/second-recorder'
 import { ByteWriter } from '../core/histogram/varint'
 import { NOT_STARTED, type NotStarted } from '../core/load/drive'
 import { FAILURE_KINDS, OWN_FAULTS, type FailureKind, type SentState } from '../core/journey/failure-kinds'
 import { NO_CLAIMS, type Claims } from '../core/merge/ledger'
-import { answerNumber, TIMINGS, writeCounts, type SeriesCounts, type Timing } from '../core/merge/series-sum'
+import { answerNumber } from '../core/merge/series-sum'
 import type { Health } from '../core/capacity/signals'
 import { beginFrame, endFrame } from './frame'
-
-/** One series during the current second. */
-class SeriesSecond implements SeriesCounts {
-  started = 0
-  right = 0
-  neverSent = 0
-  unclear = 0
-  cut = 0
-  redirects = 0
-  bytes = 0
-  bytesSent = 0
-  passes = 0
-  readonly notStarted = new Float64Array(NOT_STARTED.length)
-  readonly answers = new Map<number, number>()
-  readonly misses = new Map<number, number>()
-  readonly failures = new Float64Array(FAILURE_KINDS.length)
-  leastUs = Number.POSITIVE_INFINITY
-  mostUs = 0
-  touched = false
-  readonly times: Readonly<Record<Timing, SecondRecorder>> = {
-    right: new SecondRecorder(),
-    failed: new SecondRecorder(),
-    intended: new SecondRecorder(),
-    connect: new SecondRecorder(),
-    firstByte: new SecondRecorder(),
-    lookup: new SecondRecorder(),
-    tls: new SecondRecorder(),
-    inside: new SecondRecorder(),
-    onTheWay: new SecondRecorder(),
-  }
-
-  /** A time of something right, ms. */
-  rightAfter(ms: number): void {
-    const us = ms * 1000
-    this.times.right.record(us)
-    const whole = us < 1 ? 1 : Math.round(us)
-    if (whole < this.leastUs) this.leastUs = whole
-    if (whole > this.mostUs) this.mostUs = whole
-  }
-
-  answered(number: number): void {
-    this.answers.set(number, (this.answers.get(number) ?? 0) + 1)
-  }
-
-  /** What an exchange took from the line and put on it. */
-  onTheLine({ bytes, bytesSent, connectMs, lookupMs, tlsMs }: OnTheLine): void {
-    this.bytes += bytes
-    this.bytesSent += bytesSent
-    if (connectMs < 0) return
-    this.times.connect.record(connectMs * 1000)
-    if (lookupMs >= 0) this.times.lookup.record(lookupMs * 1000)
-    if (tlsMs >= 0) this.times.tls.record(tlsMs * 1000)
-  }
-
-  clear(): void {
-    this.started = this.right = this.neverSent = this.unclear = this.cut = 0
-    this.redirects = this.bytes = this.bytesSent = this.passes = this.mostUs = 0
-    this.leastUs = Number.POSITIVE_INFINITY
-    this.notStarted.fill(0)
-    this.failures.fill(0)
-    this.answers.clear()
-    this.misses.clear()
-    this.touched = false
-  }
-}
-
-/** How one exchange went on the line. */
-export interface OnTheLine {
-  /** Status of the answer, 0 when none came. */
-  status: number
-  /** Bytes of bodies, received and sent. */
-  bytes: number
-  bytesSent: number
-  /** Time the connection took to be made, ms; −1 when one was open already. */
-  connectMs: number
-  /** Parts of it, ms; −1 where they did not happen. */
-  lookupMs: number
-  tlsMs: number
-}
-
-/** Nothing was sent. */
-export const NOT_ON_THE_LINE: OnTheLine = {
-  status: 0,
-  bytes: 0,
-  bytesSent: 0,
-  connectMs: -1,
-  lookupMs: -1,
-  tlsMs: -1,
-}
+import { SeriesSecond, type OnTheLine } from './series-second'
 
 const KIND_INDEX = new Map(FAILURE_KINDS.map((kind, i) => [kind, i]))
 
@@ -298,17 +209,7 @@ export class Recorder {
     )
     for (const number of entries) {
       const s = this.series[number]!
-      frame.varint(number)
-      writeCounts(frame, s)
-      frame.varint(TIMINGS.reduce((bits, timing, i) => (s.times[timing].length > 0 ? bits | (1 << i) : bits), 0))
-      for (const timing of TIMINGS) {
-        const times = s.times[timing]
-        if (times.length === 0) continue
-        part.length = 0
-        times.cut(part)
-        frame.varint(part.length)
-        frame.raw(part.bytes.subarray(0, part.length))
-      }
+      s.writeTo(frame, number, part)
       s.clear()
     }
     this.touched = []

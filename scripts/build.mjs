@@ -24,6 +24,7 @@ const PROGRAMS = {
   'merge-worker': 'control/ingest/worker.ts',
   'clear-worker': 'control/ingest/clear-worker.ts',
   'import-worker': 'control/imports/worker.ts',
+  'elsewhere-worker': 'control/elsewhere/worker.ts',
   'report-worker': 'control/report/worker.ts',
   'sizing-worker': 'control/library/sizing-worker.ts',
   generator: 'generator/main.ts',

@@ -26,5 +26,7 @@ function notFor(bearers: readonly Bearer[]): ControlError {
     return new ControlError('role', 403, 'This is for a program that sends a target’s figures.', 'Send the token of its source.')
   if (bearers.includes('link'))
     return new ControlError('role', 403, 'This is for who comes by a link.', 'Send what the link carries behind its #.')
+  if (bearers.includes('stream'))
+    return new ControlError('role', 403, 'This is for a program that tells of a run.', 'Send the token of its stream.')
   return new ControlError('role', 403, 'This is for a person who has signed in.', 'Sign in, and try again.')
 }

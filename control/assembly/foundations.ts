@@ -20,6 +20,7 @@ import { FORMER_INSTALLATIONS } from '../store/restore'
 import { reportStore } from '../store/reports'
 import { rollCallStore } from '../store/roll-calls'
 import { sharedLinkStore } from '../store/shared-links'
+import { runStreamStore } from '../store/run-streams'
 import { runStore } from '../store/runs'
 import { isAnythingSealed, sealingWith, type Sealing } from '../store/sealing'
 import { trailStore } from '../store/trail'
@@ -62,13 +63,14 @@ export function foundations(options: FoundationOptions) {
   const sealing = sealingWith(keyFile, isAnythingSealed(store))
   const secret = sealedOnce(facts, sealing, 'secret', () => randomBytes(32).toString('base64url'))
   const links = new SharedLinks(sharedLinkStore(store), clock)
+  const runStreams = runStreamStore(store)
   const disk = new Disk(dataFolder, leastDiskBytes, clock, freeBytes)
   return {
     clock,
     store,
     databaseFile,
     news,
-    people: new People(peopleStore(store), clock, elsewhere, installation, links),
+    people: new People(peopleStore(store), clock, elsewhere, installation, links, runStreams),
     links,
     faults: new Faults(clock),
     trail: new Trail(trailStore(store), clock),
@@ -88,6 +90,7 @@ export function foundations(options: FoundationOptions) {
       outbox: outboxStore(store),
       reports: reportStore(store),
       rollCalls: rollCallStore(store),
+      runStreams,
       runs: runStore(store, runId => news.runChanged(runId)),
     },
     /** Raised with every process: generators tell by it that it is another one. */

@@ -8,6 +8,8 @@ import { Printer } from '../report/printer'
 import type { ActiveRuns } from '../run/active-run'
 import { Conductor } from '../run/conductor'
 import { Keeping } from '../run/keeping'
+import { Elsewhere } from '../elsewhere/elsewhere'
+import { Streams, toldOver } from '../elsewhere/streams'
 import { Dispatches } from '../dispatch/dispatches'
 import { HookSender } from '../dispatch/hook-sender'
 import { MailSender } from '../dispatch/mail-server'
@@ -24,7 +26,7 @@ import type { LibraryParts } from './library-parts'
 import { Meter } from './meter'
 
 export interface RunPartsOptions {
-  programs: { sink: string, clearWorker: string, reportWorker: string }
+  programs: { sink: string, clearWorker: string, reportWorker: string, elsewhereWorker: string }
   /** Seconds of the self-test of machines that nobody has calibrated; 0: none. */
   selfTestS: number
   /** How long a calibration holds its levels, where not as usual. */
@@ -86,6 +88,7 @@ export function runParts(
     loadNotBefore: run => watches.notBefore(run),
     targetIsJudgeable: (run, endedAt) => watches.isJudgeable(run, endedAt),
     targetFile,
+    toldOver: runId => toldOver(tables.runStreams.ofRun(runId), clock.now()),
     selfTestS: options.selfTestS,
     onChange: (runId) => {
       news.runChanged(runId)
@@ -108,6 +111,28 @@ export function runParts(
     runFile,
     targetFile,
     isTargetRead: runId => watches.isReading(runId),
+    onChange: runId => news.runChanged(runId),
+  })
+  const elsewhere = new Elsewhere({
+    program: options.programs.elsewhereWorker,
+    files: library.files,
+    facts: tables.facts,
+    store: table,
+    clock,
+    hold: () => disk.hold(),
+    runFile,
+    targetFile,
+    line: id => runs.view(id).line,
+    onRows: (name, rows) => news.tell({ kind: 'resultRows', name, rows }),
+    onChange: runId => news.runChanged(runId),
+  })
+  const streams = new Streams({
+    store: tables.runStreams,
+    runs: table,
+    clock,
+    conductor,
+    ingest,
+    hold: () => disk.hold(),
     onChange: runId => news.runChanged(runId),
   })
   const reports = new Reports({ store: tables.reports, runs, printer: new Printer(options.programs.reportWorker) })
@@ -187,6 +212,8 @@ export function runParts(
     inbox,
     conductor,
     runs,
+    elsewhere,
+    streams,
     reports,
     walls,
     shared,

@@ -3,13 +3,13 @@
  * Streams: memory does not grow with the file.
  */
 import { createHash } from 'node:crypto'
-import { createReadStream, closeSync, openSync, readSync, writeSync } from 'node:fs'
-import { Transform } from 'node:stream'
+import { createReadStream, closeSync, openSync, writeSync } from 'node:fs'
 import { pipeline } from 'node:stream/promises'
 import { parse } from 'csv-parse'
 import iconv from 'iconv-lite'
 import { recogniseEncoding, recogniseHeader, recogniseSeparator } from '../../core/formats/csv-recognition'
 import type { Feed } from '../../core/journey/feed'
+import { decoderOf, FileError, firstBytes } from './text-of-file'
 
 export interface FeedReading {
   encoding?: string
@@ -21,18 +21,6 @@ export interface FeedReading {
 
 export type ReadFeed = Omit<Feed, 'id' | 'name' | 'source'>
 
-/** The file cannot be a feed as it is. */
-export class FeedError extends Error {
-  override name = 'FeedError'
-  constructor(
-    message: string,
-    readonly remedy: string,
-  ) {
-    super(message)
-  }
-}
-
-const SAMPLE_BYTES = 64 * 1024
 const PREVIEW_ROWS = 20
 const MOST_ROWS = 20_000_000
 const MOST_COLUMNS = 500
@@ -41,17 +29,17 @@ const PIECE = 256 * 1024
 
 /**
  * @param to file the rows go to; its index follows them: 8 bytes a row, little-endian, and one for the end @throws
- * FeedError
+ * FileError
  */
 // eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 export async function readFeed(from: string, to: string, reading: FeedReading): Promise<ReadFeed> {
   const sample = firstBytes(from)
   if (sample.subarray(0, 4).equals(Buffer.from([0x50, 0x4b, 3, 4])))
-    throw new FeedError('This is an archive or a spreadsheet, not a CSV.', 'Save the sheet as CSV, then upload that.')
+    throw new FileError('This is an archive or a spreadsheet, not a CSV.', 'Save the sheet as CSV, then upload that.')
   const encoding = reading.encoding ?? recogniseEncoding(sample)
   const decoder = decoderOf(encoding)
   const text = iconv.decode(sample, encoding)
-  if (text.includes('\0')) throw new FeedError('The file is not text.', 'Upload a CSV: text, one row a line.')
+  if (text.includes('\0')) throw new FileError('The file is not text.', 'Upload a CSV: text, one row a line.')
   const separator = reading.separator ?? recogniseSeparator(text)
   const rows = new RowsFile(to)
   const preview: string[][] = []
@@ -75,7 +63,7 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
     header ??= recogniseHeader(first)
     const top = first[0] ?? []
     if (top.length > MOST_COLUMNS)
-      throw new FeedError(
+      throw new FileError(
         `The file has ${top.length} columns; at most ${MOST_COLUMNS} are taken.`,
         'Leave out the columns that no template names.',
       )
@@ -110,16 +98,16 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
   }
   catch (error) {
     rows.abandon()
-    if (error instanceof FeedError) throw error
+    if (error instanceof FileError) throw error
     const { code, lines } = error as { code?: string, lines?: number }
     if (code?.endsWith('QUOTE_NOT_CLOSED'))
-      throw new FeedError(
+      throw new FileError(
         'A quotation mark is opened and never closed.',
         `It begins before the end at line ${lines ?? '?'}: close it, or double it where it belongs to the text.`,
       )
     // The parser's own errors say the line; a file system's do not.
     if (code !== undefined && lines !== undefined)
-      throw new FeedError(
+      throw new FileError(
         `Line ${lines} cannot be read: ${(error as Error).message.replace(/\.$/, '')}.`,
         'Quote the cell as RFC 4180 says, or choose another separator.',
       )
@@ -127,14 +115,14 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
   }
   if (raggedRows > 0 && reading.ragged !== 'fill') {
     rows.abandon()
-    throw new FeedError(
+    throw new FileError(
       `${raggedRows === 1 ? 'One row has' : `${raggedRows} rows have`} another number of columns than ${columns!.length}: ${ragged.map(r => `row ${r.row} has ${r.columns}`).join(', ')}${raggedRows > ragged.length ? ' …' : ''}.`,
       'Fix them, choose another separator, or have short rows filled and long ones cut.',
     )
   }
   if (rows.count === 0) {
     rows.abandon()
-    throw new FeedError(
+    throw new FileError(
       header ? 'The file has a line of names and no row.' : 'The file has no row.',
       'Upload one with at least one row.',
     )
@@ -178,85 +166,6 @@ function columnNames(header: readonly string[]): string[] {
   return names
 }
 
-function firstBytes(path: string): Buffer {
-  const handle = openSync(path, 'r')
-  try {
-    const bytes = Buffer.alloc(SAMPLE_BYTES)
-    return bytes.subarray(0, readSync(handle, bytes, 0, SAMPLE_BYTES, 0))
-  }
-  finally {
-    closeSync(handle)
-  }
-}
-
-function decoderOf(encoding: string): NodeJS.ReadWriteStream {
-  if (!iconv.encodingExists(encoding))
-    throw new FeedError(
-      `“${encoding}” is no encoding.`,
-      'Choose utf-8, utf-16le, windows-1252 or another of the Encoding Standard.',
-    )
-  return /^utf-?8$/i.test(encoding) ? strictUtf8() : iconv.decodeStream(encoding)
-}
-
-/** Whole lines of a piece before the first that is not UTF-8. */
-function linesBeforeFault(piece: Buffer): number {
-  const alone = new TextDecoder('utf-8', { fatal: true })
-  let lines = 0
-  // A letter cut by the piece's beginning is the piece before's.
-  let from = 0
-  while (from < 3 && (piece[from]! & 0xc0) === 0x80) from++
-  for (let end = piece.indexOf(10, from); end >= 0; end = piece.indexOf(10, from)) {
-    try {
-      alone.decode(piece.subarray(from, end))
-    }
-    catch {
-      break
-    }
-    from = end + 1
-    lines++
-  }
-  return lines
-}
-
-/** UTF-8, and nothing else: the first bytes of a file may be, and a name further down not. */
-function strictUtf8(): Transform {
-  const decoder = new TextDecoder('utf-8', { fatal: true })
-  let line = 1
-  const decode = (chunk: Buffer | undefined): string => {
-    try {
-      return chunk ? decoder.decode(chunk, { stream: true }) : decoder.decode()
-    }
-    catch {
-      throw new FeedError(
-        `The file is not UTF-8 all through: there is a byte that is none in line ${line + (chunk ? linesBeforeFault(chunk) : 0)}.`,
-        'Choose the encoding it was saved in, such as windows-1252, or save it as UTF-8.',
-      )
-    }
-  }
-  return new Transform({
-    readableObjectMode: false,
-    decodeStrings: false,
-    transform(chunk: Buffer, _, done) {
-      try {
-        const text = decode(chunk)
-        for (let at = chunk.indexOf(10); at >= 0; at = chunk.indexOf(10, at + 1)) line++
-        done(null, text)
-      }
-      catch (error) {
-        done(error as Error)
-      }
-    },
-    flush(done) {
-      try {
-        done(null, decode(undefined))
-      }
-      catch (error) {
-        done(error as Error)
-      }
-    },
-  })
-}
-
 /** Writes rows, then their index, hashing all of it. */
 class RowsFile {
   count = 0
@@ -274,7 +183,7 @@ class RowsFile {
 
   add(row: string[]): void {
     if (this.count >= MOST_ROWS)
-      throw new FeedError(`The file has more than ${MOST_ROWS / 1e6} million rows.`, 'Cut it down.')
+      throw new FileError(`The file has more than ${MOST_ROWS / 1e6} million rows.`, 'Cut it down.')
     if (this.count + 1 >= this.offsets.length) {
       const grown = new Float64Array(this.offsets.length * 2)
       grown.set(this.offsets)

@@ -69,6 +69,12 @@ function writeHistogramLog(lines: readonly LogLine[], startAt: number): string {
   ].join('\n')
 }
 
+/** Moment its times count from, ms since 1970; 0 where it does not say. */
+export function startOfHistogramLog(text: string): number {
+  const told = /^#\[(?:StartTime|BaseTime): ([\d.]+)/m.exec(text)?.[1]
+  return told === undefined ? 0 : Number(told) * 1000
+}
+
 /** @throws Error naming the line that is not as the format has it */
 export function readHistogramLog(text: string): LogLine[] {
   return text.split('\n').flatMap((line, i): LogLine[] => {

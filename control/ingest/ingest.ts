@@ -2,6 +2,7 @@
  * The coordinator's side of the merge worker: frames in, acknowledgements and figures out. Keeps the coordinator's own
  * loop free.
  */
+import type { TakenLines } from '../../core/elsewhere/results'
 import type { Spread } from '../../core/compare/spread'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { SecondRows } from '../../core/formats/seconds-table'
@@ -24,6 +25,7 @@ import type { Leftover } from './leftovers'
 import type { MeasuresWanted } from './measures'
 import type { FoundPasses, PassesWanted } from './passes'
 import type { WindowFigures } from './run-reader'
+import type { ToldLines } from './told-live'
 import type { AskedRun } from './worker-messages'
 
 export interface IngestListener {
@@ -33,6 +35,8 @@ export interface IngestListener {
   onSeconds(runId: number, seconds: SecondFigures[]): void
   /** Where objectives were broken so far, up to a run second. */
   onBrokenSoFar(runId: number, stretches: BrokenStretch[], untilS: number): void
+  /** More came up in what is told from elsewhere: its document as it is now. */
+  onGrown(runId: number, document: RunDocument): void
   /** Generators whose last word, and everything before it, is safe. */
   onFinished(runId: number, generators: number[]): void
   /** Something could not be read: it is set aside, and everything else goes on. */
@@ -80,6 +84,13 @@ export class Ingest {
     // A copy of exactly these bytes is handed over: sockets pool their buffers.
     const own = new Uint8Array(bytes)
     this.merging.tell({ kind: 'frame', runId, generator, bytes: own, newest }, [own.buffer as ArrayBuffer])
+  }
+
+  /** Lines that a program elsewhere tells of a run that is being merged; answered once they are safe. */
+  told(runId: number, lines: ToldLines): Promise<TakenLines> {
+    const { bytes } = lines
+    const own = new Uint8Array(bytes)
+    return this.merging.ask(id => ({ kind: 'told', id, runId, lines: { ...lines, bytes: own } })) as Promise<TakenLines>
   }
 
   exemplars(
@@ -217,6 +228,7 @@ export class Ingest {
       if (message.finished.length > 0) this.listener?.onFinished(message.runId, message.finished)
       return
     }
+    if (message.kind === 'grown') return this.listener?.onGrown(message.runId, message.document)
     if (message.kind === 'exemplarsKept')
       return this.listener?.onExemplars(message.runId, message.generator, message.incarnation, message.batch)
     if (message.kind === 'brokenSoFar')

@@ -12,6 +12,7 @@ import { runLengthMs } from '../../core/plan/length'
 import { BytesError } from '../../core/histogram/varint'
 import { worstOf, type Health } from '../../core/capacity/signals'
 import { addEntries, openFrame, type EntryCounts, type FrameTop } from '../../protocol/frame'
+import { LONGEST_CLAIMED_S } from '../../core/elsewhere/claimed-document'
 import { JudgedSeries } from '../../core/objectives/judged-second'
 import { openRunFile, type Store } from '../store/open'
 import { addMachines } from './machine-frames'
@@ -52,13 +53,18 @@ export interface Flushed {
 const OPEN_SECONDS = 15
 /** What could not be read is kept so far, bytes. */
 const MOST_UNREADABLE_BYTES = 64 * 1024
+/** The document of a run in which more comes up, by name of the fact. */
+const GROWN_FACT = 'document'
 
 export class RunMerge {
   private readonly store: Store
   private readonly sql: ReturnType<typeof statements>
   private readonly pyramid: Pyramid
-  private readonly series: Series[]
-  private readonly judged: JudgedSeries
+  private series: Series[]
+  private judged: JudgedSeries
+  private document: RunDocument
+  /** Facts that are written down with the next flush. */
+  private facts = new Map<string, string>()
   /** Per worker heard: its newest second, whether that was its last, and what the objectives wait for of it. */
   private readonly workers = new Map<
     string,
@@ -92,21 +98,48 @@ export class RunMerge {
   /** Opens the run's file; what an earlier process had committed is taken up again. */
   constructor(
     readonly path: string,
-    private readonly document: RunDocument,
+    document: RunDocument,
     readonly generators: readonly RunGenerator[],
   ) {
     this.store = openRunFile(path)
     this.sql = statements(this.store)
+    // The document as its frames were filed, where more came up than the run began with.
+    const written = document.claimed ? this.fact(GROWN_FACT) : undefined
+    this.document = written === undefined ? document : fromStore<RunDocument>(written)
+    document = this.document
     this.series = seriesOf(document)
     this.judged = new JudgedSeries(document, this.series)
     this.books = generators.map(g => new AccountBook(g.name))
     this.live = new Set(generators.keys())
     this.health = generators.map(() => [])
-    this.latest = Math.ceil(runLengthMs(document) / 1000) + AFTER_END_S
+    this.latest = document.claimed ? LONGEST_CLAIMED_S : Math.ceil(runLengthMs(document) / 1000) + AFTER_END_S
     const fact = this.store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
     this.writtenUpTo = fact ? Number(fact.value) : -1
     this.pyramid = new Pyramid(this.store, this.writtenUpTo)
     this.replay()
+  }
+
+  /** Goes on with a document in which more came up: what was filed before keeps its number. */
+  grow(document: RunDocument): void {
+    this.document = document
+    this.series = seriesOf(document)
+    this.judged = new JudgedSeries(document, this.series)
+    this.note(GROWN_FACT, JSON.stringify(document))
+  }
+
+  /** Writes a fact down, together with the frames that came before it. */
+  note(name: string, value: string): void {
+    this.facts.set(name, value)
+  }
+
+  /** A fact that was noted. */
+  fact(name: string): string | undefined {
+    return this.facts.get(name) ?? this.store.prepare<[string], { value: string }>('SELECT value FROM facts WHERE name = ?').get(name)?.value
+  }
+
+  /** As it is now, with all that came up. */
+  get asItIs(): RunDocument {
+    return this.document
   }
 
   /**
@@ -157,6 +190,7 @@ export class RunMerge {
         ),
       this.counted,
       counts,
+      this.document.claimed !== undefined,
     )
     if (top.second > this.writtenUpTo) this.openSecond(top.second)
     else this.lateSums(top.second)
@@ -230,6 +264,7 @@ export class RunMerge {
     const covered = this.coveredSecond
     const writeUpTo = Math.max(covered, this.newest - OPEN_SECONDS)
     this.store.transaction(() => {
+      for (const [name, value] of this.facts) this.sql.putFact.run({ name, value })
       for (const f of this.pending) this.sql.insertFrame.run(f)
       for (const u of this.unreadable) this.sql.insertUnreadable.run(u)
       for (const [second, sums] of this.late) {
@@ -251,6 +286,7 @@ export class RunMerge {
     const acks = [...this.heard.values()]
       .map((of): Ack => ({ ...of, upTo: this.books[of.generator]!.throughout(of) }))
       .filter(a => a.upTo > 0)
+    this.facts = new Map()
     this.pending = []
     this.unreadable = []
     this.late = new Map()
@@ -380,7 +416,7 @@ export class RunMerge {
       .prepare<[number], FrameRow>('SELECT generator, bytes FROM frames WHERE second = ?')
       .all(second)) {
       const frame = openFrame(row.bytes)
-      addEntries(frame, n => sumIn(open.sums, n), this.counted)
+      addEntries(frame, n => sumIn(open.sums, n), this.counted, undefined, this.document.claimed !== undefined)
       open.users.set(`${row.generator}/${frame.top.incarnation}/${frame.top.worker}`, {
         location: this.generators[row.generator]!.location,
         byGroup: frame.top.usersByGroup,
@@ -414,7 +450,13 @@ export class RunMerge {
       const { top } = frame
       const scratch = top.second > this.writtenUpTo ? this.openSecond(top.second) : undefined
       const counts: EntryCounts = []
-      const inFrame = addEntries(frame, n => (scratch ? sumIn(scratch.sums, n) : new SeriesSum()), this.counted, counts)
+      const inFrame = addEntries(
+        frame,
+        n => (scratch ? sumIn(scratch.sums, n) : new SeriesSum()),
+        this.counted,
+        counts,
+        this.document.claimed !== undefined,
+      )
       this.books[row.generator]!.take(top, inFrame)
       this.noteWorker(row.generator, top, counts)
       this.noteHealth(row.generator, top.second, top.health)

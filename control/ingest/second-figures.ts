@@ -104,7 +104,8 @@ export function secondFigures(
     steps: mapped(steps),
     locations: mapped(locations),
     judged: judged.of(open.sums, usersByCell, lost),
-    generators: [...open.health].map(([number, health]): [number, number, number] => {
+    // How other programs were is not known.
+    generators: (document.claimed ? [] : [...open.health]).map(([number, health]): [number, number, number] => {
       const { signal, ratio } = worstSignal(health)
       return [number, Math.round(ratio * 1000) / 1000, SIGNAL_ORDER.indexOf(signal)]
     }),

@@ -12,6 +12,7 @@ import type { RunDocument } from '../../core/run/document'
 import type { ExemplarsWanted } from './exemplars'
 import type { MeasuresWanted } from './measures'
 import type { PassesWanted } from './passes'
+import type { ToldLines } from './told-live'
 import type { Ack, RunGenerator } from './run-merge'
 
 /** A run that is asked about: its file, its document, and its generators by their numbers. */
@@ -23,6 +24,7 @@ export interface AskedRun {
 
 export type ToMergeWorker =
   | { kind: 'open', runId: number, path: string, document: RunDocument, generators: RunGenerator[] }
+  | { kind: 'told', id: number, runId: number, lines: ToldLines }
   /** `newest`: run second that no frame can be about yet. */
   | { kind: 'frame', runId: number, generator: number, bytes: Uint8Array, newest: number }
   | {
@@ -74,6 +76,7 @@ export type ToMergeWorker =
 
 export type FromMergeWorker =
   | { kind: 'flushed', runId: number, acks: Ack[], seconds: SecondFigures[], finished: number[] }
+  | { kind: 'grown', runId: number, document: RunDocument }
   | { kind: 'exemplarsKept', runId: number, generator: number, incarnation: number, batch: number }
   /** Something of a generator could not be read and is set aside; `frame`: it is wanted again. */
   | { kind: 'aside', runId: number, generator: number, what: 'frame' | 'exemplars' | 'other', sentence: string }

@@ -2,6 +2,7 @@
 import { parentPort } from 'node:worker_threads'
 import { histogramLog } from './histogram-log'
 import { BrokenSoFar } from '../../core/result/broken-so-far'
+import type { TakenLines } from '../../core/elsewhere/results'
 import { failuresOf } from '../../core/result/failures'
 import { coursesOf, type AddWindow, type Course } from '../../core/result/course'
 import { distributionOf } from '../../core/result/distribution'
@@ -15,6 +16,7 @@ import { measuresOf } from './measures'
 import { findPasses } from './passes'
 import { keepLeftover, listLeftovers, readLeftover } from './leftovers'
 import { openRunFile, type Store } from '../store/open'
+import { ToldLive } from './told-live'
 import { readExemplars, readPasses } from '../../protocol/exemplars'
 import { workerSeconds } from './machine-frames'
 import { RunMerge } from './run-merge'
@@ -34,30 +36,67 @@ const MOST_BINS = 1200
 /** Machines are asked about without being asked for while it takes so few frames: half a second's reading. */
 const MOST_FRAMES_READ = 10_000
 
+/** The answer comes when what was told is safe. */
+const LATER = Symbol('later')
+
 const port = parentPort!
-const runs = new Map<number, { merge: RunMerge, document: RunDocument, broken: BrokenSoFar | undefined }>()
+interface Merging {
+  merge: RunMerge
+  document: RunDocument
+  broken: BrokenSoFar | undefined
+  /** Of a run that is told from elsewhere, once something was. */
+  live?: ToldLive
+  /** Who waits until what they told is safe. */
+  waiting: { id: number, taken: TakenLines }[]
+}
+
+const runs = new Map<number, Merging>()
 const tell = (message: FromMergeWorker) => port.postMessage(message)
 
 /**
  * What a flush that failed had begun is not known any more: the run is given up here, and opened again from what its
  * file holds.
  */
-function flush(runId: number, merge: RunMerge): void {
+function flush(runId: number, run: Merging): void {
+  const { merge } = run
   try {
+    cutLive(runId, run)
     const { acks, seconds } = merge.flush()
+    for (const { id, taken } of run.waiting.splice(0)) tell({ kind: 'answer', id, result: taken })
     if (acks.length > 0 || seconds.length > 0)
       tell({ kind: 'flushed', runId, acks, seconds, finished: finishedOf(merge) })
   }
   catch (error) {
     runs.delete(runId)
     merge.close()
-    tell({
-      kind: 'broken',
-      runId,
-      sentence: `What was measured could not be written down: ${(error as Error).message}`,
-    })
+    const sentence = `What was measured could not be written down: ${(error as Error).message}`
+    for (const { id } of run.waiting) tell({ kind: 'trouble', id, sentence })
+    tell({ kind: 'broken', runId, sentence })
   }
 }
+
+/** What was told from elsewhere since the last flush goes the way of frames. */
+function cutLive(runId: number, run: Merging, last = false): void {
+  const { live, merge } = run
+  if (!live) return
+  const grown = live.cut(Date.now(), last)
+  const kept = live.takeKept()
+  if (kept.length > 0)
+    inFile(merge.path, store =>
+      store.transaction(() => {
+        for (const { sender, record } of kept)
+          keepExemplars(store, sender, { incarnation: incarnation(), batch: ++keptBatches, records: [record], passes: [], dropped: 0 })
+      })(),
+    )
+  if (!grown) return
+  run.document = grown
+  tell({ kind: 'grown', runId, document: grown })
+}
+
+/** Another one with every process: what was cut before is not cut again. */
+const begunAt = Math.floor(Date.now() / 1000)
+const incarnation = () => begunAt
+let keptBatches = 0
 
 function inFile<T>(path: string, act: (store: Store) => T): T {
   const store = openRunFile(path)
@@ -114,7 +153,7 @@ function lookForBroken(runId: number, { merge, broken }: { merge: RunMerge, brok
 
 setInterval(() => {
   for (const [runId, run] of runs) {
-    flush(runId, run.merge)
+    flush(runId, run)
     // A flush that failed has given it up.
     if (runs.get(runId) === run) lookForBroken(runId, run)
   }
@@ -127,8 +166,9 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     runs.set(runId, {
       merge,
       document,
+      waiting: [],
       // A calibration goes past limits on purpose.
-      broken: document.calibration ? undefined : new BrokenSoFar(document, seriesOf(document)),
+      broken: document.calibration || document.claimed ? undefined : new BrokenSoFar(document, seriesOf(document)),
     })
     // A restart may find everything finished: nobody would send another frame.
     tell({ kind: 'flushed', runId, acks: [], seconds: [], finished: finishedOf(merge) })
@@ -136,6 +176,13 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   frame({ runId, generator, bytes, newest }) {
     const sentence = runs.get(runId)?.merge.take(generator, bytes, newest)
     if (sentence !== undefined) tell({ kind: 'aside', runId, generator, what: 'frame', sentence })
+  },
+  told({ id, runId, lines }) {
+    const run = runs.get(runId)
+    if (!run) throw new Error(`run ${runId} is not being merged`)
+    run.live ??= new ToldLive(run.merge, lines.startAt, incarnation())
+    run.waiting.push({ id, taken: run.live.take(lines) })
+    return LATER
   },
   exemplars({ runId, path, generator, incarnation, batch, records, passes, dropped }) {
     // Also a run that has just been settled takes the last ones.
@@ -177,6 +224,9 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   settle({ runId, facts }) {
     const run = runs.get(runId)
     if (!run) throw new Error(`run ${runId} is not being merged`)
+    // Also where nobody told of it since this process began, it is as long as it turned out to be.
+    if (run.document.claimed) run.live ??= new ToldLive(run.merge, 0, incarnation())
+    cutLive(runId, run, true)
     const { acks, seconds } = run.merge.settle()
     tell({ kind: 'flushed', runId, acks, seconds, finished: [] })
     const summary = summarise(run.merge, run.document, facts)
@@ -249,7 +299,7 @@ port.on('message', (message: ToMergeWorker) => {
   const id = 'id' in message ? message.id : undefined
   try {
     const result = (handlers[message.kind] as (m: ToMergeWorker) => unknown)(message)
-    if (id !== undefined) tell({ kind: 'answer', id, result })
+    if (id !== undefined && result !== LATER) tell({ kind: 'answer', id, result })
   }
   catch (error) {
     const sentence = (error as Error).message

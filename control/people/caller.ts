@@ -3,6 +3,7 @@ import type { IncomingMessage } from 'node:http'
 import type { Bearer, Role } from '../../api/roles'
 import { ControlError } from '../errors'
 import { includes } from '../../api/roles'
+import type { RunStream } from '../store/run-streams'
 import type { SharedLink } from '../store/shared-links'
 
 /** What a request brings of who sends it. */
@@ -26,6 +27,8 @@ export interface Caller {
   sessionId?: number
   /** Of a program that sends figures: the one source it sends to. */
   source?: { targetId: string, name: string }
+  /** Of a program that tells of a run while it measures: which of those who do. */
+  stream?: RunStream
   /** Of who comes by a link: what that opens. */
   link?: SharedLink
 }

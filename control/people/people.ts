@@ -15,6 +15,8 @@ import { HERE, type Caller, type Visit } from './caller'
 import type { OtherService } from './elsewhere'
 import { hashed, isPassword, LEAST_LETTERS } from './passwords'
 import { Sessions } from './sessions'
+import { isStreamToken, streamCallerOf } from './stream-tokens'
+import type { RunStreamStore } from '../store/run-streams'
 import { isLinkSecret, type SharedLinks } from './shared-links'
 
 export class People {
@@ -31,6 +33,7 @@ export class People {
   /**
    * @param elsewhere another service that vouches for people @param cookie its name: browsers tell ports of a computer
    * not apart, so each installation has its own @param links by which somebody without an account sees one thing
+   * @param streams of programs that tell of runs
    */
   constructor(
     private readonly store: PeopleStore,
@@ -38,6 +41,7 @@ export class People {
     readonly elsewhere?: OtherService,
     readonly cookie = 'vornak',
     readonly links?: SharedLinks,
+    private readonly streams?: Pick<RunStreamStore, 'byHash'>,
   ) {
     this.sessions = new Sessions(store, clock, id => this.onLeave(caller => caller.sessionId === id))
     this.tokens = new ApiTokens(store, clock)
@@ -55,6 +59,7 @@ export class People {
     // They open their one thing, also where everything else is open.
     if (bearer !== undefined && isSourceToken(bearer)) return this.sourceTokens.callerOf(bearer)
     if (bearer !== undefined && isLinkSecret(bearer)) return this.links?.callerOf(bearer)
+    if (bearer !== undefined && isStreamToken(bearer)) return this.streams && streamCallerOf(this.streams, bearer)
     if (this.isOpen) return HERE
     if (bearer !== undefined) return this.callerOfToken(bearer)
     const secret = cookie === undefined ? undefined : parseCookies(cookie)[this.cookie]

@@ -46,6 +46,8 @@ export interface PhaseTools {
   targetIsJudgeable: (run: { id: number, document: RunDocument }, endedAt: number) => boolean
   /** File of what was read of it. */
   targetFile: (runId: number) => string
+  /** Why no more is to be expected of those who tell of a run from elsewhere; undefined: they go on. */
+  toldOver: (runId: number) => string | undefined
   /** Seconds of the self-test of machines that nobody has calibrated; 0: none. */
   selfTestS: number
 }
@@ -55,7 +57,7 @@ export type ActiveRuns = Map<number, ActiveRun>
 
 export interface ActiveRun {
   readonly id: number
-  /** Changes once at most: when the run goes with fewer machines than it asked for. */
+  /** Changes where the run goes with fewer machines than it asked for, and as more comes up in what is told. */
   document: RunDocument
   /** As the store has it now. */
   stored: StoredRun
@@ -132,12 +134,13 @@ export function crewOf(run: ActiveRun, { machines, hub }: PhaseTools): Connected
 
 /**
  * A run's generators in their lasting order: by location of the plan, then place. Those for the peak have their numbers
- * before they have a machine.
+ * before they have a machine. Of what was measured elsewhere, those who told of it.
  */
 export function generatorsOf(
-  { plan, fleet }: RunDocument,
+  { plan, fleet, claimed }: RunDocument,
   crew: readonly Pick<Machine, 'id' | 'name' | 'location' | 'place'>[],
 ): RunGenerator[] {
+  if (claimed) return claimed.senders.map(({ name, location }) => ({ machineId: '', name, location }))
   return plan.locations.flatMap(({ code }, location) => {
     const here = crew.filter(m => m.location === code)
     const late = fleet

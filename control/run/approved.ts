@@ -17,8 +17,8 @@ const LOOK_MS = 1000
 export function noLongerApproved(run: ActiveRun, { clock, library }: Pick<PhaseTools, 'clock' | 'library'>) {
   const { document, stored } = run
   const now = clock.now()
-  // Vornak's own sink agrees to anything.
-  if (document.calibration?.sink || !MAY_SEND.includes(stored.state) || now - run.approvedAt < LOOK_MS)
+  // Vornak's own sink agrees to anything; what other programs send is no matter of ours.
+  if (document.calibration?.sink || document.claimed || !MAY_SEND.includes(stored.state) || now - run.approvedAt < LOOK_MS)
     return undefined
   run.approvedAt = now
   const [fault] = approvalFaults(library.target(document.target.id), { fromMs: now, toMs: now }, meantBy(document))

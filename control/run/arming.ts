@@ -29,6 +29,8 @@ const LEAVE_MS = 10_000
 
 // eslint-disable-next-line max-lines-per-function -- one calculation or case after the other, with what they share
 export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
+  // Its load begins with the first word of it.
+  if (run.document.claimed) return undefined
   const { clock, runs } = tools
   const crew = crewOf(run, tools)
   const runId = String(run.id)

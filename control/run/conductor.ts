@@ -19,7 +19,7 @@ import type { RunDocument } from '../../core/run/document'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { sayBinds, sayVerified, WHY_INCONCLUSIVE } from '../../core/capacity/estimate'
 import type { RunSummary } from '../../core/result/summary'
-import { runOfMachine, type ActiveRun, type ActiveRuns, type PhaseTools, type Verdict } from './active-run'
+import { runOfMachine, startMerging, type ActiveRun, type ActiveRuns, type PhaseTools, type Verdict } from './active-run'
 import { meetsAtTarget, noLongerApproved, noRoom } from './approved'
 import { arming } from './arming'
 import { draining } from './draining'
@@ -218,7 +218,7 @@ export class Conductor {
     run.steering.note(seconds)
     run.calibrating?.note(seconds)
     // A calibration goes to the limits on purpose.
-    if (run.document.calibration) return
+    if (run.document.calibration || run.document.claimed) return
     for (const sentence of run.stress.note(seconds, run.generators))
       this.options.runs.remark(runId, run.stored.state, 'generatorStressed', sentence, this.options.clock.now())
   }
@@ -249,6 +249,25 @@ export class Conductor {
 
   brokenSoFarOf(runId: number): BrokenStretch[] {
     return this.active.get(runId)?.brokenSoFar ?? []
+  }
+
+  /** The first word of a run from elsewhere. @param startAt moment of its second 0, ms since 1970 */
+  firstWord(runId: number, startAt: number): void {
+    const run = this.active.get(runId)
+    if (run?.stored.state !== 'armed') return
+    this.options.runs.setStart(runId, startAt)
+    this.apply(run, { event: 'started', reason: 'the first lines came' })
+    startMerging(run, this.options)
+  }
+
+  /** More came up in what is told from elsewhere. */
+  onGrown(runId: number, document: RunDocument): void {
+    const run = this.active.get(runId)
+    if (!run) return
+    this.options.runs.setDocument(runId, document)
+    run.document = document
+    run.stored = this.options.runs.run(runId)!
+    this.options.onChange(runId)
   }
 
   onFinished(runId: number, generators: number[]): void {

@@ -16,6 +16,8 @@ const CLOSED = { settled: 'closedAsPlanned', stopped: 'closedAfterStop', aborted
 /** @param settle makes and stores the result; called once, when every account can be closed */
 export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promise<void>): Verdict | undefined {
   startMerging(run, tools)
+  // Whoever measures elsewhere has said what there was to say.
+  if (run.document.claimed) return closing(run, tools, settle)
   standDown(run, tools)
   const { clock, fleet, hub } = tools
   const runId = String(run.id)
@@ -54,6 +56,11 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
   if (run.generators.some((_, g) => run.parts.ofThere(g))) return undefined
   if (salvaging(run, tools)) return undefined
   if (awaitsTarget(run, tools, Math.min(shouldEndAt, run.since))) return undefined
+  return closing(run, tools, settle)
+}
+
+/** Every account can be closed: the result is made, and tried again where it could not be. */
+function closing(run: ActiveRun, { clock }: PhaseTools, settle: () => Promise<void>): Verdict | undefined {
   if (!run.closing) {
     const { times, sentence } = run.unmade
     if (times >= MOST_UNMADE)
@@ -66,7 +73,7 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
     void settle()
   }
   if (run.stored.summary === undefined) return undefined
-  return { event: CLOSED[ending], reason: run.stored.summary.answer.sentence }
+  return { event: CLOSED[run.stored.ending], reason: run.stored.summary.answer.sentence }
 }
 
 /** Whether the answer waits for what it is held against of the target's own figures. @param endedAt of the load */

@@ -16,6 +16,10 @@ const NOTE_CLOCKS_MS = 1000
 /** Warming or loading. */
 export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   startMerging(run, tools)
+  if (run.document.claimed) {
+    const over = tools.toldOver(run.id)
+    return over === undefined ? undefined : { event: 'planOver', reason: over }
+  }
   const sinceStartMs = tools.clock.now() - run.stored.startAt!
   noteClocks(run, tools)
   noteDepartures(run, tools)

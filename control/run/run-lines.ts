@@ -40,6 +40,7 @@ export function runLine(run: StoredRun, changes: readonly RunChange[], cost: num
     pinned: run.about.pinned,
     build: run.about.build,
     calibrates: run.document.calibration !== undefined,
+    isClaimed: run.document.claimed !== undefined,
     isBaseline: run.isBaseline,
     ...(baseline !== undefined && baseline < run.id ? { baseline } : {}),
   }

@@ -21,6 +21,7 @@ import baselines from './migrations/014-baselines.sql'
 import sourceTokens from './migrations/015-source-tokens.sql'
 import sharedLinks from './migrations/016-shared-links.sql'
 import dispatches from './migrations/017-dispatches.sql'
+import runStreams from './migrations/018-run-streams.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
@@ -47,6 +48,7 @@ const MAIN = [
   sourceTokens,
   sharedLinks,
   dispatches,
+  runStreams,
 ]
 const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses]
 const TARGET_FILE = [targetGround]

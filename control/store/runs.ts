@@ -160,7 +160,7 @@ export function runStore(
     setSummary: (id: number, summary: RunSummary) => {
       setSummary.run({ id, summary: JSON.stringify(summary) })
     },
-    /** Once at most, before the load: when a run goes with fewer machines than it asked for. */
+    /** Where a run goes with fewer machines than it asked for; and as more comes up in what is told from elsewhere. */
     setDocument: (id: number, document: RunDocument) => {
       setDocument.run({ id, document: JSON.stringify(document) })
     },

@@ -1,9 +1,9 @@
 /** Takes apart what programs send of a target's own figures: lines, or metrics in the open telemetry protocol. */
-import { gunzipSync } from 'node:zlib'
 import { OtlpError, sentMetrics } from '../../core/formats/otlp'
 import { readLines } from '../../core/target/lines'
 import type { Sample } from '../../core/target/metrics-page'
 import { ControlError } from '../errors'
+import { unpacked } from '../unpacked'
 import { MOST_WAITING, type Letterbox } from './inbox'
 import { readBinaryMetrics } from './otlp-binary'
 
@@ -14,12 +14,9 @@ export interface SentFigures {
   form: 'lines' | 'json' | 'protobuf'
 }
 
-/** Unpacked it is at most this, bytes. */
-const MOST_BYTES = 8 * 1024 * 1024
-
 /** @returns how many values were taken, and for how many runs they are read now @throws ControlError */
 export function takeSent(box: Letterbox, sent: SentFigures, now: number): { taken: number, runs: number } {
-  const bytes = unpacked(sent)
+  const bytes = unpacked(sent.bytes, sent.packed, unread)
   const samples = sent.form === 'lines' ? linesIn(bytes) : metricsIn(bytes, sent.form)
   const runs = box.put({ samples, at: now })
   if (runs === undefined)
@@ -30,17 +27,6 @@ export function takeSent(box: Letterbox, sent: SentFigures, now: number): { take
       'Send less often, or fewer at once. Nothing of this was taken.',
     )
   return { taken: samples.length, runs }
-}
-
-function unpacked({ bytes, packed }: SentFigures): Uint8Array {
-  if (packed === undefined || packed === 'identity') return bytes
-  if (packed !== 'gzip') throw unread(`It is packed as “${packed.slice(0, 40)}”.`, 'Send it as it is, or by gzip.')
-  try {
-    return gunzipSync(bytes, { maxOutputLength: MOST_BYTES })
-  }
-  catch (error) {
-    throw unread(`It cannot be unpacked: ${(error as Error).message}.`, `Send at most ${MOST_BYTES / 1024 / 1024} MB at once.`)
-  }
 }
 
 /** All of them, or none: a program that is told of its mistake sends them again. */

@@ -260,9 +260,10 @@ export interface ReadCounts {
 /**
  * Reads an encoding to its end without adding it anywhere, moving the reader past it.
  *
+ * @param mayLackTimes whether right answers may have no time: what was told elsewhere does not always say
  * @throws BytesError when it is none, or when its histograms hold other numbers than its counts say
  */
-export function readCounts(reader: ByteReader, encoding: SumEncoding = 4): ReadCounts {
+export function readCounts(reader: ByteReader, encoding: SumEncoding = 4, mayLackTimes = false): ReadCounts {
   const started = reader.varint()
   const right = reader.varint()
   const neverSent = reader.varint()
@@ -308,7 +309,7 @@ export function readCounts(reader: ByteReader, encoding: SumEncoding = 4): ReadC
     if (timing === 'right') rightTimes = n
     if (n > most[timing]) throw new BytesError(`${n} times of “${timing}” for ${most[timing]} answers`)
   }
-  if (rightTimes !== right) throw new BytesError(`${rightTimes} times of “right” for ${right} answers`)
+  if (rightTimes !== right && !(mayLackTimes && rightTimes < right)) throw new BytesError(`${rightTimes} times of “right” for ${right} answers`)
   if (neverSent + unclear > failed)
     throw new BytesError(`${neverSent + unclear} of ${failed} failures never sent or unclear`)
   return { started, right, failed, cut, neverSent, unclear }

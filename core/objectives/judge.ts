@@ -105,25 +105,28 @@ export function judge({
     if (stopped)
       return {
         verdict: 'short',
-        sentence: `${stopped}. Held until then: ${say(worst)} at ${most} users${where}.${before}`,
+        sentence: `${stopped}. Held until then: ${say(worst)}${atUsers(most)}${where}.${before}`,
         ...held,
       }
     return {
       verdict: shorts.length > 0 ? 'short' : 'held',
-      sentence: `Yes: ${say(worst)} at ${most} users${where}.${before}`,
+      sentence: `Yes: ${say(worst)}${atUsers(most)}${where}.${before}`,
       ...held,
     }
   }
   const rest = heldUpTo ? ` Held up to ${heldUpTo} users.` : ''
-  const at = (first.short?.length ?? 0) > 0 ? sayLoad(first) : `at ${lowestBroken} users`
+  const at = (first.short?.length ?? 0) > 0 ? ` ${sayLoad(first)}` : atUsers(lowestBroken)
   return {
     verdict: 'broken',
-    sentence: after(stopped, `No: ${say(first)} ${at}${where}.${rest}`),
+    sentence: after(stopped, `No: ${say(first)}${at}${where}.${rest}`),
     judgements,
     ...(heldUpTo ? { heldUpTo } : {}),
     settled,
   }
 }
+
+/** Where nobody told how many there were, that is not said. */
+const atUsers = (users: number) => (users > 0 ? ` at ${users} users` : '')
 
 /** What was broken at the fewest users, and there the furthest: what an answer names. */
 export function firstBroken(judgements: readonly Judgement[]): Judgement | undefined {

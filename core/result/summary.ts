@@ -159,6 +159,7 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
       ? { pace: paceOf(arriving, evidence, seconds, measuredS) }
       : {}),
     rollCallNotes: facts.rollCallNotes,
+    ...(document.claimed ? { claimedBy: document.claimed.senders.map(s => s.name) } : {}),
     ...(document.wentWith ? { wentWith: document.wentWith } : {}),
     lost: facts.lost,
     absent: facts.absent,
@@ -242,10 +243,12 @@ export function groupsByPlan(document: Pick<RunDocument, 'plan'>): { group: Grou
 
 /** Users planned at the end of each run second; expected, under drives that are not users. @param groups only these */
 export function plannedPerSecond(
-  document: Pick<RunDocument, 'plan' | 'journeys'>,
+  document: Pick<RunDocument, 'plan' | 'journeys' | 'claimed'>,
   groups: readonly Group[] = document.plan.groups,
 ): Int32Array {
   const seconds = Math.ceil(runLengthMs(document) / 1000)
+  // Nobody asked for what other programs did.
+  if (document.claimed) return new Int32Array(seconds)
   const plan = planInUsers({ ...document.plan, groups: [...groups] }, document.journeys)
   return presentAtSecondEnds(
     plan.groups.flatMap(g => staysOf(g.profile)),
@@ -346,7 +349,7 @@ export function judgedLevels(
           }, 0),
     ),
   )
-  const settled = settledLevels(plan, passMs)
+  const settled = (document.claimed ? [] : settledLevels(plan, passMs))
     .map(l => ({ ...l, toS: Math.min(l.toS, judgedS) }))
     .filter(l => l.toS - l.fromS >= 5)
   if (settled.length > 0) return { levels: settled, settled: true }

@@ -29,6 +29,18 @@ export interface RunDocument {
   calibration?: CalibrationTask
   /** What it was thought to cost when it was started. */
   forecast?: number
+  /** Other programs measured it. */
+  claimed?: Claimed
   /** It went with fewer machines than were asked for, and with less load in proportion. */
   wentWith?: { machines: number, wanted: number, factor: number }
+}
+
+/** What other programs measured, and told: nobody here saw it. */
+export interface Claimed {
+  /** Who told it, in the order of their numbers. */
+  senders: { name: string, location: number, how: 'file' | 'stream' }[]
+  /** Location and step of each series, by their numbers, in the order in which they came up. */
+  series: [location: number, step: number][]
+  /** It is still being told. */
+  goesOn?: boolean
 }

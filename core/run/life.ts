@@ -21,6 +21,8 @@ export type RunEnding = 'settled' | 'stopped' | 'aborted'
 
 export type RunEvent =
   | 'turnCame'
+  | 'readIn'
+  | 'toldOf'
   | 'machinesReady'
   | 'machinesLacking'
   | 'rollCalled'
@@ -101,7 +103,14 @@ const endUnderLoad = {
 }
 
 export const RUN_LIFE: Record<RunState, Partial<Record<RunEvent, RunMove>>> = {
-  queued: { turnCame: move('gathering', 'askForMachines'), stopAsked: move('stopped'), abortAsked: move('aborted') },
+  queued: {
+    turnCame: move('gathering', 'askForMachines'),
+    // What other programs measured needs no machines: it is read at once, or waited for.
+    readIn: move('settled'),
+    toldOf: move('armed'),
+    stopAsked: move('stopped'),
+    abortAsked: move('aborted'),
+  },
   gathering: { machinesReady: move('rollCall'), machinesLacking: move('failed', 'release'), ...endBeforeLoad },
   rollCall: {
     rollCalled: move('rehearsing'),

@@ -4,7 +4,7 @@
  */
 import { measuresOf, type Measure } from '../journey/measures'
 import { DIRECT } from '../network/profile'
-import type { RunDocument } from './document'
+import type { Claimed, RunDocument } from './document'
 import { mixOf, resolveShares } from '../plan/shares'
 
 export interface Series {
@@ -25,6 +25,7 @@ export interface Series {
 /** Per cell in the plan's order: for each of its networks, all measures of the group's journey. */
 export function seriesOf(document: RunDocument): Series[] {
   const { plan } = document
+  if (document.claimed) return claimedSeries(document, document.claimed)
   const measures = new Map(
     document.journeys.map(j => [j.id, measuresOf(j).filter(m => !document.requestsOnly || m.kind === 'request')]),
   )
@@ -46,6 +47,21 @@ export function seriesOf(document: RunDocument): Series[] {
           ),
     )
   })
+}
+
+/** All that was told is one journey of one group: its steps came up one after the other, at one place or another. */
+function claimedSeries({ journeys }: RunDocument, { series }: Claimed): Series[] {
+  const [journey] = journeys
+  const measures = journey ? measuresOf(journey) : []
+  return series.map(([location, step]): Series => ({
+    group: 0,
+    location,
+    network: DIRECT,
+    measure: step,
+    stepName: measures[step]!.name,
+    kind: 'request',
+    journeyId: journey!.id,
+  }))
 }
 
 /** Series number of the first measure of a cell's network; −1 where nobody is. */

@@ -73,6 +73,8 @@ export interface RunEvidence {
   pace?: { due: ArrayLike<number>, begun: ArrayLike<number> }
   /** What the roll call noted of machines that took part. */
   rollCallNotes?: readonly { code: string, generator: string, sentence: string, means: string }[]
+  /** Other programs measured it: who told of it. */
+  claimedBy?: readonly string[]
   /** It went with fewer machines and less load than planned. */
   wentWith?: { machines: number, wanted: number, factor: number }
   /** failed ÷ ended over the judged part, 0–1. */
@@ -110,6 +112,7 @@ export function findingsOf(evidence: RunEvidence): Finding[] {
       remedy: 'Allow more users, or look for what slows them down.',
     })),
     ...capacityFindings(evidence),
+    ...claimedFindings(evidence),
     ...(evidence.rehearsed
       ? []
       : [
@@ -165,6 +168,20 @@ function rollCallFindings({ rollCallNotes = [], wentWith }: RunEvidence): Findin
         },
       ]
     : noted
+}
+
+/** Nobody here saw what was measured elsewhere. */
+function claimedFindings({ claimedBy }: RunEvidence): Finding[] {
+  if (!claimedBy) return []
+  const some = claimedBy.slice(0, 4).join(', ') + (claimedBy.length > 4 ? ` and ${claimedBy.length - 4} more` : '')
+  return [
+    {
+      code: 'as-claimed',
+      weight: 'qualifies',
+      sentence: `Measured elsewhere, by ${some}: how busy they were, how exact their clocks are and what they never told is not known here.`,
+      remedy: 'Hold the counts against what the target says it received.',
+    },
+  ]
 }
 
 function capacityFindings({ capacityBasis }: RunEvidence): Finding[] {

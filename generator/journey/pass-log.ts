@@ -5,7 +5,7 @@
 import type { FailureKind } from '../../core/journey/failure-kinds'
 import { MOST_PASS_EXCHANGES, type PassExchange, type PassKeptFor, type PassRecord } from '../../core/journey/pass-record'
 import type { Handshake } from '../exchange/exchange'
-import type { OnTheLine } from '../../protocol/recorder'
+import type { OnTheLine } from '../../protocol/series-second'
 import type { PreparedPart } from './prepared'
 
 /** Numbers per exchange: 80 bytes. */

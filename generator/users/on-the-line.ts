@@ -1,7 +1,7 @@
 /** What is recorded of an exchange beside its outcome: its status, bytes, handshake, and the time the target took. */
 import type { SentState } from '../../core/journey/failure-kinds'
 import { serverTimingMs } from '../../core/journey/server-timing'
-import type { OnTheLine } from '../../protocol/recorder'
+import type { OnTheLine } from '../../protocol/series-second'
 import { bodyBytes, type Outcome, type PreparedRequest } from '../exchange/exchange'
 import type { LoadedAnswer } from '../journey/loaded-answer'
 

@@ -3,6 +3,7 @@ import { OPEN_API } from '../../api/openapi'
 import { coordinator } from '../../control/meeting-place'
 import type { Handlers } from '../handler'
 import { capacities } from './capacities'
+import { elsewhere } from './elsewhere'
 import { fleet } from './fleet'
 import { journeys } from './journeys'
 import { library } from './library'
@@ -23,6 +24,7 @@ export const HANDLERS: Handlers = {
   ...journeys,
   ...library,
   ...ownFigures,
+  ...elsewhere,
   ...fleet,
   ...ways,
   ...capacities,

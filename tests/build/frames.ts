@@ -1,6 +1,7 @@
 /** Frames as a generator would send them, from what it would have measured. */
 import { NO_HEALTH } from '../../core/capacity/signals'
-import { NOT_ON_THE_LINE, Recorder, type CutFrame } from '../../protocol/recorder'
+import { Recorder, type CutFrame } from '../../protocol/recorder'
+import { NOT_ON_THE_LINE } from '../../protocol/series-second'
 
 /** One exchange of a made-up generator. */
 export interface Sample {

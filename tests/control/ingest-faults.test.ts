@@ -26,6 +26,9 @@ const listener: IngestListener = {
   onSeconds() {
     /* not read */
   },
+  onGrown() {
+    /* nothing is told from elsewhere */
+  },
   onFinished() {
     /* not read */
   },

@@ -5,7 +5,8 @@ import { Readable } from 'node:stream'
 import fc from 'fast-check'
 import { realClock } from '../../control/clock'
 import { journeyOfUrls, readUrls } from '../../core/formats/pasted-urls'
-import { FeedError, readFeed } from '../../control/imports/read-feed'
+import { readFeed } from '../../control/imports/read-feed'
+import { FileError } from '../../control/imports/text-of-file'
 import { findExemplars, keepExemplars } from '../../control/ingest/exemplars'
 import { FileRoom } from '../../control/library/files'
 import { Library } from '../../control/library/library'
@@ -303,7 +304,7 @@ describe('a feed', () => {
     ['a spreadsheet', Buffer.from([0x50, 0x4b, 3, 4, 0, 0]), 'This is an archive or a spreadsheet'],
     ['bytes that are no text', Buffer.from([1, 0, 2, 0, 0, 0]), 'The file is not text.'],
   ])('with %s is refused in words', async (_, csv, words) => {
-    await expect(feedOf(csv, { header: true })).rejects.toThrow(FeedError)
+    await expect(feedOf(csv, { header: true })).rejects.toThrow(FileError)
     await expect(feedOf(csv, { header: true })).rejects.toThrow(
       words.replace('The file has no row.', 'The file has a line of names and no row.'),
     )

@@ -4,7 +4,8 @@
  */
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { FeedError, readFeed } from '../../control/imports/read-feed'
+import { readFeed } from '../../control/imports/read-feed'
+import { FileError } from '../../control/imports/text-of-file'
 import { HarError } from '../../core/formats/har'
 import { readHarFile } from '../../core/formats/har-file'
 import { harToJourney, reviewHar, usualChoices } from '../../core/formats/har-to-journey'
@@ -211,7 +212,7 @@ describe('almost right', () => {
         expect(feed.columns.length).toBeGreaterThan(0)
       }
       catch (error) {
-        if (!(error instanceof FeedError)) throw new Error(`${(error as Error).stack}\nof ${JSON.stringify([...bytes])}`, { cause: error })
+        if (!(error instanceof FileError)) throw new Error(`${(error as Error).stack}\nof ${JSON.stringify([...bytes])}`, { cause: error })
       }
     }
   })

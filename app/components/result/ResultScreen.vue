@@ -65,9 +65,9 @@ const sections = computed((): Section[] => {
     { id: 'users', name: 'By users', is: measured },
     { id: 'distribution', name: 'Distribution', is: measured },
     { id: 'failures', name: 'Failures', is: measured },
-    { id: 'passes', name: 'Passes', is: measured },
+    { id: 'passes', name: 'Passes', is: measured && !claimed.value },
     { id: 'exchanges', name: 'Exchanges', is: measured && window.value !== undefined },
-    { id: 'machines', name: 'Machines', is: measured },
+    { id: 'machines', name: 'Machines', is: measured && !claimed.value },
     { id: 'target', name: 'Target', is: isTargetThere.value },
     { id: 'evidence', name: 'Evidence', is: below.value && summary.value !== undefined },
     { id: 'roll-call', name: 'Roll call', is: below.value && run.value.rollCall.machines.length > 0 },
@@ -104,6 +104,8 @@ const canBeBaseline = computed(
 async function makeBaseline(): Promise<void> {
   if (await guarded(() => api('setBaseline', { run: run.value.line.id }, { isBaseline: true }))) await store.reload()
 }
+/** Other programs measured it: it has no machines of ours, and cannot be run again. */
+const claimed = computed(() => run.value.document.claimed)
 const again = useOpenInAddress('open', 'again')
 const about = useOpenInAddress('open', 'about')
 const isSharing = useOpenInAddress('open', 'share')
@@ -148,7 +150,7 @@ useActs([
     key: 'a',
     says: 'Run the plan again',
     act: () => {
-      again.value = true
+      if (!claimed.value) again.value = true
     },
   },
   {
@@ -173,12 +175,12 @@ useActs([
     <header class="head">
       <div class="clip">
         <div class="s12 q">
-          <template v-if="run.line.name"><b class="ink">{{ run.line.name }}</b> · </template>Run {{ run.line.id }} of
+          <template v-if="run.line.name"><b class="ink">{{ run.line.name }}</b> · </template>Run {{ run.line.id }}<template v-if="claimed">, measured elsewhere by {{ claimed.senders.map(s => s.name).join(', ') }}</template><template v-else> of
           <NuxtLink
             :to="`/plans/${run.line.planId}`"
             class="link"
-          ><b class="ink">{{ run.line.planName }}</b></NuxtLink>, version {{ run.document.planVersion }} · {{ dayTime(run.line.createdAt, live.controllerNow) }} ·
-          {{ run.line.target }} · {{ run.line.state }}
+          ><b class="ink">{{ run.line.planName }}</b></NuxtLink>, version {{ run.document.planVersion }}</template> · {{ dayTime(run.line.createdAt, live.controllerNow) }} ·
+          <template v-if="!claimed">{{ run.line.target }} · </template>{{ run.line.state }}
           <template v-if="run.line.pinned"> · pinned</template>
           <UBadge v-for="tag in run.line.tags" :key="tag" class="tag" size="sm">{{ tag }}</UBadge>
           <UButton size="xs" variant="link" class="about" @click="about = true">
@@ -199,7 +201,7 @@ useActs([
              :word="summary.soundness"
            />
             {{ summary.soundness }} as evidence</span>
-          <span v-if="summary" class="cost q">cost <b>{{ euro(cost) }}</b></span>
+          <span v-if="summary && !claimed" class="cost q">cost <b>{{ euro(cost) }}</b></span>
         </div>
         <p v-if="summary?.why" class="why">{{ summary.why }}</p>
         <p v-if="run.clearedAt !== undefined" class="why">
@@ -250,7 +252,7 @@ useActs([
             @choose="choose($event)"
           />
         </div>
-        <MachineMap :run="run" :seconds="store.seconds" :span="zoom ?? span" />
+        <MachineMap v-if="!claimed" :run="run" :seconds="store.seconds" :span="zoom ?? span" />
         <ResultSection v-if="isThere" id="figures" title="Exact figures">
           <template #head>
             <label>from
@@ -330,7 +332,7 @@ useActs([
             <MissList :window="window" :document="run.document" />
           </template>
         </ResultSection>
-        <ResultSection v-if="isThere" id="passes" title="Passes">
+        <ResultSection v-if="isThere && !claimed" id="passes" title="Passes">
           <PassesPanel
             :run="run"
             :seconds="store.seconds"
@@ -349,7 +351,7 @@ useActs([
           :document="run.document"
           class="band"
         />
-        <ResultSection v-if="isThere" id="machines" title="Machines">
+        <ResultSection v-if="isThere && !claimed" id="machines" title="Machines">
           <MachineTable :run="run" :window="shownWindow" />
         </ResultSection>
         <ResultSection v-if="isTargetThere" id="target" title="The target’s own account">
@@ -380,7 +382,7 @@ useActs([
             <p class="facts">
               {{ count(summary.whole.started) }} requests in {{ duration(summary.lengthS * 1000) }},
               {{ share(summary.whole.failureShare) }} failed, mean {{ timeText(summary.whole.meanMs) }}.
-              {{ run.machines.length }} machines cost <b>{{ euro(cost) }}</b><template
+              <template v-if="!claimed">{{ run.machines.length }} machines cost <b>{{ euro(cost) }}</b><template
                 v-if="run.document.forecast !== undefined"
               >
                 (forecast <span class="planned">{{ euro(run.document.forecast) }}</span>)</template>;
@@ -388,7 +390,7 @@ useActs([
                 run.machines.every(m => m.goneAt !== undefined)
                   ? 'all are given back'
                   : `${run.machines.filter(m => m.goneAt === undefined).length} still out`
-              }}.
+              }}.</template>
             </p>
           </section>
         </div>
@@ -413,7 +415,8 @@ useActs([
       </section>
     </div>
     <footer class="sill">
-      <span class="q">{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }}
+      <span v-if="claimed" class="q">{{ count(run.line.peakUsers) }} users at most, as claimed · {{ run.document.plan.locations.length }} {{ run.document.plan.locations.length === 1 ? 'location' : 'locations' }}</span>
+      <span v-else class="q">{{ count(run.line.peakUsers) }} users planned · {{ run.document.plan.groups.length }}
         {{ run.document.plan.groups.length === 1 ? 'group' : 'groups' }} · {{ run.document.plan.locations.length }}
         {{ run.document.plan.locations.length === 1 ? 'location' : 'locations' }} · seed
         {{ run.document.plan.seed }}</span>
@@ -422,8 +425,10 @@ useActs([
       <UButton v-if="canBeBaseline" @click="makeBaseline">Make it the baseline</UButton>
       <UButton v-if="summary && !run.line.calibrates" :to="`/reports/${run.line.id}`">Report</UButton>
       <UButton v-if="summary && !run.line.calibrates" @click="isSharing = true">Share</UButton>
-      <UButton :to="`/plans/${run.line.planId}`">Open the plan</UButton>
-      <UButton variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>
+      <template v-if="!claimed">
+        <UButton :to="`/plans/${run.line.planId}`">Open the plan</UButton>
+        <UButton variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>
+      </template>
     </footer>
     <ShareDialog v-if="isSharing" v-model:open="isSharing" :thing="{ kind: 'run', runs: [run.line.id] }" />
     <RunAboutDialog v-if="about" v-model:open="about" :run="run" @saved="store.reload()" />

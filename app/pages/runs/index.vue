@@ -9,6 +9,7 @@ import { dayTime } from '~/format/moments'
 import { markOf } from '~/format/runs'
 
 const live = useLive()
+const me = useMe()
 const { problem, guarded, read } = useGuarded()
 const { found: newest, load } = read('runs', {})
 /** Older ones, as far as they were asked for. */
@@ -132,6 +133,7 @@ useHead({ title: 'Runs · Vornak' })
         <template #head>
           <h1>Runs</h1>
           <UButton variant="link" to="/runs/kept">What is kept</UButton>
+          <UButton v-if="me.may('operator')" variant="link" to="/runs/elsewhere">From elsewhere</UButton>
           <PickSome v-if="choices.plan.length > 1" v-model="only.plan.value" size="sm" aria-label="Which plans" :items="choices.plan" all="all plans" />
           <PickSome v-if="choices.target.length > 1" v-model="only.target.value" size="sm" aria-label="Which targets" :items="choices.target" all="all targets" />
           <PickSome v-if="choices.answer.length > 1" v-model="only.answer.value" size="sm" aria-label="Which answers" :items="choices.answer" all="all answers" />
@@ -189,12 +191,12 @@ useHead({ title: 'Runs · Vornak' })
         <template #cost="{ row }">{{ euro(row.cost) }}</template>
         <template #when="{ row }"><span class="q">{{ dayTime(row.createdAt, live.controllerNow) }}</span></template>
         <template #acts="{ row }">
-          <UButton size="xs" variant="link" :aria-label="`Again, run ${row.id}`" @click="again = row">Again</UButton>
+          <UButton v-if="!row.isClaimed" size="xs" variant="link" :aria-label="`Again, run ${row.id}`" @click="again = row">Again</UButton>
         </template>
       </ListTable>
       <template v-else>
         <h1>Runs</h1>
-        <p v-if="runs" class="q">No run yet. Open a plan and start it.</p>
+        <p v-if="runs" class="q">No run yet. Open a plan and start it, or <NuxtLink to="/runs/elsewhere" class="u">read what other programs measured</NuxtLink>.</p>
         <p v-else-if="!problem" class="q">Reading the runs…</p>
       </template>
     </div>

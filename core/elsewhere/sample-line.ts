@@ -1,4 +1,4 @@
-/** Reads what a command writes: one JSON object a line, each a sample. docs/command-journeys.md. */
+/** A line as commands write them, and as programs elsewhere send them: one JSON object, a sample. docs/command-journeys.md. */
 
 export interface Sample {
   step: string
@@ -12,10 +12,11 @@ export interface Sample {
   message: string
   /** When it ended, ms since 1970; undefined: now. */
   atMs: number | undefined
+  /** Who sent it; empty: not told. */
+  user: string
+  /** How many users are there; −1: not told. */
+  users: number
 }
-
-/** Longest line read, characters: an endless one must not fill the memory. */
-const MOST_LINE_CHARACTERS = 64 * 1024
 
 /** @returns what is wrong with the line, in words, when it is no sample */
 export function readSample(line: string): Sample | string {
@@ -27,7 +28,7 @@ export function readSample(line: string): Sample | string {
     return 'it is not JSON'
   }
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) return 'it is no JSON object'
-  const { step, duration, ok, status, bytes, sent, message, time } = raw as Record<string, unknown>
+  const { step, duration, ok, status, bytes, sent, message, time, user, users } = raw as Record<string, unknown>
   if (typeof step !== 'string' || step === '') return '“step” is missing'
   if (typeof duration !== 'number' || !(duration >= 0)) return '“duration” is no number of milliseconds'
   if (typeof ok !== 'boolean') return '“ok” is neither true nor false'
@@ -41,6 +42,8 @@ export function readSample(line: string): Sample | string {
     sent: whole(sent),
     message: typeof message === 'string' ? message.slice(0, 2000) : '',
     atMs: Number.isFinite(atMs) ? atMs : undefined,
+    user: typeof user === 'string' || typeof user === 'number' ? String(user) : '',
+    users: typeof users === 'number' && Number.isFinite(users) && users >= 0 ? Math.round(users) : -1,
   }
 }
 
@@ -49,28 +52,3 @@ function whole(n: unknown): number {
   return typeof n === 'number' && n >= 0 && Number.isFinite(n) ? Math.round(n) : 0
 }
 
-/** Cuts a stream of text into lines; what is too long for one is given up. */
-export class Lines {
-  private rest = ''
-  private skipping = false
-
-  constructor(private readonly take: (line: string) => void) {}
-
-  add(text: string): void {
-    const parts = (this.rest + text).split('\n')
-    this.rest = parts.pop()!
-    for (const line of parts) {
-      if (this.skipping) this.skipping = false
-      else if (line.trim() !== '') this.take(line)
-    }
-    if (this.rest.length > MOST_LINE_CHARACTERS) {
-      this.rest = ''
-      this.skipping = true
-    }
-  }
-
-  end(): void {
-    if (this.rest.trim() !== '' && !this.skipping) this.take(this.rest)
-    this.rest = ''
-  }
-}
