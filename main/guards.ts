@@ -62,8 +62,8 @@ export function guardForwarded(request: IncomingMessage, known: boolean): Turned
  */
 const UPLOADS = /^\/api\/files(\?|$)/
 
-/** Where programs send figures: by a token in a header that no form sends. */
-const SENT = /^\/api\/sent\//
+/** Where programs send figures, and tell what they measure: by a token in a header that no form sends. */
+const SENT = /^\/api\/(sent|told)\//
 
 /** What changes something must carry JSON, which another site's form cannot send; and not too much of it. */
 export function guardBody(request: IncomingMessage): TurnedAway | undefined {

@@ -16,6 +16,7 @@ import { keepExemplars } from '../ingest/exemplars'
 import { RunMerge } from '../ingest/run-merge'
 import { openRunFile } from '../store/open'
 import { TargetFile } from '../store/target-file'
+import type { PresenceOf } from './presence'
 import { readResults } from './read-results'
 import { scan, SeenRows, stemOf, type ResultFile, type ScanWish } from './scan'
 
@@ -64,10 +65,16 @@ const MOST_KEPT = 20_000
 
 /** @throws FileError in words that say what to do */
 // eslint-disable-next-line max-lines-per-function -- from looking through to the result, with what is known on the way
-export async function mergeResults(wish: MergeWish, now: number, onRows: (rows: number) => void): Promise<MergedResults> {
+export async function mergeResults(
+  wish: MergeWish,
+  now: number,
+  onRows: (rows: number) => void,
+): Promise<MergedResults> {
   const { files: found, doubles, presences } = await scan(wish, onRows)
   const shifts = clocksOf(wish, found)
-  const wanted = wish.files.map((file, i) => ({ ...file, scanned: found[i]!, shift: shifts[i]!, presence: presences[i]! })).filter(f => f.scanned.sameAs === undefined && f.scanned.firstMs !== undefined)
+  const wanted = wish.files
+    .map((file, i) => ({ ...file, scanned: found[i]!, shift: shifts[i]!, presence: presences[i]! }))
+    .filter(f => f.scanned.sameAs === undefined && f.scanned.firstMs !== undefined)
   if (wanted.length === 0) throw new FileError('No row of it can be read.', 'Look at what each column is taken for.')
   const firstMs = Math.floor(Math.min(...wanted.map(f => f.scanned.firstMs! + f.shift)) / 1000) * 1000
   const lastMs = Math.max(...wanted.map(f => f.scanned.lastMs! + f.shift))
@@ -100,10 +107,10 @@ export async function mergeResults(wish: MergeWish, now: number, onRows: (rows: 
   }
   let written = 0
   const hand = (before: number, last = false) => {
-    // Also where nothing happened, somebody may have been there.
+    // Also where nothing happened: somebody may have been there, and nothing more is to be expected of it.
     for (; written < before; written++)
       senders.forEach((_, sender) => {
-        if (usersAt(sender, written) > 0 || written === lengthS - 1) frames.present(sender, written)
+        frames.present(sender, written)
       })
     const cut = frames.cut(before, usersAt, last)
     if (cut.length === 0) return
@@ -118,7 +125,9 @@ export async function mergeResults(wish: MergeWish, now: number, onRows: (rows: 
   let rows = 0
   try {
     for (const f of wanted) {
-      const senderOf = new Map(f.scanned.places.map(p => [p, senders.findIndex(s => s.file === f.file && s.place === p)]))
+      const senderOf = new Map(
+        f.scanned.places.map(p => [p, senders.findIndex(s => s.file === f.file && s.place === p)]),
+      )
       const averages: Average[] = []
       let newest = 0
       await readResults(f.path, f.reading, stemOf(f.name), {
@@ -132,7 +141,7 @@ export async function mergeResults(wish: MergeWish, now: number, onRows: (rows: 
           const second = frames.secondOf(sample.beganMs)
           if (second <= newest) return
           newest = second
-          // Of several files the later ones begin before the earlier have ended: what was written would be written anew.
+          // Of several files the later begin before the earlier end: what was written would be written anew.
           if (wanted.length === 1 || frames.open > MOST_OPEN) hand(newest - OPEN_S)
         },
         average: one => void averages.push({ ...one, atMs: one.atMs + f.shift }),
@@ -152,14 +161,18 @@ export async function mergeResults(wish: MergeWish, now: number, onRows: (rows: 
     }
     hand(lengthS, true)
     merge.settle()
-    const peakUsers = merge.seconds().reduce((most, s) => Math.max(most, s.usersByLocation.reduce((a, b) => a + b, 0)), 0)
+    const peakUsers = merge
+      .seconds()
+      .reduce((most, s) => Math.max(most, s.usersByLocation.reduce((a, b) => a + b, 0)), 0)
     document = withObjectives(asLongAs(document, lengthS, peakUsers), wish.objectives)
     merge.grow(document)
     merge.flush()
     const summary = summarise(merge, document, CLAIMED_FACTS)
     merge.close()
     kept.keep(wish.path)
-    return { document, startAt: found.every(f => f.isOwnClock) ? now - lengthS * 1000 : firstMs, endedAt: now, summary, files: found, doubles }
+    // A clock that begins with the test says nothing of when that was.
+    const startAt = found.every(f => f.isOwnClock) ? now - lengthS * 1000 : firstMs
+    return { document, startAt, endedAt: now, summary, files: found, doubles }
   }
   catch (error) {
     merge.close()
@@ -171,7 +184,8 @@ export async function mergeResults(wish: MergeWish, now: number, onRows: (rows: 
 function clocksOf({ files, mark }: ScanWish, found: readonly ScannedFile[]): number[] {
   const said = files.map(f => f.shiftMs)
   if (mark === undefined) return said
-  const at = found.map((f, i) => (f.sameAs === undefined ? (f.markMs ?? Number.NaN) + said[i]! : Number.POSITIVE_INFINITY))
+  const at = found.map((f, i) =>
+    f.sameAs === undefined ? (f.markMs ?? Number.NaN) + said[i]! : Number.POSITIVE_INFINITY)
   const lacking = found.find((f, i) => Number.isNaN(at[i]) && f.sameAs === undefined)
   if (lacking) throw new FileError(`“${mark}” is no step of ${lacking.name}: its clock cannot be found by it.`, 'Choose a step that is in all of them, or move the clock by hand.')
   return said.map((shift, i) => (Number.isFinite(at[i]) ? shift + at[0]! - at[i]! : shift))
@@ -179,7 +193,7 @@ function clocksOf({ files, mark }: ScanWish, found: readonly ScannedFile[]): num
 
 /** Users of each sender by run second. */
 function usersBySecond(
-  files: readonly (ResultFile & { scanned: ScannedFile, shift: number, presence: { at: (place: string) => Map<number, number> } })[],
+  files: readonly (ResultFile & { shift: number, presence: Pick<PresenceOf, 'at'> })[],
   senders: readonly (Sender & { file: string })[],
   startAt: number,
 ): Map<number, number>[] {
@@ -270,7 +284,13 @@ class KeptFailures {
     try {
       store.transaction(() => {
         for (const [sender, records] of this.records)
-          keepExemplars(store, sender, { incarnation: 1, batch: 1, records, passes: [], dropped: sender === 0 ? this.dropped : 0 })
+          keepExemplars(store, sender, {
+            incarnation: 1,
+            batch: 1,
+            records,
+            passes: [],
+            dropped: sender === 0 ? this.dropped : 0,
+          })
       })()
     }
     finally {

@@ -1,4 +1,4 @@
-/** Who was there in each second, as far as a file says: how many its rows tell of, or from first to last row of each user. */
+/** Who was there in each second, as far as a file says: as its rows tell, or from first to last row of each user. */
 import type { Presence } from '../../core/elsewhere/results'
 import type { ClaimedSample } from '../../core/elsewhere/sample'
 
@@ -41,13 +41,14 @@ export class PresenceOf {
   /** Most there were at once, all places together. */
   peak(): number {
     const sums = new Map<number, number>()
-    for (const place of this.places()) for (const [second, n] of this.at(place)) sums.set(second, (sums.get(second) ?? 0) + n)
+    for (const place of this.places())
+      for (const [second, n] of this.at(place)) sums.set(second, (sums.get(second) ?? 0) + n)
     let most = 0
     for (const n of sums.values()) most = Math.max(most, n)
     return most
   }
 
-  /** Users of a place by second, since the file's clock begins. Where nothing is told for a while, as many as before. */
+  /** Users of a place by second of the file's clock. Where nothing is told for a while, as many as before. */
   at(place: string): Map<number, number> {
     const told = this.told.get(place)
     if (told) return filled(told)

@@ -99,9 +99,10 @@ async function readCsv(text: Readable, reading: Reading, step: string, take: Tak
           for (const cells of data) row(cells)
         }
         catch (error) {
+          // First: who aborts is told that it is complete.
+          reject(error as Error)
           parser.abort()
           text.destroy()
-          reject(error as Error)
         }
       },
       complete: () => resolve(),

@@ -1,6 +1,6 @@
 /**
- * Looks through files of results before they become a run: what they hold, when, who was there, what cannot be read, and
- * what stands in several of them.
+ * Looks through files of results before they become a run: what they hold, when, who was there, what cannot be read,
+ * and what stands in several of them.
  */
 import { isOwnClock } from '../../core/elsewhere/reading'
 import type { Doubles, Scanned, ScannedFile, WantedFile } from '../../core/elsewhere/results'
@@ -83,7 +83,10 @@ export async function scan({ files, mark }: ScanWish, onRows: (rows: number) => 
       },
     })
     seen.endOfFile()
-    found.steps = [...steps].map(([step, count]) => ({ name: step, count })).sort((a, b) => b.count - a.count).slice(0, MOST_STEPS)
+    found.steps = [...steps]
+      .map(([step, count]) => ({ name: step, count }))
+      .sort((a, b) => b.count - a.count)
+      .slice(0, MOST_STEPS)
     found.places = [...places]
     found.usersBy = presence.by
     found.peakUsers = presence.peak()

@@ -1,4 +1,4 @@
-/** Programs elsewhere that tell of a run while they measure: each has a token of its own, and tells of its own place. */
+/** Programs elsewhere that tell of a run while they measure: each by a token of its own, of its own place. */
 import type { OpenedStream, StreamsView } from '../../api/views'
 import { claimedDocument, MOST_CLAIMED_PLACES, planIdOf } from '../../core/elsewhere/claimed-document'
 import type { TakenLines } from '../../core/elsewhere/results'

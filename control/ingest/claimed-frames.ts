@@ -106,7 +106,13 @@ export class ClaimedFrames {
     if (!seconds.has(second)) seconds.set(second, new Map())
   }
 
-  private write(told: Told, second: number, cells: ReadonlyMap<number, SeriesSecond>, users: number, last: boolean): Uint8Array {
+  private write(
+    told: Told,
+    second: number,
+    cells: ReadonlyMap<number, SeriesSecond>,
+    users: number,
+    last: boolean,
+  ): Uint8Array {
     for (const s of cells.values()) {
       told.claims.started += s.started
       told.claims.right += s.right

@@ -394,7 +394,9 @@ export class RunMerge {
   private get coveredSecond(): number {
     const coveredBy = (g: number) =>
       this.books[g]!.coveredSecond < 0 ? (this.generators[g]!.joinsS ?? 0) - 1 : this.books[g]!.coveredSecond
-    return Math.min(...[...this.live].map(coveredBy), this.newest)
+    // Who tells of it live tells of a second in several frames.
+    const goesOn = this.document.claimed?.goesOn ? 1 : 0
+    return Math.min(...[...this.live].map(coveredBy), this.newest) - goesOn
   }
 
   private openSecond(second: number): OpenSecond {

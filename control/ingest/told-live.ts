@@ -1,6 +1,7 @@
 /**
- * What programs elsewhere tell of a run while they measure: lines are read, filed under seconds, and cut into frames
- * with the next flush. A batch that comes again, because its answer was lost, is not counted again.
+ * What programs elsewhere tell of a run while they measure: lines are read, filed under seconds, and all cut into
+ * frames with the next flush, also of a second that goes on. A batch that comes again, because its answer was lost, is
+ * not counted again.
  */
 import { asLongAs, ClaimedSeries } from '../../core/elsewhere/claimed-document'
 import type { TakenLines } from '../../core/elsewhere/results'
@@ -126,11 +127,16 @@ export class ToldLive {
     return undefined
   }
 
-  /** Hands what is over to the merge. @returns the document, where more came up in it */
+  /**
+   * Hands all that was told to the merge: who told it is answered when that is written down.
+   *
+   * @returns the document, where more came up in it
+   */
   cut(now: number, last = false): RunDocument | undefined {
     const second = this.frames.secondOf(now)
-    for (const [sender, heard] of this.heardS) if (last || second - heard <= 2) this.frames.present(sender, last ? this.lastS : Math.max(0, second - 1))
-    const cut = this.frames.cut(last ? Number.POSITIVE_INFINITY : second, (sender, s) => this.usersAt(sender, s), last)
+    for (const [sender, heard] of this.heardS)
+      if (last || second - heard <= 2) this.frames.present(sender, last ? this.lastS : Math.max(0, second - 1))
+    const cut = this.frames.cut(Number.POSITIVE_INFINITY, (sender, s) => this.usersAt(sender, s), last)
     const grown = this.grown(last)
     if (grown) this.merge.grow(grown)
     for (const { sender, bytes } of cut) {
@@ -174,6 +180,10 @@ export class ToldLive {
     return this.merge.asItIs.claimed!.senders.reduce((sum, _, sender) => sum + this.usersAt(sender, this.lastS), 0)
   }
 
+  private runMs(ms: number): number {
+    return Math.max(0, ms - this.startAt)
+  }
+
   private keep(sender: number, sample: ClaimedSample, endedMs: number): void {
     const failure = failureOf(sample)
     const key = `${sender} ${failure}`
@@ -183,7 +193,7 @@ export class ToldLive {
     const journeyId = this.merge.asItIs.journeys[0]!.id
     this.kept.push({
       sender,
-      record: recordOf(sample, failure, journeyId, Math.max(0, sample.beganMs - this.startAt), Math.max(0, endedMs - this.startAt)),
+      record: recordOf(sample, failure, journeyId, this.runMs(sample.beganMs), this.runMs(endedMs)),
     })
   }
 }

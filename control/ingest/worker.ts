@@ -85,7 +85,13 @@ function cutLive(runId: number, run: Merging, last = false): void {
     inFile(merge.path, store =>
       store.transaction(() => {
         for (const { sender, record } of kept)
-          keepExemplars(store, sender, { incarnation: incarnation(), batch: ++keptBatches, records: [record], passes: [], dropped: 0 })
+          keepExemplars(store, sender, {
+            incarnation: INCARNATION,
+            batch: ++keptBatches,
+            records: [record],
+            passes: [],
+            dropped: 0,
+          })
       })(),
     )
   if (!grown) return
@@ -94,8 +100,7 @@ function cutLive(runId: number, run: Merging, last = false): void {
 }
 
 /** Another one with every process: what was cut before is not cut again. */
-const begunAt = Math.floor(Date.now() / 1000)
-const incarnation = () => begunAt
+const INCARNATION = Math.floor(Date.now() / 1000)
 let keptBatches = 0
 
 function inFile<T>(path: string, act: (store: Store) => T): T {
@@ -180,7 +185,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   told({ id, runId, lines }) {
     const run = runs.get(runId)
     if (!run) throw new Error(`run ${runId} is not being merged`)
-    run.live ??= new ToldLive(run.merge, lines.startAt, incarnation())
+    run.live ??= new ToldLive(run.merge, lines.startAt, INCARNATION)
     run.waiting.push({ id, taken: run.live.take(lines) })
     return LATER
   },
@@ -225,7 +230,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     const run = runs.get(runId)
     if (!run) throw new Error(`run ${runId} is not being merged`)
     // Also where nobody told of it since this process began, it is as long as it turned out to be.
-    if (run.document.claimed) run.live ??= new ToldLive(run.merge, 0, incarnation())
+    if (run.document.claimed) run.live ??= new ToldLive(run.merge, 0, INCARNATION)
     cutLive(runId, run, true)
     const { acks, seconds } = run.merge.settle()
     tell({ kind: 'flushed', runId, acks, seconds, finished: [] })

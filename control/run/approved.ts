@@ -18,8 +18,8 @@ export function noLongerApproved(run: ActiveRun, { clock, library }: Pick<PhaseT
   const { document, stored } = run
   const now = clock.now()
   // Vornak's own sink agrees to anything; what other programs send is no matter of ours.
-  if (document.calibration?.sink || document.claimed || !MAY_SEND.includes(stored.state) || now - run.approvedAt < LOOK_MS)
-    return undefined
+  if (document.calibration?.sink || document.claimed) return undefined
+  if (!MAY_SEND.includes(stored.state) || now - run.approvedAt < LOOK_MS) return undefined
   run.approvedAt = now
   const [fault] = approvalFaults(library.target(document.target.id), { fromMs: now, toMs: now }, meantBy(document))
   return fault && `${fault.sentence} ${fault.remedy}`

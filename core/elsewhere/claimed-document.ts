@@ -102,7 +102,8 @@ function profileOf(lengthS: number, users: number) {
 /** The same run, as long and with as many users as it turned out to be. */
 export function asLongAs(document: RunDocument, lengthS: number, peakUsers: number): RunDocument {
   const { plan } = document
-  return { ...document, plan: { ...plan, groups: plan.groups.map(g => ({ ...g, profile: profileOf(lengthS, peakUsers) })) } }
+  const groups = plan.groups.map(g => ({ ...g, profile: profileOf(lengthS, peakUsers) }))
+  return { ...document, plan: { ...plan, groups } }
 }
 
 /** Runs of one name are repeats of each other: they have a trend and a baseline of their own. */

@@ -1,6 +1,6 @@
 /**
- * Samples of a HAR 1.2 capture (the W3C Web Performance group's HTTP Archive draft): when each entry began, and how long
- * all of it took. Where Vornak wrote it, steps, users and what failed stand in fields of its own.
+ * Samples of a HAR 1.2 capture (the W3C Web Performance group's HTTP Archive draft): when each entry began, and how
+ * long all of it took. Where Vornak wrote it, steps, users and what failed stand in fields of its own.
  */
 import { stepOfRequest } from './access-log'
 import type { ClaimedSample } from './sample'

@@ -12,7 +12,7 @@ export const FORM_WORDS: Record<ResultForm, string> = {
   accessLog: 'access log',
 }
 
-/** What a column may hold. `users`: how many were there; `user`: who sent it; `count`: for how many its figures stand. */
+/** What a column may hold. `users`: how many were there; `user`: who sent it; `count`: for how many the row stands. */
 export const RESULT_FIELDS = [
   'time',
   'step',

@@ -90,7 +90,10 @@ function jsonLines(text: string): Recognised {
   })
   const columns = [...new Set(objects.flatMap(o => keysIn(o)))]
   const rows = objects.map(o => columns.map(c => written(c.split('.').reduce<unknown>((v, k) => (v as Record<string, unknown> | undefined)?.[k], o))))
-  return { reading: byColumns({ form: 'jsonLines', columns: {} }, columns, rows), columns, rows: rows.slice(0, 8) }
+  const reading = byColumns({ form: 'jsonLines', columns: {} }, columns, rows)
+  // Commands write when it ended.
+  const isOfCommand = ['step', 'duration', 'ok', 'time'].every(c => columns.includes(c))
+  return { reading: isOfCommand ? { ...reading, timeIs: 'end' } : reading, columns, rows: rows.slice(0, 8) }
 }
 
 /** Keys of an object, one level down with a dot between. */
@@ -142,17 +145,21 @@ function byColumns(reading: Reading, columns: readonly string[], rows: readonly 
 const isNumber = (v: string) => v.trim() !== '' && Number.isFinite(Number(v))
 const isMoment = (v: string) => (isNumber(v) ? Number(v) > 1e8 : /^\d{4}-\d\d-\d\d/.test(v) && Number.isFinite(momentMs(v, 'iso')))
 
+/** A row or two may say nothing that can be read. */
+const MOST = 0.8
+
 function fits(field: ResultField, values: readonly string[]): boolean {
   if (values.length === 0) return false
+  const most = (is: (v: string) => boolean) => values.filter(is).length >= MOST * values.length
   switch (field) {
     case 'time':
-      return values.every(v => isNumber(v) || isMoment(v))
+      return most(v => isNumber(v) || isMoment(v))
     case 'duration':
     case 'bytes':
     case 'sent':
     case 'users':
     case 'count':
-      return values.every(isNumber)
+      return most(isNumber)
     // A name or an address is no number; a status is.
     case 'step':
       return values.some(v => !isNumber(v))
@@ -168,8 +175,9 @@ const UNITS: Record<string, DurationUnit> = { s: 's', sec: 's', seconds: 's', ms
 
 /** By the name; else by how many digits moments of our days have in it. */
 function timeUnitOf(values: readonly string[], name: string): TimeUnit {
-  const [first = ''] = values
-  if (values.some(v => !isNumber(v))) return 'iso'
+  const numbers = values.filter(isNumber)
+  const [first = ''] = numbers
+  if (numbers.length < MOST * values.length) return 'iso'
   const n = Number(first)
   if (n > 1e17) return 'ns'
   if (n > 1e14) return 'us'
@@ -182,6 +190,6 @@ function timeUnitOf(values: readonly string[], name: string): TimeUnit {
 function durationUnitOf(values: readonly string[], name: string): DurationUnit {
   const named = UNITS[UNIT_AT_END.exec(name)?.[1] ?? '']
   if (named) return named
-  const numbers = values.map(Number)
+  const numbers = values.filter(isNumber).map(Number)
   return numbers.some(n => !Number.isInteger(n)) && numbers.every(n => n < 60) ? 's' : 'ms'
 }

@@ -23,7 +23,7 @@ export interface ImportWish {
   files: WantedFile[]
   /** Name of the step whose first sample is a moment that all files share. */
   mark?: string
-  /** Of equal rows in several files that do not name their user: all count (as where it is left out), or one of each. */
+  /** Of equal rows in several files that do not name their user: all count (so where it is left out), or one each. */
   unnamedDoubles?: 'keep' | 'leaveOut'
   /** As they are written in a plan. */
   objectives?: string[]

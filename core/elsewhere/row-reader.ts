@@ -19,8 +19,8 @@ export interface Average {
 export type ReadRow = ClaimedSample | { average: Average } | string
 
 /**
- * @param reading of which time, and where there is one a duration, are named @param fallback name of the step where none
- * is told
+ * @param reading of which time, and where there is one a duration, are named @param fallback name of the step where
+ * none is told
  */
 export function rowReader(reading: Reading, fallback: string): (cells: Cells) => ReadRow {
   const { timeUnit = 'ms', durationUnit = 'ms', timeIs = 'start', columns } = reading

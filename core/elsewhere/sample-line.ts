@@ -1,4 +1,4 @@
-/** A line as commands write them, and as programs elsewhere send them: one JSON object, a sample. docs/command-journeys.md. */
+/** A line as commands write it, and as programs elsewhere send it: one JSON object. docs/command-journeys.md. */
 
 export interface Sample {
   step: string
@@ -51,4 +51,3 @@ export function readSample(line: string): Sample | string {
 function whole(n: unknown): number {
   return typeof n === 'number' && n >= 0 && Number.isFinite(n) ? Math.round(n) : 0
 }
-

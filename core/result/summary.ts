@@ -171,7 +171,7 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
   const why = whyBroken({
     judgements: answer.judgements,
     findings,
-    generators: merge.generators.length,
+    generators: document.claimed ? undefined : merge.generators.length,
     series,
     document,
     sumsIn: ({ fromS, toS }) => merge.window(fromS, toS),
@@ -248,7 +248,7 @@ export function plannedPerSecond(
 ): Int32Array {
   const seconds = Math.ceil(runLengthMs(document) / 1000)
   // Nobody asked for what other programs did.
-  if (document.claimed) return new Int32Array(seconds)
+  if (document.claimed) return new Int32Array(0)
   const plan = planInUsers({ ...document.plan, groups: [...groups] }, document.journeys)
   return presentAtSecondEnds(
     plan.groups.flatMap(g => staysOf(g.profile)),

@@ -86,7 +86,7 @@ export function wallOf(facts: WallFacts): Wall {
 function figuresAfter({ document, peakUsers, summary, lengthS }: WallFacts): WallFigure[] {
   const whole = summary?.whole
   return [
-    { name: 'Users', value: count(peakUsers), under: 'planned at the peak' },
+    { name: 'Users', value: count(peakUsers), under: document.claimed ? 'at most, as told' : 'planned at the peak' },
     objectiveAfter(document, summary),
     failedOf(whole),
     { name: 'Requests', value: count(whole?.started ?? 0), under: `in ${runTime(summary?.lengthS ?? lengthS)}` },
@@ -102,7 +102,7 @@ function figuresNow({ document, seconds, planned, recent, soFar }: WallFacts): W
     {
       name: 'Users',
       value: count(latest?.usersByLocation.reduce((a, b) => a + b, 0) ?? 0),
-      under: `present of ${count(planned[latest?.second ?? 0] ?? 0)} planned`,
+      under: document.claimed ? 'present, as told' : `present of ${count(planned[latest?.second ?? 0] ?? 0)} planned`,
     },
     timed ? timedFigure(timed.objective, document, ms, 'last 10 s') : allTimes(ms, 'last 10 s'),
     failedOf(soFar),

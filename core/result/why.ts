@@ -17,8 +17,8 @@ import type { Finding } from '../soundness/verdict'
 export interface BrokenRun {
   judgements: readonly Judgement[]
   findings: readonly Finding[]
-  /** Number of generators that took part. */
-  generators: number
+  /** Number of generators that took part; undefined: how those who measured were is not known. */
+  generators: number | undefined
   series: readonly Series[]
   document: Pick<RunDocument, 'plan' | 'journeys'>
   sumsIn: (window: Window) => ReadonlyMap<number, SeriesSum>
@@ -56,10 +56,11 @@ export function whyBroken(run: BrokenRun): string | undefined {
         ]),
   ]
     .filter(Boolean)
-    .join(' ')
+    .join(' ') || undefined
 }
 
-function ofGenerators({ findings, generators }: BrokenRun): string {
+function ofGenerators({ findings, generators }: BrokenRun): string | undefined {
+  if (generators === undefined) return undefined
   const told = findings.filter(f => OF_GENERATORS.includes(f.code))
   const names = new Set(told.flatMap(f => f.generators ?? []))
   if (names.size === 0) return 'No generator was near a limit of its own.'

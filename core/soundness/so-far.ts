@@ -41,6 +41,7 @@ export function reasonsSoFar({
   notStarted,
   notReached,
 }: SeenSoFar): string[] {
+  if (document.claimed) return ['measured elsewhere, as claimed']
   const basis = capacityBasisOf(document)
   return [
     ...lost.map(n => `${n} lost`),

@@ -26,8 +26,8 @@ const FAIR_LOAD = 0.35
 const NEWS_SHARE = 0.05
 
 /**
- * The least sure of what the locations were sized by. A calibration is about capacity itself, and who measured elsewhere
- * does not say; runs of earlier releases assumed.
+ * The least sure of what the locations were sized by. A calibration is about capacity itself, and who measured
+ * elsewhere does not say; runs of earlier releases assumed.
  */
 export function capacityBasisOf({ sizedBy, calibration, claimed }: RunDocument): Basis | undefined {
   if (calibration || claimed) return undefined

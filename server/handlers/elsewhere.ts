@@ -49,7 +49,10 @@ export const elsewhere: Handlers<ElsewhereOperation> = {
     coordinator().runs.stored(run)
     return streams().of(run)
   },
-  tellLines: async (of, stream, by) => streams().take(streamOf(by), unpacked(await bodyOf(stream), by.sent.packed, unread), of),
+  tellLines: async (of, stream, by) => {
+    const lines = unpacked(await bodyOf(stream), by.sent.packed, unread)
+    return streams().take(streamOf(by), lines, of)
+  },
   endTelling: (_, __, by) => done(streams().end(streamOf(by))),
 }
 

@@ -15,8 +15,16 @@ import {
 import type { Recognised } from '~~/core/elsewhere/recognise'
 import type { ReadingTemplate, WantedFile } from '~~/core/elsewhere/results'
 
-const { file, seen, templates } = defineProps<{ file: WantedFile, seen: Recognised, templates: readonly ReadingTemplate[] }>()
-const emit = defineEmits<{ change: [change: Partial<WantedFile>], keep: [name: string], forget: [template: ReadingTemplate] }>()
+const { file, seen, templates } = defineProps<{
+  file: WantedFile
+  seen: Recognised
+  templates: readonly ReadingTemplate[]
+}>()
+const emit = defineEmits<{
+  change: [change: Partial<WantedFile>]
+  keep: [name: string]
+  forget: [template: ReadingTemplate]
+}>()
 
 const UNIT_WORDS: Record<TimeUnit, string> = { iso: 'date and time', s: 's', ms: 'ms', us: 'µs', ns: 'ns' }
 const FORMS = RESULT_FORMS.map(value => ({ value, label: FORM_WORDS[value] }))
@@ -30,7 +38,8 @@ function setColumn(field: ResultField, name: string): void {
   set({ columns: name === '' ? others : { ...others, [field]: name } })
 }
 /** What a column is taken for. */
-const takenFor = (column: string) => RESULT_FIELDS.filter(f => file.reading.columns[f] === column).map(f => FIELD_WORDS[f])
+const takenFor = (column: string) =>
+  RESULT_FIELDS.filter(f => file.reading.columns[f] === column).map(f => FIELD_WORDS[f])
 const template = ref('')
 const used = ref('')
 const choices = computed(() => [{ value: '', label: 'as recognised' }, ...templates.map(t => ({ value: t.name, label: t.name }))])

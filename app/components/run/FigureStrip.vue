@@ -31,6 +31,7 @@ const arriving = computed(() => run.document.plan.groups.some(g => g.drive?.kind
 /** Passes that were due and not started, so far. */
 const notStarted = computed(() => seconds.reduce((sum, s) => sum + (s?.notStarted ?? 0), 0))
 const standing = computed(() => {
+  if (run.document.claimed) return 'as told'
   if (notStarted.value > 0) return `${count(notStarted.value)} passes not started`
   if (open.value && run.byPlan.groups.length === 0)
     return lost.value.length > 0
@@ -116,11 +117,11 @@ const reasons = computed(() => {
   <section class="figs panel" aria-label="Figures">
     <div class="fig">
       <div class="l">
-        Users <span class="q">present of {{ open ? 'expected' : 'planned' }}</span>
+        Users <span class="q">present<template v-if="!run.document.claimed"> of {{ open ? 'expected' : 'planned' }}</template></span>
       </div>
       <div class="v">
         {{ count(present) }}
-        <small>of <span class="planned">{{ count(planned) }}</span></small>
+        <small v-if="!run.document.claimed">of <span class="planned">{{ count(planned) }}</span></small>
       </div>
       <div v-if="unknown" class="e brick clip">
         {{ count(unknown) }} unknown: {{ silent.map(g => g.name).join(', ') || 'a generator' }} not heard

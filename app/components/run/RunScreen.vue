@@ -11,12 +11,15 @@ import { stairAt } from '~~/core/objectives/stair'
 import { count, euro } from '~~/core/values/said-figures'
 import { clockTime, duration, runTime } from '~/format/moments'
 
+const StreamsNow = defineAsyncComponent(() => import('../elsewhere/StreamsNow.vue'))
 const ShareDialog = defineAsyncComponent(() => import('../report/ShareDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('./RunAboutDialog.vue'))
 const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
 const store = useRun()
 const live = useLive()
 const run = computed(() => store.view!)
+/** Other programs tell of it: it has no machines, and ends with their last word. */
+const claimed = computed(() => run.value.document.claimed)
 const since = computed(() => run.value.changes.findLast(c => c.from !== c.to)?.at ?? run.value.line.createdAt)
 const left = computed(() => run.value.lengthS - (store.nowS ?? 0))
 const endsAt = computed(() => (run.value.line.startAt ?? 0) + run.value.lengthS * 1000)
@@ -35,6 +38,7 @@ const stairText = computed(() => {
 })
 /** What stands behind the word for its state. */
 const phaseText = computed(() => {
+  if (claimed.value) return ` for ${duration(live.controllerNow - since.value)}`
   if (store.underLoad && left.value > 0) {
     const stairs = stair.value ? [stairText.value] : []
     return ['', ...stairs, `${duration(left.value * 1000)} left, until ${clockTime(endsAt.value)}`].join(' · ')
@@ -97,7 +101,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
           <b class="ink">{{ RUN_WORDS[run.line.state] }}</b>{{ phaseText }}
         </div>
         <UProgress
-          v-if="store.underLoad"
+          v-if="store.underLoad && !claimed"
           size="xs"
           class="progress"
           :model-value="Math.max(0, Math.min(100, done * 100))"
@@ -119,10 +123,11 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
             :span="zoom ?? span"
             :broken="run.brokenSoFar"
           /></div>
-          <MachineMap :run="run" :seconds="store.seconds" :span="zoom ?? span" />
+          <MachineMap v-if="!claimed" :run="run" :seconds="store.seconds" :span="zoom ?? span" />
         </div>
         <div class="side">
-          <GroupsNow :run="run" :seconds="store.seconds" />
+          <StreamsNow v-if="claimed" :run="run" />
+          <GroupsNow v-else :run="run" :seconds="store.seconds" />
           <UTabs v-model="shown" size="sm" variant="link" :items="SIDES" :content="false" aria-label="What is shown" />
           <div class="now">
             <StepsNow v-if="shown === 'steps'" :run="run" :recent="store.recent" />
@@ -140,7 +145,8 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
           :cost="euro(run.cost)"
           @go="store.act('goWith')"
         />
-        <CrewTable :run="run" />
+        <StreamsNow v-if="claimed" :run="run" />
+        <CrewTable v-else :run="run" />
         <section v-if="run.rollCall.machines.length" class="panel called">
           <h2>Roll call</h2>
           <RollCallTable :view="run.rollCall" />
@@ -149,8 +155,9 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <RunEvents :run="run" />
     </div>
     <footer class="sill">
+      <span v-if="claimed" class="q">Measured elsewhere: the run ends when all who tell of it have said their last word, or when it is ended here.</span>
       <span
-        v-if="store.underLoad"
+        v-else-if="store.underLoad"
         class="q"
       >{{ count(present) }} users present. Their machines are given back when the run has settled.</span>
       <span
@@ -163,11 +170,11 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <UButton variant="link" @click="isSharing = true">Share</UButton>
       <UButton variant="link" @click="about = true">Name, notes, tags <UKbd>b</UKbd></UButton>
       <UButton @click="store.act('stopRun')">
-        {{ store.underLoad ? 'Stop' : 'Stop and release' }}
-        <span v-if="store.underLoad" class="q">users finish their answer</span> <UKbd>Shift S</UKbd>
+        {{ claimed ? 'End it' : store.underLoad ? 'Stop' : 'Stop and release' }}
+        <span v-if="store.underLoad && !claimed" class="q">users finish their answer</span> <UKbd>Shift S</UKbd>
       </UButton>
-      <span class="apart" />
-      <UButton color="error" @click="press(() => store.act('abortRun'))">
+      <span v-if="!claimed" class="apart" />
+      <UButton v-if="!claimed" color="error" @click="press(() => store.act('abortRun'))">
         {{ armed ? 'Press again to cut everybody off' : 'Abort' }}
         <span v-if="!armed" class="thin">cut off at once</span>
       </UButton>

@@ -66,7 +66,9 @@ const { width, height } = useElementSize(frame)
 
 const named = computed(() => choicesOf(run.document, run.generators.map(g => g.name)))
 const stave = useChosenStave(() => run.document, () => named.value)
-const places = computed(() => placesIn(height.value, stave.entries.value))
+/** Nobody planned what other programs did. */
+const hasPlan = computed(() => run.document.claimed === undefined)
+const places = computed(() => placesIn(height.value, stave.entries.value, hasPlan.value))
 const placeOf = (key: GridKey) => places.value.find(p => p.key === key)
 /** The staff whose editor is open. */
 const edited = ref<string>()
@@ -334,7 +336,7 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
     ref="frame"
     class="stave"
     :class="{ brush }"
-    :style="{ minHeight: `${leastHeight(stave.entries.value)}px` }"
+    :style="{ minHeight: `${leastHeight(stave.entries.value, hasPlan)}px` }"
     tabindex="0"
     role="group"
     aria-label="Charts of the run: arrow keys read a second, Page Up and Page Down go from mark to mark, + adds a staff"
@@ -362,9 +364,9 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
         v-model:edited="edited"
         v-bind="heading(p)"
         title="Users"
-        :of="ofWhat('most in window', 'planned, present')"
+        :of="ofWhat('most in window', hasPlan ? 'planned, present' : 'present')"
       >
-        <span class="legend"><i class="dash" />planned<b class="plantx">{{
+        <span v-if="hasPlan" class="legend"><i class="dash" />planned<b class="plantx">{{
           headings.planned === undefined ? '–' : count(headings.planned)
         }}</b></span>
         <span class="legend"><i class="ink" />present<b>{{ headings.present === undefined ? '–' : count(headings.present) }}</b></span>

@@ -28,28 +28,29 @@ const HEIGHT_WEIGHTS: Record<StaffHeight, number> = { low: 0.55, usual: 1, tall:
 const LEAST_PX = 72
 
 /** Grids with their weights, in order. */
-function gridsOf(entries: readonly StaffEntry[]): { key: GridKey, entry: StaffEntry, weight: number }[] {
+/** @param hasPlan somebody planned how many users there should be */
+function gridsOf(entries: readonly StaffEntry[], hasPlan: boolean): { key: GridKey, entry: StaffEntry, weight: number }[] {
   return entries.flatMap((entry) => {
-    const keys: GridKey[] = entry.house === 'users' ? ['users', 'offBy'] : [entry.house ?? entry.key]
+    const keys: GridKey[] = entry.house === 'users' && hasPlan ? ['users', 'offBy'] : [entry.house ?? entry.key]
     return keys.map(key => ({ key, entry, weight: (WEIGHTS[key] ?? 1) * HEIGHT_WEIGHTS[entry.height] }))
   })
 }
 
 /** Below this nothing can be read, px: the stave is made so tall, and its surroundings scroll. */
-export function leastHeight(entries: readonly StaffEntry[]): number {
-  return gridsOf(entries).reduce((px, { weight }) => px + weight * LEAST_PX + GAP, AXIS_HEIGHT)
+export function leastHeight(entries: readonly StaffEntry[], hasPlan = true): number {
+  return gridsOf(entries, hasPlan).reduce((px, { weight }) => px + weight * LEAST_PX + GAP, AXIS_HEIGHT)
 }
 
-/** @param available px for all staffs */
-export function placesIn(available: number, entries: readonly StaffEntry[]): Place[] {
-  const grids = gridsOf(entries)
+/** @param available px for all staffs @param hasPlan somebody planned how many users there should be */
+export function placesIn(available: number, entries: readonly StaffEntry[], hasPlan = true): Place[] {
+  const grids = gridsOf(entries, hasPlan)
   const whole = grids.reduce((sum, { weight }) => sum + weight, 0)
   const room = available - AXIS_HEIGHT - GAP * (grids.length - 1)
   let top = AXIS_HEIGHT
   return grids.map(({ key, entry, weight }) => {
     const height = Math.max(1, Math.floor((room * weight) / whole))
     const place = { key, entry, top, height }
-    top += height + (key === 'users' ? 0 : GAP)
+    top += height + (key === 'users' && hasPlan ? 0 : GAP)
     return place
   })
 }

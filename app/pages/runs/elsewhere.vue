@@ -31,7 +31,8 @@ async function sent(uploaded: UploadedFile): Promise<void> {
   await guarded(async () => {
     const seen = await api('recogniseResults', {}, { file: uploaded.id })
     const stem = uploaded.name.replace(/(\.[a-z]{2,5}){1,2}$/i, '') || uploaded.name
-    files.value.push({ file: uploaded.id, name: uploaded.name, reading: seen.reading, place: stem.slice(0, 80), shiftMs: 0, seen })
+    const { id, name } = uploaded
+    files.value.push({ file: id, name, reading: seen.reading, place: stem.slice(0, 80), shiftMs: 0, seen })
     shown.value = files.value.length - 1
     if (draft.name === '') draft.name = stem
     scanned.value = undefined
