@@ -58,6 +58,8 @@ export const ADDRESSES = {
   removeReadingTemplate: 'POST /elsewhere/templates/remove',
   openStreams: 'POST /elsewhere/streams',
   streams: 'GET /runs/{run}/streams',
+  runArchive: 'GET /runs/{run}/archive',
+  openArchive: 'POST /elsewhere/archives',
   tellLines: 'POST /told/lines',
   endTelling: 'POST /told/end',
 

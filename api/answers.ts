@@ -173,6 +173,7 @@ export interface Answers {
   removeReadingTemplate: Done
   openStreams: { run: number, streams: OpenedStream[] }
   streams: StreamsView
+  openArchive: RunLine
   tellLines: TakenLines
   endTelling: Done
 

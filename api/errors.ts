@@ -41,6 +41,11 @@ export const ERRORS = {
     cause: 'The approval of the target has ended.',
     remedy: 'Ask its owner, and record the new approval.',
   },
+  archive: {
+    statuses: [400, 409],
+    cause: 'A run cannot be archived as it is, or a file is no archive of a run that can be opened.',
+    remedy: 'See what it says; nothing was changed.',
+  },
   'base-url': {
     statuses: [400],
     cause: 'A description names no address that its requests could go to.',

@@ -373,6 +373,18 @@ export const OPERATIONS = {
     errors: ['disk'],
   },
   streams: { role: 'viewer', about: 'Programs elsewhere that tell of a run.', errors: ['not-found'] },
+  runArchive: {
+    role: 'viewer',
+    about: 'All of a run that has ended, as one file that another installation opens as the same run.',
+    file: 'application/gzip',
+    errors: ['not-found', 'given-back', 'archive'],
+  },
+  openArchive: {
+    role: 'operator',
+    about: 'Opens the archive of a run that was uploaded.',
+    body: bodies.UPLOADED,
+    errors: ['file', 'archive', 'disk'],
+  },
   tellLines: {
     role: 'viewer',
     by: ['stream'],

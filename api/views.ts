@@ -305,6 +305,8 @@ export interface RunLine {
   calibrates: boolean
   /** Other programs measured it. */
   isClaimed: boolean
+  /** Opened from an archive: its number where it was led. */
+  openedFrom?: number
   /** Later runs of its plan are held against it. */
   isBaseline: boolean
   /** The run its plan's later runs are held against, where that is another, earlier one. */

@@ -2,6 +2,7 @@
 import { fileURLToPath } from 'node:url'
 import { benchAccount, serveMetricsPage } from './account'
 import { benchCompare } from './compare'
+import { benchElsewhere } from './elsewhere'
 import { benchGenerator } from './generator'
 import { benchHar } from './har'
 import { benchIngest } from './ingest'
@@ -30,6 +31,7 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   window: benchWindow,
   account: benchAccount,
   compare: benchCompare,
+  elsewhere: benchElsewhere,
 }
 
 const [name, ...rest] = process.argv.slice(2)

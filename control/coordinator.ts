@@ -107,6 +107,10 @@ export class Coordinator {
     return this.runParts.elsewhere
   }
 
+  get archives() {
+    return this.runParts.archives
+  }
+
   get streams() {
     return this.runParts.streams
   }

@@ -8,6 +8,7 @@ import { Printer } from '../report/printer'
 import type { ActiveRuns } from '../run/active-run'
 import { Conductor } from '../run/conductor'
 import { Keeping } from '../run/keeping'
+import { Archives } from '../elsewhere/archive'
 import { Elsewhere } from '../elsewhere/elsewhere'
 import { Streams, toldOver } from '../elsewhere/streams'
 import { Dispatches } from '../dispatch/dispatches'
@@ -60,7 +61,9 @@ export function runParts(
     clock,
     active: () =>
       options.targetsAreSilent ? [] : Array.from(active.values(), ({ stored, document }) => ({ ...stored, document })),
-    latest: options.targetsAreSilent ? [] : table.latest(LOOKED_AT_AGAIN),
+    latest: options.targetsAreSilent
+      ? []
+      : table.latest(LOOKED_AT_AGAIN).filter(r => r.opened === undefined && r.document.claimed === undefined),
     run: id => table.run(id),
     secretsOf: target => library.secretsOf(target),
     commands: privateHosts,
@@ -124,6 +127,17 @@ export function runParts(
     targetFile,
     line: id => runs.view(id).line,
     onRows: (name, rows) => news.tell({ kind: 'resultRows', name, rows }),
+    onChange: runId => news.runChanged(runId),
+  })
+  const archives = new Archives({
+    store: table,
+    clock,
+    files: library.files,
+    hold: () => disk.hold(),
+    runFile,
+    targetFile,
+    view: id => runs.view(id),
+    stored: id => runs.stored(id),
     onChange: runId => news.runChanged(runId),
   })
   const streams = new Streams({
@@ -214,6 +228,7 @@ export function runParts(
     runs,
     elsewhere,
     streams,
+    archives,
     reports,
     walls,
     shared,

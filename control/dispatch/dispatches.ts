@@ -69,7 +69,8 @@ export class Dispatches {
   private tell(id: number): void {
     const { store, clock, hooks, changes, standing, runs } = this.options
     const { line } = runs.view(id)
-    if (line.calibrates) return
+    // What was led elsewhere was told there.
+    if (line.calibrates || line.openedFrom !== undefined) return
     const now = clock.now()
     const { isOver, mailTo } = standing(id)
     const written = [

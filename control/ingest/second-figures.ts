@@ -44,8 +44,15 @@ export function secondFigures(
   const steps = new Map<string, StepSum>()
   const locations = new Map<string, StepSum>()
   const into = (sums: Map<string, StepSum>, key: string, sum: SeriesSum) => {
-    let s = sums.get(key)
-    if (!s) sums.set(key, (s = { right: new Histogram(), failed: 0 }))
+    const s = sums.get(key)
+    // Most keys have one series: what it is alone need not be copied.
+    if (!s) return void sums.set(key, { right: sum.timings.right, failed: sum.failed, isBorrowed: true })
+    if (s.isBorrowed) {
+      const own = new Histogram()
+      own.add(s.right)
+      s.right = own
+      s.isBorrowed = false
+    }
     s.right.add(sum.timings.right)
     s.failed += sum.failed
   }
@@ -123,6 +130,8 @@ export function secondFigures(
 interface StepSum {
   right: Histogram
   failed: number
+  /** It is a series' own, and must not be added to. */
+  isBorrowed?: boolean
 }
 
 function figuresOf({ right, failed }: StepSum): StepSecond {

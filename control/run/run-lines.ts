@@ -41,6 +41,7 @@ export function runLine(run: StoredRun, changes: readonly RunChange[], cost: num
     build: run.about.build,
     calibrates: run.document.calibration !== undefined,
     isClaimed: run.document.claimed !== undefined,
+    ...(run.opened === undefined ? {} : { openedFrom: run.opened.number }),
     isBaseline: run.isBaseline,
     ...(baseline !== undefined && baseline < run.id ? { baseline } : {}),
   }

@@ -131,7 +131,8 @@ export class Runs {
 
   private line(run: StoredRun): RunLine {
     const { store, money, clock } = this.options
-    return runLine(run, store.changes(run.id), money.ofRun(run.id, clock.now()), store.baselineOf(run.planId))
+    const cost = run.opened?.cost ?? money.ofRun(run.id, clock.now())
+    return runLine(run, store.changes(run.id), cost, store.baselineOf(run.planId))
   }
 
   lastOf(planId: string) {
@@ -146,9 +147,12 @@ export class Runs {
     const changes = store.changes(id)
     const now = clock.now()
     const machineChanges = machines.changesOfRun(id)
-    const lines = machines
-      .everOfRun(id)
-      .map(({ machine, stay }) => machineLine(machine, machineChanges.get(machine.id) ?? [], now, money, stay))
+    const { opened } = stored
+    const lines
+      = opened?.machines
+        ?? machines
+          .everOfRun(id)
+          .map(({ machine, stay }) => machineLine(machine, machineChanges.get(machine.id) ?? [], now, money, stay))
     const crew = machines.ofRun(id)
     const silent = this.options.conductor.silentOf(id)
     const { called, findings } = rollCaller.judge(crew, id)
@@ -160,8 +164,8 @@ export class Runs {
       now,
       gathering: gatheringView(stored, crew, store, stageTimes, now),
       cost: lines.reduce((sum, m) => sum + m.cost, 0),
-      rollCall: { machines: called, findings },
-      generators: generatorsOf(document, crew).map(({ machineId, name, location }, g) => ({
+      rollCall: opened?.rollCall ?? { machines: called, findings },
+      generators: opened?.generators ?? generatorsOf(document, crew).map(({ machineId, name, location }, g) => ({
         machineId,
         name,
         location: document.plan.locations[location]!.code,
@@ -195,13 +199,12 @@ export class Runs {
 
   /** What questions about it are put to. @throws ControlError when what it measured was given back */
   private asked(id: number): AskedRun {
-    const { document } = this.whole(id)
-    const machines = generatorsOf(document, this.options.machines.ofRun(id))
-    return {
-      path: this.options.runFile(id),
-      document,
-      machines: machines.map(({ name, location }) => ({ name, location })),
-    }
+    const { document, opened } = this.whole(id)
+    const codes = document.plan.locations.map(l => l.code)
+    const machines
+      = opened?.generators.map(({ name, location }) => ({ name, location: codes.indexOf(location) }))
+        ?? generatorsOf(document, this.options.machines.ofRun(id)).map(({ name, location }) => ({ name, location }))
+    return { path: this.options.runFile(id), document, machines }
   }
 
   /** With everything that it measured. @throws ControlError when that was given back */

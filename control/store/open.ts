@@ -22,6 +22,7 @@ import sourceTokens from './migrations/015-source-tokens.sql'
 import sharedLinks from './migrations/016-shared-links.sql'
 import dispatches from './migrations/017-dispatches.sql'
 import runStreams from './migrations/018-run-streams.sql'
+import openedArchives from './migrations/019-opened-archives.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
@@ -49,6 +50,7 @@ const MAIN = [
   sharedLinks,
   dispatches,
   runStreams,
+  openedArchives,
 ]
 const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses]
 const TARGET_FILE = [targetGround]

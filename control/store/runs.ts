@@ -7,6 +7,7 @@ import type { Piece } from '../../core/run/assigned-load'
 import type { RunChange, RunEnding, RunRemark, RunState } from '../../core/run/life'
 import type { RunSummary } from '../../core/result/summary'
 import type { Store } from './open'
+import type { Opened } from './opened'
 import { fromStore } from './from-store'
 
 export interface StoredRun {
@@ -29,6 +30,8 @@ export interface StoredRun {
   about: RunAbout
   /** Later runs of its plan are held against it. */
   isBaseline: boolean
+  /** Another installation led it. */
+  opened?: Opened
 }
 
 /** What a generator plays since somebody was lost. */
@@ -57,7 +60,7 @@ export function runStore(
   },
 ) {
   const columns = `id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed,
-    kept, exchanges_cleared_at, cleared_at, about, is_baseline`
+    kept, exchanges_cleared_at, cleared_at, about, is_baseline, opened`
   const insert = store.prepare(`
     INSERT INTO runs (plan_id, state, document, created_at)
     VALUES (@planId, @state, @document, @at)
@@ -91,6 +94,7 @@ export function runStore(
   const baselineOf = store.prepare<[string], { id: number }>('SELECT id FROM runs WHERE plan_id = ? AND is_baseline = 1')
   const noBaseline = store.prepare<[string]>('UPDATE runs SET is_baseline = 0 WHERE plan_id = ? AND is_baseline = 1')
   const setBaseline = store.prepare<[number]>('UPDATE runs SET is_baseline = 1, kept = 1 WHERE id = ?')
+  const setOpened = store.prepare('UPDATE runs SET opened = @opened WHERE id = @id')
   const setAbout = store.prepare('UPDATE runs SET about = @about WHERE id = @id')
   const setCleared = {
     exchanges: store.prepare('UPDATE runs SET exchanges_cleared_at = @at WHERE id = @id'),
@@ -176,6 +180,13 @@ export function runStore(
     setAbout: (id: number, about: RunAbout) => {
       setAbout.run({ id, about: JSON.stringify(about) })
     },
+    setOpened: (id: number, opened: Opened) => {
+      setOpened.run({ id, opened: JSON.stringify(opened) })
+    },
+    /** It ended elsewhere, long ago perhaps. */
+    setEnded: (id: number, to: RunState, at: number) => {
+      setState.run({ id, to, endedAt: Math.round(at) })
+    },
     setCleared: (id: number, what: keyof typeof setCleared, at: number) => {
       setCleared[what].run({ id, at: Math.round(at) })
     },
@@ -234,6 +245,7 @@ interface RunRow {
   exchanges_cleared_at: number | null
   cleared_at: number | null
   about: string
+  opened: string | null
 }
 
 function storedRun(row: RunRow): StoredRun {
@@ -252,6 +264,7 @@ function storedRun(row: RunRow): StoredRun {
     isBaseline: row.is_baseline === 1,
     exchangesClearedAt: row.exchanges_cleared_at ?? undefined,
     clearedAt: row.cleared_at ?? undefined,
+    ...(row.opened === null ? {} : { opened: fromStore<Opened>(row.opened) }),
     about: { ...NOTHING_SAID, ...fromStore<Partial<RunAbout>>(row.about) },
   }
 }

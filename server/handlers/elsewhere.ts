@@ -17,6 +17,8 @@ type ElsewhereOperation
     | 'removeReadingTemplate'
     | 'openStreams'
     | 'streams'
+    | 'runArchive'
+    | 'openArchive'
     | 'tellLines'
     | 'endTelling'
 
@@ -48,6 +50,12 @@ export const elsewhere: Handlers<ElsewhereOperation> = {
   streams: ({ run }) => {
     coordinator().runs.stored(run)
     return streams().of(run)
+  },
+  runArchive: async ({ run }) => ({ content: await coordinator().archives.pack(run), name: `run-${run}.vornak.tgz` }),
+  openArchive: async (_, { file }, by) => {
+    const line = await coordinator().archives.open(file)
+    by.about = `run ${line.id}`
+    return line
   },
   tellLines: async (of, stream, by) => {
     const lines = unpacked(await bodyOf(stream), by.sent.packed, unread)

@@ -43,6 +43,7 @@ const PAGES: [path: string, there: string][] = [
   ['/shared#vornak-link_none', 'This link opens nothing'],
   ['/runs', 'Up to how many'],
   ['/runs/kept', 'Nothing is due'],
+  ['/runs/elsewhere', 'While it is measured'],
   ['/runs/2', 'Exact figures'],
   ['/runs/compare?runs=1,2', 'What differed'],
   ['/watch/2', 'All of run 2'],

@@ -1,9 +1,13 @@
 /**
  * Results from elsewhere, on real processes: programs of the examples tell of a run while they measure, through a
- * restart; a run's own exchanges and its own histogram log give its own figures again.
+ * restart; a run's own exchanges and its own histogram log give its own figures again; an archive is the same run
+ * elsewhere.
  */
-import { spawn } from 'node:child_process'
+import { execFileSync, spawn } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer, type Server } from 'node:http'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { OpenedStream, RunLine, RunView, StreamsView } from '../../api/views'
 import type { Recognised } from '../../core/elsewhere/recognise'
@@ -178,4 +182,77 @@ describe('a run of one’s own', () => {
     expect((await house.post('elsewhere/runs', { name: 'x', files })).status).toBe(404)
     expect((await house.post('elsewhere/runs', { name: 'x', files: [{ ...files[0], reading: { form: 'tea', columns: {} } }] })).status).toBe(400)
   })
+})
+
+describe('an archive', () => {
+  let other: House
+  beforeAll(async () => {
+    other = await House.build({ plans: {}, journeys: [] })
+  }, 60_000)
+  afterAll(() => other?.close())
+
+  const bytesOf = async (from: House, run: number) =>
+    Buffer.from(await (await fetch(`${from.url}/api/runs/${run}/archive`)).arrayBuffer())
+  async function opened(archive: Uint8Array): Promise<{ status: number, body: Record<string, unknown> }> {
+    return other.post('elsewhere/archives', { file: await other.upload(archive, 'run.tgz') })
+  }
+
+  it('is opened by an empty installation as the same run, bit for bit', async () => {
+    const own = await house.ended(await house.startPlan('few'))
+    const archive = await bytesOf(house, own.line.id)
+    const { status, body } = await opened(archive)
+    expect([status, body.openedFrom]).toEqual([200, own.line.id])
+    const id = body.id as number
+    const there = await other.run(id)
+    expect(there.line).toMatchObject({ ...own.line, id, openedFrom: own.line.id })
+    for (const key of ['document', 'summary', 'changes', 'machines', 'generators', 'rollCall', 'cost', 'lengthS'] as const)
+      expect(there[key]).toEqual(own[key])
+    const asked = ['window?from=0&to=3600', 'window?from=3&to=9', 'seconds', 'exemplars?most=50', 'passes', 'machines', 'objectives.xml', 'seconds.csv', 'leftovers']
+    for (const path of asked) {
+      const of = async (from: House, run: number) => (await fetch(`${from.url}/api/runs/${run}/${path}`)).text()
+      expect(await of(other, id)).toBe(await of(house, own.line.id))
+    }
+    // Packed again it holds the same bytes.
+    expect(await hashes(await bytesOf(other, id))).toEqual(await hashes(archive))
+  }, 120_000)
+
+  it('that was changed, cut off, or is none is refused, and leaves nothing', async () => {
+    const [{ id }] = await house.get<[RunLine]>('runs')
+    const archive = await bytesOf(house, id)
+    const before = await other.get<RunLine[]>('runs')
+    for (const spoilt of [archive.subarray(0, archive.length / 2), Buffer.from('hello'), await changed(archive), await without(archive)]) {
+      const { status, body } = await opened(spoilt)
+      expect([status, body.code]).toEqual([400, 'archive'])
+    }
+    expect(await other.get<RunLine[]>('runs')).toEqual(before)
+    expect(readdirSync(join(other.folder, 'runs')).filter(name => name.startsWith('archive-'))).toEqual([])
+  }, 60_000)
+
+  it('of a run that goes on cannot be had', async () => {
+    const { run } = await open('here')
+    expect(await (await fetch(`${house.url}/api/runs/${run}/archive`)).json()).toMatchObject({ code: 'archive' })
+    await house.post(`runs/${run}/stop`, {})
+  })
+
+  /** SHA-256 of each file but what the archive says of itself, by the system's own tar. */
+  async function hashes(archive: Uint8Array): Promise<Record<string, string>> {
+    const folder = unpacked(archive)
+    return Object.fromEntries(readdirSync(folder).filter(name => name !== 'archive.json').map(name => [name, createHash('sha256').update(readFileSync(join(folder, name))).digest('hex')]))
+  }
+  function unpacked(archive: Uint8Array): string {
+    const folder = mkdtempSync(join(tmpdir(), 'vornak-archive-'))
+    execFileSync('tar', ['xzf', '-', '-C', folder], { input: archive })
+    return folder
+  }
+  const packed = (folder: string) => execFileSync('tar', ['czf', '-', '-C', folder, ...readdirSync(folder)], { maxBuffer: 1e9 })
+  async function changed(archive: Uint8Array): Promise<Buffer> {
+    const folder = unpacked(archive)
+    writeFileSync(join(folder, 'summary.json'), readFileSync(join(folder, 'summary.json'), 'utf8').replace(/"started":\d/, '"started":9'))
+    return packed(folder)
+  }
+  async function without(archive: Uint8Array): Promise<Buffer> {
+    const folder = unpacked(archive)
+    rmSync(join(folder, 'run.db'))
+    return packed(folder)
+  }
 })

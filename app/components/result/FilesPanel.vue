@@ -40,6 +40,11 @@ const files = computed(() => {
       says: 'as sent and received, secrets masked: the slowest 2 000 at most (HAR 1.2)',
     },
     {
+      name: 'All of it, archive',
+      href: hrefTo('runArchive', at),
+      says: 'documents, frames, ledger and exchanges: another Vornak opens it as the same run (tar, gzip)',
+    },
+    {
       name: 'Objectives, JUnit XML',
       href: hrefTo('runJunit', at),
       says: 'a test case per objective and level, for a release pipeline',

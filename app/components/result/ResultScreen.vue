@@ -175,7 +175,7 @@ useActs([
     <header class="head">
       <div class="clip">
         <div class="s12 q">
-          <template v-if="run.line.name"><b class="ink">{{ run.line.name }}</b> · </template>Run {{ run.line.id }}<template v-if="claimed">, measured elsewhere by {{ claimed.senders.map(s => s.name).join(', ') }}</template><template v-else> of
+          <template v-if="run.line.name"><b class="ink">{{ run.line.name }}</b> · </template>Run {{ run.line.id }}<template v-if="claimed">, measured elsewhere by {{ claimed.senders.map(s => s.name).join(', ') }}</template><template v-else><template v-if="run.line.openedFrom !== undefined">, opened from the archive of run {{ run.line.openedFrom }} elsewhere,</template> of
           <NuxtLink
             :to="`/plans/${run.line.planId}`"
             class="link"

@@ -29,6 +29,10 @@ live.onNews((news) => {
 
 async function sent(uploaded: UploadedFile): Promise<void> {
   await guarded(async () => {
+    if (/\.(tgz|tar\.gz)$/i.test(uploaded.name)) {
+      const line = await api('openArchive', {}, { file: uploaded.id })
+      return void (await goTo(`/runs/${line.id}`))
+    }
     const seen = await api('recogniseResults', {}, { file: uploaded.id })
     const stem = uploaded.name.replace(/(\.[a-z]{2,5}){1,2}$/i, '') || uploaded.name
     const { id, name } = uploaded
@@ -102,11 +106,11 @@ useHead({ title: 'Runs from elsewhere · Vornak' })
       <div class="left">
         <FilePick
           label="A file of results"
-          accept=".csv,.tsv,.txt,.json,.jsonl,.ndjson,.har,.log,.hlog,.hgrm,.gz"
+          accept="*"
           @sent="sent"
           @failed="p => { problem = p }"
         />
-        <p class="q s12">{{ Object.values(FORM_WORDS).join(', ') }}; also packed by gzip. Several files become one run.</p>
+        <p class="q s12">{{ Object.values(FORM_WORDS).join(', ') }}; also packed by gzip. Several files become one run. The archive of a run (.tgz) is opened as that run.</p>
         <ProblemNote v-if="problem" :problem="problem" />
         <div v-if="files.length" class="panel">
           <div v-for="(f, i) in files" :key="i" class="row" :class="{ here: i === shown }">

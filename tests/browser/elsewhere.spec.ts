@@ -1,0 +1,103 @@
+/** Results that other programs measured: files become a run, a program tells of one, and a run is opened from its archive. */
+import { readFileSync } from 'node:fs'
+import { expect, test } from './test'
+// @ts-expect-error -- a plain script, so that it can run before anything is installed
+import { openHouse } from '../../scripts/house.mjs'
+
+interface House {
+  url: string
+  close(): Promise<void>
+}
+let house: House
+test.beforeAll(async () => {
+  house = (await openHouse({ history: true })) as House
+})
+test.afterAll(() => house?.close())
+
+const T0 = 1_760_000_000_000
+const upload = (name: string, lines: string[]) => ({ name, mimeType: 'text/plain', buffer: Buffer.from(lines.join('\n')) })
+const rows = Array.from({ length: 300 }, (_, i) => [T0 + i * 100, i % 2 ? 'Search' : 'Enrol', 50 + (i % 100), i % 30 ? 'fine' : 'bad'])
+
+test('files are recognised, mapped by hand where that fails, looked through, and become a run', async ({ page }) => {
+  await page.goto(`${house.url}/runs`)
+  await page.getByRole('link', { name: /From elsewhere|read what other programs measured/ }).click()
+  await page.locator('input[type=file]').setInputFiles(upload('north.csv', ['when,step,took,verdict', ...rows.map(r => r.join(',')), 'noon,x,1,fine']))
+  const form = page.getByRole('region', { name: 'north.csv' })
+  await expect(form.getByLabel('Time', { exact: true })).toHaveText(/when/)
+  await expect(form.getByLabel('Right or wrong')).toHaveText(/not there/)
+  await form.getByLabel('Right or wrong').click()
+  await page.getByRole('option', { name: 'verdict' }).click()
+  await form.getByLabel('Written where it is right').fill('fine')
+  await form.getByLabel('Name of a template').fill('nightly')
+  await form.getByRole('button', { name: 'Keep this way of reading' }).click()
+  await expect(page.getByRole('button', { name: 'Make it a run' })).toBeDisabled()
+  await page.getByRole('button', { name: 'Look through' }).click()
+  const held = page.getByRole('region', { name: 'What they hold' })
+  await expect(held.getByRole('row', { name: /north\.csv/ })).toContainText('300')
+  await expect(held).toContainText('line 302: “noon” is no time in ms')
+
+  // The next file is read the same way.
+  await page.locator('input[type=file]').setInputFiles(upload('south.csv', ['when,step,took,verdict', ...rows.map(r => r.join(','))]))
+  const other = page.getByRole('region', { name: 'south.csv' })
+  await other.getByLabel('Read', { exact: true }).click()
+  await page.getByRole('option', { name: 'nightly' }).click()
+  await expect(other.getByLabel('Written where it is right')).toHaveValue('fine')
+  await page.getByLabel('Objectives').fill('p95 of Search at most 100 ms')
+  await page.getByRole('button', { name: 'Look through' }).click()
+  // All rows of the second are equal to those of the first, and name no user: that is asked, never guessed.
+  await expect(page.getByText('300 rows are equal in several files and name no user')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Make it a run' })).toBeDisabled()
+  await page.getByLabel('300 rows are equal').click()
+  await page.getByRole('option', { name: /all count/ }).click()
+  await page.getByRole('button', { name: 'Make it a run' }).click()
+  await expect(page).toHaveURL(/\/runs\/\d+$/)
+  await expect(page.getByText('measured elsewhere by north.csv, south.csv')).toBeVisible()
+  await expect(page.getByText(/^No: p95 of Search \d+ ms, over the whole load/).first()).toBeVisible()
+  await expect(page.locator('#figures').getByRole('row', { name: /^all/ })).toContainText('600')
+  await expect(page.getByRole('heading', { name: 'Machines' })).toHaveCount(0)
+  await expect(page.getByText('Measured elsewhere, by north.csv, south.csv')).toBeVisible()
+})
+
+test('a file that is none says so, and the others stay', async ({ page }) => {
+  await page.goto(`${house.url}/runs/elsewhere`)
+  await page.locator('input[type=file]').setInputFiles(upload('good.csv', ['time,step,duration', `${T0},Look,12`]))
+  await expect(page.getByRole('button', { name: /^good\.csv/ })).toBeVisible()
+  await page.locator('input[type=file]').setInputFiles({ name: 'bad.xlsx', mimeType: 'x', buffer: Buffer.from([0x50, 0x4b, 3, 4, 0, 0]) })
+  await expect(page.getByText('This is an archive or a spreadsheet.')).toBeVisible()
+  await expect(page.getByRole('button', { name: /^good\.csv/ })).toBeVisible()
+})
+
+test('a program tells of a run that is open before the eyes; it ends with the last word', async ({ page }) => {
+  await page.goto(`${house.url}/runs/elsewhere`)
+  const live = page.getByRole('region', { name: 'While it is measured' })
+  await live.getByLabel('Name of the run').fill('From the branches')
+  await live.getByLabel('Locations').fill('branch office')
+  await live.getByRole('button', { name: 'Open it' }).click()
+  const token = /vornak-stream_\S+/.exec((await live.locator('pre').first().textContent())!)![0]
+  await live.getByRole('link', { name: /^Open run/ }).click()
+  await expect(page.getByText('it waits for its first lines').first()).toBeVisible()
+  const tell = (path: string, body: string) =>
+    page.request.post(`${house.url}/api/told/${path}`, { headers: { authorization: `Bearer ${token}` }, data: body })
+  const line = (ms: number) => JSON.stringify({ step: 'Look', duration: ms, ok: true, user: `u${ms}` })
+  expect((await tell('lines?batch=1', [line(10), line(20), 'rubbish'].join('\n'))).ok()).toBe(true)
+  const tellers = page.getByRole('region', { name: 'Told by' })
+  await expect(tellers.getByRole('row', { name: /branch office/ })).toContainText(/branch office\s*2\s*1/)
+  await expect(page.getByText('measured elsewhere, as claimed')).toBeVisible()
+  await tell('lines?batch=2', line(30))
+  await tell('end', '{}')
+  await expect(page.locator('#figures').getByRole('row', { name: /^all/ })).toContainText('3', { timeout: 20_000 })
+  await expect(page.getByText('measured elsewhere by branch office')).toBeVisible()
+})
+
+test('all of a run goes out as an archive, and comes back as that run', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  const { line } = (await (await fetch(`${house.url}/api/runs/2`)).json()) as { line: { sentence: string } }
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /All of it, archive/ }).click()])
+  expect(file.suggestedFilename()).toBe('run-2.vornak.tgz')
+  const buffer = readFileSync(await file.path())
+  await page.goto(`${house.url}/runs/elsewhere`)
+  await page.locator('input[type=file]').setInputFiles({ name: 'run-2.vornak.tgz', mimeType: 'application/gzip', buffer })
+  await expect(page).toHaveURL(/\/runs\/\d+$/)
+  await expect(page.getByText('opened from the archive of run 2 elsewhere')).toBeVisible()
+  await expect(page.getByText(line.sentence, { exact: true })).toBeVisible()
+})
