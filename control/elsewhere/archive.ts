@@ -120,7 +120,8 @@ export class Archives {
         linkSync(targetFile(runId), join(folder, TARGET))
       }
       const names = NAMES.filter(name => name !== CONTENTS && existsSync(join(folder, name)))
-      const files = Object.fromEntries(await Promise.all(names.map(async name => [name, await hashOf(join(folder, name))])))
+      const files: Record<string, string> = {}
+      for (const name of names) files[name] = await hashOf(join(folder, name))
       const contents: Contents = {
         kind: 'vornak-run',
         archive: 1,
@@ -128,7 +129,7 @@ export class Archives {
         madeAt: Math.round(clock.now()),
         run: whatIsKnown(run, view(runId)),
         opened: openedOf(view(runId)),
-        files: files as Record<string, string>,
+        files,
       }
       writeFileSync(join(folder, CONTENTS), JSON.stringify(contents))
       const packed = Readable.from(create({ gzip: true, cwd: folder, portable: true }, [CONTENTS, ...names]))

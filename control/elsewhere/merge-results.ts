@@ -85,7 +85,7 @@ export async function mergeResults(
       'Look at the unit of time, move the clocks of the files, or cut them.',
     )
   const senders = wanted.flatMap(f => f.scanned.places.map((place): Sender & { file: string } => ({
-    name: f.scanned.places.length > 1 ? `${f.name}, ${place}` : f.name, place, how: 'file', file: f.file,
+    name: f.scanned.places.length > 1 ? `${f.name} at ${place}` : f.name, place, how: 'file', file: f.file,
   })))
   if (senders.length > MOST_CLAIMED_PLACES)
     throw new FileError(`It names ${senders.length} places; at most ${MOST_CLAIMED_PLACES} are told apart.`, 'Take another column for the location, or none.')

@@ -1,4 +1,4 @@
-/** Results that other programs measured: files become a run, a program tells of one, and a run is opened from its archive. */
+/** Results that other programs measured: files become a run, a program tells of one, an archive is opened. */
 import { readFileSync } from 'node:fs'
 import { expect, test } from './test'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed

@@ -157,6 +157,9 @@ describe('a run of one’s own', () => {
     const { right, failed, started, cut } = figures
     expect(again).toMatchObject({ right, failed, started: started - cut })
     for (const p of ['p50Ms', 'p95Ms', 'p99Ms'] as const) expect(Math.abs(again[p]! / figures[p]! - 1)).toBeLessThan(0.005)
+    const report = await (await fetch(`${house.url}/api/runs/${line.id}/report.md`)).text()
+    expect(report).toContain('told as claimed')
+    expect(report).not.toMatch(/Played by|the generator saw|planned:/)
     // Within one request: a moment in a HAR is a millisecond.
     const seconds = async (id: number) => (await house.get<{ started: number }[]>(`runs/${id}/seconds`)).map(s => s.started)
     const [a, b] = [await seconds(own.line.id), await seconds(line.id)]

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** Marks and events as they happen, the latest first. */
 import type { RunView } from '~~/api/views'
-import { clockTime, runTime } from '~/format/moments'
+import { clockTime, dayTime, runTime } from '~/format/moments'
 import type { RunChange, RunState } from '~~/core/run/life'
 import type { GlyphName } from '../marks/glyphs'
 
 const { run } = defineProps<{ run: RunView }>()
 const store = useRun()
+const live = useLive()
 const text = ref('')
 const field = useTemplateRef<{ inputRef: HTMLInputElement | null }>('field')
 const WORDS: Partial<Record<RunState, string>> = {
@@ -29,6 +30,7 @@ const GLYPH: Partial<Record<RunChange['event'], [GlyphName, string]>> = {
   mark: ['toKnow', 'q'],
 }
 
+const DAY_MS = 86_400_000
 const events = computed(() =>
   [...run.changes].reverse().map((c) => {
     const [glyph, tone] =
@@ -38,10 +40,13 @@ const events = computed(() =>
         : c.to === 'loading' && c.from !== c.to
           ? (['loading', ''] as const)
           : (['toKnow', 'q'] as const))
-    const when =
-      run.line.startAt !== undefined && c.at >= run.line.startAt
-        ? runTime((c.at - run.line.startAt) / 1000)
-        : clockTime(c.at)
+    const { startAt } = run.line
+    const isInRun = startAt !== undefined && c.at >= startAt
+    // What was read from a file ended long before anything happened here.
+    const isLongAfter = isInRun && c.at > startAt + run.lengthS * 1000 + DAY_MS
+    const when = isLongAfter
+      ? dayTime(c.at, live.controllerNow)
+      : isInRun ? runTime((c.at - startAt) / 1000) : clockTime(c.at)
     return {
       key: `${c.at} ${c.event}`,
       when,

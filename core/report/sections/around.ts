@@ -126,7 +126,7 @@ export function happened({ changes, startAt }: ReportedRun): Told {
 
 export function setUp({ document, build }: ReportedRun): Told {
   return {
-    aside: `plan version ${document.planVersion}`,
+    aside: document.claimed ? 'as far as it was told' : `plan version ${document.planVersion}`,
     blocks: [
       {
         kind: 'table',
@@ -137,8 +137,22 @@ export function setUp({ document, build }: ReportedRun): Told {
   }
 }
 
-/** True of every run: how Vornak counts and times. */
-export function method(): Told {
+/** How Vornak counts and times; or that others did, and what was made of it. */
+export function method({ document }: Pick<ReportedRun, 'document'>): Told {
+  if (document.claimed)
+    return {
+      blocks: [
+        {
+          kind: 'list',
+          items: [
+            { text: 'Other programs measured: counts, times and moments are as they told them.' },
+            { text: 'Percentiles are of all single requests that were told, never averages; bins are 0.1 % wide or narrower.' },
+            { text: 'Means of several requests stand apart; requests without a time are counted, and in no percentile.' },
+            { text: 'What each told is held against what was merged; what they never told is not known here.' },
+          ],
+        },
+      ],
+    }
   return {
     blocks: [
       {

@@ -2,6 +2,8 @@
 import { nameOf, sayLimit } from '../../objectives/sentence'
 import { sayValue, timedObjective } from '../../objectives/judge'
 import { planInUsers } from '../../plan/expected'
+import type { RunSummary } from '../../result/summary'
+import type { RunDocument } from '../../run/document'
 import { usersPerCell } from '../../run/slice'
 import { count } from '../../values/said-figures'
 import { duration } from '../../values/said-times'
@@ -11,7 +13,8 @@ import type { Told } from './told'
 
 /** Groups by location, in users at their peak, and what they were played by. */
 export function asked({ document, summary }: ReportedRun): Told {
-  const { plan, journeys, fleet, networks = [] } = document
+  const { plan, journeys, fleet, networks = [], claimed } = document
+  if (claimed) return askedElsewhere(document, summary)
   const cells = usersPerCell({ plan: planInUsers(plan, journeys) })
   const users = (n: number): Cell => ({ text: n === 0 ? '–' : count(n), by: n })
   const sum = (all: readonly number[]) => all.reduce((a, b) => a + b, 0)
@@ -45,6 +48,26 @@ export function asked({ document, summary }: ReportedRun): Told {
         kind: 'text',
         text: `Played by ${plan.locations.map(({ code }) => `${machinesAt(code)} at ${code}`).join('; ')}. Users of a group are counted at its own peak; groups need not have theirs together.`,
       },
+    ],
+  }
+}
+
+/** Nobody asked for it here: what is known is what was told. */
+function askedElsewhere({ plan, claimed }: RunDocument, { whole, lengthS, peakUsers, ledger }: RunSummary): Told {
+  const users = peakUsers > 0 ? `, ${count(peakUsers)} users at most` : ''
+  return {
+    aside: `${count(whole.started)} requests in ${duration(lengthS * 1000)} from ${places(plan.locations.length, 'location')}${users}`,
+    blocks: [
+      {
+        kind: 'table',
+        columns: [{ name: 'told by' }, { name: 'location' }, { name: 'requests', isFigure: true }],
+        rows: claimed!.senders.map(({ name, location, how }, i) => [
+          { text: name, isStrong: true },
+          { text: `${plan.locations[location]!.region}, ${how === 'file' ? 'from a file' : 'while it was measured'}` },
+          { text: count(ledger.accounts[i]?.merged.started ?? 0), by: ledger.accounts[i]?.merged.started ?? 0 },
+        ]),
+      },
+      { kind: 'text', text: 'Measured elsewhere, and told as claimed: no load was planned here, and no machine of ours took part.' },
     ],
   }
 }
@@ -83,7 +106,7 @@ export function curve(run: ReportedRun): Told {
               unit: 'users',
               lines: [
                 { name: 'present', look: 'ink', values: present },
-                { name: 'planned', look: 'planned', values: due },
+                ...(run.document.claimed ? [] : [{ name: 'planned', look: 'planned' as const, values: due }]),
               ],
             },
             objectiveStaff(run, courses),
