@@ -176,10 +176,10 @@ useActs([
       <div class="clip">
         <div class="s12 q">
           <template v-if="run.line.name"><b class="ink">{{ run.line.name }}</b> · </template>Run {{ run.line.id }}<template v-if="claimed">, measured elsewhere by {{ claimed.senders.map(s => s.name).join(', ') }}</template><template v-else><template v-if="run.line.openedFrom !== undefined">, opened from the archive of run {{ run.line.openedFrom }} elsewhere,</template> of
-          <NuxtLink
-            :to="`/plans/${run.line.planId}`"
-            class="link"
-          ><b class="ink">{{ run.line.planName }}</b></NuxtLink>, version {{ run.document.planVersion }}</template> · {{ dayTime(run.line.createdAt, live.controllerNow) }} ·
+            <NuxtLink
+              :to="`/plans/${run.line.planId}`"
+              class="link"
+            ><b class="ink">{{ run.line.planName }}</b></NuxtLink>, version {{ run.document.planVersion }}</template> · {{ dayTime(run.line.createdAt, live.controllerNow) }} ·
           <template v-if="!claimed">{{ run.line.target }} · </template>{{ run.line.state }}
           <template v-if="run.line.pinned"> · pinned</template>
           <UBadge v-for="tag in run.line.tags" :key="tag" class="tag" size="sm">{{ tag }}</UBadge>
@@ -386,11 +386,11 @@ useActs([
                 v-if="run.document.forecast !== undefined"
               >
                 (forecast <span class="planned">{{ euro(run.document.forecast) }}</span>)</template>;
-              {{
-                run.machines.every(m => m.goneAt !== undefined)
-                  ? 'all are given back'
-                  : `${run.machines.filter(m => m.goneAt === undefined).length} still out`
-              }}.</template>
+                {{
+                  run.machines.every(m => m.goneAt !== undefined)
+                    ? 'all are given back'
+                    : `${run.machines.filter(m => m.goneAt === undefined).length} still out`
+                }}.</template>
             </p>
           </section>
         </div>

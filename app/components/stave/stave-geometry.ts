@@ -27,9 +27,11 @@ const HEIGHT_WEIGHTS: Record<StaffHeight, number> = { low: 0.55, usual: 1, tall:
 /** A staff of usual height is no lower, px: its heading has three lines. */
 const LEAST_PX = 72
 
-/** Grids with their weights, in order. */
-/** @param hasPlan somebody planned how many users there should be */
-function gridsOf(entries: readonly StaffEntry[], hasPlan: boolean): { key: GridKey, entry: StaffEntry, weight: number }[] {
+/** Grids with their weights, in order. @param hasPlan somebody planned how many users there should be */
+function gridsOf(
+  entries: readonly StaffEntry[],
+  hasPlan: boolean,
+): { key: GridKey, entry: StaffEntry, weight: number }[] {
   return entries.flatMap((entry) => {
     const keys: GridKey[] = entry.house === 'users' && hasPlan ? ['users', 'offBy'] : [entry.house ?? entry.key]
     return keys.map(key => ({ key, entry, weight: (WEIGHTS[key] ?? 1) * HEIGHT_WEIGHTS[entry.height] }))
