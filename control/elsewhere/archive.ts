@@ -169,8 +169,10 @@ export class Archives {
         if (run.rehearsed) store.setRehearsed(id)
         // It ended long ago, perhaps: what is kept for some days only would go at once.
         store.setKept(id, true)
-        renameSync(join(folder, MEASURED), runFile(id))
+        holdShown(() => view(id))
+        // Last: a run that is not kept leaves no file under a number that another gets.
         if (existsSync(join(folder, TARGET))) renameSync(join(folder, TARGET), targetFile(id))
+        renameSync(join(folder, MEASURED), runFile(id))
       })
       onChange(id)
       return view(id).line
@@ -242,6 +244,17 @@ function readContents(folder: string): Contents {
 }
 
 const MOST_CONTENTS = 256 * 1024 * 1024
+
+/** What cannot be shown would be in the way of every list it stands in. @throws ControlError */
+function holdShown(show: () => RunView): void {
+  try {
+    show()
+  }
+  catch (error) {
+    if (error instanceof ControlError) throw error
+    throw unread('What it says of its run cannot be shown.', 'Give the archive of a run, as it was downloaded.')
+  }
+}
 
 function holdReadable(open: () => void): void {
   try {

@@ -3,7 +3,7 @@
  * frames with the next flush, also of a second that goes on. A batch that comes again, because its answer was lost, is
  * not counted again.
  */
-import { asLongAs, ClaimedSeries } from '../../core/elsewhere/claimed-document'
+import { asLongAs, ClaimedSeries, LONGEST_CLAIMED_S } from '../../core/elsewhere/claimed-document'
 import type { TakenLines } from '../../core/elsewhere/results'
 import { failureOf, MOST_FAULTS, type ClaimedSample } from '../../core/elsewhere/sample'
 import { readSample, type Sample } from '../../core/elsewhere/sample-line'
@@ -101,6 +101,8 @@ export class ToldLive {
       return `it ended ${Math.round((endedMs - receivedAt) / 1000)} s ahead of the clock here: send sentAt with it`
     if (endedMs < this.startAt - BEFORE_MS)
       return `it ended ${Math.round((this.startAt - endedMs) / 1000)} s before the run began: send sentAt with it`
+    if (endedMs >= this.startAt + LONGEST_CLAIMED_S * 1000)
+      return `it ended more than ${LONGEST_CLAIMED_S / 3600} h after the run began: open another run`
     const sample: ClaimedSample = {
       step: read.step,
       beganMs: endedMs - read.durationMs,
@@ -133,7 +135,7 @@ export class ToldLive {
    * @returns the document, where more came up in it
    */
   cut(now: number, last = false): RunDocument | undefined {
-    const second = this.frames.secondOf(now)
+    const second = Math.min(this.frames.secondOf(now), LONGEST_CLAIMED_S - 1)
     for (const [sender, heard] of this.heardS)
       if (last || second - heard <= 2) this.frames.present(sender, last ? this.lastS : Math.max(0, second - 1))
     const cut = this.frames.cut(Number.POSITIVE_INFINITY, (sender, s) => this.usersAt(sender, s), last)

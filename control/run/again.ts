@@ -17,7 +17,7 @@ export interface AgainTools {
 
 /** @throws ControlError when it is no run of a plan */
 export async function againView(run: StoredRun, { library, plans }: AgainTools): Promise<AgainView> {
-  refuseCalibration(run)
+  refuseOthers(run)
   const { document, planId } = run
   const now = library.store.plan(planId)
   const differences = now
@@ -60,11 +60,13 @@ export async function againView(run: StoredRun, { library, plans }: AgainTools):
 
 /** Exactly its own document, with the approval its target has now. @throws ControlError when something is in the way */
 export async function documentAgain(run: StoredRun, { plans }: AgainTools): Promise<RunDocument> {
-  refuseCalibration(run)
+  refuseOthers(run)
   return plans.again(run.document)
 }
 
-function refuseCalibration({ id, document }: StoredRun): void {
+function refuseOthers({ id, document }: StoredRun): void {
   if (document.calibration)
     throw inTheWay([`Run ${id} is a calibration.`, 'Calibrate again on the Fleet screen, Capacity.'])
+  if (document.claimed)
+    throw inTheWay([`Run ${id} was measured elsewhere.`, 'Measure it there again.'])
 }

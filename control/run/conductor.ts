@@ -71,6 +71,9 @@ const TOUCHED: Partial<Record<RunState, string>> = {
   draining: 'Users left by themselves; what was measured is handed over now.',
 }
 
+/** The same of a run that is told from elsewhere. */
+const TOLD_AGAIN = 'What was told before and answered is safe; whoever got no answer tells it again.'
+
 /** How often in a run it is told that an objective is broken, or no longer. */
 const MOST_TOLD = 20
 
@@ -106,7 +109,7 @@ export class Conductor {
   }
 
   /** An earlier process led this run, and ended: what that touched is part of the run's story. */
-  private noteAway({ id, stored }: ActiveRun): void {
+  private noteAway({ id, stored, document }: ActiveRun): void {
     const { runs, clock, facts } = this.options
     const now = clock.now()
     const last = Math.max(Number(facts.get(ALIVE_FACT) ?? 0), runs.changes(id).at(-1)?.at ?? stored.createdAt)
@@ -118,7 +121,7 @@ export class Conductor {
       id,
       stored.state,
       'vornakAway',
-      `Vornak was away from ${at(last)} to ${at(now)} (${Math.max(0, Math.round((now - last) / 1000))} s). ${TOUCHED[stored.state] ?? 'Nothing was under way for it.'}`,
+      `Vornak was away from ${at(last)} to ${at(now)} (${Math.max(0, Math.round((now - last) / 1000))} s). ${document.claimed ? TOLD_AGAIN : (TOUCHED[stored.state] ?? 'Nothing was under way for it.')}`,
       now,
     )
   }

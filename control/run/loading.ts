@@ -1,4 +1,5 @@
 /** Loading: the generators do what was planned; the coordinator watches the clock and who is still there. */
+import { LONGEST_CLAIMED_S } from '../../core/elsewhere/claimed-document'
 import { warmUpEndMs } from '../../core/load/profile'
 import { runLengthMs } from '../../core/plan/length'
 import { Calibrating } from './calibrating'
@@ -8,6 +9,8 @@ import { peakShifts } from './peak-shifts'
 import { tellTakers } from './reassignment'
 import { crewOf, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
 
+/** What is told of a run from elsewhere ends so long before its longest, s. */
+const LAST_CLAIMED_S = 60
 /** A calibration begins with its run, s. */
 const JUST_STARTED_S = 3
 /** How often the uncertainty of clocks is noted, ms. */
@@ -17,7 +20,8 @@ const NOTE_CLOCKS_MS = 1000
 export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   startMerging(run, tools)
   if (run.document.claimed) {
-    const over = tools.toldOver(run.id)
+    const isFull = tools.clock.now() - run.stored.startAt! >= (LONGEST_CLAIMED_S - LAST_CLAIMED_S) * 1000
+    const over = isFull ? `no run is longer than ${LONGEST_CLAIMED_S / 3600} h` : tools.toldOver(run.id)
     return over === undefined ? undefined : { event: 'planOver', reason: over }
   }
   const sinceStartMs = tools.clock.now() - run.stored.startAt!

@@ -11,7 +11,9 @@ const [url, perSecond = '10'] = process.argv.slice(2)
 if (!TOKEN || !url) throw new Error('Give TOKEN, and the address to ask.')
 
 let lines = []
-let batch = 0
+// Only grows, also when this program is started again: a number that was there before is not counted again.
+let batch = Date.now()
+let told = 0
 
 async function measure(user) {
   const began = performance.now()
@@ -38,6 +40,7 @@ async function tell() {
   const now = lines
   lines = []
   batch++
+  told++
   const body = now.map(line => JSON.stringify(line)).join('\n')
   for (let tried = 0; ; tried++) {
     const answer = await post(`lines?batch=${batch}&sentAt=${Date.now()}`, body).catch(() => undefined)
@@ -68,4 +71,4 @@ await Promise.all(under)
 await telling
 await tell()
 await post('end', '{}')
-console.log(`${batch} batches were told.`)
+console.log(`${told} batches were told.`)

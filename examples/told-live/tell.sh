@@ -10,7 +10,8 @@ set -eu
 url=${1:?the address to ask}
 times=${2:-100}
 lines=$(mktemp)
-batch=0
+# Only grows, also when this program is started again: a number that was there before is not counted again.
+batch=$(($(date +%s) * 1000))
 trap 'rm -f "$lines"' EXIT
 
 # A batch whose answer did not come is sent again under its number, for a minute, and is counted once.

@@ -15,7 +15,7 @@ onMounted(() => {
   origin.value = location.origin
 })
 const said = computed(() => (opened.value?.streams ?? []).map(s => `${s.place}: ${s.token}`).join('\n'))
-const example = computed(() => `curl -H "Authorization: Bearer $TOKEN" --data-binary @lines.jsonl "${origin.value}${hrefTo('tellLines', { batch: 1 }).replace(origin.value, '')}"`)
+const example = computed(() => `curl -H "Authorization: Bearer $TOKEN" --data-binary @lines.jsonl "${origin.value}${hrefTo('tellLines', {}).replace(origin.value, '')}"`)
 </script>
 
 <template>
