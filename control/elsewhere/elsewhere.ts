@@ -85,8 +85,8 @@ export class Elsewhere {
           store.setSummary(id, summary)
           if (wish.build) store.setAbout(id, { ...store.run(id)!.about, build: wish.build })
           store.change(id, { at, from: 'queued', to: 'settled', event: 'readIn', reason: summary.answer.sentence }, true)
-          // Its number is known only now; where they cannot be moved, there is no run. The run's own comes last, so that
-          // one that is not kept leaves none under a number that another gets.
+          // Its number is known only now; where they cannot be moved, there is no run. The run's own comes last: one
+          // that is not kept leaves none under a number that another gets.
           if (existsSync(targetPath)) renameSync(targetPath, targetFile(id))
           renameSync(path, runFile(id))
         })

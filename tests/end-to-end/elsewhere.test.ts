@@ -223,7 +223,7 @@ describe('an archive', () => {
     const [{ id }] = await house.get<[RunLine]>('runs')
     const archive = await bytesOf(house, id)
     const before = await other.get<RunLine[]>('runs')
-    for (const spoilt of [archive.subarray(0, archive.length / 2), Buffer.from('hello'), await changed(archive), await without(archive)]) {
+    for (const spoilt of [archive.subarray(0, archive.length / 2), Buffer.from('hello'), changed(archive), without(archive), forged(archive)]) {
       const { status, body } = await opened(spoilt)
       expect([status, body.code]).toEqual([400, 'archive'])
     }
@@ -248,12 +248,21 @@ describe('an archive', () => {
     return folder
   }
   const packed = (folder: string) => execFileSync('tar', ['czf', '-', '-C', folder, ...readdirSync(folder)], { maxBuffer: 1e9 })
-  async function changed(archive: Uint8Array): Promise<Buffer> {
+  function changed(archive: Uint8Array): Buffer {
     const folder = unpacked(archive)
     writeFileSync(join(folder, 'summary.json'), readFileSync(join(folder, 'summary.json'), 'utf8').replace(/"started":\d/, '"started":9'))
     return packed(folder)
   }
-  async function without(archive: Uint8Array): Promise<Buffer> {
+  /** As it was packed, by what it says; and yet no result. */
+  function forged(archive: Uint8Array): Buffer {
+    const folder = unpacked(archive)
+    const contents = JSON.parse(readFileSync(join(folder, 'archive.json'), 'utf8')) as { files: Record<string, string> }
+    writeFileSync(join(folder, 'summary.json'), '{}')
+    contents.files['summary.json'] = createHash('sha256').update('{}').digest('hex')
+    writeFileSync(join(folder, 'archive.json'), JSON.stringify(contents))
+    return packed(folder)
+  }
+  function without(archive: Uint8Array): Buffer {
     const folder = unpacked(archive)
     rmSync(join(folder, 'run.db'))
     return packed(folder)
