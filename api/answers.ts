@@ -250,6 +250,9 @@ export interface Answers {
   wall: Wall
   sending: SendingView
   setMailServer: Done
+  setFigureGoal: Done
+  removeFigureGoal: Done
+  tryFigureGoal: Done
   removeMailServer: Done
   tryMail: Done
   newHook: { id: number, secret: string }

@@ -835,7 +835,7 @@ export const OPERATIONS = {
     file: 'application/x-ndjson',
     errors: ['not-found', 'given-back'],
   },
-  sending: { role: 'operator', about: 'How word of runs goes out: mail server, hooks, and what was sent.', errors: [] },
+  sending: { role: 'operator', about: 'How word of runs goes out: mail server, hooks, figures, and what was sent.', errors: [] },
   setMailServer: {
     role: 'keeper',
     about: 'Says which server mails go through; a password that is left out stays.',
@@ -859,6 +859,19 @@ export const OPERATIONS = {
   tryHook: {
     role: 'keeper',
     about: 'Sends a program something of no run, at once.',
+    body: bodies.NOTHING,
+    errors: ['not-found', 'not-sent'],
+  },
+  setFigureGoal: {
+    role: 'keeper',
+    about: 'Says where figures of runs are sent while they load; an authorization that is left out stays.',
+    body: bodies.FIGURE_GOAL,
+    errors: ['sealed'],
+  },
+  removeFigureGoal: { role: 'keeper', about: 'Sends figures of runs nowhere.', body: bodies.NOTHING, errors: [] },
+  tryFigureGoal: {
+    role: 'keeper',
+    about: 'Sends a figure of no run, at once.',
     body: bodies.NOTHING,
     errors: ['not-found', 'not-sent'],
   },

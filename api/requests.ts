@@ -149,6 +149,11 @@ export const MAIL_SERVER = body({
   password: optional(text(1000, 1)),
   from: mailAddress,
 })
+export const FIGURE_GOAL = body({
+  address: text(2000, 1),
+  everyS: whole(1, 300),
+  authorization: optional(text(4000, 1)),
+})
 export const NEW_HOOK = body({
   name: Type.String({ pattern: '^[A-Za-z0-9][A-Za-z0-9 _.-]{0,59}$', description: 'letters, digits, spaces and - _ .' }),
   address: text(2000, 1),

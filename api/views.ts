@@ -167,6 +167,15 @@ export interface SendingView {
     hasPassword: boolean
   }
   hooks: { id: number, name: string, address: string, tells: Tells[], createdAt: number }[]
+  /** Where figures of runs are sent while they load; left out: nowhere. */
+  figures?: {
+    address: string
+    everyS: number
+    hasSecret: boolean
+    sentAt?: number
+    /** Why the last was not taken. */
+    trouble?: string
+  }
   /** The newest first. Moments in ms since 1970. */
   dispatches: {
     id: number

@@ -139,6 +139,11 @@ export class Coordinator {
     return this.runParts.hooks
   }
 
+  /** Figures of runs on their way out. */
+  get figures() {
+    return this.runParts.figures
+  }
+
   get dispatches() {
     return this.runParts.dispatches
   }

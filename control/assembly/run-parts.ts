@@ -12,6 +12,7 @@ import { Archives } from '../elsewhere/archive'
 import { Elsewhere } from '../elsewhere/elsewhere'
 import { Streams, toldOver } from '../elsewhere/streams'
 import { Dispatches } from '../dispatch/dispatches'
+import { FigurePush } from '../dispatch/figure-push'
 import { HookSender } from '../dispatch/hook-sender'
 import { MailSender } from '../dispatch/mail-server'
 import { ENDED } from '../../core/run/life'
@@ -158,6 +159,14 @@ export function runParts(
     hostNames: () => privateHosts.sites().flatMap(s => s.hosts.flatMap(h => [h.name, h.address])),
   })
   const mail = new MailSender(tables.facts, ground.sealing)
+  const figures = new FigurePush({
+    clock,
+    facts: tables.facts,
+    sealing: ground.sealing,
+    active: () => Array.from(active.values(), r => r.stored).filter(r => r.document.calibration === undefined),
+    families: id => runs.families(id),
+    onChange: () => news.tell({ kind: 'dispatches' }),
+  })
   const hooks = new HookSender(tables.dispatches, ground.sealing)
   const dispatches = new Dispatches({
     clock,
@@ -234,12 +243,14 @@ export function runParts(
     shared,
     mail,
     hooks,
+    figures,
     dispatches,
     keeping,
     plans,
     calibrations,
     close() {
       dispatches.close()
+      void figures.close()
       meter.close()
       calibrations.stopAll()
       keeping.close()

@@ -26,7 +26,7 @@ import type { Conductor } from './conductor'
 import { harOf } from '../../core/formats/har-of-exchanges'
 import { figuresCsv } from '../../core/formats/figures-table'
 import { junitOf } from '../../core/formats/junit'
-import { openMetricsText } from '../../core/formats/open-metrics'
+import { openMetricsText, type MetricFamily } from '../../core/formats/open-metrics'
 import { runMetrics } from '../../core/formats/run-metrics'
 import { RELEASE } from '../../protocol/version'
 import type { FailureReport } from '../../core/result/failures'
@@ -350,13 +350,18 @@ export class Runs {
 
   /** All figures as OpenMetrics text: of a run under load, as far as they have come. */
   async metrics(id: number): Promise<string> {
+    return openMetricsText(await this.families(id))
+  }
+
+  /** The same as families of metrics. */
+  async families(id: number): Promise<MetricFamily[]> {
     const { document, summary, state, about: { build } } = this.whole(id)
     const [slices, seconds] = await Promise.all([
       this.slices(id, 0, this.endS(id), { rows: ['step', 'location'] }),
       summary ? [] : this.seconds(id),
     ])
     const newest = seconds.findLast(s => s.final)
-    return openMetricsText(runMetrics({
+    return runMetrics({
       id,
       build,
       state,
@@ -364,7 +369,7 @@ export class Runs {
       slices,
       ...(newest?.usersByCell ? { users: usersByCell(document, newest.usersByCell) } : {}),
       ...(summary ? { answer: summary.answer } : {}),
-    }))
+    })
   }
 
   /** What the objectives say, as JUnit XML. @throws ControlError while there is no answer yet */

@@ -123,10 +123,12 @@ function beginAnew(store: Store, { installation }: Manifest, now: number): void 
     const former = JSON.parse(facts.get(FORMER_INSTALLATIONS) ?? '[]') as string[]
     facts.set(FORMER_INSTALLATIONS, JSON.stringify([...former, installation]))
     facts.set('installation', `vornak-${randomBytes(3).toString('hex')}`)
-    for (const name of ['secret', 'secret-sealed', 'door-key', 'mail-server', 'mail-password']) facts.drop(name)
+    for (const name of ['secret', 'secret-sealed', 'door-key', 'mail-server', 'mail-password', 'figure-goal', 'figure-goal-authorization'])
+      facts.drop(name)
     // Whoever was told of runs by the other one, or has a link to it, is not told twice, and sees that one alone.
     store.exec(`
       DELETE FROM outbox;
+      DELETE FROM run_streams;
       DELETE FROM sessions;
       DELETE FROM invitations WHERE machine_id IS NULL;
       DELETE FROM dispatches WHERE hook_id IS NOT NULL;

@@ -8,6 +8,9 @@ type SendingOperation
     | 'setMailServer'
     | 'removeMailServer'
     | 'tryMail'
+    | 'setFigureGoal'
+    | 'removeFigureGoal'
+    | 'tryFigureGoal'
     | 'newHook'
     | 'removeHook'
     | 'tryHook'
@@ -16,11 +19,13 @@ type SendingOperation
 
 export const sending: Handlers<SendingOperation> = {
   sending: () => {
-    const { mail, hooks, dispatches } = coordinator()
+    const { mail, hooks, dispatches, figures } = coordinator()
+    const { goal, standing } = figures
     const { server, hasPassword } = mail
     return {
       ...(server ? { mail: { ...server, hasPassword } } : {}),
       hooks: hooks.all(),
+      ...(goal ? { figures: { ...goal, ...standing } } : {}),
       dispatches: dispatches.latest().map(({ hookId, content: _, ...of }) => ({ kind: hookId === undefined ? 'mail' : 'hook', ...of })),
     }
   },
@@ -30,6 +35,12 @@ export const sending: Handlers<SendingOperation> = {
   },
   removeMailServer: () => done(coordinator().mail.dropServer()),
   tryMail: (_, { to }) => done(coordinator().dispatches.tryMail(to)),
+  setFigureGoal: (_, { authorization, ...goal }, by) => {
+    by.about = goal.address
+    return done(coordinator().figures.setGoal(goal, authorization))
+  },
+  removeFigureGoal: () => done(coordinator().figures.dropGoal()),
+  tryFigureGoal: async () => done(await coordinator().figures.try()),
   newHook: (_, hook, by) => {
     by.about = `${hook.name}, ${hook.address}`
     return coordinator().hooks.add(hook, Date.now())

@@ -2,6 +2,7 @@
 /** Who is told of runs when nobody looks: mail, programs, and what was sent. */
 import type { SendingView } from '~~/api/views'
 import type { ListColumn } from '~/components/marks/list-table'
+import FigureGoalForm from '~/components/sending/FigureGoalForm.vue'
 import HookList from '~/components/sending/HookList.vue'
 import MailServerForm from '~/components/sending/MailServerForm.vue'
 import { ago } from '~/format/moments'
@@ -46,6 +47,7 @@ useHead({ title: 'Mail and hooks · Vornak' })
           <p>{{ view.mail ? `${view.mail.host}, from ${view.mail.from}` : 'None is known: no mail goes out.' }}</p>
         </section>
         <HookList :hooks="view.hooks" :may-change="me.may('keeper')" @saved="load" />
+        <FigureGoalForm :goal="view.figures" :may-change="me.may('keeper')" @saved="load" />
       </div>
       <section v-if="view" class="panel pad sent" aria-labelledby="sent">
         <h2 id="sent">What was sent</h2>
