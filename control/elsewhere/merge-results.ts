@@ -1,13 +1,13 @@
 /** Merges files of results into one run's file: the same road that a generator's frames take. */
 import { asLongAs, claimedDocument, ClaimedSeries, LONGEST_CLAIMED_S, MOST_CLAIMED_PLACES, type Sender } from '../../core/elsewhere/claimed-document'
-import type { Doubles, ScannedFile } from '../../core/elsewhere/results'
+import { stemOf, type Doubles, type ScannedFile } from '../../core/elsewhere/results'
 import type { Average } from '../../core/elsewhere/row-reader'
 import { failureOf, type ClaimedSample } from '../../core/elsewhere/sample'
 import { recordOf } from '../../core/elsewhere/sample-record'
 import { readObjective } from '../../core/objectives/read-objective'
 import { middleValueOf } from '../../core/histogram/layout'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
-import { summarise, type RunFacts, type RunSummary } from '../../core/result/summary'
+import { summarise, WITHOUT_TROUBLE, type RunSummary } from '../../core/result/summary'
 import type { RunDocument } from '../../core/run/document'
 import type { Source } from '../../core/target/source'
 import { FileError } from '../imports/text-of-file'
@@ -18,7 +18,7 @@ import { openRunFile } from '../store/open'
 import { TargetFile } from '../store/target-file'
 import type { PresenceOf } from './presence'
 import { readResults } from './read-results'
-import { scan, SeenRows, stemOf, type ResultFile, type ScanWish } from './scan'
+import { scan, SeenRows, type ResultFile, type ScanWish } from './scan'
 
 export interface MergeWish extends ScanWish {
   name: string
@@ -39,18 +39,6 @@ export interface MergedResults {
   summary: RunSummary
   files: ScannedFile[]
   doubles: Doubles
-}
-
-/** Who is measured elsewhere is known by what they told alone. */
-export const CLAIMED_FACTS: RunFacts = {
-  goneAtSecond: [],
-  lost: [],
-  absent: [],
-  clockUncertaintyMs: [],
-  rehearsed: true,
-  pathMs: {},
-  rollCallNotes: [],
-  notReached: [],
 }
 
 /** Seconds behind the newest that are kept open: rows are written when they end, and files are not always in order. */
@@ -167,7 +155,7 @@ export async function mergeResults(
     document = withObjectives(asLongAs(document, lengthS, peakUsers), wish.objectives)
     merge.grow(document)
     merge.flush()
-    const summary = summarise(merge, document, CLAIMED_FACTS)
+    const summary = summarise(merge, document, WITHOUT_TROUBLE)
     merge.close()
     kept.keep(wish.path)
     // A clock that begins with the test says nothing of when that was.

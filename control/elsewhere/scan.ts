@@ -3,7 +3,7 @@
  * and what stands in several of them.
  */
 import { isOwnClock } from '../../core/elsewhere/reading'
-import type { Doubles, Scanned, ScannedFile, WantedFile } from '../../core/elsewhere/results'
+import { stemOf, type Doubles, type Scanned, type ScannedFile, type WantedFile } from '../../core/elsewhere/results'
 import { MOST_FAULTS, type ClaimedSample } from '../../core/elsewhere/sample'
 import { PresenceOf } from './presence'
 import { readResults } from './read-results'
@@ -94,9 +94,6 @@ export async function scan({ files, mark }: ScanWish, onRows: (rows: number) => 
   }
   return { files: scanned, doubles: seen.doubles, presences }
 }
-
-/** A file's name without what says its form. */
-export const stemOf = (name: string): string => name.replace(/(\.[a-z]{2,5}){1,2}$/i, '') || name
 
 /** Rows of files before, by a hash of all they say. */
 export class SeenRows {

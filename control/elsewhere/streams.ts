@@ -139,6 +139,7 @@ function startOf(bytes: Uint8Array, receivedAt: number, sentAt: number | undefin
 /** Why no more is to be expected; undefined: they go on. @param now ms since 1970 */
 export function toldOver(streams: readonly RunStream[], now: number): string | undefined {
   if (streams.every(s => s.endedAt !== undefined)) return 'all who told of it have said their last word'
-  const heard = Math.max(...streams.map(s => s.endedAt ?? s.heardAt ?? s.createdAt))
-  return now - heard > SILENT_MS ? `nothing was told for ${SILENT_MS / 60_000} min` : undefined
+  const heard = Math.max(...streams.map(s => s.endedAt ?? s.heardAt ?? 0))
+  // Before the first word it is waited for, however long.
+  return heard > 0 && now - heard > SILENT_MS ? `nothing was told for ${SILENT_MS / 60_000} min` : undefined
 }

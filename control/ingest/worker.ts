@@ -62,7 +62,7 @@ function flush(runId: number, run: Merging): void {
   try {
     cutLive(runId, run)
     const { acks, seconds } = merge.flush()
-    for (const { id, taken } of run.waiting.splice(0)) tell({ kind: 'answer', id, result: taken })
+    answerWaiting(run)
     if (acks.length > 0 || seconds.length > 0)
       tell({ kind: 'flushed', runId, acks, seconds, finished: finishedOf(merge) })
   }
@@ -73,6 +73,11 @@ function flush(runId: number, run: Merging): void {
     for (const { id } of run.waiting) tell({ kind: 'trouble', id, sentence })
     tell({ kind: 'broken', runId, sentence })
   }
+}
+
+/** What they told is written down. */
+function answerWaiting({ waiting }: Merging): void {
+  for (const { id, taken } of waiting.splice(0)) tell({ kind: 'answer', id, result: taken })
 }
 
 /** What was told from elsewhere since the last flush goes the way of frames. */
@@ -233,6 +238,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     if (run.document.claimed) run.live ??= new ToldLive(run.merge, 0, INCARNATION)
     cutLive(runId, run, true)
     const { acks, seconds } = run.merge.settle()
+    answerWaiting(run)
     tell({ kind: 'flushed', runId, acks, seconds, finished: [] })
     const summary = summarise(run.merge, run.document, facts)
     run.merge.close()

@@ -27,10 +27,15 @@ const GOING_LATE_MS = 3000
 /** Users may wait this long for a last answer after they should have left, ms. */
 const LEAVE_MS = 10_000
 
+/** What is told from elsewhere begins with the first word of it; and never, where the first is the last. */
+function waiting(run: ActiveRun, { toldOver }: PhaseTools): Verdict | undefined {
+  const over = toldOver(run.id)
+  return over === undefined ? undefined : { event: 'armingFailed', reason: `nothing was told of it: ${over}` }
+}
+
 // eslint-disable-next-line max-lines-per-function -- one calculation or case after the other, with what they share
 export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
-  // Its load begins with the first word of it.
-  if (run.document.claimed) return undefined
+  if (run.document.claimed) return waiting(run, tools)
   const { clock, runs } = tools
   const crew = crewOf(run, tools)
   const runId = String(run.id)

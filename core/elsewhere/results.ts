@@ -17,6 +17,9 @@ export interface WantedFile {
   shiftMs: number
 }
 
+/** A file's name without what says its form. */
+export const stemOf = (name: string): string => name.replace(/(\.[a-z]{2,5}){1,2}$/i, '') || name
+
 /** What a run is to be made of. */
 export interface ImportWish {
   name: string

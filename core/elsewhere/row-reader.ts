@@ -7,6 +7,9 @@ type Cells = (field: ResultField) => string | undefined
 
 const RIGHT = /^(true|ok|yes|y|1|right|success|successful|pass|passed)$/i
 
+/** No moment that was measured lies later: the year 2100, ms since 1970. */
+const LATEST_MS = 4_102_444_800_000
+
 /** A row that stands for many: its mean says nothing of single answers. */
 export interface Average {
   step: string
@@ -33,6 +36,7 @@ export function rowReader(reading: Reading, fallback: string): (cells: Cells) =>
     if (time === undefined) return 'it has no time'
     const at = momentMs(time, timeUnit)
     if (!Number.isFinite(at)) return `“${short(time)}” is no time in ${timeUnit === 'iso' ? 'ISO 8601' : timeUnit}`
+    if (at > LATEST_MS) return `“${short(time)}” in ${timeUnit} lies after the year 2100: look at the unit of time`
     const took = cells('duration')
     const lasted = took === undefined || took.trim() === '' ? undefined : durationMs(took, durationUnit)
     if (lasted !== undefined && !(lasted >= 0)) return `“${short(took!)}” is no duration in ${durationUnit}`

@@ -101,6 +101,18 @@ export interface RunFacts {
   ended?: { how: 'stopped' | 'aborted', atS: number }
 }
 
+/** Nothing but the merge is known, or it went without trouble. */
+export const WITHOUT_TROUBLE: RunFacts = {
+  goneAtSecond: [],
+  lost: [],
+  absent: [],
+  clockUncertaintyMs: [],
+  rehearsed: true,
+  pathMs: {},
+  rollCallNotes: [],
+  notReached: [],
+}
+
 // eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 export function summarise(merge: MergedRun, document: RunDocument, facts: RunFacts): RunSummary {
   const series = seriesOf(document)

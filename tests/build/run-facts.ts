@@ -1,16 +1,6 @@
 /** What a conductor would have found out of a run that went without trouble. */
-import type { RunFacts } from '../../core/result/summary'
+import { WITHOUT_TROUBLE, type RunFacts } from '../../core/result/summary'
 
 export function runFacts(over: Partial<RunFacts> = {}): RunFacts {
-  return {
-    goneAtSecond: [],
-    lost: [],
-    absent: [],
-    clockUncertaintyMs: [],
-    rehearsed: true,
-    pathMs: {},
-    rollCallNotes: [],
-    notReached: [],
-    ...over,
-  }
+  return { ...WITHOUT_TROUBLE, ...over }
 }

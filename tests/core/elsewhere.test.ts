@@ -74,6 +74,7 @@ describe('what a row says', () => {
 
   it('that cannot be read says why', () => {
     expect(of('noon', 'Look', '1', 'true', '200', '', '', '1')).toBe('“noon” is no time in ms')
+    expect(of('1760000000000000', 'Look', '1', 'true', '200', '', '', '1')).toContain('look at the unit of time')
     expect(of('1000', 'Look', '-1', 'true', '200', '', '', '1')).toBe('“-1” is no duration in ms')
     expect(of('1000', 'Look', '1', '', '200', '', '', '1')).toBe('it does not say whether it was right')
     expect(of('1000', 'Look', '1', 'true', '20x', '', '', '1')).toBe('“20x” is no status')

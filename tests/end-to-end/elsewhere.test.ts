@@ -125,6 +125,19 @@ it('a token opens its own stream and nothing else; lines that are none are told 
   expect((await house.ended(run)).summary!.whole).toMatchObject({ started: 1, right: 1 })
 }, 60_000)
 
+it('whose first word is the last is over, and said to be; lines told as it is ended are answered', async () => {
+  const mute = await open('here')
+  expect((await tell(mute.streams[0]!.token, 'end', '{}')).status).toBe(200)
+  expect((await house.ended(mute.run)).line.sentence).toContain('nothing was told of it')
+  const { run, streams } = await open('here')
+  const line = '{"step":"Look","duration":1,"ok":true}'
+  await tell(streams[0]!.token, 'lines?batch=1', line)
+  const late = tell(streams[0]!.token, 'lines?batch=2', line)
+  await house.post(`runs/${run}/stop`, {})
+  const isTaken = (await late).status === 200
+  expect((await house.ended(run)).summary!.whole.started).toBe(isTaken ? 2 : 1)
+}, 60_000)
+
 describe('a run of one’s own', () => {
   let own: RunView
   let figures: Figures

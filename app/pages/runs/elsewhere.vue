@@ -3,7 +3,7 @@
 import type { UploadedFile } from '~~/api/views'
 import { FORM_WORDS } from '~~/core/elsewhere/reading'
 import type { Recognised } from '~~/core/elsewhere/recognise'
-import type { ReadingTemplate, Scanned, WantedFile } from '~~/core/elsewhere/results'
+import { stemOf, type ReadingTemplate, type Scanned, type WantedFile } from '~~/core/elsewhere/results'
 import { count } from '~~/core/values/said-figures'
 import ReadingForm from '~/components/elsewhere/ReadingForm.vue'
 import ScannedFiles from '~/components/elsewhere/ScannedFiles.vue'
@@ -34,7 +34,7 @@ async function sent(uploaded: UploadedFile): Promise<void> {
       return void (await goTo(`/runs/${line.id}`))
     }
     const seen = await api('recogniseResults', {}, { file: uploaded.id })
-    const stem = uploaded.name.replace(/(\.[a-z]{2,5}){1,2}$/i, '') || uploaded.name
+    const stem = stemOf(uploaded.name)
     const { id, name } = uploaded
     files.value.push({ file: id, name, reading: seen.reading, place: stem.slice(0, 80), shiftMs: 0, seen })
     shown.value = files.value.length - 1
