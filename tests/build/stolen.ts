@@ -22,3 +22,7 @@ export function stolenSince(before: CpuTicks): number {
   const now = cpuTicks()
   return (now.stolen - before.stolen) / Math.max(1, now.all - before.all)
 }
+
+export function saidOf(stolen: number): string {
+  return `${(stolen * 100).toFixed(1)} % of the CPU was stolen meanwhile`
+}

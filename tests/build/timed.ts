@@ -2,7 +2,7 @@
  * Tests that hold measured times against expected ones need a computer that keeps time: neighbours of a virtual one
  * take its CPU for minutes on end.
  */
-import { cpuTicks, MOST_STOLEN, stolenSince } from './stolen'
+import { cpuTicks, MOST_STOLEN, saidOf, stolenSince } from './stolen'
 import { tellUndecided } from './undecided'
 
 const MOST_TRIES = 2
@@ -40,7 +40,7 @@ export function timed(name: string, check: () => Promise<void>, timeoutMs: numbe
           if (error instanceof Undecided) return tellUndecided(name, error.message)
           const stolen = stolenSince(before)
           if (stolen < MOST_STOLEN) throw error
-          const why = `${(stolen * 100).toFixed(1)} % of the CPU was stolen meanwhile`
+          const why = saidOf(stolen)
           if (tries === MOST_TRIES) return tellUndecided(name, `${why}: ${(error as Error).message}`)
           process.stderr.write(`“${name}” is tried again: ${why}.\n`)
         }
