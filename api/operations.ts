@@ -717,7 +717,10 @@ export const OPERATIONS = {
   compare: {
     role: 'viewer',
     about: 'Two to six runs beside each other: what differed, by how much, with intervals and the spread of repeats.',
-    query: COMPARE_QUERY,
+    query: {
+      ...COMPARE_QUERY,
+      first: optional(Type.Boolean({ description: 'true: intervals of the first rows alone, which are sooner there' })),
+    },
     errors: COMPARE_ERRORS,
   },
   compareHtml: {

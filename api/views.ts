@@ -324,7 +324,11 @@ export interface RunLine {
 
 /** Two to six runs beside each other, as lines of the list. */
 export interface CompareView extends ComparedRuns {
-  runs: (RunLine & { lengthS: number })[]
+  runs: (RunLine & {
+    lengthS: number
+    /** Levels that were judged, as they were held, in the order of time. */
+    holds: { users: number, fromS: number, toS: number }[]
+  })[]
 }
 
 export interface BoardView {

@@ -3,18 +3,25 @@
  * then.
  *
  * @param question asked anew whenever it is another, told apart by its JSON
+ * @param ask may tell what is known so far, to be shown until all is
  */
 import type { ApiProblem } from '~~/api/views'
 
-export function useNewestAnswer<Question, Answer>(question: () => Question, ask: (of: Question) => Promise<Answer>) {
+export function useNewestAnswer<Question, Answer>(
+  question: () => Question,
+  ask: (of: Question, tell: (soFar: Answer) => void) => Promise<Answer>,
+) {
   const found = shallowRef<Answer>()
   const problem = ref<ApiProblem>()
   const newest = newestOnly()
   async function load(): Promise<void> {
     try {
-      const answer = await newest(() => ask(question()))
+      const show = (answer: Answer) => {
+        found.value = answer
+      }
+      const answer = await newest(isNewest => ask(question(), soFar => void (isNewest() && show(soFar))))
       if (answer === undefined) return
-      found.value = answer
+      show(answer)
       problem.value = undefined
     }
     catch (error) {

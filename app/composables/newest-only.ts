@@ -6,10 +6,10 @@
  */
 export function newestOnly() {
   let asked = 0
-  return async <T>(ask: () => Promise<T>): Promise<T | undefined> => {
+  return async <T>(ask: (isNewest: () => boolean) => Promise<T>): Promise<T | undefined> => {
     const mine = ++asked
     try {
-      const answer = await ask()
+      const answer = await ask(() => mine === asked)
       return mine === asked ? answer : undefined
     }
     catch (error) {

@@ -8,13 +8,15 @@ import { spreadOfReadings } from '../../core/compare/target-spread'
 import type { TargetLineValues } from '../../core/objectives/target-values'
 import type { Window } from '../../core/objectives/windows'
 import type { AskedRun } from '../ingest/worker-messages'
-import type { MeasuresWanted } from '../ingest/measures'
 import type { StoredRun } from '../store/runs'
 import { ControlError } from '../errors'
+import type { Measure } from './known-measures'
 import type { runLine } from './run-lines'
 
 /** Repeats the yardstick is made of at most: the latest. */
 const MOST_REPEATS = 12
+/** Rows that are in view at once, about. */
+export const FIRST_ROWS = 16
 
 export interface CompareWish {
   /** The first is what the others are held against. */
@@ -23,6 +25,8 @@ export interface CompareWish {
   users?: number
   /** Of steps, groups and locations. */
   metric?: ComparedMetric
+  /** Only of the first rows how far they may be off: who looks at them need not wait for the rest. */
+  first?: boolean
 }
 
 export interface ComparingOptions {
@@ -32,39 +36,24 @@ export interface ComparingOptions {
   ofPlan: (planId: string) => StoredRun[]
   line: (run: StoredRun) => ReturnType<typeof runLine>
   asked: (id: number) => AskedRun
-  measures: (run: AskedRun, wanted: MeasuresWanted) => Promise<Spread[]>
+  measures: Measure
   /** What was read of its target's own figures. */
   targetLines: (run: StoredRun) => TargetLineValues[]
 }
 
 /** @throws ControlError */
 export async function compared(wish: CompareWish, options: ComparingOptions): Promise<CompareView> {
-  const ids = [...new Set(wish.runs)]
-  if (ids.length < 2 || ids.length > MOST_COMPARED)
-    throw new ControlError(
-      'compare',
-      400,
-      ids.length === 1 ? 'One run is chosen.' : `${ids.length} runs are chosen.`,
-      `Choose two to ${MOST_COMPARED} of them.`,
-    )
-  const runs = ids.map(options.run)
-  for (const { id, summary } of runs)
-    if (!summary) throw new ControlError('not-judged', 409, `Run ${id} has no answer yet.`, 'Wait until it has settled.')
+  const runs = chosenRuns(wish, options)
   const [baseline, ...others] = runs as [StoredRun, ...StoredRun[]]
-  const levels = commonLevels(runs)
-  const users = wish.users ?? levels.at(-1)
-  if (wish.users !== undefined && !levels.includes(wish.users))
-    throw new ControlError(
-      'compare',
-      400,
-      `Not all of them held ${wish.users} users.`,
-      `Levels they have in common: ${levels.join(', ') || 'none'}.`,
-    )
+  const { levels, users } = chosenLevel(wish, runs)
   const rows = [
     ...rowsOf(baseline.document, wish.metric),
     ...targetRows(baseline.document, options.targetLines(baseline)),
   ]
-  const measure = (run: StoredRun, spread: boolean) => measured(run, rows, windowsAt(run, users), spread, options)
+  const withSpread = wish.first ? FIRST_ROWS : rows.length
+  const coming = Math.max(0, rows.filter(r => !r.target).length - withSpread)
+  const measure = (run: StoredRun, spread: boolean) =>
+    measured(run, rows, windowsAt(run, users), spread ? withSpread : 0, options)
   const [own, ...theirs] = await Promise.all(runs.map(run => measure(run, true)))
   const repeats = repeatsOf(baseline, options.ofPlan(baseline.planId), users)
   const known = new Map(runs.map((run, i) => [run.id, [own!, ...theirs][i]!]))
@@ -76,14 +65,16 @@ export async function compared(wish: CompareWish, options: ComparingOptions): Pr
       difference: differenceOf(metric, spreads[r]!, own![r]!),
       yardstick: yardstickOf(metric, before.map(of => of[r]!.value), own![r]!.value),
     }))
-    return { judged, standings: standingsOf(judged) }
+    // Chance is reckoned with over all rows or not at all.
+    return { judged, standings: coming > 0 ? rows.map(() => 'untold' as const) : standingsOf(judged) }
   })
   return {
-    runs: runs.map(run => ({ ...options.line(run), lengthS: run.summary!.lengthS })),
+    runs: runs.map(run => ({ ...options.line(run), lengthS: run.summary!.lengthS, holds: holdsOf(run) })),
     levels,
     ...(users === undefined ? {} : { users }),
     setUp: comparedSetUps(runs.map(setUp)),
     repeats: repeats.map(r => r.id),
+    ...(coming > 0 ? { coming } : {}),
     rows: rows.flatMap((row, r) => {
       const values = [own!, ...theirs].map(spreads => spreads[r]!.value ?? null)
       // Nothing was measured of it anywhere.
@@ -101,12 +92,43 @@ export async function compared(wish: CompareWish, options: ComparingOptions): Pr
   }
 }
 
-/** Of each row in turn, in these windows of a run: merged by others, or read of its target. */
+function chosenRuns(wish: CompareWish, options: ComparingOptions): StoredRun[] {
+  const ids = [...new Set(wish.runs)]
+  if (ids.length < 2 || ids.length > MOST_COMPARED)
+    throw new ControlError(
+      'compare',
+      400,
+      ids.length === 1 ? 'One run is chosen.' : `${ids.length} runs are chosen.`,
+      `Choose two to ${MOST_COMPARED} of them.`,
+    )
+  const runs = ids.map(options.run)
+  for (const { id, summary } of runs)
+    if (!summary) throw new ControlError('not-judged', 409, `Run ${id} has no answer yet.`, 'Wait until it has settled.')
+  return runs
+}
+
+function chosenLevel(wish: CompareWish, runs: readonly StoredRun[]) {
+  const levels = commonLevels(runs)
+  if (wish.users !== undefined && !levels.includes(wish.users))
+    throw new ControlError(
+      'compare',
+      400,
+      `Not all of them held ${wish.users} users.`,
+      `Levels they have in common: ${levels.join(', ') || 'none'}.`,
+    )
+  return { levels, users: wish.users ?? levels.at(-1) }
+}
+
+/**
+ * Of each row in turn, in these windows of a run: merged by others, or read of its target.
+ *
+ * @param withSpread rows of which it is asked how far they may be off, from the first
+ */
 async function measured(
   run: StoredRun,
   rows: readonly ComparedRow[],
   windows: Window[],
-  spread: boolean,
+  withSpread: number,
   { measures, asked, targetLines }: ComparingOptions,
 ): Promise<Spread[]> {
   const merged = rows.filter(r => !r.target)
@@ -114,7 +136,8 @@ async function measured(
   const lineOf = ({ series, split }: NonNullable<ComparedRow['target']>) =>
     lines.find(l => l.series === series && l.split === split)
   return [
-    ...(await measures(asked(run.id), { rows: merged, windows, spread })),
+    ...(await measures(asked(run.id), { rows: merged.slice(0, withSpread), windows, spread: true })),
+    ...(await measures(asked(run.id), { rows: merged.slice(withSpread), windows, spread: false })),
     ...rows.flatMap(({ target }) => (target ? [spreadOfReadings(lineOf(target), windows)] : [])),
   ]
 }
@@ -149,6 +172,12 @@ function levelsOf({ summary }: Pick<StoredRun, 'summary'>) {
   return settled ? judgements.filter(j => (j.objective.window ?? 'holds') === 'holds').map(j => j.level) : []
 }
 
+/** Each once: several objectives are judged at the same levels. */
+function holdsOf(run: Pick<StoredRun, 'summary'>): { users: number, fromS: number, toS: number }[] {
+  const held = levelsOf(run).map(({ users, fromS, toS }) => ({ users, fromS, toS }))
+  return [...new Map(held.map(h => [`${h.fromS} ${h.toS}`, h])).values()].sort((a, b) => a.fromS - b.fromS)
+}
+
 function commonLevels(runs: readonly StoredRun[]): number[] {
   const [first, ...rest] = runs.map(run => new Set(levelsOf(run).map(l => l.users)))
   return [...first!].filter(users => rest.every(own => own.has(users))).sort((a, b) => a - b)
@@ -157,8 +186,7 @@ function commonLevels(runs: readonly StoredRun[]): number[] {
 /** Holds at a level; without one all of the load. */
 function windowsAt(run: StoredRun, users: number | undefined): Window[] {
   if (users === undefined) return [{ fromS: 0, toS: run.summary!.lengthS }]
-  const at = levelsOf(run).filter(l => l.users === users)
-  return [...new Map(at.map(({ fromS, toS }) => [`${fromS} ${toS}`, { fromS, toS }])).values()]
+  return holdsOf(run).filter(h => h.users === users).map(({ fromS, toS }) => ({ fromS, toS }))
 }
 
 /** Runs of the baseline's set-up that count: judged, not unsound, with the level; itself among them. */

@@ -38,6 +38,7 @@ import { staffProblem, type StaffWish } from '../../core/result/staff'
 import { targetLines } from '../target/judged-values'
 import { targetView, type TargetWish } from '../target/target-view'
 import { compared, type CompareWish } from './comparing'
+import { knownMeasures, type Measure } from './known-measures'
 import { threeWay } from '../target/three-way-view'
 import { exportedSeconds, type SecondsFile } from './exported-seconds'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
@@ -90,7 +91,11 @@ const MOST_RUNS = 200
 const LONGEST_S = Number.MAX_SAFE_INTEGER
 
 export class Runs {
-  constructor(private readonly options: RunsOptions) {}
+  private readonly measures: Measure
+
+  constructor(private readonly options: RunsOptions) {
+    this.measures = knownMeasures((run, wanted) => options.ingest.measures(run, wanted))
+  }
 
   /** Keeps a run and begins to lead it. @param from what it is made of, in words @returns its id */
   begin(planId: string, document: RunDocument, from: string): number {
@@ -275,13 +280,13 @@ export class Runs {
 
   /** Two to six runs beside each other. @throws ControlError */
   compare(wish: CompareWish): Promise<CompareView> {
-    const { ingest, store, targetFile } = this.options
+    const { store, targetFile } = this.options
     return compared(wish, {
       run: id => this.whole(id),
       ofPlan: planId => store.latest(MOST_RUNS).filter(r => r.planId === planId),
       line: run => this.line(run),
       asked: id => this.asked(id),
-      measures: (run, wanted) => ingest.measures(run, wanted),
+      measures: this.measures,
       targetLines: ({ id, document, startAt }) => targetLines(document, targetFile(id), startAt ?? 0),
     })
   }

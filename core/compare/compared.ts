@@ -12,6 +12,8 @@ export interface ComparedRuns {
   setUp: ComparedFact[]
   /** Runs of the first one's set-up, itself among them: by them the yardstick is made. */
   repeats: number[]
+  /** Rows of which it is not told yet how far they may be off: the last ones. Until then none has a standing. */
+  coming?: number
   rows: RowOfRuns[]
 }
 

@@ -16,6 +16,8 @@ export interface ComparedRow {
   about: 'objective' | 'all' | 'step' | 'group' | 'location' | 'target'
   metric: ComparedMetric
   subject: Subject
+  /** Keys of the steps it is about: several journeys may have one of that name. Left out: it is about no step. */
+  steps?: string[]
   /** What an objective asks of it, in the metric's unit. */
   limit?: number
   /** Of the target's own figures: the mean of one line, in its unit. */
@@ -28,11 +30,17 @@ export const isRatio = (metric: ComparedMetric): boolean => metric !== 'failures
 /** Rows of a run, the ones that decide first. @param metric of steps, groups and locations */
 export function rowsOf(document: RunDocument, metric: ComparedMetric = 'p95'): ComparedRow[] {
   const { plan } = document
+  const series = seriesOf(document)
+  const stepsOf = (subject: Subject) =>
+    subject.step === undefined
+      ? {}
+      : { steps: [...new Set(series.filter(s => isAbout(subject, s, plan)).map(s => stepKey(s.journeyId, s.stepName)))] }
   const row = (about: ComparedRow['about'], subject: Subject, of: ComparedMetric, limit?: number): ComparedRow => ({
     key: [about, of, subject.journeyId ?? '', subject.step ?? '', subject.group ?? '', subject.location ?? ''].join('|'),
     about,
     metric: of,
     subject,
+    ...stepsOf(subject),
     ...(limit === undefined ? {} : { limit }),
   })
   const objectives = plan.objectives.flatMap(({ metric: of, journeyId, step, group, location, atMost, atLeast }) => {
@@ -40,7 +48,6 @@ export function rowsOf(document: RunDocument, metric: ComparedMetric = 'p95'): C
     const limit = atMost ?? atLeast
     return [row('objective', { ...defined({ journeyId, step, group, location }) }, of, limit)]
   })
-  const series = seriesOf(document)
   const steps = new Map(
     series.map(({ journeyId, stepName }) => [stepKey(journeyId, stepName), { journeyId, step: stepName }]),
   )

@@ -2,8 +2,9 @@
  * How far a figure of one run may be off, from the run alone: a block bootstrap over its seconds (design: computation
  * §12). Seconds beside each other are alike, so blocks are several times as long as that lasts.
  */
+import { Counts } from '../histogram/counts'
 import { Histogram } from '../histogram/histogram'
-import { highestValueOf, indexOfValue } from '../histogram/layout'
+import { highestValueOf, INDEX_COUNT, indexOfValue } from '../histogram/layout'
 import type { SeriesSum } from '../merge/series-sum'
 import { seededRandom } from '../random/seeded'
 import { meanAndDeviation } from '../values/student-t'
@@ -17,13 +18,16 @@ const BLOCK_TIMES = 8
 export const LEAST_BLOCKS = 8
 const REPLICATES = 300
 
-/** What one row was in {@link CELL_S} seconds. */
-export interface Cell {
+/** What one row was over some seconds. */
+export interface Measured {
   right: Histogram
   /** Right answers, and failures that are not the generators' own fault. */
   answered: number
   failed: number
 }
+
+/** The same of {@link CELL_S} seconds, as it is kept. */
+export type Cell = Omit<Measured, 'right'> & { right: Counts }
 
 export interface Spread {
   /** ms, a share, or right answers a second; undefined: there was nothing. */
@@ -75,7 +79,7 @@ export function spreadOf(
   const statistic = weighted(blocks, metric)
   const random = seededRandom(seed)
   const replicates: number[] = []
-  const weights = new Uint16Array(n)
+  const weights = new Float64Array(n)
   for (let r = 0; r < REPLICATES; r++) {
     weights.fill(0)
     for (let i = 0; i < n; i++) weights[Math.floor(random() * n)]!++
@@ -94,7 +98,7 @@ export function statisticOf(cells: readonly Cell[], metric: ComparedMetric): num
   const right = new Histogram()
   let [answered, failed] = [0, 0]
   for (const cell of cells) {
-    right.add(cell.right)
+    cell.right.addTo(right)
     answered += cell.answered
     failed += cell.failed
   }
@@ -103,7 +107,7 @@ export function statisticOf(cells: readonly Cell[], metric: ComparedMetric): num
 
 /** @param seconds that it was summed over */
 export function valueOf(
-  { right, answered, failed }: Cell,
+  { right, answered, failed }: Measured,
   metric: ComparedMetric,
   seconds: number,
 ): number | undefined {
@@ -113,8 +117,12 @@ export function valueOf(
   return us === undefined ? undefined : us / 1000
 }
 
-export function cellOf(sum: SeriesSum): Cell {
+export function measuredIn(sum: SeriesSum): Measured {
   return { right: sum.timings.right, answered: sum.right, failed: sum.failed - sum.ownFaults }
+}
+
+export function cellOf(of: Measured): Cell {
+  return { ...of, right: Counts.of(of.right) }
 }
 
 /** Whole blocks of cells; what is left over at the end belongs to the last. */
@@ -125,10 +133,13 @@ function blocksOf(cells: readonly Cell[], size: number): Cell[][] {
 }
 
 /** The statistic of blocks taken so many times each, on as few numbers as it needs. */
-function weighted(blocks: readonly Cell[][], metric: ComparedMetric): (weights: Uint16Array) => number | undefined {
+function weighted(blocks: readonly Cell[][], metric: ComparedMetric): (weights: Float64Array) => number | undefined {
   const of = (take: (cell: Cell) => number) => blocks.map(b => b.reduce((sum, cell) => sum + take(cell), 0))
-  const sumOf = (values: readonly number[], weights: Uint16Array) =>
-    values.reduce((sum, v, b) => sum + v * weights[b]!, 0)
+  const sumOf = (values: readonly number[], weights: Float64Array) => {
+    let sum = 0
+    for (let b = 0; b < values.length; b++) sum += values[b]! * weights[b]!
+    return sum
+  }
   if (metric === 'failures') {
     const [answered, failed] = [of(c => c.answered), of(c => c.failed)]
     return (weights) => {
@@ -142,52 +153,64 @@ function weighted(blocks: readonly Cell[][], metric: ComparedMetric): (weights: 
   }
   const counts = of(c => c.right.count)
   if (metric === 'mean') {
-    const times = of(c => (c.right.meanUs() ?? 0) * c.right.count)
+    const times = of(c => c.right.sumUs())
     return weights => sumOf(times, weights) / sumOf(counts, weights)
   }
   const share = PERCENTILE[metric]!
-  const { indexes, byBlock, below } = buckets(blocks, share)
-  const merged = new Float64Array(indexes.length)
+  const { indexes, upTo } = buckets(blocks, share)
+  const n = blocks.length
+  /** How many of blocks taken so are in a bucket or below it. */
+  const seenIn = (bucket: number, weights: Float64Array) => {
+    let seen = 0
+    for (let b = 0, i = bucket * n; b < n; b++, i++) seen += weights[b]! * upTo[i]!
+    return seen
+  }
   return (weights) => {
-    merged.fill(0)
-    byBlock.forEach((own, b) => {
-      const times = weights[b]!
-      if (times > 0) for (let i = 0; i < own.length; i++) merged[i]! += times * own[i]!
-    })
     const rank = Math.max(1, Math.ceil(share * sumOf(counts, weights)))
-    let seen = sumOf(below, weights)
-    for (let i = 0; i < merged.length; i++) {
-      seen += merged[i]!
-      if (seen >= rank) return highestValueOf(indexes[i]!)
+    // The first bucket that reaches it: counts only rise.
+    let [low, high] = [0, indexes.length]
+    while (low < high) {
+      const middle = (low + high) >>> 1
+      if (seenIn(middle, weights) >= rank) high = middle
+      else low = middle + 1
     }
-    return undefined
+    return low < indexes.length ? highestValueOf(indexes[low]!) : undefined
   }
 }
 
 /**
- * Counts of every block in the buckets where a percentile of blocks together can lie: between the least and the most of
- * their own. Of those below it is enough to know how many there are.
+ * The buckets where a percentile of blocks together can lie: between the least and the most of their own. `upTo` has
+ * for each bucket how many of every block’s values are in it or below.
  */
-function buckets(blocks: readonly Cell[][], share: number) {
-  const whole = blocks.map((block) => {
-    const sum = new Histogram()
-    for (const { right } of block) sum.add(right)
-    return sum
-  })
-  const own = whole.flatMap(h => h.percentileUs(share) ?? []).map(indexOfValue)
-  const [least, most] = [Math.min(...own), Math.max(...own)]
-  const used = new Set<number>()
-  for (const histogram of whole) histogram.forEach(index => void (index >= least && index <= most && used.add(index)))
-  const indexes = [...used].sort((a, b) => a - b)
-  const at = new Map(indexes.map((index, i) => [index, i]))
-  const below = whole.map(() => 0)
-  const byBlock = whole.map((histogram, b) => {
-    const counts = new Float64Array(indexes.length)
-    histogram.forEach((index, times) => {
-      if (index < least) below[b]! += times
-      else if (index <= most) counts[at.get(index)!]! += times
+function buckets(blocks: readonly Cell[][], share: number): { indexes: number[], upTo: Float64Array } {
+  const n = blocks.length
+  let [least, most] = [INDEX_COUNT, -1]
+  const block = new Histogram()
+  for (const cells of blocks) {
+    block.clear()
+    for (const { right } of cells) right.addTo(block)
+    const own = block.percentileUs(share)
+    if (own === undefined) continue
+    least = Math.min(least, indexOfValue(own))
+    most = Math.max(most, indexOfValue(own))
+  }
+  const within = (visit: (index: number, times: number, b: number) => void) =>
+    blocks.forEach((cells, b) => {
+      for (const { right: { indexes, times } } of cells)
+        for (let i = 0; i < indexes.length && indexes[i]! <= most; i++) visit(indexes[i]!, times[i]!, b)
     })
-    return counts
+  const place = new Int32Array(INDEX_COUNT).fill(-1)
+  // What is below the first counts as in it: no percentile lies there.
+  if (most >= 0) place[least] = 0
+  within(index => void (index > least && (place[index] = 0)))
+  const indexes: number[] = []
+  place.forEach((used, index) => {
+    if (used === 0) place[index] = indexes.push(index) - 1
   })
-  return { indexes, byBlock, below }
+  const upTo = new Float64Array(indexes.length * n)
+  within((index, times, b) => {
+    upTo[(index <= least ? 0 : place[index]!) * n + b]! += times
+  })
+  for (let i = n; i < upTo.length; i++) upTo[i]! += upTo[i - n]!
+  return { indexes, upTo }
 }

@@ -56,6 +56,14 @@ export function repeatsFor({ repeats, runs }: Pick<ComparedRuns, 'repeats' | 'ru
   return repeats.filter(id => id !== runs[at + 1]!.id).sort((a, b) => a - b)
 }
 
+/** The same in two or three words. @param at of the run among the others */
+export function standingInShort(view: ComparedRuns, at: number): string {
+  const told = view.rows.map(row => row.others[at]!).filter(r => r.difference && r.standing !== 'untold')
+  if (told.length === 0) return 'not to be told yet'
+  const beyond = told.filter(r => r.standing === 'beyond').length
+  return beyond === 0 ? 'within repeats' : `${beyond} of ${told.length} beyond`
+}
+
 /** What a run says against the baseline, in one sentence. @param at of the run among the others */
 export function comparedSentence(view: ComparedRuns, at: number): string {
   const [baseline, ...others] = view.runs
@@ -64,6 +72,8 @@ export function comparedSentence(view: ComparedRuns, at: number): string {
   const head = `Run ${run.id} against run ${baseline!.id}`
   const untold = rows.filter(r => r.difference && r.standing === 'untold').length
   const beyond = rows.filter(r => r.standing === 'beyond')
+  if (view.coming !== undefined)
+    return `${head}: adding up how far ${view.coming} more of ${rows.length} rows may be off…`
   if (rows.every(r => !r.difference)) return `${head}: nothing to compare.`
   const missing = LEAST_REPEATS - repeatsFor(view, at).length
   if (missing > 0)

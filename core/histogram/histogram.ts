@@ -38,6 +38,12 @@ export class Histogram {
     this.count += times
   }
 
+  /** Empties it, to be filled again: its array stays. */
+  clear(): void {
+    this.counts.fill(0)
+    this.count = 0
+  }
+
   /** Adds every count of another histogram. Associative and commutative. */
   add(other: Histogram): void {
     if (other.counts.length === 0) return

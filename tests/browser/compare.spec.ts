@@ -1,4 +1,7 @@
 /** Runs beside each other: chosen in the list, held against one, drawn. */
+import { readFileSync } from 'node:fs'
+import type { RunLine, RunView } from '../../api/views'
+import { choose } from './hands'
 import { expect, test } from './test'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
 import { openHouse } from '../../scripts/house.mjs'
@@ -36,6 +39,55 @@ test('two runs are chosen in the list; what differed comes first, and the addres
   await page.reload()
   await expect(page.getByRole('heading', { name: 'Run 1 against run 2' })).toBeVisible()
   await expect(page.getByRole('heading', { name: 'right answers of all requests' })).toBeVisible()
+})
+
+test('runs are laid over each other by time, by the levels they held, and by users', async ({ page }) => {
+  await page.goto(`${house.url}/runs/compare?runs=1,2`)
+  const over = page.getByLabel('Laid over each other by')
+  const drawn = async () => {
+    await page.getByRole('button', { name: /^Keep this chart/ }).click()
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('menuitem', { name: 'Numbers (CSV)' }).click(),
+    ])
+    const lines = readFileSync(await file.path(), 'utf8').trim().split(/\r?\n/).map(l => l.split(','))
+    const ofRun = (id: number) => lines.filter(l => l[0] === String(id)).map(l => l.map(Number))
+    return { head: lines[0], ofRun }
+  }
+  await expect(page.locator('canvas')).toBeVisible()
+  expect((await drawn()).head).toEqual(['run', 'at_s', 'value'])
+  await choose(over, 'by level')
+  await expect(page).toHaveURL(/over=levels/)
+  await expect.poll(async () => (await drawn()).head).toEqual(['run', 'users', 'value'])
+  // As the answers judged them: the objective of both is the p95 of one step.
+  for (const id of [1, 2]) {
+    const { summary } = (await (await fetch(`${house.url}/api/runs/${id}`)).json()) as RunView
+    const judged = summary!.answer.judgements.filter(j => j.objective.metric === 'p95')
+    const own = (await drawn()).ofRun(id)
+    expect(own.map(l => l[1])).toEqual(judged.map(j => j.level.users))
+    judged.forEach(({ measured }, i) => expect(own[i]![2]! * 1000).toBeCloseTo(measured!, 3))
+  }
+  await choose(over, 'by users')
+  await expect(page.getByText('as rings')).toBeVisible()
+  await expect.poll(async () => (await drawn()).ofRun(2).length).toBeGreaterThan(100)
+  expect(Math.max(...(await drawn()).ofRun(2).map(l => l[1]!))).toBe(600)
+  await page.reload()
+  await expect(over).toHaveText(/by users/)
+})
+
+test('the list says how a run stands to the baseline of its plan', async ({ page }) => {
+  // As if both were of one plan, and the first its baseline.
+  await page.route('**/api/runs', async (route) => {
+    const answer = await route.fetch()
+    const runs = (await answer.json()) as RunLine[]
+    await route.fulfill({ json: runs.map(r => (r.id === 2 ? { ...r, baseline: 1 } : { ...r, isBaseline: true })) })
+  })
+  await page.goto(`${house.url}/runs`)
+  const standing = page.getByRole('row', { name: /Up to how many/ }).getByRole('link', { name: 'not to be told yet' })
+  await expect(standing).toHaveAttribute('title', /2 more of run 1 would/)
+  await standing.click()
+  await expect(page.getByRole('heading', { name: 'Run 2 against run 1' })).toBeVisible()
+  await page.unrouteAll({ behavior: 'ignoreErrors' })
 })
 
 test('from a result it is gone to with that run, and another is chosen there', async ({ page }) => {

@@ -2,7 +2,16 @@
 import { comparedSetUps, isRepeat } from '../../core/compare/set-up'
 import { differenceOf, standingsOf, yardstickOf } from '../../core/compare/difference'
 import { rowsOf } from '../../core/compare/rows'
-import { CELL_S, cellsPerBlock, correlationTimeS, spreadOf, type Cell, type Spread } from '../../core/compare/spread'
+import {
+  cellOf,
+  CELL_S,
+  cellsPerBlock,
+  correlationTimeS,
+  spreadOf,
+  type Cell,
+  type Measured,
+  type Spread,
+} from '../../core/compare/spread'
 import { spreadOfReadings } from '../../core/compare/target-spread'
 import { Histogram } from '../../core/histogram/histogram'
 import type { TargetLineValues } from '../../core/objectives/target-values'
@@ -16,6 +25,9 @@ function normals(seed: number): () => number {
   const random = seededRandom(seed)
   return () => sqrt(-2 * log(1 - random())) * cos(2 * PI * random())
 }
+/** Simulated pairs of runs: VORNAK_TRIES=2000 tries as many as the design asks for, and tells how many held. */
+const FEW_TRIES = 80
+const tries = Number(process.env.VORNAK_TRIES ?? FEW_TRIES)
 const PER_SECOND = 10
 /** How far seconds lie apart, and answers within one; on a logarithmic scale. */
 const BETWEEN = 0.15
@@ -26,7 +38,7 @@ function simulated(seed: number, seconds: number, tauS: number, slower = 1): { c
   const normal = normals(seed)
   const stays = exp(-1 / tauS)
   let level = normal()
-  const cells: Cell[] = []
+  const cells: Measured[] = []
   const means: number[] = []
   for (let s = 0; s < seconds; s++) {
     if (s % CELL_S === 0) cells.push({ right: new Histogram(), answered: 0, failed: 0 })
@@ -41,7 +53,7 @@ function simulated(seed: number, seconds: number, tauS: number, slower = 1): { c
     }
     means.push(sum / PER_SECOND)
   }
-  return { cells, means }
+  return { cells: cells.map(cellOf), means }
 }
 const spreadIn = ({ cells, means }: ReturnType<typeof simulated>, seed: number): Spread =>
   spreadOf(cells, 'p95', correlationTimeS(means), undefined, seed)
@@ -54,7 +66,6 @@ describe('the interval of a difference, by the seconds of both runs', () => {
     [5, 640],
     [10, 1280],
   ])('holds the truth in 90 to 97 of 100, seconds being alike for %i s', (tauS, seconds) => {
-    const tries = 80
     let [held, told] = [0, 0]
     for (let i = 0; i < tries; i++) {
       const [a, b] = [2 * i + 1, 2 * i + 2].map(seed => spreadIn(simulated(seed * 7919 + tauS, seconds, tauS), seed))
@@ -64,10 +75,11 @@ describe('the interval of a difference, by the seconds of both runs', () => {
       if (difference.interval[0] <= 0 && difference.interval[1] >= 0) held++
     }
     expect(told).toBeGreaterThan(0.8 * tries)
-    // Of so few tries by chance alone; 2,000 are tried by the bench of this name.
-    expect(held / told).toBeGreaterThan(0.86)
-    expect(held / told).toBeLessThan(1)
-  })
+    if (tries > FEW_TRIES) console.log(`${tauS} s, ${seconds} s: ${held} of ${told} intervals hold the truth`)
+    // Of few tries chance alone makes more and less.
+    expect(held / told).toBeGreaterThan(tries > FEW_TRIES ? 0.9 : 0.86)
+    expect(held / told).toBeLessThan(tries > FEW_TRIES ? 0.97 : 1)
+  }, 600_000)
 
   it('is not told where there are too few blocks', () => {
     expect(spreadIn(simulated(1, 60, 1), 1)).toMatchObject({ blocks: 6 })
@@ -149,8 +161,10 @@ describe('the yardstick', () => {
   it('calls equal runs different in at most 7 of 100, and finds one 15 % slower in 90 of 100', () => {
     const normal = normals(5)
     const many = (slower: number) => {
-      const told = Array.from({ length: 500 }, () => standing(normal, slower))
-      return told.filter(s => s === 'beyond').length / told.length
+      const told = Array.from({ length: Math.max(500, tries) }, () => standing(normal, slower))
+      const share = told.filter(s => s === 'beyond').length / told.length
+      if (tries > FEW_TRIES) console.log(`${slower}: ${share} beyond`)
+      return share
     }
     expect(many(1)).toBeLessThan(0.07)
     expect(many(1.15)).toBeGreaterThan(0.9)

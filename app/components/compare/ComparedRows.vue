@@ -18,7 +18,7 @@ const most = computed(() => {
   return Math.ceil((wide * 1.15) / 10) * 10
 })
 const standing = ({ others, metric }: CompareView['rows'][number]) =>
-  standingText(others[at]!.standing, others[at]!.difference?.by, metric)
+  view.coming === undefined ? standingText(others[at]!.standing, others[at]!.difference?.by, metric) : '…'
 const run = computed(() => view.runs[at + 1]!)
 </script>
 

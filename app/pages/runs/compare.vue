@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Two to six runs beside each other: first what differed, then by how much, and whether repeats differ as much. */
-import type { RunLine } from '~~/api/views'
+import type { CompareView, RunLine } from '~~/api/views'
 import { LEAST_REPEATS } from '~~/core/compare/difference'
 import { MOST_COMPARED } from '~~/core/compare/rows'
 import { comparedSentence, repeatsFor, rowName } from '~~/core/compare/words'
@@ -9,6 +9,7 @@ import { dayTime } from '~/format/moments'
 import ComparedCourses from '~/components/compare/ComparedCourses.vue'
 import ComparedRows from '~/components/compare/ComparedRows.vue'
 import ShareDialog from '~/components/report/ShareDialog.vue'
+import { LAID_OVER, type LaidOver } from '~/components/compare/laid-over'
 import SetUpTable from '~/components/compare/SetUpTable.vue'
 
 const live = useLive()
@@ -17,6 +18,7 @@ const usersTyped = useInAddress('users')
 const metricTyped = useInAddress('metric')
 const inkTyped = useInAddress('ink')
 const rowTyped = useInAddress('row')
+const overTyped = useInAddress('over')
 const showsAll = useOpenInAddress('setUp', 'all')
 const ids = computed(() => [
   ...new Set((runsTyped.value ?? '').split(',').map(Number).filter(n => Number.isInteger(n) && n > 0)),
@@ -37,10 +39,14 @@ const users = computed(() => (Number(usersTyped.value) > 0 ? Number(usersTyped.v
 
 const { found, problem } = useNewestAnswer(
   () => ({ runs: ids.value, users: users.value, metric: metric.value }),
-  ({ runs, users, metric }) =>
-    runs.length < 2
-      ? Promise.resolve(undefined)
-      : api('compare', { runs: runs.join(','), metric, ...(users === undefined ? {} : { users }) }),
+  async ({ runs, users, metric }, tell: (soFar: CompareView | undefined) => void) => {
+    if (runs.length < 2) return undefined
+    const wish = { runs: runs.join(','), metric, ...(users === undefined ? {} : { users }) }
+    const first = await api('compare', { ...wish, first: true })
+    if (first.coming === undefined) return first
+    tell(first)
+    return api('compare', wish)
+  },
 )
 const view = computed(() => (ids.value.length < 2 ? undefined : found.value))
 /** The run in ink, of those that are held against the first. */
@@ -57,6 +63,13 @@ const drawn = computed({
   get: () => view.value?.rows.find(r => r.key === rowTyped.value)?.key ?? view.value?.rows[0]?.key ?? '',
   set: (key) => {
     rowTyped.value = key
+  },
+})
+const OVER_WORDS: Record<LaidOver, string> = { time: 'by time', levels: 'by level', users: 'by users' }
+const over = computed({
+  get: (): LaidOver => LAID_OVER.find(o => o === overTyped.value) ?? 'time',
+  set: (o) => {
+    overTyped.value = o === 'time' ? undefined : o
   },
 })
 const drawnRow = computed(() => view.value?.rows.find(r => r.key === drawn.value))
@@ -158,8 +171,12 @@ useHead({ title: 'Compare · Vornak' })
           </section>
           <section v-if="drawnRow" class="panel pad below" aria-labelledby="laid">
             <h2 id="laid">{{ rowName(drawnRow) }}</h2>
-            <p class="q s12">laid over each other by time; run {{ ink }} in ink, run {{ view.runs[0]!.id }} double</p>
-            <ComparedCourses :view="view" :row="drawnRow" :emphasised="ink" />
+            <p class="q s12">
+              laid over each other
+              <PickOne v-model="over" size="xs" aria-label="Laid over each other by" :items="LAID_OVER.map(o => ({ value: o, label: OVER_WORDS[o] }))" />
+              run {{ ink }} in ink, run {{ view.runs[0]!.id }} {{ over === 'users' ? 'as rings' : 'double' }}
+            </p>
+            <ComparedCourses :view="view" :row="drawnRow" :emphasised="ink" :over="over" />
           </section>
         </div>
         <section class="panel pad" aria-labelledby="against">

@@ -95,7 +95,12 @@ const asking = computed({
 live.onNews((news) => {
   if (news.kind === 'run') void load()
 })
-const COLUMNS: ListColumn<RunLine>[] = [
+const standings = useStandings(() => runs.value ?? [])
+/** Shown where there is one. */
+const hasBaseline = computed(() => (runs.value ?? []).some(r => r.baseline !== undefined))
+const standing = (r: RunLine) =>
+  r.baseline === undefined ? undefined : standings.value[r.id]?.short ?? (r.verdict === undefined ? undefined : '…')
+const columns = computed((): ListColumn<RunLine>[] => [
   { id: 'choose', head: '' },
   { id: 'run', head: 'Run', num: true, value: r => r.id },
   { id: 'question', head: 'Name or question', wide: true, value: r => [r.name, r.question].filter(Boolean).join(' · ') },
@@ -105,14 +110,14 @@ const COLUMNS: ListColumn<RunLine>[] = [
   { id: 'build', head: 'Build', asked: true, value: r => r.build || undefined },
   { id: 'tags', head: 'Tags', asked: true, value: r => r.tags.join(', ') || undefined },
   { id: 'pinned', head: 'Pinned', asked: true, value: r => (r.pinned ? 'pinned' : undefined) },
-  { id: 'baseline', head: 'Baseline', asked: true, value: r => (r.isBaseline ? 'the baseline' : r.baseline === undefined ? undefined : `run ${r.baseline}`) },
+  { id: 'baseline', head: 'Against its baseline', asked: !hasBaseline.value, value: r => (r.isBaseline ? 'the baseline' : standing(r)) },
   { id: 'state', head: 'State', asked: true, value: r => RUN_WORDS[r.state] },
   { id: 'users', head: 'Users', num: true, value: r => r.peakUsers },
   { id: 'soundness', head: 'Soundness', value: r => r.soundness },
   { id: 'cost', head: 'Cost, €', num: true, value: r => r.cost },
   { id: 'when', head: 'When', num: true, value: r => r.createdAt },
   { id: 'acts', head: '' },
-]
+])
 useHead({ title: 'Runs · Vornak' })
 </script>
 
@@ -124,7 +129,7 @@ useHead({ title: 'Runs · Vornak' })
         v-if="runs?.length"
         name="runs"
         :rows="shown"
-        :columns="COLUMNS"
+        :columns="columns"
         :row-key="r => r.id"
         :sorted-by="{ id: 'run', desc: true }"
         height="calc(100dvh - 96px)"
@@ -175,6 +180,15 @@ useHead({ title: 'Runs · Vornak' })
             :class="markOf(row).tone"
             :title="row.sentence"
           >{{ row.sentence }}</b>
+        </template>
+        <template #baseline="{ row }">
+          <NuxtLink
+            v-if="standing(row)"
+            :to="`/runs/compare?runs=${row.baseline},${row.id}`"
+            class="u"
+            :title="standings[row.id]?.sentence ?? `adding up run ${row.baseline} and this one…`"
+          >{{ standing(row) }}</NuxtLink>
+          <span v-else-if="row.isBaseline" class="q">the baseline</span>
         </template>
         <template #users="{ row }">{{ count(row.peakUsers) }}</template>
         <template #soundness="{ row }">
