@@ -751,7 +751,7 @@ export const OPERATIONS = {
   },
   trend: {
     role: 'viewer',
-    about: 'Objectives of a plan over its runs that were judged, and where the newest was to be expected by its repeats.',
+    about: 'Objectives and steps of a plan over its runs that were judged, and where the newest was to be expected.',
     errors: ['not-found'],
   },
   machineRecords: {

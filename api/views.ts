@@ -152,7 +152,10 @@ export interface TrendView {
   planName: string
   /** The oldest first. */
   runs: RunLine[]
+  /** Of objectives, as they were judged. */
   lines: TrendLine[]
+  /** p95 of each step at the highest level of the newest run; left out: it held none. */
+  steps?: { users: number, lines: TrendLine[] }
 }
 
 /** How word of runs goes out, and what was sent. */

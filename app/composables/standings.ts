@@ -10,7 +10,7 @@ export interface StandingTold {
   sentence: string
 }
 
-/** @returns by the numbers of runs, as far as they are added up; undefined: it is under way, or nothing to hold it against */
+/** @returns by the numbers of runs; undefined: it is still added up, or there is nothing to hold it against */
 export function useStandings(runs: () => readonly RunLine[]) {
   const told = ref<Record<number, StandingTold>>({})
   const asked = computed(() =>

@@ -173,7 +173,7 @@ function levelsOf({ summary }: Pick<StoredRun, 'summary'>) {
 }
 
 /** Each once: several objectives are judged at the same levels. */
-function holdsOf(run: Pick<StoredRun, 'summary'>): { users: number, fromS: number, toS: number }[] {
+export function holdsOf(run: Pick<StoredRun, 'summary'>): { users: number, fromS: number, toS: number }[] {
   const held = levelsOf(run).map(({ users, fromS, toS }) => ({ users, fromS, toS }))
   return [...new Map(held.map(h => [`${h.fromS} ${h.toS}`, h])).values()].sort((a, b) => a.fromS - b.fromS)
 }
@@ -184,7 +184,7 @@ function commonLevels(runs: readonly StoredRun[]): number[] {
 }
 
 /** Holds at a level; without one all of the load. */
-function windowsAt(run: StoredRun, users: number | undefined): Window[] {
+export function windowsAt(run: StoredRun, users: number | undefined): Window[] {
   if (users === undefined) return [{ fromS: 0, toS: run.summary!.lengthS }]
   return holdsOf(run).filter(h => h.users === users).map(({ fromS, toS }) => ({ fromS, toS }))
 }

@@ -1,6 +1,5 @@
 /** Runs as those who watch and steer them handle them: begun, listed, read, marked, stopped. */
 import type { CompareView, CoursesView, RunLine, RunView, TargetView, ThreeWayView, TrendView, WindowView } from '../../api/views'
-import { trendOf } from '../../core/compare/trend'
 import { AFTER_END_S, type SecondFigures } from '../../core/merge/second-figures'
 import type { RunAbout } from '../../core/run/about'
 import { readTags } from '../../core/values/tags'
@@ -39,6 +38,7 @@ import { targetLines } from '../target/judged-values'
 import { targetView, type TargetWish } from '../target/target-view'
 import { compared, type CompareWish } from './comparing'
 import { knownMeasures, type Measure } from './known-measures'
+import { trendView } from './trends'
 import { threeWay } from '../target/three-way-view'
 import { exportedSeconds, type SecondsFile } from './exported-seconds'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
@@ -291,28 +291,18 @@ export class Runs {
     })
   }
 
-  /** Objectives of a plan over its runs that were judged, the latest of them. */
-  trend(planId: string): TrendView {
-    const { store } = this.options
-    const judged = store
+  /** A plan over its runs that were judged, the latest of them. @throws ControlError */
+  async trend(planId: string): Promise<TrendView> {
+    const judged = this.options.store
       .latest(MOST_RUNS)
       .filter(r => r.planId === planId && r.summary !== undefined && !r.document.calibration)
       .reverse()
-    const [newest] = judged.slice(-1)
-    if (!newest) throw notFound(`judged run of plan ${planId}`)
-    return {
-      planName: newest.document.plan.name,
-      runs: judged.map(r => this.line(r)),
-      lines: trendOf(
-        judged.map(({ id, document, about, summary }) => ({
-          id,
-          document,
-          build: about.build,
-          judgements: summary!.answer.judgements,
-          soundness: summary!.soundness,
-        })),
-      ),
-    }
+    if (judged.length === 0) throw notFound(`judged run of plan ${planId}`)
+    return trendView(judged, {
+      line: run => this.line(run),
+      asked: id => this.asked(id),
+      measures: this.measures,
+    })
   }
 
   machineRecords(id: number): Promise<MachineRecord[]> {

@@ -31,10 +31,11 @@ export const isRatio = (metric: ComparedMetric): boolean => metric !== 'failures
 export function rowsOf(document: RunDocument, metric: ComparedMetric = 'p95'): ComparedRow[] {
   const { plan } = document
   const series = seriesOf(document)
-  const stepsOf = (subject: Subject) =>
-    subject.step === undefined
-      ? {}
-      : { steps: [...new Set(series.filter(s => isAbout(subject, s, plan)).map(s => stepKey(s.journeyId, s.stepName)))] }
+  const stepsOf = (subject: Subject) => {
+    if (subject.step === undefined) return {}
+    const own = series.filter(s => isAbout(subject, s, plan))
+    return { steps: [...new Set(own.map(s => stepKey(s.journeyId, s.stepName)))] }
+  }
   const row = (about: ComparedRow['about'], subject: Subject, of: ComparedMetric, limit?: number): ComparedRow => ({
     key: [about, of, subject.journeyId ?? '', subject.step ?? '', subject.group ?? '', subject.location ?? ''].join('|'),
     about,

@@ -1,8 +1,9 @@
 /**
  * Objectives of a plan over all its runs, as each was judged: what they were, and where the newest was to be expected.
+ * Steps are the same without a limit.
  */
 import type { Judgement } from '../objectives/judge'
-import { printObjective } from '../objectives/sentence'
+import type { JourneyNames } from '../objectives/sentence'
 import type { Objective } from '../plan/document'
 import type { Soundness } from '../soundness/verdict'
 import { valueAt, yardstickOf } from './difference'
@@ -39,15 +40,19 @@ export interface TrendLine {
 
 /**
  * @param runs the oldest first
+ * @param sayOf an objective, in words that tell it from others
  * @returns objectives of the newest run first, in its order, by rising users; then those that only older ones had
  */
-export function trendOf(runs: readonly JudgedRun[]): TrendLine[] {
+export function trendOf(
+  runs: readonly JudgedRun[],
+  sayOf: (objective: Objective, journeys: JourneyNames) => string,
+): TrendLine[] {
   const lines = new Map<string, TrendLine>()
   const newest = runs.at(-1)
   for (const run of [...runs].reverse())
     for (const { objective, level, measured, held, short = [] } of run.judgements) {
       if (measured === undefined || objective.metric === 'users') continue
-      const says = printObjective(objective, run.document.journeys)
+      const says = sayOf(objective, run.document.journeys)
       const key = `${level.users} ${says}`
       const line = lines.get(key) ?? { says, users: level.users, objective, points: [] }
       lines.set(key, line)
@@ -70,4 +75,13 @@ function expectedOf({ points, objective }: TrendLine, newest: number, repeats: R
   const yardstick = yardstickOf(metric, before, own)
   if (!yardstick || own === undefined) return undefined
   return { least: valueAt(metric, own, yardstick.least), most: valueAt(metric, own, yardstick.most) }
+}
+
+export const pointOf = ({ points }: TrendLine, run: number): TrendPoint | undefined => points.find(p => p.run === run)
+
+/** Whether a run lies where its repeats did not let one expect it. */
+export function isOutside(line: TrendLine, run: number): boolean {
+  const measured = pointOf(line, run)?.measured
+  return measured !== undefined && line.expected !== undefined
+    && (measured < line.expected.least || measured > line.expected.most)
 }

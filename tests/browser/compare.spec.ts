@@ -1,6 +1,6 @@
 /** Runs beside each other: chosen in the list, held against one, drawn. */
 import { readFileSync } from 'node:fs'
-import type { RunLine, RunView } from '../../api/views'
+import type { RunLine, RunView, WindowView } from '../../api/views'
 import { choose } from './hands'
 import { expect, test } from './test'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
@@ -115,6 +115,16 @@ test('a plan tells how it has gone, run by run', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'Enrolment morning, over 1 run' })).toBeVisible()
   await expect(page.getByText(/^Run 1: where it was to be expected is not known; 3 runs before it/)).toBeVisible()
   await expect(page.getByRole('row', { name: /^p95 of Enrol at most 1.8 s in holds/ }).getByRole('img')).toHaveAccessibleName(/^run 1 \d/)
+  await expect(page.getByRole('heading', { name: 'Steps and spans at 240 users, run by run' })).toBeVisible()
+  const { summary, document } = (await (await fetch(`${house.url}/api/runs/1`)).json()) as RunView
+  const { id } = document.journeys.find(j => j.name === 'Browse timetable')!
+  const { fromS, toS } = summary!.answer.judgements[0]!.level
+  const { steps } = (await (
+    await fetch(`${house.url}/api/runs/1/window?from=${fromS}&to=${toS}`)
+  ).json()) as WindowView
+  const { p95Ms } = steps.find(s => s.step === 'Timetable' && s.journeyId === id)!.figures
+  const row = page.getByRole('row', { name: /^p95 of Timetable on Browse timetable 240 / })
+  await expect(row).toContainText(`${p95Ms!.toFixed(0)} ms`)
   await page.getByRole('link', { name: '1', exact: true }).click()
   await expect(page).toHaveURL(/runs\/1$/)
 })

@@ -18,10 +18,11 @@ function run(id: number, ms: number, over: Partial<JudgedRun> = {}): JudgedRun {
     ...over,
   }
 }
-const only = (runs: JudgedRun[]) => trendOf(runs)[0]!
+const trended = (runs: JudgedRun[]) => trendOf(runs, printObjective)
+const only = (runs: JudgedRun[]) => trended(runs)[0]!
 
 it('has a line for each objective at each level, of the newest run first, the oldest run at the left', () => {
-  const lines = trendOf([
+  const lines = trended([
     run(1, 100, { judgements: [{ objective: failures, level: at(10), measured: 0.02, held: false }] }),
     run(2, 200, {
       judgements: [
@@ -45,8 +46,8 @@ it('leaves out what was not measured, and users, which are no figure of the targ
     { objective: p95, level: at(20), measured: undefined, held: false },
     { objective: { metric: 'users' as const, atLeast: 20 }, level: at(20), measured: 20, held: true },
   ]
-  expect(trendOf([run(1, 100, { judgements })])).toEqual([])
-  expect(trendOf([])).toEqual([])
+  expect(trended([run(1, 100, { judgements })])).toEqual([])
+  expect(trended([])).toEqual([])
 })
 
 describe('where the newest was to be expected', () => {

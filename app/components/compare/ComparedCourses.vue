@@ -2,7 +2,7 @@
 /** One figure of all compared runs, laid over each other. */
 import { use } from 'echarts/core'
 import { LineChart, ScatterChart } from 'echarts/charts'
-import { GridComponent, MarkLineComponent } from 'echarts/components'
+import { GridComponent } from 'echarts/components'
 import { LabelLayout } from 'echarts/features'
 import { CanvasRenderer } from 'echarts/renderers'
 import type { CompareView } from '~~/api/views'
@@ -10,7 +10,7 @@ import { inAxisUnit } from '../stave/own-lines'
 import { compareOption } from './compare-chart'
 import { laidCourse, staffOfRow, type LaidOver } from './laid-over'
 
-use([LineChart, ScatterChart, GridComponent, MarkLineComponent, LabelLayout, CanvasRenderer])
+use([LineChart, ScatterChart, GridComponent, LabelLayout, CanvasRenderer])
 const { view, row, emphasised, over } = defineProps<{
   view: CompareView
   row: CompareView['rows'][number]

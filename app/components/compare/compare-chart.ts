@@ -52,6 +52,7 @@ export function compareOption(
       ? { color: 'transparent', borderColor: c.quiet, borderWidth: 1.4 }
       : { color: id === emphasised ? c.ink : c.quiet, opacity: 0.75 },
   })
+  const furthest = Math.max(1, ...courses.flatMap(own => own.at))
   const byUsers = {
     name: over === 'levels' ? 'users held' : 'users present',
     nameLocation: 'middle',
@@ -64,7 +65,7 @@ export function compareOption(
     xAxis: {
       type: 'value',
       min: 0,
-      max: Math.max(1, ...courses.flatMap(own => own.at)),
+      max: furthest,
       splitLine: { show: false },
       axisLine: { lineStyle: { color: c.edge } },
       axisLabel: { ...FONT, color: c.quiet, formatter: over === 'time' ? runTime : (n: number) => count(n) },
@@ -85,14 +86,10 @@ export function compareOption(
         : [{
             type: 'line',
             silent: true,
-            data: [],
-            markLine: {
-              silent: true,
-              symbol: 'none',
-              lineStyle: { color: c.brick, type: 'solid', width: 1 },
-              label: { show: false },
-              data: [{ yAxis: limit }],
-            },
+            symbol: 'none',
+            z: 5,
+            data: [[0, limit], [furthest, limit]],
+            lineStyle: { color: c.brick, width: 1.2 },
           }]),
     ],
   }

@@ -2,7 +2,7 @@
 /** What a statistic was at how many users: held levels with their intervals, every other second as a dot. */
 import { use } from 'echarts/core'
 import { LineChart, ScatterChart } from 'echarts/charts'
-import { GridComponent, MarkLineComponent } from 'echarts/components'
+import { GridComponent } from 'echarts/components'
 import { CanvasRenderer } from 'echarts/renderers'
 import { BLOCK_S, dotsOf, LEAST_BLOCKS, pointOf, type UsersPoint } from '~~/core/result/against-users'
 import {
@@ -26,7 +26,7 @@ import { staffOf } from '../stave/stave-staffs'
 import type { ListColumn } from '../marks/list-table'
 import { usersOption } from './users-chart'
 
-use([LineChart, ScatterChart, GridComponent, MarkLineComponent, CanvasRenderer])
+use([LineChart, ScatterChart, GridComponent, CanvasRenderer])
 const { run, lengthS } = defineProps<{ run: RunView, lengthS: number }>()
 const emit = defineEmits<{ choose: [window: { fromS: number, toS: number }] }>()
 const colours = useColours()

@@ -14,6 +14,7 @@ export interface UsersChart {
 }
 
 export function usersOption({ dots, points, limit, unit, colours: c }: UsersChart) {
+  const furthest = Math.ceil(1.03 * Math.max(1, ...dots.map(d => d.users), ...points.map(p => p.users)))
   const over = (value: number) => limit !== undefined && value > limit
   return {
     animation: false,
@@ -21,7 +22,7 @@ export function usersOption({ dots, points, limit, unit, colours: c }: UsersChar
     xAxis: {
       type: 'value',
       min: 0,
-      max: ({ max }: { max: number }) => Math.ceil(max * 1.03),
+      max: furthest,
       name: 'users present',
       nameLocation: 'middle',
       nameGap: 24,
@@ -65,17 +66,17 @@ export function usersOption({ dots, points, limit, unit, colours: c }: UsersChar
           itemStyle: { color: over(p.value) ? c.brick : c.ink },
         })),
         lineStyle: { color: c.ink, width: 1, type: 'dashed' },
-        ...(limit === undefined
-          ? {}
-          : {
-              markLine: {
-                silent: true,
-                symbol: 'none',
-                data: [{ yAxis: limit, lineStyle: { color: c.brick, width: 1.2, type: 'solid' } }],
-                label: { show: false },
-              },
-            }),
       },
+      ...(limit === undefined
+        ? []
+        : [{
+            type: 'line',
+            silent: true,
+            symbol: 'none',
+            z: 5,
+            data: [[0, limit], [furthest, limit]],
+            lineStyle: { color: c.brick, width: 1.2 },
+          }]),
     ],
   }
 }

@@ -1,16 +1,12 @@
 <script setup lang="ts">
-/**
- * How a plan has gone: each of its objectives over all runs that were judged, and whether the newest is as
- * expected.
- */
-import type { TrendLine } from '~~/core/compare/trend'
+/** How a plan has gone: objectives and steps over all runs that were judged, and whether the newest is as expected. */
+import { isOutside, pointOf } from '~~/core/compare/trend'
 import { MOST_COMPARED } from '~~/core/compare/rows'
-import { sayValue } from '~~/core/objectives/judge'
 import { LEAST_REPEATS } from '~~/core/compare/difference'
 import { count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 import { markOf } from '~/format/runs'
-import TrendStrip from '~/components/compare/TrendStrip.vue'
+import TrendTable from '~/components/compare/TrendTable.vue'
 
 const route = useRoute()
 const live = useLive()
@@ -22,21 +18,14 @@ const ids = computed(() => view.value?.runs.map(r => r.id) ?? [])
 const latest = computed(() => ids.value.slice(-MOST_COMPARED))
 const newest = computed(() => view.value?.runs.at(-1))
 const baseline = computed(() => view.value?.runs.find(r => r.isBaseline))
-const value = (line: TrendLine, v: number) => sayValue(line.objective, v)
-const own = (line: TrendLine) => line.points.find(p => p.run === newest.value?.id)
-const isOutside = (line: TrendLine) => {
-  const measured = own(line)?.measured
-  return measured !== undefined && line.expected !== undefined
-    && (measured < line.expected.least || measured > line.expected.most)
-}
 const says = computed(() => {
-  const lines = (view.value?.lines ?? []).filter(l => own(l))
+  const lines = (view.value?.lines ?? []).filter(l => pointOf(l, newest.value!.id))
   const told = lines.filter(l => l.expected)
   const head = `Run ${newest.value!.id}`
   if (lines.length === 0) return `${head} measured none of them.`
   if (told.length === 0)
     return `${head}: where it was to be expected is not known; ${LEAST_REPEATS} runs before it with its own set-up would tell.`
-  const outside = told.filter(isOutside).length
+  const outside = told.filter(l => isOutside(l, newest.value!.id)).length
   return outside === 0
     ? `${head} is as its repeats let one expect, in all ${told.length} that can be told.`
     : `${head}: ${outside} of ${told.length} lie outside of where its repeats let one expect them. About one in twenty does by chance.`
@@ -59,37 +48,19 @@ useHead({ title: () => `${view.value?.planName ?? plan} over time · Vornak` })
       <template v-if="view">
         <section class="panel pad" aria-labelledby="objectives">
           <h2 id="objectives">Objectives, run by run</h2>
-          <table class="table">
-            <thead>
-              <tr>
-                <th scope="col">Objective</th>
-                <th scope="col" class="num">users</th>
-                <th scope="col" class="course"><span class="ends"><span>run {{ ids[0] }}</span><span>run {{ ids.at(-1) }}</span></span></th>
-                <th scope="col" class="num">run {{ newest!.id }}</th>
-                <th scope="col" class="num">expected, 95 %</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="line in view.lines" :key="`${line.users} ${line.says}`">
-                <th scope="row">{{ line.says }}</th>
-                <td class="num">{{ count(line.users) }}</td>
-                <td class="course"><TrendStrip :line="line" :runs="ids" /></td>
-                <td class="num">
-                  <b v-if="own(line)" :class="{ brick: !own(line)!.held }">{{ value(line, own(line)!.measured) }}</b>
-                  <span v-else class="q">not judged</span>
-                </td>
-                <td class="num" :class="{ q: !isOutside(line) }">
-                  <template v-if="line.expected"><b v-if="isOutside(line)">outside </b>{{ value(line, line.expected.least) }} to {{ value(line, line.expected.most) }}</template>
-                  <template v-else>–</template>
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <TrendTable what="Objective" :lines="view.lines" :runs="ids" />
           <p class="q s12 note">
             A dot a run: solid where it held, brick where it was broken or the load was not all there, hollow where the run
             is unsound as evidence. The box beside the newest is where one more repeat was to be expected: by runs with
             nothing different in their set-up, from {{ LEAST_REPEATS }} on, unsound ones left out (Student’s t on
             logarithms, on shares for failures).
+          </p>
+        </section>
+        <section v-if="view.steps?.lines.length" class="panel pad below" aria-labelledby="steps">
+          <h2 id="steps">Steps and spans at {{ count(view.steps.users) }} users, run by run</h2>
+          <TrendTable what="Step" :lines="view.steps.lines" :runs="ids" />
+          <p class="q s12 note">
+            In the seconds in which run {{ newest!.id }}’s highest level was judged; runs that did not hold it have no dot.
           </p>
         </section>
         <section class="panel pad below" aria-labelledby="runs">
@@ -126,18 +97,6 @@ useHead({ title: () => `${view.value?.planName ?? plan} over time · Vornak` })
 }
 .below {
   margin-top: 12px;
-}
-.table tbody th {
-  color: var(--ink);
-  white-space: normal;
-}
-.course {
-  width: 45%;
-}
-.ends {
-  display: flex;
-  justify-content: space-between;
-  width: 420px;
 }
 .note {
   margin-top: 8px;

@@ -1,0 +1,56 @@
+/** How a plan has gone, run by run: its objectives as each was judged, its steps at the highest level of the newest. */
+import type { TrendView } from '../../api/views'
+import { rowsOf } from '../../core/compare/rows'
+import { trendOf, type JudgedRun, type TrendLine } from '../../core/compare/trend'
+import { nameOf, printObjective } from '../../core/objectives/sentence'
+import { defined } from '../../core/values/defined'
+import type { StoredRun } from '../store/runs'
+import { holdsOf, windowsAt, type ComparingOptions } from './comparing'
+
+/** Runs whose steps are shown: the latest. */
+const MOST_RUNS_OF_STEPS = 50
+const METRIC = 'p95'
+
+type TrendOptions = Pick<ComparingOptions, 'line' | 'asked' | 'measures'>
+
+/** @param judged runs of the plan, the oldest first, one at least */
+export async function trendView(judged: readonly StoredRun[], options: TrendOptions): Promise<TrendView> {
+  const newest = judged.at(-1)!
+  const users = Math.max(0, ...holdsOf(newest).map(h => h.users))
+  return {
+    planName: newest.document.plan.name,
+    runs: judged.map(options.line),
+    lines: trendOf(judged.map(run => judgedAs(run, run.summary!.answer.judgements)), printObjective),
+    // What was held nowhere cannot be told of two runs alike.
+    ...(users === 0 ? {} : { steps: { users, lines: await stepLines(judged, newest, users, options) } }),
+  }
+}
+
+async function stepLines(
+  judged: readonly StoredRun[],
+  newest: StoredRun,
+  users: number,
+  { asked, measures }: TrendOptions,
+): Promise<TrendLine[]> {
+  const { document } = newest
+  // Those that objectives are about, too: they are told there as they were judged, in the windows of that.
+  const plan = { ...document.plan, objectives: [] }
+  const rows = rowsOf({ ...document, plan }, METRIC).filter(r => r.about === 'step')
+  const runs: JudgedRun[] = []
+  for (const run of judged.slice(-MOST_RUNS_OF_STEPS)) {
+    const windows = windowsAt(run, users)
+    if (windows.length === 0 || run.clearedAt !== undefined) continue
+    const found = await measures(asked(run.id), { rows, windows, spread: false })
+    runs.push(judgedAs(run, rows.map(({ subject: { journeyId, step } }, r) => ({
+      objective: { metric: METRIC, ...defined({ journeyId, step }) },
+      level: { ...windows[0]!, users },
+      measured: found[r]!.value,
+      held: true,
+    }))))
+  }
+  return trendOf(runs, nameOf)
+}
+
+function judgedAs({ id, document, about, summary }: StoredRun, judgements: JudgedRun['judgements']): JudgedRun {
+  return { id, document, build: about.build, judgements, soundness: summary!.soundness }
+}
