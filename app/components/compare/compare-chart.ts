@@ -1,7 +1,7 @@
 /** One figure of several runs laid over each other, as ECharts draws it. */
 import { count } from '~~/core/values/said-figures'
 import type { Colours } from '~/composables/chart-colours'
-import { FONT, valueAxis } from '~/format/chart-look'
+import { FONT, limitLine, valueAxis } from '~/format/chart-look'
 import { runTime } from '~/format/moments'
 import type { LaidCourse, LaidOver } from './laid-over'
 
@@ -81,16 +81,7 @@ export function compareOption(
           return [line(own, { color: c.quiet, width: 4 }, 2), line(own, { color: c.panel, width: 2 }, 3, false)]
         return [line(own, { color: c.quiet, width: 1, type: 'dashed' }, 1)]
       }),
-      ...(limit === undefined
-        ? []
-        : [{
-            type: 'line',
-            silent: true,
-            symbol: 'none',
-            z: 5,
-            data: [[0, limit], [furthest, limit]],
-            lineStyle: { color: c.brick, width: 1.2 },
-          }]),
+      ...(limit === undefined ? [] : [limitLine(limit, furthest, c)]),
     ],
   }
 }

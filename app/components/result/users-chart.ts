@@ -1,7 +1,7 @@
 /** A statistic against users, as ECharts draws it: dots of seconds, points of levels with their intervals, a limit. */
 import type { UsersDot, UsersPoint } from '~~/core/result/against-users'
 import type { Colours } from '~/composables/chart-colours'
-import { FONT, valueAxis } from '~/format/chart-look'
+import { FONT, limitLine, valueAxis } from '~/format/chart-look'
 import { count } from '~~/core/values/said-figures'
 
 export interface UsersChart {
@@ -67,16 +67,7 @@ export function usersOption({ dots, points, limit, unit, colours: c }: UsersChar
         })),
         lineStyle: { color: c.ink, width: 1, type: 'dashed' },
       },
-      ...(limit === undefined
-        ? []
-        : [{
-            type: 'line',
-            silent: true,
-            symbol: 'none',
-            z: 5,
-            data: [[0, limit], [furthest, limit]],
-            lineStyle: { color: c.brick, width: 1.2 },
-          }]),
+      ...(limit === undefined ? [] : [limitLine(limit, furthest, c)]),
     ],
   }
 }
