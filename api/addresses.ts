@@ -120,6 +120,7 @@ export const ADDRESSES = {
   compareHtml: 'GET /compare/report.html',
   comparePdf: 'GET /compare/report.pdf',
   compareMarkdown: 'GET /compare/report.md',
+  compareCsv: 'GET /compare/figures.csv',
   run: 'GET /runs/{run}',
   again: 'GET /runs/{run}/again',
   repeat: 'POST /runs/{run}/again',

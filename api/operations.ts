@@ -744,6 +744,13 @@ export const OPERATIONS = {
     file: 'text/markdown; charset=utf-8',
     errors: [...COMPARE_ERRORS, 'report'],
   },
+  compareCsv: {
+    role: 'viewer',
+    about: 'The same as CSV: a row for each figure of each run but the first.',
+    query: COMPARE_QUERY,
+    file: 'text/csv; charset=utf-8',
+    errors: COMPARE_ERRORS,
+  },
   threeWay: {
     role: 'viewer',
     about: 'Requests of a run step by step: started, answered, and counted by the target itself.',

@@ -13,7 +13,7 @@ import type { ComparedRow } from '../../core/compare/rows'
 import { isAbout } from '../../core/objectives/subject'
 import type { Window } from '../../core/objectives/windows'
 import { Histogram } from '../../core/histogram/histogram'
-import { SeriesSum, sumIn } from '../../core/merge/series-sum'
+import { SeriesSum, sumIn, type Timing } from '../../core/merge/series-sum'
 import { seriesOf } from '../../core/run/series'
 import type { RunDocument } from '../../core/run/document'
 import type { OpenRun } from './run-reader'
@@ -25,88 +25,104 @@ export interface MeasuresWanted {
   spread: boolean
 }
 
+/** Series that are one figure together. */
+interface Subject {
+  series: readonly number[]
+  withFailures: boolean
+}
+
 export function measuresOf(document: RunDocument, run: OpenRun, { rows, windows, spread }: MeasuresWanted): Spread[] {
   const series = seriesOf(document)
+  const subjects: Subject[] = []
   // Rows of one subject and several metrics are summed once.
-  const subjects = new Map<string, number[]>()
-  const subjectOf = rows.map(({ subject }) => {
+  const places = new Map<string, number>()
+  const placeOf = rows.map(({ subject, withFailures = false }) => {
     const numbers = series.flatMap((of, n) => (isAbout(subject, of, document.plan) ? [n] : []))
-    const key = numbers.join(' ')
-    subjects.set(key, numbers)
-    return key
+    const key = `${numbers.join(' ')} ${withFailures}`
+    const place = places.get(key) ?? subjects.push({ series: numbers, withFailures }) - 1
+    places.set(key, place)
+    return place
   })
-  const whole = new Map([...subjects.keys()].map(key => [key, new SeriesSum()]))
-  const cells = new Map<string, Cell[]>([...subjects.keys()].map(key => [key, []]))
-  const cellsAt = cellReader(run, [...subjects.values()])
+  const timings: Timing[] = rows.some(r => r.withFailures) ? ['right', 'failed'] : ['right']
+  const whole = subjects.map(() => new SeriesSum())
+  const cells = subjects.map((): Cell[] => [])
+  const cellsAt = cellReader(run, subjects, timings)
   const medians: (number | null)[] = []
   let lengthS = 0
   for (const { fromS, toS } of windows) {
     lengthS += toS - fromS
     const sums = new Map<number, SeriesSum>()
-    run.addWindow(fromS, toS, n => sumIn(sums, n), ['right'])
-    for (const [key, numbers] of subjects) {
-      const sum = whole.get(key)!
-      for (const one of numbers.flatMap(n => sums.get(n) ?? [])) sum.add(one, ['right'])
-    }
+    run.addWindow(fromS, toS, n => sumIn(sums, n), timings)
+    subjects.forEach(({ series: numbers }, s) => {
+      for (const one of numbers.flatMap(n => sums.get(n) ?? [])) whole[s]!.add(one, timings)
+    })
     // Values alone need no cells: the coarsest sums will do.
     if (!spread) continue
-    for (let from = fromS; from + CELL_S <= toS; from += CELL_S) {
-      const all = cellsAt(from)
-      for (const [s, own] of [...cells.values()].entries()) own.push(all[s]!)
-    }
+    for (let from = fromS; from + CELL_S <= toS; from += CELL_S)
+      cellsAt(from).forEach((cell, s) => cells[s]!.push(cell))
     medians.push(...run.seconds(fromS, toS).map(s => s.all[2]))
   }
   const tauS = correlationTimeS(medians)
   return rows.map(({ metric }, row) => {
-    const key = subjectOf[row]!
-    const value = valueOf(measuredIn(whole.get(key)!), metric, lengthS)
+    const s = placeOf[row]!
+    const value = valueOf(measuredIn(whole[s]!, subjects[s]!.withFailures), metric, lengthS)
     if (value === undefined) return { value, blocks: 0 }
-    return spread ? spreadOf(cells.get(key)!, metric, tauS, value) : { value, blocks: 0 }
+    return spread ? spreadOf(cells[s]!, metric, tauS, value) : { value, blocks: 0 }
   })
 }
 
 /**
- * Reads rows' series by the ten seconds, into the same arrays again and again: there are many, and each is soon done
- * with. Series that all rows take together are read as one.
+ * Reads subjects by the ten seconds, into the same arrays again and again: there are many, and each is soon done with.
+ * Series that the same subjects take are read as one.
  *
- * @param subjects numbers of the series of each @returns what every subject was in the ten seconds from one on
+ * @returns what every subject was in the ten seconds from one on
  */
-function cellReader(run: OpenRun, subjects: readonly (readonly number[])[]): (fromS: number) => Cell[] {
+function cellReader(
+  run: OpenRun,
+  subjects: readonly Subject[],
+  timings: readonly Timing[],
+): (fromS: number) => Cell[] {
   const takenBy = new Map<number, number[]>()
-  subjects.forEach((numbers, subject) => {
-    for (const n of numbers) {
-      const own = takenBy.get(n) ?? []
-      takenBy.set(n, own)
-      own.push(subject)
-    }
+  subjects.forEach(({ series }, subject) => {
+    for (const n of series) takenBy.set(n, [...(takenBy.get(n) ?? []), subject])
   })
-  const shares = [...new Map([...takenBy.values()].map(of => [of.join(' '), of])).entries()]
-  const shareOf = new Map([...takenBy].map(([n, of]) => [n, shares.findIndex(([key]) => key === of.join(' '))]))
-  const parts = shares.map(() => new Histogram())
-  const together = new Histogram()
-  return (fromS) => {
-    const sums = parts.map((part) => {
-      part.clear()
+  const takers = [...new Map([...takenBy.values()].map(of => [of.join(' '), of])).values()]
+  const keys = takers.map(of => of.join(' '))
+  const partOf = new Map([...takenBy].map(([n, of]) => [n, keys.indexOf(of.join(' '))]))
+  const scratch = takers.map(() => timings.map(() => new Histogram()))
+  const emptySums = () =>
+    scratch.map((own) => {
       const sum = new SeriesSum()
-      sum.timings.right = part
+      timings.forEach((timing, t) => {
+        own[t]!.clear()
+        sum.timings[timing] = own[t]!
+      })
       return sum
     })
-    run.addWindow(fromS, fromS + CELL_S, n => sums[shareOf.get(n) ?? -1], ['right'])
-    const own: Cell[][] = subjects.map(() => [])
-    shares.forEach(([, of], share) => {
-      const cell = cellOf(measuredIn(sums[share]!))
-      for (const subject of of) own[subject]!.push(cell)
+  const together = new Histogram()
+  return (fromS) => {
+    const sums = emptySums()
+    run.addWindow(fromS, fromS + CELL_S, n => sums[partOf.get(n) ?? -1], timings)
+    const parts: Cell[][] = subjects.map(() => [])
+    sums.forEach((sum, part) => {
+      const told = new Map<boolean, Cell>()
+      for (const subject of takers[part]!) {
+        const { withFailures } = subjects[subject]!
+        const cell = told.get(withFailures) ?? cellOf(measuredIn(sum, withFailures))
+        told.set(withFailures, cell)
+        parts[subject]!.push(cell)
+      }
     })
-    return own.map((cells) => {
+    return parts.map((cells) => {
       if (cells.length === 1) return cells[0]!
       together.clear()
       let [answered, failed] = [0, 0]
       for (const cell of cells) {
-        cell.right.addTo(together)
+        cell.times.addTo(together)
         answered += cell.answered
         failed += cell.failed
       }
-      return cellOf({ right: together, answered, failed })
+      return cellOf({ times: together, answered, failed })
     })
   }
 }

@@ -19,18 +19,19 @@ export function knownMeasures(measure: Measure): Measure {
     const where = `${run.path} ${windows.map(w => `${w.fromS}-${w.toS}`).join(' ')}`
     const keyOf = (row: ComparedRow, withSpread: boolean) => `${where} ${row.key} ${withSpread}`
     // Whoever knows how far a value may be off knows the value.
-    const knownOf = (row: ComparedRow) =>
-      known.get(keyOf(row, true)) ?? (spread ? undefined : known.get(keyOf(row, false)))
-    const fresh = rows.filter(row => !knownOf(row))
+    const told = rows.map(row => known.get(keyOf(row, true)) ?? (spread ? undefined : known.get(keyOf(row, false))))
+    const fresh = rows.filter((_, i) => !told[i])
     if (fresh.length > 0) {
       const found = await measure(run, { rows: fresh, windows, spread })
-      fresh.forEach((row, i) => known.set(keyOf(row, spread), found[i]!))
+      fresh.forEach((row, i) => {
+        known.set(keyOf(row, spread), found[i]!)
+        told[rows.indexOf(row)] = found[i]
+      })
     }
-    const told = rows.map(row => knownOf(row)!)
     for (const key of known.keys()) {
       if (known.size <= MOST) break
       known.delete(key)
     }
-    return told
+    return told.map(of => of!)
   }
 }

@@ -1,4 +1,5 @@
 /** What runs are compared by: objectives, all requests, steps, groups, locations; each with one statistic. */
+import { isTimed } from '../objectives/sentence'
 import { isAbout, stepKey, type Subject } from '../objectives/subject'
 import type { Metric } from '../plan/document'
 import type { RunDocument } from '../run/document'
@@ -18,6 +19,8 @@ export interface ComparedRow {
   subject: Subject
   /** Keys of the steps it is about: several journeys may have one of that name. Left out: it is about no step. */
   steps?: string[]
+  /** Times of failures count with those of right answers. */
+  withFailures?: boolean
   /** What an objective asks of it, in the metric's unit. */
   limit?: number
   /** Of the target's own figures: the mean of one line, in its unit. */
@@ -36,18 +39,29 @@ export function rowsOf(document: RunDocument, metric: ComparedMetric = 'p95'): C
     const own = series.filter(s => isAbout(subject, s, plan))
     return { steps: [...new Set(own.map(s => stepKey(s.journeyId, s.stepName)))] }
   }
-  const row = (about: ComparedRow['about'], subject: Subject, of: ComparedMetric, limit?: number): ComparedRow => ({
-    key: [about, of, subject.journeyId ?? '', subject.step ?? '', subject.group ?? '', subject.location ?? ''].join('|'),
+  const row = (
+    about: ComparedRow['about'],
+    subject: Subject,
+    of: ComparedMetric,
+    more: Pick<ComparedRow, 'limit' | 'withFailures'> = {},
+  ): ComparedRow => ({
+    key: [
+      about,
+      more.withFailures ? `${of} with failures` : of,
+      ...[subject.journeyId, subject.step, subject.group, subject.location].map(part => part ?? ''),
+    ].join('|'),
     about,
     metric: of,
     subject,
     ...stepsOf(subject),
-    ...(limit === undefined ? {} : { limit }),
+    ...more,
   })
-  const objectives = plan.objectives.flatMap(({ metric: of, journeyId, step, group, location, atMost, atLeast }) => {
+  const objectives = plan.objectives.flatMap((objective) => {
+    const { metric: of, journeyId, step, group, location, atMost, atLeast } = objective
     if (of === 'users' || of === 'target') return []
-    const limit = atMost ?? atLeast
-    return [row('objective', { ...defined({ journeyId, step, group, location }) }, of, limit)]
+    const withFailures = objective.withFailures && isTimed(of) ? true : undefined
+    const more = defined({ limit: atMost ?? atLeast, withFailures })
+    return [row('objective', { ...defined({ journeyId, step, group, location }) }, of, more)]
   })
   const steps = new Map(
     series.map(({ journeyId, stepName }) => [stepKey(journeyId, stepName), { journeyId, step: stepName }]),
@@ -61,8 +75,8 @@ export function rowsOf(document: RunDocument, metric: ComparedMetric = 'p95'): C
     ...(plan.locations.length > 1 ? plan.locations.map(l => row('location', { location: l.code }, metric)) : []),
   ]
   // What an objective is about already is not told again.
-  const seriesIn = ({ subject, metric: of }: ComparedRow) =>
-    `${of} ${series.flatMap((one, n) => (isAbout(subject, one, plan) ? [n] : [])).join(' ')}`
+  const seriesIn = ({ subject, metric: of, withFailures = false }: ComparedRow) =>
+    `${of} ${withFailures} ${series.flatMap((one, n) => (isAbout(subject, one, plan) ? [n] : [])).join(' ')}`
   const told = new Set<string>()
   return rows.filter((row) => {
     const key = seriesIn(row)

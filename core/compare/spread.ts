@@ -3,7 +3,7 @@
  * §12). Seconds beside each other are alike, so blocks are several times as long as that lasts.
  */
 import { Counts } from '../histogram/counts'
-import { Histogram } from '../histogram/histogram'
+import { Histogram, sumOf } from '../histogram/histogram'
 import { highestValueOf, INDEX_COUNT, indexOfValue } from '../histogram/layout'
 import type { SeriesSum } from '../merge/series-sum'
 import { seededRandom } from '../random/seeded'
@@ -20,14 +20,15 @@ const REPLICATES = 300
 
 /** What one row was over some seconds. */
 export interface Measured {
-  right: Histogram
+  /** Response times: of right answers, or of failures, too. */
+  times: Histogram
   /** Right answers, and failures that are not the generators' own fault. */
   answered: number
   failed: number
 }
 
 /** The same of {@link CELL_S} seconds, as it is kept. */
-export type Cell = Omit<Measured, 'right'> & { right: Counts }
+export type Cell = Omit<Measured, 'times'> & { times: Counts }
 
 export interface Spread {
   /** ms, a share, or right answers a second; undefined: there was nothing. */
@@ -95,34 +96,40 @@ const PERCENTILE: Partial<Record<ComparedMetric, number>> = { p50: 0.5, p90: 0.9
 
 /** A row's value over cells. */
 export function statisticOf(cells: readonly Cell[], metric: ComparedMetric): number | undefined {
-  const right = new Histogram()
+  const times = new Histogram()
   let [answered, failed] = [0, 0]
   for (const cell of cells) {
-    cell.right.addTo(right)
+    cell.times.addTo(times)
     answered += cell.answered
     failed += cell.failed
   }
-  return valueOf({ right, answered, failed }, metric, cells.length * CELL_S)
+  return valueOf({ times, answered, failed }, metric, cells.length * CELL_S)
 }
 
 /** @param seconds that it was summed over */
 export function valueOf(
-  { right, answered, failed }: Measured,
+  { times, answered, failed }: Measured,
   metric: ComparedMetric,
   seconds: number,
 ): number | undefined {
   if (metric === 'failures') return answered + failed > 0 ? failed / (answered + failed) : undefined
   if (metric === 'throughput') return seconds > 0 ? answered / seconds : undefined
-  const us = metric === 'mean' ? right.meanUs() : right.percentileUs(PERCENTILE[metric]!)
+  const us = metric === 'mean' ? times.meanUs() : times.percentileUs(PERCENTILE[metric]!)
   return us === undefined ? undefined : us / 1000
 }
 
-export function measuredIn(sum: SeriesSum): Measured {
-  return { right: sum.timings.right, answered: sum.right, failed: sum.failed - sum.ownFaults }
+/** @param withFailures their times count with those of right answers */
+export function measuredIn(sum: SeriesSum, withFailures = false): Measured {
+  const { right, failed } = sum.timings
+  return {
+    times: withFailures ? sumOf([right, failed]) : right,
+    answered: sum.right,
+    failed: sum.failed - sum.ownFaults,
+  }
 }
 
 export function cellOf(of: Measured): Cell {
-  return { ...of, right: Counts.of(of.right) }
+  return { ...of, times: Counts.of(of.times) }
 }
 
 /** Whole blocks of cells; what is left over at the end belongs to the last. */
@@ -135,7 +142,7 @@ function blocksOf(cells: readonly Cell[], size: number): Cell[][] {
 /** The statistic of blocks taken so many times each, on as few numbers as it needs. */
 function weighted(blocks: readonly Cell[][], metric: ComparedMetric): (weights: Float64Array) => number | undefined {
   const of = (take: (cell: Cell) => number) => blocks.map(b => b.reduce((sum, cell) => sum + take(cell), 0))
-  const sumOf = (values: readonly number[], weights: Float64Array) => {
+  const sumIn = (values: readonly number[], weights: Float64Array) => {
     let sum = 0
     for (let b = 0; b < values.length; b++) sum += values[b]! * weights[b]!
     return sum
@@ -143,18 +150,18 @@ function weighted(blocks: readonly Cell[][], metric: ComparedMetric): (weights: 
   if (metric === 'failures') {
     const [answered, failed] = [of(c => c.answered), of(c => c.failed)]
     return (weights) => {
-      const [right, wrong] = [sumOf(answered, weights), sumOf(failed, weights)]
+      const [right, wrong] = [sumIn(answered, weights), sumIn(failed, weights)]
       return right + wrong > 0 ? wrong / (right + wrong) : undefined
     }
   }
   if (metric === 'throughput') {
     const [answered, seconds] = [of(c => c.answered), of(() => CELL_S)]
-    return weights => sumOf(answered, weights) / sumOf(seconds, weights)
+    return weights => sumIn(answered, weights) / sumIn(seconds, weights)
   }
-  const counts = of(c => c.right.count)
+  const counts = of(c => c.times.count)
   if (metric === 'mean') {
-    const times = of(c => c.right.sumUs())
-    return weights => sumOf(times, weights) / sumOf(counts, weights)
+    const sums = of(c => c.times.sumUs())
+    return weights => sumIn(sums, weights) / sumIn(counts, weights)
   }
   const share = PERCENTILE[metric]!
   const { indexes, upTo } = buckets(blocks, share)
@@ -166,7 +173,7 @@ function weighted(blocks: readonly Cell[][], metric: ComparedMetric): (weights: 
     return seen
   }
   return (weights) => {
-    const rank = Math.max(1, Math.ceil(share * sumOf(counts, weights)))
+    const rank = Math.max(1, Math.ceil(share * sumIn(counts, weights)))
     // The first bucket that reaches it: counts only rise.
     let [low, high] = [0, indexes.length]
     while (low < high) {
@@ -188,7 +195,7 @@ function buckets(blocks: readonly Cell[][], share: number): { indexes: number[],
   const block = new Histogram()
   for (const cells of blocks) {
     block.clear()
-    for (const { right } of cells) right.addTo(block)
+    for (const { times } of cells) times.addTo(block)
     const own = block.percentileUs(share)
     if (own === undefined) continue
     least = Math.min(least, indexOfValue(own))
@@ -196,7 +203,7 @@ function buckets(blocks: readonly Cell[][], share: number): { indexes: number[],
   }
   const within = (visit: (index: number, times: number, b: number) => void) =>
     blocks.forEach((cells, b) => {
-      for (const { right: { indexes, times } } of cells)
+      for (const { times: { indexes, times } } of cells)
         for (let i = 0; i < indexes.length && indexes[i]! <= most; i++) visit(indexes[i]!, times[i]!, b)
     })
   const place = new Int32Array(INDEX_COUNT).fill(-1)

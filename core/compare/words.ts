@@ -30,13 +30,13 @@ export const rowValue = ({ metric, target }: Pick<RowOfRuns, 'metric' | 'target'
   target && value !== null ? figureText(value, target.unit) : comparedValue(metric, value)
 
 /** Of a row, with its metric. */
-export function rowName(row: Pick<RowOfRuns, 'metric' | 'says' | 'about' | 'limit' | 'target'>): string {
-  const { metric, says, about, limit, target } = row
+export function rowName(row: Pick<RowOfRuns, 'metric' | 'withFailures' | 'says' | 'about' | 'limit' | 'target'>): string {
+  const { metric, withFailures, says, about, limit, target } = row
   if (target) return `target ${target.series}${target.split === '' ? '' : ` of ${target.split}`}`
   const limited = about !== 'objective' || limit === undefined
     ? ''
     : ` ${metric === 'throughput' ? 'at least' : 'at most'} ${comparedValue(metric, limit)}`
-  const what = metric === 'failures' ? 'failures' : metric === 'throughput' ? 'right answers' : metric
+  const what = metric === 'failures' ? 'failures' : metric === 'throughput' ? 'right answers' : `${metric}${withFailures ? ' with failures' : ''}`
   return `${what}${says === 'all requests' && limited !== '' ? '' : ` of ${says}`}${limited}`
 }
 

@@ -2,6 +2,7 @@ import { Readable } from 'node:stream'
 import { USUAL_POINTS } from '../../control/target/target-view'
 import { coordinator } from '../../control/meeting-place'
 import { MOST_IN_HAR } from '../../control/run/runs'
+import { comparedCsv } from '../../core/formats/compared-table'
 import type { Handlers } from '../handler'
 import { done } from './done'
 
@@ -24,6 +25,7 @@ type RunOperation =
   | 'targetAccount'
   | 'threeWay'
   | 'compare'
+  | 'compareCsv'
   | 'trend'
   | 'machineRecords'
   | 'machineCourse'
@@ -105,6 +107,10 @@ export const runs: Handlers<RunOperation> = {
       most: Math.max(2, Math.min(most, MOST_POINTS)),
     }),
   compare: wish => runsOf().compare(comparedRuns(wish)),
+  compareCsv: async wish => ({
+    content: comparedCsv(await runsOf().compare(comparedRuns(wish))),
+    name: `runs-${comparedRuns(wish).runs.join('-')}-compared.csv`,
+  }),
   trend: ({ plan }) => runsOf().trend(plan),
   threeWay: ({ run }) => runsOf().threeWay(run),
   machineRecords: ({ run }) => runsOf().machineRecords(run),

@@ -41,14 +41,14 @@ function simulated(seed: number, seconds: number, tauS: number, slower = 1): { c
   const cells: Measured[] = []
   const means: number[] = []
   for (let s = 0; s < seconds; s++) {
-    if (s % CELL_S === 0) cells.push({ right: new Histogram(), answered: 0, failed: 0 })
+    if (s % CELL_S === 0) cells.push({ times: new Histogram(), answered: 0, failed: 0 })
     const cell = cells[cells.length - 1]!
     level = stays * level + sqrt(1 - stays ** 2) * normal()
     let sum = 0
     for (let i = 0; i < PER_SECOND; i++) {
       const ms = slower * 200 * exp(BETWEEN * level + WITHIN * normal())
       sum += ms
-      cell.right.record(round(ms * 1000))
+      cell.times.record(round(ms * 1000))
       cell.answered++
     }
     means.push(sum / PER_SECOND)

@@ -1,4 +1,5 @@
 /** Runs beside each other, on real processes: the values are those of their own windows, and what differed is named. */
+import { parse } from 'csv-parse/sync'
 import type { CompareView, RunLine, TargetView, TrendView, WindowView } from '../../api/views'
 import type { Plan } from '../../core/plan/document'
 import { timeText } from '../../core/values/said-figures'
@@ -134,6 +135,25 @@ it('is a file, too, with the same rows; of three runs each against the first', a
   expect((await ask('pdf')).headers.get('content-disposition')).toContain(`runs-${runs.join('-')}-compared.pdf`)
   expect((await (await ask('html')).text()).startsWith('<!doctype html>')).toBe(true)
   expect((await fetch(`${house.url}/api/compare/report.md?runs=${runs[0]}`)).status).toBe(400)
+})
+
+it('is CSV, too, read by another’s parser: every figure of every run, with what is known of its difference', async () => {
+  const runs = [ids[0]!, ids[1]!, ids[3]!]
+  const view = await compare(runs)
+  const text = await (await fetch(`${house.url}/api/compare/figures.csv?runs=${runs.join(',')}`)).text()
+  const read = parse(text, { columns: true }) as Record<string, string>[]
+  expect(read).toHaveLength(2 * view.rows.length)
+  view.rows.forEach(({ metric, values, others }, r) => {
+    for (const o of [0, 1]) {
+      const own = read[o * view.rows.length + r]!
+      expect([own.run, own.against, own.standing]).toEqual([String(runs[o + 1]), String(runs[0]), others[o]!.standing])
+      expect([own.value_against, own.value]).toEqual([values[0], values[o + 1]].map(v => v === null ? '' : String(v)))
+      const { by } = others[o]!.difference ?? {}
+      if (by === undefined) expect(own.difference).toBe('')
+      else if (metric === 'failures') expect(Number(own.difference)).toBeCloseTo(100 * by, 9)
+      else expect(Number(own.difference)).toBeCloseTo(100 * (values[o + 1]! / values[0]! - 1), 6)
+    }
+  })
 })
 
 it('tells objectives over all runs of a plan, as each was judged', async () => {

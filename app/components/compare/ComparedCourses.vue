@@ -47,7 +47,8 @@ const rows = () => [
 <template>
   <ProblemNote v-if="problem" :problem="problem" />
   <ChartFrame v-if="option" class="chart" :option="option" :name="`runs-${view.runs.map(r => r.id).join('-')}`" :rows="rows" />
-  <p v-else-if="!problem" class="q">Reading their seconds…</p>
+  <p v-if="row.withFailures && option" class="q s12">Drawn of right answers alone; the limit is of failures, too.</p>
+  <p v-else-if="!problem && !option" class="q">Reading their seconds…</p>
 </template>
 
 <style scoped>

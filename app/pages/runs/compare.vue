@@ -112,6 +112,7 @@ useActs([
 const asked = computed(() => ({ runs: ids.value.join(','), users: users.value, metric: metric.value }))
 const isSharing = useOpenInAddress('open', 'share')
 const FILES = [
+  { operation: 'compareCsv', label: 'CSV' },
   { operation: 'compareMarkdown', label: 'Markdown' },
   { operation: 'compareHtml', label: 'One file (HTML)' },
   { operation: 'comparePdf', label: 'PDF' },
