@@ -10,6 +10,7 @@ import { benchLink, linkGenerators } from './link'
 import { benchMerge } from './merge'
 import { benchPlacement } from './placement'
 import { benchRamp } from './ramp'
+import { benchReport } from './report'
 import { benchShaping } from './shaping'
 import { benchSizing } from './sizing'
 import { serveTarget } from './target'
@@ -32,6 +33,7 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   account: benchAccount,
   compare: benchCompare,
   elsewhere: benchElsewhere,
+  report: () => benchReport(program),
 }
 
 const [name, ...rest] = process.argv.slice(2)
