@@ -8,6 +8,7 @@ import {
   cellsPerBlock,
   correlationTimeS,
   spreadOf,
+  statisticOf,
   type Cell,
   type Measured,
   type Spread,
@@ -80,6 +81,28 @@ describe('the interval of a difference, by the seconds of both runs', () => {
     expect(held / told).toBeGreaterThan(tries > FEW_TRIES ? 0.9 : 0.86)
     expect(held / told).toBeLessThan(tries > FEW_TRIES ? 0.97 : 1)
   }, 600_000)
+
+  it.each(['p50', 'p99', 'mean', 'failures', 'throughput'] as const)(
+    'of %s is how far statistics of blocks lie apart that were drawn and put together one by one',
+    (metric) => {
+      const random = seededRandom(77)
+      const cells = simulated(5, 330, 1).cells.map(cell => ({ ...cell, failed: Math.floor(random() * 5) }))
+      // Two cells a block; what is left over at the end belongs to the last.
+      const tauS = 2
+      const blocks = Array.from({ length: 16 }, (_, b) => cells.slice(2 * b, b === 15 ? undefined : 2 * b + 2))
+      expect(cellsPerBlock(tauS)).toBe(2)
+      const draw = seededRandom(9)
+      const drawn = Array.from({ length: 300 }, () => {
+        const value = statisticOf(blocks.flatMap(() => blocks[Math.floor(draw() * blocks.length)]!), metric)!
+        return metric === 'failures' ? value : log(value)
+      })
+      const mean = drawn.reduce((a, b) => a + b) / drawn.length
+      const deviation = sqrt(drawn.reduce((sum, v) => sum + (v - mean) ** 2, 0) / (drawn.length - 1))
+      const { error, blocks: n } = spreadOf(cells, metric, tauS, undefined, 9)
+      expect(n).toBe(16)
+      expect(error! / (deviation * sqrt(16 / 15))).toBeCloseTo(1, 9)
+    },
+  )
 
   it('is not told where there are too few blocks', () => {
     expect(spreadIn(simulated(1, 60, 1), 1)).toMatchObject({ blocks: 6 })
