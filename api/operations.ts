@@ -351,7 +351,7 @@ export const OPERATIONS = {
     role: 'operator',
     about: 'Makes a run of files of results that other programs measured.',
     body: bodies.IMPORT_RESULTS,
-    errors: ['file', 'import', 'disk'],
+    errors: ['file', 'import', 'disk', 'not-found', 'given-back'],
   },
   readingTemplates: { role: 'viewer', about: 'Ways of reading results that are kept.', errors: [] },
   keepReadingTemplate: {

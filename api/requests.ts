@@ -79,6 +79,7 @@ export const IMPORT_RESULTS = body({
   files: resultFiles,
   mark: optional(text(200, 1)),
   unnamedDoubles: optional(oneOf('keep', 'leaveOut')),
+  joins: optional(Type.Integer({ minimum: 1, description: 'the number of a run of this house that they join' })),
   objectives: optional(Type.Array(text(500, 1), { maxItems: 50 })),
   build: optional(text(100)),
 })

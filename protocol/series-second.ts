@@ -3,7 +3,7 @@ import { SecondRecorder } from '../core/histogram/second-recorder'
 import type { ByteWriter } from '../core/histogram/varint'
 import { FAILURE_KINDS } from '../core/journey/failure-kinds'
 import { NOT_STARTED } from '../core/load/drive'
-import { TIMINGS, writeCounts, type SeriesCounts, type Timing } from '../core/merge/series-sum'
+import { TIMINGS, writeCounts, type SeriesCounts, type SeriesSum, type Timing } from '../core/merge/series-sum'
 
 /** Counts and times of one series during a second. */
 export class SeriesSecond implements SeriesCounts {
@@ -56,6 +56,25 @@ export class SeriesSecond implements SeriesCounts {
     this.times.connect.record(connectMs * 1000)
     if (lookupMs >= 0) this.times.lookup.record(lookupMs * 1000)
     if (tlsMs >= 0) this.times.tls.record(tlsMs * 1000)
+  }
+
+  /** Adds exchanges that were added up elsewhere; passes and misses belong to the plan and journey they had. */
+  addExchanges(sum: SeriesSum): void {
+    this.started += sum.started
+    this.right += sum.right
+    this.neverSent += sum.neverSent
+    this.unclear += sum.unclear
+    this.cut += sum.cut
+    this.redirects += sum.redirects
+    this.bytes += sum.bytes
+    this.bytesSent += sum.bytesSent
+    this.leastUs = Math.min(this.leastUs, sum.leastUs)
+    this.mostUs = Math.max(this.mostUs, sum.mostUs)
+    sum.failures.forEach((n, kind) => {
+      this.failures[kind]! += n
+    })
+    for (const [number, n] of sum.answers) this.answers.set(number, (this.answers.get(number) ?? 0) + n)
+    for (const timing of TIMINGS) this.times[timing].add(sum.timings[timing])
   }
 
   clear(): void {

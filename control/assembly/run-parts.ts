@@ -127,6 +127,7 @@ export function runParts(
     runFile,
     targetFile,
     line: id => runs.view(id).line,
+    whole: id => runs.whole(id),
     onRows: (name, rows) => news.tell({ kind: 'resultRows', name, rows }),
     onChange: runId => news.runChanged(runId),
   })

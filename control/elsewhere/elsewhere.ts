@@ -10,7 +10,8 @@ import { ControlError, notFound } from '../errors'
 import type { FileRoom } from '../library/files'
 import type { FactStore } from '../store/facts'
 import { fromStore } from '../store/from-store'
-import type { RunStore } from '../store/runs'
+import type { RunStore, StoredRun } from '../store/runs'
+import type { JoinedWish } from './joined-run'
 import type { MergedResults } from './merge-results'
 import type { ResultFile } from './scan'
 import type { ElsewhereTask, FromElsewhereWorker } from './worker'
@@ -27,6 +28,8 @@ export interface ElsewhereOptions {
   runFile: (runId: number) => string
   targetFile: (runId: number) => string
   line: (runId: number) => RunLine
+  /** A run that is whole. @throws ControlError */
+  whole: (runId: number) => StoredRun
   /** How many rows of what is being read were seen. */
   onRows: (name: string, rows: number) => void
   onChange: (runId: number) => void
@@ -66,6 +69,7 @@ export class Elsewhere {
               name: wish.name,
               files: this.found(wish.files),
               ...(wish.mark ? { mark: wish.mark } : {}),
+              ...(wish.joins === undefined ? {} : { joined: this.joined(wish.joins) }),
               unnamedDoubles: wish.unnamedDoubles ?? 'keep',
               objectives: wish.objectives ?? [],
               path,
@@ -79,7 +83,7 @@ export class Elsewhere {
         let id = 0
         store.together(() => {
           id = store.create(planIdOf(wish.name), document, at)
-          store.remark(id, 'queued', 'created', saysFiles(merged), at)
+          store.remark(id, 'queued', 'created', saysFiles(merged, wish.joins), at)
           for (const sentence of remarksOf(merged)) store.remark(id, 'queued', 'setAside', sentence, at)
           store.setStart(id, startAt)
           store.setSummary(id, summary)
@@ -120,6 +124,14 @@ export class Elsewhere {
     this.options.facts.set(TEMPLATES, JSON.stringify(all.filter(t => t.name !== name)))
   }
 
+  /** @throws ControlError where nothing can join it */
+  private joined(id: number): JoinedWish {
+    const { document, startAt, summary } = this.options.whole(id)
+    if (!summary || startAt === undefined || document.calibration)
+      throw new ControlError('import', 409, `Run ${id} has no answer that something could be joined to.`, 'Choose a run that has settled.')
+    return { id, path: this.options.runFile(id), document, startAt }
+  }
+
   private found(files: readonly WantedFile[]): ResultFile[] {
     return files.map(f => ({ ...f, path: this.path(f.file) }))
   }
@@ -153,8 +165,9 @@ export class Elsewhere {
   }
 }
 
-function saysFiles({ files }: MergedResults): string {
-  return `measured elsewhere, from ${files.map(f => f.name).join(', ')}`
+function saysFiles({ files }: MergedResults, joins: number | undefined): string {
+  const from = files.map(f => f.name).join(', ')
+  return joins === undefined ? `measured elsewhere, from ${from}` : `run ${joins} with what was measured elsewhere, from ${from}`
 }
 
 /** What of the files is not in the result, or stands apart. */

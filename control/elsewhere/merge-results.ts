@@ -16,6 +16,7 @@ import { keepExemplars } from '../ingest/exemplars'
 import { RunMerge } from '../ingest/run-merge'
 import { openRunFile } from '../store/open'
 import { TargetFile } from '../store/target-file'
+import { JoinedRun, type JoinedWish } from './joined-run'
 import type { PresenceOf } from './presence'
 import { readResults } from './read-results'
 import { scan, SeenRows, type ResultFile, type ScanWish } from './scan'
@@ -26,6 +27,8 @@ export interface MergeWish extends ScanWish {
   unnamedDoubles: 'keep' | 'leaveOut'
   /** As they are written in a plan. */
   objectives: readonly string[]
+  /** They join it. */
+  joined?: JoinedWish
   /** Files the run is written to. */
   path: string
   targetPath: string
@@ -59,13 +62,15 @@ export async function mergeResults(
   onRows: (rows: number) => void,
 ): Promise<MergedResults> {
   const { files: found, doubles, presences } = await scan(wish, onRows)
-  const shifts = clocksOf(wish, found)
+  const joined = wish.joined && new JoinedRun(wish.joined)
+  const shifts = clocksOf(wish, found, joined)
   const wanted = wish.files
     .map((file, i) => ({ ...file, scanned: found[i]!, shift: shifts[i]!, presence: presences[i]! }))
     .filter(f => f.scanned.sameAs === undefined && f.scanned.firstMs !== undefined)
   if (wanted.length === 0) throw new FileError('No row of it can be read.', 'Look at what each column is taken for.')
-  const firstMs = Math.floor(Math.min(...wanted.map(f => f.scanned.firstMs! + f.shift)) / 1000) * 1000
-  const lastMs = Math.max(...wanted.map(f => f.scanned.lastMs! + f.shift))
+  const begunMs = Math.floor(Math.min(...wanted.map(f => f.scanned.firstMs! + f.shift)) / 1000) * 1000
+  const firstMs = joined?.beginsAt(begunMs) ?? begunMs
+  const lastMs = Math.max(...wanted.map(f => f.scanned.lastMs! + f.shift), joined?.endMs ?? 0)
   const lengthS = Math.floor((lastMs - firstMs) / 1000) + 1
   if (lengthS > LONGEST_CLAIMED_S)
     throw new FileError(
@@ -75,6 +80,8 @@ export async function mergeResults(
   const senders = wanted.flatMap(f => f.scanned.places.map((place): Sender & { file: string } => ({
     name: f.scanned.places.length > 1 ? `${f.name} at ${place}` : f.name, place, how: 'file', file: f.file,
   })))
+  const ofFiles = senders.length
+  senders.push(...(joined?.senders ?? []).map(s => ({ ...s, file: '' })))
   if (senders.length > MOST_CLAIMED_PLACES)
     throw new FileError(`It names ${senders.length} places; at most ${MOST_CLAIMED_PLACES} are told apart.`, 'Take another column for the location, or none.')
   const averaged = wanted.some(f => f.scanned.averages > 0)
@@ -84,8 +91,10 @@ export async function mergeResults(
   const places = document.claimed!.senders
   const frames = new ClaimedFrames(senders.length, firstMs, (sender, step) => series.of(places[sender]!.location, step))
   const merge = new RunMerge(wish.path, document, places.map(s => ({ machineId: '', name: s.name, location: s.location })))
-  const users = usersBySecond(wanted, senders, firstMs)
-  const usersAt = (sender: number, second: number) => users[sender]!.get(second) ?? 0
+  const users = usersBySecond(wanted, senders.slice(0, ofFiles), firstMs)
+  const usersAt = (sender: number, second: number) =>
+    users[sender]?.get(second) ?? joined?.usersAt(sender - ofFiles, firstMs, second) ?? 0
+  for (const location of joined?.unended() ?? []) frames.leaveOpen(ofFiles + location)
   const kept = new KeptFailures(document.journeys[0]!.id, firstMs)
   const seen = new SeenRows(wanted.length > 1)
   let waiting = 0
@@ -95,6 +104,7 @@ export async function mergeResults(
   }
   let written = 0
   const hand = (before: number, last = false) => {
+    joined?.hand(frames, firstMs, ofFiles, before)
     // Also where nothing happened: somebody may have been there, and nothing more is to be expected of it.
     for (; written < before; written++)
       senders.forEach((_, sender) => {
@@ -159,24 +169,32 @@ export async function mergeResults(
     merge.close()
     kept.keep(wish.path)
     // A clock that begins with the test says nothing of when that was.
-    const startAt = found.every(f => f.isOwnClock) ? now - lengthS * 1000 : firstMs
+    const startAt = !joined && found.every(f => f.isOwnClock) ? now - lengthS * 1000 : firstMs
     return { document, startAt, endedAt: now, summary, files: found, doubles }
   }
   catch (error) {
     merge.close()
     throw error
   }
+  finally {
+    joined?.close()
+  }
 }
 
-/** By how much each file's clock is moved: as it was said, then so that the shared mark falls together. */
-function clocksOf({ files, mark }: ScanWish, found: readonly ScannedFile[]): number[] {
-  const said = files.map(f => f.shiftMs)
+/**
+ * By how much each file's clock is moved: as it was said, then so that the shared mark falls together: with that of the
+ * run they join, where they do. A clock that begins with the test begins with that run.
+ */
+function clocksOf({ files, mark }: ScanWish, found: readonly ScannedFile[], joined: JoinedRun | undefined): number[] {
+  const said = files.map((f, i) => f.shiftMs + (joined && found[i]!.isOwnClock ? joined.startAt : 0))
   if (mark === undefined) return said
   const at = found.map((f, i) =>
     f.sameAs === undefined ? (f.markMs ?? Number.NaN) + said[i]! : Number.POSITIVE_INFINITY)
   const lacking = found.find((f, i) => Number.isNaN(at[i]) && f.sameAs === undefined)
   if (lacking) throw new FileError(`“${mark}” is no step of ${lacking.name}: its clock cannot be found by it.`, 'Choose a step that is in all of them, or move the clock by hand.')
-  return said.map((shift, i) => (Number.isFinite(at[i]) ? shift + at[0]! - at[i]! : shift))
+  const shared = joined ? joined.markMs(mark) : at[0]!
+  if (shared === undefined) throw new FileError(`“${mark}” is no step of the run they join: no clock can be found by it.`, 'Choose a step that it has, too, or move the clocks by hand.')
+  return said.map((shift, i) => (Number.isFinite(at[i]) ? shift + shared - at[i]! : shift))
 }
 
 /** Users of each sender by run second. */

@@ -7,7 +7,7 @@ import { ByteWriter } from '../../core/histogram/varint'
 import { failureOf, type ClaimedSample } from '../../core/elsewhere/sample'
 import { FAILURE_KINDS } from '../../core/journey/failure-kinds'
 import { NO_CLAIMS } from '../../core/merge/ledger'
-import { answerNumber } from '../../core/merge/series-sum'
+import { answerNumber, type SeriesSum } from '../../core/merge/series-sum'
 import { beginFrame, endFrame } from '../../protocol/frame'
 import { SeriesSecond } from '../../protocol/series-second'
 
@@ -25,6 +25,7 @@ interface Told {
 
 export class ClaimedFrames {
   private readonly told: Told[]
+  private readonly leftOpen = new Set<number>()
   private readonly frame = new ByteWriter(4096)
   private readonly part = new ByteWriter(1024)
   /** Series of single seconds that are not written yet. */
@@ -79,6 +80,16 @@ export class ClaimedFrames {
     }
   }
 
+  /** Adds a step's exchanges that were added up elsewhere. */
+  addSum(sender: number, second: number, step: string, sum: SeriesSum): void {
+    this.at(sender, second, this.seriesOf(sender, step)).addExchanges(sum)
+  }
+
+  /** Some exchanges of it nobody saw the end of: it never says its last word. */
+  leaveOpen(sender: number): void {
+    this.leftOpen.add(sender)
+  }
+
   /**
    * Writes what was told of seconds before one, each second of each sender as one frame, in the order of time.
    *
@@ -87,6 +98,7 @@ export class ClaimedFrames {
    */
   cut(before: number, usersAt: (sender: number, second: number) => number, last = false): ClaimedFrame[] {
     return this.told.flatMap((told, sender) => {
+      const isLast = last && !this.leftOpen.has(sender)
       const seconds = [...told.seconds.keys()].filter(s => s < before).sort((a, b) => a - b)
       return seconds.map((second, i): ClaimedFrame => {
         const cells = told.seconds.get(second)!
@@ -94,7 +106,7 @@ export class ClaimedFrames {
         this.open -= cells.size
         return {
           sender,
-          bytes: this.write(told, second, cells, usersAt(sender, second), last && i === seconds.length - 1),
+          bytes: this.write(told, second, cells, usersAt(sender, second), isLast && i === seconds.length - 1),
         }
       })
     })
@@ -116,6 +128,9 @@ export class ClaimedFrames {
     for (const s of cells.values()) {
       told.claims.started += s.started
       told.claims.right += s.right
+      told.claims.cut += s.cut
+      told.claims.neverSent += s.neverSent
+      told.claims.unclear += s.unclear
       for (const n of s.failures) told.claims.failed += n
     }
     told.sequence++

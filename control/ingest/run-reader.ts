@@ -49,20 +49,27 @@ export interface OpenRun {
 }
 
 export function readRun<T>(path: string, read: (run: OpenRun) => T): T {
-  const store = openRunFile(path)
+  const run = openRun(path)
   try {
-    const fact = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
-    const pyramid = new Pyramid(store, fact ? Number(fact.value) : -1, 'read')
-    return read({
-      window: (fromS, toS) => pyramid.window(fromS, toS),
-      counts: (fromS, toS) => pyramid.counts(fromS, toS),
-      addWindow: (...of) => pyramid.addWindow(...of),
-      addMachines: (fromS, toS, into, seriesCount) => addMachines(store, fromS, toS, into, seriesCount),
-      seconds: (fromS, toS) => readSeconds(store, fromS, toS),
-    })
+    return read(run)
   }
   finally {
-    store.close()
+    run.close()
+  }
+}
+
+/** For as long as it is read: to be closed. */
+export function openRun(path: string): OpenRun & { close: () => void } {
+  const store = openRunFile(path)
+  const fact = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
+  const pyramid = new Pyramid(store, fact ? Number(fact.value) : -1, 'read')
+  return {
+    window: (fromS, toS) => pyramid.window(fromS, toS),
+    counts: (fromS, toS) => pyramid.counts(fromS, toS),
+    addWindow: (...of) => pyramid.addWindow(...of),
+    addMachines: (fromS, toS, into, seriesCount) => addMachines(store, fromS, toS, into, seriesCount),
+    seconds: (fromS, toS) => readSeconds(store, fromS, toS),
+    close: () => void store.close(),
   }
 }
 

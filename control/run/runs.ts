@@ -22,6 +22,7 @@ import { holdKept } from './keeping'
 import { runLine } from './run-lines'
 import { generatorsOf } from './active-run'
 import type { Conductor } from './conductor'
+import { comparedCsv } from '../../core/formats/compared-table'
 import { harOf } from '../../core/formats/har-of-exchanges'
 import { figuresCsv } from '../../core/formats/figures-table'
 import { junitOf } from '../../core/formats/junit'
@@ -213,7 +214,7 @@ export class Runs {
   }
 
   /** With everything that it measured. @throws ControlError when that was given back */
-  private whole(id: number): StoredRun {
+  whole(id: number): StoredRun {
     const stored = this.stored(id)
     holdKept(stored)
     return stored
@@ -289,6 +290,10 @@ export class Runs {
       measures: this.measures,
       targetLines: ({ id, document, startAt }) => targetLines(document, targetFile(id), startAt ?? 0),
     })
+  }
+
+  async comparedCsv(wish: CompareWish): Promise<string> {
+    return comparedCsv(await this.compare(wish))
   }
 
   /** A plan over its runs that were judged, the latest of them. @throws ControlError */

@@ -10,7 +10,7 @@ export interface Sender {
   name: string
   /** Where it measured. */
   place: string
-  how: 'file' | 'stream'
+  how: 'file' | 'stream' | 'run'
 }
 
 /** What is told of a run at first. */

@@ -24,6 +24,8 @@ export const stemOf = (name: string): string => name.replace(/(\.[a-z]{2,5}){1,2
 export interface ImportWish {
   name: string
   files: WantedFile[]
+  /** Number of a run of this house that they join: it stays as it is, and is in the new one beside them. */
+  joins?: number
   /** Name of the step whose first sample is a moment that all files share. */
   mark?: string
   /** Of equal rows in several files that do not name their user: all count (so where it is left out), or one each. */

@@ -171,7 +171,7 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
       ? { pace: paceOf(arriving, evidence, seconds, measuredS) }
       : {}),
     rollCallNotes: facts.rollCallNotes,
-    ...(document.claimed ? { claimedBy: document.claimed.senders.map(s => s.name) } : {}),
+    ...(document.claimed ? { claimedBy: document.claimed.senders.filter(s => s.how !== 'run').map(s => s.name) } : {}),
     ...(document.wentWith ? { wentWith: document.wentWith } : {}),
     lost: facts.lost,
     absent: facts.absent,

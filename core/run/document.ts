@@ -38,7 +38,7 @@ export interface RunDocument {
 /** What other programs measured, and told: nobody here saw it. */
 export interface Claimed {
   /** Who told it, in the order of their numbers. */
-  senders: { name: string, location: number, how: 'file' | 'stream' }[]
+  senders: { name: string, location: number, how: 'file' | 'stream' | 'run' }[]
   /** Location and step of each series, by their numbers, in the order in which they came up. */
   series: [location: number, step: number][]
   /** It is still being told. */

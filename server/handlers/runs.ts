@@ -2,7 +2,6 @@ import { Readable } from 'node:stream'
 import { USUAL_POINTS } from '../../control/target/target-view'
 import { coordinator } from '../../control/meeting-place'
 import { MOST_IN_HAR } from '../../control/run/runs'
-import { comparedCsv } from '../../core/formats/compared-table'
 import type { Handlers } from '../handler'
 import { done } from './done'
 
@@ -108,7 +107,7 @@ export const runs: Handlers<RunOperation> = {
     }),
   compare: wish => runsOf().compare(comparedRuns(wish)),
   compareCsv: async wish => ({
-    content: comparedCsv(await runsOf().compare(comparedRuns(wish))),
+    content: await runsOf().comparedCsv(comparedRuns(wish)),
     name: `runs-${comparedRuns(wish).runs.join('-')}-compared.csv`,
   }),
   trend: ({ plan }) => runsOf().trend(plan),

@@ -1,5 +1,6 @@
 /** Results that other programs measured: files become a run, a program tells of one, an archive is opened. */
 import { readFileSync } from 'node:fs'
+import type { RunView } from '../../api/views'
 import { expect, test } from './test'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
 import { openHouse } from '../../scripts/house.mjs'
@@ -17,6 +18,24 @@ test.afterAll(() => house?.close())
 const T0 = 1_760_000_000_000
 const upload = (name: string, lines: string[]) => ({ name, mimeType: 'text/plain', buffer: Buffer.from(lines.join('\n')) })
 const rows = Array.from({ length: 300 }, (_, i) => [T0 + i * 100, i % 2 ? 'Search' : 'Enrol', 50 + (i % 100), i % 30 ? 'fine' : 'bad'])
+
+test('results join a run: from its files to a new run with both', async ({ page }) => {
+  await page.goto(`${house.url}/runs/2`)
+  const { startAt, sentence } = ((await (await fetch(`${house.url}/api/runs/2`)).json()) as RunView).line
+  await page.getByRole('link', { name: 'Join results from elsewhere to it' }).click()
+  const own = Array.from({ length: 200 }, (_, i) => [startAt! + 5000 + i * 100, 'Probe', 40 + (i % 50), 'true'].join(','))
+  await page.locator('input[type=file]').setInputFiles(upload('probe.csv', ['time,step,duration_ms,ok', ...own]))
+  await expect(page.getByLabel('Joined to')).toHaveText(/^2 · /)
+  await expect(page.getByText('run 2 stays as it is')).toBeVisible()
+  await page.getByRole('button', { name: 'Look through' }).click()
+  await expect(page.getByRole('region', { name: 'What they hold' }).getByRole('row', { name: /probe\.csv/ })).toContainText('200')
+  await page.getByRole('button', { name: 'Make it a run' }).click()
+  await expect(page.getByText(/run 2 at REY, run 2 at TAV, run 2 at OSA, joined by what was measured elsewhere by probe\.csv/)).toBeVisible()
+  await expect(page.locator('#figures').getByRole('row', { name: /^Probe/ })).toContainText('200')
+  await expect(page.getByText('Measured elsewhere, by probe.csv')).toBeVisible()
+  await page.goto(`${house.url}/runs/2`)
+  await expect(page.getByText(sentence).first()).toBeVisible()
+})
 
 test('files are recognised, mapped by hand where that fails, looked through, and become a run', async ({ page }) => {
   await page.goto(`${house.url}/runs`)

@@ -8,11 +8,13 @@ import { mergeResults, type MergeWish } from '../../control/elsewhere/merge-resu
 import { beginningOf } from '../../control/elsewhere/read-results'
 import { scan, type ResultFile } from '../../control/elsewhere/scan'
 import { findExemplars } from '../../control/ingest/exemplars'
+import { Pyramid } from '../../control/ingest/pyramid'
 import { readRun, windowFigures } from '../../control/ingest/run-reader'
 import { openRunFile } from '../../control/store/open'
 import { TargetFile } from '../../control/store/target-file'
 import type { Reading } from '../../core/elsewhere/reading'
 import { recognise } from '../../core/elsewhere/recognise'
+import { SeriesSum } from '../../core/merge/series-sum'
 import { ownFolder } from '../build/folder'
 
 const folder = ownFolder()
@@ -195,6 +197,76 @@ it('a histogram log that another program wrote has the percentiles it had there'
   expect(whole.right).toBe(3000)
   for (const [p, ms] of [[50, whole.p50Ms], [95, whole.p95Ms], [99, whole.p99Ms]] as const)
     expect(ms! * 1000).toBe(histogram.getValueAtPercentile(p))
+})
+
+describe('results that join a run', () => {
+  const line = (r: (typeof rows)[number]) =>
+    `${r.time},"${r.step.replaceAll('"', '""')}",${r.duration},${r.ok},${r.bytes},${r.user},${r.place},${r.message}`
+  const head = csv.split('\r\n')[0]!
+  /** Those of the middle, measured by the run that is joined, and the rest. */
+  const isMiddle = (r: (typeof rows)[number]) => r.time >= T0 + 20_000 && r.time < T0 + 40_000
+  const middle = [head, ...rows.filter(isMiddle).map(line)].join('\r\n')
+  // Begun 250 ms off the whole second of the others.
+  const others = [head, ...rows.filter(r => !isMiddle(r)).map(r => line({ ...r, time: r.time - 250 }))].join('\r\n')
+  const joined = async (over: Partial<ResultFile> = {}, more: Partial<MergeWish> = {}) => {
+    const own = await merge([await file('middle.csv', middle)])
+    const { document, path, startAt } = own
+    return { own, all: await merge([await file('others.csv', others, over)], { joined: { id: 7, path, document, startAt }, ...more }) }
+  }
+
+  it('are a new run with both, second by second and bucket by bucket; what they join stays as it was', async () => {
+    const { own, all } = await joined()
+    const before = figures(own)
+    const together = figures(all)
+    expect(together.total).toMatchObject({ started: 5000, right: 4875, failed: 125, failures: { timeout: 125 } })
+    // As when all rows are read at once.
+    const atOnce = figures(await merge([await file('all.csv', csv)]))
+    for (const { step, figures: one } of atOnce.steps)
+      expect(together.steps.find(s => s.step === step)!.figures).toEqual(one)
+    expect(all.startAt).toBe(T0 - 1000)
+    // In its own seconds there is nothing of the others but what they told of then.
+    const offsetS = (own.startAt - all.startAt) / 1000
+    expect(Number.isInteger(offsetS)).toBe(true)
+    const mine = figures(all, offsetS + 1, offsetS + 19)
+    expect(mine.total.started).toBe(figures(own, 1, 19).total.started)
+    expect(mine.total.p95Ms).toBe(figures(own, 1, 19).total.p95Ms)
+    expect(figures(own)).toEqual(before)
+    expect(all.summary.ledger).toMatchObject({ balanced: true })
+    expect(all.summary.ledger.accounts.map(a => a.generator).sort()).toEqual([
+      'others.csv at north', 'others.csv at south', 'run 7 at NOR', 'run 7 at SOU',
+    ])
+    expect(all.document.claimed!.senders.map(s => s.how)).toEqual(['file', 'file', 'run', 'run'])
+    // Users of both are there.
+    expect(all.summary.peakUsers).toBeGreaterThanOrEqual(own.summary.peakUsers)
+  })
+
+  it('have their clock put right by a step that both have', async () => {
+    const byHand = await joined({ shiftMs: 3_600_000 })
+    expect(byHand.all.summary.lengthS).toBeGreaterThan(3600)
+    const first = (of: string) => Math.min(...rows.filter(r => isMiddle(r) === (of === 'own') && r.step === 'Search').map(r => r.time))
+    const { all, own } = await joined({ shiftMs: 3_600_000 }, { mark: 'Search' })
+    // Their first falls to the second in which the run's own began.
+    expect(all.summary.lengthS).toBeLessThan(120)
+    const begun = Math.floor((first('own') - own.startAt) / 1000) * 1000 + own.startAt
+    expect(all.startAt).toBeLessThanOrEqual(begun)
+    expect(figures(all).total.started).toBe(5000)
+    await expect(joined({}, { mark: 'No such' })).rejects.toThrow('“No such” is no step of')
+  })
+
+  it('leave open what the run saw no end of: it is told as unknown, not as ended', async () => {
+    const own = await merge([await file('middle.csv', middle)])
+    const store = openRunFile(own.path)
+    const pyramid = new Pyramid(store, own.summary.lengthS - 1)
+    const begun = new SeriesSum()
+    begun.started = 3
+    store.transaction(() => pyramid.add(5, new Map([[0, begun]])))()
+    store.close()
+    const { document, path, startAt } = own
+    const all = await merge([await file('others.csv', others)], { joined: { id: 7, path, document, startAt } })
+    expect(figures(all).total).toMatchObject({ started: 5003, right: 4875, failed: 125 })
+    expect(all.summary.ledger.accounts.flatMap(a => a.contradictions)).toEqual([])
+    expect(all.summary.ledger.accounts.reduce((n, a) => n + a.inFlight, 0)).toBe(3)
+  })
 })
 
 it('JSON Lines as commands write them', async () => {

@@ -9,7 +9,7 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { createServer, type Server } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { OpenedStream, RunLine, RunView, StreamsView } from '../../api/views'
+import type { OpenedStream, RunLine, RunView, StreamsView, WindowView } from '../../api/views'
 import type { Recognised } from '../../core/elsewhere/recognise'
 import type { Figures } from '../../core/merge/figures'
 import { freePort } from '../../demo/free-port'
@@ -186,6 +186,39 @@ describe('a run of one’s own', () => {
         ({ step: name, figures: f }) => [name.replace(/ /g, '_'), [f.right, f.p50Ms, f.p95Ms, f.p99Ms]],
       ))
     expect(await byStep(id)).toMatchObject(await byStep(own.line.id))
+  }, 60_000)
+
+  it('is joined by what another program measured: a new run with both, and what it was before itself', async () => {
+    const { id, startAt } = own.line
+    const lines = Array.from({ length: 120 }, (_, i) => `${startAt! + 2000 + i * 100},Look,${50 + i},true`)
+    const csv = ['time,step,duration_ms,ok', ...lines].join('\n')
+    const file = await house.upload(Buffer.from(csv), 'south.csv')
+    const { body: seen } = await house.post('elsewhere/recognise', { file })
+    const { reading } = seen as unknown as Recognised
+    const files = [{ file, name: 'south.csv', reading, place: 'South', shiftMs: 0 }]
+    const join = (joins: number) => house.post('elsewhere/runs', { name: 'both', files, joins })
+    const { status, body } = await join(id)
+    expect(status).toBe(200)
+    const line = body as unknown as RunLine
+    expect(line).toMatchObject({ isClaimed: true, state: 'settled' })
+    // What the target counted of the run's own requests, and the rows.
+    const received = await house.receivedByStep(id)
+    const window = async (run: number) => house.get<WindowView>(`runs/${run}/window?from=0&to=3600`)
+    const [before, all] = [await window(id), await window(line.id)]
+    const started = (step: string) => all.steps.find(s => s.step === step)!.figures.started
+    expect(started('Look')).toBe(received.Look! + 120)
+    expect(started('Again')).toBe(received.Again)
+    // Its location's figures are its own, to the last bucket.
+    const there = all.locations.find(l => l.code === 'REY')!.figures
+    const { passes: _, ...whole } = before.total
+    expect(there).toMatchObject(whole)
+    expect((await house.run(line.id)).changes[0]!.reason).toBe(`run ${id} with what was measured elsewhere, from south.csv`)
+    const report = await (await fetch(`${house.url}/api/runs/${line.id}/report.md`)).text()
+    expect(report).toContain('by generators of Vornak')
+    // It stays as it was.
+    expect(await window(id)).toEqual(before)
+    expect((await house.run(id)).line).toEqual(own.line)
+    expect((await join(999)).status).toBe(404)
   }, 60_000)
 
   it('a template of reading is kept, and what is not there is said', async () => {

@@ -5,6 +5,7 @@ import type { RunView } from '~~/api/views'
 import { DIMENSION_WORDS } from './slice-names'
 
 const { run } = defineProps<{ run: RunView }>()
+const me = useMe()
 const by = ref<Dimension>('step')
 const files = computed(() => {
   const at = { run: run.line.id }
@@ -62,6 +63,7 @@ const files = computed(() => {
         aria-label="Every second by"
         :items="DIMENSIONS.map(d => ({ value: d, label: DIMENSION_WORDS[d].one }))"
       /></label>
+      <UButton v-if="me.may('operator')" size="sm" variant="link" :to="`/runs/elsewhere?joins=${run.line.id}`">Join results from elsewhere to it</UButton>
     </AskLine>
     <ul class="files">
       <li v-for="f in files" :key="f.href">

@@ -168,6 +168,12 @@ useActs([
   { says: 'Go to the exchanges that were kept', act: () => focusOn('[aria-label=Exchanges] [tabindex="0"]') },
   { key: 'e', says: 'Choose the whole run', act: () => choose(undefined) },
 ])
+/** Who measured it; which run they joined. */
+const claimedSays = computed(() => {
+  const named = (isRun: boolean) => claimed.value?.senders.filter(s => (s.how === 'run') === isRun).map(s => s.name) ?? []
+  const elsewhere = `measured elsewhere by ${named(false).join(', ')}`
+  return named(true).length > 0 ? `${named(true).join(', ')}, joined by what was ${elsewhere}` : elsewhere
+})
 </script>
 
 <template>
@@ -175,7 +181,7 @@ useActs([
     <header class="head">
       <div class="clip">
         <div class="s12 q">
-          <template v-if="run.line.name"><b class="ink">{{ run.line.name }}</b> · </template>Run {{ run.line.id }}<template v-if="claimed">, measured elsewhere by {{ claimed.senders.map(s => s.name).join(', ') }}</template><template v-else><template v-if="run.line.openedFrom !== undefined">, opened from the archive of run {{ run.line.openedFrom }} elsewhere,</template> of
+          <template v-if="run.line.name"><b class="ink">{{ run.line.name }}</b> · </template>Run {{ run.line.id }}<template v-if="claimed">, {{ claimedSays }}</template><template v-else><template v-if="run.line.openedFrom !== undefined">, opened from the archive of run {{ run.line.openedFrom }} elsewhere,</template> of
             <NuxtLink
               :to="`/plans/${run.line.planId}`"
               class="link"

@@ -19,6 +19,21 @@ const { found: templates, load: loadTemplates } = useGuarded().read('readingTemp
 const files = ref<Chosen[]>([])
 const shown = ref(0)
 const draft = reactive({ name: '', build: '', mark: '', objectives: '', unnamedDoubles: '' as '' | 'keep' | 'leaveOut' })
+/** Number of the run they join. */
+const joinsTyped = useInAddress('joins')
+const joins = computed({
+  get: () => Number(joinsTyped.value) || 0,
+  set: (id) => {
+    joinsTyped.value = id > 0 ? String(id) : undefined
+  },
+})
+const { found: runs } = useGuarded().read('runs', {})
+const joinable = computed(() => [
+  { value: 0, label: 'no run: they are one of their own' },
+  ...(runs.value ?? [])
+    .filter(r => r.verdict !== undefined && !r.calibrates)
+    .map(r => ({ value: r.id, label: `${r.id} · ${r.name || r.question}` })),
+])
 const scanned = ref<Scanned>()
 const busy = ref<'scan' | 'import'>()
 /** Rows that were seen of what is being read. */
@@ -80,6 +95,7 @@ async function make(): Promise<void> {
       name: draft.name.trim(),
       files: wanted.value,
       ...(draft.mark ? { mark: draft.mark } : {}),
+      ...(joins.value > 0 ? { joins: joins.value } : {}),
       ...(draft.unnamedDoubles ? { unnamedDoubles: draft.unnamedDoubles } : {}),
       ...(draft.build.trim() ? { build: draft.build.trim() } : {}),
       objectives: draft.objectives.split('\n').map(o => o.trim()).filter(o => o !== ''),
@@ -101,7 +117,7 @@ useHead({ title: 'Runs from elsewhere · Vornak' })
 
 <template>
   <div class="screen">
-    <div class="screen-head"><h1>Measured elsewhere</h1><span class="q s12">what other programs measured becomes a run of its own, as claimed: nobody here saw it</span></div>
+    <div class="screen-head"><h1>Measured elsewhere</h1><span class="q s12">what other programs measured becomes a run, or joins one, as claimed: nobody here saw it</span></div>
     <div class="body two">
       <div class="left">
         <FilePick
@@ -124,7 +140,8 @@ useHead({ title: 'Runs from elsewhere · Vornak' })
         <form v-if="files.length" class="panel form" @submit.prevent="make">
           <UFormField label="Name of the run" hint="runs of one name are repeats of each other"><UInput v-model="draft.name" required maxlength="200" /></UFormField>
           <UFormField label="Build of the target"><UInput v-model="draft.build" maxlength="100" placeholder="not said" /></UFormField>
-          <UFormField v-if="files.length > 1" label="Clocks"><PickOne v-model="draft.mark" :items="marks" :disabled="steps.length === 0" /></UFormField>
+          <UFormField label="Joined to" :hint="joins > 0 ? `run ${joins} stays as it is` : undefined"><PickOne v-model="joins" :items="joinable" /></UFormField>
+          <UFormField v-if="files.length > 1 || joins > 0" label="Clocks"><PickOne v-model="draft.mark" :items="marks" :disabled="steps.length === 0" /></UFormField>
           <UFormField label="Objectives" hint="one a line, or none"><UTextarea v-model="draft.objectives" :rows="2" placeholder="p95 at most 500 ms" /></UFormField>
           <UFormField v-if="scanned && scanned.doubles.unnamed > 0" :label="`${count(scanned.doubles.unnamed)} rows are equal in several files and name no user`">
             <PickOne v-model="draft.unnamedDoubles" :items="[{ value: '', label: 'choose' }, { value: 'keep', label: 'they are different requests: all count' }, { value: 'leaveOut', label: 'they are the same: each counts once' }]" />
@@ -153,6 +170,7 @@ useHead({ title: 'Runs from elsewhere · Vornak' })
         <section v-else class="panel pad">
           <h2>What is taken</h2>
           <p>One row, line or entry for each request: when, which step, how long, right or wrong. What else it says is taken where it is known: status, bytes, users, location, message.</p>
+          <p class="q">Joined to a run of Vornak’s own they are a new run with its requests beside theirs, second by second; that run stays as it is, and its answer its own.</p>
           <p class="q">Rows that stand for many requests are means: they are kept apart, for no percentile can be made of them. Rows that stand in several files are counted once where they name their user; else you are asked.</p>
         </section>
       </div>

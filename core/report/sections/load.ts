@@ -3,7 +3,7 @@ import { nameOf, sayLimit } from '../../objectives/sentence'
 import { sayValue, timedObjective } from '../../objectives/judge'
 import { planInUsers } from '../../plan/expected'
 import type { RunSummary } from '../../result/summary'
-import type { RunDocument } from '../../run/document'
+import type { Claimed, RunDocument } from '../../run/document'
 import { usersPerCell } from '../../run/slice'
 import { count } from '../../values/said-figures'
 import { duration } from '../../values/said-times'
@@ -53,6 +53,12 @@ export function asked({ document, summary }: ReportedRun): Told {
 }
 
 /** Nobody asked for it here: what is known is what was told. */
+const HOW_TOLD: Record<Claimed['senders'][number]['how'], string> = {
+  file: 'from a file',
+  stream: 'while it was measured',
+  run: 'by generators of Vornak',
+}
+
 function askedElsewhere({ plan, claimed }: RunDocument, { whole, lengthS, peakUsers, ledger }: RunSummary): Told {
   const users = peakUsers > 0 ? `, ${count(peakUsers)} users at most` : ''
   return {
@@ -63,11 +69,16 @@ function askedElsewhere({ plan, claimed }: RunDocument, { whole, lengthS, peakUs
         columns: [{ name: 'told by' }, { name: 'location' }, { name: 'requests', isFigure: true }],
         rows: claimed!.senders.map(({ name, location, how }, i) => [
           { text: name, isStrong: true },
-          { text: `${plan.locations[location]!.region}, ${how === 'file' ? 'from a file' : 'while it was measured'}` },
+          { text: `${plan.locations[location]!.region}, ${HOW_TOLD[how]}` },
           { text: count(ledger.accounts[i]?.merged.started ?? 0), by: ledger.accounts[i]?.merged.started ?? 0 },
         ]),
       },
-      { kind: 'text', text: 'Measured elsewhere, and told as claimed: no load was planned here, and no machine of ours took part.' },
+      {
+        kind: 'text',
+        text: claimed!.senders.some(s => s.how === 'run')
+          ? 'Results from elsewhere, told as claimed, joined to a run of Vornak: what was asked of that run stands in its own report.'
+          : 'Measured elsewhere, and told as claimed: no load was planned here, and no machine of ours took part.',
+      },
     ],
   }
 }
