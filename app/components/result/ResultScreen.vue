@@ -233,7 +233,7 @@ const claimedSays = computed(() => {
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
       <template v-if="summary">
-        <div id="answer" class="figures panel">
+        <div id="answer" class="figures" :class="{ panel: summary.answer.judgements.length > 0 }">
           <div v-for="j in summary.answer.judgements" :key="said(j.objective) + j.level.fromS">
             <AGlyph
               :name="j.held ? 'held' : 'broken'"
