@@ -55,21 +55,35 @@ const KEPT_IN_SECOND = 3
 const MOST_KEPT = 20_000
 
 /** @throws FileError in words that say what to do */
-// eslint-disable-next-line max-lines-per-function -- from looking through to the result, with what is known on the way
 export async function mergeResults(
   wish: MergeWish,
   now: number,
   onRows: (rows: number) => void,
 ): Promise<MergedResults> {
-  const { files: found, doubles, presences } = await scan(wish, onRows)
   const joined = wish.joined && new JoinedRun(wish.joined)
+  try {
+    return await mergedWith(joined, wish, now, onRows)
+  }
+  finally {
+    joined?.close()
+  }
+}
+
+// eslint-disable-next-line max-lines-per-function -- from looking through to the result, with what is known on the way
+async function mergedWith(
+  joined: JoinedRun | undefined,
+  wish: MergeWish,
+  now: number,
+  onRows: (rows: number) => void,
+): Promise<MergedResults> {
+  const { files: found, doubles, presences } = await scan(wish, onRows)
   const shifts = clocksOf(wish, found, joined)
   const wanted = wish.files
     .map((file, i) => ({ ...file, scanned: found[i]!, shift: shifts[i]!, presence: presences[i]! }))
     .filter(f => f.scanned.sameAs === undefined && f.scanned.firstMs !== undefined)
   if (wanted.length === 0) throw new FileError('No row of it can be read.', 'Look at what each column is taken for.')
-  const begunMs = Math.floor(Math.min(...wanted.map(f => f.scanned.firstMs! + f.shift)) / 1000) * 1000
-  const firstMs = joined?.beginsAt(begunMs) ?? begunMs
+  const begunMs = Math.min(...wanted.map(f => f.scanned.firstMs! + f.shift))
+  const firstMs = joined?.beginsAt(begunMs) ?? Math.floor(begunMs / 1000) * 1000
   const lastMs = Math.max(...wanted.map(f => f.scanned.lastMs! + f.shift), joined?.endMs ?? 0)
   const lengthS = Math.floor((lastMs - firstMs) / 1000) + 1
   if (lengthS > LONGEST_CLAIMED_S)
@@ -175,9 +189,6 @@ export async function mergeResults(
   catch (error) {
     merge.close()
     throw error
-  }
-  finally {
-    joined?.close()
   }
 }
 

@@ -253,6 +253,18 @@ describe('results that join a run', () => {
     await expect(joined({}, { mark: 'No such' })).rejects.toThrow('“No such” is no step of')
   })
 
+  it('begin with the run where they say no moment, and move none of its seconds', async () => {
+    const own = await merge([await file('middle.csv', middle)])
+    const { document, path, startAt } = own
+    const inside = await file('own-clock.csv', 'time,step,duration_ms,ok\n0.5,Search,40,true\n1.5,Search,50,true')
+    // A run begins at any moment.
+    const all = await merge([inside], { joined: { id: 7, path, document, startAt: startAt + 386 } })
+    expect(all.startAt).toBe(startAt + 386)
+    const started = (of: typeof all, second: number) => figures(of, second, second + 1).total.started
+    for (let second = 0; second < 20; second++)
+      expect(started(all, second)).toBe(started(own, second) + (second < 2 ? 1 : 0))
+  })
+
   it('leave open what the run saw no end of: it is told as unknown, not as ended', async () => {
     const own = await merge([await file('middle.csv', middle)])
     const store = openRunFile(own.path)
