@@ -9,13 +9,13 @@
 import { crc32 } from 'node:zlib'
 import { ByteReader, BytesError, type ByteWriter } from '../core/histogram/varint'
 import { NO_CLAIMS, type Claims, type FrameHead } from '../core/merge/ledger'
-import { readCounts, skipSum, type ReadCounts, type SeriesSum, type SumEncoding, type SumOf } from '../core/merge/series-sum'
+import { readCounts, skipSum, type FrameEncoding, type ReadCounts, type SeriesSum, type SumOf } from '../core/merge/series-sum'
 import { NO_HEALTH, SIGNAL_ORDER, type Health, type Signal } from '../core/capacity/signals'
 
 const MAGIC = 0x4e56 // "VN"
 const FRAME_VERSION = 5
 /** Frames of earlier releases: how many signals they held, and how their sums are encoded. */
-const VERSIONS: Readonly<Record<number, { signals: number, sums: SumEncoding }>> = {
+const VERSIONS: Readonly<Record<number, { signals: number, sums: FrameEncoding }>> = {
   3: { signals: 5, sums: 3 },
   4: { signals: SIGNAL_ORDER.length, sums: 3 },
   [FRAME_VERSION]: { signals: SIGNAL_ORDER.length, sums: 4 },
@@ -67,7 +67,7 @@ export interface OpenFrame {
   /** Stands at the first entry. */
   reader: ByteReader
   /** How the entries are encoded. */
-  encoding: SumEncoding
+  encoding: FrameEncoding
 }
 
 /** @throws BytesError when the bytes are no frame, are damaged, or are of another version */

@@ -31,7 +31,7 @@ export class Pyramid {
   ) {
     this.sql = statements(store)
     this.encoding = Number(
-      store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value ?? 4,
+      store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value ?? 5,
     ) as SumEncoding
     if (use === 'read') return
     for (const level of LEVELS.slice(1)) {
@@ -134,7 +134,7 @@ export class Pyramid {
     to: number,
     timings: readonly Timing[] = TIMINGS,
   ): void {
-    for (const { series, sum } of this.sql.range.all(level, from, to)) {
+    for (const [series, sum] of this.sql.range.all(level, from, to)) {
       const whole = into(series)
       if (!whole) continue
       const reader = new ByteReader(sum)
@@ -167,9 +167,12 @@ function statements(store: Store) {
     get: store.prepare<[number, number, number], { sum: Buffer }>(
       'SELECT sum FROM pyramid WHERE level = ? AND slot = ? AND series = ?',
     ),
-    range: store.prepare<[number, number, number], { series: number, sum: Buffer }>(
-      'SELECT series, sum FROM pyramid WHERE level = ? AND slot >= ? AND slot < ?',
-    ),
+    // As lists: a window is thousands of rows.
+    range: store
+      .prepare<[number, number, number], [series: number, sum: Buffer]>(
+        'SELECT series, sum FROM pyramid WHERE level = ? AND slot >= ? AND slot < ?',
+      )
+      .raw(),
     has: store.prepare<[number, number], { n: number }>(
       'SELECT COUNT(*) AS n FROM pyramid WHERE level = ? AND slot = ?',
     ),

@@ -27,6 +27,7 @@ import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
 import runWholePasses from './migrations/run-005-whole-passes.sql'
+import runBlocks from './migrations/run-006-blocks.sql'
 import targetGround from './migrations/target-001-ground.sql'
 
 export type Store = Database.Database
@@ -52,7 +53,7 @@ const MAIN = [
   runStreams,
   openedArchives,
 ]
-const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses]
+const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses, runBlocks]
 const TARGET_FILE = [targetGround]
 
 /** The file was written by a newer release. */

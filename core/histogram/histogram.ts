@@ -12,9 +12,12 @@ import {
   lowestValueOf,
   middleValueOf,
 } from './layout'
-import { ByteReader, BytesError, type ByteWriter } from './varint'
+import { ByteReader, BytesError, ByteWriter } from './varint'
 
 const PAGE_SHIFT = 10
+/** Buckets of a block: see {@link Histogram.writeBlocks}. */
+const BLOCK = 256
+const BLOCK_SHIFT = 8
 const PAGES = DOUBLINGS + 1
 const NOTHING = new Float64Array(0)
 
@@ -72,11 +75,12 @@ export class Histogram {
    * Adds a sparse encoding straight from its bytes, without building anything in between.
    *
    * @param bytes where the encoding lies, from `from` to `to` (exclusive)
+   * @param first index of the bucket its first step counts from
    * @throws BytesError when the bytes are not a sparse encoding
    */
-  addSparse(bytes: Uint8Array, from = 0, to = bytes.length): void {
+  addSparse(bytes: Uint8Array, from = 0, to = bytes.length, first = 0): void {
     let at = from
-    let index = -1
+    let index = first - 1
     while (at < to) {
       // Only whole bytes of buckets already held are added by the loop; where it stops, the array is made to reach
       // further.
@@ -138,6 +142,76 @@ export class Histogram {
     })
   }
 
+  /** Whether some of its buckets lie so close together that {@link writeBlocks} is sooner read than a sparse encoding. */
+  get crowded(): boolean {
+    // Every bucket in use holds one value at least.
+    if (this.count < CROWD) return false
+    for (let at = 0; at < this.counts.length; at += BLOCK) if (widthOf(this.counts, at) > 0) return true
+    return false
+  }
+
+  /**
+   * Writes it in blocks of 256 buckets, those in use only: four times the number of blocks passed over, plus how it is
+   * written. 0: a sparse encoding, behind its length in bytes, its first step counted from the block's begin; 1 or 2:
+   * every count of the block in so many bytes, the lowest first. Numbers are LEB128.
+   */
+  writeBlocks(to: ByteWriter): void {
+    let next = 0
+    const part = new ByteWriter(BLOCK)
+    for (let at = 0; at < this.counts.length; at += BLOCK) {
+      const counts = this.counts.subarray(at, at + BLOCK)
+      if (counts.every(n => n === 0)) continue
+      const block = (this.base + at) >>> BLOCK_SHIFT
+      const width = widthOf(this.counts, at)
+      to.varint((block - next) * 4 + width)
+      next = block + 1
+      if (width === 0) {
+        part.length = 0
+        let last = -1
+        counts.forEach((times, i) => {
+          if (times === 0) return
+          writeBucket(part, i - last - 1, times)
+          last = i
+        })
+        to.varint(part.length)
+        to.raw(part.bytes.subarray(0, part.length))
+      }
+      else for (const n of counts) {
+        if (width === 1) to.u8(n)
+        else to.u16(n)
+      }
+    }
+  }
+
+  /**
+   * Adds what {@link writeBlocks} wrote, straight from its bytes.
+   *
+   * @param bytes where the encoding lies, from `from` to `to` (exclusive)
+   * @throws BytesError when the bytes are not blocks
+   */
+  addBlocks(bytes: Uint8Array, from: number, to: number): void {
+    const reader = new ByteReader(bytes, from, to)
+    let block = 0
+    while (reader.at < to) {
+      const head = reader.varint()
+      block += Math.floor(head / 4)
+      const width = head % 4
+      const first = block * BLOCK
+      if (width > 2 || first >= INDEX_COUNT) throw new BytesError(`histogram: bytes ${from} to ${to} are not blocks`)
+      if (width === 0) {
+        const length = reader.varint()
+        const at = reader.skip(length)
+        this.addSparse(bytes, at, at + length, first)
+      }
+      else {
+        const at = reader.skip(BLOCK * width)
+        this.reach(first, first + BLOCK - 1)
+        this.count += addPlain(this.counts, first - this.base, bytes, at, width)
+      }
+      block++
+    }
+  }
+
   /** Calls `visit` for each bucket in use, in order. */
   forEach(visit: (index: number, times: number) => void): void {
     const { counts, base } = this
@@ -164,10 +238,9 @@ export class Histogram {
   /** Mean in µs, from the middle of each bucket. `undefined` when empty. */
   meanUs(): number | undefined {
     if (this.count === 0) return undefined
+    const { counts, base } = this
     let sum = 0
-    this.forEach((index, times) => {
-      sum += middleValueOf(index) * times
-    })
+    for (let i = 0; i < counts.length; i++) sum += middleValueOf(base + i) * counts[i]!
     return sum / this.count
   }
 
@@ -175,10 +248,9 @@ export class Histogram {
   spreadUs(): number | undefined {
     const mean = this.meanUs()
     if (mean === undefined) return undefined
+    const { counts, base } = this
     let squares = 0
-    this.forEach((index, times) => {
-      squares += (middleValueOf(index) - mean) ** 2 * times
-    })
+    for (let i = 0; i < counts.length; i++) squares += (middleValueOf(base + i) - mean) ** 2 * counts[i]!
     return Math.sqrt(squares / this.count)
   }
 
@@ -206,6 +278,52 @@ export class Histogram {
     this.counts = grown
     this.base = fromPage * SUB_BUCKET_HALF
   }
+}
+
+/** Buckets of a block that must be in use for a count of one byte each to be worth their room. */
+const CROWD = BLOCK / 4
+
+/** Bytes each count of a block is written in; 0: too few are in use, or one of them is too large. */
+function widthOf(counts: Float64Array, at: number): number {
+  let inUse = 0
+  let most = 0
+  for (let i = at; i < at + BLOCK; i++) {
+    const n = counts[i]!
+    if (n > 0) inUse++
+    if (n > most) most = n
+  }
+  if (most > 0xffff) return 0
+  const width = most > 0xff ? 2 : 1
+  return inUse >= CROWD * width ? width : 0
+}
+
+/** Adds the counts of a block, eight at a time. @returns how many values they are */
+function addPlain(counts: Float64Array, slot: number, bytes: Uint8Array, from: number, width: number): number {
+  let total = 0
+  let at = from
+  for (let i = slot; i < slot + BLOCK; i += 8) {
+    let [n0, n1, n2, n3] = [bytes[at]!, bytes[at + 1]!, bytes[at + 2]!, bytes[at + 3]!]
+    let [n4, n5, n6, n7] = [bytes[at + 4]!, bytes[at + 5]!, bytes[at + 6]!, bytes[at + 7]!]
+    at += 8
+    if (width === 2) {
+      ;[n0, n1, n2, n3] = [n0 | (n1 << 8), n2 | (n3 << 8), n4 | (n5 << 8), n6 | (n7 << 8)]
+      n4 = bytes[at]! | (bytes[at + 1]! << 8)
+      n5 = bytes[at + 2]! | (bytes[at + 3]! << 8)
+      n6 = bytes[at + 4]! | (bytes[at + 5]! << 8)
+      n7 = bytes[at + 6]! | (bytes[at + 7]! << 8)
+      at += 8
+    }
+    counts[i]! += n0
+    counts[i + 1]! += n1
+    counts[i + 2]! += n2
+    counts[i + 3]! += n3
+    counts[i + 4]! += n4
+    counts[i + 5]! += n5
+    counts[i + 6]! += n6
+    counts[i + 7]! += n7
+    total += n0 + n1 + n2 + n3 + n4 + n5 + n6 + n7
+  }
+  return total
 }
 
 /**

@@ -70,15 +70,11 @@ export class BytesError extends Error {
 
 /** Reads what {@link ByteWriter} wrote. */
 export class ByteReader {
-  private readonly view: DataView
-
   constructor(
     readonly bytes: Uint8Array,
     public at = 0,
     readonly end = bytes.length,
-  ) {
-    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  }
+  ) {}
 
   /** @throws BytesError when the bytes end inside the number, or it passes 2⁵³ */
   varint(): number {
@@ -105,13 +101,11 @@ export class ByteReader {
   u16(): number {
     this.need(2)
     this.at += 2
-    return this.view.getUint16(this.at - 2, true)
+    return this.bytes[this.at - 2]! | (this.bytes[this.at - 1]! << 8)
   }
 
   u32(): number {
-    this.need(4)
-    this.at += 4
-    return this.view.getUint32(this.at - 4, true)
+    return this.u16() + this.u16() * 0x10000
   }
 
   /** Moves past `length` bytes and returns where they began. */

@@ -28,9 +28,11 @@ export type Timing = (typeof TIMINGS)[number]
 
 /**
  * How sums have been encoded: 1 knew no redirects and no misses, 2 no passes, 3 no status codes, no bytes sent, no
- * extremes and the first five histograms only, all of them written.
+ * extremes and the first five histograms only, all of them written. Frames are in 4; run files in 5, where the length
+ * of a histogram is doubled, and odd where it is written in blocks.
  */
-export type SumEncoding = 1 | 2 | 3 | 4
+export type SumEncoding = FrameEncoding | 5
+export type FrameEncoding = 1 | 2 | 3 | 4
 const FIRST_TIMINGS = TIMINGS.slice(0, 5)
 
 /**
@@ -150,10 +152,12 @@ export class SeriesSum {
   addFrom(reader: ByteReader, encoding: SumEncoding = 4, wanted: readonly Timing[] = TIMINGS): void {
     this.addCountsFrom(reader, encoding)
     for (const timing of timingsIn(reader, encoding)) {
-      const length = reader.varint()
+      const head = reader.varint()
+      const length = encoding > 4 ? Math.floor(head / 2) : head
       const from = reader.skip(length)
       if (wanted !== TIMINGS && !wanted.includes(timing)) continue
-      this.timings[timing].addSparse(reader.bytes, from, from + length)
+      if (encoding > 4 && head % 2 === 1) this.timings[timing].addBlocks(reader.bytes, from, from + length)
+      else this.timings[timing].addSparse(reader.bytes, from, from + length)
     }
   }
 
@@ -186,7 +190,7 @@ export class SeriesSum {
     this.mostUs = Math.max(this.mostUs, mostUs || Number.NaN)
   }
 
-  /** @param encoding files of an earlier release go on in theirs; 3 and 4 can be written */
+  /** @param encoding files of an earlier release go on in theirs; 3 and later can be written */
   writeTo(to: ByteWriter, encoding: SumEncoding = 4): void {
     writeCounts(to, this, encoding)
     const inUse = encoding > 3 ? TIMINGS.filter(timing => this.timings[timing].count > 0) : FIRST_TIMINGS
@@ -194,8 +198,10 @@ export class SeriesSum {
     const part = new ByteWriter(1024)
     for (const timing of inUse) {
       part.length = 0
-      this.timings[timing].writeSparse(part)
-      to.varint(part.length)
+      const inBlocks = encoding > 4 && this.timings[timing].crowded
+      if (inBlocks) this.timings[timing].writeBlocks(part)
+      else this.timings[timing].writeSparse(part)
+      to.varint(encoding > 4 ? part.length * 2 + Number(inBlocks) : part.length)
       to.raw(part.bytes.subarray(0, part.length))
     }
   }
@@ -219,7 +225,7 @@ export class SeriesSum {
 }
 
 /** Moves a reader past an encoding. @throws BytesError when it is none */
-export function skipSum(reader: ByteReader, encoding: SumEncoding = 4): void {
+export function skipSum(reader: ByteReader, encoding: FrameEncoding = 4): void {
   new SeriesSum().addCountsFrom(reader, encoding)
   for (const _ of timingsIn(reader, encoding)) reader.skip(reader.varint())
 }
@@ -263,7 +269,7 @@ export interface ReadCounts {
  * @param mayLackTimes whether right answers may have no time: what was told elsewhere does not always say
  * @throws BytesError when it is none, or when its histograms hold other numbers than its counts say
  */
-export function readCounts(reader: ByteReader, encoding: SumEncoding = 4, mayLackTimes = false): ReadCounts {
+export function readCounts(reader: ByteReader, encoding: FrameEncoding = 4, mayLackTimes = false): ReadCounts {
   const started = reader.varint()
   const right = reader.varint()
   const neverSent = reader.varint()

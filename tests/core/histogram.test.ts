@@ -16,6 +16,7 @@ import {
 import { fromPublishedV2, toPublishedV2 } from '../../core/histogram/published-encoding'
 import { SecondRecorder } from '../../core/histogram/second-recorder'
 import { ByteReader, ByteWriter, BytesError } from '../../core/histogram/varint'
+import { SeriesSum, TIMINGS } from '../../core/merge/series-sum'
 
 const reference = () =>
   build({
@@ -161,6 +162,87 @@ describe('merging', () => {
     )
     expect(() => new Histogram().addSparse(Uint8Array.of(5))).toThrow(BytesError)
     expect(() => new Histogram().addSparse(Uint8Array.of(255, 255, 255, 255, 1, 1))).toThrow(BytesError)
+  })
+})
+
+describe('blocks', () => {
+  const blocks = (h: Histogram) => {
+    const w = new ByteWriter()
+    h.writeBlocks(w)
+    return w.take()
+  }
+  /** Buckets side by side, some with more than a byte or two hold; and some far away. */
+  const crowds = fc.tuple(
+    fc.integer({ min: 0, max: INDEX_COUNT - 1200 }),
+    fc.array(fc.oneof(fc.integer({ min: 0, max: 3 }), fc.constantFrom(255, 256, 65_535, 65_536, 2 ** 40)), {
+      minLength: 1,
+      maxLength: 1200,
+    }),
+    fc.array(fc.integer({ min: 0, max: INDEX_COUNT - 1 }), { maxLength: 20 }),
+  )
+  const crowd = ([first, counts, others]: [number, number[], number[]]) => {
+    const h = new Histogram()
+    counts.forEach((times, i) => {
+      if (times > 0) h.addAt(first + i, times)
+    })
+    for (const index of others) h.addAt(index, 1)
+    return h
+  }
+
+  it('hold what a sparse encoding holds, also added to what is there', () => {
+    fc.assert(
+      fc.property(crowds, crowds, (a, b) => {
+        const back = crowd(b)
+        const bytes = blocks(crowd(a))
+        back.addBlocks(bytes, 0, bytes.length)
+        const whole = sumOf([crowd(a), crowd(b)])
+        expect(sparse(back)).toEqual(sparse(whole))
+        expect(back.count).toBe(whole.count)
+      }),
+    )
+  })
+
+  it('are used where buckets lie close, not for a handful', () => {
+    expect(filled([40_000, 41_000, 90_000]).crowded).toBe(false)
+    expect(filled(Array.from({ length: 256 }, (_, i) => 1024 + i)).crowded).toBe(true)
+    // So many in one bucket: no count of a byte or two holds them.
+    const heaps = new Histogram()
+    for (let i = 0; i < 256; i++) heaps.addAt(i, 70_000)
+    expect(heaps.crowded).toBe(false)
+  })
+
+  it('are refused where they are none, whatever the bytes are', () => {
+    fc.assert(
+      fc.property(fc.uint8Array({ minLength: 1, maxLength: 60 }), (bytes) => {
+        try {
+          new Histogram().addBlocks(bytes, 0, bytes.length)
+        }
+        catch (e) {
+          expect(e).toBeInstanceOf(BytesError)
+        }
+      }),
+    )
+    const bytes = blocks(filled(Array.from({ length: 256 }, (_, i) => 1024 + i)))
+    expect(() => new Histogram().addBlocks(bytes, 0, bytes.length - 1)).toThrow(BytesError)
+  })
+
+  it('make a sum of a run file what the sum of a frame is', () => {
+    fc.assert(
+      fc.property(crowds, durations, (of, few) => {
+        const sum = new SeriesSum()
+        sum.timings.right.add(crowd(of))
+        sum.timings.connect.add(filled(few))
+        const read = ([4, 5] as const).map((encoding) => {
+          const [w, back] = [new ByteWriter(), new SeriesSum()]
+          sum.writeTo(w, encoding)
+          const reader = new ByteReader(w.take())
+          back.addFrom(reader, encoding)
+          expect(reader.at).toBe(reader.end)
+          return TIMINGS.map(timing => sparse(back.timings[timing]))
+        })
+        expect(read[1]).toEqual(read[0])
+      }),
+    )
   })
 })
 
