@@ -142,7 +142,7 @@ export class Histogram {
     })
   }
 
-  /** Whether some of its buckets lie so close together that {@link writeBlocks} is sooner read than a sparse encoding. */
+  /** Whether buckets in use lie so close together that {@link writeBlocks} is sooner read than a sparse encoding. */
   get crowded(): boolean {
     // Every bucket in use holds one value at least.
     if (this.count < CROWD) return false
