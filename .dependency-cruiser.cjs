@@ -43,6 +43,7 @@ const ROOMS = {
     'load',
     'placement',
     'network',
+    'client',
     'target',
     'journey',
     'offers',

@@ -66,6 +66,9 @@ export const ADDRESSES = {
   networks: 'GET /networks',
   saveNetwork: 'PUT /networks/{network}',
   removeNetwork: 'POST /networks/{network}/remove',
+  clients: 'GET /clients',
+  saveClient: 'PUT /clients/{client}',
+  removeClient: 'POST /clients/{client}/remove',
 
   restore: 'POST /removed/{kind}/{removed}',
 

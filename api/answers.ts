@@ -14,6 +14,7 @@ import type { Feed } from '../core/journey/feed'
 import type { Journey } from '../core/journey/journey'
 import type { JourneyProblem } from '../core/journey/problems'
 import type { Target } from '../core/journey/target'
+import type { Client } from '../core/client/client'
 import type { NetworkProfile } from '../core/network/profile'
 import type { RegionOffer } from '../core/offers/machine-type'
 import type { Plan } from '../core/plan/document'
@@ -48,6 +49,7 @@ import type {
   MeterView,
   MeView,
   NetworksView,
+  ClientsView,
   PersonLine,
   PlanChangesView,
   PlanCheck,
@@ -180,6 +182,9 @@ export interface Answers {
   networks: NetworksView
   saveNetwork: NetworkProfile
   removeNetwork: Done
+  clients: ClientsView
+  saveClient: Client
+  removeClient: Done
   restore: Done
 
   fleet: FleetView

@@ -313,8 +313,13 @@ export const ERRORS = {
   },
   preset: {
     statuses: [409],
-    cause: 'A preset network stays as it is.',
+    cause: 'A preset network or client stays as it is.',
     remedy: 'Make a copy of it and change that.',
+  },
+  client: {
+    statuses: [400],
+    cause: 'A client’s name or headers cannot be.',
+    remedy: 'Correct it and save again.',
   },
   profile: {
     statuses: [400],

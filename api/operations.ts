@@ -41,10 +41,11 @@ export const PATH_PARAMETERS = {
   target: text('the id of a target'),
   feed: text('the id of a feed'),
   network: text('the id of a network profile'),
+  client: text('the id of a client'),
   machine: text('the id of a machine'),
   kind: Type.Union(
-    (['target', 'journey', 'feed', 'network'] as const).map(k => Type.Literal(k)),
-    { description: 'target, journey, feed or network' },
+    (['target', 'journey', 'feed', 'network', 'client'] as const).map(k => Type.Literal(k)),
+    { description: 'target, journey, feed, network or client' },
   ),
   removed: text('the id of what was removed'),
   account: text('the id of an account'),
@@ -419,6 +420,20 @@ export const OPERATIONS = {
     errors: ['not-found', 'preset', 'in-use'],
   },
 
+  clients: { role: 'viewer', about: 'All clients: named sets of headers.', errors: [] },
+  saveClient: {
+    role: 'operator',
+    about: 'Saves a client.',
+    body: bodies.SAVE_CLIENT,
+    errors: ['client', 'preset'],
+  },
+  removeClient: {
+    role: 'operator',
+    about: 'Removes a client that no plan names.',
+    body: bodies.NOTHING,
+    errors: ['not-found', 'preset', 'in-use'],
+  },
+
   restore: {
     role: 'operator',
     about: 'Brings back what was removed within the last week.',
@@ -679,7 +694,7 @@ export const OPERATIONS = {
   slices: {
     role: 'viewer',
     asksOnly: true,
-    about: 'Exact figures of a window of a run in rows by step, group, journey, location, network or machine, or by two of them.',
+    about: 'Exact figures of a window of a run in rows by step, group, journey, location, network, client or machine, or by two of them.',
     body: bodies.SLICES,
     errors: ['not-found', 'window', 'given-back'],
   },
@@ -824,7 +839,7 @@ export const OPERATIONS = {
     role: 'viewer',
     about: 'Figures of a window of a run as CSV, in rows by one thing or two.',
     query: {
-      rows: optional(text('what rows are told apart by: one or two of step, group, journey, location, network, machine, with a comma between')),
+      rows: optional(text('what rows are told apart by: one or two of step, group, journey, location, network, client, machine, with a comma between')),
       from: optional(runSecond),
       to: optional(runSecond),
     },
@@ -833,7 +848,7 @@ export const OPERATIONS = {
   },
   secondsCsv: {
     role: 'viewer',
-    about: 'Every second of a run by steps, groups, journeys, locations, networks or machines, as CSV.',
+    about: 'Every second of a run by steps, groups, journeys, locations, networks, clients or machines, as CSV.',
     query: { by: optional(bodies.dimension) },
     file: 'text/csv; charset=utf-8',
     errors: ['not-found', 'given-back'],

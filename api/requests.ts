@@ -11,6 +11,8 @@ import type { Journey } from '../core/journey/journey'
 import { APPROVAL_SCHEMA, JOURNEY_SCHEMA, SOURCE_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
 import type { Source } from '../core/target/source'
 import type { Approval, Target } from '../core/journey/target'
+import type { Client } from '../core/client/client'
+import { CLIENT_SCHEMA } from '../core/client/schema'
 import type { NetworkProfile } from '../core/network/profile'
 import { NETWORK_SCHEMA } from '../core/network/schema'
 import type { Plan } from '../core/plan/document'
@@ -30,6 +32,7 @@ export const DOCUMENT_SCHEMAS = {
   Target: TARGET_SCHEMA,
   Plan: PLAN_SCHEMA,
   NetworkProfile: NETWORK_SCHEMA,
+  Client: CLIENT_SCHEMA,
   Site: SITE_SCHEMA,
   Capacity: CAPACITY_SCHEMA,
 } as const
@@ -119,6 +122,7 @@ export const PASTED_ADDRESSES = body({
 export const CLONE_PLAN = body({ version: optional(whole(1)) })
 export const ARCHIVE_PLAN = body({ archived: Type.Boolean() })
 export const SAVE_NETWORK = body({ profile: document<NetworkProfile>(NETWORK_SCHEMA) })
+export const SAVE_CLIENT = body({ client: document<Client>(CLIENT_SCHEMA) })
 
 export const SAVE_JOURNEY = body({ onVersion, journey })
 export const NEW_JOURNEY = body({ journey })
@@ -261,11 +265,19 @@ const counts = {
   toS: Type.Integer({ minimum: 1, description: 'the second of the run before which it ends' }),
   only: optional(
     Type.Object(
-      { step: values, group: values, journey: values, location: values, network: values, machine: values },
+      {
+        step: values,
+        group: values,
+        journey: values,
+        location: values,
+        network: values,
+        client: values,
+        machine: values,
+      },
       {
         additionalProperties: false,
         description:
-          'what counts, by the key of a step (journey id/name), the letter of a group, the id of a journey, the code of a location, the id of a network, the name of a machine; left out: everything',
+          'what counts, by the key of a step (journey id/name), the letter of a group, the id of a journey, the code of a location, the id of a network, the id of a client, the name of a machine; left out: everything',
       },
     ),
   ),

@@ -25,6 +25,7 @@ import type { SecondFigures } from '../core/merge/second-figures'
 import type { Evidence } from '../core/objectives/evidence'
 import type { Answer } from '../core/objectives/judge'
 import type { LoadThere } from '../core/objectives/load-there'
+import type { Client } from '../core/client/client'
 import type { NetworkProfile } from '../core/network/profile'
 import type { NetworkFigures } from '../core/merge/network-figures'
 import type { Change } from '../core/checks/differences'
@@ -388,6 +389,7 @@ export interface PlanView {
   targets: Target[]
   journeys: Journey[]
   networks: NetworkProfile[]
+  clients: Client[]
   offers: Record<string, RegionOffer[] | undefined>
   check: PlanCheck
   lastRun: (RunLine & { answer: Answer | undefined }) | undefined
@@ -399,6 +401,11 @@ export interface PlanView {
 export interface NetworksView {
   profiles: { profile: NetworkProfile, preset: boolean, plans: string[] }[]
   paths: Record<string, number>
+}
+
+/** The library of clients. */
+export interface ClientsView {
+  clients: { client: Client, preset: boolean, plans: string[] }[]
 }
 
 /** What a version changed against another, and both as text. */

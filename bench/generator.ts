@@ -5,6 +5,7 @@
 import { Client, type Dispatcher } from 'undici'
 import type { Step } from '../core/journey/journey'
 import type { Target } from '../core/journey/target'
+import { PLAIN } from '../core/client/client'
 import { DIRECT } from '../core/network/profile'
 import { HealthReader } from '../generator/users/health'
 import { Load, NO_SUPPLIES } from '../generator/users/load'
@@ -142,6 +143,7 @@ async function ours(
                 group: 0,
                 number: i + 1,
                 firstSeries: 0,
+                client: PLAIN,
                 network,
                 stays: [{ startMs: 0, stopMs: lengthMs }],
               })),

@@ -4,6 +4,7 @@
  */
 import { spawn } from 'node:child_process'
 import { Client, type Dispatcher } from 'undici'
+import { PLAIN } from '../core/client/client'
 import { DIRECT } from '../core/network/profile'
 import { HealthReader } from '../generator/users/health'
 import { Load, NO_SUPPLIES } from '../generator/users/load'
@@ -104,6 +105,7 @@ export async function usersOurs(host: string, users: number, settleMs: number, s
           number: i + 1,
           firstSeries: 0,
           network: shaped ? LINE.id : DIRECT,
+          client: PLAIN,
           stays: [{ startMs: (i * 2000) / users, stopMs: 600_000 }],
         })),
         arrivals: [],

@@ -270,7 +270,13 @@ export const DEMO_PLAN: Plan = {
   groups: [
     { letter: 'A', name: 'Students at home', journeyId: 'enrol', profile: ramp(104, 15, 45, 5) },
     { letter: 'B', name: 'Students on campus', journeyId: 'enrol', profile: ramp(68, 12, 48, 5) },
-    { letter: 'C', name: 'Students commuting', journeyId: 'browse', profile: ramp(60, 10, 46, 5, 4000) },
+    {
+      letter: 'C',
+      name: 'Students commuting',
+      journeyId: 'browse',
+      profile: ramp(60, 10, 46, 5, 4000),
+      clients: { 'phone-browser': 7000, 'phone-app': 3000 },
+    },
     { letter: 'D', name: 'Advisers', journeyId: 'approve', profile: ramp(8, 5, 50, 5, 5000) },
   ],
   ...PLACES,
@@ -304,7 +310,13 @@ export const STAIRS_PLAN: Plan = {
   groups: [
     { letter: 'A', name: 'Students at home', journeyId: 'enrol', profile: stairs([65, 130, 195, 260], 15, 75, 20) },
     { letter: 'B', name: 'Students on campus', journeyId: 'enrol', profile: stairs([45, 90, 135, 180], 15, 75, 20) },
-    { letter: 'C', name: 'Students commuting', journeyId: 'browse', profile: stairs([36, 72, 108, 144], 15, 75, 20) },
+    {
+      letter: 'C',
+      name: 'Students commuting',
+      journeyId: 'browse',
+      profile: stairs([36, 72, 108, 144], 15, 75, 20),
+      clients: { 'phone-browser': 7000, 'phone-app': 3000 },
+    },
     { letter: 'D', name: 'Advisers', journeyId: 'approve', profile: stairs([4, 8, 12, 16], 15, 75, 20) },
   ],
   assumedUsersPerVcpu: 120,

@@ -58,6 +58,7 @@ const PASS = object(
     group: name,
     journeyId: name,
     network: name,
+    client: name,
     user: count,
     pass: count,
     beganAtMs: ms,
@@ -86,7 +87,7 @@ const PASS = object(
       ),
     },
   },
-  ['failure'],
+  ['failure', 'client'],
 )
 
 const ajv = new Ajv({ allErrors: false, strict: true, strictRequired: false, strictTypes: false })

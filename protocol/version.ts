@@ -1,7 +1,7 @@
 /**
  * Version of the conversation between controller and generator. Raised with any change that either side could misread.
  */
-export const PROTOCOL_VERSION = 9
+export const PROTOCOL_VERSION = 10
 
 /** Path of the controller's socket for generators. */
 export const LINK_PATH = '/link'

@@ -189,12 +189,12 @@ export class SimGenerator {
     }))
     recorder.begin(world.now)
     let lastStop = 0
-    for (const { group, atMs, numbers, networkOf, networks } of slice.arrivals) {
+    for (const { group, atMs, numbers, kindOf, kinds } of slice.arrivals) {
       // Whoever arrives goes once round; a minute is long enough for any of the demo's journeys.
       atMs.forEach((at, i) => {
         lastStop = Math.max(lastStop, at)
         world.at(startAt + at, () =>
-          this.stay({ group, number: numbers[i]!, ...networks[networkOf[i]!]!, stays: [] }, startAt + at + 60_000, 1),
+          this.stay({ group, number: numbers[i]!, ...kinds[kindOf[i]!]!, stays: [] }, startAt + at + 60_000, 1),
         )
       })
     }

@@ -4,6 +4,7 @@
  * nothing added.
  */
 import type { NetworkMix, Share } from '../../core/plan/document'
+import { printMix, readMix, type Named } from './mixes'
 import { readShare } from './shares'
 
 export interface Cell {
@@ -13,13 +14,7 @@ export interface Cell {
 
 export type CellReading = { ok: true, share: Share, mix: NetworkMix | undefined } | { ok: false, problem: string }
 
-/** A network as it is called: by its id or its name. */
-export interface NamedNetwork {
-  id: string
-  name: string
-}
-
-export function readCell(text: string, networks: readonly NamedNetwork[]): CellReading {
+export function readCell(text: string, networks: readonly Named[]): CellReading {
   const trimmed = text.trim()
   const match = /^([-+]?[\d.,]+\s*%?|rest|r|[-–])?\s*(.*)$/is.exec(trimmed)!
   const share = readShare(match[1] ?? '')
@@ -32,22 +27,8 @@ export function readCell(text: string, networks: readonly NamedNetwork[]): CellR
       problem: `“${trimmed}” is no share: type a number from 0 to 100, or “rest”; a network may follow`,
     }
   if (/^(direct|none)$/i.test(named)) return { ok: true, share, mix: {} }
-  const mix: NetworkMix = {}
-  let left = 10_000
-  // A comma between two digits is a decimal one.
-  for (const part of named
-    .split(/,(?!\d)|(?<!\d),|\+/)
-    .map(p => p.trim())
-    .filter(Boolean)) {
-    const [, name, percent] = /^(.*?)\s*(\d+(?:[.,]\d+)?)?\s*%?$/.exec(part)!
-    const network = find(name!, networks)
-    if (!network) return { ok: false, problem: `There is no network “${name}”: ${networks.map(n => n.id).join(', ')}` }
-    const bp = percent === undefined ? left : Math.round(Number(percent.replace(',', '.')) * 100)
-    if (bp > left) return { ok: false, problem: `The networks add up to more than 100 %` }
-    mix[network.id] = (mix[network.id] ?? 0) + bp
-    left -= bp
-  }
-  return { ok: true, share, mix }
+  const read = readMix(named, networks, 'network')
+  return read.ok ? { ok: true, share, mix: read.mix } : read
 }
 
 /** As it would be typed; nothing for an empty cell. */
@@ -55,19 +36,6 @@ export function printCell({ share, mix }: Cell): string {
   if (share === 0) return ''
   const networks = printMix(mix)
   return `${share === 'rest' ? 'rest' : share / 100}${networks ? ` ${networks}` : ''}`
-}
-
-export function printMix(mix: NetworkMix): string {
-  const parts = Object.entries(mix).filter(([, bp]) => bp > 0)
-  return parts.map(([id, bp]) => (bp === 10_000 ? id : `${id} ${bp / 100}`)).join(', ')
-}
-
-function find(name: string, networks: readonly NamedNetwork[]): NamedNetwork | undefined {
-  const wanted = name.toLowerCase()
-  const exact = networks.find(n => n.id === wanted || n.name.toLowerCase() === wanted)
-  if (exact || wanted === '') return exact
-  const begun = networks.filter(n => n.id.startsWith(wanted) || n.name.toLowerCase().startsWith(wanted))
-  return begun.length === 1 ? begun[0] : undefined
 }
 
 function shareProblem(text: string): string {

@@ -25,7 +25,7 @@ export interface Allowance {
 /** Time from the last boot to the start of the load: roll call, rehearsal, arming. Common practice, no source. */
 const BEFORE_LOAD_S = 8
 
-export interface CheckAround extends Pick<PlanSurroundings, 'target' | 'journeys' | 'feeds' | 'networks'> {
+export interface CheckAround extends Pick<PlanSurroundings, 'target' | 'journeys' | 'feeds' | 'networks' | 'clients'> {
   capacities: Pick<SizingAround, 'capacities' | 'stale'>
 }
 

@@ -1,4 +1,6 @@
 /** What runs are made from: targets, journeys, feeds, files and plans, checked before they are kept. */
+import { faultsOfClient, type Client } from '../../core/client/client'
+import { CLIENT_PRESETS } from '../../core/client/presets'
 import { printJourney } from '../../core/formats/journey-text'
 import type { Feed } from '../../core/journey/feed'
 import type { Journey } from '../../core/journey/journey'
@@ -10,7 +12,7 @@ import { targetValues, type Approval, type Target } from '../../core/journey/tar
 import { PRESETS } from '../../core/network/presets'
 import { faultsOfProfile, type NetworkProfile } from '../../core/network/profile'
 import type { Plan } from '../../core/plan/document'
-import { networksUsed } from '../../core/plan/shares'
+import { clientsUsed, networksUsed } from '../../core/plan/shares'
 import type { Clock } from '../clock'
 import { ControlError, notFound, savedMeanwhile } from '../errors'
 import type { LibraryStore, StoredJourney, StoredPlan } from '../store/library'
@@ -213,34 +215,37 @@ export class Library {
   saveNetwork(profile: NetworkProfile): NetworkProfile {
     const fault = faultsOfProfile(profile)[0]
     if (fault) throw new ControlError('profile', 400, fault.sentence, 'Correct the value and save again.')
-    if (PRESETS.some(p => p.id === profile.id))
-      throw new ControlError(
-        'preset',
-        409,
-        `“${profile.id}” is a preset, which stays as it is.`,
-        'Give your profile a short name of its own.',
-      )
+    refusePreset(profile.id, PRESETS, 'Give your profile a short name of its own.')
     this.store.saveNetwork(profile)
     return profile
   }
 
   removeNetwork(id: string): void {
-    if (PRESETS.some(p => p.id === id))
-      throw new ControlError(
-        'preset',
-        409,
-        `“${id}” is a preset, which stays.`,
-        'Only your own profiles can be removed.',
-      )
-    const users = this.plans().filter(p => networksUsed(p.plan).includes(id))
-    if (users.length > 0)
-      throw new ControlError(
-        'in-use',
-        409,
-        `The profile is used in ${users.map(u => u.plan.name).join(', ')}.`,
-        'Take it out there first.',
-      )
+    refusePreset(id, PRESETS, 'Only your own profiles can be removed.')
+    refuseUsed('profile', this.plans().filter(p => networksUsed(p.plan).includes(id)))
     this.store.remove('network', id, this.clock.now())
+  }
+
+  // Clients.
+
+  /** Presets and the operator's own. */
+  clients(): Client[] {
+    return [...CLIENT_PRESETS, ...this.store.clients()]
+  }
+
+  /** @throws ControlError for headers that cannot be, and for the name of a preset */
+  saveClient(client: Client): Client {
+    const fault = faultsOfClient(client)[0]
+    if (fault) throw new ControlError('client', 400, fault.sentence, 'Correct it and save again.')
+    refusePreset(client.id, CLIENT_PRESETS, 'Give your client a short name of its own.')
+    this.store.saveClient(client)
+    return client
+  }
+
+  removeClient(id: string): void {
+    refusePreset(id, CLIENT_PRESETS, 'Only your own clients can be removed.')
+    refuseUsed('client', this.plans().filter(p => clientsUsed(p.plan).includes(id)))
+    this.store.remove('client', id, this.clock.now())
   }
 
   // Plans.
@@ -279,6 +284,23 @@ export class Library {
       throw new ControlError('zone', 400, `“${window.zone}” is no time zone.`, 'Write one like Europe/Oslo or UTC.')
     }
   }
+}
+
+/** @throws ControlError where it ships with the program */
+function refusePreset(id: string, presets: readonly { id: string }[], remedy: string): void {
+  if (presets.some(p => p.id === id))
+    throw new ControlError('preset', 409, `“${id}” is a preset, which stays as it is.`, remedy)
+}
+
+/** @throws ControlError where a plan has it */
+function refuseUsed(what: string, by: readonly StoredPlan[]): void {
+  if (by.length > 0)
+    throw new ControlError(
+      'in-use',
+      409,
+      `The ${what} is used in ${by.map(u => u.plan.name).join(', ')}.`,
+      'Take it out there first.',
+    )
 }
 
 /** @throws ControlError */

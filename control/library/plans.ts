@@ -7,7 +7,7 @@ import type { RunDocument } from '../../core/run/document'
 import { changesBetween } from '../../core/checks/differences'
 import { planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
-import { networksUsed } from '../../core/plan/shares'
+import { clientsUsed, networksUsed } from '../../core/plan/shares'
 import { PLAN_SCHEMA_NAME } from '../../core/plan/upgrade'
 import type { Answer } from '../../core/objectives/judge'
 import type { Clock } from '../clock'
@@ -75,6 +75,7 @@ export class Plans {
       targets: library.targets(),
       journeys: library.journeys(),
       networks: library.networks(),
+      clients: library.clients(),
       offers: offered,
       check: await this.checkAgainst(stored.plan, offered),
       lastRun: lastRunOf(id),
@@ -125,6 +126,7 @@ export class Plans {
       journeys: document.journeys,
       feeds: library.feedColumns(),
       networks: document.networks ?? [],
+      clients: document.clients ?? [],
       capacities: capacities.current(),
     }
     const offers = await this.options.offers(true)
@@ -148,6 +150,7 @@ export class Plans {
       journeys: library.journeys(),
       feeds: library.feedColumns(),
       networks: library.networks(),
+      clients: library.clients(),
       capacities: capacities.current(),
     }
   }
@@ -176,6 +179,7 @@ export class Plans {
         .filter(s => s.users > 0)
         .map(s => ({ location: s.code, basis: s.basis, capacities: capacities.asSizedBy(s.basedOn) })),
       networks: library.networks().filter(n => networksUsed(plan).includes(n.id)),
+      clients: library.clients().filter(c => clientsUsed(plan).includes(c.id)),
       journeyVersions: Object.fromEntries(used.map(s => [s.id, s.version])),
       feeds: Object.fromEntries(feeds.map(f => [f.id, { columns: f.columns, rows: f.rows }])),
     }

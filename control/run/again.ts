@@ -35,6 +35,11 @@ export async function againView(run: StoredRun, { library, plans }: AgainTools):
     if (JSON.stringify(latest) !== JSON.stringify(profile))
       differences.push(`network ${profile.name}: ${latest ? 'its figures have changed' : 'it does not exist any more'}`)
   }
+  for (const client of document.clients ?? []) {
+    const latest = library.clients().find(c => c.id === client.id)
+    if (JSON.stringify(latest) !== JSON.stringify(client))
+      differences.push(`client ${client.name}: ${latest ? 'its headers have changed' : 'it does not exist any more'}`)
+  }
   const target = library.target(document.target.id)
   if (target && target.baseUrl !== document.target.baseUrl)
     differences.push(`target ${target.name}: ${document.target.baseUrl} → ${target.baseUrl}`)

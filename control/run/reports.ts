@@ -120,7 +120,7 @@ export class Reports {
       ) as ReportedRun['slices']
     const [steps, places, failures, curve, target, threeWay, compared] = await Promise.all([
       measured('steps') ? slices('step') : {},
-      measured('places') ? slices('group', 'location', 'network') : {},
+      measured('places') ? slices('group', 'location', 'network', ...(document.clients?.length ? ['client' as const] : [])) : {},
       measured('failures') ? runs.failures(id, window.fromS, window.toS, {}) : undefined,
       measured('curve') ? this.curve(id, document, summary) : undefined,
       measured('target') ? this.target(id, window) : undefined,

@@ -1,4 +1,5 @@
 /** Targets with their secrets, journeys in all their versions, files, feeds and plans in the store. */
+import type { Client } from '../../core/client/client'
 import type { Feed } from '../../core/journey/feed'
 import type { Journey } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
@@ -135,6 +136,13 @@ export function libraryStore(store: Store) {
   `)
   const unarchive = store.prepare('DELETE FROM archived_plans WHERE id = ?')
   const allNetworks = store.prepare<[], { document: string }>('SELECT document FROM networks ORDER BY id')
+  const allClients = store.prepare<[], { document: string }>('SELECT document FROM clients ORDER BY id')
+  const putClient = store.prepare(`
+    INSERT INTO clients (id, document)
+    VALUES (@id, @document)
+    ON CONFLICT (id)
+    DO UPDATE SET document = excluded.document
+  `)
   const putNetwork = store.prepare(`
     INSERT INTO networks (id, document)
     VALUES (@id, @document)
@@ -208,6 +216,11 @@ export function libraryStore(store: Store) {
     networks: () => allNetworks.all().map(r => fromStore<NetworkProfile>(r.document)),
     saveNetwork: (profile: NetworkProfile) => {
       putNetwork.run({ id: profile.id, document: JSON.stringify(profile) })
+    },
+
+    clients: () => allClients.all().map(r => fromStore<Client>(r.document)),
+    saveClient: (client: Client) => {
+      putClient.run({ id: client.id, document: JSON.stringify(client) })
     },
 
     plan: (id: string, version?: number): StoredPlan | undefined => {

@@ -23,6 +23,7 @@ import sharedLinks from './migrations/016-shared-links.sql'
 import dispatches from './migrations/017-dispatches.sql'
 import runStreams from './migrations/018-run-streams.sql'
 import openedArchives from './migrations/019-opened-archives.sql'
+import clients from './migrations/020-clients.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
@@ -52,6 +53,7 @@ const MAIN = [
   dispatches,
   runStreams,
   openedArchives,
+  clients,
 ]
 const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses, runBlocks]
 const TARGET_FILE = [targetGround]

@@ -10,6 +10,7 @@ const TABLES = {
   journey: [['journey_versions', 'id']],
   feed: [['feeds', 'id']],
   network: [['networks', 'id']],
+  client: [['clients', 'id']],
 } as const
 
 export type RemovableKind = keyof typeof TABLES

@@ -30,6 +30,9 @@ const CHANGES: { [K in Fix['kind']]: (plan: Plan, fix: FixOf<K>) => void } = {
   clearNetwork(plan, { group, location }) {
     Reflect.deleteProperty(plan.networks?.[group] ?? {}, location)
   },
+  clearClients(plan, { group }) {
+    Reflect.deleteProperty(plan.groups.find(g => g.letter === group)!, 'clients')
+  },
   dropPasses(plan, { group }) {
     Reflect.deleteProperty(plan.groups.find(g => g.letter === group)!, 'passes')
   },

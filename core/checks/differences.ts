@@ -35,6 +35,7 @@ export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames
     note(`${b.name}: drive`, a.drive ?? { kind: 'users' }, b.drive ?? { kind: 'users' })
     note(`${b.name}: passes per user`, a.passes ?? 'as the profile says', b.passes ?? 'as the profile says')
     note(`${b.name}: think times`, `× ${a.thinkScale ?? 1}`, `× ${b.thinkScale ?? 1}`)
+    note(`${b.name}: clients`, mix(a.clients), mix(b.clients))
   }
   for (const code of union(
     before.locations.map(l => l.code),

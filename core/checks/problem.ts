@@ -31,6 +31,7 @@ export type Fix =
   /** Turns the group's jump into a ramp. */
   | { kind: 'ramp', group: string, overMs: number }
   | { kind: 'clearNetwork', group: string, location: string }
+  | { kind: 'clearClients', group: string }
   | { kind: 'dropPasses', group: string }
   | { kind: 'removeLocation', location: string }
   /** Gives every group's users to all locations in equal shares. */

@@ -8,6 +8,7 @@ import { judgeableNames, problemsOfJourney } from '../journey/problems'
 import { approvalFaults } from '../journey/approval'
 import { addressOf, hostOf, targetValues, type Target } from '../journey/target'
 import { namesIn } from '../values/template'
+import type { Client } from '../client/client'
 import { BY_USERS, LEVEL_UNITS } from '../load/drive'
 import { fastestStartRate, holdsOf, peakOf } from '../load/profile'
 import { DIRECT, type NetworkProfile } from '../network/profile'
@@ -30,6 +31,7 @@ export interface PlanSurroundings {
   /** Columns of each feed by its id. */
   feeds: Readonly<Record<string, readonly string[]>>
   networks: readonly NetworkProfile[]
+  clients: readonly Client[]
   /** How long the load will last, ms. */
   lengthMs: number
   offers: Record<string, RegionOffer[] | undefined>
@@ -70,6 +72,7 @@ export function problemsOf(plan: Plan, around: PlanSurroundings): Problem[] {
     ...plan.groups.flatMap(g => groupProblems(plan, g.letter, around)),
     ...plan.groups.flatMap(g => driveProblems(plan, g, around)),
     ...plan.groups.flatMap(g => networkProblems(plan, g, around)),
+    ...plan.groups.flatMap(g => clientProblems(g, around)),
     ...plan.locations.flatMap(l =>
       locationProblems(
         inUsers,
@@ -453,6 +456,42 @@ function networkProblems(plan: Plan, group: Group, { networks, journeys }: PlanS
       )
     }
   }
+  return found
+}
+
+function clientProblems({ letter, name, clients = {}, journeyId }: Group, around: PlanSurroundings): Problem[] {
+  const found: Problem[] = []
+  const about = { group: letter }
+  const total = Object.values(clients).reduce((sum, n) => sum + n, 0)
+  if (total > WHOLE_BP)
+    found.push(
+      inTheWay(
+        'client-total',
+        `${name}: its clients add up to ${percent(total)}.`,
+        'A mix is at most 100 %; users left over say nothing of themselves.',
+        about,
+      ),
+    )
+  for (const id of Object.keys(clients)) {
+    if (around.clients.some(c => c.id === id)) continue
+    found.push(
+      inTheWay(
+        'unknown-client',
+        `${name}: there is no client “${id}”.`,
+        `Choose one of ${around.clients.map(c => c.id).join(', ')}.`,
+        { ...about, fix: { kind: 'clearClients', group: letter } },
+      ),
+    )
+  }
+  if (total > 0 && around.journeys.find(j => j.id === journeyId)?.kind === 'command')
+    found.push(
+      inTheWay(
+        'client-command',
+        `${name}: a command writes its own headers; no client can be added to them here.`,
+        'Take the clients away, or let the command say them.',
+        { ...about, fix: { kind: 'clearClients', group: letter } },
+      ),
+    )
   return found
 }
 

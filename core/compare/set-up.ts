@@ -23,7 +23,7 @@ export interface SetUp {
 
 /** Everything that can change what a run measures. */
 export function setUpOf({ document, build = '' }: SetUp): SetUpFact[] {
-  const { plan, target, journeys, journeyVersions = {}, feeds = {}, networks = [], fleet } = document
+  const { plan, target, journeys, journeyVersions = {}, feeds = {}, networks = [], clients = [], fleet } = document
   const fact = (what: string, says: string, is: unknown = says): SetUpFact => ({ what, says, is: JSON.stringify(is) })
   const inUsers = planInUsers(plan, journeys)
   const machines = plan.locations.map(({ code }) => {
@@ -38,6 +38,7 @@ export function setUpOf({ document, build = '' }: SetUp): SetUpFact[] {
     fact('load', `${peakOfPlan(inUsers)} users, ${printDuration(runLengthMs(document))}`, plan.groups),
     fact('placement', plan.locations.map(l => l.code).join(', '), plan.placement),
     fact('networks', networks.map(n => n.name).join(', ') || 'direct', [plan.networks, networks]),
+    fact('clients', clients.map(c => c.name).join(', ') || 'none', clients),
     ...journeys.map(j =>
       fact(`journey ${j.name}`, journeyVersions[j.id] === undefined ? 'as it was' : `version ${journeyVersions[j.id]}`, j)),
     fact('feeds', Object.entries(feeds).map(([id, { rows }]) => `${id}, ${rows} rows`).join('; ') || 'none', feeds),

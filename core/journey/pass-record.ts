@@ -37,6 +37,8 @@ export interface PassRecord {
   journeyId: string
   /** Id of the network profile; `direct` adds nothing. */
   network: string
+  /** Id of the client; left out: it said nothing. */
+  client?: string
   /** Number of the user within its group, and of the pass, from 1. */
   user: number
   pass: number

@@ -1,6 +1,6 @@
 /**
- * Gives every user of a plan its place, before the run: a location, and there a generator and a network. A pure
- * function, so that any generator computes its own users from the plan and its index.
+ * Gives every user of a plan its place, before the run: a location, and there a generator, a network and a client. A
+ * pure function, so that any generator computes its own users from the plan and its index.
  */
 import { periodOf, quotaSequence, type BasisPoints } from './quota-method'
 
@@ -11,6 +11,8 @@ export interface GroupToPlace {
   shares: readonly BasisPoints[]
   /** Per location, the weights of its networks in basis points; one entry when there is no mix. */
   networks: readonly (readonly BasisPoints[])[]
+  /** The weights of its clients; left out: there is one. */
+  clients?: readonly BasisPoints[]
   /** Its users are not there at once and weigh nothing against those of other groups. */
   apart?: boolean
   /** Per location: users numbered above this are played by its generators for the peak; left out: by the others. */
@@ -24,11 +26,12 @@ export interface LocationToFill {
   peak?: readonly boolean[]
 }
 
-/** Where users go: entry u of `locationOf` is user u+1's location index, and so on. */
+/** Where users go, and by what: entry u of `locationOf` is user u+1's location index, and so on. */
 export interface DealtGroup {
   locationOf: Uint16Array
   generatorOf: Uint16Array
   networkOf: Uint16Array
+  clientOf: Uint16Array
 }
 
 /**
@@ -43,8 +46,11 @@ export function dealUsers(groups: readonly GroupToPlace[], locations: readonly L
     const locationOf = dealtLocations[g]!
     const generatorOf = new Uint16Array(group.users)
     const networkOf = new Uint16Array(group.users)
+    const clientOf = new Uint16Array(group.users)
     const seats = locations.map((location, l) =>
-      (group.apart ? layersOf(location) : rooms[l]!).map(room => room.seatsFor(group.networks[l] ?? [1])),
+      (group.apart ? layersOf(location) : rooms[l]!).map(room =>
+        room.seatsFor(group.networks[l] ?? [1], group.clients),
+      ),
     )
     for (let u = 0; u < group.users; u++) {
       const location = locationOf[u]!
@@ -52,8 +58,9 @@ export function dealUsers(groups: readonly GroupToPlace[], locations: readonly L
       const seat = seats[location]![layer]!.next()
       generatorOf[u] = seat.generator
       networkOf[u] = seat.network
+      clientOf[u] = seat.client
     }
-    return { locationOf, generatorOf, networkOf }
+    return { locationOf, generatorOf, networkOf, clientOf }
   })
 }
 
@@ -216,8 +223,8 @@ class Room {
     this.total++
   }
 
-  seatsFor(networks: readonly number[]): Seats {
-    return new Seats(this, networks)
+  seatsFor(networks: readonly number[], clients?: readonly number[]): Seats {
+    return new Seats(this, networks, clients)
   }
 }
 
@@ -231,20 +238,23 @@ class Seats {
   private readonly byGenerator: number[]
   private readonly byNetwork: number[]
   private readonly byPair: number[]
+  private readonly clients: Clients | undefined
   private dealt = 0
 
   constructor(
     private readonly room: Room,
     networks: readonly number[],
+    clients: readonly number[] = [],
   ) {
     const sum = networks.reduce((a, b) => a + b, 0)
     this.mix = networks.map(n => n / sum)
     this.byGenerator = room.capacity.map(() => 0)
     this.byNetwork = networks.map(() => 0)
     this.byPair = new Array<number>(room.capacity.length * networks.length).fill(0)
+    if (clients.length > 1) this.clients = new Clients(clients, room.capacity.length, networks.length)
   }
 
-  next(): { generator: number, network: number } {
+  next(): { generator: number, network: number, client: number } {
     const { capacity } = this.room
     if (capacity.length === 0) throw new RangeError('a location with users has no generator')
     const n = this.dealt + 1
@@ -269,6 +279,67 @@ class Seats {
     this.byNetwork[network]!++
     this.byPair[generator * this.mix.length + network]!++
     this.room.take(generator)
-    return { generator: this.room.places[generator]!, network }
+    return { generator: this.room.places[generator]!, network, client: this.clients?.next(generator, network) ?? 0 }
+  }
+}
+
+/**
+ * The clients of one group at one location, chosen when generator and network are: so they move nobody. The next user
+ * has the client with the largest summed deficit: the client's own, on the generator, on the network, and on both.
+ */
+class Clients {
+  private readonly mix: number[]
+  private readonly whole: Deficits
+  private readonly onGenerator: Deficits[]
+  private readonly onNetwork: Deficits[]
+  private readonly onBoth: Deficits[]
+
+  constructor(clients: readonly number[], generators: number, private readonly networks: number) {
+    const sum = clients.reduce((a, b) => a + b, 0)
+    this.mix = clients.map(n => n / sum)
+    const deficits = (n: number) => Array.from({ length: n }, () => new Deficits(this.mix))
+    this.whole = new Deficits(this.mix)
+    this.onGenerator = deficits(generators)
+    this.onNetwork = deficits(networks)
+    this.onBoth = deficits(generators * networks)
+  }
+
+  next(generator: number, network: number): number {
+    const parts = [
+      this.whole,
+      this.onGenerator[generator]!,
+      this.onNetwork[network]!,
+      this.onBoth[generator * this.networks + network]!,
+    ]
+    let client = 0
+    let largest = Number.NEGATIVE_INFINITY
+    for (let c = 0; c < this.mix.length; c++) {
+      const deficit = parts.reduce((all, part) => all + part.of(c), 0)
+      if (this.mix[c]! > 0 && deficit > largest + 1e-9) {
+        largest = deficit
+        client = c
+      }
+    }
+    for (const part of parts) part.give(client)
+    return client
+  }
+}
+
+/** How far each part of a mix is behind what it should have, once the next is due. */
+class Deficits {
+  private readonly given: number[]
+  private dealt = 0
+
+  constructor(private readonly mix: readonly number[]) {
+    this.given = mix.map(() => 0)
+  }
+
+  of(part: number): number {
+    return (this.dealt + 1) * this.mix[part]! - this.given[part]!
+  }
+
+  give(part: number): void {
+    this.given[part]!++
+    this.dealt++
   }
 }

@@ -20,6 +20,8 @@ export interface Group {
   passes?: number
   /** Think times are multiplied by this; left out: 1. */
   thinkScale?: number
+  /** Programs its users go by; left out: none says what it is. */
+  clients?: ClientMix
 }
 
 /** A place where generators run, and what is rented there. */
@@ -46,6 +48,9 @@ export type Share = number | 'rest'
 
 /** Network profiles of a cell by their ids, basis points of its users; users left over have none added. */
 export type NetworkMix = Record<string, number>
+
+/** Clients of a group by their ids, basis points of its users at every location; users left over say nothing. */
+export type ClientMix = Record<string, number>
 
 /**
  * What an objective is about. Percentiles and the mean are of response times in ms, failures a share 0–1, throughput

@@ -7,7 +7,7 @@ const text = (most: number) => ({ type: 'string', minLength: 1, maxLength: most 
 const letter = { type: 'string', pattern: '^[A-Z]$' }
 const code = { type: 'string', pattern: '^[A-Z]{3}$' }
 const basisPoints = { type: 'integer', minimum: 0, maximum: 10_000 }
-const networkId = { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,39}$' }
+const shortName = { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,39}$' }
 const ms = { type: 'integer', minimum: 0, maximum: 604_800_000 }
 const profile = object({
   startDelayMs: ms,
@@ -98,6 +98,7 @@ export const PLAN_SCHEMA = {
           drive,
           passes: { type: 'integer', minimum: 1, maximum: 1_000_000 },
           thinkScale: { type: 'number', minimum: 0, maximum: 100 },
+          clients: { type: 'object', propertyNames: shortName, additionalProperties: basisPoints },
         },
       ),
     },
@@ -142,7 +143,7 @@ export const PLAN_SCHEMA = {
       additionalProperties: {
         type: 'object',
         propertyNames: code,
-        additionalProperties: { type: 'object', propertyNames: networkId, additionalProperties: basisPoints },
+        additionalProperties: { type: 'object', propertyNames: shortName, additionalProperties: basisPoints },
       },
     },
     objectives: {

@@ -1,6 +1,7 @@
 /** Shares of a group as typed (numbers and "rest") turned into whole basis points per location. */
+import { PLAIN } from '../client/client'
 import { DIRECT } from '../network/profile'
-import type { Plan, Share } from './document'
+import type { Group, Plan, Share } from './document'
 
 /** 100 % in basis points. */
 export const WHOLE_BP = 10_000
@@ -40,11 +41,31 @@ export interface MixPart {
  * % is taken as it stands.
  */
 export function mixOf(plan: Pick<Plan, 'networks'>, letter: string, code: string): MixPart[] {
-  const parts = Object.entries(plan.networks?.[letter]?.[code] ?? {})
-    .filter(([, bp]) => bp > 0)
-    .map(([network, bp]): MixPart => ({ network, bp }))
-  const left = WHOLE_BP - parts.reduce((sum, p) => sum + p.bp, 0)
-  return left > 0 ? [...parts, { network: DIRECT, bp: left }] : parts
+  return wholeMix(plan.networks?.[letter]?.[code], DIRECT).map(([network, bp]) => ({ network, bp }))
+}
+
+/** A client of a group and its part of the group's users, basis points. */
+export interface ClientPart {
+  client: string
+  bp: number
+}
+
+/** Clients of a group, as {@link mixOf} has networks. */
+export function clientsOf({ clients }: Pick<Group, 'clients'>): ClientPart[] {
+  return wholeMix(clients, PLAIN).map(([client, bp]) => ({ client, bp }))
+}
+
+/** Parts of a mix, and what is left as a part of its own. */
+function wholeMix(mix: Readonly<Record<string, number>> = {}, left: string): [id: string, bp: number][] {
+  const parts = Object.entries(mix).filter(([, bp]) => bp > 0)
+  const bp = WHOLE_BP - parts.reduce((sum, [, part]) => sum + part, 0)
+  return bp > 0 ? [...parts, [left, bp]] : parts
+}
+
+/** Ids of the clients the groups of a plan have. */
+export function clientsUsed(plan: Pick<Plan, 'groups'>): string[] {
+  const ids = plan.groups.flatMap(g => clientsOf(g).map(p => p.client))
+  return [...new Set(ids)].filter(id => id !== PLAIN)
 }
 
 /** Ids of the network profiles a plan uses where somebody is placed. */

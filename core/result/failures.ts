@@ -10,7 +10,7 @@ import { fisherExact, holm } from '../values/fisher'
 import { chosenSeries, valueIn, type Dimension, type SeriesList, type SliceWish } from './slices'
 
 /** What a place can be. */
-export const PLACES = ['location', 'network', 'group', 'machine'] as const satisfies readonly Dimension[]
+export const PLACES = ['location', 'network', 'client', 'group', 'machine'] as const satisfies readonly Dimension[]
 export type Place = (typeof PLACES)[number]
 
 /** A place at which a kind of failure is more, or less, than elsewhere. */

@@ -1,6 +1,6 @@
 /**
- * Figures of any slice of a run: rows by step, group, journey, location, network or machine, each unfolded by another
- * of them, of everything or of what is chosen. Exact: the sums of the series that belong to a row.
+ * Figures of any slice of a run: rows by step, group, journey, location, network, client or machine, each unfolded by
+ * another of them, of everything or of what is chosen. Exact: the sums of the series that belong to a row.
  */
 import type { MeasureKind } from '../journey/measures'
 import { figuresOf, type Figures } from '../merge/figures'
@@ -10,7 +10,7 @@ import type { RunDocument } from '../run/document'
 import { isCounted, seriesOf, type Series } from '../run/series'
 
 /** What figures can be told apart by. */
-export const DIMENSIONS = ['step', 'group', 'journey', 'location', 'network', 'machine'] as const
+export const DIMENSIONS = ['step', 'group', 'journey', 'location', 'network', 'client', 'machine'] as const
 export type Dimension = (typeof DIMENSIONS)[number]
 
 export interface SliceWish {
@@ -18,7 +18,7 @@ export interface SliceWish {
   rows: Dimension[]
   /**
    * Values that count, per dimension: a step's key, a group's letter, a journey's id, a location's code, a network's
-   * id, a machine's name. A dimension left out, or empty: all of it.
+   * id, a client's id, a machine's name. A dimension left out, or empty: all of it.
    */
   only?: Partial<Record<Dimension, string[]>>
 }
@@ -83,6 +83,8 @@ export function valueIn(
       return plan.locations[of.location]!.code
     case 'network':
       return of.network
+    case 'client':
+      return of.client
     case 'machine':
       return of.machine ?? ''
   }

@@ -129,7 +129,7 @@ export function sliceOfParts(
         ...arrivals,
         atMs: arrivals.atMs.filter(mine),
         numbers: arrivals.numbers.filter(mine),
-        networkOf: arrivals.networkOf.filter(mine),
+        kindOf: arrivals.kindOf.filter(mine),
       })
     }
   }

@@ -1,5 +1,6 @@
 /** A run's document: its plan with everything that refers to, as it was when the run was made. */
 import type { CalibrationTask } from '../capacity/calibration'
+import type { Client } from '../client/client'
 import type { FleetOrder } from '../fleet/order'
 import type { SizedBy } from '../fleet/sized-by'
 import type { Journey } from '../journey/journey'
@@ -19,6 +20,8 @@ export interface RunDocument {
   feeds?: Record<string, { columns: string[], rows: number }>
   /** Network profiles that are used. */
   networks?: NetworkProfile[]
+  /** Clients that are used. */
+  clients?: Client[]
   /** A run of the first release: nothing but requests was measured. */
   requestsOnly?: boolean
   /** One entry per location and kind of machine; places are counted through them in their order. */

@@ -2,10 +2,11 @@
  * The series of a run: every (group, location, network, measure of the journey) samples are filed under. Numbered the
  * same way on every machine, so a frame can name one by its number alone.
  */
+import { PLAIN } from '../client/client'
 import { measuresOf, type Measure } from '../journey/measures'
 import { DIRECT } from '../network/profile'
 import type { Claimed, RunDocument } from './document'
-import { mixOf, resolveShares } from '../plan/shares'
+import { clientsOf, mixOf, resolveShares } from '../plan/shares'
 
 export interface Series {
   /** Index of the group in the plan. */
@@ -14,6 +15,8 @@ export interface Series {
   location: number
   /** Id of the network profile; `direct` adds nothing. */
   network: string
+  /** Id of the client; `plain` says nothing. */
+  client: string
   /** Index of the measure in the group's journey. */
   measure: number
   /** Name of the step, bundle, span or round. */
@@ -22,7 +25,7 @@ export interface Series {
   journeyId: string
 }
 
-/** Per cell in the plan's order: for each of its networks, all measures of the group's journey. */
+/** Per cell in the plan's order: for each of its networks and clients, all measures of the group's journey. */
 export function seriesOf(document: RunDocument): Series[] {
   const { plan } = document
   if (document.claimed) return claimedSeries(document, document.claimed)
@@ -35,15 +38,18 @@ export function seriesOf(document: RunDocument): Series[] {
       !bp[l]
         ? []
         : mixOf(plan, group.letter, location.code).flatMap(({ network }) =>
-            (measures.get(group.journeyId) ?? []).map((measure, m): Series => ({
-              group: g,
-              location: l,
-              network,
-              measure: m,
-              stepName: measure.name,
-              kind: measure.kind,
-              journeyId: group.journeyId,
-            })),
+            clientsOf(group).flatMap(({ client }) =>
+              (measures.get(group.journeyId) ?? []).map((measure, m): Series => ({
+                group: g,
+                location: l,
+                network,
+                client,
+                measure: m,
+                stepName: measure.name,
+                kind: measure.kind,
+                journeyId: group.journeyId,
+              })),
+            ),
           ),
     )
   })
@@ -57,6 +63,7 @@ function claimedSeries({ journeys }: RunDocument, { series }: Claimed): Series[]
     group: 0,
     location,
     network: DIRECT,
+    client: PLAIN,
     measure: step,
     stepName: measures[step]!.name,
     kind: 'request',
@@ -64,9 +71,17 @@ function claimedSeries({ journeys }: RunDocument, { series }: Claimed): Series[]
   }))
 }
 
-/** Series number of the first measure of a cell's network; −1 where nobody is. */
-export function firstSeriesOf(series: readonly Series[], group: number, location: number, network = DIRECT): number {
-  return series.findIndex(s => s.group === group && s.location === location && s.network === network)
+/** Series number of the first measure of a cell's network and client; −1 where nobody is. */
+export function firstSeriesOf(
+  series: readonly Series[],
+  group: number,
+  location: number,
+  network = DIRECT,
+  client = PLAIN,
+): number {
+  return series.findIndex(
+    s => s.group === group && s.location === location && s.network === network && s.client === client,
+  )
 }
 
 /** Whether samples of a series are requests of their own: only those are added up over steps. */

@@ -11,18 +11,24 @@ import { orderOfPlace, type PeakShift } from '../fleet/order'
 import type { Group } from '../plan/document'
 import type { RunDocument } from './document'
 import { firstSeriesOf, seriesOf } from './series'
-import { mixOf, resolveShares } from '../plan/shares'
+import { clientsOf, mixOf, resolveShares } from '../plan/shares'
+
+/** What users of a cell go by, and where they are counted. */
+export interface UserKind {
+  /** Id of the network profile, or `direct`. */
+  network: string
+  /** Id of the client, or `plain`. */
+  client: string
+  /** Series number of the first measure of the user's journey; the others follow. */
+  firstSeries: number
+}
 
 /** One user a generator plays. */
-export interface SlicedUser {
+export interface SlicedUser extends UserKind {
   /** Index of the group in the plan. */
   group: number
   /** Number of the user within the group, from 1. */
   number: number
-  /** Series number of the first measure of the user's journey; the others follow. */
-  firstSeries: number
-  /** Id of its network profile, or `direct`. */
-  network: string
   /** Empty for users who come and go as the controller asks. */
   stays: Stay[]
 }
@@ -34,10 +40,9 @@ export interface SlicedArrivals {
   atMs: Int32Array
   /** Number of the pass within the group, from 1. */
   numbers: Int32Array
-  /** Index into `networks`. */
-  networkOf: Uint8Array
-  /** Networks of the cell, each with the first series of its users. */
-  networks: { network: string, firstSeries: number }[]
+  /** Index into `kinds`. */
+  kindOf: Uint16Array
+  kinds: UserKind[]
 }
 
 export interface Slice {
@@ -78,6 +83,7 @@ export function dealPlan({ plan, fleet = [] }: Dealt, generators: readonly (read
         users: dealtIn(group, plan.seed),
         shares: bp,
         networks: plan.locations.map(l => mixOf(plan, group.letter, l.code).map(p => p.bp)),
+        clients: clientsOf(group).map(p => p.bp),
         // Passes are not there at once, so they weigh nothing against users who stay.
         apart: group.drive?.kind === 'arrivals',
         above: shifts.map(shift => shift?.above[group.letter]),
@@ -117,20 +123,25 @@ export function sliceFor(document: RunDocument, generators: readonly (readonly n
   dealPlan(document, generators).forEach((dealt, g) => {
     const group = plan.groups[g]!
     const mine = (u: number) => dealt.locationOf[u] === post.location && dealt.generatorOf[u] === post.generator
-    const networks = mixOf(plan, group.letter, plan.locations[post.location]!.code).map(({ network }) => ({
-      network,
-      firstSeries: firstSeriesOf(series, g, post.location, network),
-    }))
+    const clients = clientsOf(group)
+    const kinds = mixOf(plan, group.letter, plan.locations[post.location]!.code).flatMap(({ network }) =>
+      clients.map(({ client }): UserKind => ({
+        network,
+        client,
+        firstSeries: firstSeriesOf(series, g, post.location, network, client),
+      })),
+    )
+    const kindOf = (u: number) => dealt.networkOf[u]! * clients.length + dealt.clientOf[u]!
     if (group.drive?.kind === 'arrivals') {
       const moments = momentsOf(group, plan.seed)
       const chosen = [...moments.keys()].filter(mine)
       if (chosen.length > 0) {
         slice.arrivals.push({
           group: g,
-          networks,
           atMs: Int32Array.from(chosen, u => moments[u]!),
           numbers: Int32Array.from(chosen, u => u + 1),
-          networkOf: Uint8Array.from(chosen, u => dealt.networkOf[u]!),
+          kindOf: Uint16Array.from(chosen, kindOf),
+          kinds,
         })
       }
       return
@@ -138,7 +149,7 @@ export function sliceFor(document: RunDocument, generators: readonly (readonly n
     const stays = group.drive?.kind === 'requests' ? undefined : staysOf(group.profile)
     for (let u = 0; u < dealt.locationOf.length; u++) {
       if (!mine(u)) continue
-      slice.users.push({ group: g, number: u + 1, ...networks[dealt.networkOf[u]!]!, stays: stays?.[u] ?? [] })
+      slice.users.push({ group: g, number: u + 1, ...kinds[kindOf(u)]!, stays: stays?.[u] ?? [] })
     }
   })
   return slice
@@ -154,7 +165,7 @@ export function partOfSlice({ users, arrivals }: Slice, index: number, of: numbe
         ...a,
         atMs: a.atMs.filter(every),
         numbers: a.numbers.filter(every),
-        networkOf: a.networkOf.filter(every),
+        kindOf: a.kindOf.filter(every),
       }))
       .filter(a => a.atMs.length > 0),
   }

@@ -17,6 +17,7 @@ export interface LoggedPass {
   group: string
   journeyId: string
   network: string
+  client: string | undefined
   user: number
   pass: number
   startedAt: number
@@ -80,9 +81,10 @@ export class PassLog {
     this.failures.length = 0
   }
 
-  recordOf({ startedAt, endedAt, ...of }: LoggedPass): PassRecord {
+  recordOf({ startedAt, endedAt, client, ...of }: LoggedPass): PassRecord {
     return {
       ...of,
+      ...(client ? { client } : {}),
       ...(this.failure ? { failure: this.failure } : {}),
       beganAtMs: this.beganAt - startedAt,
       endedAtMs: endedAt - startedAt,

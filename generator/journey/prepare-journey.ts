@@ -21,6 +21,7 @@ import {
   type Stage,
   type Step,
 } from '../../core/journey/journey'
+import type { Client } from '../../core/client/client'
 import { measuresOf } from '../../core/journey/measures'
 import { addressOf, targetValues, type Target } from '../../core/journey/target'
 import { compileTemplate, ESCAPES, TemplateError, type Template } from '../../core/values/template'
@@ -49,6 +50,8 @@ export interface PreparedFor {
   files: ReadonlyMap<string, Uint8Array>
   /** Bytes of every answer's body kept for exemplars; 0 where none are kept. */
   exemplarBytes: number
+  /** Its headers go with every request that does not write them itself; left out: none do. */
+  client?: Client
   /** Pauses are so many times as long; left out: as the journey says. */
   thinkScale?: number
 }
@@ -79,6 +82,7 @@ export function prepareJourney(journey: HttpJourney, around: PreparedFor): Prepa
     }))
   return {
     journey,
+    client: around.client?.id,
     opening: stage('opening'),
     round: stage('round'),
     closing: stage('closing'),
@@ -143,7 +147,7 @@ function preparePart(
 function requestBuilder(
   part: RequestPart & { name: string },
   names: ValueNames,
-  { target, marking, files, exemplarBytes }: PreparedFor,
+  { target, marking, files, exemplarBytes, client }: PreparedFor,
 ): Pick<PreparedPart, 'fixed' | 'build'> {
   const compile = (text: string, escape: (value: string) => string) =>
     compileTemplate<ValueScope>(text, name => resolveValue(name, names), escape)
@@ -154,14 +158,17 @@ function requestBuilder(
   const headers = (part.headers ?? []).map(([name, value]) => [name, compile(value, ESCAPES.header)] as const)
   const body = part.body && prepareBody(part.body, name => resolveValue(name, names), files)
   const own = new Set(headers.map(([name]) => name.toLowerCase()))
+  const clients: [string, string][] = client?.headers ?? []
+  const saysItself = clients.some(([name]) => name.toLowerCase() === 'user-agent')
   const usual: [string, string][] = [
-    ['user-agent', 'Vornak'],
+    ...clients,
+    ...(saysItself ? [] : [['user-agent', 'Vornak'] satisfies [string, string]]),
     ['vornak-run', marking.runId],
     ['vornak-step', encodeURIComponent(part.name)],
   ]
   if (marking.rehearsal) usual.push(['vornak-rehearsal', '1'])
   if (body && !own.has('content-type')) usual.push(['content-type', body.type])
-  const added = usual.filter(([name]) => !own.has(name)).flat()
+  const added = usual.filter(([name]) => !own.has(name.toLowerCase())).flat()
   const needsWhole = needsText(part)
   const keepBytes = needsWhole ? MOST_EXAMINED_BYTES : exemplarBytes
   const { method, timeoutMs } = part

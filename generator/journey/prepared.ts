@@ -53,6 +53,8 @@ export interface PreparedFeed {
 
 export interface PreparedJourney {
   journey: HttpJourney
+  /** Id of the client by which it is walked; undefined: it says nothing. */
+  client: string | undefined
   opening: readonly PreparedStep[]
   round: readonly PreparedStep[]
   closing: readonly PreparedStep[]

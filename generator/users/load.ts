@@ -2,6 +2,7 @@
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import type { PassRecord } from '../../core/journey/pass-record'
 import { USUAL_EXEMPLARS } from '../../core/plan/document'
+import { clientsOf } from '../../core/plan/shares'
 import type { RunDocument } from '../../core/run/document'
 import type { Slice, SlicedArrivals, SlicedUser } from '../../core/run/slice'
 import { wholeUsers, type UserBounds } from '../../core/load/held-rate'
@@ -73,11 +74,14 @@ const DRIVE_RATES_MS = 100
 /** A load that begins this long after its run has joined it, ms. */
 const JOINED_MS = 1000
 
+/** A journey as it is walked with each client of a group, by the client's id; empty: a command walks it. */
+type OfClients = ReadonlyMap<string, PreparedJourney>
+
 export class Load {
   private readonly recorder: Recorder
   private readonly exemplars: ExemplarKeeper
   private readonly schedule: Schedule
-  private readonly journeyOfGroup: (PreparedJourney | undefined)[]
+  private readonly journeys: readonly OfClients[]
   private readonly around: UserSurroundings
   /** Also what was taken over from a lost generator. */
   private readonly arrivals: { schedule: Schedule, missing: (from: number, now: number) => void }[]
@@ -149,9 +153,10 @@ export class Load {
     }
     const exemplarBytes = rule.oneInPasses > 0 || rule.failuresPerSecond > 0 || rule.slowest ? EXEMPLAR_BODY_BYTES : 0
     const dealers = new Map<string, FeedDealer>()
-    const journeyOfGroup = (this.journeyOfGroup = plan.groups.map((group) => {
+    this.journeys = plan.groups.map((group): OfClients => {
       const journey = document.journeys.find(j => j.id === group.journeyId)
-      if (journey?.kind !== 'http') return undefined
+      // Users of a command journey are the command's.
+      if (journey?.kind !== 'http') return new Map()
       const feeds = (journey.feeds ?? []).map((use) => {
         const given = supplies.feeds.get(use.feed)
         const rows = use.deal === 'once' ? given?.slice : given?.whole
@@ -169,7 +174,7 @@ export class Load {
           atEnd: use.atEnd === 'leave' ? ('leave' as const) : ('fail' as const),
         }
       })
-      return prepareJourney(journey, {
+      const prepared = {
         target,
         secrets: supplies.secrets,
         marking: {
@@ -181,8 +186,14 @@ export class Load {
         files: supplies.files,
         exemplarBytes,
         ...(group.thinkScale === undefined ? {} : { thinkScale: group.thinkScale }),
-      })
-    }))
+      }
+      return new Map(
+        clientsOf(group).map(({ client: id }) => {
+          const client = document.clients?.find(c => c.id === id)
+          return [id, prepareJourney(journey, client ? { ...prepared, client } : prepared)]
+        }),
+      )
+    })
     if (!trying && !document.calibration)
       for (const [g, group] of plan.groups.entries()) {
         if (group.drive?.kind !== 'requests') continue
@@ -198,34 +209,31 @@ export class Load {
       }
     const done = () => this.finishIfEmpty()
     this.around = around
-    this.schedule = new Schedule(cueList(this.cues(journeyOfGroup, around)), startedAt, health.lag, done)
+    this.schedule = new Schedule(cueList(this.cues(around)), startedAt, health.lag, done)
     this.arrivals = options.slice.arrivals.flatMap((arrivals) => {
-      const journey = journeyOfGroup[arrivals.group]
-      if (!journey) return []
-      const list = this.arrivalCues(arrivals, journey, around)
+      if (this.journeys[arrivals.group]!.size === 0) return []
+      const list = this.arrivalCues(arrivals, around)
       return [{ schedule: new Schedule(list, startedAt, health.lag, done), missing: list.missing }]
     })
   }
 
-  private cues(journeyOfGroup: (PreparedJourney | undefined)[], around: UserSurroundings): Cue[] {
+  private cues(around: UserSurroundings): Cue[] {
     const { plan } = this.options.document
     const cues: Cue[] = []
     const sinceMs = performance.now() - this.startedAt
     const joins = sinceMs > JOINED_MS && !this.options.trying
     for (const [i, sliced] of this.options.slice.users.entries()) {
-      const journey = journeyOfGroup[sliced.group]
-      // Users of a command journey are the command's.
-      if (!journey) continue
+      if (this.journeys[sliced.group]!.size === 0) continue
       const group = plan.groups[sliced.group]!
       if (group.drive?.kind === 'requests' && !this.options.trying) {
         // Made when first called: many more may be allowed than ever come.
-        const one = { number: sliced.number, make: () => this.userFor(sliced, journey, around, 0) }
+        const one = { number: sliced.number, make: () => this.userFor(sliced, around, 0) }
         const called = this.onCall.get(sliced.group)
         if (called) called.push(one)
         else this.onCall.set(sliced.group, [one])
         continue
       }
-      const user = this.userFor(sliced, journey, around, this.options.trying ? 1 : (group.passes ?? 0))
+      const user = this.userFor(sliced, around, this.options.trying ? 1 : (group.passes ?? 0))
       for (const stay of sliced.stays) {
         const atMs = joins ? comesAt(stay, sinceMs, (i + 1) / this.options.slice.users.length) : stay.startMs
         if (atMs === undefined) continue
@@ -256,32 +264,33 @@ export class Load {
   }
 
   private userFor(
-    { group, number, firstSeries, network }: Pick<SlicedUser, 'group' | 'number' | 'firstSeries' | 'network'>,
-    journey: PreparedJourney,
+    { group, number, firstSeries, network, client }: Omit<SlicedUser, 'stays'>,
     around: UserSurroundings,
     passes: number,
   ): User {
     const profile = network === DIRECT ? undefined : this.options.document.networks?.find(n => n.id === network)
-    return new User(group, number, firstSeries, journey, around, passes, profile)
+    return new User(group, number, firstSeries, this.journeys[group]!.get(client)!, around, passes, profile)
   }
 
   /** Each pass is a user of its own, as long as not too many are under way. */
   private arrivalCues(
-    { group, atMs, numbers, networkOf, networks }: SlicedArrivals,
-    journey: PreparedJourney,
+    { group, atMs, numbers, kindOf, kinds }: SlicedArrivals,
     around: UserSurroundings,
   ): CueList & { missing: (from: number, now: number) => void } {
     const planned = this.options.document.plan.groups[group]!
     const most =
       planned.drive?.kind === 'arrivals' ? this.ownPart(planned.drive.mostInFlight) : Number.POSITIVE_INFINITY
     const { recorder, startedAt } = this
-    const measure = (i: number) => networks[networkOf[i]!]!.firstSeries + journey.passMeasure
+    const measure = (i: number) => {
+      const { client, firstSeries } = kinds[kindOf[i]!]!
+      return firstSeries + this.journeys[group]!.get(client)!.passMeasure
+    }
     return {
       length: atMs.length,
       atMs: i => atMs[i]!,
       give: (i, now) => {
         if (recorder.present[group]! >= most) return recorder.passNotStarted(measure(i), now, 'ceiling')
-        const user = this.userFor({ group, number: numbers[i]!, ...networks[networkOf[i]!]! }, journey, around, 1)
+        const user = this.userFor({ group, number: numbers[i]!, ...kinds[kindOf[i]!]! }, around, 1)
         this.start(user, now, startedAt + atMs[i]!)
       },
       missing: (from, now) => {
@@ -332,14 +341,9 @@ export class Load {
     const sinceMs = performance.now() - this.startedAt
     const cues: Cue[] = []
     users.forEach((sliced, i) => {
-      const journey = this.journeyOfGroup[sliced.group]
-      if (!journey) return
-      const user = this.userFor(
-        sliced,
-        journey,
-        this.around,
-        this.options.document.plan.groups[sliced.group]!.passes ?? 0,
-      )
+      if (this.journeys[sliced.group]!.size === 0) return
+      const { passes = 0 } = this.options.document.plan.groups[sliced.group]!
+      const user = this.userFor(sliced, this.around, passes)
       for (const stay of sliced.stays) {
         const atMs = comesAt(stay, sinceMs, (i + 1) / users.length)
         if (atMs !== undefined)
@@ -358,9 +362,8 @@ export class Load {
       /* they are not passes */
     })
     for (const taken of arrivals) {
-      const journey = this.journeyOfGroup[taken.group]
-      if (!journey) continue
-      const list = this.arrivalCues(from(taken, sinceMs), journey, this.around)
+      if (this.journeys[taken.group]!.size === 0) continue
+      const list = this.arrivalCues(from(taken, sinceMs), this.around)
       this.follow(list, list.missing)
     }
   }
@@ -487,7 +490,7 @@ function from(arrivals: SlicedArrivals, sinceMs: number): SlicedArrivals {
     ...arrivals,
     atMs: arrivals.atMs.subarray(at),
     numbers: arrivals.numbers.subarray(at),
-    networkOf: arrivals.networkOf.subarray(at),
+    kindOf: arrivals.kindOf.subarray(at),
   }
 }
 

@@ -4,6 +4,7 @@
  */
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { DIRECT } from '../../core/network/profile'
+import { clientsOf } from '../../core/plan/shares'
 import type { RunDocument } from '../../core/run/document'
 import { seriesOf } from '../../core/run/series'
 import type { RehearsedStep } from '../../protocol/messages'
@@ -29,9 +30,9 @@ export async function tryJourneys(
   const users = groups.flatMap((group) => {
     const index = document.plan.groups.indexOf(group)
     const firstSeries = series.findIndex(s => s.group === index)
-    return firstSeries < 0
-      ? []
-      : [{ group: index, number: 1, firstSeries, network: DIRECT, stays: [{ startMs: 0, stopMs: MOST_MS }] }]
+    const { client } = clientsOf(group)[0]!
+    const stays = [{ startMs: 0, stopMs: MOST_MS }]
+    return firstSeries < 0 ? [] : [{ group: index, number: 1, firstSeries, network: DIRECT, client, stays }]
   })
   if (users.length === 0) return { records, problem: '' }
   try {

@@ -634,6 +634,7 @@ export class User implements ValueScope {
             group: groups[this.group] ?? '',
             journeyId: id,
             network: this.network?.id ?? DIRECT,
+            client: this.journey.client,
             user: this.userNumber,
             pass: this.pass,
             startedAt,

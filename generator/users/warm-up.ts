@@ -4,6 +4,7 @@
  */
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
+import { PLAIN } from '../../core/client/client'
 import { DIRECT } from '../../core/network/profile'
 import type { RunDocument } from '../../core/run/document'
 import type { HealthReader } from './health'
@@ -86,6 +87,7 @@ export async function warmUp(health: HealthReader): Promise<void> {
       number: i + 1,
       firstSeries: 0,
       network: DIRECT,
+      client: PLAIN,
       stays: [{ startMs: i * 10, stopMs: LENGTH_MS }],
     }))
     new Load(

@@ -1,3 +1,4 @@
+import { clientsView } from '../../control/library/clients-view'
 import { commandsBy } from '../../control/library/commands-by'
 import { coordinator } from '../../control/meeting-place'
 import type { Handlers } from '../handler'
@@ -17,6 +18,9 @@ type LibraryOperation =
   | 'networks'
   | 'saveNetwork'
   | 'removeNetwork'
+  | 'clients'
+  | 'saveClient'
+  | 'removeClient'
   | 'restore'
 
 const libraryOf = () => coordinator().library
@@ -49,5 +53,8 @@ export const library: Handlers<LibraryOperation> = {
   networks: () => coordinator().networks(),
   saveNetwork: ({ network }, { profile }) => libraryOf().saveNetwork({ ...profile, id: network }),
   removeNetwork: ({ network }) => done(libraryOf().removeNetwork(network)),
+  clients: () => clientsView(libraryOf()),
+  saveClient: ({ client: id }, { client }) => libraryOf().saveClient({ ...client, id }),
+  removeClient: ({ client }) => done(libraryOf().removeClient(client)),
   restore: ({ kind, removed }) => done(libraryOf().restore(kind, removed)),
 }

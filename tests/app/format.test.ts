@@ -4,7 +4,8 @@ import { wishAgain } from '../../app/format/capacity'
 import { basisPoints, bytes, count, euro, rate, share, time, timeText } from '../../core/values/said-figures'
 import { dayTime, duration, runTime } from '../../app/format/moments'
 import { pathText, readThink, thinkText } from '../../app/format/journeys'
-import { printCell, printMix, readCell } from '../../app/format/cells'
+import { printCell, readCell } from '../../app/format/cells'
+import { printMix, readMix } from '../../app/format/mixes'
 import { readShare } from '../../app/format/shares'
 import type { ThinkTime } from '../../core/journey/journey'
 
@@ -194,6 +195,23 @@ describe('cells as typed', () => {
     ] as const) {
       expect(read(text)).toEqual({ ok: false, problem: expect.stringContaining(words) })
     }
+  })
+
+  it('know mixes of anything by names and what they begin with; a name alone takes what is left', () => {
+    const known = [{ id: 'phone-app', name: 'phone app' }, { id: 'desktop', name: 'Desktop browser' }]
+    expect(readMix('phone 62,5; desktop'.replace(';', ','), known, 'client')).toEqual({
+      ok: true,
+      mix: { 'phone-app': 6250, desktop: 3750 },
+    })
+    expect(readMix('', known, 'client')).toEqual({ ok: true, mix: {} })
+    expect(readMix('Desktop browser 30 + phone-app 80', known, 'client')).toEqual({
+      ok: false,
+      problem: 'The clients add up to more than 100 %',
+    })
+    expect(readMix('tablet 10', known, 'client')).toEqual({
+      ok: false,
+      problem: 'There is no client “tablet”: phone-app, desktop',
+    })
   })
 
   it('print as they are typed', () => {

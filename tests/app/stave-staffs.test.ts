@@ -11,6 +11,7 @@ const NAMED: Named = {
   journey: [{ value: 'look', label: 'Looking' }],
   location: [{ value: 'REY', label: 'REY' }],
   network: [{ value: 'direct', label: 'none added' }],
+  client: [{ value: 'phone-app', label: 'phone app' }],
   machine: [{ value: 'REY-1', label: 'REY-1' }],
 }
 

@@ -31,6 +31,7 @@ const PAGES: [path: string, there: string][] = [
   ['/targets/enrolment-portal', 'The owner’s approval'],
   ['/feeds', 'A CSV file'],
   ['/networks', 'commuter mobile'],
+  ['/clients', 'phone app'],
   ['/fleet', 'reyk'],
   ['/fleet/roll-call', 'Roll call'],
   ['/fleet/hosts', 'fit and free'],

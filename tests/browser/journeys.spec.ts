@@ -233,6 +233,7 @@ test('every screen of the library stands in the dark too, and nothing scrolls si
     '/targets/enrolment-portal',
     '/feeds',
     '/networks',
+    '/clients',
   ]) {
     await page.goto(house.url + path)
     await page.waitForLoadState('networkidle')

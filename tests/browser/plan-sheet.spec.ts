@@ -307,6 +307,48 @@ test('a network of one’s own is made, refused while it cannot be, and told to 
   await expect(page.getByRole('button', { name: /^night train/ })).toBeHidden()
 })
 
+test('a client is made of another, refused while it cannot be, and put into a group', async ({ page }) => {
+  await page.goto(`${house.url}/clients`)
+  await page.getByRole('button', { name: 'phone app' }).click()
+  const phone = page.getByRole('complementary', { name: 'phone app' })
+  await expect(phone).toContainText('ExampleApp/3.2 (phone)')
+  await phone.getByRole('button', { name: 'Make a copy' }).click()
+  await page.getByLabel('Name', { exact: true }).fill('ticket machine')
+  await page.getByLabel(/^Short name/).fill('plain')
+  await page.getByLabel('Headers, name 3').fill('Cookie')
+  await page.getByLabel('Headers, value 3').fill('a=1')
+  await page.getByLabel('Headers, value 3').press('Tab')
+  await page.getByRole('button', { name: 'Save the client' }).click()
+  await expect(page.getByText('“plain” is the name for no client')).toBeVisible()
+  await expect(page.getByText('“Cookie” is not a client’s to say')).toBeVisible()
+  await page.getByLabel(/^Short name/).fill('ticket-machine')
+  await page.getByLabel('Headers, name 3').fill('X-Machine')
+  await page.getByLabel('Headers, name 3').press('Tab')
+  await page.getByRole('button', { name: 'Save the client' }).click()
+  await expect(page.getByRole('complementary', { name: 'ticket machine' })).toContainText('X-Machine')
+
+  await page.goto(`${house.url}/plans/timetable-rush`)
+  await page.getByRole('button', { name: /^Group A/ }).click()
+  const clients = page.getByRole('dialog').getByLabel('Clients')
+  await clients.fill('ticket 70, tablet 10')
+  await clients.press('Tab')
+  await expect(page.getByRole('dialog')).toContainText('There is no client “tablet”')
+  await clients.fill('ticket 70, phone app')
+  await clients.press('Tab')
+  await expect(clients).toHaveValue('ticket-machine 70, phone-app 30')
+  await page.getByRole('button', { name: 'Done' }).click()
+  await expect(page.getByText('· ticket-machine 70, phone-app 30')).toBeVisible()
+  await page.keyboard.press('Control+s')
+  await expect
+    .poll(async () => (await planOf('timetable-rush')).groups[0]!.clients)
+    .toEqual({ 'ticket-machine': 7000, 'phone-app': 3000 })
+
+  await page.goto(`${house.url}/clients`)
+  await page.getByRole('button', { name: 'ticket machine' }).click()
+  await page.getByRole('button', { name: 'Remove' }).click()
+  await expect(page.getByText('The client is used in')).toBeVisible()
+})
+
 test('a plan file with a fault keeps nothing and says why; a good one becomes a plan, is put away and brought back', async ({
   page,
 }) => {

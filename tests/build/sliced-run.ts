@@ -1,4 +1,5 @@
-/** A run with something to tell apart in every dimension: two journeys, three groups, networks, machines. */
+/** A run with something to tell apart in every dimension: two journeys, three groups, networks, clients, machines. */
+import { CLIENT_PRESETS } from '../../core/client/presets'
 import { seriesByMachine } from '../../core/run/machine-series'
 import { hill, journey, plan, runDocument, step } from './plans'
 
@@ -10,6 +11,7 @@ export const slicedRun = runDocument({
       name: `Group ${letter}`,
       journeyId: i === 2 ? 'other' : 'look',
       profile: hill(40, 1, 5, 1),
+      ...(i === 1 ? { clients: { 'phone-app': 5000 } } : {}),
     })),
     locations: ['AAA', 'BBB'].map(code => ({ code, provider: 'p', region: code, machineType: 't', machines: 1 })),
     placement: {
@@ -25,6 +27,7 @@ export const slicedRun = runDocument({
     journey({ id: 'other', name: 'The other', round: [step(), step({ name: 'Leave', url: '/out' })] }),
   ],
   networks: [LINE],
+  clients: CLIENT_PRESETS.filter(c => c.id === 'phone-app'),
 })
 /** Told apart by machine, as frames tell it: numbers of machines that stand elsewhere are left free. */
 export const slicedSeries = seriesByMachine(slicedRun, [

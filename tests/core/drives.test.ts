@@ -213,7 +213,7 @@ describe('arrivals', () => {
       if (north.has(n)) here++
       expect(Math.abs(here - n * 0.7)).toBeLessThan(1)
     }
-    expect(first.arrivals[0]!.networks.map(n => n.network)).toEqual(['city-fibre', 'direct'])
+    expect(first.arrivals[0]!.kinds.map(k => k.network)).toEqual(['city-fibre', 'direct'])
   })
 })
 

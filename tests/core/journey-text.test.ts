@@ -5,6 +5,7 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { printJourney, readJourneyText } from '../../core/formats/journey-text'
 import { JOURNEY_SCHEMA, TARGET_SCHEMA } from '../../core/journey/schema'
+import { CLIENT_SCHEMA } from '../../core/client/schema'
 import { NETWORK_SCHEMA } from '../../core/network/schema'
 import { PLAN_SCHEMA } from '../../core/plan/schema'
 import { BROWSER_JOURNEY, DEMO_JOURNEYS } from '../../demo/scenario'
@@ -45,6 +46,7 @@ describe('a journey as text', () => {
       target: TARGET_SCHEMA,
       plan: PLAN_SCHEMA,
       network: NETWORK_SCHEMA,
+      client: CLIENT_SCHEMA,
     }))
       expect([name, JSON.parse(readFileSync(join(__dirname, `../../schemas/${name}.schema.json`), 'utf8'))]).toEqual([
         name,

@@ -246,6 +246,7 @@ describe('what a sheet says of them', () => {
       journeys: [journey()],
       feeds: {},
       networks: [],
+      clients: [],
       offers,
       sizing,
       lengthMs: runLengthMs({ plan: p }),

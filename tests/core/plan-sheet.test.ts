@@ -9,6 +9,7 @@ import { printObjective } from '../../core/objectives/sentence'
 import { judge } from '../../core/objectives/judge'
 import { figuresOf } from '../../core/merge/figures'
 import { SeriesSum } from '../../core/merge/series-sum'
+import { CLIENT_PRESETS } from '../../core/client/presets'
 import { PRESETS } from '../../core/network/presets'
 import { applyFix } from '../../core/checks/apply-fix'
 import { changesBetween } from '../../core/checks/differences'
@@ -380,6 +381,7 @@ describe('before you start', () => {
     offers: offers(),
     feeds: {},
     networks: PRESETS,
+    clients: CLIENT_PRESETS,
     lengthMs: 60_000,
     now: '2026-11-25T08:00:00.000Z',
   }

@@ -9,6 +9,7 @@ import { applyFix } from '../../core/checks/apply-fix'
 import { problemsOf, type PlanSurroundings } from '../../core/checks/problems'
 import { PLAN_SCHEMA } from '../../core/plan/schema'
 import type { Source } from '../../core/target/source'
+import { CLIENT_PRESETS } from '../../core/client/presets'
 import { PRESETS } from '../../core/network/presets'
 import { seriesOf } from '../../core/run/series'
 import { resolveShares } from '../../core/plan/shares'
@@ -23,6 +24,7 @@ const around = (over: Partial<PlanSurroundings> = {}): PlanSurroundings => ({
   offers: offers(),
   feeds: {},
   networks: PRESETS,
+  clients: CLIENT_PRESETS,
   lengthMs: 60_000,
   now: '2026-11-25T08:00:00.000Z',
   ...over,

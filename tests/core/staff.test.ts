@@ -14,6 +14,7 @@ const NAMED: Named = {
   journey: [{ value: 'j1', label: 'Enrol in modules' }],
   location: [{ value: 'OSA', label: 'OSA' }],
   network: [{ value: 'far', label: 'far satellite' }],
+  client: [{ value: 'phone-app', label: 'phone app' }],
   machine: [{ value: 'OSA-1', label: 'OSA-1' }],
 }
 

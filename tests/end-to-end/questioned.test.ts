@@ -7,11 +7,25 @@ import { createServer, type Server } from 'node:http'
 import { parse } from 'csv-parse/sync'
 import type { AddressInfo } from 'node:net'
 import type { CoursesView, Distribution, ExemplarsView, PassesView, FailureReport, RunView, Slices, WindowView } from '../../api/views'
+import type { Client } from '../../core/client/client'
 import type { Plan } from '../../core/plan/document'
 import { stepKey } from '../../core/objectives/subject'
 import { DIMENSIONS, type Dimension, type SliceRow } from '../../core/result/slices'
 import { House } from '../build/house'
 import { hill, journey, plan, step, target } from '../build/plans'
+
+/** A client of one's own: it says that it takes nothing but text, and a step says otherwise. */
+const PROGRAM: Client = {
+  id: 'house-program',
+  name: 'House program',
+  headers: [['User-Agent', 'HouseProgram/1'], ['Accept', 'text/plain'], ['x-shelf', 'north']],
+}
+/** Which client says what it is so. */
+const SAYS: Record<string, string> = {
+  'HouseProgram/1': PROGRAM.id,
+  'ExampleApp/3.2 (phone)': 'phone-app',
+  Vornak: 'plain',
+}
 
 /** Every so-many-th request of a step fails so; and TAV's own step is slow. */
 const RULES = { Look: 7, Ask: 11, Sum: 13 }
@@ -24,6 +38,10 @@ const BODY = '{"question":"日本?"}'
 /** Counts what it received, by step and second; fails by the rules, and notes how often it did. */
 class FailingTarget {
   readonly received: Record<string, number> = {}
+  /** By what the program says it is. */
+  readonly bySayer: Record<string, number> = {}
+  /** What was said of a shelf, and of what is taken, by whom. */
+  readonly asides = new Set<string>()
   readonly failed: Record<string, number> = { Look: 0, Ask: 0, Sum: 0 }
   /** Bytes of bodies, both ways. */
   bodyBytes = 0
@@ -36,6 +54,9 @@ class FailingTarget {
       if (request.headers['vornak-step'] === undefined) return void response.writeHead(200).end()
       const name = decodeURIComponent(String(request.headers['vornak-step']))
       const n = (this.received[name] = (this.received[name] ?? 0) + 1)
+      const { 'user-agent': sayer = '', accept = '', 'x-shelf': shelf = '' } = request.headers
+      this.bySayer[sayer] = (this.bySayer[sayer] ?? 0) + 1
+      this.asides.add([SAYS[sayer], name, accept, shelf].join(' '))
       const every = RULES[name as keyof typeof RULES]
       const fails = every !== undefined && n % every === 0
       if (fails) this.failed[name]!++
@@ -65,7 +86,7 @@ const looking = journey({
   id: 'looking',
   name: 'Looking',
   round: [
-    step({ name: 'Look', url: '/look', think }),
+    step({ name: 'Look', url: '/look', headers: [['accept', 'text/html']], think }),
     step({ name: 'Ask', method: 'POST', url: '/ask', body: { kind: 'json', text: BODY }, think }),
     step({
       name: 'Sum',
@@ -85,7 +106,13 @@ const questioned: Plan = plan({
   targetId: 'failing',
   rehearse: false,
   groups: [
-    { letter: 'A', name: 'Lookers', journeyId: 'looking', profile: hill(12, 1, 9, 1) },
+    {
+      letter: 'A',
+      name: 'Lookers',
+      journeyId: 'looking',
+      profile: hill(12, 1, 9, 1),
+      clients: { 'phone-app': 5000, [PROGRAM.id]: 2500 },
+    },
     { letter: 'B', name: 'Glancers', journeyId: 'glancing', profile: hill(6, 1, 9, 1) },
   ],
   locations: ['reyk', 'tavira'].map((region, i) => ({
@@ -122,6 +149,7 @@ beforeAll(async () => {
       }),
     ],
   })
+  expect((await house.post(`clients/${PROGRAM.id}`, { client: PROGRAM }, 'PUT')).status).toBe(200)
   run = await house.ended(await house.startPlan('questioned'))
   records = []
   for (let second = 0; second <= run.summary!.lengthS; second++) {
@@ -148,6 +176,7 @@ const VALUE: Partial<Record<Dimension, (r: (typeof records)[number]) => string>>
   group: r => r.group,
   journey: r => r.journeyId,
   location: locationOf,
+  client: r => SAYS[r.request.headers.find(([name]) => name.toLowerCase() === 'user-agent')![1]]!,
   machine: r => run.generators[r.generator]!.name,
 }
 const percentile = (sorted: readonly number[], p: number) => sorted[Math.max(0, Math.ceil(p * sorted.length) - 1)]!
@@ -179,6 +208,30 @@ it('merges what the target itself counted, by step of any journey', async () => 
   expect(merged).toEqual(failing.received)
   // Two journeys have a step of this name, and each has its own.
   expect(rows.filter(r => r.value.endsWith('/Look')).map(r => r.value)).toEqual(['looking/Look', 'glancing/Look'])
+})
+
+it('counts by client what the target counted by what each said it is; a step’s own header goes before the client’s', async () => {
+  const { rows } = await ask<Slices>('slices', { fromS: 0, toS: 3600, rows: ['client', 'group'] })
+  const merged = Object.fromEntries(rows.map(r => [r.value, r.figures.started]))
+  expect(merged).toEqual(Object.fromEntries(Object.entries(failing.bySayer).map(([sayer, n]) => [SAYS[sayer], n])))
+  expect(Object.keys(merged).sort()).toEqual(['house-program', 'phone-app', 'plain'])
+  // Whoever glances has no client.
+  expect(rows.filter(r => r.parts!.some(p => p.value === 'B' && p.figures.started > 0)).map(r => r.value)).toEqual(['plain'])
+  expect([...failing.asides].filter(a => a.startsWith(PROGRAM.id)).sort()).toEqual([
+    'house-program Ask text/plain north',
+    'house-program Look text/html north',
+    'house-program Sum text/plain north',
+  ])
+  // 12 lookers, half by REY's one machine and half by TAV's two: 6, 3 and 3 at both places together.
+  const users = new Set(records.filter(r => r.group === 'A').map(r => `${VALUE.client!(r)} ${r.user}`))
+  const usersOf = (client: string) => [...users].filter(u => u.startsWith(client)).length
+  expect(['phone-app', 'house-program', 'plain'].map(usersOf)).toEqual([6, 3, 3])
+  const { passes } = await house.get<PassesView>(`runs/${run.line.id}/passes?most=50`)
+  expect(passes.length).toBeGreaterThan(0)
+  for (const pass of passes) {
+    const said = records.find(r => r.group === pass.group && r.user === pass.user && r.generator === pass.generator)!
+    expect(pass.client ?? 'plain').toBe(VALUE.client!(said))
+  }
 })
 
 it('rows by every two dimensions are what the exchanges say, over all and over windows', async () => {

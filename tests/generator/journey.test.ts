@@ -80,6 +80,7 @@ async function run(journey: HttpJourney, supplies: Supplies, users: number, ms: 
             number: i + 1,
             firstSeries: 0,
             network: 'direct',
+            client: 'plain',
             stays: [{ startMs: 0, stopMs: ms }],
           })),
           arrivals: [],

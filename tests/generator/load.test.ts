@@ -78,6 +78,7 @@ function run(
     number: i + 1,
     firstSeries: 0,
     network: 'direct',
+    client: 'plain',
     stays: [{ startMs, stopMs }],
   }))
   const frames: ReturnType<typeof openFrame>['top'][] = []

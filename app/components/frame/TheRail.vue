@@ -15,11 +15,11 @@ const places = computed(() => {
 const me = useMe()
 const who = computed(() => me.view?.person?.name ?? 'People')
 const clock = computed(() => new Date(live.controllerNow).toLocaleTimeString('en-GB').slice(0, 5))
-/** Targets, feeds and networks are found beside the journeys. */
+/** Targets, feeds, networks and clients are found beside the journeys. */
 const here = (to: string) =>
   to === '/'
     ? route.path === '/'
-    : route.path.startsWith(to) || (to === '/journeys' && /^\/(targets|feeds|networks)/.test(route.path)) || (to === '/runs' && route.path.startsWith('/reports')) || (to === '/plans' && route.path.startsWith('/trends'))
+    : route.path.startsWith(to) || (to === '/journeys' && /^\/(targets|feeds|networks|clients)/.test(route.path)) || (to === '/runs' && route.path.startsWith('/reports')) || (to === '/plans' && route.path.startsWith('/trends'))
 const colour = useColorMode()
 const turn = () => {
   colour.preference = colour.value === 'dark' ? 'light' : 'dark'

@@ -36,6 +36,7 @@ function word(fix: Fix): string {
     readTarget: 'Read the target’s own figures',
     spreadEvenly: 'Spread evenly',
     clearNetwork: 'Take the network away',
+    clearClients: 'Take the clients away',
     dropPasses: 'Take passes away',
     openJourney: 'Open the journey',
     approve: 'Approval…',

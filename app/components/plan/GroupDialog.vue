@@ -8,6 +8,7 @@ import { readTraffic, spreadEvenly } from '~~/core/plan/presets'
 import type { Group } from '~~/core/plan/document'
 import { count } from '~~/core/values/said-figures'
 import { seconds } from '~/format/journeys'
+import { printMix, readMix } from '~/format/mixes'
 
 const open = defineModel<string | undefined>({ required: true })
 const store = usePlan()
@@ -58,6 +59,16 @@ const setScale = (text: string) =>
       else g.thinkScale = n
     }),
   )
+/** Typed as networks are in a cell. */
+function setClients(text: string): true | string {
+  const read = readMix(text, store.view?.clients ?? [], 'client')
+  if (!read.ok) return read.problem
+  change((g) => {
+    if (Object.keys(read.mix).length === 0) Reflect.deleteProperty(g, 'clients')
+    else g.clients = read.mix
+  })
+  return true
+}
 function place(row: Record<string, number> | undefined): void {
   if (!row) return
   complaint.value = ''
@@ -204,6 +215,22 @@ function remove(): void {
             />
           </UFormField>
         </div>
+        <UFormField
+          v-if="journey?.kind !== 'command'"
+          label="Clients"
+          hint="parts in %"
+          :help="(store.view?.clients ?? []).map(c => c.id).join(', ')"
+        >
+          <DraftInput
+            :value="printMix(group.clients ?? {})"
+            placeholder="none: no program says what it is"
+            list="clients-of-groups"
+            :accept="setClients"
+          />
+        </UFormField>
+        <datalist id="clients-of-groups">
+          <option v-for="c in store.view?.clients ?? []" :key="c.id" :value="c.id">{{ c.name }}</option>
+        </datalist>
         <p class="q s12">
           One pass takes about {{ seconds(pass!.ms) }} with its pauses ({{ ASSUMED_ANSWER_MS }} ms assumed an answer).
           The level, in {{ LEVEL_UNITS[drive.kind] }}, makes about {{ count(work!.passes) }} passes,

@@ -11,7 +11,8 @@ import type { NetworkMix, Plan, Share } from '~~/core/plan/document'
 import { peakMoment } from '~~/core/plan/peak'
 import { resolveShares, WHOLE_BP } from '~~/core/plan/shares'
 import { usersPerCell } from '~~/core/run/slice'
-import { printCell, printMix, readCell } from '~/format/cells'
+import { printCell, readCell } from '~/format/cells'
+import { printMix } from '~/format/mixes'
 import { basisPoints, count } from '~~/core/values/said-figures'
 
 const { check, cursorMs, chosenGroup, narrow } = defineProps<{
@@ -196,6 +197,7 @@ const focused = (row: number, column: number) => {
                   })
               "
             />
+            <span v-if="printMix(g.clients ?? {})" class="q s12" :title="`Clients: ${printMix(g.clients!)}`">· {{ printMix(g.clients!) }}</span>
           </div>
         </div>
         <div

@@ -30,7 +30,7 @@ const pass = defineModel<{ group: string, user: number, pass: number } | undefin
 const found = ref<ExemplarsView>()
 const problem = ref<ApiProblem>()
 const { chosen } = useSliceOnly()
-const isNarrowed = computed(() => (['journey', 'network'] as const).some(d => chosen.value[d]?.length))
+const isNarrowed = computed(() => (['journey', 'network', 'client'] as const).some(d => chosen.value[d]?.length))
 /** Groups, locations and machines that were chosen above, or the one pass. */
 const narrowing = computed(() => {
   if (pass.value) return { groups: pass.value.group, user: pass.value.user, pass: pass.value.pass }

@@ -62,7 +62,7 @@ const { found, problem } = useNewestAnswer(
   }),
   wish => api('passes', wish),
 )
-const isNarrowed = computed(() => (['step', 'journey', 'network'] as const).some(d => chosen.value[d]?.length))
+const isNarrowed = computed(() => (['step', 'journey', 'network', 'client'] as const).some(d => chosen.value[d]?.length))
 const passes = computed(() => found.value?.passes ?? [])
 const place = ref(0)
 watch(passes, () => {
@@ -123,6 +123,7 @@ const medianOf = (step: string) => pass.value && usual.value?.get(stepKey(pass.v
 const journeyName = (id: string) => run.document.journeys.find(j => j.id === id)?.name ?? id
 const networkName = (id: string) =>
   id === DIRECT ? undefined : (run.document.networks?.find(n => n.id === id)?.name ?? id)
+const clientName = (id: string | undefined) => run.document.clients?.find(c => c.id === id)?.name ?? id
 const wholeMs = computed(() => pass.value && Math.max(1, pass.value.endedAtMs - pass.value.beganAtMs))
 const frame = useTemplateRef<HTMLElement>('frame')
 const { width } = useElementSize(frame)
@@ -200,7 +201,7 @@ function sameUserLater(): void {
       <div v-if="pass && drawn && shares && wholeMs" class="one">
         <div class="about">
           <GroupTag :letter="pass.group" /><LocationCode :code="run.generators[pass.generator]?.location ?? '–'" />
-          <span class="clip"><b>{{ journeyName(pass.journeyId) }}</b> <span class="q">user {{ pass.user }}, pass {{ pass.pass }}<template v-if="networkName(pass.network)">, {{ networkName(pass.network) }}</template>, began {{ runTime(pass.beganAtMs / 1000) }} · {{ KEPT_FOR[pass.keptFor] }}<template v-if="pass.cut"> · not finished</template></span></span>
+          <span class="clip"><b>{{ journeyName(pass.journeyId) }}</b> <span class="q">user {{ pass.user }}, pass {{ pass.pass }}<template v-if="networkName(pass.network)">, {{ networkName(pass.network) }}</template><template v-if="pass.client">, {{ clientName(pass.client) }}</template>, began {{ runTime(pass.beganAtMs / 1000) }} · {{ KEPT_FOR[pass.keptFor] }}<template v-if="pass.cut"> · not finished</template></span></span>
           <span class="spring" />
           <UButton size="xs" variant="link" :aria-pressed="folded" @click="folded = !folded">
             {{ folded ? 'with pauses' : 'without pauses' }}

@@ -1,4 +1,5 @@
 /** What the values of a run's dimensions are called, and which of them there are. */
+import { PLAIN } from '~~/core/client/client'
 import { DIRECT } from '~~/core/network/profile'
 import { stepKey } from '~~/core/objectives/subject'
 import { DIMENSIONS, valueIn, type Dimension } from '~~/core/result/slices'
@@ -11,6 +12,7 @@ export const DIMENSION_WORDS: Record<Dimension, { one: string, all: string }> = 
   journey: { one: 'journey', all: 'all journeys' },
   location: { one: 'location', all: 'all locations' },
   network: { one: 'network', all: 'all networks' },
+  client: { one: 'client', all: 'all clients' },
   machine: { one: 'machine', all: 'all machines' },
 }
 
@@ -25,7 +27,7 @@ export interface Choice {
  * @param machines names of its generators
  */
 export function choicesOf(document: RunDocument, machines: readonly string[]): Record<Dimension, Choice[]> {
-  const { plan, journeys, networks = [] } = document
+  const { plan, journeys, networks = [], clients = [] } = document
   const series = seriesOf(document)
   const journeyName = (id: string) => journeys.find(j => j.id === id)?.name ?? id
   const steps = new Map(
@@ -44,6 +46,7 @@ export function choicesOf(document: RunDocument, machines: readonly string[]): R
     journey: journeyName,
     location: code => code,
     machine: name => name,
+    client: id => (id === PLAIN ? 'not said' : (clients.find(c => c.id === id)?.name ?? id)),
     network: id => (id === DIRECT ? 'none added' : (networks.find(n => n.id === id)?.name ?? id)),
   }
   return Object.fromEntries(

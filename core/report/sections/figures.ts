@@ -1,6 +1,7 @@
 /** Figures of the window: steps, failures, places. */
 import { FAILURE_WORDS, type FailureKind } from '../../journey/failure-kinds'
 import { measuresOf } from '../../journey/measures'
+import { PLAIN } from '../../client/client'
 import { DIRECT } from '../../network/profile'
 import { stepKey } from '../../objectives/subject'
 import type { SliceFigures, SlicePart } from '../../result/slices'
@@ -106,11 +107,12 @@ export function failures({ failures: report, document, window }: ReportedRun): T
 
 export function places({ slices, document, window }: ReportedRun): Told {
   const seconds = window.toS - window.fromS
-  const { plan, networks = [] } = document
+  const { plan, networks = [], clients = [] } = document
   const names = {
     group: (value: string) => `${value} ${plan.groups.find(g => g.letter === value)?.name ?? ''}`.trim(),
     location: (value: string) => value,
     network: (value: string) => networks.find(n => n.id === value)?.name ?? (value === DIRECT ? 'as it is' : value),
+    client: (value: string) => clients.find(c => c.id === value)?.name ?? (value === PLAIN ? 'not said' : value),
   }
   const table = (by: keyof typeof names): Table => ({
     kind: 'table',
@@ -128,6 +130,6 @@ export function places({ slices, document, window }: ReportedRun): Told {
   })
   return {
     aside: `${windowWords(window)}, ${duration(seconds * 1000)}; times of right answers to requests`,
-    blocks: (['group', 'location', 'network'] as const).map(table).filter(t => t.rows.length > 0),
+    blocks: (['group', 'location', 'network', 'client'] as const).map(table).filter(t => t.rows.length > 0),
   }
 }

@@ -13,7 +13,7 @@ import type { Told } from './told'
 
 /** Groups by location, in users at their peak, and what they were played by. */
 export function asked({ document, summary }: ReportedRun): Told {
-  const { plan, journeys, fleet, networks = [], claimed } = document
+  const { plan, journeys, fleet, networks = [], clients = [], claimed } = document
   if (claimed) return askedElsewhere(document, summary)
   const cells = usersPerCell({ plan: planInUsers(plan, journeys) })
   const users = (n: number): Cell => ({ text: n === 0 ? '–' : count(n), by: n })
@@ -21,7 +21,7 @@ export function asked({ document, summary }: ReportedRun): Told {
   const machinesAt = (code: string) =>
     fleet.filter(o => o.location === code).map(o => `${o.machines} × ${o.type.name}`).join(' + ') || 'no machine'
   return {
-    aside: `${count(summary.peakUsers)} users from ${places(plan.locations.length, 'location')}${networks.length > 0 ? `, over ${places(networks.length, 'network')}` : ''}; ${count(summary.whole.started)} requests in ${duration(summary.lengthS * 1000)}`,
+    aside: `${count(summary.peakUsers)} users from ${places(plan.locations.length, 'location')}${networks.length > 0 ? `, over ${places(networks.length, 'network')}` : ''}${clients.length > 0 ? `, by ${places(clients.length, 'client')}` : ''}; ${count(summary.whole.started)} requests in ${duration(summary.lengthS * 1000)}`,
     blocks: [
       {
         kind: 'table',
