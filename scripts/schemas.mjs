@@ -20,7 +20,16 @@ const { outputFiles } = await build({
   format: 'esm',
 })
 const made = await import(`data:text/javascript;base64,${Buffer.from(outputFiles[0].contents).toString('base64')}`)
-const { JOURNEY_SCHEMA, TARGET_SCHEMA, PLAN_SCHEMA, NETWORK_SCHEMA, CLIENT_SCHEMA, CAPACITY_SCHEMA, printErrors, printApi } = made
+const {
+  JOURNEY_SCHEMA,
+  TARGET_SCHEMA,
+  PLAN_SCHEMA,
+  NETWORK_SCHEMA,
+  CLIENT_SCHEMA,
+  CAPACITY_SCHEMA,
+  printErrors,
+  printApi,
+} = made
 for (const [name, schema] of Object.entries({
   journey: JOURNEY_SCHEMA,
   target: TARGET_SCHEMA,

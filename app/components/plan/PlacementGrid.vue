@@ -12,7 +12,7 @@ import { peakMoment } from '~~/core/plan/peak'
 import { resolveShares, WHOLE_BP } from '~~/core/plan/shares'
 import { usersPerCell } from '~~/core/run/slice'
 import { printCell, readCell } from '~/format/cells'
-import { printMix } from '~/format/mixes'
+import { printMix, type Mix } from '~/format/mixes'
 import { basisPoints, count } from '~~/core/values/said-figures'
 
 const { check, cursorMs, chosenGroup, narrow } = defineProps<{
@@ -47,6 +47,10 @@ const columns = computed(
     `${wide.value ? '170px 200px' : 'minmax(150px, 190px) minmax(150px, 230px)'} repeat(${plan.value.locations.length}, ${wide.value ? '132px' : 'minmax(104px, 1fr)'}) 138px`,
 )
 const shareOf = (letter: string, code: string): Share => plan.value.placement[letter]?.[code] ?? 0
+const clientsIn = (mix: Mix) => {
+  const n = Object.keys(mix).length
+  return n === 1 ? '1 client' : `${n} clients`
+}
 const mixAt = (letter: string, code: string): NetworkMix => plan.value.networks?.[letter]?.[code] ?? {}
 const kindOf = (row: number) => (plan.value.groups[row]!.drive ?? BY_USERS).kind
 const overMeans = (code: string) => {
@@ -197,7 +201,7 @@ const focused = (row: number, column: number) => {
                   })
               "
             />
-            <span v-if="printMix(g.clients ?? {})" class="q s12" :title="`Clients: ${printMix(g.clients!)}`">· {{ printMix(g.clients!) }}</span>
+            <span v-if="g.clients" class="q" :title="printMix(g.clients)">{{ clientsIn(g.clients) }}</span>
           </div>
         </div>
         <div
