@@ -92,6 +92,7 @@ const KEPT_QUERY = {
   user: optional(Type.Number({ description: 'the number of a user in its group' })),
   pass: optional(Type.Number({ description: 'the number of a pass of its user' })),
   ...places,
+  rehearsal: optional(Type.Boolean({ description: 'true or false: those of the rehearsal, and not of the load' })),
   newest: optional(Type.Boolean({ description: 'true or false: whether the newest come first, and not the slowest' })),
   right: optional(Type.Boolean({ description: 'true or false: whether right answers alone count' })),
   status: optional(Type.Number({ description: 'the status of the answer' })),

@@ -40,6 +40,7 @@ import type { RunDocument } from '../core/run/document'
 import type { FailureReport } from '../core/result/failures'
 import type { Bins, Course } from '../core/result/course'
 import type { Distribution } from '../core/result/distribution'
+import type { UnloadedTime } from '../core/result/unloaded'
 import type { Slices } from '../core/result/slices'
 import type { BrokenStretch } from '../core/result/stretches'
 import type { StepAccount } from '../core/result/three-way'
@@ -671,6 +672,8 @@ export interface RunView {
   summary: RunSummary | undefined
   /** Where objectives were broken so far, of a run that loads; later its summary says it. */
   brokenSoFar: BrokenStretch[]
+  /** What its steps took in the rehearsal: nobody else was there, no network added. */
+  unloaded: UnloadedTime[]
   notes: string
   now: number
   /** For good: nothing of it is given back. */

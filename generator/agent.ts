@@ -332,6 +332,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
         if (message.id !== 'rehearsal')
           return link.say({ kind: 'tried', id: message.id, records: message.records, problem: message.problem })
         const steps = rehearsedSteps(message.records)
+        for (const record of message.records) exemplars.add(work.runId, { ...record, keptFor: 'rehearsal' })
         return link.say({
           kind: 'rehearsed',
           runId: work.runId,

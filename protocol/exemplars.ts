@@ -29,7 +29,7 @@ const list = (items: object) => ({ type: 'array', maxItems: 1000, items })
 
 const RECORD = object(
   {
-    keptFor: { enum: ['try', 'failure', 'slowest', 'pass'] },
+    keptFor: { enum: ['try', 'rehearsal', 'failure', 'slowest', 'pass'] },
     group: name,
     journeyId: name,
     step: name,

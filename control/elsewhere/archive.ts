@@ -14,6 +14,7 @@ import { ENDED, type RunChange, type RunState } from '../../core/run/life'
 import type { RunAbout } from '../../core/run/about'
 import type { RunDocument } from '../../core/run/document'
 import type { RunSummary } from '../../core/result/summary'
+import type { UnloadedTime } from '../../core/result/unloaded'
 import { RELEASE } from '../../protocol/version'
 import type { Clock } from '../clock'
 import { ControlError } from '../errors'
@@ -37,6 +38,8 @@ interface Contents {
     startAt?: number
     endedAt: number
     rehearsed: boolean
+    /** Of releases before it was kept, nothing. */
+    unloaded?: UnloadedTime[]
     about: RunAbout
     changes: RunChange[]
   }
@@ -71,6 +74,7 @@ const isContents = new Ajv({ strict: true, strictRequired: false }).compile<Cont
         startAt: { type: 'number' },
         endedAt: { type: 'number' },
         rehearsed: { type: 'boolean' },
+        unloaded: { type: 'array', items: { type: 'object', required: ['location', 'journeyId', 'step', 'ms'] } },
         about: { type: 'object' },
         changes: { type: 'array', items: { type: 'object', required: ['at', 'from', 'to', 'event', 'reason'] } },
       },
@@ -167,6 +171,7 @@ export class Archives {
         store.setSummary(id, parsed<RunSummary>(SUMMARY))
         store.setAbout(id, run.about)
         if (run.rehearsed) store.setRehearsed(id)
+        if (run.unloaded) store.setUnloaded(id, run.unloaded)
         // It ended long ago, perhaps: what is kept for some days only would go at once.
         store.setKept(id, true)
         holdShown(() => view(id))
@@ -184,7 +189,7 @@ export class Archives {
 }
 
 function whatIsKnown(
-  { id, planId, state, createdAt, startAt, endedAt, rehearsed, about }: StoredRun,
+  { id, planId, state, createdAt, startAt, endedAt, rehearsed, unloaded, about }: StoredRun,
   { changes }: RunView,
 ): Contents['run'] {
   return {
@@ -195,6 +200,7 @@ function whatIsKnown(
     ...(startAt === undefined ? {} : { startAt }),
     endedAt: endedAt ?? createdAt,
     rehearsed,
+    unloaded,
     about,
     changes,
   }

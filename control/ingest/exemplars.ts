@@ -27,6 +27,8 @@ export interface ExemplarsWanted {
   /** Run seconds in which they ended. */
   fromS?: number
   toS?: number
+  /** Those of the rehearsal, whose moments are its own; left out: of the load. */
+  rehearsal?: boolean
   /** The newest first; left out: the slowest first. */
   newest?: boolean
   most: number
@@ -97,10 +99,11 @@ const NOTHING_WANTED = {
 
 export function findExemplars(
   store: Store,
-  { most, newest, right, generators, groups, ...wanted }: ExemplarsWanted,
+  { most, newest, right, rehearsal, generators, groups, ...wanted }: ExemplarsWanted,
 ): FoundExemplars {
   const where = `
-    WHERE (@step IS NULL OR step = @step)
+    WHERE (kept_for = 'rehearsal') = @rehearsal
+      AND (@step IS NULL OR step = @step)
       AND (@journeyId IS NULL OR json_extract(record, '$.journeyId') = @journeyId)
       AND (@failure IS NULL OR (failure <> '' AND (@failure = 'any' OR failure = @failure)))
       AND (@right = 0 OR failure = '')
@@ -115,6 +118,7 @@ export function findExemplars(
     ...NOTHING_WANTED,
     ...Object.fromEntries(Object.entries(wanted).filter(([, value]) => value !== undefined)),
     right: right ? 1 : 0,
+    rehearsal: rehearsal ? 1 : 0,
     generators: generators ? JSON.stringify(generators) : null,
     groups: groups ? JSON.stringify(groups) : null,
   }

@@ -7,7 +7,7 @@ import { MessageError, type FromGenerator } from '../../protocol/messages'
 import type { Ack } from '../ingest/run-merge'
 import { mayHave, partOf } from '../library/trial'
 import type { Connection } from '../link/generator-hub'
-import { AHEAD_S, runOfMachine, runSecond, startMerging, type ActiveRun, type PhaseTools } from './active-run'
+import { AHEAD_S, generatorsOf, runOfMachine, runSecond, startMerging, type ActiveRun, type PhaseTools } from './active-run'
 
 /**
  * A generator's link is closed for a frame that cannot be read so often in a run, and no sooner again than this, ms:
@@ -61,7 +61,12 @@ export class Intake {
    */
   private numberOf(run: ActiveRun, machineId: string): number {
     if (run.stored.startAt !== undefined) startMerging(run, this.tools)
-    return run.generators.findIndex(g => g.machineId === machineId)
+    return this.crewOf(run).findIndex(g => g.machineId === machineId)
+  }
+
+  /** In the order of their numbers. Whoever rehearses is numbered before anything is merged. */
+  private crewOf(run: ActiveRun): readonly { machineId: string }[] {
+    return run.generators.length > 0 ? run.generators : generatorsOf(run.document, this.tools.machines.ofRun(run.id))
   }
 
   private takeBack(
@@ -92,7 +97,8 @@ export class Intake {
   }
 
   onExemplars(runId: number, generator: number, incarnation: number, batch: number): void {
-    const machineId = this.active.get(runId)?.generators[generator]?.machineId
+    const run = this.active.get(runId)
+    const machineId = run && this.crewOf(run)[generator]?.machineId
     if (machineId) this.tools.hub.connections.get(machineId)?.say({ kind: 'exemplarsAck', incarnation, batch })
   }
 

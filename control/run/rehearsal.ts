@@ -43,6 +43,12 @@ export function rehearsal(run: ActiveRun, tools: PhaseTools): Verdict | undefine
   const untried = notRehearsed(run.document)
   // What never ran was never right: the verdict weighs it.
   if (untried.length === 0) tools.runs.setRehearsed(run.id)
+  tools.runs.setUnloaded(
+    run.id,
+    [...first].flatMap(([location, { machine }]) =>
+      run.rehearsals.get(machine.id)!.map(({ journeyId, step, durationMs: ms }) => ({ location, journeyId, step, ms })),
+    ),
+  )
   const slowest = [...steps].sort((a, b) => b.durationMs - a.durationMs)[0]
   const said =
     steps.length === 0

@@ -190,6 +190,7 @@ export class Runs {
       },
       summary,
       brokenSoFar: this.options.conductor.brokenSoFarOf(id),
+      unloaded: stored.unloaded,
       notes: stored.about.notes,
       kept: stored.kept,
       exchangesClearedAt: stored.exchangesClearedAt,

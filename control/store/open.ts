@@ -24,6 +24,7 @@ import dispatches from './migrations/017-dispatches.sql'
 import runStreams from './migrations/018-run-streams.sql'
 import openedArchives from './migrations/019-opened-archives.sql'
 import clients from './migrations/020-clients.sql'
+import unloaded from './migrations/021-unloaded.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
@@ -54,6 +55,7 @@ const MAIN = [
   runStreams,
   openedArchives,
   clients,
+  unloaded,
 ]
 const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses, runBlocks]
 const TARGET_FILE = [targetGround]

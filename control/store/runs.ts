@@ -6,6 +6,7 @@ import { NOTHING_SAID, type RunAbout } from '../../core/run/about'
 import type { Piece } from '../../core/run/assigned-load'
 import type { RunChange, RunEnding, RunRemark, RunState } from '../../core/run/life'
 import type { RunSummary } from '../../core/result/summary'
+import type { UnloadedTime } from '../../core/result/unloaded'
 import type { Store } from './open'
 import type { Opened } from './opened'
 import { fromStore } from './from-store'
@@ -22,6 +23,8 @@ export interface StoredRun {
   endedAt: number | undefined
   summary: RunSummary | undefined
   rehearsed: boolean
+  /** What its steps took in the rehearsal. */
+  unloaded: UnloadedTime[]
   /** For good: nothing of it is given back. */
   kept: boolean
   /** When its exchanges, or everything but its answer, were given back, ms since 1970. */
@@ -60,7 +63,7 @@ export function runStore(
   },
 ) {
   const columns = `id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed,
-    kept, exchanges_cleared_at, cleared_at, about, is_baseline, opened`
+    kept, exchanges_cleared_at, cleared_at, about, is_baseline, opened, unloaded`
   const insert = store.prepare(`
     INSERT INTO runs (plan_id, state, document, created_at)
     VALUES (@planId, @state, @document, @at)
@@ -90,6 +93,7 @@ export function runStore(
   const setSummary = store.prepare('UPDATE runs SET summary = @summary WHERE id = @id')
   const setDocument = store.prepare('UPDATE runs SET document = @document WHERE id = @id')
   const setRehearsed = store.prepare('UPDATE runs SET rehearsed = 1 WHERE id = ?')
+  const setUnloaded = store.prepare('UPDATE runs SET unloaded = @unloaded WHERE id = @id')
   const setKept = store.prepare('UPDATE runs SET kept = @kept WHERE id = @id')
   const baselineOf = store.prepare<[string], { id: number }>('SELECT id FROM runs WHERE plan_id = ? AND is_baseline = 1')
   const noBaseline = store.prepare<[string]>('UPDATE runs SET is_baseline = 0 WHERE plan_id = ? AND is_baseline = 1')
@@ -193,6 +197,9 @@ export function runStore(
     setRehearsed: (id: number) => {
       setRehearsed.run(id)
     },
+    setUnloaded: (id: number, unloaded: readonly UnloadedTime[]) => {
+      setUnloaded.run({ id, unloaded: JSON.stringify(unloaded) })
+    },
     setShifted: (id: number, generator: number, { taken, isBare }: Shifted) => {
       setShifted.run({ runId: id, generator, isBare: Number(isBare), taken: JSON.stringify(taken) })
     },
@@ -246,6 +253,7 @@ interface RunRow {
   cleared_at: number | null
   about: string
   opened: string | null
+  unloaded: string
 }
 
 function storedRun(row: RunRow): StoredRun {
@@ -260,6 +268,7 @@ function storedRun(row: RunRow): StoredRun {
     endedAt: row.ended_at ?? undefined,
     summary: row.summary === null ? undefined : fromStore<RunSummary>(row.summary),
     rehearsed: row.rehearsed === 1,
+    unloaded: fromStore<UnloadedTime[]>(row.unloaded),
     kept: row.kept === 1,
     isBaseline: row.is_baseline === 1,
     exchangesClearedAt: row.exchanges_cleared_at ?? undefined,

@@ -5,7 +5,7 @@ import type { FailureKind } from './failure-kinds'
 import type { Pair } from './journey'
 
 /** Why an exchange was kept. */
-export type KeptFor = 'try' | 'failure' | 'slowest' | 'pass'
+export type KeptFor = 'try' | 'rehearsal' | 'failure' | 'slowest' | 'pass'
 
 export interface ExchangeRecord {
   keptFor: KeptFor
@@ -16,7 +16,7 @@ export interface ExchangeRecord {
   /** Number of the user within its group, and of the pass, from 1. */
   user: number
   pass: number
-  /** Moments from the start of the run (of the try), ms. */
+  /** Moments from the start of the run (of the try or rehearsal), ms. */
   beganAtMs: number
   endedAtMs: number
   request: { method: string, url: string, headers: Pair[], body: string, bodyBytes: number }

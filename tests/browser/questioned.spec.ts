@@ -1,4 +1,5 @@
 /** A result questioned: rows as one wants them, a second read on every staff, stretches, failures, a name. */
+import { timeText } from '../../core/values/said-figures'
 import { expect, test } from './test'
 // @ts-expect-error -- a plain script, so that it can run before anything is installed
 import { openHouse } from '../../scripts/house.mjs'
@@ -201,6 +202,24 @@ test('staffs are written and chosen as one wishes, say what the server says, and
   await expect(name).toBeHidden()
   await page.getByRole('button', { name: 'Bring it back' }).click()
   await expect(name).toBeVisible()
+})
+
+test('staffs of a step’s times say what it took unloaded; clients are told apart', async ({ page }) => {
+  await page.goto(`${house.url}/runs/1`)
+  const { unloaded } = (await (await page.request.get(`${house.url}/api/runs/1`)).json()) as {
+    unloaded: { location: string, step: string, ms: number }[]
+  }
+  const enrol = unloaded.filter(u => u.step === 'Enrol')
+  expect(enrol.map(u => u.location).sort()).toEqual(['OSA', 'REY', 'TAV'])
+  const mean = enrol.reduce((sum, u) => sum + u.ms, 0) / enrol.length
+  const legends = page.locator('.legend', { hasText: 'unloaded' })
+  await expect(legends.first()).toHaveText(`unloaded${timeText(mean)}`)
+  await expect(legends.nth(1)).toHaveText(`unloaded${timeText(enrol.find(u => u.location === 'REY')!.ms)}`)
+  await page.goto(`${house.url}/runs/1?rows=client&by=group`)
+  const rows = page.getByRole('table', { name: 'figures' }).locator('tbody tr[data-expanded]')
+  await expect(rows).toHaveCount(3)
+  await expect(rows.first()).toContainText('not said')
+  await expect(rows.nth(1)).toContainText('phone browser')
 })
 
 test('the charts are zoomed to the window and out again; the cursor goes from mark to mark', async ({ page }) => {

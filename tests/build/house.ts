@@ -226,12 +226,13 @@ export class House {
   }
 
   /** What the portal itself counted, by step. */
-  async receivedByStep(id: number): Promise<Record<string, number>> {
+  /** @param of other requests of the run than its load's */
+  async receivedByStep(id: number, of: '' | ' rehearsal' = ''): Promise<Record<string, number>> {
     const counts = (await (await fetch(`http://127.0.0.1:${this.ports.portal}/counts`)).json()) as Record<
       string,
       Record<string, { received: number }>
     >
-    return Object.fromEntries(Object.entries(counts[String(id)] ?? {}).map(([step, c]) => [step, c.received]))
+    return Object.fromEntries(Object.entries(counts[`${id}${of}`] ?? {}).map(([step, c]) => [step, c.received]))
   }
 
   /** Process id of the generator on a machine. */

@@ -172,6 +172,7 @@ function desk({ sink = SINK, offered = offers(), record = RECORD, budget = 5 } =
         endedAt: undefined,
         summary: undefined,
         rehearsed: false,
+        unloaded: [],
         kept: false,
         isBaseline: false,
         exchangesClearedAt: undefined,

@@ -4,7 +4,7 @@
  */
 import { spawnSync } from 'node:child_process'
 import { join } from 'node:path'
-import type { MeterView } from '../../api/views'
+import type { ExemplarsView, MeterView } from '../../api/views'
 import { freePort } from '../../demo/free-port'
 import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
 import type { Plan } from '../../core/plan/document'
@@ -93,6 +93,25 @@ describe('a run on real processes', () => {
     expect(seconds.every(s => s.final)).toBe(true)
     expect(Math.max(...seconds.map(s => s.usersByLocation[0]! + s.usersByLocation[1]!))).toBe(50)
     expect((await house.get<MeterView>('meter')).machinesOut).toBe(0)
+
+    // What every step took unloaded is known from each location, with the exchange it was, apart from the load's.
+    const steps = DEMO_JOURNEYS.filter(j => ['enrol', 'browse'].includes(j.id))
+      .flatMap(j => (j.kind === 'http' ? j.round.map(s => `${j.id}/${s.name}`) : []))
+    const named = run.unloaded.map(u => `${u.location} ${u.journeyId}/${u.step}`)
+    expect(named.sort()).toEqual(['REY', 'TAV'].flatMap(code => steps.map(s => `${code} ${s}`)).sort())
+    const { records, total } = await house.get<ExemplarsView>(`runs/${id}/exemplars?rehearsal=true&most=100`)
+    expect(total).toBe(named.length)
+    expect(sum(await house.receivedByStep(id, ' rehearsal'))).toBe(total)
+    for (const r of records) {
+      const { ms } = run.unloaded.find(
+        u => u.location === run.generators[r.generator]!.location && u.journeyId === r.journeyId && u.step === r.step,
+      )!
+      expect([r.keptFor, r.timings.wholeMs]).toEqual(['rehearsal', ms])
+      expect(r.request.headers).toContainEqual(['vornak-rehearsal', '1'])
+    }
+    const loaded = await house.get<ExemplarsView>(`runs/${id}/exemplars?most=200`)
+    expect(loaded.total).toBeGreaterThan(0)
+    expect(loaded.records.every(r => r.keptFor !== 'rehearsal')).toBe(true)
   }, 120_000)
 
   it('goes on without a generator that is killed, and declares what is not known', async () => {

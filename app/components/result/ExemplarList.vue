@@ -3,19 +3,21 @@
  * Exchanges kept whole, of the chosen window: by step, by latency band, failures alone; the chosen one as sent and
  * received.
  */
-import type { ApiProblem, ExemplarsView, FailureKind, WindowView } from '~~/api/views'
+import type { ApiProblem, ExemplarsView, FailureKind, RunView, WindowView } from '~~/api/views'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { stepKey } from '~~/core/objectives/subject'
-import type { RunDocument } from '~~/core/run/document'
 import { count, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 
 const ExchangeView = defineAsyncComponent(() => import('../journey/ExchangeView.vue'))
-const { runId, window: figures, document } = defineProps<{ runId: number, window: WindowView, document: RunDocument }>()
+const { run, window: figures } = defineProps<{ run: RunView, window: WindowView }>()
+const locationOf = (generator: number) => run.generators[generator]?.location ?? ''
 const say = useStepNames(
   () => figures,
-  () => document,
+  () => run.document,
 )
+/** Of the rehearsal: one user, once from each location. */
+const UNLOADED = { key: 'unloaded', word: 'unloaded: the rehearsal', query: { rehearsal: true } }
 /** Exchanges that are listed; the rest is counted. */
 const MOST_SHOWN = 100
 /** Key of the step; empty: of any. */
@@ -77,6 +79,7 @@ const bands = computed(() => {
   return [
     { key: 'all', word: 'any duration', query: {} },
     { key: 'failed', word: 'failures', query: { failure: 'any' } },
+    ...(run.document.plan.rehearse ? [UNLOADED] : []),
     ...kinds.value,
     ...own.value,
     ...(f.p99Ms === undefined
@@ -97,13 +100,14 @@ const bands = computed(() => {
         ]),
   ]
 })
+const isUnloaded = computed(() => band.value === UNLOADED.key)
 async function load(): Promise<void> {
   try {
     found.value = await api('exemplars', {
-      run: runId,
+      run: run.line.id,
       most: MOST_SHOWN,
-      // A pass is shown whole, wherever the window ends.
-      ...(pass.value ? {} : { fromS: figures.fromS, toS: figures.toS }),
+      // A pass is shown whole, wherever the window ends; the rehearsal was before it.
+      ...(pass.value || isUnloaded.value ? {} : { fromS: figures.fromS, toS: figures.toS }),
       ...narrowing.value,
       ...(chosenStep.value ? { step: chosenStep.value.step, journeyId: chosenStep.value.journeyId } : {}),
       ...bands.value.find(b => b.key === band.value)?.query,
@@ -146,17 +150,20 @@ watch([step, band, narrowing, () => figures], load, { immediate: true })
     <div v-if="found?.records.length" class="two">
       <ExchangeRows v-model="at" :records="found.records" class="list panel">
         <template #about="{ record: r }">
-          <span class="q">{{ runTime(r.endedAtMs / 1000) }}</span><br><span class="s12 q">{{
-            r.failure
-              ? FAILURE_WORDS[r.failure]
-              : r.keptFor === 'slowest'
-                ? 'slowest of its ten seconds'
-                : 'one pass in many'
+          <span class="q">{{ isUnloaded ? locationOf(r.generator) : runTime(r.endedAtMs / 1000) }}</span><br><span class="s12 q">{{
+            isUnloaded
+              ? 'before the load'
+              : r.failure
+                ? FAILURE_WORDS[r.failure]
+                : r.keptFor === 'slowest'
+                  ? 'slowest of its ten seconds'
+                  : 'one pass in many'
           }}</span>
         </template>
       </ExchangeRows>
       <div v-if="record" class="panel one"><ExchangeView :record="record" /></div>
     </div>
+    <p v-else-if="found && isUnloaded" class="q s12">No exchange of the rehearsal was kept.</p>
     <p v-else-if="found" class="q s12">
       None was kept here. Generators keep some failures of each kind, the slowest of each step, and whole passes now and
       then.

@@ -352,9 +352,8 @@ const claimedSays = computed(() => {
           v-model:step="exampleStep"
           v-model:band="exampleBand"
           v-model:pass="examplePass"
-          :run-id="run.line.id"
+          :run="run"
           :window="window"
-          :document="run.document"
           class="band"
         />
         <ResultSection v-if="isThere && !claimed" id="machines" title="Machines">

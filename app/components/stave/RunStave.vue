@@ -30,8 +30,10 @@ import { KeptPoints, staveLines } from './stave-lines'
 import { DRAWN_PX, markBeside, marksNear, marksOf } from './stave-marks'
 import { titleOf } from './stave-staffs'
 import { useTargetStaffs, type TargetEntry } from './target-staffs'
+import { unloadedLines } from './unloaded-lines'
 import StaffHeading from './StaffHeading.vue'
 import StaveMenu from './StaveMenu.vue'
+import UnloadedLegend from './UnloadedLegend.vue'
 
 use([BarChart, LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
 const {
@@ -179,6 +181,9 @@ const { problem } = own
 
 const ownDrawn = computed(() => [...own.drawn.value, ...target.drawn.value])
 
+const unloaded = computed(() =>
+  unloadedLines(run, objective.value, run.document.plan.locations[inked.value]!.code, places.value))
+
 // The chart.
 /** What stands still while the run goes on. */
 const still = computed((): StaveFrame | undefined => {
@@ -195,6 +200,7 @@ const still = computed((): StaveFrame | undefined => {
     isLog: isLog.value,
     holds: holds.value,
     limit: limit && { objective: limit, on: isOfLocations ? ['objective', 'objectiveByLocation'] : ['objective'] },
+    unloaded: unloaded.value,
     colours: colours.value,
   }
 })
@@ -388,9 +394,10 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
           class="scale"
           :aria-pressed="isLog"
           aria-label="Times on a logarithmic axis"
+          :title="isLog ? 'Times on an even axis' : 'Times on a logarithmic axis'"
           @click="isLog = !isLog"
         >
-          {{ isLog ? 'even scale' : 'log scale' }}
+          {{ isLog ? 'even' : 'log' }}
         </UButton>
         <template v-if="judged.isPlain"><span
           v-for="percentile in ['p99', 'p95', 'p50'] as const"
@@ -401,6 +408,7 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
           v-else
           class="legend"
         ><i class="ink" />{{ objective!.metric }}<b>{{ timeText(headings.own) }}</b></span>
+        <UnloadedLegend :ms="unloaded.get(p.key)" />
       </StaffHeading>
       <StaffHeading
         v-else-if="p.key === 'objectiveByLocation'"
@@ -415,6 +423,7 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
           @click="moveInked(1)"
         >
           ›</button><b>{{ timeText(headings.there) }}</b></span>
+        <UnloadedLegend :ms="unloaded.get(p.key)" />
       </StaffHeading>
       <StaffHeading
         v-else-if="p.key === 'traffic'"
@@ -481,6 +490,7 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
               ownValueText(p.entry.own, own.valueIn(p.entry.own, l.value))
             }}</b>
           </span>
+          <UnloadedLegend :ms="unloaded.get(p.key)" />
           <span v-if="problem" class="brick clip" role="alert" :title="problem.remedy">{{ problem.sentence }}</span>
         </template>
       </StaffHeading>
@@ -650,7 +660,9 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
   pointer-events: none;
 }
 .scale {
-  align-self: flex-start;
+  position: absolute;
+  top: 14px;
+  left: 106px;
   padding: 0;
   height: 14px;
   font-size: 11px;

@@ -20,10 +20,13 @@ export interface StaveFrame {
   holds: readonly { fromS: number, toS: number }[]
   /** The limit of the drawn objective, and on which staffs it is drawn. */
   limit: { objective: Objective & { atMost: number }, on: readonly GridKey[] } | undefined
+  /** Lines of what answers take with nobody else there, ms. */
+  unloaded: ReadonlyMap<GridKey, number>
   colours: Colours
 }
 
 const DASHED = [6, 4]
+const DOTTED = [1.5, 4]
 /** Of seconds that may still change. */
 const PROVISIONAL_OPACITY = 0.4
 /** Of the band from the smallest of many lines to the largest. */
@@ -94,9 +97,9 @@ function lineSeries(frame: StaveFrame, { line, points }: DrawnLine): object[] {
   return [{ ...curve, sampling: 'minmax', lineStyle: { color, width: line.width, opacity } }]
 }
 
-/** What does not move: the plan, limits, stretches that are held. */
+/** What does not move: the plan, limits, what answers take unloaded, stretches that are held. */
 function still(frame: StaveFrame): object[] {
-  const { places, span, planned, holds, limit, colours } = frame
+  const { places, span, planned, holds, limit, unloaded, colours } = frame
   const line = (key: GridKey, id: string, data: number[][], z: number, lineStyle: object) => {
     const grid = gridOf(frame, key)
     return grid < 0 ? [] : [{ ...on(grid), type: 'line', id, symbol: 'none', z, data, lineStyle }]
@@ -116,6 +119,8 @@ function still(frame: StaveFrame): object[] {
         ? []
         : line(key, `limit, ${key}`, level(inAxisUnit(own, own.limit)), 5, { color: colours.brick, width: 1.2 }),
     ),
+    ...Array.from(unloaded, ([key, ms]) =>
+      line(key, `unloaded, ${key}`, level(ms / 1000), 4, { color: colours.quiet, width: 1.6, type: DOTTED })).flat(),
     ...places.map((place, grid) => ({
       ...on(grid),
       type: 'line',

@@ -104,7 +104,7 @@ export function staffOf(objective: Objective, { journeys }: Pick<RunDocument, 'j
   const { metric, withFailures, step, journeyId, group, location, atMost, atLeast } = objective
   const limit = atMost ?? atLeast
   if (withFailures || metric === 'target') return undefined
-  const steps = step === undefined ? [] : stepsCalled(step, journeyId, journeys)
+  const steps = keysOf(objective, { journeys })
   const only = {
     ...(steps.length > 0 ? { step: steps } : journeyId ? { journey: [journeyId] } : {}),
     ...(group ? { group: [group] } : {}),
@@ -115,6 +115,14 @@ export function staffOf(objective: Objective, { journeys }: Pick<RunDocument, 'j
   if (metric === 'failures') return { statistics: ['share'], measure: 'failed', ...of }
   if (metric === 'throughput') return { statistics: ['perSecond'], measure: 'right', ...of }
   return step === undefined ? { statistics: ['present'], measure: 'users', ...of } : undefined
+}
+
+/** Keys of the steps, bundles and spans an objective is about; empty: of all requests. */
+export function keysOf(
+  { step, journeyId }: Pick<Objective, 'step' | 'journeyId'>,
+  { journeys }: Pick<RunDocument, 'journeys'>,
+): string[] {
+  return step === undefined ? [] : stepsCalled(step, journeyId, journeys)
 }
 
 /** Keys of all steps, bundles and spans of that name. */
