@@ -14,7 +14,7 @@ import type { FailureReport } from '../../core/result/failures'
 import type { Bins, Course } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
 import type { BrokenStretch } from '../../core/result/stretches'
-import type { SliceOver, Slices, SliceWish } from '../../core/result/slices'
+import { asksMachines, type SliceOver, type Slices, type SliceWish } from '../../core/result/slices'
 import type { StaffWish } from '../../core/result/staff'
 import type { RunFacts, RunSummary } from '../../core/result/summary'
 import type { OurCount } from '../../core/result/three-way'
@@ -140,7 +140,9 @@ export class Ingest {
     return this.merging
       .ask(id => ({ kind: 'settle', id, runId, facts }))
       .then((summary) => {
+        const path = this.openFiles.get(runId)
         this.openFiles.delete(runId)
+        if (path) this.sumMachines(path)
         return summary as RunSummary
       })
   }
@@ -156,7 +158,9 @@ export class Ingest {
   }
 
   slices(run: AskedRun, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
-    return this.about(run.path).ask(id => ({ kind: 'slices', id, ...run, fromS, toS, wish })) as Promise<Slices>
+    const answer = this.about(run.path).ask(id => ({ kind: 'slices', id, ...run, fromS, toS, wish }))
+    if (asksMachines(wish)) this.sumMachines(run.path)
+    return answer as Promise<Slices>
   }
 
   /** Slices of each second of a window by itself. */
@@ -205,6 +209,12 @@ export class Ingest {
 
   async stop(): Promise<void> {
     await Promise.all([this.merging.stop(), this.reading?.stop()])
+  }
+
+  /** Where the run is over, after what is asked: also of earlier releases, and what a process did not come to. */
+  private sumMachines(path: string): void {
+    const thread = this.about(path)
+    if (thread !== this.merging) thread.tell({ kind: 'sumMachines', path })
   }
 
   /** Who answers for a file: who merges it, or else a thread of its own, so that no frame waits for a question. */

@@ -1,4 +1,4 @@
-/** What each machine measured, from its own frames: only sums over all machines are kept ready. */
+/** What each machine measured, from its own frames. */
 import type { SumOf } from '../../core/merge/series-sum'
 import { machineSeriesNumber } from '../../core/run/machine-series'
 import type { WorkerSecond } from '../../core/run/machine-course'
@@ -10,7 +10,7 @@ import type { Store } from '../store/open'
  *
  * @param into where one is added, by {@link machineSeriesNumber}; undefined: nowhere
  */
-export function addMachines(store: Store, fromS: number, toS: number, into: SumOf, seriesCount: number): void {
+export function addFrames(store: Store, fromS: number, toS: number, into: SumOf, seriesCount: number): void {
   const frames = store.prepare<[number, number], { generator: number, bytes: Buffer }>(
     'SELECT generator, bytes FROM frames WHERE second >= ? AND second < ?',
   )

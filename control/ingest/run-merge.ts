@@ -15,7 +15,7 @@ import { addEntries, openFrame, type EntryCounts, type FrameTop } from '../../pr
 import { LONGEST_CLAIMED_S } from '../../core/elsewhere/claimed-document'
 import { JudgedSeries } from '../../core/objectives/judged-second'
 import { openRunFile, type Store } from '../store/open'
-import { addMachines } from './machine-frames'
+import { MachineSums } from './machine-sums'
 import { Pyramid } from './pyramid'
 import { secondFigures, type AroundSecond, type OpenSecond } from './second-figures'
 import { fromStore } from '../store/from-store'
@@ -60,6 +60,7 @@ export class RunMerge {
   private readonly store: Store
   private readonly sql: ReturnType<typeof statements>
   private readonly pyramid: Pyramid
+  private readonly machineSums: MachineSums
   private series: Series[]
   private judged: JudgedSeries
   private document: RunDocument
@@ -116,6 +117,7 @@ export class RunMerge {
     const fact = this.store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
     this.writtenUpTo = fact ? Number(fact.value) : -1
     this.pyramid = new Pyramid(this.store, this.writtenUpTo)
+    this.machineSums = new MachineSums(this.store)
     this.replay()
   }
 
@@ -269,6 +271,7 @@ export class RunMerge {
       for (const u of this.unreadable) this.sql.insertUnreadable.run(u)
       for (const [second, sums] of this.late) {
         this.pyramid.add(second, sums)
+        this.machineSums.forget(second)
         seconds.push(this.rewriteSecond(second))
       }
       for (let second = this.writtenUpTo + 1; second <= writeUpTo; second++) {
@@ -366,7 +369,7 @@ export class RunMerge {
 
   /** The same of each machine apart; of frames that are not committed yet, nothing. */
   addMachines(fromS: number, toS: number, into: SumOf, seriesCount: number): void {
-    addMachines(this.store, fromS, toS, into, seriesCount)
+    this.machineSums.addWindow(fromS, toS, into, seriesCount)
   }
 
   /**

@@ -11,7 +11,7 @@ import type { SecondFigures } from '../../core/merge/second-figures'
 import { secondsAround } from '../../core/result/seconds-around'
 import { openRunFile } from '../store/open'
 import { Pyramid } from './pyramid'
-import { addMachines } from './machine-frames'
+import { MachineSums } from './machine-sums'
 import { readSeconds } from './run-merge'
 
 /** Exact figures of a window, broken down. */
@@ -42,7 +42,7 @@ export interface OpenRun {
   counts: (fromS: number, toS: number) => Map<number, SeriesSum>
   /** The same, each series into the sum it belongs to; undefined: nowhere. */
   addWindow: (fromS: number, toS: number, into: SumOf, timings?: readonly Timing[]) => void
-  /** The same of each machine apart, from its own frames: by {@link machineSeriesNumber}. */
+  /** The same of each machine apart: by {@link machineSeriesNumber}. */
   addMachines: (fromS: number, toS: number, into: SumOf, seriesCount: number) => void
   /** In order; left out: all. */
   seconds: (fromS?: number, toS?: number) => SecondFigures[]
@@ -62,12 +62,13 @@ export function readRun<T>(path: string, read: (run: OpenRun) => T): T {
 export function openRun(path: string): OpenRun & { close: () => void } {
   const store = openRunFile(path)
   const fact = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
+  const machineSums = new MachineSums(store)
   const pyramid = new Pyramid(store, fact ? Number(fact.value) : -1, 'read')
   return {
     window: (fromS, toS) => pyramid.window(fromS, toS),
     counts: (fromS, toS) => pyramid.counts(fromS, toS),
     addWindow: (...of) => pyramid.addWindow(...of),
-    addMachines: (fromS, toS, into, seriesCount) => addMachines(store, fromS, toS, into, seriesCount),
+    addMachines: (...of) => machineSums.addWindow(...of),
     seconds: (fromS, toS) => readSeconds(store, fromS, toS),
     close: () => void store.close(),
   }

@@ -21,6 +21,7 @@ import { readExemplars, readPasses } from '../../protocol/exemplars'
 import { workerSeconds } from './machine-frames'
 import { RunMerge } from './run-merge'
 import { readRun, windowFigures, type OpenRun } from './run-reader'
+import { sumMachines } from './summing-machines'
 import type { RunDocument } from '../../core/run/document'
 import { machineCourse, machineRecord } from '../../core/run/machine-course'
 import { seriesByMachine, type RunMachine } from '../../core/run/machine-series'
@@ -294,6 +295,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
       }
       return failuresOf(document, counts, { fromS, toS }, only, series)
     }),
+  sumMachines: ({ path }) => sumMachines(path),
   measures: ({ path, document, wanted }) => reading(path, run => measuresOf(document, run, wanted)),
   requestCounts: ({ path, document }) =>
     reading(path, run => ourCounts(document, run.counts(0, Number.MAX_SAFE_INTEGER))),

@@ -30,6 +30,7 @@ import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
 import runWholePasses from './migrations/run-005-whole-passes.sql'
 import runBlocks from './migrations/run-006-blocks.sql'
+import runMachineSums from './migrations/run-007-machine-sums.sql'
 import targetGround from './migrations/target-001-ground.sql'
 
 export type Store = Database.Database
@@ -57,7 +58,7 @@ const MAIN = [
   clients,
   unloaded,
 ]
-const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses, runBlocks]
+const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses, runBlocks, runMachineSums]
 const TARGET_FILE = [targetGround]
 
 /** The file was written by a newer release. */
