@@ -7,6 +7,8 @@ export type Told = Exclude<FromMergeWorker, { kind: 'answer' | 'trouble' }>
 
 /** A thread that ends more often than this in the life of a process will not live. */
 const MOST_RESTARTS = 20
+/** One that does not come to rest is ended after this, ms. */
+const MOST_REST_MS = 2000
 
 export class AnsweringThread {
   private worker: Worker
@@ -47,6 +49,13 @@ export class AnsweringThread {
 
   async stop(): Promise<void> {
     this.stopped = true
+    let timer: NodeJS.Timeout | undefined
+    const isBusy = new Promise((resolve) => {
+      timer = setTimeout(resolve, MOST_REST_MS)
+    })
+    // Node 20 ends with a thread whose code is just being compiled: it comes to rest before it is ended.
+    await Promise.race([this.ask(id => ({ kind: 'rest', id })).catch(() => undefined), isBusy])
+    clearTimeout(timer)
     await this.worker.terminate()
   }
 

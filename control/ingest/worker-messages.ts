@@ -72,6 +72,8 @@ export type ToMergeWorker =
   | { kind: 'findPasses', id: number, path: string, wanted: PassesWanted }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
   | { kind: 'seconds', id: number, path: string, fromS: number, toS: number }
+  /** It is about to be ended: answered when it has nothing in hand. */
+  | { kind: 'rest', id: number }
   /** Makes the machines' sums of a run that is over. */
   | { kind: 'sumMachines', path: string }
   | { kind: 'histogramLog', id: number, path: string, document: RunDocument, startAt: number }

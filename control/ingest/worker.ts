@@ -21,7 +21,7 @@ import { readExemplars, readPasses } from '../../protocol/exemplars'
 import { workerSeconds } from './machine-frames'
 import { RunMerge } from './run-merge'
 import { readRun, windowFigures, type OpenRun } from './run-reader'
-import { sumMachines } from './summing-machines'
+import { sumMachines, sumNoMore } from './summing-machines'
 import type { RunDocument } from '../../core/run/document'
 import { machineCourse, machineRecord } from '../../core/run/machine-course'
 import { seriesByMachine, type RunMachine } from '../../core/run/machine-series'
@@ -37,7 +37,10 @@ const MOST_BINS = 1200
 /** Machines are asked about without being asked for while it takes so few frames: half a second's reading. */
 const MOST_FRAMES_READ = 10_000
 
-/** The answer comes when what was told is safe. */
+/** So long compiling what has just run takes at most, ms. */
+const REST_MS = 100
+
+/** The answer comes when what was told is safe, or done. */
 const LATER = Symbol('later')
 
 const port = parentPort!
@@ -296,6 +299,11 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
       return failuresOf(document, counts, { fromS, toS }, only, series)
     }),
   sumMachines: ({ path }) => sumMachines(path),
+  rest({ id }) {
+    sumNoMore()
+    setTimeout(() => tell({ kind: 'answer', id, result: undefined }), REST_MS)
+    return LATER
+  },
   measures: ({ path, document, wanted }) => reading(path, run => measuresOf(document, run, wanted)),
   requestCounts: ({ path, document }) =>
     reading(path, run => ourCounts(document, run.counts(0, Number.MAX_SAFE_INTEGER))),

@@ -59,7 +59,9 @@ const byFrames = (store: Store, fromS: number, toS: number) =>
   told(into => addFrames(store, fromS, toS, into, SERIES))
 const bySums = (store: Store, fromS: number, toS: number) =>
   told(into => new MachineSums(store).addWindow(fromS, toS, into, SERIES))
-const WINDOWS = [[0, LENGTH_S], [0, 100], [3, 8], [7, 131], [10, 20], [99, 101], [100, 110], [95, 4000], [50, 50]] as const
+const WINDOWS = [
+  [0, LENGTH_S], [0, 100], [3, 8], [7, 131], [10, 20], [99, 101], [100, 110], [95, 4000], [50, 50],
+] as const
 
 describe('sums of machines', () => {
   it('equal their frames in every window, before and while they are made, and afterwards', () => {
@@ -136,7 +138,7 @@ describe('sums of machines', () => {
     store.close()
     const gone = join(folder, 'gone.db')
     sumMachines(gone)
-    await new Promise(r => setTimeout(r, 20))
+    await new Promise(r => setTimeout(r, 2100))
     expect(existsSync(gone)).toBe(false)
   })
 })
