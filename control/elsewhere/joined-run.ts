@@ -23,6 +23,8 @@ export class JoinedRun {
   readonly senders: Sender[]
   private readonly run
   private readonly steps: { location: number, name: string }[]
+  /** Per series the number of the first that is the same step at the same location: they are handed on as one. */
+  private readonly firstOf: number[]
   /** Numbers of series that are requests. */
   private readonly counted: ReadonlySet<number>
   private readonly users: number[][] = []
@@ -45,6 +47,8 @@ export class JoinedRun {
       location,
       name: journeysOf.get(stepName)!.size > 1 ? `${stepName} in ${called(journeyId)}` : stepName,
     }))
+    this.firstOf = this.steps.map(({ location, name }) =>
+      this.steps.findIndex(s => s.location === location && s.name === name))
     this.counted = new Set(series.flatMap((s, n) => (isCounted(s) ? [n] : [])))
     this.senders = document.plan.locations.map(l => ({ name: `run ${id} at ${l.code}`, place: l.code, how: 'run' }))
     for (const { second, usersByLocation } of this.run.seconds()) this.users[second] = usersByLocation
@@ -84,7 +88,8 @@ export class JoinedRun {
     const offsetS = Math.round((this.of.startAt - zeroMs) / 1000)
     for (; this.next < Math.min(this.lengthS, before - offsetS); this.next++) {
       const sums = new Map<number, SeriesSum>()
-      this.run.addWindow(this.next, this.next + 1, n => (this.counted.has(n) ? sumIn(sums, n) : undefined))
+      this.run.addWindow(this.next, this.next + 1, n =>
+        this.counted.has(n) ? sumIn(sums, this.firstOf[n]!) : undefined)
       for (const [n, sum] of sums) {
         const { location, name } = this.steps[n]!
         frames.addSum(first + location, this.next + offsetS, name, sum)

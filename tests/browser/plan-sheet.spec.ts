@@ -65,12 +65,12 @@ test('the demo plan is built from nothing, with the keyboard alone', async ({ pa
     await page.keyboard.press('Enter')
     await expect(page.getByRole('button', { name: new RegExp(`^Location ${code}`) })).toBeVisible()
   }
-  // Groups: name and journey.
-  for (const [name, journey] of [
-    ['Students at home', 'Enrol in'],
-    ['Students on campus', 'Enrol in'],
-    ['Students commuting', 'Browse'],
-    ['Advisers', 'Adviser'],
+  // Groups: journey, clients and name.
+  for (const [name, journey, clients] of [
+    ['Students at home', 'Enrol in', ''],
+    ['Students on campus', 'Enrol in', ''],
+    ['Students commuting', 'Browse', 'phone browser 70, phone-app'],
+    ['Advisers', 'Adviser', ''],
   ] as const) {
     await page.keyboard.press('g')
     await tabTo(page, /^Journey/)
@@ -79,7 +79,12 @@ test('the demo plan is built from nothing, with the keyboard alone', async ({ pa
     await page.keyboard.type(journey)
     await page.keyboard.press('Enter')
     await expect(page.getByRole('listbox')).toBeHidden()
-    await page.keyboard.press('Shift+Tab')
+    if (clients !== '') {
+      await tabTo(page, /^Clients/)
+      await page.keyboard.type(clients)
+      await page.keyboard.press('Tab')
+    }
+    await tabTo(page, /^Name/)
     await page.keyboard.press('Control+a')
     await page.keyboard.type(name)
     await page.keyboard.press('Enter')
