@@ -144,7 +144,7 @@ useHead({ title: 'Clients · Vornak' })
 }
 .headers th {
   white-space: nowrap;
-  color: var(--soft);
+  color: var(--quiet);
 }
 .ends {
   display: flex;

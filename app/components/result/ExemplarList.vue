@@ -145,7 +145,7 @@ watch([step, band, narrowing, () => figures], load, { immediate: true })
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-if="isNarrowed" class="q s12">
-      Of every journey and network, whatever is chosen above.
+      Of every journey, network and client, whatever is chosen above.
     </p>
     <div v-if="found?.records.length" class="two">
       <ExchangeRows v-model="at" :records="found.records" class="list panel">

@@ -181,7 +181,7 @@ function sameUserLater(): void {
     </AskLine>
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-if="isNarrowed" class="q s12">
-      Passes are found by group, location and machine: of every step, journey and network, whatever is chosen above.
+      Passes are found by group, location and machine: of every step, journey, network and client, whatever is chosen above.
     </p>
     <div v-if="passes.length" class="two">
       <RowList v-model="place" :rows="lanes.all" :row-key="l => l.pass.id" label="Passes" class="list" @keydown.enter="pass && emit('exchanges', pass)">

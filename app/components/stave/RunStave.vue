@@ -33,7 +33,6 @@ import { useTargetStaffs, type TargetEntry } from './target-staffs'
 import { unloadedLines } from './unloaded-lines'
 import StaffHeading from './StaffHeading.vue'
 import StaveMenu from './StaveMenu.vue'
-import UnloadedLegend from './UnloadedLegend.vue'
 
 use([BarChart, LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
 const {
@@ -75,7 +74,12 @@ const placeOf = (key: GridKey) => places.value.find(p => p.key === key)
 /** The staff whose editor is open. */
 const edited = ref<string>()
 /** What every heading has. */
-const heading = (place: Place) => ({ place, stave, named: named.value })
+const heading = (place: Place) => ({
+  place,
+  stave,
+  named: named.value,
+  unloadedMs: unloaded.value.get(place.key),
+})
 
 const judged = computed(() => judgedFigure(run.document.plan.objectives))
 const objective = computed(() => judged.value.objective)
@@ -408,7 +412,6 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
           v-else
           class="legend"
         ><i class="ink" />{{ objective!.metric }}<b>{{ timeText(headings.own) }}</b></span>
-        <UnloadedLegend :ms="unloaded.get(p.key)" />
       </StaffHeading>
       <StaffHeading
         v-else-if="p.key === 'objectiveByLocation'"
@@ -423,7 +426,6 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
           @click="moveInked(1)"
         >
           ›</button><b>{{ timeText(headings.there) }}</b></span>
-        <UnloadedLegend :ms="unloaded.get(p.key)" />
       </StaffHeading>
       <StaffHeading
         v-else-if="p.key === 'traffic'"
@@ -490,7 +492,6 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
               ownValueText(p.entry.own, own.valueIn(p.entry.own, l.value))
             }}</b>
           </span>
-          <UnloadedLegend :ms="unloaded.get(p.key)" />
           <span v-if="problem" class="brick clip" role="alert" :title="problem.remedy">{{ problem.sentence }}</span>
         </template>
       </StaffHeading>

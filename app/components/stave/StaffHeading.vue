@@ -1,18 +1,22 @@
 <script setup lang="ts">
 /** The heading of a staff: its name, which opens what can be changed of it, what its values are of, and the values. */
 import type { Named } from '~~/core/result/staff'
+import { timeText } from '~~/core/values/said-figures'
 import type { ChosenStave } from './chosen-stave'
 import type { Place } from './stave-geometry'
 import StaffEditor from './StaffEditor.vue'
 
-const { place, stave, named, title, of } = defineProps<{
+const { place, stave, named, title, of, unloadedMs = undefined } = defineProps<{
   place: Place
   stave: ChosenStave
   named: Named
   title: string
   /** What its values are of. */
   of: string
+  /** Where its dotted line is, if it has one. */
+  unloadedMs?: number | undefined
 }>()
+const UNLOADED = 'What it took with nobody else there: one user, once from each location, in the rehearsal; no network added.'
 /** A lower staff has no room to say what its values are of: its name does, to whoever points at it. */
 const LEAST_WITH_OF_PX = 46
 /** The staff whose editor is open, by its key. */
@@ -44,6 +48,7 @@ const open = computed({
     </h2>
     <span v-if="place.height >= LEAST_WITH_OF_PX" class="q clip of" :title="of">{{ of }}</span>
     <slot />
+    <span v-if="unloadedMs !== undefined" class="legend" :title="UNLOADED"><i class="bare-dots" />unloaded<b>{{ timeText(unloadedMs) }}</b></span>
   </div>
 </template>
 
@@ -83,6 +88,7 @@ const open = computed({
   text-decoration: underline;
   text-decoration-color: var(--act);
 }
+.heading .legend,
 .heading :slotted(.legend) {
   display: flex;
   align-items: center;
@@ -92,6 +98,7 @@ const open = computed({
   width: 104px;
   flex: none;
 }
+.heading .legend b,
 .heading :slotted(.legend b) {
   margin-left: auto;
   color: var(--ink);
@@ -104,6 +111,7 @@ const open = computed({
 .heading :slotted(.legend b.plantx) {
   color: var(--plantx);
 }
+.heading .legend i,
 .heading :slotted(.legend i) {
   width: 14px;
   flex: none;
@@ -116,6 +124,9 @@ const open = computed({
 }
 .heading :slotted(.legend .dots) {
   border-top: 2px dotted var(--brick);
+}
+.heading .bare-dots {
+  border-top: 2px dotted var(--quiet);
 }
 .heading :slotted(.legend .thin) {
   border-top: 1px solid var(--quiet);
