@@ -222,6 +222,7 @@ export class Library {
 
   removeNetwork(id: string): void {
     refusePreset(id, PRESETS, 'Only your own profiles can be removed.')
+    if (!this.store.networks().some(n => n.id === id)) throw notFound(`network profile “${id}”`)
     refuseUsed('profile', this.plans().filter(p => networksUsed(p.plan).includes(id)))
     this.store.remove('network', id, this.clock.now())
   }
@@ -244,6 +245,7 @@ export class Library {
 
   removeClient(id: string): void {
     refusePreset(id, CLIENT_PRESETS, 'Only your own clients can be removed.')
+    if (!this.store.clients().some(c => c.id === id)) throw notFound(`client “${id}”`)
     refuseUsed('client', this.plans().filter(p => clientsUsed(p.plan).includes(id)))
     this.store.remove('client', id, this.clock.now())
   }

@@ -3,6 +3,7 @@ import { createReadStream, existsSync, mkdirSync, readdirSync, readFileSync, rmS
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import fc from 'fast-check'
+import type { Client } from '../../core/client/client'
 import { realClock } from '../../control/clock'
 import { journeyOfUrls, readUrls } from '../../core/formats/pasted-urls'
 import { readFeed } from '../../control/imports/read-feed'
@@ -60,6 +61,23 @@ async function feedOf(csv: string | Buffer, reading: Parameters<typeof readFeed>
     index: Array.from({ length: read.rows + 1 }, (_, i) => Number(bytes.readBigUInt64LE(read.rowsBytes + i * 8))),
   }
 }
+
+describe('clients of one’s own', () => {
+  it('are kept beside the presets, refused where they cannot be, and brought back after they were removed', () => {
+    const { store, library } = libraryIn()
+    const own: Client = { id: 'own', name: 'Own', headers: [['user-agent', 'Own/1']] }
+    library.saveClient(own)
+    expect(library.clients().at(-1)).toEqual(own)
+    expect(() => library.saveClient({ ...own, headers: [['host', 'x']] })).toThrow('not a client’s to say')
+    expect(() => library.saveClient({ ...own, id: 'phone-app' })).toThrow('is a preset')
+    library.removeClient('own')
+    // Somebody else removes it once more: what was kept to be brought back stays.
+    expect(() => library.removeClient('own')).toThrow('There is no client “own”.')
+    library.restore('client', 'own')
+    expect(library.clients().at(-1)).toEqual(own)
+    store.close()
+  })
+})
 
 describe('secrets', () => {
   it('lie sealed, open with their key alone and in their place alone (AES-256-GCM)', () => {
