@@ -8,7 +8,7 @@ const RETRY_MS = 1000
 const STALE_MS = 4000
 
 export const useLive = defineStore('live', () => {
-  const meter = ref<MeterView>()
+  const meter = shallowRef<MeterView>()
   const heardAt = ref(0)
   /** The controller's clock minus this browser's, ms. */
   const offset = ref(0)
@@ -47,7 +47,7 @@ export const useLive = defineStore('live', () => {
   function take(message: LiveMessage): void {
     heardAt.value = Date.now()
     if (message.kind === 'meter') {
-      meter.value = message.meter
+      meter.value = keepingUnchanged(meter.value, message.meter)
       offset.value = message.meter.now - Date.now()
     }
     for (const listen of listeners) listen(message)

@@ -12,14 +12,15 @@ const AGAIN_MS = 3000
 export const useRun = defineStore('run', () => {
   const live = useLive()
   const id = ref<number>()
-  const view = ref<RunView>()
+  /** Asked for again and again: what has not changed in it stays the same object. */
+  const view = shallowRef<RunView>()
   const problem = ref<ApiProblem>()
   /** By run second; holes where nothing came. */
   const seconds = shallowRef<(SecondFigures | undefined)[]>([])
-  const recent = ref<WindowView>()
+  const recent = shallowRef<WindowView>()
   /** The window chosen in a result, and its figures. */
   const chosen = ref<{ fromS: number, toS: number }>()
-  const chosenWindow = ref<WindowView>()
+  const chosenWindow = shallowRef<WindowView>()
 
   const underLoad = computed(() => view.value !== undefined && UNDER_LOAD.includes(view.value.line.state))
   const ended = computed(() => view.value !== undefined && ENDED.includes(view.value.line.state))
@@ -27,6 +28,9 @@ export const useRun = defineStore('run', () => {
   const nowS = computed(() =>
     view.value?.line.startAt === undefined ? undefined : (live.controllerNow - view.value.line.startAt) / 1000,
   )
+
+  /** The run second it is, whole, from 0: what depends on it alone is worked out once a second. */
+  const secondNow = computed(() => Math.max(0, Math.floor(nowS.value ?? 0)))
 
   async function open(runId: number): Promise<void> {
     id.value = runId
@@ -62,7 +66,7 @@ export const useRun = defineStore('run', () => {
       const loaded = await api('run', { run: runId })
       if (runId !== id.value) return
       const endedNow = !ended.value && view.value !== undefined
-      view.value = loaded
+      view.value = keepingUnchanged(view.value, loaded)
       problem.value = undefined
       if (endedNow && ended.value) await reloadSeconds()
     }
@@ -89,7 +93,7 @@ export const useRun = defineStore('run', () => {
   }
 
   async function reloadRecent(): Promise<void> {
-    const to = Math.floor(nowS.value ?? 0) - BEHIND_S
+    const to = secondNow.value - BEHIND_S
     if (!underLoad.value || to < 1) return
     try {
       recent.value = await api('window', { run: id.value!, from: Math.max(0, to - RECENT_S), to })
@@ -159,6 +163,7 @@ export const useRun = defineStore('run', () => {
     underLoad,
     ended,
     nowS,
+    secondNow,
     open,
     reload,
     take,

@@ -30,6 +30,16 @@ class FewPerSecond {
   }
 }
 
+/** What is kept of a run takes no more than this for each hour of it, of all generators together, MB. */
+const MOST_MB_AN_HOUR = 200
+const HOUR_MS = 3_600_000
+
+/** The rule with its bound, where that of all generators is the tighter one. @param among workers of all generators */
+export function boundedRule(rule: ExemplarRule, runMs: number, among: number): ExemplarRule {
+  const ofAll = (MOST_MB_AN_HOUR * Math.max(1, runMs / HOUR_MS)) / among
+  return { ...rule, mostMb: Math.min(rule.mostMb, ofAll) }
+}
+
 export class ExemplarKeeper {
   /** Exemplars the bound took. */
   dropped = 0

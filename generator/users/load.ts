@@ -8,13 +8,14 @@ import type { Slice, SlicedArrivals, SlicedUser } from '../../core/run/slice'
 import { wholeUsers, type UserBounds } from '../../core/load/held-rate'
 import { lengthMs, levelAt, type Stay } from '../../core/load/profile'
 import { expectedPass } from '../../core/plan/expected'
+import { runLengthMs } from '../../core/plan/length'
 import { DIRECT } from '../../core/network/profile'
 import { seededRandom } from '../../core/random/seeded'
 import { Recorder, type CutFrame } from '../../protocol/recorder'
 import { approvedConnector } from '../exchange/approved-connector'
 import type { Proxy } from '../exchange/proxy'
 import { UndiciExchange } from '../exchange/undici-exchange'
-import { ExemplarKeeper, EXEMPLAR_BODY_BYTES } from '../journey/exemplar-keeper'
+import { boundedRule, ExemplarKeeper, EXEMPLAR_BODY_BYTES } from '../journey/exemplar-keeper'
 import { FeedDealer, type DealerPost, type FeedRows } from '../journey/feed-dealer'
 import { maskOf } from '../journey/masking'
 import { prepareJourney } from '../journey/prepare-journey'
@@ -125,7 +126,9 @@ export class Load {
       health: health.read,
       onFrame: options.onFrame,
     })
-    this.exemplars = new ExemplarKeeper(rule, startedAt, options.onExemplar, options.onPass)
+    const { generators, workers } = supplies.post
+    const bounded = boundedRule(rule, runLengthMs(document), generators * workers)
+    this.exemplars = new ExemplarKeeper(bounded, startedAt, options.onExemplar, options.onPass)
     const hosts = new Set(target.approval?.hosts ?? [])
     const connectors = [false, true].map(http2 =>
       approvedConnector({

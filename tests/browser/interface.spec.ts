@@ -143,7 +143,7 @@ test('Start leads to a settled result within two minutes: what was merged is wha
   // Group by group as planned, and step by step what came back so far.
   const group = page.getByRole('list', { name: 'Users by group' }).getByRole('listitem').first()
   await expect(group).toContainText(/Students at home *(\d+) of \1/)
-  const steps = page.getByRole('table', { name: 'steps now' }).getByRole('row')
+  const steps = page.getByRole('table', { name: 'Steps now' }).getByRole('row')
   await expect(steps.filter({ hasText: 'All requests' })).toContainText(/\d\/s/)
   await expect(page.getByText(/240 users for another \d+ s/)).toBeVisible()
   await page.getByRole('tab', { name: 'Kept exchanges' }).click()

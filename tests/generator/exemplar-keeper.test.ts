@@ -1,6 +1,6 @@
 /** What is kept whole of exchanges and passes: by rule, bounded, and what the bound took is counted. */
 import type { PassRecord } from '../../core/journey/pass-record'
-import { ExemplarKeeper } from '../../generator/journey/exemplar-keeper'
+import { boundedRule, ExemplarKeeper } from '../../generator/journey/exemplar-keeper'
 import type { ExemplarRule } from '../../core/plan/document'
 
 const RULE: ExemplarRule = { failuresPerSecond: 2, slowest: true, oneInPasses: 3, mostMb: 1 }
@@ -79,4 +79,13 @@ it('without a rule nothing is kept', () => {
   expect(k.keepsPass()).toBe(false)
   expect(k.wantsPass('look', STARTED_AT, 900, undefined, false, false)).toBeUndefined()
   expect(k.wantsPass('look', STARTED_AT, 900, 'timeout', false, false)).toBeUndefined()
+})
+
+it('what many generators keep together is bounded by the hour: a long run may keep more', () => {
+  const hour = 3_600_000
+  const wide = { ...RULE, mostMb: 16 }
+  expect(boundedRule(wide, hour, 4).mostMb).toBe(16)
+  expect(boundedRule(wide, hour / 60, 20).mostMb).toBe(10)
+  expect(boundedRule(wide, hour, 200).mostMb).toBe(1)
+  expect(boundedRule(wide, 8 * hour, 200).mostMb).toBe(8)
 })

@@ -81,8 +81,9 @@ const stepName = useStepNames(
   () => run.value.document,
 )
 const cost = computed(() => run.value.cost)
-const span = computed(() => ({ fromS: 0, toS: Math.max(summary.value?.lengthS ?? run.value.lengthS, 1) }))
-const zoom = useZoom()
+const endS = computed(() => Math.max(summary.value?.lengthS ?? run.value.lengthS, 1))
+const span = computed(() => ({ fromS: 0, toS: endS.value }))
+const zoom = useZoom(() => endS.value)
 const window = computed(() => store.chosenWindow)
 const shownWindow = computed(() => store.chosen ?? { fromS: 0, toS: span.value.toS })
 const judgedWindow = computed(() => {

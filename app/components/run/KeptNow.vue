@@ -13,7 +13,7 @@ const EVERY_S = 3
 const MOST = 12
 
 const { found } = useNewestAnswer(
-  () => ({ run: run.line.id, at: Math.floor((store.nowS ?? 0) / EVERY_S) }),
+  () => ({ run: run.line.id, at: Math.floor(store.secondNow / EVERY_S) }),
   ({ run }) => api('exemplars', { run, newest: true, most: MOST }),
 )
 const records = computed(() => found.value?.records ?? [])

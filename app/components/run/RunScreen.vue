@@ -5,59 +5,38 @@
  */
 import { useLocalStorage } from '@vueuse/core'
 import { VERDICT_MARKS } from '~/format/runs'
-import { RUN_WORDS } from '~~/core/run/life'
 import { latestKnown } from '~~/core/merge/second-figures'
-import { stairAt } from '~~/core/objectives/stair'
 import { count, euro } from '~~/core/values/said-figures'
-import { clockTime, duration, runTime } from '~/format/moments'
 
 const StreamsNow = defineAsyncComponent(() => import('../elsewhere/StreamsNow.vue'))
 const ShareDialog = defineAsyncComponent(() => import('../report/ShareDialog.vue'))
 const RunAboutDialog = defineAsyncComponent(() => import('./RunAboutDialog.vue'))
 const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
 const store = useRun()
-const live = useLive()
 const run = computed(() => store.view!)
 /** Other programs tell of it: it has no machines, and ends with their last word. */
 const claimed = computed(() => run.value.document.claimed)
-const since = computed(() => run.value.changes.findLast(c => c.from !== c.to)?.at ?? run.value.line.createdAt)
-const left = computed(() => run.value.lengthS - (store.nowS ?? 0))
-const endsAt = computed(() => (run.value.line.startAt ?? 0) + run.value.lengthS * 1000)
-const done = computed(() => (store.nowS ?? 0) / Math.max(1, run.value.lengthS))
-/** Once its moment is fixed: how long until the load begins. */
-const startsInMs = computed(() => (run.value.line.startAt ?? 0) - live.controllerNow)
-/** The second it is, whole: what depends on it is worked out once a second. */
-const second = computed(() => Math.max(0, Math.floor(store.nowS ?? 0)))
-const stair = computed(() => stairAt(run.value.document.plan, second.value))
-const stairText = computed(() => {
-  const { isOn, users, fromS, toS, number, of } = stair.value!
-  const which = of > 1 ? `level ${number} of ${of}, ` : ''
-  return isOn
-    ? `${which}${count(users)} users for another ${duration((toS - second.value) * 1000)}`
-    : `${which}${count(users)} users, from ${runTime(fromS)} on`
-})
-/** What stands behind the word for its state. */
-const phaseText = computed(() => {
-  if (claimed.value) return ` for ${duration(live.controllerNow - since.value)}`
-  if (store.underLoad && left.value > 0) {
-    const stairs = stair.value ? [stairText.value] : []
-    return ['', ...stairs, `${duration(left.value * 1000)} left, until ${clockTime(endsAt.value)}`].join(' · ')
-  }
-  if (startsInMs.value <= 0) return ` for ${duration(live.controllerNow - since.value)}`
-  const rest = run.value.document.plan.targetFigures ? '; the target is read at rest until then' : ''
-  return ` · the load starts in ${duration(startsInMs.value)}${rest}`
-})
 const SIDES = [{ label: 'Steps', value: 'steps' }, { label: 'Kept exchanges', value: 'kept' }]
 const shown = useLocalStorage('vornak.run.side', 'steps')
 const WIDE_S = 400
 const wide = ref(true)
-const zoom = useZoom()
-const span = computed(() => {
-  const whole = { fromS: 0, toS: run.value.lengthS + 6 }
-  if (run.value.lengthS <= WIDE_S || wide.value) return whole
-  const end = Math.max(180, Math.min(whole.toS, Math.floor(store.nowS ?? 0) + 20))
-  return { fromS: Math.max(0, end - 180), toS: end }
+/** Of a long run the last seconds are shown, and room for those that come: it moves on by so much, s. */
+const LATE_S = 180
+const MOVES_BY_S = 10
+/** Seconds come so long after the plan's end, s. */
+const PAST_THE_END_S = 6
+const lengthS = computed(() => run.value.lengthS)
+const zoom = useZoom(() => lengthS.value + PAST_THE_END_S)
+/** Where what is shown ends: behind the plan's end, or behind now. */
+const spanEndS = computed(() => {
+  const end = lengthS.value + PAST_THE_END_S
+  if (lengthS.value <= WIDE_S || wide.value) return end
+  return Math.max(LATE_S, Math.min(end, (Math.floor(store.secondNow / MOVES_BY_S) + 2) * MOVES_BY_S))
 })
+const span = computed(() => ({
+  fromS: lengthS.value <= WIDE_S || wide.value ? 0 : spanEndS.value - LATE_S,
+  toS: spanEndS.value,
+}))
 
 const soFar = useSoFar()
 
@@ -95,19 +74,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
           <span v-else class="q">{{ run.changes.at(-1)?.reason }}</span>
         </div>
       </div>
-      <div class="phase">
-        <div class="clock">{{ store.nowS === undefined ? clockTime(live.controllerNow) : runTime(store.nowS) }}</div>
-        <div class="s12 q">
-          <b class="ink">{{ RUN_WORDS[run.line.state] }}</b>{{ phaseText }}
-        </div>
-        <UProgress
-          v-if="store.underLoad && !claimed"
-          size="xs"
-          class="progress"
-          :model-value="Math.max(0, Math.min(100, done * 100))"
-          :aria-label="`${Math.round(done * 100)} % of the plan is over`"
-        />
-      </div>
+      <RunPhase />
     </header>
     <template v-if="store.underLoad">
       <FigureStrip :run="run" :seconds="store.seconds" :recent="store.recent" class="strip" />
@@ -119,7 +86,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
           <div class="stave"><RunStave
             :run="run"
             :seconds="store.seconds"
-            :now-s="store.nowS"
+            :now-s="store.secondNow"
             :span="zoom ?? span"
             :broken="run.brokenSoFar"
           /></div>
@@ -211,19 +178,6 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
   overflow: hidden;
   text-overflow: ellipsis;
 }
-.phase {
-  text-align: right;
-  white-space: nowrap;
-}
-.clock {
-  font-weight: 620;
-  font-size: 24px;
-  line-height: 26px;
-  font-stretch: 112%;
-}
-.ink {
-  color: var(--ink);
-}
 .strip {
   margin: 0 12px;
   grid-row: 2;
@@ -245,9 +199,6 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
 .now {
   overflow: auto;
   min-height: 0;
-}
-.progress {
-  margin-top: 2px;
 }
 .before {
   grid-template-columns: minmax(0, 1fr) 340px;

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-/** Per step what went out, came back and failed: over the last ten settled seconds, and since the start. */
+/**
+ * Per step what went out, came back and failed: over the last ten settled seconds, and since the start. An instrument
+ * of our own: every second all of it is another, and a table of a library builds each row and cell anew for that.
+ */
 import type { FailureKind, Figures, MeasureKind, RunView, WindowView } from '~~/api/views'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { stepKey } from '~~/core/objectives/subject'
 import { count, rate, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
-import type { ListColumn } from '../marks/list-table'
 
 const { run, recent } = defineProps<{ run: RunView, recent: WindowView | undefined }>()
 const store = useRun()
@@ -17,7 +19,7 @@ const EVERY_S = 3
 const EVERY_SHARE = 0.02
 const untilS = ref(1)
 watchEffect(() => {
-  const now = Math.floor(store.nowS ?? 0)
+  const now = store.secondNow
   if (now >= untilS.value + Math.max(EVERY_S, untilS.value * EVERY_SHARE)) untilS.value = now
 })
 
@@ -30,32 +32,46 @@ const { found: sinceStart } = useNewestAnswer(
   async ({ run, toS }) => ({ toS, ...await api('slices', { run }, { fromS: 0, toS, rows: ['step'] }) }),
 )
 const lengthS = computed(() => Math.max(1, (recent?.toS ?? 1) - (recent?.fromS ?? 0)))
+/** What a row says; it is drawn anew where one of these is another. */
 interface Line {
   key: string
   name: string
-  kind: MeasureKind | 'all'
-  now: Figures
-  whole: Figures
+  under: string
+  isBroken: boolean
+  failsNow: boolean
+  /** What the heads name: of late, and since the start. */
+  cells: [now: string, whole: string][]
 }
 const lines = computed((): Line[] => {
   if (!recent) return []
   const totals = new Map(sinceStart.value?.rows.map(row => [row.value, row.figures]))
-  const { total } = recent
+  const untilText = `last 10 s; below, to ${runTime(sinceStart.value?.toS ?? 0)}`
   return [
-    { key: '', name: 'All requests', kind: 'all', now: total, whole: sinceStart.value?.whole ?? total },
+    lineOf('', 'All requests', untilText, recent.total, sinceStart.value?.whole ?? recent.total),
     ...recent.steps.map(({ figures, ...step }): Line => {
       const key = stepKey(step.journeyId, step.step)
-      return { key, name: name(step), kind: step.kind, now: figures, whole: totals.get(key) ?? figures }
+      return lineOf(key, name(step), KINDS[step.kind], figures, totals.get(key) ?? figures)
     }),
   ]
 })
-const columns: ListColumn<Line>[] = [
-  { id: 'name', head: 'Step', value: l => l.name, wide: true },
-  { id: 'out', head: 'out', num: true, value: l => l.now.started },
-  { id: 'back', head: 'back', num: true, value: l => l.now.right },
-  { id: 'p95', head: 'p95', num: true, unit: 'ms', value: l => l.now.p95Ms },
-  { id: 'failed', head: 'failed', num: true, value: l => l.now.failed },
-]
+const HEADS = ['out', 'back', 'p95', 'failed']
+function lineOf(key: string, name: string, under: string, now: Figures, whole: Figures): Line {
+  const perSecond = (n: number) => `${rate(n / lengthS.value)}/s`
+  const isBroken = whole.failed > 0
+  return {
+    key,
+    name,
+    under: isBroken ? kindsOf(whole.failures) : under,
+    isBroken,
+    failsNow: now.failed > 0,
+    cells: [
+      [perSecond(now.started), count(whole.started)],
+      [perSecond(now.right), count(whole.right)],
+      [timeText(now.p95Ms), timeText(whole.p95Ms)],
+      [count(now.failed), count(whole.failed)],
+    ],
+  }
+}
 /** What is no request is said. */
 const KINDS: Record<MeasureKind, string> = { request: '', bundle: 'bundle', span: 'span', round: 'round' }
 const kindsOf = (failures: Partial<Record<FailureKind, number>>) =>
@@ -66,42 +82,55 @@ const kindsOf = (failures: Partial<Record<FailureKind, number>>) =>
 </script>
 
 <template>
-  <ListTable
-    name="steps now"
-    plain
-    class="steps"
-    empty="Nothing has come back yet."
-    :rows="lines"
-    :columns="columns"
-    :row-key="l => l.key"
-  >
-    <template #name="{ row }">
-      <b>{{ row.name }}</b><br>
-      <span v-if="row.whole.failed" class="s11 brick">{{ kindsOf(row.whole.failures) }}</span>
-      <span v-else class="s11 q">{{ row.kind === 'all' ? `last 10 s; below, to ${runTime(sinceStart?.toS ?? 0)}` : KINDS[row.kind] }}</span>
-    </template>
-    <template #out="{ row }">
-      {{ rate(row.now.started / lengthS) }}/s<br><span class="s11 q">{{ count(row.whole.started) }}</span>
-    </template>
-    <template #back="{ row }">
-      {{ rate(row.now.right / lengthS) }}/s<br><span class="s11 q">{{ count(row.whole.right) }}</span>
-    </template>
-    <template #p95="{ row }">
-      {{ timeText(row.now.p95Ms) }}<br><span class="s11 q">{{ timeText(row.whole.p95Ms) }}</span>
-    </template>
-    <template #failed="{ row }">
-      <span :class="{ brick: row.now.failed > 0 }">{{ count(row.now.failed) }}</span><br><span class="s11 q">{{ count(row.whole.failed) }}</span>
-    </template>
-  </ListTable>
+  <p v-if="lines.length === 0" class="q s12">Nothing has come back yet.</p>
+  <table v-else class="steps" aria-label="Steps now">
+    <thead>
+      <tr><th scope="col">Step</th><th v-for="head in HEADS" :key="head" scope="col" class="num">{{ head }}</th></tr>
+    </thead>
+    <tbody>
+      <tr v-for="l in lines" :key="l.key" v-memo="[l.name, l.under, l.isBroken, l.failsNow, String(l.cells)]">
+        <th scope="row">
+          <b>{{ l.name }}</b><br><span class="s11" :class="l.isBroken ? 'brick' : 'q'">{{ l.under }}</span>
+        </th>
+        <td v-for="(cell, i) in l.cells" :key="i" class="num">
+          <span :class="{ brick: HEADS[i] === 'failed' && l.failsNow }">{{ cell[0] }}</span><br><span class="s11 q">{{ cell[1] }}</span>
+        </td>
+      </tr>
+    </tbody>
+  </table>
 </template>
 
 <style scoped>
 .steps {
+  width: 100%;
+  border-collapse: collapse;
   font-size: 12px;
   line-height: 15px;
 }
-.steps :deep(td),
-.steps :deep(th) {
+th {
+  font-weight: 400;
+  text-align: left;
+}
+thead th {
+  position: sticky;
+  top: 0;
+  background: var(--bg);
+  color: var(--quiet);
+}
+td,
+th {
   padding: 3px 4px;
+  border-bottom: 1px solid var(--hair);
+  vertical-align: top;
+  white-space: nowrap;
+}
+tbody th {
+  width: 55%;
+  max-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.num {
+  text-align: right;
 }
 </style>

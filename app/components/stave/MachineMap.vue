@@ -9,6 +9,7 @@ import { SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_WORDS, saySignal } from '~~/core/ca
 import { saySizedBy } from '~~/core/fleet/sized-by'
 import { orderOfPlace } from '~~/core/fleet/order'
 import { runTime } from '~/format/moments'
+import { MachineStrips, ROW, type StripFrame } from './machine-strips'
 import { LEFT, RIGHT } from './stave-geometry'
 import { TROUBLED, type MachineState } from '~~/core/run/machine-life'
 
@@ -17,97 +18,96 @@ const { run, seconds, span } = defineProps<{
   seconds: (SecondFigures | undefined)[]
   span: { fromS: number, toS: number }
 }>()
-const ROW = 14
 const colours = useColours()
 const frame = useTemplateRef<HTMLElement>('frame')
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const { width } = useElementSize(frame)
 const inner = computed(() => Math.max(1, Math.floor(width.value - LEFT - RIGHT)))
 
-const rows = computed(() =>
-  run.generators.map((g, number) => {
-    const machine = run.machines.find(m => m.id === g.machineId)
-    const latest = seconds
-      .findLast(s => s?.generators.some(x => x[0] === number))
-      ?.generators.find(x => x[0] === number)
-    const signal = latest && SIGNAL_ORDER[latest[2]]!
-    const place = run.generators.slice(0, number).filter(o => o.location === g.location).length
-    const shift = orderOfPlace(run.document.fleet, g.location, place)?.shift
+// Parts of a run that is asked for again are the same objects, as long as they are as they were.
+const generators = computed(() => run.generators)
+const machines = computed(() => run.machines)
+const runDocument = computed(() => run.document)
+const startAt = computed(() => run.line.startAt)
+/** What stands still from second to second. */
+const calm = computed(() => {
+  const byId = new Map(machines.value.map(m => [m.id, m]))
+  const there = new Map<string, number>()
+  return generators.value.map((g) => {
+    const place = there.get(g.location) ?? 0
+    there.set(g.location, place + 1)
+    const machine = byId.get(g.machineId)
     return {
-      ...g,
-      shift,
-      state: machine?.state ?? 'asked',
-      over: (latest?.[1] ?? 0) > 1,
-      text:
-        g.silentSince !== undefined
-          ? 'unknown'
-          : latest && signal
-            ? `${SIGNAL_WORDS[signal]} ${saySignal(signal, latest[1] * SIGNAL_LIMITS[signal])}`
-            : !shift
-                ? ''
-                : machine?.goneAt !== undefined
-                  ? 'stays away'
-                  : `from ${runTime(shift.fromMs / 1000)}`,
+      name: g.name,
+      says: `${g.name}. ${saySizedBy(runDocument.value, g.location)}`,
+      shift: orderOfPlace(runDocument.value.fleet, g.location, place)?.shift,
+      state: machine?.state ?? ('asked' as const),
+      isGone: machine?.goneAt !== undefined,
+      isSilent: g.silentSince !== undefined,
+      silentFromS:
+        g.silentSince === undefined || startAt.value === undefined ? undefined : (g.silentSince - startAt.value) / 1000,
     }
-  }),
-)
-
-function draw(): void {
-  const c = colours.value
-  const context = canvas.value?.getContext('2d')
-  if (!c || !context || !canvas.value) return
-  const scale = window.devicePixelRatio || 1
-  canvas.value.width = inner.value * scale
-  canvas.value.height = rows.value.length * ROW * scale
-  context.scale(scale, scale)
-  context.fillStyle = c.panel
-  context.fillRect(0, 0, inner.value, rows.value.length * ROW)
-  const px = inner.value / (span.toS - span.fromS)
-  // Before and after the peak its machines have nobody.
-  context.fillStyle = c.shade
-  rows.value.forEach(({ shift }, i) => {
-    if (!shift) return
-    const from = Math.max(0, (shift.fromMs / 1000 - span.fromS) * px)
-    const to = Math.max(0, (shift.toMs / 1000 - span.fromS) * px)
-    context.fillRect(0, i * ROW, from, ROW)
-    context.fillRect(to, i * ROW, inner.value, ROW)
   })
-  for (const s of seconds) {
-    if (!s || s.second < span.fromS || s.second >= span.toS) continue
-    const x = (s.second - span.fromS) * px
-    const w = Math.max(1, Math.ceil(px - (px > 3 ? 0.5 : 0)))
-    for (const [number, ratio] of s.generators) {
-      const over = ratio > 1
-      const h = over ? ROW - 2 : Math.max(1, Math.round((ROW - 3) * ratio))
-      context.fillStyle = over ? c.brick : c.ink
-      context.globalAlpha = (over ? 1 : ratio > 0.85 ? 0.85 : 0.38) * (s.final ? 1 : 0.45)
-      context.fillRect(x, (number + 1) * ROW - 1 - h, w, h)
+})
+const rows = computed(() => {
+  const latest = latestOf(seconds, calm.value.length)
+  return calm.value.map((machine, number) => {
+    const [ratio, signal] = latest[number] ?? []
+    return {
+      ...machine,
+      isOver: (ratio ?? 0) > 1,
+      text: machine.isSilent ? 'unknown' : signalText(ratio, signal) ?? shiftText(machine),
     }
-  }
-  context.globalAlpha = 1
-  // Of whom nothing is heard nobody knows anything: hatched until now.
-  const now = seconds.findLast(s => s !== undefined)?.second ?? 0
-  rows.value.forEach(({ silentSince }, i) => {
-    if (silentSince === undefined || run.line.startAt === undefined) return
-    const from = Math.max(0, ((silentSince - run.line.startAt) / 1000 - span.fromS) * px)
-    const to = Math.max(from + 3, (now + 1 - span.fromS) * px)
-    context.save()
-    context.beginPath()
-    context.rect(from, i * ROW, to - from, ROW - 1)
-    context.clip()
-    context.strokeStyle = c.brick
-    context.beginPath()
-    for (let x = from - ROW; x < to; x += 5) {
-      context.moveTo(x, (i + 1) * ROW - 1)
-      context.lineTo(x + ROW, i * ROW)
-    }
-    context.stroke()
-    context.restore()
   })
-  context.fillStyle = c.hair
-  rows.value.forEach((_, i) => context.fillRect(0, (i + 1) * ROW - 1, inner.value, 1))
+})
+/** What was heard last of each machine: its worst signal ÷ that signal's limit, and which it is. */
+function latestOf(all: typeof seconds, machines: number): [ratio: number, signal: number][] {
+  const latest: [number, number][] = []
+  let found = 0
+  for (let i = all.length - 1; i >= 0 && found < machines; i--)
+    for (const [number, ratio, signal] of all[i]?.generators ?? [])
+      if (latest[number] === undefined) {
+        latest[number] = [ratio, signal]
+        found++
+      }
+  return latest
 }
-watchEffect(draw, { flush: 'post' })
+function signalText(ratio: number | undefined, of: number | undefined): string | undefined {
+  const signal = of === undefined ? undefined : SIGNAL_ORDER[of]
+  return signal && `${SIGNAL_WORDS[signal]} ${saySignal(signal, ratio! * SIGNAL_LIMITS[signal])}`
+}
+function shiftText({ shift, isGone }: (typeof calm.value)[number]): string {
+  if (!shift) return ''
+  return isGone ? 'stays away' : `from ${runTime(shift.fromMs / 1000)}`
+}
+
+const bounds = computed<StripFrame['machines']>(before =>
+  keepingUnchanged(before, calm.value.map(({ shift, silentFromS }) => ({ shift, silentFromS }))))
+/** What has to be another for all of it to be drawn anew. */
+const drawnOn = computed(() => {
+  const frame = colours.value && {
+    colours: colours.value,
+    width: inner.value,
+    span,
+    machines: bounds.value,
+  }
+  return frame && { frame, canvas: canvas.value }
+})
+let strips: MachineStrips | undefined
+function drawAll(): void {
+  strips = undefined
+  const { frame, canvas } = drawnOn.value ?? {}
+  const context = canvas?.getContext('2d')
+  if (!frame || !canvas || !context) return
+  const scale = window.devicePixelRatio || 1
+  canvas.width = frame.width * scale
+  canvas.height = frame.machines.length * ROW * scale
+  context.scale(scale, scale)
+  strips = new MachineStrips(context, frame)
+  strips.take(seconds)
+}
+watch(drawnOn, drawAll, { flush: 'post', immediate: true })
+watch(() => seconds, () => strips?.take(seconds), { flush: 'post' })
 const SHOWN_AS_THEY_ARE: readonly MachineState[] = ['ready', 'loading', 'draining', 'releasing', 'released']
 const glyph = (state: MachineState) =>
   TROUBLED.includes(state) || SHOWN_AS_THEY_ARE.includes(state) ? state : 'booting'
@@ -118,7 +118,7 @@ const glyph = (state: MachineState) =>
     <div class="head">
       <h2>Generators</h2>
       <span class="q">height: worst signal ÷ its limit · dark: over 85 % · brick, full: over the limit<template
-        v-if="rows.some(r => r.silentSince !== undefined)"
+        v-if="calm.some(m => m.isSilent)"
       >
         · hatched: not heard</template></span>
     </div>
@@ -126,14 +126,15 @@ const glyph = (state: MachineState) =>
       <div
         v-for="r in rows"
         :key="r.name"
+        v-memo="[r.says, r.state, r.isSilent, r.isOver, r.text]"
         class="row"
-        :class="{ brick: r.over || r.silentSince !== undefined || TROUBLED.includes(r.state) }"
-        :title="`${r.name}. ${saySizedBy(run.document, r.location)}`"
+        :class="{ brick: r.isOver || r.isSilent || TROUBLED.includes(r.state) }"
+        :title="r.says"
       >
         <AGlyph
-          :name="r.silentSince === undefined ? glyph(r.state) : 'unknown'"
+          :name="r.isSilent ? 'unknown' : glyph(r.state)"
           :size="10"
-          :word="r.silentSince === undefined ? r.state : 'unknown'"
+          :word="r.isSilent ? 'unknown' : r.state"
         /><b>{{ r.name }}</b><span class="text">{{ TROUBLED.includes(r.state) ? r.state : r.text }}</span>
       </div>
       <canvas

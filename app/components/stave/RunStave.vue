@@ -1,16 +1,11 @@
 <script setup lang="ts">
 /**
- * The stave: charts of a run stacked on one time axis, those the plan asks for or those somebody chose. One chart
- * instance; headings, the cursor and the chosen window lie over it.
+ * The stave: charts of a run stacked on one time axis, those the plan asks for or those somebody chose. Headings, the
+ * cursor and the chosen window lie over what is drawn.
  */
 import { latestKnown } from '~~/core/merge/second-figures'
 import { sliceOf } from '~~/core/objectives/sentence'
-import { useElementSize, useThrottleFn } from '@vueuse/core'
-import { use } from 'echarts/core'
-import { BarChart, LineChart } from 'echarts/charts'
-import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/components'
-import { CanvasRenderer } from 'echarts/renderers'
-import VChart from 'vue-echarts'
+import { useElementSize } from '@vueuse/core'
 import type { RunView, SecondFigures, WindowView } from '~~/api/views'
 import type { BrokenStretch } from '~~/core/result/stretches'
 import { planInUsers } from '~~/core/plan/expected'
@@ -18,7 +13,7 @@ import { levelsOf } from '~~/core/objectives/windows'
 import { count, rate, time, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 import { choicesOf } from '../result/slice-names'
-import { staveOption, staveTick, type StaveFrame } from './stave-chart'
+import type { StaveFrame } from './stave-chart'
 import { LEFT, leastHeight, placesIn, RIGHT, type GridKey, type Place } from './stave-geometry'
 import { useChosenStave } from './chosen-stave'
 import { houseFigures } from './house-figures'
@@ -26,15 +21,16 @@ import { ownValueText } from './own-lines'
 import { isOver, useOwnStaffs, type OwnEntry } from './own-staffs'
 import { moved, NO_READING, readRunTime } from './stave-cursor'
 import { judgedFigure, PLACE } from './stave-judged'
-import { KeptPoints, staveLines } from './stave-lines'
+import { staveLines } from './stave-lines'
 import { DRAWN_PX, markBeside, marksNear, marksOf } from './stave-marks'
 import { titleOf } from './stave-staffs'
 import { useTargetStaffs, type TargetEntry } from './target-staffs'
 import { unloadedLines } from './unloaded-lines'
+import NowRule from './NowRule.vue'
 import StaffHeading from './StaffHeading.vue'
+import StaveCanvas from './StaveCanvas.vue'
 import StaveMenu from './StaveMenu.vue'
 
-use([BarChart, LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
 const {
   run,
   seconds,
@@ -47,7 +43,7 @@ const {
 } = defineProps<{
   run: RunView
   seconds: (SecondFigures | undefined)[]
-  /** Run second now while the run is on. */
+  /** Run second now, whole, while the run is on. */
   nowS?: number
   /** What is shown: all of it, or what it is zoomed to. */
   span: { fromS: number, toS: number }
@@ -60,15 +56,18 @@ const {
   broken?: readonly BrokenStretch[]
 }>()
 const emit = defineEmits<{ choose: [window: { fromS: number, toS: number } | undefined] }>()
-const zoom = useZoom()
 const colours = useColours()
 const frame = useTemplateRef<HTMLElement>('frame')
 const { width, height } = useElementSize(frame)
 
-const named = computed(() => choicesOf(run.document, run.generators.map(g => g.name)))
-const stave = useChosenStave(() => run.document, () => named.value)
+// Parts of a run that is asked for again are the same objects, as long as they are as they were.
+const document = computed(() => run.document)
+const generators = computed(() => run.generators)
+const zoom = useZoom(() => span.toS)
+const named = computed(() => choicesOf(document.value, generators.value.map(g => g.name)))
+const stave = useChosenStave(() => document.value, () => named.value)
 /** Nobody planned what other programs did. */
-const hasPlan = computed(() => run.document.claimed === undefined)
+const hasPlan = computed(() => document.value.claimed === undefined)
 const places = computed(() => placesIn(height.value, stave.entries.value, hasPlan.value))
 const placeOf = (key: GridKey) => places.value.find(p => p.key === key)
 /** The staff whose editor is open. */
@@ -81,9 +80,9 @@ const heading = (place: Place) => ({
   unloadedMs: unloaded.value.get(place.key),
 })
 
-const judged = computed(() => judgedFigure(run.document.plan.objectives))
+const judged = computed(() => judgedFigure(document.value.plan.objectives))
 const objective = computed(() => judged.value.objective)
-const judgedName = computed(() => (objective.value ? sliceOf(objective.value, run.document.journeys) : 'all requests'))
+const judgedName = computed(() => (objective.value ? sliceOf(objective.value, document.value.journeys) : 'all requests'))
 const isLive = computed(() => nowS !== undefined)
 
 // The cursor.
@@ -134,7 +133,7 @@ const target = useTargetStaffs({
 })
 /** Shorter stretches are not shaded, ms. */
 const SHORTEST_HOLD_MS = 5000
-const holds = computed(() => levelsOf(planInUsers(run.document.plan, run.document.journeys), SHORTEST_HOLD_MS))
+const holds = computed(() => levelsOf(planInUsers(document.value.plan, document.value.journeys), SHORTEST_HOLD_MS))
 const marks = computed(() =>
   marksOf(run, broken, holds.value, target.steps.value).filter(({ at }) => at > span.fromS && at <= span.toS))
 const readMarks = computed(() => (isRead.value ? marksNear(marks.value, reading.value.at!, 0) : []))
@@ -143,8 +142,9 @@ const readMarks = computed(() => (isRead.value ? marksNear(marks.value, reading.
 const latest = computed(() => latestKnown(seconds) ?? seconds.findLast(s => s !== undefined))
 /** Which location's line is inked: arrows move it. */
 const inked = ref(0)
+const locationAt = (i: number) => document.value.plan.locations[i]!.code
 function moveInked(by: number): void {
-  const n = run.document.plan.locations.length
+  const n = document.value.plan.locations.length
   inked.value = (inked.value + by + n) % n
 }
 const headings = computed(() =>
@@ -152,7 +152,7 @@ const headings = computed(() =>
     run,
     seconds,
     judged: judged.value,
-    code: run.document.plan.locations[inked.value]!.code,
+    code: locationAt(inked.value),
     at: reading.value.at,
     isLive: isLive.value,
     merged,
@@ -185,14 +185,16 @@ const { problem } = own
 
 const ownDrawn = computed(() => [...own.drawn.value, ...target.drawn.value])
 
+const rehearsed = computed(() => run.unloaded)
 const unloaded = computed(() =>
-  unloadedLines(run, objective.value, run.document.plan.locations[inked.value]!.code, places.value))
+  unloadedLines(rehearsed.value, document.value, objective.value, locationAt(inked.value), places.value))
 
 // The chart.
+const planned = computed(() => run.planned)
 /** What stands still while the run goes on. */
 const still = computed((): StaveFrame | undefined => {
   if (!colours.value || places.value.length === 0 || height.value < 60) return undefined
-  const shown = run.document.plan.locations[inked.value]!.code
+  const shown = locationAt(inked.value)
   const limit = objective.value
   // By location, the limit is that of p95 there, or it is none of these lines'.
   const isOfLocations =
@@ -200,7 +202,7 @@ const still = computed((): StaveFrame | undefined => {
   return {
     places: places.value,
     span,
-    planned: run.planned,
+    planned: planned.value,
     isLog: isLog.value,
     holds: holds.value,
     limit: limit && { objective: limit, on: isOfLocations ? ['objective', 'objectiveByLocation'] : ['objective'] },
@@ -208,36 +210,9 @@ const still = computed((): StaveFrame | undefined => {
     colours: colours.value,
   }
 })
-const chart = useTemplateRef<InstanceType<typeof VChart>>('chart')
-/** The chart that shows its frame, the points it shows in it, and which lines of one's own. */
-let drawn: { on: InstanceType<typeof VChart>, kept: KeptPoints, own: string } | undefined
-const idsOf = (lines: typeof ownDrawn.value) => lines.map(l => `${l.line.id} ${l.line.ink}`).join('\n')
-/** Drawn anew when its frame changes; a tick changes points alone. */
-async function draw(): Promise<void> {
-  drawn = undefined
-  // A chart that has just been put there takes nothing before it has measured itself.
-  await nextTick()
-  const [frame, on] = [still.value, chart.value]
-  if (!frame || !on) return
-  const kept = new KeptPoints(staveLines(run, judged.value, inked.value, isLive.value), span)
-  kept.take(seconds)
-  on.setOption(staveOption(frame, [...kept.all(), ...ownDrawn.value]), { notMerge: true })
-  drawn = { on, kept, own: idsOf(ownDrawn.value) }
-}
-/** To draw a chart anew is what a live page costs: once a second, however often news come. */
-const TICK_MS = 1000
-const tick = useThrottleFn(() => {
-  if (!still.value || !drawn || drawn.on !== chart.value) return
-  const { on, kept } = drawn
-  if (kept.take(seconds)) on.setOption(staveTick(still.value, kept.all()), { lazyUpdate: true })
-}, TICK_MS, true)
-watch([still, chart, isLive], draw, { flush: 'post' })
-watch(() => seconds, () => void tick(), { flush: 'post' })
-watch(ownDrawn, (lines) => {
-  if (!still.value || !drawn || drawn.on !== chart.value) return
-  if (drawn.own !== idsOf(lines)) return void draw()
-  drawn.on.setOption(staveTick(still.value, lines), { lazyUpdate: true })
-}, { flush: 'post' })
+const byPlan = computed(() => run.byPlan)
+const house = computed(() =>
+  staveLines({ document: document.value, byPlan: byPlan.value }, judged.value, inked.value, isLive.value))
 
 /** Code boxes at the line ends, kept apart. */
 const ends = computed(() => {
@@ -309,10 +284,6 @@ useActs([
     },
   },
 ])
-/** The present second is a rule over all staffs, and no line of the chart: it moves more often. */
-const nowPx = computed(() =>
-  nowS === undefined || nowS < span.fromS || nowS > span.toS ? undefined : Math.round(pxAt(nowS)),
-)
 /** As far as it is in sight. */
 const shown = computed(() => {
   const [a, b] = dragging.value
@@ -366,7 +337,16 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
       /></label>
       <StaveMenu :stave="stave" @added="edited = $event" />
     </div>
-    <VChart v-if="still" ref="chart" manual-update autoresize aria-hidden="true" class="canvas" />
+    <StaveCanvas
+      v-if="still"
+      :frame="still"
+      :house="house"
+      :besides="ownDrawn"
+      :seconds="seconds"
+      :is-live="isLive"
+      :width="width"
+      :height="height"
+    />
     <template v-for="p in places" :key="p.key">
       <div v-if="p.key === 'offBy'" class="off-by q" :style="offByStyle(p)">off by</div>
       <StaffHeading
@@ -519,7 +499,7 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
     </template>
     <template v-if="places.length">
       <i v-for="(m, i) in marks" :key="i" class="mark" :style="{ left: `${pxAt(m.at)}px`, top: `${top}px` }" />
-      <div v-if="nowPx !== undefined" class="now" :style="{ top: `${top}px`, translate: `${nowPx}px` }" />
+      <NowRule v-if="isLive" :span="span" :width="innerWidth" :left="LEFT" :style="{ top: `${top}px` }" />
       <div v-if="isRead" class="cursor" :style="{ left: `${pxAt(reading.at!)}px`, top: `${top}px` }">
         <span class="moment-label" :class="{ pinned: reading.pinned }" :style="{ transform: labelShift }">{{ runTime(reading.at!) }}<span v-for="m in readMarks" :key="m.says" class="says"> · {{ m.says }}</span></span>
       </div>
@@ -609,13 +589,6 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
   border-left: 1.4px solid var(--ink);
   pointer-events: none;
 }
-.now {
-  position: absolute;
-  left: 0;
-  bottom: 0;
-  border-left: 1.4px solid var(--ink);
-  pointer-events: none;
-}
 .moment-label {
   position: absolute;
   top: -19px;
@@ -645,10 +618,6 @@ const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` }
 }
 .brush {
   cursor: crosshair;
-}
-.canvas {
-  position: absolute;
-  inset: 0;
 }
 .off-by {
   position: absolute;

@@ -7,7 +7,15 @@ import { runTime } from '~/format/moments'
 import { isTimedMeasure } from '~~/core/result/staff'
 import { inAxisUnit } from './own-lines'
 import { LEFT, RIGHT, type GridKey, type Place } from './stave-geometry'
-import type { DrawnLine } from './stave-lines'
+import {
+  BAND_OPACITY,
+  BAR_SHARE,
+  PROVISIONAL_OPACITY,
+  UNKNOWN_DASHES,
+  UNKNOWN_OPACITY,
+  type DrawnLine,
+  type Ranges,
+} from './stave-lines'
 
 export interface StaveFrame {
   places: readonly Place[]
@@ -26,18 +34,18 @@ export interface StaveFrame {
 }
 
 const DASHED = [6, 4]
+/** How the plan is drawn. */
+const PLANNED = { ink: 'plan', width: 2, z: 4, dashes: DASHED } as const
 const DOTTED = [1.5, 4]
-/** Of seconds that may still change. */
-const PROVISIONAL_OPACITY = 0.4
-/** Of the band from the smallest of many lines to the largest. */
-const BAND_OPACITY = 0.22
 /** A user or two off must not look like a crowd: the axis reaches so far at least, users and share of the plan. */
 const OFF_AXIS = 4
 const OFF_AXIS_SHARE = 0.03
 
+/** @param reach what axes must reach besides: values that are drawn over the chart */
 export function staveOption(
   frame: StaveFrame,
   lines: readonly DrawnLine[],
+  reach: Ranges,
 ) {
   const { places } = frame
   return {
@@ -54,19 +62,47 @@ export function staveOption(
     xAxis: places.map((_, i) => timeAxis(frame, i)),
     yAxis: places.map((place, i) => valueAxis(frame, place, i)),
     series: [
-      ...lines.flatMap(of => lineSeries(frame, of)),
+      ...lines.filter(isOfChart).flatMap(of => lineSeries(frame, of)),
+      ...reachSeries(frame, reach),
       ...still(frame),
     ],
   }
 }
 
-/** What a tick changes: points of lines. */
+/** What changes while a run goes on: points of lines. */
 export function staveTick(
   frame: StaveFrame,
   lines: readonly DrawnLine[],
+  reach: Ranges,
 ) {
-  const drawn = lines.filter(({ line }) => gridOf(frame, line.grid) >= 0)
-  return { series: drawn.map(({ line, points }) => ({ id: line.id, data: points })) }
+  const drawn = lines.filter(l => isOfChart(l) && gridOf(frame, l.line.grid) >= 0)
+  return {
+    series: [
+      ...drawn.map(({ line, points }) => ({ id: line.id, data: points })),
+      ...reachSeries(frame, reach).map(({ id, data }) => ({ id, data })),
+    ],
+  }
+}
+
+/** The plan lies over what is drawn over the chart too. @param untilS the newest run second */
+export function plannedUntil({ planned }: StaveFrame, untilS: number): DrawnLine {
+  const points = planned.slice(0, untilS).flatMap((n, s) => [s + 1, n])
+  return { line: { ...PLANNED, id: 'planned so far', grid: 'users', kind: 'line', of: 'all' }, points: new Float64Array(points) }
+}
+
+/** What may still change is drawn over the chart. */
+const isOfChart = ({ line }: DrawnLine) => line.of !== 'provisional'
+
+/** Draws nothing, but is reached by its axis. */
+function reachSeries(frame: StaveFrame, reach: Ranges) {
+  return frame.places.map(({ key }, grid) => ({
+    ...on(grid),
+    type: 'line',
+    id: `reach, ${key}`,
+    symbol: 'none',
+    lineStyle: { width: 0 },
+    data: (reach.get(key) ?? []).map(value => [frame.span.fromS, value]),
+  }))
 }
 
 const gridOf = ({ places }: StaveFrame, key: GridKey) => places.findIndex(p => p.key === key)
@@ -79,7 +115,7 @@ function lineSeries(frame: StaveFrame, { line, points }: DrawnLine): object[] {
   const opacity = line.of === 'provisional' ? PROVISIONAL_OPACITY : 1
   const common = { ...on(grid), id: line.id, z: line.z, data: points, dimensions: ['second', 'value'] }
   if (line.kind === 'bar')
-    return [{ ...common, type: 'bar', barWidth: '90%', barGap: '-100%', itemStyle: { color, opacity } }]
+    return [{ ...common, type: 'bar', barWidth: `${100 * BAR_SHARE}%`, barGap: '-100%', itemStyle: { color, opacity } }]
   const curve = { ...common, type: 'line', symbol: 'none', connectNulls: false }
   const stack = `stack ${line.grid}`
   if (line.kind === 'base') return [{ ...curve, stack, lineStyle: { width: 0 } }]
@@ -90,8 +126,8 @@ function lineSeries(frame: StaveFrame, { line, points }: DrawnLine): object[] {
       {
         ...curve,
         stack,
-        lineStyle: { color, width: line.width, type: [2, 3] },
-        areaStyle: { color, opacity: 0.16 },
+        lineStyle: { color, width: line.width, type: UNKNOWN_DASHES },
+        areaStyle: { color, opacity: UNKNOWN_OPACITY },
       },
     ]
   return [{ ...curve, sampling: 'minmax', lineStyle: { color, width: line.width, opacity } }]
@@ -109,7 +145,11 @@ function still(frame: StaveFrame): object[] {
     [span.toS, value],
   ]
   return [
-    ...line('users', 'planned', planned.map((n, s) => [s + 1, n]), 4, { color: colours.plan, width: 2, type: DASHED }),
+    ...line('users', 'planned', planned.map((n, s) => [s + 1, n]), PLANNED.z, {
+      color: colours.plan,
+      width: PLANNED.width,
+      type: PLANNED.dashes,
+    }),
     ...line('offBy', 'not off', level(0), 2, { color: colours.plan, width: 1.4, type: DASHED }),
     ...(limit?.on.flatMap(key =>
       line(key, `limit, ${key}`, level(limit.objective.atMost / 1000), 5, { color: colours.brick, width: 1.2 }),

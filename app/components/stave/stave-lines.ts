@@ -10,7 +10,17 @@ import type { GridKey } from './stave-geometry'
 type Seconds = readonly (SecondFigures | undefined)[]
 
 /** How a line looks; what it means in colour is the chart's. */
-export type Ink = 'ink' | 'quiet' | 'brick'
+export type Ink = 'ink' | 'quiet' | 'brick' | 'plan'
+
+/** Of seconds that may still change. */
+export const PROVISIONAL_OPACITY = 0.4
+/** Of the band from the smallest of many lines to the largest. */
+export const BAND_OPACITY = 0.22
+/** Of a band of what nobody knows, and how its edge is dashed, px. */
+export const UNKNOWN_OPACITY = 0.16
+export const UNKNOWN_DASHES = [2, 3]
+/** Of a second, what its bar is wide. */
+export const BAR_SHARE = 0.9
 
 /** How a line is drawn. */
 export interface LineLook {
@@ -20,6 +30,8 @@ export interface LineLook {
   kind: 'line' | 'bar' | 'base' | 'band' | 'unknown'
   ink: Ink
   width: number
+  /** Dashes and gaps, px; left out: none. */
+  dashes?: number[]
   /** What lies over what. */
   z: number
   /** Seconds that will not change any more, those that may, or both. */
@@ -123,6 +135,9 @@ export interface DrawnLine {
   line: LineLook
   points: Float64Array
 }
+
+/** Smallest and largest value per staff. */
+export type Ranges = ReadonlyMap<GridKey, readonly [least: number, most: number]>
 
 /** The points of all lines, kept from tick to tick. */
 export class KeptPoints {

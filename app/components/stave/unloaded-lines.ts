@@ -11,7 +11,8 @@ import { keysOf } from './stave-staffs'
  * @returns ms by staff; those without such a line are not in it
  */
 export function unloadedLines(
-  { unloaded, document }: Pick<RunView, 'unloaded' | 'document'>,
+  unloaded: RunView['unloaded'],
+  document: RunView['document'],
   objective: Objective | undefined,
   there: string,
   places: readonly Place[],

@@ -1,0 +1,17 @@
+/**
+ * What was asked for again, with all parts that are as they were being the same objects as before: what depends on
+ * them is not worked out again, nor drawn.
+ *
+ * @param before data as JSON has it
+ * @param after data as JSON has it; not changed. @returns what equals it
+ */
+export function keepingUnchanged<T>(before: unknown, after: T): T {
+  if (before === after || typeof before !== 'object' || typeof after !== 'object' || !before || !after) return after
+  if (Array.isArray(before) !== Array.isArray(after)) return after
+  const [was, is] = [before as Record<string, unknown>, after as Record<string, unknown>]
+  const keys = Object.keys(is)
+  const kept = keys.map(key => keepingUnchanged(was[key], is[key]))
+  const isSame = keys.length === Object.keys(was).length && keys.every((key, i) => key in was && kept[i] === was[key])
+  if (isSame) return before as T
+  return (Array.isArray(is) ? kept : Object.fromEntries(keys.map((key, i) => [key, kept[i]]))) as T
+}
