@@ -12,6 +12,7 @@ import type { Wire } from './link/generator-hub'
 import { FleetDesk } from './machines/desk'
 import { machineLine } from './machines/machine-lines'
 import type { ActiveRuns } from './run/active-run'
+import { unasked } from './store/unasked'
 import { takeSent, type SentFigures } from './target/sent-figures'
 import { trySource } from './target/trying'
 import { againView, documentAgain } from './run/again'
@@ -303,20 +304,22 @@ export class Coordinator {
       onStrays: () => news.fleetChanged(),
       onReclaim: machine => conductor.onReclaim(machine),
     }
+    // Word of a thread: the same that could not be written comes again, or is told again.
+    const word = <Of extends unknown[]>(call: (...of: Of) => void) => unasked('What the merge told', this.faults, call)
     this.ingest.listener = {
-      onAck: (runId, ack) => intake.onAck(runId, ack),
-      onExemplars: (...of) => intake.onExemplars(...of),
-      onSeconds: (runId, seconds) => {
+      onAck: word((runId, ack) => intake.onAck(runId, ack)),
+      onExemplars: word((...of) => intake.onExemplars(...of)),
+      onSeconds: word((runId, seconds) => {
         conductor.onSeconds(runId, seconds)
         news.tell({ kind: 'seconds', runId, seconds })
-      },
-      onBrokenSoFar: (runId, stretches, untilS) => {
+      }),
+      onBrokenSoFar: word((runId, stretches, untilS) => {
         if (conductor.onBrokenSoFar(runId, stretches, untilS)) news.runChanged(runId)
-      },
-      onAside: (...of) => intake.onAside(...of),
-      onBroken: (...of) => conductor.onBroken(...of),
-      onFinished: (runId, generators) => conductor.onFinished(runId, generators),
-      onGrown: (runId, document) => conductor.onGrown(runId, document),
+      }),
+      onAside: word((...of) => intake.onAside(...of)),
+      onBroken: word((...of) => conductor.onBroken(...of)),
+      onFinished: word((runId, generators) => conductor.onFinished(runId, generators)),
+      onGrown: word((runId, document) => conductor.onGrown(runId, document)),
     }
   }
 }

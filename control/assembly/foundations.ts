@@ -27,6 +27,7 @@ import { trailStore } from '../store/trail'
 import type { OtherService } from '../people/elsewhere'
 import { People } from '../people/people'
 import { SharedLinks } from '../people/shared-links'
+import { tellingClock } from '../store/unasked'
 import { Trail } from '../people/trail'
 import { News } from './news'
 
@@ -50,7 +51,9 @@ export type Foundations = ReturnType<typeof foundations>
 const LEAST_DISK_BYTES = 500 * 1024 * 1024
 
 export function foundations(options: FoundationOptions) {
-  const { dataFolder, keyFile, clock, elsewhere, leastDiskBytes = LEAST_DISK_BYTES, freeBytes } = options
+  const { dataFolder, keyFile, elsewhere, leastDiskBytes = LEAST_DISK_BYTES, freeBytes } = options
+  const faults = new Faults(options.clock)
+  const clock = tellingClock(options.clock, faults)
   mkdirSync(join(dataFolder, 'runs'), { recursive: true })
   // What is in it is nobody else's, whoever made it.
   chmodSync(dataFolder, 0o700)
@@ -72,7 +75,7 @@ export function foundations(options: FoundationOptions) {
     news,
     people: new People(peopleStore(store), clock, elsewhere, installation, links, runStreams),
     links,
-    faults: new Faults(clock),
+    faults,
     trail: new Trail(trailStore(store), clock),
     sealing,
     /** What is wrong with the key file; undefined: it opens what was sealed. */

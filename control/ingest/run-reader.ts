@@ -3,7 +3,7 @@ import { figuresOf, type Figures } from '../../core/merge/figures'
 import { EvidenceBook, type Evidence } from '../../core/objectives/evidence'
 import type { LoadThere } from '../../core/objectives/load-there'
 import { stepKey } from '../../core/objectives/subject'
-import { SeriesSum, type SumOf, type Timing } from '../../core/merge/series-sum'
+import { SeriesSum, sumIn, type SumOf, type Timing } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/run/document'
 import { expectedConnects, type NetworkFigures } from '../../core/merge/network-figures'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
@@ -46,6 +46,21 @@ export interface OpenRun {
   addMachines: (fromS: number, toS: number, into: SumOf, seriesCount: number) => void
   /** In order; left out: all. */
   seconds: (fromS?: number, toS?: number) => SecondFigures[]
+}
+
+/**
+ * Counts of one stretch after the other, without histograms: each answer is forgotten with the next, as nothing is made
+ * anew for it.
+ */
+export function countsInTurn(
+  run: Pick<OpenRun, 'addWindow'>,
+): (fromS: number, toS: number) => ReadonlyMap<number, SeriesSum> {
+  const kept = new Map<number, SeriesSum>()
+  return (fromS, toS) => {
+    for (const sum of kept.values()) sum.clearCounts()
+    run.addWindow(fromS, toS, series => sumIn(kept, series), [])
+    return kept
+  }
 }
 
 export function readRun<T>(path: string, read: (run: OpenRun) => T): T {

@@ -20,7 +20,7 @@ import { ToldLive } from './told-live'
 import { readExemplars, readPasses } from '../../protocol/exemplars'
 import { workerSeconds } from './machine-frames'
 import { RunMerge } from './run-merge'
-import { readRun, windowFigures, type OpenRun } from './run-reader'
+import { countsInTurn, readRun, windowFigures, type OpenRun } from './run-reader'
 import { sumMachines, sumNoMore } from './summing-machines'
 import type { RunDocument } from '../../core/run/document'
 import { machineCourse, machineRecord } from '../../core/run/machine-course'
@@ -290,8 +290,9 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
       const areFew = machines.length > 1 && machines.length * (toS - fromS) <= MOST_FRAMES_READ
       const rows: Dimension[] = areFew ? ['machine'] : []
       const { series, adding, byMachine } = asked(run, document, machines, { rows, only })
+      const ofAll = countsInTurn(run)
       const counts = (from: number, to: number) => {
-        if (!byMachine) return run.counts(from, to)
+        if (!byMachine) return ofAll(from, to)
         const sums = new Map<number, SeriesSum>()
         adding(from, to)(number => sumIn(sums, number))
         return sums

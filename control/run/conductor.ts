@@ -11,7 +11,7 @@ import { ProviderSilent } from '../machines/providers/contract'
 import type { Errand, OutboxStore } from '../store/outbox'
 import type { FactStore } from '../store/facts'
 import { judgedValues } from '../target/judged-values'
-import type { Disk } from '../store/disk'
+import { isNoRoom, type Disk } from '../store/disk'
 import type { Store } from '../store/open'
 import type { Machine } from '../store/machines'
 import type { SecondFigures } from '../../core/merge/second-figures'
@@ -298,7 +298,13 @@ export class Conductor {
     const now = this.options.clock.now()
     if (this.active.size === 0 || now - this.aliveNotedAt < NOTE_ALIVE_MS) return
     this.aliveNotedAt = now
-    this.options.facts.set(ALIVE_FACT, String(Math.round(now)))
+    try {
+      this.options.facts.set(ALIVE_FACT, String(Math.round(now)))
+    }
+    catch (error) {
+      // A run is led all the same; the next process takes it for longer away.
+      if (!isNoRoom(error)) throw error
+    }
   }
 
   /**

@@ -51,6 +51,12 @@ export class Disk {
   }
 }
 
+/** Whether a write failed because there was no room for it: the same write works once there is. */
+export function isNoRoom(error: unknown): boolean {
+  const { code } = error as { code?: unknown }
+  return code === 'SQLITE_FULL' || code === 'SQLITE_IOERR_WRITE' || code === 'ENOSPC'
+}
+
 /** A disk that cannot be asked is not said to be full. */
 function freeOf(folder: string): number {
   try {

@@ -7,6 +7,7 @@ import type { Piece } from '../../core/run/assigned-load'
 import type { RunChange, RunEnding, RunRemark, RunState } from '../../core/run/life'
 import type { RunSummary } from '../../core/result/summary'
 import type { UnloadedTime } from '../../core/result/unloaded'
+import { isNoRoom } from './disk'
 import type { Store } from './open'
 import type { Opened } from './opened'
 import { fromStore } from './from-store'
@@ -50,6 +51,15 @@ export interface EndedRun extends Pick<StoredRun, 'id' | 'kept' | 'exchangesClea
   question: string
   isCalibration: boolean
   endedAt: number
+}
+
+/** Remarks that are held while there is no room for them: more than that, and something else is wrong. */
+const MOST_UNWRITTEN = 1000
+
+/** A remark as it is inserted. */
+interface Unwritten extends Omit<RunChange, 'about'> {
+  id: number
+  about: string | null
 }
 
 export type RunStore = ReturnType<typeof runStore>
@@ -122,6 +132,15 @@ export function runStore(
     'SELECT generator, is_bare, taken FROM take_overs WHERE run_id = ?',
   )
 
+  /** What was told while there was no room for it, the oldest first: written as soon as there is. */
+  const unwritten: Unwritten[] = []
+  function writeUnwritten(): void {
+    while (unwritten[0]) {
+      insertChange.run(unwritten[0])
+      unwritten.shift()
+    }
+  }
+
   return {
     create(planId: string, document: RunDocument, at: number): number {
       return Number(
@@ -140,16 +159,25 @@ export function runStore(
     ended: () => ended.all().map(endedRun),
     count: () => count.get()!.n,
     change(id: number, change: RunChange, ended: boolean) {
+      writeUnwritten()
       setState.run({ id, to: change.to, endedAt: ended ? Math.round(change.at) : null })
       insertChange.run({ id, about: null, ...change, at: Math.round(change.at) })
     },
     /** Something worth telling that changes no state. @param about name of the generator it is about */
     remark(id: number, state: RunState, event: RunRemark, reason: string, at: number, about?: string) {
-      insertChange.run({ id, at: Math.round(at), from: state, to: state, event, reason, about: about ?? null })
+      const said = { id, at: Math.round(at), from: state, to: state, event, reason, about: about ?? null }
+      unwritten.push(said)
+      try {
+        writeUnwritten()
+      }
+      catch (error) {
+        if (!isNoRoom(error)) unwritten.pop()
+        if (!isNoRoom(error) || unwritten.length > MOST_UNWRITTEN) throw error
+      }
       onRemark(id)
     },
-    changes: (id: number): RunChange[] =>
-      changesOf
+    changes: (id: number): RunChange[] => [
+      ...changesOf
         .all(id)
         .map(c => ({
           at: c.at,
@@ -159,6 +187,10 @@ export function runStore(
           reason: c.reason,
           ...(c.about === null ? {} : { about: c.about }),
         })),
+      ...unwritten
+        .filter(c => c.id === id)
+        .map(({ id: _, about, ...change }) => ({ ...change, ...(about === null ? {} : { about }) })),
+    ],
     setEnding: (id: number, ending: RunEnding) => {
       setEnding.run({ id, ending })
     },

@@ -143,6 +143,18 @@ export class SeriesSum {
     for (const [number, n] of other.answers) more(this.answers, number, n)
   }
 
+  /** Empties everything but the histograms, to be filled again. */
+  clearCounts(): void {
+    this.started = this.right = this.neverSent = this.unclear = this.cut = this.redirects = 0
+    this.bytes = this.bytesSent = this.passes = 0
+    this.leastUs = Number.POSITIVE_INFINITY
+    this.mostUs = 0
+    this.failures.fill(0)
+    this.notStarted.fill(0)
+    this.misses.clear()
+    this.answers.clear()
+  }
+
   /**
    * Adds an encoding, moving the reader past it.
    *

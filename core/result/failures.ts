@@ -73,32 +73,28 @@ export function failuresOf(
   series: SeriesList = seriesOf(document),
 ): FailureReport {
   const counted = chosenSeries(document, series, only).filter(number => isCounted(series[number]!))
-  const places = PLACES.flatMap((dimension) => {
-    const of = new Map<string, Set<number>>()
-    for (const number of counted) {
-      const value = valueIn(dimension, series[number]!, document)
-      of.set(value, (of.get(value) ?? new Set()).add(number))
-    }
-    // Of one place there is no rest.
-    return of.size < 2 ? [] : Array.from(of, ([value, numbers]) => ({ dimension, value, numbers }))
-  })
+  const places = placesOf(document, counted, series)
   const blockS = toS - fromS > VERY_LONG_S ? 100 : toS - fromS > LONG_S ? 10 : 1
   const stretchBlocks = Math.max(1, Math.ceil((toS - fromS) / blockS / MOST_STRETCHES))
   const stretchS = stretchBlocks * blockS
   const stretchOf = (second: number) => Math.floor(second / stretchS) - Math.floor(fromS / stretchS)
   const found = new Map<number, Found>()
   const here = places.map(() => new Tally())
+  const talliesOf = new Map(counted.map(number => [number, here.filter((_, at) => places[at]!.numbers.has(number))]))
   let ended = 0
   for (const block of blocksOf(fromS, toS, blockS)) {
     const sums = sumsIn(block.fromS, block.toS)
     for (const number of counted) {
       const sum = sums.get(number)
       if (!sum) continue
-      ended += sum.right + sum.failed - sum.ownFaults
-      for (const [failure, n] of failuresIn(sum))
+      const failures = failuresIn(sum)
+      const endedHere = sum.right + (failures.length > 0 ? sum.failed - sum.ownFaults : 0)
+      ended += endedHere
+      for (const [failure, n] of failures)
         Found.of(found, failure, block).take(stretchOf(block.fromS), number, n, block)
+      for (const tally of talliesOf.get(number)!) tally.add(endedHere, failures)
     }
-    for (const [at, { numbers }] of places.entries()) here[at]!.take(numbers, sums)
+    for (const tally of here) tally.endBlock()
   }
   const kinds = [...found].map(([failure, of]): FailureLine => {
     const steps = new Map<string, number>()
@@ -125,6 +121,19 @@ export function failuresOf(
   return { ended, failed, kinds, stretchS }
 }
 
+/** Places that differ in any of the series, with the numbers of those that are there. */
+function placesOf(document: RunDocument, counted: readonly number[], series: SeriesList) {
+  return PLACES.flatMap((dimension) => {
+    const of = new Map<string, Set<number>>()
+    for (const number of counted) {
+      const value = valueIn(dimension, series[number]!, document)
+      of.set(value, (of.get(value) ?? new Set()).add(number))
+    }
+    // Of one place there is no rest.
+    return of.size < 2 ? [] : Array.from(of, ([value, numbers]) => ({ dimension, value, numbers }))
+  })
+}
+
 interface Block {
   fromS: number
   toS: number
@@ -143,8 +152,13 @@ const secondsOf = ({ fromS, toS }: Block) => Array.from({ length: toS - fromS },
 
 const STATUS = FAILURE_KINDS.indexOf('status')
 
+type Failures = readonly (readonly [failure: number, count: number])[]
+const NO_FAILURES: Failures = []
+
 /** Failures of a sum by {@link answerNumber}: wrong statuses each apart, all others without their status. */
-function failuresIn(sum: SeriesSum): [failure: number, count: number][] {
+function failuresIn(sum: SeriesSum): Failures {
+  // Of most there are none, and this is asked of every series and stretch.
+  if (sum.failed === 0) return NO_FAILURES
   const found: [number, number][] = []
   for (const [kind, n] of sum.failures.entries()) {
     let left = n
@@ -201,22 +215,25 @@ class Tally {
   readonly failed = new Map<number, number>()
   readonly failedBlocks = new Map<number, number>()
 
-  take(numbers: ReadonlySet<number>, sums: ReadonlyMap<number, SeriesSum>): void {
-    const here = new Map<number, number>()
-    let ended = 0
-    for (const number of numbers) {
-      const sum = sums.get(number)
-      if (!sum) continue
-      ended += sum.right + sum.failed - sum.ownFaults
-      for (const [failure, n] of failuresIn(sum)) here.set(failure, (here.get(failure) ?? 0) + n)
-    }
-    if (ended === 0 && here.size === 0) return
-    this.ended += ended
+  /** In the block that is being looked at. */
+  private endedNow = 0
+  private readonly failedNow = new Map<number, number>()
+
+  add(ended: number, failures: Failures): void {
+    this.endedNow += ended
+    for (const [failure, n] of failures) this.failedNow.set(failure, (this.failedNow.get(failure) ?? 0) + n)
+  }
+
+  endBlock(): void {
+    if (this.endedNow === 0 && this.failedNow.size === 0) return
+    this.ended += this.endedNow
     this.blocks++
-    for (const [failure, n] of here) {
+    for (const [failure, n] of this.failedNow) {
       this.failed.set(failure, (this.failed.get(failure) ?? 0) + n)
       this.failedBlocks.set(failure, (this.failedBlocks.get(failure) ?? 0) + 1)
     }
+    this.endedNow = 0
+    this.failedNow.clear()
   }
 }
 

@@ -28,19 +28,25 @@ export interface HouseOptions {
   targets?: Target[]
   /** Further settings of Vornak. */
   env?: Record<string, string>
+  /** Folder its data lies in; left out: where temporary files do. */
+  within?: string
 }
 
 export class House {
-  readonly folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
+  readonly folder: string
   readonly children = new Map<string, ChildProcess>()
   /** What the processes printed on standard error. */
   said = ''
   ports = { vornak: 0, door: 0, portal: 0, cloud: 0 }
   private env: Record<string, string> = {}
 
+  private constructor(within = tmpdir()) {
+    this.folder = mkdtempSync(join(within, 'vornak-house-'))
+  }
+
   static async build(options: HouseOptions): Promise<House> {
-    const { plans, journeys, cloud = {}, portal = {}, targets = [], env = {} } = options
-    const house = new House()
+    const { plans, journeys, cloud = {}, portal = {}, targets = [], env = {}, within } = options
+    const house = new House(within)
     house.env = env
     house.ports = {
       vornak: await freePort(),
