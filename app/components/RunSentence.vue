@@ -34,7 +34,7 @@ const again = ref(false)
       <span v-else class="q">{{ run.state }}</span>
     </div>
     <div class="q when">{{ dayTime(run.createdAt, live.controllerNow) }}</div>
-    <UButton size="sm" @click="again = true">Again</UButton>
+    <UButton v-needs="'operator'" size="sm" @click="again = true">Again</UButton>
     <LazyAgainDialog v-if="again" v-model:open="again" :run="run" />
   </article>
 </template>

@@ -2,11 +2,14 @@
  * What the present screen offers to do: one list that keys, the list of keys and the command palette are fed by. Single
  * letters never fire while one types, and can be switched off.
  */
+import type { Role } from '~~/api/roles'
 import { writtenKey, type Key } from '~/format/key-meanings'
 
 export interface Act {
   key?: Key
   says: string
+  /** Whose it is: it is not offered to others. Left out: everybody's. */
+  needs?: Role
   /** What it spends, as it is said beside it: “€0.02 forecast”. */
   price?: () => string | undefined
   act: () => unknown
@@ -14,7 +17,7 @@ export interface Act {
 
 /** What each part of the screen offers; the last to come is over the others. */
 const offers = shallowReactive(new Set<readonly Act[]>())
-const acts = () => [...offers].reverse().flat()
+const acts = () => [...offers].reverse().flat().filter(a => a.needs === undefined || useMe().may(a.needs))
 const off = ref(false)
 /** In fields these belong to what is typed there. */
 const OF_TYPING = ['Ctrl+Z', 'Ctrl+Shift+Z']

@@ -43,7 +43,7 @@ async function saved(id: string): Promise<void> {
 function begin(client?: Client): void {
   editing.value = { isNew: true, ...(client ? { client } : {}) }
 }
-useActs([{ key: 'n', says: 'New client', act: () => begin() }])
+useActs([{ key: 'n', needs: 'operator', says: 'New client', act: () => begin() }])
 useHead({ title: 'Clients · Vornak' })
 </script>
 
@@ -97,8 +97,8 @@ useHead({ title: 'Clients · Vornak' })
           </p>
           <div class="ends">
             <UButton size="sm" @click="begin(line.client)">Make a copy</UButton>
-            <UButton v-if="!line.preset" size="sm" @click="editing = { client: line.client, isNew: false }">Edit</UButton>
-            <UButton v-if="!line.preset" size="sm" @click="remove(line.client.id)">Remove</UButton>
+            <UButton v-if="!line.preset" v-needs="'operator'" size="sm" @click="editing = { client: line.client, isNew: false }">Edit</UButton>
+            <UButton v-if="!line.preset" v-needs="'operator'" size="sm" @click="remove(line.client.id)">Remove</UButton>
           </div>
         </aside>
       </div>

@@ -118,7 +118,7 @@ useHead({ title: 'Feeds · Vornak' })
               ]"
             />
           </UFormField>
-          <UButton variant="solid" type="submit">{{ busy ? 'Reading…' : 'Read it so' }}</UButton>
+          <UButton v-needs="'operator'" variant="solid" type="submit">{{ busy ? 'Reading…' : 'Read it so' }}</UButton>
         </form>
         <p v-else-if="busy" class="q">Reading…</p>
         <div v-if="feeds?.length" class="panel">
@@ -137,7 +137,7 @@ useHead({ title: 'Feeds · Vornak' })
       <section v-if="feed" class="panel pad">
         <div class="top">
           <h2>{{ feed.name }}</h2>
-          <span class="spring" /><UButton size="sm" variant="link" @click="remove(feed.id)">Remove</UButton>
+          <span class="spring" /><UButton v-needs="'operator'" size="sm" variant="link" @click="remove(feed.id)">Remove</UButton>
         </div>
         <p class="s12 q">
           {{ count(feed.rows) }} rows of {{ feed.columns.length }} columns, {{ bytes(feed.rowsBytes) }}; read as

@@ -40,6 +40,7 @@ const copy = useCopy()
 useActs([
   {
     key: 'n',
+    needs: 'operator',
     says: 'New network profile',
     act: () => {
       editing.value = 'new'
@@ -53,6 +54,7 @@ useHead({ title: 'Networks · Vornak' })
   <div class="screen">
     <div class="screen-head">
       <LibraryTabs /><span class="spring" /><UCheckbox v-model="secure" label="over TLS" /><UButton
+        v-needs="'operator'"
         variant="solid"
         @click="editing = 'new'"
       >New profile <UKbd>n</UKbd></UButton>
@@ -129,8 +131,8 @@ useHead({ title: 'Networks · Vornak' })
           <pre class="mono">{{ kernelCommands(line.profile, device) }}</pre>
           <div class="ends">
             <UButton size="sm" @click="copy(kernelCommands(line.profile, device), 'the commands')">Copy the commands</UButton>
-            <UButton v-if="!line.preset" size="sm" @click="editing = line.profile">Edit</UButton>
-            <UButton v-if="!line.preset" size="sm" @click="remove(line.profile.id)">Remove</UButton>
+            <UButton v-if="!line.preset" v-needs="'operator'" size="sm" @click="editing = line.profile">Edit</UButton>
+            <UButton v-if="!line.preset" v-needs="'operator'" size="sm" @click="remove(line.profile.id)">Remove</UButton>
           </div>
         </aside>
       </div>

@@ -96,7 +96,8 @@ function open(path: string, migrations: readonly string[], copied = false): Stor
     )
   }
   store.pragma('journal_mode = WAL')
-  store.pragma('synchronous = NORMAL')
+  // What was said to be safe has reached the disk: generators delete what they were told is kept.
+  store.pragma('synchronous = FULL')
   // Off while tables are made anew, as SQLite's own procedure for it says (sqlite.org/lang_altertable.html, section 7);
   // held on afterwards.
   store.pragma('foreign_keys = OFF')

@@ -79,10 +79,24 @@ test('whoever comes signs in; a viewer is told what they may not, and what they 
   await expect(page.getByText('you see, you change nothing')).toBeVisible()
   await page.goto(`${house.url}/plans/enrolment-morning`)
   await page.getByText('nothing in the way').waitFor()
-  await page.getByRole('button', { name: /^Start/ }).click()
-  await page.getByRole('dialog').getByText(/users.* are sent to/).waitFor()
-  await page.keyboard.press('Enter')
-  await expect(page.getByText('It takes a person with the role operator to do this.')).toBeVisible()
+  // What would be refused is greyed, says whose it is, and is offered neither by key nor in the palette.
+  const begin = page.getByRole('button', { name: /^Start/ })
+  await expect(begin).toBeDisabled()
+  await expect(begin).toHaveAttribute('title', 'An operator’s: a keeper gives the role.')
+  await page.keyboard.press('s')
+  await expect(page.getByRole('dialog')).toBeHidden()
+  await page.keyboard.press('Control+k')
+  await page.getByRole('dialog').getByRole('option').first().waitFor()
+  await expect(page.getByRole('option', { name: 'Versions' })).toBeVisible()
+  await expect(page.getByRole('option', { name: /^Start/ })).toHaveCount(0)
+  await page.keyboard.press('Escape')
+  expect(await findings(page, 'light')).toEqual([])
+  // The server decides all the same.
+  const refused = await page.evaluate(async () => {
+    const answer = await fetch('/api/plans/enrolment-morning/start', { method: 'POST', body: '{}' })
+    return [answer.status, ((await answer.json()) as { sentence: string }).sentence] as const
+  })
+  expect(refused).toEqual([403, 'It takes a person with the role operator to do this.'])
   await page.goto(`${house.url}/people`)
   await expect(page.getByText('It takes a person with the role keeper to do this.')).toBeVisible()
   await expect(page.getByRole('button', { name: /Let somebody in/ })).toBeHidden()

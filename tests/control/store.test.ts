@@ -216,6 +216,14 @@ describe('files of a release whose machines belonged to one run each', () => {
 })
 
 describe('the store', () => {
+  it('writes what it says is safe to the disk, of a run too', () => {
+    for (const store of [openStore(join(folder, 'safe.db')), openRunFile(join(folder, 'run-safe.db'))]) {
+      // 2 is FULL: sqlite.org/pragma.html#pragma_synchronous.
+      expect(store.pragma('synchronous', { simple: true })).toBe(2)
+      store.close()
+    }
+  })
+
   it('brings an empty file up to date and opens it again', () => {
     const path = join(folder, 'a.db')
     openStore(path).close()

@@ -26,7 +26,7 @@ const second = computed(() =>
         {{ batch.wish.sink ? 'built-in sink' : 'the target itself'
         }}{{ batch.wish.machines > 1 ? `, ${batch.wish.machines} machines of each` : '' }}</span>
       <span class="spring" />
-      <UButton v-if="!batch.endedAt" size="sm" color="error" @click="press(() => emit('stop'))">
+      <UButton v-if="!batch.endedAt" v-needs="'operator'" size="sm" color="error" @click="press(() => emit('stop'))">
         {{ armed ? 'Stop it, and release its machine' : 'Stop…' }}
       </UButton>
     </div>

@@ -79,7 +79,7 @@ async function save(): Promise<void> {
             placeholder="for example: measured elsewhere in June"
           />
         </UFormField>
-        <UButton variant="solid" type="submit">Set it</UButton>
+        <UButton v-needs="'operator'" variant="solid" type="submit">Set it</UButton>
       </form>
     </template>
   </UModal>

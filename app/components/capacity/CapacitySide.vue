@@ -207,7 +207,7 @@ const spanOf = ({ lower, upper, users }: CapacityLine['capacity']) => ({
       <NuxtLink v-for="p in view.plans" :key="p.id" :to="`/plans/${p.id}`" class="u plan">{{ p.name }}</NuxtLink>
     </p>
     <p v-else class="q s12">No plan has its journey on machines of {{ c.provider }}.</p>
-    <UButton size="sm" color="error" class="drop" @click="press(drop)">
+    <UButton v-needs="'operator'" size="sm" color="error" class="drop" @click="press(drop)">
       {{ armed ? 'Press again: it is gone for good' : 'Take it away…' }}
     </UButton>
   </section>

@@ -68,7 +68,7 @@ const OWN_ENDS = (Object.keys(OWN_END_WORDS) as (keyof typeof OWN_END_WORDS)[]).
       Should Vornak be gone for good, these machines run and cost on until somebody ends them by hand.
     </p>
     <div class="row">
-      <UButton @click="emit('cancelled')">Cancel</UButton><UButton variant="solid" type="submit" :aria-disabled="busy">
+      <UButton @click="emit('cancelled')">Cancel</UButton><UButton v-needs="'keeper'" variant="solid" type="submit" :aria-disabled="busy">
         {{ busy ? 'Asking the provider…' : 'Check and save' }}
       </UButton>
     </div>

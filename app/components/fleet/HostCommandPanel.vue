@@ -30,7 +30,7 @@ const COLUMNS: ListColumn<CommandView['results'][number]>[] = [
     <form class="row" @submit.prevent="run">
       <h2>{{ hosts.length === 0 ? 'A command' : `On ${hosts.length === 1 ? hosts[0] : `${hosts.length} hosts`}` }}</h2>
       <UInput v-model="command" class="font-mono grow" aria-label="Command" placeholder="uptime" />
-      <UButton type="submit" :aria-disabled="hosts.length === 0 || running">
+      <UButton v-needs="'keeper'" type="submit" :aria-disabled="hosts.length === 0 || running">
         {{ running ? 'Running…' : hosts.length === 0 ? 'Choose hosts above' : 'Run it' }}
       </UButton>
       <UButton v-if="done" external :to="hrefTo('commandFile', { command: done.id })">All as one file</UButton>

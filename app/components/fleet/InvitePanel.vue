@@ -84,7 +84,7 @@ const copy = useCopy()
           placeholder="/etc/ssl/own.pem"
         />
       </UFormField>
-      <UButton variant="solid" type="submit">Invite {{ wish.machines === 1 ? 'one' : wish.machines }}</UButton>
+      <UButton v-needs="'keeper'" variant="solid" type="submit">Invite {{ wish.machines === 1 ? 'one' : wish.machines }}</UButton>
     </form>
     <template v-if="invited.length">
       <nav class="kinds" aria-label="Kind of text">
@@ -112,7 +112,7 @@ const copy = useCopy()
         <template #expires="{ row }">{{ leftOf(row.expiresAt) }}</template>
         <template #lease="{ row }">{{ duration(row.leaseMs) }}</template>
         <template #acts="{ row }">
-          <UButton size="xs" @click="withdraw(row.id)">Withdraw</UButton>
+          <UButton v-needs="'keeper'" size="xs" @click="withdraw(row.id)">Withdraw</UButton>
         </template>
       </ListTable>
     </template>

@@ -50,6 +50,7 @@ const COLUMNS: ListColumn<HostsView['keys'][number]>[] = [
         <template #fingerprint="{ row }"><span class="mono">{{ row.fingerprint }}</span></template>
         <template #acts="{ row }">
           <UButton
+            v-needs="'keeper'"
             size="xs"
             :color="armed === row.name ? 'error' : undefined"
             @click="press(() => remove(row.name), row.name)"
@@ -83,7 +84,7 @@ const COLUMNS: ListColumn<HostsView['keys'][number]>[] = [
             autocomplete="off"
           />
         </UFormField>
-        <UButton variant="solid" type="submit">Seal and save</UButton>
+        <UButton v-needs="'keeper'" variant="solid" type="submit">Seal and save</UButton>
       </form>
     </template>
   </UModal>

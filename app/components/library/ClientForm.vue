@@ -62,7 +62,7 @@ async function save(): Promise<void> {
     <p class="q s12">Several can be pasted, one a line. Values are sent as they stand.</p>
     <UFormField label="Where they come from"><UInput v-model="draft.source" /></UFormField>
     <div class="ends">
-      <UButton @click="emit('cancelled')">Cancel</UButton><UButton variant="solid" type="submit">Save the client</UButton>
+      <UButton @click="emit('cancelled')">Cancel</UButton><UButton v-needs="'operator'" variant="solid" type="submit">Save the client</UButton>
     </div>
   </form>
 </template>

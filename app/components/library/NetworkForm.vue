@@ -88,7 +88,7 @@ const FIELDS = [
       />
     </UFormField>
     <div class="ends">
-      <UButton @click="emit('cancelled')">Cancel</UButton><UButton variant="solid" type="submit">Save the profile</UButton>
+      <UButton @click="emit('cancelled')">Cancel</UButton><UButton v-needs="'operator'" variant="solid" type="submit">Save the profile</UButton>
     </div>
   </form>
 </template>

@@ -190,7 +190,7 @@ const whole = (text: string, min: number, max: number, set: (n: number) => void)
           "
         />
       </UFormField>
-      <UButton @click="store.setArchived(!store.view!.archived)">
+      <UButton v-needs="'operator'" @click="store.setArchived(!store.view!.archived)">
         {{ store.view!.archived ? 'Take out of the archive' : 'Archive' }}
       </UButton>
       <p class="q s12">An archived plan keeps its versions and runs and is left out of lists.</p>

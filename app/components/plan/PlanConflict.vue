@@ -36,7 +36,7 @@ async function apart(): Promise<void> {
         }}{{ theirs.length > 3 ? `; and ${theirs.length - 3} more` : '' }}.</span>
     </p>
     <div>
-      <UButton @click="apart">Keep mine as a plan of its own</UButton><UButton @click="store.saveOver()">
+      <UButton v-needs="'operator'" @click="apart">Keep mine as a plan of its own</UButton><UButton v-needs="'operator'" @click="store.saveOver()">
         Save mine as version {{ store.conflict! + 1 }}; theirs stays in the versions
       </UButton>
     </div>

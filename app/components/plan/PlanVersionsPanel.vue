@@ -70,7 +70,7 @@ async function clone(): Promise<void> {
       </dl>
     </div>
     <footer>
-      <UButton :disabled="!changes.length" @click="bringBack">Bring version {{ chosen }} back</UButton><UButton @click="clone">Clone it</UButton>
+      <UButton v-needs="'operator'" :disabled="!changes.length" @click="bringBack">Bring version {{ chosen }} back</UButton><UButton v-needs="'operator'" @click="clone">Clone it</UButton>
     </footer>
   </aside>
 </template>

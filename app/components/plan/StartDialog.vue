@@ -42,7 +42,7 @@ function start(): void {
     </template>
     <template #footer>
       <UButton @click="open = false">Cancel</UButton>
-      <UButton variant="solid" data-focus-first @click="start">Start: {{ euro(check.forecast) }}</UButton>
+      <UButton v-needs="'operator'" variant="solid" data-focus-first @click="start">Start: {{ euro(check.forecast) }}</UButton>
     </template>
   </UModal>
 </template>

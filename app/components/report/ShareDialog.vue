@@ -77,7 +77,7 @@ const opened = ({ opened: n, openedAt }: SharedLinkLine) =>
     </template>
     <template #footer>
       <UButton @click="open = false">Close</UButton>
-      <UButton type="submit" form="share" variant="solid">Make a link</UButton>
+      <UButton v-needs="'operator'" type="submit" form="share" variant="solid">Make a link</UButton>
     </template>
   </UModal>
 </template>

@@ -30,7 +30,7 @@ async function take({ capacityId, suggests: users }: CapacitySuggestion): Promis
           class="q"
           role="status"
         >Taken over: fleets are sized by {{ count(s.suggests) }} from now on.</span>
-        <UButton v-else size="sm" @click="take(s)">Size by {{ count(s.suggests) }} from now on</UButton>
+        <UButton v-else v-needs="'operator'" size="sm" @click="take(s)">Size by {{ count(s.suggests) }} from now on</UButton>
       </li>
     </ul>
   </section>

@@ -149,6 +149,7 @@ const setTo = (text: string) => setEdge('toS', text)
 useActs([
   {
     key: 'a',
+    needs: 'operator',
     says: 'Run the plan again',
     act: () => {
       if (!claimed.value) again.value = true
@@ -428,12 +429,12 @@ const claimedSays = computed(() => {
         {{ run.document.plan.seed }}</span>
       <span class="spring" />
       <UButton v-if="summary && run.clearedAt === undefined && !run.line.calibrates" :to="`/runs/compare?runs=${run.line.id}`">Compare with …</UButton>
-      <UButton v-if="canBeBaseline" @click="makeBaseline">Make it the baseline</UButton>
+      <UButton v-if="canBeBaseline" v-needs="'operator'" @click="makeBaseline">Make it the baseline</UButton>
       <UButton v-if="summary && !run.line.calibrates" :to="`/reports/${run.line.id}`">Report</UButton>
-      <UButton v-if="summary && !run.line.calibrates" @click="isSharing = true">Share</UButton>
+      <UButton v-if="summary && !run.line.calibrates" v-needs="'operator'" @click="isSharing = true">Share</UButton>
       <template v-if="!claimed">
         <UButton :to="`/plans/${run.line.planId}`">Open the plan</UButton>
-        <UButton variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>
+        <UButton v-needs="'operator'" variant="solid" @click="again = true">Again <UKbd>a</UKbd></UButton>
       </template>
     </footer>
     <ShareDialog v-if="isSharing" v-model:open="isSharing" :thing="{ kind: 'run', runs: [run.line.id] }" />

@@ -80,6 +80,7 @@ async function start(which: () => Promise<RunLine>): Promise<void> {
       <UButton @click="open = false">Cancel</UButton>
       <UButton
         v-if="view && (view.differences.length || view.planVersionNow === undefined)"
+        v-needs="'operator'"
 
         :aria-disabled="view.exactlyInTheWay.length > 0"
         @click="view.exactlyInTheWay.length === 0 && start(() => api('repeat', { run: run.id }))"
@@ -88,6 +89,7 @@ async function start(which: () => Promise<RunLine>): Promise<void> {
       </UButton>
       <UButton
         v-if="view && view.planVersionNow !== undefined"
+        v-needs="'operator'"
         variant="solid"
         @click="start(() => api('startPlan', { plan: run.planId }))"
       >

@@ -50,7 +50,7 @@ async function save(): Promise<void> {
     </template>
     <template #footer>
       <UButton @click="open = false">Cancel</UButton>
-      <UButton type="submit" form="about-run" variant="solid" :loading="saving">Save</UButton>
+      <UButton v-needs="'operator'" type="submit" form="about-run" variant="solid" :loading="saving">Save</UButton>
     </template>
   </UModal>
 </template>

@@ -8,6 +8,7 @@ import type { GlyphName } from '../marks/glyphs'
 const { run } = defineProps<{ run: RunView }>()
 const store = useRun()
 const live = useLive()
+const me = useMe()
 const text = ref('')
 const field = useTemplateRef<{ inputRef: HTMLInputElement | null }>('field')
 const WORDS: Partial<Record<RunState, string>> = {
@@ -65,12 +66,12 @@ async function add(): Promise<void> {
   field.value?.inputRef?.blur()
   await store.mark(words)
 }
-useActs([{ key: 'm', says: 'Mark this second', act: () => field.value?.inputRef?.focus() }])
+useActs([{ key: 'm', needs: 'operator', says: 'Mark this second', act: () => field.value?.inputRef?.focus() }])
 </script>
 
 <template>
   <aside class="events" aria-label="Marks and events">
-    <form v-if="run.line.endedAt === undefined" class="mark" @submit.prevent="add">
+    <form v-if="run.line.endedAt === undefined && me.may('operator')" class="mark" @submit.prevent="add">
       <UInput
         ref="field"
         v-model="text"

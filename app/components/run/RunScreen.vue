@@ -4,6 +4,7 @@
  * hands.
  */
 import { useLocalStorage } from '@vueuse/core'
+import { RUN_WORDS } from '~~/core/run/life'
 import { VERDICT_MARKS } from '~/format/runs'
 import { latestKnown } from '~~/core/merge/second-figures'
 import { count, euro } from '~~/core/values/said-figures'
@@ -44,7 +45,7 @@ const { armed, press } = useTwice()
 const about = useOpenInAddress('open', 'about')
 const isSharing = useOpenInAddress('open', 'share')
 useActs([
-  { key: 'S', says: 'Stop: let users finish', act: () => void store.act('stopRun') },
+  { key: 'S', needs: 'operator', says: 'Stop: let users finish', act: () => void store.act('stopRun') },
   {
     key: 'b',
     says: 'Name, notes and tags of this run',
@@ -61,6 +62,8 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
     <header class="head">
       <div class="clip">
         <h1 class="clip"><template v-if="run.line.name">{{ run.line.name }} · </template>{{ run.line.question }}</h1>
+        <!-- Told when it changes, and not with each second. -->
+        <p class="sr" role="status">{{ RUN_WORDS[run.line.state] }}{{ soFar ? `. ${soFar.word}` : '' }}</p>
         <div class="answer">
           <template v-if="soFar">
             <AGlyph
@@ -134,14 +137,14 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
         allocated.</span>
       <span class="spring" />
       <UButton v-if="store.underLoad" variant="link" :to="`/watch/${run.line.id}`">In large type</UButton>
-      <UButton variant="link" @click="isSharing = true">Share</UButton>
+      <UButton v-needs="'operator'" variant="link" @click="isSharing = true">Share</UButton>
       <UButton variant="link" @click="about = true">Name, notes, tags <UKbd>b</UKbd></UButton>
-      <UButton @click="store.act('stopRun')">
+      <UButton v-needs="'operator'" @click="store.act('stopRun')">
         {{ claimed ? 'End it' : store.underLoad ? 'Stop' : 'Stop and release' }}
         <span v-if="store.underLoad && !claimed" class="q">users finish their answer</span> <UKbd>Shift S</UKbd>
       </UButton>
       <span v-if="!claimed" class="apart" />
-      <UButton v-if="!claimed" color="error" @click="press(() => store.act('abortRun'))">
+      <UButton v-if="!claimed" v-needs="'operator'" color="error" @click="press(() => store.act('abortRun'))">
         {{ armed ? 'Press again to cut everybody off' : 'Abort' }}
         <span v-if="!armed" class="thin">cut off at once</span>
       </UButton>

@@ -52,7 +52,7 @@ async function tryIt(): Promise<void> {
         </UFormField>
       </div>
       <div class="acts">
-        <UButton type="submit" variant="solid">Save</UButton>
+        <UButton v-needs="'keeper'" type="submit" variant="solid">Save</UButton>
         <UButton v-if="goal" @click="forget">Forget it</UButton>
         <UButton v-if="goal" :loading="isTrying" @click="tryIt">Try it</UButton>
       </div>

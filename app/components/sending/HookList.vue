@@ -45,7 +45,7 @@ const toggle = (tells: Tells, is: boolean) => {
         </div>
         <template v-if="mayChange">
           <UButton size="sm" :loading="trying === h.id" :aria-label="`Try ${h.name}`" @click="tryIt(h)">Try it</UButton>
-          <UButton size="sm" :aria-label="`Remove ${h.name}`" :color="armed === String(h.id) ? 'error' : undefined" @click="press(() => remove(h.id), String(h.id))">
+          <UButton v-needs="'keeper'" size="sm" :aria-label="`Remove ${h.name}`" :color="armed === String(h.id) ? 'error' : undefined" @click="press(() => remove(h.id), String(h.id))">
             {{ armed === String(h.id) ? 'Press again' : 'Remove' }}
           </UButton>
         </template>
@@ -71,7 +71,7 @@ const toggle = (tells: Tells, is: boolean) => {
           @update:model-value="toggle(t, $event === true)"
         />
       </UFormField>
-      <UButton type="submit" :disabled="draft.tells.length === 0" class="add">Add a hook</UButton>
+      <UButton v-needs="'keeper'" type="submit" :disabled="draft.tells.length === 0" class="add">Add a hook</UButton>
     </form>
   </section>
 </template>

@@ -73,7 +73,7 @@ async function tryIt(): Promise<void> {
       </UFormField>
     </div>
     <div class="acts">
-      <UButton type="submit" variant="solid">Save</UButton>
+      <UButton v-needs="'keeper'" type="submit" variant="solid">Save</UButton>
       <UButton v-if="server" @click="forget">Forget it</UButton>
     </div>
     <div v-if="server" class="acts">

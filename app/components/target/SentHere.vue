@@ -30,12 +30,12 @@ const example = computed(
     <p v-if="kept">
       Its token is of {{ dayTime(kept.createdAt, live.controllerNow) }},
       {{ kept.usedAt === undefined ? 'and was not used yet' : `used last ${dayTime(kept.usedAt, live.controllerNow)}` }}.
-      <UButton size="sm" variant="link" @click="make">Make another</UButton>
-      <UButton size="sm" variant="link" @click="takeBack">Take it back</UButton>
+      <UButton v-needs="'operator'" size="sm" variant="link" @click="make">Make another</UButton>
+      <UButton v-needs="'operator'" size="sm" variant="link" @click="takeBack">Take it back</UButton>
     </p>
     <p v-else>
       Nobody can send to it yet.
-      <UButton size="sm" :aria-disabled="!isSaved" @click="isSaved && make()">Make a token</UButton>
+      <UButton v-needs="'operator'" size="sm" :aria-disabled="!isSaved" @click="isSaved && make()">Make a token</UButton>
       <span v-if="!isSaved" class="q">Save the target first.</span>
     </p>
     <p v-if="made">

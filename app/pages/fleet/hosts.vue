@@ -26,9 +26,9 @@ watch(
   },
 )
 useActs([
-  { key: 'n', says: 'Add a host', act: add },
-  { key: 'y', says: 'Try all hosts', act: () => store.tryHosts(names.value) },
-  { key: 'Ctrl+S', says: 'Save', act: () => store.save() },
+  { key: 'n', needs: 'keeper', says: 'Add a host', act: add },
+  { key: 'y', needs: 'operator', says: 'Try all hosts', act: () => store.tryHosts(names.value) },
+  { key: 'Ctrl+S', needs: 'keeper', says: 'Save', act: () => store.save() },
 ])
 useHead({ title: 'Private hosts · Vornak' })
 </script>
@@ -77,10 +77,10 @@ useHead({ title: 'Private hosts · Vornak' })
     </div>
     <div v-if="store.draft" class="sill">
       <span class="q">{{ fit }} of {{ names.length }} hosts are fit and free to be used. Nothing stays on a host after a run.</span><span class="spring" />
-      <UButton v-if="!isNew" color="error" @click="press(store.remove)">
+      <UButton v-if="!isNew" v-needs="'keeper'" color="error" @click="press(store.remove)">
         {{ armed ? `Press again: ${names.length} hosts are forgotten` : 'Remove the site' }}
       </UButton>
-      <UButton :aria-disabled="!store.dirty" @click="store.save()">
+      <UButton v-needs="'keeper'" :aria-disabled="!store.dirty" @click="store.save()">
         {{ store.dirty ? 'Save' : 'Saved' }} <UKbd>Ctrl S</UKbd>
       </UButton>
       <UButton variant="solid" :aria-disabled="names.length === 0" @click="names.length && store.tryHosts(names)">

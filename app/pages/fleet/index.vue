@@ -66,7 +66,7 @@ useActs([
       spanAt.value = 1 - spanAt.value
     },
   },
-  { key: 'r', says: 'Ask every provider now', act: () => void look() },
+  { key: 'r', needs: 'operator', says: 'Ask every provider now', act: () => void look() },
 ])
 useHead({ title: 'Fleet · Vornak' })
 </script>
@@ -78,7 +78,7 @@ useHead({ title: 'Fleet · Vornak' })
       <UButton size="sm" @click="spanAt = 1 - spanAt">
         {{ spanAt === 0 ? 'Wider' : 'Narrower' }} <UKbd>w</UKbd>
       </UButton>
-      <UButton size="sm" @click="look">Look for strays <UKbd>r</UKbd></UButton>
+      <UButton v-needs="'operator'" size="sm" @click="look">Look for strays <UKbd>r</UKbd></UButton>
     </FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
@@ -103,6 +103,7 @@ useHead({ title: 'Fleet · Vornak' })
               <template v-if="s.why === 'unknown'">it carries our label, and no run knows it. It costs until it is released.</template><template v-else>it was given back and is still there; it is being released again.</template></span>
             <span class="for">for {{ duration(live.controllerNow - s.since) }}</span>
             <UButton
+              v-needs="'keeper'"
               size="sm"
               color="error"
               @click="act(() => api('releaseStray', { provider: s.provider, ref: s.ref }))"

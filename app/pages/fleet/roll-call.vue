@@ -24,7 +24,7 @@ const call = (machines?: string[]) =>
       calling.value = false
     }, 1500)
   })
-useActs([{ key: 'r', says: 'Call the roll of all', act: () => void call() }])
+useActs([{ key: 'r', needs: 'operator', says: 'Call the roll of all', act: () => void call() }])
 useHead({ title: 'Roll call · Vornak' })
 </script>
 
@@ -40,7 +40,7 @@ useHead({ title: 'Roll call · Vornak' })
           ]"
         />
       </UFormField>
-      <UButton variant="solid" :aria-disabled="!view?.machines.length" @click="view?.machines.length && call()">
+      <UButton v-needs="'operator'" variant="solid" :aria-disabled="!view?.machines.length" @click="view?.machines.length && call()">
         {{
           calling
             ? 'Calling…'

@@ -23,6 +23,7 @@ async function saved(): Promise<void> {
 useActs([
   {
     key: 'n',
+    needs: 'keeper',
     says: 'New account',
     act: () => {
       editing.value = 'new'
@@ -39,7 +40,7 @@ const COLUMNS: ListColumn<AccountView>[] = [
 
 <template>
   <div class="screen">
-    <FleetHead><UButton @click="editing = 'new'">New account <UKbd>n</UKbd></UButton></FleetHead>
+    <FleetHead><UButton v-needs="'keeper'" @click="editing = 'new'">New account <UKbd>n</UKbd></UButton></FleetHead>
     <div class="body two">
       <div>
         <ProblemNote v-if="problem" :problem="problem" />
@@ -68,7 +69,8 @@ const COLUMNS: ListColumn<AccountView>[] = [
               </div>
             </template>
             <template #acts="{ row }">
-              <UButton size="sm" @click="editing = row">Edit</UButton> <UButton
+              <UButton v-needs="'keeper'" size="sm" @click="editing = row">Edit</UButton> <UButton
+                v-needs="'keeper'"
                 size="sm"
                 :color="armed === row.id ? 'error' : undefined"
                 @click="press(() => remove(row.id), row.id)"

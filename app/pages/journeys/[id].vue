@@ -65,10 +65,10 @@ function goToFirst(): void {
   else side.value = 'journey'
 }
 useActs([
-  { key: 'y', says: 'Try with one user', act: () => void tryIt() },
+  { key: 'y', needs: 'operator', says: 'Try with one user', act: () => void tryIt() },
   { key: 'Ctrl+Z', says: 'Undo the last change', act: () => store.undo() },
   { key: 'Ctrl+Shift+Z', says: 'Do it again', act: () => store.redo() },
-  { key: 'Ctrl+S', says: 'Save', act: () => store.save() },
+  { key: 'Ctrl+S', needs: 'operator', says: 'Save', act: () => store.save() },
   { key: 'f', says: 'Go to the first fault', act: goToFirst },
   {
     key: 'b',
@@ -145,7 +145,7 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
         <span v-else class="q">Nothing wrong with it.</span>
         <span class="spring" />
         <UButton v-if="store.past.length" @click="store.undo()">Undo <UKbd>Ctrl Z</UKbd></UButton>
-        <UButton v-if="store.changed" @click="store.save()">
+        <UButton v-if="store.changed" v-needs="'operator'" @click="store.save()">
           {{ store.saving ? 'Saving…' : 'Save' }} <UKbd>Ctrl S</UKbd>
         </UButton>
         <UFormField label="against" orientation="horizontal">

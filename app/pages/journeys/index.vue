@@ -61,7 +61,7 @@ const remove = (line: JourneyLine) =>
     await removal('journey', line.id, line.name)
   })
 useActs([
-  { key: 'n', says: 'New journey', act: () => void make(EMPTY) },
+  { key: 'n', needs: 'operator', says: 'New journey', act: () => void make(EMPTY) },
 ])
 useHead({ title: 'Journeys · Vornak' })
 </script>
@@ -108,7 +108,7 @@ useHead({ title: 'Journeys · Vornak' })
             YAML
           </UButton>
           <UButton size="xs" variant="link" :aria-label="`Clone ${row.name}`" @click="clone(row.id)">Clone</UButton>
-          <UButton size="xs" variant="link" :aria-label="`Remove ${row.name}`" @click="remove(row)">Remove</UButton>
+          <UButton v-needs="'operator'" size="xs" variant="link" :aria-label="`Remove ${row.name}`" @click="remove(row)">Remove</UButton>
         </template>
       </ListTable>
       <p v-else-if="journeys" class="q">
@@ -124,7 +124,7 @@ useHead({ title: 'Journeys · Vornak' })
       <UButton to="/journeys/import/openapi">From OpenAPI</UButton>
       <UButton to="/journeys/import/text">From YAML</UButton>
       <UButton to="/journeys/import/command">A command</UButton>
-      <UButton variant="solid" @click="make(EMPTY)">New journey <UKbd>n</UKbd></UButton>
+      <UButton v-needs="'operator'" variant="solid" @click="make(EMPTY)">New journey <UKbd>n</UKbd></UButton>
     </footer>
   </div>
 </template>

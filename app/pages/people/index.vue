@@ -31,6 +31,7 @@ async function added(name: string): Promise<void> {
 useActs([
   {
     key: 'n',
+    needs: 'keeper',
     says: 'Let somebody in',
     act: () => {
       adding.value = true

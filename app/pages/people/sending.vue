@@ -59,7 +59,7 @@ useHead({ title: 'Mail and hooks · Vornak' })
             <span :class="row.sentAt !== undefined ? 'q' : row.attempts > 0 ? 'brick' : ''">{{ standing(row) }}</span>
           </template>
           <template #acts="{ row }">
-            <UButton v-if="row.sentAt === undefined && row.attempts > 0" size="xs" @click="again(row.id)">Send again</UButton>
+            <UButton v-if="row.sentAt === undefined && row.attempts > 0" v-needs="'operator'" size="xs" @click="again(row.id)">Send again</UButton>
             <span v-else />
           </template>
         </ListTable>

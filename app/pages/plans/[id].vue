@@ -128,11 +128,11 @@ function toggle(what: 'text' | 'versions' | 'about'): void {
   beside.value = beside.value === what ? undefined : what
 }
 useActs([
-  { key: 's', says: 'Start', price: () => `${euro(store.check?.forecast ?? 0)} forecast`, act: askToStart },
+  { key: 's', needs: 'operator', says: 'Start', price: () => `${euro(store.check?.forecast ?? 0)} forecast`, act: askToStart },
   { key: 'f', says: 'Fix the first problem', act: fixFirst },
   { key: 'Ctrl+Z', says: 'Undo the last change', act: () => store.undo() },
   { key: 'Ctrl+Shift+Z', says: 'Do it again', act: () => store.redo() },
-  { key: 'Ctrl+S', says: 'Save', act: () => store.save() },
+  { key: 'Ctrl+S', needs: 'operator', says: 'Save', act: () => store.save() },
   { key: 'g', says: 'Add a group', act: addGroup },
   {
     key: 'l',
@@ -156,7 +156,7 @@ useActs([
   { key: 't', says: 'The plan as text', act: () => toggle('text') },
   { key: 'v', says: 'Versions', act: () => toggle('versions') },
   { key: 'b', says: 'About: name, tags, notes, how a run is made', act: () => toggle('about') },
-  { key: 'c', says: 'Clone the plan', act: () => void clone() },
+  { key: 'c', needs: 'operator', says: 'Clone the plan', act: () => void clone() },
 ])
 useLeaving('the plan', () => store.changed, store.save)
 useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
@@ -282,14 +282,14 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
           <span v-if="store.sizeChange" class="plantx" role="status">{{ store.sizeChange }}</span>
           <span class="spring" />
           <UButton v-if="store.past.length" @click="store.undo()">Undo <UKbd>Ctrl Z</UKbd></UButton>
-          <UButton v-if="store.changed" @click="store.save()">
+          <UButton v-if="store.changed" v-needs="'operator'" @click="store.save()">
             {{ store.saving ? 'Saving…' : 'Save' }} <UKbd>Ctrl S</UKbd>
           </UButton>
-          <UButton v-if="store.inTheWay.length" color="error" @click="askToStart">
+          <UButton v-if="store.inTheWay.length" v-needs="'operator'" color="error" @click="askToStart">
             <AGlyph name="inTheWay" word="in the way" />Start: {{ store.inTheWay.length }}
             {{ store.inTheWay.length === 1 ? 'thing' : 'things' }} in the way <UKbd>s</UKbd>
           </UButton>
-          <UButton v-else variant="solid" @click="askToStart">{{ starting ? 'Starting…' : 'Start' }} <UKbd>s</UKbd></UButton>
+          <UButton v-else v-needs="'operator'" variant="solid" @click="askToStart">{{ starting ? 'Starting…' : 'Start' }} <UKbd>s</UKbd></UButton>
         </footer>
         <LazyScaleDialog v-if="scaling && store.check" v-model="scaling" />
         <LazyStartDialog v-if="asking && store.check && !store.inTheWay.length" v-model="asking" @start="start" />

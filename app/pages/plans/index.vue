@@ -60,7 +60,7 @@ async function take(chosen: File): Promise<void> {
     await goTo(`/plans/${kept.id}`)
   })
 }
-useActs([{ key: 'n', says: 'New plan', act: begin }])
+useActs([{ key: 'n', needs: 'operator', says: 'New plan', act: begin }])
 useHead({ title: 'Plans · Vornak' })
 </script>
 
@@ -89,7 +89,7 @@ useHead({ title: 'Plans · Vornak' })
         <template #tools>
           <UCheckbox v-model="archived" label="archived" />
           <FileButton label="Import a file" accept=".yaml,.yml,.json" @chosen="take" />
-          <UButton variant="solid" @click="begin">New plan <UKbd>n</UKbd></UButton>
+          <UButton v-needs="'operator'" variant="solid" @click="begin">New plan <UKbd>n</UKbd></UButton>
         </template>
         <template #plan="{ row }">
           <NuxtLink :to="`/plans/${row.id}`" class="u"><b>{{ row.name }}</b></NuxtLink>

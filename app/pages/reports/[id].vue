@@ -238,7 +238,7 @@ useHead({ title: `Report of run ${runId} · Vornak` })
         {{ f.label }}
       </UButton>
       <UButton v-if="html" @click="isMailing = true">Mail</UButton>
-      <UButton v-if="html" @click="isSharing = true">Share</UButton>
+      <UButton v-if="html" v-needs="'operator'" @click="isSharing = true">Share</UButton>
       <UButton v-if="html" :href="hrefTo('reportPdf', { run: runId })" variant="solid" download external :disabled="isSettling">PDF</UButton>
     </footer>
     <MailDialog v-if="isMailing" v-model:open="isMailing" :run-id="runId" />

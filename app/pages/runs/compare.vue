@@ -218,7 +218,7 @@ useHead({ title: 'Compare · Vornak' })
           {{ f.label }}
         </UButton>
       </template>
-      <UButton v-if="view" @click="isSharing = true">Share</UButton>
+      <UButton v-if="view" v-needs="'operator'" @click="isSharing = true">Share</UButton>
       <UButton v-if="view && view.runs.length > 2" @click="step(1)">Next in ink <UKbd>k</UKbd></UButton>
       <UButton v-if="view" @click="asBaseline(ink)">Hold against run {{ ink }} <UKbd>h</UKbd></UButton>
     </footer>

@@ -205,7 +205,7 @@ useHead({ title: 'Runs · Vornak' })
         <template #cost="{ row }">{{ euro(row.cost) }}</template>
         <template #when="{ row }"><span class="q">{{ dayTime(row.createdAt, live.controllerNow) }}</span></template>
         <template #acts="{ row }">
-          <UButton v-if="!row.isClaimed" size="xs" variant="link" :aria-label="`Again, run ${row.id}`" @click="again = row">Again</UButton>
+          <UButton v-if="!row.isClaimed" v-needs="'operator'" size="xs" variant="link" :aria-label="`Again, run ${row.id}`" @click="again = row">Again</UButton>
         </template>
       </ListTable>
       <template v-else>

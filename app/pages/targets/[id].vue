@@ -118,7 +118,7 @@ async function remove(): Promise<void> {
     problem.value = problemOf(error)
   }
 }
-useActs([{ key: 'Ctrl+S', says: 'Save', act: () => save() }])
+useActs([{ key: 'Ctrl+S', needs: 'operator', says: 'Save', act: () => save() }])
 useLeaving('the target', () => changed.value && !removed, save, false)
 useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
 </script>
@@ -241,7 +241,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
         <section class="panel pad">
           <div class="top">
             <h2>The owner’s approval</h2>
-            <span class="spring" /><UButton v-if="approved" size="sm" variant="link" @click="delete target!.approval">
+            <span class="spring" /><UButton v-if="approved" v-needs="'keeper'" size="sm" variant="link" @click="delete target!.approval">
               Take it back
             </UButton>
           </div>
@@ -254,7 +254,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
             <ApprovalFields v-model="target.approval!" />
           </template>
           <template v-else><p class="brick gap"><AGlyph name="inTheWay" word="in the way" /> Not approved: nothing is sent.</p>
-            <UButton @click="approve">Record an approval</UButton></template>
+            <UButton v-needs="'keeper'" @click="approve">Record an approval</UButton></template>
         </section>
       </div>
       <SourcesPanel
@@ -267,7 +267,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
       <p v-if="!target && !problem" class="q">Reading the target…</p>
     </div>
     <footer class="sill">
-      <span class="spring" /><UButton v-if="target" @click="remove">Remove</UButton><UButton variant="solid" :aria-disabled="!changed" @click="save">
+      <span class="spring" /><UButton v-if="target" v-needs="'operator'" @click="remove">Remove</UButton><UButton v-needs="'operator'" variant="solid" :aria-disabled="!changed" @click="save">
         {{ changed ? 'Save' : 'Nothing to save' }} <UKbd>Ctrl S</UKbd>
       </UButton>
     </footer>

@@ -25,7 +25,7 @@ const COLUMNS: ListColumn<Target>[] = [
   { id: 'until', head: 'Until', num: true, value: t => t.approval && Date.parse(t.approval.until) },
   { id: 'agreed', head: 'Who agreed', value: t => t.approval?.contact },
 ]
-useActs([{ key: 'n', says: 'New target', act: () => void make() }])
+useActs([{ key: 'n', needs: 'operator', says: 'New target', act: () => void make() }])
 useHead({ title: 'Targets · Vornak' })
 </script>
 
@@ -72,7 +72,7 @@ useHead({ title: 'Targets · Vornak' })
       <p v-else-if="!problem" class="q">Reading the targets…</p>
     </div>
     <footer class="sill">
-      <span class="q">One journey and one plan run against several targets by choosing another.</span><span class="spring" /><UButton variant="solid" @click="make">New target <UKbd>n</UKbd></UButton>
+      <span class="q">One journey and one plan run against several targets by choosing another.</span><span class="spring" /><UButton v-needs="'operator'" variant="solid" @click="make">New target <UKbd>n</UKbd></UButton>
     </footer>
   </div>
 </template>

@@ -118,7 +118,7 @@ useHead({ title: 'Capacity · Vornak' })
       />
       <UButton external :to="hrefTo('capacitiesFile')">Export as JSON</UButton>
       <UButton :aria-disabled="!view" @click="view && (byHand = true)">By hand…</UButton>
-      <UButton variant="solid" :aria-disabled="!view" @click="view && calibrate()">Calibrate…</UButton>
+      <UButton v-needs="'operator'" variant="solid" :aria-disabled="!view" @click="view && calibrate()">Calibrate…</UButton>
     </FleetHead>
     <div class="body">
       <ProblemNote v-if="problem" :problem="problem" />
@@ -202,7 +202,7 @@ useHead({ title: 'Capacity · Vornak' })
                 stale: {{ row.stale.join(', ') }}</span>
             </template>
             <template #acts="{ row }">
-              <UButton size="sm" @click="calibrate(wishAgain(row.capacity))">
+              <UButton v-needs="'operator'" size="sm" @click="calibrate(wishAgain(row.capacity))">
                 {{ row.stale.length || row.capacity.outcome === 'inconclusive' ? 'Calibrate again' : 'Again' }}
               </UButton>
             </template>

@@ -45,7 +45,7 @@ const COLUMNS: ListColumn<MachineLine['changes'][number]>[] = [
         <template v-if="out">
           <UButton size="sm" @click="extend(15)">15 min longer</UButton>
           <UButton size="sm" @click="extend(60)">1 h longer</UButton>
-          <UButton size="sm" color="error" @click="release">Release {{ m.name }}</UButton>
+          <UButton v-needs="'operator'" size="sm" color="error" @click="release">Release {{ m.name }}</UButton>
         </template>
       </template>
     </div>

@@ -241,6 +241,7 @@ const STATICS = [
       </UButton>
       <UButton
         v-if="review"
+        v-needs="'operator'"
         variant="solid"
         :aria-disabled="!review.steps.length"
         @click="review.steps.length && make()"

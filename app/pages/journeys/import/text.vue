@@ -91,7 +91,7 @@ useHead({ title: 'Journey as text · Vornak' })
     <footer class="sill">
       <span class="q">Checked against schemas/journey.schema.json as you type.</span><span class="spring" />
       <FileButton label="Open a file" accept=".yaml,.yml,.json" @chosen="open" />
-      <UButton variant="solid" :aria-disabled="faults.length > 0" @click="save">
+      <UButton v-needs="'operator'" variant="solid" :aria-disabled="faults.length > 0" @click="save">
         {{
           faults.length
             ? `${faults.length} ${faults.length === 1 ? 'fault' : 'faults'} in the way`
