@@ -84,7 +84,6 @@ function runFile(path: string, document: RunDocument, lengthS: number, seed: num
       pyramid.write(second, new Map(numbers.map(n => [n, secondOf(random)])))
   })
   for (let at = 0; at < lengthS; at += 60) write(at, Math.min(lengthS, at + 60))
-  pyramid.writeOpen()
   store.prepare('INSERT INTO facts (name, value) VALUES (\'mergedUpTo\', ?)').run(String(lengthS - 1))
   store.close()
   return path

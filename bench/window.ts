@@ -60,7 +60,6 @@ export function benchWindow(quick: boolean): void {
       pyramid.write(second, new Map([...series.keys()].map(number => [number, secondOf(random)])))
   })
   for (let at = 0; at < lengthS; at += 60) write(at, Math.min(lengthS, at + 60))
-  pyramid.writeOpen()
   keep.run(String(lengthS - 1))
   store.close()
 

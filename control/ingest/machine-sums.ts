@@ -4,9 +4,10 @@
  * read from frames.
  */
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
-import { sumIn, type SeriesSum, type SumOf } from '../../core/merge/series-sum'
+import { sumIn, TIMINGS, type SeriesSum, type SumOf } from '../../core/merge/series-sum'
 import { machineSeriesNumber } from '../../core/run/machine-series'
 import type { Store } from '../store/open'
+import { GatheredSums } from './gathered-sums'
 import { addFrames } from './machine-frames'
 
 /** Seconds per slot, finest first; each is made of those before it. */
@@ -38,6 +39,7 @@ export class MachineSums {
    * @param into where one is added, by {@link machineSeriesNumber}; undefined: nowhere
    */
   addWindow(fromS: number, toS: number, into: SumOf, seriesCount: number): void {
+    const gathered = new GatheredSums()
     const made = Math.min(toS, this.madeUpTo)
     let at = Math.max(0, fromS)
     /** Where seconds begin that are to be read from frames. */
@@ -49,10 +51,13 @@ export class MachineSums {
         continue
       }
       if (bare < at) addFrames(this.store, bare, at, into, seriesCount)
-      for (const [generator, series, sum] of this.sql.slot.all(level, at / level))
-        into(machineSeriesNumber(generator, series, seriesCount))?.addFrom(new ByteReader(sum), ENCODING)
+      for (const [generator, series, sum] of this.sql.slot.all(level, at / level)) {
+        const whole = into(machineSeriesNumber(generator, series, seriesCount))
+        if (whole) gathered.take(whole, sum, 0, sum.length)
+      }
       bare = at += level
     }
+    gathered.addAll(ENCODING, TIMINGS)
     if (bare < toS) addFrames(this.store, bare, toS, into, seriesCount)
   }
 

@@ -1,24 +1,23 @@
 /**
  * Merged sums per series at 1, 10, 100 and 1,000 s, so that any window of whole seconds is a few dozen exact additions.
- * A slot of a level is written when it is full; until then it is summed in memory and can be made again from the level
- * below.
+ * A slot is written when it is full, and then added to the one it lies in; until then it is summed in memory and can be
+ * made again from the level below.
  */
-import { ByteReader, ByteWriter } from '../../core/histogram/varint'
-import { SeriesSum, sumIn, TIMINGS, type SumEncoding, type SumOf, type Timing } from '../../core/merge/series-sum'
+import { sumIn, TIMINGS, type SumOf, type Timing } from '../../core/merge/series-sum'
 import type { Store } from '../store/open'
+import { GatheredSums } from './gathered-sums'
+import { slotsOf, type Slots, type Sums } from './slots'
 
 /** Seconds per slot of each level, finest first. */
 const LEVELS = [1, 10, 100, 1000] as const
-
-type Sums = Map<number, SeriesSum>
+/** Each coarse level with the one it is made of. */
+const COARSE = LEVELS.slice(1).map((level, i) => [LEVELS[i]!, level] as const)
 
 export class Pyramid {
   /** The slot of each coarse level that is being filled. */
   private readonly filling = new Map<number, { slot: number, sums: Sums }>()
-  private readonly sql: ReturnType<typeof statements>
-  private readonly writer = new ByteWriter(8192)
-  /** How sums are encoded in this file: runs of an earlier release stay, and go on, as they are. */
-  private readonly encoding: SumEncoding
+  /** Runs of an earlier release stay, and go on, as they are. */
+  private readonly slots: Slots
 
   /**
    * @param writtenUpTo last second in the store, −1 if none
@@ -29,57 +28,54 @@ export class Pyramid {
     private writtenUpTo: number,
     use: 'write' | 'read' = 'write',
   ) {
-    this.sql = statements(store)
-    this.encoding = Number(
-      store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()?.value ?? 5,
-    ) as SumEncoding
-    if (use === 'read') return
-    for (const level of LEVELS.slice(1)) {
-      if (writtenUpTo < 0 || (writtenUpTo + 1) % level === 0) continue
-      const slot = Math.floor(writtenUpTo / level)
+    this.slots = slotsOf(store)
+    const end = writtenUpTo + 1
+    for (const [finer, level] of COARSE) {
+      if (use === 'read' || end % level === 0) continue
+      const slot = Math.floor(end / level)
       const sums: Sums = new Map()
-      this.addRange(series => sumIn(sums, series), 1, slot * level, writtenUpTo + 1)
+      // What is in a finer slot that is not full has not come so far.
+      this.addWindow(slot * level, Math.floor(end / finer) * finer, series => sumIn(sums, series))
       this.filling.set(level, { slot, sums })
     }
   }
 
   /** Writes the next second. Call within a transaction, in order. */
   write(second: number, sums: Sums): void {
-    this.store(1, second, sums)
-    for (const level of LEVELS.slice(1)) {
+    this.slots.put(1, second, sums)
+    this.writtenUpTo = second
+    this.fill(second, sums)
+  }
+
+  /** Adds a slot that is full to the one it lies in, and so on while that fills up. */
+  private fill(second: number, sums: Sums): void {
+    let full = sums
+    for (const [, level] of COARSE) {
       const slot = Math.floor(second / level)
       let filling = this.filling.get(level)
       if (!filling || filling.slot !== slot) this.filling.set(level, (filling = { slot, sums: new Map() }))
-      addAll(filling.sums, sums)
-      if ((second + 1) % level === 0) {
-        this.store(level, slot, filling.sums)
-        this.filling.delete(level)
-      }
+      addAll(filling.sums, full)
+      if ((second + 1) % level !== 0) return
+      this.slots.put(level, slot, filling.sums)
+      this.filling.delete(level)
+      full = filling.sums
     }
-    this.writtenUpTo = second
   }
 
   /** Adds to a second that was written already, at every level. Call within a transaction. */
   add(second: number, sums: Sums): void {
-    for (const level of LEVELS) {
+    this.slots.addTo(1, second, sums)
+    for (const [, level] of COARSE) {
       const slot = Math.floor(second / level)
       const filling = this.filling.get(level)
-      if (filling?.slot === slot) addAll(filling.sums, sums)
-      else {
-        for (const [series, sum] of sums) {
-          const whole = new SeriesSum()
-          const before = this.sql.get.get(level, slot, series)
-          if (before) whole.addFrom(new ByteReader(before.sum), this.encoding)
-          whole.add(sum)
-          this.store(level, slot, new Map([[series, whole]]))
-        }
+      if (filling?.slot !== slot) {
+        this.slots.addTo(level, slot, sums)
+        continue
       }
+      addAll(filling.sums, sums)
+      // Coarser ones get it with the rest of this slot.
+      return
     }
-  }
-
-  /** Writes slots that will not fill any more, when the run is over. */
-  writeOpen(): void {
-    for (const [level, { slot, sums }] of this.filling) this.store(level, slot, sums)
   }
 
   /** Sums over seconds `fromS` (inclusive) to `toS` (exclusive), from the coarsest slots that fit. */
@@ -108,6 +104,7 @@ export class Pyramid {
     into: SumOf,
     timings: readonly Timing[] = TIMINGS,
   ): void {
+    const gathered = new GatheredSums()
     const end = Math.min(toS, this.writtenUpTo + 1)
     let at = Math.max(0, fromS)
     while (at < end) {
@@ -116,65 +113,31 @@ export class Pyramid {
         if (
           at % coarser === 0 &&
           at + coarser <= end &&
-          (coarser === 1 || this.sql.has.get(coarser, at / coarser)!.n > 0)
+          (coarser === 1 || this.slots.has(coarser, at / coarser))
         )
           level = coarser
       // Neighbouring slots of one level are read at once.
       let slots = 1
       while (at + (slots + 1) * level <= end && (at / level + slots) % 10 !== 0) slots++
-      this.addRange(into, level, at / level, at / level + slots, timings)
+      if (timings.length === 0) this.addCounts(into, level, at / level, at / level + slots)
+      else this.gather(gathered, into, level, at / level, at / level + slots)
       at += slots * level
     }
+    gathered.addAll(this.slots.encoding, timings)
   }
 
-  private addRange(
-    into: SumOf,
-    level: number,
-    from: number,
-    to: number,
-    timings: readonly Timing[] = TIMINGS,
-  ): void {
-    for (const [series, sum] of this.sql.range.all(level, from, to)) {
+  private gather(gathered: GatheredSums, into: SumOf, level: number, from: number, to: number): void {
+    this.slots.each(level, from, to, (series, reader, end) => {
       const whole = into(series)
-      if (!whole) continue
-      const reader = new ByteReader(sum)
-      if (timings.length > 0) whole.addFrom(reader, this.encoding, timings)
-      else whole.addCountsFrom(reader, this.encoding)
-    }
+      if (whole) gathered.take(whole, reader.bytes, reader.at, end)
+    })
   }
 
-  private store(level: number, slot: number, sums: Sums): void {
-    for (const [series, sum] of sums) {
-      this.writer.length = 0
-      sum.writeTo(this.writer, this.encoding)
-      this.sql.put.run({ level, slot, series, sum: this.writer.take() })
-    }
+  private addCounts(into: SumOf, level: number, from: number, to: number): void {
+    this.slots.each(level, from, to, (series, reader) => into(series)?.addCountsFrom(reader, this.slots.encoding))
   }
 }
 
 function addAll(into: Sums, sums: Sums): void {
   for (const [series, sum] of sums) sumIn(into, series).add(sum)
-}
-
-function statements(store: Store) {
-  return {
-    put: store.prepare(`
-      INSERT INTO pyramid (level, slot, series, sum)
-      VALUES (@level, @slot, @series, @sum)
-      ON CONFLICT (level, slot, series)
-      DO UPDATE SET sum = excluded.sum
-    `),
-    get: store.prepare<[number, number, number], { sum: Buffer }>(
-      'SELECT sum FROM pyramid WHERE level = ? AND slot = ? AND series = ?',
-    ),
-    // As lists: a window is thousands of rows.
-    range: store
-      .prepare<[number, number, number], [series: number, sum: Buffer]>(
-        'SELECT series, sum FROM pyramid WHERE level = ? AND slot >= ? AND slot < ?',
-      )
-      .raw(),
-    has: store.prepare<[number, number], { n: number }>(
-      'SELECT COUNT(*) AS n FROM pyramid WHERE level = ? AND slot = ?',
-    ),
-  }
 }

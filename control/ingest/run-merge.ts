@@ -300,9 +300,7 @@ export class RunMerge {
   /** Writes everything, up to the newest second. */
   settle(): Flushed {
     this.live.clear()
-    const flushed = this.flush()
-    this.pyramid.writeOpen()
-    return flushed
+    return this.flush()
   }
 
   /** Whether a generator's last word is in, and everything before it. */

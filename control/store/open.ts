@@ -31,6 +31,7 @@ import runAnswers from './migrations/run-004-answers.sql'
 import runWholePasses from './migrations/run-005-whole-passes.sql'
 import runBlocks from './migrations/run-006-blocks.sql'
 import runMachineSums from './migrations/run-007-machine-sums.sql'
+import runPacks from './migrations/run-008-packs.sql'
 import targetGround from './migrations/target-001-ground.sql'
 
 export type Store = Database.Database
@@ -58,7 +59,7 @@ const MAIN = [
   clients,
   unloaded,
 ]
-const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses, runBlocks, runMachineSums]
+const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses, runBlocks, runMachineSums, runPacks]
 const TARGET_FILE = [targetGround]
 
 /** The file was written by a newer release. */

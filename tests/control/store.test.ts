@@ -73,7 +73,7 @@ describe('files of the first release', () => {
     ]).toEqual([3, 2, 1, 300, 0, { timeout: 1 }])
     store.close()
     const fresh = openRunFile(join(folder, 'run-new.db'))
-    expect(fresh.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()!.value).toBe('5')
+    expect(fresh.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()!.value).toBe('6')
     fresh.close()
   })
 

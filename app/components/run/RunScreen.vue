@@ -63,7 +63,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
       <div class="clip">
         <h1 class="clip"><template v-if="run.line.name">{{ run.line.name }} · </template>{{ run.line.question }}</h1>
         <!-- Told when it changes, and not with each second. -->
-        <p class="sr" role="status">{{ RUN_WORDS[run.line.state] }}{{ soFar ? `. ${soFar.word}` : '' }}</p>
+        <p class="sr" role="status">{{ RUN_WORDS[run.line.state] }}{{ soFar ? `; ${VERDICT_MARKS[soFar.verdict].word} until now` : '' }}</p>
         <div class="answer">
           <template v-if="soFar">
             <AGlyph
