@@ -93,7 +93,8 @@ test('whoever comes signs in; a viewer is told what they may not, and what they 
   expect(await findings(page, 'light')).toEqual([])
   // The server decides all the same.
   const refused = await page.evaluate(async () => {
-    const answer = await fetch('/api/plans/enrolment-morning/start', { method: 'POST', body: '{}' })
+    const asked = { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' }
+    const answer = await fetch('/api/plans/enrolment-morning/start', asked)
     return [answer.status, ((await answer.json()) as { sentence: string }).sentence] as const
   })
   expect(refused).toEqual([403, 'It takes a person with the role operator to do this.'])
