@@ -21,6 +21,7 @@ useHead({ title: () => `Run ${route.params.id} · Vornak` })
   position: relative;
 }
 .trouble {
+  width: auto;
   margin: 8px 12px;
 }
 .wait {
