@@ -21,6 +21,7 @@ for (const [name, command] of [
   ['Networks and rates', ['jest', '--runInBand', 'tests/end-to-end/networks', 'tests/generator/shaper']],
   ['Calibration on real processes', ['jest', '--runInBand', 'tests/end-to-end/calibration']],
   ['A fleet of many on the screen', ['playwright', 'test', '--project=measuring', 'fleet-of-many']],
+  ['What a live page costs', ['playwright', 'test', '--project=measuring', 'live-page']],
 ]) {
   console.log(`\n${name}`)
   if ((await run('npx', command, { env: { ...process.env, ...THOROUGH } })) !== 0) failed.push(name)

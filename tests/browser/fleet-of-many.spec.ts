@@ -4,10 +4,8 @@
  * asks; without it the same is tried with fewer.
  */
 import { expect, test } from './test'
-import { fileURLToPath } from 'node:url'
 import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
-// @ts-expect-error a plain script of the repository
-import { openHouse } from '../../scripts/house.mjs'
+import { openHouseOfMany, type HouseOfMany } from './house-of-many'
 import { hill, plan } from '../build/plans'
 import { cpuTicks, MOST_STOLEN, saidOf, stolenSince } from '../build/stolen'
 import { tellUndecided } from '../build/undecided'
@@ -25,22 +23,10 @@ const MOST_ROLL_CALL_MS = 5000
 const PAUSE_MS = 500
 const WHOLE_RUN_EVERY = 8
 
-interface House {
-  url: string
-  cloud: string
-  close(): Promise<void>
-}
-let house: House
+let house: HouseOfMany
 let witness: Witness
 test.beforeAll(async () => {
-  house = (await openHouse({
-    history: false,
-    cloud: {
-      regions: [{ name: 'reyk', quota: 2000, bootS: 1.5 }],
-      simulator: fileURLToPath(new URL('../../dist/simfleet.mjs', import.meta.url)),
-      rateLimit: { perSecond: 20, atOnce: 40 },
-    },
-  })) as House
+  house = await openHouseOfMany()
 })
 test.afterAll(() => {
   witness?.close()

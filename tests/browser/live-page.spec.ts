@@ -4,10 +4,8 @@
  */
 import { expect, test, type Page } from './test'
 import { writeFileSync } from 'node:fs'
-import { fileURLToPath } from 'node:url'
 import { PORTAL_ID } from '../../demo/scenario'
-// @ts-expect-error a plain script of the repository
-import { openHouse } from '../../scripts/house.mjs'
+import { openHouseOfMany, type HouseOfMany } from './house-of-many'
 import { hill, journey, plan, step } from '../build/plans'
 import { tellUndecided } from '../build/undecided'
 import { cpuTicks, MOST_STOLEN, saidOf, stolenSince } from '../build/stolen'
@@ -26,20 +24,9 @@ const AFTER_MS = 20_000
 /** From an answer's end to its being in a second on the chart: all but one of a hundred, ms. */
 const MOST_TO_CHART_MS = 2000
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
+let house: HouseOfMany
 test.beforeAll(async () => {
-  house = (await openHouse({
-    history: false,
-    cloud: {
-      regions: [{ name: 'reyk', quota: 2000, bootS: 1.5 }],
-      simulator: fileURLToPath(new URL('../../dist/simfleet.mjs', import.meta.url)),
-      rateLimit: { perSecond: 20, atOnce: 40 },
-    },
-  })) as House
+  house = await openHouseOfMany()
 })
 test.afterAll(() => house?.close())
 
