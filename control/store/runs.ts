@@ -171,8 +171,10 @@ export function runStore(
         writeUnwritten()
       }
       catch (error) {
-        if (!isNoRoom(error)) unwritten.pop()
-        if (!isNoRoom(error) || unwritten.length > MOST_UNWRITTEN) throw error
+        if (!isNoRoom(error) || unwritten.length > MOST_UNWRITTEN) {
+          unwritten.pop()
+          throw error
+        }
       }
       onRemark(id)
     },

@@ -13,7 +13,7 @@ import type { SecondFigures } from '~~/api/views'
 import { plannedUntil, staveOption, staveTick, type StaveFrame } from './stave-chart'
 import { LEFT, RIGHT, type GridKey } from './stave-geometry'
 import { KeptPoints, type DrawnLine, type Ranges, type StaveLine } from './stave-lines'
-import { beginAs, drawAfter, linesUpTo, rangesAfter } from './stave-news'
+import { areAs, beginAs, drawAfter, linesUpTo, rangesAfter } from './stave-news'
 
 use([BarChart, LineChart, GridComponent, MarkAreaComponent, MarkLineComponent, CanvasRenderer])
 const { frame, house, besides, seconds, isLive, width, height } = defineProps<{
@@ -53,7 +53,7 @@ async function draw(): Promise<void> {
   const toS = sureS()
   const lines = linesUpTo(now, toS)
   on.resize()
-  on.setOption(staveOption(frame, lines, rangesAfter(now, toS)), { notMerge: true })
+  on.setOption(staveOption(frame, lines, rangesAfter(now, lines)), { notMerge: true })
   drawn = { on, kept, ids: idsOf(besides), lines, toS }
   drawNews(now)
 }
@@ -67,11 +67,13 @@ const tick = useThrottleFn(() => {
   drawn.kept.take(seconds)
   const now = linesNow(drawn.kept)
   const toS = sureS()
-  const isOld = toS - drawn.toS > REDRAWN_S || !beginAs(drawn.lines, now) || !areInSight(rangesAfter(now, drawn.toS))
-  if (isOld) {
+  const isShown = isLive
+    ? toS - drawn.toS <= REDRAWN_S && beginAs(drawn.lines, now) && areInSight(rangesAfter(now, drawn.lines))
+    : areAs(drawn.lines, now)
+  if (!isShown) {
     drawn.lines = linesUpTo(now, toS)
     drawn.toS = toS
-    drawn.on.setOption(staveTick(frame, drawn.lines, rangesAfter(now, toS)))
+    drawn.on.setOption(staveTick(frame, drawn.lines, rangesAfter(now, drawn.lines)))
   }
   drawNews(now)
 }, TICK_MS, true)
@@ -95,7 +97,7 @@ function areInSight(ranges: Ranges): boolean {
 function drawNews(lines: readonly DrawnLine[]): void {
   const context = canvas.value?.getContext('2d')
   if (!context || !canvas.value || !drawn) return
-  const { on, toS } = drawn
+  const { on, lines: before, toS } = drawn
   const scale = window.devicePixelRatio || 1
   canvas.value.width = width * scale
   canvas.value.height = height * scale
@@ -106,12 +108,17 @@ function drawNews(lines: readonly DrawnLine[]): void {
   context.beginPath()
   context.rect(LEFT, 0, inner, height)
   context.clip()
-  const shown = [...lines, plannedUntil(frame, seconds.length)].filter(l => gridOf(l.line.grid) >= 0)
-  drawAfter(context, shown, toS, {
+  const plan = [plannedUntil(frame, seconds.length)]
+  drawAfter(context, [...lines, ...plan], [...before, ...linesUpTo(plan, toS)], {
     pxEach: inner / (endS - fromS),
     colours: frame.colours,
     xAt: second => LEFT + (inner * (second - fromS)) / (endS - fromS),
-    yAt: (grid, value) => (on.convertToPixel({ gridIndex: gridOf(grid) }, [fromS, value]) as [number, number])[1],
+    yAt: (grid, value) => {
+      const gridIndex = gridOf(grid)
+      // Its staff is not shown.
+      if (gridIndex < 0) return Number.NaN
+      return (on.convertToPixel({ gridIndex }, [fromS, value]) as [number, number])[1]
+    },
   })
 }
 

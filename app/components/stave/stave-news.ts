@@ -36,6 +36,11 @@ export function beginAs(drawn: readonly DrawnLine[], lines: readonly DrawnLine[]
   return drawn.every(({ points }, l) => points.every((value, i) => isSame(value, lines[l]!.points[i])))
 }
 
+/** Whether lines are as they were drawn, and not longer either: where nothing is drawn over them. */
+export function areAs(drawn: readonly DrawnLine[], lines: readonly DrawnLine[]): boolean {
+  return drawn.every(({ points }, l) => points.length === lines[l]!.points.length) && beginAs(drawn, lines)
+}
+
 /** Heights of a line's points; a band stands on the line before it. */
 function* heights(lines: readonly DrawnLine[], l: number, from: number): Generator<[second: number, value: number]> {
   const { line, points } = lines[l]!
@@ -44,11 +49,14 @@ function* heights(lines: readonly DrawnLine[], l: number, from: number): Generat
     yield [points[2 * i]!, points[2 * i + 1]! + (base ? base[2 * i + 1]! : 0)]
 }
 
-/** Between which values the points are that came after that second. */
-export function rangesAfter(lines: readonly DrawnLine[], second: number): Ranges {
+/** How much of a line is drawn: what is told late comes after seconds that were drawn without it. */
+const drawnOf = (drawn: readonly DrawnLine[], l: number) => drawn[l]!.points.length / 2
+
+/** Between which values the points are that came after what was drawn. */
+export function rangesAfter(lines: readonly DrawnLine[], drawn: readonly DrawnLine[]): Ranges {
   const ranges = new Map<GridKey, [number, number]>()
-  lines.forEach(({ line, points }, l) => {
-    for (const [, value] of heights(lines, l, countUpTo(points, second))) {
+  lines.forEach(({ line }, l) => {
+    for (const [, value] of heights(lines, l, drawnOf(drawn, l))) {
       if (Number.isNaN(value)) continue
       const [least, most] = ranges.get(line.grid) ?? [value, value]
       ranges.set(line.grid, [Math.min(least, value), Math.max(most, value)])
@@ -67,19 +75,19 @@ export interface Ground {
   colours: Record<Ink, string>
 }
 
-/** Draws the points after that second, joined to the last before it. */
+/** Draws the points after those that were drawn, joined to the last of them. */
 export function drawAfter(
   context: CanvasRenderingContext2D,
   lines: readonly DrawnLine[],
-  second: number,
+  drawn: readonly DrawnLine[],
   ground: Ground,
 ): void {
   // What is emphasised lies over the others.
   const order = lines.map((_, l) => l).sort((a, b) => lines[a]!.line.z - lines[b]!.line.z)
   for (const l of order) {
-    const { line, points } = lines[l]!
+    const { line } = lines[l]!
     const opacity = line.of === 'provisional' ? PROVISIONAL_OPACITY : 1
-    const from = countUpTo(points, second)
+    const from = drawnOf(drawn, l)
     context.save()
     context.strokeStyle = context.fillStyle = ground.colours[line.ink]
     context.lineWidth = line.width
