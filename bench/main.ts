@@ -7,6 +7,7 @@ import { benchGenerator } from './generator'
 import { benchHar } from './har'
 import { benchIngest } from './ingest'
 import { benchLink, linkGenerators } from './link'
+import { benchLong } from './long'
 import { benchMerge } from './merge'
 import { benchPlacement } from './placement'
 import { benchRamp } from './ramp'
@@ -28,12 +29,19 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   shaping: quick => benchShaping(program, quick),
   ingest: benchIngest,
   link: quick => benchLink(program, quick),
+  long: quick => benchLong(fileURLToPath(new URL('./merge-worker.mjs', import.meta.url)), quick, option('--hours', 1), option('--generators', 200)),
   har: benchHar,
   window: benchWindow,
   account: benchAccount,
   compare: benchCompare,
   elsewhere: benchElsewhere,
   report: () => benchReport(program),
+}
+
+/** A number that is given by name. */
+function option(name: string, usual: number): number {
+  const at = process.argv.indexOf(name)
+  return at < 0 ? usual : Number(process.argv[at + 1])
 }
 
 const [name, ...rest] = process.argv.slice(2)

@@ -1,6 +1,6 @@
 /** A run of many generators, as benches of what comes in need it: its document, and what each generator records. */
 import type { RunDocument } from '../core/run/document'
-import { NO_HEALTH } from '../core/capacity/signals'
+import { NO_HEALTH, type Health } from '../core/capacity/signals'
 import { Recorder, type RecorderOptions } from '../protocol/recorder'
 import { NOT_ON_THE_LINE } from '../protocol/series-second'
 import { benchDocument, step } from './document'
@@ -8,15 +8,26 @@ import { benchDocument, step } from './document'
 export const GENERATORS = 1000
 export const STEPS = 10
 export const LOCATIONS = 5
-/** Samples of one step in one generator's second. */
 const SAMPLES = 10
+/** Users at each location. */
+const USERS = 2000
 
-export function manyDocument(): RunDocument {
-  const codes = Array.from({ length: LOCATIONS }, (_, i) => `LO${'ABCDE'[i]}`)
+/** How many of what; left out: as above. */
+export interface Size {
+  steps: number
+  locations: number
+  /** Samples of one step in one generator's second. */
+  samples: number
+}
+const USUAL: Size = { steps: STEPS, locations: LOCATIONS, samples: SAMPLES }
+
+export function manyDocument(size: Size = USUAL, lengthMs = 0): RunDocument {
+  const codes = Array.from({ length: size.locations }, (_, i) => `LO${'ABCDE'[i]}`)
+  const segments = [{ to: size.locations * USERS, overMs: 0 }, ...(lengthMs > 0 ? [{ to: size.locations * USERS, overMs: lengthMs }] : [])]
   return {
     ...benchDocument(
       '127.0.0.1:1',
-      Array.from({ length: STEPS }, (_, i) => step({ name: `Step ${i}` })),
+      Array.from({ length: size.steps }, (_, i) => step({ name: `Step ${i}` })),
     ),
     plan: {
       schema: 'vornak-plan/3',
@@ -24,10 +35,10 @@ export function manyDocument(): RunDocument {
       question: '',
       targetId: 't',
       groups: [
-        { letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments: [{ to: 1, overMs: 0 }] } },
+        { letter: 'A', name: '', journeyId: 'j', profile: { startDelayMs: 0, segments } },
       ],
       locations: codes.map(code => ({ code, provider: 'n', region: 'r', machineType: 't', machines: 1 })),
-      placement: { A: Object.fromEntries(codes.map(c => [c, 2000])) },
+      placement: { A: Object.fromEntries(codes.map(c => [c, USERS])) },
       objectives: [{ metric: 'p95', step: 'Step 3', atMost: 1000 }],
       assumedUsersPerVcpu: 1,
       rehearse: false,
@@ -37,35 +48,43 @@ export function manyDocument(): RunDocument {
   }
 }
 
-/** A generator's recorder, with health as of one that has room. */
-export function recorderOfOne(onFrame: RecorderOptions['onFrame']): Recorder {
-  const recorder = new Recorder({
-    incarnation: 1,
-    worker: 0,
-    groups: 1,
-    startedAt: 0,
-    health: () => ({
-      ...NO_HEALTH,
-      cpuShare: 0.3,
-      loopDelayP99Ms: 1,
-      scheduleLagP99Ms: 1,
-      memoryShare: 0.1,
-      socketShare: 0.1,
-    }),
-    onFrame,
-  })
+/** Health of one that has room. */
+const WELL: Health = {
+  ...NO_HEALTH,
+  cpuShare: 0.3,
+  loopDelayP99Ms: 1,
+  scheduleLagP99Ms: 1,
+  memoryShare: 0.1,
+  socketShare: 0.1,
+}
+
+/** A generator's recorder. @param health left out: of one that has room */
+export function recorderOfOne(onFrame: RecorderOptions['onFrame'], health = () => WELL): Recorder {
+  const recorder = new Recorder({ incarnation: 1, worker: 0, groups: 1, startedAt: 0, health, onFrame })
   recorder.present[0] = 100
   return recorder
 }
 
 /** Records one second of a generator, and cuts it. @param generator its number @param second of the run */
-export function recordSecond(recorder: Recorder, generator: number, second: number, random: () => number): void {
-  for (let at = 0; at < STEPS; at++)
-    for (let i = 0; i < SAMPLES; i++) {
-      const series = (generator % LOCATIONS) * (STEPS + 1) + at
+export function recordSecond(
+  recorder: Recorder,
+  generator: number,
+  second: number,
+  random: () => number,
+  { steps, locations, samples }: Size = USUAL,
+): void {
+  for (let at = 0; at < steps; at++)
+    for (let i = 0; i < samples; i++) {
+      const series = (generator % locations) * (steps + 1) + at
       recorder.started(series, second * 1000)
       const ms = 50 + 200 * random() * random()
-      recorder.right(series, second * 1000, ms, ms, ms / 2, { ...NOT_ON_THE_LINE, status: 200, bytes: 500 })
+      // Begun a little late, as it goes; the first byte comes with the most of it.
+      const firstByteMs = ms * (0.6 + 0.3 * random())
+      recorder.right(series, second * 1000, ms, ms + random(), firstByteMs, {
+        ...NOT_ON_THE_LINE,
+        status: 200,
+        bytes: 400 + Math.floor(200 * random()),
+      })
     }
   recorder.roll((second + 1) * 1000)
 }

@@ -50,7 +50,7 @@ export function beginFrame(to: ByteWriter, top: Omit<FrameTop, 'users'>, entries
 }
 
 /** Shares travel in 1/10,000, times in µs. */
-function unitOf(signal: Signal): number {
+export function unitOf(signal: Signal): number {
   return signal.endsWith('Ms') ? 1e3 : 1e4
 }
 
@@ -112,7 +112,7 @@ export type EntryCounts = [series: number, counts: ReadCounts][]
  * Adds a frame's entries to the sums they belong to: all of them, or none. They are read to the end before the first is
  * added.
  *
- * @param sumFor where a series' sum is, by series number
+ * @param sumFor where a series' sum is, by series number; undefined: they are counted, and added nowhere
  * @param counted whether a series holds requests, or only times what others count; undefined: it is not of this run,
  * and the frame is refused
  * @param counts gets the counts of each entry, by series
@@ -122,7 +122,7 @@ export type EntryCounts = [series: number, counts: ReadCounts][]
  */
 export function addEntries(
   frame: OpenFrame,
-  sumFor: (series: number) => SeriesSum,
+  sumFor: ((series: number) => SeriesSum) | undefined,
   counted: (series: number) => boolean | undefined,
   counts?: EntryCounts,
   mayLackTimes = false,
@@ -140,6 +140,7 @@ export function addEntries(
     for (const key of Object.keys(inFrame) as (keyof Claims)[]) inFrame[key] += of[key]
   }
   if (reader.at !== reader.end) throw new BytesError('frame: bytes left over')
+  if (!sumFor) return inFrame
   reader.at = at
   for (let i = 0; i < entries; i++) sumFor(reader.varint()).addFrom(reader, encoding)
   return inFrame

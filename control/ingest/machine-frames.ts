@@ -4,6 +4,8 @@ import { machineSeriesNumber } from '../../core/run/machine-series'
 import type { WorkerSecond } from '../../core/run/machine-course'
 import { addMerged, openFrame } from '../../protocol/frame'
 import type { Store } from '../store/open'
+import { KeptFrames } from './kept-frames'
+import { MachineSeconds } from './machine-seconds'
 
 /**
  * Adds every series of every machine over run seconds `fromS` (inclusive) to `toS` (exclusive).
@@ -11,20 +13,20 @@ import type { Store } from '../store/open'
  * @param into where one is added, by {@link machineSeriesNumber}; undefined: nowhere
  */
 export function addFrames(store: Store, fromS: number, toS: number, into: SumOf, seriesCount: number): void {
-  const frames = store.prepare<[number, number], { generator: number, bytes: Buffer }>(
-    'SELECT generator, bytes FROM frames WHERE second >= ? AND second < ?',
-  )
-  for (const { generator, bytes } of frames.iterate(fromS, toS))
-    addMerged(openFrame(bytes), series => into(machineSeriesNumber(generator, series, seriesCount)))
+  new KeptFrames(store).each(fromS, toS, (generator, bytes) =>
+    addMerged(openFrame(bytes), series => into(machineSeriesNumber(generator, series, seriesCount))))
 }
 
-/** What the workers of one generator told of themselves over run seconds `fromS` (inclusive) to `toS` (exclusive). */
+/** What one generator told of itself over run seconds `fromS` (inclusive) to `toS` (exclusive). */
 export function* workerSeconds(
   store: Store,
   generator: number,
   fromS = 0,
   toS = Number.MAX_SAFE_INTEGER,
 ): Generator<WorkerSecond> {
+  const isByMinutes = store.prepare('SELECT 1 FROM machine_minutes LIMIT 1').get() !== undefined
+  if (isByMinutes) return yield* new MachineSeconds(store, 0).of(generator, fromS, toS)
+  // Files of earlier releases have it in their frames alone.
   const frames = store.prepare<[number, number, number], { bytes: Buffer }>(
     'SELECT bytes FROM frames WHERE generator = ? AND second >= ? AND second < ?',
   )

@@ -3,18 +3,22 @@
  * Runs in a worker thread; knows nothing of sockets or of time. A frame is safe (and acknowledged) once the flush that
  * holds it is committed.
  */
-import { AccountBook, ledgerOf, type Account, type Ledger } from '../../core/merge/ledger'
+import { AccountBook, ledgerOf, type Account, type Ledger, type SavedBook } from '../../core/merge/ledger'
 import { AFTER_END_S, ON_ITS_WAY_S, type SecondFigures } from '../../core/merge/second-figures'
 import { SeriesSum, sumIn, TIMINGS, type SumOf, type Timing } from '../../core/merge/series-sum'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
 import type { RunDocument } from '../../core/run/document'
 import { runLengthMs } from '../../core/plan/length'
 import { BytesError } from '../../core/histogram/varint'
-import { worstOf, type Health } from '../../core/capacity/signals'
+import { worstOf } from '../../core/capacity/signals'
+import type { WorkerSecond } from '../../core/run/machine-course'
+import type { HealthByGenerator } from '../../core/soundness/health'
 import { addEntries, openFrame, type EntryCounts, type FrameTop } from '../../protocol/frame'
 import { LONGEST_CLAIMED_S } from '../../core/elsewhere/claimed-document'
 import { JudgedSeries } from '../../core/objectives/judged-second'
 import { openRunFile, type Store } from '../store/open'
+import { KeptFrames, type KeptFrame } from './kept-frames'
+import { MachineSeconds } from './machine-seconds'
 import { MachineSums } from './machine-sums'
 import { Pyramid } from './pyramid'
 import { secondFigures, type AroundSecond, type OpenSecond } from './second-figures'
@@ -55,6 +59,25 @@ const OPEN_SECONDS = 15
 const MOST_UNREADABLE_BYTES = 64 * 1024
 /** The document of a run in which more comes up, by name of the fact. */
 const GROWN_FACT = 'document'
+/** What is known beside the frames, by name of the fact; and how often it is written down, s of the run. */
+const SAVED_FACT = 'merged'
+const SAVE_EVERY_S = 60
+
+/** What is known of frames up to a chunk, so that they need not be read again: JSON. */
+interface SavedState {
+  chunk: number
+  newest: number
+  books: SavedBook[]
+  workers: [key: string, of: Omit<HeardWorker, 'inFlight'> & { inFlight: number[] }][]
+}
+
+/** A worker as it was heard: its newest second, whether that was its last, and what objectives wait for of it. */
+interface HeardWorker {
+  generator: number
+  second: number
+  over: boolean
+  inFlight: Float64Array
+}
 
 export class RunMerge {
   private readonly store: Store
@@ -66,35 +89,26 @@ export class RunMerge {
   private document: RunDocument
   /** Facts that are written down with the next flush. */
   private facts = new Map<string, string>()
-  /** Per worker heard: its newest second, whether that was its last, and what the objectives wait for of it. */
-  private readonly workers = new Map<
-    string,
-    { generator: number, second: number, over: boolean, inFlight: Float64Array }
-  >()
+  private readonly workers = new Map<string, HeardWorker>()
 
   private readonly books: AccountBook[]
   private readonly live: Set<number>
   /** Run second from which on a generator is known to be gone. */
   private readonly goneAt = new Map<number, number>()
-  private readonly health: (Health | undefined)[][]
+  private readonly frames: KeptFrames
+  private readonly machineSeconds: MachineSeconds
   private readonly open = new Map<number, OpenSecond>()
   /** Sums of frames for seconds that were written already. */
   private late = new Map<number, Map<number, SeriesSum>>()
-  private pending: {
-    generator: number
-    incarnation: number
-    worker: number
-    sequence: number
-    second: number
-    bytes: Uint8Array
-  }[] = []
-
+  private pending: KeptFrame[] = []
   private unreadable: { generator: number, reason: string, bytes: Uint8Array }[] = []
   /** Workers whose frames were heard since the last flush. */
   private heard = new Map<string, Omit<Ack, 'upTo'>>()
   private readonly latest: number
   private newest = -1
   private writtenUpTo = -1
+  /** Newest second when the state was written down. */
+  private savedS = -1
 
   /** Opens the run's file; what an earlier process had committed is taken up again. */
   constructor(
@@ -110,15 +124,19 @@ export class RunMerge {
     document = this.document
     this.series = seriesOf(document)
     this.judged = new JudgedSeries(document, this.series)
-    this.books = generators.map(g => new AccountBook(g.name))
+    this.frames = new KeptFrames(this.store)
+    this.machineSeconds = new MachineSeconds(this.store, generators.length)
     this.live = new Set(generators.keys())
-    this.health = generators.map(() => [])
     this.latest = document.claimed ? LONGEST_CLAIMED_S : Math.ceil(runLengthMs(document) / 1000) + AFTER_END_S
     const fact = this.store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
     this.writtenUpTo = fact ? Number(fact.value) : -1
     this.pyramid = new Pyramid(this.store, this.writtenUpTo)
     this.machineSums = new MachineSums(this.store)
-    this.replay()
+    const saved = this.fact(SAVED_FACT)
+    const before = saved === undefined ? undefined : fromStore<SavedState>(saved)
+    this.books = generators.map((g, i) => new AccountBook(g.name, before?.books[i]))
+    if (before) this.restore(before)
+    this.replay(before?.chunk ?? -1)
   }
 
   /** Goes on with a document in which more came up: what was filed before keeps its number. */
@@ -152,8 +170,8 @@ export class RunMerge {
    */
   take(generator: number, bytes: Uint8Array, newest = this.latest): string | undefined {
     try {
-      const head = this.count(generator, bytes, Math.min(newest, this.latest))
-      if (head) this.pending.push({ generator, ...head, bytes })
+      const second = this.count(generator, bytes, Math.min(newest, this.latest))
+      if (second !== undefined) this.pending.push({ generator, second, bytes })
       return undefined
     }
     catch (error) {
@@ -163,8 +181,8 @@ export class RunMerge {
     }
   }
 
-  /** Adds a frame to its second and to the ledger. @returns where to keep it; undefined when it was here before */
-  private count(generator: number, bytes: Uint8Array, latest: number) {
+  /** Adds a frame to its second and to the ledger. @returns its second; undefined when it was here before */
+  private count(generator: number, bytes: Uint8Array, latest: number): number | undefined {
     const frame = openFrame(bytes)
     const { top } = frame
     if (top.second > latest) throw new BytesError(`frame: second ${top.second} lies beyond ${latest}`)
@@ -198,17 +216,11 @@ export class RunMerge {
     else this.lateSums(top.second)
     book.take(top, inFrame)
     this.noteWorker(generator, top, counts)
-    this.noteHealth(generator, top.second, top.health)
+    this.machineSeconds.note(generator, top)
     const open = this.open.get(top.second)
-    if (open) {
-      open.users.set(`${generator}/${top.incarnation}/${top.worker}`, {
-        location: this.generators[generator]!.location,
-        byGroup: top.usersByGroup,
-      })
-      open.health.set(generator, this.health[generator]![top.second]!)
-    }
+    if (open) this.notePresent(open, generator, top)
     this.newest = Math.max(this.newest, top.second)
-    return { incarnation: top.incarnation, worker: top.worker, sequence: top.sequence, second: top.second }
+    return top.second
   }
 
   /**
@@ -260,14 +272,14 @@ export class RunMerge {
     return this.coveredSecond + 1
   }
 
-  /** Commits what has come since the last flush, in one transaction. */
-  flush(): Flushed {
+  /** Commits what has come since the last flush, in one transaction. @param isLast nothing more will come */
+  flush(isLast = false): Flushed {
     const seconds: SecondFigures[] = []
     const covered = this.coveredSecond
     const writeUpTo = Math.max(covered, this.newest - OPEN_SECONDS)
     this.store.transaction(() => {
       for (const [name, value] of this.facts) this.sql.putFact.run({ name, value })
-      for (const f of this.pending) this.sql.insertFrame.run(f)
+      this.frames.put(this.pending)
       for (const u of this.unreadable) this.sql.insertUnreadable.run(u)
       for (const [second, sums] of this.late) {
         this.pyramid.add(second, sums)
@@ -284,6 +296,7 @@ export class RunMerge {
         this.writtenUpTo = second
       }
       this.sql.putFact.run({ name: 'mergedUpTo', value: String(this.writtenUpTo) })
+      if (isLast || this.newest >= this.savedS + SAVE_EVERY_S) this.save()
     })()
     seconds.push(...this.openFigures())
     const acks = [...this.heard.values()]
@@ -300,7 +313,7 @@ export class RunMerge {
   /** Writes everything, up to the newest second. */
   settle(): Flushed {
     this.live.clear()
-    return this.flush()
+    return this.flush(true)
   }
 
   /** Whether a generator's last word is in, and everything before it. */
@@ -329,9 +342,19 @@ export class RunMerge {
     return ledgerOf(accounts)
   }
 
-  /** Health of each generator per run second. */
-  healthOf(): ReadonlyMap<string, readonly (Health | undefined)[]> {
-    return new Map(this.generators.map((g, i) => [g.name, this.health[i]!]))
+  /** Health of each generator by run second, one generator after the other. */
+  get health(): HealthByGenerator {
+    const { generators, machineSeconds } = this
+    return {
+      * [Symbol.iterator]() {
+        for (const [g, { name }] of generators.entries()) yield [name, machineSeconds.healthOf(g)]
+      },
+    }
+  }
+
+  /** What one generator told of itself over run seconds `fromS` (inclusive) to `toS` (exclusive). */
+  workerSeconds(generator: number, fromS?: number, toS?: number): Iterable<WorkerSecond> {
+    return this.machineSeconds.of(generator, fromS, toS)
   }
 
   /**
@@ -415,17 +438,11 @@ export class RunMerge {
   /** Makes the figures of a written second anew, from all its frames. */
   private rewriteSecond(second: number): SecondFigures {
     const open = emptySecond()
-    for (const row of this.store
-      .prepare<[number], FrameRow>('SELECT generator, bytes FROM frames WHERE second = ?')
-      .all(second)) {
-      const frame = openFrame(row.bytes)
+    this.frames.each(second, second + 1, (generator, bytes) => {
+      const frame = openFrame(bytes)
       addEntries(frame, n => sumIn(open.sums, n), this.counted, undefined, this.document.claimed !== undefined)
-      open.users.set(`${row.generator}/${frame.top.incarnation}/${frame.top.worker}`, {
-        location: this.generators[row.generator]!.location,
-        byGroup: frame.top.usersByGroup,
-      })
-      open.health.set(row.generator, worstOf(open.health.get(row.generator) ?? frame.top.health, frame.top.health))
-    }
+      this.notePresent(open, generator, frame.top)
+    })
     const covered = this.coveredSecond
     const figures = secondFigures(this.document, this.series, second, open, this.around(second, second <= covered))
     this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
@@ -438,39 +455,60 @@ export class RunMerge {
     return of && isCounted(of)
   }
 
-  /** A generator is as well as its least well worker. */
-  private noteHealth(generator: number, second: number, health: Health): void {
-    const before = this.health[generator]![second]
-    this.health[generator]![second] = before ? worstOf(before, health) : health
+  /** Who was there in an open second, and how well: a generator is as well as its least well worker. */
+  private notePresent(open: OpenSecond, generator: number, { incarnation, worker, usersByGroup, health }: FrameTop): void {
+    open.users.set(`${generator}/${incarnation}/${worker}`, {
+      location: this.generators[generator]!.location,
+      byGroup: usersByGroup,
+    })
+    const before = open.health.get(generator)
+    open.health.set(generator, before ? worstOf(before, health) : health)
   }
 
-  /** After a restart: the ledger from every frame's head, open seconds from the frames not yet in the pyramid. */
-  private replay(): void {
-    for (const row of this.store
-      .prepare<[], FrameRow>('SELECT generator, bytes FROM frames ORDER BY second')
-      .iterate()) {
-      const frame = openFrame(row.bytes)
-      const { top } = frame
-      const scratch = top.second > this.writtenUpTo ? this.openSecond(top.second) : undefined
-      const counts: EntryCounts = []
-      const inFrame = addEntries(
-        frame,
-        n => (scratch ? sumIn(scratch.sums, n) : new SeriesSum()),
-        this.counted,
-        counts,
-        this.document.claimed !== undefined,
-      )
-      this.books[row.generator]!.take(top, inFrame)
-      this.noteWorker(row.generator, top, counts)
-      this.noteHealth(row.generator, top.second, top.health)
-      this.newest = Math.max(this.newest, top.second)
-      if (!scratch) continue
-      scratch.users.set(`${row.generator}/${top.incarnation}/${top.worker}`, {
-        location: this.generators[row.generator]!.location,
-        byGroup: top.usersByGroup,
-      })
-      scratch.health.set(row.generator, this.health[row.generator]![top.second]!)
+  /** Writes down what is known beside the frames, so that who begins anew need not read them all. */
+  private save(): void {
+    this.machineSeconds.save()
+    const state: SavedState = {
+      chunk: this.frames.newest,
+      newest: this.newest,
+      books: this.books.map(book => book.saved()),
+      workers: [...this.workers].map(([key, { inFlight, ...of }]) => [key, { ...of, inFlight: [...inFlight] }]),
     }
+    this.sql.putFact.run({ name: SAVED_FACT, value: JSON.stringify(state) })
+    this.savedS = this.newest
+  }
+
+  private restore({ newest, workers }: SavedState): void {
+    this.newest = this.savedS = newest
+    for (const [key, { inFlight, ...of }] of workers) {
+      // More may have come up since that objectives are about; none goes.
+      const whole = new Float64Array(this.judged.objectives)
+      whole.set(inFlight.slice(0, whole.length))
+      this.workers.set(key, { ...of, inFlight: whole })
+    }
+  }
+
+  /**
+   * After a restart: what came since the state was written down, and seconds that are not in the pyramid yet from all
+   * their frames.
+   *
+   * @param saved chunk up to which the saved state knows; −1: it knows nothing
+   */
+  private replay(saved: number): void {
+    this.frames.since(saved, this.writtenUpTo + 1, (generator, bytes, chunk) => {
+      const frame = openFrame(bytes)
+      const { top } = frame
+      const open = top.second > this.writtenUpTo ? this.openSecond(top.second) : undefined
+      const counts: EntryCounts = []
+      const mayLackTimes = this.document.claimed !== undefined
+      const inFrame = addEntries(frame, open && (n => sumIn(open.sums, n)), this.counted, counts, mayLackTimes)
+      if (open) this.notePresent(open, generator, top)
+      if (chunk <= saved) return
+      this.books[generator]!.take(top, inFrame)
+      this.noteWorker(generator, top, counts)
+      this.machineSeconds.note(generator, top)
+      this.newest = Math.max(this.newest, top.second)
+    })
   }
 }
 
@@ -484,17 +522,8 @@ export function readSeconds(store: Store, fromS = 0, toS = Number.MAX_SAFE_INTEG
     .map(r => fromStore<SecondFigures>(r.figures))
 }
 
-interface FrameRow {
-  generator: number
-  bytes: Buffer
-}
-
 function statements(store: Store) {
   return {
-    insertFrame: store.prepare(`
-      INSERT OR IGNORE INTO frames (generator, incarnation, worker, sequence, second, bytes)
-      VALUES (@generator, @incarnation, @worker, @sequence, @second, @bytes)
-    `),
     insertUnreadable: store.prepare(`
       INSERT INTO unreadable (generator, reason, bytes)
       VALUES (@generator, @reason, @bytes)

@@ -7,10 +7,12 @@ import { SeriesSum, sumIn, type SumOf, type Timing } from '../../core/merge/seri
 import type { RunDocument } from '../../core/run/document'
 import { expectedConnects, type NetworkFigures } from '../../core/merge/network-figures'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
+import type { WorkerSecond } from '../../core/run/machine-course'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import { secondsAround } from '../../core/result/seconds-around'
 import { openRunFile } from '../store/open'
 import { Pyramid } from './pyramid'
+import { workerSeconds } from './machine-frames'
 import { MachineSums } from './machine-sums'
 import { readSeconds } from './run-merge'
 
@@ -44,6 +46,8 @@ export interface OpenRun {
   addWindow: (fromS: number, toS: number, into: SumOf, timings?: readonly Timing[]) => void
   /** The same of each machine apart: by {@link machineSeriesNumber}. */
   addMachines: (fromS: number, toS: number, into: SumOf, seriesCount: number) => void
+  /** What one generator told of itself over run seconds `fromS` (inclusive) to `toS` (exclusive). */
+  workerSeconds: (generator: number, fromS?: number, toS?: number) => Iterable<WorkerSecond>
   /** In order; left out: all. */
   seconds: (fromS?: number, toS?: number) => SecondFigures[]
 }
@@ -84,6 +88,7 @@ export function openRun(path: string): OpenRun & { close: () => void } {
     counts: (fromS, toS) => pyramid.counts(fromS, toS),
     addWindow: (...of) => pyramid.addWindow(...of),
     addMachines: (...of) => machineSums.addWindow(...of),
+    workerSeconds: (...of) => workerSeconds(store, ...of),
     seconds: (fromS, toS) => readSeconds(store, fromS, toS),
     close: () => void store.close(),
   }

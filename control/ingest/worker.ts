@@ -18,7 +18,6 @@ import { keepLeftover, listLeftovers, readLeftover } from './leftovers'
 import { openRunFile, type Store } from '../store/open'
 import { ToldLive } from './told-live'
 import { readExemplars, readPasses } from '../../protocol/exemplars'
-import { workerSeconds } from './machine-frames'
 import { RunMerge } from './run-merge'
 import { countsInTurn, readRun, windowFigures, type OpenRun } from './run-reader'
 import { sumMachines, sumNoMore } from './summing-machines'
@@ -218,13 +217,13 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
     tell({ kind: 'exemplarsKept', runId, generator, incarnation, batch })
   },
   machineRecords: ({ path, generators }) =>
-    inFile(path, (store) => {
-      const records = Array.from({ length: generators }, (_, g) => machineRecord(g, workerSeconds(store, g)))
+    reading(path, (run) => {
+      const records = Array.from({ length: generators }, (_, g) => machineRecord(g, run.workerSeconds(g)))
       return records.filter(r => r !== undefined)
     }),
   machineCourse: ({ path, generator, fromS, toS }) =>
-    inFile(path, store =>
-      machineCourse(workerSeconds(store, generator, fromS, toS), { fromS, toS }, MOST_BINS)),
+    reading(path, run =>
+      machineCourse(run.workerSeconds(generator, fromS, toS), { fromS, toS }, MOST_BINS)),
   findPasses: ({ path, wanted }) => inFile(path, store => findPasses(store, wanted)),
   findExemplars: ({ path, wanted }) => inFile(path, store => findExemplars(store, wanted)),
   leftover: ({ path, generator, group, name, content }) =>

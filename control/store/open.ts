@@ -32,6 +32,7 @@ import runWholePasses from './migrations/run-005-whole-passes.sql'
 import runBlocks from './migrations/run-006-blocks.sql'
 import runMachineSums from './migrations/run-007-machine-sums.sql'
 import runPacks from './migrations/run-008-packs.sql'
+import runLongRuns from './migrations/run-009-long-runs.sql'
 import targetGround from './migrations/target-001-ground.sql'
 
 export type Store = Database.Database
@@ -59,7 +60,17 @@ const MAIN = [
   clients,
   unloaded,
 ]
-const RUN_FILE = [runGround, runExemplars, runPasses, runAnswers, runWholePasses, runBlocks, runMachineSums, runPacks]
+const RUN_FILE = [
+  runGround,
+  runExemplars,
+  runPasses,
+  runAnswers,
+  runWholePasses,
+  runBlocks,
+  runMachineSums,
+  runPacks,
+  runLongRuns,
+]
 const TARGET_FILE = [targetGround]
 
 /** The file was written by a newer release. */

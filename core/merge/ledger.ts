@@ -61,7 +61,20 @@ export class AccountBook {
   private readonly workers = new Map<string, WorkerPages>()
   private repeated = 0
 
-  constructor(readonly generator: string) {}
+  /** @param saved what an earlier one had read, from {@link saved} */
+  constructor(
+    readonly generator: string,
+    saved?: SavedBook,
+  ) {
+    if (!saved) return
+    this.repeated = saved.repeated
+    for (const [key, pages] of saved.workers) this.workers.set(key, new WorkerPages(pages))
+  }
+
+  /** What has been read so far, to be written down. */
+  saved(): SavedBook {
+    return { repeated: this.repeated, workers: [...this.workers].map(([key, pages]) => [key, pages.saved()]) }
+  }
 
   /** Whether this frame was here before. */
   has(head: Pick<FrameHead, 'incarnation' | 'worker' | 'sequence'>): boolean {
@@ -159,20 +172,58 @@ export class AccountBook {
   }
 }
 
+/** What one worker's frames said so far. */
+interface SavedPages {
+  merged: Claims
+  received: number
+  /** Frame with the highest sequence number. */
+  last?: FrameHead
+  wentBackwards: boolean
+  mostUsers: number
+  /** Most exchanges started by one user in a second. */
+  fastestPerUser: number
+  /** All numbers up to this came. */
+  throughout: number
+  /** Sequence numbers above it that came. */
+  beyond: number[]
+}
+
+/** An account book as it is written down: JSON. */
+export interface SavedBook {
+  repeated: number
+  workers: [key: string, pages: SavedPages][]
+}
+
 /** One worker's frames: which sequence numbers came, and what they held. */
 class WorkerPages {
   merged: Claims = { ...NO_CLAIMS }
   received = 0
-  /** Frame with the highest sequence number. */
   last: FrameHead | undefined
   wentBackwards = false
   mostUsers = 0
-  /** Most exchanges started by one user in a second. */
   fastestPerUser = 0
-  /** Sequence numbers above `throughout` that came. */
-  private readonly beyond = new Set<number>()
-  /** All numbers up to this came. */
   throughout = 0
+  private readonly beyond: Set<number>
+
+  constructor(saved?: SavedPages) {
+    const { beyond = [], ...pages } = saved ?? {}
+    Object.assign(this, pages)
+    this.beyond = new Set(beyond)
+  }
+
+  saved(): SavedPages {
+    const { merged, received, last, wentBackwards, mostUsers, fastestPerUser, throughout, beyond } = this
+    return {
+      merged,
+      received,
+      ...(last ? { last: headOf(last) } : {}),
+      wentBackwards,
+      mostUsers,
+      fastestPerUser,
+      throughout,
+      beyond: [...beyond],
+    }
+  }
 
   has(sequence: number): boolean {
     return sequence <= this.throughout || this.beyond.has(sequence)
@@ -195,6 +246,11 @@ class WorkerPages {
   absent(): number {
     return (this.last?.sequence ?? 0) - this.received
   }
+}
+
+/** Nothing else of a frame. */
+function headOf({ incarnation, worker, sequence, second, last, claims, users }: FrameHead): FrameHead {
+  return { incarnation, worker, sequence, second, last, claims, users }
 }
 
 /** The account of the whole run. */

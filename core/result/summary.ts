@@ -1,7 +1,6 @@
 /** The result of a run once it is over: answer, ledger, findings, soundness. Made from the merged run alone. */
 import type { Ledger } from '../merge/ledger'
 import type { CalibrationEvidence } from '../capacity/calibration'
-import type { Health } from '../capacity/signals'
 import { figuresOf, type Figures } from '../merge/figures'
 import { bySecond, type SecondFigures } from '../merge/second-figures'
 import { SeriesSum, type SumOf } from '../merge/series-sum'
@@ -27,6 +26,7 @@ import { runLengthMs } from '../plan/length'
 import { capacityBasisOf, suggestionsOf, type CapacitySuggestion } from '../soundness/suggestions'
 import { whyBroken } from './why'
 import { brokenStretches, type BrokenStretch } from './stretches'
+import type { HealthByGenerator } from '../soundness/health'
 import { findingsOf, soundnessOf, type Finding, type Soundness } from '../soundness/verdict'
 
 /** What was merged of a run, as far as its result needs it. */
@@ -42,8 +42,7 @@ export interface MergedRun {
   addWindow: (fromS: number, toS: number, into: SumOf) => void
   /** @param goneAtSecond per generator number, when it went without a last word */
   ledger: (goneAtSecond: ReadonlyMap<number, number>) => Ledger
-  /** Health of each generator, by its name, per run second. */
-  healthOf: () => ReadonlyMap<string, readonly (Health | undefined)[]>
+  health: HealthByGenerator
 }
 
 export interface RunSummary {
@@ -155,7 +154,7 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
   const arrivals = arrivalAccounts(document, series, everything)
   const networks = expectedConnects(document, everything, facts.pathMs)
   const findings = findingsOf({
-    health: merge.healthOf(),
+    health: merge.health,
     planned,
     present: seconds
       .slice(0, planned.length)
@@ -195,7 +194,7 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     evidenceFor: evidenceOf(merge, document, series, bySecond(seconds, measuredS), targetValues),
     usersIn: usersPresent(seconds),
   })
-  const suggests = suggestionsOf(document, merge.generators, merge.healthOf(), seconds)
+  const suggests = suggestionsOf(document, merge.generators, merge.health, seconds)
   return {
     answer,
     ...(why ? { why } : {}),

@@ -3,11 +3,12 @@
  * silence.
  */
 import { STOLEN_ASIDE_SHARE } from '../capacity/estimate'
-import { SIGNAL_LIMITS, type Health } from '../capacity/signals'
+import { SIGNAL_LIMITS } from '../capacity/signals'
 import { worstBasis, type Basis } from '../fleet/capacity-book'
 import type { SecondFigures } from '../merge/second-figures'
 import { orderOfPlace } from '../fleet/order'
 import type { RunDocument } from '../run/document'
+import type { HealthByGenerator } from './health'
 
 export interface CapacitySuggestion {
   capacityId: string
@@ -39,21 +40,20 @@ export function capacityBasisOf({ sizedBy, calibration, claimed }: RunDocument):
  * had. Only where a single capacity was used is it clear which one is off. As in a calibration, seconds in which
  * neighbours took CPU are set aside.
  *
- * @param generators in the order of their numbers, by location, then place @param health per name and run second
+ * @param generators in the order of their numbers, by location, then place
  */
 // eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 export function suggestionsOf(
   document: RunDocument,
   generators: readonly { name: string, location: number }[],
-  health: ReadonlyMap<string, readonly (Health | undefined)[]>,
+  health: HealthByGenerator,
   seconds: readonly SecondFigures[],
 ): CapacitySuggestion[] {
   const { plan, sizedBy = [], fleet } = document
   const seen = new Map<string, { of: CapacitySuggestion, ratios: number[] }>()
-  const places = new Map<number, number>()
-  for (const { name, location } of generators) {
-    const place = places.get(location) ?? 0
-    places.set(location, place + 1)
+  const places = placesOf(generators)
+  for (const [name, course] of health) {
+    const { location, place } = places.get(name)!
     const code = plan.locations[location]!.code
     const order = orderOfPlace(fleet, code, place)
     const known =
@@ -70,7 +70,7 @@ export function suggestionsOf(
     const others = fleet.find(o => o.location === code && o.shift)?.shift?.others ?? Number.POSITIVE_INFINITY
     const { users, base } = capacity.cpu
     for (const s of seconds) {
-      const { cpuShare: cpu, stolenShare = 0 } = health.get(name)?.[s.second] ?? {}
+      const { cpuShare: cpu, stolenShare = 0 } = course[s.second] ?? {}
       const here = s.usersByLocation[location] ?? 0
       const there = (shift ? Math.max(0, here - others) : Math.min(here, others)) * part
       if (
@@ -114,4 +114,16 @@ export function suggestionsOf(
       },
     ]
   })
+}
+
+/** Where each generator stands at its location, by name. */
+function placesOf(generators: readonly { name: string, location: number }[]) {
+  const next = new Map<number, number>()
+  return new Map(
+    generators.map(({ name, location }) => {
+      const place = next.get(location) ?? 0
+      next.set(location, place + 1)
+      return [name, { location, place }]
+    }),
+  )
 }

@@ -4,6 +4,7 @@
 import { NOT_STARTED, NOT_STARTED_WORDS, type NotStarted } from '../load/drive'
 import type { Basis } from '../fleet/capacity-book'
 import type { Ledger } from '../merge/ledger'
+import type { HealthByGenerator } from './health'
 import {
   SIGNAL_LIMITS,
   SIGNAL_PHRASES,
@@ -12,7 +13,6 @@ import {
   sayStoodStill,
   stoodStillMs,
   worstSignal,
-  type Health,
 } from '../capacity/signals'
 
 export type FindingWeight = 'note' | 'qualifies' | 'voids'
@@ -32,8 +32,7 @@ export type Soundness = 'sound' | 'qualified' | 'unsound'
 
 /** What the rules look at. */
 export interface RunEvidence {
-  /** Per generator, health per run second (holes where no frame came). */
-  health: ReadonlyMap<string, readonly (Health | undefined)[]>
+  health: HealthByGenerator
   /** Users planned and present per run second, same length; leaving users don't count. */
   planned: ArrayLike<number>
   present: ArrayLike<number>

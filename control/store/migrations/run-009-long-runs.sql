@@ -1,0 +1,15 @@
+-- Frames of one second that were kept together, deflated: see kept-frames.ts. Frames of before stay rows of their own.
+CREATE TABLE chunks (
+  id     INTEGER PRIMARY KEY,
+  second INTEGER NOT NULL,
+  frames BLOB    NOT NULL
+) STRICT;
+CREATE INDEX chunks_by_second ON chunks (second);
+
+-- What each generator told of itself, a minute a row: see machine-seconds.ts.
+CREATE TABLE machine_minutes (
+  generator INTEGER NOT NULL,
+  minute    INTEGER NOT NULL,
+  told      BLOB    NOT NULL,
+  PRIMARY KEY (generator, minute)
+) STRICT;
