@@ -9,7 +9,7 @@
 import { crc32 } from 'node:zlib'
 import { ByteReader, BytesError, type ByteWriter } from '../core/histogram/varint'
 import { NO_CLAIMS, type Claims, type FrameHead } from '../core/merge/ledger'
-import { readCounts, skipSum, type FrameEncoding, type ReadCounts, type SeriesSum, type SumOf } from '../core/merge/series-sum'
+import { readCounts, skipSum, type FrameEncoding, type ReadCounts, type SeriesSum, type SumOf, type Timing } from '../core/merge/series-sum'
 import { NO_HEALTH, SIGNAL_ORDER, type Health, type Signal } from '../core/capacity/signals'
 
 const MAGIC = 0x4e56 // "VN"
@@ -146,11 +146,15 @@ export function addEntries(
   return inFrame
 }
 
-/** Adds entries of a frame that was merged before, each to the sum it belongs to. @param into undefined: to none */
-export function addMerged({ reader, entries, encoding }: OpenFrame, into: SumOf): void {
+/**
+ * Adds entries of a frame that was merged before, each to the sum it belongs to.
+ *
+ * @param into undefined: to none @param timings histograms that are added
+ */
+export function addMerged({ reader, entries, encoding }: OpenFrame, into: SumOf, timings?: readonly Timing[]): void {
   for (let i = 0; i < entries; i++) {
     const sum = into(reader.varint())
-    if (sum) sum.addFrom(reader, encoding)
+    if (sum) sum.addFrom(reader, encoding, timings)
     else skipSum(reader, encoding)
   }
 }

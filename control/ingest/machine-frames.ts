@@ -1,5 +1,5 @@
 /** What each machine measured, from its own frames. */
-import type { SumOf } from '../../core/merge/series-sum'
+import type { SumOf, Timing } from '../../core/merge/series-sum'
 import { machineSeriesNumber } from '../../core/run/machine-series'
 import type { WorkerSecond } from '../../core/run/machine-course'
 import { addMerged, openFrame } from '../../protocol/frame'
@@ -11,10 +11,18 @@ import { MachineSeconds } from './machine-seconds'
  * Adds every series of every machine over run seconds `fromS` (inclusive) to `toS` (exclusive).
  *
  * @param into where one is added, by {@link machineSeriesNumber}; undefined: nowhere
+ * @param timings histograms that are added
  */
-export function addFrames(store: Store, fromS: number, toS: number, into: SumOf, seriesCount: number): void {
+export function addFrames(
+  store: Store,
+  fromS: number,
+  toS: number,
+  into: SumOf,
+  seriesCount: number,
+  timings?: readonly Timing[],
+): void {
   new KeptFrames(store).each(fromS, toS, (generator, bytes) =>
-    addMerged(openFrame(bytes), series => into(machineSeriesNumber(generator, series, seriesCount))))
+    addMerged(openFrame(bytes), series => into(machineSeriesNumber(generator, series, seriesCount)), timings))
 }
 
 /** What one generator told of itself over run seconds `fromS` (inclusive) to `toS` (exclusive). */

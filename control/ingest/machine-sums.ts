@@ -4,7 +4,7 @@
  * read from frames.
  */
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
-import { sumIn, TIMINGS, type SeriesSum, type SumOf } from '../../core/merge/series-sum'
+import { sumIn, TIMINGS, type SeriesSum, type SumOf, type Timing } from '../../core/merge/series-sum'
 import { machineSeriesNumber } from '../../core/run/machine-series'
 import type { Store } from '../store/open'
 import { GatheredSums } from './gathered-sums'
@@ -37,8 +37,15 @@ export class MachineSums {
    * Adds every series of every machine over run seconds `fromS` (inclusive) to `toS` (exclusive).
    *
    * @param into where one is added, by {@link machineSeriesNumber}; undefined: nowhere
+   * @param timings histograms that are read
    */
-  addWindow(fromS: number, toS: number, into: SumOf, seriesCount: number): void {
+  addWindow(
+    fromS: number,
+    toS: number,
+    into: SumOf,
+    seriesCount: number,
+    timings: readonly Timing[] = TIMINGS,
+  ): void {
     const gathered = new GatheredSums()
     const made = Math.min(toS, this.madeUpTo)
     let at = Math.max(0, fromS)
@@ -50,15 +57,15 @@ export class MachineSums {
         at++
         continue
       }
-      if (bare < at) addFrames(this.store, bare, at, into, seriesCount)
+      if (bare < at) addFrames(this.store, bare, at, into, seriesCount, timings)
       for (const [generator, series, sum] of this.sql.slot.all(level, at / level)) {
         const whole = into(machineSeriesNumber(generator, series, seriesCount))
         if (whole) gathered.take(whole, sum, 0, sum.length)
       }
       bare = at += level
     }
-    gathered.addAll(ENCODING, TIMINGS)
-    if (bare < toS) addFrames(this.store, bare, toS, into, seriesCount)
+    gathered.addAll(ENCODING, timings)
+    if (bare < toS) addFrames(this.store, bare, toS, into, seriesCount, timings)
   }
 
   /** Makes the next ten seconds, of those that are merged. @returns whether there were any */

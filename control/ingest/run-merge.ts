@@ -389,8 +389,8 @@ export class RunMerge {
   }
 
   /** The same of each machine apart; of frames that are not committed yet, nothing. */
-  addMachines(fromS: number, toS: number, into: SumOf, seriesCount: number): void {
-    this.machineSums.addWindow(fromS, toS, into, seriesCount)
+  addMachines(fromS: number, toS: number, into: SumOf, seriesCount: number, timings?: readonly Timing[]): void {
+    this.machineSums.addWindow(fromS, toS, into, seriesCount, timings)
   }
 
   /**

@@ -45,7 +45,7 @@ export interface OpenRun {
   /** The same, each series into the sum it belongs to; undefined: nowhere. */
   addWindow: (fromS: number, toS: number, into: SumOf, timings?: readonly Timing[]) => void
   /** The same of each machine apart: by {@link machineSeriesNumber}. */
-  addMachines: (fromS: number, toS: number, into: SumOf, seriesCount: number) => void
+  addMachines: (fromS: number, toS: number, into: SumOf, seriesCount: number, timings?: readonly Timing[]) => void
   /** What one generator told of itself over run seconds `fromS` (inclusive) to `toS` (exclusive). */
   workerSeconds: (generator: number, fromS?: number, toS?: number) => Iterable<WorkerSecond>
   /** In order; left out: all. */

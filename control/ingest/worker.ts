@@ -138,7 +138,7 @@ function asked(run: OpenRun, document: RunDocument, machines: readonly RunMachin
     byMachine,
     series: byMachine ? seriesByMachine(document, machines) : whole,
     adding: (fromS: number, toS: number) => (into: SumOf, timings?: readonly Timing[]) =>
-      byMachine ? run.addMachines(fromS, toS, into, whole.length) : run.addWindow(fromS, toS, into, timings),
+      byMachine ? run.addMachines(fromS, toS, into, whole.length, timings) : run.addWindow(fromS, toS, into, timings),
   }
 }
 

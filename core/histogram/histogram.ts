@@ -153,7 +153,8 @@ export class Histogram {
   /**
    * Writes it in blocks of 256 buckets, those in use only: four times the number of blocks passed over, plus how it is
    * written. 0: a sparse encoding, behind its length in bytes, its first step counted from the block's begin; 1 or 2:
-   * every count of the block in so many bytes, the lowest first. Numbers are LEB128.
+   * every count of the block in so many bytes, the lowest first; 3: two counts a byte, the first in its lower half.
+   * Numbers are LEB128.
    */
   writeBlocks(to: ByteWriter): void {
     let next = 0
@@ -176,6 +177,7 @@ export class Histogram {
         to.varint(part.length)
         to.raw(part.bytes.subarray(0, part.length))
       }
+      else if (width === HALVES) for (let i = 0; i < BLOCK; i += 2) to.u8(counts[i]! | (counts[i + 1]! << 4))
       else for (const n of counts) {
         if (width === 1) to.u8(n)
         else to.u16(n)
@@ -197,16 +199,18 @@ export class Histogram {
       block += Math.floor(head / 4)
       const width = head % 4
       const first = block * BLOCK
-      if (width > 2 || first >= INDEX_COUNT) throw new BytesError(`histogram: bytes ${from} to ${to} are not blocks`)
+      if (first >= INDEX_COUNT) throw new BytesError(`histogram: bytes ${from} to ${to} are not blocks`)
       if (width === 0) {
         const length = reader.varint()
         const at = reader.skip(length)
         this.addSparse(bytes, at, at + length, first)
       }
       else {
-        const at = reader.skip(BLOCK * width)
+        const at = reader.skip(width === HALVES ? BLOCK / 2 : BLOCK * width)
         this.reach(first, first + BLOCK - 1)
-        this.count += addPlain(this.counts, first - this.base, bytes, at, width)
+        const slot = first - this.base
+        this.count +=
+          width === HALVES ? addHalves(this.counts, slot, bytes, at) : addPlain(this.counts, slot, bytes, at, width)
       }
       block++
     }
@@ -283,7 +287,10 @@ export class Histogram {
 /** Buckets of a block that must be in use for a count of one byte each to be worth their room. */
 const CROWD = BLOCK / 4
 
-/** Bytes each count of a block is written in; 0: too few are in use, or one of them is too large. */
+/** How a block is written whose counts are half a byte each. */
+const HALVES = 3
+
+/** How a block is written: bytes of each count, or {@link HALVES}; 0: too few are in use, or one is too large. */
 function widthOf(counts: Float64Array, at: number): number {
   let inUse = 0
   let most = 0
@@ -293,8 +300,26 @@ function widthOf(counts: Float64Array, at: number): number {
     if (n > most) most = n
   }
   if (most > 0xffff) return 0
+  if (most <= 0xf && inUse >= CROWD) return HALVES
   const width = most > 0xff ? 2 : 1
   return inUse >= CROWD * width ? width : 0
+}
+
+/** Adds counts of half a byte each. @returns how many values they are */
+function addHalves(counts: Float64Array, slot: number, bytes: Uint8Array, from: number): number {
+  let total = 0
+  let at = from
+  for (let i = slot; i < slot + BLOCK; i += 4) {
+    const a = bytes[at]!
+    const b = bytes[at + 1]!
+    at += 2
+    counts[i]! += a & 15
+    counts[i + 1]! += a >> 4
+    counts[i + 2]! += b & 15
+    counts[i + 3]! += b >> 4
+    total += (a & 15) + (a >> 4) + (b & 15) + (b >> 4)
+  }
+  return total
 }
 
 /** Adds the counts of a block, eight at a time. @returns how many values they are */

@@ -258,10 +258,10 @@ function timingsIn(reader: ByteReader, encoding: SumEncoding): readonly Timing[]
 /** Where a series is added, by its number; undefined: nowhere. */
 export type SumOf = (series: number) => SeriesSum | undefined
 
-/** The sum of a series; made where there is none yet. */
-export function sumIn(sums: Map<number, SeriesSum>, series: number): SeriesSum {
-  let sum = sums.get(series)
-  if (!sum) sums.set(series, (sum = new SeriesSum()))
+/** The sum of a series, or of what else sums are kept by; made where there is none yet. */
+export function sumIn<Key>(sums: Map<Key, SeriesSum>, of: Key): SeriesSum {
+  let sum = sums.get(of)
+  if (!sum) sums.set(of, (sum = new SeriesSum()))
   return sum
 }
 

@@ -5,7 +5,7 @@
 import type { Histogram } from '../histogram/histogram'
 import { FAILURE_KINDS } from '../journey/failure-kinds'
 import type { SecondFigures } from '../merge/second-figures'
-import { SeriesSum, type SumOf, type Timing } from '../merge/series-sum'
+import { SeriesSum, sumIn, type SumOf, type Timing } from '../merge/series-sum'
 import type { RunDocument } from '../run/document'
 import { seriesOf } from '../run/series'
 import { addsUpIn, chosenSeries, valueIn, type Dimension, type SeriesList } from './slices'
@@ -53,20 +53,23 @@ export function coursesOf(
   bins: Bins,
   series: SeriesList = seriesOf(document),
 ): Course[] {
-  const sums = new CourseSums(document, wishes, series)
+  // Who is counted alone needs no histograms: they are read for those whose times are told, and into as few sums as those have lines.
+  const parts = [(w: StaffWish) => isTimedMeasure(w.measure), (w: StaffWish) => !isTimedMeasure(w.measure)].map(
+    isOf => new CourseSums(document, wishes.map(wish => (isOf(wish) ? wish : undefined)), series))
+  const partOf = (wish: StaffWish) => parts[isTimedMeasure(wish.measure) ? 0 : 1]!
   const users = wishes.map(wish => (wish.measure === 'users' ? usersOf(document, wish) : undefined))
   const seconds = users.some(Boolean) ? secondsIn(bins.fromS, bins.toS) : []
   const courses: Course[] = wishes.map((wish, w) => ({
-    lines: (users[w]?.lines ?? linesOf(wish, sums.values[w]!)).map(value => ({ value, values: [] })),
+    lines: (users[w]?.lines ?? linesOf(wish, partOf(wish).values[w]!)).map(value => ({ value, values: [] })),
   }))
   let next = 0
   for (let at = bins.fromS; at < bins.toS; at += bins.binS) {
     const end = Math.min(at + bins.binS, bins.toS)
     const ofBin: SecondFigures[] = []
     for (; next < seconds.length && seconds[next]!.second < end; next++) ofBin.push(seconds[next]!)
-    if (sums.isAsked) sums.read(addWindow, at, end)
+    for (const part of parts) if (part.isAsked) part.read(addWindow, at, end)
     wishes.forEach((wish, w) => {
-      const told = users[w]?.most(ofBin) ?? sums.tell(w, wish, end - at)
+      const told = users[w]?.most(ofBin) ?? partOf(wish).tell(w, wish, end - at)
       courses[w]!.lines.forEach((line, l) => line.values.push(told[l] ?? null))
     })
   }
@@ -79,20 +82,30 @@ function linesOf({ statistics, split }: StaffWish, values: readonly string[]): s
   return statistics.length > 1 ? statistics : [...values]
 }
 
-/** Sums of one bin, made anew for each: one for all series that go into the same lines. */
+/** What goes into the same lines of every staff: one sum, of one bin after the other. */
+interface Atom {
+  /** Places of lines, staff by staff; −1: in none. */
+  places: number[]
+  sum: SeriesSum
+}
+
+/** Sums of one bin: emptied for the next, for making them anew costs more than all else. */
 class CourseSums {
   /** Of each staff: what lines are told apart by. */
   readonly values: string[][]
-  /** Places of lines per series, staff by staff; −1: in none. */
-  private readonly atoms = new Map<string, { places: number[], sum: SeriesSum | undefined }>()
-  private readonly atomOf = new Map<number, { places: number[], sum: SeriesSum | undefined }>()
+  private readonly atoms: Atom[]
+  private readonly sumOf = new Map<number, SeriesSum>()
   private readonly timings: Timing[]
+  /** Lines that are more than one atom, by staff and place. */
+  private readonly lines = new Map<string, SeriesSum>()
 
-  constructor(document: RunDocument, wishes: readonly StaffWish[], series: SeriesList) {
+  /** @param wishes undefined: somebody else's */
+  constructor(document: RunDocument, wishes: readonly (StaffWish | undefined)[], series: SeriesList) {
     this.values = wishes.map(() => [])
     const placesOf = new Map<number, number[]>()
-    wishes.forEach(({ measure, only = {}, split }, w) => {
-      if (measure === 'users') return
+    wishes.forEach((wish, w) => {
+      if (!wish || wish.measure === 'users') return
+      const { only = {}, split } = wish
       const chosen = chosenSeries(document, series, only)
       const by = split === undefined || split === 'kind' ? undefined : split
       // Spans time what their requests count already: they are told where steps are told apart, and add up nowhere.
@@ -109,48 +122,48 @@ class CourseSums {
       }
       this.values[w] = places.size > 0 ? [...places.keys()] : by ? [] : ['']
     })
+    const atoms = new Map<string, Atom>()
     for (const [number, places] of placesOf) {
       const key = places.join()
-      let atom = this.atoms.get(key)
-      if (!atom) this.atoms.set(key, (atom = { places, sum: undefined }))
-      this.atomOf.set(number, atom)
+      let atom = atoms.get(key)
+      if (!atom) atoms.set(key, (atom = { places, sum: new SeriesSum() }))
+      this.sumOf.set(number, atom.sum)
     }
-    const timed = wishes.flatMap(({ measure }) => (isTimedMeasure(measure) ? [TIMED[measure]] : []))
+    this.atoms = [...atoms.values()]
+    const timed = wishes.flatMap(wish => (wish && isTimedMeasure(wish.measure) ? [TIMED[wish.measure]] : []))
     this.timings = [...new Set<Timing>(timed)]
   }
 
   get isAsked(): boolean {
-    return this.atoms.size > 0
+    return this.atoms.length > 0
   }
 
   read(addWindow: AddWindow, fromS: number, toS: number): void {
-    for (const atom of this.atoms.values()) atom.sum = undefined
-    addWindow(
-      fromS,
-      toS,
-      (number) => {
-        const atom = this.atomOf.get(number)
-        return atom && (atom.sum ??= new SeriesSum())
-      },
-      this.timings,
-    )
+    for (const { sum } of this.atoms) empty(sum, this.timings)
+    addWindow(fromS, toS, number => this.sumOf.get(number), this.timings)
   }
 
   /** The values of a staff's lines in this bin. */
   tell(w: number, wish: StaffWish, lengthS: number): (number | null)[] {
-    const lines = this.values[w]!.map(() => new SeriesSum())
-    const timing = isTimedMeasure(wish.measure) ? TIMED[wish.measure] : undefined
-    for (const { places, sum } of this.atoms.values()) {
-      const line = lines[places[w]!]
-      if (!line || !sum) continue
-      line.addCounts(sum)
-      if (timing) line.timings[timing].add(sum.timings[timing])
-    }
+    const timings = isTimedMeasure(wish.measure) ? [TIMED[wish.measure]] : []
+    const lines = this.values[w]!.map((_, place) => {
+      const parts = this.atoms.filter(({ places }) => places[w] === place)
+      if (parts.length === 1) return parts[0]!.sum
+      const line = sumIn(this.lines, `${w}/${place}`)
+      empty(line, timings)
+      for (const { sum } of parts) line.add(sum, timings)
+      return line
+    })
     if (wish.split === 'kind') return [...(lines[0] ?? new SeriesSum()).failures].map(n => n / lengthS)
     // A line per line of the split, or per statistic of all that was chosen.
     const told = (sum: SeriesSum) => wish.statistics.map(s => statisticOf(sum, s, wish, lengthS))
     return wish.statistics.length > 1 ? told(lines[0] ?? new SeriesSum()) : lines.flatMap(told)
   }
+}
+
+function empty(sum: SeriesSum, timings: readonly Timing[]): void {
+  sum.clearCounts()
+  for (const timing of timings) sum.timings[timing].clear()
 }
 
 function statisticOf(

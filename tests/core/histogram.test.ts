@@ -174,10 +174,14 @@ describe('blocks', () => {
   /** Buckets side by side, some with more than a byte or two hold; and some far away. */
   const crowds = fc.tuple(
     fc.integer({ min: 0, max: INDEX_COUNT - 1200 }),
-    fc.array(fc.oneof(fc.integer({ min: 0, max: 3 }), fc.constantFrom(255, 256, 65_535, 65_536, 2 ** 40)), {
-      minLength: 1,
-      maxLength: 1200,
-    }),
+    fc.oneof(
+      // Half a byte holds each of them, or nearly.
+      fc.array(fc.integer({ min: 0, max: 16 }), { minLength: 1, maxLength: 1200 }),
+      fc.array(fc.oneof(fc.integer({ min: 0, max: 3 }), fc.constantFrom(255, 256, 65_535, 65_536, 2 ** 40)), {
+        minLength: 1,
+        maxLength: 1200,
+      }),
+    ),
     fc.array(fc.integer({ min: 0, max: INDEX_COUNT - 1 }), { maxLength: 20 }),
   )
   const crowd = ([first, counts, others]: [number, number[], number[]]) => {
@@ -200,6 +204,15 @@ describe('blocks', () => {
         expect(back.count).toBe(whole.count)
       }),
     )
+  })
+
+  it('take half a byte for each bucket of few values, a byte or two where there are more', () => {
+    const of = (times: number) => {
+      const h = new Histogram()
+      for (let i = 0; i < 256; i++) h.addAt(i, times)
+      return blocks(h).length
+    }
+    expect([of(15), of(16), of(256)]).toEqual([129, 257, 513])
   })
 
   it('are used where buckets lie close, not for a handful', () => {
