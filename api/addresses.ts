@@ -181,6 +181,7 @@ export const ADDRESSES = {
   removeReportTemplate: 'POST /report-templates/{template}/remove',
   setBaseline: 'PUT /runs/{run}/baseline',
   keepRun: 'PUT /runs/{run}/kept',
+  foldRun: 'POST /runs/{run}/fold',
   describeRun: 'PUT /runs/{run}/about',
   leftovers: 'GET /runs/{run}/leftovers',
   leftover: 'GET /runs/{run}/leftovers/{generator}',

@@ -276,6 +276,7 @@ export interface Answers {
   removeReportTemplate: Done
   setBaseline: Done
   keepRun: Done
+  foldRun: Done
   describeRun: Done
   leftovers: LeftoverLine[]
 

@@ -704,7 +704,7 @@ export const OPERATIONS = {
     asksOnly: true,
     about: 'How the response times of slices are spread: bins on a logarithmic axis, percentiles, bands by limits.',
     body: bodies.DISTRIBUTIONS,
-    errors: ['not-found', 'window', 'given-back'],
+    errors: ['not-found', 'window', 'given-back', 'folded'],
   },
   courses: {
     role: 'viewer',
@@ -718,7 +718,7 @@ export const OPERATIONS = {
     asksOnly: true,
     about: 'How, where and when a window of a run failed, and which places differ from the rest by more than chance.',
     body: bodies.FAILURES,
-    errors: ['not-found', 'window', 'given-back'],
+    errors: ['not-found', 'window', 'given-back', 'folded'],
   },
   targetAccount: {
     role: 'viewer',
@@ -845,21 +845,21 @@ export const OPERATIONS = {
       to: optional(runSecond),
     },
     file: 'text/csv; charset=utf-8',
-    errors: ['not-found', 'window', 'given-back', 'address'],
+    errors: ['not-found', 'window', 'given-back', 'folded', 'address'],
   },
   secondsCsv: {
     role: 'viewer',
     about: 'Every second of a run by steps, groups, journeys, locations, networks, clients or machines, as CSV.',
     query: { by: optional(bodies.dimension) },
     file: 'text/csv; charset=utf-8',
-    errors: ['not-found', 'given-back'],
+    errors: ['not-found', 'given-back', 'folded'],
   },
   secondsJsonLines: {
     role: 'viewer',
     about: 'The same as JSON Lines.',
     query: { by: optional(bodies.dimension) },
     file: 'application/x-ndjson',
-    errors: ['not-found', 'given-back'],
+    errors: ['not-found', 'given-back', 'folded'],
   },
   sending: { role: 'operator', about: 'How word of runs goes out: mail server, hooks, figures, and what was sent.', errors: [] },
   setMailServer: {
@@ -1015,6 +1015,11 @@ export const OPERATIONS = {
     about: 'Keeps what a run measured for good, or no longer.',
     body: bodies.KEEP_RUN,
     errors: ['not-found'],
+  },
+  foldRun: {
+    role: 'operator',
+    about: 'Folds what the generators of a run sent into its sums, for good: machines are told apart in whole stretches then.',
+    errors: ['not-found', 'fold', 'given-back'],
   },
   describeRun: {
     role: 'operator',

@@ -243,7 +243,9 @@ export const SAVE_RAILS = body({
 })
 
 const days = optional(Type.Integer({ minimum: 1, maximum: 36_500 }))
-export const SAVE_KEEPING = body({ rules: body({ runDays: days, exchangeDays: days, uploadDays: days }) })
+export const SAVE_KEEPING = body({
+  rules: body({ foldHours: days, runDays: days, exchangeDays: days, uploadDays: days }),
+})
 export const DESCRIBE_RUN = body({
   name: text(80),
   notes: text(10_000),

@@ -581,13 +581,15 @@ export interface AccountView {
   address: string
   ownEnd: 'natively' | 'by powering off' | 'not'
 }
-/** How long things stay, days; left out: for good. */
+/** How long things stay; left out: for good. */
 export interface KeepingRules {
-  /** What runs measured second by second. */
+  /** Runs that took longer have their frames folded when they are over, hours. */
+  foldHours?: number
+  /** What runs measured second by second, days. */
   runDays?: number
-  /** Exchanges kept whole, and what commands left. */
+  /** Exchanges kept whole, and what commands left, days. */
   exchangeDays?: number
-  /** Uploads that nothing refers to. */
+  /** Uploads that nothing refers to, days. */
   uploadDays?: number
 }
 export interface KeptView {
@@ -597,7 +599,7 @@ export interface KeptView {
   uploadsBytes: number
   freeBytes: number
   /** How many may go now by the rules. */
-  due: { runs: number, exchanges: number, uploads: number }
+  due: { runs: number, exchanges: number, frames: number, uploads: number }
   /** Runs that have ended, the latest first. Moments: ms since 1970. */
   runs: {
     id: number
@@ -608,6 +610,8 @@ export interface KeptView {
     kept: boolean
     exchangesClearedAt: number | undefined
     clearedAt: number | undefined
+    /** When its frames were folded. */
+    foldedAt: number | undefined
   }[]
 }
 export interface HostLineView extends Host {
@@ -681,6 +685,8 @@ export interface RunView {
   /** When its exchanges, or everything but its answer, were given back, ms since 1970. */
   exchangesClearedAt: number | undefined
   clearedAt: number | undefined
+  /** When what its generators sent was folded: machines are told apart in whole stretches alone since. */
+  foldedAt: number | undefined
 }
 
 export interface WindowView {

@@ -3,14 +3,17 @@
  * the real merge worker in virtual time: its memory and disk and their slope, starting anew in the middle, and what a
  * result's page asks for afterwards.
  */
+import { once } from 'node:events'
 import { existsSync, mkdtempSync, rmSync, statSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { Worker } from 'node:worker_threads'
 import { NO_HEALTH, type Health } from '../core/capacity/signals'
 import { seededRandom } from '../core/random/seeded'
 import type { StaffWish } from '../core/result/staff'
 import { WITHOUT_TROUBLE, type RunSummary } from '../core/result/summary'
 import type { RunDocument } from '../core/run/document'
+import type { Cleared, Clearing } from '../control/ingest/clear-worker'
 import { AnsweringThread } from '../control/ingest/answering-thread'
 import type { ToMergeWorker } from '../control/ingest/worker-messages'
 import type { Recorder } from '../protocol/recorder'
@@ -40,7 +43,13 @@ interface Look {
   disk: number
 }
 
-export async function benchLong(program: string, quick: boolean, hours: number, generators: number): Promise<void> {
+/** @param program file of the merge worker @param clearing file of the program that folds frames */
+export async function benchLong(
+  { program, clearing }: { program: string, clearing: string },
+  quick: boolean,
+  hours: number,
+  generators: number,
+): Promise<void> {
   const lengthS = quick ? 600 : hours * 3600
   const document = manyDocument(SIZE, lengthS * 1000)
   const folder = mkdtempSync(join(tmpdir(), 'vornak-bench-'))
@@ -73,6 +82,8 @@ export async function benchLong(program: string, quick: boolean, hours: number, 
   told('any window, middle of 20', windows[10]!, 'ms', 150)
   told('any window, slowest of 20', windows[19]!, 'ms', 150)
   await long.stop()
+  told('folded', await timed(() => folded(clearing, path)), 'ms', 600_000)
+  told('disk each hour, folded', ((sizeOf(path) / lengthS) * 3600) / MB, 'MB', 150)
   rmSync(folder, { recursive: true })
 }
 
@@ -226,6 +237,12 @@ class LongRun {
   stop(): Promise<void> {
     return this.merging.stop()
   }
+}
+
+async function folded(program: string, path: string): Promise<void> {
+  const worker = new Worker(program, { workerData: { paths: [path], what: 'frames' satisfies Clearing } })
+  const [cleared] = (await once(worker, 'message')) as [Cleared]
+  if (typeof cleared[path] === 'string') throw new Error(cleared[path])
 }
 
 async function timed(work: () => Promise<unknown>): Promise<number> {

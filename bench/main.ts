@@ -19,6 +19,7 @@ import { benchWindow } from './window'
 import { benchUsers, usersBare, usersOurs } from './users'
 
 const program = fileURLToPath(import.meta.url)
+const beside = (name: string) => fileURLToPath(new URL(name, import.meta.url))
 const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   merge: benchMerge,
   generator: quick => benchGenerator(program, quick),
@@ -29,7 +30,7 @@ const BENCHES: Record<string, (quick: boolean) => void | Promise<void>> = {
   shaping: quick => benchShaping(program, quick),
   ingest: benchIngest,
   link: quick => benchLink(program, quick),
-  long: quick => benchLong(fileURLToPath(new URL('./merge-worker.mjs', import.meta.url)), quick, option('--hours', 1), option('--generators', 200)),
+  long: quick => benchLong({ program: beside('merge-worker.mjs'), clearing: beside('clear-worker.mjs') }, quick, option('--hours', 1), option('--generators', 200)),
   har: benchHar,
   window: benchWindow,
   account: benchAccount,

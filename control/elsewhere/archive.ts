@@ -37,6 +37,8 @@ interface Contents {
     createdAt: number
     startAt?: number
     endedAt: number
+    /** When its frames were folded; left out: they are there. */
+    foldedAt?: number
     rehearsed: boolean
     /** Of releases before it was kept, nothing. */
     unloaded?: UnloadedTime[]
@@ -73,6 +75,7 @@ const isContents = new Ajv({ strict: true, strictRequired: false }).compile<Cont
         createdAt: { type: 'number' },
         startAt: { type: 'number' },
         endedAt: { type: 'number' },
+        foldedAt: { type: 'number' },
         rehearsed: { type: 'boolean' },
         unloaded: { type: 'array', items: { type: 'object', required: ['location', 'journeyId', 'step', 'ms'] } },
         about: { type: 'object' },
@@ -172,6 +175,7 @@ export class Archives {
         store.setAbout(id, run.about)
         if (run.rehearsed) store.setRehearsed(id)
         if (run.unloaded) store.setUnloaded(id, run.unloaded)
+        if (run.foldedAt !== undefined) store.setCleared(id, 'frames', run.foldedAt)
         // It ended long ago, perhaps: what is kept for some days only would go at once.
         store.setKept(id, true)
         holdShown(() => view(id))
@@ -189,7 +193,7 @@ export class Archives {
 }
 
 function whatIsKnown(
-  { id, planId, state, createdAt, startAt, endedAt, rehearsed, unloaded, about }: StoredRun,
+  { id, planId, state, createdAt, startAt, endedAt, foldedAt, rehearsed, unloaded, about }: StoredRun,
   { changes }: RunView,
 ): Contents['run'] {
   return {
@@ -199,6 +203,7 @@ function whatIsKnown(
     createdAt,
     ...(startAt === undefined ? {} : { startAt }),
     endedAt: endedAt ?? createdAt,
+    ...(foldedAt === undefined ? {} : { foldedAt }),
     rehearsed,
     unloaded,
     about,

@@ -1,30 +1,39 @@
-/** Takes exchanges out of files of runs, and gives their space back: in a thread of its own, for it takes seconds. */
-import { statSync } from 'node:fs'
+/** Takes what is not kept out of files of runs, and gives its space back: in a thread of its own, for it takes time. */
+import { existsSync, statSync } from 'node:fs'
 import { parentPort, workerData } from 'node:worker_threads'
 import Database from 'better-sqlite3'
+import { foldFrames } from './folding'
+
+/** What goes: exchanges and what commands left, or frames, which are folded. */
+export type Clearing = 'exchanges' | 'frames'
 
 /** Bytes each file became smaller by; a sentence: why it could not be done. */
 export type Cleared = Record<string, number | string>
 
-function clear(path: string): number | string {
+function clear(path: string, what: Clearing): number | string {
   try {
-    const before = statSync(path).size
+    const before = sizeOf(path)
+    if (what === 'frames') foldFrames(path)
     const file = new Database(path, { fileMustExist: true })
     try {
-      file.exec('DELETE FROM exemplars; DELETE FROM passes; DELETE FROM leftovers')
+      if (what === 'exchanges') file.exec('DELETE FROM exemplars; DELETE FROM passes; DELETE FROM leftovers')
       file.exec('VACUUM')
       file.pragma('wal_checkpoint(TRUNCATE)')
     }
     finally {
       file.close()
     }
-    return before - statSync(path).size
+    return before - sizeOf(path)
   }
   catch (error) {
     return (error as Error).message
   }
 }
 
-parentPort!.postMessage(
-  Object.fromEntries((workerData as { paths: string[] }).paths.map(path => [path, clear(path)])) satisfies Cleared,
-)
+/** With what SQLite keeps beside it. */
+function sizeOf(path: string): number {
+  return ['', '-wal'].reduce((sum, end) => sum + (existsSync(path + end) ? statSync(path + end).size : 0), 0)
+}
+
+const { paths, what } = workerData as { paths: string[], what: Clearing }
+parentPort!.postMessage(Object.fromEntries(paths.map(path => [path, clear(path, what)])) satisfies Cleared)

@@ -63,13 +63,14 @@ export class MachineSeconds {
       }
   }
 
-  /** What a generator told of run seconds `fromS` (inclusive) to `toS` (exclusive). */
+  /** What a generator told of run seconds `fromS` (inclusive) to `toS` (exclusive), in order. */
   * of(generator: number, fromS = 0, toS = Number.MAX_SAFE_INTEGER): Generator<WorkerSecond> {
     const held = this.held[generator] ?? new Map<number, Minute>()
     const [first, end] = [Math.floor(fromS / MINUTE_S), Math.ceil(toS / MINUTE_S)]
-    for (const [number, told] of this.sql.minutes.all(generator, first, end))
-      if (!held.has(number)) yield* secondsOf(number, read(told), fromS, toS)
-    for (const [number, minute] of held) if (number >= first && number < end) yield* secondsOf(number, minute, fromS, toS)
+    const kept = new Map(this.sql.minutes.all(generator, first, end))
+    const numbers = new Set([...kept.keys(), ...[...held.keys()].filter(n => n >= first && n < end)])
+    for (const number of [...numbers].sort((a, b) => a - b))
+      yield* secondsOf(number, held.get(number) ?? read(kept.get(number)!), fromS, toS)
   }
 
   /** Health of one generator by run second; holes where it told nothing. */
@@ -154,7 +155,6 @@ function statements(store: Store) {
         SELECT minute, told
         FROM machine_minutes
         WHERE generator = ? AND minute >= ? AND minute < ?
-        ORDER BY minute
       `)
       .raw(),
     put: store.prepare<[number, number, Uint8Array]>(`

@@ -5,6 +5,7 @@
  */
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
 import { sumIn, TIMINGS, type SeriesSum, type SumOf, type Timing } from '../../core/merge/series-sum'
+import { stretchAtS, stretchesEndS } from '../../core/run/folded'
 import { machineSeriesNumber } from '../../core/run/machine-series'
 import type { Store } from '../store/open'
 import { GatheredSums } from './gathered-sums'
@@ -38,6 +39,7 @@ export class MachineSums {
    *
    * @param into where one is added, by {@link machineSeriesNumber}; undefined: nowhere
    * @param timings histograms that are read
+   * @throws Error where frames were folded, and it is not made of whole stretches
    */
   addWindow(
     fromS: number,
@@ -48,11 +50,14 @@ export class MachineSums {
   ): void {
     const gathered = new GatheredSums()
     const made = Math.min(toS, this.madeUpTo)
+    const foldedS = Number(this.sql.fact.get('folded')?.value ?? 0)
     let at = Math.max(0, fromS)
     /** Where seconds begin that are to be read from frames. */
     let bare = at
     while (at < made) {
       const level = LEVELS.findLast(l => at % l === 0 && at + l <= made)
+      if ((level ?? 1) < stretchAtS(at, foldedS))
+        throw new Error('Its frames were folded: machines are told apart in whole stretches')
       if (level === undefined) {
         at++
         continue
@@ -95,6 +100,12 @@ export class MachineSums {
     this.sql.putFact.run(FACT, String(from))
   }
 
+  /** Leaves of each stretch the coarsest sums alone. Call within a transaction. @param endS how long the run was, s */
+  dropFiner(endS: number): void {
+    for (const level of [10, 100] as const)
+      this.sql.dropUpTo.run(level, stretchesEndS(level === 10 ? 100 : 1000, endS) / level)
+  }
+
   /** Makes a slot of a level from those of the one before. */
   private makeOf(finer: number, level: number, slot: number): void {
     const sums: Sums = new Map()
@@ -133,5 +144,6 @@ function statements(store: Store) {
       )
       .raw(),
     drop: store.prepare<[number, number]>('DELETE FROM machine_sums WHERE level = ? AND slot >= ?'),
+    dropUpTo: store.prepare<[number, number]>('DELETE FROM machine_sums WHERE level = ? AND slot < ?'),
   }
 }

@@ -342,6 +342,9 @@ export class RunMerge {
     return ledgerOf(accounts)
   }
 
+  /** Only what is over is folded. */
+  readonly isFolded = false
+
   /** Health of each generator by run second, one generator after the other. */
   get health(): HealthByGenerator {
     const { generators, machineSeconds } = this

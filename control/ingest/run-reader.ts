@@ -46,6 +46,8 @@ export interface OpenRun {
   addWindow: (fromS: number, toS: number, into: SumOf, timings?: readonly Timing[]) => void
   /** The same of each machine apart: by {@link machineSeriesNumber}. */
   addMachines: (fromS: number, toS: number, into: SumOf, seriesCount: number, timings?: readonly Timing[]) => void
+  /** What its generators sent was folded: machines are told apart in whole stretches alone. */
+  isFolded: boolean
   /** What one generator told of itself over run seconds `fromS` (inclusive) to `toS` (exclusive). */
   workerSeconds: (generator: number, fromS?: number, toS?: number) => Iterable<WorkerSecond>
   /** In order; left out: all. */
@@ -88,6 +90,7 @@ export function openRun(path: string): OpenRun & { close: () => void } {
     counts: (fromS, toS) => pyramid.counts(fromS, toS),
     addWindow: (...of) => pyramid.addWindow(...of),
     addMachines: (...of) => machineSums.addWindow(...of),
+    isFolded: store.prepare('SELECT 1 FROM facts WHERE name = \'folded\'').get() !== undefined,
     workerSeconds: (...of) => workerSeconds(store, ...of),
     seconds: (fromS, toS) => readSeconds(store, fromS, toS),
     close: () => void store.close(),

@@ -286,7 +286,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   failures: ({ path, document, machines, fromS, toS, only }) =>
     reading(path, (run) => {
       // By machine where there are several, and few enough frames are read for it.
-      const areFew = machines.length > 1 && machines.length * (toS - fromS) <= MOST_FRAMES_READ
+      const areFew = !run.isFolded && machines.length > 1 && machines.length * (toS - fromS) <= MOST_FRAMES_READ
       const rows: Dimension[] = areFew ? ['machine'] : []
       const { series, adding, byMachine } = asked(run, document, machines, { rows, only })
       const ofAll = countsInTurn(run)

@@ -1,14 +1,14 @@
 /**
  * How long what was measured and uploaded stays. Answers, plans, journeys and the trail stay for good; seconds and
  * exchanges of runs, and uploads that nothing refers to any more, go after a time that is set, and their space is given
- * back. A run that is marked stays whole.
+ * back. What generators of a long run sent is folded into its sums when it is over. A run that is marked stays whole.
  */
 import { existsSync, rmSync, statSync } from 'node:fs'
 import { Worker } from 'node:worker_threads'
 import type { KeptView, KeepingRules } from '../../api/views'
 import type { Cancel, Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
-import type { Cleared } from '../ingest/clear-worker'
+import type { Cleared, Clearing } from '../ingest/clear-worker'
 import type { FileRoom } from '../library/files'
 import type { Disk } from '../store/disk'
 import type { Faults } from '../store/faults'
@@ -35,14 +35,19 @@ export interface KeepingOptions {
 }
 
 const FACT = 'keeping'
+/** As long as nobody says otherwise. */
+const USUAL: KeepingRules = { foldHours: 2 }
+const HOUR_MS = 3_600_000
 const GIVING_BACK = 'What is due could not be given back'
 const DAY_MS = 86_400_000
 /** What is due is looked for this often, ms. */
-const LOOK_MS = 3_600_000
+const LOOK_MS = HOUR_MS
 
 export class Keeping {
   private readonly ticker: Cancel
   private clearing: Promise<{ freedBytes: number }> | undefined
+  /** One run after the other. */
+  private folding: Promise<unknown> = Promise.resolve()
 
   constructor(private readonly options: KeepingOptions) {
     this.ticker = options.clock.every(LOOK_MS, () => {
@@ -55,7 +60,7 @@ export class Keeping {
 
   get rules(): KeepingRules {
     const kept = this.options.facts.get(FACT)
-    return kept === undefined ? {} : fromStore<KeepingRules>(kept)
+    return kept === undefined ? USUAL : fromStore<KeepingRules>(kept)
   }
 
   set rules(rules: KeepingRules) {
@@ -73,7 +78,12 @@ export class Keeping {
       runsBytes: runs.reduce((sum, r) => sum + r.bytes, 0),
       uploadsBytes: library.files().reduce((sum, f) => sum + f.bytes, 0),
       freeBytes: disk.freeBytes,
-      due: { runs: due.runs.length, exchanges: due.exchanges.length, uploads: due.uploads.length },
+      due: {
+        runs: due.runs.length,
+        exchanges: due.exchanges.length,
+        frames: due.frames.length,
+        uploads: due.uploads.length,
+      },
       runs,
     }
   }
@@ -84,6 +94,35 @@ export class Keeping {
     if (!runs.run(runId)) throw notFound(`run ${runId}`)
     runs.setKept(runId, kept)
     onChange(runId)
+  }
+
+  /**
+   * Folds the frames of a run that is over. It cannot be undone, and is done a while later: sums are made first.
+   *
+   * @throws ControlError
+   */
+  fold(runId: number): void {
+    const { runs, runFile, faults } = this.options
+    const run = runs.run(runId)
+    if (!run) throw notFound(`run ${runId}`)
+    holdKept(run)
+    if (run.endedAt === undefined || run.foldedAt !== undefined || run.kept || !existsSync(runFile(runId)))
+      throw new ControlError(
+        'fold',
+        409,
+        run.endedAt === undefined
+          ? `Run ${runId} is not over.`
+          : run.kept
+            ? `Run ${runId} is kept for good, as it is.`
+            : `What the generators of run ${runId} sent is folded already.`,
+        'Only runs that are over, and not kept for good, can be folded, once.',
+      )
+    this.folding = this.folding
+      .then(() => this.clearFiles([runId], 'frames'))
+      .then(
+        () => faults.settle(GIVING_BACK),
+        (error: unknown) => faults.tell(GIVING_BACK, error),
+      )
   }
 
   /** Gives back what is due now; who asks meanwhile gets the same. */
@@ -104,7 +143,7 @@ export class Keeping {
   }
 
   private async clearDue(): Promise<{ freedBytes: number }> {
-    const { runs, library, files, faults, clock, runFile, targetFile, onChange } = this.options
+    const { runs, library, files, clock, runFile, targetFile, onChange } = this.options
     const due = this.due()
     let freedBytes = 0
     for (const { id } of due.runs) {
@@ -120,24 +159,36 @@ export class Keeping {
       rmSync(files.path(id), { force: true })
       freedBytes += bytes
     }
-    const paths = new Map(due.exchanges.map(({ id }) => [runFile(id), id]))
-    for (const [path, freed] of Object.entries(await this.clearExchanges([...paths.keys()]))) {
-      const unread = `Exchanges of run ${paths.get(path)!} could not be given back`
+    freedBytes += await this.clearFiles(due.exchanges.map(r => r.id), 'exchanges')
+    freedBytes += await this.clearFiles(due.frames.map(r => r.id), 'frames')
+    return { freedBytes }
+  }
+
+  /** @returns bytes that were given back; files that could not be cleared are told of, and tried again */
+  private async clearFiles(ids: readonly number[], what: Clearing): Promise<number> {
+    const { runs, faults, clock, runFile, onChange } = this.options
+    const paths = new Map(ids.map(id => [runFile(id), id]))
+    let freedBytes = 0
+    for (const [path, freed] of Object.entries(await this.cleared([...paths.keys()], what))) {
+      const id = paths.get(path)!
+      const unread = what === 'exchanges'
+        ? `Exchanges of run ${id} could not be given back`
+        : `Frames of run ${id} could not be folded`
       if (typeof freed === 'string') {
         faults.tell(unread, freed)
         continue
       }
       faults.settle(unread)
       freedBytes += freed
-      runs.setCleared(paths.get(path)!, 'exchanges', clock.now())
-      onChange(paths.get(path)!)
+      runs.setCleared(id, what, clock.now())
+      onChange(id)
     }
-    return { freedBytes }
+    return freedBytes
   }
 
-  private clearExchanges(paths: string[]): Promise<Cleared> {
+  private cleared(paths: string[], what: Clearing): Promise<Cleared> {
     if (paths.length === 0) return Promise.resolve({})
-    const worker = new Worker(this.options.program, { workerData: { paths } })
+    const worker = new Worker(this.options.program, { workerData: { paths, what } })
     return new Promise((resolve, reject) => {
       worker.once('message', resolve)
       worker.once('error', reject)
@@ -148,7 +199,7 @@ export class Keeping {
   /** What the rules say may go now. */
   private due(ended = this.options.runs.ended()) {
     const { library, clock, runFile } = this.options
-    const { runDays, exchangeDays, uploadDays } = this.rules
+    const { runDays, exchangeDays, uploadDays, foldHours = Number.POSITIVE_INFINITY } = this.rules
     const before = (days: number | undefined) =>
       days === undefined ? Number.NEGATIVE_INFINITY : clock.now() - days * DAY_MS
     const open = ended.filter(r => !r.kept && r.clearedAt === undefined && existsSync(runFile(r.id)))
@@ -158,6 +209,7 @@ export class Keeping {
       exchanges: open.filter(
         r => !runs.includes(r) && r.exchangesClearedAt === undefined && r.endedAt < before(exchangeDays),
       ),
+      frames: open.filter(r => !runs.includes(r) && r.foldedAt === undefined && r.tookMs > foldHours * HOUR_MS),
       uploads: uploadDays === undefined ? [] : library.unusedFiles(before(uploadDays)),
     }
   }

@@ -33,7 +33,8 @@ import type { FailureReport } from '../../core/result/failures'
 import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
 import { binsFor, type Bins } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
-import { DIMENSIONS, type Dimension, type SliceOver, type Slices, type SliceWish } from '../../core/result/slices'
+import { wholeStretches, type Seconds } from '../../core/run/folded'
+import { asksMachines, DIMENSIONS, type Dimension, type SliceOver, type Slices, type SliceWish } from '../../core/result/slices'
 import { staffProblem, type StaffWish } from '../../core/result/staff'
 import { targetLines } from '../target/judged-values'
 import { targetView, type TargetWish } from '../target/target-view'
@@ -195,7 +196,35 @@ export class Runs {
       kept: stored.kept,
       exchangesClearedAt: stored.exchangesClearedAt,
       clearedAt: stored.clearedAt,
+      foldedAt: stored.foldedAt,
     }
+  }
+
+  /** What is told of a window: of machines of a folded run, of whole stretches. */
+  private told(id: number, window: Seconds, byMachine: boolean): Seconds {
+    return byMachine && this.whole(id).foldedAt !== undefined ? wholeStretches(window, this.endS(id)) : window
+  }
+
+  /** @throws ControlError where it is not made of whole stretches, and machines are asked for */
+  private holdWhole(id: number, window: Seconds, byMachine: boolean): void {
+    const { fromS, toS } = this.told(id, window, byMachine)
+    if (fromS === window.fromS && toS === Math.min(window.toS, this.endS(id))) return
+    throw new ControlError(
+      'folded',
+      409,
+      `What the generators of run ${id} sent was folded: machines are told apart in whole stretches.`,
+      `Ask for seconds ${fromS} to ${toS}, or not by machine.`,
+    )
+  }
+
+  /** Bins in which everything that is asked for is told: of machines of a folded run, whole stretches. */
+  private binsOf(id: number, bins: Bins, staffs: readonly StaffWish[]): Bins {
+    const byMachine = staffs.some(({ split, only }) => asksMachines({ rows: split === 'machine' ? [split] : [], only }))
+    const { fromS, toS } = this.told(id, bins, byMachine)
+    if (!byMachine || this.whole(id).foldedAt === undefined) return bins
+    const stretch = wholeStretches({ fromS, toS: fromS + 1 }, this.endS(id))
+    const stretchS = stretch.toS - stretch.fromS
+    return { fromS, toS, binS: Math.ceil(bins.binS / stretchS) * stretchS }
   }
 
   /** Nothing is later, and looking there would take as long as one says: run second. */
@@ -236,16 +265,21 @@ export class Runs {
   }
 
   /** Figures of a window in rows as wished. */
-  slices(id: number, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
+  async slices(id: number, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
     const asked = this.asked(id)
     holdWindow(fromS, toS)
-    return this.options.ingest.slices(asked, fromS, toS, wish)
+    const over = this.told(id, { fromS, toS }, asksMachines(wish))
+    const slices = await this.options.ingest.slices(asked, over.fromS, over.toS, wish)
+    return over.fromS === fromS && over.toS === toS ? slices : { ...slices, over }
   }
 
   /** How response times are spread, of slices each over a window of its own. */
   distributions(id: number, of: readonly SliceOver[], limitsMs: readonly number[]): Promise<Distribution[]> {
     const asked = this.asked(id)
-    for (const { fromS, toS } of of) holdWindow(fromS, toS)
+    for (const { fromS, toS, only } of of) {
+      holdWindow(fromS, toS)
+      this.holdWhole(id, { fromS, toS }, asksMachines({ only }))
+    }
     return this.options.ingest.distributions(asked, of, limitsMs)
   }
 
@@ -256,7 +290,7 @@ export class Runs {
     const problem = staffs.map(staffProblem).find(p => p !== undefined)
     if (problem) throw new ControlError('staff', 400, problem, 'Ask for what there is of this measure.')
     const endS = Math.max(fromS, Math.min(toS, this.endS(id)))
-    const bins = binS === undefined ? binsFor(fromS, endS, most) : { fromS, toS: endS, binS }
+    const bins = this.binsOf(id, binS === undefined ? binsFor(fromS, endS, most) : { fromS, toS: endS, binS }, staffs)
     holdBins(bins)
     return { ...bins, courses: await this.options.ingest.courses(asked, staffs, bins) }
   }
@@ -264,6 +298,7 @@ export class Runs {
   /** How a window failed, where and when. */
   failures(id: number, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
     holdWindow(fromS, toS)
+    this.holdWhole(id, { fromS, toS }, asksMachines({ only }))
     return this.options.ingest.failures(this.asked(id), fromS, Math.min(toS, this.endS(id)), only)
   }
 
@@ -346,6 +381,7 @@ export class Runs {
   /** The figures of a window in rows, as CSV; left out: of the whole run. */
   async figuresCsv(id: number, by: string, fromS = 0, toS = this.endS(id)): Promise<string> {
     const rows = dimensionsOf(by)
+    this.holdWhole(id, { fromS, toS }, asksMachines({ rows }))
     return figuresCsv(await this.slices(id, fromS, toS, { rows }), rows)
   }
 
@@ -392,6 +428,7 @@ export class Runs {
   /** Every second of a run by one dimension, piece by piece, so that hours of it fit through little memory. */
   everySecond(id: number, as: SecondsFile): AsyncIterable<string> {
     const run = this.asked(id)
+    this.holdWhole(id, { fromS: 0, toS: 1 }, asksMachines({ rows: [as.by] }))
     const ask = (from: number, to: number, by: Dimension) =>
       this.options.ingest.everySecond(run, from, to, { rows: [by] })
     return exportedSeconds(ask, this.endS(id), as)

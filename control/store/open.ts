@@ -25,6 +25,7 @@ import runStreams from './migrations/018-run-streams.sql'
 import openedArchives from './migrations/019-opened-archives.sql'
 import clients from './migrations/020-clients.sql'
 import unloaded from './migrations/021-unloaded.sql'
+import folded from './migrations/022-folded.sql'
 import runExemplars from './migrations/run-002-exemplars.sql'
 import runPasses from './migrations/run-003-passes.sql'
 import runAnswers from './migrations/run-004-answers.sql'
@@ -59,6 +60,7 @@ const MAIN = [
   openedArchives,
   clients,
   unloaded,
+  folded,
 ]
 const RUN_FILE = [
   runGround,

@@ -31,6 +31,8 @@ export interface StoredRun {
   /** When its exchanges, or everything but its answer, were given back, ms since 1970. */
   exchangesClearedAt: number | undefined
   clearedAt: number | undefined
+  /** When its frames were folded: see core/run/folded. */
+  foldedAt: number | undefined
   about: RunAbout
   /** Later runs of its plan are held against it. */
   isBaseline: boolean
@@ -47,9 +49,14 @@ export interface Shifted {
 }
 
 /** A run that has ended, as far as it matters for how long it is kept. Moments: ms since 1970. */
-export interface EndedRun extends Pick<StoredRun, 'id' | 'kept' | 'exchangesClearedAt' | 'clearedAt'> {
+export interface EndedRun extends Pick<
+  StoredRun,
+  'id' | 'kept' | 'exchangesClearedAt' | 'clearedAt' | 'foldedAt'
+> {
   question: string
   isCalibration: boolean
+  /** From the start of its load; 0: it had none. */
+  tookMs: number
   endedAt: number
 }
 
@@ -73,7 +80,7 @@ export function runStore(
   },
 ) {
   const columns = `id, plan_id, state, ending, document, created_at, start_at, ended_at, summary, rehearsed,
-    kept, exchanges_cleared_at, cleared_at, about, is_baseline, opened, unloaded`
+    kept, exchanges_cleared_at, cleared_at, folded_at, about, is_baseline, opened, unloaded`
   const insert = store.prepare(`
     INSERT INTO runs (plan_id, state, document, created_at)
     VALUES (@planId, @state, @document, @at)
@@ -89,7 +96,7 @@ export function runStore(
   `)
   const unended = store.prepare<[], RunRow>(`SELECT ${columns} FROM runs WHERE ended_at IS NULL ORDER BY id`)
   const ended = store.prepare<[], EndedRow>(`
-    SELECT id, ended_at, kept, exchanges_cleared_at, cleared_at,
+    SELECT id, start_at, ended_at, kept, exchanges_cleared_at, cleared_at, folded_at,
       coalesce(nullif(document ->> '$.plan.question', ''), document ->> '$.plan.name') AS question,
       document -> '$.calibration' IS NOT NULL AS is_calibration
     FROM runs
@@ -113,6 +120,7 @@ export function runStore(
   const setCleared = {
     exchanges: store.prepare('UPDATE runs SET exchanges_cleared_at = @at WHERE id = @id'),
     everything: store.prepare('UPDATE runs SET cleared_at = @at WHERE id = @id'),
+    frames: store.prepare('UPDATE runs SET folded_at = @at WHERE id = @id'),
   }
   const insertChange = store.prepare(`
     INSERT INTO run_changes (run_id, at, from_state, to_state, event, reason, about)
@@ -285,6 +293,7 @@ interface RunRow {
   kept: number
   exchanges_cleared_at: number | null
   cleared_at: number | null
+  folded_at: number | null
   about: string
   opened: string | null
   unloaded: string
@@ -307,6 +316,7 @@ function storedRun(row: RunRow): StoredRun {
     isBaseline: row.is_baseline === 1,
     exchangesClearedAt: row.exchanges_cleared_at ?? undefined,
     clearedAt: row.cleared_at ?? undefined,
+    foldedAt: row.folded_at ?? undefined,
     ...(row.opened === null ? {} : { opened: fromStore<Opened>(row.opened) }),
     about: { ...NOTHING_SAID, ...fromStore<Partial<RunAbout>>(row.about) },
   }
@@ -314,10 +324,12 @@ function storedRun(row: RunRow): StoredRun {
 
 interface EndedRow {
   id: number
+  start_at: number | null
   ended_at: number
   kept: number
   exchanges_cleared_at: number | null
   cleared_at: number | null
+  folded_at: number | null
   question: string
   is_calibration: number
 }
@@ -328,6 +340,8 @@ const endedRun = (row: EndedRow): EndedRun => ({
   isCalibration: row.is_calibration === 1,
   endedAt: row.ended_at,
   kept: row.kept === 1,
+  tookMs: row.start_at === null ? 0 : Math.max(0, row.ended_at - row.start_at),
   exchangesClearedAt: row.exchanges_cleared_at ?? undefined,
   clearedAt: row.cleared_at ?? undefined,
+  foldedAt: row.folded_at ?? undefined,
 })

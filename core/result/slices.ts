@@ -2,6 +2,7 @@
  * Figures of any slice of a run: rows by step, group, journey, location, network, client or machine, each unfolded by
  * another of them, of everything or of what is chosen. Exact: the sums of the series that belong to a row.
  */
+import type { Seconds } from '../run/folded'
 import type { MeasureKind } from '../journey/measures'
 import { figuresOf, type Figures } from '../merge/figures'
 import { SeriesSum, type SumOf } from '../merge/series-sum'
@@ -64,6 +65,8 @@ export interface Slices {
   /** Requests of everything that counts; of chosen steps that are none, these. */
   whole: SliceFigures
   rows: SliceRow[]
+  /** The window it is about, where that is wider than was asked for: of folded runs, by machine. */
+  over?: Seconds
 }
 
 /** The value a series has in a dimension. */

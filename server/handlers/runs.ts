@@ -39,6 +39,7 @@ type RunOperation =
   | 'secondsJsonLines'
   | 'setBaseline'
   | 'keepRun'
+  | 'foldRun'
   | 'describeRun'
   | 'kept'
   | 'saveKeeping'
@@ -137,6 +138,7 @@ export const runs: Handlers<RunOperation> = {
   }),
   setBaseline: ({ run }, { isBaseline }) => done(runsOf().setBaseline(run, isBaseline)),
   keepRun: ({ run }, { kept }) => done(keepingOf().keep(run, kept)),
+  foldRun: ({ run }) => done(keepingOf().fold(run)),
   describeRun: ({ run }, about) => done(runsOf().describe(run, about)),
   kept: () => keepingOf().view(),
   saveKeeping: (_, { rules }) => {

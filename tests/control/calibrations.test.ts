@@ -177,6 +177,7 @@ function desk({ sink = SINK, offered = offers(), record = RECORD, budget = 5 } =
         isBaseline: false,
         exchangesClearedAt: undefined,
         clearedAt: undefined,
+        foldedAt: undefined,
         about: NOTHING_SAID,
       })
       return id

@@ -215,6 +215,10 @@ const claimedSays = computed(() => {
         <p v-if="run.clearedAt !== undefined" class="why">
           What it measured was given back {{ dayTime(run.clearedAt, live.controllerNow) }}: its answer is what is left.
         </p>
+        <p v-else-if="run.foldedAt !== undefined" class="why">
+          What its generators sent was folded {{ dayTime(run.foldedAt, live.controllerNow) }}: they are told apart in
+          stretches of 1,000 s.
+        </p>
         <BaselineLine v-if="summary && isThere" :run="run.line" @changed="store.reload()" />
         <p v-if="run.notes" class="notes">{{ run.notes }}</p>
         <nav class="sections" aria-label="Sections">

@@ -32,7 +32,6 @@ const { only, chosen } = useSliceOnly()
 const { by, then } = useSliceRows()
 const choices = computed(() => choicesOf(document, machines))
 const told = computed(() => DIMENSIONS.filter(d => d === 'step' || choices.value[d].length > 1))
-const lengthS = computed(() => Math.max(1, window.toS - window.fromS))
 
 const { found, problem } = useNewestAnswer(
   () => ({ run: runId, by: by.value, then: then.value, wish: { ...window, only: chosen.value } }),
@@ -43,6 +42,12 @@ const { found, problem } = useNewestAnswer(
   }),
 )
 
+/** What is told is about: where generators are told apart of a folded run, more than was asked for. */
+const over = computed(() => found.value?.slices.over)
+const lengthS = computed(() => {
+  const { fromS, toS } = over.value ?? window
+  return Math.max(1, toS - fromS)
+})
 const nameOf = (d: Dimension, value: string) => choices.value[d].find(c => c.value === value)?.label ?? value
 const lines = computed((): Line[] => {
   if (!found.value) return []
@@ -95,6 +100,9 @@ function countEverything(): void {
 <template>
   <div>
     <ProblemNote v-if="problem" :problem="problem" />
+    <p v-if="over" class="plantx s12">
+      Frames of this run were folded: by generator, these are seconds {{ over.fromS }} to {{ over.toS }}.
+    </p>
     <ListTable
       name="figures"
       :empty="found ? 'Nobody was there.' : 'Adding up the window…'"

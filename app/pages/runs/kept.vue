@@ -13,6 +13,7 @@ live.onNews((news) => {
   if (news.kind === 'run') void load()
 })
 const RULES = [
+  ['foldHours', 'Frames of runs that took longer are folded, hours', 'what each generator sent, when the run is over'],
   ['runDays', 'What runs measured, days', 'seconds, distributions, ledgers of each generator; answers stay for good'],
   ['exchangeDays', 'Exchanges kept whole, days', 'and what commands left on generators'],
   ['uploadDays', 'Uploads that nothing refers to, days', 'no journey in any version, no feed, no run'],
@@ -29,24 +30,27 @@ const COLUMNS: ListColumn<Row>[] = [
 /** What of a run can still be read. */
 function stateOf(r: Row): string {
   if (r.clearedAt !== undefined) return 'its answer'
-  return r.exchangesClearedAt === undefined ? 'everything' : 'all but exchanges'
+  const gone = [...(r.exchangesClearedAt === undefined ? [] : ['exchanges']), ...(r.foldedAt === undefined ? [] : ['frames'])]
+  return gone.length === 0 ? 'everything' : `all but ${gone.join(' and ')}`
 }
+const canFold = (r: Row) => !r.kept && r.clearedAt === undefined && r.foldedAt === undefined
 const due = computed(() => {
-  const { runs = 0, exchanges = 0, uploads = 0 } = view.value?.due ?? {}
+  const { runs = 0, exchanges = 0, frames = 0, uploads = 0 } = view.value?.due ?? {}
   const of = (n: number, one: string, many: string) => (n === 0 ? [] : [`${count(n)} ${n === 1 ? one : many}`])
   return [
     ...of(runs, 'run', 'runs'),
     ...of(exchanges, 'run’s exchanges', 'runs’ exchanges'),
+    ...of(frames, 'run’s frames', 'runs’ frames'),
     ...of(uploads, 'upload', 'uploads'),
   ].join(', ')
 })
 function setRule(rule: keyof KeepingRules, text: string): true | string {
   const { [rule]: _, ...others } = view.value!.rules
-  const days = Number(text.trim())
-  if (text.trim() !== '' && !(Number.isInteger(days) && days >= 1 && days <= 36_500))
-    return 'Give whole days from 1 to 36,500, or nothing: then it stays for good.'
+  const n = Number(text.trim())
+  if (text.trim() !== '' && !(Number.isInteger(n) && n >= 1 && n <= 36_500))
+    return `Give whole ${rule === 'foldHours' ? 'hours' : 'days'} from 1 to 36,500, or nothing: then it stays for good.`
   void guarded(async () => {
-    await api('saveKeeping', {}, { rules: text.trim() === '' ? others : { ...others, [rule]: days } })
+    await api('saveKeeping', {}, { rules: text.trim() === '' ? others : { ...others, [rule]: n } })
     await load()
   })
   return true
@@ -56,6 +60,16 @@ async function keep(row: Row, kept: boolean): Promise<void> {
   row.kept = kept
   await guarded(() => api('keepRun', { run: row.id }, { kept }))
   await load()
+}
+/** The run whose frames are about to be folded. */
+const toFold = ref<Row>()
+async function fold(): Promise<void> {
+  const { id } = toFold.value!
+  toFold.value = undefined
+  await guarded(async () => {
+    await api('foldRun', { run: id })
+    toast.add({ title: `Frames of run ${id} are being folded: its sums are made first.` })
+  })
 }
 const clearing = ref(false)
 async function clear(): Promise<void> {
@@ -99,6 +113,14 @@ useHead({ title: 'What is kept · Vornak' })
             <template #size="{ row }">{{ bytes(row.bytes) }}</template>
             <template #state="{ row }">
               <span :class="stateOf(row) === 'everything' ? 'q' : 'plantx'">{{ stateOf(row) }}</span>
+              <UButton
+                v-if="canFold(row)"
+                v-needs="'operator'"
+                size="xs"
+                variant="link"
+                :aria-label="`Fold frames of run ${row.id}`"
+                @click="toFold = row"
+              >Fold…</UButton>
             </template>
             <template #kept="{ row }">
               <UCheckbox
@@ -146,6 +168,25 @@ useHead({ title: 'What is kept · Vornak' })
       </div>
       <p v-else-if="!problem" class="q">Adding up…</p>
     </div>
+    <UModal
+      :open="toFold !== undefined"
+      title="Fold frames"
+      :description="toFold && `Run ${toFold.id}: ${toFold.question}`"
+      @update:open="toFold = undefined"
+    >
+      <template #body>
+        <p>
+          What each generator sent second by second is deleted. Figures of every second stay, and so do windows, slices,
+          distributions, exchanges and how each generator was; generators are told apart in stretches of 1,000 s from
+          then on.
+        </p>
+        <p><b>It cannot be undone.</b></p>
+      </template>
+      <template #footer>
+        <UButton @click="toFold = undefined">Leave them</UButton>
+        <UButton color="error" variant="solid" @click="fold">Fold frames</UButton>
+      </template>
+    </UModal>
   </div>
 </template>
 

@@ -1,0 +1,48 @@
+/**
+ * Folds the frames of a run that is over: once the sums of its machines are made, what the generators sent is deleted,
+ * and of the machines' sums the finer ones. What is left of it is told in core/run/folded. It cannot be undone.
+ */
+import { stretchesEndS } from '../../core/run/folded'
+import { openFrame } from '../../protocol/frame'
+import { openRunFile, type Store } from '../store/open'
+import { KeptFrames } from './kept-frames'
+import { MachineSeconds } from './machine-seconds'
+import { MachineSums } from './machine-sums'
+
+const FACT = 'folded'
+
+/** @throws Error when the file cannot be written; it is whole then */
+export function foldFrames(path: string): void {
+  const store = openRunFile(path)
+  try {
+    if (store.prepare('SELECT 1 FROM facts WHERE name = ?').get(FACT) !== undefined) return
+    const sums = new MachineSums(store)
+    while (sums.makeMore());
+    store
+      .transaction(() => {
+        keepMinutes(store)
+        const upTo = store.prepare<[], string>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').pluck().get()
+        const endS = Number(upTo ?? -1) + 1
+        const tensEndS = stretchesEndS(10, endS)
+        store.prepare('DELETE FROM chunks WHERE second < ?').run(tensEndS)
+        store.prepare('DELETE FROM frames WHERE second < ?').run(tensEndS)
+        sums.dropFiner(endS)
+        store.prepare('INSERT INTO facts (name, value) VALUES (?, ?)').run(FACT, String(endS))
+      })
+      .immediate()
+  }
+  finally {
+    store.close()
+  }
+}
+
+/** What generators told of themselves: files of earlier releases have it in their frames alone. */
+function keepMinutes(store: Store): void {
+  if (store.prepare('SELECT 1 FROM machine_minutes LIMIT 1').get() !== undefined) return
+  const generators = store.prepare<[], number>('SELECT COALESCE(MAX(generator), -1) + 1 FROM frames').pluck().get()!
+  const seconds = new MachineSeconds(store, generators)
+  new KeptFrames(store).each(0, Number.MAX_SAFE_INTEGER, (generator, bytes) => {
+    seconds.note(generator, openFrame(bytes).top)
+  })
+  seconds.save()
+}
