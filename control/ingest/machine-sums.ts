@@ -3,13 +3,16 @@
  * reading all their frames. They are made after a run, or once they have been asked for; seconds they do not reach are
  * read from frames.
  */
-import { ByteReader, ByteWriter } from '../../core/histogram/varint'
+import { ByteWriter } from '../../core/histogram/varint'
 import { sumIn, TIMINGS, type SeriesSum, type SumOf, type Timing } from '../../core/merge/series-sum'
 import { stretchAtS, stretchesEndS } from '../../core/run/folded'
 import { machineSeriesNumber } from '../../core/run/machine-series'
+import { addMerged, openFrame } from '../../protocol/frame'
 import type { Store } from '../store/open'
 import { GatheredSums } from './gathered-sums'
+import { KeptFrames } from './kept-frames'
 import { addFrames } from './machine-frames'
+import { eachPacked, packed, type PackedSum } from './sum-pack'
 
 /** Seconds per slot, finest first; each is made of those before it. */
 const LEVELS = [10, 100, 1000] as const
@@ -18,15 +21,16 @@ const FACT = 'machinesUpTo'
 /** They are younger than any earlier encoding. */
 const ENCODING = 5
 
-/** Of each machine and series, by {@link machineSeriesNumber} of a number of series that is not reached. */
-type Sums = Map<number, SeriesSum>
-const APART = 2 ** 20
-
 export class MachineSums {
   private readonly sql: ReturnType<typeof statements>
+  private readonly frames: KeptFrames
+  private readonly scratch = new Map<number, SeriesSum>()
+  private readonly part = new ByteWriter(8192)
+  private readonly pack = new ByteWriter(65_536)
 
   constructor(private readonly store: Store) {
     this.sql = statements(store)
+    this.frames = new KeptFrames(store)
   }
 
   /** Run second up to which they are made. */
@@ -63,10 +67,11 @@ export class MachineSums {
         continue
       }
       if (bare < at) addFrames(this.store, bare, at, into, seriesCount, timings)
-      for (const [generator, series, sum] of this.sql.slot.all(level, at / level)) {
-        const whole = into(machineSeriesNumber(generator, series, seriesCount))
-        if (whole) gathered.take(whole, sum, 0, sum.length)
-      }
+      for (const [generator, sums] of this.sql.slot.all(level, at / level))
+        eachPacked(sums, (series, reader, end) => {
+          const whole = into(machineSeriesNumber(generator, series, seriesCount))
+          if (whole) gathered.take(whole, sums, reader.at, end)
+        })
       bare = at += level
     }
     gathered.addAll(ENCODING, timings)
@@ -80,9 +85,16 @@ export class MachineSums {
         const from = this.madeUpTo
         const end = from + FINEST
         if (end > Number(this.sql.fact.get('mergedUpTo')?.value ?? -1) + 1) return false
-        const sums: Sums = new Map()
-        addFrames(this.store, from, end, number => sumIn(sums, number), APART)
-        this.write(FINEST, from / FINEST, sums)
+        const frames = new Map<number, Uint8Array[]>()
+        this.frames.each(from, end, (generator, bytes) => {
+          const of = frames.get(generator)
+          if (of) of.push(bytes)
+          else frames.set(generator, [bytes])
+        })
+        for (const [generator, of] of frames)
+          this.write(FINEST, from / FINEST, generator, (into) => {
+            for (const bytes of of) addMerged(openFrame(bytes), into)
+          })
         for (const [i, level] of LEVELS.entries())
           if (i > 0 && end % level === 0) this.makeOf(LEVELS[i - 1]!, level, end / level - 1)
         this.sql.putFact.run(FACT, String(end))
@@ -108,21 +120,37 @@ export class MachineSums {
 
   /** Makes a slot of a level from those of the one before. */
   private makeOf(finer: number, level: number, slot: number): void {
-    const sums: Sums = new Map()
     const parts = level / finer
-    for (let part = slot * parts; part < (slot + 1) * parts; part++)
-      for (const [generator, series, sum] of this.sql.slot.all(finer, part))
-        sumIn(sums, machineSeriesNumber(generator, series, APART)).addFrom(new ByteReader(sum), ENCODING)
-    this.write(level, slot, sums)
+    const generators = this.sql.generators.all(finer, slot * parts, (slot + 1) * parts)
+    for (const generator of generators)
+      this.write(level, slot, generator, (into) => {
+        for (let part = slot * parts; part < (slot + 1) * parts; part++) {
+          const sums = this.sql.one.get(finer, part, generator)
+          if (sums) eachPacked(sums, (series, reader) => into(series).addFrom(reader, ENCODING))
+        }
+      })
   }
 
-  private write(level: number, slot: number, sums: Sums): void {
-    const writer = new ByteWriter(1024)
-    for (const [number, sum] of sums) {
-      writer.length = 0
-      sum.writeTo(writer, ENCODING)
-      this.sql.put.run(level, slot, Math.floor(number / APART), number % APART, writer.take())
-    }
+  /** One machine after the other, in the same sums: making them anew costs more than all else. */
+  private write(
+    level: number,
+    slot: number,
+    generator: number,
+    add: (into: (series: number) => SeriesSum) => void,
+  ): void {
+    const used = new Set<number>()
+    add((series) => {
+      const sum = sumIn(this.scratch, series)
+      if (!used.has(series)) sum.clear()
+      used.add(series)
+      return sum
+    })
+    const parts = Array.from(used, (series): PackedSum => {
+      this.part.length = 0
+      this.scratch.get(series)!.writeTo(this.part, ENCODING)
+      return [series, this.part.take()]
+    })
+    this.sql.put.run(level, slot, generator, packed(this.pack, parts))
   }
 }
 
@@ -135,15 +163,25 @@ function statements(store: Store) {
       ON CONFLICT (name)
       DO UPDATE SET value = excluded.value
     `),
-    put: store.prepare<[number, number, number, number, Uint8Array]>(
-      'INSERT INTO machine_sums (level, slot, generator, series, sum) VALUES (?, ?, ?, ?, ?)',
+    put: store.prepare<[number, number, number, Uint8Array]>(
+      'INSERT INTO machine_packs (level, slot, generator, sums) VALUES (?, ?, ?, ?)',
     ),
     slot: store
-      .prepare<[number, number], [generator: number, series: number, sum: Buffer]>(
-        'SELECT generator, series, sum FROM machine_sums WHERE level = ? AND slot = ?',
+      .prepare<[number, number], [generator: number, sums: Buffer]>(
+        'SELECT generator, sums FROM machine_packs WHERE level = ? AND slot = ?',
       )
       .raw(),
-    drop: store.prepare<[number, number]>('DELETE FROM machine_sums WHERE level = ? AND slot >= ?'),
-    dropUpTo: store.prepare<[number, number]>('DELETE FROM machine_sums WHERE level = ? AND slot < ?'),
+    one: store
+      .prepare<[number, number, number], Buffer>(
+        'SELECT sums FROM machine_packs WHERE level = ? AND slot = ? AND generator = ?',
+      )
+      .pluck(),
+    generators: store
+      .prepare<[number, number, number], number>(
+        'SELECT DISTINCT generator FROM machine_packs WHERE level = ? AND slot >= ? AND slot < ?',
+      )
+      .pluck(),
+    drop: store.prepare<[number, number]>('DELETE FROM machine_packs WHERE level = ? AND slot >= ?'),
+    dropUpTo: store.prepare<[number, number]>('DELETE FROM machine_packs WHERE level = ? AND slot < ?'),
   }
 }

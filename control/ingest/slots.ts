@@ -1,12 +1,11 @@
 /**
- * Where the sums of a pyramid are kept: of each slot of a level, one per series.
- *
- * A pack holds all sums of a slot, by series: LEB128 the distance to the series before (the first counts from −1), the
- * length in bytes, and the sum's own encoding. Files of earlier releases have a row for each; they stay so.
+ * Where the sums of a pyramid are kept: of each slot of a level, one per series. All of a slot lie together; files of
+ * earlier releases have a row for each, and stay so.
  */
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
 import { SeriesSum, type SumEncoding } from '../../core/merge/series-sum'
 import type { Store } from '../store/open'
+import { eachPacked, packed, type PackedSum } from './sum-pack'
 
 export type Sums = Map<number, SeriesSum>
 
@@ -63,8 +62,8 @@ class Packs implements Slots {
   }
 
   put(level: number, slot: number, sums: ReadonlyMap<number, SeriesSum>): void {
-    const parts = Array.from(sums, ([series, sum]): [number, Uint8Array] => [series, this.encoded(sum)])
-    this.sql.put.run(level, slot, this.packed(parts))
+    const parts = Array.from(sums, ([series, sum]): PackedSum => [series, this.encoded(sum)])
+    this.sql.put.run(level, slot, packed(this.pack, parts))
   }
 
   addTo(level: number, slot: number, sums: ReadonlyMap<number, SeriesSum>): void {
@@ -79,7 +78,7 @@ class Packs implements Slots {
       return parts.set(series, this.encoded(whole))
     })
     for (const [series, sum] of sums) if (!parts.has(series)) parts.set(series, this.encoded(sum))
-    this.sql.put.run(level, slot, this.packed([...parts]))
+    this.sql.put.run(level, slot, packed(this.pack, [...parts]))
   }
 
   private encoded(sum: SeriesSum): Uint8Array {
@@ -88,31 +87,8 @@ class Packs implements Slots {
     return this.part.take()
   }
 
-  private packed(parts: [series: number, sum: Uint8Array][]): Uint8Array {
-    const { pack } = this
-    pack.length = 0
-    let before = -1
-    for (const [series, bytes] of parts.sort(([a], [b]) => a - b)) {
-      pack.varint(series - before)
-      pack.varint(bytes.length)
-      pack.raw(bytes)
-      before = series
-    }
-    return pack.take()
-  }
-
   each(level: number, from: number, to: number, visit: Visit): void {
-    for (const bytes of this.sql.range.all(level, from, to)) {
-      const reader = new ByteReader(bytes)
-      let series = -1
-      while (reader.at < reader.end) {
-        series += reader.varint()
-        const length = reader.varint()
-        const end = reader.at + length
-        visit(series, reader, end)
-        reader.at = end
-      }
-    }
+    for (const bytes of this.sql.range.all(level, from, to)) eachPacked(bytes, visit)
   }
 }
 

@@ -155,6 +155,12 @@ export class SeriesSum {
     this.answers.clear()
   }
 
+  /** Empties it, to be filled again. */
+  clear(): void {
+    this.clearCounts()
+    for (const timing of TIMINGS) if (this.timings[timing].count > 0) this.timings[timing].clear()
+  }
+
   /**
    * Adds an encoding, moving the reader past it.
    *

@@ -139,7 +139,7 @@ class CourseSums {
   }
 
   read(addWindow: AddWindow, fromS: number, toS: number): void {
-    for (const { sum } of this.atoms) empty(sum, this.timings)
+    for (const { sum } of this.atoms) sum.clear()
     addWindow(fromS, toS, number => this.sumOf.get(number), this.timings)
   }
 
@@ -150,7 +150,7 @@ class CourseSums {
       const parts = this.atoms.filter(({ places }) => places[w] === place)
       if (parts.length === 1) return parts[0]!.sum
       const line = sumIn(this.lines, `${w}/${place}`)
-      empty(line, timings)
+      line.clear()
       for (const { sum } of parts) line.add(sum, timings)
       return line
     })
@@ -159,11 +159,6 @@ class CourseSums {
     const told = (sum: SeriesSum) => wish.statistics.map(s => statisticOf(sum, s, wish, lengthS))
     return wish.statistics.length > 1 ? told(lines[0] ?? new SeriesSum()) : lines.flatMap(told)
   }
-}
-
-function empty(sum: SeriesSum, timings: readonly Timing[]): void {
-  sum.clearCounts()
-  for (const timing of timings) sum.timings[timing].clear()
 }
 
 function statisticOf(

@@ -80,11 +80,11 @@ describe('sums of machines', () => {
     // The last seconds make no ten, and stay frames.
     expect(sums.madeUpTo).toBe(130)
     const levels = store
-      .prepare('SELECT level, COUNT(DISTINCT slot) AS n FROM machine_sums GROUP BY level')
+      .prepare('SELECT level, COUNT(DISTINCT slot) AS n FROM machine_packs GROUP BY level')
       .all()
     expect(levels).toEqual([{ level: 10, n: 13 }, { level: 100, n: 1 }])
     // Frames are not looked at where sums are there.
-    store.exec('DELETE FROM frames WHERE second < 100')
+    store.exec('DELETE FROM chunks WHERE second < 100')
     expect(bySums(store, 0, 100)).toEqual(expected[1])
     store.close()
   })

@@ -13,3 +13,16 @@ CREATE TABLE machine_minutes (
   told      BLOB    NOT NULL,
   PRIMARY KEY (generator, minute)
 ) STRICT;
+
+-- Sums of each machine over 10, 100 and 1,000 s lie together by machine: see machine-sums.ts. They are made of frames,
+-- and made anew where they had a row for each series.
+DROP TABLE machine_sums;
+DELETE FROM facts
+WHERE name = 'machinesUpTo';
+CREATE TABLE machine_packs (
+  level     INTEGER NOT NULL,
+  slot      INTEGER NOT NULL,
+  generator INTEGER NOT NULL,
+  sums      BLOB    NOT NULL,
+  PRIMARY KEY (level, slot, generator)
+) STRICT;
