@@ -20,6 +20,8 @@ const BLOCK = 256
 const BLOCK_SHIFT = 8
 const PAGES = DOUBLINGS + 1
 const NOTHING = new Float64Array(0)
+/** Where a block is written before its length is known. */
+const sparse = new ByteWriter(BLOCK)
 
 export class Histogram {
   /** Number of values recorded. */
@@ -135,11 +137,17 @@ export class Histogram {
 
   /** Writes the sparse encoding: see {@link writeBucket}. */
   writeSparse(to: ByteWriter): void {
-    let last = -1
-    this.forEach((index, times) => {
-      writeBucket(to, index - last - 1, times)
-      last = index
-    })
+    const { counts, base } = this
+    let last = -1 - base
+    let left = this.count
+    // What lies behind the last bucket in use is not looked at: most of the array, often.
+    for (let i = 0; left > 0 && i < counts.length; i++) {
+      const times = counts[i]!
+      if (times === 0) continue
+      writeBucket(to, i - last - 1, times)
+      last = i
+      left -= times
+    }
   }
 
   /** Whether buckets in use lie so close together that {@link writeBlocks} is sooner read than a sparse encoding. */
@@ -158,30 +166,32 @@ export class Histogram {
    */
   writeBlocks(to: ByteWriter): void {
     let next = 0
-    const part = new ByteWriter(BLOCK)
-    for (let at = 0; at < this.counts.length; at += BLOCK) {
-      const counts = this.counts.subarray(at, at + BLOCK)
-      if (counts.every(n => n === 0)) continue
+    let left = this.count
+    const { counts } = this
+    for (let at = 0; left > 0 && at < counts.length; at += BLOCK) {
+      const end = at + BLOCK
+      let inBlock = 0
+      for (let i = at; i < end; i++) inBlock += counts[i]!
+      if (inBlock === 0) continue
+      left -= inBlock
       const block = (this.base + at) >>> BLOCK_SHIFT
-      const width = widthOf(this.counts, at)
+      const width = widthOf(counts, at)
       to.varint((block - next) * 4 + width)
       next = block + 1
       if (width === 0) {
-        part.length = 0
-        let last = -1
-        counts.forEach((times, i) => {
-          if (times === 0) return
-          writeBucket(part, i - last - 1, times)
+        sparse.length = 0
+        let last = at - 1
+        for (let i = at; i < end; i++) {
+          if (counts[i] === 0) continue
+          writeBucket(sparse, i - last - 1, counts[i]!)
           last = i
-        })
-        to.varint(part.length)
-        to.raw(part.bytes.subarray(0, part.length))
+        }
+        to.varint(sparse.length)
+        to.raw(sparse.bytes.subarray(0, sparse.length))
       }
-      else if (width === HALVES) for (let i = 0; i < BLOCK; i += 2) to.u8(counts[i]! | (counts[i + 1]! << 4))
-      else for (const n of counts) {
-        if (width === 1) to.u8(n)
-        else to.u16(n)
-      }
+      else if (width === HALVES) for (let i = at; i < end; i += 2) to.u8(counts[i]! | (counts[i + 1]! << 4))
+      else if (width === 1) for (let i = at; i < end; i++) to.u8(counts[i]!)
+      else for (let i = at; i < end; i++) to.u16(counts[i]!)
     }
   }
 

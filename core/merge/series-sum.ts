@@ -213,7 +213,6 @@ export class SeriesSum {
     writeCounts(to, this, encoding)
     const inUse = encoding > 3 ? TIMINGS.filter(timing => this.timings[timing].count > 0) : FIRST_TIMINGS
     if (encoding > 3) to.varint(inUse.reduce((bits, timing) => bits | (1 << TIMINGS.indexOf(timing)), 0))
-    const part = new ByteWriter(1024)
     for (const timing of inUse) {
       part.length = 0
       const inBlocks = encoding > 4 && this.timings[timing].crowded
@@ -241,6 +240,9 @@ export class SeriesSum {
     return named
   }
 }
+
+/** Where a histogram is written before its length is known. */
+const part = new ByteWriter(1024)
 
 /** Moves a reader past an encoding. @throws BytesError when it is none */
 export function skipSum(reader: ByteReader, encoding: FrameEncoding = 4): void {
