@@ -67,6 +67,7 @@ export const PATH_PARAMETERS = {
 const { Optional: optional } = Type
 const version = Type.Integer({ minimum: 1, description: 'the number of a version' })
 const runSecond = whole('a second of the run')
+const mostSeconds = Type.Integer({ minimum: 1, description: 'how many at most' })
 /** Where what is looked for was measured. */
 const places = {
   locations: optional(text('codes of locations, with commas between')),
@@ -682,8 +683,8 @@ export const OPERATIONS = {
   wall: { role: 'viewer', about: 'A run in a sentence and four figures, live and over.', errors: ['not-found', 'given-back'] },
   seconds: {
     role: 'viewer',
-    about: 'Figures of every second of a run, or of a window of it.',
-    query: { from: optional(runSecond), to: optional(runSecond) },
+    about: 'Figures of every second of a run, or of a window of it; or of at most so many, each the slowest of its stretch.',
+    query: { from: optional(runSecond), to: optional(runSecond), most: optional(mostSeconds) },
     errors: ['not-found', 'window', 'given-back'],
   },
   window: {
@@ -1019,6 +1020,7 @@ export const OPERATIONS = {
   foldRun: {
     role: 'operator',
     about: 'Folds what the generators of a run sent into its sums, for good: machines are told apart in whole stretches then.',
+    body: bodies.NOTHING,
     errors: ['not-found', 'fold', 'given-back'],
   },
   describeRun: {

@@ -28,6 +28,7 @@ const LOOK_EVERY_S = 300
 const RUN = 1
 /** Charts of a page: how many points they have at most, and what they draw. */
 const MOST_BINS = 1200
+const MOST_SECONDS = 3600
 const STAFFS: StaffWish[] = [
   { statistics: ['present'], measure: 'users' },
   { statistics: ['p95'], measure: 'answered', split: 'step' },
@@ -213,7 +214,13 @@ class LongRun {
   /** What the page of a result asks for when it is opened. */
   async page(lengthS: number): Promise<void> {
     await Promise.all([
-      this.ask(id => ({ kind: 'seconds', id, path: this.path, fromS: 0, toS: lengthS })),
+      this.ask(id => ({
+        kind: 'seconds',
+        id,
+        path: this.path,
+        wish: { fromS: 0, toS: lengthS, most: MOST_SECONDS },
+        machines: this.generators,
+      })),
       this.ask(id => ({ kind: 'window', id, path: this.path, document: this.document, fromS: 0, toS: lengthS, pathMs: {} })),
       this.slice(0, lengthS),
       this.ask(id => ({

@@ -35,6 +35,7 @@ const PROGRAMS = {
   person: 'cli/person.ts',
   backup: 'cli/backup.ts',
   restore: 'cli/restore.ts',
+  'new-key': 'cli/new-key.ts',
   simfleet: 'simfleet/main.ts',
   'enrolment-portal': 'standins/enrolment-portal/main.ts',
   'seed-demo': 'demo/seed.ts',

@@ -2,8 +2,9 @@
  * `npm run measure`: checks that measure the computer as much as a change, and searches that take long: required before
  * a release. A few cases of each are in `npm test` too.
  */
+import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
-import { checkNode, installForTests, installPackages, run } from './ground.mjs'
+import { checkNode, DIST, installForTests, installPackages, run } from './ground.mjs'
 
 /** Cases of the cheapest fleet that are held against trying everything, and made-up calibrations of each shape. */
 const THOROUGH = { VORNAK_CASES: '20000', VORNAK_SEEDS: '400' }
@@ -26,5 +27,7 @@ for (const [name, command] of [
   console.log(`\n${name}`)
   if ((await run('npx', command, { env: { ...process.env, ...THOROUGH } })) !== 0) failed.push(name)
 }
+console.log('\nEight hours')
+if ((await run(process.execPath, ['--expose-gc', join(DIST, 'bench.mjs'), 'long', '--hours', '8'])) !== 0) failed.push('Eight hours')
 console.log(failed.length === 0 ? '\nAll measured as it should.' : `\nNot as it should: ${failed.join(', ')}.`)
 process.exit(failed.length === 0 ? 0 : 1)

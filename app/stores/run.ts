@@ -1,11 +1,14 @@
 /** The run on the screen: what it is, its seconds as they come, and windows of it. */
 import { defineStore } from 'pinia'
 import { ENDED, UNDER_LOAD } from '~~/core/run/life'
+import { filledSeconds } from './filled-seconds'
 import type { ApiProblem, RunView, SecondFigures, WindowView } from '~~/api/views'
 
 /** Seconds merged for the figures of a running run, and how far behind now they end: the last ones are provisional. */
 const RECENT_S = 10
 const BEHIND_S = 2
+/** Seconds asked for at once: of a longer run the slowest of each stretch, until one looks closer. */
+const MOST_SECONDS = 3600
 /** A server that did not answer is asked again after this, ms. */
 const AGAIN_MS = 3000
 
@@ -17,6 +20,8 @@ export const useRun = defineStore('run', () => {
   const problem = ref<ApiProblem>()
   /** By run second; holes where nothing came. */
   const seconds = shallowRef<(SecondFigures | undefined)[]>([])
+  /** Of a long run each second stands for a stretch of so many, as it was asked for whole. */
+  const stretchS = ref(1)
   const recent = shallowRef<WindowView>()
   /** The window chosen in a result, and its figures. */
   const chosen = ref<{ fromS: number, toS: number }>()
@@ -36,6 +41,7 @@ export const useRun = defineStore('run', () => {
     id.value = runId
     view.value = undefined
     seconds.value = []
+    stretchS.value = 1
     recent.value = undefined
     chosen.value = undefined
     chosenWindow.value = undefined
@@ -79,7 +85,24 @@ export const useRun = defineStore('run', () => {
 
   async function reloadSeconds(): Promise<void> {
     try {
-      take(await api('seconds', { run: id.value! }))
+      const told = await api('seconds', { run: id.value!, most: MOST_SECONDS })
+      stretchS.value = told[0]?.stretchS ?? 1
+      take(filledSeconds(told))
+    }
+    catch (error) {
+      problem.value = problemOf(error)
+    }
+  }
+
+  /** What is looked at closely is told second by second, or as nearly as that can be. */
+  async function refine({ fromS, toS }: { fromS: number, toS: number }): Promise<void> {
+    const runId = id.value!
+    const finer = Math.ceil((toS - fromS) / MOST_SECONDS)
+    const there = seconds.value[fromS]?.stretchS ?? 1
+    if (finer >= there) return
+    try {
+      const told = await api('seconds', { run: runId, from: fromS, to: toS, most: MOST_SECONDS })
+      if (runId === id.value) take(filledSeconds(told))
     }
     catch (error) {
       problem.value = problemOf(error)
@@ -164,8 +187,10 @@ export const useRun = defineStore('run', () => {
     ended,
     nowS,
     secondNow,
+    stretchS,
     open,
     reload,
+    refine,
     take,
     reloadRecent,
     choose,

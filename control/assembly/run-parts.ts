@@ -201,7 +201,11 @@ export function runParts(
     program: options.programs.clearWorker,
     onChange: runId => news.runChanged(runId),
   })
-  const allowance = () => ({ rails: money.rails, spentToday: money.today(clock.now()) })
+  const allowance = () => ({
+    rails: money.rails,
+    spentToday: money.today(clock.now()),
+    foldHours: keeping.rules.foldHours,
+  })
   const plans = new Plans({
     library,
     capacities,

@@ -39,8 +39,7 @@ export function foldFrames(path: string): void {
 /** What generators told of themselves: files of earlier releases have it in their frames alone. */
 function keepMinutes(store: Store): void {
   if (store.prepare('SELECT 1 FROM machine_minutes LIMIT 1').get() !== undefined) return
-  const generators = store.prepare<[], number>('SELECT COALESCE(MAX(generator), -1) + 1 FROM frames').pluck().get()!
-  const seconds = new MachineSeconds(store, generators)
+  const seconds = new MachineSeconds(store)
   new KeptFrames(store).each(0, Number.MAX_SAFE_INTEGER, (generator, bytes) => {
     seconds.note(generator, openFrame(bytes).top)
   })

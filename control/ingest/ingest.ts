@@ -26,6 +26,7 @@ import type { MeasuresWanted } from './measures'
 import type { FoundPasses, PassesWanted } from './passes'
 import type { WindowFigures } from './run-reader'
 import type { ToldLines } from './told-live'
+import type { SecondsWish } from './told-seconds'
 import type { AskedRun } from './worker-messages'
 
 export interface IngestListener {
@@ -199,8 +200,9 @@ export class Ingest {
     return this.about(path).ask(id => ({ kind: 'machineCourse', id, path, generator, fromS, toS })) as Promise<MachineCourse>
   }
 
-  seconds(path: string, fromS = 0, toS = Number.MAX_SAFE_INTEGER): Promise<SecondFigures[]> {
-    return this.about(path).ask(id => ({ kind: 'seconds', id, path, fromS, toS })) as Promise<SecondFigures[]>
+  /** @param machines how many generators it has; 0: none whose signals are known */
+  seconds(path: string, wish: SecondsWish, machines: number): Promise<SecondFigures[]> {
+    return this.about(path).ask(id => ({ kind: 'seconds', id, path, wish, machines })) as Promise<SecondFigures[]>
   }
 
   histogramLog(path: string, document: RunDocument, startAt: number): Promise<string> {

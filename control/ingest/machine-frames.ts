@@ -33,7 +33,7 @@ export function* workerSeconds(
   toS = Number.MAX_SAFE_INTEGER,
 ): Generator<WorkerSecond> {
   const isByMinutes = store.prepare('SELECT 1 FROM machine_minutes LIMIT 1').get() !== undefined
-  if (isByMinutes) return yield* new MachineSeconds(store, 0).of(generator, fromS, toS)
+  if (isByMinutes) return yield* new MachineSeconds(store).of(generator, fromS, toS)
   // Files of earlier releases have it in their frames alone.
   const frames = store.prepare<[number, number, number], { bytes: Buffer }>(
     'SELECT bytes FROM frames WHERE generator = ? AND second >= ? AND second < ?',

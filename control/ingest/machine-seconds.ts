@@ -6,8 +6,9 @@
  * A minute: LEB128 how many of its seconds were told of and which, then column by column – users, and each signal in the
  * order and unit of a frame – the difference to the value before, folded (0, −1, 1, −2 … are 0, 1, 2, 3 …).
  */
-import { SIGNAL_ORDER, type Health } from '../../core/capacity/signals'
+import { SIGNAL_ORDER, toldWorst, type Health } from '../../core/capacity/signals'
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
+import type { WorstSignal } from '../../core/merge/second-figures'
 import type { WorkerSecond } from '../../core/run/machine-course'
 import { unitOf } from '../../protocol/frame'
 import type { Store } from '../store/open'
@@ -30,12 +31,11 @@ interface Minute {
 export class MachineSeconds {
   private readonly sql: ReturnType<typeof statements>
   /** By generator, then minute. */
-  private readonly held: Map<number, Minute>[]
+  private readonly held: Map<number, Minute>[] = []
   private newest = 0
 
-  constructor(store: Store, generators: number) {
+  constructor(store: Store) {
     this.sql = statements(store)
-    this.held = Array.from({ length: generators }, () => new Map())
   }
 
   /** A generator is as well as its least well worker, and has the users of all. */
@@ -55,9 +55,9 @@ export class MachineSeconds {
 
   /** Writes down what is new. Call within a transaction. */
   save(): void {
-    for (const [generator, minutes] of this.held.entries())
+    for (const [generator, minutes = new Map<number, Minute>()] of this.held.entries())
       for (const [number, minute] of minutes) {
-        if (minute.isNews) this.sql.put.run(generator, number, written(minute))
+        if (minute.isNews) this.sql.put.run(generator, number, ...worstOf(minute), written(minute))
         minute.isNews = false
         if (number < this.newest - HELD_MINUTES) minutes.delete(number)
       }
@@ -73,6 +73,22 @@ export class MachineSeconds {
       yield* secondsOf(number, held.get(number) ?? read(kept.get(number)!), fromS, toS)
   }
 
+  /** Each generator at its worst of each minute from one (inclusive) to another (exclusive). */
+  worst(firstMinute: number, endMinute: number): Map<number, WorstSignal[]> {
+    const worst = new Map<number, WorstSignal[]>()
+    const tell = (minute: number, told: WorstSignal) => {
+      const of = worst.get(minute)
+      if (of) of.push(told)
+      else worst.set(minute, [told])
+    }
+    const within = (minute: number) => minute >= firstMinute && minute < endMinute
+    for (const [generator, minute, ...told] of this.sql.worst.iterate(firstMinute, endMinute))
+      if (!this.held[generator]?.has(minute)) tell(minute, [generator, ...told])
+    for (const [generator, minutes = new Map<number, Minute>()] of this.held.entries())
+      for (const [number, minute] of minutes) if (within(number)) tell(number, [generator, ...worstOf(minute)])
+    return worst
+  }
+
   /** Health of one generator by run second; holes where it told nothing. */
   healthOf(generator: number): readonly (Health | undefined)[] {
     const course: (Health | undefined)[] = []
@@ -81,7 +97,7 @@ export class MachineSeconds {
   }
 
   private minuteOf(generator: number, number: number): Minute {
-    const minutes = this.held[generator]!
+    const minutes = (this.held[generator] ??= new Map())
     let minute = minutes.get(number)
     if (minute) return minute
     const kept = this.sql.minute.get(generator, number)
@@ -97,6 +113,15 @@ function empty(): Minute {
 
 function inUnits(signal: keyof Health, value: number): number {
   return Math.max(0, Math.round(value * unitOf(signal)))
+}
+
+function worstOf(minute: Minute): [ratio: number, signal: number] {
+  let worst: [number, number] = [0, 0]
+  for (const { health } of secondsOf(0, minute, 0, MINUTE_S)) {
+    const told = toldWorst(health)
+    if (told[0] > worst[0]) worst = told
+  }
+  return worst
 }
 
 function* secondsOf(number: number, { values, told }: Minute, fromS: number, toS: number): Generator<WorkerSecond> {
@@ -157,11 +182,16 @@ function statements(store: Store) {
         WHERE generator = ? AND minute >= ? AND minute < ?
       `)
       .raw(),
-    put: store.prepare<[number, number, Uint8Array]>(`
-      INSERT INTO machine_minutes (generator, minute, told)
-      VALUES (?, ?, ?)
+    put: store.prepare<[number, number, number, number, Uint8Array]>(`
+      INSERT INTO machine_minutes (generator, minute, ratio, signal, told)
+      VALUES (?, ?, ?, ?, ?)
       ON CONFLICT (generator, minute)
-      DO UPDATE SET told = excluded.told
+      DO UPDATE SET ratio = excluded.ratio, signal = excluded.signal, told = excluded.told
     `),
+    worst: store
+      .prepare<[number, number], [generator: number, minute: number, ratio: number, signal: number]>(
+        'SELECT generator, minute, ratio, signal FROM machine_minutes WHERE minute >= ? AND minute < ?',
+      )
+      .raw(),
   }
 }

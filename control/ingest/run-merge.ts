@@ -4,7 +4,7 @@
  * holds it is committed.
  */
 import { AccountBook, ledgerOf, type Account, type Ledger, type SavedBook } from '../../core/merge/ledger'
-import { AFTER_END_S, ON_ITS_WAY_S, type SecondFigures } from '../../core/merge/second-figures'
+import { AFTER_END_S, ON_ITS_WAY_S, type SecondFigures, type WorstSignal } from '../../core/merge/second-figures'
 import { SeriesSum, sumIn, TIMINGS, type SumOf, type Timing } from '../../core/merge/series-sum'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
 import type { RunDocument } from '../../core/run/document'
@@ -22,6 +22,7 @@ import { MachineSeconds } from './machine-seconds'
 import { MachineSums } from './machine-sums'
 import { Pyramid } from './pyramid'
 import { secondFigures, type AroundSecond, type OpenSecond } from './second-figures'
+import { readSeconds, slowestSeconds } from './kept-seconds'
 import { fromStore } from '../store/from-store'
 
 /** A generator of the run; its number is its place in the list. */
@@ -125,7 +126,7 @@ export class RunMerge {
     this.series = seriesOf(document)
     this.judged = new JudgedSeries(document, this.series)
     this.frames = new KeptFrames(this.store)
-    this.machineSeconds = new MachineSeconds(this.store, generators.length)
+    this.machineSeconds = new MachineSeconds(this.store)
     this.live = new Set(generators.keys())
     this.latest = document.claimed ? LONGEST_CLAIMED_S : Math.ceil(runLengthMs(document) / 1000) + AFTER_END_S
     const fact = this.store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
@@ -290,7 +291,7 @@ export class RunMerge {
         const open = this.open.get(second) ?? emptySecond()
         this.pyramid.write(second, open.sums)
         const figures = secondFigures(this.document, this.series, second, open, this.around(second, second <= covered))
-        this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
+        this.putSecond(figures)
         seconds.push(figures)
         this.open.delete(second)
         this.writtenUpTo = second
@@ -340,6 +341,11 @@ export class RunMerge {
       return account
     })
     return ledgerOf(accounts)
+  }
+
+  /** Nothing was told of a later second, exclusive. */
+  get endS(): number {
+    return this.newest + 1
   }
 
   /** Only what is over is folded. */
@@ -406,6 +412,17 @@ export class RunMerge {
     ]
   }
 
+  /** Of each stretch of so many seconds the slowest, in order; of seconds that are still coming in, what has come. */
+  slowest(fromS: number, toS: number, stretchS: number): SecondFigures[] {
+    const open = this.openFigures().filter(({ second }) => second >= fromS && second < toS)
+    return [...slowestSeconds(this.store, fromS, toS, stretchS), ...open]
+  }
+
+  /** Each generator at its worst of each minute from one (inclusive) to another (exclusive). */
+  worstOfMinutes(first: number, end: number): Map<number, WorstSignal[]> {
+    return this.machineSeconds.worst(first, end)
+  }
+
   /** Figures of seconds that frames are still being added to, in order. */
   private openFigures(): SecondFigures[] {
     return [...this.open]
@@ -448,8 +465,14 @@ export class RunMerge {
     })
     const covered = this.coveredSecond
     const figures = secondFigures(this.document, this.series, second, open, this.around(second, second <= covered))
-    this.sql.putSecond.run({ second, final: figures.final ? 1 : 0, figures: JSON.stringify(figures) })
+    this.putSecond(figures)
     return figures
+  }
+
+  /** How generators were is kept for each of them alone: of many it is more than all else. */
+  private putSecond({ generators: _, ...figures }: SecondFigures): void {
+    const { second, final, all: [, , , p95] } = figures
+    this.sql.putSecond.run({ second, final: final ? 1 : 0, p95: p95 ?? -1, figures: JSON.stringify(figures) })
   }
 
   /** Whether a series counts requests of its own; undefined: it is not of this run. */
@@ -515,16 +538,6 @@ export class RunMerge {
   }
 }
 
-/** Figures of seconds `fromS` (inclusive) to `toS` (exclusive), in order. */
-export function readSeconds(store: Store, fromS = 0, toS = Number.MAX_SAFE_INTEGER): SecondFigures[] {
-  return store
-    .prepare<[number, number], { figures: string }>(
-      'SELECT figures FROM seconds WHERE second >= ? AND second < ? ORDER BY second',
-    )
-    .all(fromS, toS)
-    .map(r => fromStore<SecondFigures>(r.figures))
-}
-
 function statements(store: Store) {
   return {
     insertUnreadable: store.prepare(`
@@ -532,10 +545,10 @@ function statements(store: Store) {
       VALUES (@generator, @reason, @bytes)
     `),
     putSecond: store.prepare(`
-      INSERT INTO seconds (second, final, figures)
-      VALUES (@second, @final, @figures)
+      INSERT INTO seconds (second, final, figures, p95)
+      VALUES (@second, @final, @figures, @p95)
       ON CONFLICT (second)
-      DO UPDATE SET final = excluded.final, figures = excluded.figures
+      DO UPDATE SET final = excluded.final, figures = excluded.figures, p95 = excluded.p95
     `),
     putFact: store.prepare(`
       INSERT INTO facts (name, value)

@@ -8,13 +8,14 @@ import type { RunDocument } from '../../core/run/document'
 import { expectedConnects, type NetworkFigures } from '../../core/merge/network-figures'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
 import type { WorkerSecond } from '../../core/run/machine-course'
-import type { SecondFigures } from '../../core/merge/second-figures'
+import type { SecondFigures, WorstSignal } from '../../core/merge/second-figures'
 import { secondsAround } from '../../core/result/seconds-around'
 import { openRunFile } from '../store/open'
 import { Pyramid } from './pyramid'
 import { workerSeconds } from './machine-frames'
 import { MachineSums } from './machine-sums'
-import { readSeconds } from './run-merge'
+import { readSeconds, slowestSeconds } from './kept-seconds'
+import { MachineSeconds } from './machine-seconds'
 
 /** Exact figures of a window, broken down. */
 export interface WindowFigures {
@@ -46,12 +47,18 @@ export interface OpenRun {
   addWindow: (fromS: number, toS: number, into: SumOf, timings?: readonly Timing[]) => void
   /** The same of each machine apart: by {@link machineSeriesNumber}. */
   addMachines: (fromS: number, toS: number, into: SumOf, seriesCount: number, timings?: readonly Timing[]) => void
+  /** Nothing was told of a later second, exclusive. */
+  endS: number
   /** What its generators sent was folded: machines are told apart in whole stretches alone. */
   isFolded: boolean
   /** What one generator told of itself over run seconds `fromS` (inclusive) to `toS` (exclusive). */
   workerSeconds: (generator: number, fromS?: number, toS?: number) => Iterable<WorkerSecond>
   /** In order; left out: all. */
   seconds: (fromS?: number, toS?: number) => SecondFigures[]
+  /** Of each stretch of so many seconds the slowest, in order. */
+  slowest: (fromS: number, toS: number, stretchS: number) => SecondFigures[]
+  /** Each generator at its worst of each minute from one (inclusive) to another (exclusive). */
+  worstOfMinutes: (first: number, end: number) => Map<number, WorstSignal[]>
 }
 
 /**
@@ -84,15 +91,19 @@ export function openRun(path: string): OpenRun & { close: () => void } {
   const store = openRunFile(path)
   const fact = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').get()
   const machineSums = new MachineSums(store)
-  const pyramid = new Pyramid(store, fact ? Number(fact.value) : -1, 'read')
+  const mergedUpTo = fact ? Number(fact.value) : -1
+  const pyramid = new Pyramid(store, mergedUpTo, 'read')
   return {
     window: (fromS, toS) => pyramid.window(fromS, toS),
     counts: (fromS, toS) => pyramid.counts(fromS, toS),
     addWindow: (...of) => pyramid.addWindow(...of),
     addMachines: (...of) => machineSums.addWindow(...of),
+    endS: mergedUpTo + 1,
     isFolded: store.prepare('SELECT 1 FROM facts WHERE name = \'folded\'').get() !== undefined,
     workerSeconds: (...of) => workerSeconds(store, ...of),
     seconds: (fromS, toS) => readSeconds(store, fromS, toS),
+    slowest: (...of) => slowestSeconds(store, ...of),
+    worstOfMinutes: (...of) => new MachineSeconds(store).worst(...of),
     close: () => void store.close(),
   }
 }

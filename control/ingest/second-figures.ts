@@ -7,7 +7,7 @@ import { timedObjective } from '../../core/objectives/judge'
 import type { JudgedSeries } from '../../core/objectives/judged-second'
 import { isAbout, stepKey, type Subject } from '../../core/objectives/subject'
 import { isCounted, type Series } from '../../core/run/series'
-import { SIGNAL_ORDER, worstSignal, type Health } from '../../core/capacity/signals'
+import { SIGNAL_ORDER, toldWorst, type Health } from '../../core/capacity/signals'
 
 /** A second that frames are still being added to. */
 export interface OpenSecond {
@@ -112,10 +112,7 @@ export function secondFigures(
     locations: mapped(locations),
     judged: judged.of(open.sums, usersByCell, lost),
     // How other programs were is not known.
-    generators: (document.claimed ? [] : [...open.health]).map(([number, health]): [number, number, number] => {
-      const { signal, ratio } = worstSignal(health)
-      return [number, Math.round(ratio * 1000) / 1000, SIGNAL_ORDER.indexOf(signal)]
-    }),
+    generators: (document.claimed ? [] : [...open.health]).map(([number, health]) => [number, ...toldWorst(health)]),
     ...(document.calibration
       ? {
           health: [...open.health].map(([number, health]): [number, ...number[]] => [

@@ -13,6 +13,7 @@ import type { ExemplarsWanted } from './exemplars'
 import type { MeasuresWanted } from './measures'
 import type { PassesWanted } from './passes'
 import type { ToldLines } from './told-live'
+import type { SecondsWish } from './told-seconds'
 import type { Ack, RunGenerator } from './run-merge'
 
 /** A run that is asked about: its file, its document, and its generators by their numbers. */
@@ -71,7 +72,8 @@ export type ToMergeWorker =
   | { kind: 'machineCourse', id: number, path: string, generator: number, fromS: number, toS: number }
   | { kind: 'findPasses', id: number, path: string, wanted: PassesWanted }
   | { kind: 'findExemplars', id: number, path: string, wanted: ExemplarsWanted }
-  | { kind: 'seconds', id: number, path: string, fromS: number, toS: number }
+  /** `machines`: how many generators it has; 0: none whose signals are known. */
+  | { kind: 'seconds', id: number, path: string, wish: SecondsWish, machines: number }
   /** It is about to be ended: answered when it has nothing in hand. */
   | { kind: 'rest', id: number }
   /** Makes the machines' sums of a run that is over. */

@@ -17,6 +17,7 @@ import { findPasses } from './passes'
 import { keepLeftover, listLeftovers, readLeftover } from './leftovers'
 import { openRunFile, type Store } from '../store/open'
 import { ToldLive } from './told-live'
+import { toldSeconds } from './told-seconds'
 import { readExemplars, readPasses } from '../../protocol/exemplars'
 import { RunMerge } from './run-merge'
 import { countsInTurn, readRun, windowFigures, type OpenRun } from './run-reader'
@@ -307,7 +308,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
   measures: ({ path, document, wanted }) => reading(path, run => measuresOf(document, run, wanted)),
   requestCounts: ({ path, document }) =>
     reading(path, run => ourCounts(document, run.counts(0, Number.MAX_SAFE_INTEGER))),
-  seconds: ({ path, fromS, toS }) => reading(path, run => run.seconds(fromS, toS)),
+  seconds: ({ path, wish, machines }) => reading(path, run => toldSeconds(run, wish, machines)),
   histogramLog: ({ path, document, startAt }) =>
     reading(path, (run) => {
       const seconds = run.seconds()

@@ -20,6 +20,8 @@ export type Offers = Record<string, RegionOffer[] | undefined>
 export interface Allowance {
   rails: GuardRails
   spentToday: number
+  /** Runs that take longer have their frames folded when they are over, hours; left out: none has. */
+  foldHours?: number | undefined
 }
 
 /** Time from the last boot to the start of the load: roll call, rehearsal, arming. Common practice, no source. */
@@ -78,7 +80,7 @@ export function checkPlan(
   })
   const railed = allowance ? railProblems(written, around.journeys, orders, forecast, lengthS, allowance) : []
   return {
-    problems: [...railed, ...problems],
+    problems: [...railed, ...problems, ...foldedProblems(lengthS, allowance)],
     sizes,
     gatherS,
     lengthS,
@@ -96,6 +98,19 @@ function times(plan: Plan, offers: Offers): { gatherS: number, lengthS: number }
 
 /** What the guard rails refuse: they are not warnings. */
 // eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
+/** Said beforehand, for it cannot be undone. */
+function foldedProblems(lengthS: number, { foldHours }: Partial<Allowance> = {}): Problem[] {
+  if (foldHours === undefined || lengthS <= foldHours * 3600) return []
+  return [
+    {
+      code: 'folded-after',
+      weight: 'toKnow',
+      sentence: `It takes longer than ${foldHours} h: when it is over, what each generator sent is folded into the sums of all, and machines are told apart in stretches of 1,000 s.`,
+      remedy: 'Keep the run for good, or set another length under What is kept.',
+    },
+  ]
+}
+
 function railProblems(
   plan: Plan,
   journeys: readonly Journey[],

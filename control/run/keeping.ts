@@ -43,6 +43,11 @@ const DAY_MS = 86_400_000
 /** What is due is looked for this often, ms. */
 const LOOK_MS = HOUR_MS
 
+export function keepingRules(facts: Pick<FactStore, 'get'>): KeepingRules {
+  const kept = facts.get(FACT)
+  return kept === undefined ? USUAL : fromStore<KeepingRules>(kept)
+}
+
 export class Keeping {
   private readonly ticker: Cancel
   private clearing: Promise<{ freedBytes: number }> | undefined
@@ -59,8 +64,7 @@ export class Keeping {
   }
 
   get rules(): KeepingRules {
-    const kept = this.options.facts.get(FACT)
-    return kept === undefined ? USUAL : fromStore<KeepingRules>(kept)
+    return keepingRules(this.options.facts)
   }
 
   set rules(rules: KeepingRules) {

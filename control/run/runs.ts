@@ -250,12 +250,18 @@ export class Runs {
     return stored
   }
 
-  /** Figures of run seconds `fromS` (inclusive) to `toS` (exclusive); left out: from the first, to the last. */
-  seconds(id: number, fromS = 0, toS = LONGEST_S): Promise<SecondFigures[]> {
+  /**
+   * Figures of run seconds `fromS` (inclusive) to `toS` (exclusive); left out: from the first, to the last.
+   *
+   * @param most at most so many, each the slowest of its stretch
+   */
+  seconds(id: number, fromS = 0, toS = LONGEST_S, most?: number): Promise<SecondFigures[]> {
     const { startAt } = this.whole(id)
     holdWindow(fromS, toS)
     if (startAt === undefined) return Promise.resolve([])
-    return this.options.ingest.seconds(this.options.runFile(id), fromS, toS)
+    const { path, document, machines } = this.asked(id)
+    // How other programs were is not known.
+    return this.options.ingest.seconds(path, { fromS, toS, most }, document.claimed ? 0 : machines.length)
   }
 
   window(id: number, fromS: number, toS: number): Promise<WindowView> {

@@ -4,14 +4,11 @@ import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, writeFileSync }
 import { hostname } from 'node:os'
 import { join, resolve } from 'node:path'
 import { extract } from 'tar'
-import { MACHINE_LIFE, type MachineEvent } from '../../core/run/machine-life'
-import { UNDER_LOAD } from '../../core/run/life'
 import { BACKED_UP, BACKUP_FORMAT, MANIFEST, readManifest, sumOf, type Manifest } from './backup'
 import { factStore } from './facts'
 import { FENCE, holdFolder, type FolderLock } from './folder-lock'
-import { machineStore } from './machines'
+import { leaveWhatIsUnderWay } from './left-behind'
 import { openStore, type Store } from './open'
-import { runStore } from './runs'
 
 /**
  * `goOn`: it is the same installation, in another place; where it was, it does not start again. `beginAnew`: another
@@ -104,22 +101,9 @@ function fenceOff(former: string, folder: string): void {
 /** Nothing under way there is under way here, and nobody who knew that one knows this one. */
 function beginAnew(store: Store, { installation }: Manifest, now: number): void {
   const facts = factStore(store)
-  const runs = runStore(store)
-  const machines = machineStore(store)
   const reason = `it is under way at ${installation}, which this was brought back from`
   store.transaction(() => {
-    for (const machine of machines.out()) {
-      const event = LEFT.find(e => MACHINE_LIFE[machine.state][e])
-      const to = event && MACHINE_LIFE[machine.state][event]
-      if (event && to) machines.change(machine.id, { at: now, from: machine.state, to, event, reason })
-      machines.setGone(machine.id, now)
-    }
-    for (const run of runs.unended()) {
-      // What one under load has found is closed by the process that starts: its machines are gone.
-      if (UNDER_LOAD.includes(run.state)) continue
-      runs.setEnding(run.id, 'stopped')
-      runs.change(run.id, { at: now, from: run.state, to: 'stopped', event: 'stopAsked', reason }, true)
-    }
+    leaveWhatIsUnderWay(store, now, reason)
     const former = JSON.parse(facts.get(FORMER_INSTALLATIONS) ?? '[]') as string[]
     facts.set(FORMER_INSTALLATIONS, JSON.stringify([...former, installation]))
     facts.set('installation', `vornak-${randomBytes(3).toString('hex')}`)
@@ -138,6 +122,3 @@ function beginAnew(store: Store, { installation }: Manifest, now: number): void 
     `)
   })()
 }
-
-/** How a machine that is left behind ends here, the first that its state allows. */
-const LEFT: readonly MachineEvent[] = ['goneConfirmed', 'stoppedAnswering', 'refused', 'broke']

@@ -25,6 +25,9 @@ export class CannotUnseal extends Error {
   override name = 'CannotUnseal'
 }
 
+/** Facts that hold what was sealed, or stand on it. */
+export const SEALED_FACTS = ['secret', 'secret-sealed', 'door-key', 'mail-password', 'figure-goal', 'figure-goal-authorization'] as const
+
 /** Whether the database holds anything that was sealed. */
 export function isAnythingSealed(store: Store): boolean {
   const facts = 'facts WHERE name IN (\'secret-sealed\', \'door-key\', \'mail-password\')'

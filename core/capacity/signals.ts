@@ -97,6 +97,12 @@ export function worstSignal(health: Health): { signal: Signal, ratio: number } {
   return { signal, ratio }
 }
 
+/** The same as figures of a second tell it: the ratio to a thousandth, the signal by its number. */
+export function toldWorst(health: Health): [ratio: number, signal: number] {
+  const { signal, ratio } = worstSignal(health)
+  return [Math.round(ratio * 1000) / 1000, SIGNAL_ORDER.indexOf(signal)]
+}
+
 /**
  * Health of a process from that of its workers: the worst of each, for shares of the whole process are the same in all.
  */

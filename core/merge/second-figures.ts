@@ -10,6 +10,9 @@ export type JudgedSecond = [value: number | null, started: number, ended: number
 /** [right, failed, p50 ms, p95 ms, p99 ms]; percentiles are null where nothing was right. */
 export type StepSecond = [right: number, failed: number, p50: number | null, p95: number | null, p99: number | null]
 
+/** Number of a generator, its worst signal ÷ limit, and which signal that is (index into SIGNAL_ORDER). */
+export type WorstSignal = [number: number, ratio: number, signal: number]
+
 export interface SecondFigures {
   second: number
   /** Every live generator has passed this second: it will not change any more. */
@@ -47,8 +50,15 @@ export interface SecondFigures {
   locations: Record<string, StepSecond>
   /** Per objective of the plan, in its order. Runs of earlier releases have none. */
   judged?: JudgedSecond[]
-  /** Per generator heard: its number, worst signal ÷ limit, and which signal (index into SIGNAL_ORDER). */
-  generators: [number: number, ratio: number, signal: number][]
+  /** Per generator heard. */
+  generators: WorstSignal[]
+  /**
+   * The same of the minute that begins with this second, or with its stretch, each generator at its worst: where there
+   * are too many to tell of each second.
+   */
+  generatorsOfMinute?: WorstSignal[]
+  /** It stands for a stretch of so many seconds, of which it was the slowest; left out: for itself. */
+  stretchS?: number
   /** Of a calibration: per generator its number, and its signals in their order. */
   health?: [number: number, ...signals: number[]][]
 }

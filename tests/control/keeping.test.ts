@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import type { Clock } from '../../control/clock'
 import { FileRoom } from '../../control/library/files'
+import { KeptFrames } from '../../control/ingest/kept-frames'
 import { holdKept, Keeping } from '../../control/run/keeping'
 import { Faults } from '../../control/store/faults'
 import { factStore } from '../../control/store/facts'
@@ -12,9 +13,11 @@ import { openRunFile, openStore } from '../../control/store/open'
 import { runStore } from '../../control/store/runs'
 import { TargetFile } from '../../control/store/target-file'
 import { ownFolder } from '../build/folder'
+import { framesOf } from '../build/frames'
 import { journey, runDocument } from '../build/plans'
 
 const DAY = 86_400_000
+const HOUR = 3_600_000
 const NOW = 400 * DAY
 const folder = ownFolder()
 let houses = 0
@@ -55,11 +58,18 @@ function house() {
     onChange: id => changed.push(id),
   })
   /** A run that ended so many days ago, with exchanges of a megabyte. */
-  const run = (daysAgo: number) => {
+  const run = (daysAgo: number, hours = 0) => {
     const id = runs.create('p', runDocument(), NOW - daysAgo * DAY)
+    if (hours > 0) runs.setStart(id, NOW - daysAgo * DAY - hours * HOUR)
     runs.change(id, { at: NOW - daysAgo * DAY, from: 'draining', to: 'settled', event: 'closedAsPlanned', reason: 'x' }, true)
     const file = openRunFile(runFile(id))
-    file.exec('INSERT INTO seconds (second, final, figures) VALUES (0, 1, \'{}\')')
+    file.exec(`
+      INSERT INTO seconds (second, final, figures)
+      VALUES (0, 1, '{}');
+      INSERT INTO facts (name, value)
+      VALUES ('mergedUpTo', '9')
+    `)
+    new KeptFrames(file).put(framesOf([], { seconds: 0 }).map(f => ({ ...f, generator: 0 })))
     const put = file.prepare(`
       INSERT INTO exemplars (generator, step, kept_for, failure, ended_ms, whole_ms, record)
       VALUES (0, 'Look', 'slowest', '', 0, 1, ?)
@@ -84,7 +94,11 @@ describe('what is kept', () => {
   it('is everything, for good, as long as nobody says otherwise', async () => {
     const { keeping, run, rows } = house()
     const id = run(390)
-    expect(keeping.view()).toMatchObject({ rules: {}, freeBytes: 7e9, due: { runs: 0, exchanges: 0, uploads: 0 } })
+    expect(keeping.view()).toMatchObject({
+      rules: { foldHours: 2 },
+      freeBytes: 7e9,
+      due: { runs: 0, exchanges: 0, frames: 0, uploads: 0 },
+    })
     expect(await keeping.clear()).toEqual({ freedBytes: 0 })
     expect(rows(id, 'exemplars')).toBe(100)
   })
@@ -94,7 +108,7 @@ describe('what is kept', () => {
     const [old, marked, fresh] = [run(31), run(31), run(29)]
     keeping.keep(marked, true)
     keeping.rules = { exchangeDays: 30 }
-    expect(keeping.view().due).toEqual({ runs: 0, exchanges: 1, uploads: 0 })
+    expect(keeping.view().due).toEqual({ runs: 0, exchanges: 1, frames: 0, uploads: 0 })
     const before = statSync(runFile(old)).size
     const { freedBytes } = await keeping.clear()
     expect(freedBytes).toBeGreaterThan(900_000)
@@ -128,6 +142,30 @@ describe('what is kept', () => {
     keeping.keep(marked, false)
     await keeping.clear()
     expect(existsSync(runFile(marked))).toBe(false)
+  })
+
+  it('of frames goes when a run took longer than is said, or where one wishes, and cannot be had back', async () => {
+    const { keeping, run, rows, runs, move, tick } = house()
+    const [long, short, marked, chosen] = [run(3, 5), run(3, 1), run(3, 5), run(3, 1)]
+    keeping.keep(marked, true)
+    expect(keeping.view().due).toMatchObject({ frames: 1 })
+    await keeping.clear()
+    expect([long, short, marked].map(id => runs.run(id)!.foldedAt)).toEqual([NOW, undefined, undefined])
+    expect([long, short, marked].map(id => rows(id, 'chunks'))).toEqual([0, 1, 1])
+    expect(keeping.view().runs.find(r => r.id === long)).toMatchObject({ foldedAt: NOW })
+    move(HOUR)
+    keeping.fold(chosen)
+    for (const id of [long, marked]) expect(() => keeping.fold(id)).toThrow(expect.objectContaining({ code: 'fold', status: 409 }))
+    expect(() => keeping.fold(99)).toThrow('run 99')
+    for (let i = 0; i < 100 && runs.run(chosen)!.foldedAt === undefined; i++) await new Promise(r => setTimeout(r, 50))
+    expect(runs.run(chosen)!.foldedAt).toBe(NOW + HOUR)
+    expect(rows(chosen, 'chunks')).toBe(0)
+    // Set to nothing, none is.
+    keeping.rules = {}
+    const another = run(3, 9)
+    tick()
+    expect(keeping.view().due).toMatchObject({ frames: 0 })
+    expect(runs.run(another)!.foldedAt).toBeUndefined()
   })
 
   it('of uploads goes when nothing refers to it: no version of a journey, no run, nothing that was removed', async () => {

@@ -84,6 +84,7 @@ const cost = computed(() => run.value.cost)
 const endS = computed(() => Math.max(summary.value?.lengthS ?? run.value.lengthS, 1))
 const span = computed(() => ({ fromS: 0, toS: endS.value }))
 const zoom = useZoom(() => endS.value)
+watch(zoom, shown => shown && void store.refine(shown), { immediate: true })
 const window = computed(() => store.chosenWindow)
 const shownWindow = computed(() => store.chosen ?? { fromS: 0, toS: span.value.toS })
 const judgedWindow = computed(() => {
@@ -264,6 +265,7 @@ const claimedSays = computed(() => {
             @choose="choose($event)"
           />
         </div>
+        <SlowestNote :seconds="store.seconds" :span="zoom ?? span" />
         <MachineMap v-if="!claimed" :run="run" :seconds="store.seconds" :span="zoom ?? span" />
         <ResultSection v-if="isThere" id="figures" title="Exact figures">
           <template #head>

@@ -38,6 +38,8 @@ const span = computed(() => ({
   fromS: lengthS.value <= WIDE_S || wide.value ? 0 : spanEndS.value - LATE_S,
   toS: spanEndS.value,
 }))
+// What is looked at closely is told second by second.
+watch(() => zoom.value ?? span.value, shown => void store.refine(shown))
 
 const soFar = useSoFar()
 
@@ -93,6 +95,7 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
             :span="zoom ?? span"
             :broken="run.brokenSoFar"
           /></div>
+          <SlowestNote :seconds="store.seconds" :span="zoom ?? span" />
           <MachineMap v-if="!claimed" :run="run" :seconds="store.seconds" :span="zoom ?? span" />
         </div>
         <div class="side">

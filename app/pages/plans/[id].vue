@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The plan sheet: one page, four bands, no scrolling at 1280 × 800 with four groups and six locations. */
 import type { Fix } from '~~/core/checks/problem'
+import { filledSeconds } from '~/stores/filled-seconds'
 import { clockTime, dayTime, duration } from '~/format/moments'
 import { euro } from '~~/core/values/said-figures'
 import { machinesOf } from '~/format/sizing'
@@ -10,6 +11,8 @@ const PlanTextPanel = defineAsyncComponent(() => import('~/components/plan/PlanT
 const PlanVersionsPanel = defineAsyncComponent(() => import('~/components/plan/PlanVersionsPanel.vue'))
 /** What can lie beside the sheet. */
 const PANELS = ['text', 'versions', 'about'] as const
+/** Of the last run’s course, drawn beneath the plan’s. */
+const MOST_POINTS = 1200
 const route = useRoute()
 const live = useLive()
 const store = usePlan()
@@ -42,10 +45,8 @@ async function load(): Promise<void> {
   const last = store.view?.lastRun
   before.value = undefined
   if (last?.startAt !== undefined) {
-    const seconds = await api('seconds', { run: last.id }).catch(
-      () => [],
-    )
-    before.value = { id: last.id, users: seconds.map(s => s.usersByLocation.reduce((a, b) => a + b, 0)) }
+    const seconds = await api('seconds', { run: last.id, most: MOST_POINTS }).catch(() => [])
+    before.value = { id: last.id, users: filledSeconds(seconds).map(s => s.usersByLocation.reduce((a, b) => a + b, 0)) }
   }
 }
 onMounted(load)

@@ -10,9 +10,17 @@ CREATE INDEX chunks_by_second ON chunks (second);
 CREATE TABLE machine_minutes (
   generator INTEGER NOT NULL,
   minute    INTEGER NOT NULL,
+  -- Its signal that came furthest beyond its limit, or nearest to it: how far, and which.
+  ratio     REAL    NOT NULL,
+  signal    INTEGER NOT NULL,
   told      BLOB    NOT NULL,
   PRIMARY KEY (generator, minute)
 ) STRICT;
+
+-- Of a long run the slowest second of each stretch is told. ms; −1: nothing was right. Earlier ones have it in their
+-- figures alone, which then hold generators too.
+ALTER TABLE seconds ADD COLUMN p95 REAL;
+CREATE INDEX slowest_seconds ON seconds (second, p95);
 
 -- Sums of each machine over 10, 100 and 1,000 s lie together by machine: see machine-sums.ts. They are made of frames,
 -- and made anew where they had a row for each series.
