@@ -18,6 +18,8 @@ type VisitFrame = (generator: number, bytes: Uint8Array, chunk: number) => void
 
 /** The quickest: what it leaves is within a hundredth of what the slowest does. */
 const DEFLATE = { level: 1 }
+/** More is no second of a run, whoever packed it. */
+const INFLATE = { maxOutputLength: 256 * 1024 * 1024 }
 
 export class KeptFrames {
   private readonly sql: ReturnType<typeof statements>
@@ -69,7 +71,7 @@ export class KeptFrames {
 }
 
 function open(id: number, frames: Buffer, visit: VisitFrame): void {
-  const reader = new ByteReader(inflateRawSync(frames))
+  const reader = new ByteReader(inflateRawSync(frames, INFLATE))
   while (reader.at < reader.end) {
     const generator = reader.varint()
     const length = reader.varint()

@@ -33,7 +33,7 @@ import type { FailureReport } from '../../core/result/failures'
 import type { MachineCourse, MachineRecord } from '../../core/run/machine-course'
 import { binsFor, type Bins } from '../../core/result/course'
 import type { Distribution } from '../../core/result/distribution'
-import { wholeStretches, type Seconds } from '../../core/run/folded'
+import { stretchAtS, wholeStretches, type Seconds } from '../../core/run/folded'
 import { asksMachines, DIMENSIONS, type Dimension, type SliceOver, type Slices, type SliceWish } from '../../core/result/slices'
 import { staffProblem, type StaffWish } from '../../core/result/staff'
 import { targetLines } from '../target/judged-values'
@@ -200,30 +200,27 @@ export class Runs {
     }
   }
 
-  /** What is told of a window: of machines of a folded run, of whole stretches. */
-  private told(id: number, window: Seconds, byMachine: boolean): Seconds {
-    return byMachine && this.whole(id).foldedAt !== undefined ? wholeStretches(window, this.endS(id)) : window
+  /** The window of whole stretches around one, where machines of a folded run are asked for and that is more. */
+  private wider(id: number, { fromS, toS }: Seconds, byMachine: boolean): Seconds | undefined {
+    const endS = this.endS(id)
+    if (!byMachine || this.whole(id).foldedAt === undefined || fromS >= endS) return undefined
+    const whole = wholeStretches({ fromS, toS }, endS)
+    return whole.fromS === fromS && whole.toS === Math.min(toS, endS) ? undefined : whole
   }
 
-  /** @throws ControlError where it is not made of whole stretches, and machines are asked for */
+  /** @throws ControlError where more would have to be told than is asked for */
   private holdWhole(id: number, window: Seconds, byMachine: boolean): void {
-    const { fromS, toS } = this.told(id, window, byMachine)
-    if (fromS === window.fromS && toS === Math.min(window.toS, this.endS(id))) return
-    throw new ControlError(
-      'folded',
-      409,
-      `What the generators of run ${id} sent was folded: machines are told apart in whole stretches.`,
-      `Ask for seconds ${fromS} to ${toS}, or not by machine.`,
-    )
+    const wider = this.wider(id, window, byMachine)
+    if (!wider) return
+    throw folded(id, `Ask for seconds ${wider.fromS} to ${wider.toS}, or not by machine.`)
   }
 
   /** Bins in which everything that is asked for is told: of machines of a folded run, whole stretches. */
   private binsOf(id: number, bins: Bins, staffs: readonly StaffWish[]): Bins {
     const byMachine = staffs.some(({ split, only }) => asksMachines({ rows: split === 'machine' ? [split] : [], only }))
-    const { fromS, toS } = this.told(id, bins, byMachine)
     if (!byMachine || this.whole(id).foldedAt === undefined) return bins
-    const stretch = wholeStretches({ fromS, toS: fromS + 1 }, this.endS(id))
-    const stretchS = stretch.toS - stretch.fromS
+    const { fromS, toS } = this.wider(id, bins, true) ?? bins
+    const stretchS = stretchAtS(fromS, this.endS(id))
     return { fromS, toS, binS: Math.ceil(bins.binS / stretchS) * stretchS }
   }
 
@@ -274,9 +271,9 @@ export class Runs {
   async slices(id: number, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
     const asked = this.asked(id)
     holdWindow(fromS, toS)
-    const over = this.told(id, { fromS, toS }, asksMachines(wish))
-    const slices = await this.options.ingest.slices(asked, over.fromS, over.toS, wish)
-    return over.fromS === fromS && over.toS === toS ? slices : { ...slices, over }
+    const over = this.wider(id, { fromS, toS }, asksMachines(wish))
+    const slices = await this.options.ingest.slices(asked, over?.fromS ?? fromS, over?.toS ?? toS, wish)
+    return over ? { ...slices, over } : slices
   }
 
   /** How response times are spread, of slices each over a window of its own. */
@@ -304,7 +301,8 @@ export class Runs {
   /** How a window failed, where and when. */
   failures(id: number, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
     holdWindow(fromS, toS)
-    this.holdWhole(id, { fromS, toS }, asksMachines({ only }))
+    // Their course and their first and last second are not made of stretches.
+    if (asksMachines({ only }) && this.whole(id).foldedAt !== undefined) throw folded(id, 'Ask of all machines, or of a location.')
     return this.options.ingest.failures(this.asked(id), fromS, Math.min(toS, this.endS(id)), only)
   }
 
@@ -546,6 +544,15 @@ function holdBins({ fromS, toS, binS }: Bins): void {
     400,
     `${fromS} to ${toS} s are more than ${MOST_COURSE_BINS} bins of ${binS} s.`,
     'Ask for a shorter window, or for longer bins.',
+  )
+}
+
+function folded(id: number, remedy: string): ControlError {
+  return new ControlError(
+    'folded',
+    409,
+    `What the generators of run ${id} sent was folded: machines are told apart in whole stretches.`,
+    remedy,
   )
 }
 
