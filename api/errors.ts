@@ -286,12 +286,12 @@ export const ERRORS = {
     cause: 'What the run measured was given back, as the rules of what is kept say.',
     remedy: 'Ask its question again, or bring back a backup from before.',
   },
-  'fold': {
+  fold: {
     statuses: [409],
     cause: 'Frames of a run cannot be folded: it is not over, is kept for good, or they are folded already.',
     remedy: 'Only runs that are over, and not kept for good, can be folded, once.',
   },
-  'folded': {
+  folded: {
     statuses: [409],
     cause: 'The frames of the run were folded: its machines are told apart in whole stretches alone.',
     remedy: 'Ask for the window that is named, or not by machine.',

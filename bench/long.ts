@@ -1,7 +1,7 @@
 /**
- * `long`: an hour (`--hours N`: more) of 200 generators × 20 steps × 5 answers a second and step at 4 locations, through
- * the real merge worker in virtual time: its memory and disk and their slope, starting anew in the middle, and what a
- * result's page asks for afterwards.
+ * `long`: an hour (`--hours N`: more) of 200 generators × 20 steps × 5 answers a second and step at 4 locations,
+ * through the real merge worker in virtual time: its memory and disk and their slope, starting anew in the middle, what
+ * a result's page asks for afterwards, and folding it.
  */
 import { once } from 'node:events'
 import { existsSync, mkdtempSync, rmSync, statSync } from 'node:fs'

@@ -23,7 +23,8 @@ const USUAL: Size = { steps: STEPS, locations: LOCATIONS, samples: SAMPLES }
 
 export function manyDocument(size: Size = USUAL, lengthMs = 0): RunDocument {
   const codes = Array.from({ length: size.locations }, (_, i) => `LO${'ABCDE'[i]}`)
-  const segments = [{ to: size.locations * USERS, overMs: 0 }, ...(lengthMs > 0 ? [{ to: size.locations * USERS, overMs: lengthMs }] : [])]
+  const to = size.locations * USERS
+  const segments = [{ to, overMs: 0 }, ...(lengthMs > 0 ? [{ to, overMs: lengthMs }] : [])]
   return {
     ...benchDocument(
       '127.0.0.1:1',

@@ -1,6 +1,6 @@
 /**
- * `npm run new-key [-- forget]`: what to do when the key file is lost for good. Without the word it says what would have
- * to be entered again.
+ * `npm run new-key [-- forget]`: what to do when the key file is lost for good. Without the word it says what would
+ * have to be entered again.
  */
 import { forgetSealed, whatIsSealed, type Forgotten } from '../control/store/forget-sealed'
 import { runToEnd } from './said'

@@ -64,8 +64,8 @@ export class KeptFrames {
   /** Every frame that was kept after a chunk, and every frame of a second or later. @param chunk −1: every frame */
   since(chunk: number, second: number, visit: VisitFrame): void {
     if (chunk < 0) return this.each(0, Number.MAX_SAFE_INTEGER, visit)
-    if (this.hasRows)
-      for (const [generator, bytes] of this.sql.rows.iterate(second, Number.MAX_SAFE_INTEGER)) visit(generator, bytes, 0)
+    const end = Number.MAX_SAFE_INTEGER
+    if (this.hasRows) for (const [generator, bytes] of this.sql.rows.iterate(second, end)) visit(generator, bytes, 0)
     for (const [id, frames] of this.sql.since.iterate(chunk, second)) open(id, frames, visit)
   }
 }

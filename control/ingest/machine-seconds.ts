@@ -3,8 +3,8 @@
  * minutes lie in typed arrays; a minute that is over, and one that is looked at when the run's state is written down,
  * lies in the file.
  *
- * A minute: LEB128 how many of its seconds were told of and which, then column by column – users, and each signal in the
- * order and unit of a frame – the difference to the value before, folded (0, −1, 1, −2 … are 0, 1, 2, 3 …).
+ * A minute: LEB128 how many of its seconds were told of and which, then column by column – users, and each signal in
+ * the order and unit of a frame – the difference to the value before, folded (0, −1, 1, −2 … are 0, 1, 2, 3 …).
  */
 import { SIGNAL_ORDER, toldWorst, type Health } from '../../core/capacity/signals'
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'

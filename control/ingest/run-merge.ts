@@ -5,7 +5,8 @@
  */
 import { AccountBook, ledgerOf, type Account, type Ledger, type SavedBook } from '../../core/merge/ledger'
 import { AFTER_END_S, ON_ITS_WAY_S, type SecondFigures, type WorstSignal } from '../../core/merge/second-figures'
-import { SeriesSum, sumIn, TIMINGS, type SumOf, type Timing } from '../../core/merge/series-sum'
+import type { SeriesSum, SumOf, Timing } from '../../core/merge/series-sum'
+import { sumIn, TIMINGS } from '../../core/merge/series-sum'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
 import type { RunDocument } from '../../core/run/document'
 import { runLengthMs } from '../../core/plan/length'
@@ -482,7 +483,8 @@ export class RunMerge {
   }
 
   /** Who was there in an open second, and how well: a generator is as well as its least well worker. */
-  private notePresent(open: OpenSecond, generator: number, { incarnation, worker, usersByGroup, health }: FrameTop): void {
+  private notePresent(open: OpenSecond, generator: number, top: FrameTop): void {
+    const { incarnation, worker, usersByGroup, health } = top
     open.users.set(`${generator}/${incarnation}/${worker}`, {
       location: this.generators[generator]!.location,
       byGroup: usersByGroup,

@@ -21,7 +21,10 @@ export function packed(to: ByteWriter, parts: PackedSum[]): Uint8Array {
 }
 
 /** @param visit gets the reader at the beginning of a series' sum, and where that ends; it need not read it */
-export function eachPacked(bytes: Uint8Array, visit: (series: number, reader: ByteReader, end: number) => unknown): void {
+export function eachPacked(
+  bytes: Uint8Array,
+  visit: (series: number, reader: ByteReader, end: number) => unknown,
+): void {
   const reader = new ByteReader(bytes)
   let series = -1
   while (reader.at < reader.end) {

@@ -25,7 +25,9 @@ export function toldSeconds(
 ): SecondFigures[] {
   const end = Math.min(toS, run.endS)
   const stretchS = Math.max(1, Math.ceil((end - fromS) / most))
-  const seconds = stretchS === 1 ? run.seconds(fromS, end) : run.slowest(fromS, end, stretchS).map(s => ({ ...s, stretchS }))
+  const seconds = stretchS === 1
+    ? run.seconds(fromS, end)
+    : run.slowest(fromS, end, stretchS).map(s => ({ ...s, stretchS }))
   // Earlier releases kept them with each second; what still comes in has them too.
   if (machines === 0 || seconds.length === 0 || seconds[0]!.generators.length > 0) return seconds
   return stretchS === 1 && machines * seconds.length <= MOST_SIGNALS
@@ -42,7 +44,8 @@ function withEach(
     seconds.filter(s => s.generators.length === 0).map(s => [s.second, s.generators]))
   const [first, last] = [seconds[0]!.second, seconds[seconds.length - 1]!.second]
   for (let g = 0; g < machines; g++)
-    for (const { second, health } of run.workerSeconds(g, first, last + 1)) told.get(second)?.push([g, ...toldWorst(health)])
+    for (const { second, health } of run.workerSeconds(g, first, last + 1))
+      told.get(second)?.push([g, ...toldWorst(health)])
   return seconds
 }
 

@@ -98,19 +98,6 @@ function times(plan: Plan, offers: Offers): { gatherS: number, lengthS: number }
 
 /** What the guard rails refuse: they are not warnings. */
 // eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
-/** Said beforehand, for it cannot be undone. */
-function foldedProblems(lengthS: number, { foldHours }: Partial<Allowance> = {}): Problem[] {
-  if (foldHours === undefined || lengthS <= foldHours * 3600) return []
-  return [
-    {
-      code: 'folded-after',
-      weight: 'toKnow',
-      sentence: `It takes longer than ${foldHours} h: when it is over, what each generator sent is folded into the sums of all, and machines are told apart in stretches of 1,000 s.`,
-      remedy: 'Keep the run for good, or set another length under What is kept.',
-    },
-  ]
-}
-
 function railProblems(
   plan: Plan,
   journeys: readonly Journey[],
@@ -198,4 +185,17 @@ export function ordersOf(plan: Plan, offers: Offers, sizing: readonly LocationSi
 
 function offerAt(location: Plan['locations'][number], offers: Offers): RegionOffer | undefined {
   return ownOf(offers, location.provider)?.find(r => r.region === location.region)
+}
+
+/** Said beforehand, for it cannot be undone. */
+function foldedProblems(lengthS: number, { foldHours }: Partial<Allowance> = {}): Problem[] {
+  if (foldHours === undefined || lengthS <= foldHours * 3600) return []
+  return [
+    {
+      code: 'folded-after',
+      weight: 'toKnow',
+      sentence: `It takes longer than ${foldHours} h: when it is over, what each generator sent is folded into the sums of all, and machines are told apart in stretches of 1,000 s.`,
+      remedy: 'Keep the run for good, or set another length under What is kept.',
+    },
+  ]
 }

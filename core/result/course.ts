@@ -53,10 +53,12 @@ export function coursesOf(
   bins: Bins,
   series: SeriesList = seriesOf(document),
 ): Course[] {
-  // Who is counted alone needs no histograms: they are read for those whose times are told, and into as few sums as those have lines.
-  const parts = [(w: StaffWish) => isTimedMeasure(w.measure), (w: StaffWish) => !isTimedMeasure(w.measure)].map(
-    isOf => new CourseSums(document, wishes.map(wish => (isOf(wish) ? wish : undefined)), series))
-  const partOf = (wish: StaffWish) => parts[isTimedMeasure(wish.measure) ? 0 : 1]!
+  // Who is counted alone needs no histograms: they are read for those whose times are told, into as few sums as those
+  // have lines.
+  const isTimed = (wish: StaffWish) => isTimedMeasure(wish.measure)
+  const timed = new CourseSums(document, wishes.map(wish => (isTimed(wish) ? wish : undefined)), series)
+  const counted = new CourseSums(document, wishes.map(wish => (isTimed(wish) ? undefined : wish)), series)
+  const partOf = (wish: StaffWish) => (isTimed(wish) ? timed : counted)
   const users = wishes.map(wish => (wish.measure === 'users' ? usersOf(document, wish) : undefined))
   const seconds = users.some(Boolean) ? secondsIn(bins.fromS, bins.toS) : []
   const courses: Course[] = wishes.map((wish, w) => ({
@@ -67,7 +69,7 @@ export function coursesOf(
     const end = Math.min(at + bins.binS, bins.toS)
     const ofBin: SecondFigures[] = []
     for (; next < seconds.length && seconds[next]!.second < end; next++) ofBin.push(seconds[next]!)
-    for (const part of parts) if (part.isAsked) part.read(addWindow, at, end)
+    for (const part of [timed, counted]) if (part.isAsked) part.read(addWindow, at, end)
     wishes.forEach((wish, w) => {
       const told = users[w]?.most(ofBin) ?? partOf(wish).tell(w, wish, end - at)
       courses[w]!.lines.forEach((line, l) => line.values.push(told[l] ?? null))

@@ -8,7 +8,8 @@ const told = (second: number, more: Partial<SecondFigures> = {}) =>
 describe('seconds of a long run', () => {
   it('stand at their own place where they are told one by one', () => {
     const seconds = [told(3, { generators: [[0, 0.5, 1]] }), told(4)]
-    expect(filledSeconds(seconds).map(s => [s.second, s.started, s.generators])).toEqual([[3, 3, [[0, 0.5, 1]]], [4, 4, []]])
+    const filled = filledSeconds(seconds).map(s => [s.second, s.started, s.generators])
+    expect(filled).toEqual([[3, 3, [[0, 0.5, 1]]], [4, 4, []]])
   })
 
   it('stand for their stretch, counted from the first of the run, and so does the worst of each minute', () => {
@@ -19,8 +20,10 @@ describe('seconds of a long run', () => {
       told(139, { stretchS: 20 }),
     ])
     expect(filled).toHaveLength(80)
-    expect(filled.map(s => s.second)).toEqual(Array.from({ length: 80 }, (_, i) => 40 + i < 60 ? 40 + i : 40 + i < 80 ? 40 + i : 60 + i))
-    expect(filled.filter(s => s.started === 42).map(s => s.second)).toEqual(Array.from({ length: 20 }, (_, i) => 40 + i))
+    // Nothing was told of seconds 80 to 99.
+    const from = (second: number) => Array.from({ length: 20 }, (_, i) => second + i)
+    expect(filled.map(s => s.second)).toEqual([40, 60, 100, 120].flatMap(from))
+    expect(filled.filter(s => s.started === 42).map(s => s.second)).toEqual(from(40))
     const at = (second: number) => filled.find(s => s.second === second)!.generators
     expect([at(40), at(60), at(119), at(120)]).toEqual([[[0, 0.9, 0]], [[0, 0.2, 3]], [[0, 0.2, 3]], []])
   })

@@ -1,4 +1,4 @@
-/** A merge that begins anew knows what it knew, whenever it ended, and reads only what came since it was written down. */
+/** A merge that begins anew knows what it knew, whenever it ended, and reads only what came since that was kept. */
 import { join } from 'node:path'
 import { RunMerge } from '../../control/ingest/run-merge'
 import { openRunFile } from '../../control/store/open'
@@ -46,7 +46,7 @@ function coming(seed: number): { generator: number, bytes: Uint8Array, second: n
 let count = 0
 const fresh = () => join(folder, `run-${++count}.db`)
 const open = (path: string) => new RunMerge(path, document, GENERATORS)
-/** The ledger without how many came again, which is written down once a minute only: it is told, and decides nothing. */
+/** The ledger without how many came again: that is written down once a minute only, and decides nothing. */
 function ledgerOf(merge: RunMerge) {
   const ledger = merge.ledger(new Map([[1, 150]]))
   return { ...ledger, accounts: ledger.accounts.map(a => ({ ...a, frames: { ...a.frames, repeated: 0 } })) }
@@ -93,7 +93,11 @@ describe('a merge that begins anew', () => {
   it('does not read again what was written down', () => {
     const path = fresh()
     const merge = open(path)
-    for (const { generator, bytes, second } of coming(1)) if (second < 130 && merge.take(generator, bytes) === undefined) merge.flush()
+    for (const { generator, bytes, second } of coming(1)) {
+      if (second >= 130) continue
+      merge.take(generator, bytes)
+      merge.flush()
+    }
     const before = known(merge)
     merge.close()
     const store = openRunFile(path)

@@ -58,7 +58,9 @@ const byMachine = (path: string, fromS: number, toS: number) =>
     run.addMachines(fromS, toS, n => sumIn(sums, n), SERIES)
     return hex(sums)
   })
-const WHOLE = [[0, LENGTH_S], [0, 1000], [1000, 2000], [1000, 2100], [2000, 2300], [2300, 2340], [2310, 2343], [2341, 2345]] as const
+const WHOLE = [
+  [0, LENGTH_S], [0, 1000], [1000, 2000], [1000, 2100], [2000, 2300], [2300, 2340], [2310, 2343], [2341, 2345],
+] as const
 /** Everything else that is asked of it. */
 const others = (path: string) =>
   readRun(path, run => ({

@@ -18,7 +18,7 @@ import { runDocument, target } from '../build/plans'
 const folder = ownFolder()
 let houses = 0
 
-/** An installation with something sealed of each kind, a machine that is out, a run that is over and one that is not. */
+/** An installation with something sealed, a machine that is out, a run that is over and one that is not. */
 function house() {
   const data = join(folder, String(++houses))
   const keyFile = `${data}.key`
