@@ -10,6 +10,7 @@ import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import { NO_HEALTH, type Health } from '../core/capacity/signals'
 import { seededRandom } from '../core/random/seeded'
+import { binsFor } from '../core/result/course'
 import type { StaffWish } from '../core/result/staff'
 import { WITHOUT_TROUBLE, type RunSummary } from '../core/result/summary'
 import type { RunDocument } from '../core/run/document'
@@ -228,7 +229,7 @@ class LongRun {
         id,
         ...this.asked,
         staffs: STAFFS,
-        bins: { fromS: 0, toS: lengthS, binS: Math.ceil(lengthS / MOST_BINS) },
+        bins: binsFor(0, lengthS, MOST_BINS),
       })),
     ])
   }

@@ -86,8 +86,8 @@ export const useRun = defineStore('run', () => {
   async function reloadSeconds(): Promise<void> {
     try {
       const told = await api('seconds', { run: id.value!, most: MOST_SECONDS })
-      stretchS.value = told[0]?.stretchS ?? 1
       take(filledSeconds(told))
+      stretchS.value = told[0]?.stretchS ?? 1
     }
     catch (error) {
       problem.value = problemOf(error)

@@ -120,3 +120,30 @@ test('all of a run goes out as an archive, and comes back as that run', async ({
   await expect(page.getByText('opened from the archive of run 2 elsewhere')).toBeVisible()
   await expect(page.getByText(line.sentence, { exact: true })).toBeVisible()
 })
+
+test('a run of hours is drawn by the slowest second of each stretch, and second by second where one looks closely', async ({ page }) => {
+  const rowsOfHours = Array.from({ length: 9000 }, (_, s) => [T0 + s * 1000, 'Search', 40 + (s % 7), 'true'].join(','))
+  const put = await fetch(`${house.url}/api/files?name=hours.csv`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/octet-stream' },
+    body: ['time,step,duration_ms,ok', ...rowsOfHours].join('\n'),
+  })
+  const { id: file } = (await put.json()) as { id: string }
+  const post = async (path: string, body: object) =>
+    (await fetch(`${house.url}/api/${path}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    })).json() as Promise<{ id: number, reading: object }>
+  const { reading } = await post('elsewhere/recognise', { file })
+  const files = [{ file, name: 'hours.csv', reading, place: 'REY', shiftMs: 0 }]
+  const { id } = await post('elsewhere/runs', { name: 'Hours', files })
+  await page.goto(`${house.url}/runs/${id}`)
+  await expect(page.getByText('Drawn are the slowest of every 3 s')).toBeVisible()
+  await expect(page.locator('#figures').getByRole('row').filter({ hasText: 'Search' })).toContainText('9 000')
+  await page.goto(`${house.url}/runs/${id}?zoom=4000-4600`)
+  await expect(page.locator('#figures').getByRole('row').filter({ hasText: 'Search' })).toContainText('9 000')
+  await expect(page.getByText('Drawn are the slowest')).toHaveCount(0)
+  await page.getByRole('button', { name: /^whole run/ }).first().click()
+  await expect(page.getByText('Drawn are the slowest of every 3 s')).toBeVisible()
+})

@@ -84,7 +84,7 @@ const cost = computed(() => run.value.cost)
 const endS = computed(() => Math.max(summary.value?.lengthS ?? run.value.lengthS, 1))
 const span = computed(() => ({ fromS: 0, toS: endS.value }))
 const zoom = useZoom(() => endS.value)
-watch(zoom, shown => shown && void store.refine(shown), { immediate: true })
+watch([zoom, () => store.stretchS], ([shown]) => shown && void store.refine(shown), { immediate: true })
 const window = computed(() => store.chosenWindow)
 const shownWindow = computed(() => store.chosen ?? { fromS: 0, toS: span.value.toS })
 const judgedWindow = computed(() => {
@@ -218,7 +218,7 @@ const claimedSays = computed(() => {
         </p>
         <p v-else-if="run.foldedAt !== undefined" class="why">
           What its generators sent was folded {{ dayTime(run.foldedAt, live.controllerNow) }}: they are told apart in
-          stretches of 1,000 s.
+          whole stretches.
         </p>
         <BaselineLine v-if="summary && isThere" :run="run.line" @changed="store.reload()" />
         <p v-if="run.notes" class="notes">{{ run.notes }}</p>

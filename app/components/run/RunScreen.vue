@@ -39,7 +39,7 @@ const span = computed(() => ({
   toS: spanEndS.value,
 }))
 // What is looked at closely is told second by second.
-watch(() => zoom.value ?? span.value, shown => void store.refine(shown))
+watch([() => zoom.value ?? span.value, () => store.stretchS], ([shown]) => void store.refine(shown))
 
 const soFar = useSoFar()
 

@@ -178,7 +178,7 @@ useHead({ title: 'What is kept · Vornak' })
         <p>
           What each generator sent second by second is deleted. Figures of every second stay, and so do windows, slices,
           distributions, exchanges and how each generator was; generators are told apart in stretches of 1,000 s from
-          then on.
+          then on, of a short run of 100 s or 10 s.
         </p>
         <p><b>It cannot be undone.</b></p>
       </template>
