@@ -4,7 +4,7 @@
  * a result's page asks for afterwards, and folding it.
  */
 import { once } from 'node:events'
-import { existsSync, mkdtempSync, rmSync, statSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
@@ -17,6 +17,7 @@ import type { RunDocument } from '../core/run/document'
 import type { Cleared, Clearing } from '../control/ingest/clear-worker'
 import { AnsweringThread } from '../control/ingest/answering-thread'
 import type { ToMergeWorker } from '../control/ingest/worker-messages'
+import { bytesOnDisk } from '../control/store/disk'
 import type { Recorder } from '../protocol/recorder'
 import { manyDocument, recorderOfOne, recordSecond } from './many'
 import { tell } from './measure'
@@ -85,7 +86,7 @@ export async function benchLong(
   told('any window, slowest of 20', windows[19]!, 'ms', 150)
   await long.stop()
   told('folded', await timed(() => folded(clearing, path)), 'ms', 600_000)
-  told('disk each hour, folded', ((sizeOf(path) / lengthS) * 3600) / MB, 'MB', 150)
+  told('disk each hour, folded', ((bytesOnDisk(path) / lengthS) * 3600) / MB, 'MB', 150)
   rmSync(folder, { recursive: true })
 }
 
@@ -188,7 +189,7 @@ class LongRun {
 
   private look(second: number): Look {
     globalThis.gc?.()
-    return { second, memory: process.memoryUsage().rss, disk: sizeOf(this.path) }
+    return { second, memory: process.memoryUsage().rss, disk: bytesOnDisk(this.path) }
   }
 
   /** As after the process was killed. @returns until it goes on, ms */
@@ -257,11 +258,6 @@ async function timed(work: () => Promise<unknown>): Promise<number> {
   const at = performance.now()
   await work()
   return performance.now() - at
-}
-
-/** With what is not in the file itself yet, bytes. */
-function sizeOf(path: string): number {
-  return ['', '-wal'].reduce((sum, end) => sum + (existsSync(path + end) ? statSync(path + end).size : 0), 0)
 }
 
 /** Of the straight line nearest to what was looked at, by least squares, an hour. */

@@ -16,7 +16,7 @@ import { Lease } from './link/lease'
 import { Link } from './link/link'
 import type { Transport } from './link/transport'
 import { ExemplarPost } from './link/exemplar-post'
-import { Spool } from './link/spool'
+import { Spool, TRICKLE_BYTES } from './link/spool'
 import { SupplyLine, type FetchedSupplies } from './link/supplies'
 import { readProxy } from './exchange/proxy'
 import { Reassigned } from './reassigned'
@@ -370,7 +370,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
   }
 
   // Frames a choked link held back go out as soon as it breathes.
-  setInterval(() => spool.pump(), 1000).unref()
+  setInterval(() => spool.pump(TRICKLE_BYTES), 1000).unref()
   link.connect()
   return { leave }
 }

@@ -1,7 +1,7 @@
 /** Takes what is not kept out of files of runs, and gives its space back: in a thread of its own, for it takes time. */
-import { existsSync, statSync } from 'node:fs'
 import { parentPort, workerData } from 'node:worker_threads'
 import Database from 'better-sqlite3'
+import { bytesOnDisk } from '../store/disk'
 import { foldFrames } from './folding'
 
 /** What goes: exchanges and what commands left, or frames, which are folded. */
@@ -12,7 +12,7 @@ export type Cleared = Record<string, number | string>
 
 function clear(path: string, what: Clearing): number | string {
   try {
-    const before = sizeOf(path)
+    const before = bytesOnDisk(path)
     if (what === 'frames') foldFrames(path)
     const file = new Database(path, { fileMustExist: true })
     try {
@@ -23,16 +23,11 @@ function clear(path: string, what: Clearing): number | string {
     finally {
       file.close()
     }
-    return before - sizeOf(path)
+    return before - bytesOnDisk(path)
   }
   catch (error) {
     return (error as Error).message
   }
-}
-
-/** With what SQLite keeps beside it. */
-function sizeOf(path: string): number {
-  return ['', '-wal'].reduce((sum, end) => sum + (existsSync(path + end) ? statSync(path + end).size : 0), 0)
 }
 
 const { paths, what } = workerData as { paths: string[], what: Clearing }

@@ -3,14 +3,14 @@
  * exchanges of runs, and uploads that nothing refers to any more, go after a time that is set, and their space is given
  * back. What generators of a long run sent is folded into its sums when it is over. A run that is marked stays whole.
  */
-import { existsSync, rmSync, statSync } from 'node:fs'
+import { existsSync, rmSync } from 'node:fs'
 import { Worker } from 'node:worker_threads'
 import type { KeptView, KeepingRules } from '../../api/views'
 import type { Cancel, Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
 import type { Cleared, Clearing } from '../ingest/clear-worker'
 import type { FileRoom } from '../library/files'
-import type { Disk } from '../store/disk'
+import { bytesOnDisk, type Disk } from '../store/disk'
 import type { Faults } from '../store/faults'
 import type { FactStore } from '../store/facts'
 import { fromStore } from '../store/from-store'
@@ -78,7 +78,7 @@ export class Keeping {
     const due = this.due(ended)
     return {
       rules: this.rules,
-      databaseBytes: sizeOf(database),
+      databaseBytes: bytesOnDisk(database),
       runsBytes: runs.reduce((sum, r) => sum + r.bytes, 0),
       uploadsBytes: library.files().reduce((sum, f) => sum + f.bytes, 0),
       freeBytes: disk.freeBytes,
@@ -143,7 +143,7 @@ export class Keeping {
 
   private bytesOf(runId: number): number {
     const { runFile, targetFile } = this.options
-    return sizeOf(runFile(runId)) + sizeOf(targetFile(runId))
+    return bytesOnDisk(runFile(runId)) + bytesOnDisk(targetFile(runId))
   }
 
   private async clearDue(): Promise<{ freedBytes: number }> {
@@ -217,18 +217,6 @@ export class Keeping {
       uploads: uploadDays === undefined ? [] : library.unusedFiles(before(uploadDays)),
     }
   }
-}
-
-/** With what SQLite keeps beside it. */
-function sizeOf(path: string): number {
-  return ['', '-wal'].reduce((sum, end) => {
-    try {
-      return sum + statSync(path + end).size
-    }
-    catch {
-      return sum
-    }
-  }, 0)
 }
 
 /** @throws ControlError when what a run measured was given back */

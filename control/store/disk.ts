@@ -1,5 +1,5 @@
 /** Room for what runs write: looked at every few seconds, so that a run is drained before the disk is full. */
-import { statfsSync } from 'node:fs'
+import { statfsSync, statSync } from 'node:fs'
 import type { Cancel, Clock } from '../clock'
 import { ControlError } from '../errors'
 
@@ -66,4 +66,9 @@ function freeOf(folder: string): number {
   catch {
     return Number.POSITIVE_INFINITY
   }
+}
+
+/** What a database takes, with what SQLite keeps beside it; 0: it is not there. Bytes. */
+export function bytesOnDisk(path: string): number {
+  return ['', '-wal'].reduce((sum, end) => sum + (statSync(path + end, { throwIfNoEntry: false })?.size ?? 0), 0)
 }

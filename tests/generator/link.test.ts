@@ -5,7 +5,7 @@ import { WebSocketServer, type WebSocket } from 'ws'
 import { Lease } from '../../generator/link/lease'
 import { Link, type LinkOptions } from '../../generator/link/link'
 import { webSocketTransport } from '../../generator/link/transport'
-import { Spool } from '../../generator/link/spool'
+import { Spool, TRICKLE_BYTES } from '../../generator/link/spool'
 import { PROTOCOL_VERSION } from '../../protocol/version'
 import type { FromGenerator, ToGenerator } from '../../protocol/messages'
 
@@ -36,6 +36,40 @@ describe('the spool', () => {
     expect(spool.waiting).toBe(1)
     spool.acknowledge(1, 1, 4)
     expect(spool.waiting).toBe(0)
+  })
+
+  it('sends what it kept as it is acknowledged; what comes in goes out, though nothing is', () => {
+    const sent: number[] = []
+    let open = false
+    const spool = new Spool((bytes) => {
+      if (open) sent.push(bytes[0]!)
+      return open
+    })
+    const KB = 1024
+    const add = (n: number) => {
+      const bytes = new Uint8Array(64 * KB)
+      bytes[0] = n
+      spool.add({ incarnation: 1, worker: 0, sequence: n, bytes })
+    }
+    for (let n = 1; n <= 40; n++) add(n)
+    open = true
+    spool.startOver()
+    expect(sent).toEqual([1, 2, 3, 4, 5, 6, 7, 8])
+    spool.pump()
+    expect(sent).toHaveLength(8)
+    spool.acknowledge(1, 0, 3)
+    expect(sent.slice(8)).toEqual([9, 10, 11])
+    // Not one more is acknowledged: as much goes out as comes in, and a little every second.
+    add(41)
+    expect(sent.at(-1)).toBe(12)
+    spool.pump(TRICKLE_BYTES)
+    expect(sent.at(-1)).toBe(13)
+    for (let second = 0; second < 100; second++) spool.pump(TRICKLE_BYTES)
+    expect(sent).toEqual(Array.from({ length: 41 }, (_, i) => i + 1))
+    spool.acknowledge(1, 0, 41)
+    expect(spool.waiting).toBe(0)
+    for (let n = 42; n <= 49; n++) add(n)
+    expect(sent.slice(41)).toEqual([42, 43, 44, 45, 46, 47, 48, 49])
   })
 })
 
