@@ -74,7 +74,7 @@ export class Keeping {
   view(): KeptView {
     const { library, database, disk } = this.options
     const ended = this.options.runs.ended()
-    const runs = ended.map(run => ({ ...run, bytes: this.bytesOf(run.id) }))
+    const runs = ended.map(({ tookMs: _, ...run }) => ({ ...run, bytes: this.bytesOf(run.id) }))
     const due = this.due(ended)
     return {
       rules: this.rules,

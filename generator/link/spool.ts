@@ -11,8 +11,8 @@ interface Spooled {
 /** Most bytes kept, about two hours of ordinary frames. Past it the oldest go, and the ledger shows them as absent. */
 const MOST_BYTES = 128 * 1024 * 1024
 /**
- * What was kept while the link was down is sent as it is acknowledged: so much is under way, bytes. A thousand generators
- * that come back at once would bury the controller otherwise.
+ * What was kept while the link was down is sent as it is acknowledged: so much is under way, bytes. A thousand
+ * generators that come back at once would bury the controller otherwise.
  */
 const MOST_UNDER_WAY = 512 * 1024
 /** Sent a second all the same, bytes: one frame that is never acknowledged holds up none behind it for ever. */
