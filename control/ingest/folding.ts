@@ -9,25 +9,20 @@ import { KeptFrames } from './kept-frames'
 import { MachineSeconds } from './machine-seconds'
 import { MachineSums } from './machine-sums'
 
-const FACT = 'folded'
-
 /** @throws Error when the file cannot be written; it is whole then */
 export function foldFrames(path: string): void {
   const store = openRunFile(path)
   try {
-    if (store.prepare('SELECT 1 FROM facts WHERE name = ?').get(FACT) !== undefined) return
     const sums = new MachineSums(store)
+    if (sums.foldedS !== undefined) return
     while (sums.makeMore());
     store
       .transaction(() => {
         keepMinutes(store)
         const upTo = store.prepare<[], string>('SELECT value FROM facts WHERE name = \'mergedUpTo\'').pluck().get()
         const endS = Number(upTo ?? -1) + 1
-        const tensEndS = stretchesEndS(10, endS)
-        store.prepare('DELETE FROM chunks WHERE second < ?').run(tensEndS)
-        store.prepare('DELETE FROM frames WHERE second < ?').run(tensEndS)
-        sums.dropFiner(endS)
-        store.prepare('INSERT INTO facts (name, value) VALUES (?, ?)').run(FACT, String(endS))
+        new KeptFrames(store).dropBefore(stretchesEndS(10, endS))
+        sums.fold(endS)
       })
       .immediate()
   }

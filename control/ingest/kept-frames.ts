@@ -61,6 +61,12 @@ export class KeptFrames {
     for (const [id, frames] of this.sql.chunks.iterate(fromS, toS)) open(id, frames, visit)
   }
 
+  /** Deletes every frame of a second before this one. Call within a transaction. */
+  dropBefore(second: number): void {
+    this.sql.dropChunks.run(second)
+    this.sql.dropRows.run(second)
+  }
+
   /** Every frame that was kept after a chunk, and every frame of a second or later. @param chunk −1: every frame */
   since(chunk: number, second: number, visit: VisitFrame): void {
     if (chunk < 0) return this.each(0, Number.MAX_SAFE_INTEGER, visit)
@@ -85,6 +91,8 @@ function statements(store: Store) {
     anyRow: store.prepare('SELECT 1 FROM frames LIMIT 1'),
     newest: store.prepare<[], number>('SELECT COALESCE(MAX(id), 0) FROM chunks').pluck(),
     put: store.prepare<[number, Uint8Array]>('INSERT INTO chunks (second, frames) VALUES (?, ?)'),
+    dropChunks: store.prepare<[number]>('DELETE FROM chunks WHERE second < ?'),
+    dropRows: store.prepare<[number]>('DELETE FROM frames WHERE second < ?'),
     rows: store
       .prepare<[number, number], [generator: number, bytes: Buffer]>(
         'SELECT generator, bytes FROM frames WHERE second >= ? AND second < ?',

@@ -18,6 +18,8 @@ import { eachPacked, packed, type PackedSum } from './sum-pack'
 const LEVELS = [10, 100, 1000] as const
 const FINEST = LEVELS[0]
 const FACT = 'machinesUpTo'
+/** How long the run was, once its frames are folded. */
+const FOLDED_FACT = 'folded'
 /** They are younger than any earlier encoding. */
 const ENCODING = 5
 
@@ -54,7 +56,7 @@ export class MachineSums {
   ): void {
     const gathered = new GatheredSums()
     const made = Math.min(toS, this.madeUpTo)
-    const foldedS = Number(this.sql.fact.get('folded')?.value ?? 0)
+    const foldedS = this.foldedS ?? 0
     let at = Math.max(0, fromS)
     /** Where seconds begin that are to be read from frames. */
     let bare = at
@@ -112,10 +114,17 @@ export class MachineSums {
     this.sql.putFact.run(FACT, String(from))
   }
 
+  /** How long the run was, s, whose frames were folded; undefined: they are there. */
+  get foldedS(): number | undefined {
+    const fact = this.sql.fact.get(FOLDED_FACT)
+    return fact && Number(fact.value)
+  }
+
   /** Leaves of each stretch the coarsest sums alone. Call within a transaction. @param endS how long the run was, s */
-  dropFiner(endS: number): void {
+  fold(endS: number): void {
     for (const level of [10, 100] as const)
       this.sql.dropUpTo.run(level, stretchesEndS(level === 10 ? 100 : 1000, endS) / level)
+    this.sql.putFact.run(FOLDED_FACT, String(endS))
   }
 
   /** Makes a slot of a level from those of the one before. */

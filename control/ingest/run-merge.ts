@@ -5,8 +5,7 @@
  */
 import { AccountBook, ledgerOf, type Account, type Ledger, type SavedBook } from '../../core/merge/ledger'
 import { AFTER_END_S, ON_ITS_WAY_S, type SecondFigures, type WorstSignal } from '../../core/merge/second-figures'
-import type { SeriesSum, SumOf, Timing } from '../../core/merge/series-sum'
-import { sumIn, TIMINGS } from '../../core/merge/series-sum'
+import { sumIn, TIMINGS, type SeriesSum, type SumOf, type Timing } from '../../core/merge/series-sum'
 import { isCounted, seriesOf, type Series } from '../../core/run/series'
 import type { RunDocument } from '../../core/run/document'
 import { runLengthMs } from '../../core/plan/length'

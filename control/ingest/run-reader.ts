@@ -99,7 +99,7 @@ export function openRun(path: string): OpenRun & { close: () => void } {
     addWindow: (...of) => pyramid.addWindow(...of),
     addMachines: (...of) => machineSums.addWindow(...of),
     endS: mergedUpTo + 1,
-    isFolded: store.prepare('SELECT 1 FROM facts WHERE name = \'folded\'').get() !== undefined,
+    isFolded: machineSums.foldedS !== undefined,
     workerSeconds: (...of) => workerSeconds(store, ...of),
     seconds: (fromS, toS) => readSeconds(store, fromS, toS),
     slowest: (...of) => slowestSeconds(store, ...of),

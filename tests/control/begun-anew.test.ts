@@ -4,8 +4,7 @@ import { RunMerge } from '../../control/ingest/run-merge'
 import { openRunFile } from '../../control/store/open'
 import { ByteWriter } from '../../core/histogram/varint'
 import { seededRandom } from '../../core/random/seeded'
-import { KeptFrames } from '../../control/ingest/kept-frames'
-import { openFrame } from '../../protocol/frame'
+import { asEarlier } from '../build/earlier-run-file'
 import { ownFolder } from '../build/folder'
 import { framesOf, type Sample } from '../build/frames'
 import { runDocument } from '../build/plans'
@@ -124,17 +123,7 @@ describe('a merge that begins anew', () => {
     steady.flush()
     earlier.flush()
     earlier.close()
-    const store = openRunFile(path)
-    const rows: [number, Uint8Array][] = []
-    new KeptFrames(store).each(0, 1e9, (g, bytes) => rows.push([g, Uint8Array.from(bytes)]))
-    for (const [g, bytes] of rows) {
-      const { incarnation, worker, sequence, second } = openFrame(bytes).top
-      store
-        .prepare('INSERT INTO frames (generator, incarnation, worker, sequence, second, bytes) VALUES (?, ?, ?, ?, ?, ?)')
-        .run(g, incarnation, worker, sequence, second, bytes)
-    }
-    store.exec('DELETE FROM chunks; DELETE FROM machine_minutes; DELETE FROM facts WHERE name = \'merged\'')
-    store.close()
+    asEarlier(path)
     let merge = open(path)
     expect(known(merge)).toEqual(known(steady))
     for (const { generator, bytes } of frames.slice(300)) {

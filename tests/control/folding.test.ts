@@ -11,6 +11,7 @@ import { sumIn, type SeriesSum } from '../../core/merge/series-sum'
 import { seededRandom } from '../../core/random/seeded'
 import { machineCourse, machineRecord } from '../../core/run/machine-course'
 import { openFrame } from '../../protocol/frame'
+import { asEarlier } from '../build/earlier-run-file'
 import { ownFolder } from '../build/folder'
 import { framesOf, type Sample } from '../build/frames'
 import { runDocument } from '../build/plans'
@@ -110,17 +111,3 @@ describe('a folded run', () => {
     expect(others(path)).toEqual(before)
   })
 })
-
-/** The same as a release wrote it that had a row for each frame. */
-export function asEarlier(path: string): void {
-  const store = openRunFile(path)
-  const put = store.prepare('INSERT INTO frames (generator, incarnation, worker, sequence, second, bytes) VALUES (?, ?, ?, ?, ?, ?)')
-  const rows: [number, Uint8Array][] = []
-  new KeptFrames(store).each(0, 1e9, (g, bytes) => rows.push([g, Uint8Array.from(bytes)]))
-  for (const [g, bytes] of rows) {
-    const { incarnation, worker, sequence, second } = openFrame(bytes).top
-    put.run(g, incarnation, worker, sequence, second, bytes)
-  }
-  store.exec('DELETE FROM chunks; DELETE FROM machine_minutes; DELETE FROM facts WHERE name = \'merged\'')
-  store.close()
-}
