@@ -13,9 +13,10 @@ const WORDS: Readonly<Record<keyof Forgotten, string>> = {
   machines: 'Machines that are out, and cannot be released from here any more: look for them at their providers',
 }
 
-function main(): Promise<void> {
-  const folder = process.env.VORNAK_DATA ?? '.data'
-  const keyFile = process.env.VORNAK_KEY_FILE ?? `${folder.replace(/\/+$/, '')}.key`
+function main(): void {
+  // One that is set to nothing is not set: no key would be found there, and all would be forgotten.
+  const folder = process.env.VORNAK_DATA || '.data'
+  const keyFile = process.env.VORNAK_KEY_FILE || `${folder.replace(/\/+$/, '')}.key`
   const isMeant = process.argv[2] === 'forget'
   const all = isMeant ? forgetSealed(folder, keyFile, Date.now()) : whatIsSealed(folder)
   for (const [kind, words] of Object.entries(WORDS) as [keyof Forgotten, string][])
@@ -26,7 +27,6 @@ function main(): Promise<void> {
       ? 'All of this is forgotten, and has to be entered again. Plans, journeys, runs, answers and people are as they were. Start Vornak: it makes a new key.'
       : `All of this would have to be entered again. If ${keyFile} is lost for good, say: npm run new-key -- forget`,
   )
-  return Promise.resolve()
 }
 
 runToEnd(main)
