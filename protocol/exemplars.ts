@@ -2,7 +2,7 @@
  * Exemplars as they come from a generator: each is read on its own, so that one that is not as agreed costs neither its
  * batch nor whoever reads it.
  */
-import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
+import Ajv from 'ajv/dist/2020.js'
 import { FAILURE_KINDS } from '../core/journey/failure-kinds'
 import type { ExchangeRecord } from '../core/journey/exchange-record'
 import { MOST_PASS_EXCHANGES, PASS_KEPT_FOR, type PassRecord } from '../core/journey/pass-record'
@@ -90,9 +90,13 @@ const PASS = object(
   ['failure', 'client'],
 )
 
-const ajv = new Ajv({ allErrors: false, strict: true, strictRequired: false, strictTypes: false })
-const isRecord = ajv.compile<ExchangeRecord>(RECORD)
-const isPass = ajv.compile<PassRecord>(PASS)
+const ajv = new Ajv({
+  allErrors: false,
+  strict: true,
+  strictRequired: false,
+  strictTypes: false,
+  validateSchema: false,
+})
 
 /** Those that are as agreed, how many are not, and what is wrong with the first of these. */
 export interface ReadExemplars<T> {
@@ -102,14 +106,17 @@ export interface ReadExemplars<T> {
 }
 
 export function readExemplars(records: readonly unknown[]): ReadExemplars<ExchangeRecord> {
-  return readAll(records, isRecord)
+  return readAll(records, RECORD)
 }
 
 export function readPasses(passes: readonly unknown[]): ReadExemplars<PassRecord> {
-  return readAll(passes, isPass)
+  return readAll(passes, PASS)
 }
 
-function readAll<T>(all: readonly unknown[], isOne: ValidateFunction<T>): ReadExemplars<T> {
+function readAll<T>(all: readonly unknown[], schema: object): ReadExemplars<T> {
+  if (all.length === 0) return { good: [], bad: 0, problem: '' }
+  // Compiled when the first one comes; Ajv keeps it by the schema itself.
+  const isOne = ajv.compile<T>(schema)
   const good: T[] = []
   let problem = ''
   for (const one of all) {

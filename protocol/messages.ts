@@ -2,7 +2,7 @@
  * Control messages, JSON both ways. Each has a `kind`; its schema stands beside its type and is compiled once. The
  * order follows the life of a generator. docs/protocol.md tells the same as a conversation.
  */
-import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js'
+import Ajv from 'ajv/dist/2020.js'
 import type { ExchangeRecord } from '../core/journey/exchange-record'
 import type { PassRecord } from '../core/journey/pass-record'
 import type { RollCallReport } from '../core/fleet/roll-call'
@@ -372,11 +372,9 @@ export class MessageError extends Error {
   override name = 'MessageError'
 }
 
-const ajv = new Ajv({ allErrors: false, strict: true, strictRequired: false })
+const ajv = new Ajv({ allErrors: false, strict: true, strictRequired: false, validateSchema: false })
 
 function readerOf<M extends { kind: string }>(schemas: Record<M['kind'], object>): (json: string) => M {
-  const validators = new Map<string, ValidateFunction>()
-  for (const kind of Object.keys(schemas)) validators.set(kind, ajv.compile(schemas[kind as M['kind']]))
   return (json) => {
     let parsed: unknown
     try {
@@ -386,8 +384,10 @@ function readerOf<M extends { kind: string }>(schemas: Record<M['kind'], object>
       throw error instanceof MessageError ? error : new MessageError('a message is not JSON')
     }
     const kind = typeof parsed === 'object' && parsed !== null ? (parsed as { kind?: unknown }).kind : undefined
-    const validate = typeof kind === 'string' ? validators.get(kind) : undefined
-    if (!validate) throw new MessageError(`a message of unknown kind “${String(kind).slice(0, 40)}”`)
+    const schema = typeof kind === 'string' && Object.hasOwn(schemas, kind) ? schemas[kind as M['kind']] : undefined
+    if (!schema) throw new MessageError(`a message of unknown kind “${String(kind).slice(0, 40)}”`)
+    // Compiled when the first one of its kind comes; Ajv keeps it by the schema itself.
+    const validate = ajv.compile(schema)
     if (!validate(parsed))
       throw new MessageError(
         `a ${kind as string} message is not as agreed: ${ajv.errorsText(validate.errors, { dataVar: 'it' })}`,

@@ -15,11 +15,12 @@ const bodies = new Ajv({
   allowUnionTypes: true,
   strictTypes: false,
   strictRequired: false,
+  validateSchema: false,
 })
 addFormats(bodies)
 bodies.addSchema(Object.values(DOCUMENT_SCHEMAS))
 /** Texts of an address become the numbers they stand for. */
-const addresses = new Ajv({ coerceTypes: true, verbose: true })
+const addresses = new Ajv({ coerceTypes: true, verbose: true, validateSchema: false })
 
 type Values = Record<string, unknown>
 
@@ -34,11 +35,16 @@ export interface ReadRequest {
 export function readerOf(id: OperationId) {
   const { query = {}, body }: Operation = OPERATIONS[id]
   const names = [...addressParts(id).path.matchAll(/\{(\w+)\}/g)].map(m => m[1] as keyof typeof PATH_PARAMETERS)
-  const path = addresses.compile(Type.Object(Object.fromEntries(names.map(n => [n, PATH_PARAMETERS[n]]))))
-  const queried = addresses.compile(Type.Object(query))
-  const asked = body === undefined || body === 'bytes' ? undefined : bodies.compile(body)
+  // When the operation is first asked for: the schemas of all of them take seconds, and a process would wait for them.
+  let checks: ReturnType<typeof compiled> | undefined
+  const compiled = () => ({
+    path: addresses.compile(Type.Object(Object.fromEntries(names.map(n => [n, PATH_PARAMETERS[n]])))),
+    queried: addresses.compile(Type.Object(query)),
+    asked: body === undefined || body === 'bytes' ? undefined : bodies.compile(body),
+  })
 
   return async (written: Record<string, string>, search: Values, stream: IncomingMessage): Promise<ReadRequest> => {
+    const { path, queried, asked } = (checks ??= compiled())
     const inPath = Object.fromEntries(names.map(n => [n, decoded(written[n] ?? '')]))
     if (!path(inPath)) throw badPath(path.errors![0]!, written)
     const inQuery = onlyKnown(search, query)

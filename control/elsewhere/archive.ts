@@ -59,7 +59,8 @@ const NAMES = [CONTENTS, DOCUMENT, SUMMARY, MEASURED, TARGET]
 /** Unpacked it is at most this, bytes. */
 const MOST_BYTES = 64 * 1024 ** 3
 
-const isContents = new Ajv({ strict: true, strictRequired: false }).compile<Contents>({
+const ajv = new Ajv({ strict: true, strictRequired: false, validateSchema: false })
+const CONTENTS_SCHEMA = {
   type: 'object',
   required: ['kind', 'archive', 'run', 'opened', 'files'],
   properties: {
@@ -85,7 +86,7 @@ const isContents = new Ajv({ strict: true, strictRequired: false }).compile<Cont
     opened: { type: 'object', required: ['machines', 'generators', 'rollCall', 'cost'] },
     files: { type: 'object', required: [DOCUMENT, SUMMARY, MEASURED], additionalProperties: { type: 'string' } },
   },
-})
+}
 
 export interface ArchivesOptions {
   store: RunStore
@@ -247,7 +248,7 @@ function readContents(folder: string): Contents {
   catch {
     throw unread('What it says of itself is no JSON.', 'Copy it again.')
   }
-  if (isContents(contents)) return contents
+  if (ajv.compile<Contents>(CONTENTS_SCHEMA)(contents)) return contents
   const archive = (contents as { archive?: unknown } | null)?.archive
   throw typeof archive === 'number' && archive > 1
     ? unread('A newer release of Vornak has packed it.', 'Open it with that one.')

@@ -20,7 +20,7 @@ export type LineOf = (path: readonly (string | number)[]) => number
 export interface TextKind<T> {
   /** “The plan”. */
   what: string
-  validate: ValidateFunction
+  schema: object
   /** Says more than the schema can about a value of the wrong form. @param value what stands there */
   hint?: (path: string, value: unknown) => string | undefined
   /** Brings what an earlier release wrote up to date, before it is checked. */
@@ -33,11 +33,14 @@ const MOST_PROBLEMS = 20
 /** Faults whose lines are looked up: each look-up goes through the keys beside it. */
 const MOST_LOOKED_UP = 10 * MOST_PROBLEMS
 
-const ajv = new Ajv({ allErrors: true, strict: true, allowUnionTypes: true, strictRequired: false, strictTypes: false })
-
-export function compileSchema(schema: object): ValidateFunction {
-  return ajv.compile(schema)
-}
+const ajv = new Ajv({
+  allErrors: true,
+  strict: true,
+  allowUnionTypes: true,
+  strictRequired: false,
+  strictTypes: false,
+  validateSchema: false,
+})
 
 export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
   const refused = (line: number, sentence: string): ReadText<T> => ({ ok: false, problems: [{ line, sentence }] })
@@ -49,12 +52,13 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
     return refused(1, `${kind.what} is a list of fields with their values; this text is not.`)
   value = kind.upgrade?.(value) ?? value
   const at: LineOf = path => lineOf(document, lines, path)
-  if (kind.validate(value)) {
+  const validate = validatorOf(kind.schema)
+  if (validate(value)) {
     const problems = kind.meaning?.(value as T, at) ?? []
     return problems.length > 0 ? { ok: false, problems } : { ok: true, value: value as T }
   }
   // What only says that one of the branches failed helps nobody.
-  const errors = kind.validate.errors!.filter(e => e.keyword !== 'if' && e.keyword !== 'allOf').slice(0, MOST_LOOKED_UP)
+  const errors = validate.errors!.filter(e => e.keyword !== 'if' && e.keyword !== 'allOf').slice(0, MOST_LOOKED_UP)
   const seen = new Set<string>()
   const problems = errors.flatMap((e): TextProblem[] => {
     const path = e.instancePath
@@ -68,6 +72,11 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
     return [{ line, sentence }]
   })
   return { ok: false, problems: problems.slice(0, MOST_PROBLEMS).sort((a, b) => a.line - b.line) }
+}
+
+/** Compiled when the first document of its kind is read; Ajv keeps it by the schema itself. */
+function validatorOf(schema: object): ValidateFunction {
+  return ajv.compile(schema)
 }
 
 function valueAt(value: unknown, path: readonly string[]): unknown {

@@ -3,19 +3,17 @@ import { readDuration } from '../load/phrase'
 import type { Plan } from '../plan/document'
 import { PLAN_SCHEMA } from '../plan/schema'
 import { PLAN_SCHEMA_NAME, upgradePlan } from '../plan/upgrade'
-import { compileSchema, readDocument, type LineOf, type TextProblem } from './document-text'
+import { readDocument, type LineOf, type TextProblem } from './document-text'
 import { printDocument } from './print-document'
 
 export type ReadPlan = { ok: true, plan: Plan } | { ok: false, problems: TextProblem[] }
-
-const validate = compileSchema(PLAN_SCHEMA)
 
 export function printPlan(plan: Plan): string {
   return printDocument(plan)
 }
 
 export function readPlanText(text: string): ReadPlan {
-  const read = readDocument<Plan>(text, { what: 'The plan', validate, hint, upgrade: upgradePlan, meaning })
+  const read = readDocument<Plan>(text, { what: 'The plan', schema: PLAN_SCHEMA, hint, upgrade: upgradePlan, meaning })
   return read.ok ? { ok: true, plan: read.value } : read
 }
 

@@ -69,13 +69,11 @@ export const CLOUD_ANSWERS = {
 
 export type CloudAnswer<K extends keyof typeof CLOUD_ANSWERS> = Static<(typeof CLOUD_ANSWERS)[K]>
 
-const ajv = new Ajv({ strict: false, allowUnionTypes: true })
-const validators = Object.fromEntries(
-  Object.entries(CLOUD_ANSWERS).map(([kind, schema]) => [kind, ajv.compile(schema)]),
-)
+const ajv = new Ajv({ strict: false, allowUnionTypes: true, validateSchema: false })
 
 /** @returns what is wrong with an answer of a kind; undefined: it is as agreed */
 export function faultOfAnswer(kind: keyof typeof CLOUD_ANSWERS, body: unknown): string | undefined {
-  const validate = validators[kind]!
+  // Compiled when one of its kind first comes; Ajv keeps it by the schema itself.
+  const validate = ajv.compile(CLOUD_ANSWERS[kind])
   return validate(body) ? undefined : ajv.errorsText(validate.errors, { dataVar: kind }).slice(0, 300)
 }
