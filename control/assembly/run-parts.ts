@@ -205,6 +205,7 @@ export function runParts(
     rails: money.rails,
     spentToday: money.today(clock.now()),
     foldHours: keeping.rules.foldHours,
+    hasMailServer: mail.server !== undefined,
   })
   const plans = new Plans({
     library,

@@ -16,12 +16,14 @@ import { amount, type GuardRails } from '../machines/money'
 
 export type Offers = Record<string, RegionOffer[] | undefined>
 
-/** Guard rails with what has been spent of them. */
+/** What the house allows a plan, and what becomes of its runs: guard rails with what has been spent of them. */
 export interface Allowance {
   rails: GuardRails
   spentToday: number
   /** Runs that take longer have their frames folded when they are over, hours; left out: none has. */
   foldHours?: number | undefined
+  /** Whether reports can be mailed; left out: nobody has asked. */
+  hasMailServer?: boolean
 }
 
 /** Time from the last boot to the start of the load: roll call, rehearsal, arming. Common practice, no source. */
@@ -80,7 +82,7 @@ export function checkPlan(
   })
   const railed = allowance ? railProblems(written, around.journeys, orders, forecast, lengthS, allowance) : []
   return {
-    problems: [...railed, ...problems, ...foldedProblems(lengthS, allowance)],
+    problems: [...railed, ...problems, ...afterwards(written, lengthS, allowance)],
     sizes,
     gatherS,
     lengthS,
@@ -187,15 +189,23 @@ function offerAt(location: Plan['locations'][number], offers: Offers): RegionOff
   return ownOf(offers, location.provider)?.find(r => r.region === location.region)
 }
 
-/** Said beforehand, for it cannot be undone. */
-function foldedProblems(lengthS: number, { foldHours }: Partial<Allowance> = {}): Problem[] {
-  if (foldHours === undefined || lengthS <= foldHours * 3600) return []
-  return [
-    {
+/** What becomes of the run when it is over: said beforehand, for it cannot be undone, or would be missed too late. */
+function afterwards(plan: Plan, lengthS: number, { foldHours, hasMailServer }: Partial<Allowance> = {}): Problem[] {
+  const found: Problem[] = []
+  if (foldHours !== undefined && lengthS > foldHours * 3600)
+    found.push({
       code: 'folded-after',
       weight: 'toKnow',
       sentence: `It takes longer than ${foldHours} h: when it is over, what each generator sent is folded into the sums of all, and machines are told apart in stretches of 1,000 s.`,
       remedy: 'Keep the run for good, or set another length under What is kept.',
-    },
-  ]
+    })
+  const mailed = plan.mailTo?.length ?? 0
+  if (mailed > 0 && hasMailServer === false)
+    found.push({
+      code: 'no-mail-server',
+      weight: 'toKnow',
+      sentence: `Its report goes to ${mailed === 1 ? 'one address' : `${mailed} addresses`}, and no mail server is known: nothing would be sent.`,
+      remedy: 'A keeper gives one under People, Mail and hooks.',
+    })
+  return found
 }
