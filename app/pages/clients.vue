@@ -84,14 +84,12 @@ useHead({ title: 'Clients · Vornak' })
         <aside v-else-if="line" class="panel side detail" :aria-label="line.client.name">
           <h2>{{ line.client.name }}</h2>
           <p v-if="line.client.source" class="q s12">{{ line.client.source }}</p>
-          <table class="headers">
-            <tbody>
-              <tr v-for="[name, value] in line.client.headers" :key="name">
-                <th scope="row" class="mono">{{ name }}</th>
-                <td class="mono">{{ value }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <dl class="headers">
+            <template v-for="[name, value] in line.client.headers" :key="name">
+              <dt class="mono q">{{ name }}</dt>
+              <dd class="mono">{{ value }}</dd>
+            </template>
+          </dl>
           <p class="q s12">
             {{ line.plans.length ? `In ${line.plans.join(', ')}.` : 'In no plan yet: a group’s sheet takes it by its short name.' }}
           </p>
@@ -133,18 +131,17 @@ useHead({ title: 'Clients · Vornak' })
   display: grid;
   gap: 8px;
 }
-.headers th,
-.headers td {
-  text-align: left;
-  font-weight: 400;
+.headers {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 4px 12px;
   font-size: 12px;
-  padding: 2px 12px 2px 0;
-  vertical-align: top;
-  overflow-wrap: anywhere;
 }
-.headers th {
+.headers dt {
   white-space: nowrap;
-  color: var(--quiet);
+}
+.headers dd {
+  overflow-wrap: anywhere;
 }
 .ends {
   display: flex;

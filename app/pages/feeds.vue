@@ -2,6 +2,7 @@
 /** Feeds: rows of test data. Uploaded as CSV; how it was read is shown, and can be overruled. */
 import type { UploadedFile } from '~~/api/views'
 import { bytes, count } from '~~/core/values/said-figures'
+import type { ListColumn } from '~/components/marks/list-table'
 
 const { problem, guarded, read } = useGuarded()
 const { found: feeds, load } = read('feeds')
@@ -53,6 +54,22 @@ async function make(): Promise<void> {
   })
   busy.value = false
 }
+type Feed = NonNullable<typeof feeds.value>[number]
+const columns: ListColumn<Feed>[] = [
+  { id: 'name', head: 'Feed', value: f => f.name },
+  { id: 'columns', head: 'Columns', wide: true, value: f => f.columns.join(', ') },
+  { id: 'rows', head: 'Rows', num: true, value: f => f.rows },
+]
+/** Rows of the chosen feed as they stand in its file; two of its columns may have one name. */
+interface Previewed {
+  number: number
+  cells: readonly string[]
+}
+const preview = computed((): Previewed[] => feed.value?.preview.map((cells, i) => ({ number: i + 1, cells })) ?? [])
+const previewed = computed((): ListColumn<Previewed>[] => [
+  { id: 'number', head: 'Row', value: r => r.number },
+  ...(feed.value?.columns ?? []).map((head, i): ListColumn<Previewed> => ({ id: `c${i}`, head, value: r => r.cells[i] })),
+])
 const removal = useRemoval(load)
 const remove = (id: string) =>
   guarded(async () => {
@@ -121,17 +138,18 @@ useHead({ title: 'Feeds · Vornak' })
           <UButton v-needs="'operator'" variant="solid" type="submit">{{ busy ? 'Reading…' : 'Read it so' }}</UButton>
         </form>
         <p v-else-if="busy" class="q">Reading…</p>
-        <div v-if="feeds?.length" class="panel">
-          <button
-            v-for="f in feeds"
-            :key="f.id"
-            class="row"
-            :class="{ here: f.id === feed?.id }"
-            @click="chosen = f.id"
-          >
-            <span class="clip"><b>{{ f.name }}</b><br><span class="q s12">{{ f.columns.join(', ') }}</span></span><span class="num">{{ count(f.rows) }}<br><span class="q s12">rows</span></span>
-          </button>
-        </div>
+        <ListTable v-if="feeds?.length" name="feeds" :rows="feeds" :columns="columns" :row-key="f => f.id">
+          <template #name="{ row }">
+            <UButton
+              variant="link"
+              size="sm"
+              :aria-pressed="row.id === feed?.id"
+              @click="chosen = row.id"
+            >{{ row.name }}</UButton>
+          </template>
+          <template #columns="{ row }"><span class="q s12">{{ row.columns.join(', ') }}</span></template>
+          <template #rows="{ row }">{{ count(row.rows) }}</template>
+        </ListTable>
         <p v-else-if="feeds" class="q">No feed yet: rows that users are given, like accounts or search words.</p>
       </div>
       <section v-if="feed" class="panel pad">
@@ -150,20 +168,7 @@ useHead({ title: 'Feeds · Vornak' })
           they use it by.
         </p>
         <div class="preview">
-          <table class="table">
-            <thead>
-              <tr>
-                <th class="num rownum">row</th>
-                <th v-for="c in feed.columns" :key="c" class="mono">{{ c }}</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="(row, i) in feed.preview" :key="i">
-                <td class="num q">{{ i + 1 }}</td>
-                <td v-for="(cell, n) in row" :key="n" class="cell">{{ cell }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <ListTable name="the first rows" plain :rows="preview" :columns="previewed" :row-key="r => r.number" />
         </div>
         <p v-if="feed.rows > feed.preview.length" class="q s12">
           and {{ count(feed.rows - feed.preview.length) }} more
@@ -192,22 +197,6 @@ useHead({ title: 'Feeds · Vornak' })
   gap: 6px;
   padding: 8px 12px;
 }
-.row {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) auto;
-  width: 100%;
-  text-align: left;
-  padding: 6px 10px;
-  border-bottom: 1px solid var(--hair);
-  cursor: pointer;
-}
-.row:last-child {
-  border-bottom: 0;
-}
-.row.here {
-  background: var(--sel);
-  box-shadow: inset 2px 0 var(--act);
-}
 .pad {
   padding: 6px 12px 10px;
   min-width: 0;
@@ -222,14 +211,5 @@ useHead({ title: 'Feeds · Vornak' })
 .preview {
   overflow: auto;
   margin-top: 6px;
-}
-.rownum {
-  width: 40px;
-}
-.cell {
-  max-width: 280px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 </style>

@@ -4,6 +4,8 @@ import { feltRttMs, fetchMs, throughputCeilingBps } from '~~/core/network/expect
 import { kernelCommands } from '~~/core/network/kernel-commands'
 import type { NetworkProfile } from '~~/core/network/profile'
 import { share, timeText } from '~~/core/values/said-figures'
+import type { NetworksView } from '~~/api/views'
+import type { ListColumn } from '~/components/marks/list-table'
 
 const { problem, guarded, read } = useGuarded()
 const { found: view, load } = read('networks')
@@ -14,6 +16,7 @@ const editing = ref<NetworkProfile | 'new'>()
 const device = ref('eth0')
 
 const line = computed(() => view.value?.profiles.find(p => p.profile.id === chosen.value))
+const isOpened = computed(() => line.value !== undefined || editing.value !== undefined)
 const paths = computed(() => Object.entries(view.value?.paths ?? {}))
 const nearest = computed(() => Math.min(...paths.value.map(([, ms]) => ms), 1))
 const bits = (bps: number | undefined) =>
@@ -24,6 +27,31 @@ const bits = (bps: number | undefined) =>
       : bps >= 1e6
         ? `${Number((bps / 1e6).toPrecision(3))} Mbit/s`
         : `${Number((bps / 1e3).toPrecision(3))} kbit/s`
+/** Of the drawing, which is logarithmic. */
+const TICKS = ['1 ms', '10 ms', '0.1 s', '1 s', '10 s', '100 s']
+type Line = NetworksView['profiles'][number]
+/** The narrower table beside an open profile has less of each. */
+const columns = computed<ListColumn<Line>[]>(() => [
+  { id: 'name', head: 'Profile', value: l => `${l.profile.name} ${l.profile.id}` },
+  { id: 'latency', head: 'Round trip', num: true, unit: 'ms', value: l => l.profile.latencyMs },
+  { id: 'loss', head: 'Loss', num: true, value: l => l.profile.loss },
+  { id: 'down', head: 'Down', num: true, unit: 'bit/s', value: l => l.profile.downBps, asked: isOpened.value },
+  { id: 'up', head: 'Up', num: true, unit: 'bit/s', value: l => l.profile.upBps, asked: isOpened.value },
+  { id: 'fetch', head: 'A fetch, 1 ms to 100 s', wide: true },
+  { id: 'small', head: '100 kB', num: true, unit: 'ms', value: l => fetchMs(l.profile, nearest.value, 100_000, secure.value) },
+  { id: 'large', head: '1 MB', num: true, unit: 'ms', value: l => fetchMs(l.profile, nearest.value, 1_000_000, secure.value) },
+  { id: 'most', head: 'At most', num: true, unit: 'bit/s', value: l => throughputCeilingBps(l.profile, nearest.value), asked: isOpened.value },
+])
+const inPlans = ({ length: n }: readonly string[]) => (n === 0 ? '' : `, in ${n} ${n === 1 ? 'plan' : 'plans'}`)
+const pathColumns: ListColumn<[code: string, ms: number]>[] = [
+  { id: 'code', head: 'Location', value: ([code]) => code },
+  { id: 'real', head: 'Real', num: true, value: ([, ms]) => ms },
+  { id: 'felt', head: 'Felt', num: true, value: ([, ms]) => ms },
+]
+function choose(id: string): void {
+  chosen.value = id === chosen.value ? undefined : id
+  editing.value = undefined
+}
 const removal = useRemoval(load)
 const remove = (id: string) =>
   guarded(async () => {
@@ -66,33 +94,29 @@ useHead({ title: 'Networks · Vornak' })
         <i class="k connect" /> connecting <i class="k wait" /> waiting for the first byte <i class="k small" /> to 100
         kB <i class="k large" /> to 1 MB.
       </p>
-      <div v-if="view" class="two" :class="{ opened: line || editing }">
-        <div class="panel">
-          <div class="line hd q s12">
-            <span>profile</span><span class="num">round trip</span><span class="num">loss</span><span class="num">down / up</span><span class="axis"><i v-for="t in ['1 ms', '10 ms', '0.1 s', '1 s', '10 s', '100 s']" :key="t">{{ t }}</i></span><span class="num">100 kB</span><span class="num">1 MB</span><span class="num">at most</span>
-          </div>
-          <button
-            v-for="{ profile: p, preset, plans } in view.profiles"
-            :key="p.id"
-            class="line"
-            :class="{ on: p.id === chosen }"
-            :aria-pressed="p.id === chosen"
-            @click="
-              chosen = p.id === chosen ? undefined : p.id;
-              editing = undefined
-            "
-          >
-            <span class="clip"><b>{{ p.name }}</b><br><span class="q s12">{{ p.id }}{{ preset ? ', preset' : ''
-            }}{{ plans.length ? `, in ${plans.length} ${plans.length === 1 ? 'plan' : 'plans'}` : '' }}</span></span>
-            <span class="num">{{ p.latencyMs }}<template v-if="p.jitterMs"> ± {{ p.jitterMs }}</template> ms</span>
-            <span class="num">{{ share(p.loss, 2) }}</span>
-            <span class="num">{{ bits(p.downBps) }}<br>{{ bits(p.upBps) }}</span>
-            <FetchLine :profile="p" :real-rtt-ms="nearest" :secure="secure" />
-            <span class="num planned">{{ timeText(fetchMs(p, nearest, 100_000, secure)) }}</span>
-            <span class="num planned">{{ timeText(fetchMs(p, nearest, 1_000_000, secure)) }}</span>
-            <span class="num planned">{{ bits(throughputCeilingBps(p, nearest)) }}</span>
-          </button>
-        </div>
+      <div v-if="view" class="two" :class="{ opened: isOpened }">
+        <ListTable name="network profiles" :rows="view.profiles" :columns="columns" :row-key="l => l.profile.id">
+          <template #name="{ row: { profile: p, preset, plans } }">
+            <UButton
+              variant="link"
+              size="sm"
+              :aria-pressed="p.id === chosen"
+              @click="choose(p.id)"
+            >{{ p.name }}</UButton>
+            <div class="q s12">
+              {{ p.id }}{{ preset ? ', preset' : '' }}{{ inPlans(plans) }}
+            </div>
+          </template>
+          <template #latency="{ row: { profile: p } }">{{ p.latencyMs }}<template v-if="p.jitterMs"> ± {{ p.jitterMs }}</template> ms</template>
+          <template #loss="{ row }">{{ share(row.profile.loss, 2) }}</template>
+          <template #down="{ row }">{{ bits(row.profile.downBps) }}</template>
+          <template #up="{ row }">{{ bits(row.profile.upBps) }}</template>
+          <template #head-fetch><span class="axis"><i v-for="t in TICKS" :key="t">{{ t }}</i></span></template>
+          <template #fetch="{ row }"><FetchLine :profile="row.profile" :real-rtt-ms="nearest" :secure="secure" /></template>
+          <template #small="{ row }"><span class="planned">{{ timeText(fetchMs(row.profile, nearest, 100_000, secure)) }}</span></template>
+          <template #large="{ row }"><span class="planned">{{ timeText(fetchMs(row.profile, nearest, 1_000_000, secure)) }}</span></template>
+          <template #most="{ row }"><span class="planned">{{ bits(throughputCeilingBps(row.profile, nearest)) }}</span></template>
+        </ListTable>
         <div v-if="editing" class="side">
           <NetworkForm
             :profile="editing === 'new' ? undefined : editing"
@@ -105,24 +129,18 @@ useHead({ title: 'Networks · Vornak' })
           <h2>{{ line.profile.name }}</h2>
           <p v-if="line.profile.source" class="q s12">{{ line.profile.source }}</p>
           <h3>Round trip felt, per location</h3>
-          <table class="felt">
-            <tbody>
-              <tr v-for="[code, ms] in paths" :key="code">
-                <td><LocationCode :code="code" /></td>
-                <td class="num">
-                  <span class="measured">{{ timeText(ms) }}</span> real
-                </td>
-                <td class="num">
-                  <span class="planned">{{ timeText(feltRttMs(line.profile, ms)) }}</span> felt
-                </td>
-              </tr>
-              <tr v-if="!paths.length">
-                <td class="q" colspan="3">
-                  No roll call has measured a path yet: {{ line.profile.latencyMs }} ms come on top of it.
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <ListTable
+            name="round trips"
+            plain
+            :rows="paths"
+            :columns="pathColumns"
+            :row-key="([code]) => code"
+            :empty="`No roll call has measured a path yet: ${line.profile.latencyMs} ms come on top of it.`"
+          >
+            <template #code="{ row: [code] }"><LocationCode :code="code" /></template>
+            <template #real="{ row: [, ms] }"><span class="measured">{{ timeText(ms) }}</span></template>
+            <template #felt="{ row: [, ms] }"><span class="planned">{{ timeText(feltRttMs(line.profile, ms)) }}</span></template>
+          </ListTable>
           <h3>For the kernel of a private Linux host</h3>
           <p class="q s12">
             There the target’s own kernel sees the loss too. Shapes the whole machine; its administrator must run it.
@@ -185,45 +203,15 @@ useHead({ title: 'Networks · Vornak' })
 .two.opened {
   grid-template-columns: minmax(0, 1fr) 400px;
 }
-.line {
-  display: grid;
-  grid-template-columns: minmax(110px, 1.1fr) 82px 52px 92px minmax(120px, 3fr) 66px 66px 84px;
-  gap: 10px;
-  align-items: center;
-  width: 100%;
-  text-align: left;
-  padding: 5px 10px;
-  border-bottom: 1px solid var(--hair);
-  font-size: 12.5px;
-}
-.line:last-child {
-  border-bottom: 0;
-}
-.line.hd {
-  background: var(--bg);
-}
-button.line:hover,
-.on {
-  background: var(--sel);
-}
-.num {
-  text-align: right;
-  line-height: 16px;
-}
 .axis {
   display: flex;
   justify-content: space-between;
+  font-weight: 400;
+  color: var(--quiet);
 }
 .axis i {
   font-style: normal;
   font-size: 11px;
-}
-.opened .line {
-  grid-template-columns: minmax(100px, 1.1fr) 74px 46px minmax(80px, 2fr) 60px 60px;
-}
-.opened .line > :nth-child(4),
-.opened .line > :nth-child(8) {
-  display: none;
 }
 .detail {
   padding: 10px 12px;
@@ -233,9 +221,6 @@ button.line:hover,
 .detail h3 {
   font-weight: 600;
   font-size: 12.5px;
-}
-.felt td {
-  padding: 1px 14px 1px 0;
 }
 .short {
   width: 90px;

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Row by row: the baseline's value, another run's, and how they differ. */
+/**
+ * Row by row: the baseline's value, another run's, and how they differ. A table of our own: its differences are drawn
+ * on one scale, which is its head.
+ */
 import type { CompareView } from '~~/api/views'
 import { drawnDifference, rowName, rowValue, standingText } from '~~/core/compare/words'
 

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** What the runs were set up with: what differed, or all of it. */
+/**
+ * What the runs were set up with: what differed, or all of it. A table of our own: it is read across, each row a thing
+ * of its own kind; there is nothing to sort or to add up.
+ */
 import type { CompareView } from '~~/api/views'
 
 const { view } = defineProps<{ view: Pick<CompareView, 'setUp' | 'runs'> }>()

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Objectives or steps over the runs of a plan, a line each: all runs as dots, the newest in numbers. */
+/**
+ * Objectives or steps over the runs of a plan, a line each: all runs as dots, the newest in numbers. A table of our
+ * own: the runs stand on one scale, which is its head.
+ */
 import { isOutside, pointOf, type TrendLine } from '~~/core/compare/trend'
 import { sayValue } from '~~/core/objectives/judge'
 import { count } from '~~/core/values/said-figures'

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** How one file of results is read: its form, which column holds what, and where its clock and its location are. */
+/**
+ * How one file of results is read: its form, which column holds what, and where its clock and its location are. The
+ * first rows stand in a table of our own: a head says what its column is taken for, and files may have no heads.
+ */
 import {
   DURATION_UNITS,
   FIELD_WORDS,

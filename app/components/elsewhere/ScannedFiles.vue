@@ -2,6 +2,7 @@
 /** What files of results hold, before they become a run. */
 import type { Presence, Scanned, ScannedFile } from '~~/core/elsewhere/results'
 import { count } from '~~/core/values/said-figures'
+import type { ListColumn } from '~/components/marks/list-table'
 import { duration } from '~/format/moments'
 
 const { scanned } = defineProps<{ scanned: Scanned }>()
@@ -12,6 +13,14 @@ function span({ firstMs, lastMs, isOwnClock }: ScannedFile): string {
   const long = duration(Math.max(1000, lastMs - firstMs))
   return isOwnClock ? `${long} on a clock of its own` : `${new Date(firstMs).toISOString().slice(0, 19).replace('T', ' ')} UTC, ${long}`
 }
+const columns: ListColumn<ScannedFile>[] = [
+  { id: 'name', head: 'File', value: f => f.name },
+  { id: 'rows', head: 'Requests', num: true, value: f => f.rows },
+  { id: 'wrong', head: 'Wrong', num: true, value: f => f.wrong },
+  { id: 'when', head: 'When', value: f => f.firstMs },
+  { id: 'users', head: 'Most users', num: true, value: f => f.peakUsers },
+  { id: 'steps', head: 'Steps', value: f => f.steps.map(s => s.name).join(', ') },
+]
 /** What is to be known of it. */
 function remarks(f: ScannedFile): string[] {
   return [
@@ -27,24 +36,17 @@ function remarks(f: ScannedFile): string[] {
 <template>
   <section class="panel pad" aria-labelledby="scanned">
     <h2 id="scanned">What they hold</h2>
-    <table class="table">
-      <thead>
-        <tr><th>File</th><th class="num">Requests</th><th class="num">Wrong</th><th>When</th><th class="num">Most users</th><th>Steps</th></tr>
-      </thead>
-      <tbody>
-        <tr v-for="(f, i) in scanned.files" :key="i">
-          <td>
-            {{ f.name }}<span v-if="f.places.length > 1" class="q s12">, {{ f.places.length }} locations</span>
-            <div v-for="r in remarks(f)" :key="r" class="plantx s12">{{ r }}</div>
-          </td>
-          <td class="num">{{ count(f.rows) }}</td>
-          <td class="num">{{ count(f.wrong) }}</td>
-          <td>{{ span(f) }}</td>
-          <td class="num">{{ f.usersBy === 'nobody' ? '—' : count(f.peakUsers) }}<br><span class="q s12">{{ BY[f.usersBy] }}</span></td>
-          <td>{{ f.steps.slice(0, 4).map(s => s.name).join(', ') }}<span v-if="f.steps.length > 4" class="q"> and {{ f.steps.length - 4 }} more</span></td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable name="files of results" plain :rows="scanned.files" :columns="columns" :row-key="f => scanned.files.indexOf(f)">
+      <template #name="{ row: f }">
+        {{ f.name }}<span v-if="f.places.length > 1" class="q s12">, {{ f.places.length }} locations</span>
+        <div v-for="r in remarks(f)" :key="r" class="plantx s12 remark">{{ r }}</div>
+      </template>
+      <template #rows="{ row: f }">{{ count(f.rows) }}</template>
+      <template #wrong="{ row: f }">{{ count(f.wrong) }}</template>
+      <template #when="{ row: f }">{{ span(f) }}</template>
+      <template #users="{ row: f }">{{ f.usersBy === 'nobody' ? '—' : count(f.peakUsers) }}<br><span class="q s12">{{ BY[f.usersBy] }}</span></template>
+      <template #steps="{ row: f }">{{ f.steps.slice(0, 4).map(s => s.name).join(', ') }}<span v-if="f.steps.length > 4" class="q"> and {{ f.steps.length - 4 }} more</span></template>
+    </ListTable>
     <p v-if="scanned.doubles.named > 0" class="q">{{ count(scanned.doubles.named) }} rows stand in several files with the same user: each is counted once.</p>
   </section>
 </template>
@@ -55,7 +57,7 @@ function remarks(f: ScannedFile): string[] {
   min-width: 0;
   overflow-x: auto;
 }
-td {
-  vertical-align: top;
+.remark {
+  white-space: normal;
 }
 </style>

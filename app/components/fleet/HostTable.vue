@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Hosts of a site: what differs from the template, typed or pasted, and how each came through being tried. */
+/**
+ * Hosts of a site: what differs from the template, typed or pasted, and how each came through being tried. A table of
+ * our own: each cell is edited where it stands, and what is wrong with a row is told below it, across all of them.
+ */
 import { takeNumber } from '~/format/numbers'
 import { STEP_WORDS, TRY_STEPS, type Host } from '~~/core/fleet/site'
 import { clockTime } from '~/format/moments'

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** A roll call as it was answered: a row a machine, what failed and what it means above. */
 import type { RollCallView } from '~~/api/views'
+import type { ReachedHost } from '~~/core/fleet/roll-call'
 import { bytes, count } from '~~/core/values/said-figures'
 import { clockTime } from '~/format/moments'
+import type { ListColumn } from '~/components/marks/list-table'
 
 const { view, ask } = defineProps<{
   view: RollCallView
@@ -26,125 +28,121 @@ const kinds = computed(() =>
 const wrong = (id: string, ...codes: string[]) => view.findings.find(f => f.machine === id && codes.includes(f.code))
 const tested = computed(() => view.machines.some(m => m.report?.selfTest))
 const hosts = computed(() => [...new Set(view.machines.flatMap(m => m.report?.reached.map(r => r.host) ?? []))])
+
+type Kind = (typeof kinds.value)[number]
+const findingColumns: ListColumn<Kind>[] = [
+  { id: 'weight', head: '', value: k => (k.weight === 'unfit' ? 'unfit' : 'good to know') },
+  { id: 'who', head: '', value: k => k.who.join(', ') },
+  { id: 'sentence', head: '', value: k => k.sentence },
+  { id: 'means', head: '', value: k => k.means },
+]
+type Machine = RollCallView['machines'][number]
+/** Each part of the way there; parts that were not needed have no time. */
+const reachedInFull = (r: ReachedHost) =>
+  `Name ${ms(r.lookupMs)}, connect ${ms(r.connectMs)}, TLS ${ms(r.tlsMs)}, first byte ${ms(r.firstByteMs)} ms; ${r.addresses.join(', ')}`
+const reached = (m: Machine, host: string) => m.report?.reached.find(r => r.host === host)
+/** Names of hosts have colons; those of slots have none. */
+const columnOf = (host: string) => `reach${hosts.value.indexOf(host)}`
+const known = (n: number | undefined) => (n === undefined || n < 0 ? undefined : n)
+const columns = computed<ListColumn<Machine>[]>(() => [
+  { id: 'name', head: 'Machine', value: m => m.name },
+  { id: 'program', head: 'Release', value: m => m.report?.program ?? 'not called yet' },
+  { id: 'speed', head: 'Speed', num: true, unit: 'hashes of 4 kB per ms', value: m => m.report?.speed },
+  { id: 'memory', head: 'Memory free', num: true, unit: 'bytes', value: m => m.report?.memoryFreeBytes },
+  { id: 'descriptors', head: 'Descriptors', num: true, value: m => m.report?.descriptors },
+  { id: 'ports', head: 'Ports', num: true, value: m => m.report?.ports },
+  { id: 'disk', head: 'Disk free', num: true, unit: 'bytes', value: m => known(m.report?.diskFreeBytes) },
+  ...(tested.value
+    ? [{ id: 'selfTest', head: 'Self-test', num: true, unit: '/s', value: (m: Machine) => m.report?.selfTest?.mostPerS }]
+    : []),
+  { id: 'clock', head: 'Clock off', num: true, unit: 'ms', value: m => m.clock?.offsetMs },
+  { id: 'address', head: 'Address', value: m => m.address ?? (m.report && 'over SSH') },
+  ...hosts.value.map((host): ListColumn<Machine> => ({
+    id: columnOf(host),
+    head: `First byte of ${host}`,
+    num: true,
+    unit: 'ms',
+    value: m => known(reached(m, host)?.firstByteMs),
+  })),
+  ...(ask ? [{ id: 'acts', head: '' }] : []),
+])
 </script>
 
 <template>
   <div>
-    <table v-if="kinds.length" class="table found">
-      <tbody>
-        <tr v-for="k in kinds" :key="k.kind">
-          <td class="mark" :class="{ brick: k.weight === 'unfit' }">
-            <AGlyph
-              :name="k.weight === 'unfit' ? 'unfit' : 'toKnow'"
-              :word="k.weight === 'unfit' ? 'unfit' : 'good to know'"
-            />
-          </td>
-          <td class="who">
-            <b>{{ k.who.slice(0, 3).join(', ') }}</b><span v-if="k.who.length > 3" class="q"> and {{ k.who.length - 3 }} more</span>
-          </td>
-          <td :class="{ brick: k.weight === 'unfit' }">{{ k.sentence }}</td>
-          <td class="q">{{ k.means }}</td>
-        </tr>
-      </tbody>
-    </table>
-    <table class="table calls">
-      <thead>
-        <tr>
-          <th>Machine</th>
-          <th>Release</th>
-          <th class="num">Speed</th>
-          <th class="num">Memory free</th>
-          <th class="num">Descriptors</th>
-          <th class="num">Ports</th>
-          <th class="num">Disk free</th>
-          <th v-if="tested" class="num">Self-test</th>
-          <th class="num">Clock off</th>
-          <th>Address</th>
-          <th v-for="h in hosts" :key="h" class="num reach">{{ h }}<br>name, connect, TLS, first byte, ms</th>
-          <th v-if="ask" />
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="m in view.machines" :key="m.id">
-          <td>
-            <LocationCode :code="m.location" /> <NuxtLink
-              :to="`/fleet/machines/${encodeURIComponent(m.id)}`"
-              class="u"
-            ><b>{{ m.name }}</b></NuxtLink>
-            <div v-if="m.at" class="q s11">{{ clockTime(m.at) }}</div>
-          </td>
-          <template v-if="m.report">
-            <td :class="{ brick: wrong(m.id, 'program') }">{{ m.report.program }}</td>
-            <td
-              class="num"
-              :class="{ brick: wrong(m.id, 'slow') }"
-              title="Hashes of 4 kB per ms: compares siblings, nothing else"
-            >
-              {{ m.report.speed.toFixed(0) }} /ms
-            </td>
-            <td class="num">{{ bytes(m.report.memoryFreeBytes) }}</td>
-            <td class="num" :class="{ brick: wrong(m.id, 'descriptors') }">{{ count(m.report.descriptors) }}</td>
-            <td class="num" :class="{ brick: wrong(m.id, 'ports') }">{{ count(m.report.ports) }}</td>
-            <td class="num" :class="{ brick: wrong(m.id, 'disk') }">
-              {{ m.report.diskFreeBytes < 0 ? '–' : bytes(m.report.diskFreeBytes) }}
-            </td>
-            <td
-              v-if="tested"
-              class="num"
-              :class="{ brick: wrong(m.id, 'overSelfTest') }"
-              title="What its CPU bears by a self-test, against what is planned for it"
-            >
-              <template v-if="m.report.selfTest">{{ count(m.report.selfTest.mostPerS) }} /s<span v-if="m.plannedPerS !== undefined" class="q">
-                for {{ count(m.plannedPerS) }}</span></template><template v-else>–</template>
-            </td>
-            <td class="num" :class="{ brick: wrong(m.id, 'clock', 'clockOff') }">
-              <template v-if="m.clock">{{ m.clock.offsetMs.toFixed(1) }} ± {{ m.clock.uncertaintyMs.toFixed(1) }} ms</template><template v-else>–</template>
-            </td>
-            <td>{{ m.address ?? 'over SSH' }}</td>
-            <td
-              v-for="h in hosts"
-              :key="h"
-              class="num"
-              :class="{ brick: wrong(m.id, 'unreached', 'blocked') }"
-              :title="m.report.reached.find(r => r.host === h)?.addresses.join(', ')"
-            >
-              <template
-                v-for="r in m.report.reached.filter(x => x.host === h)"
-                :key="r.host"
-              ><template v-if="r.ok">{{ ms(r.lookupMs) }}, {{ ms(r.connectMs) }}, {{ ms(r.tlsMs) }}, {{ ms(r.firstByteMs) }}
-                <span class="q">→ {{ r.status || 'no HTTP' }}</span></template><template v-else>{{ r.problem }}</template></template>
-            </td>
-          </template>
-          <td v-else :colspan="8 + hosts.length + (tested ? 1 : 0)" class="q">not called yet</td>
-          <td v-if="ask"><UButton size="sm" @click="ask(m.id)">Call</UButton></td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-if="kinds.length"
+      class="found"
+      name="what the roll call found"
+      plain
+      :rows="kinds"
+      :columns="findingColumns"
+      :row-key="k => k.kind"
+    >
+      <template #weight="{ row }">
+        <AGlyph
+          :class="{ brick: row.weight === 'unfit' }"
+          :name="row.weight === 'unfit' ? 'unfit' : 'toKnow'"
+          :word="row.weight === 'unfit' ? 'unfit' : 'good to know'"
+        />
+      </template>
+      <template #who="{ row }">
+        <b>{{ row.who.slice(0, 3).join(', ') }}</b><span v-if="row.who.length > 3" class="q"> and {{ row.who.length - 3 }} more</span>
+      </template>
+      <template #sentence="{ row }"><span :class="{ brick: row.weight === 'unfit' }">{{ row.sentence }}</span></template>
+      <template #means="{ row }"><span class="q">{{ row.means }}</span></template>
+    </ListTable>
+    <ListTable name="roll call" :rows="view.machines" :columns="columns" :row-key="m => m.id">
+      <template #name="{ row: m }">
+        <LocationCode :code="m.location" /> <NuxtLink
+          :to="`/fleet/machines/${encodeURIComponent(m.id)}`"
+          class="u"
+        ><b>{{ m.name }}</b></NuxtLink> <span v-if="m.at" class="q s11">{{ clockTime(m.at) }}</span>
+      </template>
+      <template #program="{ row: m }">
+        <span v-if="m.report" :class="{ brick: wrong(m.id, 'program') }">{{ m.report.program }}</span>
+        <span v-else class="q">not called yet</span>
+      </template>
+      <template #speed="{ row: m }">
+        <UTooltip v-if="m.report" text="Hashes of 4 kB per ms: compares siblings, nothing else">
+          <span :class="{ brick: wrong(m.id, 'slow') }">{{ m.report.speed.toFixed(0) }} /ms</span>
+        </UTooltip><template v-else>–</template>
+      </template>
+      <template #memory="{ row: m }">{{ m.report ? bytes(m.report.memoryFreeBytes) : '–' }}</template>
+      <template #descriptors="{ row: m }">
+        <span :class="{ brick: wrong(m.id, 'descriptors') }">{{ m.report ? count(m.report.descriptors) : '–' }}</span>
+      </template>
+      <template #ports="{ row: m }">
+        <span :class="{ brick: wrong(m.id, 'ports') }">{{ m.report ? count(m.report.ports) : '–' }}</span>
+      </template>
+      <template #disk="{ row: m }">
+        <span :class="{ brick: wrong(m.id, 'disk') }">{{
+          m.report && m.report.diskFreeBytes >= 0 ? bytes(m.report.diskFreeBytes) : '–'
+        }}</span>
+      </template>
+      <template #selfTest="{ row: m }">
+        <UTooltip v-if="m.report?.selfTest" text="What its CPU bears by a self-test, against what is planned for it">
+          <span :class="{ brick: wrong(m.id, 'overSelfTest') }">{{ count(m.report.selfTest.mostPerS) }} /s<span v-if="m.plannedPerS !== undefined" class="q">
+            for {{ count(m.plannedPerS) }}</span></span>
+        </UTooltip><template v-else>–</template>
+      </template>
+      <template #clock="{ row: m }">
+        <span v-if="m.clock" :class="{ brick: wrong(m.id, 'clock', 'clockOff') }">{{ m.clock.offsetMs.toFixed(1) }} ± {{ m.clock.uncertaintyMs.toFixed(1) }} ms</span><template v-else>–</template>
+      </template>
+      <template v-for="h in hosts" :key="h" #[columnOf(h)]="{ row: m }">
+        <template v-if="!reached(m, h)">–</template>
+        <UTooltip v-else-if="reached(m, h)!.ok" :text="reachedInFull(reached(m, h)!)">
+          <span>{{ ms(reached(m, h)!.firstByteMs) }} ms <span class="q">→ {{ reached(m, h)!.status || 'no HTTP' }}</span></span>
+        </UTooltip>
+        <span v-else :class="{ brick: wrong(m.id, 'unreached', 'blocked') }">{{ reached(m, h)!.problem }}</span>
+      </template>
+      <template #acts="{ row: m }"><UButton size="sm" :aria-label="`Call ${m.name}`" @click="ask!(m.id)">Call</UButton></template>
+    </ListTable>
   </div>
 </template>
 
 <style scoped>
 .found {
   margin-bottom: 10px;
-}
-.mark {
-  width: 22px;
-}
-.who {
-  width: 180px;
-}
-.calls tr {
-  content-visibility: auto;
-  contain-intrinsic-size: 28px;
-}
-.calls td {
-  white-space: nowrap;
-}
-.calls th,
-.calls td {
-  padding-right: 8px;
-}
-.calls th {
-  vertical-align: bottom;
 }
 </style>

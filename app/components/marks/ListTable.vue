@@ -2,7 +2,7 @@
 /**
  * A list: sorted by its heads, searched, with the columns one wants (remembered), copied as CSV, virtual when long; its
  * rows may unfold into further ones. Arrow keys go from row to row. Slots: a cell by its column's id, its foot as
- * `foot-` and the id.
+ * `foot-` and the id, the head of one that is not sorted as `head-` and the id.
  */
 import type { DropdownMenuItem, TableColumn } from '@nuxt/ui'
 import { useLocalStorage } from '@vueuse/core'
@@ -175,7 +175,7 @@ function onKey(event: KeyboardEvent): void {
         >
           {{ c.head }}
         </UButton>
-        <span v-else :class="{ sr: !c.head }">{{ c.head || 'Acts' }}</span>
+        <slot v-else :name="`head-${c.id}`" :row="undefined as never"><span :class="{ sr: !c.head }">{{ c.head || 'Acts' }}</span></slot>
       </template>
       <template v-for="c in columns" :key="c.id" #[`${c.id}-cell`]="{ row }">
         <UButton

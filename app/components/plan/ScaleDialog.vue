@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** What the plan would need for more or fewer users: every level by one factor, seen before it is kept. */
+/**
+ * What the plan would need for more or fewer users: every level by one factor, seen before it is kept. Its table is our
+ * own: now beside then, of users, machines and money, with nothing to sort.
+ */
 import { watchDebounced } from '@vueuse/core'
 import type { PlanCheck } from '~~/api/views'
 import { peakOfPlan } from '~~/core/plan/peak'

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /**
  * Passes kept whole: those under way at one moment, or all, the longest first; one of them drawn out exchange by
- * exchange, beside the medians of its steps.
+ * exchange, beside the medians of its steps. A table of our own: all exchanges are drawn on one axis, which is its
+ * head.
  */
 import { useElementSize } from '@vueuse/core'
 import { stepKey } from '~~/core/objectives/subject'

@@ -130,10 +130,12 @@ useHead({ title: 'Runs from elsewhere · Vornak' })
         <ProblemNote v-if="problem" :problem="problem" />
         <div v-if="files.length" class="panel">
           <div v-for="(f, i) in files" :key="i" class="row" :class="{ here: i === shown }">
-            <button class="pick clip" :aria-current="i === shown" @click="shown = i">
-              <b>{{ f.name }}</b><br><span class="q s12">{{ FORM_WORDS[f.reading.form] }}, at {{ f.place }}</span>
-              <template v-if="lacking(f)"><br><span class="brick s12">{{ lacking(f) }}</span></template>
-            </button>
+            <UButton variant="ghost" class="pick" :aria-current="i === shown" @click="shown = i">
+              <span class="clip">
+                <b>{{ f.name }}</b><br><span class="q s12">{{ FORM_WORDS[f.reading.form] }}, at {{ f.place }}</span>
+                <template v-if="lacking(f)"><br><span class="brick s12">{{ lacking(f) }}</span></template>
+              </span>
+            </UButton>
             <UButton size="xs" variant="link" :aria-label="`Leave ${f.name} out`" @click="remove(i)">leave out</UButton>
           </div>
         </div>
@@ -212,8 +214,11 @@ useHead({ title: 'Runs from elsewhere · Vornak' })
   box-shadow: inset 2px 0 var(--act);
 }
 .pick {
+  min-width: 0;
+  flex: 1;
+  height: auto;
+  justify-content: start;
   text-align: left;
-  cursor: pointer;
 }
 .acts {
   display: flex;
