@@ -1,9 +1,10 @@
 /** A demo house on ports of its own, for browser tests and screenshots: seeded, started, ended. */
-import { spawn, spawnSync } from 'node:child_process'
+import { spawn } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { connect, createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { copyHistory, seedLibrary } from './demo-history.mjs'
 import { DIST } from './ground.mjs'
 
 /** Key of the demo's account at the cloud. */
@@ -34,12 +35,8 @@ export function standins(folder, ports, cloudSettings = {}) {
 export async function openHouse({ history = true, cloud: cloudSettings = {}, env: envOf } = {}) {
   const folder = mkdtempSync(join(tmpdir(), 'vornak-house-'))
   const [vornak, door, portal, cloud, mail, mailbox, ...hosts] = await Promise.all(Array.from({ length: 9 }, freePort))
-  const seeded = spawnSync(
-    process.execPath,
-    [join(DIST, 'seed-demo.mjs'), folder, `http://127.0.0.1:${portal}`, ...(history ? [] : ['library'])],
-    { encoding: 'utf8', env: { ...process.env, HOST_PORTS: hosts.join(','), MAIL_PORT: String(mail) } },
-  )
-  if (seeded.status !== 0) throw new Error(`the demo’s data could not be made: ${seeded.stderr}`)
+  if (history) copyHistory(folder)
+  seedLibrary(folder, `http://127.0.0.1:${portal}`, { HOST_PORTS: hosts.join(','), MAIL_PORT: String(mail) })
   const children = {}
   const start = (name, args, env) => {
     children[name] = spawn(process.execPath, [join(DIST, `${name}.mjs`), ...args], {

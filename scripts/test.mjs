@@ -74,7 +74,8 @@ process.exit(failed === 0 ? 0 : 1)
 async function jest(name, options) {
   const file = join(DIST, `${name}-tests.json`)
   rmSync(file, { force: true })
-  await run('npx', ['jest', ...options, '--json', `--outputFile=${file}`, '--silent=false'])
+  // A test that failed may have left a server open behind it, and Jest would wait for that for ever.
+  await run('npx', ['jest', ...options, '--forceExit', '--json', `--outputFile=${file}`, '--silent=false'])
   count(name, file, r => ({
     good: r.numPassedTests,
     left: r.numPendingTests,
@@ -87,7 +88,7 @@ async function jest(name, options) {
             ? tests.map(t => `${t.fullName}: ${inShort(t.failureMessages[0])}`)
             : [`${suite.name}: ${inShort(suite.message)}`],
           // One whose file could not even be read is not better for being alone.
-          ask: tests.length > 0 && (() => run('npx', ['jest', '--runInBand', suite.name])),
+          ask: tests.length > 0 && (() => run('npx', ['jest', '--runInBand', '--forceExit', suite.name])),
         }
       }),
   }))
