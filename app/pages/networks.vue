@@ -112,7 +112,9 @@ useHead({ title: 'Networks · Vornak' })
           <template #down="{ row }">{{ bits(row.profile.downBps) }}</template>
           <template #up="{ row }">{{ bits(row.profile.upBps) }}</template>
           <template #head-fetch><span class="axis"><i v-for="t in TICKS" :key="t">{{ t }}</i></span></template>
-          <template #fetch="{ row }"><FetchLine :profile="row.profile" :real-rtt-ms="nearest" :secure="secure" /></template>
+          <template #fetch="{ row }">
+            <FetchLine :profile="row.profile" :real-rtt-ms="nearest" :secure="secure" />
+          </template>
           <template #small="{ row }"><span class="planned">{{ timeText(fetchMs(row.profile, nearest, 100_000, secure)) }}</span></template>
           <template #large="{ row }"><span class="planned">{{ timeText(fetchMs(row.profile, nearest, 1_000_000, secure)) }}</span></template>
           <template #most="{ row }"><span class="planned">{{ bits(throughputCeilingBps(row.profile, nearest)) }}</span></template>
