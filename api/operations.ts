@@ -680,7 +680,7 @@ export const OPERATIONS = {
     body: bodies.MARK,
     errors: ['not-found', 'not-under-way'],
   },
-  wall: { role: 'viewer', about: 'A run in a sentence and four figures, live and over.', errors: ['not-found', 'given-back'] },
+  wall: { role: 'viewer', about: 'A run in a sentence, its course and four figures, live and over.', errors: ['not-found', 'given-back'] },
   seconds: {
     role: 'viewer',
     about: 'Figures of every second of a run, or of a window of it; or of at most so many, each the slowest of its stretch.',

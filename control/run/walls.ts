@@ -1,6 +1,7 @@
-/** Runs in large type: a sentence and four figures of each, made once a second however many look at it. */
+/** Runs in large type: a sentence, four figures and the course of each, made once however many look at it. */
 import { TargetValues } from '../../core/objectives/target-values'
 import { wallOf, type Wall } from '../../core/result/wall'
+import { courseStretchS, wallCourse, type WallCourse } from '../../core/result/wall-course'
 import { ENDED, UNDER_LOAD } from '../../core/run/life'
 import type { Clock } from '../clock'
 import { judgedValues } from '../target/judged-values'
@@ -19,11 +20,16 @@ const BEHIND_S = 2
 const SINGLE_S = 20
 /** One is shown again for so long, ms. */
 const FRESH_MS = 900
+/** A course is made anew when it has one point more, and not more often than this, ms. */
+const COURSE_MS = 2000
+/** Points that are asked for, of each that is drawn. */
+const ASKED = 2
 /** So many are remembered. */
 const MOST_KEPT = 100
 
 export class Walls {
   private readonly made = new Map<number, { at: number, wall: Promise<Wall> }>()
+  private readonly courses = new Map<number, { at: number, isOver: boolean, course: WallCourse }>()
 
   constructor(private readonly options: WallsOptions) {}
 
@@ -37,7 +43,10 @@ export class Walls {
     this.made.delete(id)
     this.made.set(id, { at, wall })
     const [oldest] = this.made.keys()
-    if (this.made.size > MOST_KEPT && oldest !== undefined) this.made.delete(oldest)
+    if (this.made.size > MOST_KEPT && oldest !== undefined) {
+      this.made.delete(oldest)
+      this.courses.delete(oldest)
+    }
     return wall
   }
 
@@ -55,6 +64,7 @@ export class Walls {
           runs.seconds(id, Math.max(0, toS - SINGLE_S), toS + BEHIND_S),
         ])
       : [undefined, undefined, []]
+    const course = startAt === undefined ? undefined : await this.courseOf(id, isOver)
     return wallOf({
       run: id,
       name: line.name || line.planName,
@@ -70,7 +80,23 @@ export class Walls {
       seconds,
       ...(recent ? { recent } : {}),
       ...(whole ? { soFar: whole.total } : {}),
+      ...(course ? { course } : {}),
       target: new TargetValues(isThere ? judgedValues(document, targetFile(id), startAt!) : []),
     })
+  }
+
+  private async courseOf(id: number, isOver: boolean): Promise<WallCourse | undefined> {
+    const { runs, clock } = this.options
+    const { document, planned, lengthS, summary } = runs.view(id)
+    const length = isOver ? (summary?.lengthS ?? lengthS) : lengthS
+    const stretchS = courseStretchS(length)
+    const before = this.courses.get(id)
+    const isFresh = before && clock.now() - before.at < Math.max(COURSE_MS, stretchS * 1000)
+    if (before && (isFresh || before.isOver)) return before.course
+    const seconds = await runs.seconds(id, undefined, undefined, ASKED * Math.ceil(length / stretchS))
+    if (seconds.length === 0) return undefined
+    const course = wallCourse(document, seconds, planned, length)
+    this.courses.set(id, { at: clock.now(), isOver, course })
+    return course
   }
 }

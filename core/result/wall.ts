@@ -10,6 +10,7 @@ import { ENDED, RUN_WORDS, UNDER_LOAD, type RunState } from '../run/life'
 import { count, rate, share, timeText } from '../values/said-figures'
 import { runTime } from '../values/said-times'
 import type { RunSummary } from './summary'
+import type { WallCourse } from './wall-course'
 
 export interface WallFigure {
   name: string
@@ -36,6 +37,8 @@ export interface Wall {
   verdict?: Answer['verdict']
   says: string
   figures: WallFigure[]
+  /** Left out: nothing has come back yet. */
+  course?: WallCourse
 }
 
 /** What is known of a run that it is made of. */
@@ -59,6 +62,7 @@ export interface WallFacts {
   recent?: LastSeconds & { total: Figures }
   soFar?: Figures
   target: TargetValues
+  course?: WallCourse
 }
 
 export function wallOf(facts: WallFacts): Wall {
@@ -80,6 +84,7 @@ export function wallOf(facts: WallFacts): Wall {
     ...(verdict === undefined ? {} : { verdict }),
     says: isOver ? sentence : said ? `${said.word} ${said.sentence}.` : `${RUN_WORDS[state]}…`,
     figures: isOver ? figuresAfter(facts) : figuresNow(facts),
+    ...(facts.course ? { course: facts.course } : {}),
   }
 }
 

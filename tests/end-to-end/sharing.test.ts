@@ -67,12 +67,16 @@ it('a run is seen as it loads; then its report is there, as its own is, without 
   }, 90_000, `${USERS} users to be shown`)
   expect(wall!.figures.map(f => f.name)).toEqual(['Users', 'p95 of Look', 'Failed', 'Sent'])
   expect(wall!.figures[0]!.under).toBe(`present of ${USERS} planned`)
+  expect(wall!.course).toMatchObject({ stretchS: 1, name: 'p95 of Look', limitMs: 2000 })
+  expect(Math.max(...wall!.course!.users.map(Number))).toBe(USERS)
   const { name } = (await house.get<RunView>(`runs/${run}`)).machines[0]!
   expect((await house.post(`runs/${run}/mark`, { text: `looked into ${name}, all well` })).status).toBe(200)
   const { line, machines, summary } = await house.ended(run)
   const over = await json<Wall>(secret, '/shared/wall')
   expect(over).toMatchObject({ isOver: true, verdict: line.verdict, says: line.sentence })
   expect(over.figures[3]!.value).toBe(String(summary!.whole.started))
+  expect(over.course!.planned.slice(0, 3)).toEqual([USERS, USERS, USERS])
+  expect(over.course!.users.length).toBeGreaterThanOrEqual(over.course!.planned.length)
   // To the target's own count.
   const received = await house.receivedByStep(run)
   expect(summary!.whole.started).toBe(received.Look)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A run in large type: what it asks, how it stands, four figures. Nothing can be done here. */
+/** A run in large type: what it asks, how it stands, its course, four figures. Nothing can be done here. */
 import type { Wall } from '~~/core/result/wall'
 import { RUN_WORDS } from '~~/core/run/life'
 import { clockTime, runTime } from '~/format/moments'
@@ -29,6 +29,7 @@ const at = computed(() => {
       <AGlyph v-if="mark" :name="mark.glyph" :size="40" :class="mark.tone" :word="mark.word" />
       <b :class="mark?.tone">{{ wall.says }}</b>
     </p>
+    <WallCourse v-if="wall.course" :course="wall.course" />
     <section class="figures" aria-label="Figures">
       <div v-for="f in wall.figures" :key="f.name">
         <p class="name">{{ f.name }}</p>
@@ -47,8 +48,8 @@ const at = computed(() => {
 .wall {
   min-height: 100vh;
   padding: 3vmin 4vmin;
-  display: grid;
-  grid-template-rows: auto auto auto 1fr auto;
+  display: flex;
+  flex-direction: column;
   gap: 2vmin;
   background: var(--bg);
 }
@@ -63,6 +64,7 @@ footer {
 .under {
   color: var(--quiet);
   font-size: 2.6vmin;
+  line-height: 1.25;
 }
 .clock {
   font-size: 6vmin;
@@ -90,7 +92,7 @@ h1 {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(min(100%, 36vmin), 1fr));
   gap: 2vmin;
-  align-content: center;
+  margin-block: auto;
 }
 .figures > div {
   border-top: 2px solid var(--ink);
