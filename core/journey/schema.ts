@@ -6,6 +6,7 @@ import { TIMING_NAME } from './server-timing'
 import { SERIES_KINDS, SOURCE_KINDS, STANDS_FOR } from '../target/source'
 import { kinds, object } from '../values/json-schema'
 import { METHODS } from './journey'
+import { ENVIRONMENTS } from './target'
 
 const text = (most: number, least = 1) => ({ type: 'string', minLength: least, maxLength: most })
 const template = text(100_000, 0)
@@ -219,7 +220,7 @@ export const TARGET_SCHEMA = {
     {
       id: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,79}$' },
       name,
-      environment: { enum: ['test', 'staging', 'production'] },
+      environment: { enum: [...ENVIRONMENTS] },
       baseUrl: text(2000),
     },
     {

@@ -30,7 +30,8 @@ export function proposedApproval({ baseUrl }: { baseUrl: string }, now: number):
   }
 }
 
-export type Environment = 'test' | 'staging' | 'production'
+export const ENVIRONMENTS = ['test', 'staging', 'production'] as const
+export type Environment = (typeof ENVIRONMENTS)[number]
 
 export interface Target {
   id: string

@@ -53,6 +53,8 @@ const PAGES: [path: string, there: string][] = [
 ]
 const DIALOGS: [path: string, there: string, open: (page: Page) => Promise<void>][] = [
   ['/plans', 'Enrolment morning', p => p.keyboard.press('n')],
+  ['/targets', 'Enrolment portal', p => p.keyboard.press('n')],
+  ['/journeys', 'Enrol', p => p.keyboard.press('n')],
   ['/plans/enrolment-morning', 'nothing in the way', p => p.keyboard.press('s')],
   ['/plans/enrolment-morning', 'nothing in the way', p => p.getByRole('button', { name: /^Group A/ }).click()],
   ['/plans/enrolment-morning', 'nothing in the way', p => p.getByRole('button', { name: /^Location REY/ }).click()],

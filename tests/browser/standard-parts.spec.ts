@@ -129,3 +129,49 @@ test('what is kept is set in days, and a run is kept for good', async ({ page })
   await expect(page.getByLabel('What runs measured, days')).toHaveValue('')
   await expect(days).toHaveValue('')
 })
+
+test('what an element says in its title is a tooltip, under the pointer and by keyboard; Escape takes it away', async ({
+  page,
+}) => {
+  await page.goto(`${house.url}/runs`)
+  const find = page.getByRole('button', { name: 'Find', exact: true })
+  const said = page.getByRole('tooltip').filter({ hasText: 'Find anything (Ctrl K)' })
+  await find.hover()
+  await expect(said).toBeVisible()
+  await expect(find).not.toHaveAttribute('title')
+  await page.mouse.move(640, 400)
+  await expect(said).toBeHidden()
+  await expect(find).toHaveAttribute('title', 'Find anything (Ctrl K)')
+  await page.keyboard.press('Tab')
+  await find.focus()
+  await expect(said).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(said).toBeHidden()
+  // A click asks for nothing.
+  await page.getByRole('button', { name: 'Light or dark' }).click()
+  await page.waitForTimeout(600)
+  await expect(page.getByRole('tooltip')).toBeHidden()
+})
+
+test('a new target and a new journey are asked for first: nothing is kept without a name and an address', async ({ page }) => {
+  const kept = async (what: string) => ((await (await page.request.get(`${house.url}/api/${what}`)).json()) as object[]).length
+  for (const [what, address, wrong] of [['targets', 'Address', 'not-an-address'], ['journeys', 'First address', '']] as const) {
+    const before = await kept(what)
+    await page.goto(`${house.url}/${what}`)
+    await page.getByRole('button', { name: /^New / }).waitFor()
+    await page.keyboard.press('n')
+    const dialog = page.getByRole('dialog')
+    await dialog.getByLabel(/^Name/).fill('Second portal')
+    await dialog.getByLabel(new RegExp(`^${address}`)).fill(wrong)
+    await dialog.getByRole('button', { name: 'Begin' }).click()
+    await expect(dialog).toBeVisible()
+    expect(await kept(what)).toBe(before)
+    await page.keyboard.press('Escape')
+    expect(await kept(what)).toBe(before)
+    await page.keyboard.press('n')
+    await dialog.getByLabel(new RegExp(`^${address}`)).fill(what === 'targets' ? 'https://second.example' : '/second')
+    await dialog.getByRole('button', { name: 'Begin' }).click()
+    await expect(page).toHaveURL(new RegExp(`/${what}/second-portal`))
+    expect(await kept(what)).toBe(before + 1)
+  }
+})

@@ -30,25 +30,31 @@ const make = (journey: Journey) =>
     const saved = await api('newJourney', {}, { journey })
     await goTo(`/journeys/${saved.id}`)
   })
-const EMPTY: HttpJourney = {
+const making = useOpenInAddress('open', 'new')
+const draft = reactive({ name: '', url: '/' })
+function begin(): void {
+  making.value = true
+}
+/** One request to begin with. */
+const begun = (): HttpJourney => ({
   schema: 'vornak-journey/1',
   kind: 'http',
   id: 'new',
-  name: 'New journey',
+  name: draft.name.trim(),
   identity: 'kept',
   opening: [],
   round: [
     {
       name: 'Start',
       method: 'GET',
-      url: '/',
+      url: draft.url.trim(),
       think: { kind: 'uniform', fromMs: 1000, toMs: 3000 },
       timeoutMs: 10_000,
       expect: [{ kind: 'status', allow: '200' }],
     },
   ],
   closing: [],
-}
+})
 const clone = (id: string) =>
   guarded(async () => {
     const { journey } = await api('journey', { journey: id })
@@ -61,7 +67,7 @@ const remove = (line: JourneyLine) =>
     await removal('journey', line.id, line.name)
   })
 useActs([
-  { key: 'n', needs: 'operator', says: 'New journey', act: () => void make(EMPTY) },
+  { key: 'n', needs: 'operator', says: 'New journey', act: begin },
 ])
 useHead({ title: 'Journeys · Vornak' })
 </script>
@@ -124,8 +130,26 @@ useHead({ title: 'Journeys · Vornak' })
       <UButton to="/journeys/import/openapi">From OpenAPI</UButton>
       <UButton to="/journeys/import/text">From YAML</UButton>
       <UButton to="/journeys/import/command">A command</UButton>
-      <UButton v-needs="'operator'" variant="solid" @click="make(EMPTY)">New journey <UKbd>n</UKbd></UButton>
+      <UButton v-needs="'operator'" variant="solid" @click="begin">New journey <UKbd>n</UKbd></UButton>
     </footer>
+    <UModal
+      v-model:open="making"
+      title="New journey"
+      description="What one user does. It begins with one request; the others are added on its page."
+    >
+      <template #body>
+        <form class="dialog-form" @submit.prevent="make(begun())">
+          <ProblemNote v-if="problem" :problem="problem" />
+          <UFormField label="Name" required>
+            <UInput v-model="draft.name" required maxlength="80" />
+          </UFormField>
+          <UFormField label="First address" required hint="at the target, or in full">
+            <UInput v-model="draft.url" required />
+          </UFormField>
+          <UButton variant="solid" type="submit">Begin</UButton>
+        </form>
+      </template>
+    </UModal>
   </div>
 </template>
 

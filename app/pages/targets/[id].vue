@@ -3,7 +3,7 @@
 import { TIMING_NAME } from '~~/core/journey/server-timing'
 import type { ApiProblem } from '~~/api/views'
 import type { Pair } from '~~/core/journey/journey'
-import { proposedApproval, type Target } from '~~/core/journey/target'
+import { ENVIRONMENTS, proposedApproval, type Target } from '~~/core/journey/target'
 import type { TargetPrices } from '~~/core/target/cost'
 import { defined } from '~~/core/values/defined'
 import { takeNumber } from '~/format/numbers'
@@ -139,14 +139,7 @@ useHead({ title: () => `${target.value?.name ?? 'Target'} · Vornak` })
           <div class="grid">
             <UFormField label="Name"><UInput v-model="target.name" maxlength="80" /></UFormField>
             <UFormField label="Environment">
-              <PickOne
-                v-model="target.environment"
-                :items="[
-                  { value: 'test', label: 'test' },
-                  { value: 'staging', label: 'staging' },
-                  { value: 'production', label: 'production' },
-                ]"
-              />
+              <PickOne v-model="target.environment" :items="ENVIRONMENTS.map(e => ({ value: e, label: e }))" />
             </UFormField>
             <UFormField class="full" label="Base address">
               <UInput

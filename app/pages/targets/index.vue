@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Targets: systems under load, with what their owners have agreed to. */
-import type { Target } from '~~/core/journey/target'
+import { ENVIRONMENTS, type Target } from '~~/core/journey/target'
 import type { ListColumn } from '~/components/marks/list-table'
 import { count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
@@ -8,13 +8,17 @@ import { dayTime } from '~/format/moments'
 const live = useLive()
 const { problem, guarded, read } = useGuarded()
 const { found: targets } = read('targets')
+const making = useOpenInAddress('open', 'new')
+const draft = reactive<Omit<Target, 'id'>>({ name: '', environment: 'test', baseUrl: '' })
 const make = () =>
   guarded(async () => {
-    const saved = await api('newTarget', {}, {
-      target: { id: 'new', name: 'New target', environment: 'test', baseUrl: 'http://localhost' },
-    })
+    const target = { ...draft, id: 'new', name: draft.name.trim(), baseUrl: draft.baseUrl.trim().replace(/\/$/, '') }
+    const saved = await api('newTarget', {}, { target })
     await goTo(`/targets/${saved.id}`)
   })
+function begin(): void {
+  making.value = true
+}
 const over = (t: Target) => t.approval !== undefined && Date.parse(t.approval.until) < live.controllerNow
 const COLUMNS: ListColumn<Target>[] = [
   { id: 'target', head: 'Target', value: t => t.name },
@@ -25,7 +29,7 @@ const COLUMNS: ListColumn<Target>[] = [
   { id: 'until', head: 'Until', num: true, value: t => t.approval && Date.parse(t.approval.until) },
   { id: 'agreed', head: 'Who agreed', value: t => t.approval?.contact },
 ]
-useActs([{ key: 'n', needs: 'operator', says: 'New target', act: () => void make() }])
+useActs([{ key: 'n', needs: 'operator', says: 'New target', act: begin }])
 useHead({ title: 'Targets · Vornak' })
 </script>
 
@@ -72,8 +76,29 @@ useHead({ title: 'Targets · Vornak' })
       <p v-else-if="!problem" class="q">Reading the targets…</p>
     </div>
     <footer class="sill">
-      <span class="q">One journey and one plan run against several targets by choosing another.</span><span class="spring" /><UButton v-needs="'operator'" variant="solid" @click="make">New target <UKbd>n</UKbd></UButton>
+      <span class="q">One journey and one plan run against several targets by choosing another.</span><span class="spring" /><UButton v-needs="'operator'" variant="solid" @click="begin">New target <UKbd>n</UKbd></UButton>
     </footer>
+    <UModal
+      v-model:open="making"
+      title="New target"
+      description="The system under load. What its owner agrees to is asked next; until then nothing is sent there."
+    >
+      <template #body>
+        <form class="dialog-form" @submit.prevent="make">
+          <ProblemNote v-if="problem" :problem="problem" />
+          <UFormField label="Name" required>
+            <UInput v-model="draft.name" required maxlength="80" />
+          </UFormField>
+          <UFormField label="Address" required hint="journeys write only the rest of theirs">
+            <UInput v-model="draft.baseUrl" type="url" required placeholder="https://portal.example" />
+          </UFormField>
+          <UFormField label="Environment">
+            <PickOne v-model="draft.environment" :items="ENVIRONMENTS.map(e => ({ value: e, label: e }))" />
+          </UFormField>
+          <UButton variant="solid" type="submit">Begin</UButton>
+        </form>
+      </template>
+    </UModal>
   </div>
 </template>
 
