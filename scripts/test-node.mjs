@@ -7,7 +7,7 @@ import { execFileSync } from 'node:child_process'
 import { cpSync, existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { delimiter, join } from 'node:path'
 import { CHROMIUM, giveUp, installForTests, ROOT, run } from './ground.mjs'
-import { TIMED } from './timed-tests.mjs'
+import { MEASURING, TIMED } from './timed-tests.mjs'
 
 const [major] = process.argv.slice(2)
 if (!/^\d+$/.test(major ?? '')) giveUp('Say which release of Node: npm run test:node -- 22')
@@ -41,6 +41,7 @@ await inWork('npx', [
   '--testPathIgnorePatterns',
   'tests/browser',
   ...TIMED,
+  ...MEASURING,
 ])
 const browserFile = join(home, 'browser.json')
 rmSync(browserFile, { force: true })
