@@ -1,4 +1,7 @@
-/** `npm run screenshots`: renews docs/screenshots/ from the demo's data, one picture per main view. */
+/**
+ * `npm run screenshots`: renews docs/screenshots/ from the demo's data, one picture per main view; `-- NAME NAME` those
+ * alone, and stops after the last of them.
+ */
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
@@ -12,6 +15,10 @@ await buildPages()
 const { chromium } = await import('@playwright/test')
 const { openHouse } = await import('./house.mjs')
 
+/** Names of those that are still wanted; all, where none was named. */
+const wanted = new Set(process.argv.slice(2))
+const isSome = wanted.size > 0
+class AllThere extends Error {}
 const folder = join(ROOT, 'docs', 'screenshots')
 mkdirSync(folder, { recursive: true })
 const house = await openHouse()
@@ -39,8 +46,10 @@ const shoot = async (name, theme, path, ready) => {
   await ready(page)
   // Charts draw in the frame after their data.
   await page.evaluate(() => new Promise(drawn => requestAnimationFrame(() => setTimeout(drawn, 500))))
+  if (isSome && !wanted.delete(name)) return
   await page.screenshot({ path: join(folder, `${name}.png`) })
   console.log(`docs/screenshots/${name}.png`)
+  if (isSome && wanted.size === 0) throw new AllThere()
 }
 try {
   await shoot('board', 'light', '/', p => p.getByText('Answered', { exact: true }).waitFor())
@@ -61,7 +70,10 @@ try {
     await p.getByRole('gridcell', { name: /^Students commuting at TAV/ }).focus()
     await p.mouse.move(250, 200)
   })
-  await shoot('networks', 'light', '/networks', p => p.getByRole('button', { name: /^commuter mobile/ }).click())
+  await shoot('networks', 'light', '/networks', async (p) => {
+    await p.getByRole('button', { name: /^commuter mobile/ }).click()
+    await p.mouse.move(640, 700)
+  })
   // Cloud and private hosts together; kept warm afterwards, with something nobody here knows beside them.
   await shoot('hosts', 'light', '/fleet/hosts', async (p) => {
     await p.waitForTimeout(3000)
@@ -177,6 +189,9 @@ try {
     // What was said at the foot is gone by then.
     await p.waitForTimeout(6000)
   })
+}
+catch (error) {
+  if (!(error instanceof AllThere)) throw error
 }
 finally {
   await browser.close()

@@ -54,9 +54,11 @@ export function useGuarded() {
 }
 
 async function guardedInto(problem: Ref<ApiProblem | undefined>, act: () => Promise<unknown>): Promise<boolean> {
+  const before = problem.value
   try {
     await act()
-    problem.value = undefined
+    // What went wrong meanwhile, with another act, stays.
+    if (problem.value === before) problem.value = undefined
     return true
   }
   catch (error) {

@@ -33,8 +33,9 @@ function isItsName(element: HTMLElement): boolean {
 function show(element: HTMLElement): void {
   const text = element.getAttribute('title')
   if (!text || !element.isConnected) return
-  // Or the browser would show it beside.
+  // Or the browser would show it beside; who hears it goes on hearing it.
   element.removeAttribute('title')
+  element.setAttribute('aria-description', text)
   shown.value = { element, text }
 }
 function hide(): void {
@@ -42,8 +43,10 @@ function hide(): void {
   under = undefined
   const { element, text } = shown.value ?? {}
   shown.value = undefined
+  if (!element || text === undefined) return
+  element.removeAttribute('aria-description')
   // It may say something else by now.
-  if (element && text !== undefined && !element.hasAttribute('title')) element.setAttribute('title', text)
+  if (!element.hasAttribute('title')) element.setAttribute('title', text)
 }
 useEventListener(document, 'pointerover', event => look(event.target))
 useEventListener(document, 'focusin', event => isByPointer || look(event.target))
