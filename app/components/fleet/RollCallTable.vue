@@ -127,7 +127,7 @@ const columns = computed<ListColumn<Machine>[]>(() => [
         </UTooltip><template v-else>–</template>
       </template>
       <template #clock="{ row: m }">
-        <span v-if="m.clock" :class="{ brick: wrong(m.id, 'clock', 'clockOff') }">{{ m.clock.offsetMs.toFixed(1) }} ± {{ m.clock.uncertaintyMs.toFixed(1) }} ms</span><template v-else>–</template>
+        <span v-if="m.clock" :class="{ brick: wrong(m.id, 'clock', 'clockOff') }">{{ m.clock.offsetMs.toFixed(1).replace(/^-(0\.0)$/, '$1') }} ± {{ m.clock.uncertaintyMs.toFixed(1) }} ms</span><template v-else>–</template>
       </template>
       <template v-for="h in hosts" :key="h" #[columnOf(h)]="{ row: m }">
         <template v-if="!reached(m, h)">–</template>
