@@ -17,8 +17,15 @@ import { Transform, type Readable } from 'node:stream'
 import { ControlError } from '../errors'
 import type { LibraryStore, StoredFile } from '../store/library'
 
-/** Largest upload, bytes. */
-const MOST_UPLOAD_BYTES = 512 * 1024 * 1024
+const GB = 1024 ** 3
+/** Largest upload, bytes; and largest of a whole run's archive: hours of hundreds of generators. */
+const MOST_UPLOAD_BYTES = 0.5 * GB
+const MOST_ARCHIVE_BYTES = 64 * GB
+
+/** @returns the largest that a file of this name may be, bytes */
+export function mostBytesOf(name: string): number {
+  return /\.(tgz|tar\.gz)$/i.test(name) ? MOST_ARCHIVE_BYTES : MOST_UPLOAD_BYTES
+}
 
 export class FileRoom {
   constructor(
@@ -48,17 +55,18 @@ export class FileRoom {
   async take(stream: Readable, name: string): Promise<StoredFile> {
     const scratch = this.scratch()
     const hash = createHash('sha256')
+    const most = mostBytesOf(name)
     let bytes = 0
     const counted = new Transform({
       transform(chunk: Buffer, _, done) {
         bytes += chunk.length
         hash.update(chunk)
         done(
-          bytes > MOST_UPLOAD_BYTES
+          bytes > most
             ? new ControlError(
                 'too-large',
                 413,
-                `The file is larger than ${MOST_UPLOAD_BYTES / 1024 / 1024} MB.`,
+                `The file is larger than ${most / 1024 / 1024} MB.`,
                 'Cut it down, or split it.',
               )
             : null,

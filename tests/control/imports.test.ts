@@ -8,7 +8,7 @@ import { Readable } from 'node:stream'
 import { strToU8, zipSync } from 'fflate'
 import { realClock } from '../../control/clock'
 import { Imports } from '../../control/imports/imports'
-import { FileRoom } from '../../control/library/files'
+import { FileRoom, mostBytesOf } from '../../control/library/files'
 import { Library } from '../../control/library/library'
 import { libraryStore } from '../../control/store/library'
 import { openStore } from '../../control/store/open'
@@ -164,4 +164,12 @@ describe('reading in the worker', () => {
     expect(performance.now() - began).toBeLessThan(13_000)
     expect(await behind).toMatchObject({ ok: false })
   }, 30_000)
+})
+
+describe('an upload', () => {
+  it('is half a gigabyte at most; the archive of a run, which is read as a stream, may be hours of hundreds of generators', () => {
+    expect(['rows.csv', 'run.tgz.csv', 'Run-4.TGZ', 'run.tar.gz'].map(name => mostBytesOf(name) / 1024 ** 3)).toEqual([
+      0.5, 0.5, 64, 64,
+    ])
+  })
 })
