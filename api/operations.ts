@@ -258,7 +258,7 @@ export const OPERATIONS = {
     about: 'Keeps a file under the SHA-256 of its content.',
     query: { name: optional(text('the name of the file')) },
     body: 'bytes',
-    errors: ['empty'],
+    errors: ['empty', 'disk'],
   },
   feeds: { role: 'viewer', about: 'All feeds.', errors: [] },
   newFeed: {

@@ -20,13 +20,13 @@ export interface LibraryPartsOptions {
 export type LibraryParts = ReturnType<typeof libraryParts>
 
 export function libraryParts(
-  { clock, news, tables, sealing, filesFolder }: Foundations,
+  { clock, news, tables, sealing, disk, filesFolder }: Foundations,
   { ways, fleet, hub }: FleetParts,
   { ownHosts, programs }: LibraryPartsOptions,
 ) {
   const library = new Library(
     tables.library,
-    new FileRoom(filesFolder, tables.library, () => clock.now()),
+    new FileRoom(filesFolder, tables.library, () => clock.now(), () => disk.hold()),
     sealing,
     clock,
     ownHosts,

@@ -27,11 +27,16 @@ export function mostBytesOf(name: string): number {
   return /\.(tgz|tar\.gz)$/i.test(name) ? MOST_ARCHIVE_BYTES : MOST_UPLOAD_BYTES
 }
 
+const tooLarge = (most: number) =>
+  new ControlError('too-large', 413, `The file is larger than ${most / 1024 / 1024} MB.`, 'Cut it down, or split it.')
+
 export class FileRoom {
   constructor(
     private readonly folder: string,
     private readonly library: LibraryStore,
     private readonly now: () => number,
+    /** @throws ControlError when the disk has no room for more */
+    private readonly hold: () => void = () => undefined,
   ) {
     mkdirSync(folder, { recursive: true })
   }
@@ -51,27 +56,24 @@ export class FileRoom {
     return this.library.file(id) !== undefined && existsSync(this.path(id))
   }
 
-  /** Takes an upload. @throws ControlError when it is too large */
+  /** Takes an upload. @throws ControlError when it is too large, or there is no room for it */
   async take(stream: Readable, name: string): Promise<StoredFile> {
     const scratch = this.scratch()
     const hash = createHash('sha256')
     const most = mostBytesOf(name)
     let bytes = 0
     const counted = new Transform({
-      transform(chunk: Buffer, _, done) {
+      transform: (chunk: Buffer, _, done) => {
         bytes += chunk.length
         hash.update(chunk)
-        done(
-          bytes > most
-            ? new ControlError(
-                'too-large',
-                413,
-                `The file is larger than ${most / 1024 / 1024} MB.`,
-                'Cut it down, or split it.',
-              )
-            : null,
-          chunk,
-        )
+        try {
+          this.hold()
+          if (bytes > most) throw tooLarge(most)
+          done(null, chunk)
+        }
+        catch (error) {
+          done(error as Error)
+        }
       },
     })
     try {

@@ -64,7 +64,8 @@ export class Walls {
           runs.seconds(id, Math.max(0, toS - SINGLE_S), toS + BEHIND_S),
         ])
       : [undefined, undefined, []]
-    const course = startAt === undefined ? undefined : await this.courseOf(id, isOver)
+    const reachedS = isOver ? (summary?.lengthS ?? lengthS) : Math.max(lengthS, toS)
+    const course = startAt === undefined ? undefined : await this.courseOf(id, isOver, reachedS)
     return wallOf({
       run: id,
       name: line.name || line.planName,
@@ -85,17 +86,18 @@ export class Walls {
     })
   }
 
-  private async courseOf(id: number, isOver: boolean): Promise<WallCourse | undefined> {
+  /** @param lengthS of all of it, as planned, or as it was */
+  private async courseOf(id: number, isOver: boolean, lengthS: number): Promise<WallCourse | undefined> {
     const { runs, clock } = this.options
-    const { document, planned, lengthS, summary } = runs.view(id)
-    const length = isOver ? (summary?.lengthS ?? lengthS) : lengthS
-    const stretchS = courseStretchS(length)
+    const stretchS = courseStretchS(lengthS)
     const before = this.courses.get(id)
-    const isFresh = before && clock.now() - before.at < Math.max(COURSE_MS, stretchS * 1000)
-    if (before && (isFresh || before.isOver)) return before.course
-    const seconds = await runs.seconds(id, undefined, undefined, ASKED * Math.ceil(length / stretchS))
+    const isFresh = isOver || (before && clock.now() - before.at < Math.max(COURSE_MS, stretchS * 1000))
+    // One that was made under load lacks the end.
+    if (before && before.isOver === isOver && isFresh) return before.course
+    const seconds = await runs.seconds(id, undefined, undefined, ASKED * Math.ceil(lengthS / stretchS))
     if (seconds.length === 0) return undefined
-    const course = wallCourse(document, seconds, planned, length)
+    const { document, planned } = runs.view(id)
+    const course = wallCourse(document, seconds, planned, lengthS)
     this.courses.set(id, { at: clock.now(), isOver, course })
     return course
   }

@@ -2,7 +2,7 @@
  * Readers in their worker: whatever is put into them, the coordinator's own loop never stands still, and what takes too
  * long ends alone.
  */
-import { mkdirSync, readFileSync } from 'node:fs'
+import { mkdirSync, readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { strToU8, zipSync } from 'fflate'
@@ -171,5 +171,14 @@ describe('an upload', () => {
     expect(['rows.csv', 'run.tgz.csv', 'Run-4.TGZ', 'run.tar.gz'].map(name => mostBytesOf(name) / 1024 ** 3)).toEqual([
       0.5, 0.5, 64, 64,
     ])
+  })
+  it('ends where the disk has no room for more of it, and leaves nothing there', async () => {
+    const folder = join(root, 'small')
+    let room = 2
+    const small = new FileRoom(folder, tables, () => 5, () => {
+      if (room-- === 0) throw new Error('no room')
+    })
+    await expect(small.take(Readable.from(['a', 'b', 'c'].map(t => Buffer.from(t))), 'run.tgz')).rejects.toThrow('no room')
+    expect(readdirSync(folder)).toEqual([])
   })
 })

@@ -1,7 +1,6 @@
 /** The course of a run as it is drawn from afar: few points, each true of its stretch. */
 import type { SecondFigures } from '../../core/merge/second-figures'
 import { courseStretchS, wallCourse } from '../../core/result/wall-course'
-import { stripPath } from '../../core/result/wall-strip'
 import { plan, runDocument } from '../build/plans'
 
 const asking = (objectives: Parameters<typeof plan>[0]) => runDocument({ plan: plan(objectives) })
@@ -48,12 +47,5 @@ describe('a course', () => {
 
   it('before anything has come back has none to draw', () => {
     expect(wallCourse(timed, [], [4, 8], 2)).toMatchObject({ users: [], ms: [], planned: [4, 8] })
-  })
-})
-
-describe('the path of a strip', () => {
-  it('goes from middle to middle of its steps, from the ground up, and is interrupted where nothing is known', () => {
-    expect(stripPath([0, 5, null, 10], 4, 10)).toBe('M12.50 100.00L37.50 50.00M87.50 0.00')
-    expect(stripPath([], 0, 1)).toBe('')
   })
 })

@@ -10,7 +10,7 @@ const { view, ask } = defineProps<{
   view: RollCallView
   /** Calls one machine again; left out: it is kept as it was. */ ask?: (id: string) => void
 }>()
-const ms = (n: number) => (n < 0 ? '–' : n < 10 ? n.toFixed(1) : String(Math.round(n)))
+const inMs = (n: number | undefined) => (n === undefined ? '–' : `${n < 10 ? n.toFixed(1) : Math.round(n)} ms`)
 const names = computed(() => new Map(view.machines.map(m => [m.id, m.name])))
 /** One line per kind, with everybody it is about. */
 const kinds = computed(() =>
@@ -37,13 +37,28 @@ const findingColumns: ListColumn<Kind>[] = [
   { id: 'means', head: '', value: k => k.means },
 ]
 type Machine = RollCallView['machines'][number]
-/** Each part of the way there; parts that were not needed have no time. */
-const reachedInFull = (r: ReachedHost) =>
-  `Name ${ms(r.lookupMs)}, connect ${ms(r.connectMs)}, TLS ${ms(r.tlsMs)}, first byte ${ms(r.firstByteMs)} ms; ${r.addresses.join(', ')}`
 const reached = (m: Machine, host: string) => m.report?.reached.find(r => r.host === host)
-/** Names of hosts have colons; those of slots have none. */
-const columnOf = (host: string) => `reach${hosts.value.indexOf(host)}`
 const known = (n: number | undefined) => (n === undefined || n < 0 ? undefined : n)
+const PARTS: { id: string, head: string, of: (r: ReachedHost) => number, asked?: boolean }[] = [
+  { id: 'lookup', head: 'Name', of: r => r.lookupMs, asked: true },
+  { id: 'connect', head: 'Connect', of: r => r.connectMs },
+  { id: 'tls', head: 'TLS', of: r => r.tlsMs, asked: true },
+  { id: 'first', head: 'First byte', of: r => r.firstByteMs },
+]
+/** Parts of the way to each host. Names of hosts have colons; those of slots have none. */
+const times = computed(() => hosts.value.flatMap((host, at) => PARTS.map(({ id, head, of, asked }) => ({
+  id: `${id}${at}`,
+  head: hosts.value.length > 1 ? `${head}, ${host}` : head,
+  num: true,
+  unit: 'ms',
+  asked: asked ?? false,
+  value: (m: Machine) => known(reached(m, host) && of(reached(m, host)!)),
+}))))
+const answers = computed(() => hosts.value.map((host, at) => ({
+  id: `answer${at}`,
+  head: `Answer of ${host}`,
+  value: (m: Machine) => (reached(m, host)?.ok ? reached(m, host)!.status || 'no HTTP' : reached(m, host)?.problem),
+})))
 const columns = computed<ListColumn<Machine>[]>(() => [
   { id: 'name', head: 'Machine', value: m => m.name },
   { id: 'program', head: 'Release', value: m => m.report?.program ?? 'not called yet' },
@@ -57,13 +72,8 @@ const columns = computed<ListColumn<Machine>[]>(() => [
     : []),
   { id: 'clock', head: 'Clock off', num: true, unit: 'ms', value: m => m.clock?.offsetMs },
   { id: 'address', head: 'Address', value: m => m.address ?? (m.report && 'over SSH') },
-  ...hosts.value.map((host): ListColumn<Machine> => ({
-    id: columnOf(host),
-    head: `First byte of ${host}`,
-    num: true,
-    unit: 'ms',
-    value: m => known(reached(m, host)?.firstByteMs),
-  })),
+  ...times.value,
+  ...answers.value,
   ...(ask ? [{ id: 'acts', head: '' }] : []),
 ])
 </script>
@@ -104,9 +114,7 @@ const columns = computed<ListColumn<Machine>[]>(() => [
         <span v-else class="q">not called yet</span>
       </template>
       <template #speed="{ row: m }">
-        <UTooltip v-if="m.report" text="Hashes of 4 kB per ms: compares siblings, nothing else">
-          <span :class="{ brick: wrong(m.id, 'slow') }">{{ m.report.speed.toFixed(0) }} /ms</span>
-        </UTooltip><template v-else>–</template>
+        <span v-if="m.report" :class="{ brick: wrong(m.id, 'slow') }" title="Hashes of 4 kB per ms: compares siblings, nothing else">{{ m.report.speed.toFixed(0) }} /ms</span><template v-else>–</template>
       </template>
       <template #memory="{ row: m }">{{ m.report ? bytes(m.report.memoryFreeBytes) : '–' }}</template>
       <template #descriptors="{ row: m }">
@@ -121,20 +129,16 @@ const columns = computed<ListColumn<Machine>[]>(() => [
         }}</span>
       </template>
       <template #selfTest="{ row: m }">
-        <UTooltip v-if="m.report?.selfTest" text="What its CPU bears by a self-test, against what is planned for it">
-          <span :class="{ brick: wrong(m.id, 'overSelfTest') }">{{ count(m.report.selfTest.mostPerS) }} /s<span v-if="m.plannedPerS !== undefined" class="q">
-            for {{ count(m.plannedPerS) }}</span></span>
-        </UTooltip><template v-else>–</template>
+        <span v-if="m.report?.selfTest" :class="{ brick: wrong(m.id, 'overSelfTest') }" title="What its CPU bears by a self-test, against what is planned for it">{{ count(m.report.selfTest.mostPerS) }} /s<span v-if="m.plannedPerS !== undefined" class="q">
+          for {{ count(m.plannedPerS) }}</span></span><template v-else>–</template>
       </template>
       <template #clock="{ row: m }">
         <span v-if="m.clock" :class="{ brick: wrong(m.id, 'clock', 'clockOff') }">{{ m.clock.offsetMs.toFixed(1).replace(/^-(0\.0)$/, '$1') }} ± {{ m.clock.uncertaintyMs.toFixed(1) }} ms</span><template v-else>–</template>
       </template>
-      <template v-for="h in hosts" :key="h" #[columnOf(h)]="{ row: m }">
-        <template v-if="!reached(m, h)">–</template>
-        <UTooltip v-else-if="reached(m, h)!.ok" :text="reachedInFull(reached(m, h)!)">
-          <span>{{ ms(reached(m, h)!.firstByteMs) }} ms <span class="q">→ {{ reached(m, h)!.status || 'no HTTP' }}</span></span>
-        </UTooltip>
-        <span v-else :class="{ brick: wrong(m.id, 'unreached', 'blocked') }">{{ reached(m, h)!.problem }}</span>
+      <template v-for="t in times" :key="t.id" #[t.id]="{ row: m }">{{ inMs(t.value(m)) }}</template>
+      <template v-for="(h, at) in hosts" :key="h" #[`answer${at}`]="{ row: m }">
+        <span v-if="reached(m, h)?.ok" class="q" :title="reached(m, h)!.addresses.join(', ')">→ {{ reached(m, h)!.status || 'no HTTP' }}</span>
+        <span v-else :class="{ brick: wrong(m.id, 'unreached', 'blocked') }">{{ reached(m, h)?.problem ?? '–' }}</span>
       </template>
       <template #acts="{ row: m }"><UButton size="sm" :aria-label="`Call ${m.name}`" @click="ask!(m.id)">Call</UButton></template>
     </ListTable>

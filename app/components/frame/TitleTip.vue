@@ -55,9 +55,10 @@ useEventListener(document, 'pointerdown', () => {
   isByPointer = true
   hide()
 })
-useEventListener(document, 'keydown', ({ key }) => {
+// Escape takes it away, and every other key does something to what is there.
+useEventListener(document, 'keydown', () => {
   isByPointer = false
-  if (key === 'Escape') hide()
+  hide()
 })
 onBeforeUnmount(hide)
 </script>

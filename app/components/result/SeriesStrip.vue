@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** One line of the target's own over all that was read, the load shaded: before it, under it, after it. */
+import { stripPath } from '~/format/strip-path'
+
 const { atS, values, fromS, toS, loadS, level } = defineProps<{
   atS: readonly number[]
   values: readonly (number | null)[]
@@ -16,18 +18,7 @@ const HEIGHT = 22
 const x = (at: number) => ((at - fromS) / Math.max(1, toS - fromS)) * WIDTH
 const most = computed(() => Math.max(level ?? 0, ...values.map(v => v ?? 0)) || 1)
 const y = (v: number) => HEIGHT - 1 - (v / most.value) * (HEIGHT - 2)
-const path = computed(() => {
-  let d = ''
-  let isDown = false
-  values.forEach((v, i) => {
-    if (v === null) isDown = false
-    else {
-      d += `${isDown ? 'L' : 'M'}${x(atS[i]!).toFixed(1)} ${y(v).toFixed(1)}`
-      isDown = true
-    }
-  })
-  return d
-})
+const path = computed(() => stripPath(values, at => x(atS[at]!), y))
 </script>
 
 <template>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** The course of a run, read from afar: users as planned and as they are, below them the time the question is about. */
-import { stripPath } from '~~/core/result/wall-strip'
 import type { WallCourse } from '~~/core/result/wall-course'
 import { count, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
+import { stripPath } from '~/format/strip-path'
 
 const { course } = defineProps<{ course: WallCourse }>()
 /** What is drawn highest has a little air above it. */
@@ -13,8 +13,11 @@ const steps = computed(() => Math.max(course.planned.length, course.users.length
 const mostUsers = computed(() => Math.max(1, largest(course.planned), largest(course.users)))
 const slowest = computed(() => largest(course.ms))
 const topMs = computed(() => AIR * Math.max(1, slowest.value, course.limitMs ?? 0))
-const path = (values: readonly (number | null)[], top: number) => stripPath(values, steps.value, top)
-const limitY = computed(() => (course.limitMs === undefined ? undefined : 100 - (100 * course.limitMs) / topMs.value))
+/** In a box of 100 × 100: each value in the middle of its stretch. */
+const y = (value: number, top: number) => 100 - (100 * value) / top
+const path = (values: readonly (number | null)[], top: number) =>
+  stripPath(values, at => (100 * (at + 0.5)) / steps.value, value => y(value, top))
+const limitY = computed(() => (course.limitMs === undefined ? undefined : y(course.limitMs, topMs.value)))
 const isOver = computed(() => course.limitMs !== undefined && slowest.value > course.limitMs)
 </script>
 
