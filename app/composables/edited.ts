@@ -30,7 +30,7 @@ export function useEdited<T extends object>(kind: string, check: () => Promise<v
    */
   function begin(saved: T | undefined, id?: string, on = 0): Draft | undefined {
     clearTimeout(timer)
-    now.value = saved && structuredClone(saved)
+    if (JSON.stringify(now.value) !== JSON.stringify(saved)) now.value = saved && structuredClone(saved)
     past.value = []
     future.value = []
     base = { on, saved: JSON.stringify(saved) }

@@ -25,32 +25,52 @@ export function useGuarded() {
     return guardedInto(ofActs, act)
   }
 
+  let gone = false
+  onScopeDispose(() => {
+    gone = true
+  })
+  /** @returns reads, and asks for the same until the server answers, or it is asked for anew, or the screen is gone */
+  function reader() {
+    let again: ReturnType<typeof setTimeout> | undefined
+    return async function reading(act: () => Promise<unknown>): Promise<boolean> {
+      clearTimeout(again)
+      const ok = await guardedInto(ofReading, act)
+      // As the sentence says: this page tries again.
+      if (!ok && !gone && ofReading.value?.code === 'silent') {
+        clearTimeout(again)
+        again = setTimeout(() => void (gone || reading(act)), AGAIN_MS)
+      }
+      return ok
+    }
+  }
+  /** What a screen reads in its own way, one thing at a time. */
+  const reading = reader()
+
   /**
-   * What is read when the screen opens, and again whenever news says so: an older answer never replaces a newer one.
+   * What is read as the screen opens, and again whenever news says so: an older answer never replaces a newer one.
    *
    * @returns undefined while it is on its way, or when it failed
    */
   function read<K extends JsonOperation>(operation: K, ...sent: Sent<K>) {
-    const found = ref<Answers[K]>()
+    return readInto<K>(ref(), operation, sent)
+  }
+  /** The same, beginning with what was there when one last looked; nothing of it may be changed in place. */
+  function readSeen<K extends JsonOperation>(operation: K, ...sent: Sent<K>) {
+    return readInto<K>(useLastSeen(`${operation} ${JSON.stringify(sent)}`), operation, sent)
+  }
+  function readInto<K extends JsonOperation>(found: Ref<Answers[K] | undefined>, operation: K, sent: Sent<K>) {
     const newest = newestOnly()
-    let gone = false
-    const load = async (): Promise<boolean> => {
-      const ok = await guardedInto(ofReading, async () => {
+    const reading = reader()
+    const load = () =>
+      reading(async () => {
         const answer = await newest(() => api(operation, ...sent))
         if (answer !== undefined) found.value = answer
       })
-      // As the sentence says: this page tries again.
-      if (ofReading.value?.code === 'silent') setTimeout(() => void (gone || load()), AGAIN_MS)
-      return ok
-    }
-    onMounted(load)
-    onUnmounted(() => {
-      gone = true
-    })
+    void load()
     return { found, load }
   }
 
-  return { problem, guarded, read }
+  return { problem, guarded, reading, read, readSeen }
 }
 
 async function guardedInto(problem: Ref<ApiProblem | undefined>, act: () => Promise<unknown>): Promise<boolean> {

@@ -9,8 +9,7 @@ export function useOpenRun() {
   const live = useLive()
   const store = useRun()
   const open = () => void store.open(Number(route.params.id))
-  onMounted(open)
-  watch(() => route.params.id, open)
+  watch(() => route.params.id, open, { immediate: true })
   onUnmounted(() => live.watch(undefined))
   useIntervalFn(() => void (store.view && !store.ended && store.reload()), OLDEST_MS)
   live.onNews((news) => {

@@ -1,22 +1,11 @@
 <script setup lang="ts">
 /** The board: what is out, what waits, what the last runs answered. */
-import type { ApiProblem, BoardView } from '~~/api/views'
 import { count, euro } from '~~/core/values/said-figures'
 import { duration } from '~/format/moments'
 
 const live = useLive()
-const board = ref<BoardView>()
-const problem = ref<ApiProblem>()
-async function load(): Promise<void> {
-  try {
-    board.value = await api('board')
-    problem.value = undefined
-  }
-  catch (error) {
-    problem.value = problemOf(error)
-  }
-}
-onMounted(load)
+const { problem, read } = useGuarded()
+const { found: board, load } = read('board')
 live.onNews((news) => {
   if (news.kind === 'run' || news.kind === 'fleet') void load()
 })

@@ -17,7 +17,7 @@ const now = useNow({ interval: 1000 })
 const view = ref<SharedView>()
 const wall = ref<Wall>()
 const html = ref('')
-const { problem: met, guarded } = useGuarded()
+const { problem: met, guarded, reading } = useGuarded()
 /** It is none that is open, or none at all. */
 const isOver = computed(() => met.value?.code === 'sign-in' || met.value?.code === 'role')
 const problem = computed((): ApiProblem | undefined =>
@@ -40,10 +40,10 @@ async function open(): Promise<void> {
   view.value = await ask<SharedView>('shared')
   if (view.value.hasAnswer) html.value = await (await apiByLink('sharedHtml', secret)).text()
 }
-onMounted(() => guarded(async () => {
+void reading(async () => {
   await open()
-  if (view.value!.kind === 'run') await look()
-}))
+  if (view.value?.kind === 'run') await look()
+})
 useIntervalFn(() => void (view.value?.kind === 'run' && !wall.value?.isOver && !isOver.value && look()), LOOK_MS)
 
 const isFetching = ref(false)

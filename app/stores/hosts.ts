@@ -15,7 +15,7 @@ export const useHosts = defineStore('hosts', () => {
   const view = ref<HostsView>()
   const draft = ref<Site>()
   const saved = ref('')
-  const { problem, guarded: run } = useGuarded()
+  const { problem, guarded: run, reading } = useGuarded()
   /** Refs of hosts being tried now. */
   const trying = ref(new Set<string>())
   const dirty = computed(() => draft.value !== undefined && JSON.stringify(draft.value) !== saved.value)
@@ -27,7 +27,7 @@ export const useHosts = defineStore('hosts', () => {
   )
 
   const load = () =>
-    run(async () => {
+    reading(async () => {
       view.value = await api('hosts')
       if (!draft.value) open(view.value.sites[0]?.site)
     })

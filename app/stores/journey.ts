@@ -26,7 +26,7 @@ import type { JourneyProblem } from '~~/core/journey/problems'
 export type Chosen = { stage: Stage, at: number, part: number } | undefined
 
 export const useJourney = defineStore('journey', () => {
-  const { problem, guarded } = useGuarded()
+  const { problem, guarded, reading } = useGuarded()
   const { now: journey, past, future, begin, settled, edit, undo, redo } = useEdited<Journey>('journey', () => recheck())
   const view = ref<JourneyView>()
   const problems = ref<JourneyProblem[]>([])
@@ -60,24 +60,32 @@ export const useJourney = defineStore('journey', () => {
     })
   }
 
+  const newestLoad = newestOnly()
+  /** A journey that was the last here, with nothing unsaved, stands as it was while it is read again. */
   async function load(id: string, version?: number): Promise<void> {
     if (view.value?.journey.id !== id) tried.value = undefined
-    view.value = undefined
-    begin(undefined)
-    await guarded(async () => {
-      const loaded = await api('journey', { journey: id, version })
-      view.value = loaded
+    const newestVersion = view.value?.history[0]?.version
+    const isNewest = view.value?.journey.id === id && view.value.version === newestVersion
+    const stands = version === undefined && isNewest && !changed.value
+    if (!stands) {
+      view.value = undefined
+      begin(undefined)
+    }
+    await reading(async () => {
+      const loaded = await newestLoad(() => api('journey', { journey: id, version }))
+      if (!loaded) return
+      view.value = keepingUnchanged(toRaw(view.value), loaded)
       const newest = loaded.history[0]?.version ?? 0
       const draft = begin(loaded.journey, version === undefined ? id : undefined, newest)
       onVersion.value = draft?.on ?? newest
       sayDraft(draft?.at)
-      problems.value = loaded.problems
+      problems.value = keepingUnchanged(toRaw(problems.value), loaded.problems)
       targetId.value = loaded.targets.some(t => t.id === targetId.value)
         ? targetId.value
         : (loaded.targets.find(t => t.approval)?.id ?? loaded.targets[0]?.id)
       const first =
         loaded.journey.kind === 'http' ? STAGES.find(s => (loaded.journey as HttpJourney)[s].length > 0) : undefined
-      chosen.value = first && { stage: first, at: 0, part: 0 }
+      if (!stands || !step.value) chosen.value = first && { stage: first, at: 0, part: 0 }
     })
   }
 

@@ -14,7 +14,7 @@ import type { Plan } from '~~/core/plan/document'
 const SAID_MS = 6000
 
 export const usePlan = defineStore('plan', () => {
-  const { problem, guarded } = useGuarded()
+  const { problem, guarded, reading } = useGuarded()
   const { now: plan, past, future, begin, settled, edit, undo, redo } = useEdited<Plan>('plan', () => recheck())
   const view = ref<PlanView>()
   const check = ref<PlanCheck>()
@@ -39,17 +39,24 @@ export const usePlan = defineStore('plan', () => {
     })
   }
 
+  const newestLoad = newestOnly()
+  /** A plan that was the last here, with nothing unsaved, stands as it was while it is read again. */
   async function load(id: string, version?: number): Promise<void> {
-    view.value = undefined
     conflict.value = undefined
-    begin(undefined)
-    await guarded(async () => {
-      const loaded = await api('plan', { plan: id, version })
-      view.value = loaded
+    const isNewest = view.value?.id === id && view.value.version === view.value.latest
+    const stands = version === undefined && isNewest && !changed.value
+    if (!stands) {
+      view.value = undefined
+      begin(undefined)
+    }
+    await reading(async () => {
+      const loaded = await newestLoad(() => api('plan', { plan: id, version }))
+      if (!loaded) return
+      view.value = keepingUnchanged(toRaw(view.value), loaded)
       const draft = begin(loaded.plan, version === undefined ? id : undefined, loaded.latest)
       if (draft) view.value = { ...loaded, latest: draft.on }
       sayDraft(draft?.at)
-      check.value = loaded.check
+      check.value = keepingUnchanged(toRaw(check.value), loaded.check)
     })
   }
 

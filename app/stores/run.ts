@@ -37,7 +37,13 @@ export const useRun = defineStore('run', () => {
   /** The run second it is, whole, from 0: what depends on it alone is worked out once a second. */
   const secondNow = computed(() => Math.max(0, Math.floor(nowS.value ?? 0)))
 
+  /** Opens a run. One that is over and was the last here stands as it was while it is read again. */
   async function open(runId: number): Promise<void> {
+    live.watch(runId)
+    if (id.value === runId && ended.value) {
+      await Promise.all([reload(), reloadSeconds(), reloadChosen()])
+      return
+    }
     id.value = runId
     view.value = undefined
     seconds.value = []
@@ -45,7 +51,6 @@ export const useRun = defineStore('run', () => {
     recent.value = undefined
     chosen.value = undefined
     chosenWindow.value = undefined
-    live.watch(runId)
     await Promise.all([reload(), reloadSeconds()])
   }
 
@@ -111,8 +116,8 @@ export const useRun = defineStore('run', () => {
 
   function take(news: SecondFigures[]): void {
     const all = seconds.value.slice()
-    for (const s of news) all[s.second] = s
-    seconds.value = all
+    for (const s of news) all[s.second] = keepingUnchanged(all[s.second], s)
+    if (all.length !== seconds.value.length || all.some((s, i) => s !== seconds.value[i])) seconds.value = all
   }
 
   async function reloadRecent(): Promise<void> {
@@ -147,7 +152,7 @@ export const useRun = defineStore('run', () => {
     if (!asked) return
     try {
       const found = await api('window', asked)
-      if (sameWindow(asked, shown.value)) chosenWindow.value = found
+      if (sameWindow(asked, shown.value)) chosenWindow.value = keepingUnchanged(chosenWindow.value, found)
     }
     catch (error) {
       problem.value = problemOf(error)

@@ -47,6 +47,8 @@ export interface JudgedRun {
   levels: readonly JudgedLevel[]
   settled: boolean
   evidenceFor: EvidenceFor
+  /** Generators that stood still in a window, by name, of those that bore what an objective is about. */
+  stoodStillIn?: (window: Window, objective: Objective) => readonly string[]
   /** The whole plan's load in a window; left out: as planned. */
   loadIn?: (window: Window) => LoadThere
   /** The whole load, for objectives that are judged over it. */
@@ -64,6 +66,7 @@ export function judge({
   levels,
   settled,
   evidenceFor,
+  stoodStillIn = () => [],
   loadIn = () => AS_PLANNED,
   whole = levels[0],
   ended,
@@ -116,13 +119,23 @@ export function judge({
   }
   const rest = heldUpTo ? ` Held up to ${heldUpTo} users.` : ''
   const at = (first.short?.length ?? 0) > 0 ? ` ${sayLoad(first)}` : atUsers(lowestBroken)
+  const still = sayStill(stoodStillIn(first.level, first.objective))
   return {
     verdict: 'broken',
-    sentence: after(stopped, `No: ${say(first)}${at}${where}.${rest}`),
+    sentence: after(stopped, `No: ${say(first)}${at}${where}${still}.${rest}`),
     judgements,
     ...(heldUpTo ? { heldUpTo } : {}),
     settled,
   }
+}
+
+/** More than so many generators are counted and not named. */
+const MOST_NAMED = 2
+
+/** What was measured while a generator stood still may be its own doing: the answer says so itself. */
+function sayStill(names: readonly string[]): string {
+  if (names.length === 0) return ''
+  return `, while ${names.length > MOST_NAMED ? `${names.length} generators` : names.join(' and ')} stood still for a while`
 }
 
 /** Where nobody told how many there were, that is not said. */

@@ -16,7 +16,7 @@ import { judge, type Answer, type EvidenceFor } from '../objectives/judge'
 import { isAbout, sumOf } from '../objectives/subject'
 import { settledLevels, type JudgedLevel, type Window } from '../objectives/windows'
 import { warmUpEndMs } from '../load/profile'
-import type { Group } from '../plan/document'
+import type { Group, Objective } from '../plan/document'
 import type { RunDocument } from '../run/document'
 import { planInUsers } from '../plan/expected'
 import { peakOfPlan } from '../plan/peak'
@@ -27,7 +27,7 @@ import { capacityBasisOf, suggestionsOf, type CapacitySuggestion } from '../soun
 import { whyBroken } from './why'
 import { brokenStretches, type BrokenStretch } from './stretches'
 import type { HealthByGenerator } from '../soundness/health'
-import { findingsOf, soundnessOf, type Finding, type Soundness } from '../soundness/verdict'
+import { findingsOf, soundnessOf, stoodStillIn, type Finding, type Soundness } from '../soundness/verdict'
 
 /** What was merged of a run, as far as its result needs it. */
 export interface MergedRun {
@@ -132,6 +132,7 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     settled,
     journeys: document.journeys,
     evidenceFor: (window, objective) => evidence.of(objective, window, merge.window(window.fromS, window.toS)),
+    stoodStillIn: stillFor(merge, document),
     loadIn: window => evidence.load({}, window, merge.window(window.fromS, window.toS)),
     ...(judgedS > 0 ? { whole: { fromS: 0, toS: judgedS, users: peakOfPlan(inUsers) } } : {}),
     ...(ended && ended.atS < lengthS
@@ -208,6 +209,16 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
     ...(arrivals.length > 0 ? { arrivals } : {}),
     pathMs: facts.pathMs,
     ...(suggests.length > 0 ? { suggests } : {}),
+  }
+}
+
+/** A generator elsewhere, or what the target measured itself, is not touched by one that stands still. */
+function stillFor({ generators, health }: MergedRun, { plan }: RunDocument) {
+  return (window: Window, { metric, location }: Objective): string[] => {
+    if (metric === 'target') return []
+    const there = generators.filter(g => location === undefined || plan.locations[g.location]?.code === location)
+    const names = new Set(there.map(g => g.name))
+    return stoodStillIn(health, window).filter(name => names.has(name))
   }
 }
 

@@ -4,6 +4,7 @@
 import { NOT_STARTED, NOT_STARTED_WORDS, type NotStarted } from '../load/drive'
 import type { Basis } from '../fleet/capacity-book'
 import type { Ledger } from '../merge/ledger'
+import type { Window } from '../objectives/windows'
 import type { HealthByGenerator } from './health'
 import {
   SIGNAL_LIMITS,
@@ -292,6 +293,18 @@ function stoodStill({ health }: RunEvidence): Finding[] {
       },
     ]
   })
+}
+
+/** @returns names of those that stood still in a window for a while, long or short */
+export function stoodStillIn(health: HealthByGenerator, { fromS, toS }: Window): string[] {
+  return [...health].flatMap(([generator, seconds]) =>
+    seconds.some((h, second) => {
+      const ms = h ? stoodStillMs(h) : 0
+      return ms >= STOOD_STILL_MS && second >= fromS && second - ms / 1000 < toS
+    })
+      ? [generator]
+      : [],
+  )
 }
 
 /** Seconds in which far more passes began than were due there. */

@@ -9,7 +9,7 @@ import type { Evidence } from '../../core/objectives/evidence'
 import type { LoadThere } from '../../core/objectives/load-there'
 import { levelsOf, settledLevels, type JudgedLevel } from '../../core/objectives/windows'
 import { reasonsSoFar, type SeenSoFar } from '../../core/soundness/so-far'
-import { findingsOf, soundnessOf, type RunEvidence } from '../../core/soundness/verdict'
+import { findingsOf, soundnessOf, stoodStillIn, type RunEvidence } from '../../core/soundness/verdict'
 import { NO_HEALTH, worstSignal, type Health } from '../../core/capacity/signals'
 import { ceilingOf } from '../../core/fleet/ceiling'
 import { costOf, priceOf } from '../../core/offers/cost'
@@ -111,6 +111,20 @@ describe('answers', () => {
         evidenceFor: l => seen(answered(l.users === 200 ? 2400 : 300, 100)),
       }).sentence,
     ).toBe('No: p95 of Ask 2.40 s at 200 users. Held up to 100 users.')
+  })
+
+  it('say with a no which generators stood still in the very window it broke in', () => {
+    const no = (names: readonly string[]) =>
+      judge({
+        objectives: p95,
+        levels,
+        settled: true,
+        evidenceFor: l => seen(answered(l.users === 200 ? 2400 : 300, 100)),
+        stoodStillIn: ({ fromS }) => (fromS === levels[1]!.fromS ? names : ['of-another-window']),
+      }).sentence
+    expect(no([])).toBe('No: p95 of Ask 2.40 s at 200 users. Held up to 100 users.')
+    expect(no(['REY-1'])).toBe('No: p95 of Ask 2.40 s at 200 users, while REY-1 stood still for a while. Held up to 100 users.')
+    expect(no(['REY-1', 'REY-2', 'TIR-1'])).toContain(', while 3 generators stood still for a while. Held')
   })
 
   it('count what was not measured as not held', () => {
@@ -349,6 +363,15 @@ describe('soundness', () => {
         generators: ['REY-1'],
         sentence: 'REY-1 stood still for 9.8 s until second 12: what was due meanwhile it did late, all at once.',
       },
+    ])
+    // From 2.2 to 12: in a window as far as it reaches into it.
+    const reaches = (fromS: number, toS: number) => stoodStillIn(new Map([['REY-1', still], ['REY-2', []]]), { fromS, toS })
+    expect([reaches(0, 2), reaches(0, 3), reaches(5, 8), reaches(12, 14), reaches(13, 20)]).toEqual([
+      [],
+      ['REY-1'],
+      ['REY-1'],
+      ['REY-1'],
+      [],
     ])
     // 12 passes a second are due; one more or less falls beside its second everywhere.
     const due = new Array<number>(20).fill(12)

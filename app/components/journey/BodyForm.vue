@@ -4,7 +4,7 @@ import type { UploadedFile } from '~~/api/views'
 import type { Body, MultipartPart, Pair } from '~~/core/journey/journey'
 import type { JourneyProblem } from '~~/core/journey/problems'
 
-const CodeText = defineAsyncComponent(() => import('~/components/marks/CodeText.vue'))
+const CodeText = ownPart(() => import('~/components/marks/CodeText.vue'))
 const { problems } = defineProps<{ problems: JourneyProblem[] }>()
 const store = useJourney()
 const body = computed(() => store.part?.body)

@@ -23,7 +23,13 @@ const offered = computed<readonly Choice[]>(() =>
     ? items
     : [{ value: model.value, label: String(model.value) }, ...items],
 )
-const lines = computed(() => offered.value.map(c => ({ ...c, value: inside(c.value) })))
+/** The list makes every line of itself even while it is closed: until somebody comes near, only the one that it shows. */
+const isNear = ref(false)
+const lines = computed(() =>
+  offered.value
+    .filter(c => isNear.value || c.value === model.value)
+    .map(c => ({ ...c, value: inside(c.value) })),
+)
 const chosen = computed<string | number | undefined>({
   get: () => (offered.value.some(c => c.value === model.value) ? inside(model.value) : undefined),
   set: (value) => {
@@ -41,6 +47,18 @@ const chosen = computed<string | number | undefined>({
     :placeholder="placeholder"
     value-key="value"
     :virtualize="items.length > MOST_UNVIRTUAL"
+    @focus="isNear = true"
+    @pointerenter="isNear = true"
+    @update:open="isNear = true"
   />
-  <USelect v-else v-model="chosen" v-bind="$attrs" :items="lines" :placeholder="placeholder" />
+  <USelect
+    v-else
+    v-model="chosen"
+    v-bind="$attrs"
+    :items="lines"
+    :placeholder="placeholder"
+    @focus="isNear = true"
+    @pointerenter="isNear = true"
+    @update:open="isNear = true"
+  />
 </template>

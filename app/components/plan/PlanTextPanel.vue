@@ -5,7 +5,7 @@
 import type { ReadPlan } from '~~/core/formats/plan-text'
 import { printDocument } from '~~/core/formats/print-document'
 
-const CodeText = defineAsyncComponent(() => import('~/components/marks/CodeText.vue'))
+const CodeText = ownPart(() => import('~/components/marks/CodeText.vue'))
 const emit = defineEmits<{ close: [] }>()
 const store = usePlan()
 const { problem, guarded } = useGuarded()

@@ -9,7 +9,7 @@ import { stepKey } from '~~/core/objectives/subject'
 import { count, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 
-const ExchangeView = defineAsyncComponent(() => import('../journey/ExchangeView.vue'))
+const ExchangeView = ownPart(() => import('../journey/ExchangeView.vue'))
 const { run, window: figures } = defineProps<{ run: RunView, window: WindowView }>()
 const locationOf = (generator: number) => run.generators[generator]?.location ?? ''
 const say = useStepNames(

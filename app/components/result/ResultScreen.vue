@@ -15,17 +15,17 @@ import { dayTime, duration, runTime } from '~/format/moments'
 import { VERDICT_MARKS } from '~/format/runs'
 import { targetSeries } from '../stave/stave-staffs'
 
-const BaselineLine = defineAsyncComponent(() => import('./BaselineLine.vue'))
-const AgainDialog = defineAsyncComponent(() => import('../run/AgainDialog.vue'))
-const ShareDialog = defineAsyncComponent(() => import('../report/ShareDialog.vue'))
-const RunAboutDialog = defineAsyncComponent(() => import('../run/RunAboutDialog.vue'))
-const AgainstUsers = defineAsyncComponent(() => import('./AgainstUsers.vue'))
-const DistributionPanel = defineAsyncComponent(() => import('./DistributionPanel.vue'))
-const FilesPanel = defineAsyncComponent(() => import('./FilesPanel.vue'))
-const PassesPanel = defineAsyncComponent(() => import('./PassesPanel.vue'))
-const TargetPanel = defineAsyncComponent(() => import('./TargetPanel.vue'))
-const MachineTable = defineAsyncComponent(() => import('./MachineTable.vue'))
-const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
+const BaselineLine = ownPart(() => import('./BaselineLine.vue'))
+const AgainDialog = ownPart(() => import('../run/AgainDialog.vue'))
+const ShareDialog = ownPart(() => import('../report/ShareDialog.vue'))
+const RunAboutDialog = ownPart(() => import('../run/RunAboutDialog.vue'))
+const AgainstUsers = ownPart(() => import('./AgainstUsers.vue'))
+const DistributionPanel = ownPart(() => import('./DistributionPanel.vue'))
+const FilesPanel = ownPart(() => import('./FilesPanel.vue'))
+const PassesPanel = ownPart(() => import('./PassesPanel.vue'))
+const TargetPanel = ownPart(() => import('./TargetPanel.vue'))
+const MachineTable = ownPart(() => import('./MachineTable.vue'))
+const RunStave = ownPart(() => import('../stave/RunStave.vue'))
 const below = useAfterFirstSight()
 /** What it measured can still be asked: it has not been given back. */
 const isThere = computed(() => below.value && run.value.clearedAt === undefined)

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-/** A named section of a result: its head, with what is said or chosen there, and what it shows. */
+/** A named section of a result: its head, with what is said or chosen there, and, in its turn, what it shows. */
 defineProps<{ title: string, hint?: string }>()
 defineSlots<{ default(): unknown, head?(): unknown }>()
+const isMade = useTurn()
 </script>
 
 <template>
@@ -9,7 +10,7 @@ defineSlots<{ default(): unknown, head?(): unknown }>()
     <div class="bandh">
       <h2>{{ title }}</h2><span v-if="hint" class="q">{{ hint }}</span><slot name="head" />
     </div>
-    <div class="panel pad"><slot /></div>
+    <div class="panel pad"><slot v-if="isMade" /></div>
   </section>
 </template>
 

@@ -5,7 +5,7 @@ import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { count, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 
-const ExchangeView = defineAsyncComponent(() => import('../journey/ExchangeView.vue'))
+const ExchangeView = ownPart(() => import('../journey/ExchangeView.vue'))
 const { run } = defineProps<{ run: RunView }>()
 const store = useRun()
 const EVERY_S = 3

@@ -9,10 +9,10 @@ import { VERDICT_MARKS } from '~/format/runs'
 import { latestKnown } from '~~/core/merge/second-figures'
 import { count, euro } from '~~/core/values/said-figures'
 
-const StreamsNow = defineAsyncComponent(() => import('../elsewhere/StreamsNow.vue'))
-const ShareDialog = defineAsyncComponent(() => import('../report/ShareDialog.vue'))
-const RunAboutDialog = defineAsyncComponent(() => import('./RunAboutDialog.vue'))
-const RunStave = defineAsyncComponent(() => import('../stave/RunStave.vue'))
+const StreamsNow = ownPart(() => import('../elsewhere/StreamsNow.vue'))
+const ShareDialog = ownPart(() => import('../report/ShareDialog.vue'))
+const RunAboutDialog = ownPart(() => import('./RunAboutDialog.vue'))
+const RunStave = ownPart(() => import('../stave/RunStave.vue'))
 const store = useRun()
 const run = computed(() => store.view!)
 /** Other programs tell of it: it has no machines, and ends with their last word. */

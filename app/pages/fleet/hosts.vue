@@ -5,7 +5,7 @@ const live = useLive()
 const keysOpen = useOpenInAddress('open', 'keys-of-hosts')
 const chosen = ref<string[]>([])
 const isNew = computed(() => !store.view?.sites.some(s => s.site.id === store.draft?.id))
-onMounted(store.load)
+void store.load()
 live.onNews((news) => {
   if (news.kind === 'fleet' && !store.dirty) void store.load()
 })

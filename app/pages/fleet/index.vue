@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** The fleet: a lane per location, strays apart in brick. A machine opens at an address of its own. */
-import type { FleetView } from '~~/api/views'
 import { clockTime, duration } from '~/format/moments'
 
 /** Stretches of time a lane can show. */
@@ -9,8 +8,8 @@ const SPANS = [
   { word: '30 min', pastMs: 10 * 60_000, aheadMs: 20 * 60_000, stepMin: 5 },
 ] as const
 const live = useLive()
-const { problem, guarded } = useGuarded()
-const fleet = ref<FleetView>()
+const { problem, guarded, read } = useGuarded()
+const { found: fleet, load } = read('fleet')
 const spanAt = ref(0)
 const span = computed(() => SPANS[spanAt.value]!)
 const marks = computed(() => {
@@ -20,11 +19,6 @@ const marks = computed(() => {
     (_, i) => first + i * span.value.stepMin,
   )
 })
-const load = () =>
-  guarded(async () => {
-    fleet.value = await api('fleet')
-  })
-onMounted(load)
 let loading: Promise<unknown> | undefined
 let again = false
 /** One question at a time, and one more after it, however often the fleet changes meanwhile. */

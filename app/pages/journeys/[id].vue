@@ -6,7 +6,7 @@
 import { STAGES } from '~~/core/journey/journey'
 import { dayTime } from '~/format/moments'
 
-const TryView = defineAsyncComponent(() => import('~/components/journey/TryView.vue'))
+const TryView = ownPart(() => import('~/components/journey/TryView.vue'))
 const route = useRoute()
 const live = useLive()
 const store = useJourney()
@@ -19,11 +19,14 @@ const side = computed({
 })
 const seeing = computed(() => (route.query.view === 'try' && store.tried ? 'try' : 'edit'))
 const machine = ref('')
+/** The stages do not wait for what is edited beside them. */
+const drawsSide = useAfterFirstSight()
 
-onMounted(async () => {
+async function load(): Promise<void> {
   await store.load(String(route.params.id), route.query.version === undefined ? undefined : Number(route.query.version))
   if (route.query.target) store.targetId = String(route.query.target)
-})
+}
+void load()
 watch(
   () => store.chosen,
   () => {
@@ -133,7 +136,8 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
         <PassStrip class="strip" />
         <StageList class="stages" />
         <section class="side panel">
-          <JourneyForm v-if="side === 'journey' || !store.step" />
+          <template v-if="!drawsSide" />
+          <JourneyForm v-else-if="side === 'journey' || !store.step" />
           <StepEditor v-else />
         </section>
       </div>

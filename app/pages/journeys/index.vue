@@ -10,8 +10,8 @@ import { seconds } from '~/format/journeys'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
-const { problem, guarded, read } = useGuarded()
-const { found: journeys, load } = read('journeys')
+const { problem, guarded, readSeen } = useGuarded()
+const { found: journeys, load } = readSeen('journeys')
 const pasting = useOpenInAddress('open', 'addresses')
 
 const COLUMNS: ListColumn<JourneyLine>[] = [

@@ -5,17 +5,17 @@ import type { ListColumn } from '~/components/marks/list-table'
 import { clockTime, dayTime } from '~/format/moments'
 
 const live = useLive()
-const { problem, guarded } = useGuarded()
+const { problem, reading } = useGuarded()
 const entries = ref<TrailEntry[]>()
 const more = ref(false)
 async function load(before?: number): Promise<void> {
-  await guarded(async () => {
+  await reading(async () => {
     const page = await api('trail', before === undefined ? {} : { before })
     entries.value = [...(before === undefined ? [] : (entries.value ?? [])), ...page.entries]
     more.value = page.more
   })
 }
-onMounted(() => load())
+void load()
 const COLUMNS: ListColumn<TrailEntry>[] = [
   { id: 'when', head: 'When', value: e => e.at },
   { id: 'who', head: 'Who', value: e => e.who },

@@ -6,9 +6,11 @@ import { clockTime, dayTime, duration } from '~/format/moments'
 import { euro } from '~~/core/values/said-figures'
 import { machinesOf } from '~/format/sizing'
 
-const LoadChart = defineAsyncComponent(() => import('~/components/plan/LoadChart.vue'))
-const PlanTextPanel = defineAsyncComponent(() => import('~/components/plan/PlanTextPanel.vue'))
-const PlanVersionsPanel = defineAsyncComponent(() => import('~/components/plan/PlanVersionsPanel.vue'))
+const LoadChart = ownPart(() => import('~/components/plan/LoadChart.vue'))
+/** The sheet does not wait for its chart. */
+const drawsChart = useAfterFirstSight()
+const PlanTextPanel = ownPart(() => import('~/components/plan/PlanTextPanel.vue'))
+const PlanVersionsPanel = ownPart(() => import('~/components/plan/PlanVersionsPanel.vue'))
 /** What can lie beside the sheet. */
 const PANELS = ['text', 'versions', 'about'] as const
 /** Of the last run’s course, drawn beneath the plan’s. */
@@ -49,7 +51,7 @@ async function load(): Promise<void> {
     before.value = { id: last.id, users: filledSeconds(seconds).map(s => s.usersByLocation.reduce((a, b) => a + b, 0)) }
   }
 }
-onMounted(load)
+void load()
 
 function fix(remedy: Fix): void {
   if (remedy.kind === 'approve') approving.value = true
@@ -243,6 +245,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
         <section class="load">
           <PlanTotals :cursor-ms="cursorMs" :length-s="store.check!.lengthS" @shape="shape" @scale="scaling = true" />
           <LoadChart
+            v-if="drawsChart"
             :plan="store.inUsers!"
             :check="store.check"
             :before="before"

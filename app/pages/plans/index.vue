@@ -7,19 +7,22 @@ import { markOf } from '~/format/runs'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
-const { problem, guarded, read } = useGuarded()
+const { problem, guarded, reading, read, readSeen } = useGuarded()
 const archived = ref(false)
-const plans = ref<PlanLine[]>()
+const { found: current, load: loadCurrent } = readSeen('plans', { archived: 0 })
+const withArchived = ref<PlanLine[]>()
+const plans = computed(() => (archived.value ? withArchived.value : current.value))
 const { found: targets } = read('targets')
 const making = ref(false)
 const draft = reactive({ name: '', question: '', targetId: '' })
 const faults = ref<{ name: string, problems: { line: number, sentence: string }[] }>()
 
 const load = () =>
-  guarded(async () => {
-    plans.value = await api('plans', { archived: archived.value ? 1 : 0 })
-  })
-onMounted(load)
+  archived.value
+    ? reading(async () => {
+        withArchived.value = await api('plans', { archived: 1 })
+      })
+    : loadCurrent()
 watch(archived, load)
 const COLUMNS: ListColumn<PlanLine>[] = [
   { id: 'plan', head: 'Plan', value: p => p.name },

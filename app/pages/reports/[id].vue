@@ -15,7 +15,7 @@ const QUIET_MS = 400
 definePageMeta({ validate: ({ params }) => /^\d{1,9}$/.test(String(params.id)) })
 const route = useRoute()
 const runId = Number(route.params.id)
-const { problem, guarded } = useGuarded()
+const { problem, guarded, reading } = useGuarded()
 const view = ref<ReportView>()
 const wish = ref<ReportWish>()
 const html = ref('')
@@ -23,24 +23,26 @@ const isMaking = ref(false)
 const newest = newestOnly()
 
 async function load(): Promise<void> {
-  await guarded(async () => {
-    view.value = await api('report', { run: runId })
-    const found = view.value.wish
-    wish.value = { ...found, sections: allSections(found.sections) }
-  })
+  view.value = await api('report', { run: runId })
+  const found = view.value.wish
+  wish.value = { ...found, sections: allSections(found.sections) }
 }
 async function makeSheet(): Promise<void> {
   isMaking.value = true
-  await guarded(async () => {
+  try {
     const page = await newest(() => apiText('reportHtml', { run: runId }))
     if (page !== undefined) html.value = page
-  })
-  isMaking.value = false
+  }
+  finally {
+    isMaking.value = false
+  }
 }
-onMounted(async () => {
-  await load()
-  await makeSheet()
-})
+const readAll = () =>
+  reading(async () => {
+    await load()
+    await makeSheet()
+  })
+void readAll()
 
 /** What was changed since it was kept. */
 const changed = ref(0)
@@ -58,7 +60,7 @@ async function keep(wish: ReportWish): Promise<boolean> {
   return kept
 }
 watchDebounced(changed, async () => {
-  if (await keep(wish.value!)) await makeSheet()
+  if (await keep(wish.value!)) await reading(makeSheet)
 }, { debounce: QUIET_MS })
 
 type Words = 'title' | 'subtitle' | 'organisation' | 'audience'
@@ -117,8 +119,7 @@ async function takeFrom(chosen: string): Promise<void> {
     return
   }
   if (await guarded(() => api('setReport', { run: runId }, {}))) {
-    await load()
-    await makeSheet()
+    await readAll()
   }
 }
 async function keepAs(isUsual: boolean): Promise<void> {

@@ -10,8 +10,8 @@ import { markOf } from '~/format/runs'
 
 const live = useLive()
 const me = useMe()
-const { problem, guarded, read } = useGuarded()
-const { found: newest, load } = read('runs', {})
+const { problem, guarded, readSeen } = useGuarded()
+const { found: newest, load } = readSeen('runs', {})
 /** Older ones, as far as they were asked for. */
 const older = ref<RunLine[]>([])
 const runs = computed(() => {

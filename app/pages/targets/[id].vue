@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** One target: where it is, values and secrets for texts, and its owner's approval. */
 import { TIMING_NAME } from '~~/core/journey/server-timing'
-import type { ApiProblem } from '~~/api/views'
 import type { Pair } from '~~/core/journey/journey'
 import { ENVIRONMENTS, proposedApproval, type Target } from '~~/core/journey/target'
 import type { TargetPrices } from '~~/core/target/cost'
@@ -12,26 +11,21 @@ const route = useRoute()
 const target = ref<Target>()
 const saved = ref('')
 const secrets = ref<Record<string, string>>({})
-const problem = ref<ApiProblem>()
+const { problem, reading } = useGuarded()
 const toast = useToast()
 const newName = ref('')
 const newValue = ref('')
 
-onMounted(async () => {
-  try {
-    const found = (await api('targets')).find(t => t.id === route.params.id)
-    if (!found)
-      throw new ApiError({
-        code: 'not-found',
-        sentence: `There is no target ${String(route.params.id)}.`,
-        remedy: 'Go back to the list and choose another.',
-      })
-    target.value = found
-    saved.value = JSON.stringify(found)
-  }
-  catch (error) {
-    problem.value = problemOf(error)
-  }
+void reading(async () => {
+  const found = (await api('targets')).find(t => t.id === route.params.id)
+  if (!found)
+    throw new ApiError({
+      code: 'not-found',
+      sentence: `There is no target ${String(route.params.id)}.`,
+      remedy: 'Go back to the list and choose another.',
+    })
+  target.value = found
+  saved.value = JSON.stringify(found)
 })
 const changed = computed(
   () =>

@@ -6,8 +6,8 @@ import { count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
 
 const live = useLive()
-const { problem, guarded, read } = useGuarded()
-const { found: targets } = read('targets')
+const { problem, guarded, readSeen } = useGuarded()
+const { found: targets } = readSeen('targets')
 const making = useOpenInAddress('open', 'new')
 const draft = reactive<Omit<Target, 'id'>>({ name: '', environment: 'test', baseUrl: '' })
 const make = () =>

@@ -4,9 +4,7 @@ import type { CalibrationBatchView, CapacitiesView, CapacityView } from '~~/api/
 
 const route = useRoute()
 const live = useLive()
-const { problem: ofStop, guarded } = useGuarded()
-const { problem: unread, guarded: reading } = useGuarded()
-const problem = computed(() => ofStop.value ?? unread.value)
+const { problem, guarded, reading } = useGuarded()
 const id = computed(() => String(route.params.id))
 const batchId = computed(() => /^batch-(\d+)$/.exec(id.value)?.[1])
 const batch = ref<CalibrationBatchView>()
@@ -29,7 +27,7 @@ async function load(): Promise<void> {
       await goTo({ path: `/fleet/capacity/${done.capacityId}`, replace: true })
   })
 }
-onMounted(load)
+void load()
 watch(id, load)
 let last = 0
 live.onNews((news) => {

@@ -3,7 +3,7 @@
 import type { ApiProblem } from '~~/api/views'
 import type { ReadJourney, TextProblem } from '~~/core/formats/journey-text'
 
-const CodeText = defineAsyncComponent(() => import('~/components/marks/CodeText.vue'))
+const CodeText = ownPart(() => import('~/components/marks/CodeText.vue'))
 const route = useRoute()
 const id = computed(() => (route.query.id ? String(route.query.id) : undefined))
 const text = ref<string>()
