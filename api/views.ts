@@ -255,6 +255,14 @@ export interface ApiProblem {
   code: ErrorCode
   sentence: string
   remedy: string
+  /** What in the body of the request cannot be taken, each where it stands; left out: nothing in particular. */
+  faults?: BodyFault[]
+}
+
+/** `at`: names on the way to it, with dots between, as in `profile.name`. `sentence`: what is wrong there. */
+export interface BodyFault {
+  at: string
+  sentence: string
 }
 
 /** A run, should it be made again: what has changed since, and what is in the way of exactly its own document. */

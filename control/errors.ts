@@ -3,14 +3,24 @@ import type { ErrorCode } from '../api/errors'
 
 export class ControlError extends Error {
   override name = 'ControlError'
-  /** @param status HTTP status the server answers with */
+  /**
+   * @param status HTTP status the server answers with
+   * @param faults where in the body of the request it lies: names on the way to it, with dots between
+   */
   constructor(
     readonly code: ErrorCode,
     readonly status: number,
     readonly sentence: string,
     readonly remedy: string,
+    public faults?: readonly { at: string, sentence: string }[],
   ) {
     super(sentence)
+  }
+
+  /** The same, with the one place in the body of the request where it lies. */
+  at(place: string): this {
+    this.faults = [{ at: place, sentence: `${this.sentence} ${this.remedy}` }]
+    return this
   }
 }
 

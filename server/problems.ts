@@ -5,8 +5,8 @@ import type { ControlError } from '../control/errors'
 /** @param error anything that was thrown: a problem of its own, or a mistake of ours, which goes to the console */
 export function problemOf(error: unknown): { status: number, problem: ApiProblem } {
   if (isProblem(error)) {
-    const { status, code, sentence, remedy } = error
-    return { status, problem: { code, sentence, remedy } }
+    const { status, code, sentence, remedy, faults } = error
+    return { status, problem: { code, sentence, remedy, ...(faults ? { faults: [...faults] } : {}) } }
   }
   console.error(error)
   return {

@@ -91,15 +91,35 @@ function badQuery({ keyword, instancePath, params, data, parentSchema }: ErrorOb
 async function checkedBody(stream: IncomingMessage, validate: ValidateFunction): Promise<unknown> {
   const body = parsed((await bodyOf(stream)).toString('utf8'))
   if (validate(body)) return body
-  // What only says that one of several branches failed helps nobody.
-  const first = validate.errors!.find(e => e.keyword !== 'if') ?? validate.errors![0]!
+  const errors = validate.errors!.filter(e => !OF_BRANCHES.includes(e.keyword))
+  const first = errors[0] ?? validate.errors![0]!
   throw new ControlError(
     'form',
     400,
-    `${first.instancePath.slice(1).replaceAll('/', ' → ') || 'The request'} ${inWords(first)}.`,
+    `${placeOf(first).replaceAll('.', ' → ') || 'The request'} ${inWords(first)}.`,
     'Correct it and send again.',
+    faultsOf(errors),
   )
 }
+
+/** Errors that only say that one of several branches failed help nobody. */
+const OF_BRANCHES = ['if', 'anyOf', 'oneOf']
+/** More are not told at once. */
+const MOST_FAULTS = 50
+
+/** One for each place, the first that was found there; what is missing stands at its own place. */
+function faultsOf(errors: readonly ErrorObject[]): { at: string, sentence: string }[] {
+  const byPlace = new Map<string, string>()
+  for (const error of errors) {
+    const isMissing = error.keyword === 'required'
+    const at = [placeOf(error), ...(isMissing ? [String(error.params.missingProperty)] : [])].filter(Boolean).join('.')
+    const sentence = isMissing ? 'is missing' : inWords(error)
+    if (!byPlace.has(at)) byPlace.set(at, `${sentence[0]!.toUpperCase()}${sentence.slice(1)}.`)
+  }
+  return [...byPlace].slice(0, MOST_FAULTS).map(([at, sentence]) => ({ at, sentence }))
+}
+
+const placeOf = ({ instancePath }: ErrorObject) => instancePath.slice(1).replaceAll('/', '.')
 
 /** What a value must be, as people say it; where only a pattern tells, the schema's own description does. */
 function inWords({ keyword, params, message, parentSchema, data }: ErrorObject): string {

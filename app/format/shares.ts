@@ -9,3 +9,11 @@ export function readShare(text: string): Share | undefined {
   const n = Number(t.replace(',', '.'))
   return Number.isFinite(n) && n >= 0 && n <= 100 ? Math.round(n * 100) : undefined
 }
+
+/** “REY 50 %, TAV the rest”; in the order of the plan's locations. */
+export function sayRow(row: Readonly<Record<string, Share>>, codes: readonly string[]): string {
+  return codes
+    .filter(code => (row[code] ?? 0) !== 0)
+    .map(code => `${code} ${row[code] === 'rest' ? 'the rest' : `${Number(row[code]) / 100} %`}`)
+    .join(', ')
+}

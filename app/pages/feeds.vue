@@ -94,10 +94,10 @@ useHead({ title: 'Feeds · Vornak' })
             }
           "
         />
-        <ProblemNote v-if="problem" :problem="problem" />
-        <form v-if="file" class="panel form" @submit.prevent="make">
+        <ProblemNote v-if="problem && !(file && problem.faults)" :problem="problem" />
+        <FaultForm v-if="file" :problem="problem?.faults && problem" class="panel form" @submit="make">
           <b>{{ file.name }}</b><span class="q s12">{{ bytes(file.bytes) }}; read it another way:</span>
-          <UFormField label="Name"><UInput v-model="reading.name" /></UFormField>
+          <UFormField name="name" label="Name"><UInput v-model="reading.name" /></UFormField>
           <UFormField label="Encoding">
             <PickOne
               v-model="reading.encoding"
@@ -136,7 +136,7 @@ useHead({ title: 'Feeds · Vornak' })
             />
           </UFormField>
           <UButton v-needs="'operator'" variant="solid" type="submit">{{ busy ? 'Reading…' : 'Read it so' }}</UButton>
-        </form>
+        </FaultForm>
         <p v-else-if="busy" class="q">Reading…</p>
         <ListTable v-if="feeds?.length" name="feeds" :rows="feeds" :columns="columns" :row-key="f => f.id">
           <template #name="{ row }">

@@ -28,13 +28,12 @@ useHead({ title: 'Sign in · Vornak' })
 
 <template>
   <div class="page">
-    <form class="panel" @submit.prevent="signIn">
+    <FaultForm class="panel" :problem="problem ?? failed" @submit="signIn">
       <h1><span aria-hidden="true">V</span> Vornak</h1>
-      <ProblemNote v-if="problem ?? failed" :problem="(problem ?? failed)!" />
-      <UFormField label="Name" required>
+      <UFormField name="username" label="Name" required>
         <UInput v-model="name" name="username" autocomplete="username" required maxlength="80" autofocus />
       </UFormField>
-      <UFormField label="Password" required>
+      <UFormField name="password" label="Password" required>
         <UInput v-model="password" type="password" autocomplete="current-password" required maxlength="200" />
       </UFormField>
       <UButton variant="solid" type="submit" :aria-disabled="busy">{{ busy ? 'Looking…' : 'Sign in' }}</UButton>
@@ -43,7 +42,7 @@ useHead({ title: 'Sign in · Vornak' })
         <UButton external :to="hrefTo('goElsewhere', { to: next })">Sign in with {{ me.view.elsewhere }}</UButton>
       </template>
       <p class="q s12">Forgotten? A keeper gives you a new password; on the server itself <code>npm run person -- NAME</code> does.</p>
-    </form>
+    </FaultForm>
   </div>
 </template>
 

@@ -75,7 +75,7 @@ export class FigurePush {
         400,
         `“${goal.address.slice(0, 100)}” is no address that figures can be sent to.`,
         'Write one like https://metrics.example/v1/metrics, without a name or password.',
-      )
+      ).at('address')
     const isSame = this.goal?.address === goal.address
     facts.set(GOAL, JSON.stringify(goal))
     if (authorization !== undefined)

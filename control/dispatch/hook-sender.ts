@@ -38,11 +38,11 @@ export class HookSender {
         400,
         `“${of.address.slice(0, 100)}” is no address of a program.`,
         'Write one like https://gate.example/runs.',
-      )
+      ).at('address')
     if (new URL(of.address).username !== '')
-      throw new ControlError('form', 400, 'The address carries a name or password.', 'Leave them out: what is sent is signed.')
+      throw new ControlError('form', 400, 'The address carries a name or password.', 'Leave them out: what is sent is signed.').at('address')
     if (this.store.hooks().some(h => h.name === name))
-      throw new ControlError('in-use', 409, `There is a hook ${name} already.`, 'Choose another name.')
+      throw new ControlError('in-use', 409, `There is a hook ${name} already.`, 'Choose another name.').at('name')
     const secret = newSecret()
     const sealed = this.sealing.seal(secret, placeOf(of.address))
     return { id: this.store.addHook({ ...of, name, createdAt: now }, sealed), secret }

@@ -48,7 +48,7 @@ export class MailSender {
     const { server: before } = this
     const isSame = before?.host === server.host && before.port === server.port && before.user === server.user
     if (server.user !== undefined && password === undefined && !(isSame && this.hasPassword))
-      throw new ControlError('form', 400, `The password of ${server.user} is missing.`, 'Enter it; for another server it is entered anew.')
+      throw new ControlError('form', 400, `The password of ${server.user} is missing.`, 'Enter it; for another server it is entered anew.').at('password')
     this.facts.set(SERVER, JSON.stringify(server))
     if (server.user === undefined) this.facts.drop(PASSWORD)
     else if (password !== undefined) this.facts.set(PASSWORD, this.sealing.seal(password, placeOf(server)).toString('base64'))

@@ -110,24 +110,24 @@ export class Hosts {
         400,
         'The key is encrypted in a form that cannot be read here (PKCS #8).',
         'Write it anew in OpenSSH’s own form, with “ssh-keygen -p -f FILE”, and paste that.',
-      )
+      ).at('key')
     const parsed = ssh2.utils.parseKey(key, passphrase || undefined)
     if (parsed instanceof Error && !passphrase && /encrypted/i.test(parsed.message))
-      throw new ControlError('key', 400, 'The key is encrypted.', 'Enter its passphrase.')
+      throw new ControlError('key', 400, 'The key is encrypted.', 'Enter its passphrase.').at('passphrase')
     if (parsed instanceof Error)
       throw new ControlError(
         'key',
         400,
         `The key cannot be opened: ${parsed.message}.`,
         passphrase ? 'Enter its passphrase.' : 'Paste the whole private key, from its first line to its last.',
-      )
+      ).at(passphrase ? 'passphrase' : 'key')
     if (!parsed.isPrivateKey())
       throw new ControlError(
         'key',
         400,
         'This is the public half of a key.',
         'Paste the private half: the file without .pub.',
-      )
+      ).at('key')
     const fingerprint = fingerprintOf(parsed.getPublicSSH())
     this.store.saveKey(name, fingerprint, this.sealing.seal(JSON.stringify({ key, passphrase }), `ssh-key/${name}`))
     return { name, fingerprint }

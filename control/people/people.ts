@@ -142,7 +142,7 @@ export class People {
     if (isOpen && !this.isOpen)
       throw new ControlError('person', 409, 'Somebody else has just made the first person.', 'Sign in, or ask them.')
     if (this.store.named(name))
-      throw new ControlError('person', 409, `${name} is there already.`, 'Choose another name.')
+      throw new ControlError('person', 409, `${name} is there already.`, 'Choose another name.').at('name')
     this.onLeave(caller => caller.bearer === 'here')
     return this.store.find(
       this.store.add({ name, role, password: hash, elsewhere: undefined, createdAt: this.clock.now() }),
@@ -196,9 +196,9 @@ export class People {
     const { sessionId, ...person } = this.personOf(caller)
     await this.attempts.count(person.name, from)
     if (!(await isPassword(person.password, now)))
-      throw new ControlError('password', 401, 'The present password is another.', 'Correct it and try again.')
+      throw new ControlError('password', 401, 'The present password is another.', 'Correct it and try again.').at('now')
     await this.attempts.right(person.name, from)
-    this.store.setPassword(person.id, await hashed(this.fit(person.name, next)))
+    this.store.setPassword(person.id, await hashed(this.fit(person.name, next, 'next')))
     this.sessions.endAll(person.id, sessionId)
   }
 
@@ -226,8 +226,8 @@ export class People {
     this.onLeave(caller => caller.personId === id)
   }
 
-  /** @throws ControlError for what is guessed first */
-  private fit(name: string, password: string): string {
+  /** @param place of the password in the request @throws ControlError for what is guessed first */
+  private fit(name: string, password: string, place = 'password'): string {
     const isGuessed = new Set(password).size < 5 || password.toLowerCase().includes(name.toLowerCase())
     if (password.length < LEAST_LETTERS || isGuessed)
       throw new ControlError(
@@ -237,7 +237,7 @@ export class People {
           ? 'The password is guessed too easily.'
           : `The password has ${password.length} letters; ${LEAST_LETTERS} are the least.`,
         'Take several words that only you put together; spaces count.',
-      )
+      ).at(place)
     return password
   }
 }

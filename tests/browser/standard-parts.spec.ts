@@ -177,3 +177,38 @@ test('a new target and a new journey are asked for first: nothing is kept withou
     expect(await kept(what)).toBe(before + 1)
   }
 })
+
+test('a form says at each field what cannot be taken, in its own words or the server’s, and keeps what was typed', async ({
+  page,
+}) => {
+  await page.goto(`${house.url}/targets?open=new`)
+  const dialog = page.getByRole('dialog', { name: 'New target' })
+  await dialog.getByRole('button', { name: 'Begin' }).click()
+  // Nothing was sent: what is needed is said at both, and the first has the focus.
+  await expect(dialog.getByText('This is needed.')).toHaveCount(2)
+  await expect(dialog.getByLabel('Name')).toBeFocused()
+  await expect(dialog.getByLabel('Name')).toHaveAttribute('aria-invalid', 'true')
+  await dialog.getByLabel('Name').fill('Timetable')
+  await dialog.getByLabel('Address').fill('portal')
+  await page.keyboard.press('Enter')
+  await expect(dialog.getByText('This is no address: it begins with http:// or https://.')).toBeVisible()
+  await expect(dialog.getByText('This is needed.')).toHaveCount(0)
+
+  await page.goto(`${house.url}/people/sending`)
+  const mail = page.getByRole('form', { name: 'Mail server' })
+  await mail.getByLabel('Server').fill('mail.example')
+  const from = mail.getByLabel('Mails come from')
+  await from.fill('rubbish')
+  await page.keyboard.press('Enter')
+  // The schema of the request said so; its sentence stands at the field, and nowhere else.
+  await expect(mail.getByText('Is “rubbish”, and must be an address like ana@example.org.')).toBeVisible()
+  await expect(from).toBeFocused()
+  await expect(from).toHaveValue('rubbish')
+  await expect(mail.getByRole('alert')).toHaveCount(0)
+  await from.fill('load@example.org')
+  await expect(mail.getByText(/must be an address/)).toBeHidden()
+  await page.getByLabel('Name', { exact: true }).fill('gate')
+  await page.getByLabel('Address', { exact: true }).first().fill('ftp://gate.example')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('“ftp://gate.example” is no address of a program. Write one like https://gate.example/runs.')).toBeVisible()
+})

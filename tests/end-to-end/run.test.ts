@@ -202,6 +202,18 @@ describe('bad input at the door', () => {
   it('is answered with a code, a sentence and a remedy, and nothing changes', async () => {
     const wrong = await house.post('plans/quick', { onVersion: 1, plan: { ...quick, questoin: 'x' } }, 'PUT')
     expect(wrong).toMatchObject({ status: 400, body: { code: 'form', remedy: expect.any(String) } })
+    // Each fault at its place, what is missing too.
+    const { question: _, ...without } = quick
+    const many = { ...without, seed: 'x', groups: [{ ...quick.groups[0], letter: 'aa' }] }
+    const faulty = await house.post('plans/quick', { onVersion: 1, plan: many }, 'PUT')
+    expect(faulty.body).toMatchObject({ code: 'form' })
+    expect(faulty.body.faults).toEqual(
+      expect.arrayContaining([
+        { at: 'plan.question', sentence: 'Is missing.' },
+        { at: 'plan.seed', sentence: expect.any(String) },
+        { at: 'plan.groups.0.letter', sentence: expect.any(String) },
+      ]),
+    )
     const old = await house.post('plans/quick', { onVersion: 0, plan: quick }, 'PUT')
     expect(old).toMatchObject({ status: 409, body: { code: 'saved-meanwhile' } })
     expect(await house.post('plans/none/start')).toMatchObject({ status: 404 })

@@ -42,8 +42,7 @@ async function save(): Promise<void> {
     description="What somebody knows and nobody has measured here. Fleets sized by it say so."
   >
     <template #body>
-      <form class="dialog-form" @submit.prevent="save">
-        <ProblemNote v-if="problem" :problem="problem" />
+      <FaultForm :problem="problem" class="dialog-form" @submit="save">
         <UFormField label="Journey">
           <PickOne
             v-model="draft.journeyId"
@@ -65,14 +64,14 @@ async function save(): Promise<void> {
             :items="types.map(t => ({ value: `${t.provider}/${t.name}`, label: `${t.name}, ${t.provider}` }))"
           />
         </UFormField>
-        <UFormField label="Users one generator carries, before headroom">
+        <UFormField name="users" label="Users one generator carries, before headroom">
           <NumberInput
             v-model="draft.users"
             :min="0"
             :max="1000000"
           />
         </UFormField>
-        <UFormField label="Why">
+        <UFormField name="note" label="Why">
           <UInput
             v-model="draft.note"
             maxlength="300"
@@ -80,7 +79,7 @@ async function save(): Promise<void> {
           />
         </UFormField>
         <UButton v-needs="'operator'" variant="solid" type="submit">Set it</UButton>
-      </form>
+      </FaultForm>
     </template>
   </UModal>
 </template>

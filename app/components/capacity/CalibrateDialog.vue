@@ -102,8 +102,7 @@ async function begin(): Promise<void> {
     description="One machine of each type carries more and more users of each journey, until one of its signals meets its limit."
   >
     <template #body>
-      <form class="dialog-form" @submit.prevent="begin">
-        <ProblemNote v-if="problem" :problem="problem" />
+      <FaultForm :problem="problem" class="dialog-form" @submit="begin">
         <fieldset>
           <legend>Journeys</legend>
           <UCheckbox
@@ -183,7 +182,7 @@ async function begin(): Promise<void> {
         >
           {{ busy ? 'Trying the journey…' : 'Begin' }}
         </UButton>
-      </form>
+      </FaultForm>
     </template>
   </UModal>
 </template>

@@ -22,12 +22,12 @@ const example = computed(() => `curl -H "Authorization: Bearer $TOKEN" --data-bi
   <section class="panel pad" aria-labelledby="streams">
     <h2 id="streams">While it is measured</h2>
     <p class="q s12">Programs send lines of JSON as they measure; the run is there at once.</p>
-    <ProblemNote v-if="problem" :problem="problem" />
-    <form v-if="!opened" class="form" @submit.prevent="make">
-      <UFormField label="Name of the run"><UInput v-model="draft.name" required maxlength="200" /></UFormField>
-      <UFormField label="Locations" hint="one for each program, commas between"><UInput v-model="draft.places" placeholder="branch office, data centre" /></UFormField>
+    <ProblemNote v-if="problem && (opened || !problem.faults)" :problem="problem" />
+    <FaultForm v-if="!opened" :problem="problem?.faults && problem" class="form" @submit="make">
+      <UFormField name="name" label="Name of the run"><UInput v-model="draft.name" required maxlength="200" /></UFormField>
+      <UFormField name="places" label="Locations" hint="one for each program, commas between"><UInput v-model="draft.places" placeholder="branch office, data centre" /></UFormField>
       <div class="acts"><UButton type="submit" :disabled="draft.name.trim() === '' || places.length === 0">Open it</UButton></div>
-    </form>
+    </FaultForm>
     <div v-else class="form">
       <p class="s12"><b>Copy {{ opened.streams.length === 1 ? 'the token' : 'the tokens' }} now</b>: not shown again. The run begins with the first line.</p>
       <pre class="mono">{{ said }}</pre>

@@ -36,20 +36,19 @@ const OWN_ENDS = (Object.keys(OWN_END_WORDS) as (keyof typeof OWN_END_WORDS)[]).
 </script>
 
 <template>
-  <form class="panel pad dialog-form" @submit.prevent="save">
+  <FaultForm :problem="problem" class="panel pad dialog-form" @submit="save">
     <h2>{{ account ? account.name : 'New account' }}</h2>
-    <ProblemNote v-if="problem" :problem="problem" />
-    <UFormField label="Name" required>
+    <UFormField name="account.name" label="Name" required>
       <UInput v-model="draft.name" required maxlength="60" />
     </UFormField>
-    <UFormField label="Address of the provider’s API" required>
+    <UFormField name="account.address" label="Address of the provider’s API" required>
       <UInput
         v-model="draft.address"
         required
         placeholder="https://api.provider.example"
       />
     </UFormField>
-    <UFormField label="Key">
+    <UFormField name="key" label="Key">
       <UInput
         v-model="key"
         type="password"
@@ -72,7 +71,7 @@ const OWN_ENDS = (Object.keys(OWN_END_WORDS) as (keyof typeof OWN_END_WORDS)[]).
         {{ busy ? 'Asking the provider…' : 'Check and save' }}
       </UButton>
     </div>
-  </form>
+  </FaultForm>
 </template>
 
 <style scoped>

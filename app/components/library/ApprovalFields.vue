@@ -3,6 +3,8 @@
 import type { Approval } from '~~/core/journey/target'
 
 const approval = defineModel<Approval>({ required: true })
+/** `at`: where it goes in what is sent, a dot after it. */
+const { at = '' } = defineProps<{ at?: string }>()
 const here = Intl.DateTimeFormat().resolvedOptions().timeZone
 const zones = [...new Set([here, 'UTC', ...Intl.supportedValuesOf('timeZone')])].map(z => ({ value: z, label: z }))
 const HOURS = [
@@ -30,7 +32,7 @@ function setHours(which: string): void {
 
 <template>
   <div class="grid">
-    <UFormField class="full" label="Hosts with port, one a line" required>
+    <UFormField class="full" :name="`${at}hosts`" label="Hosts with port, one a line" required>
       <UTextarea
         class="font-mono"
         :rows="3"
@@ -38,13 +40,13 @@ function setHours(which: string): void {
         @change="approval.hosts = ($event.target as HTMLTextAreaElement).value.split(/\s+/).filter(Boolean)"
       />
     </UFormField>
-    <UFormField label="Most users at once" required>
+    <UFormField :name="`${at}mostUsers`" label="Most users at once" required>
       <NumberInput v-model="approval.mostUsers" :min="1" whole />
     </UFormField>
-    <UFormField :label="`Until (${here})`" required>
+    <UFormField :name="`${at}until`" :label="`Until (${here})`" required>
       <MomentInput v-model="approval.until" />
     </UFormField>
-    <UFormField label="Who agreed" required>
+    <UFormField :name="`${at}contact`" label="Who agreed" required>
       <UInput v-model="approval.contact" maxlength="200" :data-focus-first="approval.contact ? undefined : ''" />
     </UFormField>
     <UFormField label="Hours of the day">
@@ -57,7 +59,7 @@ function setHours(which: string): void {
     </template>
     <UFormField
       class="full"
-      label="Figures may be read from"
+      :name="`${at}readFrom`" label="Figures may be read from"
       hint="hosts with port"
       help="Besides the hosts above, which may be read anyway. No load goes there."
     >
@@ -71,7 +73,7 @@ function setHours(which: string): void {
     </UFormField>
     <UFormField
       class="full"
-      label="Private addresses its names may stand for"
+      :name="`${at}addressRanges`" label="Private addresses its names may stand for"
       hint="ranges like 10.1.0.0/16"
       help="A name can be pointed anywhere. Public addresses need nothing here; of private ones only these are connected to."
     >

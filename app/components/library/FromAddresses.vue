@@ -114,9 +114,8 @@ async function toJourney(): Promise<void> {
     description="One or several, one a line. They become the steps of a journey and a first plan, and are tried once, here, before any machine is ordered."
   >
     <template #body>
-      <form v-if="!made" id="from-addresses" class="dialog-form" @submit.prevent="begin">
-        <ProblemNote v-if="problem" :problem="problem" />
-        <UFormField label="Addresses" required>
+      <FaultForm v-if="!made" id="from-addresses" :problem="problem" class="dialog-form" @submit="begin">
+        <UFormField name="text" label="Addresses" required>
           <UTextarea
             v-model="text"
             class="font-mono"
@@ -128,10 +127,10 @@ async function toJourney(): Promise<void> {
           />
         </UFormField>
         <div class="pair">
-          <UFormField label="Users" required>
+          <UFormField name="users" label="Users" required>
             <NumberInput v-model="ask.users" :min="1" :max="MOST_USERS" whole />
           </UFormField>
-          <UFormField label="Held for" required>
+          <UFormField name="holdS" label="Held for" required>
             <DurationInput v-model="ask.holdMs" :min="LEAST_HOLD_MS" :max="MOST_HOLD_MS" :grain="1000" />
           </UFormField>
         </div>
@@ -148,7 +147,7 @@ async function toJourney(): Promise<void> {
           The owner of {{ known.name }} has agreed to {{ count(known.approval.mostUsers) }} users until
           {{ dayTime(Date.parse(known.approval.until), live.controllerNow) }}.
         </p>
-        <UFormField v-else label="Who agreed to it" required>
+        <UFormField v-else name="approval.contact" label="Who agreed to it" required>
           <UInput v-model="ask.contact" maxlength="200" required />
           <template #help>
             <template v-if="approval">
@@ -158,7 +157,7 @@ async function toJourney(): Promise<void> {
             <template v-else>A load test is an attack on what has not agreed to it.</template>
           </template>
         </UFormField>
-      </form>
+      </FaultForm>
       <div v-else class="tried" role="status">
         <ProblemNote v-if="problem" :problem="problem" />
         <p v-else-if="!tried" class="q">Trying it with one user, here…</p>

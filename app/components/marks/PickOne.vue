@@ -23,7 +23,7 @@ const offered = computed<readonly Choice[]>(() =>
     ? items
     : [{ value: model.value, label: String(model.value) }, ...items],
 )
-/** The list makes every line of itself even while it is closed: until somebody comes near, only the one that it shows. */
+/** The list makes every line of itself even while it is closed: until somebody comes near, only the one it shows. */
 const isNear = ref(false)
 const lines = computed(() =>
   offered.value

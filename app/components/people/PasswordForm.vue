@@ -12,17 +12,16 @@ async function save(): Promise<void> {
 </script>
 
 <template>
-  <form class="panel pad dialog-form" aria-label="Password" @submit.prevent="save">
+  <FaultForm :problem="problem" class="panel pad dialog-form" aria-label="Password" @submit="save">
     <h2>Password</h2>
-    <ProblemNote v-if="problem" :problem="problem" />
-    <UFormField label="Present password" required>
+    <UFormField name="now" label="Present password" required>
       <UInput v-model="now" type="password" required maxlength="200" autocomplete="current-password" />
     </UFormField>
-    <UFormField label="New password" required help="15 letters or more; several words are easiest">
+    <UFormField name="next" label="New password" required help="15 letters or more; several words are easiest">
       <UInput v-model="next" type="password" required maxlength="200" autocomplete="new-password" />
     </UFormField>
     <UButton type="submit">Change it</UButton>
-  </form>
+  </FaultForm>
 </template>
 
 <style scoped>

@@ -14,21 +14,20 @@ async function save(): Promise<void> {
 </script>
 
 <template>
-  <form class="panel pad dialog-form" @submit.prevent="save">
+  <FaultForm :problem="problem" class="panel pad dialog-form" @submit="save">
     <h2>{{ first ? 'The first person' : 'Somebody new' }}</h2>
     <p v-if="first" class="q s12">
       Nobody can sign in yet: whoever is on this computer may do everything, and nobody from elsewhere gets in. From the
       first person on, whoever comes has to sign in. That is you, and you let others in.
     </p>
-    <ProblemNote v-if="problem" :problem="problem" />
-    <UFormField label="Name" required>
+    <UFormField name="name" label="Name" required>
       <UInput v-model="draft.name" required maxlength="80" autocomplete="username" />
     </UFormField>
     <UFormField v-if="!first" label="May">
       <PickOne v-model="draft.role" :items="ROLE_CHOICES" />
     </UFormField>
     <UFormField
-      label="Password"
+      name="password" label="Password"
       required
       :help="first ? '15 letters or more; several words are easiest' : '15 letters or more; they change it when they are in'"
     >
@@ -38,7 +37,7 @@ async function save(): Promise<void> {
       <UButton @click="emit('cancelled')">Cancel</UButton>
       <UButton variant="solid" type="submit">{{ first ? 'Make it, and sign in' : 'Let in' }}</UButton>
     </div>
-  </form>
+  </FaultForm>
 </template>
 
 <style scoped>

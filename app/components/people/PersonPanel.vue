@@ -25,7 +25,7 @@ async function reset(): Promise<void> {
 <template>
   <section class="panel pad dialog-form" :aria-label="person.name">
     <h2>{{ person.name }}</h2>
-    <ProblemNote v-if="problem" :problem="problem" />
+    <ProblemNote v-if="problem && !problem.faults" :problem="problem" />
     <UFormField label="May">
       <PickOne
         :model-value="person.role"
@@ -33,12 +33,12 @@ async function reset(): Promise<void> {
         @update:model-value="role => change(role as Role, isIn)"
       />
     </UFormField>
-    <form class="row" @submit.prevent="reset">
-      <UFormField label="New password" help="15 letters or more; they are signed out everywhere">
+    <FaultForm :problem="problem?.faults && problem" class="row" @submit="reset">
+      <UFormField name="password" label="New password" help="15 letters or more; they are signed out everywhere">
         <UInput v-model="password" type="password" required maxlength="200" autocomplete="new-password" />
       </UFormField>
       <UButton type="submit">Set it</UButton>
-    </form>
+    </FaultForm>
     <div class="row">
       <UButton @click="emit('cancelled')">Close</UButton>
       <UButton

@@ -17,13 +17,13 @@ const make = () => guarded(async () => {
 </script>
 
 <template>
-  <ProblemNote v-if="problem" :problem="problem" />
-  <form class="row" @submit.prevent="make">
-    <UFormField label="What it is for"><UInput v-model="draft.name" required maxlength="80" placeholder="nightly run" /></UFormField>
+  <ProblemNote v-if="problem && !problem.faults" :problem="problem" />
+  <FaultForm :problem="problem?.faults && problem" class="row" @submit="make">
+    <UFormField name="name" label="What it is for"><UInput v-model="draft.name" required maxlength="80" placeholder="nightly run" /></UFormField>
     <UFormField label="May"><PickOne v-model="draft.role" :items="roles" /></UFormField>
-    <UFormField label="Ends after, days"><NumberInput v-model="draft.days" :min="1" :max="366" /></UFormField>
+    <UFormField name="days" label="Ends after, days"><NumberInput v-model="draft.days" :min="1" :max="366" /></UFormField>
     <UButton type="submit">Make a token</UButton>
-  </form>
+  </FaultForm>
   <div v-if="made" class="made">
     <p class="s12"><b>Copy it now</b>; it is not shown again.</p>
     <pre class="mono">{{ made }}</pre>

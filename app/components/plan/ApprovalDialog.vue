@@ -37,11 +37,10 @@ async function save(): Promise<void> {
     description="A load test is an attack on what has not agreed to it. Only these hosts are sent to, up to this load."
   >
     <template #body>
-      <form class="dialog-form" @submit.prevent="save">
-        <ProblemNote v-if="problem" :problem="problem" />
-        <ApprovalFields v-model="approval" />
+      <FaultForm :problem="problem" class="dialog-form" @submit="save">
+        <ApprovalFields v-model="approval" at="approval." />
         <UButton variant="solid" type="submit">Record the approval</UButton>
-      </form>
+      </FaultForm>
     </template>
   </UModal>
 </template>

@@ -1,21 +1,33 @@
 <script setup lang="ts">
-/** One group: who they are, what drives them, when they end, and where they come from as a preset. */
+/**
+ * One group: who they are, what drives them, when they end, and where they come from as a preset. Also adds one, which
+ * is on the sheet once it is added.
+ */
 import { removeGroup } from '~~/core/checks/apply-fix'
 import { takeNumber } from '~/format/numbers'
 import { ASSUMED_ANSWER_MS, expectedPass, expectedWork } from '~~/core/plan/expected'
 import { BY_USERS, LEVEL_UNITS, type Drive, type DriveKind } from '~~/core/load/drive'
 import { readTraffic, spreadEvenly } from '~~/core/plan/presets'
-import type { Group } from '~~/core/plan/document'
+import type { Group, Plan } from '~~/core/plan/document'
+import { addGroup, newGroup } from '~~/core/plan/new-group'
 import { count } from '~~/core/values/said-figures'
 import { seconds } from '~/format/journeys'
 import { printMix, readMix } from '~/format/mixes'
+import { sayRow } from '~/format/shares'
 
+/** Letter of the group; empty to add one; undefined: closed. */
 const open = defineModel<string | undefined>({ required: true })
+const emit = defineEmits<{ added: [letter: string] }>()
 const store = usePlan()
 const traffic = ref('')
 const complaint = ref('')
 const plan = computed(() => store.plan!)
-const group = computed(() => plan.value.groups.find(g => g.letter === open.value))
+const isNew = open.value === ''
+/** One that is added, with the first journey there is. */
+const draft = ref(isNew ? newGroup(plan.value, store.view?.journeys[0]?.id ?? '') : undefined)
+const group = computed(() => draft.value?.group ?? plan.value.groups.find(g => g.letter === open.value))
+/** Where users of one that is added will come from, in words. */
+const from = computed(() => sayRow(draft.value?.row ?? {}, plan.value.locations.map(l => l.code)))
 const journey = computed(() => store.view?.journeys.find(j => j.id === group.value?.journeyId))
 const drive = computed<Drive>(() => group.value?.drive ?? BY_USERS)
 const pass = computed(() => group.value && expectedPass(journey.value, group.value))
@@ -28,6 +40,7 @@ const shown = computed({
 })
 
 function change(act: (g: Group) => void): void {
+  if (draft.value) return act(draft.value.group)
   store.edit((p) => {
     act(p.groups.find(g => g.letter === open.value)!)
   })
@@ -69,24 +82,34 @@ function setClients(text: string): true | string {
   })
   return true
 }
-function place(row: Record<string, number> | undefined): void {
+function place(row: Plan['placement'][string] | undefined, networks?: NonNullable<Plan['networks']>[string]): void {
   if (!row) return
   complaint.value = ''
+  if (draft.value) {
+    draft.value = { ...draft.value, row, ...(networks ? { networks } : {}) }
+    return
+  }
   store.edit((p) => {
     p.placement[open.value!] = row
+    if (networks) (p.networks ??= {})[open.value!] = networks
   })
 }
 function like(letter: string): void {
-  store.edit((p) => {
-    p.placement[open.value!] = { ...p.placement[letter] }
-    if (p.networks?.[letter])
-      p.networks[open.value!] = JSON.parse(JSON.stringify(p.networks[letter])) as NonNullable<typeof p.networks>[string]
-  })
+  const networks = toRaw(plan.value).networks?.[letter]
+  place({ ...plan.value.placement[letter] }, networks && structuredClone(toRaw(networks)))
 }
 function fromTraffic(): void {
   const read = readTraffic(traffic.value, plan.value.locations)
   if (read.ok) place(read.shares)
   else complaint.value = read.problem
+}
+/** What is typed is on the sheet already; one that is new is put there now. */
+function done(): void {
+  const added = draft.value && structuredClone(toRaw(draft.value))
+  open.value = undefined
+  if (!added) return
+  store.edit(p => addGroup(p, added))
+  emit('added', added.group.letter)
 }
 function remove(): void {
   const letter = open.value!
@@ -98,11 +121,13 @@ function remove(): void {
 <template>
   <UModal
     v-model:open="shown"
-    :title="group ? `Group ${group.letter}: ${group.name}` : 'Group'"
-    description="What its users do, and how many come when. Every change is on the sheet at once; Ctrl Z takes it back."
+    :title="group ? `${isNew ? 'Add group' : 'Group'} ${group.letter}: ${group.name}` : 'Group'"
+    :description="isNew
+      ? 'What its users do, and where they come from. It is on the sheet once it is added; how many come when is typed there.'
+      : 'What its users do, and how many come when. Every change is on the sheet at once; Ctrl Z takes it back.'"
   >
     <template #body>
-      <form v-if="group" class="dialog-form" @submit.prevent="open = undefined">
+      <FaultForm v-if="group" class="dialog-form" @submit="done">
         <UFormField label="Name">
           <DraftInput
             :value="group.name"
@@ -269,11 +294,14 @@ function remove(): void {
             Place like this
           </UButton>
           <span v-if="complaint" class="brick s12" role="alert">{{ complaint }}</span>
+          <span v-else-if="isNew" class="q s12" role="status">{{ from || 'from nowhere yet: the grid takes it too' }}</span>
         </fieldset>
         <div class="ends">
-          <UButton color="error" @click="remove">Remove the group</UButton><UButton variant="solid" type="submit">Done</UButton>
+          <UButton v-if="isNew" @click="open = undefined">Cancel</UButton>
+          <UButton v-else color="error" @click="remove">Remove the group</UButton>
+          <UButton variant="solid" type="submit">{{ isNew ? 'Add it' : 'Done' }}</UButton>
         </div>
-      </form>
+      </FaultForm>
     </template>
   </UModal>
 </template>

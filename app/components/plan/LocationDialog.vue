@@ -8,7 +8,7 @@ import { freeCode } from '~~/core/plan/location-code'
 const open = defineModel<string | undefined>({ required: true })
 const store = usePlan()
 const draft = ref<Location>({ code: '', provider: '', region: '', machineType: '', machines: 'auto' })
-const complaint = ref('')
+const complaint = ref<{ region?: string, code?: string }>({})
 const shown = computed({
   // An address may name a location that is not there, or not any more.
   get: () => open.value === '' || store.plan!.locations.some(l => l.code === open.value),
@@ -51,7 +51,7 @@ function setElsewhere(region: string): void {
 
 watch(open, (code) => {
   if (code === undefined) return
-  complaint.value = ''
+  complaint.value = {}
   const known = store.plan!.locations.find(l => l.code === code)
   if (known) {
     draft.value = structuredClone(toRaw(known))
@@ -83,15 +83,15 @@ function take(place: string): void {
 function done(): void {
   const code = draft.value.code.trim().toUpperCase()
   if (!/^[A-Z]{3}$/.test(code)) {
-    complaint.value = 'Give it three letters.'
+    complaint.value = { code: 'Give it three letters.' }
     return
   }
   if (code !== open.value && store.plan!.locations.some(l => l.code === code)) {
-    complaint.value = `${code} is taken already.`
+    complaint.value = { code: `${code} is taken already.` }
     return
   }
   if (draft.value.region === '') {
-    complaint.value = 'No provider offers a region now: start one, then add the location.'
+    complaint.value = { region: 'No provider offers a region now: start one, then add the location.' }
     return
   }
   const before = open.value!
@@ -129,8 +129,8 @@ function remove(): void {
     description="A place where generators run."
   >
     <template #body>
-      <form class="dialog-form" @submit.prevent="done">
-        <UFormField label="Region">
+      <FaultForm class="dialog-form" @submit="done">
+        <UFormField label="Region" :error="complaint.region">
           <PickOne
             :model-value="`${draft.provider}/${draft.region}`"
             :items="[
@@ -140,7 +140,7 @@ function remove(): void {
             @update:model-value="value => take(value)"
           />
         </UFormField>
-        <UFormField label="Three letters" required>
+        <UFormField label="Three letters" name="code" required :error="complaint.code">
           <UInput v-model="draft.code" maxlength="3" required />
         </UFormField>
         <UCheckbox
@@ -183,11 +183,10 @@ function remove(): void {
             "
           />
         </fieldset>
-        <p v-if="complaint" class="brick s12" role="alert">{{ complaint }}</p>
         <div class="ends">
           <UButton v-if="!adding" color="error" @click="remove">Remove the location</UButton><span v-else /><UButton variant="solid" type="submit">{{ adding ? 'Add it' : 'Done' }}</UButton>
         </div>
-      </form>
+      </FaultForm>
     </template>
   </UModal>
 </template>

@@ -49,8 +49,7 @@ const opened = ({ opened: n, openedAt }: SharedLinkLine) =>
     :description="`Whoever has it sees ${OPENS[thing.kind]}, and nothing else, without signing in.`"
   >
     <template #body>
-      <form id="share" class="dialog-form" @submit.prevent="make">
-        <ProblemNote v-if="problem" :problem="problem" />
+      <FaultForm id="share" :problem="problem" class="dialog-form" @submit="make">
         <UFormField label="It ends after">
           <PickOne v-model="draft.days" aria-label="It ends after" :items="DAYS" />
         </UFormField>
@@ -73,7 +72,7 @@ const opened = ({ opened: n, openedAt }: SharedLinkLine) =>
             </UButton>
           </li>
         </ul>
-      </form>
+      </FaultForm>
     </template>
     <template #footer>
       <UButton @click="open = false">Close</UButton>

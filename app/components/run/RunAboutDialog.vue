@@ -31,22 +31,21 @@ async function save(): Promise<void> {
 <template>
   <UModal v-model:open="open" :title="`About run ${run.line.id}`" description="Nothing is measured or judged by this.">
     <template #body>
-      <form id="about-run" class="dialog-form" @submit.prevent="save">
-        <ProblemNote v-if="problem" :problem="problem" />
-        <UFormField label="Name" hint="left empty, its question stands for it">
+      <FaultForm id="about-run" :problem="problem" class="dialog-form" @submit="save">
+        <UFormField name="name" label="Name" hint="left empty, its question stands for it">
           <UInput v-model="draft.name" maxlength="80" autofocus />
         </UFormField>
-        <UFormField label="Build under load" hint="runs of one build repeat each other">
+        <UFormField name="build" label="Build under load" hint="runs of one build repeat each other">
           <UInput v-model="draft.build" maxlength="80" class="font-mono" />
         </UFormField>
-        <UFormField label="Tags, with commas between">
+        <UFormField name="tags" label="Tags, with commas between">
           <UInput v-model="draft.tags" />
         </UFormField>
-        <UFormField label="Notes">
+        <UFormField name="notes" label="Notes">
           <UTextarea v-model="draft.notes" :rows="6" maxlength="10000" />
         </UFormField>
         <UCheckbox v-model="draft.pinned" label="Pinned: the list can show pinned runs alone" />
-      </form>
+      </FaultForm>
     </template>
     <template #footer>
       <UButton @click="open = false">Cancel</UButton>

@@ -36,18 +36,17 @@ async function tryIt(): Promise<void> {
 </script>
 
 <template>
-  <form class="panel pad dialog-form" aria-label="Figures" @submit.prevent="save">
+  <FaultForm :problem="problem" class="panel pad dialog-form" aria-label="Figures" @submit="save">
     <h2>Figures</h2>
     <p class="q s12">Of every run that loads, by step and location, in the open telemetry protocol (OTLP over HTTP, JSON).</p>
-    <ProblemNote v-if="problem" :problem="problem" />
     <p v-if="!goal" class="q">They are sent nowhere.</p>
     <p v-else-if="goal.trouble" class="brick">Not taken: {{ goal.trouble }}</p>
     <p v-else-if="goal.sentAt !== undefined" class="q">Taken {{ ago(goal.sentAt, live.controllerNow) }}.</p>
     <template v-if="mayChange">
-      <UFormField label="Address"><UInput v-model="draft.address" required maxlength="2000" placeholder="https://metrics.example/v1/metrics" /></UFormField>
+      <UFormField name="address" label="Address"><UInput v-model="draft.address" required maxlength="2000" placeholder="https://metrics.example/v1/metrics" /></UFormField>
       <div class="pair">
-        <UFormField label="Every, s"><NumberInput v-model="draft.everyS" :min="1" :max="300" whole /></UFormField>
-        <UFormField label="Authorization" hint="value of that header">
+        <UFormField name="everyS" label="Every, s"><NumberInput v-model="draft.everyS" :min="1" :max="300" whole /></UFormField>
+        <UFormField name="authorization" label="Authorization" hint="value of that header">
           <UInput v-model="draft.authorization" type="password" maxlength="4000" autocomplete="off" :placeholder="goal?.hasSecret ? 'kept, sealed' : 'none'" />
         </UFormField>
       </div>
@@ -57,7 +56,7 @@ async function tryIt(): Promise<void> {
         <UButton v-if="goal" :loading="isTrying" @click="tryIt">Try it</UButton>
       </div>
     </template>
-  </form>
+  </FaultForm>
 </template>
 
 <style scoped>

@@ -36,7 +36,7 @@ const toggle = (tells: Tells, is: boolean) => {
   <section class="panel pad" aria-labelledby="hooks">
     <h2 id="hooks">Hooks</h2>
     <p class="q s12">Programs that are told of runs by a signed POST of JSON, and asked again when they do not take it.</p>
-    <ProblemNote v-if="problem" :problem="problem" />
+    <ProblemNote v-if="problem && !problem.faults" :problem="problem" />
     <ul class="hooks">
       <li v-for="h in hooks" :key="h.id">
         <div class="clip">
@@ -57,10 +57,10 @@ const toggle = (tells: Tells, is: boolean) => {
       <UButton size="sm" variant="link" @click="copy(made.secret, 'the key')">Copy</UButton>
       <span class="q">It is shown this once.</span>
     </p>
-    <form v-if="mayChange" class="dialog-form" @submit.prevent="add">
+    <FaultForm v-if="mayChange" :problem="problem?.faults && problem" class="dialog-form" @submit="add">
       <div class="pair">
-        <UFormField label="Name"><UInput v-model="draft.name" required maxlength="60" placeholder="gate" /></UFormField>
-        <UFormField label="Address"><UInput v-model="draft.address" required maxlength="2000" placeholder="https://gate.example/runs" /></UFormField>
+        <UFormField name="name" label="Name"><UInput v-model="draft.name" required maxlength="60" placeholder="gate" /></UFormField>
+        <UFormField name="address" label="Address"><UInput v-model="draft.address" required maxlength="2000" placeholder="https://gate.example/runs" /></UFormField>
       </div>
       <UFormField label="Is told of" :ui="{ container: 'grid gap-2' }">
         <UCheckbox
@@ -72,7 +72,7 @@ const toggle = (tells: Tells, is: boolean) => {
         />
       </UFormField>
       <UButton v-needs="'keeper'" type="submit" :disabled="draft.tells.length === 0" class="add">Add a hook</UButton>
-    </form>
+    </FaultForm>
   </section>
 </template>
 

@@ -49,19 +49,18 @@ async function tryIt(): Promise<void> {
 </script>
 
 <template>
-  <form class="panel pad dialog-form" aria-label="Mail server" @submit.prevent="save">
+  <FaultForm :problem="problem" class="panel pad dialog-form" aria-label="Mail server" @submit="save">
     <h2>Mail server</h2>
-    <ProblemNote v-if="problem" :problem="problem" />
     <p v-if="!server" class="q">None is known: no mail goes out.</p>
     <div class="pair">
-      <UFormField label="Server"><UInput v-model="draft.host" required maxlength="253" placeholder="mail.example" /></UFormField>
-      <UFormField label="Port"><UInputNumber v-model="draft.port" :min="1" :max="65535" :format-options="{ useGrouping: false }" /></UFormField>
+      <UFormField name="host" label="Server"><UInput v-model="draft.host" required maxlength="253" placeholder="mail.example" /></UFormField>
+      <UFormField name="port" label="Port"><UInputNumber v-model="draft.port" :min="1" :max="65535" :format-options="{ useGrouping: false }" /></UFormField>
     </div>
     <UFormField label="Secured by"><PickOne v-model="security" aria-label="Secured by" :items="[...SECURITY]" /></UFormField>
-    <UFormField label="Mails come from"><UInput v-model="draft.from" required maxlength="254" placeholder="load@example.org" /></UFormField>
+    <UFormField name="from" label="Mails come from"><UInput v-model="draft.from" required maxlength="254" placeholder="load@example.org" /></UFormField>
     <div class="pair">
-      <UFormField label="Signs in as" hint="empty: nobody does"><UInput v-model="draft.user" maxlength="200" autocomplete="off" /></UFormField>
-      <UFormField label="Password">
+      <UFormField name="user" label="Signs in as" hint="empty: nobody does"><UInput v-model="draft.user" maxlength="200" autocomplete="off" /></UFormField>
+      <UFormField name="password" label="Password">
         <UInput
           v-model="draft.password"
           type="password"
@@ -80,7 +79,7 @@ async function tryIt(): Promise<void> {
       <UInput v-model="tried" aria-label="Address to try it with" placeholder="ana@example.org" maxlength="254" />
       <UButton :loading="isTrying" :disabled="tried.trim() === ''" @click="tryIt">Try it</UButton>
     </div>
-  </form>
+  </FaultForm>
 </template>
 
 <style scoped>

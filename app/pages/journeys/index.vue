@@ -138,16 +138,15 @@ useHead({ title: 'Journeys · Vornak' })
       description="What one user does. It begins with one request; the others are added on its page."
     >
       <template #body>
-        <form class="dialog-form" @submit.prevent="make(begun())">
-          <ProblemNote v-if="problem" :problem="problem" />
-          <UFormField label="Name" required>
+        <FaultForm :problem="problem" class="dialog-form" @submit="make(begun())">
+          <UFormField name="journey.name" label="Name" required>
             <UInput v-model="draft.name" required maxlength="80" />
           </UFormField>
-          <UFormField label="First address" required hint="at the target, or in full">
+          <UFormField name="url" label="First address" required hint="at the target, or in full">
             <UInput v-model="draft.url" required />
           </UFormField>
           <UButton variant="solid" type="submit">Begin</UButton>
-        </form>
+        </FaultForm>
       </template>
     </UModal>
   </div>

@@ -102,24 +102,6 @@ async function clone(): Promise<void> {
   if (id) await goTo(`/plans/${id}`)
 }
 
-/**
- * The next group takes the next free letter, the first journey there is, and the rest of every location that has one
- * pinned.
- */
-function addGroup(): void {
-  const letter = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'].find(l => !plan.value!.groups.some(g => g.letter === l))
-  if (!letter) return
-  store.edit((p) => {
-    p.groups.push({
-      letter,
-      name: `Group ${letter}`,
-      journeyId: store.view?.journeys[0]?.id ?? '',
-      profile: { startDelayMs: 0, segments: [] },
-    })
-    if (p.locations.length === 1) p.placement[letter] = { [p.locations[0]!.code]: 'rest' }
-  })
-  chosenGroup.value = openGroup.value = letter
-}
 function shape(phrase: string): void {
   const row = Math.max(
     0,
@@ -136,7 +118,13 @@ useActs([
   { key: 'Ctrl+Z', says: 'Undo the last change', act: () => store.undo() },
   { key: 'Ctrl+Shift+Z', says: 'Do it again', act: () => store.redo() },
   { key: 'Ctrl+S', needs: 'operator', says: 'Save', act: () => store.save() },
-  { key: 'g', says: 'Add a group', act: addGroup },
+  {
+    key: 'g',
+    says: 'Add a group',
+    act: () => {
+      openGroup.value = ''
+    },
+  },
   {
     key: 'l',
     says: 'Add a location',
@@ -263,7 +251,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
           @group="chosenGroup = $event"
           @open-group="chosenGroup = openGroup = $event"
           @open-location="openLocation = $event"
-          @add-group="addGroup"
+          @add-group="openGroup = ''"
           @add-location="openLocation = ''"
           @sizing="openSizing = $event"
         />
@@ -298,7 +286,13 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
         <LazyScaleDialog v-if="scaling && store.check" v-model="scaling" />
         <LazyStartDialog v-if="asking && store.check && !store.inTheWay.length" v-model="asking" @start="start" />
         <LazyApprovalDialog v-if="approving && target" v-model="approving" :target="target" @saved="approved" />
-        <LazyGroupDialog v-if="openGroup !== undefined" v-model="openGroup" />
+        <LazyGroupDialog
+          v-if="openGroup !== undefined"
+          v-model="openGroup"
+          @added="letter => {
+            chosenGroup = letter
+          }"
+        />
         <LazyLocationDialog v-if="openLocation !== undefined" v-model="openLocation" />
         <LazySizingDialog v-if="openSizing !== undefined" v-model="openSizing" :check="store.check" />
       </template>

@@ -70,7 +70,7 @@ useHead({ title: 'Plans · Vornak' })
 <template>
   <div class="screen">
     <div class="body list-page">
-      <ProblemNote v-if="problem" :problem="problem" />
+      <ProblemNote v-if="problem && !problem.faults" :problem="problem" />
       <div v-if="faults" class="faults panel" role="alert">
         <b class="brick">{{ faults.name }} cannot be read.</b> <span class="q">Nothing was kept. Correct these and import it again:</span>
         <ul>
@@ -127,11 +127,11 @@ useHead({ title: 'Plans · Vornak' })
       description="One question about one target; groups, places and objectives follow on the sheet."
     >
       <template #body>
-        <form class="dialog-form" @submit.prevent="make">
-          <UFormField label="Name" required>
+        <FaultForm :problem="problem?.faults && problem" class="dialog-form" @submit="make">
+          <UFormField name="name" label="Name" required>
             <UInput v-model="draft.name" required maxlength="80" />
           </UFormField>
-          <UFormField label="Question" required>
+          <UFormField name="question" label="Question" required>
             <UInput
               v-model="draft.question"
               required
@@ -149,7 +149,7 @@ useHead({ title: 'Plans · Vornak' })
             />
           </UFormField>
           <UButton variant="solid" type="submit">Begin</UButton>
-        </form>
+        </FaultForm>
       </template>
     </UModal>
   </div>

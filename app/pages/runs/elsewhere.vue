@@ -127,7 +127,7 @@ useHead({ title: 'Runs from elsewhere · Vornak' })
           @failed="p => { problem = p }"
         />
         <p class="q s12">{{ Object.values(FORM_WORDS).join(', ') }}; also packed by gzip. Several files become one run. The archive of a run (.tgz) is opened as that run.</p>
-        <ProblemNote v-if="problem" :problem="problem" />
+        <ProblemNote v-if="problem && !(files.length && problem.faults)" :problem="problem" />
         <div v-if="files.length" class="panel">
           <div v-for="(f, i) in files" :key="i" class="row" :class="{ here: i === shown }">
             <UButton variant="ghost" class="pick" :aria-current="i === shown" @click="shown = i">
@@ -139,12 +139,12 @@ useHead({ title: 'Runs from elsewhere · Vornak' })
             <UButton size="xs" variant="link" :aria-label="`Leave ${f.name} out`" @click="remove(i)">leave out</UButton>
           </div>
         </div>
-        <form v-if="files.length" class="panel form" @submit.prevent="make">
-          <UFormField label="Name of the run" hint="runs of one name are repeats of each other"><UInput v-model="draft.name" required maxlength="200" /></UFormField>
-          <UFormField label="Build of the target"><UInput v-model="draft.build" maxlength="100" placeholder="not said" /></UFormField>
+        <FaultForm v-if="files.length" :problem="problem?.faults && problem" class="panel form" @submit="make">
+          <UFormField name="name" label="Name of the run" hint="runs of one name are repeats of each other"><UInput v-model="draft.name" required maxlength="200" /></UFormField>
+          <UFormField name="build" label="Build of the target"><UInput v-model="draft.build" maxlength="100" placeholder="not said" /></UFormField>
           <UFormField label="Joined to" :hint="joins > 0 ? `run ${joins} stays as it is` : undefined"><PickOne v-model="joins" :items="joinable" /></UFormField>
           <UFormField v-if="files.length > 1 || joins > 0" label="Clocks"><PickOne v-model="draft.mark" :items="marks" :disabled="steps.length === 0" /></UFormField>
-          <UFormField label="Objectives" hint="one a line, or none"><UTextarea v-model="draft.objectives" :rows="2" placeholder="p95 at most 500 ms" /></UFormField>
+          <UFormField name="objectives" label="Objectives" hint="one a line, or none"><UTextarea v-model="draft.objectives" :rows="2" placeholder="p95 at most 500 ms" /></UFormField>
           <UFormField v-if="scanned && scanned.doubles.unnamed > 0" :label="`${count(scanned.doubles.unnamed)} rows are equal in several files and name no user`">
             <PickOne v-model="draft.unnamedDoubles" :items="[{ value: '', label: 'choose' }, { value: 'keep', label: 'they are different requests: all count' }, { value: 'leaveOut', label: 'they are the same: each counts once' }]" />
           </UFormField>
@@ -154,7 +154,7 @@ useHead({ title: 'Runs from elsewhere · Vornak' })
               {{ busy === 'import' ? `Making the run… ${count(rows)} rows` : 'Make it a run' }}
             </UButton>
           </div>
-        </form>
+        </FaultForm>
         <StreamsForm />
       </div>
       <div class="right">

@@ -84,19 +84,18 @@ useHead({ title: 'Targets · Vornak' })
       description="The system under load. What its owner agrees to is asked next; until then nothing is sent there."
     >
       <template #body>
-        <form class="dialog-form" @submit.prevent="make">
-          <ProblemNote v-if="problem" :problem="problem" />
-          <UFormField label="Name" required>
+        <FaultForm :problem="problem" class="dialog-form" @submit="make">
+          <UFormField name="target.name" label="Name" required>
             <UInput v-model="draft.name" required maxlength="80" />
           </UFormField>
-          <UFormField label="Address" required hint="journeys write only the rest of theirs">
+          <UFormField name="target.baseUrl" label="Address" required hint="journeys write only the rest of theirs">
             <UInput v-model="draft.baseUrl" type="url" required placeholder="https://portal.example" />
           </UFormField>
           <UFormField label="Environment">
             <PickOne v-model="draft.environment" :items="ENVIRONMENTS.map(e => ({ value: e, label: e }))" />
           </UFormField>
           <UButton variant="solid" type="submit">Begin</UButton>
-        </form>
+        </FaultForm>
       </template>
     </UModal>
   </div>
