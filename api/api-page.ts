@@ -13,9 +13,10 @@ export function printApi(): string {
 
 Everything the interface does can be asked for over HTTP. \`GET /api/openapi.json\` answers with all of it as an OpenAPI
 3.1 document: parameters, bodies, answers. Bodies are JSON (\`content-type: application/json\`), but for uploads, which are
-\`application/octet-stream\`. What goes wrong is answered with \`code\`, \`sentence\` and \`remedy\`; [errors.md](errors.md) has
-every code. Besides its own codes any operation may answer with \`address\`, \`form\`, \`json\`, \`too-large\`, \`content-type\`,
-\`origin\`, \`host\`, \`forwarded\`, \`sign-in\`, \`role\` or \`fault\`. Made from \`api/\` by \`npm run schemas\`.
+\`application/octet-stream\`. What goes wrong is answered with \`code\`, \`sentence\` and \`remedy\`, and with
+\`faults\` where it lies at places in the body; [errors.md](errors.md) has every code. Besides its own codes any
+operation may answer with \`address\`, \`form\`, \`json\`, \`too-large\`, \`content-type\`, \`origin\`, \`host\`,
+\`forwarded\`, \`sign-in\`, \`role\` or \`fault\`. Made from \`api/\` by \`npm run schemas\`.
 
 From the first person on, whoever asks must be known: by the cookie that comes with \`signIn\`, or by a token of theirs
 (\`Authorization: Bearer …\`). An operator may what a viewer may, a keeper everything.

@@ -23,6 +23,7 @@ for (const [name, command] of [
   ['Calibration on real processes', ['jest', '--runInBand', 'tests/end-to-end/calibration']],
   ['A fleet of many on the screen', ['playwright', 'test', '--project=measuring', 'fleet-of-many']],
   ['What a live page costs', ['playwright', 'test', '--project=measuring', 'live-page']],
+  ['How quick pages, a wide grid and a long list are', ['playwright', 'test', '--project=measuring', 'quick']],
 ]) {
   console.log(`\n${name}`)
   if ((await run('npx', command, { env: { ...process.env, ...THOROUGH } })) !== 0) failed.push(name)

@@ -16,6 +16,9 @@ export interface CellGrid {
   fixed?: (column: number) => boolean
 }
 
+/** What the rows of a grid need of it. */
+export type CellGridHands = ReturnType<typeof useCellGrid>
+
 export function useCellGrid(grid: CellGrid, frame: Ref<HTMLElement | null>) {
   const at = ref({ row: 0, column: 0 })
   /** The other corner of what is chosen. */
@@ -31,8 +34,6 @@ export function useCellGrid(grid: CellGrid, frame: Ref<HTMLElement | null>) {
     right: Math.max(at.value.column, corner.value.column),
   }))
   const isAt = (row: number, column: number) => at.value.row === row && at.value.column === column
-  const isChosen = (row: number, column: number) =>
-    row >= block.value.top && row <= block.value.bottom && column >= block.value.left && column <= block.value.right
   const clamp = (n: number, most: number) => Math.min(most - 1, Math.max(0, n))
 
   function choose(row: number, column: number): void {
@@ -168,11 +169,12 @@ export function useCellGrid(grid: CellGrid, frame: Ref<HTMLElement | null>) {
 
   return {
     at,
+    block,
+    textAt: grid.textAt,
     editing,
     complaint,
     remark,
     isAt,
-    isChosen,
     choose,
     move,
     begin,

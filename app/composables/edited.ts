@@ -2,7 +2,8 @@ import type { Draft } from './drafts'
 
 /**
  * A document on the screen that is being edited: every change can be undone and done again, is checked once one pauses,
- * and is kept in this browser until it is saved, so that leaving loses nothing.
+ * and is kept in this browser until it is saved, so that leaving loses nothing. Of a change only the parts it touched
+ * are new objects.
  */
 
 /** Pause after the last change before the document is checked, ms. */
@@ -14,7 +15,11 @@ const MOST_UNDO = 200
  * @param check asks the server what is wrong with the document as it is now
  */
 export function useEdited<T extends object>(kind: string, check: () => Promise<void>) {
-  const now = ref<T>() as Ref<T | undefined>
+  const now = shallowRef<T>()
+  /** The same as text. */
+  let text: string | undefined
+  /** What the last change was made along. */
+  let goesOn: object | undefined
   const past = ref<string[]>([])
   const future = ref<string[]>([])
   const drafts = draftStore(kind)
@@ -30,26 +35,45 @@ export function useEdited<T extends object>(kind: string, check: () => Promise<v
    */
   function begin(saved: T | undefined, id?: string, on = 0): Draft | undefined {
     clearTimeout(timer)
-    if (JSON.stringify(now.value) !== JSON.stringify(saved)) now.value = saved && structuredClone(saved)
+    goesOn = undefined
+    show(JSON.stringify(saved))
     past.value = []
     future.value = []
-    base = { on, saved: JSON.stringify(saved) }
+    base = { on, saved: text ?? '' }
     const draft = drafts.open(id)
     if (!draft || draft.document === base.saved) return undefined
     // Somebody may have saved since: it stays on its own version, so that saving tells.
     base.on = draft.on
     past.value = [base.saved]
-    now.value = JSON.parse(draft.document) as T
+    show(draft.document)
     keep()
     return draft
   }
 
-  function edit(change: (document: T) => void): void {
-    if (!now.value) return
-    const before = JSON.stringify(now.value)
-    change(now.value)
-    if (JSON.stringify(now.value) === before) return
-    past.value.push(before)
+  function show(document: string | undefined): void {
+    if (document === text) return
+    text = document
+    now.value = document === undefined ? undefined : keepingUnchanged(now.value, JSON.parse(document) as T)
+  }
+
+  /**
+   * @param change makes of the document it is given what it is to be
+   * @param along changes that are made along one thing, such as a drag, are one step to undo
+   */
+  function edit(change: (document: T) => void, along?: object): void {
+    if (text === undefined) return
+    const before = text
+    const document = JSON.parse(before) as T
+    change(document)
+    show(JSON.stringify(document))
+    if (text === before) return
+    if (along === undefined || along !== goesOn) past.value.push(before)
+    goesOn = along
+    // It came back to where it had begun.
+    if (along && past.value.at(-1) === text) {
+      past.value.pop()
+      goesOn = undefined
+    }
     future.value = []
     if (past.value.length > MOST_UNDO) past.value.shift()
     keep()
@@ -58,8 +82,9 @@ export function useEdited<T extends object>(kind: string, check: () => Promise<v
   function step(from: string[], to: string[]): void {
     const other = from.pop()
     if (other === undefined) return
-    to.push(JSON.stringify(now.value))
-    now.value = JSON.parse(other) as T
+    to.push(text!)
+    goesOn = undefined
+    show(other)
     keep()
   }
   const undo = () => step(past.value, future.value)
@@ -68,9 +93,8 @@ export function useEdited<T extends object>(kind: string, check: () => Promise<v
   function keep(): void {
     clearTimeout(timer)
     timer = setTimeout(() => void check(), CHECK_AFTER_MS)
-    const document = JSON.stringify(now.value)
-    if (document === base.saved) drafts.drop()
-    else drafts.keep(document, base.on)
+    if (text === base.saved) drafts.drop()
+    else drafts.keep(text!, base.on)
   }
 
   /** It was saved, as a version: nothing of it is a draft any more. */

@@ -28,8 +28,8 @@ export type Chosen = { stage: Stage, at: number, part: number } | undefined
 export const useJourney = defineStore('journey', () => {
   const { problem, guarded, reading } = useGuarded()
   const { now: journey, past, future, begin, settled, edit, undo, redo } = useEdited<Journey>('journey', () => recheck())
-  const view = ref<JourneyView>()
-  const problems = ref<JourneyProblem[]>([])
+  const view = shallowRef<JourneyView>()
+  const problems = shallowRef<JourneyProblem[]>([])
   const saving = ref(false)
   /** What it was edited from: what somebody saves meanwhile is told, not written over. */
   const onVersion = ref(0)
@@ -74,12 +74,12 @@ export const useJourney = defineStore('journey', () => {
     await reading(async () => {
       const loaded = await newestLoad(() => api('journey', { journey: id, version }))
       if (!loaded) return
-      view.value = keepingUnchanged(toRaw(view.value), loaded)
+      view.value = keepingUnchanged(view.value, loaded)
       const newest = loaded.history[0]?.version ?? 0
       const draft = begin(loaded.journey, version === undefined ? id : undefined, newest)
       onVersion.value = draft?.on ?? newest
       sayDraft(draft?.at)
-      problems.value = keepingUnchanged(toRaw(problems.value), loaded.problems)
+      problems.value = keepingUnchanged(problems.value, loaded.problems)
       targetId.value = loaded.targets.some(t => t.id === targetId.value)
         ? targetId.value
         : (loaded.targets.find(t => t.approval)?.id ?? loaded.targets[0]?.id)

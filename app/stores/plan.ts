@@ -16,8 +16,8 @@ const SAID_MS = 6000
 export const usePlan = defineStore('plan', () => {
   const { problem, guarded, reading } = useGuarded()
   const { now: plan, past, future, begin, settled, edit, undo, redo } = useEdited<Plan>('plan', () => recheck())
-  const view = ref<PlanView>()
-  const check = ref<PlanCheck>()
+  const view = shallowRef<PlanView>()
+  const check = shallowRef<PlanCheck>()
   const saving = ref(false)
   /** Somebody else has saved since this was loaded: their version. Nothing of either is lost until one decides. */
   const conflict = ref<number>()
@@ -25,7 +25,8 @@ export const usePlan = defineStore('plan', () => {
   const changed = computed(() => !!view.value && JSON.stringify(plan.value) !== JSON.stringify(view.value.plan))
   const inTheWay = computed(() => check.value?.problems.filter(p => p.weight === 'inTheWay') ?? [])
   /** Every level in users, whatever drives it. */
-  const inUsers = computed(() => plan.value && planInUsers(plan.value, view.value?.journeys ?? []))
+  const inUsers = computed<Plan | undefined>(before =>
+    keepingUnchanged(before, plan.value && planInUsers(plan.value, view.value?.journeys ?? [])))
   const itself = () => ({ plan: view.value!.id })
 
   const toast = useToast()
@@ -52,11 +53,11 @@ export const usePlan = defineStore('plan', () => {
     await reading(async () => {
       const loaded = await newestLoad(() => api('plan', { plan: id, version }))
       if (!loaded) return
-      view.value = keepingUnchanged(toRaw(view.value), loaded)
+      view.value = keepingUnchanged(view.value, loaded)
       const draft = begin(loaded.plan, version === undefined ? id : undefined, loaded.latest)
       if (draft) view.value = { ...loaded, latest: draft.on }
       sayDraft(draft?.at)
-      check.value = keepingUnchanged(toRaw(check.value), loaded.check)
+      check.value = keepingUnchanged(check.value, loaded.check)
     })
   }
 
@@ -80,7 +81,7 @@ export const usePlan = defineStore('plan', () => {
       const before = check.value
       const now = await newestCheck(() => api('checkPlan', {}, { plan: plan.value! }))
       if (!now) return
-      check.value = now
+      check.value = keepingUnchanged(before, now)
       sayChange(before, now)
       // Only what a check itself had to say: a save may have failed meanwhile.
       if (problem.value?.code === 'silent') problem.value = undefined

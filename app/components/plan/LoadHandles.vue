@@ -23,7 +23,7 @@ const SNAP_MS = 500
 const group = computed(() => store.plan!.groups.find(g => g.letter === letter))
 const rate = computed(() => (group.value?.drive ?? BY_USERS).kind !== 'users')
 const unit = computed(() => LEVEL_UNITS[(group.value?.drive ?? BY_USERS).kind])
-/** While a corner is dragged the plan changes with it; what it was before is what undo brings back. */
+/** While a corner is dragged the plan changes with it; all of that is one step to undo. */
 let dragged: { index: number, x: number, y: number, before: LoadProfile } | undefined
 
 const corners = computed(() => {
@@ -54,21 +54,15 @@ function moved(profile: LoadProfile, index: number, ms: number, levels: number):
   return { ...profile, segments }
 }
 
-function change(profile: LoadProfile): void {
+function change(profile: LoadProfile, along?: object): void {
   store.edit((p) => {
     p.groups.find(g => g.letter === letter)!.profile = profile
-  })
+  }, along)
 }
 
 function down(event: PointerEvent, index: number): void {
   ;(event.target as HTMLElement).setPointerCapture(event.pointerId)
-  dragged = {
-    index,
-    x: event.clientX,
-    y: event.clientY,
-    before: JSON.parse(JSON.stringify(group.value!.profile)) as LoadProfile,
-  }
-  store.past.push(JSON.stringify(store.plan))
+  dragged = { index, x: event.clientX, y: event.clientY, before: group.value!.profile }
 }
 
 function drag(event: PointerEvent): void {
@@ -83,15 +77,11 @@ function drag(event: PointerEvent): void {
     (event.clientX - dragged.x) / perMs,
     ((dragged.y - event.clientY) / perUser) * perLevel,
   )
-  store.plan!.groups.find(g => g.letter === letter)!.profile = profile
+  change(profile, dragged)
 }
 
 function up(): void {
-  if (!dragged) return
   dragged = undefined
-  const before = store.past[store.past.length - 1]
-  if (before === JSON.stringify(store.plan)) store.past.pop()
-  else void store.recheck()
 }
 
 function onKey(event: KeyboardEvent, index: number): void {

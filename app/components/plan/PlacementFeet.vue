@@ -15,7 +15,8 @@ const { check, cells, peak } = defineProps<{ check: PlanCheck | undefined, cells
 const emit = defineEmits<{ complain: [sentence: string | undefined], sizing: [code: string] }>()
 const store = usePlan()
 const plan = computed(() => store.plan!)
-const sizeOf = (code: string) => check?.sizes.find(s => s.code === code)
+const sizes = computed(() => new Map((check?.sizes ?? []).map(s => [s.code, s])))
+const sizeOf = (code: string) => sizes.value.get(code)
 const typesAt = (provider: string, region: string) =>
   ownOf(store.view?.offers, provider)?.find(o => o.region === region)?.types ?? []
 
@@ -73,7 +74,7 @@ const setPerVcpu = (text: string) =>
     <div role="rowheader" class="ft b fix1">users at peak</div>
     <div class="ft fix2 q s11" role="gridcell">at each location’s heaviest moment</div>
     <div v-for="(l, c) in plan.locations" :key="l.code" class="ft b end" role="gridcell">
-      {{ count(sizeOf(l.code)?.users ?? cells.reduce((s, row) => s + row[c]!, 0)) }}
+      {{ count(sizes.get(l.code)?.users ?? cells.reduce((s, row) => s + row[c]!, 0)) }}
     </div>
     <div class="ft last" role="gridcell">
       <b>{{ count(peak) }}</b><span class="q">at once</span>
@@ -95,7 +96,7 @@ const setPerVcpu = (text: string) =>
         />
         %</label>
     </div>
-    <div v-for="l in plan.locations" :key="l.code" class="ft" role="gridcell">
+    <div v-for="l in plan.locations" :key="l.code" v-memo="[l, sizes.get(l.code), store.view]" class="ft" role="gridcell">
       <button
         v-if="sizeOf(l.code)?.loads.length"
         class="why"
@@ -144,7 +145,7 @@ const setPerVcpu = (text: string) =>
         />
         may be lost</label>
     </div>
-    <div v-for="l in plan.locations" :key="l.code" class="ft" role="gridcell">
+    <div v-for="l in plan.locations" :key="l.code" v-memo="[l, sizes.get(l.code), store.view]" class="ft" role="gridcell">
       <span v-if="l.choose === 'cheapest'" class="clip taken" :title="sizeOf(l.code) && sayTaken(sizeOf(l.code)!)">{{
         sizeOf(l.code) ? sayTaken(sizeOf(l.code)!) || '–' : '–'
       }}</span>
@@ -180,7 +181,7 @@ const setPerVcpu = (text: string) =>
   <div role="row" class="row foot">
     <div role="rowheader" class="ft fix1">quota, cost</div>
     <div class="ft q s11 fix2" role="gridcell">per hour, all there</div>
-    <div v-for="l in plan.locations" :key="l.code" class="ft" role="gridcell">
+    <div v-for="l in plan.locations" :key="l.code" v-memo="[l, sizes.get(l.code), store.view]" class="ft" role="gridcell">
       <template v-if="sizeOf(l.code)"><span class="q">{{ sizeOf(l.code)!.quotaMost - sizeOf(l.code)!.quotaUsed }} of {{ sizeOf(l.code)!.quotaMost }} free</span><span>{{ euro(sizeOf(l.code)!.perHour) }}/h</span></template><span v-else class="q">not known</span>
     </div>
     <div class="ft last end" role="gridcell">

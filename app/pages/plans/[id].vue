@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The plan sheet: one page, four bands, no scrolling at 1280 × 800 with four groups and six locations. */
 import type { Fix } from '~~/core/checks/problem'
+import type { Plan } from '~~/core/plan/document'
 import { filledSeconds } from '~/stores/filled-seconds'
 import { clockTime, dayTime, duration } from '~/format/moments'
 import { euro } from '~~/core/values/said-figures'
@@ -40,9 +41,12 @@ const grid = useTemplateRef<{ edit: (row: number, column: number, text: string) 
 
 const plan = computed(() => store.plan)
 const target = computed(() => store.view?.targets.find(t => t.id === plan.value?.targetId))
+/** Who is there when, wherever they come from: what is typed into the grid’s shares changes nothing in the chart. */
+const load = computed<Plan | undefined>(before =>
+  keepingUnchanged(before, store.inUsers && { ...store.inUsers, placement: {}, networks: {} }))
 const machines = computed(() => store.check?.sizes.reduce((s, x) => s + machinesOf(x), 0) ?? 0)
 
-async function load(): Promise<void> {
+async function read(): Promise<void> {
   await store.load(String(route.params.id))
   const last = store.view?.lastRun
   before.value = undefined
@@ -51,7 +55,7 @@ async function load(): Promise<void> {
     before.value = { id: last.id, users: filledSeconds(seconds).map(s => s.usersByLocation.reduce((a, b) => a + b, 0)) }
   }
 }
-void load()
+void read()
 
 function fix(remedy: Fix): void {
   if (remedy.kind === 'approve') approving.value = true
@@ -234,7 +238,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
           <PlanTotals :cursor-ms="cursorMs" :length-s="store.check!.lengthS" @shape="shape" @scale="scaling = true" />
           <LoadChart
             v-if="drawsChart"
-            :plan="store.inUsers!"
+            :plan="load!"
             :check="store.check"
             :before="before"
             :chosen="chosenGroup"
