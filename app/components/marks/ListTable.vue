@@ -6,6 +6,7 @@
  */
 import type { DropdownMenuItem, TableColumn } from '@nuxt/ui'
 import { useLocalStorage } from '@vueuse/core'
+import { CELLS, ListCell } from './list-cell'
 import { compareValues, rowsWith, toCsv, type ListColumn } from './list-table'
 
 const {
@@ -92,6 +93,15 @@ const choices = computed<DropdownMenuItem[]>(() =>
     })),
 )
 
+provide(CELLS, (column, row) => {
+  const slot = slots[column]?.({ row: row as Row })
+  return Array.isArray(slot) ? slot : [columns.find(c => c.id === column)?.value?.(row as Row) ?? '–']
+})
+/** How often it was drawn: cells may show what changed around it. */
+let stamp = 0
+onBeforeUpdate(() => {
+  stamp++
+})
 const copy = useCopy()
 const table = useTemplateRef<{ tableApi: { getSortedRowModel: () => { flatRows: { original: Row }[] } } }>('table')
 /** What rows unfold into too, whether it is to be seen or not. */
@@ -190,7 +200,7 @@ function onKey(event: KeyboardEvent): void {
           @click="row.toggleExpanded()"
         />
         <span v-else-if="parts && c === columns[0]" class="inner" />
-        <slot :name="c.id" :row="row.original">{{ c.value?.(row.original) ?? '–' }}</slot>
+        <ListCell :column="c.id" :row="row.original" :stamp="stamp" />
       </template>
       <template v-for="c in footed ? columns : []" :key="c.id" #[`${c.id}-footer`]>
         <slot :name="`foot-${c.id}`" :row="undefined as never"><span class="sr">no sum</span></slot>
