@@ -8,13 +8,18 @@ export function useOpenRun() {
   const route = useRoute()
   const live = useLive()
   const store = useRun()
-  const open = () => void store.open(Number(route.params.id))
-  watch(() => route.params.id, open, { immediate: true })
-  onUnmounted(() => live.watch(undefined))
+  let opened: number | undefined
+  const open = () => {
+    opened = Number(route.params.id)
+    void store.open(opened)
+  }
+  const isOpen = whenAlone('run', open)
+  watch(() => route.params.id, open)
+  onUnmounted(() => live.unwatch(opened))
   useIntervalFn(() => void (store.view && !store.ended && store.reload()), OLDEST_MS)
   live.onNews((news) => {
     if (news.kind === 'seconds' && news.runId === store.id) store.take(news.seconds)
     if ((news.kind === 'run' && news.runId === store.id) || (news.kind === 'fleet' && !store.ended)) void store.reload()
   })
-  return store
+  return { store, isOpen }
 }

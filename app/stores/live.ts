@@ -59,6 +59,11 @@ export const useLive = defineStore('live', () => {
     if (socket?.readyState === WebSocket.OPEN && runId !== undefined) socket.send(JSON.stringify({ watch: runId }))
   }
 
+  /** Whoever goes asks for it no more; the next one may have come before that, and asks for another. */
+  function unwatch(runId: number | undefined): void {
+    if (watched === runId) watched = undefined
+  }
+
   /** Calls back on every message while the calling component is there. */
   function onNews(listen: (message: LiveMessage) => void): void {
     listeners.add(listen)
@@ -76,7 +81,7 @@ export const useLive = defineStore('live', () => {
     }, 250)
   }
 
-  return { meter, heardAt, now, controllerNow, stale, begin, watch, onNews }
+  return { meter, heardAt, now, controllerNow, stale, begin, watch, unwatch, onNews }
 })
 
 export type { SecondFigures }

@@ -212,3 +212,20 @@ test('a form says at each field what cannot be taken, in its own words or the se
   await page.keyboard.press('Enter')
   await expect(page.getByText('“ftp://gate.example” is no address of a program. Write one like https://gate.example/runs.')).toBeVisible()
 })
+
+test('the charts of a result are described in words, and stand as a table whose rows choose their windows', async ({
+  page,
+}) => {
+  await page.goto(`${house.url}/runs/2`)
+  const charts = page.getByRole('group', { name: /^Charts of the run/ })
+  await expect(charts).toHaveAccessibleDescription(/^\+00:00 to \+0\d:\d\d: up to \d+ users; p95 of Enrol at worst/)
+  await page.getByRole('button', { name: 'The charts as a table' }).click()
+  await expect(page).toHaveURL(/charts=table/)
+  const table = page.getByRole('table', { name: 'charts' })
+  await expect(table.getByRole('columnheader', { name: 'Users, most' })).toBeVisible()
+  const row = table.locator('tbody').getByRole('row').nth(1)
+  const { from, to } = /\+00:(?<from>\d\d) to \+00:(?<to>\d\d)/.exec(await row.innerText())!.groups as Record<string, string>
+  await row.getByRole('button').click()
+  await expect(page.getByLabel('from')).toHaveValue(String(Number(from)))
+  await expect(page.getByLabel('to', { exact: true })).toHaveValue(String(Number(to)))
+})

@@ -262,9 +262,18 @@ const claimedSays = computed(() => {
             :merged="window"
             :broken="summary.broken"
             brush
+            aria-describedby="charts-in-words"
             @choose="choose($event)"
           />
         </div>
+        <StaveTable
+          v-if="below"
+          :run="run"
+          :seconds="store.seconds"
+          :span="zoom ?? span"
+          words-id="charts-in-words"
+          @choose="choose($event)"
+        />
         <SlowestNote :seconds="store.seconds" :span="zoom ?? span" />
         <MachineMap v-if="!claimed" :run="run" :seconds="store.seconds" :span="zoom ?? span" />
         <ResultSection v-if="isThere" id="figures" title="Exact figures">

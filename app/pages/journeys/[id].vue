@@ -26,7 +26,7 @@ async function load(): Promise<void> {
   await store.load(String(route.params.id), route.query.version === undefined ? undefined : Number(route.query.version))
   if (route.query.target) store.targetId = String(route.query.target)
 }
-void load()
+const isOpen = whenAlone('journey', () => void load())
 watch(
   () => store.chosen,
   () => {
@@ -88,7 +88,7 @@ useHead({ title: () => `${store.journey?.name ?? 'Journey'} · Vornak` })
 <template>
   <div class="editor">
     <ProblemNote v-if="store.problem" :problem="store.problem" class="trouble" />
-    <template v-if="store.journey && store.view">
+    <template v-if="isOpen && store.journey && store.view">
       <header class="head">
         <h1 class="sr">{{ store.journey.name }}</h1>
         <div class="s12 q line">

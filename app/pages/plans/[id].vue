@@ -55,7 +55,7 @@ async function read(): Promise<void> {
     before.value = { id: last.id, users: filledSeconds(seconds).map(s => s.usersByLocation.reduce((a, b) => a + b, 0)) }
   }
 }
-void read()
+const isOpen = whenAlone('plan', () => void read())
 
 function fix(remedy: Fix): void {
   if (remedy.kind === 'approve') approving.value = true
@@ -168,7 +168,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
         :closable="plan !== undefined"
         @close="store.problem = undefined"
       />
-      <template v-if="plan && store.view">
+      <template v-if="isOpen && plan && store.view">
         <header class="head">
           <div class="s12 q clip">
             Plan <h1 class="named">{{ plan.name }}</h1> · version {{ store.view.version }}, saved
@@ -303,7 +303,7 @@ useHead({ title: () => `${plan.value?.name ?? 'Plan'} · Vornak` })
       <h1 v-else-if="store.problem" class="sr">Plan</h1>
       <p v-else class="q wait">Reading the plan and what the providers offer…</p>
     </div>
-    <template v-if="plan && store.view">
+    <template v-if="isOpen && plan && store.view">
       <PlanTextPanel v-if="beside === 'text'" @close="beside = undefined" />
       <PlanVersionsPanel v-if="beside === 'versions'" @close="beside = undefined" />
       <PlanAboutPanel v-if="beside === 'about'" @close="beside = undefined" />

@@ -36,7 +36,7 @@ live.onNews((news) => {
   last = Date.now()
   void load()
 })
-onUnmounted(() => live.watch(undefined))
+onUnmounted(() => live.unwatch(batch.value?.run?.id))
 const shown = computed(() => (batchId.value === undefined ? opened.value?.evidence : batch.value?.seen))
 async function stop(): Promise<void> {
   await guarded(() => api('stopCalibration', { calibration: Number(batchId.value) }))
