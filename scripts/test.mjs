@@ -54,7 +54,7 @@ await Promise.all([
 ])
 
 // What counts runs beside others: processes are waited for more than computed with. What times runs alone.
-await jest('counting', ['--maxWorkers=4', '--testPathIgnorePatterns', 'tests/browser', ...TIMED, ...MEASURING])
+await jest('counting', ['--maxWorkers=3', '--testPathIgnorePatterns', 'tests/browser', ...TIMED, ...MEASURING])
 await jest('timed', ['--runInBand', ...TIMED])
 await browser('waiting', ['--workers=2'])
 
