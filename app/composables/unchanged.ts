@@ -1,6 +1,6 @@
 /**
  * What was asked for again, with all parts that are as they were being the same objects as before: what depends on
- * them is not worked out again, nor drawn.
+ * them is not worked out again, nor drawn. The order of names counts: that of a mix is the order it is dealt in.
  *
  * @param before data as JSON has it
  * @param after data as JSON has it; not changed. @returns what equals it
@@ -11,7 +11,8 @@ export function keepingUnchanged<T>(before: unknown, after: T): T {
   const [was, is] = [before as Record<string, unknown>, after as Record<string, unknown>]
   const keys = Object.keys(is)
   const kept = keys.map(key => keepingUnchanged(was[key], is[key]))
-  const isSame = keys.length === Object.keys(was).length && keys.every((key, i) => key in was && kept[i] === was[key])
+  const names = Object.keys(was)
+  const isSame = keys.length === names.length && keys.every((key, i) => key === names[i] && kept[i] === was[key])
   if (isSame) return before as T
   return (Array.isArray(is) ? kept : Object.fromEntries(keys.map((key, i) => [key, kept[i]]))) as T
 }

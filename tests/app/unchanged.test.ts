@@ -23,4 +23,11 @@ describe('what was asked for again', () => {
     expect(after.generators).not.toBe(before.generators)
     expect(after.generators[0]).toBe(before.generators[0])
   })
+
+  it('tells names in another order apart: as text it is what came', () => {
+    fc.assert(fc.property(fc.jsonValue(), fc.jsonValue(), (before, after) => {
+      expect(JSON.stringify(keepingUnchanged(before, after))).toBe(JSON.stringify(after))
+    }))
+    expect(JSON.stringify(keepingUnchanged({ a: 1, b: 2 }, { b: 2, a: 1 }))).toBe('{"b":2,"a":1}')
+  })
 })
