@@ -71,7 +71,8 @@ const DIALOGS: [path: string, there: string, open: (page: Page) => Promise<void>
 
 for (const theme of ['light', 'dark'] as const)
   test(`axe finds nothing on any page or dialog, ${theme}`, async ({ page }) => {
-    test.setTimeout(420_000)
+    // Beside a test that sends real load it takes five times as long as alone.
+    test.setTimeout(900_000)
     await page.addInitScript(t => localStorage.setItem('nuxt-color-mode', t), theme)
     const found: string[] = []
     for (const [path, there] of PAGES) {
