@@ -95,8 +95,7 @@ function place(row: Plan['placement'][string] | undefined, networks?: NonNullabl
   })
 }
 function like(letter: string): void {
-  const networks = toRaw(plan.value).networks?.[letter]
-  place({ ...plan.value.placement[letter] }, networks && structuredClone(toRaw(networks)))
+  place({ ...plan.value.placement[letter] }, plan.value.networks?.[letter])
 }
 function fromTraffic(): void {
   const read = readTraffic(traffic.value, plan.value.locations)
@@ -105,7 +104,7 @@ function fromTraffic(): void {
 }
 /** What is typed is on the sheet already; one that is new is put there now. */
 function done(): void {
-  const added = draft.value && structuredClone(toRaw(draft.value))
+  const added = draft.value
   open.value = undefined
   if (!added) return
   store.edit(p => addGroup(p, added))

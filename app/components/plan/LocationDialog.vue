@@ -54,7 +54,7 @@ watch(open, (code) => {
   complaint.value = {}
   const known = store.plan!.locations.find(l => l.code === code)
   if (known) {
-    draft.value = structuredClone(toRaw(known))
+    draft.value = structuredClone(known)
     return
   }
   draft.value = { code: '', provider: '', region: '', machineType: '', machines: 'auto' }

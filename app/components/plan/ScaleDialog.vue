@@ -21,7 +21,7 @@ const problem = ref('')
 const CHECK_AFTER_MS = 150
 const peak = computed(() => (store.inUsers ? peakOfPlan(store.inUsers) : 0))
 const scaled = computed(() =>
-  users.value && store.plan ? scaledTo(toRaw(store.plan), toRaw(store.inUsers!), users.value) : undefined)
+  users.value && store.plan ? scaledTo(store.plan, store.inUsers!, users.value) : undefined)
 const inUsers = (plan: typeof store.plan) => plan && planInUsers(plan, store.view?.journeys ?? [])
 const groups = computed(() => {
   const then = inUsers(scaled.value)
@@ -62,7 +62,7 @@ function keep(): void {
   if (!plan) return
   open.value = false
   store.edit((p) => {
-    p.groups = structuredClone(plan.groups)
+    p.groups = plan.groups
   })
 }
 </script>

@@ -267,7 +267,7 @@ const claimedSays = computed(() => {
           />
         </div>
         <StaveTable
-          v-if="below"
+          v-if="isThere"
           :run="run"
           :seconds="store.seconds"
           :span="zoom ?? span"
