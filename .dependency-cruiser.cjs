@@ -23,9 +23,9 @@ const may = {
   simfleet: ['core', 'protocol'],
   api: ['core'],
   control: ['core', 'protocol', 'api'],
-  server: ['control', 'api'],
-  main: ['control', 'api', 'protocol'],
-  cli: ['control', 'api'],
+  server: ['core', 'control', 'api'],
+  main: ['core', 'control', 'api', 'protocol'],
+  cli: ['core', 'control', 'api'],
   app: ['api', 'core'],
   standins: [],
 }

@@ -1,5 +1,6 @@
 // @ts-check
 import withNuxt from './.nuxt/eslint.config.mjs'
+import { saidWhy } from './scripts/said-why.mjs'
 
 // What puts the configuration together expects Node 21 here.
 Object.groupBy ??= (items, keyOf) => {
@@ -20,11 +21,12 @@ export default withNuxt(
       '@stylistic/multiline-ternary': 'off',
       '@stylistic/indent-binary-ops': 'off',
       '@stylistic/quote-props': ['error', 'as-needed'],
-      'vue/max-attributes-per-line': 'off',
+      // As many as read as one thought; else each has its line.
+      'vue/max-attributes-per-line': ['error', { singleline: { max: 5 }, multiline: { max: 1 } }],
       'vue/singleline-html-element-content-newline': 'off',
       'vue/multiline-html-element-content-newline': 'off',
-      'vue/html-closing-bracket-newline': 'off',
-      'vue/first-attribute-linebreak': 'off',
+      'vue/html-closing-bracket-newline': ['error', { singleline: 'never', multiline: 'always' }],
+      'vue/first-attribute-linebreak': ['error', { singleline: 'ignore', multiline: 'below' }],
       'vue/html-self-closing': ['error', { html: { void: 'never' } }],
       // Glyphs are our own constant SVG.
       'vue/no-v-html': 'off',
@@ -44,6 +46,13 @@ export default withNuxt(
     // Stores of the pages and tests are lists of small functions in one.
     files: ['api', 'control', 'core', 'generator', 'main', 'protocol', 'server', 'simfleet'].map(f => `${f}/**/*.ts`),
     rules: { 'max-lines-per-function': ['error', { max: 60, skipBlankLines: true, skipComments: true }] },
+  },
+  {
+    // Tests and benches know what they have made.
+    files: ['api', 'app', 'cli', 'control', 'core', 'demo', 'generator', 'main', 'protocol', 'server', 'simfleet', 'standins']
+      .flatMap(f => [`${f}/**/*.ts`, `${f}/**/*.vue`]),
+    plugins: { vornak: { rules: { 'said-why': saidWhy } } },
+    rules: { 'vornak/said-why': 'error' },
   },
   {
     files: ['tests/**/*.ts'],

@@ -212,6 +212,7 @@ type Value = string | number | boolean
 
 /** Method and path of an operation. */
 export function addressParts(id: OperationId): { method: 'GET' | 'POST' | 'PUT', path: string } {
+  // Every address is written so.
   const [method, path] = ADDRESSES[id].split(' ') as ['GET' | 'POST' | 'PUT', string]
   return { method, path }
 }

@@ -1,9 +1,10 @@
 /** The page of the documentation that lists the API (`docs/api.md`), made of its table. */
-import { ADDRESSES, type OperationId } from './addresses'
+import { ADDRESSES } from './addresses'
 import { OPERATIONS, type Operation } from './operations'
+import { entriesIn } from '../core/values/written-out'
 
 export function printApi(): string {
-  const rows = (Object.entries(ADDRESSES) as [OperationId, string][]).map(([id, address]) => {
+  const rows = entriesIn(ADDRESSES).map(([id, address]) => {
     const { about, file, errors, role }: Operation = OPERATIONS[id]
     const [method, path] = address.split(' ')
     const answered = file === undefined ? '' : ` (${file.split(';')[0]})`

@@ -5,14 +5,18 @@ import answerSchemas from './answers.json'
 import { ERRORS, type ErrorCode } from './errors'
 import { errorsOf, OPERATIONS, PATH_PARAMETERS, type Operation } from './operations'
 import { DOCUMENT_SCHEMAS } from './requests'
+import { keysIn } from '../core/values/written-out'
+import { present } from '../core/values/present'
 
 type Json = Record<string, unknown>
 
 /** Kind of a request body that is a file as it is. */
 const BYTES = 'application/octet-stream'
 
+// Made from types (npm run schemas): JSON whose form is that of JSON Schema.
 const { Answers, ...types } = answerSchemas.definitions as Record<string, Json>
-const answers = Answers!.properties as Record<string, Json>
+// As above.
+const answers = present(Answers, 'the answers, among the schemas made of their types').properties as Record<string, Json>
 
 /** Names of documents that are sent, by the ids of their schemas. */
 const documentNames = new Map<string, string>(
@@ -39,15 +43,16 @@ export const OPEN_API = {
 
 function schemas(): Json {
   const documents = Object.values(DOCUMENT_SCHEMAS).map(({ $id, $schema: _, ...schema }) => {
-    const name = documentNames.get($id)!
+    const name = present(documentNames.get($id), 'each document has its name')
     return [name, relocated(schema, name)]
   })
+  // What was an object is one with other references.
   return { ...(relocated(types) as Json), ...Object.fromEntries(documents) }
 }
 
 function paths(): Json {
   const found: Record<string, Json> = {}
-  for (const id of Object.keys(OPERATIONS) as OperationId[]) {
+  for (const id of keysIn(OPERATIONS)) {
     const { method, path } = addressParts(id)
     found[path] = { ...found[path], [method.toLowerCase()]: described(id, path) }
   }
@@ -60,6 +65,7 @@ function described(id: OperationId, path: string): Json {
     name,
     in: 'path',
     required: true,
+    // An address names no parameter that is not in the table; a test holds them together.
     schema: PATH_PARAMETERS[name as keyof typeof PATH_PARAMETERS],
   }))
   const { required = [] } = Type.Object(query)

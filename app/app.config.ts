@@ -281,6 +281,7 @@ export default defineAppConfig({
   ui: {
     // Colours are tokens. These scales answer for numbered shades (`bg-primary-500`), of which none is used.
     colors: { primary: 'teal', success: 'teal', warning: 'stone', error: 'stone', neutral: 'stone' },
+    // Parts that its types do not list.
     ...parts as object,
   },
 })

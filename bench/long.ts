@@ -16,7 +16,6 @@ import { WITHOUT_TROUBLE, type RunSummary } from '../core/result/summary'
 import type { RunDocument } from '../core/run/document'
 import type { Cleared, Clearing } from '../control/ingest/clear-worker'
 import { AnsweringThread } from '../control/ingest/answering-thread'
-import type { ToMergeWorker } from '../control/ingest/worker-messages'
 import { bytesOnDisk } from '../control/store/disk'
 import type { Recorder } from '../protocol/recorder'
 import { manyDocument, recorderOfOne, recordSecond } from './many'
@@ -206,41 +205,29 @@ class LongRun {
   }
 
   settle(): Promise<RunSummary> {
-    return this.ask(id => ({ kind: 'settle', id, runId: RUN, facts: WITHOUT_TROUBLE })) as Promise<RunSummary>
+    return this.merging.ask('settle', { runId: RUN, facts: WITHOUT_TROUBLE })
   }
 
   slice(fromS: number, toS: number): Promise<unknown> {
-    return this.ask(id => ({ kind: 'slices', id, ...this.asked, fromS, toS, wish: { rows: ['step', 'location'] } }))
+    return this.merging.ask('slices', { ...this.asked, fromS, toS, wish: { rows: ['step', 'location'] } })
   }
 
   /** What the page of a result asks for when it is opened. */
   async page(lengthS: number): Promise<void> {
     await Promise.all([
-      this.ask(id => ({
-        kind: 'seconds',
-        id,
+      this.merging.ask('seconds', {
         path: this.path,
         wish: { fromS: 0, toS: lengthS, most: MOST_SECONDS },
         machines: this.generators,
-      })),
-      this.ask(id => ({ kind: 'window', id, path: this.path, document: this.document, fromS: 0, toS: lengthS, pathMs: {} })),
+      }),
+      this.merging.ask('window', { path: this.path, document: this.document, fromS: 0, toS: lengthS, pathMs: {} }),
       this.slice(0, lengthS),
-      this.ask(id => ({
-        kind: 'courses',
-        id,
-        ...this.asked,
-        staffs: STAFFS,
-        bins: binsFor(0, lengthS, MOST_BINS),
-      })),
+      this.merging.ask('courses', { ...this.asked, staffs: STAFFS, bins: binsFor(0, lengthS, MOST_BINS) }),
     ])
   }
 
   private get asked() {
     return { path: this.path, document: this.document, machines: [] }
-  }
-
-  private ask(message: (id: number) => ToMergeWorker): Promise<unknown> {
-    return this.merging.ask(message)
   }
 
   stop(): Promise<void> {

@@ -4,6 +4,7 @@
  */
 import { forgetSealed, whatIsSealed, type Forgotten } from '../control/store/forget-sealed'
 import { runToEnd } from './said'
+import { entriesIn } from '../core/values/written-out'
 
 const WORDS: Readonly<Record<keyof Forgotten, string>> = {
   accounts: 'Accounts at providers',
@@ -19,7 +20,7 @@ function main(): void {
   const keyFile = process.env.VORNAK_KEY_FILE || `${folder.replace(/\/+$/, '')}.key`
   const isMeant = process.argv[2] === 'forget'
   const all = isMeant ? forgetSealed(folder, keyFile, Date.now()) : whatIsSealed(folder)
-  for (const [kind, words] of Object.entries(WORDS) as [keyof Forgotten, string][])
+  for (const [kind, words] of entriesIn(WORDS))
     if (all[kind].length > 0) console.log(`${words}: ${all[kind].join(', ')}.`)
   console.log('The password of the mail server, and where figures are pushed to, if they were set. Generators that enrol by themselves have to be invited again.')
   console.log(

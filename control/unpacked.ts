@@ -1,5 +1,6 @@
 /** What programs send, as it was before they packed it. */
 import { gunzipSync } from 'node:zlib'
+import { messageOf } from '../core/values/thrown'
 
 /** Unpacked it is at most this, bytes. */
 const MOST_BYTES = 8 * 1024 * 1024
@@ -19,6 +20,6 @@ export function unpacked(
     return gunzipSync(bytes, { maxOutputLength: MOST_BYTES })
   }
   catch (error) {
-    throw problem(`It cannot be unpacked: ${(error as Error).message}.`, `Send at most ${MOST_BYTES / 1024 / 1024} MB at once.`)
+    throw problem(`It cannot be unpacked: ${messageOf(error)}.`, `Send at most ${MOST_BYTES / 1024 / 1024} MB at once.`)
   }
 }

@@ -5,6 +5,7 @@ export function freePort(): Promise<number> {
   return new Promise((resolve) => {
     const server = createServer()
     server.listen(0, '127.0.0.1', () => {
+      // It listens on a port.
       const { port } = server.address() as AddressInfo
       server.close(() => resolve(port))
     })

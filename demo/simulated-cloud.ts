@@ -45,9 +45,9 @@ export function simulatedCloud(clock: Clock, world: World): Provider & { close()
         if (machine.state === 'gone') return
         machine.state = 'running'
         machine.generator = new SimGenerator({
-          controller: environment.VORNAK_CONTROLLER!,
+          controller: environment.VORNAK_CONTROLLER ?? '',
           ...(environment.VORNAK_PIN ? { pin: environment.VORNAK_PIN } : {}),
-          token: environment.VORNAK_TOKEN!,
+          token: environment.VORNAK_TOKEN ?? '',
           name,
           world,
           now: () => clock.now(),

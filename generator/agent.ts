@@ -23,6 +23,7 @@ import { Reassigned } from './reassigned'
 import { rollCallReport } from './roll-call/report'
 import { rehearsedSteps } from './users/try-journeys'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './users/worker-messages'
+import { messageOf } from '../core/values/thrown'
 
 /** Files are brought back in parts of this, bytes. */
 const BROUGHT_PART_BYTES = 512 * 1024
@@ -125,6 +126,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
       exit(EXIT_REFUSED)
     },
     onMessage: (message) => {
+      // A handler and its message are of the same kind, which the compiler does not see.
       void (handlers[message.kind] as (m: typeof message) => void)(message)
     },
   })
@@ -203,7 +205,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
         )
       }
       catch (error) {
-        link.say({ kind: 'unprepared', runId, problem: (error as Error).message })
+        link.say({ kind: 'unprepared', runId, problem: messageOf(error) })
       }
     },
     go({ runId, startAt }) {
@@ -315,7 +317,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
       } satisfies ToWorker)
     }
     catch (error) {
-      takeFromWorker(0, { kind: 'tried', id, records: [], problem: (error as Error).message })
+      takeFromWorker(0, { kind: 'tried', id, records: [], problem: messageOf(error) })
     }
   }
 

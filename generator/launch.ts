@@ -8,6 +8,8 @@ import { spawn } from 'node:child_process'
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from 'node:fs'
 import { connect } from 'node:net'
 import { join } from 'node:path'
+import { asError } from '../core/values/thrown'
+import { present } from '../core/values/present'
 
 /** Given on standard input, as JSON: nothing secret is ever in the arguments, which other processes can read. */
 export interface LaunchOrder {
@@ -34,6 +36,7 @@ const LEASE_FILE = 'ends-at'
 export async function launch(program: string): Promise<void> {
   let text = ''
   for await (const chunk of process.stdin) text += String(chunk)
+  // Written by the controller of this release, which brought this program.
   const order = JSON.parse(text) as LaunchOrder
   mkdirSync(order.folder, { recursive: true, mode: 0o700 })
   const running = runningPid(order.folder)
@@ -62,10 +65,11 @@ export async function launch(program: string): Promise<void> {
     child.once('spawn', resolve)
     child.once('error', reject)
   })
-  writeFileSync(join(order.folder, PID_FILE), String(child.pid), { mode: 0o600 })
+  const pid = present(child.pid, 'the id of a process that was started')
+  writeFileSync(join(order.folder, PID_FILE), String(pid), { mode: 0o600 })
   child.unref()
-  watchdog(order.folder, child.pid!)
-  say(child.pid!, false)
+  watchdog(order.folder, pid)
+  say(pid, false)
 }
 
 function say(pid: number, already: boolean): void {
@@ -134,7 +138,7 @@ export function relay(folder: string): void {
     process.chdir(folder)
   }
   catch (error) {
-    absent(error as Error)
+    absent(asError(error))
   }
   const socket = connect(SOCKET_FILE)
   socket.on('error', absent)

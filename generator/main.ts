@@ -12,6 +12,7 @@ import { launch, noteLease, relay, SOCKET_FILE } from './launch'
 import { socketFileTransport, webSocketTransport } from './link/transport'
 import { runTryAlone } from './try-alone'
 import { runWorker } from './users/worker'
+import { messageOf } from '../core/values/thrown'
 
 /** The watchdog is told of a lease this often at most, ms. */
 const NOTE_LEASE_MS = 10_000
@@ -46,7 +47,7 @@ function runAsGenerator(program: string): void {
   const token = process.env.VORNAK_TOKEN ?? (tokenFile ? readToken(tokenFile) : undefined)
   const bySocketFile = link === 'socket-file' && folder !== undefined
   if (!token || (!bySocketFile && !/^https:\/\//.test(controller ?? ''))) {
-    fail(
+    return fail(
       'Set VORNAK_CONTROLLER to the address of the controller’s door for generators (https://host:port) and VORNAK_TOKEN, or VORNAK_TOKEN_FILE, to the one-time token the controller gave for this machine.',
       64,
     )
@@ -67,8 +68,8 @@ function runAsGenerator(program: string): void {
   const agent = runAgent({
     transport: bySocketFile
       ? socketFileTransport(SOCKET_FILE)
-      : webSocketTransport(controller!, { proxy, pin, onFault: sayOnce }),
-    token: token!,
+      : webSocketTransport(controller ?? '', { proxy, pin, onFault: sayOnce }),
+    token,
     program,
     proxy,
     folder,
@@ -113,7 +114,7 @@ function readToken(file: string): string {
     return token
   }
   catch (error) {
-    return fail(`VORNAK_TOKEN_FILE cannot be read: ${(error as Error).message}`, 64)
+    return fail(`VORNAK_TOKEN_FILE cannot be read: ${messageOf(error)}`, 64)
   }
 }
 

@@ -9,7 +9,7 @@ import type { AddressInfo } from 'node:net'
 /** @param pages whose first page is read for what stands in it @returns the value of the header */
 export async function contentPolicyOf(pages: RequestListener): Promise<string> {
   const page = await firstPageOf(pages)
-  const scripts = [...page.matchAll(/<script(?![^>]*\bsrc=)[^>]*>([^]*?)<\/script>/g)].map(([, text]) => text!)
+  const scripts = [...page.matchAll(/<script(?![^>]*\bsrc=)[^>]*>([^]*?)<\/script>/g)].map(([, text = '']) => text)
   const hashes = scripts.map(text => `'sha256-${createHash('sha256').update(text).digest('base64')}'`)
   return Object.entries({ ...POLICY, 'script-src': ['\'self\'', ...new Set(hashes)] })
     .map(([name, values]) => `${name} ${values.join(' ')}`)
@@ -24,6 +24,7 @@ async function firstPageOf(pages: RequestListener): Promise<string> {
   const server = createServer(pages)
   await new Promise<void>(resolve => server.listen(0, '127.0.0.1', resolve))
   try {
+    // It listens on a port.
     const { port } = server.address() as AddressInfo
     const answer = await fetch(`http://127.0.0.1:${port}/`, { signal: AbortSignal.timeout(MOST_MS) })
     return await answer.text()

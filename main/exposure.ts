@@ -2,6 +2,7 @@
 import { readFileSync } from 'node:fs'
 import { BlockList, isIP } from 'node:net'
 import type { CertificateFiles, Settings } from './settings'
+import { messageOf } from '../core/values/thrown'
 
 /** It would be open to a network as it is set. */
 export class OpenToOthers extends Error {
@@ -40,7 +41,7 @@ export function certificateOf({ certFile, keyFile, settings }: CertificateFiles)
       return readFileSync(file, 'utf8')
     }
     catch (error) {
-      throw new Error(`${setting} cannot be read: ${(error as Error).message}`, { cause: error })
+      throw new Error(`${setting} cannot be read: ${messageOf(error)}`, { cause: error })
     }
   }
   return { cert: read(certFile, settings[0]), key: read(keyFile, settings[1]) }

@@ -36,6 +36,7 @@ export async function generatorsDoor({ host, port }: Settings['generators']): Pr
   const links = new WebSocketServer({ noServer: true, maxPayload: MAX_MESSAGE_BYTES, perMessageDeflate: false })
   let renewing: NodeJS.Timeout | undefined
   return {
+    // It listens on a port.
     port: (server.address() as AddressInfo).port,
     async open(coordinator) {
       await showCertificate(server, coordinator)

@@ -7,6 +7,7 @@ import type { LiveMessage } from '../api/views'
 import type { Coordinator } from '../control/coordinator'
 import type { Caller } from '../control/people/caller'
 import type { TurnedAway } from './guards'
+import { objectOf } from '../core/values/untyped'
 
 export const LIVE_PATH = '/live'
 
@@ -92,8 +93,8 @@ export function openLiveFeed(
 
 function watchedRun(json: string): number | undefined {
   try {
-    const { watch } = JSON.parse(json) as { watch?: unknown }
-    return Number.isInteger(watch) ? (watch as number) : undefined
+    const { watch } = objectOf(JSON.parse(json))
+    return typeof watch === 'number' && Number.isInteger(watch) ? watch : undefined
   }
   catch {
     return undefined

@@ -12,6 +12,7 @@ import { readSettings } from './settings'
 async function main(): Promise<void> {
   const settings = readSettings(process.env)
   const nuxt = new URL('../.output/server/index.mjs', import.meta.url).href
+  // What Nuxt builds exports its listener.
   const { listener } = (await import(nuxt)) as { listener: RequestListener }
   const serving = await serve(settings, listener, programsIn(fileURLToPath(new URL('.', import.meta.url))))
   console.log(`Vornak on ${settings.tls ? 'https' : 'http'}://${settings.host}:${settings.port}`)

@@ -47,6 +47,7 @@ export async function serve(
     for (const [name, value] of SECURITY_HEADERS) response.setHeader(name, value)
     void policy.then((value) => {
       response.setHeader('content-security-policy', value)
+      // The package’s types are those of another framework; it takes Node’s own.
       compressed(request as never, response as never, () => pages(request, response))
     })
   }

@@ -4,6 +4,7 @@ import { ROLES, type Role } from '../api/roles'
 import type { CoordinatorOptions } from '../control/coordinator'
 import type { ElsewhereSettings } from '../control/people/elsewhere'
 import type { StageBounds } from '../control/machines/stage-times'
+import { messageOf } from '../core/values/thrown'
 
 type LevelPace = NonNullable<CoordinatorOptions['levelPace']>
 
@@ -159,7 +160,7 @@ function secretIn(file: string): string {
     return readFileSync(file, 'utf8').trim()
   }
   catch (error) {
-    throw new Error(`VORNAK_OIDC_SECRET_FILE cannot be read: ${(error as Error).message}`, { cause: error })
+    throw new Error(`VORNAK_OIDC_SECRET_FILE cannot be read: ${messageOf(error)}`, { cause: error })
   }
 }
 
@@ -167,9 +168,10 @@ function secretIn(file: string): string {
 function rolesFrom(text: string | undefined): Pick<ElsewhereSettings, 'claim' | 'roles'> {
   const [, claim, list] = /^([\w.-]+):(.+)$/.exec(text ?? '') ?? []
   const pairs = (list ?? '').split(',').map(pair => pair.split('='))
-  if (!claim || pairs.some(([value, role]) => !value || !ROLES.includes(role as Role)))
+  if (!claim || pairs.some(([value, role]) => !value || !ROLES.some(known => known === role)))
     throw new Error(
       `VORNAK_OIDC_ROLES is “${text ?? ''}”: give a claim and what its values stand for, like groups:load-team=operator,load-leads=keeper,*=viewer.`,
     )
+  // Each was held against the roles just now.
   return { claim, roles: Object.fromEntries(pairs) as Record<string, Role> }
 }

@@ -11,6 +11,7 @@ import { ByteReader, BytesError, type ByteWriter } from '../core/histogram/varin
 import { NO_CLAIMS, type Claims, type FrameHead } from '../core/merge/ledger'
 import { readCounts, skipSum, type FrameEncoding, type ReadCounts, type SeriesSum, type SumOf, type Timing } from '../core/merge/series-sum'
 import { NO_HEALTH, SIGNAL_ORDER, type Health, type Signal } from '../core/capacity/signals'
+import { keysIn } from '../core/values/written-out'
 
 const MAGIC = 0x4e56 // "VN"
 const FRAME_VERSION = 5
@@ -137,7 +138,7 @@ export function addEntries(
     const of = readCounts(reader, encoding, mayLackTimes)
     counts?.push([series, of])
     if (!isCounted) continue
-    for (const key of Object.keys(inFrame) as (keyof Claims)[]) inFrame[key] += of[key]
+    for (const key of keysIn(inFrame)) inFrame[key] += of[key]
   }
   if (reader.at !== reader.end) throw new BytesError('frame: bytes left over')
   if (!sumFor) return inFrame

@@ -8,6 +8,7 @@ import type { PassRecord } from '../core/journey/pass-record'
 import type { RollCallReport } from '../core/fleet/roll-call'
 import type { RunDocument } from '../core/run/document'
 import type { Post } from '../core/run/slice'
+import { objectOf } from '../core/values/untyped'
 
 /** What a generator knows of the machine it runs on. */
 export interface HostFacts {
@@ -383,15 +384,17 @@ function readerOf<M extends { kind: string }>(schemas: Record<M['kind'], object>
     catch (error) {
       throw error instanceof MessageError ? error : new MessageError('a message is not JSON')
     }
-    const kind = typeof parsed === 'object' && parsed !== null ? (parsed as { kind?: unknown }).kind : undefined
+    const kind = objectOf(parsed).kind
+    // It is one of its own keys.
     const schema = typeof kind === 'string' && Object.hasOwn(schemas, kind) ? schemas[kind as M['kind']] : undefined
     if (!schema) throw new MessageError(`a message of unknown kind “${String(kind).slice(0, 40)}”`)
     // Compiled when the first one of its kind comes; Ajv keeps it by the schema itself.
     const validate = ajv.compile(schema)
     if (!validate(parsed))
       throw new MessageError(
-        `a ${kind as string} message is not as agreed: ${ajv.errorsText(validate.errors, { dataVar: 'it' })}`,
+        `a ${String(kind)} message is not as agreed: ${ajv.errorsText(validate.errors, { dataVar: 'it' })}`,
       )
+    // Held against the schema of its kind just now.
     return parsed as M
   }
 }

@@ -56,6 +56,7 @@ export class PinnedAgent extends Agent {
   ): undefined {
     heldToPin(connect({ ...options, ...PINNED }), this.pin).then(
       socket => callback?.(null, socket),
+      // With an error there is no socket, which its types leave out.
       (error: Error) => callback?.(error, undefined as never),
     )
   }

@@ -135,6 +135,7 @@ export class Recorder {
       s.rightAfter(ms)
     }
     else {
+      // It has an index for each kind.
       s.failures[KIND_INDEX.get(failure)!]!++
       if (!OWN_FAULTS.includes(failure)) s.times.failed.record(ms * 1000)
     }
@@ -150,6 +151,7 @@ export class Recorder {
   ): void {
     if (now >= this.secondEndsAt) this.roll(now)
     const s = this.touch(series)
+    // As above.
     const index = KIND_INDEX.get(kind)!
     s.failures[index]!++
     if (line.status > 0) s.answered(answerNumber(line.status, index))

@@ -9,6 +9,7 @@ const MOST_BODY_BYTES = 2 * 1024 * 1024
 export async function bodyOf(stream: Readable): Promise<Buffer> {
   const chunks: Buffer[] = []
   let size = 0
+  // Without an encoding it gives bytes.
   for await (const chunk of stream as AsyncIterable<Buffer>) {
     size += chunk.length
     if (size > MOST_BODY_BYTES)

@@ -10,6 +10,7 @@ export class By {
   about: string | undefined
 
   constructor(private readonly event: H3Event) {
+    // The operators’ door notes that on every request.
     const { vornakFrom, socket } = event.node.req as VisitingRequest
     this.visit = {
       cookie: getRequestHeader(event, 'cookie'),

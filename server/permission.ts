@@ -18,6 +18,7 @@ export function permit(id: OperationId, caller: Caller | undefined): void {
       'Sign in, or send a token: “Authorization: Bearer …”.',
     )
   if (refusal === 'bearer') throw notFor(operation.by ?? [])
+  // What is for anyone was let through above.
   throw notYours(operation.role as Exclude<typeof operation.role, 'anyone'>, 'do this')
 }
 

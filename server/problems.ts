@@ -21,6 +21,7 @@ export function problemOf(error: unknown): { status: number, problem: ApiProblem
 
 /** Told by its form: the coordinator's errors may come from another bundle. */
 function isProblem(error: unknown): error is ApiProblem & { status: number } {
+  // Of whatever was thrown, each of these may be missing.
   const known = error as Partial<ControlError> | null
   return typeof known?.status === 'number' && typeof known.sentence === 'string'
 }

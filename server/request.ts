@@ -8,6 +8,8 @@ import { OPERATIONS, PATH_PARAMETERS, type Operation } from '../api/operations'
 import { DOCUMENT_SCHEMAS } from '../api/requests'
 import { ControlError } from '../control/errors'
 import { bodyOf } from './body'
+import { objectOf, textOf } from '../core/values/untyped'
+import { present } from '../core/values/present'
 
 const bodies = new Ajv({
   allErrors: true,
@@ -34,6 +36,7 @@ export interface ReadRequest {
 /** @returns reads requests for one operation; what it returns throws {@link ControlError} */
 export function readerOf(id: OperationId) {
   const { query = {}, body }: Operation = OPERATIONS[id]
+  // An address names no parameter that is not in the table; a test holds them together.
   const names = [...addressParts(id).path.matchAll(/\{(\w+)\}/g)].map(m => m[1] as keyof typeof PATH_PARAMETERS)
   // When the operation is first asked for: the schemas of all of them take seconds, and a process would wait for them.
   let checks: ReturnType<typeof compiled> | undefined
@@ -46,9 +49,9 @@ export function readerOf(id: OperationId) {
   return async (written: Record<string, string>, search: Values, stream: IncomingMessage): Promise<ReadRequest> => {
     const { path, queried, asked } = (checks ??= compiled())
     const inPath = Object.fromEntries(names.map(n => [n, decoded(written[n] ?? '')]))
-    if (!path(inPath)) throw badPath(path.errors![0]!, written)
+    if (!path(inPath)) throw badPath(firstOf(path.errors), written)
     const inQuery = onlyKnown(search, query)
-    if (!queried(inQuery)) throw badQuery(queried.errors![0]!)
+    if (!queried(inQuery)) throw badQuery(firstOf(queried.errors))
     return { at: { ...inPath, ...inQuery }, body: asked ? await checkedBody(stream, asked) : stream }
   }
 }
@@ -73,6 +76,7 @@ function decoded(written: string): string {
 }
 
 function badPath({ instancePath }: ErrorObject, written: Values): ControlError {
+  // It was one of the parameters that were held against the schema.
   const name = instancePath.slice(1) as keyof typeof PATH_PARAMETERS
   const { description } = PATH_PARAMETERS[name]
   return new ControlError('address', 404, `“${String(written[name])}” is not ${description}.`, 'Check the address.')
@@ -83,7 +87,7 @@ function badQuery({ keyword, instancePath, params, data, parentSchema }: ErrorOb
     = keyword === 'required'
       ? `${String(params.missingProperty)} is missing.`
       : `${instancePath.slice(1)} is “${String(data).slice(0, 60)}”, which is not ${
-        (parentSchema as { description?: string } | undefined)?.description ?? 'what it must be'
+        textOf(objectOf(parentSchema).description) || 'what it must be'
       }.`
   return new ControlError('address', 400, sentence, 'Check the address.')
 }
@@ -91,8 +95,8 @@ function badQuery({ keyword, instancePath, params, data, parentSchema }: ErrorOb
 async function checkedBody(stream: IncomingMessage, validate: ValidateFunction): Promise<unknown> {
   const body = parsed((await bodyOf(stream)).toString('utf8'))
   if (validate(body)) return body
-  const errors = validate.errors!.filter(e => !OF_BRANCHES.includes(e.keyword))
-  const first = errors[0] ?? validate.errors![0]!
+  const errors = (validate.errors ?? []).filter(e => !OF_BRANCHES.includes(e.keyword))
+  const first = errors[0] ?? firstOf(validate.errors)
   throw new ControlError(
     'form',
     400,
@@ -123,10 +127,10 @@ const placeOf = ({ instancePath }: ErrorObject) => instancePath.slice(1).replace
 
 /** What a value must be, as people say it; where only a pattern tells, the schema's own description does. */
 function inWords({ keyword, params, message, parentSchema, data }: ErrorObject): string {
-  const { description } = (parentSchema ?? {}) as { description?: string }
+  const description = textOf(objectOf(parentSchema).description)
   switch (keyword) {
     case 'pattern':
-      return description ? `is “${String(data).slice(0, 60)}”, and must be ${description}` : message!
+      return description ? `is “${String(data).slice(0, 60)}”, and must be ${description}` : (message ?? 'is not as it must be')
     case 'maximum':
       return `is ${String(data)}, and at most ${String(params.limit)} is allowed`
     case 'minimum':
@@ -138,7 +142,7 @@ function inWords({ keyword, params, message, parentSchema, data }: ErrorObject):
     case 'additionalProperties':
       return `${message} (“${String(params.additionalProperty)}”)`
     default:
-      return message!
+      return message ?? 'is not as it must be'
   }
 }
 
@@ -152,4 +156,9 @@ function parsed(text: string): unknown {
   catch {
     throw new ControlError('json', 400, 'The request is not JSON.', 'Correct it and send again.')
   }
+}
+
+/** What Ajv says first of what it has refused. */
+function firstOf(errors: ErrorObject[] | null | undefined): ErrorObject {
+  return present(errors?.[0], 'a fault of what was refused')
 }

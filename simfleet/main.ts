@@ -22,14 +22,15 @@ const generators = new Map<string, SimGenerator>()
 setInterval(() => world.advance(now()), MOVE_MS)
 createInterface({ input: process.stdin })
   .on('line', (line) => {
+    // Whoever started this program writes these.
     const { start, end } = JSON.parse(line) as { start?: Start, end?: string }
     if (start)
       generators.set(
         start.id,
         new SimGenerator({
-          controller: start.environment.VORNAK_CONTROLLER!,
+          controller: start.environment.VORNAK_CONTROLLER ?? '',
           ...(start.environment.VORNAK_PIN ? { pin: start.environment.VORNAK_PIN } : {}),
-          token: start.environment.VORNAK_TOKEN!,
+          token: start.environment.VORNAK_TOKEN ?? '',
           name: start.name,
           world,
           now,

@@ -26,6 +26,7 @@ import { NOT_ON_THE_LINE } from '../protocol/series-second'
 import { LINK_PATH, PROTOCOL_VERSION, RELEASE } from '../protocol/version'
 import { SimPasses } from './sim-passes'
 import type { World } from './world'
+import { present } from '../core/values/present'
 
 export interface SimOptions {
   controller: string
@@ -171,7 +172,7 @@ export class SimGenerator {
   private begin(startAt: number): void {
     this.startAt = startAt
     const { world } = this.options
-    const { document, slice } = this.prepared!
+    const { document, slice } = present(this.prepared, 'what was prepared')
     const recorder = (this.recorder = new Recorder({
       incarnation: this.incarnation,
       worker: 0,
@@ -218,13 +219,13 @@ export class SimGenerator {
   private stay(user: SlicedUser, until: number, passes = Number.POSITIVE_INFINITY): void {
     if (this.over) return
     const { world } = this.options
-    const { document } = this.prepared!
-    const recorder = this.recorder!
+    const { document } = present(this.prepared, 'what was prepared')
+    const recorder = present(this.recorder, 'a recorder, under load')
     const network = document.networks?.find(n => n.id === user.network)
     let connected = false
     let rounds = 0
     const { journeyId, letter } = document.plan.groups[user.group]!
-    const steps = simulated(document.journeys.find(j => j.id === journeyId)!)
+    const steps = simulated(present(document.journeys.find(j => j.id === journeyId), 'the journey of a group'))
     const meanMs = steps.reduce((sum, s) => sum + meanThinkMs(s.think), 0) / steps.length
     recorder.roll(world.now)
     recorder.present[user.group]!++
@@ -287,8 +288,8 @@ export class SimGenerator {
     const on = { ...NOT_ON_THE_LINE, status, bytes, connectMs }
     const failure = isLate ? ('timeout' as const) : right ? undefined : ('status' as const)
     const firstByteMs = took * 0.95
-    if (!failure) this.recorder!.right(series, world.now, took, took, firstByteMs, on)
-    else this.recorder!.failed(series, world.now, failure, 'sent', isLate ? step.timeoutMs : took, on)
+    if (!failure) this.recorder?.right(series, world.now, took, took, firstByteMs, on)
+    else this.recorder?.failed(series, world.now, failure, 'sent', isLate ? step.timeoutMs : took, on)
     return {
       step: step.name,
       beganAtMs: began - this.startAt,
@@ -305,7 +306,7 @@ export class SimGenerator {
   }
 
   private finish(): void {
-    this.recorder!.finish(this.options.world.now)
+    this.recorder?.finish(this.options.world.now)
     this.passes.send()
     this.work = { ...this.work, state: 'finished' }
     this.say({ kind: 'finished', runId: this.work.runId, reason: 'the plan is over' })

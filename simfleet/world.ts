@@ -73,6 +73,7 @@ export class World {
   private pop() {
     const { events } = this
     const first = events[0]!
+    // Not empty, as the caller has seen.
     const last = events.pop()!
     if (events.length > 0) {
       events[0] = last

@@ -55,10 +55,12 @@ export function listenForKeys(): void {
 }
 
 function writing(target: EventTarget | null): boolean {
+  // Keys are pressed in elements.
   return !!(target as HTMLElement | null)?.closest('input, textarea, [contenteditable]')
 }
 
 function typing(target: EventTarget | null): boolean {
+  // As above.
   const element = target as HTMLElement | null
   return writing(target) || !!element?.closest(
     '[role="grid"], [role="dialog"], '

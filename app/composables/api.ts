@@ -3,6 +3,7 @@ import { addressParts, hrefTo, type OperationId } from '~~/api/addresses'
 import type { Answers } from '~~/api/answers'
 import type { AddressOf, BodyOf, JsonOperation } from '~~/api/operations'
 import type { ApiProblem } from '~~/api/views'
+import { messageOf } from '~~/core/values/thrown'
 
 export { hrefTo }
 
@@ -34,6 +35,7 @@ export type Sent<K extends JsonOperation> = [BodyOf<K>] extends [never]
 
 /** Asks for an operation of the API. @throws ApiError */
 export async function api<K extends JsonOperation>(operation: K, ...[at, body]: Sent<K>): Promise<Answers[K]> {
+  // The server answers as the table of the API says; tests hold it to that.
   return (await (await answered(operation, at, body)).json()) as Answers[K]
 }
 
@@ -74,6 +76,7 @@ async function answered(
     throw new ApiError(SILENT)
   }
   if (response.ok) return response
+  // As above; a proxy in between may answer anything else.
   const problem = (await response.json().catch(() => undefined)) as ApiProblem | undefined
   if (problem?.code === 'sign-in' && secret === undefined) void toSignIn()
   throw new ApiError(problem?.sentence ? problem : { ...SILENT, sentence: `The server answered ${response.status}.` })
@@ -89,5 +92,5 @@ export async function toSignIn(): Promise<void> {
 export function problemOf(error: unknown): ApiProblem {
   return error instanceof ApiError
     ? error.problem
-    : { code: 'fault', sentence: (error as Error).message, remedy: 'Load the page again.' }
+    : { code: 'fault', sentence: messageOf(error), remedy: 'Load the page again.' }
 }

@@ -95,6 +95,7 @@ export function useCellGrid(grid: CellGrid, frame: Ref<HTMLElement | null>) {
     else if (event.key === 'Home') move(row, 0)
     else if (event.key === 'End') move(row, grid.columns() - 1)
     else if (event.key === 'Enter' || event.key === 'F2') begin(grid.textAt(row, column))
+    // Keys are pressed in elements.
     else if (event.key === 'Escape') (event.target as HTMLElement).blur()
     else if (event.key === '>') fillRight()
     else if (event.key === 'Delete' || event.key === 'Backspace')

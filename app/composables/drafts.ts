@@ -25,6 +25,7 @@ export function draftStore(kind: string) {
   // A browser that keeps nothing, or no more, or kept rubbish, must not stand in the way of editing.
   function read(): Draft | null {
     try {
+      // Written here, by this release or an earlier one.
       return JSON.parse(localStorage.getItem(place) ?? 'null') as Draft | null
     }
     catch {

@@ -53,7 +53,7 @@ export function useEdited<T extends object>(kind: string, check: () => Promise<v
   function show(document: string | undefined): void {
     if (document === text) return
     text = document
-    now.value = document === undefined ? undefined : keepingUnchanged(now.value, JSON.parse(document) as T)
+    now.value = document === undefined ? undefined : keepingUnchanged(now.value, read(document))
   }
 
   /**
@@ -63,7 +63,7 @@ export function useEdited<T extends object>(kind: string, check: () => Promise<v
   function edit(change: (document: T) => void, along?: object): void {
     if (text === undefined) return
     const before = text
-    const document = JSON.parse(before) as T
+    const document = read(before)
     change(document)
     show(JSON.stringify(document))
     if (text === before) return
@@ -80,9 +80,10 @@ export function useEdited<T extends object>(kind: string, check: () => Promise<v
   }
 
   function step(from: string[], to: string[]): void {
+    if (text === undefined) return
     const other = from.pop()
     if (other === undefined) return
-    to.push(text!)
+    to.push(text)
     goesOn = undefined
     show(other)
     keep()
@@ -94,13 +95,18 @@ export function useEdited<T extends object>(kind: string, check: () => Promise<v
     clearTimeout(timer)
     timer = setTimeout(() => void check(), CHECK_AFTER_MS)
     if (text === base.saved) drafts.drop()
-    else drafts.keep(text!, base.on)
+    else if (text !== undefined) drafts.keep(text, base.on)
   }
 
   /** It was saved, as a version: nothing of it is a draft any more. */
   function settled(saved: T, on: number): void {
     base = { on, saved: JSON.stringify(saved) }
     drafts.drop()
+  }
+
+  /** It was written from one. */
+  function read(document: string): T {
+    return JSON.parse(document)
   }
 
   return { now, past, future, begin, settled, edit, undo, redo }

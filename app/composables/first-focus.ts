@@ -9,6 +9,7 @@ interface Place {
  * never to the cross that closes it.
  */
 export function focusFirst(event: { target: unknown, preventDefault(): void }): void {
+  // The dialog itself tells of its opening.
   const dialog = event.target as Place | null
   const first = dialog?.querySelector('[data-focus-first]')
     ?? dialog?.querySelector(

@@ -72,6 +72,7 @@ async function write(router: ReturnType<typeof useRouter>): Promise<void> {
     const after = Object.fromEntries(Object.entries({ ...query, ...changes }).filter(([, v]) => v !== undefined))
     const to = router.resolve({ path, hash, query: after })
     if (to.fullPath === fullPath) continue
+    // The router keeps that there.
     const { back } = history.state as { back?: string | null }
     if (Object.values(changes).some(value => value !== undefined)) await router.push(to)
     else if (back === to.fullPath) await goBackTo(to.fullPath, router)

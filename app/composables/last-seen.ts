@@ -6,6 +6,7 @@
  */
 export function useLastSeen<T>(what: string): WritableComputedRef<T | undefined> {
   const key = `${useMe().view?.person?.name ?? ''} ${what}`
+  // What is kept under a name is what was kept under it.
   const now = shallowRef(seen.get(key) as T | undefined)
   return computed({
     get: () => now.value,

@@ -28,7 +28,7 @@ export function useSections(sections: () => readonly Section[]) {
     look()
     // Above it something may still grow, until somebody scrolls.
     const observer = new ResizeObserver(look)
-    for (const child of section.parentElement!.children) observer.observe(child)
+    for (const child of section.parentElement?.children ?? []) observer.observe(child)
     const end = () => {
       observer.disconnect()
       clearTimeout(timer)
@@ -52,7 +52,8 @@ export function useSections(sections: () => readonly Section[]) {
     const there = sections().flatMap(({ id }) => {
       const section = element(id)
       if (!section) return []
-      return [{ id, top: section.getBoundingClientRect().top - section.parentElement!.getBoundingClientRect().top }]
+      const within = section.parentElement?.getBoundingClientRect().top ?? 0
+      return [{ id, top: section.getBoundingClientRect().top - within }]
     })
     const next = by > 0 ? there.find(s => s.top > NEAR_PX) : there.findLast(s => s.top < -NEAR_PX)
     if (next) go(next.id)

@@ -25,6 +25,7 @@ export function useSliceOnly() {
         }),
       ]
     }),
+  // Each dimension was gone through.
   ) as Record<Dimension, WritableComputedRef<string[]>>
   const chosen = computed((): NonNullable<SliceWish['only']> =>
     Object.fromEntries(DIMENSIONS.flatMap(d => (only[d].value.length > 0 ? [[d, only[d].value]] : []))))

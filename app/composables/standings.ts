@@ -17,6 +17,7 @@ export function useStandings(runs: () => readonly RunLine[]) {
     runs()
       .filter(r => r.baseline !== undefined && r.verdict !== undefined)
       .slice(0, MOST)
+      // Those without one were left out above.
       .map(r => ({ id: r.id, baseline: r.baseline!, build: r.build, soundness: r.soundness })))
   const newest = newestOnly()
   watch(() => JSON.stringify(asked.value), () => newest(async (isNewest) => {

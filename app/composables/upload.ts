@@ -17,6 +17,7 @@ export function upload(file: File, progress: (share: number) => void): Promise<U
         }),
       )
     request.onload = () => {
+      // The server answers one or the other.
       const body = JSON.parse(request.responseText || '{}') as UploadedFile & ApiProblem
       if (request.status < 300) resolve(body)
       else

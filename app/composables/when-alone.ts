@@ -7,7 +7,7 @@
 export function whenAlone(kind: string, act: () => void): Readonly<Ref<boolean>> {
   const others = here.get(kind) ?? 0
   here.set(kind, others + 1)
-  onUnmounted(() => here.set(kind, here.get(kind)! - 1))
+  onUnmounted(() => here.set(kind, (here.get(kind) ?? 1) - 1))
   const hasBegun = ref(others === 0)
   if (hasBegun.value) act()
   else

@@ -16,6 +16,7 @@ export type CellReading = { ok: true, share: Share, mix: NetworkMix | undefined 
 
 export function readCell(text: string, networks: readonly Named[]): CellReading {
   const trimmed = text.trim()
+  // The pattern takes any text.
   const match = /^([-+]?[\d.,]+\s*%?|rest|r|[-–])?\s*(.*)$/is.exec(trimmed)!
   const share = readShare(match[1] ?? '')
   if (share === undefined) return { ok: false, problem: shareProblem(match[1]!) }

@@ -27,8 +27,8 @@ export function stretchesOf(
   m: Pick<MachineLine, 'askedAt' | 'goneAt' | 'changes'>,
   now: number,
 ): { state: MachineLine['state'], from: number, to: number }[] {
-  const steps = [
-    { at: m.askedAt, state: 'asked' as MachineLine['state'] },
+  const steps: { at: number, state: MachineLine['state'] }[] = [
+    { at: m.askedAt, state: 'asked' },
     ...m.changes.filter((c, i, all) => i === 0 || c.to !== all[i - 1]!.to).map(c => ({ at: c.at, state: c.to })),
   ]
   const end = m.goneAt ?? now

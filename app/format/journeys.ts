@@ -27,13 +27,13 @@ export function thinkText(think: ThinkTime): string {
 export function readThink(text: string): ThinkTime | undefined {
   const t = text.trim().toLowerCase()
   if (/^(|0|none|no pause)$/.test(t)) return { kind: 'none' }
-  const [first, sign, second] = t.replace(/^about\s+/, '').replace(/,\s/, ' ').split(/\s*(to|-|–|±|\+\/?-)\s*/)
-  const unit = /[a-z]+\s*$/.exec(second ?? first!)?.[0] ?? 's'
+  const [first = '', sign, second] = t.replace(/^about\s+/, '').replace(/,\s/, ' ').split(/\s*(to|-|–|±|\+\/?-)\s*/)
+  const unit = /[a-z]+\s*$/.exec(second ?? first)?.[0] ?? 's'
   const ms = (part: string) => {
     const read = readLength(/[a-z]\s*$/.test(part) ? part : `${part} ${unit}`)
     return typeof read === 'string' ? undefined : read
   }
-  const a = ms(first!)
+  const a = ms(first)
   if (a === undefined) return undefined
   if (second === undefined) return { kind: 'fixed', ms: a }
   const b = ms(second)

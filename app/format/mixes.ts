@@ -23,8 +23,9 @@ export function readMix(text: string, known: readonly Named[], what: string): Mi
     .split(/,(?!\d)|(?<!\d),|\+/)
     .map(p => p.trim())
     .filter(Boolean)) {
-    const [, name, percent] = /^(.*?)\s*(\d+(?:[.,]\d+)?)?\s*%?$/.exec(part)!
-    const found = find(name!, known)
+    // The pattern takes any text.
+    const [, name = '', percent] = /^(.*?)\s*(\d+(?:[.,]\d+)?)?\s*%?$/.exec(part)!
+    const found = find(name, known)
     if (!found) return { ok: false, problem: `There is no ${what} “${name}”: ${known.map(n => n.id).join(', ')}` }
     const bp = percent === undefined ? left : Math.round(Number(percent.replace(',', '.')) * 100)
     if (bp > left) return { ok: false, problem: `The ${what}s add up to more than 100 %` }

@@ -3,6 +3,7 @@
 import type { UploadedFile } from '~~/api/views'
 import { bytes, count } from '~~/core/values/said-figures'
 import type { ListColumn } from '~/components/marks/list-table'
+import { present } from '~~/core/values/present'
 
 const { problem, guarded, read } = useGuarded()
 const { found: feeds, load } = read('feeds')
@@ -41,7 +42,7 @@ async function make(): Promise<void> {
   const r = reading.value
   await guarded(async () => {
     const made = await api('newFeed', {}, {
-      file: file.value!.id,
+      file: present(file.value, 'the file that was uploaded').id,
       name: r.name || 'feed',
       ...(r.encoding ? { encoding: r.encoding } : {}),
       ...(r.separator ? { separator: r.separator } : {}),

@@ -29,6 +29,7 @@ const problem = computed((): ApiProblem | undefined =>
       }
     : met.value)
 async function ask<T>(operation: 'shared' | 'sharedWall'): Promise<T> {
+  // As the table of the API says of that operation.
   return (await (await apiByLink(operation, secret)).json()) as T
 }
 const look = () => guarded(async () => {

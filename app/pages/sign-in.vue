@@ -31,7 +31,14 @@ useHead({ title: 'Sign in · Vornak' })
     <FaultForm class="panel" :problem="problem ?? failed" @submit="signIn">
       <h1><span aria-hidden="true">V</span> Vornak</h1>
       <UFormField name="username" label="Name" required>
-        <UInput v-model="name" name="username" autocomplete="username" required maxlength="80" autofocus />
+        <UInput
+          v-model="name"
+          name="username"
+          autocomplete="username"
+          required
+          maxlength="80"
+          autofocus
+        />
       </UFormField>
       <UFormField name="password" label="Password" required>
         <UInput v-model="password" type="password" autocomplete="current-password" required maxlength="200" />

@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia'
 import type { HostLineView, HostsView } from '~~/api/views'
 import type { HostTemplate, Site } from '~~/core/fleet/site'
+import { present } from '~~/core/values/present'
 
 const NEW_TEMPLATE: HostTemplate = {
   port: 22,
@@ -37,6 +38,9 @@ export const useHosts = defineStore('hosts', () => {
     saved.value = JSON.stringify(draft.value)
   }
 
+  /** The site whose hosts are edited. */
+  const edited = () => present(draft.value, 'the site that is open')
+
   function begin(): void {
     const ids = new Set(view.value?.sites.map(s => s.site.id))
     let n = 1
@@ -54,7 +58,7 @@ export const useHosts = defineStore('hosts', () => {
 
   const save = () =>
     run(async () => {
-      const { site } = await api('saveSite', {}, { site: draft.value! })
+      const { site } = await api('saveSite', {}, { site: edited() })
       open(site)
       view.value = await api('hosts')
     })
@@ -62,7 +66,7 @@ export const useHosts = defineStore('hosts', () => {
   /** Tries hosts; each tells at which step it failed. @param names of the site that is open */
   async function tryHosts(names: string[]): Promise<void> {
     if (dirty.value && !(await save())) return
-    const refs = names.map(n => `${draft.value!.id}/${n}`)
+    const refs = names.map(n => `${edited().id}/${n}`)
     for (const ref of refs) trying.value.add(ref)
     await run(async () => {
       await Promise.all(
@@ -82,7 +86,7 @@ export const useHosts = defineStore('hosts', () => {
 
   const acceptKey = (name: string, fingerprint: string) =>
     run(async () => {
-      await api('acceptHostKeys', {}, { keys: [{ host: `${draft.value!.id}/${name}`, fingerprint }] })
+      await api('acceptHostKeys', {}, { keys: [{ host: `${edited().id}/${name}`, fingerprint }] })
     }).then(ok => (ok ? tryHosts([name]) : undefined))
 
   /** Adds rows of a pasted table; a row whose name is there already takes its place. */
@@ -90,12 +94,12 @@ export const useHosts = defineStore('hosts', () => {
     run(async () => {
       const rows = await api('readHosts', {}, { text })
       const names = new Set(rows.map(r => r.name))
-      draft.value!.hosts = [...draft.value!.hosts.filter(h => !names.has(h.name)), ...rows]
+      edited().hosts = [...edited().hosts.filter(h => !names.has(h.name)), ...rows]
     })
 
   const remove = () =>
     run(async () => {
-      await api('removeSite', { site: draft.value!.id })
+      await api('removeSite', { site: edited().id })
       draft.value = undefined
       await load()
     })

@@ -21,6 +21,7 @@ import {
   type Step,
 } from '~~/core/journey/journey'
 import type { JourneyProblem } from '~~/core/journey/problems'
+import { present } from '~~/core/values/present'
 
 /** What is chosen: the journey itself, or a step by stage and place. */
 export type Chosen = { stage: Stage, at: number, part: number } | undefined
@@ -44,7 +45,7 @@ export const useJourney = defineStore('journey', () => {
   /** The request that is edited: of a bundle, one of its requests. */
   const part = computed((): (RequestPart & { name: string }) | undefined => {
     const s = step.value
-    return s && (isBundle(s) ? s.requests[chosen.value!.part] : s)
+    return s && (isBundle(s) ? s.requests[chosen.value?.part ?? 0] : s)
   })
   const inTheWay = computed(() => problems.value.filter(p => p.weight === 'inTheWay'))
   const target = computed(() => view.value?.targets.find(t => t.id === targetId.value))
@@ -83,8 +84,8 @@ export const useJourney = defineStore('journey', () => {
       targetId.value = loaded.targets.some(t => t.id === targetId.value)
         ? targetId.value
         : (loaded.targets.find(t => t.approval)?.id ?? loaded.targets[0]?.id)
-      const first =
-        loaded.journey.kind === 'http' ? STAGES.find(s => (loaded.journey as HttpJourney)[s].length > 0) : undefined
+      const { journey: read } = loaded
+      const first = read.kind === 'http' ? STAGES.find(s => read[s].length > 0) : undefined
       if (!stands || !step.value) chosen.value = first && { stage: first, at: 0, part: 0 }
     })
   }
@@ -101,7 +102,7 @@ export const useJourney = defineStore('journey', () => {
   /** Changes the chosen request. */
   function editPart(change: (part: RequestPart & { name: string, off?: boolean }) => void): void {
     editStep((s) => {
-      const p = isBundle(s) ? s.requests[chosen.value!.part] : s
+      const p = isBundle(s) ? s.requests[chosen.value?.part ?? 0] : s
       if (p) change(p)
     })
   }
@@ -110,7 +111,7 @@ export const useJourney = defineStore('journey', () => {
   async function recheck(): Promise<void> {
     try {
       const now = await newestCheck(() =>
-        api('checkJourney', {}, { journey: journey.value!, ...(targetId.value ? { targetId: targetId.value } : {}) }),
+        api('checkJourney', {}, { journey: present(journey.value, 'the journey that is edited'), ...(targetId.value ? { targetId: targetId.value } : {}) }),
       )
       if (!now) return
       problems.value = now
@@ -123,19 +124,20 @@ export const useJourney = defineStore('journey', () => {
   }
 
   async function save(): Promise<boolean> {
-    if (!view.value || !journey.value) return false
+    const [before, now] = [view.value, journey.value]
+    if (!before || !now) return false
     if (!changed.value) return true
     saving.value = true
     const ok = await guarded(async () => {
       const saved = await api(
         'saveJourney',
-        { journey: view.value!.journey.id },
-        { onVersion: onVersion.value, journey: journey.value! },
+        { journey: before.journey.id },
+        { onVersion: onVersion.value, journey: now },
       )
       view.value = {
-        ...view.value!,
+        ...before,
         ...saved,
-        history: [{ version: saved.version, savedAt: saved.savedAt, name: saved.journey.name }, ...view.value!.history],
+        history: [{ version: saved.version, savedAt: saved.savedAt, name: saved.journey.name }, ...before.history],
       }
       settled(saved.journey, saved.version)
       onVersion.value = saved.version
@@ -150,15 +152,16 @@ export const useJourney = defineStore('journey', () => {
    * generator's; left out: here
    */
   async function tryIt(machineId?: string): Promise<boolean> {
-    if (!journey.value || !targetId.value || trying.value) return false
+    const [now, at] = [journey.value, targetId.value]
+    if (!now || !at || trying.value) return false
     trying.value = true
     const ok = await guarded(async () => {
       const result = await api(
         'tryJourney',
         {},
-        { journey: journey.value!, targetId: targetId.value!, ...(machineId ? { machineId } : {}) },
+        { journey: now, targetId: at, ...(machineId ? { machineId } : {}) },
       )
-      tried.value = { ...result, at: Date.now(), targetId: targetId.value! }
+      tried.value = { ...result, at: Date.now(), targetId: at }
     })
     trying.value = false
     return ok

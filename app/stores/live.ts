@@ -29,6 +29,7 @@ export const useLive = defineStore('live', () => {
       for (const listen of listeners) listen({ kind: 'fleet' })
       if (watched !== undefined) for (const listen of listeners) listen({ kind: 'run', runId: watched })
     }
+    // The server’s own words, as texts.
     socket.onmessage = ({ data }) => take(JSON.parse(data as string) as LiveMessage)
     socket.onclose = () => setTimeout(() => void again(), RETRY_MS)
   }

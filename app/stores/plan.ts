@@ -9,6 +9,7 @@ import { planInUsers } from '~~/core/plan/expected'
 import { applyFix } from '~~/core/checks/apply-fix'
 import type { Fix } from '~~/core/checks/problem'
 import type { Plan } from '~~/core/plan/document'
+import { present } from '~~/core/values/present'
 
 /** A change of the fleet is said so long, ms. */
 const SAID_MS = 6000
@@ -27,7 +28,10 @@ export const usePlan = defineStore('plan', () => {
   /** Every level in users, whatever drives it. */
   const inUsers = computed<Plan | undefined>(before =>
     keepingUnchanged(before, plan.value && planInUsers(plan.value, view.value?.journeys ?? [])))
-  const itself = () => ({ plan: view.value!.id })
+  /** It, for what can be done only once it is there. */
+  const shown = () => present(view.value, 'the plan that is shown')
+  const edited = () => present(plan.value, 'the plan that is edited')
+  const itself = () => ({ plan: shown().id })
 
   const toast = useToast()
   /** A draft that came back says so. @param at when it was made, ms since 1970 */
@@ -79,7 +83,7 @@ export const usePlan = defineStore('plan', () => {
   async function recheck(): Promise<void> {
     try {
       const before = check.value
-      const now = await newestCheck(() => api('checkPlan', {}, { plan: plan.value! }))
+      const now = await newestCheck(() => api('checkPlan', {}, { plan: edited() }))
       if (!now) return
       check.value = keepingUnchanged(before, now)
       sayChange(before, now)
@@ -93,12 +97,12 @@ export const usePlan = defineStore('plan', () => {
 
   function saved({ version, savedAt, plan: as }: SavedPlan): void {
     view.value = {
-      ...view.value!,
+      ...shown(),
       version,
       savedAt,
       plan: as,
       latest: version,
-      history: [{ version, savedAt, name: as.name }, ...view.value!.history],
+      history: [{ version, savedAt, name: as.name }, ...shown().history],
     }
     conflict.value = undefined
     settled(as, version)
@@ -110,7 +114,7 @@ export const usePlan = defineStore('plan', () => {
     if (!changed.value) return true
     saving.value = true
     const ok = await guarded(async () =>
-      saved(await api('savePlan', itself(), { onVersion: view.value!.latest, plan: plan.value! })),
+      saved(await api('savePlan', itself(), { onVersion: shown().latest, plan: edited() })),
     )
     saving.value = false
     if (problem.value?.code === 'saved-meanwhile') conflict.value = (await api('plan', itself())).latest
@@ -119,10 +123,10 @@ export const usePlan = defineStore('plan', () => {
 
   /** Mine becomes the version after theirs, which stays in the history. */
   async function saveOver(): Promise<void> {
-    view.value = { ...view.value!, latest: conflict.value! }
+    view.value = { ...shown(), latest: present(conflict.value, 'the version of somebody else') }
     if (!(await save())) return
     const { history } = await api('plan', itself())
-    view.value = { ...view.value, history }
+    view.value = { ...shown(), history }
   }
 
   /** Mine is kept as a plan of its own, and theirs is shown. @returns the address of mine */
@@ -132,7 +136,7 @@ export const usePlan = defineStore('plan', () => {
       const mine = await api(
         'newPlan',
         {},
-        { plan: { ...plan.value!, name: `${plan.value!.name}, mine`.slice(0, 80) } },
+        { plan: { ...edited(), name: `${edited().name}, mine`.slice(0, 80) } },
       )
       id = mine.id
     })
@@ -159,7 +163,7 @@ export const usePlan = defineStore('plan', () => {
   }
 
   async function setArchived(archived: boolean): Promise<void> {
-    if (await guarded(() => api('archivePlan', itself(), { archived }))) view.value = { ...view.value!, archived }
+    if (await guarded(() => api('archivePlan', itself(), { archived }))) view.value = { ...shown(), archived }
   }
 
   /** Carries out a problem's remedy. Approving, and opening a journey, are the sheet's. */

@@ -3,6 +3,7 @@ import { defineStore } from 'pinia'
 import { ENDED, UNDER_LOAD } from '~~/core/run/life'
 import { filledSeconds } from './filled-seconds'
 import type { ApiProblem, RunView, SecondFigures, WindowView } from '~~/api/views'
+import { present } from '~~/core/values/present'
 
 /** Seconds merged for the figures of a running run, and how far behind now they end: the last ones are provisional. */
 const RECENT_S = 10
@@ -57,6 +58,9 @@ export const useRun = defineStore('run', () => {
   let reloading: Promise<void> | undefined
   let again = false
   /** One question at a time, and one more after it, however often the run changes meanwhile. */
+  /** Its number, once one is open. */
+  const opened = () => present(id.value, 'the run that is open')
+
   function reload(): Promise<void> {
     if (reloading) {
       again = true
@@ -72,7 +76,7 @@ export const useRun = defineStore('run', () => {
   }
 
   async function reloadOnce(): Promise<void> {
-    const runId = id.value!
+    const runId = opened()
     try {
       const loaded = await api('run', { run: runId })
       if (runId !== id.value) return
@@ -90,7 +94,7 @@ export const useRun = defineStore('run', () => {
 
   async function reloadSeconds(): Promise<void> {
     try {
-      const told = await api('seconds', { run: id.value!, most: MOST_SECONDS })
+      const told = await api('seconds', { run: opened(), most: MOST_SECONDS })
       take(filledSeconds(told))
       stretchS.value = told[0]?.stretchS ?? 1
     }
@@ -101,7 +105,7 @@ export const useRun = defineStore('run', () => {
 
   /** What is looked at closely is told second by second, or as nearly as that can be. */
   async function refine({ fromS, toS }: { fromS: number, toS: number }): Promise<void> {
-    const runId = id.value!
+    const runId = opened()
     const finer = Math.ceil((toS - fromS) / MOST_SECONDS)
     const there = seconds.value[fromS]?.stretchS ?? 1
     if (finer >= there) return
@@ -124,7 +128,7 @@ export const useRun = defineStore('run', () => {
     const to = secondNow.value - BEHIND_S
     if (!underLoad.value || to < 1) return
     try {
-      recent.value = await api('window', { run: id.value!, from: Math.max(0, to - RECENT_S), to })
+      recent.value = await api('window', { run: opened(), from: Math.max(0, to - RECENT_S), to })
     }
     catch (error) {
       problem.value = problemOf(error)
@@ -139,7 +143,7 @@ export const useRun = defineStore('run', () => {
   /** The window whose figures are shown: there as soon as there is a result, whatever came first. */
   const shown = computed(() => {
     const to = view.value?.summary?.lengthS
-    return to ? { run: id.value!, from: chosen.value?.fromS ?? 0, to: chosen.value?.toS ?? to } : undefined
+    return to ? { run: opened(), from: chosen.value?.fromS ?? 0, to: chosen.value?.toS ?? to } : undefined
   })
   const sameWindow = (a: typeof shown.value, b: typeof shown.value) =>
     a?.run === b?.run && a?.from === b?.from && a?.to === b?.to
@@ -163,7 +167,7 @@ export const useRun = defineStore('run', () => {
 
   async function act(what: 'stopRun' | 'abortRun' | 'goWith'): Promise<void> {
     try {
-      await api(what, { run: id.value! })
+      await api(what, { run: opened() })
     }
     catch (error) {
       problem.value = problemOf(error)
@@ -173,7 +177,7 @@ export const useRun = defineStore('run', () => {
 
   async function mark(text: string): Promise<void> {
     try {
-      await api('markRun', { run: id.value! }, { text })
+      await api('markRun', { run: opened() }, { text })
     }
     catch (error) {
       problem.value = problemOf(error)

@@ -30,6 +30,7 @@ import { SharedLinks } from '../people/shared-links'
 import { tellingClock } from '../store/unasked'
 import { Trail } from '../people/trail'
 import { News } from './news'
+import { fromStore } from '../store/from-store'
 
 export interface FoundationOptions {
   /** Folder of the databases. */
@@ -103,7 +104,7 @@ export function foundations(options: FoundationOptions) {
     /** Prefix of all machine names, by which strays are recognised as ours. */
     installation,
     /** Labels of installations this one was restored from. */
-    formerInstallations: JSON.parse(facts.get(FORMER_INSTALLATIONS) ?? '[]') as string[],
+    formerInstallations: fromStore<string[]>(facts.get(FORMER_INSTALLATIONS) ?? '[]'),
     filesFolder: join(dataFolder, 'files'),
     runFile: (runId: number) => join(dataFolder, 'runs', `run-${runId}.db`),
     /** What a run's target said of itself. */

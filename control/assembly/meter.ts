@@ -113,6 +113,6 @@ function nextLease(out: readonly Machine[]): MeterView['nextLease'] {
 }
 
 function firstOf(active: ActiveRuns): MeterView['run'] {
-  const [first] = active.values() as IterableIterator<ActiveRun | undefined>
+  const first: ActiveRun | undefined = [...active.values()][0]
   return first && { id: first.id, state: first.stored.state, startAt: first.stored.startAt }
 }

@@ -26,6 +26,7 @@ import type { FleetParts } from './fleet-parts'
 import type { Foundations } from './foundations'
 import type { LibraryParts } from './library-parts'
 import { Meter } from './meter'
+import { present } from '../../core/values/present'
 
 export interface RunPartsOptions {
   programs: { sink: string, clearWorker: string, reportWorker: string, elsewhereWorker: string }
@@ -178,7 +179,7 @@ export function runParts(
     reports,
     changes: id => table.changes(id),
     standing: (id) => {
-      const { state, document } = active.get(id)?.stored ?? table.run(id)!
+      const { state, document } = active.get(id)?.stored ?? present(table.run(id), `run ${id}, of which something is sent`)
       return { isOver: ENDED.includes(state), mailTo: document.plan.mailTo ?? [] }
     },
     address: () => options.address?.() ?? '',

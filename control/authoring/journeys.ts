@@ -120,7 +120,7 @@ export class Journeys {
 /** @param server as the document has it; it may be relative to where the document stands @throws ControlError */
 function absoluteBase(server: string, given: string | undefined): string {
   try {
-    if (server.includes('{')) return new URL(given!).href.replace(/\/$/, '')
+    if (server.includes('{')) return new URL(given ?? '').href.replace(/\/$/, '')
     return new URL(server, given === undefined || given === '' ? undefined : given).href.replace(/\/$/, '')
   }
   catch {

@@ -28,6 +28,8 @@ import type { CalibrationBatch, CalibrationItem, CalibrationWish } from '../../c
 import { calibrationDocument, verifyDocument, type CalibrationAbout } from './run-document'
 import { startSink, type Sink } from './sink'
 import { WishChecks, type WishChecksOptions } from './wish-checks'
+import { messageOf } from '../../core/values/thrown'
+import { present } from '../../core/values/present'
 
 /** Most users on one generator against the sink: more connections than this no process opens. */
 const MOST_AGAINST_SINK = 15_000
@@ -136,7 +138,7 @@ export class Calibrations {
     if (!batch) throw new ControlError('over', 409, `Calibration ${id} is over.`, 'Reload.')
     batch.stopped = true
     for (const item of batch.items) {
-      if (item.state === 'running') this.options.stopRun(item.runIds.at(-1)!, reason)
+      if (item.state === 'running') this.options.stopRun(newestRun(item), reason)
       if (item.state === 'waiting') {
         item.state = 'failed'
         item.problem = reason
@@ -185,7 +187,7 @@ export class Calibrations {
         runIds: [
           this.options.begin(
             await this.documentOf(
-              store.openBatches().find(b => b.id === batchId)!,
+              present(store.openBatches().find(b => b.id === batchId), 'a batch that has an item to begin'),
               index,
             ),
           ),
@@ -199,7 +201,7 @@ export class Calibrations {
         problem:
           error instanceof ControlError
             ? `${error.message} ${error.remedy}`
-            : `It could not be begun: ${(error as Error).message}`,
+            : `It could not be begun: ${messageOf(error)}`,
       }
     }
     finally {
@@ -210,7 +212,7 @@ export class Calibrations {
     if (!batch || !item) return
     Object.assign(item, found, { runIds: [...item.runIds, ...(found.runIds ?? [])] })
     store.saveBatch(batch)
-    if (batch.stopped && item.state === 'running') this.options.stopRun(item.runIds.at(-1)!, 'stopped by hand')
+    if (batch.stopped && item.state === 'running') this.options.stopRun(newestRun(item), 'stopped by hand')
     this.options.onChange()
   }
 
@@ -220,7 +222,7 @@ export class Calibrations {
     const item = batch.items[index]!
     const real = this.checks.targetOf(wish)
     const { offer, types } = await this.checks.placeOf(wish)
-    const type = types.find(t => t.name === item.machineType)!
+    const type = present(types.find(t => t.name === item.machineType), 'a type that was checked to be offered')
     if (wish.sink && !this.sinks.has(batch.id))
       await this.openSink(batch.id, await this.checks.tryAll(this.checks.journeysOf(wish), real))
     const sink = this.sinks.get(batch.id)
@@ -236,7 +238,7 @@ export class Calibrations {
     const most = Math.max(
       1,
       Math.floor(
-        (sink ? Math.min(MOST_AGAINST_SINK, this.options.rails().rails.mostUsers) : real.approval!.mostUsers) /
+        (sink ? Math.min(MOST_AGAINST_SINK, this.options.rails().rails.mostUsers) : approvalOf(real).mostUsers) /
           wish.machines,
       ),
     )
@@ -301,7 +303,7 @@ export class Calibrations {
   /** Reads the run of an item, once it has ended. */
   private read(batch: CalibrationBatch, item: CalibrationItem): void {
     const { run: runOf, reasonOf } = this.options
-    const run = runOf(item.runIds.at(-1)!)
+    const run = runOf(newestRun(item))
     if (!run) return
     const sinkLost = batch.wish.sink && !this.sinks.has(batch.id)
     if (run.endedAt === undefined) {
@@ -324,8 +326,10 @@ export class Calibrations {
       this.options.store.save(capacity, evidence)
       item.capacityId = capacity.id
       item.state = 'done'
-      if (capacity.outcome === 'inconclusive')
-        item.problem = `${WHY_INCONCLUSIVE[capacity.why!].sentence} ${WHY_INCONCLUSIVE[capacity.why!].next}`
+      if (capacity.outcome === 'inconclusive' && capacity.why) {
+        const { sentence, next } = WHY_INCONCLUSIVE[capacity.why]
+        item.problem = `${sentence} ${next}`
+      }
       return
     }
     // Broken off in the middle: once more, unless somebody ended it or it never could begin.
@@ -471,8 +475,18 @@ function toSink(target: Target, address: string): Target {
     approval: {
       hosts: [new URL(address).host],
       mostUsers: MOST_AGAINST_SINK,
-      until: target.approval!.until,
+      until: approvalOf(target).until,
       contact: 'Vornak’s own sink',
     },
   }
+}
+
+/** A calibration is checked to have one before it begins. */
+function approvalOf({ approval }: Target): NonNullable<Target['approval']> {
+  return present(approval, 'the approval of a target that is calibrated')
+}
+
+/** Of an item that runs. */
+function newestRun({ runIds }: CalibrationItem): number {
+  return present(runIds.at(-1), 'the run of an item that has begun')
 }

@@ -53,6 +53,7 @@ export async function startSink(program: string, records: readonly ExchangeRecor
     child.once('exit', gone)
     lines.once('line', (line) => {
       child.off('exit', gone)
+      // Its program is ours and says this first.
       resolve(JSON.parse(line) as { port: number })
     })
   })

@@ -14,6 +14,8 @@ import type { Dispatch, DispatchStore } from '../store/dispatches'
 import type { HookSender } from './hook-sender'
 import { mailOf } from './mail-of'
 import type { MailSender } from './mail-server'
+import { codeOf, messageOf } from '../../core/values/thrown'
+import { present } from '../../core/values/present'
 
 export interface DispatchesOptions {
   clock: Clock
@@ -169,7 +171,7 @@ export class Dispatches {
   private async sendMail({ runId, recipient }: Dispatch): Promise<void> {
     const { runs, reports, mail } = this.options
     if (!mail.server) throw new Error('No mail server is known.')
-    const { line, document, summary } = runs.view(runId!)
+    const { line, document, summary } = runs.view(present(runId, 'a mail is about a run'))
     const text = mailOfRun({
       id: line.id,
       name: line.name || line.planName,
@@ -179,6 +181,7 @@ export class Dispatches {
       address: this.addressOf(line.id),
     })
     const pdf = summary ? await reports.print(line.id, 'pdf') : undefined
+    // A report printed as PDF is bytes; only other forms are text.
     await mail.send(mailOf(text, recipient, line.id, pdf as Uint8Array | undefined))
   }
 
@@ -222,7 +225,5 @@ async function tried(recipient: string, send: () => Promise<void>): Promise<void
 }
 
 function wordsOf(error: unknown): string {
-  const { message, code } = error as { message: string, code?: string }
-  const words = message === '' ? (code ?? 'nobody knows why') : message
-  return words.slice(0, 300)
+  return (messageOf(error) || codeOf(error) || 'nobody knows why').slice(0, 300)
 }

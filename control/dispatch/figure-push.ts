@@ -11,6 +11,9 @@ import type { Cancel, Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
 import type { FactStore } from '../store/facts'
 import type { Sealing } from '../store/sealing'
+import { messageOf } from '../../core/values/thrown'
+import { present } from '../../core/values/present'
+import { fromStore } from '../store/from-store'
 
 export interface FigureGoal {
   /** Where metrics are taken: often ends in `/v1/metrics`. */
@@ -63,7 +66,7 @@ export class FigurePush {
   get goal(): (FigureGoal & { hasSecret: boolean }) | undefined {
     const kept = this.options.facts.get(GOAL)
     if (kept === undefined) return undefined
-    return { ...(JSON.parse(kept) as FigureGoal), hasSecret: this.options.facts.get(SECRET) !== undefined }
+    return { ...fromStore<FigureGoal>(kept), hasSecret: this.options.facts.get(SECRET) !== undefined }
   }
 
   /** @param authorization value of that header; left out: that of before, for the same address @throws ControlError */
@@ -103,7 +106,7 @@ export class FigurePush {
       await this.send([family], now)
     }
     catch (error) {
-      throw new ControlError('not-sent', 502, `It was not taken: ${(error as Error).message}`, 'Look at the address, and at who answers there.')
+      throw new ControlError('not-sent', 502, `It was not taken: ${messageOf(error)}`, 'Look at the address, and at who answers there.')
     }
   }
 
@@ -116,8 +119,10 @@ export class FigurePush {
     const { goal } = this
     if (!goal || this.isBusy) return
     const now = this.options.clock.now()
-    const loading = this.options.active().filter(r => UNDER_LOAD.includes(r.state) && r.startAt !== undefined)
-    for (const { id, startAt } of loading) if (!this.due.has(id)) this.due.set(id, { at: now, startAt: startAt! })
+    const loading = this.options.active().flatMap(({ id, state, startAt }) =>
+      UNDER_LOAD.includes(state) && startAt !== undefined ? [{ id, startAt }] : [],
+    )
+    for (const { id, startAt } of loading) if (!this.due.has(id)) this.due.set(id, { at: now, startAt })
     this.isBusy = true
     try {
       for (const [id, { at, startAt }] of this.due) {
@@ -142,7 +147,7 @@ export class FigurePush {
       this.standing = { sentAt: clock.now() }
     }
     catch (error) {
-      this.standing = { ...this.standing, trouble: (error as Error).message }
+      this.standing = { ...this.standing, trouble: messageOf(error) }
     }
     if (before !== this.standing.trouble) onChange()
   }
@@ -150,7 +155,7 @@ export class FigurePush {
   /** @throws Error in words */
   private async send(families: readonly MetricFamily[], startMs: number): Promise<void> {
     const { clock, facts, sealing } = this.options
-    const { address } = this.goal!
+    const { address } = present(this.goal, 'an address, where something is sent')
     const sealed = facts.get(SECRET)
     const answer = await request(address, {
       dispatcher: this.agent,

@@ -3,6 +3,7 @@ import nodemailer, { type Transporter } from 'nodemailer'
 import { ControlError } from '../errors'
 import type { FactStore } from '../store/facts'
 import type { Sealing } from '../store/sealing'
+import { fromStore } from '../store/from-store'
 
 export interface MailServer {
   host: string
@@ -36,7 +37,7 @@ export class MailSender {
 
   get server(): MailServer | undefined {
     const kept = this.facts.get(SERVER)
-    return kept === undefined ? undefined : (JSON.parse(kept) as MailServer)
+    return kept === undefined ? undefined : fromStore<MailServer>(kept)
   }
 
   get hasPassword(): boolean {

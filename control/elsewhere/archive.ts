@@ -23,6 +23,8 @@ import { holdKept } from '../run/keeping'
 import type { Opened } from '../store/opened'
 import { openRunFile, openTargetFile } from '../store/open'
 import type { RunStore, StoredRun } from '../store/runs'
+import { messageOf } from '../../core/values/thrown'
+import { objectOf } from '../../core/values/untyped'
 
 /** What stands first in the archive. */
 interface Contents {
@@ -161,6 +163,7 @@ export class Archives {
       for (const [name, hash] of Object.entries(contents.files))
         if (!NAMES.includes(name) || !existsSync(join(folder, name)) || (await hashOf(join(folder, name))) !== hash)
           throw unread(`Its part “${name.slice(0, 40)}” is not as it was packed.`, 'Copy it again.')
+      // The archive’s contents were held against their sums before.
       const parsed = <T>(name: string) => JSON.parse(readFileSync(join(folder, name), 'utf8')) as T
       // Also what an earlier release wrote is brought up to date; what a newer one wrote is refused.
       holdReadable(() => openRunFile(join(folder, MEASURED)).close())
@@ -228,11 +231,12 @@ async function unpack(path: string, folder: string): Promise<void> {
           bytes += entry.size ?? 0
           return NAMES.includes(name) && 'type' in entry && entry.type === 'File' && bytes <= MOST_BYTES
         },
+      // The package’s stream is one, with types of its own.
       }) as unknown as NodeJS.WritableStream,
     )
   }
   catch (error) {
-    throw unread(`It cannot be unpacked: ${(error as Error).message}.`, 'Give the archive of a run, as it was downloaded.')
+    throw unread(`It cannot be unpacked: ${messageOf(error)}.`, 'Give the archive of a run, as it was downloaded.')
   }
 }
 
@@ -249,7 +253,7 @@ function readContents(folder: string): Contents {
     throw unread('What it says of itself is no JSON.', 'Copy it again.')
   }
   if (ajv.compile<Contents>(CONTENTS_SCHEMA)(contents)) return contents
-  const archive = (contents as { archive?: unknown } | null)?.archive
+  const archive = objectOf(contents).archive
   throw typeof archive === 'number' && archive > 1
     ? unread('A newer release of Vornak has packed it.', 'Open it with that one.')
     : unread('It is no archive of a run.', 'Download one from the files of a result.')
@@ -273,7 +277,7 @@ function holdReadable(open: () => void): void {
     open()
   }
   catch (error) {
-    throw unread(`What it measured cannot be read: ${(error as Error).message}`, 'Open it with the release that packed it.')
+    throw unread(`What it measured cannot be read: ${messageOf(error)}`, 'Open it with the release that packed it.')
   }
 }
 

@@ -15,6 +15,7 @@ import type { JoinedWish } from './joined-run'
 import type { MergedResults } from './merge-results'
 import type { ResultFile } from './scan'
 import type { ElsewhereTask, FromElsewhereWorker } from './worker'
+import { NOTHING_SAID } from '../../core/run/about'
 
 export interface ElsewhereOptions {
   /** Program of the worker. */
@@ -87,7 +88,7 @@ export class Elsewhere {
           for (const sentence of remarksOf(merged)) store.remark(id, 'queued', 'setAside', sentence, at)
           store.setStart(id, startAt)
           store.setSummary(id, summary)
-          if (wish.build) store.setAbout(id, { ...store.run(id)!.about, build: wish.build })
+          if (wish.build) store.setAbout(id, { ...NOTHING_SAID, build: wish.build })
           store.change(id, { at, from: 'queued', to: 'settled', event: 'readIn', reason: summary.answer.sentence }, true)
           // Its number is known only now; where they cannot be moved, there is no run. The run's own comes last: one
           // that is not kept leaves none under a number that another gets.
@@ -156,6 +157,7 @@ export class Elsewhere {
       const worker = new Worker(this.options.program, { workerData: task })
       worker.on('message', (message: FromElsewhereWorker) => {
         if (message.kind === 'rows') return name === undefined ? undefined : this.options.onRows(name, message.rows)
+        // The worker answers each task with what its function returns.
         if (message.kind === 'done') return resolve(message.result as T)
         reject(new ControlError('import', 400, message.sentence, message.remedy ?? 'See what each column is taken for.'))
       })

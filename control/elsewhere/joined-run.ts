@@ -45,6 +45,7 @@ export class JoinedRun {
     const called = (journeyId: string) => document.journeys.find(j => j.id === journeyId)?.name ?? journeyId
     this.steps = series.map(({ location, stepName, journeyId }) => ({
       location,
+      // Filled above for each name.
       name: journeysOf.get(stepName)!.size > 1 ? `${stepName} in ${called(journeyId)}` : stepName,
     }))
     this.firstOf = this.steps.map(({ location, name }) =>

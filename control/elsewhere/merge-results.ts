@@ -1,5 +1,5 @@
 /** Merges files of results into one run's file: the same road that a generator's frames take. */
-import { asLongAs, claimedDocument, ClaimedSeries, LONGEST_CLAIMED_S, MOST_CLAIMED_PLACES, type Sender } from '../../core/elsewhere/claimed-document'
+import { asLongAs, claimedDocument, ClaimedSeries, claimOf, LONGEST_CLAIMED_S, MOST_CLAIMED_PLACES, type Sender } from '../../core/elsewhere/claimed-document'
 import { stemOf, type Doubles, type ScannedFile } from '../../core/elsewhere/results'
 import type { Average } from '../../core/elsewhere/row-reader'
 import { failureOf, type ClaimedSample } from '../../core/elsewhere/sample'
@@ -20,6 +20,7 @@ import { JoinedRun, type JoinedWish } from './joined-run'
 import type { PresenceOf } from './presence'
 import { readResults } from './read-results'
 import { scan, SeenRows, type ResultFile, type ScanWish } from './scan'
+import { present } from '../../core/values/present'
 
 export interface MergeWish extends ScanWish {
   name: string
@@ -79,12 +80,16 @@ async function mergedWith(
   const { files: found, doubles, presences } = await scan(wish, onRows)
   const shifts = clocksOf(wish, found, joined)
   const wanted = wish.files
-    .map((file, i) => ({ ...file, scanned: found[i]!, shift: shifts[i]!, presence: presences[i]! }))
-    .filter(f => f.scanned.sameAs === undefined && f.scanned.firstMs !== undefined)
+    .flatMap((file, i) => {
+      const scanned = found[i]!
+      const { sameAs, firstMs, lastMs } = scanned
+      if (sameAs !== undefined || firstMs === undefined || lastMs === undefined) return []
+      return [{ ...file, scanned, firstMs, lastMs, shift: shifts[i]!, presence: presences[i]! }]
+    })
   if (wanted.length === 0) throw new FileError('No row of it can be read.', 'Look at what each column is taken for.')
-  const begunMs = Math.min(...wanted.map(f => f.scanned.firstMs! + f.shift))
+  const begunMs = Math.min(...wanted.map(f => f.firstMs + f.shift))
   const firstMs = joined?.beginsAt(begunMs) ?? Math.floor(begunMs / 1000) * 1000
-  const lastMs = Math.max(...wanted.map(f => f.scanned.lastMs! + f.shift), joined?.endMs ?? 0)
+  const lastMs = Math.max(...wanted.map(f => f.lastMs + f.shift), joined?.endMs ?? 0)
   const lengthS = Math.floor((lastMs - firstMs) / 1000) + 1
   if (lengthS > LONGEST_CLAIMED_S)
     throw new FileError(
@@ -102,7 +107,7 @@ async function mergedWith(
   let document = claimedDocument({ name: wish.name, senders, steps: [], lengthS, peakUsers: 0 })
   if (averaged) document.target.sources = averagesAsSources(wanted)
   const series = new ClaimedSeries(document)
-  const places = document.claimed!.senders
+  const places = claimOf(document).senders
   const frames = new ClaimedFrames(senders.length, firstMs, (sender, step) => series.of(places[sender]!.location, step))
   const merge = new RunMerge(wish.path, document, places.map(s => ({ machineId: '', name: s.name, location: s.location })))
   const users = usersBySecond(wanted, senders.slice(0, ofFiles), firstMs)
@@ -146,6 +151,7 @@ async function mergedWith(
         sample(sample) {
           if (seen.note(sample) && (sample.user !== '' || wish.unnamedDoubles === 'leaveOut')) return
           sample.beganMs += f.shift
+          // The scan of the file has seen each of its places.
           const sender = senderOf.get(sample.place || f.place)!
           frames.add(sender, sample)
           if (!sample.ok) kept.note(sender, sample)
@@ -162,6 +168,7 @@ async function mergedWith(
           const buckets: [number, number][] = []
           const toUs = f.reading.durationUnit === 'ms' ? 1000 : 1
           histogram.forEach((index, times) => buckets.push([middleValueOf(index) * toUs, times]))
+          // As above.
           frames.addBuckets(senderOf.get(f.place)!, frames.secondOf(at), tag || stemOf(f.name), buckets)
         },
         fault: () => {
@@ -215,7 +222,7 @@ function usersBySecond(
   startAt: number,
 ): Map<number, number>[] {
   return senders.map(({ file, place }) => {
-    const of = files.find(f => f.file === file)!
+    const of = present(files.find(f => f.file === file), 'the file a sender was made of')
     const by = Math.floor((of.shift - startAt) / 1000)
     return new Map([...of.presence.at(place)].map(([second, n]) => [second + by, n]))
   })

@@ -11,6 +11,7 @@ import type { ClaimedSample } from '../../core/elsewhere/sample'
 import { recogniseEncoding } from '../../core/formats/csv-recognition'
 import { readHistogramLog, startOfHistogramLog, type LogLine } from '../ingest/histogram-log'
 import { decoderOf, FileError, firstBytes } from '../imports/text-of-file'
+import { messageOf } from '../../core/values/thrown'
 
 /** Who is told of what stands in a file, in its order. Lines are counted from 1. */
 export interface Taker {
@@ -67,10 +68,15 @@ function textOf(path: string): Readable {
     throw new FileError('The file is not text.', 'Give CSV, JSON Lines, a histogram log, HAR or an access log.')
   const bytes = createReadStream(path)
   const decoder = decoderOf(isPacked ? 'utf-8' : recogniseEncoding(first))
+  // The package’s stream can be destroyed like any other, with types of its own.
   const failed = (error: Error) => (decoder as unknown as Readable).destroy(error)
   bytes.on('error', failed)
+  // The package’s types know only what is written to it.
   if (!isPacked) return bytes.pipe(decoder) as unknown as Readable
-  return bytes.pipe(createGunzip().on('error', () => failed(new FileError('It is cut off or damaged: it cannot be unpacked.', 'Copy it again.')))).pipe(decoder) as unknown as Readable
+  const unpacked = createGunzip().on('error', () =>
+    failed(new FileError('It is cut off or damaged: it cannot be unpacked.', 'Copy it again.')))
+  // As above.
+  return bytes.pipe(unpacked).pipe(decoder) as unknown as Readable
 }
 
 async function readCsv(text: Readable, reading: Reading, step: string, take: Taker): Promise<void> {
@@ -88,6 +94,7 @@ async function readCsv(text: Readable, reading: Reading, step: string, take: Tak
     handOver(read(of(cells)), number, take)
   }
   await new Promise<void>((resolve, reject) => {
+    // It takes streams of Node, which its types leave out.
     Papa.parse<string[]>(text as unknown as Papa.LocalFile, {
       delimiter: reading.separator ?? ',',
       skipEmptyLines: false,
@@ -100,7 +107,7 @@ async function readCsv(text: Readable, reading: Reading, step: string, take: Tak
         }
         catch (error) {
           // First: who aborts is told that it is complete.
-          reject(error as Error)
+          reject(error)
           parser.abort()
           text.destroy()
         }
@@ -130,9 +137,9 @@ function readJsonLines(text: Readable, reading: Reading, step: string, take: Tak
 async function eachLine(text: Readable, line: (line: string, number: number) => void): Promise<void> {
   let rest = ''
   let number = 0
-  for await (const chunk of text as AsyncIterable<string | Buffer>) {
+  for await (const chunk of text) {
     const parts = (rest + String(chunk)).split('\n')
-    rest = parts.pop()!
+    rest = parts.pop() ?? ''
     for (const part of parts) {
       number++
       if (part.trim() !== '') line(part.endsWith('\r') ? part.slice(0, -1) : part, number)
@@ -146,7 +153,7 @@ async function eachLine(text: Readable, line: (line: string, number: number) => 
 async function wholeOf(text: Readable): Promise<string> {
   const parts: string[] = []
   let size = 0
-  for await (const chunk of text as AsyncIterable<string | Buffer>) {
+  for await (const chunk of text) {
     const part = String(chunk)
     size += part.length
     if (size > MOST_AT_ONCE)
@@ -171,6 +178,6 @@ function asFileError<T>(read: () => T): T {
     return read()
   }
   catch (error) {
-    throw new FileError((error as Error).message, 'Choose another form, or another column.')
+    throw new FileError(messageOf(error), 'Choose another form, or another column.')
   }
 }

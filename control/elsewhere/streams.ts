@@ -9,8 +9,11 @@ import type { Ingest } from '../ingest/ingest'
 import { newStreamToken } from '../people/stream-tokens'
 import type { Conductor } from '../run/conductor'
 import type { RunStreamStore, RunStream } from '../store/run-streams'
-import type { RunStore } from '../store/runs'
+import type { RunStore, StoredRun } from '../store/runs'
 import { ENDED } from '../../core/run/life'
+import { messageOf } from '../../core/values/thrown'
+import { present } from '../../core/values/present'
+import { NOTHING_SAID } from '../../core/run/about'
 
 export interface StreamsOptions {
   store: RunStreamStore
@@ -58,7 +61,7 @@ export class Streams {
       run = runs.create(planIdOf(name), document, now)
       runs.remark(run, 'queued', 'created', `told from elsewhere, by ${places.join(', ')}`, now)
       runs.change(run, { at: now, from: 'queued', to: 'armed', event: 'toldOf', reason: 'it waits for its first lines' }, false)
-      if (build) runs.setAbout(run, { ...runs.run(run)!.about, build })
+      if (build) runs.setAbout(run, { ...NOTHING_SAID, build })
       places.forEach((place, sender) => {
         const { token, hash } = newStreamToken()
         store.add({ runId: run, sender, name: place, hash, at: Math.round(now) })
@@ -87,12 +90,12 @@ export class Streams {
     bytes: Uint8Array,
     { batch, sentAt }: { batch?: number, sentAt?: number },
   ): Promise<TakenLines> {
-    const { store, runs, clock, conductor, ingest } = this.options
+    const { store, clock, conductor, ingest } = this.options
     const { runId, sender, name } = stream
     this.holdOpen(runId, name)
     const receivedAt = clock.now()
-    if (runs.run(runId)!.startAt === undefined) conductor.firstWord(runId, startOf(bytes, receivedAt, sentAt))
-    const { startAt } = runs.run(runId)!
+    if (this.run(runId).startAt === undefined) conductor.firstWord(runId, startOf(bytes, receivedAt, sentAt))
+    const { startAt } = this.run(runId)
     if (startAt === undefined) throw new ControlError('stream', 409, 'The run does not go on.', 'Open another one.')
     let taken: TakenLines
     try {
@@ -102,7 +105,7 @@ export class Streams {
       })
     }
     catch (error) {
-      throw new ControlError('stream', 503, `The lines were not taken: ${(error as Error).message}.`, 'Send the same batch again.')
+      throw new ControlError('stream', 503, `The lines were not taken: ${messageOf(error)}.`, 'Send the same batch again.')
     }
     store.heard({ runId, sender, at: Math.round(receivedAt), taken: taken.taken, faulty: taken.faultCount })
     return taken
@@ -115,9 +118,13 @@ export class Streams {
     store.end({ runId, sender, at: Math.round(clock.now()) })
   }
 
+  private run(id: number): StoredRun {
+    return present(this.options.runs.run(id), `run ${id}, of which a program tells`)
+  }
+
   /** @throws ControlError when nothing more is taken */
   private holdOpen(runId: number, name: string): void {
-    const run = this.options.runs.run(runId)!
+    const run = this.run(runId)
     const stream = this.options.store.ofRun(runId).find(s => s.name === name)
     if (ENDED.includes(run.state) || run.state === 'draining' || stream?.endedAt !== undefined)
       throw new ControlError('stream', 409, `Run ${runId} takes no more from ${name}: it is over.`, 'Open another run.')

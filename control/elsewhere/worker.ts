@@ -1,10 +1,11 @@
 /** Looks through files of results, or merges them into a run: in a thread of its own, which ends with it. */
-import { parentPort, workerData } from 'node:worker_threads'
+import { workerData } from 'node:worker_threads'
 import { beginningOf } from './read-results'
 import { mergeResults, type MergedResults, type MergeWish } from './merge-results'
 import { recognise, type Recognised } from '../../core/elsewhere/recognise'
 import type { Scanned } from '../../core/elsewhere/results'
 import { scan, type ScanWish } from './scan'
+import { port } from '../parent-port'
 
 export type ElsewhereTask =
   | { kind: 'recognise', path: string }
@@ -16,7 +17,7 @@ export type FromElsewhereWorker =
   | { kind: 'done', result: Recognised | Scanned | MergedResults }
   | { kind: 'trouble', sentence: string, remedy: string | undefined }
 
-const tell = (message: FromElsewhereWorker) => parentPort!.postMessage(message)
+const tell = (message: FromElsewhereWorker) => port.postMessage(message)
 const onRows = (rows: number) => tell({ kind: 'rows', rows })
 
 async function work(task: ElsewhereTask): Promise<Recognised | Scanned | MergedResults> {
@@ -32,6 +33,7 @@ async function work(task: ElsewhereTask): Promise<Recognised | Scanned | MergedR
   }
 }
 
+// Whoever starts this worker gives it its task.
 work(workerData as ElsewhereTask).then(
   result => tell({ kind: 'done', result }),
   (error: Error & { remedy?: string }) => tell({ kind: 'trouble', sentence: error.message, remedy: error.remedy }),

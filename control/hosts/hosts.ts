@@ -9,6 +9,7 @@ import type { Sealing } from '../store/sealing'
 import { HostProblem } from './ssh/problem'
 import { fingerprintOf, openSession, type KeyRoom, type Session } from './ssh/session'
 import { tryHost } from './ssh/try-host'
+import { fromStore } from '../store/from-store'
 
 /** Hosts worked on at once. */
 const AT_ONCE = 20
@@ -31,7 +32,7 @@ export class Hosts {
     this.keyRoom = {
       key: (name) => {
         const sealed = store.key(name)
-        return sealed && (JSON.parse(sealing.unseal(sealed, `ssh-key/${name}`)) as { key: string, passphrase: string })
+        return sealed && fromStore<{ key: string, passphrase: string }>(sealing.unseal(sealed, `ssh-key/${name}`))
       },
       pinned: (address, port) => store.hostKey(address, port),
       pin: (address, port, fingerprint) => store.pin(address, port, fingerprint, clock.now()),
@@ -224,6 +225,7 @@ export class Hosts {
         tell({ code: null, out: '', err: '', problem: `${error.message}. ${error.remedy}` })
       }
     })
+    // Each of them has answered, or was given up.
     const inOrder = refs.map(ref => results.get(ref)!)
     return { id: this.store.saveCommand(at, command, inOrder), at, command, results: inOrder }
   }

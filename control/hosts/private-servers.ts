@@ -26,6 +26,7 @@ import {
   type Provider,
   type ProviderMachine,
 } from '../machines/providers/contract'
+import { messageOf } from '../../core/values/thrown'
 
 export const PRIVATE_ID = 'private'
 /** What a host is called as a machine type: each is what it is. */
@@ -142,7 +143,7 @@ export class PrivateServers implements Provider {
     const post = this.postOf(ref, name)
     if (!post || post.busy || post.session || this.stopped || this.options.clock.now() < post.notBefore) return
     if (ending || post.ending || post.state === 'failed' || post.state === 'stopped') return
-    void this.work(post, () => this.connect(post, environment.VORNAK_TOKEN!, endsAfterS))
+    void this.work(post, () => this.connect(post, environment.VORNAK_TOKEN ?? '', endsAfterS))
   }
 
   list(): Promise<ProviderMachine[]> {
@@ -170,6 +171,7 @@ export class PrivateServers implements Provider {
     post.ending = true
     if (post.busy) return
     await this.work(post, () => this.end(post))
+    // Ending it changes the state, which the compiler takes for that of before.
     if ((post.state as string) !== 'gone') throw new ProviderSilent(post.sentence)
   }
 
@@ -280,7 +282,7 @@ export class PrivateServers implements Provider {
           reader.take(chunk)
         }
         catch (error) {
-          post.sentence = (error as Error).message
+          post.sentence = messageOf(error)
           channel.close()
         }
       })

@@ -5,6 +5,7 @@
 import { parse } from 'csv-parse/sync'
 import type { Host } from '../../core/fleet/site'
 import { ControlError } from '../errors'
+import { messageOf } from '../../core/values/thrown'
 
 const COLUMNS = ['name', 'address', 'port', 'user', 'key', 'folder', 'cores', 'reservedBy', 'reservedUntil'] as const
 type Column = (typeof COLUMNS)[number]
@@ -25,7 +26,7 @@ export function csvRows(text: string): Host[] {
     })
   }
   catch (error) {
-    throw wrong(`The table cannot be read: ${(error as Error).message}.`)
+    throw wrong(`The table cannot be read: ${messageOf(error)}.`)
   }
   if (rows.length === 0) throw wrong('The table is empty.')
   const heading = rows[0]!.map(c => COLUMNS.find(k => k.toLowerCase() === c.toLowerCase().replace(/[\s_-]/g, '')))

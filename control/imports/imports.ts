@@ -16,6 +16,7 @@ import type { Target } from '../../core/journey/target'
 import { ControlError } from '../errors'
 import type { Library } from '../library/library'
 import type { FeedReading, ReadFeed } from './read-feed'
+import { codeOf } from '../../core/values/thrown'
 
 export type ToImportWorker = { id: number } & (
   | { kind: 'feed', from: string, to: string, reading: FeedReading }
@@ -150,8 +151,10 @@ export class Imports {
   }
 
   private async ask<T>(wish: Wish, mostMs = MOST_MS): Promise<T> {
+    // A wish with a number is a message; the compiler does not put unions together.
     const message = { ...wish, id: this.nextId++ } as ToImportWorker
     return new Promise<T>((resolve, reject) => {
+      // The worker answers a wish with what its function returns.
       this.waiting.push({ message, mostMs, resolve: resolve as (result: unknown) => void, reject })
       this.next()
     })
@@ -169,7 +172,8 @@ export class Imports {
 
   /** It takes too long. There is no other way to end what computes. */
   private giveUp(): void {
-    const { reject, mostMs } = this.current!
+    if (!this.current) return
+    const { reject, mostMs } = this.current
     void this.worker?.terminate()
     this.end(() =>
       reject(
@@ -216,7 +220,7 @@ export class Imports {
     worker.on('error', (error) => {
       if (this.worker !== worker) return
       const { current } = this
-      const tooLarge = (error as { code?: string }).code === 'ERR_WORKER_OUT_OF_MEMORY'
+      const tooLarge = codeOf(error) === 'ERR_WORKER_OUT_OF_MEMORY'
       this.end(() =>
         current?.reject(
           new ControlError(

@@ -10,6 +10,8 @@ import iconv from 'iconv-lite'
 import { recogniseEncoding, recogniseHeader, recogniseSeparator } from '../../core/formats/csv-recognition'
 import type { Feed } from '../../core/journey/feed'
 import { decoderOf, FileError, firstBytes } from './text-of-file'
+import { asError, messageOf } from '../../core/values/thrown'
+import { present } from '../../core/values/present'
 
 export interface FeedReading {
   encoding?: string
@@ -49,11 +51,11 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
   let columns: string[] | undefined
   const first: string[][] = []
 
-  const takeRow = (row: string[], number: number) => {
-    if (row.length !== columns!.length) {
+  const takeRow = (row: string[], number: number, names: readonly string[]) => {
+    if (row.length !== names.length) {
       raggedRows++
       if (ragged.length < 5) ragged.push({ row: number, columns: row.length })
-      if (reading.ragged === 'fill') row = columns!.map((_, i) => row[i] ?? '')
+      if (reading.ragged === 'fill') row = names.map((_, i) => row[i] ?? '')
       else return
     }
     if (preview.length < PREVIEW_ROWS) preview.push(row)
@@ -67,8 +69,9 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
         `The file has ${top.length} columns; at most ${MOST_COLUMNS} are taken.`,
         'Leave out the columns that no template names.',
       )
-    columns = header ? columnNames(top) : top.map((_, i) => `column${i + 1}`)
-    first.slice(header ? 1 : 0).forEach((row, i) => takeRow(row, i + (header ? 2 : 1)))
+    const names = header ? columnNames(top) : top.map((_, i) => `column${i + 1}`)
+    columns = names
+    first.slice(header ? 1 : 0).forEach((row, i) => takeRow(row, i + (header ? 2 : 1), names))
   }
 
   // The parser's own account of each row (its line) would double the time a million rows take: they are counted here.
@@ -82,13 +85,13 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
   let number = 0
   parser.on('data', (record: string[]) => {
     number++
-    if (columns) takeRow(record, number)
+    if (columns) takeRow(record, number, columns)
     else if (first.push(record) === 2) {
       try {
         begin()
       }
       catch (error) {
-        parser.destroy(error as Error)
+        parser.destroy(asError(error))
       }
     }
   })
@@ -99,6 +102,7 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
   catch (error) {
     rows.abandon()
     if (error instanceof FileError) throw error
+    // Of whatever was thrown, each of these may be missing.
     const { code, lines } = error as { code?: string, lines?: number }
     if (code?.endsWith('QUOTE_NOT_CLOSED'))
       throw new FileError(
@@ -108,7 +112,7 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
     // The parser's own errors say the line; a file system's do not.
     if (code !== undefined && lines !== undefined)
       throw new FileError(
-        `Line ${lines} cannot be read: ${(error as Error).message.replace(/\.$/, '')}.`,
+        `Line ${lines} cannot be read: ${messageOf(error).replace(/\.$/, '')}.`,
         'Quote the cell as RFC 4180 says, or choose another separator.',
       )
     throw error
@@ -116,7 +120,7 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
   if (raggedRows > 0 && reading.ragged !== 'fill') {
     rows.abandon()
     throw new FileError(
-      `${raggedRows === 1 ? 'One row has' : `${raggedRows} rows have`} another number of columns than ${columns!.length}: ${ragged.map(r => `row ${r.row} has ${r.columns}`).join(', ')}${raggedRows > ragged.length ? ' …' : ''}.`,
+      `${raggedRows === 1 ? 'One row has' : `${raggedRows} rows have`} another number of columns than ${columns?.length}: ${ragged.map(r => `row ${r.row} has ${r.columns}`).join(', ')}${raggedRows > ragged.length ? ' …' : ''}.`,
       'Fix them, choose another separator, or have short rows filled and long ones cut.',
     )
   }
@@ -138,13 +142,13 @@ export async function readFeed(from: string, to: string, reading: FeedReading): 
         : `${raggedRows} rows of another length were filled or cut`,
     )
   return {
-    columns: columns!,
+    columns: present(columns, 'the columns of a file that has rows'),
     rows: rows.count,
     rowsFile: hash,
     rowsBytes,
     encoding,
     separator,
-    header: header!,
+    header: header ?? true,
     remarks,
     preview,
   }

@@ -2,6 +2,7 @@
 import { closeSync, openSync, readSync } from 'node:fs'
 import { Transform } from 'node:stream'
 import iconv from 'iconv-lite'
+import { asError } from '../../core/values/thrown'
 
 /** The file cannot be read as it is. */
 export class FileError extends Error {
@@ -83,7 +84,7 @@ function strictUtf8(): Transform {
         done(null, text)
       }
       catch (error) {
-        done(error as Error)
+        done(asError(error))
       }
     },
     flush(done) {
@@ -91,7 +92,7 @@ function strictUtf8(): Transform {
         done(null, decode(undefined))
       }
       catch (error) {
-        done(error as Error)
+        done(asError(error))
       }
     },
   })

@@ -3,7 +3,6 @@
  * for a review is asked for many times.
  */
 import { readFileSync } from 'node:fs'
-import { parentPort } from 'node:worker_threads'
 import { readHarFile } from '../../core/formats/har-file'
 import type { RecordedVisit } from '../../core/formats/har'
 import { harToJourney, reviewHar, usualChoices } from '../../core/formats/har-to-journey'
@@ -14,8 +13,8 @@ import { readPlanText } from '../../core/formats/plan-text'
 import { csvRows } from '../hosts/read-hosts'
 import type { FromImportWorker, ToImportWorker } from './imports'
 import { readFeed } from './read-feed'
+import { port } from '../parent-port'
 
-const port = parentPort!
 const tell = (message: FromImportWorker) => port.postMessage(message)
 let remembered: { path: string, capture: RecordedVisit } | undefined
 
@@ -42,6 +41,7 @@ const handlers: { [K in ToImportWorker['kind']]: (message: Extract<ToImportWorke
 
 port.on('message', (message: ToImportWorker) => {
   void Promise.resolve()
+    // A handler and its message are of the same kind, which the compiler does not see.
     .then(() => (handlers[message.kind] as (m: ToImportWorker) => unknown)(message))
     .then(
       result => tell({ kind: 'answer', id: message.id, result }),

@@ -1,6 +1,6 @@
 /** A thread that runs the merge worker's program: it is told things, asked things, and started anew when it ends. */
 import { Worker } from 'node:worker_threads'
-import type { FromMergeWorker, ToMergeWorker } from './worker-messages'
+import type { FromMergeWorker, MergeQuestions, ToMergeWorker } from './worker-messages'
 
 /** What it says of its own accord. */
 export type Told = Exclude<FromMergeWorker, { kind: 'answer' | 'trouble' }>
@@ -38,12 +38,13 @@ export class AnsweringThread {
     this.worker.postMessage(message, transfer)
   }
 
-  /** @param message with the number the answer comes back with */
-  ask(message: (id: number) => ToMergeWorker): Promise<unknown> {
+  ask<K extends keyof MergeQuestions>(kind: K, asks: MergeQuestions[K]['asks']): Promise<MergeQuestions[K]['answer']> {
     const id = this.nextId++
     return new Promise((resolve, reject) => {
-      this.answers.set(id, { resolve, reject })
-      this.tell(message(id))
+      // The worker's handlers are held to the same table; what came through a message has no type of its own.
+      this.answers.set(id, { resolve: answer => resolve(answer as MergeQuestions[K]['answer']), reject })
+      // A question with its kind and number is a message; the compiler does not put unions together.
+      this.tell({ ...asks, kind, id } as ToMergeWorker)
     })
   }
 
@@ -54,7 +55,7 @@ export class AnsweringThread {
       timer = setTimeout(resolve, MOST_REST_MS)
     })
     // Node 20 ends with a thread whose code is just being compiled: it comes to rest before it is ended.
-    await Promise.race([this.ask(id => ({ kind: 'rest', id })).catch(() => undefined), isBusy])
+    await Promise.race([this.ask('rest', {}).catch(() => undefined), isBusy])
     clearTimeout(timer)
     await this.worker.terminate()
   }

@@ -101,6 +101,7 @@ export class ClaimedFrames {
       const isLast = last && !this.leftOpen.has(sender)
       const seconds = [...told.seconds.keys()].filter(s => s < before).sort((a, b) => a - b)
       return seconds.map((second, i): ClaimedFrame => {
+        // It is one of its own keys.
         const cells = told.seconds.get(second)!
         told.seconds.delete(second)
         this.open -= cells.size

@@ -1,8 +1,10 @@
 /** Takes what is not kept out of files of runs, and gives its space back: in a thread of its own, for it takes time. */
-import { parentPort, workerData } from 'node:worker_threads'
+import { workerData } from 'node:worker_threads'
 import Database from 'better-sqlite3'
 import { bytesOnDisk } from '../store/disk'
 import { foldFrames } from './folding'
+import { messageOf } from '../../core/values/thrown'
+import { port } from '../parent-port'
 
 /** What goes: exchanges and what commands left, or frames, which are folded. */
 export type Clearing = 'exchanges' | 'frames'
@@ -26,9 +28,10 @@ function clear(path: string, what: Clearing): number | string {
     return before - bytesOnDisk(path)
   }
   catch (error) {
-    return (error as Error).message
+    return messageOf(error)
   }
 }
 
+// Whoever starts this worker gives it that.
 const { paths, what } = workerData as { paths: string[], what: Clearing }
-parentPort!.postMessage(Object.fromEntries(paths.map(path => [path, clear(path, what)])) satisfies Cleared)
+port.postMessage(Object.fromEntries(paths.map(path => [path, clear(path, what)])) satisfies Cleared)

@@ -4,6 +4,7 @@ import type { PassRecord } from '../../core/journey/pass-record'
 import type { Store } from '../store/open'
 import { fromStore } from '../store/from-store'
 import { keepPasses } from './passes'
+import { onlyRow } from '../store/only-row'
 
 /** What is looked for. Times in ms. */
 export interface ExemplarsWanted {
@@ -130,9 +131,9 @@ export function findExemplars(
         : `SELECT id, generator, record FROM exemplars ${where} ORDER BY whole_ms DESC LIMIT @most`,
     )
     .all({ ...given, most })
-  const total = store.prepare<unknown[], { n: number }>(`SELECT COUNT(*) AS n FROM exemplars ${where}`).get(given)!.n
+  const total = onlyRow(store.prepare<unknown[], { n: number }>(`SELECT COUNT(*) AS n FROM exemplars ${where}`).get(given)).n
   const dropped =
-    store.prepare<[], { n: number | null }>('SELECT SUM(dropped) AS n FROM exemplar_batches').get()!.n ?? 0
+    onlyRow(store.prepare<[], { n: number | null }>('SELECT SUM(dropped) AS n FROM exemplar_batches').get()).n ?? 0
   return {
     records: rows.map(r => ({ ...fromStore<ExchangeRecord>(r.record), id: r.id, generator: r.generator })),
     total,

@@ -9,6 +9,7 @@ import { fromPublishedV2, toPublishedV2 } from '../../core/histogram/published-e
 import type { SeriesSum } from '../../core/merge/series-sum'
 import type { RunDocument } from '../../core/run/document'
 import { seriesOf } from '../../core/run/series'
+import { messageOf } from '../../core/values/thrown'
 
 const COMPRESSED_COOKIE_V2 = 0x1c849304 | 0x10
 /** Length of one line's interval, s. */
@@ -94,7 +95,7 @@ export function readHistogramLog(text: string): LogLine[] {
       ]
     }
     catch (error) {
-      throw new Error(`histogram log, line ${i + 1}: ${(error as Error).message}`, { cause: error })
+      throw new Error(`histogram log, line ${i + 1}: ${messageOf(error)}`, { cause: error })
     }
   })
 }

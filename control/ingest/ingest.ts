@@ -84,6 +84,7 @@ export class Ingest {
   frame(runId: number, generator: number, bytes: Uint8Array, newest: number): void {
     // A copy of exactly these bytes is handed over: sockets pool their buffers.
     const own = new Uint8Array(bytes)
+    // It was just made here, and is not shared.
     this.merging.tell({ kind: 'frame', runId, generator, bytes: own, newest }, [own.buffer as ArrayBuffer])
   }
 
@@ -91,7 +92,7 @@ export class Ingest {
   told(runId: number, lines: ToldLines): Promise<TakenLines> {
     const { bytes } = lines
     const own = new Uint8Array(bytes)
-    return this.merging.ask(id => ({ kind: 'told', id, runId, lines: { ...lines, bytes: own } })) as Promise<TakenLines>
+    return this.merging.ask('told', { runId, lines: { ...lines, bytes: own } })
   }
 
   exemplars(
@@ -110,11 +111,11 @@ export class Ingest {
   }
 
   findPasses(path: string, wanted: PassesWanted): Promise<FoundPasses> {
-    return this.about(path).ask(id => ({ kind: 'findPasses', id, path, wanted })) as Promise<FoundPasses>
+    return this.about(path).ask('findPasses', { path, wanted })
   }
 
   findExemplars(path: string, wanted: ExemplarsWanted): Promise<FoundExemplars> {
-    return this.about(path).ask(id => ({ kind: 'findExemplars', id, path, wanted })) as Promise<FoundExemplars>
+    return this.about(path).ask('findExemplars', { path, wanted })
   }
 
   /** Keeps what a command left on its generator. */
@@ -123,13 +124,11 @@ export class Ingest {
   }
 
   leftovers(path: string): Promise<Leftover[]> {
-    return this.about(path).ask(id => ({ kind: 'leftovers', id, path })) as Promise<Leftover[]>
+    return this.about(path).ask('leftovers', { path })
   }
 
   readLeftover(path: string, generator: number, group: string, name: string): Promise<Uint8Array | undefined> {
-    return this.about(path).ask(id => ({ kind: 'readLeftover', id, path, generator, group, name })) as Promise<
-      Uint8Array | undefined
-    >
+    return this.about(path).ask('readLeftover', { path, generator, group, name })
   }
 
   /** @param second of the run from which on its users are known to be gone */
@@ -139,12 +138,12 @@ export class Ingest {
 
   settle(runId: number, facts: RunFacts): Promise<RunSummary> {
     return this.merging
-      .ask(id => ({ kind: 'settle', id, runId, facts }))
+      .ask('settle', { runId, facts })
       .then((summary) => {
         const path = this.openFiles.get(runId)
         this.openFiles.delete(runId)
         if (path) this.sumMachines(path)
-        return summary as RunSummary
+        return summary
       })
   }
 
@@ -155,58 +154,58 @@ export class Ingest {
     toS: number,
     pathMs: Record<string, number>,
   ): Promise<WindowFigures> {
-    return this.about(path).ask(id => ({ kind: 'window', id, path, document, fromS, toS, pathMs })) as Promise<WindowFigures>
+    return this.about(path).ask('window', { path, document, fromS, toS, pathMs })
   }
 
   slices(run: AskedRun, fromS: number, toS: number, wish: SliceWish): Promise<Slices> {
-    const answer = this.about(run.path).ask(id => ({ kind: 'slices', id, ...run, fromS, toS, wish }))
+    const answer = this.about(run.path).ask('slices', { ...run, fromS, toS, wish })
     if (asksMachines(wish)) this.sumMachines(run.path)
-    return answer as Promise<Slices>
+    return answer
   }
 
   /** Slices of each second of a window by itself. */
   everySecond(run: AskedRun, fromS: number, toS: number, wish: SliceWish): Promise<SecondRows[]> {
-    return this.about(run.path).ask(id => ({ kind: 'everySecond', id, ...run, fromS, toS, wish })) as Promise<SecondRows[]>
+    return this.about(run.path).ask('everySecond', { ...run, fromS, toS, wish })
   }
 
   distributions(run: AskedRun, of: readonly SliceOver[], limitsMs: readonly number[]): Promise<Distribution[]> {
-    return this.about(run.path).ask(id => ({ kind: 'distributions', id, ...run, of, limitsMs })) as Promise<Distribution[]>
+    return this.about(run.path).ask('distributions', { ...run, of, limitsMs })
   }
 
   courses(run: AskedRun, staffs: readonly StaffWish[], bins: Bins): Promise<Course[]> {
-    return this.about(run.path).ask(id => ({ kind: 'courses', id, ...run, staffs, bins })) as Promise<Course[]>
+    return this.about(run.path).ask('courses', { ...run, staffs, bins })
   }
 
   failures(run: AskedRun, fromS: number, toS: number, only: SliceWish['only']): Promise<FailureReport> {
-    return this.about(run.path).ask(id => ({ kind: 'failures', id, ...run, fromS, toS, only })) as Promise<FailureReport>
+    return this.about(run.path).ask('failures', { ...run, fromS, toS, only })
   }
 
   /** Rows of a comparison, as this run has them. */
   measures(run: AskedRun, wanted: MeasuresWanted): Promise<Spread[]> {
-    return this.about(run.path).ask(id => ({ kind: 'measures', id, ...run, wanted })) as Promise<Spread[]>
+    return this.about(run.path).ask('measures', { ...run, wanted })
   }
 
   /** Requests of the whole run, by the name they carry. */
   requestCounts(run: AskedRun): Promise<Record<string, OurCount>> {
-    return this.about(run.path).ask(id => ({ kind: 'requestCounts', id, ...run })) as Promise<Record<string, OurCount>>
+    return this.about(run.path).ask('requestCounts', run)
   }
 
   /** @param generators how many the run has */
   machineRecords(path: string, generators: number): Promise<MachineRecord[]> {
-    return this.about(path).ask(id => ({ kind: 'machineRecords', id, path, generators })) as Promise<MachineRecord[]>
+    return this.about(path).ask('machineRecords', { path, generators })
   }
 
   machineCourse(path: string, generator: number, fromS: number, toS: number): Promise<MachineCourse> {
-    return this.about(path).ask(id => ({ kind: 'machineCourse', id, path, generator, fromS, toS })) as Promise<MachineCourse>
+    return this.about(path).ask('machineCourse', { path, generator, fromS, toS })
   }
 
   /** @param machines how many generators it has; 0: none whose signals are known */
   seconds(path: string, wish: SecondsWish, machines: number): Promise<SecondFigures[]> {
-    return this.about(path).ask(id => ({ kind: 'seconds', id, path, wish, machines })) as Promise<SecondFigures[]>
+    return this.about(path).ask('seconds', { path, wish, machines })
   }
 
   histogramLog(path: string, document: RunDocument, startAt: number): Promise<string> {
-    return this.about(path).ask(id => ({ kind: 'histogramLog', id, path, document, startAt })) as Promise<string>
+    return this.about(path).ask('histogramLog', { path, document, startAt })
   }
 
   async stop(): Promise<void> {

@@ -6,6 +6,7 @@
 import { deflateRawSync, inflateRawSync } from 'node:zlib'
 import { ByteReader, ByteWriter } from '../../core/histogram/varint'
 import type { Store } from '../store/open'
+import { onlyRow } from '../store/only-row'
 
 export interface KeptFrame {
   generator: number
@@ -33,7 +34,7 @@ export class KeptFrames {
 
   /** Number of the newest chunk; 0 before the first. */
   get newest(): number {
-    return this.sql.newest.get()!
+    return onlyRow(this.sql.newest.get())
   }
 
   /** Keeps frames that were not here before. Call within a transaction. */

@@ -70,6 +70,7 @@ export class MachineSeconds {
     const kept = new Map(this.sql.minutes.all(generator, first, end))
     const numbers = new Set([...kept.keys(), ...[...held.keys()].filter(n => n >= first && n < end)])
     for (const number of [...numbers].sort((a, b) => a - b))
+      // It is one of the two: numbers are the keys of both.
       yield* secondsOf(number, held.get(number) ?? read(kept.get(number)!), fromS, toS)
   }
 
@@ -129,6 +130,7 @@ function* secondsOf(number: number, { values, told }: Minute, fromS: number, toS
     const second = number * MINUTE_S + place
     if (told[place] === 0 || second < fromS || second >= toS) continue
     const at = place * COLUMNS
+    // Each signal is written below.
     const health = {} as Health
     SIGNAL_ORDER.forEach((signal, i) => {
       health[signal] = values[at + 1 + i]! / unitOf(signal)

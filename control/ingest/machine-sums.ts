@@ -156,6 +156,7 @@ export class MachineSums {
     })
     const parts = Array.from(used, (series): PackedSum => {
       this.part.length = 0
+      // It is one of its own keys.
       this.scratch.get(series)!.writeTo(this.part, ENCODING)
       return [series, this.part.take()]
     })

@@ -2,6 +2,7 @@
 import type { PassRecord } from '../../core/journey/pass-record'
 import type { Store } from '../store/open'
 import { fromStore } from '../store/from-store'
+import { onlyRow } from '../store/only-row'
 
 /** What is looked for. */
 export interface PassesWanted {
@@ -64,7 +65,7 @@ export function findPasses(
     toMs: toMs ?? null,
   }
   const count = (of: string, with_: object[]) =>
-    store.prepare<unknown[], { n: number }>(`SELECT COUNT(*) AS n FROM passes ${of}`).get(...with_)!.n
+    onlyRow(store.prepare<unknown[], { n: number }>(`SELECT COUNT(*) AS n FROM passes ${of}`).get(...with_)).n
   const rows = store
     .prepare<unknown[], { id: number, generator: number, record: string }>(
       `SELECT id, generator, record FROM passes ${where} ORDER BY busy_ms DESC LIMIT @most`,

@@ -24,6 +24,7 @@ import { Pyramid } from './pyramid'
 import { secondFigures, type AroundSecond, type OpenSecond } from './second-figures'
 import { readSeconds, slowestSeconds } from './kept-seconds'
 import { fromStore } from '../store/from-store'
+import { messageOf } from '../../core/values/thrown'
 
 /** A generator of the run; its number is its place in the list. */
 export interface RunGenerator {
@@ -176,7 +177,7 @@ export class RunMerge {
       return undefined
     }
     catch (error) {
-      const reason = (error as Error).message
+      const reason = messageOf(error)
       this.unreadable.push({ generator, reason, bytes: bytes.subarray(0, MOST_UNREADABLE_BYTES) })
       return reason
     }

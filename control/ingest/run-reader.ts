@@ -131,9 +131,11 @@ export function windowFigures(
   for (const [number, sum] of sums) {
     const of = series[number]!
     const code = document.plan.locations[of.location]!.code
+    // Made above for each series of the document.
     const step = steps.get(stepKey(of.journeyId, of.stepName))!
     let there = step.byLocation.get(code)
     if (!there) step.byLocation.set(code, (there = new SeriesSum()))
+    // Made above for each location of the document.
     for (const into of isCounted(of) ? [total, step.whole, there, locations.get(code)!] : [step.whole, there])
       into.add(sum)
   }

@@ -33,6 +33,7 @@ const FIRST_PACKED = 6
 export function slotsOf(store: Store): Slots {
   const fact = store.prepare<[], { value: string }>('SELECT value FROM facts WHERE name = \'sums\'').get()
   const format = Number(fact?.value ?? FIRST_PACKED)
+  // Formats before the packed ones are numbered like the encodings.
   return format < FIRST_PACKED ? new Rows(store, format as SumEncoding) : new Packs(store)
 }
 

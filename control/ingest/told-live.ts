@@ -3,7 +3,7 @@
  * frames with the next flush, also of a second that goes on. A batch that comes again, because its answer was lost, is
  * not counted again.
  */
-import { asLongAs, ClaimedSeries, LONGEST_CLAIMED_S } from '../../core/elsewhere/claimed-document'
+import { asLongAs, ClaimedSeries, claimOf, LONGEST_CLAIMED_S } from '../../core/elsewhere/claimed-document'
 import type { TakenLines } from '../../core/elsewhere/results'
 import { failureOf, MOST_FAULTS, type ClaimedSample } from '../../core/elsewhere/sample'
 import { readSample, type Sample } from '../../core/elsewhere/sample-line'
@@ -60,12 +60,12 @@ export class ToldLive {
     private readonly startAt: number,
     incarnation: number,
   ) {
-    const { claimed } = merge.asItIs
+    const claimed = claimOf(merge.asItIs)
     this.series = new ClaimedSeries(merge.asItIs)
     this.frames = new ClaimedFrames(
-      claimed!.senders.length,
+      claimed.senders.length,
       startAt,
-      (sender, step) => this.series.of(claimed!.senders[sender]!.location, step),
+      (sender, step) => this.series.of(claimed.senders[sender]!.location, step),
       incarnation,
     )
     this.lastS = merge.seconds().at(-1)?.second ?? 0
@@ -169,17 +169,17 @@ export class ToldLive {
     const now = this.merge.asItIs
     const more = this.series.grownDocument(now)
     this.peak = Math.max(this.peak, this.claimedSendersUsers())
-    const lengthS = last ? this.lastS + 1 : LENGTHS_S.find(l => l > this.lastS) ?? LENGTHS_S.at(-1)!
+    const lengthS = last ? this.lastS + 1 : LENGTHS_S.find(l => l > this.lastS) ?? LONGEST_CLAIMED_S
     const isAsLong = runLengthMs(now) === lengthS * 1000 && peakOf(now.plan.groups[0]!.profile) === this.peak
     if (!more && isAsLong && !last) return undefined
     const document = asLongAs(more ?? now, lengthS, this.peak)
     if (!last) return document
-    const { goesOn: _, ...claimed } = document.claimed!
+    const { goesOn: _, ...claimed } = claimOf(document)
     return { ...document, claimed }
   }
 
   private claimedSendersUsers(): number {
-    return this.merge.asItIs.claimed!.senders.reduce((sum, _, sender) => sum + this.usersAt(sender, this.lastS), 0)
+    return claimOf(this.merge.asItIs).senders.reduce((sum, _, sender) => sum + this.usersAt(sender, this.lastS), 0)
   }
 
   private runMs(ms: number): number {

@@ -1,5 +1,4 @@
 /** The merge worker: runs being merged, flushed twice a second, and windows of any run. */
-import { parentPort } from 'node:worker_threads'
 import { histogramLog } from './histogram-log'
 import { BrokenSoFar } from '../../core/result/broken-so-far'
 import type { TakenLines } from '../../core/elsewhere/results'
@@ -10,7 +9,7 @@ import { asksMachines, slicesOf, type Dimension, type SliceWish } from '../../co
 import type { StaffWish } from '../../core/result/staff'
 import { summarise } from '../../core/result/summary'
 import { ourCounts } from '../../core/result/three-way'
-import type { FromMergeWorker, ToMergeWorker } from './worker-messages'
+import type { FromMergeWorker, MergeQuestions, ToMergeWorker } from './worker-messages'
 import { findExemplars, keepExemplars } from './exemplars'
 import { measuresOf } from './measures'
 import { findPasses } from './passes'
@@ -27,6 +26,8 @@ import { machineCourse, machineRecord } from '../../core/run/machine-course'
 import { seriesByMachine, type RunMachine } from '../../core/run/machine-series'
 import { seriesOf } from '../../core/run/series'
 import { sumIn, type SeriesSum, type SumOf, type Timing } from '../../core/merge/series-sum'
+import { messageOf } from '../../core/values/thrown'
+import { port } from '../parent-port'
 
 /** Time between commits, ms: also how long an acknowledgement takes at most. */
 const FLUSH_MS = 500
@@ -43,7 +44,6 @@ const REST_MS = 100
 /** The answer comes when what was told is safe, or done. */
 const LATER = Symbol('later')
 
-const port = parentPort!
 interface Merging {
   merge: RunMerge
   document: RunDocument
@@ -73,7 +73,7 @@ function flush(runId: number, run: Merging): void {
   catch (error) {
     runs.delete(runId)
     merge.close()
-    const sentence = `What was measured could not be written down: ${(error as Error).message}`
+    const sentence = `What was measured could not be written down: ${messageOf(error)}`
     for (const { id } of run.waiting) tell({ kind: 'trouble', id, sentence })
     tell({ kind: 'broken', runId, sentence })
   }
@@ -159,8 +159,9 @@ function lookForBroken(runId: number, { merge, broken }: { merge: RunMerge, brok
       })
   }
   catch (error) {
-    runs.get(runId)!.broken = undefined
-    const sentence = `where objectives were broken is told at the end only: ${(error as Error).message}`
+    const run = runs.get(runId)
+    if (run) run.broken = undefined
+    const sentence = `where objectives were broken is told at the end only: ${messageOf(error)}`
     tell({ kind: 'aside', runId, generator: -1, what: 'other', sentence })
   }
 }
@@ -173,7 +174,13 @@ setInterval(() => {
   }
 }, FLUSH_MS)
 
-const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker, { kind: K }>) => unknown } = {
+type Handlers = {
+  [K in ToMergeWorker['kind']]: (
+    message: Extract<ToMergeWorker, { kind: K }>,
+  ) => K extends keyof MergeQuestions ? MergeQuestions[K]['answer'] | typeof LATER : unknown
+}
+
+const handlers: Handlers = {
   open({ runId, path, document, generators }) {
     runs.get(runId)?.merge.close()
     const merge = new RunMerge(path, document, generators)
@@ -282,6 +289,7 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
         const courses = coursesOf(document, { addWindow, secondsIn: (...of) => run.seconds(...of) }, some, bins, series)
         some.forEach((staff, i) => told.set(staff, courses[i]!))
       }
+      // Each of them is by machine or is not.
       return staffs.map(staff => told.get(staff)!)
     }),
   failures: ({ path, document, machines, fromS, toS, only }) =>
@@ -320,11 +328,12 @@ const handlers: { [K in ToMergeWorker['kind']]: (message: Extract<ToMergeWorker,
 port.on('message', (message: ToMergeWorker) => {
   const id = 'id' in message ? message.id : undefined
   try {
+    // A handler and its message are of the same kind, which the compiler does not see.
     const result = (handlers[message.kind] as (m: ToMergeWorker) => unknown)(message)
     if (id !== undefined && result !== LATER) tell({ kind: 'answer', id, result })
   }
   catch (error) {
-    const sentence = (error as Error).message
+    const sentence = messageOf(error)
     if (id !== undefined) return tell({ kind: 'trouble', id, sentence })
     // Nobody waits for an answer: this input is set aside, and the next is read.
     const { runId, generator } = message as { runId?: number, generator?: number }

@@ -6,13 +6,15 @@ import { attachedOf, type SizingAround } from '../../core/fleet/place'
 import type { LocationSizing } from '../../core/fleet/sizing'
 import { extrasOf, type RegionOffer } from '../../core/offers/machine-type'
 import type { FleetOrder } from '../../core/fleet/order'
-import type { Plan } from '../../core/plan/document'
+import type { Location, Plan } from '../../core/plan/document'
 import { planAtMost, planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'
 import { inTheWay, type Problem } from '../../core/checks/problem'
 import { problemsOf, type PlanSurroundings } from '../../core/checks/problems'
 import { runLengthMs } from '../../core/plan/length'
 import { amount, type GuardRails } from '../machines/money'
+import { locationOf } from '../../core/plan/in-plan'
+import { present } from '../../core/values/present'
 
 export type Offers = Record<string, RegionOffer[] | undefined>
 
@@ -66,10 +68,7 @@ export function checkPlan(
   const orders = ordersOf(plan, offers, sizing)
   const { gatherS, lengthS } = times(plan, offers)
   const sizes = sizing.map((s) => {
-    const { quota } = offerAt(
-      plan.locations.find(l => l.code === s.code)!,
-      offers,
-    )!
+    const { quota } = offerOf(locationOf(plan, s.code), offers)
     return { ...s, quotaMost: quota.most, quotaUsed: quota.used }
   })
   const forecast = sizing.reduce((sum, s) => sum + s.cost, 0)
@@ -166,11 +165,16 @@ function railProblems(
   return found
 }
 
+/** Of a location that could be sized: it has one. */
+function offerOf(location: Location, offers: Offers): RegionOffer {
+  return present(offerAt(location, offers), `the offer of ${location.code}, which was sized by it`)
+}
+
 /** The machines a plan takes, where they are known. */
 export function ordersOf(plan: Plan, offers: Offers, sizing: readonly LocationSizing[]): FleetOrder[] {
   return sizing.flatMap(({ code, machines }): FleetOrder[] => {
-    const l = plan.locations.find(at => at.code === code)!
-    const offer = offerAt(l, offers)!
+    const l = locationOf(plan, code)
+    const offer = offerOf(l, offers)
     const attached = attachedOf(l, offer)
     return machines.map(({ type, count, carries, interruptible, shift }) => ({
       location: code,

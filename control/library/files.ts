@@ -16,6 +16,7 @@ import { pipeline } from 'node:stream/promises'
 import { Transform, type Readable } from 'node:stream'
 import { ControlError } from '../errors'
 import type { LibraryStore, StoredFile } from '../store/library'
+import { asError } from '../../core/values/thrown'
 
 const GB = 1024 ** 3
 /** Largest upload, bytes; and largest of a whole run's archive: hours of hundreds of generators. */
@@ -72,7 +73,7 @@ export class FileRoom {
           done(null, chunk)
         }
         catch (error) {
-          done(error as Error)
+          done(asError(error))
         }
       },
     })

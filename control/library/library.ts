@@ -20,6 +20,7 @@ import type { RemovableKind } from '../store/removed'
 import type { Sealing } from '../store/sealing'
 import { TargetSecrets } from './target-secrets'
 import type { FileRoom } from './files'
+import { messageOf } from '../../core/values/thrown'
 
 export class Library {
   private readonly secrets: TargetSecrets
@@ -314,7 +315,7 @@ export function refuseSources(sources: readonly Source[]): void {
       compilePath(path)
     }
     catch (error) {
-      throw new ControlError('source', 400, `“${path}” is no JSONPath: ${(error as Error).message}`, 'Write one like $.pool.inUse.')
+      throw new ControlError('source', 400, `“${path}” is no JSONPath: ${messageOf(error)}`, 'Write one like $.pool.inUse.')
     }
   }
 }

@@ -18,6 +18,7 @@ import { checkPlan, ordersOf, sizingAround, type Allowance, type CheckAround, ty
 import type { Sizer } from './sizer'
 import type { LocationSizing } from '../../core/fleet/sizing'
 import type { Library } from './library'
+import { locationOf } from '../../core/plan/in-plan'
 
 export interface PlansOptions {
   library: Library
@@ -134,7 +135,7 @@ export class Plans {
     const { problems, forecast } = this.checked(plan, offers, await sizer.size(sized.plan, sized.around), around)
     const blocking = problems.filter(p => p.weight === 'inTheWay').map(p => p.sentence)
     for (const order of document.fleet) {
-      const { provider, region } = plan.locations.find(l => l.code === order.location)!
+      const { provider, region } = locationOf(plan, order.location)
       const offer = ownOf(offers, provider)?.find(o => o.region === region)
       if (offer && !offer.selfEnrolled && !offer.types.some(t => t.name === order.type.name))
         blocking.push(`${order.location}: ${region} does not offer ${order.type.name} any more.`)

@@ -6,6 +6,7 @@ import { Worker } from 'node:worker_threads'
 import type { SizingAround } from '../../core/fleet/place'
 import { sizePlan, type LocationSizing } from '../../core/fleet/sizing'
 import type { Plan } from '../../core/plan/document'
+import { forgetOldest } from '../../core/values/forget-oldest'
 
 export interface ToSizingWorker {
   id: number
@@ -52,17 +53,17 @@ export class Sizer {
   }
 
   private keep(key: string, sizing: LocationSizing[]): LocationSizing[] {
-    if (this.kept.size >= MOST_KEPT) this.kept.delete(this.kept.keys().next().value!)
+    forgetOldest(this.kept, MOST_KEPT - 1)
     this.kept.set(key, sizing)
     return sizing
   }
 
   private ask(plan: Plan, around: SizingAround): Promise<LocationSizing[]> {
     const id = this.nextId++
-    this.worker ??= this.startWorker()
+    const worker = (this.worker ??= this.startWorker())
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve, reject })
-      this.worker!.postMessage({ id, plan, around } satisfies ToSizingWorker)
+      worker.postMessage({ id, plan, around } satisfies ToSizingWorker)
     })
   }
 

@@ -1,8 +1,8 @@
 /** Worker thread: answers how large a plan's fleet must be. */
-import { parentPort } from 'node:worker_threads'
 import { sizePlan } from '../../core/fleet/sizing'
 import type { FromSizingWorker, ToSizingWorker } from './sizer'
+import { port } from '../parent-port'
 
-parentPort!.on('message', ({ id, plan, around }: ToSizingWorker) =>
-  parentPort!.postMessage({ id, sizing: sizePlan(plan, around) } satisfies FromSizingWorker),
+port.on('message', ({ id, plan, around }: ToSizingWorker) =>
+  port.postMessage({ id, sizing: sizePlan(plan, around) } satisfies FromSizingWorker),
 )

@@ -6,6 +6,7 @@ import { hostOf, type Target } from '../../core/journey/target'
 import { ControlError } from '../errors'
 import type { LibraryStore } from '../store/library'
 import type { Sealing } from '../store/sealing'
+import { messageOf } from '../../core/values/thrown'
 
 /** Hosts a target's values are meant for: those of its base and further addresses, and of pages that ask for one. */
 function hostsOf({ baseUrl, addresses = {}, sources = [] }: Pick<Target, 'baseUrl' | 'addresses' | 'sources'>): string[] {
@@ -37,7 +38,7 @@ export class TargetSecrets {
       )
     }
     catch (error) {
-      throw new ControlError('sealed', 500, (error as Error).message, 'See Targets.')
+      throw new ControlError('sealed', 500, messageOf(error), 'See Targets.')
     }
   }
 

@@ -16,6 +16,7 @@ import { ControlError } from '../errors'
 import type { Connection } from '../link/generator-hub'
 import type { Library } from './library'
 import { filesOf, suppliesForTry } from './supplies'
+import { messageOf } from '../../core/values/thrown'
 
 export interface Tried {
   records: ExchangeRecord[]
@@ -158,7 +159,7 @@ export class Trials {
           message = readFromGenerator(line)
         }
         catch (error) {
-          return done({ records: [], problem: (error as Error).message })
+          return done({ records: [], problem: messageOf(error) })
         }
         if (message.kind === 'tried') done({ records: message.records, problem: message.problem })
         if (message.kind === 'want' && mayHave(this.library, document, message.file)) say(partOf(this.library, message))

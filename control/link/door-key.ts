@@ -85,6 +85,7 @@ async function certificateFor(key: KeyObject, now: number): Promise<string> {
       signingAlgorithm: algorithm,
       keys,
     },
+    // Node’s own is what the package takes; its types are those of browsers.
     webcrypto as never,
   )
   return certificate.toString('pem')

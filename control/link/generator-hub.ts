@@ -15,6 +15,7 @@ import {
 import { PROTOCOL_VERSION } from '../../protocol/version'
 import type { Clock } from '../clock'
 import type { Enrolment, MachineStore } from '../store/machines'
+import { messageOf } from '../../core/values/thrown'
 
 /** A socket as the hub needs it. */
 export interface Wire {
@@ -241,6 +242,7 @@ export class GeneratorHub {
   private heard(connection: Connection): void {
     const now = this.clock.now()
     connection.heardAt = now
+    // Made when it connected.
     this.words.get(connection.machineId)!.heardAt = now
   }
 
@@ -255,7 +257,7 @@ export class GeneratorHub {
       take()
     }
     catch (error) {
-      this.takeUnreadable(connection, (error as Error).message)
+      this.takeUnreadable(connection, messageOf(error))
     }
   }
 
@@ -333,6 +335,7 @@ export class GeneratorHub {
       connection,
       asked.filter(at => at > t1),
     )
+    // Made when it connected.
     this.words.get(connection.machineId)!.provedAt = t4
     connection.echo = Math.max(connection.echo, t3)
     connection.clock.add(offsetOf(t1, t2, t3, t4))

@@ -16,6 +16,7 @@ import type { Clock } from '../clock'
 import type { Machine, MachineStore } from '../store/machines'
 import type { RollCallStore } from '../store/roll-calls'
 import type { Connection, GeneratorHub } from './generator-hub'
+import { forgetOldest } from '../../core/values/forget-oldest'
 
 /** What generators are asked besides themselves. */
 export interface Questions extends Pick<Extract<ToGenerator, { kind: 'rollCall' }>, 'hosts' | 'addressRanges' | 'runtimes'> {
@@ -109,7 +110,7 @@ export class RollCaller {
     })
     const result = { machines: ids, called, findings: judgeRollCall(called, RELEASE) }
     this.judged.set(runId, result)
-    if (this.judged.size > MOST_JUDGED) this.judged.delete(this.judged.keys().next().value!)
+    forgetOldest(this.judged, MOST_JUDGED)
     return result
   }
 

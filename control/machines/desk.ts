@@ -19,6 +19,7 @@ import { amount, type GuardRails, type Money } from './money'
 import { ProviderSilent, type Provider } from './providers/contract'
 import { whereToReach, type RollCaller } from '../link/roll-caller'
 import type { Target } from '../../core/journey/target'
+import { defined } from '../../core/values/defined'
 
 /** How far back lanes show machines that are gone, ms. */
 const FLEET_PAST_MS = 15 * 60_000
@@ -91,7 +92,7 @@ export class FleetDesk {
         name: p.name,
         way: p.way,
         ownEnd: p.ownEnd,
-        ...(fleet.silent.has(p.id) ? { silent: fleet.silent.get(p.id)!.sentence } : {}),
+        ...defined({ silent: fleet.silent.get(p.id)?.sentence }),
       })),
       faults: this.options.faults(),
       strays: fleet.strays.map(s => ({
@@ -141,7 +142,7 @@ export class FleetDesk {
     const told = await Promise.allSettled(idle.map(m => fleet.releaseMachine(m.id, 'released by hand')))
     await fleet.look()
     const silent = told.find(t => t.status === 'rejected')
-    if (silent) throw asProblem((silent as PromiseRejectedResult).reason)
+    if (silent) throw asProblem(silent.reason)
     return idle.length
   }
 
@@ -270,7 +271,7 @@ export class FleetDesk {
           plan: names.get(runId)?.plan ?? '',
           machines: own.length,
           cost: money.ofRun(runId, now),
-          ...(names.get(runId)?.forecast === undefined ? {} : { forecast: names.get(runId)!.forecast! }),
+          ...defined({ forecast: names.get(runId)?.forecast }),
           ...(billed === undefined ? {} : { billed }),
         }
       })

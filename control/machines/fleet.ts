@@ -12,6 +12,8 @@ import { ProviderSilent, type Provider } from './providers/contract'
 import { reconcile, type Missing, type Stray } from './reconciling'
 import { StageTimes, TIMED_STAGES } from './stage-times'
 import type { FleetListener, FleetOptions, FleetTools } from './fleet-tools'
+import { messageOf } from '../../core/values/thrown'
+import { present } from '../../core/values/present'
 
 /** How often providers are asked while a machine is out, and otherwise, ms. */
 const WATCH_MS = 500
@@ -167,7 +169,7 @@ export class Fleet {
     machines.setLease(machineId, leaseEndsAt)
     machines.remark(
       machineId,
-      machines.machine(machineId)!.state,
+      machine.state,
       'leaseMoved',
       `its lease ends ${new Date(leaseEndsAt).toISOString().slice(11, 19)} UTC: ${reason}`,
       clock.now(),
@@ -244,9 +246,10 @@ export class Fleet {
     const { clock, machines } = this.options
     try {
       const askedAt = clock.now()
-      for (const machine of provider.attend ? machines.out() : []) {
+      const { attend } = provider
+      for (const machine of attend ? machines.out() : []) {
         if (machine.provider !== provider.id || machine.ref === undefined) continue
-        provider.attend!({
+        attend?.call(provider, {
           ending: machine.releaseAskedAt !== undefined,
           ref: machine.ref,
           name: `${this.options.installation}-${machine.id}`,
@@ -269,7 +272,7 @@ export class Fleet {
     catch (error) {
       // Whatever it was, it is this provider's, and it is said on the fleet screen; the others are looked at as ever.
       if (!this.stopped && !this.silent.has(provider.id))
-        this.silent.set(provider.id, { since: clock.now(), sentence: (error as Error).message })
+        this.silent.set(provider.id, { since: clock.now(), sentence: messageOf(error) })
     }
   }
 
@@ -280,7 +283,7 @@ export class Fleet {
     const waiting = machines.unbilled(clock.now() - BILLS_FOR_MS).filter(m => m.provider === provider.id)
     if (waiting.length === 0) return
     this.billsAt.set(provider.id, clock.now() + BILLS_EVERY_MS)
-    const bills = await provider.bills(waiting.map(m => m.ref!))
+    const bills = await provider.bills(waiting.flatMap(m => m.ref ?? []))
     if (this.stopped) return
     for (const { ref, amount, final } of bills) {
       const machine = waiting.find(m => m.ref === ref)
@@ -314,7 +317,7 @@ export class Fleet {
       const askedAt = machine.releaseAskedAt
       if (askedAt !== undefined && state !== 'releaseUnconfirmed' && now - askedAt > RELEASE_TIMEOUT_MS)
         this.change(id, 'releaseUnanswered', `not confirmed after ${RELEASE_TIMEOUT_MS / 1000} s`)
-      const current = machines.machine(id)!
+      const current = present(machines.machine(id), 'a machine that is out')
       const reason =
         askedAt !== undefined
           ? 'asked again'
@@ -355,7 +358,7 @@ export class Fleet {
   /** All are told, also when one could not be. */
   private async all(acts: Promise<void>[]): Promise<void> {
     const failed = (await Promise.allSettled(acts)).find(r => r.status === 'rejected')
-    if (failed) throw (failed as PromiseRejectedResult).reason
+    if (failed) throw failed.reason
   }
 }
 

@@ -9,6 +9,7 @@ import type { Door } from '../link/door'
 import type { Enrolment, MachineStore } from '../store/machines'
 import { hashOf } from '../link/generator-hub'
 import { OWN_TYPE, SELF_ID } from './providers/self-enrolled'
+import { messageOf } from '../../core/values/thrown'
 
 export interface Wish {
   location: string
@@ -58,7 +59,7 @@ export class Invitations {
       texts('x')
     }
     catch (error) {
-      throw new ControlError('invitation', 400, (error as Error).message, 'Correct it; nothing was made.')
+      throw new ControlError('invitation', 400, messageOf(error), 'Correct it; nothing was made.')
     }
     return Array.from({ length: count }, () => {
       const token = randomBytes(32).toString('base64url')

@@ -13,7 +13,8 @@ export function machineLine(
   stay?: MachineStay,
 ): MachineLine {
   const { price, facts } = machine
-  const shown = stay?.nextAt !== undefined ? changes.filter(c => c.at < stay.nextAt!) : changes
+  const { nextAt } = stay ?? {}
+  const shown = nextAt !== undefined ? changes.filter(c => c.at < nextAt) : changes
   return {
     id: machine.id,
     runId: stay?.runId ?? machine.runId,

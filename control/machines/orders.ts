@@ -12,6 +12,9 @@ import type { Machine, Waiting } from '../store/machines'
 import type { FleetTools } from './fleet-tools'
 import { hashOf } from '../link/generator-hub'
 import type { Provider } from './providers/contract'
+import { messageOf } from '../../core/values/thrown'
+import { locationOf } from '../../core/plan/in-plan'
+import { present } from '../../core/values/present'
 
 /** Pause before a provider that was short is asked again, ms: first and longest. */
 const AGAIN_FIRST_MS = 2000
@@ -59,7 +62,7 @@ export class Orders {
     const idle = machines.idle()
     for (const order of document.fleet) {
       if (joinsLate(order)) continue
-      const location = document.plan.locations.find(l => l.code === order.location)!
+      const location = locationOf(document.plan, order.location)
       for (const place of placesOf(document.fleet, order)) {
         if (held.some(m => m.location === order.location && m.place === place)) continue
         const name = `${order.location}-${place + 1}`
@@ -89,9 +92,10 @@ export class Orders {
   placeLate(runId: number, document: RunDocument, startAt: number, leaseMs: (order: FleetOrder) => number): void {
     const held = this.tools.machines.ofRun(runId)
     for (const order of document.fleet) {
-      if (!joinsLate(order)) continue
-      const location = document.plan.locations.find(l => l.code === order.location)!
-      const notBefore = startAt + order.shift!.fromMs - order.shift!.leadMs
+      const { shift } = order
+      if (!joinsLate(order) || !shift) continue
+      const location = locationOf(document.plan, order.location)
+      const notBefore = startAt + shift.fromMs - shift.leadMs
       for (const place of placesOf(document.fleet, order)) {
         if (held.some(m => m.location === order.location && m.place === place)) continue
         this.write(runId, order, location, {
@@ -207,7 +211,7 @@ export class Orders {
         if (!answer.refusal.passing) return this.refuse(machine.id, answer.refusal.sentence)
         return this.wait(machine, answer.refusal, this.nextTry(machine))
       }
-      const current = machines.machine(machine.id)!
+      const current = present(machines.machine(machine.id), 'a machine that was ordered')
       const givenUp = current.releaseAskedAt !== undefined || current.goneAt !== undefined
       machines.together(() => {
         machines.setRef(machine.id, answer.ref, clock.now())
@@ -219,7 +223,7 @@ export class Orders {
     catch (error) {
       // Whatever it was: it is not known whether the machine was made, and asking again with the same key tells.
       if (!this.tools.stopped())
-        this.wait(machine, { code: 'silent', sentence: (error as Error).message }, clock.now() + AGAIN_FIRST_MS)
+        this.wait(machine, { code: 'silent', sentence: messageOf(error) }, clock.now() + AGAIN_FIRST_MS)
     }
     finally {
       this.underWay.delete(machine.id)

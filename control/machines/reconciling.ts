@@ -81,8 +81,7 @@ export function reconcile(
     const isOwn = found.name.startsWith(`${installation}-`)
     const known = isOwn ? machines.machine(found.name.slice(installation.length + 1)) : undefined
     // What hangs on a machine that is still there is its own; what was made a moment ago is not noted yet.
-    if (known && known.goneAt === undefined) continue
-    if (known && known.goneAt! > askedAt - OUTLIVED_MS) continue
+    if (known && (known.goneAt === undefined || known.goneAt > askedAt - OUTLIVED_MS)) continue
     strays.push({
       provider: provider.id,
       machine: found,

@@ -34,7 +34,10 @@ export class StageTimes {
   usualMs(provider: string): number | undefined {
     const times = this.timesOf(provider)
     if (times.size === 0) return undefined
-    return TIMED_STAGES.reduce((sum, s) => sum + (times.get(s)?.length ? rank(times.get(s)!, 0.5) : 0), 0)
+    return TIMED_STAGES.reduce((sum, stage) => {
+      const of = times.get(stage) ?? []
+      return sum + (of.length > 0 ? rank(of, 0.5) : 0)
+    }, 0)
   }
 
   private timesOf(provider: string): Map<MachineState, number[]> {

@@ -17,6 +17,7 @@ export class Attempts {
       await this.byName.consume(name.toLowerCase())
     }
     catch (refused) {
+      // The package rejects with its state, which is no error.
       const minutes = Math.ceil((refused as RateLimiterRes).msBeforeNext / 60_000)
       throw new ControlError(
         'too-often',

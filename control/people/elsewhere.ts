@@ -17,6 +17,8 @@ import {
 import { includes, type Role } from '../../api/roles'
 import type { Clock } from '../clock'
 import { ControlError } from '../errors'
+import { messageOf } from '../../core/values/thrown'
+import { present } from '../../core/values/present'
 
 export interface ElsewhereSettings {
   /** Where the service is: its issuer identifier. */
@@ -123,14 +125,14 @@ export class Elsewhere {
         expectedState: state,
         idTokenExpected: true,
       })
-      const { sub, ...claims } = tokens.claims()!
+      const { sub, ...claims } = present(tokens.claims(), 'the claims of an answer that was checked to have an ID token')
       const more = configuration.serverMetadata().userinfo_endpoint
         ? await fetchUserInfo(configuration, tokens.access_token, sub)
         : {}
       return { ...claims, ...more, sub }
     }
     catch (error) {
-      throw refused((error as Error).message)
+      throw refused(messageOf(error))
     }
   }
 
@@ -163,7 +165,7 @@ export class Elsewhere {
       throw new ControlError(
         'elsewhere',
         502,
-        `${this.name} does not answer: ${(error as Error).message}.`,
+        `${this.name} does not answer: ${messageOf(error)}.`,
         'Try again, or sign in by password.',
       )
     }

@@ -18,6 +18,7 @@ import { Sessions } from './sessions'
 import { isStreamToken, streamCallerOf } from './stream-tokens'
 import type { RunStreamStore } from '../store/run-streams'
 import { isLinkSecret, type SharedLinks } from './shared-links'
+import { present } from '../../core/values/present'
 
 export class People {
   readonly sessions: Sessions
@@ -114,10 +115,11 @@ export class People {
 
   /** @throws ControlError unless a person asks */
   personOf(caller: Caller | undefined): Person & { sessionId: number } {
-    const person = caller?.sessionId === undefined ? undefined : this.letIn(caller.personId!)
-    if (!person)
+    const { sessionId, personId } = caller ?? {}
+    const person = sessionId === undefined || personId === undefined ? undefined : this.letIn(personId)
+    if (!person || sessionId === undefined)
       throw new ControlError('role', 403, 'This is for a person who has signed in.', 'Sign in, and try again.')
-    return { ...person, sessionId: caller!.sessionId! }
+    return { ...person, sessionId }
   }
 
   list(): PersonLine[] {
@@ -144,9 +146,7 @@ export class People {
     if (this.store.named(name))
       throw new ControlError('person', 409, `${name} is there already.`, 'Choose another name.').at('name')
     this.onLeave(caller => caller.bearer === 'here')
-    return this.store.find(
-      this.store.add({ name, role, password: hash, elsewhere: undefined, createdAt: this.clock.now() }),
-    )!
+    return present(this.store.find(this.store.add({ name, role, password: hash, elsewhere: undefined, createdAt: this.clock.now() })), 'who was just added')
   }
 
   /** @param elsewhere issuer and subject @returns who was vouched for, made when they come for the first time */
@@ -160,9 +160,7 @@ export class People {
       return { ...known, role }
     }
     const free = this.store.named(name) ? `${name} (${elsewhere})`.slice(0, 80) : name
-    return this.store.find(
-      this.store.add({ name: free, role, password: undefined, elsewhere, createdAt: this.clock.now() }),
-    )!
+    return present(this.store.find(this.store.add({ name: free, role, password: undefined, elsewhere, createdAt: this.clock.now() })), 'who was just added')
   }
 
   /** Another role, or let in no more, or again. What a person came with ends with it. @throws ControlError */

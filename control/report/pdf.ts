@@ -27,6 +27,7 @@ const WIDTHS = { A4: 595.28, letter: 612 } as const
 
 export async function reportPdf(report: Report, fonts: PdfFonts): Promise<Uint8Array> {
   const { normal, bold, italics, bolditalics, wide, wideBold } = fonts
+  // It is one font, and no collection of several.
   const set = new Setting(fontkit.openSync(normal) as fontkit.Font)
   const { title, subtitle, organisation, audience, about, paper, answer } = report
   const width = WIDTHS[paper] - 2 * MARGIN
@@ -59,9 +60,9 @@ export async function reportPdf(report: Report, fonts: PdfFonts): Promise<Uint8A
           body: [[{
             stack: [
               set.marked(answer.verdict, set.words(answer.sentence, { bold: true }), 13),
-              ...(answer.why ? [{ ...set.words(answer.why), margin: [0, 4, 0, 0] as Margin }] : []),
+              ...(answer.why ? [{ ...set.words(answer.why), margin: margin(0, 4, 0, 0) }] : []),
             ],
-            margin: [10, 6, 8, 6] as Margin,
+            margin: margin(10, 6, 8, 6),
           }]],
         },
         layout: {
@@ -87,6 +88,9 @@ export async function reportPdf(report: Report, fonts: PdfFonts): Promise<Uint8A
 
 type Margin = [number, number, number, number]
 
+/** Left, top, right, bottom, points. */
+const margin = (...sides: Margin): Margin => sides
+
 /** Sets words: each in the first font that has its letters. */
 class Setting {
   constructor(private readonly font: fontkit.Font) {}
@@ -94,7 +98,7 @@ class Setting {
   words(text: string, also: Partial<ContentText> = {}): ContentText {
     const runs: { text: string, font: string }[] = []
     for (const letter of text) {
-      const font = this.font.hasGlyphForCodePoint(letter.codePointAt(0)!) ? FAMILY : WIDE
+      const font = this.font.hasGlyphForCodePoint(letter.codePointAt(0) ?? 0) ? FAMILY : WIDE
       const last = runs.at(-1)
       if (last?.font === font) last.text += letter
       else runs.push({ text: letter, font })
@@ -123,6 +127,7 @@ function logoContent({ logo }: Report): Content[] {
   if (!read) return []
   const fit: [number, number] = [120, 36]
   const picture = read.kind === 'png' ? { image: read.uri } : { svg: read.text }
+  // A picture of either form; its types tell them one by one.
   return [{ ...picture, fit, width: 'auto' } as unknown as Content]
 }
 
@@ -151,16 +156,16 @@ function blockContent(block: Block, set: Setting, width: number): Content {
     case 'list':
       return {
         margin: [0, 2, 0, 2],
-        stack: block.items.map(i => ({
-          margin: [0, 1, 0, 2],
-          ...(i.mark
-            ? set.marked(i.mark, set.words(i.then ? `${i.text} ${i.then}` : i.text)) as object
-            : { ul: [set.words(i.then ? `${i.text} ${i.then}` : i.text)], markerColor: QUIET }),
-        }) as Content),
+        stack: block.items.map((i): Content => {
+          const words = set.words(i.then ? `${i.text} ${i.then}` : i.text)
+          const item: Content = i.mark ? set.marked(i.mark, words) : { ul: [words], markerColor: QUIET }
+          return { stack: [item], margin: [0, 1, 0, 2] }
+        }),
       }
     case 'table':
       return tableContent(block, set)
     case 'curve':
+      // It may stay on one page, which its types leave out.
       return {
         svg: curveSvg(block.curve, FAMILY),
         width: Math.min(width, CURVE_WIDTH),
@@ -177,6 +182,7 @@ function tableContent({ columns, rows, foot }: Table, set: Setting): Content {
   const cell = (c: Cell, at: number): TableCell => {
     const words = set.words(c.text, c.isStrong ? { bold: true } : {})
     const told = c.mark ? set.marked(c.mark, words, 8.5) : words
+    // What was set is text; a cell is content that may say more.
     return { ...(told as ContentText), fontSize: 8.5, alignment: columns[at]!.isFigure ? 'right' : 'left' } as TableCell
   }
   const words = columns.map((c, at) => (c.isFigure ? 0 : Math.max(...rows.map(row => row[at]?.text.length ?? 0), 0)))
@@ -209,6 +215,7 @@ function noteContent(note: string, set: Setting): Content {
       case 'heading':
         return [{ ...set.words(plainOf(token), { bold: true }), margin: [0, 4, 0, 1] }]
       case 'list':
+        // The package’s tokens of a list have items.
         return [{ [token.ordered ? 'ol' : 'ul']: (token.items as Told[]).map(item => set.words(plainOf(item))), margin: [0, 2, 0, 2] } as unknown as Content]
       case 'paragraph':
       case 'blockquote':
@@ -225,6 +232,7 @@ interface Told { type?: string, text?: string, tokens?: unknown[] }
 
 /** The words of a token, without what marks them. */
 function plainOf(token: unknown): string {
+  // Each of them may be missing, and is looked at.
   const { tokens, text = '', type } = token as Told
   if (type === 'html') return ''
   return tokens && tokens.length > 0 ? tokens.map(plainOf).join('') : text

@@ -1,16 +1,18 @@
 /** The thread that prints one report. */
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
-import { parentPort, workerData } from 'node:worker_threads'
+import { workerData } from 'node:worker_threads'
 import type { Report } from '../../core/report/report'
 import { reportHtml } from './html'
 import { reportMarkdown } from './markdown'
 import type { Printed, PrintJob } from './printer'
+import { port } from '../parent-port'
 
 const { resolve } = createRequire(import.meta.url)
 const archivo = (weight: string) => resolve(`@expo-google-fonts/archivo/${weight}/Archivo_${weight}.ttf`)
 const wide = (name: string) => resolve(`dejavu-fonts-ttf/ttf/${name}.ttf`)
 
+// Whoever starts this worker gives it that.
 const { form } = workerData as PrintJob
 
 /** What sets type in this form, with its fonts. */
@@ -38,9 +40,9 @@ async function setter(): Promise<(report: Report) => string | Uint8Array | Promi
   }
 }
 
-const tell = (printed: Printed) => parentPort!.postMessage(printed)
+const tell = (printed: Printed) => port.postMessage(printed)
 const ready = setter()
-parentPort!.once('message', (report: Report) => {
+port.once('message', (report: Report) => {
   ready.then(set => set(report)).then(
     content => tell({ content }),
     (error: Error) => tell({ trouble: error.message }),

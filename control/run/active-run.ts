@@ -20,6 +20,7 @@ import type { Calibrating } from './calibrating'
 import type { Parts } from './parts'
 import type { Steering } from './steering'
 import type { StressWatch } from '../../core/soundness/stress-watch'
+import { present } from '../../core/values/present'
 
 /** What a phase found: the event that ends it, and why. */
 export interface Verdict {
@@ -150,7 +151,7 @@ export function generatorsOf(
           place,
           name: `${code}-${place + 1}`,
           machineId: here.find(m => m.place === place)?.id ?? '',
-          joinsS: Math.floor(order.shift!.fromMs / 1000),
+          joinsS: Math.floor((order.shift?.fromMs ?? 0) / 1000),
         })),
       )
     const others = here
@@ -196,4 +197,9 @@ export function runOfMachine(
 ): ActiveRun | undefined {
   const runId = machines.machine(machineId)?.runId
   return runId === undefined ? undefined : active.get(runId)
+}
+
+/** Moment of its run second 0, ms since 1970. @throws Error where it was not fixed yet */
+export function startOf({ id, stored }: Pick<ActiveRun, 'id' | 'stored'>): number {
+  return present(stored.startAt, `the start of run ${id}`)
 }

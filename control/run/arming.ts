@@ -16,6 +16,7 @@ import {
   type PhaseTools,
   type Verdict,
 } from './active-run'
+import { startOf } from './active-run'
 
 /** Time between fixing the start moment and the start, ms: longer than any message is under way. */
 const LEAD_MS = 1500
@@ -72,11 +73,11 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
     runs.setStart(run.id, startAt)
     run.stored.startAt = startAt
   }
-  const { startAt } = run.stored
+  const startAt = startOf(run)
   for (const { connection } of crew) {
     if (connection?.work.state === 'prepared')
       tellOnce(run, connection, 'go', () =>
-        connection.say({ kind: 'go', runId, startAt: startAt! + connection.clock.offsetAt(startAt!) }),
+        connection.say({ kind: 'go', runId, startAt: startAt + connection.clock.offsetAt(startAt) }),
       )
   }
   const going = crew.every(
@@ -85,13 +86,13 @@ export function arming(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
       c.connection.work.runId === runId &&
       (c.connection.work.state === 'loading' || c.connection.work.state === 'finished'),
   )
-  if (clock.now() < startAt!) return undefined
+  if (clock.now() < startAt) return undefined
   if (going) {
     for (const { machine } of crew) tools.fleet.change(machine.id, 'loadStarted', `run ${run.id} has started`)
     const warm = plan.groups.some(g => g.profile.segments[0]?.warmUp)
     return { event: warm ? 'startedWarm' : 'started', reason: `${crew.length} generators started together` }
   }
-  if (clock.now() < startAt! + GOING_LATE_MS) return undefined
+  if (clock.now() < startAt + GOING_LATE_MS) return undefined
   return failed(
     crew,
     runId,

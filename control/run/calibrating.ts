@@ -5,10 +5,12 @@
 import { estimate, STOLEN_ASIDE_SHARE, type HeldLevel, type WatchedSecond } from '../../core/capacity/estimate'
 import type { CalibrationEvidence } from '../../core/capacity/calibration'
 import { farBeyond, nextStep, warmingStep, type CalibrationStep } from '../../core/capacity/next-step'
-import { SIGNAL_ORDER, type Health } from '../../core/capacity/signals'
+import { SIGNAL_ORDER } from '../../core/capacity/signals'
 import type { SecondFigures } from '../../core/merge/second-figures'
 import type { RunDocument } from '../../core/run/document'
 import type { SteeringOrder } from './steering'
+import { keyed } from '../../core/values/written-out'
+import { present } from '../../core/values/present'
 
 /** Users come over this part of the settling time, so that nobody's connections storm in at once. */
 const RISE_SHARE = 0.55
@@ -31,6 +33,7 @@ interface Seen {
 }
 
 export class Calibrating {
+  private readonly task: NonNullable<RunDocument['calibration']>
   private readonly figures = new Map<number, SecondFigures>()
   /** Per machine, the levels it held. */
   private readonly levels: HeldLevel[][]
@@ -46,9 +49,10 @@ export class Calibrating {
 
   /** @param machines siblings, in the order of their numbers */
   constructor(
-    private readonly document: RunDocument,
+    document: RunDocument,
     private readonly machine: CalibrationEvidence['machine'],
   ) {
+    this.task = present(document.calibration, 'what is calibrated')
     const machines = document.fleet.reduce((sum, o) => sum + o.machines, 0)
     this.levels = Array.from({ length: machines }, () => [])
   }
@@ -66,8 +70,8 @@ export class Calibrating {
     const seen = this.seenOf(this.held, second)
     const quiet = seen.perMachine[0]!
     const due = dueOf(this.held) + this.waited(seen)
-    if (second > due && (quiet.length >= this.held.holdS || second > due + PATIENCE_S)) this.close(second, seen)
-    else if (farBeyond(quiet)) this.close(second, seen)
+    const isOver = second > due && (quiet.length >= this.held.holdS || second > due + PATIENCE_S)
+    if (isOver || farBeyond(quiet)) this.close(this.held, second, seen)
     return this.held ? this.orders(this.held, second) : []
   }
 
@@ -86,14 +90,14 @@ export class Calibrating {
               .map(e => e.users),
       machine: this.machine,
       ...(this.passes > 0 ? { bytesPerPass: this.bytes / this.passes } : {}),
-      ...(this.held && !this.over
+      ...(this.held && seen && !this.over
         ? {
             step: {
               users: this.held.users,
               kind: this.held.kind,
               fromS: this.held.fromS,
-              toS: dueOf(this.held) + this.waited(seen!),
-              aside: this.aside + seen!.aside,
+              toS: dueOf(this.held) + this.waited(seen),
+              aside: this.aside + seen.aside,
             },
           }
         : {}),
@@ -105,31 +109,30 @@ export class Calibrating {
   }
 
   private next(second: number): Held | undefined {
-    const { calibration } = this.document
+    const { rules, verify } = this.task
     const before = this.held?.users ?? this.levels[0]!.at(-1)?.users ?? 0
     // A mix that is verified comes once and stays: one level warms it.
-    const isWarm = this.levels[0]!.length > 0 || (calibration!.verify !== undefined && this.warmed.length > 0)
-    const warming = isWarm ? undefined : warmingStep(calibration!.rules, this.warmed)
-    const step = warming ?? (calibration!.verify ? this.verifying() : nextStep(this.merged(), calibration!.rules))
+    const isWarm = this.levels[0]!.length > 0 || (verify !== undefined && this.warmed.length > 0)
+    const warming = isWarm ? undefined : warmingStep(rules, this.warmed)
+    const step = warming ?? (verify ? this.verifying() : nextStep(this.merged(), rules))
     if (!step) this.over = true
     return step && { ...step, fromS: second, before }
   }
 
   /** One level, held like a confirming one. */
   private verifying(): CalibrationStep | undefined {
-    const { rules, verify } = this.document.calibration!
-    return this.levels[0]!.length > 0
+    const { rules, verify } = this.task
+    return this.levels[0]!.length > 0 || !verify
       ? undefined
       : {
-          users: verify!.reduce((sum, n) => sum + n, 0),
+          users: verify.reduce((sum, n) => sum + n, 0),
           settleS: rules.settleS * 2,
           holdS: rules.confirmS,
           kind: 'confirm',
         }
   }
 
-  private close(second: number, { perMachine, aside }: Seen): void {
-    const { users, kind } = this.held!
+  private close({ users, kind }: Held, second: number, { perMachine, aside }: Seen): void {
     if (kind === 'warm') this.warmed.push({ users, seconds: perMachine[0]! })
     else
       perMachine.forEach((seconds, m) =>
@@ -155,7 +158,7 @@ export class Calibrating {
    */
   private seenOf({ kind, fromS, settleS, holdS }: Held, until: number): Seen {
     const machines = this.levels.length
-    const { mostStolenShare = STOLEN_ASIDE_SHARE } = this.document.calibration!
+    const { mostStolenShare = STOLEN_ASIDE_SHARE } = this.task
     const perMachine: WatchedSecond[][] = this.levels.map(() => [])
     let aside = 0
     for (let s = fromS + settleS; s < until && perMachine[0]!.length < holdS; s++) {
@@ -163,7 +166,7 @@ export class Calibrating {
       if (figures?.health?.length !== machines) continue
       const healths = figures.health.map(([number, ...values]) => ({
         number,
-        health: Object.fromEntries(SIGNAL_ORDER.map((signal, i) => [signal, values[i] ?? 0])) as unknown as Health,
+        health: keyed(SIGNAL_ORDER, (_, i) => values[i] ?? 0),
       }))
       if (kind !== 'warm' && healths.some(h => h.health.stolenShare > mostStolenShare)) {
         aside++
@@ -189,7 +192,7 @@ export class Calibrating {
   /** Users of each group over all generators, a little more each second until the level is reached. */
   private orders({ users, before, fromS, settleS }: Held, second: number): SteeringOrder[] {
     const way = Math.min(1, (second - fromS + 1) / Math.max(1, Math.round(settleS * RISE_SHARE)))
-    const { verify } = this.document.calibration!
+    const { verify } = this.task
     const machines = this.levels.length
     const now = before + (users - before) * way
     // A mix comes and stays in its proportions.

@@ -12,6 +12,8 @@ import type { StoredRun } from '../store/runs'
 import { ControlError } from '../errors'
 import type { Measure } from './known-measures'
 import type { runLine } from './run-lines'
+import { present } from '../../core/values/present'
+import type { RunSummary } from '../../core/result/summary'
 
 /** Repeats the yardstick is made of at most: the latest. */
 const MOST_REPEATS = 12
@@ -44,7 +46,7 @@ export interface ComparingOptions {
 /** @throws ControlError */
 export async function compared(wish: CompareWish, options: ComparingOptions): Promise<CompareView> {
   const runs = chosenRuns(wish, options)
-  const [baseline, ...others] = runs as [StoredRun, ...StoredRun[]]
+  const [baseline, ...others] = runs
   const { levels, users } = chosenLevel(wish, runs)
   const rows = [
     ...rowsOf(baseline.document, wish.metric),
@@ -54,29 +56,29 @@ export async function compared(wish: CompareWish, options: ComparingOptions): Pr
   const coming = Math.max(0, rows.filter(r => !r.target).length - withSpread)
   const measure = (run: StoredRun, spread: boolean) =>
     measured(run, rows, windowsAt(run, users), spread ? withSpread : 0, options)
-  const [own, ...theirs] = await Promise.all(runs.map(run => measure(run, true)))
+  const [own, theirs] = await Promise.all([measure(baseline, true), Promise.all(others.map(run => measure(run, true)))])
   const repeats = repeatsOf(baseline, options.ofPlan(baseline.planId), users)
-  const known = new Map(runs.map((run, i) => [run.id, [own!, ...theirs][i]!]))
+  const known = new Map(runs.map((run, i) => [run.id, [own, ...theirs][i]!]))
   const repeated = await Promise.all(repeats.map(run => known.get(run.id) ?? measure(run, false)))
   const told = theirs.map((spreads, o) => {
     // One more run is foretold without itself.
     const before = repeated.filter((_, i) => repeats[i]!.id !== others[o]!.id)
     const judged = rows.map(({ metric }, r) => ({
-      difference: differenceOf(metric, spreads[r]!, own![r]!),
-      yardstick: yardstickOf(metric, before.map(of => of[r]!.value), own![r]!.value),
+      difference: differenceOf(metric, spreads[r]!, own[r]!),
+      yardstick: yardstickOf(metric, before.map(of => of[r]!.value), own[r]!.value),
     }))
     // Chance is reckoned with over all rows or not at all.
     return { judged, standings: coming > 0 ? rows.map(() => 'untold' as const) : standingsOf(judged) }
   })
   return {
-    runs: runs.map(run => ({ ...options.line(run), lengthS: run.summary!.lengthS, holds: holdsOf(run) })),
+    runs: runs.map(run => ({ ...options.line(run), lengthS: summaryOf(run).lengthS, holds: holdsOf(run) })),
     levels,
     ...(users === undefined ? {} : { users }),
     setUp: comparedSetUps(runs.map(setUp)),
     repeats: repeats.map(r => r.id),
     ...(coming > 0 ? { coming } : {}),
     rows: rows.flatMap((row, r) => {
-      const values = [own!, ...theirs].map(spreads => spreads[r]!.value ?? null)
+      const values = [own, ...theirs].map(spreads => spreads[r]!.value ?? null)
       // Nothing was measured of it anywhere.
       if (values.every(v => v === null)) return []
       return [{
@@ -92,7 +94,8 @@ export async function compared(wish: CompareWish, options: ComparingOptions): Pr
   }
 }
 
-function chosenRuns(wish: CompareWish, options: ComparingOptions): StoredRun[] {
+/** Two at least. */
+function chosenRuns(wish: CompareWish, options: ComparingOptions): [StoredRun, ...StoredRun[]] {
   const ids = [...new Set(wish.runs)]
   if (ids.length < 2 || ids.length > MOST_COMPARED)
     throw new ControlError(
@@ -101,7 +104,8 @@ function chosenRuns(wish: CompareWish, options: ComparingOptions): StoredRun[] {
       ids.length === 1 ? 'One run is chosen.' : `${ids.length} runs are chosen.`,
       `Choose two to ${MOST_COMPARED} of them.`,
     )
-  const runs = ids.map(options.run)
+  const [first, ...others] = ids.map(options.run)
+  const runs: [StoredRun, ...StoredRun[]] = [present(first, 'the first of those that were asked for'), ...others]
   for (const { id, summary } of runs)
     if (!summary) throw new ControlError('not-judged', 409, `Run ${id} has no answer yet.`, 'Wait until it has settled.')
   return runs
@@ -166,9 +170,14 @@ function drawnOf({ difference, yardstick }: Judged): { difference?: Difference, 
 
 const setUp = ({ document, about }: Pick<StoredRun, 'document' | 'about'>): SetUp => ({ document, build: about.build })
 
+/** Of a run that is compared: whoever chooses it is told where it has none. @throws Error */
+export function summaryOf({ summary }: Pick<StoredRun, 'summary'>): RunSummary {
+  return present(summary, 'what was found of a run that is compared')
+}
+
 /** Levels of a run that were judged, as they were held. */
-function levelsOf({ summary }: Pick<StoredRun, 'summary'>) {
-  const { judgements, settled } = summary!.answer
+function levelsOf(run: Pick<StoredRun, 'summary'>) {
+  const { judgements, settled } = summaryOf(run).answer
   return settled ? judgements.filter(j => (j.objective.window ?? 'holds') === 'holds').map(j => j.level) : []
 }
 
@@ -179,13 +188,13 @@ export function holdsOf(run: Pick<StoredRun, 'summary'>): { users: number, fromS
 }
 
 function commonLevels(runs: readonly StoredRun[]): number[] {
-  const [first, ...rest] = runs.map(run => new Set(levelsOf(run).map(l => l.users)))
-  return [...first!].filter(users => rest.every(own => own.has(users))).sort((a, b) => a - b)
+  const [first = new Set<number>(), ...rest] = runs.map(run => new Set(levelsOf(run).map(l => l.users)))
+  return [...first].filter(users => rest.every(own => own.has(users))).sort((a, b) => a - b)
 }
 
 /** Holds at a level; without one all of the load. */
 export function windowsAt(run: StoredRun, users: number | undefined): Window[] {
-  if (users === undefined) return [{ fromS: 0, toS: run.summary!.lengthS }]
+  if (users === undefined) return [{ fromS: 0, toS: summaryOf(run).lengthS }]
   return holdsOf(run).filter(h => h.users === users).map(({ fromS, toS }) => ({ fromS, toS }))
 }
 

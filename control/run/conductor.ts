@@ -35,6 +35,9 @@ import { leaveWorkOfEnded } from './work-of-ended'
 import { brokenRemarks } from '../../core/result/broken-remarks'
 import type { BrokenStretch } from '../../core/result/stretches'
 import { StressWatch } from '../../core/soundness/stress-watch'
+import { messageOf } from '../../core/values/thrown'
+import { present } from '../../core/values/present'
+import type { StoredRun } from '../store/runs'
 
 /** How often runs are looked at, ms. */
 const LOOK_MS = 100
@@ -103,7 +106,7 @@ export class Conductor {
     this.intake = new Intake(this.active, options)
     for (const stored of options.runs.unended()) {
       this.takeUp(stored.id)
-      this.noteAway(this.active.get(stored.id)!)
+      this.noteAway(present(this.active.get(stored.id), 'the run that was just taken up'))
     }
     this.ticker = options.clock.every(LOOK_MS, () => this.look())
   }
@@ -128,7 +131,7 @@ export class Conductor {
 
   /** Begins to lead a run that is in the store. */
   takeUp(runId: number): void {
-    const stored = this.options.runs.run(runId)!
+    const stored = this.storedOf(runId)
     this.active.set(runId, {
       id: runId,
       document: stored.document,
@@ -269,7 +272,7 @@ export class Conductor {
     if (!run) return
     this.options.runs.setDocument(runId, document)
     run.document = document
-    run.stored = this.options.runs.run(runId)!
+    run.stored = this.storedOf(runId)
     this.options.onChange(runId)
   }
 
@@ -318,7 +321,7 @@ export class Conductor {
     catch (error) {
       const { state } = run.stored
       const known = error instanceof ControlError
-      const reason = known ? `${error.sentence} ${error.remedy}` : (error as Error).message
+      const reason = known ? `${error.sentence} ${error.remedy}` : messageOf(error)
       const event = known ? BROKEN_OFF[state] : undefined
       if (event) return { event, reason }
       const told = this.options.runs.changes(run.id).some(c => c.event === 'trouble' && c.reason === reason)
@@ -363,8 +366,8 @@ export class Conductor {
     if (run?.stored.state !== 'gathering') return 'The run is not gathering machines.'
     const crew = machines.ofRun(runId)
     const document = asGathered(run.document, crew)
-    if (!document) return 'A location has no machine at all: without it the shares cannot be kept.'
-    const { machines: there, wanted, factor } = document.wentWith!
+    if (!document?.wentWith) return 'A location has no machine at all: without it the shares cannot be kept.'
+    const { machines: there, wanted, factor } = document.wentWith
     const places = new Map<string, number>()
     store.transaction(() => {
       runs.setDocument(runId, document)
@@ -430,7 +433,7 @@ export class Conductor {
       runs.change(run.id, { at: clock.now(), from: run.stored.state, to: move.to, event, reason }, ended)
       for (const errand of move.errands) outbox.write(errand, String(run.id), clock.now())
     })()
-    run.stored = runs.run(run.id)!
+    run.stored = this.storedOf(run.id)
     run.since = clock.now()
     if (ended) this.active.delete(run.id)
     onChange(run.id)
@@ -458,7 +461,7 @@ export class Conductor {
         clockUncertaintyMs: crew.flatMap((m): [string, number][] =>
           m.clockMs === undefined ? [] : [[m.name, m.clockMs]],
         ),
-        rehearsed: runs.run(run.id)!.rehearsed,
+        rehearsed: this.storedOf(run.id).rehearsed,
         ...this.rollCallFacts(run),
         notReached: run.steering.notReached(),
         target: judgedValues(run.document, this.options.targetFile(run.id), run.stored.startAt ?? 0),
@@ -470,7 +473,7 @@ export class Conductor {
       )
     }
     catch (error) {
-      const sentence = `The result could not be made: ${(error as Error).message}`
+      const sentence = `The result could not be made: ${messageOf(error)}`
       runs.remark(run.id, run.stored.state, 'trouble', sentence, clock.now())
       run.unmade = { times: run.unmade.times + 1, sentence }
       run.merging = false
@@ -478,7 +481,11 @@ export class Conductor {
       run.closing = false
       return
     }
-    run.stored = runs.run(run.id)!
+    run.stored = this.storedOf(run.id)
+  }
+
+  private storedOf(runId: number): StoredRun {
+    return present(this.options.runs.run(runId), `run ${runId}, which is led`)
   }
 
   /** Round trip of the real path per location (the least any of its generators saw), and what the roll call noted. */
@@ -487,14 +494,14 @@ export class Conductor {
     const { called, findings } = rollCaller.judge(machines.ofRun(run.id), run.id)
     const pathMs: Record<string, number> = {}
     for (const { location, report } of called)
-      for (const { ok, connectMs } of report!.reached)
+      for (const { ok, connectMs } of report?.reached ?? [])
         if (ok) pathMs[location] = Math.min(pathMs[location] ?? Number.POSITIVE_INFINITY, connectMs)
     const names = new Map(called.map(c => [c.id, c.name]))
     return {
       pathMs,
       rollCallNotes: findings
         .filter(f => f.weight === 'note')
-        .map(f => ({ code: f.code, generator: names.get(f.machine)!, sentence: f.sentence, means: f.means })),
+        .map(f => ({ code: f.code, generator: names.get(f.machine) ?? '', sentence: f.sentence, means: f.means })),
     }
   }
 
@@ -512,7 +519,7 @@ export class Conductor {
         }
         catch (error) {
           // Whatever it was: the errand is not done, the others go on, and it is tried again, less and less often.
-          const { message } = error as Error
+          const message = messageOf(error)
           outbox.noteTrouble(errand.id, message)
           if (!(error instanceof ProviderSilent)) this.tellFault(Number(errand.subject), errand, message)
           this.errandsNotBefore = clock.now() + Math.min(ERRAND_RETRY_MOST_MS, ERRAND_RETRY_MS * 2 ** errand.attempts)
@@ -572,7 +579,7 @@ function withCalibration(
     task?.kind === 'verify'
       ? sayVerified(calibration).sentence
       : estimate.outcome === 'inconclusive'
-        ? WHY_INCONCLUSIVE[estimate.why!].sentence
+        ? WHY_INCONCLUSIVE[present(estimate.why, 'why nothing was found')].sentence
         : sayBinds(estimate)
   return { ...summary, calibration, answer: { ...summary.answer, verdict: 'none', sentence } }
 }

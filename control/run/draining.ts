@@ -1,9 +1,10 @@
 /** Draining: the last users get their answers, the last frames come in, every account is closed. */
 import { runLengthMs } from '../../core/plan/length'
-import { AHEAD_S, runSecond, startMerging, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import { type ActiveRun, AHEAD_S, type PhaseTools, runSecond, startMerging, startOf, tellOnce, type Verdict } from './active-run'
 import { noteDepartures } from './departures'
 import { noteClocks, stillLoading } from './loading'
 import { standDown } from './peak-shifts'
+import { messageOf } from '../../core/values/thrown'
 
 /** A generator whose last word has not come by then is taken for lost, ms after it should have ended. */
 const LAST_WORD_MS = 45_000
@@ -36,7 +37,7 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
     fleet.change(run.generators[g]!.machineId, 'loadEnded', 'its last frame is safe')
   noteClocks(run, tools)
   noteDepartures(run, tools)
-  const shouldEndAt = byPlan ? run.stored.startAt! + runLengthMs(run.document) : run.since
+  const shouldEndAt = byPlan ? startOf(run) + runLengthMs(run.document) : run.since
   // A silent generator may come back, with all it has measured, until its grace is over; who was heard lately has only
   // its last word to say.
   const overdue = (machineId: string, g: number) =>
@@ -108,7 +109,7 @@ function salvaging(run: ActiveRun, { fleet, ingest, runs, clock }: PhaseTools): 
         (error: unknown) => {
           // Its machine goes when the run is closed: until then it is looked at again.
           if (pauseMs <= SALVAGE_LAST_PAUSE_MS) return clock.after(pauseMs, () => search(2 * pauseMs))
-          remark(`its machine could not be searched for what it left: ${(error as Error).message}`)
+          remark(`its machine could not be searched for what it left: ${messageOf(error)}`)
           run.salvaged.set(machineId, 'done')
         },
       )

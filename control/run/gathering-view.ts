@@ -5,6 +5,7 @@ import type { StageTimes } from '../machines/stage-times'
 import { asGathered, deadlineOf, machinesOf } from './gathering'
 import type { Machine } from '../store/machines'
 import type { RunStore, StoredRun } from '../store/runs'
+import { locationOf } from '../../core/plan/in-plan'
 
 export function gatheringView(
   run: StoredRun,
@@ -19,13 +20,13 @@ export function gatheringView(
   return {
     since,
     deadlineAt: deadlineOf({ id, document, since }, { runs }),
-    goFactor: asGathered(document, crew)?.wentWith!.factor,
+    goFactor: asGathered(document, crew)?.wentWith?.factor,
     orders: document.fleet
       .filter(o => !joinsLate(o))
       .map((order) => {
         const here = machinesOf(document, order, crew)
         const there = here.filter(m => m.state === 'enrolled' || m.state === 'ready')
-        const location = document.plan.locations.find(l => l.code === order.location)!
+        const location = locationOf(document.plan, order.location)
         const usualMs = stageTimes.usualMs(location.provider)
         const missing = order.machines - here.length
         return {

@@ -16,6 +16,7 @@ import type { FactStore } from '../store/facts'
 import { fromStore } from '../store/from-store'
 import type { LibraryStore } from '../store/library'
 import type { RunStore, StoredRun } from '../store/runs'
+import { present } from '../../core/values/present'
 
 export interface KeepingOptions {
   runs: RunStore
@@ -174,7 +175,7 @@ export class Keeping {
     const paths = new Map(ids.map(id => [runFile(id), id]))
     let freedBytes = 0
     for (const [path, freed] of Object.entries(await this.cleared([...paths.keys()], what))) {
-      const id = paths.get(path)!
+      const id = present(paths.get(path), 'a file that was asked about')
       const unread = what === 'exchanges'
         ? `Exchanges of run ${id} could not be given back`
         : `Frames of run ${id} could not be folded`

@@ -6,6 +6,7 @@ import type { ComparedRow } from '../../core/compare/rows'
 import type { Spread } from '../../core/compare/spread'
 import type { MeasuresWanted } from '../ingest/measures'
 import type { AskedRun } from '../ingest/worker-messages'
+import { present } from '../../core/values/present'
 
 /** Rows that are kept, of all runs. */
 const MOST = 20_000
@@ -32,6 +33,6 @@ export function knownMeasures(measure: Measure): Measure {
       if (known.size <= MOST) break
       known.delete(key)
     }
-    return told.map(of => of!)
+    return told.map(of => present(of, 'a row that was asked for'))
   }
 }

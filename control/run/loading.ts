@@ -7,7 +7,7 @@ import { noteDepartures } from './departures'
 import type { Part } from './parts'
 import { peakShifts } from './peak-shifts'
 import { tellTakers } from './reassignment'
-import { crewOf, runSecond, startMerging, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import { type ActiveRun, crewOf, type PhaseTools, runSecond, startMerging, startOf, type Verdict } from './active-run'
 
 /** What is told of a run from elsewhere ends so long before its longest, s. */
 const LAST_CLAIMED_S = 60
@@ -20,11 +20,11 @@ const NOTE_CLOCKS_MS = 1000
 export function loading(run: ActiveRun, tools: PhaseTools): Verdict | undefined {
   startMerging(run, tools)
   if (run.document.claimed) {
-    const isFull = tools.clock.now() - run.stored.startAt! >= (LONGEST_CLAIMED_S - LAST_CLAIMED_S) * 1000
+    const isFull = tools.clock.now() - startOf(run) >= (LONGEST_CLAIMED_S - LAST_CLAIMED_S) * 1000
     const over = isFull ? `no run is longer than ${LONGEST_CLAIMED_S / 3600} h` : tools.toldOver(run.id)
     return over === undefined ? undefined : { event: 'planOver', reason: over }
   }
-  const sinceStartMs = tools.clock.now() - run.stored.startAt!
+  const sinceStartMs = tools.clock.now() - startOf(run)
   noteClocks(run, tools)
   noteDepartures(run, tools)
   if (run.document.calibration) {

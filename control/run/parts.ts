@@ -52,7 +52,7 @@ export class Parts {
   /** Those of such a part, with their numbers. Who was never told of is not among them. */
   all<Is extends Part['is']>(...are: Is[]): [number, Part & { is: Is }][] {
     return [...this.parts].filter((entry): entry is [number, Part & { is: Is }] =>
-      (are as string[]).includes(entry[1].is),
+      are.some(is => is === entry[1].is),
     )
   }
 

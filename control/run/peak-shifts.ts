@@ -18,6 +18,7 @@ import {
 } from './active-run'
 import { callOne } from './roll-call'
 import { reassign } from './reassignment'
+import { startOf } from './active-run'
 
 /** Whose first users should have come so long ago is said to be late, ms. */
 const LATE_MS = 5000
@@ -42,14 +43,14 @@ export function standDown(run: ActiveRun, tools: PhaseTools): void {
 
 function letJoin(run: ActiveRun, tools: PhaseTools): void {
   const { fleet, clock, runs } = tools
-  fleet.placeLate(run.id, run.document, run.stored.startAt!)
+  fleet.placeLate(run.id, run.document, startOf(run))
   const crew = crewOf(run, tools)
   // A place whose machine was lost on its way has another one.
   run.generators = generatorsOf(
     run.document,
     crew.map(c => c.machine),
   )
-  const runMs = clock.now() - run.stored.startAt!
+  const runMs = clock.now() - startOf(run)
   for (const { number, member, shift } of comingOf(run, crew)) {
     const { machine, connection } = member
     if (!IN_HAND.includes(machine.state) || runMs >= shift.toMs) {
@@ -81,7 +82,7 @@ function start(
   member: ConnectedMachine & { connection: NonNullable<ConnectedMachine['connection']> },
 ): void {
   const { machine, connection } = member
-  const { startAt } = run.stored
+  const startAt = startOf(run)
   const runId = String(run.id)
   if (run.unprepared.has(machine.id)) {
     tools.fleet.change(machine.id, 'rollCallFailed', `it cannot do its part: ${run.unprepared.get(machine.id)}`)
@@ -91,7 +92,7 @@ function start(
     prepare(run, tools, machine, connection, capacitiesOf(run.document))
   else if (connection.work.state === 'prepared')
     tellOnce(run, connection, 'go', () =>
-      connection.say({ kind: 'go', runId, startAt: startAt! + connection.clock.offsetAt(tools.clock.now()) }),
+      connection.say({ kind: 'go', runId, startAt: startAt + connection.clock.offsetAt(tools.clock.now()) }),
     )
   else joined(run, tools, number, member)
 }

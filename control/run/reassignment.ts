@@ -48,7 +48,7 @@ export function reassign(run: ActiveRun, number: number, { runs }: PhaseTools): 
   )
   const to = shareOut(
     orphans.length,
-    left.map(g => ({ carries: Math.floor(standing[g]!.carries!), held: Math.ceil(heldBy(standing[g]!)) })),
+    left.map(g => ({ carries: Math.floor(standing[g]!.carries ?? 0), held: Math.ceil(heldBy(standing[g]!)) })),
   )
   const takers: string[] = []
   for (const [i, g] of left.entries()) {
@@ -101,7 +101,7 @@ export function limitRates(run: ActiveRun): string | undefined {
   for (const s of there) {
     if (s.carries === undefined) continue
     const before = rated.reduce((sum, group) => sum + ratedBy(s, group), 0)
-    const after = rated.reduce((sum, group) => sum + ratedBy(s, group) * grown.get(group)!, 0)
+    const after = rated.reduce((sum, group) => sum + ratedBy(s, group) * (grown.get(group) ?? 1), 0)
     // A machine that was given too much from the beginning is not relieved by another's loss.
     const room = Math.max(before, s.carries - s.pieces.length - s.assigned.fixed)
     if (after > 0) part = Math.min(part, room / after)

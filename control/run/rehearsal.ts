@@ -46,7 +46,8 @@ export function rehearsal(run: ActiveRun, tools: PhaseTools): Verdict | undefine
   tools.runs.setUnloaded(
     run.id,
     [...first].flatMap(([location, { machine }]) =>
-      run.rehearsals.get(machine.id)!.map(({ journeyId, step, durationMs: ms }) => ({ location, journeyId, step, ms })),
+      (run.rehearsals.get(machine.id) ?? [])
+        .map(({ journeyId, step, durationMs: ms }) => ({ location, journeyId, step, ms })),
     ),
   )
   const slowest = [...steps].sort((a, b) => b.durationMs - a.durationMs)[0]

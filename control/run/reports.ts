@@ -115,9 +115,9 @@ export class Reports {
     const slices = async (...dimensions: Dimension[]) =>
       Object.fromEntries(
         await Promise.all(
-          dimensions.map(async d => [d, await runs.slices(id, window.fromS, window.toS, { rows: [d] })]),
+          dimensions.map(async d => [d, await runs.slices(id, window.fromS, window.toS, { rows: [d] })] as const),
         ),
-      ) as ReportedRun['slices']
+      )
     const [steps, places, failures, curve, target, threeWay, compared] = await Promise.all([
       measured('steps') ? slices('step') : {},
       measured('places') ? slices('group', 'location', 'network', ...(document.clients?.length ? ['client' as const] : [])) : {},
@@ -166,7 +166,8 @@ export class Reports {
     const wish = { fromS: 0, toS: summary.lengthS, most: CURVE_BINS, staffs }
     const { courses, ...bins } = await this.options.runs.courses(id, wish)
     const [users, objective, failed] = courses
-    return { ...bins, users: users!, objective: objective!, failed: failed! }
+    if (!users || !objective || !failed) throw new Error('Each staff that is asked for has a course.')
+    return { ...bins, users, objective, failed }
   }
 
   private async target(id: number, { fromS, toS }: ReportWindow): Promise<TargetLine[]> {
@@ -214,6 +215,7 @@ function drawnOf({ plan, journeys }: RunDocument): StaffWish {
         .filter(j => (journeyId === undefined || j.id === journeyId) && measuresOf(j).some(m => m.name === step))
         .map(j => stepKey(j.id, step))
   return {
+    // An objective about a time is about one of these.
     statistics: [metric as keyof typeof PERCENTILES | 'mean'],
     measure: 'answered',
     only: {

@@ -27,7 +27,7 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
     }
     const why = callOne(run, tools, crew, member, run.since)
     if (why) unfit.push(`${machine.name} ${why}`)
-    else if (machines.machine(machine.id)!.state === 'enrolled') waiting++
+    else if (machines.machine(machine.id)?.state === 'enrolled') waiting++
   }
   // Everybody is heard first: what is wrong with one may be wrong with all.
   if (waiting > 0) return undefined

@@ -44,6 +44,7 @@ import { trendView } from './trends'
 import { threeWay } from '../target/three-way-view'
 import { exportedSeconds, type SecondsFile } from './exported-seconds'
 import { groupsByPlan, plannedPerSecond } from '../../core/result/summary'
+import { defined } from '../../core/values/defined'
 
 /** Exchanges in one file, at most. */
 export const MOST_IN_HAR = 2000
@@ -176,7 +177,7 @@ export class Runs {
         machineId,
         name,
         location: document.plan.locations[location]!.code,
-        ...(silent.has(g) ? { silentSince: silent.get(g)! } : {}),
+        ...defined({ silentSince: silent.get(g) }),
       })),
       lengthS: Math.ceil(runLengthMs(document) / 1000),
       planned: [...plannedPerSecond(document)],

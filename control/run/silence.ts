@@ -4,6 +4,7 @@
  * it may drive on, and load given to others too would be there twice.
  */
 import type { ActiveRun, PhaseTools } from './active-run'
+import { startOf } from './active-run'
 
 /** Silence after which nobody knows any more whether a generator's users are there, ms. */
 const UNKNOWN_AFTER_MS = 20_000
@@ -11,7 +12,7 @@ const UNKNOWN_AFTER_MS = 20_000
 /** At every look while the run loads or drains. */
 export function noteSilence(run: ActiveRun, { hub, machines, runs, clock }: PhaseTools): void {
   const now = clock.now()
-  const at = (ms: number) => `+${Math.max(0, Math.round((ms - run.stored.startAt!) / 1000))} s`
+  const at = (ms: number) => `+${Math.max(0, Math.round((ms - startOf(run)) / 1000))} s`
   for (const [g, { machineId, name }] of run.generators.entries()) {
     const part = run.parts.ofThere(g)
     if (!part) continue

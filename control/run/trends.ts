@@ -5,7 +5,8 @@ import { trendOf, type JudgedRun, type TrendLine } from '../../core/compare/tren
 import { nameOf, printObjective } from '../../core/objectives/sentence'
 import { defined } from '../../core/values/defined'
 import type { StoredRun } from '../store/runs'
-import { holdsOf, windowsAt, type ComparingOptions } from './comparing'
+import { type ComparingOptions, holdsOf, summaryOf, windowsAt } from './comparing'
+import { present } from '../../core/values/present'
 
 /** Runs whose steps are shown: the latest. */
 const MOST_RUNS_OF_STEPS = 50
@@ -15,12 +16,12 @@ type TrendOptions = Pick<ComparingOptions, 'line' | 'asked' | 'measures'>
 
 /** @param judged runs of the plan, the oldest first, one at least */
 export async function trendView(judged: readonly StoredRun[], options: TrendOptions): Promise<TrendView> {
-  const newest = judged.at(-1)!
+  const newest = present(judged.at(-1), 'the newest of the runs a trend is drawn of')
   const users = Math.max(0, ...holdsOf(newest).map(h => h.users))
   return {
     planName: newest.document.plan.name,
     runs: judged.map(options.line),
-    lines: trendOf(judged.map(run => judgedAs(run, run.summary!.answer.judgements)), printObjective),
+    lines: trendOf(judged.map(run => judgedAs(run, summaryOf(run).answer.judgements)), printObjective),
     // What was held nowhere cannot be told of two runs alike.
     ...(users === 0 ? {} : { steps: { users, lines: await stepLines(judged, newest, users, options) } }),
   }
@@ -51,6 +52,7 @@ async function stepLines(
   return trendOf(runs, nameOf)
 }
 
-function judgedAs({ id, document, about, summary }: StoredRun, judgements: JudgedRun['judgements']): JudgedRun {
-  return { id, document, build: about.build, judgements, soundness: summary!.soundness }
+function judgedAs(run: StoredRun, judgements: JudgedRun['judgements']): JudgedRun {
+  const { id, document, about } = run
+  return { id, document, build: about.build, judgements, soundness: summaryOf(run).soundness }
 }

@@ -82,7 +82,7 @@ export class Walls {
       ...(recent ? { recent } : {}),
       ...(whole ? { soFar: whole.total } : {}),
       ...(course ? { course } : {}),
-      target: new TargetValues(isThere ? judgedValues(document, targetFile(id), startAt!) : []),
+      target: new TargetValues(isThere && startAt !== undefined ? judgedValues(document, targetFile(id), startAt) : []),
     })
   }
 

@@ -2,6 +2,7 @@
 import { statfsSync, statSync } from 'node:fs'
 import type { Cancel, Clock } from '../clock'
 import { ControlError } from '../errors'
+import { codeOf } from '../../core/values/thrown'
 
 /** Between two looks, ms. */
 const LOOK_MS = 5000
@@ -53,7 +54,7 @@ export class Disk {
 
 /** Whether a write failed because there was no room for it: the same write works once there is. */
 export function isNoRoom(error: unknown): boolean {
-  const { code } = error as { code?: unknown }
+  const code = codeOf(error)
   return code === 'SQLITE_FULL' || code === 'SQLITE_IOERR_WRITE' || code === 'ENOSPC'
 }
 

@@ -1,6 +1,7 @@
 /** What is sent out of runs: hooks and mails that wait, were sent, or were given up. Moments are ms since 1970. */
 import type { Tells } from '../../core/dispatch/run-event'
 import type { Store } from './open'
+import { fromStore } from './from-store'
 
 export interface Hook {
   id: number
@@ -70,7 +71,7 @@ function hookTable(store: Store) {
   return {
     hooks: (): (Hook & { sealed: Buffer })[] =>
       all.all().map(({ tells, created_at, ...row }) =>
-        ({ ...row, tells: JSON.parse(tells) as Tells[], createdAt: created_at })),
+        ({ ...row, tells: fromStore<Tells[]>(tells), createdAt: created_at })),
     addHook: ({ tells, createdAt, ...hook }: Omit<Hook, 'id'>, sealed: Buffer): number =>
       Number(
         add.run({ ...hook, tells: JSON.stringify(tells), sealed, createdAt: Math.round(createdAt) }).lastInsertRowid,

@@ -1,5 +1,6 @@
 /** What went wrong while nobody was asking: each kind once, with how often, until it goes well again. */
 import type { Clock } from '../clock'
+import { forgetOldest } from '../../core/values/forget-oldest'
 
 export interface Fault {
   /** What was being done, in words: `giving back what is due`. */
@@ -27,7 +28,7 @@ export class Faults {
     if (before?.sentence !== sentence) console.error(`${what}:`, error)
     this.kinds.delete(what)
     this.kinds.set(what, { what, sentence, times: (before?.times ?? 0) + 1, since: before?.since ?? at, at })
-    if (this.kinds.size > MOST_FAULTS) this.kinds.delete(this.kinds.keys().next().value!)
+    forgetOldest(this.kinds, MOST_FAULTS)
   }
 
   /** It went well. */

@@ -6,6 +6,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { hostname } from 'node:os'
 import { join } from 'node:path'
 import Database from 'better-sqlite3'
+import { codeOf } from '../../core/values/thrown'
 
 /** Another process has this folder. */
 export class FolderHeld extends Error {
@@ -30,7 +31,7 @@ export function holdFolder(folder: string): FolderLock {
   }
   catch (error) {
     lock.close()
-    if ((error as { code?: string }).code !== 'SQLITE_BUSY') throw error
+    if (codeOf(error) !== 'SQLITE_BUSY') throw error
     throw new FolderHeld(
       `${folder} is held by ${whoIn(holder)}. Two processes would order machines and merge results against each other: end that one, or choose another folder with VORNAK_DATA.`,
     )

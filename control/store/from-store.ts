@@ -3,5 +3,6 @@
  * it was kept, nobody else writes here, and forms of earlier releases are upgraded where they are read.
  */
 export function fromStore<T>(json: string): T {
+  // As said above.
   return JSON.parse(json) as T
 }

@@ -1,5 +1,6 @@
 /** Invitations to machines that enrol by themselves: tokens are kept as hashes only. */
 import type { Store } from './open'
+import { onlyRow } from './only-row'
 
 export interface Invitation {
   hash: string
@@ -49,7 +50,7 @@ export function invitationStore(store: Store) {
     locations: (now: number) => [...new Set(open.all(now).map(r => r.location))],
     use: (hash: string, machineId: string) => use.run({ hash, machineId }).changes === 1,
     withdraw: (hash: string) => withdraw.run(hash).changes === 1,
-    used: () => count.get()!.n,
+    used: () => onlyRow(count.get()).n,
   }
 }
 

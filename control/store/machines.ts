@@ -5,6 +5,7 @@ import type { HostFacts } from '../../protocol/messages'
 import type { MachineState } from '../../core/run/machine-life'
 import type { Store } from './open'
 import { fromStore } from './from-store'
+import { onlyRow } from './only-row'
 
 /** Why a machine that was asked for is not there yet. */
 export interface Waiting {
@@ -264,7 +265,7 @@ export function machineStore(store: Store) {
     known.set(id, read)
     return read
   }
-  const machinesOf = (rows: { id: string }[]) => rows.map(r => machine(r.id)!)
+  const machinesOf = (rows: { id: string }[]) => rows.flatMap(r => machine(r.id) ?? [])
   /** A machine at the place it has, or had, in a run. */
   const posted = ({ machine_id: id, location, place, name }: PostRow): Machine => ({
     ...machine(id)!,
@@ -347,7 +348,7 @@ export function machineStore(store: Store) {
     crewSince: (moment: number) => crewSince.all(whole(moment)).map(crewFrom),
     /** Machines the provider has not confirmed to be gone. */
     out: () => machinesOf(out.all()),
-    countOut: () => countOut.get()!.n,
+    countOut: () => onlyRow(countOut.get()).n,
     /** Those of them that work for no run. */
     idle: () => machinesOf(idle.all()),
     /** Machines that were out at any time since a moment. */
@@ -369,7 +370,7 @@ export function machineStore(store: Store) {
     /** How long stages on the way to enrolment took at a provider, ms, after a change of this number. */
     stageTimes: (provider: string, after: number) =>
       stageTimes.all(provider, after).map(r => ({ stage: r.from_state, ms: r.ms })),
-    lastChangeId: () => lastChangeId.get()!.id ?? 0,
+    lastChangeId: () => onlyRow(lastChangeId.get()).id ?? 0,
     setRef: (id: string, ref: string, at: number) => {
       write.ref({ id, ref, at: whole(at) })
     },

@@ -102,6 +102,7 @@ export function openTargetFile(path: string): Store {
 
 function open(path: string, migrations: readonly string[], copied = false): Store {
   const store = new Database(path)
+  // SQLite answers this pragma with a number.
   const version = store.pragma('user_version', { simple: true }) as number
   if (version > migrations.length) {
     store.close()
@@ -122,6 +123,7 @@ function open(path: string, migrations: readonly string[], copied = false): Stor
       store.pragma(`user_version = ${v + 1}`)
     })()
   }
+  // SQLite answers this pragma with a row for each reference that leads nowhere.
   const broken = version < migrations.length ? (store.pragma('foreign_key_check') as { table: string }[]) : []
   if (broken.length > 0) {
     store.close()

@@ -1,6 +1,7 @@
 /** Who may come in: people, their sessions and API tokens. Of cookies and tokens only hashes are kept. */
 import type { Role } from '../../api/roles'
 import type { Store } from './open'
+import { onlyRow } from './only-row'
 
 /** Moments are ms since 1970. */
 export interface Person {
@@ -80,7 +81,7 @@ function personTable(store: Store) {
     save: ({ id, role, leftAt }: Pick<Person, 'id' | 'role' | 'leftAt'>) => void update.run(values({ id, role, leftAt })),
     setPassword: (id: number, password: string) => void setPassword.run({ id, password }),
     /** Keepers who are let in. */
-    keepers: () => count.get()!.n,
+    keepers: () => onlyRow(count.get()).n,
   }
 }
 

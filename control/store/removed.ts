@@ -1,5 +1,6 @@
 /** Takes objects of the library out in a way that can be undone: their rows are kept, and can be put back. */
 import type { Store } from './open'
+import { fromStore } from './from-store'
 
 /** Which tables an object stands in, and the column its id stands in there; those that refer to others come after. */
 const TABLES = {
@@ -48,7 +49,7 @@ export function removedStore(store: Store) {
       const found = kept.get(kind, id)
       const [[main, key]] = TABLES[kind]
       if (!found || store.prepare(`SELECT 1 FROM ${main} WHERE ${key} = ?`).get(id)) return false
-      for (const { table, rows } of JSON.parse(found.rows) as { table: string, rows: Row[] }[])
+      for (const { table, rows } of fromStore<{ table: string, rows: Row[] }[]>(found.rows))
         for (const row of rows) {
           const columns = Object.keys(row)
           store
@@ -72,6 +73,7 @@ function read(row: Row): Row {
   return Object.fromEntries(
     Object.entries(row).map(([k, v]) => [
       k,
+      // It is written above as an object with that.
       v !== null && typeof v === 'object' ? Buffer.from((v as { base64: string }).base64, 'base64') : v,
     ]),
   )

@@ -1,6 +1,7 @@
 /** What reports are to show: of a run, and by a name. */
 import type { ReportWish } from '../../core/report/wish'
 import type { Store } from './open'
+import { fromStore } from './from-store'
 
 export interface ReportTemplate {
   name: string
@@ -34,7 +35,7 @@ export function reportStore(store: Store) {
   return {
     wishOf(run: number): ReportWish | undefined {
       const row = ofRun.get(run)
-      return row && (JSON.parse(row.wish) as ReportWish)
+      return row && fromStore<ReportWish>(row.wish)
     },
     setWishOf(run: number, wish: ReportWish | undefined): void {
       if (wish) putOfRun.run({ run, wish: JSON.stringify(wish) })
@@ -43,7 +44,7 @@ export function reportStore(store: Store) {
     templates: (): ReportTemplate[] =>
       all.all().map(({ name, wish, is_usual }) => ({
         name,
-        wish: JSON.parse(wish) as ReportWish,
+        wish: fromStore<ReportWish>(wish),
         isUsual: is_usual === 1,
       })),
     /** Of usual ones there is one at most. */

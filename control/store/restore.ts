@@ -9,6 +9,8 @@ import { factStore } from './facts'
 import { FENCE, holdFolder, type FolderLock } from './folder-lock'
 import { leaveWhatIsUnderWay } from './left-behind'
 import { openStore, type Store } from './open'
+import { messageOf } from '../../core/values/thrown'
+import { fromStore } from './from-store'
 
 /**
  * `goOn`: it is the same installation, in another place; where it was, it does not start again. `beginAnew`: another
@@ -69,7 +71,7 @@ async function unpack(file: string, into: string): Promise<Manifest> {
     })
   }
   catch (error) {
-    throw damaged(`cannot be unpacked: ${(error as Error).message}`)
+    throw damaged(`cannot be unpacked: ${messageOf(error)}`)
   }
   if (!existsSync(join(into, MANIFEST))) throw damaged('is no backup of Vornak')
   const manifest = readManifest(join(into, MANIFEST))
@@ -104,7 +106,7 @@ function beginAnew(store: Store, { installation }: Manifest, now: number): void 
   const reason = `it is under way at ${installation}, which this was brought back from`
   store.transaction(() => {
     leaveWhatIsUnderWay(store, now, reason)
-    const former = JSON.parse(facts.get(FORMER_INSTALLATIONS) ?? '[]') as string[]
+    const former = fromStore<string[]>(facts.get(FORMER_INSTALLATIONS) ?? '[]')
     facts.set(FORMER_INSTALLATIONS, JSON.stringify([...former, installation]))
     facts.set('installation', `vornak-${randomBytes(3).toString('hex')}`)
     for (const name of ['secret', 'secret-sealed', 'door-key', 'mail-server', 'mail-password', 'figure-goal', 'figure-goal-authorization'])

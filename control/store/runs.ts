@@ -11,6 +11,7 @@ import { isNoRoom } from './disk'
 import type { Store } from './open'
 import type { Opened } from './opened'
 import { fromStore } from './from-store'
+import { onlyRow } from './only-row'
 
 export interface StoredRun {
   id: number
@@ -165,7 +166,7 @@ export function runStore(
     unended: () => unended.all().map(storedRun),
     /** The latest first. */
     ended: () => ended.all().map(endedRun),
-    count: () => count.get()!.n,
+    count: () => onlyRow(count.get()).n,
     change(id: number, change: RunChange, ended: boolean) {
       writeUnwritten()
       setState.run({ id, to: change.to, endedAt: ended ? Math.round(change.at) : null })

@@ -7,6 +7,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { dirname } from 'node:path'
 import { ControlError } from '../errors'
 import type { Store } from './open'
+import { onlyRow } from './only-row'
 
 export interface Sealing {
   /** What is wrong with the key, in words. */
@@ -32,7 +33,7 @@ export const SEALED_FACTS = ['secret', 'secret-sealed', 'door-key', 'mail-passwo
 export function isAnythingSealed(store: Store): boolean {
   const facts = 'facts WHERE name IN (\'secret-sealed\', \'door-key\', \'mail-password\')'
   return ['secrets', 'accounts', 'ssh_keys', 'hooks', facts].some(
-    rows => store.prepare<[], { n: number }>(`SELECT EXISTS (SELECT 1 FROM ${rows}) AS n`).get()!.n === 1,
+    rows => onlyRow(store.prepare<[], { n: number }>(`SELECT EXISTS (SELECT 1 FROM ${rows}) AS n`).get()).n === 1,
   )
 }
 

@@ -2,6 +2,7 @@
 import type { SharedLinkLine } from '../../api/views'
 import type { SharedThing } from '../../core/report/shared'
 import type { Store } from './open'
+import { fromStore } from './from-store'
 
 /** As it is told of, too: what it carries is kept nowhere. */
 export type SharedLink = SharedLinkLine
@@ -46,7 +47,7 @@ export function sharedLinkStore(store: Store) {
 function linkOf({ id, opens, made_by, created_at, ends_at, ended_at, opened, opened_at }: Row): SharedLink {
   return {
     id,
-    opens: JSON.parse(opens) as SharedThing,
+    opens: fromStore<SharedThing>(opens),
     madeBy: made_by,
     createdAt: created_at,
     endsAt: ends_at,

@@ -4,6 +4,7 @@ import type { CounterState, Point } from '../../core/target/readings'
 import type { Value } from '../../core/target/recovery'
 import { fromStore } from './from-store'
 import { openTargetFile } from './open'
+import { onlyRow } from './only-row'
 
 /** How a source stands. Moments in ms since 1970. */
 export interface SourceStanding {
@@ -71,9 +72,9 @@ export class TargetFile {
     const key = `${series}\n${split}`
     const known = this.lineIds.get(key)
     if (known !== undefined) return known
-    const n = this.store
-      .prepare<[string], { n: number }>('SELECT COUNT(*) AS n FROM lines WHERE series = ?')
-      .get(series)!.n
+    const { n } = onlyRow(
+      this.store.prepare<[string], { n: number }>('SELECT COUNT(*) AS n FROM lines WHERE series = ?').get(series),
+    )
     if (n >= MOST_LINES) return undefined
     const id = Number(
       this.store.prepare('INSERT INTO lines (series, split) VALUES (?, ?)').run(series, split).lastInsertRowid,

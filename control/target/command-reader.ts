@@ -130,6 +130,7 @@ export class CommandReader implements SourceReader {
       return await act()
     }
     catch (error) {
+      // Of whatever was thrown, each of these may be missing.
       const { name, sentence, remedy = '' } = error as { name: string, sentence?: string, remedy?: string }
       if (error instanceof CommandTimeout)
         throw new SourceTrouble(

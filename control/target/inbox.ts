@@ -48,7 +48,7 @@ export class Letterbox {
     this.kept.push(delivery)
     this.size += delivery.samples.length
     while (this.kept.length > 1 && (this.size > MOST_KEPT || this.kept[0]!.at <= delivery.at - KEPT_MS))
-      this.size -= this.kept.shift()!.samples.length
+      this.size -= this.kept.shift()?.samples.length ?? 0
   }
 
   latest(now: number): Delivery[] {

@@ -61,6 +61,7 @@ export class MetricsServer {
 
 function parsed<T>(text: string): { status?: string, data: T } {
   try {
+    // What is in `data` is looked at where it is taken apart.
     return JSON.parse(text) as { status?: string, data: T }
   }
   catch {

@@ -1,6 +1,7 @@
 /** The binary form of what {@link sentMetrics} takes: Protocol Buffers, by the protocol's own field numbers. */
 import protobuf from 'protobufjs/light.js'
 import { OtlpError, type OtlpRequest } from '../../core/formats/otlp'
+import { messageOf } from '../../core/values/thrown'
 
 type Field = readonly [type: string, id: number, rule?: 'repeated']
 const message = (fields: Record<string, Field>) => ({
@@ -78,10 +79,11 @@ const REQUEST = ROOT.lookupType('Request')
 /** @throws OtlpError */
 export function readBinaryMetrics(bytes: Uint8Array): OtlpRequest {
   try {
+    // Decoded by the schema whose type this is.
     const read = REQUEST.toObject(REQUEST.decode(bytes), { longs: String }) as OtlpRequest
     return { resourceMetrics: [], ...read }
   }
   catch (error) {
-    throw new OtlpError(`It cannot be read: ${(error as Error).message}.`)
+    throw new OtlpError(`It cannot be read: ${messageOf(error)}.`)
   }
 }

@@ -9,6 +9,7 @@ import type { Source } from '../../core/target/source'
 import { addressFault, approvedOf } from '../../core/journey/approved-address'
 import { hostOf, type Target } from '../../core/journey/target'
 import { SourceTrouble } from './trouble'
+import { objectOf } from '../../core/values/untyped'
 
 export interface FetchedPage {
   text: string
@@ -131,7 +132,7 @@ async function upTo(body: AsyncIterable<Buffer>, most: number): Promise<string |
 /** Why a server refuses, where it says so in the way of query APIs. */
 function reasonIn(text: string): string | undefined {
   try {
-    const { error } = JSON.parse(text) as { error?: unknown }
+    const { error } = objectOf(JSON.parse(text))
     return typeof error === 'string' ? error.slice(0, 300) : undefined
   }
   catch {
@@ -152,6 +153,7 @@ function answered(url: URL, status: number, reason: string | undefined): SourceT
 }
 
 function wordsOf(error: unknown): string {
+  // Errors of Node and of the package; each of these may be missing.
   const { code, message, cause } = error as NodeJS.ErrnoException & { cause?: Error }
   if (code === 'ECONNREFUSED') return 'nobody listens there'
   if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return 'its name is not known'

@@ -12,6 +12,7 @@ import { PageFetcher } from './page'
 import { SourceTrouble } from './trouble'
 import { readerOf } from './reader-of'
 import type { CommandHosts, SourceReader } from './source-reader'
+import { messageOf } from '../../core/values/thrown'
 
 /** What happened to a source. */
 export interface SourceNews {
@@ -147,7 +148,7 @@ export class RunWatch {
     catch (error) {
       if (this.closed) return
       const known = error instanceof SourceTrouble
-      const trouble = known ? `${error.message} ${error.remedy}` : (error as Error).message
+      const trouble = known ? `${error.message} ${error.remedy}` : messageOf(error)
       this.keep(source, [], { ...before, trouble, failures: before.failures + 1 }, reader)
       if (before.trouble === undefined) tell('sourceSilent', `${name} cannot be read: ${trouble}`)
     }

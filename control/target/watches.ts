@@ -9,6 +9,7 @@ import type { Inbox } from './inbox'
 import { seriesJudged } from './judged-values'
 import { RunWatch, MOST_RECOVERY_MS, type SourceNews } from './run-watch'
 import type { CommandHosts } from './source-reader'
+import { messageOf } from '../../core/values/thrown'
 
 /** A run as far as it matters here. */
 export interface WatchedRun {
@@ -107,8 +108,7 @@ export class Watches {
         held.hasBegun = true
         held.watch.begin(run.startAt, run.document.plan.targetFigures?.beforeS ?? USUAL_BEFORE_S)
       }
-      if (run && run.endedAt === undefined) continue
-      if (run && !held.watch.isOver(run.startAt, loadEndOf(run), run.endedAt!)) continue
+      if (run && (run.endedAt === undefined || !held.watch.isOver(run.startAt, loadEndOf(run), run.endedAt))) continue
       this.done.add(id)
       this.watches.delete(id)
       void held.watch.close().then(() => onChange(id))
@@ -135,7 +135,7 @@ export class Watches {
     }
     catch (error) {
       this.done.add(run.id)
-      const sentence = `The target's own figures are not read: ${(error as Error).message}`
+      const sentence = `The target's own figures are not read: ${messageOf(error)}`
       remark(run, { event: 'sourceSilent', source: target.name, sentence, at: clock.now() })
     }
   }

@@ -131,6 +131,7 @@ export function fingerprintText(of: {
   machineType: string
   release: string
 }): string {
+  // Journeys of either kind may have them; what is left is what is sent.
   const { name: _, notes: __, tags: ___, ...journey } = of.journey as Journey & { notes?: string, tags?: string[] }
   const { latencyMs, jitterMs, loss, downBps, upBps } = of.network ?? {}
   return JSON.stringify([

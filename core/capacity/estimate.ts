@@ -6,6 +6,8 @@ import { fitSignal, type SignalFit } from './fit-signal'
 import { NEIGHBOURS, SIGNAL_LIMITS, SIGNAL_ORDER, SIGNAL_PHRASES, saySignal, type Health, type Signal } from './signals'
 import { median } from '../values/median'
 import { meansOf, type LevelMean } from './steps-watched'
+import { entriesIn } from '../values/written-out'
+import { present } from '../values/present'
 
 /** One settled second of one generator. */
 export interface WatchedSecond {
@@ -98,8 +100,13 @@ export function estimate(given: readonly HeldLevel[]): Estimate {
   }
   const largest = levels.at(-1)?.users ?? 0
   const own = ownSignals({ signals })
-  const claimed = own.filter(([, s]) => s.rises && s.crossing && s.crossing.users <= BEYOND_TRIED * largest)
-  const [binds, first] = claimed.sort((a, b) => a[1].crossing!.users - b[1].crossing!.users)[0] ?? []
+  const claimed = own
+    .flatMap(([signal, { rises, crossing }]) =>
+      rises && crossing && crossing.users <= BEYOND_TRIED * largest ? [{ signal, crossing }] : [],
+    )
+    .sort((a, b) => a.crossing.users - b.crossing.users)
+  const [first] = claimed
+  const binds = first?.signal
   const well = levels.filter(l => own.every(([, s]) => meanAt(s, l.users) <= WELL_SHARE * s.limit))
   const reference = well.length > 0 ? well.slice(0, Math.max(1, Math.ceil(well.length / 2))) : levels.slice(0, 1)
   const passRate = rateOf(reference)
@@ -120,7 +127,7 @@ export function estimate(given: readonly HeldLevel[]): Estimate {
   if (isDisturbed(given)) return nothing('stolen')
   if (own.some(([, s]) => s.within === undefined && isSureBeyond(s))) return nothing('notQuiet')
   const flat = well.find(
-    l => l.users < (first?.crossing!.users ?? Number.POSITIVE_INFINITY) && isSurelySlower(l, reference, FLAT_SHARE),
+    l => l.users < (first?.crossing.users ?? Number.POSITIVE_INFINITY) && isSurelySlower(l, reference, FLAT_SHARE),
   )
   if (flat) return nothing('target')
   if (levels.length < 3) return nothing('fewLevels')
@@ -134,16 +141,16 @@ export function estimate(given: readonly HeldLevel[]): Estimate {
       binds: undefined,
     }
   }
-  const users = first.crossing!.users
-  const lower = Math.min(...claimed.map(([, s]) => s.crossing!.lower))
-  const upper = Math.max(users, Math.min(...claimed.map(([, s]) => s.crossing!.upper ?? Number.POSITIVE_INFINITY)))
+  const { users } = first.crossing
+  const lower = Math.min(...claimed.map(c => c.crossing.lower))
+  const upper = Math.max(users, Math.min(...claimed.map(c => c.crossing.upper ?? Number.POSITIVE_INFINITY)))
   if (upper - lower > NOISE_SHARE * users) return nothing('noise')
   return { ...found, outcome: 'measured', users, lower, upper, binds }
 }
 
 /** All but what neighbours do. */
 export function ownSignals({ signals }: Pick<Estimate, 'signals'>): [Signal, SeenSignal][] {
-  return (Object.entries(signals) as [Signal, SeenSignal][]).filter(([signal]) => signal !== NEIGHBOURS)
+  return entriesIn(signals).filter(([signal]) => signal !== NEIGHBOURS)
 }
 
 /** “CPU meets its limit of 75 % at 412 users”. */
@@ -170,11 +177,11 @@ export function sayVerified({ levels }: { levels: readonly HeldLevel[] }): { hel
     value: median(last.seconds.map(s => s.health[signal])),
     limit: SIGNAL_LIMITS[signal],
   }))
-  const [worst] = middles.sort((a, b) => b.value / b.limit - a.value / a.limit)
-  const held = worst!.value <= worst!.limit
+  const worst = present(middles.sort((a, b) => b.value / b.limit - a.value / a.limit)[0], 'one of the signals')
+  const held = worst.value <= worst.limit
   return {
     held,
-    sentence: `${held ? 'Borne' : 'Not borne'}: ${last.users} users in their mix bring ${SIGNAL_PHRASES[worst!.signal]} to ${saySignal(worst!.signal, worst!.value)}, limit ${saySignal(worst!.signal, worst!.limit)}.`,
+    sentence: `${held ? 'Borne' : 'Not borne'}: ${last.users} users in their mix bring ${SIGNAL_PHRASES[worst.signal]} to ${saySignal(worst.signal, worst.value)}, limit ${saySignal(worst.signal, worst.limit)}.`,
   }
 }
 
@@ -267,9 +274,9 @@ function rateOf(levels: readonly HeldLevel[]): number {
  * ratio of Poisson counts; its variance is 1/n + 1/m).
  */
 function isSurelySlower(level: HeldLevel, reference: readonly HeldLevel[], share: number): boolean {
-  const [here, there] = [[level], reference].map(of =>
-    of.reduce((sum, l) => sum + l.seconds.reduce((n, s) => n + s.passes, 0), 0),
-  ) as [number, number]
+  const passesOf = (of: readonly HeldLevel[]) =>
+    of.reduce((sum, l) => sum + l.seconds.reduce((n, s) => n + s.passes, 0), 0)
+  const [here, there] = [passesOf([level]), passesOf(reference)]
   const ratio = rateOf([level]) / rateOf(reference)
   return (
     there > 0 &&

@@ -136,7 +136,7 @@ function lines(levels: readonly LevelMean[], limit: number): Model[] {
     if (
       !fit ||
       !explains(fit.chiSquare, part.length - 2) ||
-      (from > 0 && !(part[WITHIN_OF_PART - 1]!.mean < limit && part.at(-1)!.mean > limit))
+      (from > 0 && !(part[WITHIN_OF_PART - 1]!.mean < limit && part[part.length - 1]!.mean > limit))
     )
       return []
     const met = meets(fit, limit)
@@ -202,7 +202,7 @@ function curve(
         : {
             users: at,
             lower: Math.min(lower ?? at, bracket.within ?? 0, at),
-            upper: Math.max(upper ?? levels.at(-1)!.users, bracket.beyond ?? at, at),
+            upper: Math.max(upper ?? levels[levels.length - 1]!.users, bracket.beyond ?? at, at),
           },
   }
 }

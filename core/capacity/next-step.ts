@@ -95,7 +95,7 @@ export function nextStep(levels: readonly HeldLevel[], rules: StepRules): Calibr
     return undefined
   const { largest } = found
   const expected = expectedCrossing(found)
-  const rise = ownSignals(found).some(([, s]) => s.rises && s.levels.at(-1)!.mean > SOME_WAY * s.limit)
+  const rise = ownSignals(found).some(([, s]) => s.rises && (s.levels.at(-1)?.mean ?? 0) > SOME_WAY * s.limit)
     ? MOST_RISE_LOADED
     : MOST_RISE
   const confirm = (users: number): CalibrationStep | undefined => ({
@@ -156,7 +156,7 @@ function firstToMeet(found: Estimate): { at: number, signal: SeenSignal } | unde
 /** How many times as long levels are held, the more the seconds of what will bind resemble one another. */
 function longerBy(found: Estimate, holdS: number): number {
   const signal = firstToMeet(found)?.signal
-  if (!signal || signal.levels.at(-1)!.se < KNOWN_LEVEL * signal.limit) return 1
+  if (!signal || (signal.levels.at(-1)?.se ?? 0) < KNOWN_LEVEL * signal.limit) return 1
   const resemblance = signal.resemblance ?? 0
   return Math.max(1, Math.min(MOST_LONGER, (WORTH_S * (1 + resemblance)) / (1 - resemblance) / holdS))
 }

@@ -25,7 +25,7 @@ export function parabolaThrough(
   const span = Math.max(1e-12, Math.max(...x) - Math.min(...x))
   const u = x.map(xi => (xi - middle) / span)
   const power = (k: number) => u.reduce((sum, ui, i) => sum + ui ** k / se[i]! ** 2, 0)
-  const [s0, s1, s2, s3, s4] = [0, 1, 2, 3, 4].map(power) as [number, number, number, number, number]
+  const [s0, s1, s2, s3, s4] = [power(0), power(1), power(2), power(3), power(4)]
   const inverse = inverseOf([
     [s0, s1, s2],
     [s1, s2, s3],
@@ -33,7 +33,8 @@ export function parabolaThrough(
   ])
   if (!inverse) return undefined
   const right = [0, 1, 2].map(k => u.reduce((sum, ui, i) => sum + (y[i]! * ui ** k) / se[i]! ** 2, 0))
-  const [a, b, c] = inverse.map(row => row.reduce((sum, v, k) => sum + v * right[k]!, 0)) as [number, number, number]
+  const coefficient = (i: number) => inverse[i]!.reduce((sum, v, k) => sum + v * right[k]!, 0)
+  const [a, b, c] = [coefficient(0), coefficient(1), coefficient(2)]
   const at = (v: number) => a + b * v + c * v * v
   return {
     chiSquare: u.reduce((sum, ui, i) => sum + ((y[i]! - at(ui)) / se[i]!) ** 2, 0),
@@ -58,11 +59,14 @@ export function parabolaThrough(
   }
 }
 
+/** The other two of 0, 1 and 2. */
+const others = (one: number): [number, number] => (one === 0 ? [1, 2] : one === 1 ? [0, 2] : [0, 1])
+
 /** Of a symmetric matrix of three. @returns undefined when it has none */
 function inverseOf(m: readonly (readonly number[])[]): number[][] | undefined {
   const cofactor = (i: number, k: number) => {
-    const [r1, r2] = [0, 1, 2].filter(r => r !== i) as [number, number]
-    const [c1, c2] = [0, 1, 2].filter(c => c !== k) as [number, number]
+    const [r1, r2] = others(i)
+    const [c1, c2] = others(k)
     return (m[r1]![c1]! * m[r2]![c2]! - m[r1]![c2]! * m[r2]![c1]!) * ((i + k) % 2 ? -1 : 1)
   }
   const determinant = [0, 1, 2].reduce((sum, k) => sum + m[0]![k]! * cofactor(0, k), 0)

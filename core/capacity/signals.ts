@@ -2,6 +2,7 @@
  * A generator's own signals, and the limits beyond which its *measurements* suffer. Common practice, no source, unless
  * said.
  */
+import { keysIn, keyed } from '../values/written-out'
 
 /** One second of a generator's health. Shares are 0–1 and may pass 1 a little. */
 export interface Health {
@@ -73,9 +74,9 @@ export const SIGNAL_PHRASES: Record<Signal, string> = {
 }
 
 /** Signals by number, as frames and figures of a second refer to them. The order is the wire's: add at the end only. */
-export const SIGNAL_ORDER = Object.keys(SIGNAL_LIMITS) as Signal[]
+export const SIGNAL_ORDER = keysIn(SIGNAL_LIMITS)
 
-export const NO_HEALTH: Health = Object.fromEntries(SIGNAL_ORDER.map(s => [s, 0])) as unknown as Health
+export const NO_HEALTH: Health = keyed(SIGNAL_ORDER, () => 0)
 
 /**
  * What neighbours do is no load of the generator's: it never binds and is no stress of its own, though it causes some.
@@ -107,7 +108,7 @@ export function toldWorst(health: Health): [ratio: number, signal: number] {
  * Health of a process from that of its workers: the worst of each, for shares of the whole process are the same in all.
  */
 export function worstOf(a: Health, b: Health): Health {
-  return Object.fromEntries(SIGNAL_ORDER.map(s => [s, Math.max(a[s], b[s])])) as unknown as Health
+  return keyed(SIGNAL_ORDER, s => Math.max(a[s], b[s]))
 }
 
 /** Later than this, a generator did nothing for a while, ms. */

@@ -4,13 +4,14 @@ import { spreadEvenly } from '../plan/presets'
 import { resolveShares } from '../plan/shares'
 import { USUAL_BEFORE_S } from '../target/source'
 import type { Fix } from './problem'
+import { groupOf, locationOf } from '../plan/in-plan'
 
 type FixOf<K extends Fix['kind']> = Extract<Fix, { kind: K }>
 
 /** What each does to the plan; those that lead elsewhere change nothing. */
 const CHANGES: { [K in Fix['kind']]: (plan: Plan, fix: FixOf<K>) => void } = {
   setMachines(plan, { location, machines }) {
-    plan.locations.find(l => l.code === location)!.machines = machines
+    locationOf(plan, location).machines = machines
   },
   giveShare(plan, { group, location, bp }) {
     const row = (plan.placement[group] ??= {})
@@ -24,17 +25,18 @@ const CHANGES: { [K in Fix['kind']]: (plan: Plan, fix: FixOf<K>) => void } = {
     plan.targetFigures ??= { beforeS: USUAL_BEFORE_S }
   },
   ramp(plan, { group, overMs }) {
-    const { segments } = plan.groups.find(g => g.letter === group)!.profile
-    segments.find((s, i, all) => s.overMs === 0 && s.to > (all[i - 1]?.to ?? 0))!.overMs = overMs
+    const { segments } = groupOf(plan, group).profile
+    const jump = segments.find((s, i, all) => s.overMs === 0 && s.to > (all[i - 1]?.to ?? 0))
+    if (jump) jump.overMs = overMs
   },
   clearNetwork(plan, { group, location }) {
     Reflect.deleteProperty(plan.networks?.[group] ?? {}, location)
   },
   clearClients(plan, { group }) {
-    Reflect.deleteProperty(plan.groups.find(g => g.letter === group)!, 'clients')
+    Reflect.deleteProperty(groupOf(plan, group), 'clients')
   },
   dropPasses(plan, { group }) {
-    Reflect.deleteProperty(plan.groups.find(g => g.letter === group)!, 'passes')
+    Reflect.deleteProperty(groupOf(plan, group), 'passes')
   },
   removeLocation(plan, { location }) {
     removeLocation(plan, location)
@@ -65,6 +67,7 @@ const CHANGES: { [K in Fix['kind']]: (plan: Plan, fix: FixOf<K>) => void } = {
 }
 
 export function applyFix<K extends Fix['kind']>(plan: Plan, fix: FixOf<K>): void {
+  // A fix of a kind is carried out by what stands under that kind.
   CHANGES[fix.kind as K](plan, fix)
 }
 

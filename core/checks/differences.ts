@@ -80,6 +80,7 @@ export function changesBetween(before: Plan, after: Plan, journeys: JourneyNames
     tags: 'tags',
     notes: 'notes',
   } satisfies Partial<Record<keyof Plan, string>>)) {
+    // The words stand under the names of a plan’s fields.
     note(words, before[field as keyof Plan], after[field as keyof Plan])
   }
   return changes
@@ -105,8 +106,8 @@ function mix(m: Record<string, number> | undefined): string {
 function say(value: unknown): string {
   if (value === undefined || value === '') return 'none'
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
-  return typeof value === 'object'
-    ? Object.values(value as object)
+  return typeof value === 'object' && value !== null
+    ? Object.values(value)
         .map(String)
         .join(', ')
     : String(value)

@@ -8,6 +8,7 @@ import { resolveShares } from '../plan/shares'
 import type { Location, Plan } from '../plan/document'
 import type { RegionOffer } from '../offers/machine-type'
 import { inTheWay, type Fix, type Problem } from './problem'
+import { locationOf } from '../plan/in-plan'
 
 /**
  * @param sizing what the location takes; none: it could not be sized @param offers a provider's regions; none: the
@@ -20,7 +21,7 @@ export function locationProblems(
   offers: Record<string, RegionOffer[] | undefined>,
   sizing: LocationSizing | undefined,
 ): Problem[] {
-  const location = plan.locations.find(l => l.code === code)!
+  const location = locationOf(plan, code)
   const regions = ownOf(offers, location.provider)
   if (!regions)
     return [
@@ -216,7 +217,7 @@ function attachedProblems({ code, attached = {}, provider }: Location, { attachm
         `${code}: “${said}” is ${String(value)}, not ${KINDS[about.type]}.`,
         'Correct it where the location is set up.',
       )
-    else if (about.enum && !about.enum.includes(value as string))
+    else if (about.enum && !about.enum.some(one => one === value))
       wrong(`${code}: ${provider} has no ${said} “${String(value)}”.`, `Choose one of ${about.enum.join(', ')}.`)
     else if (typeof value === 'number' && (value < (about.minimum ?? value) || value > (about.maximum ?? value)))
       wrong(

@@ -23,6 +23,7 @@ import { sizePlan, type LocationSizing } from '../fleet/sizing'
 import { locationProblems } from './location-problems'
 import { inTheWay, type Problem, type Weight } from './problem'
 import { mixOf, networksUsed, resolveShares, WHOLE_BP } from '../plan/shares'
+import { groupOf, locationOf } from '../plan/in-plan'
 
 /** What a plan is checked against. `offers` holds a provider's regions; none: the provider did not answer. */
 export interface PlanSurroundings {
@@ -167,13 +168,13 @@ function calibration(
   offers: PlanSurroundings['offers'],
   again: boolean,
 ): Partial<Problem> {
-  const at = unsure.map(s => plan.locations.find(l => l.code === s.code)!)
+  const at = unsure.map(s => locationOf(plan, s.code))
   const [first] = at
   if (!first) return {}
   const here = at.filter(l => l.provider === first.provider)
   const named = new Set(
     here.flatMap(l =>
-      l.choose === 'cheapest' ? unsure.find(s => s.code === l.code)!.machines.map(m => m.type.name) : [l.machineType],
+      l.choose === 'cheapest' ? (unsure.find(s => s.code === l.code)?.machines ?? []).map(m => m.type.name) : [l.machineType],
     ),
   )
   const types = (ownOf(offers, first.provider) ?? [])
@@ -242,7 +243,7 @@ function hostsOf(journey: Journey, target: Target): string[] {
 
 // eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 function groupProblems(plan: Plan, letter: string, { journeys, feeds, target }: PlanSurroundings): Problem[] {
-  const group = plan.groups.find(g => g.letter === letter)!
+  const group = groupOf(plan, letter)
   const found: Problem[] = []
   const journey = journeys.find(j => j.id === group.journeyId)
   if (!journey)
@@ -363,7 +364,7 @@ function driveProblems(plan: Plan, group: Group, { journeys }: PlanSurroundings)
     found.push(
       inTheWay(
         'users-not-whole',
-        `${group.name}: users are whole, ${group.profile.segments.find(s => !Number.isInteger(s.to))!.to} is not.`,
+        `${group.name}: users are whole, ${group.profile.segments.find(s => !Number.isInteger(s.to))?.to} is not.`,
         'Write whole levels, or drive the group by a rate.',
         about,
       ),
@@ -527,7 +528,8 @@ function objectiveProblems(plan: Plan, { journeys, target }: PlanSurroundings): 
     const walked = journeys.filter(j =>
       plan.groups.some(g => g.journeyId === j.id && (o.group === undefined || g.letter === o.group)),
     )
-    const having = o.step === undefined ? [] : walked.filter(j => judgeableNames([j]).has(o.step!))
+    const { step } = o
+    const having = step === undefined ? [] : walked.filter(j => judgeableNames([j]).has(step))
     found.push(...targetFigureProblems(o, plan, target))
     if (o.group && !plan.groups.some(g => g.letter === o.group))
       found.push(
@@ -549,7 +551,7 @@ function objectiveProblems(plan: Plan, { journeys, target }: PlanSurroundings): 
       found.push(
         inTheWay(
           'objective-step',
-          `An objective is about “${o.step}”, which ${walked.find(j => j.id === o.journeyId)!.name} does not have.`,
+          `An objective is about “${o.step}”, which ${walked.find(j => j.id === o.journeyId)?.name} does not have.`,
           'Choose a step of that journey.',
         ),
       )

@@ -69,6 +69,7 @@ export function trendOf(
 }
 
 function expectedOf({ points, objective }: TrendLine, newest: number, repeats: ReadonlySet<number>) {
+  // Objectives about anything else were left out above.
   const metric = objective.metric as ComparedMetric
   const own = points.find(p => p.run === newest)?.measured
   const before = points.filter(p => p.counts && repeats.has(p.run)).map(p => p.measured)

@@ -4,6 +4,7 @@ import type { ComparedRuns, RowOfRuns } from './compared'
 import { LEAST_REPEATS, type Standing } from './difference'
 import { isRatio, type ComparedMetric } from './rows'
 import { CELL_S, LEAST_BLOCKS } from './spread'
+import { present } from '../values/present'
 
 /** As it is drawn: percent of the baseline, or, of failures, points of a percent. */
 export function drawnDifference(metric: ComparedMetric, by: number): number {
@@ -66,10 +67,11 @@ export function standingInShort(view: ComparedRuns, at: number): string {
 
 /** What a run says against the baseline, in one sentence. @param at of the run among the others */
 export function comparedSentence(view: ComparedRuns, at: number): string {
-  const [baseline, ...others] = view.runs
+  const [first, ...others] = view.runs
+  const baseline = present(first, 'the run that others are held against')
   const run = others[at]!
   const rows = view.rows.map(row => ({ row, ...row.others[at]! }))
-  const head = `Run ${run.id} against run ${baseline!.id}`
+  const head = `Run ${run.id} against run ${baseline.id}`
   const untold = rows.filter(r => r.difference && r.standing === 'untold').length
   const beyond = rows.filter(r => r.standing === 'beyond')
   if (view.coming !== undefined)
@@ -77,14 +79,14 @@ export function comparedSentence(view: ComparedRuns, at: number): string {
   if (rows.every(r => !r.difference)) return `${head}: nothing to compare.`
   const missing = LEAST_REPEATS - repeatsFor(view, at).length
   if (missing > 0)
-    return `${head}: not to be told yet whether it differs by more than repeats do; ${missing} more of run ${baseline!.id} would.`
+    return `${head}: not to be told yet whether it differs by more than repeats do; ${missing} more of run ${baseline.id} would.`
   if (untold === rows.length)
     return `${head}: not to be told, for too few seconds were judged: ${LEAST_BLOCKS} blocks of ${CELL_S} s at least.`
   if (beyond.length === 0)
     return `${head}: no difference shown beyond the spread of repeats${untold > 0 ? `; ${untold} of ${rows.length} rows are too short to tell` : ''}.`
   const named = beyond
     .slice(0, 3)
-    .map(r => `${rowName({ ...r.row, about: 'all' })} ${differenceText(r.row.metric, r.difference!.by)}`)
+    .map(r => `${rowName({ ...r.row, about: 'all' })} ${differenceText(r.row.metric, r.difference?.by ?? 0)}`)
   const more = beyond.length > named.length ? `, and ${beyond.length - named.length} more` : ''
   return `${head}: ${beyond.length} of ${rows.length} rows differ by more than repeats do: ${named.join(', ')}${more}.`
 }

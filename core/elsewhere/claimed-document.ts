@@ -5,6 +5,7 @@
 import { BY_USERS } from '../load/drive'
 import type { CommandJourney } from '../journey/journey'
 import type { Claimed, RunDocument } from '../run/document'
+import { present } from '../values/present'
 
 export interface Sender {
   name: string
@@ -171,10 +172,14 @@ export class ClaimedSeries {
     return {
       ...document,
       journeys: document.journeys.map(j => (j.kind === 'command' ? { ...j, steps: [...this.steps] } : j)),
-      claimed: { ...document.claimed!, series: [...this.series] },
+      claimed: { ...claimOf(document), series: [...this.series] },
     }
   }
 }
 
 /** Where steps beyond the number that is told apart are filed. */
 const OTHER = 'other steps'
+
+/** Of a run that is told from elsewhere. @throws Error when it is none */
+export const claimOf = ({ claimed }: RunDocument): NonNullable<RunDocument['claimed']> =>
+  present(claimed, 'what a run told from elsewhere claims')

@@ -11,6 +11,7 @@ import {
   type ResultForm,
   type TimeUnit,
 } from './reading'
+import { isObject, memberOf, type Untyped } from '../values/untyped'
 
 /** What was found in the beginning of a file. */
 export interface Recognised {
@@ -82,14 +83,15 @@ function jsonLines(text: string): Recognised {
   const objects = firstLines(text, 60).flatMap((line) => {
     try {
       const one: unknown = JSON.parse(line)
-      return typeof one === 'object' && one !== null && !Array.isArray(one) ? [one as Record<string, unknown>] : []
+      return isObject(one) ? [one] : []
     }
     catch {
       return []
     }
   })
-  const columns = [...new Set(objects.flatMap(o => keysIn(o)))]
-  const rows = objects.map(o => columns.map(c => written(c.split('.').reduce<unknown>((v, k) => (v as Record<string, unknown> | undefined)?.[k], o))))
+  const columns = [...new Set(objects.flatMap(o => columnsOf(o)))]
+  const cell = (of: Untyped, column: string) => written(column.split('.').reduce<unknown>(memberOf, of))
+  const rows = objects.map(o => columns.map(c => cell(o, c)))
   const reading = byColumns({ form: 'jsonLines', columns: {} }, columns, rows)
   // Commands write when it ended.
   const isOfCommand = ['step', 'duration', 'ok', 'time'].every(c => columns.includes(c))
@@ -97,12 +99,13 @@ function jsonLines(text: string): Recognised {
 }
 
 /** Keys of an object, one level down with a dot between. */
-function keysIn(of: Record<string, unknown>): string[] {
+function columnsOf(of: Untyped): string[] {
   return Object.entries(of).flatMap(([key, value]) =>
-    typeof value === 'object' && value !== null && !Array.isArray(value) ? Object.keys(value).map(k => `${key}.${k}`) : [key])
+    isObject(value) ? Object.keys(value).map(k => `${key}.${k}`) : [key])
 }
 
-const written = (value: unknown): string => (value === undefined || value === null ? '' : typeof value === 'object' ? '' : String(value as string | number | boolean))
+const written = (value: unknown): string =>
+  typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean' ? String(value) : ''
 
 function byColumns(reading: Reading, columns: readonly string[], rows: readonly (readonly string[])[]): Reading {
   const found: Reading['columns'] = {}

@@ -1,6 +1,7 @@
 /** Makes samples of rows, each thing looked up where a reading says it stands. */
 import type { ClaimedSample } from './sample'
 import { durationMs, momentMs, RESULT_FIELDS, type Reading, type ResultField } from './reading'
+import { memberOf } from '../values/untyped'
 
 /** What a row holds at a field's place; undefined: there is no such place. */
 type Cells = (field: ResultField) => string | undefined
@@ -39,9 +40,9 @@ export function rowReader(reading: Reading, fallback: string): (cells: Cells) =>
     if (at > LATEST_MS) return `“${short(time)}” in ${timeUnit} lies after the year 2100: look at the unit of time`
     const took = cells('duration')
     const lasted = took === undefined || took.trim() === '' ? undefined : durationMs(took, durationUnit)
-    if (lasted !== undefined && !(lasted >= 0)) return `“${short(took!)}” is no duration in ${durationUnit}`
+    if (lasted !== undefined && !(lasted >= 0)) return `“${short(took ?? '')}” is no duration in ${durationUnit}`
     const status = statusIn(cells('status'))
-    if (status === undefined) return `“${short(cells('status')!)}” is no status`
+    if (status === undefined) return `“${short(cells('status') ?? '')}” is no status`
     const step = cells('step')?.trim() || step0
     if (hasCount) {
       const count = Number(cells('count'))
@@ -54,7 +55,7 @@ export function rowReader(reading: Reading, fallback: string): (cells: Cells) =>
       step,
       beganMs: timeIs === 'end' ? at - (lasted ?? 0) : at,
       durationMs: lasted,
-      ok: hasOk ? isRight(written!) : status === 0 || status < 400,
+      ok: hasOk ? isRight(written ?? '') : status === 0 || status < 400,
       status,
       bytes: bytesIn(cells('bytes')),
       sent: bytesIn(cells('sent')),
@@ -98,7 +99,7 @@ export function cellsOfObject({ columns }: Reading): (of: object) => Cells {
     if (!path) return undefined
     let value: unknown = current
     for (const key of path)
-      value = typeof value === 'object' && value !== null ? (value as Record<string, unknown>)[key] : undefined
+      value = memberOf(value, key)
     return typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean' ? String(value) : undefined
   }
   return (of) => {

@@ -1,4 +1,5 @@
 /** A line as commands write it, and as programs elsewhere send it: one JSON object. docs/command-journeys.md. */
+import { isObject } from '../values/untyped'
 
 export interface Sample {
   step: string
@@ -27,8 +28,8 @@ export function readSample(line: string): Sample | string {
   catch {
     return 'it is not JSON'
   }
-  if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) return 'it is no JSON object'
-  const { step, duration, ok, status, bytes, sent, message, time, user, users } = raw as Record<string, unknown>
+  if (!isObject(raw)) return 'it is no JSON object'
+  const { step, duration, ok, status, bytes, sent, message, time, user, users } = raw
   if (typeof step !== 'string' || step === '') return '“step” is missing'
   if (typeof duration !== 'number' || !(duration >= 0)) return '“duration” is no number of milliseconds'
   if (typeof ok !== 'boolean') return '“ok” is neither true nor false'

@@ -70,7 +70,7 @@ export class CapacityBook {
       return {
         use: Object.fromEntries(Object.entries(use).map(([s, u]) => [s, u / ratio])),
         basis: 'scaled',
-        capacity: capacity!,
+        ...(capacity ? { capacity } : {}),
       }
     }
     return { use: { assumed: 1 / (this.assumedPerVcpu * asked.type.vcpu) }, basis: 'assumed' }
@@ -88,7 +88,8 @@ function newest(capacities: readonly Capacity[]): Capacity | undefined {
 /** Of several networks the one that carries least: nobody is given more than was seen. */
 function leastOf(capacities: readonly Capacity[]): Capacity | undefined {
   const latest = new Map<string, Capacity>()
-  for (const c of capacities) if (!latest.has(c.network) || latest.get(c.network)!.at < c.at) latest.set(c.network, c)
+  for (const c of capacities)
+    if ((latest.get(c.network)?.at ?? Number.NEGATIVE_INFINITY) < c.at) latest.set(c.network, c)
   return [...latest.values()].reduce<Capacity | undefined>(
     (best, c) => (!best || c.lower < best.lower ? c : best),
     undefined,

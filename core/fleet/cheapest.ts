@@ -105,6 +105,7 @@ export function searchCheapest(options: readonly Option[], wishes: SizingWishes)
     }
   }
   if (!best) return undefined
+  // Set by the search, which the compiler does not follow into.
   const { counts, price } = best as Best
   return { counts, gap: work.over ? Math.max(0, price / work.least - 1) : 0 }
 }

@@ -50,7 +50,7 @@ export class RegionQuota {
 function shareQuota(places: readonly LocationOptions[], free: number): Taken[] {
   const ways = places.map(place => waysOf(place, free))
   const fits = (shares: readonly Taken[]) => fitTogether(places[0]!, shares)
-  const cheapestEach = ways.map(([first]) => first!)
+  const cheapestEach = ways.map(([first = NOBODY]) => first)
   if (fits(cheapestEach)) return cheapestEach
   return cheapestTogether(ways, fits)?.shares ?? fewestInTurn(ways, free)
 }
@@ -81,7 +81,8 @@ function waysOf(place: LocationOptions, free: number): Way[] {
   let found = place.take()?.counts
   while (found && ways.length < MOST_TRIED) {
     keep(found)
-    found = place.take({ mostMachines: ways.at(-1)!.machines - 1, mostBranches: TRIED_BRANCHES })?.counts
+    const { machines } = ways[ways.length - 1]!
+    found = place.take({ mostMachines: machines - 1, mostBranches: TRIED_BRANCHES })?.counts
   }
   const fewest = found && place.take({ fewest: 'machines' })?.counts
   if (fewest) keep(fewest)
@@ -117,13 +118,13 @@ function fewestInTurn(ways: readonly (readonly Way[])[], free: number): Taken[] 
   // What is pinned comes first: it has no choice.
   const order = ways.map((_, i) => i).sort((a, b) => Number(ways[a]!.length > 1) - Number(ways[b]!.length > 1) || a - b)
   for (const i of order) {
-    const { machines } = ways[i]!.at(-1)!
-    if (machines > left) {
+    const fewest = ways[i]!.at(-1) ?? NOBODY
+    if (fewest.machines > left) {
       lacking ??= i
       continue
     }
-    shares[i] = ways[i]!.at(-1)!
-    left -= machines
+    shares[i] = fewest
+    left -= fewest.machines
   }
   if (lacking !== undefined) shares[lacking] = { machines: left, byType: {} }
   return shares

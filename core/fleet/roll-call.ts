@@ -102,6 +102,8 @@ const FEW_DESCRIPTORS = 4096
 const FEW_PORTS = 8192
 const LITTLE_DISK_BYTES = 256 * 1024 * 1024
 
+type Answered = CalledMachine & { report: RollCallReport }
+
 /** @param program release the controller would start */
 // eslint-disable-next-line max-lines-per-function -- a list, in the order in which it is told
 export function judgeRollCall(machines: readonly CalledMachine[], program: string): RollCallFinding[] {
@@ -113,17 +115,17 @@ export function judgeRollCall(machines: readonly CalledMachine[], program: strin
     sentence: string,
     means: string,
   ) => found.push({ machine: m.id, code, weight, sentence, means })
-  const answered = machines.filter(m => m.report !== undefined)
+  const answered = machines.flatMap(m => (m.report === undefined ? [] : [{ ...m, report: m.report }]))
   const blocked = blockedAt(answered)
   const usualSpeeds = new Map(
     [...grouped(answered, m => `${m.location} ${m.type}`)].map(([kind, siblings]) => [
       kind,
-      { usual: median(siblings.map(m => m.report!.speed)), siblings: siblings.length },
+      { usual: median(siblings.map(m => m.report.speed)), siblings: siblings.length },
     ]),
   )
   const byAddress = grouped(
     answered.filter(m => m.address !== undefined),
-    m => m.address!,
+    m => m.address ?? '',
   )
   for (const m of machines) {
     const { report: r } = m
@@ -196,7 +198,7 @@ export function judgeRollCall(machines: readonly CalledMachine[], program: strin
           `${runtime.program} ${runtime.said}`,
           'A journey of this plan needs the program: install it there, or place its group elsewhere.',
         )
-    const { usual, siblings } = usualSpeeds.get(`${m.location} ${m.type}`)!
+    const { usual = r.speed, siblings = 1 } = usualSpeeds.get(`${m.location} ${m.type}`) ?? {}
     if (siblings > 1 && r.speed < SLOW_SHARE * usual)
       tell(
         m,
@@ -237,10 +239,10 @@ export function judgeRollCall(machines: readonly CalledMachine[], program: strin
         `only ${Math.round(r.diskFreeBytes / 1024 / 1024)} MB of disk are free`,
         'What it cannot send is kept there.',
       )
-    const sharing = m.address === undefined ? 0 : byAddress.get(m.address)!.length - 1
+    const atAddress = m.address === undefined ? [] : (byAddress.get(m.address) ?? [])
+    const sharing = atAddress.length - 1
     if (sharing > 0) {
-      const some = byAddress
-        .get(m.address!)!
+      const some = atAddress
         .slice(0, 4)
         .filter(o => o.id !== m.id)
         .slice(0, 3)
@@ -258,10 +260,10 @@ export function judgeRollCall(machines: readonly CalledMachine[], program: strin
 }
 
 /** `LOC host` where every machine of the location is turned away and those of another are not. */
-function blockedAt(machines: readonly CalledMachine[]): Set<string> {
+function blockedAt(machines: readonly Answered[]): Set<string> {
   const turnedAway = new Map<string, Map<string, boolean>>()
   for (const { location, report } of machines)
-    for (const reach of report!.reached) {
+    for (const reach of report.reached) {
       if (!reach.ok || reach.status === 0) continue
       const byLocation = turnedAway.get(reach.host) ?? new Map<string, boolean>()
       turnedAway.set(reach.host, byLocation)

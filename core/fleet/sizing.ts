@@ -26,6 +26,7 @@ import {
   type Taking,
 } from './place'
 import { RegionQuota } from './region-quota'
+import { entriesIn } from '../values/written-out'
 
 /** A hint beside what is pinned must not cost a frame. */
 const HINT_BRANCHES = 300
@@ -113,9 +114,9 @@ export function sizePlan(plan: Plan, around: SizingAround): LocationSizing[] {
   const keys = plan.locations.map(l => `${l.provider}/${l.region}`)
   return plan.locations.flatMap((location, l) => {
     const key = keys[l]!
-    if (!quotas.has(key))
-      quotas.set(key, new RegionQuota(alone.flatMap((place, i) => (place && keys[i] === key ? place : []))))
-    const quota = quotas.get(key)!
+    const quota =
+      quotas.get(key) ?? new RegionQuota(alone.flatMap((place, i) => (place && keys[i] === key ? place : [])))
+    quotas.set(key, quota)
     const place = quota.others.machines === 0 ? alone[l] : placeAt(l, quota.others)
     const sizing =
       place && (location.choose === 'cheapest' ? sizeCheapest(place, demand, l) : sizePinned(place, demand, l))
@@ -147,10 +148,10 @@ function sizePinned(place: LocationOptions, demand: Demand, location: number): L
   const others = place.candidates()
   const cheaper = cheapest(others, { ...place.wishes, mostBranches: HINT_BRANCHES })
   const saves = cheaper ? sizing.cost - costIn(others, cheaper) : 0
-  if (saves > 0.0005)
+  if (cheaper && saves > 0.0005)
     sizing.choices.push({
       kind: 'cheaper',
-      sentence: `The cheapest here would be ${sayMachines(others, cheaper!)}.`,
+      sentence: `The cheapest here would be ${sayMachines(others, cheaper)}.`,
       cost: -saves,
     })
   return sizing
@@ -242,7 +243,7 @@ function answer(place: LocationOptions, { candidates, counts }: Taking, needed: 
   const chosen = candidates.flatMap((c, i) => (counts[i]! > 0 ? [{ c, n: counts[i]! }] : []))
   const fullest = new Map<string, SignalLoad>()
   for (const { c } of chosen)
-    for (const [signal, share] of Object.entries(c.loads) as [SignalLoad['signal'], number][]) {
+    for (const [signal, share] of entriesIn(c.loads)) {
       const load = { signal, share: (share * c.carries) / carried, type: c.type.name }
       if ((fullest.get(signal)?.share ?? -1) < load.share) fullest.set(signal, load)
     }

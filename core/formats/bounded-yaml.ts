@@ -3,7 +3,8 @@
  * key that stands twice is found here in one pass: the parser's own check compares every key with every other (20,000
  * keys took 36 s).
  */
-import { isMap, isPair, isScalar, isSeq, LineCounter, parseDocument, type Document } from 'yaml'
+import { type Document, isMap, isNode, isPair, isScalar, isSeq, LineCounter, parseDocument } from 'yaml'
+import { messageOf } from '../values/thrown'
 
 /** Longest text read, characters. */
 const MOST_CHARACTERS = 5_000_000
@@ -49,7 +50,7 @@ export function parseBounded(text: string): BoundedYaml {
     return { ok: true, document, lines, value: document.toJS({ maxAliasCount: MOST_ALIASES }) }
   }
   catch (error) {
-    return refused(1, `${(error as Error).message}.`)
+    return refused(1, `${messageOf(error)}.`)
   }
 }
 
@@ -77,11 +78,10 @@ function faultsOf(document: Document, lines: LineCounter): Fault[] {
   let nodes = 0
   const waiting: { node: unknown, depth: number }[] = [{ node: document.contents, depth: 1 }]
   const lineOf = (node: unknown) => {
-    const range = (node as { range?: [number, number, number] } | null)?.range
-    return range ? lines.linePos(range[0]).line : 1
+    return isNode(node) && node.range ? lines.linePos(node.range[0]).line : 1
   }
-  while (waiting.length > 0 && faults.length < MOST_FAULTS) {
-    const { node, depth } = waiting.pop()!
+  for (let next = waiting.pop(); next && faults.length < MOST_FAULTS; next = waiting.pop()) {
+    const { node, depth } = next
     if (++nodes > MOST_NODES) return [{ line: lineOf(node), sentence: `It holds more than ${MOST_NODES} values.` }]
     if (depth > MOST_DEPTH) return [{ line: lineOf(node), sentence: `It is nested more than ${MOST_DEPTH} deep.` }]
     if (isMap(node)) {

@@ -39,7 +39,7 @@ export function comparedCsv(view: ComparedRuns): string {
       const drawn = (by: number | undefined) => by === undefined ? undefined : drawnDifference(row.metric, by)
       return [
         run.id,
-        baseline!.id,
+        baseline?.id,
         view.users,
         rowName({ ...row, about: 'all' }),
         row.about,

@@ -14,5 +14,6 @@ export function csvAsIs(rows: readonly (readonly Cell[])[]): string {
 }
 
 function written(rows: readonly (readonly Cell[])[], escapeFormulae: boolean): string {
+  // The package changes no row, though its types do not say so.
   return `${Papa.unparse(rows as Cell[][], { newline: '\r\n', escapeFormulae })}\r\n`
 }

@@ -2,10 +2,10 @@
  * Documents as YAML or JSON text (YAML 1.2; JSON is a part of it), checked against their published schema, with errors
  * at the line. What every kind of document does the same way; journey-text.ts and plan-text.ts say what is theirs.
  */
-import { ownOf } from '../values/own'
 import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
-import { isMap, isScalar, type Document, type LineCounter } from 'yaml'
+import { type Document, isMap, isNode, isScalar, type LineCounter } from 'yaml'
 import { parseBounded } from './bounded-yaml'
+import { memberOf, objectOf, textOf } from '../values/untyped'
 
 export interface TextProblem {
   line: number
@@ -54,18 +54,20 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
   const at: LineOf = path => lineOf(document, lines, path)
   const validate = validatorOf(kind.schema)
   if (validate(value)) {
+    // Held against the schema of T just now.
     const problems = kind.meaning?.(value as T, at) ?? []
+    // As above.
     return problems.length > 0 ? { ok: false, problems } : { ok: true, value: value as T }
   }
   // What only says that one of the branches failed helps nobody.
-  const errors = validate.errors!.filter(e => e.keyword !== 'if' && e.keyword !== 'allOf').slice(0, MOST_LOOKED_UP)
+  const errors = (validate.errors ?? []).filter(e => e.keyword !== 'if' && e.keyword !== 'allOf').slice(0, MOST_LOOKED_UP)
   const seen = new Set<string>()
   const problems = errors.flatMap((e): TextProblem[] => {
     const path = e.instancePath
       .split('/')
       .slice(1)
       .map(p => p.replaceAll('~1', '/').replaceAll('~0', '~'))
-    const line = lineOf(document, lines, path, (e.params as { additionalProperty?: string }).additionalProperty)
+    const line = lineOf(document, lines, path, textOf(objectOf(e.params).additionalProperty) || undefined)
     const sentence = kind.hint?.(e.instancePath, valueAt(value, path)) ?? sentenceOf(kind.what, e)
     if (seen.has(`${line} ${sentence}`)) return []
     seen.add(`${line} ${sentence}`)
@@ -80,10 +82,7 @@ function validatorOf(schema: object): ValidateFunction {
 }
 
 function valueAt(value: unknown, path: readonly string[]): unknown {
-  return path.reduce<unknown>(
-    (v, key) => (typeof v === 'object' && v !== null ? ownOf(v as Record<string, unknown>, key) : undefined),
-    value,
-  )
+  return path.reduce<unknown>(memberOf, value)
 }
 
 /** @param wrong a key of the field that is not known: its own line is told */
@@ -100,14 +99,14 @@ function lineOf(document: Document, lines: LineCounter, path: readonly (string |
       const key = node.items.map(i => i.key).find(k => isScalar(k) && k.value === wrong)
       if (isScalar(key) && key.range) return lines.linePos(key.range[0]).line
     }
-    const range = (node as { range?: [number, number, number] } | null)?.range
-    if (range) return lines.linePos(range[0]).line
+    if (isNode(node) && node.range) return lines.linePos(node.range[0]).line
   }
   return 1
 }
 
 function sentenceOf(what: string, { instancePath, keyword, message, params }: ErrorObject): string {
   const where = instancePath === '' ? what : instancePath.slice(1).replaceAll('/', ' → ')
+  // What Ajv tells of each keyword it knows.
   const p = params as {
     additionalProperty?: string
     missingProperty?: string

@@ -6,6 +6,7 @@
 import { ownOf } from '../values/own'
 import type { CaptureSource } from '../journey/journey'
 import type { HarEntry } from './har'
+import { present } from '../values/present'
 
 export interface DynamicValue {
   /** Name for templates. */
@@ -67,7 +68,7 @@ export function findDynamicValues(entries: readonly HarEntry[]): { values: Dynam
     const answer = new AnsweredIn(entry)
     for (const value of answer.values(v => sent.has(v) && !found.has(v))) {
       // A value the browser sent before it was answered is its own.
-      if (found.has(value) || sent.get(value)!.sentIn[0]! <= entry.index) continue
+      if (found.has(value) || (sent.get(value)?.sentIn[0] ?? -1) <= entry.index) continue
       const source = answer.sourceOf(value)
       if (source !== undefined) found.set(value, { from: entry, source })
     }
@@ -76,7 +77,7 @@ export function findDynamicValues(entries: readonly HarEntry[]): { values: Dynam
   const values: DynamicValue[] = []
   const kept: KeptValue[] = []
   for (const [value, { from, source }] of found) {
-    const { sentIn, name, sentAs } = sent.get(value)!
+    const { sentIn, name, sentAs } = present(sent.get(value), 'a value that was sent')
     if (typeof source === 'string') kept.push({ value, from: from.index, sentIn, sentAs, why: source })
     else values.push({ name: freeName(name, names), value, from: from.index, source, sentIn, sentAs })
   }
@@ -272,7 +273,7 @@ export function unescaped(text: string): string {
         (all, dec: string | undefined, hex: string | undefined, name: string | undefined) => {
           const code = dec !== undefined ? Number(dec) : hex !== undefined ? Number.parseInt(hex, 16) : undefined
           if (code !== undefined) return code <= 0x10ffff ? String.fromCodePoint(code) : all
-          return ownOf(ENTITIES, name!.toLowerCase()) ?? all
+          return ownOf(ENTITIES, (name ?? '').toLowerCase()) ?? all
         },
       )
     : text

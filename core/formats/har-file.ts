@@ -1,6 +1,7 @@
 /** A capture as a file: HAR as text, or a zip of it with the bodies that lie beside it. */
 import { unzipSync } from 'fflate'
 import { HarError, readHar, type RecordedVisit } from './har'
+import { messageOf } from '../values/thrown'
 
 /** Most that a zip may hold when it is unpacked, bytes, and most files. */
 const MOST_UNPACKED_BYTES = 512 * 1024 * 1024
@@ -32,22 +33,24 @@ function readZip(bytes: Uint8Array): RecordedVisit {
   catch (error) {
     if (error instanceof HarError) throw error
     throw new HarError(
-      `The archive cannot be opened: ${(error as Error).message}.`,
+      `The archive cannot be opened: ${messageOf(error)}.`,
       'Pack the capture and its files into a zip again.',
     )
   }
   const byName = new Map(Object.entries(files))
   const captures = [...byName.keys()].filter(name => /\.har$/i.test(name) && !name.startsWith('__MACOSX'))
-  if (captures.length !== 1)
+  const [capture] = captures
+  const content = capture === undefined ? undefined : byName.get(capture)
+  if (captures.length !== 1 || capture === undefined || content === undefined)
     throw new HarError(
       captures.length === 0
         ? 'The archive holds no capture: no file in it ends in .har.'
         : `The archive holds ${captures.length} captures.`,
       'Pack one capture with the files beside it.',
     )
-  const folder = captures[0]!.slice(0, captures[0]!.lastIndexOf('/') + 1)
+  const folder = capture.slice(0, capture.lastIndexOf('/') + 1)
   return readHar(
-    new TextDecoder().decode(byName.get(captures[0]!)!),
+    new TextDecoder().decode(content),
     name => byName.get(folder + name) ?? byName.get(name),
   )
 }

@@ -17,6 +17,7 @@ import { getDomain } from 'tldts'
 import { findCredentials, type Credential } from './credentials'
 import { fieldsOf, findDynamicValues, unescaped, type DynamicValue, type KeptValue } from './dynamic-values'
 import type { RecordedVisit, HarEntry } from './har'
+import { isObject } from '../values/untyped'
 
 export interface HarReview {
   browser: string
@@ -124,7 +125,7 @@ export function reviewHar(capture: RecordedVisit, choices: HarChoices): HarRevie
     values: values.map(v => ({
       ...v,
       value: v.value.length > 60 ? `${v.value.slice(0, 59)}…` : v.value,
-      fromUrl: byIndex.get(v.from)!.url.pathname,
+      fromUrl: byIndex.get(v.from)?.url.pathname ?? '',
     })),
     steps: journey.round.map(s => ({
       name: s.name,
@@ -374,6 +375,7 @@ class RequestMaker {
       end.status > 0 ? [{ kind: 'status', allow: end.status === 304 ? '200, 304' : String(end.status) }] : []
     const redirects = this.stops.has(entry.index) && isRedirect(entry) ? 0 : REDIRECTS
     return {
+      // Other methods were left out when the capture was read.
       method: entry.method as Method,
       url: url.origin === this.baseUrl ? path : url.origin + path,
       ...(query.length > 0 ? { query } : {}),
@@ -441,7 +443,7 @@ function cutAt(text: string, value: string, put: string): (string | { text: stri
   for (let at = text.indexOf(value); at >= 0 && value !== ''; at = text.indexOf(value, at + value.length)) {
     const isWord =
       !(WORD_CHARACTER.test(text[at - 1] ?? '') && WORD_CHARACTER.test(value[0]!)) &&
-      !(WORD_CHARACTER.test(text[at + value.length] ?? '') && WORD_CHARACTER.test(value.at(-1)!))
+      !(WORD_CHARACTER.test(text[at + value.length] ?? '') && WORD_CHARACTER.test(value.at(-1) ?? ''))
     if (!isWord) continue
     cut.push(text.slice(from, at), { text: put })
     from = at + value.length
@@ -473,7 +475,7 @@ function keysOf({ type, text }: HarEntry): { keys?: string[] } {
   if (!type.includes('json') || text === undefined) return {}
   try {
     const value: unknown = JSON.parse(text)
-    return typeof value === 'object' && value !== null && !Array.isArray(value)
+    return isObject(value)
       ? { keys: Object.keys(value).slice(0, 50) }
       : {}
   }

@@ -3,6 +3,8 @@
  * is kept of each entry.
  */
 import type { Pair } from '../journey/journey'
+import { messageOf } from '../values/thrown'
+import { numberOf, objectOf, textOf } from '../values/untyped'
 
 export class HarError extends Error {
   override name = 'HarError'
@@ -71,7 +73,8 @@ export function readHar(
   attached: (name: string) => Uint8Array | undefined = () => undefined,
 ): RecordedVisit {
   const log = logOf(text)
-  const raw = log.entries.map(e => record(e) as RawEntry)
+  // Each of its fields is looked at where it is read.
+  const raw = log.entries.map(e => objectOf(e) as RawEntry)
   if (raw.length === 0)
     throw new HarError(
       'The capture is empty: nothing was recorded.',
@@ -82,7 +85,7 @@ export function readHar(
   const left: RecordedVisit['left'] = []
   let missing = 0
   const bodyOf = (holder: Record<string, unknown>): Record<string, unknown> => {
-    const name = str(holder._file)
+    const name = textOf(holder._file)
     if (name === '' || typeof holder.text === 'string') return holder
     const bytes = attached(name)
     if (!bytes) missing++
@@ -90,54 +93,56 @@ export function readHar(
   }
   const entries: HarEntry[] = []
   raw.forEach((e, index) => {
-    const request = record(e.request)
-    const response = record(e.response)
-    const what = `${str(request.method) || '?'} ${str(request.url).slice(0, 200) || '(no address)'}`
+    const request = objectOf(e.request)
+    const response = objectOf(e.response)
+    const what = `${textOf(request.method) || '?'} ${textOf(request.url).slice(0, 200) || '(no address)'}`
     let url: URL
     try {
-      url = new URL(str(request.url))
+      url = new URL(textOf(request.url))
     }
     catch {
       return void left.push({ index, what, why: 'it has no address' })
     }
-    if (url.protocol === 'ws:' || url.protocol === 'wss:' || str(e._resourceType) === 'websocket')
+    if (url.protocol === 'ws:' || url.protocol === 'wss:' || textOf(e._resourceType) === 'websocket')
       return void left.push({ index, what, why: 'a WebSocket is no step' })
     if (url.protocol !== 'http:' && url.protocol !== 'https:')
       return void left.push({ index, what, why: `${url.protocol} is not sent over the network` })
-    if (!/^(GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)$/.test(str(request.method)))
+    if (!/^(GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)$/.test(textOf(request.method)))
       return void left.push({ index, what, why: 'its method is not one a step can have' })
     const beganMs = Number.isFinite(begins[index]) ? begins[index]! - first : 0
-    const content = bodyOf(record(response.content))
-    const type = str(content.mimeType).split(';')[0]!.trim().toLowerCase()
+    const content = bodyOf(objectOf(response.content))
+    const type = textOf(content.mimeType).split(';')[0]!.trim().toLowerCase()
     entries.push({
       index,
       url,
       beganMs,
-      endedMs: beganMs + Math.max(0, num(e.time)),
-      method: str(request.method),
+      endedMs: beganMs + Math.max(0, numberOf(e.time)),
+      method: textOf(request.method),
       headers: pairs(request.headers),
-      sent: sentOf(bodyOf(record(request.postData)), request.headers),
-      status: num(response.status),
+      sent: sentOf(bodyOf(objectOf(request.postData)), request.headers),
+      status: numberOf(response.status),
       answerHeaders: pairs(response.headers),
       type,
-      bytes: Math.max(0, num(content.size)),
+      bytes: Math.max(0, numberOf(content.size)),
       text: answerText(content, type),
-      redirectsTo: str(response.redirectURL) || undefined,
-      page: str(e.pageref) || undefined,
+      redirectsTo: textOf(response.redirectURL) || undefined,
+      page: textOf(e.pageref) || undefined,
     })
   })
   if (entries.length === 0)
     throw new HarError('The capture holds no HTTP request.', 'Record a page that is loaded over HTTP.')
   entries.sort((a, b) => a.beganMs - b.beganMs || a.index - b.index)
-  const pages = Array.isArray(log.pages) ? log.pages.map(record).map(p => ({ id: str(p.id), title: str(p.title) })) : []
-  const browser = record(log.browser ?? log.creator)
+  const pages = (Array.isArray(log.pages) ? log.pages : [])
+    .map(objectOf)
+    .map(p => ({ id: textOf(p.id), title: textOf(p.title) }))
+  const browser = objectOf(log.browser ?? log.creator)
   const lacks =
     missing > 0
       ? [
           `${missing} ${missing === 1 ? 'body lies in a file' : 'bodies lie in files'} beside the capture: put the capture and these files into one zip and import that`,
         ]
       : []
-  return { browser: [str(browser.name), str(browser.version)].filter(Boolean).join(' '), pages, entries, left, lacks }
+  return { browser: [textOf(browser.name), textOf(browser.version)].filter(Boolean).join(' '), pages, entries, left, lacks }
 }
 
 function logOf(text: string): Record<string, unknown> & { entries: unknown[] } {
@@ -154,33 +159,34 @@ function logOf(text: string): Record<string, unknown> & { entries: unknown[] } {
         'Save it again, and let the download finish.',
       )
     throw new HarError(
-      `The file is not JSON: ${(error as Error).message}.`,
+      `The file is not JSON: ${messageOf(error)}.`,
       'Save the capture as HAR with content from the browser’s network panel.',
     )
   }
-  const log = (parsed as { log?: unknown } | null)?.log as Record<string, unknown> | undefined
-  if (typeof log !== 'object' || log === null || !Array.isArray(log.entries))
+  const log = objectOf(objectOf(parsed).log)
+  const { entries } = log
+  if (!Array.isArray(entries))
     throw new HarError(
       'The file is JSON, but no HAR: it has no log with entries.',
       'Save the capture as HAR from the browser’s network panel.',
     )
-  return log as Record<string, unknown> & { entries: unknown[] }
+  return { ...log, entries }
 }
 
 function sentOf(data: Record<string, unknown>, headers: unknown): HarEntry['sent'] {
   const contentType = pairs(headers).find(([name]) => /^content-type$/i.test(name))?.[1] ?? ''
-  const type = str(data.mimeType) || contentType
+  const type = textOf(data.mimeType) || contentType
   if (data.text === undefined && !Array.isArray(data.params)) {
     // A form with files often comes without its body: that it was one is all that is known.
     return /multipart/i.test(contentType) ? { type: contentType, text: '', params: [] } : undefined
   }
-  const text = data.encoding === 'base64' ? latin1(str(data.text)) : str(data.text)
+  const text = data.encoding === 'base64' ? latin1(textOf(data.text)) : textOf(data.text)
   const params = Array.isArray(data.params)
-    ? data.params.map(record).map((p): SentParam => ({
-        name: str(p.name),
-        value: str(p.value),
-        ...(p.fileName ? { fileName: str(p.fileName) } : {}),
-        ...(p.contentType ? { contentType: str(p.contentType) } : {}),
+    ? data.params.map(objectOf).map((p): SentParam => ({
+        name: textOf(p.name),
+        value: textOf(p.value),
+        ...(p.fileName ? { fileName: textOf(p.fileName) } : {}),
+        ...(p.contentType ? { contentType: textOf(p.contentType) } : {}),
       }))
     : []
   return { type, text, params: params.length === 0 && /multipart/i.test(type) ? partsOf(text, type) : params }
@@ -242,18 +248,8 @@ function answerText(content: Record<string, unknown>, type: string): string | un
 function pairs(list: unknown): Pair[] {
   return Array.isArray(list)
     ? list
-        .map(record)
-        .map((h): Pair => [str(h.name), str(h.value)])
+        .map(objectOf)
+        .map((h): Pair => [textOf(h.name), textOf(h.value)])
         .filter(([name]) => name !== '')
     : []
-}
-
-function record(value: unknown): Record<string, unknown> {
-  return typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : {}
-}
-function str(value: unknown): string {
-  return typeof value === 'string' ? value : ''
-}
-function num(value: unknown): number {
-  return typeof value === 'number' && Number.isFinite(value) ? value : 0
 }

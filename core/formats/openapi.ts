@@ -5,6 +5,7 @@
 import { ownOf } from '../values/own'
 import { parseBounded } from './bounded-yaml'
 import type { Body, HttpJourney, Method, Pair, Step } from '../journey/journey'
+import { isObject, objectOf, textOf, type Untyped } from '../values/untyped'
 
 export class OpenApiError extends Error {
   override name = 'OpenApiError'
@@ -36,19 +37,17 @@ export interface OpenApiReview {
   remarks: string[]
 }
 
-type Dict = Record<string, unknown>
-
 /** Deepest value written as an example, and most values of one example: schemas that name themselves have no end. */
 const MOST_DEPTH = 8
 const MOST_VALUES = 2000
 const METHODS = ['get', 'post', 'put', 'patch', 'delete', 'head', 'options'] as const
 
 /** @throws OpenApiError with the line where the text cannot be read */
-export function readOpenApi(text: string): Dict {
+export function readOpenApi(text: string): Untyped {
   const api = valueOf(text)
-  if (!isDict(api) || typeof api.openapi !== 'string') {
+  if (!isObject(api) || typeof api.openapi !== 'string') {
     throw new OpenApiError(
-      isDict(api) && api.swagger
+      isObject(api) && api.swagger
         ? 'The document is of version 2; version 3 is read.'
         : 'The document is no OpenAPI: it has no “openapi: 3…” line.',
       'Give an OpenAPI 3 document, as YAML or JSON.',
@@ -78,22 +77,22 @@ function valueOf(text: string): unknown {
   )
 }
 
-export function reviewOpenApi(api: Dict): OpenApiReview {
+export function reviewOpenApi(api: Untyped): OpenApiReview {
   const remarks: string[] = []
-  const info = dict(api.info)
+  const info = objectOf(api.info)
   const operations = operationsOf(api).map(({ operation, shared: _, ...o }) => ({
     ...o,
-    summary: text(operation.summary),
+    summary: textOf(operation.summary),
     tags: list(operation.tags).map(String),
     needsBody: operation.requestBody !== undefined,
   }))
-  if (Object.keys(dict(dict(api.components).securitySchemes)).length > 0)
+  if (Object.keys(objectOf(objectOf(api.components).securitySchemes)).length > 0)
     remarks.push('The API asks for credentials: put them into the target’s secrets and name them in the headers.')
   if (JSON.stringify(api).includes('"$ref":"http')) remarks.push('References to other documents are not followed.')
   const servers = serversOf(api)
   return {
-    title: text(info.title),
-    version: text(info.version),
+    title: textOf(info.title),
+    version: textOf(info.version),
     servers,
     asksForServer: !isAbsolute(servers[0] ?? ''),
     operations,
@@ -107,7 +106,7 @@ export function reviewOpenApi(api: Dict): OpenApiReview {
  */
 // eslint-disable-next-line max-lines-per-function -- one form, read or written from its beginning to its end
 export function openApiToJourney(
-  api: Dict,
+  api: Untyped,
   ids: readonly string[],
 ): { journey: HttpJourney, baseUrl: string, hosts: string[], remarks: string[], secrets: Record<string, string> } {
   const all = operationsOf(api)
@@ -118,10 +117,10 @@ export function openApiToJourney(
     if (!found) return []
     const { operation, method, path, shared } = found
     const parameters = parametersOf(api, shared, operation.parameters)
-    const given = (p: Dict): Given => ({
-      name: text(p.name),
+    const given = (p: Untyped): Given => ({
+      name: textOf(p.name),
       value: valueFor(api, p),
-      style: text(p.style),
+      style: textOf(p.style),
       explode: typeof p.explode === 'boolean' ? p.explode : undefined,
     })
     const url = path.replace(/\{([^}]+)\}/g, (_, name: string) => {
@@ -139,10 +138,10 @@ export function openApiToJourney(
       ...needed('header').map((p): Pair => [p.name, simple(p.value, p.explode ?? false)]),
       ...(cookies.length > 0 ? [['cookie', cookies.join('; ')] satisfies Pair] : []),
     ]
-    const statuses = Object.keys(dict(operation.responses))
+    const statuses = Object.keys(objectOf(operation.responses))
       .filter(s => /^2(\d\d|XX)$/i.test(s))
       .map(s => s.toLowerCase())
-    let name = text(operation.summary).slice(0, 50) || text(operation.operationId) || `${method} ${path}`
+    let name = textOf(operation.summary).slice(0, 50) || textOf(operation.operationId) || `${method} ${path}`
     for (let n = 2; names.has(name); n++) name = `${name.replace(/ \d+$/, '')} ${n}`
     names.add(name)
     return [
@@ -159,7 +158,7 @@ export function openApiToJourney(
       },
     ]
   })
-  const title = text(dict(api.info).title) || 'API'
+  const title = textOf(objectOf(api.info).title) || 'API'
   const journey: HttpJourney = {
     schema: 'vornak-journey/1',
     kind: 'http',
@@ -174,11 +173,14 @@ export function openApiToJourney(
   return { journey, baseUrl: serversOf(api)[0] ?? '', hosts: [], remarks, secrets: {} }
 }
 
-function operationsOf(api: Dict): { id: string, method: Method, path: string, operation: Dict, shared: unknown }[] {
-  return Object.entries(dict(api.paths)).flatMap(([path, raw]) => {
-    const item = dict(resolve(api, raw))
+interface FoundOperation { id: string, method: Method, path: string, operation: Untyped, shared: unknown }
+
+function operationsOf(api: Untyped): FoundOperation[] {
+  return Object.entries(objectOf(api.paths)).flatMap(([path, raw]) => {
+    const item = objectOf(resolve(api, raw))
     return METHODS.flatMap((m) => {
-      if (!isDict(item[m])) return []
+      if (!isObject(item[m])) return []
+      // They are the methods in small letters.
       const method = m.toUpperCase() as Method
       return [{ id: `${method} ${path}`, method, path, operation: item[m], shared: item.parameters }]
     })
@@ -186,11 +188,11 @@ function operationsOf(api: Dict): { id: string, method: Method, path: string, op
 }
 
 /** Parameters of an operation: its own take the place of those its path shares, by name and place. */
-function parametersOf(api: Dict, shared: unknown, own: unknown): Dict[] {
-  const byPlace = new Map<string, Dict>()
+function parametersOf(api: Untyped, shared: unknown, own: unknown): Untyped[] {
+  const byPlace = new Map<string, Untyped>()
   for (const raw of [...list(shared), ...list(own)]) {
-    const p = dict(resolve(api, raw))
-    byPlace.set(`${text(p.in)} ${text(p.name)}`, p)
+    const p = objectOf(resolve(api, raw))
+    byPlace.set(`${textOf(p.in)} ${textOf(p.name)}`, p)
   }
   return [...byPlace.values()]
 }
@@ -199,27 +201,27 @@ function parametersOf(api: Dict, shared: unknown, own: unknown): Dict[] {
  * A parameter's value, as it is before it is written out. One that has a `content` is written as that (OpenAPI 3.1,
  * Parameter Object).
  */
-function valueFor(api: Dict, p: Dict): unknown {
-  const [type, media] = Object.entries(dict(p.content))[0] ?? []
+function valueFor(api: Untyped, p: Untyped): unknown {
+  const [type, media] = Object.entries(objectOf(p.content))[0] ?? []
   if (type !== undefined) {
-    const { schema, example: own, examples } = dict(media)
-    const value = own ?? firstExample(api, examples) ?? exampleOf(api, schema, text(p.name))
+    const { schema, example: own, examples } = objectOf(media)
+    const value = own ?? firstExample(api, examples) ?? exampleOf(api, schema, textOf(p.name))
     return type.includes('json') ? JSON.stringify(value) : value
   }
-  return p.example ?? firstExample(api, p.examples) ?? exampleOf(api, p.schema, text(p.name))
+  return p.example ?? firstExample(api, p.examples) ?? exampleOf(api, p.schema, textOf(p.name))
 }
 
 /**
  * The servers as they are written, their variables put in. One without a default keeps its braces: it has to be asked
  * for.
  */
-function serversOf(api: Dict): string[] {
+function serversOf(api: Untyped): string[] {
   const servers = list(api.servers)
     .map((s) => {
-      const server = dict(s)
-      return text(server.url).replace(/\{([^}]+)\}/g, (all, name: string) => {
-        const { default: usual, enum: choices } = dict(ownOf(dict(server.variables), name))
-        return text(usual) || text(list(choices)[0]) || all
+      const server = objectOf(s)
+      return textOf(server.url).replace(/\{([^}]+)\}/g, (all, name: string) => {
+        const { default: usual, enum: choices } = objectOf(ownOf(objectOf(server.variables), name))
+        return textOf(usual) || textOf(list(choices)[0]) || all
       })
     })
     .filter(Boolean)
@@ -232,102 +234,104 @@ function isAbsolute(url: string): boolean {
   return /^https?:\/\/[^{}/]+(\/[^{}]*)?$/.test(url)
 }
 
-function bodyOf(api: Dict, raw: unknown, remarks: string[], where: string): Body | undefined {
-  const content = dict(dict(resolve(api, raw)).content)
+function bodyOf(api: Untyped, raw: unknown, remarks: string[], where: string): Body | undefined {
+  const content = objectOf(objectOf(resolve(api, raw)).content)
   const [type, media] = Object.entries(content).find(([t]) => t.includes('json')) ?? Object.entries(content)[0] ?? []
   if (type === undefined) return undefined
-  const { schema, example: given, examples } = dict(media)
+  const { schema, example: given, examples } = objectOf(media)
   const value = given ?? firstExample(api, examples) ?? exampleOf(api, schema, 'body')
   if (type.includes('json')) return { kind: 'json', text: JSON.stringify(value, null, 2) }
   if (type.includes('urlencoded'))
     return {
       kind: 'form',
-      fields: Object.entries(dict(value)).flatMap(([name, v]) =>
+      fields: Object.entries(objectOf(value)).flatMap(([name, v]) =>
         inQuery({
           name,
           value: v,
-          style: text(dict(ownOf(dict(dict(media).encoding), name)).style),
+          style: textOf(objectOf(ownOf(objectOf(objectOf(media).encoding), name)).style),
           explode: undefined,
         }),
       ),
     }
   if (type.includes('multipart')) {
     remarks.push(`${where}: choose the files of its form by hand`)
-    return { kind: 'multipart', parts: Object.entries(dict(value)).map(([name, v]) => ({ name, text: plain(v) })) }
+    return { kind: 'multipart', parts: Object.entries(objectOf(value)).map(([name, v]) => ({ name, text: plain(v) })) }
   }
   if (/[/+]xml\b/.test(type) && typeof value !== 'string') return { kind: 'raw', text: xmlOf(api, schema, value), type }
   return { kind: 'raw', text: plain(value), type }
 }
 
-function firstExample(api: Dict, examples: unknown): unknown {
-  const first = Object.values(dict(examples))[0]
-  return first === undefined ? undefined : dict(resolve(api, first)).value
+function firstExample(api: Untyped, examples: unknown): unknown {
+  const first = Object.values(objectOf(examples))[0]
+  return first === undefined ? undefined : objectOf(resolve(api, first)).value
 }
 
 /** An example that fits a schema: what it gives itself, else the plainest value of its type. */
-function exampleOf(api: Dict, schema: unknown, name: string): unknown {
+function exampleOf(api: Untyped, schema: unknown, name: string): unknown {
   return new Examples(api).of(schema, name)
 }
 
 class Examples {
   private values = 0
 
-  constructor(private readonly api: Dict) {}
+  constructor(private readonly api: Untyped) {}
 
   /** @param within references followed to get here: one of them a third time is a schema that names itself, and ends */
   of(raw: unknown, name: string, depth = 0, within: readonly string[] = []): unknown {
-    const ref = isDict(raw) && typeof raw.$ref === 'string' ? raw.$ref : undefined
+    const ref = isObject(raw) && typeof raw.$ref === 'string' ? raw.$ref : undefined
     if (ref !== undefined && within.filter(r => r === ref).length > 1) return undefined
     if (++this.values > MOST_VALUES || depth > MOST_DEPTH) return undefined
     const inside = ref === undefined ? within : [...within, ref]
     // What stands beside a reference counts too (OpenAPI 3.1, after JSON Schema 2020-12).
-    const schema = ref === undefined ? dict(raw) : { ...dict(resolve(this.api, raw)), ...without(dict(raw), '$ref') }
+    const schema = ref === undefined ? objectOf(raw) : { ...objectOf(resolve(this.api, raw)), ...without(objectOf(raw), '$ref') }
     if (schema.example !== undefined) return schema.example
-    if (Array.isArray(schema.examples) && schema.examples.length > 0) return schema.examples[0] as unknown
+    if (Array.isArray(schema.examples) && schema.examples.length > 0) return schema.examples[0]
     if (schema.default !== undefined) return schema.default
     if (schema.const !== undefined) return schema.const
-    if (Array.isArray(schema.enum) && schema.enum.length > 0) return schema.enum[0] as unknown
+    if (Array.isArray(schema.enum) && schema.enum.length > 0) return schema.enum[0]
     const deeper = (of: unknown, as: string) => this.of(of, as, depth + 1, inside)
     const all = list(schema.allOf)
     if (all.length > 0) {
       const parts = all.map(s => deeper(s, name))
-      const own = isDict(schema.properties) ? this.objectOf(schema, deeper) : {}
-      return parts.every(p => isDict(p) || p === undefined)
-        ? (Object.assign({}, ...parts.map(dict), own) as unknown)
-        : parts.find(p => p !== undefined && !isDict(p))
+      const own = isObject(schema.properties) ? this.objectExample(schema, deeper) : {}
+      return parts.every(p => isObject(p) || p === undefined)
+        ? Object.assign({}, ...parts.map(objectOf), own)
+        : parts.find(p => p !== undefined && !isObject(p))
     }
     const one = [...list(schema.oneOf), ...list(schema.anyOf)]
     if (one.length > 0) {
       const chosen = one.map(s => deeper(s, name)).find(v => v !== undefined)
-      return isDict(chosen) && isDict(schema.properties) ? { ...this.objectOf(schema, deeper), ...chosen } : chosen
+      return isObject(chosen) && isObject(schema.properties)
+        ? { ...this.objectExample(schema, deeper), ...chosen }
+        : chosen
     }
-    const type = Array.isArray(schema.type) ? (schema.type.find(t => t !== 'null') as unknown) : schema.type
-    if (type === 'object' || isDict(schema.properties)) return this.objectOf(schema, deeper)
-    if (type === 'array' || schema.items !== undefined) return this.arrayOf(schema, name, deeper)
+    const type = Array.isArray(schema.type) ? schema.type.find(t => t !== 'null') : schema.type
+    if (type === 'object' || isObject(schema.properties)) return this.objectExample(schema, deeper)
+    if (type === 'array' || schema.items !== undefined) return this.arrayExample(schema, name, deeper)
     if (type === 'integer' || type === 'number') return numberOf(schema, type)
     if (type === 'boolean') return true
     if (type === 'string') return stringOf(schema, name)
     return null
   }
 
-  private objectOf(schema: Dict, deeper: (of: unknown, as: string) => unknown): Dict {
-    const object: Dict = {}
-    for (const [key, s] of Object.entries(dict(schema.properties))) {
-      if (dict(resolve(this.api, s)).readOnly === true) continue
+  private objectExample(schema: Untyped, deeper: (of: unknown, as: string) => unknown): Untyped {
+    const object: Untyped = {}
+    for (const [key, s] of Object.entries(objectOf(schema.properties))) {
+      if (objectOf(resolve(this.api, s)).readOnly === true) continue
       const value = deeper(s, key)
       if (value !== undefined) object[key] = value
     }
     return object
   }
 
-  private arrayOf(schema: Dict, name: string, deeper: (of: unknown, as: string) => unknown): unknown[] {
+  private arrayExample(schema: Untyped, name: string, deeper: (of: unknown, as: string) => unknown): unknown[] {
     const wanted = Math.min(20, Math.max(1, count(schema.minItems)))
     return Array.from({ length: wanted }, () => deeper(schema.items, name)).filter(v => v !== undefined)
   }
 }
 
 /** The least number a schema allows, from 1 on where nothing else is said. */
-function numberOf(schema: Dict, type: 'integer' | 'number'): number {
+function numberOf(schema: Untyped, type: 'integer' | 'number'): number {
   const step =
     typeof schema.multipleOf === 'number' && schema.multipleOf > 0
       ? schema.multipleOf
@@ -369,9 +373,9 @@ function exact(times: number, step: number): number {
   return Number((times * step).toPrecision(12))
 }
 
-function stringOf(schema: Dict, name: string): string {
-  const plainest = ownOf(FORMATS, text(schema.format)) ?? name
-  if (Object.hasOwn(FORMATS, text(schema.format))) return plainest
+function stringOf(schema: Untyped, name: string): string {
+  const plainest = ownOf(FORMATS, textOf(schema.format)) ?? name
+  if (Object.hasOwn(FORMATS, textOf(schema.format))) return plainest
   const long = plainest.padEnd(Math.min(1000, count(schema.minLength)), 'x')
   return typeof schema.maxLength === 'number' ? long.slice(0, schema.maxLength) : long
 }
@@ -390,30 +394,30 @@ const FORMATS: Record<string, string> = {
 }
 
 /** A value as XML (OpenAPI 3.1, XML Object): names, attributes and wrapped lists as the schema says. */
-function xmlOf(api: Dict, raw: unknown, value: unknown): string {
-  const schema = dict(resolve(api, raw))
-  const ref = isDict(raw) ? text(raw.$ref).split('/').pop() : undefined
-  const name = text(dict(schema.xml).name) || ref || 'body'
+function xmlOf(api: Untyped, raw: unknown, value: unknown): string {
+  const schema = objectOf(resolve(api, raw))
+  const ref = isObject(raw) ? textOf(raw.$ref).split('/').pop() : undefined
+  const name = textOf(objectOf(schema.xml).name) || ref || 'body'
   return elementOf(api, schema, value, name)
 }
 
-function elementOf(api: Dict, schema: Dict, value: unknown, name: string): string {
-  const { prefix, namespace } = dict(schema.xml)
-  const tag = text(prefix) ? `${text(prefix)}:${name}` : name
-  const space = text(namespace)
-    ? ` xmlns${text(prefix) ? `:${text(prefix)}` : ''}="${escapedXml(text(namespace))}"`
+function elementOf(api: Untyped, schema: Untyped, value: unknown, name: string): string {
+  const { prefix, namespace } = objectOf(schema.xml)
+  const tag = textOf(prefix) ? `${textOf(prefix)}:${name}` : name
+  const space = textOf(namespace)
+    ? ` xmlns${textOf(prefix) ? `:${textOf(prefix)}` : ''}="${escapedXml(textOf(namespace))}"`
     : ''
-  if (!isDict(value)) return `<${tag}${space}>${escapedXml(plain(value))}</${tag}>`
+  if (!isObject(value)) return `<${tag}${space}>${escapedXml(plain(value))}</${tag}>`
   let attributes = space
   let inner = ''
   for (const [key, v] of Object.entries(value)) {
-    const of = dict(resolve(api, propertyOf(api, schema, key)))
-    const xml = dict(of.xml)
-    const own = text(xml.name) || key
+    const of = objectOf(resolve(api, propertyOf(api, schema, key)))
+    const xml = objectOf(of.xml)
+    const own = textOf(xml.name) || key
     if (xml.attribute === true) attributes += ` ${own}="${escapedXml(plain(v))}"`
     else if (Array.isArray(v)) {
-      const items = dict(resolve(api, of.items))
-      const item = text(dict(items.xml).name) || (xml.wrapped === true ? key : own)
+      const items = objectOf(resolve(api, of.items))
+      const item = textOf(objectOf(items.xml).name) || (xml.wrapped === true ? key : own)
       const list = v.map(i => elementOf(api, items, i, item)).join('')
       inner += xml.wrapped === true ? `<${own}>${list}</${own}>` : list
     }
@@ -423,11 +427,11 @@ function elementOf(api: Dict, schema: Dict, value: unknown, name: string): strin
 }
 
 /** The schema of a property: the object's own, or one of those it is made of. */
-function propertyOf(api: Dict, schema: Dict, key: string): unknown {
-  const own = ownOf(dict(schema.properties), key)
+function propertyOf(api: Untyped, schema: Untyped, key: string): unknown {
+  const own = ownOf(objectOf(schema.properties), key)
   if (own !== undefined) return own
   return list(schema.allOf)
-    .map(s => ownOf(dict(dict(resolve(api, s)).properties), key))
+    .map(s => ownOf(objectOf(objectOf(resolve(api, s)).properties), key))
     .find(s => s !== undefined)
 }
 
@@ -453,7 +457,7 @@ function inQuery({ name, value, style, explode }: Given): Pair[] {
       ? items.map((v): Pair => [name, v])
       : [[name, items.join(style === 'spaceDelimited' ? ' ' : style === 'pipeDelimited' ? '|' : ',')]]
   }
-  if (!isDict(value)) return [[name, plain(value)]]
+  if (!isObject(value)) return [[name, plain(value)]]
   const fields = Object.entries(value)
   if (style === 'deepObject') return fields.map(([k, v]): Pair => [`${name}[${k}]`, plain(v)])
   return apart
@@ -464,7 +468,7 @@ function inQuery({ name, value, style, explode }: Given): Pair[] {
 /** In the path: `simple` unless `label` or `matrix` is said. */
 function inPath({ name, value, style, explode = false }: Given): string {
   const e = (v: unknown) => encodeURIComponent(plain(v))
-  const fields = isDict(value) ? Object.entries(value) : undefined
+  const fields = isObject(value) ? Object.entries(value) : undefined
   if (style === 'label') {
     if (Array.isArray(value)) return `.${value.map(e).join(explode ? '.' : ',')}`
     return `.${fields ? fields.map(([k, v]) => (explode ? `${e(k)}=${e(v)}` : `${e(k)},${e(v)}`)).join(explode ? '.' : ',') : e(value)}`
@@ -488,7 +492,7 @@ function inPath({ name, value, style, explode = false }: Given): string {
 /** In a header. */
 function simple(value: unknown, explode: boolean): string {
   if (Array.isArray(value)) return value.map(plain).join(',')
-  return isDict(value)
+  return isObject(value)
     ? Object.entries(value)
         .map(([k, v]) => (explode ? `${k}=${plain(v)}` : `${k},${plain(v)}`))
         .join(',')
@@ -496,8 +500,8 @@ function simple(value: unknown, explode: boolean): string {
 }
 
 /** Follows a reference within the document (RFC 6901, in a fragment: percent-encoded). */
-function resolve(api: Dict, value: unknown, hops = 0): unknown {
-  const ref = isDict(value) ? value.$ref : undefined
+function resolve(api: Untyped, value: unknown, hops = 0): unknown {
+  const ref = isObject(value) ? value.$ref : undefined
   if (typeof ref !== 'string') return value
   if (!ref.startsWith('#/') || hops > 20) return {}
   const found = ref
@@ -506,8 +510,8 @@ function resolve(api: Dict, value: unknown, hops = 0): unknown {
     .reduce<unknown>((at, part) => {
       const key = decoded(part).replaceAll('~1', '/').replaceAll('~0', '~')
       // Some write their names into references as they are.
-      const name = isDict(at) && !Object.hasOwn(at, key) && Object.hasOwn(at, part) ? part : key
-      return isDict(at) && Object.hasOwn(at, name) ? at[name] : undefined
+      const name = isObject(at) && !Object.hasOwn(at, key) && Object.hasOwn(at, part) ? part : key
+      return isObject(at) && Object.hasOwn(at, name) ? at[name] : undefined
     }, api)
   return resolve(api, found, hops + 1)
 }
@@ -521,7 +525,7 @@ function decoded(text: string): string {
   }
 }
 
-function without(of: Dict, key: string): Dict {
+function without(of: Untyped, key: string): Untyped {
   const { [key]: _, ...rest } = of
   return rest
 }
@@ -532,17 +536,8 @@ function finite(value: unknown): number | undefined {
 function count(value: unknown): number {
   return typeof value === 'number' && value > 0 ? Math.floor(value) : 0
 }
-function isDict(value: unknown): value is Dict {
-  return typeof value === 'object' && value !== null && !Array.isArray(value)
-}
-function dict(value: unknown): Dict {
-  return isDict(value) ? value : {}
-}
 function list(value: unknown): unknown[] {
   return Array.isArray(value) ? value : []
-}
-function text(value: unknown): string {
-  return typeof value === 'string' ? value : ''
 }
 function plain(value: unknown): string {
   return typeof value === 'string' ? value : value === undefined || value === null ? '' : JSON.stringify(value)

@@ -56,6 +56,7 @@ const DELTA: readonly Temporality[] = [1, 'AGGREGATION_TEMPORALITY_DELTA']
 /** @param sent a request, from JSON or from its binary form @throws OtlpError */
 export function sentMetrics(sent: unknown): SentMetrics {
   const found: SentMetrics = { samples: [], kinds: new Map() }
+  // Each of its fields may be missing, and is looked at where it is read.
   const { resourceMetrics } = (sent ?? {}) as OtlpRequest
   if (!Array.isArray(resourceMetrics)) throw new OtlpError('It has no resourceMetrics.')
   for (const { resource, scopeMetrics = [] } of resourceMetrics) {

@@ -1,11 +1,11 @@
 /** The figures of a run as families of OpenMetrics: of one that is over, or of one that loads, so far. */
-import type { FailureKind } from '../journey/failure-kinds'
 import type { MeasureKind } from '../journey/measures'
 import type { Answer } from '../objectives/judge'
 import { printObjective } from '../objectives/sentence'
 import type { SliceFigures, Slices } from '../result/slices'
 import type { RunDocument } from '../run/document'
 import type { Labels, MetricFamily } from './open-metrics'
+import { entriesIn } from '../values/written-out'
 
 export interface MeasuredRun {
   id: number
@@ -70,7 +70,7 @@ function counters(requests: readonly Part[]): MetricFamily[] {
   const counted = (of: (f: SliceFigures) => number, more: Labels = {}) =>
     requests.map(({ labels, figures }) => ({ suffix: '_total', labels: { ...labels, ...more }, value: of(figures) }))
   const failures = requests.flatMap(({ labels, figures }) =>
-    (Object.entries(figures.failures) as [FailureKind, number][]).map(([kind, value]) => ({
+    entriesIn(figures.failures).map(([kind, value]) => ({
       suffix: '_total',
       labels: { ...labels, kind },
       value,

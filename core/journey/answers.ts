@@ -114,7 +114,10 @@ function judgeOf(e: Expectation): Pick<Check, 'holds' | 'saw'> {
       const name = e.name.toLowerCase()
       return {
         holds: a => rule(a.header(name)),
-        saw: a => (a.header(name) === undefined ? `no header ${e.name}` : `“${shorten(a.header(name)!)}”`),
+        saw: (a) => {
+          const text = a.header(name)
+          return text === undefined ? `no header ${e.name}` : `“${shorten(text)}”`
+        },
       }
     }
     case 'body': {

@@ -77,6 +77,7 @@ function inRange(address: Address, range: string): boolean {
   const [network, bits] = ipaddr.isValidCIDR(range)
     ? ipaddr.parseCIDR(range)
     : [ipaddr.parse(range), ipaddr.parse(range).kind() === 'ipv4' ? 32 : 128]
+  // Both are of one kind, which its types want to know beforehand.
   return network.kind() === address.kind() && address.match([network, bits] as never)
 }
 
@@ -92,6 +93,7 @@ function sameAddress(host: string, address: Address): boolean {
  */
 function unwrapped(address: Address): Address {
   if (address.kind() === 'ipv4') return address
+  // Of the two kinds it is the other.
   const v6 = address as ipaddr.IPv6
   if (v6.isIPv4MappedAddress()) return v6.toIPv4Address()
   const bytes = v6.toByteArray()

@@ -55,6 +55,7 @@ export function addStep(
 /** The same step once more, right behind, under names of its own. */
 export function duplicateStep(journey: HttpJourney, { stage, at }: StepPosition): StepPosition {
   // A journey is a JSON document; structuredClone would refuse the proxies of a screen's state.
+  // A copy of a step is one.
   const copy = JSON.parse(JSON.stringify(journey[stage][at])) as Step
   copy.name = freeName(journey, copy.name)
   journey[stage].splice(at + 1, 0, copy)
@@ -80,8 +81,8 @@ export function moveStep(journey: HttpJourney, from: StepPosition, by: -1 | 1): 
     stage = next
     at = by < 0 ? journey[stage].length : 0
   }
-  const [moved] = journey[from.stage].splice(from.at, 1)
-  journey[stage].splice(at, 0, moved!)
+  const moved = journey[from.stage].splice(from.at, 1)
+  journey[stage].splice(at, 0, ...moved)
   return { stage, at }
 }
 

@@ -18,6 +18,7 @@ import {
 import { measuresOf } from './measures'
 import { compileTemplate, ESCAPES } from '../values/template'
 import { resolveValue, type ValueNames } from '../values/scope'
+import { messageOf } from '../values/thrown'
 
 export interface JourneyProblem {
   /** Where it is: a path into the document, as in `round/2/expect/0`. */
@@ -98,7 +99,7 @@ function partProblems(part: RequestPart, at: string, names: ValueNames, around: 
       act()
     }
     catch (error) {
-      found.push({ at: `${at}/${place}`, weight: 'inTheWay', sentence: sentence((error as Error).message), remedy })
+      found.push({ at: `${at}/${place}`, weight: 'inTheWay', sentence: sentence(messageOf(error)), remedy })
     }
   }
   const text = (place: string, value: string) =>

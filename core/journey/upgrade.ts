@@ -15,8 +15,10 @@ interface FirstStep {
 
 /** @param stored a journey of this or an earlier release */
 export function upgradeJourney(stored: unknown): Journey {
+  // What is kept was held against the schema of the release that kept it.
   const journey = stored as Journey
   if (journey.schema === 'vornak-journey/1') return journey
+  // As above: there was one form before.
   const first = stored as { id: string, name: string, round: FirstStep[] }
   return {
     schema: 'vornak-journey/1',

@@ -5,6 +5,7 @@
  * A generator's frames carry a sequence number and cumulative counts, so frames that never came are known by number,
  * and what was in them by the difference of the cumulative counts around them.
  */
+import { keysIn } from '../values/written-out'
 
 /** Cumulative counts a worker claims in a frame, since it began. */
 export interface Claims {
@@ -281,6 +282,6 @@ export function ledgerOf(accounts: Account[]): Ledger {
 
 function total(all: readonly Claims[]): Claims {
   const sum = { ...NO_CLAIMS }
-  for (const c of all) for (const key of Object.keys(sum) as (keyof Claims)[]) sum[key] += c[key]
+  for (const c of all) for (const key of keysIn(sum)) sum[key] += c[key]
   return sum
 }

@@ -45,6 +45,7 @@ export function expectedConnects(
   }
   for (const [number, sum] of sums) {
     const of = series[number]!
+    // Made above for each series.
     const cell = cells.get(`${document.plan.locations[of.location]!.code} ${of.network}`)!
     const key = `${of.journeyId}/${of.stepName}`
     let step = cell.steps.get(key)

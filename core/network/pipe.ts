@@ -192,8 +192,12 @@ export class Pipe {
     for (;;) {
       const next = this.nextEventAt()
       if (next > at) break
+      const [noticed] = this.noticed
       if (this.lost.length > 0 && this.lost[0]!.timeoutAt === next) this.giveUpWaiting(next)
-      else if (this.noticed.length > 0 && this.noticed[0]!.at === next) this.shrink(this.noticed.shift()!)
+      else if (noticed?.at === next) {
+        this.noticed.shift()
+        this.shrink(noticed)
+      }
       else {
         this.nextAck++
         this.inFlight--
@@ -212,8 +216,9 @@ export class Pipe {
     const { oneWayMs, backMs } = this
     const noticedAt = arrivesAt + backMs
     for (const lost of this.lost) lost.followers++
-    while (this.lost.length > 0 && this.lost[0]!.followers >= 3) {
-      const { segment, timeoutAt } = this.lost.shift()!
+    for (let [first] = this.lost; first && first.followers >= 3; [first] = this.lost) {
+      const { segment, timeoutAt } = first
+      this.lost.shift()
       if (noticedAt >= timeoutAt) {
         this.notice(timeoutAt, true)
         this.sendAgain(segment, timeoutAt)
@@ -227,8 +232,9 @@ export class Pipe {
 
   /** Losses whose time-out has come. */
   private giveUpWaiting(now: number): void {
-    while (this.lost.length > 0 && this.lost[0]!.timeoutAt <= now) {
-      const { segment, timeoutAt } = this.lost.shift()!
+    for (let [first] = this.lost; first && first.timeoutAt <= now; [first] = this.lost) {
+      const { segment, timeoutAt } = first
+      this.lost.shift()
       this.notice(timeoutAt, true)
       this.sendAgain(segment, timeoutAt)
     }

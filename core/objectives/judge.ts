@@ -257,6 +257,7 @@ export function timedObjective(
   const limits = (o: Objective) => o.atMost !== undefined && isTimed(o.metric)
   const ofStep = objectives.findIndex(o => limits(o) && o.step !== undefined)
   const index = ofStep >= 0 ? ofStep : objectives.findIndex(limits)
+  // Found by having that limit.
   return index < 0 ? undefined : { objective: objectives[index] as Objective & { atMost: number }, index }
 }
 

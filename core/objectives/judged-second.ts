@@ -44,7 +44,7 @@ export class JudgedSeries {
    */
   of(sums: ReadonlyMap<number, SeriesSum>, usersByCell: readonly number[], lost: ArrayLike<number>): JudgedSecond[] {
     const { plan } = this.document
-    const flow = plan.objectives.map(() => [0, 0] as [number, number])
+    const flow = plan.objectives.map((): [number, number] => [0, 0])
     for (const [n, sum] of sums) {
       for (const i of this.waitedBy[n]!) {
         flow[i]![0] += sum.started

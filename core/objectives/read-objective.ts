@@ -103,6 +103,7 @@ function sentenceIn(words: Words, readable: Readable): Objective {
 function metricCalled(word: string): Metric {
   if (word === 'median') return 'p50'
   if (word.startsWith('users')) return 'users'
+  // The pattern lets no other words through.
   return word.endsWith('target') ? 'target' : (word as Metric)
 }
 
@@ -164,7 +165,7 @@ function limitIn(words: Words, metric: Metric): Pick<Objective, 'atMost' | 'atLe
   const value = words.eat(isTarget ? TARGET_VALUE : VALUE)
   if (!value) throw words.stuck('Write a value with its unit, such as 1.8 s, 0.5 % or 40/s')
   const [whole, number, written = ''] = value
-  const read = inUnit(metric, Number(number!.replace(',', '.')), written.replace(/\s/g, '').toLowerCase())
+  const read = inUnit(metric, Number((number ?? '').replace(',', '.')), written.replace(/\s/g, '').toLowerCase())
   if (typeof read === 'string') throw words.stuck(read, whole.length)
   const ofUsers = / of users$/i.test(written)
   return {

@@ -30,9 +30,10 @@ export const FREE: Price = {
 
 /** Price of a type as it is ordered. @throws never: a type without an interruptible price costs its ordinary one */
 export function priceOf(type: MachineType, order: { interruptible?: boolean, extrasPerHour?: number }): Price {
-  const interruptible = order.interruptible === true && type.interruptiblePerHour !== undefined
+  const { interruptiblePerHour } = type
+  const interruptible = order.interruptible === true && interruptiblePerHour !== undefined
   return {
-    perHour: interruptible ? type.interruptiblePerHour! : type.pricePerHour,
+    perHour: interruptible ? interruptiblePerHour : type.pricePerHour,
     grainS: type.billingGrainS,
     minimumS: type.minimumS ?? 0,
     extrasPerHour: order.extrasPerHour ?? 0,

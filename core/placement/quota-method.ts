@@ -81,6 +81,7 @@ class Eligible {
   take(): number {
     const { heap } = this
     const top = heap[0]!
+    // Not empty, as the caller has seen.
     const last = heap.pop()!
     if (heap.length > 0) this.sink(0, last)
     return top
@@ -88,6 +89,7 @@ class Eligible {
 
   takeThis(location: number): number {
     const place = this.heap.indexOf(location)
+    // Not empty: this location is in it.
     const last = this.heap.pop()!
     if (place < this.heap.length) this.rebuild(place, last)
     return location

@@ -31,6 +31,7 @@ export function expectedPass(
   let ms = 0
   let requests = 0
   for (const step of stages.flatMap(s => stepsOf(journey, s))) {
+    // A step whose time is not its own was left out above.
     ms += meanThinkMs(step.think as ThinkTime) * scale + answerMs
     requests += requestsOf(step).length
   }

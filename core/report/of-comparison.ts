@@ -4,6 +4,7 @@ import { comparedSentence, rowName } from '../compare/words'
 import { utcMoment } from '../values/said-times'
 import type { Cell, Paper, Report, Table } from './report'
 import { comparedAt, comparedColumns, comparedCells, valueCell, HOW_COMPARED } from './sections/compared'
+import { present } from '../values/present'
 
 /** A run as it is told apart from the others. */
 export interface NamedRun {
@@ -18,7 +19,8 @@ export interface NamedRun {
 }
 
 export function reportOfComparison(compared: ComparedRuns, runs: readonly NamedRun[], paper: Paper): Report {
-  const [baseline, ...others] = runs as [NamedRun, ...NamedRun[]]
+  const [first, ...others] = runs
+  const baseline = present(first, 'the run that others are held against')
   return {
     title: `${listed(others.map(r => `run ${r.id}`), true)} against run ${baseline.id}`,
     subtitle: baseline.question,

@@ -30,6 +30,7 @@ export function withoutNames<T>(of: T, aliases: Aliases): T {
   // The longest first: one name may begin with another.
   const names = [...aliases.keys()].filter(n => n !== '').sort((a, b) => b.length - a.length).map(escaped)
   const pattern = new RegExp(`(?<![\\p{L}\\d_-])(?:${names.join('|')})(?![\\p{L}\\d_-])`, 'gu')
+  // Names alone are changed.
   return changed(of, text => text.replace(pattern, name => aliases.get(name) ?? name)) as T
 }
 

@@ -1,6 +1,7 @@
 /** What a report is to show, as people choose it and keep it by a name. */
 import { object } from '../values/json-schema'
 import type { Paper } from './report'
+import { keysIn } from '../values/written-out'
 
 /** Sections after the answer, in their usual order. */
 export const SECTION_NAMES = {
@@ -19,7 +20,7 @@ export const SECTION_NAMES = {
   method: 'How it was measured',
 } as const
 export type SectionId = keyof typeof SECTION_NAMES
-export const SECTION_IDS = Object.keys(SECTION_NAMES) as SectionId[]
+export const SECTION_IDS = keysIn(SECTION_NAMES)
 
 /** Shown where nobody chose: what answers the question, and what it rests on. */
 const USUAL: readonly SectionId[] = ['asked', 'curve', 'objectives', 'steps', 'evidence', 'cost', 'method']

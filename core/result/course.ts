@@ -117,10 +117,11 @@ class CourseSums {
         const of = series[number]!
         if (!addsUp(of)) continue
         const value = by ? valueIn(by, of, document) : ''
-        if (!places.has(value)) places.set(value, places.size)
+        const place = places.get(value) ?? places.size
+        places.set(value, place)
         let all = placesOf.get(number)
         if (!all) placesOf.set(number, (all = wishes.map(() => -1)))
-        all[w] = places.get(value)!
+        all[w] = place
       }
       this.values[w] = places.size > 0 ? [...places.keys()] : by ? [] : ['']
     })
@@ -188,16 +189,18 @@ function statisticOf(
 /** ms; the shortest and the longest right answers to the µs, as far as that is known. */
 function timeOf(sum: SeriesSum, statistic: StaffStatistic, measure: TimedMeasure): number | null {
   const histogram: Histogram = sum.timings[TIMED[measure]]
-  if (histogram.count === 0) return null
-  const us = () => {
-    if (statistic in PERCENTILES) return histogram.percentileUs(PERCENTILES[statistic as keyof typeof PERCENTILES])!
-    if (statistic === 'mean') return histogram.meanUs()!
+  const us = (): number | undefined => {
+    if (isPercentile(statistic)) return histogram.percentileUs(PERCENTILES[statistic])
+    if (statistic === 'mean') return histogram.meanUs()
     if (statistic === 'smallest')
-      return measure === 'answered' && Number.isFinite(sum.leastUs) ? sum.leastUs : histogram.minUs()!
-    return measure === 'answered' && sum.mostUs > 0 ? sum.mostUs : histogram.maxUs()!
+      return measure === 'answered' && Number.isFinite(sum.leastUs) ? sum.leastUs : histogram.minUs()
+    return measure === 'answered' && sum.mostUs > 0 ? sum.mostUs : histogram.maxUs()
   }
-  return us() / 1000
+  const found = histogram.count === 0 ? undefined : us()
+  return found === undefined ? null : found / 1000
 }
+
+const isPercentile = (statistic: StaffStatistic): statistic is keyof typeof PERCENTILES => statistic in PERCENTILES
 
 /** Users present: which cells of the plan go into which line. */
 function usersOf({ plan }: RunDocument, { only = {}, split }: StaffWish) {

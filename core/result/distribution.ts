@@ -53,7 +53,10 @@ export function distributionOf(
     right: sum.right,
     failed: sum.failed - sum.ownFaults,
     bins: binsOf(right, failed),
-    percentiles: right.count === 0 ? [] : MARKED.map(share => ({ share, ms: right.percentileUs(share)! / 1000 })),
+    percentiles: MARKED.flatMap((share) => {
+      const us = right.percentileUs(share)
+      return us === undefined ? [] : [{ share, ms: us / 1000 }]
+    }),
     bands: bandsOf(right, limitsMs),
   }
 }
@@ -63,8 +66,9 @@ function binsOf(right: Histogram, failed: Histogram): Distribution['bins'] {
   const count = (of: Histogram, what: 'right' | 'failed') =>
     of.forEach((index, times) => {
       const bin = Math.floor(Math.log10(Math.max(1, middleValueOf(index)) / 1000) * BINS_PER_DECADE + 1e-9)
-      if (!bins.has(bin)) bins.set(bin, { right: 0, failed: 0 })
-      bins.get(bin)![what] += times
+      const counts = bins.get(bin) ?? { right: 0, failed: 0 }
+      bins.set(bin, counts)
+      counts[what] += times
     })
   count(right, 'right')
   count(failed, 'failed')
@@ -84,7 +88,8 @@ function bandsOf(right: Histogram, limitsMs: readonly number[]): Band[] {
   }))
   right.forEach((index, times) => {
     const ms = highestValueOf(index) / 1000
-    bands.find(b => b.toMs === undefined || ms <= b.toMs)!.count += times
+    const band = bands.find(b => b.toMs === undefined || ms <= b.toMs)
+    if (band) band.count += times
   })
   return bands
 }

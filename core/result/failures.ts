@@ -8,6 +8,7 @@ import type { RunDocument } from '../run/document'
 import { isCounted, seriesOf } from '../run/series'
 import { fisherExact, holm } from '../values/fisher'
 import { chosenSeries, valueIn, type Dimension, type SeriesList, type SliceWish } from './slices'
+import { present } from '../values/present'
 
 /** What a place can be. */
 export const PLACES = ['location', 'network', 'client', 'group', 'machine'] as const satisfies readonly Dimension[]
@@ -92,7 +93,7 @@ export function failuresOf(
       ended += endedHere
       for (const [failure, n] of failures)
         Found.of(found, failure, block).take(stretchOf(block.fromS), number, n, block)
-      for (const tally of talliesOf.get(number)!) tally.add(endedHere, failures)
+      for (const tally of talliesOf.get(number) ?? []) tally.add(endedHere, failures)
     }
     for (const tally of here) tally.endBlock()
   }
@@ -104,13 +105,18 @@ export function failuresOf(
     }
     const fails = (second: number) => {
       const sums = sumsIn(second, second + 1)
-      return counted.some(number => sums.has(number) && countIn(sums.get(number)!, failure) > 0)
+      return counted.some((number) => {
+        const sum = sums.get(number)
+        return sum !== undefined && countIn(sum, failure) > 0
+      })
     }
     return {
       ...namedBy(failure),
       count: of.count,
       steps: [...steps].sort((a, b) => b[1] - a[1]),
+      // It failed in a second of that stretch: so it was found.
       firstS: secondsOf(of.first).find(fails)!,
+      // As above.
       lastS: secondsOf(of.last).findLast(fails)!,
       course: Array.from({ length: stretchOf(toS - 1) + 1 }, (_, i) => of.course[i] ?? 0),
       places: differing(places, here, failure),
@@ -176,7 +182,7 @@ function failuresIn(sum: SeriesSum): Failures {
 
 function namedBy(failure: number): Pick<FailureLine, 'kind' | 'status'> {
   const { failure: kind, status } = answerOf(failure)
-  return { kind: kind!, ...(status > 0 ? { status } : {}) }
+  return { kind: present(kind, 'the kind of an answer that failed'), ...(status > 0 ? { status } : {}) }
 }
 
 function countIn(sum: SeriesSum, failure: number): number {

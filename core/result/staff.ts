@@ -5,6 +5,7 @@
 import { printDuration, readDuration } from '../load/phrase'
 import type { Timing } from '../merge/series-sum'
 import { DIMENSIONS, type Dimension, type SliceWish } from './slices'
+import { entriesIn, keysIn } from '../values/written-out'
 
 /** Times that are measured, each with the histogram that holds it. */
 export const TIMED = {
@@ -22,13 +23,13 @@ export type TimedMeasure = keyof typeof TIMED
 
 /** Counted per second. */
 export const COUNTED = ['sent', 'right', 'failed', 'passes', 'received', 'bodiesSent'] as const
-export const MEASURES = [...(Object.keys(TIMED) as TimedMeasure[]), ...COUNTED, 'users'] as const
+export const MEASURES = [...keysIn(TIMED), ...COUNTED, 'users'] as const
 export type StaffMeasure = (typeof MEASURES)[number]
 
 /** Shares of a distribution. */
 export const PERCENTILES = { p50: 0.5, p90: 0.9, p95: 0.95, p99: 0.99, p999: 0.999 } as const
 export const STATISTICS = [
-  ...(Object.keys(PERCENTILES) as (keyof typeof PERCENTILES)[]),
+  ...keysIn(PERCENTILES),
   'smallest',
   'largest',
   'mean',
@@ -96,7 +97,7 @@ export function statisticsOf(measure: StaffMeasure): readonly StaffStatistic[] {
   if (measure === 'users') return ['present']
   if (measure === 'failed') return ['perSecond', 'share']
   if (!isTimedMeasure(measure)) return ['perSecond']
-  return [...(Object.keys(PERCENTILES) as StaffStatistic[]), 'smallest', 'largest', 'mean']
+  return [...keysIn(PERCENTILES), 'smallest', 'largest', 'mean']
 }
 
 /** What users are told apart by: only their generators know more. */
@@ -143,7 +144,7 @@ export function printStaff(staff: Staff, named: Named): string {
 const EXAMPLE = 'Write for example “p95, answered in, by location”.'
 /** The words of a table, as they are read: without regard to capitals. */
 const byWord = <T extends string>(words: Record<T, string>) =>
-  new Map((Object.entries(words) as [T, string][]).map(([id, word]) => [word.toLowerCase(), id]))
+  new Map(entriesIn(words).map(([id, word]) => [word.toLowerCase(), id]))
 const STATISTIC_BY_WORD = byWord(STATISTIC_WORDS)
 const MEASURE_BY_WORD = byWord(MEASURE_WORDS)
 

@@ -29,9 +29,9 @@ export function unloadedMs(
       (steps.length === 0 || steps.includes(stepKey(t.journeyId, t.step))) &&
       (locations.length === 0 || locations.includes(t.location)),
   )
-  if (counts.length === 0 || steps.length > 1) return undefined
   const [first] = counts
-  if (counts.some(t => t.step !== first!.step || t.journeyId !== first!.journeyId)) return undefined
+  if (!first || steps.length > 1) return undefined
+  if (counts.some(t => t.step !== first.step || t.journeyId !== first.journeyId)) return undefined
   return counts.reduce((sum, t) => sum + t.ms, 0) / counts.length
 }
 

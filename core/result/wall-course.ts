@@ -37,7 +37,8 @@ export function wallCourse(
 ): WallCourse {
   const stretchS = courseStretchS(lengthS)
   const timed = timedObjective(document.plan.objectives)
-  const points = (seconds.length === 0 ? 0 : Math.floor(seconds.at(-1)!.second / stretchS) + 1)
+  const last = seconds.at(-1)
+  const points = last ? Math.floor(last.second / stretchS) + 1 : 0
   const users = new Array<number | null>(points).fill(null)
   const ms = new Array<number | null>(points).fill(null)
   for (const s of seconds) {

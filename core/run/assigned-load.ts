@@ -85,7 +85,7 @@ export function evenly(pieces: readonly Piece[]): Piece[] {
     .map((piece) => {
       const n = seen.get(piece.group) ?? 0
       seen.set(piece.group, n + 1)
-      return { piece, at: (n + 0.5) / counts.get(piece.group)! }
+      return { piece, at: (n + 0.5) / (counts.get(piece.group) ?? 1) }
     })
     .sort((a, b) => a.at - b.at)
     .map(({ piece }) => piece)

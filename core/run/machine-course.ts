@@ -1,5 +1,6 @@
 /** How the generators of a run were, second by second: users on them and their own signals, as their frames told. */
 import { SIGNAL_LIMITS, SIGNAL_ORDER, worstOf, worstSignal, type Health, type Signal } from '../capacity/signals'
+import { keyed } from '../values/written-out'
 
 /** What one worker of a generator told of one second. */
 export interface WorkerSecond {
@@ -94,7 +95,7 @@ export function machineCourse(
   const bins = Math.max(0, Math.ceil((toS - fromS) / binS))
   const none = () => new Array<number | null>(bins).fill(null)
   const users = none()
-  const signals = Object.fromEntries(SIGNAL_ORDER.map(s => [s, none()])) as MachineCourse['signals']
+  const signals = keyed(SIGNAL_ORDER, none)
   for (const [second, { users: present, health }] of secondsOf(told)) {
     const bin = Math.floor((second - fromS) / binS)
     if (bin < 0 || bin >= bins) continue

@@ -2,6 +2,7 @@
  * The life of a generator's machine, as a table: which event takes it from which state to which. Nothing else changes a
  * state.
  */
+import { keysIn } from '../values/written-out'
 
 export type MachineState =
   | 'asked'
@@ -128,4 +129,4 @@ export const MACHINE_WORDS: Record<MachineState, string> = {
 }
 
 /** All of them, in the order of a life. */
-export const MACHINE_STATES = Object.keys(MACHINE_WORDS) as MachineState[]
+export const MACHINE_STATES = keysIn(MACHINE_WORDS)

@@ -7,6 +7,7 @@ import { measuresOf, type Measure } from '../journey/measures'
 import { DIRECT } from '../network/profile'
 import type { Claimed, RunDocument } from './document'
 import { clientsOf, mixOf, resolveShares } from '../plan/shares'
+import { present } from '../values/present'
 
 export interface Series {
   /** Index of the group in the plan. */
@@ -57,8 +58,8 @@ export function seriesOf(document: RunDocument): Series[] {
 
 /** All that was told is one journey of one group: its steps came up one after the other, at one place or another. */
 function claimedSeries({ journeys }: RunDocument, { series }: Claimed): Series[] {
-  const [journey] = journeys
-  const measures = journey ? measuresOf(journey) : []
+  const journey = present(journeys[0], 'the journey of all that was told')
+  const measures = measuresOf(journey)
   return series.map(([location, step]): Series => ({
     group: 0,
     location,
@@ -67,7 +68,7 @@ function claimedSeries({ journeys }: RunDocument, { series }: Claimed): Series[]
     measure: step,
     stepName: measures[step]!.name,
     kind: 'request',
-    journeyId: journey!.id,
+    journeyId: journey.id,
   }))
 }
 

@@ -9,6 +9,7 @@ import type { SecondFigures } from '../merge/second-figures'
 import { orderOfPlace } from '../fleet/order'
 import type { RunDocument } from '../run/document'
 import type { HealthByGenerator } from './health'
+import { present } from '../values/present'
 
 export interface CapacitySuggestion {
   capacityId: string
@@ -53,7 +54,7 @@ export function suggestionsOf(
   const seen = new Map<string, { of: CapacitySuggestion, ratios: number[] }>()
   const places = placesOf(generators)
   for (const [name, course] of health) {
-    const { location, place } = places.get(name)!
+    const { location, place } = present(places.get(name), `the place of ${name}`)
     const code = plan.locations[location]!.code
     const order = orderOfPlace(fleet, code, place)
     const known =

@@ -383,7 +383,7 @@ function ledgerFindings({ ledger }: RunEvidence): Finding[] {
     found.push({
       code: 'frames-unreadable',
       weight: 'note',
-      sentence: `${readAgain.reduce((sum, a) => sum + a.frames.unreadable!, 0)} frames of ${readAgain.map(a => a.generator).join(', ')} could not be read; their accounts are complete without them.`,
+      sentence: `${readAgain.reduce((sum, a) => sum + (a.frames.unreadable ?? 0), 0)} frames of ${readAgain.map(a => a.generator).join(', ')} could not be read; their accounts are complete without them.`,
       remedy: 'Look for what damages data on the way, if it happens again.',
       generators: readAgain.map(a => a.generator),
     })
@@ -446,10 +446,10 @@ function arrivalFindings({ arrivals = [] }: RunEvidence): Finding[] {
 }
 
 function networkFindings({ networksOff = [] }: RunEvidence): Finding[] {
-  return networksOff.map(({ location, name, expectedConnectMs, figures }) => ({
+  return networksOff.map(({ location, name, expectedConnectMs = 0, figures: { connectP50Ms = 0 } }) => ({
     code: 'network-off',
     weight: 'qualifies' as const,
-    sentence: `${name} at ${location}: connecting took ${figures.connectP50Ms!.toFixed(1)} ms (median), ${expectedConnectMs!.toFixed(1)} ms would be the profile’s.`,
+    sentence: `${name} at ${location}: connecting took ${connectP50Ms.toFixed(1)} ms (median), ${expectedConnectMs.toFixed(1)} ms would be the profile’s.`,
     remedy: 'See the generators there, and the real path to the target.',
   }))
 }

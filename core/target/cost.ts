@@ -2,6 +2,7 @@
 import { median } from '../values/median'
 import type { Value } from './recovery'
 import type { StandsFor } from './source'
+import { keysIn } from '../values/written-out'
 
 /** As its owner pays for it, in the currency of the house; what is left out is not known. */
 export interface TargetPrices {
@@ -46,7 +47,7 @@ const GB_OF: Readonly<Record<string, number>> = {
 export function targetCost(prices: TargetPrices, series: readonly CostedSeries[]): CostPart[] {
   const told = series.filter(s => s.standsFor === 'costPerHour')
   const cost = told.reduce((sum, s) => sum + s.lines.reduce((n, values) => n + aboveRest(values), 0), 0) / S_PER_HOUR
-  const parts = (Object.keys(PRICE_OF) as (keyof typeof PRICE_OF)[]).flatMap((of) => {
+  const parts = keysIn(PRICE_OF).flatMap((of) => {
     const price = prices[PRICE_OF[of]]
     const own = series.filter(s => s.standsFor === of && (of !== 'memory' || s.unit === undefined || s.unit in GB_OF))
     if (price === undefined || own.length === 0) return []

@@ -25,7 +25,7 @@ export function courseOf(
   let before: Value | undefined
   for (const reading of readings) {
     const isGap = before !== undefined && reading.atS - before.atS > GAP * everyS
-    if (isGap) put((before!.atS + reading.atS) / 2, null)
+    if (before && isGap) put((before.atS + reading.atS) / 2, null)
     if (kind !== 'count') put(reading.atS, reading.value)
     else if (before && !isGap && reading.atS > before.atS)
       put(reading.atS, (reading.value - before.value) / (reading.atS - before.atS))

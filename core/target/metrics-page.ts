@@ -83,15 +83,15 @@ function readComment(line: string, { families, isOpenMetrics }: MetricsPage, num
     if (isOpenMetrics) throw new PageError(`Line ${number} is neither TYPE, HELP, UNIT nor “# EOF”.`)
     return false
   }
-  const [, what, name, says = ''] = told
-  const family = families.get(name!) ?? { type: 'untyped' }
+  const [, what, name = '', says = ''] = told
+  const family = families.get(name) ?? { type: 'untyped' }
   if (what === 'TYPE') {
     if (!TYPES.includes(says)) throw new PageError(`Line ${number}: “${says}” is no type of a metric.`)
     family.type = says
   }
   else if (what === 'UNIT') family.unit = says
   else family.help = says.replace(/\\[\\"n]/g, escape => ESCAPES[escape]!)
-  families.set(name!, family)
+  families.set(name, family)
   return false
 }
 

@@ -3,6 +3,7 @@
  * run for ever.
  */
 import { RE2JS } from 're2js'
+import { messageOf } from './thrown'
 
 export class ExpressionError extends Error {
   override name = 'ExpressionError'
@@ -40,7 +41,7 @@ export function compileExpression(pattern: string): Expression {
     throw new ExpressionError(
       /\(\?[=!<]/.test(pattern) || /\\[1-9]/.test(pattern)
         ? 'looking ahead or behind and references to groups are not possible: they can take for ever'
-        : (error as Error).message.replace(/^error parsing regexp: /, ''),
+        : messageOf(error).replace(/^error parsing regexp: /, ''),
     )
   }
   return {
@@ -51,6 +52,7 @@ export function compileExpression(pattern: string): Expression {
       return (matcher.groupCount() > 0 ? matcher.group(1) : matcher.group(0)) ?? undefined
     },
     all(text) {
+      // The package is written in another language, and has no types for it.
       const names = Object.entries(compiled.namedGroups() as Record<string, number>)
       const groups = Array.from({ length: compiled.groupCount() }, (_, at) => at + 1)
       const own = groups.find(group => !names.some(([, at]) => at === group))

@@ -4,6 +4,7 @@
  */
 import { FunctionExpressionType, JSONPathEnvironment } from 'json-p3'
 import { compileExpression } from './expression'
+import { messageOf } from './thrown'
 
 export class PathError extends Error {
   override name = 'PathError'
@@ -52,16 +53,17 @@ const SEGMENT = /\.([A-Za-z_][A-Za-z0-9_]*)|\[(\d+)\]|\['([^'\\]*)'\]/g
 export function compilePath(path: string): JsonPath {
   if (PLAIN.test(path)) {
     const segments = [...path.matchAll(SEGMENT)].map(([, name, index, quoted]) =>
-      index !== undefined ? Number(index) : (name ?? quoted!),
+      index !== undefined ? Number(index) : (name ?? quoted ?? ''),
     )
     return { first: document => walk(document, segments) }
   }
   try {
     const query = environment.compile(path)
+    // It reads whatever is JSON.
     return { first: document => query.match(document as Parameters<typeof query.match>[0])?.value }
   }
   catch (error) {
-    throw new PathError((error as Error).message)
+    throw new PathError(messageOf(error))
   }
 }
 
@@ -71,6 +73,7 @@ function walk(document: unknown, segments: readonly (string | number)[]): unknow
     if (typeof at !== 'object' || at === null) return undefined
     // Names go into objects only, numbers into arrays only.
     if (Array.isArray(at) !== (typeof segment === 'number') || !Object.hasOwn(at, segment)) return undefined
+    // It has the segment as its own, as was asked just now.
     at = (at as Record<string | number, unknown>)[segment]
   }
   return at

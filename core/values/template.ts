@@ -3,6 +3,7 @@
  * rendering is joining. Only values are allowed, no sections: a journey has no logic in its texts.
  */
 import Mustache from 'mustache'
+import { messageOf } from './thrown'
 
 /** A text that is no template, or names a value nobody sets. */
 export class TemplateError extends Error {
@@ -44,10 +45,11 @@ function parse(text: string): Token[] {
   if (!text.includes('{{')) return [['text', text]]
   let tokens: Token[]
   try {
+    // The package’s own form of what it reads.
     tokens = Mustache.parse(text) as unknown as Token[]
   }
   catch (error) {
-    throw new TemplateError(`${(error as Error).message}: every {{ needs its }}`)
+    throw new TemplateError(`${messageOf(error)}: every {{ needs its }}`)
   }
   for (const [kind, value] of tokens) {
     if (kind === '#' || kind === '^')

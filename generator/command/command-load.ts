@@ -20,6 +20,7 @@ import { climbs, unpackKit } from './kit'
 import { Lines } from './lines'
 import { readSample } from '../../core/elsewhere/sample-line'
 import { csvAsIs } from '../../core/formats/csv'
+import { present } from '../../core/values/present'
 
 const PREPARE_MS = 120_000
 /** Standard error is kept up to this, its end, characters. */
@@ -83,6 +84,7 @@ export class CommandLoad {
     const measures = measuresOf(journey)
     const first = users[0]?.firstSeries ?? 0
     const seriesOf = new Map(measures.map((m, i) => [m.name, first + i]))
+    const other = present(seriesOf.get(OTHER_STEP), 'the series of what a command does not announce')
     const recorder = (this.recorder = new Recorder({
       incarnation: this.options.incarnation,
       worker: this.options.worker,
@@ -92,8 +94,8 @@ export class CommandLoad {
       onFrame: this.options.onFrame,
     }))
     const mask = maskOf(this.options.supplies.secrets)
-    const [program, ...args] = journey.run
-    const child = (this.child = spawn(program!, args, {
+    const [program = '', ...args] = journey.run
+    const child = (this.child = spawn(program, args, {
       cwd: this.folder,
       env: { ...process.env, ...this.environment() },
       stdio: ['ignore', 'pipe', 'pipe'],
@@ -103,7 +105,7 @@ export class CommandLoad {
       const sample = readSample(line)
       if (typeof sample === 'string')
         return this.complain(`a line of the command is no sample: ${sample}: ${mask(line).slice(0, 120)}`)
-      const series = seriesOf.get(sample.step) ?? seriesOf.get(OTHER_STEP)!
+      const series = seriesOf.get(sample.step) ?? other
       if (!seriesOf.has(sample.step))
         this.complain(
           `the command wrote a sample of “${sample.step}”, which the journey does not announce: filed under ${OTHER_STEP}`,
@@ -116,12 +118,12 @@ export class CommandLoad {
       if (sample.ok) recorder.right(series, now, ms, ms, ms, onTheLine)
       else recorder.failed(series, now, 'expectation', 'sent', ms, onTheLine)
     })
-    child.stdout!.setEncoding('utf8').on('data', (text: string) => lines.add(text))
+    child.stdout.setEncoding('utf8').on('data', (text: string) => lines.add(text))
     // By whole lines: a secret may come in two parts.
     const said = new Lines((line) => {
       this.log = `${this.log}${mask(line)}\n`.slice(-MOST_LOG_CHARACTERS)
     })
-    child.stderr!.setEncoding('utf8').on('data', (text: string) => said.add(text))
+    child.stderr.setEncoding('utf8').on('data', (text: string) => said.add(text))
     child.on('error', error => this.options.onTrouble(`the command could not be started: ${error.message}`))
     child.on('close', (code, signal) => {
       lines.end()
@@ -174,8 +176,10 @@ export class CommandLoad {
     clearTimeout(this.ticker)
     clearTimeout(this.ending)
     const { recorder, options } = this
-    recorder!.present[options.group] = 0
-    recorder!.finish(performance.now())
+    if (recorder) {
+      recorder.present[options.group] = 0
+      recorder.finish(performance.now())
+    }
     options.onLog(this.log)
     for (const name of options.journey.bringBack) {
       const path = join(this.folder, name)
@@ -251,6 +255,7 @@ function feedFile(columns: readonly string[], { bytes, offsets }: FeedRows): str
   const decoder = new TextDecoder()
   const rows = Array.from(
     { length: offsets.length - 1 },
+    // Its rows were written by the import, as lists of cells.
     (_, row) => JSON.parse(decoder.decode(bytes.slice(offsets[row], offsets[row + 1]! - 1))) as string[],
   )
   return csvAsIs([columns, ...rows])

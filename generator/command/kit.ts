@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { isAbsolute, join, normalize } from 'node:path'
 import { extract, list } from 'tar'
+import { messageOf } from '../../core/values/thrown'
 
 const MOST_ENTRIES = 20_000
 const MOST_BYTES = 1024 * 1024 * 1024
@@ -49,7 +50,7 @@ export async function unpackKit(archive: Uint8Array): Promise<string> {
   catch (error) {
     rmSync(folder, { recursive: true, force: true })
     if (error instanceof KitError) throw error
-    throw new KitError(`The kit is no tar archive that can be read: ${(error as Error).message}.`)
+    throw new KitError(`The kit is no tar archive that can be read: ${messageOf(error)}.`)
   }
 }
 

@@ -12,7 +12,7 @@ export class Lines {
 
   add(text: string): void {
     const parts = (this.rest + text).split('\n')
-    this.rest = parts.pop()!
+    this.rest = parts.pop() ?? ''
     for (const line of parts) {
       if (this.skipping) this.skipping = false
       else if (line.trim() !== '') this.take(line)

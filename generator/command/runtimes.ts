@@ -1,6 +1,7 @@
 /** Asks the programs a command journey needs for their versions. */
 import { execFile } from 'node:child_process'
 import type { Runtime } from '../../core/journey/journey'
+import { codeOf } from '../../core/values/thrown'
 
 export interface FoundRuntime {
   program: string
@@ -19,7 +20,7 @@ export function findRuntime({ program, arguments: args }: Runtime): Promise<Foun
         program,
         ok: false,
         said:
-          (error as NodeJS.ErrnoException).code === 'ENOENT'
+          codeOf(error) === 'ENOENT'
             ? 'is not installed'
             : said || error.message.split('\n')[0]!.slice(0, 120),
       })

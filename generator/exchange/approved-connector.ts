@@ -118,6 +118,7 @@ export function approvedConnector(options: ConnectorOptions): Connector {
             return fail(
               Object.assign(new Error('the connection was closed before it was open'), { code: 'ECONNRESET' }),
             )
+          // It behaves as one in all that the client uses.
           reached(new ShapedSocket(raw, network, realRttMs, performance.now() - dueAt) as unknown as Socket)
         },
         Math.round(dueAt - performance.now()),

@@ -45,6 +45,7 @@ export function openTunnel(socket: Socket, host: string, { authorization }: Prox
     }
     const closed = () => end(new Error('the proxy hung up'))
     const take = () => {
+      // Without an encoding it reads bytes.
       for (let chunk: Buffer | null; (chunk = socket.read() as Buffer | null);) head = Buffer.concat([head, chunk])
       const at = head.indexOf('\r\n\r\n')
       if (at < 0)

@@ -71,16 +71,17 @@ export class UndiciExchange implements Exchange, Outcome {
     this.busy = true
     if (request.saysHost !== undefined && !this.mayName(request)) return
     if (this.chunks.length > 0) this.chunks = []
-    if (this.line?.origin !== request.origin) this.takeLine(request.origin)
+    const line = this.line?.origin === request.origin ? this.line : this.takeLine(request.origin)
     this.beganAt = performance.now()
-    if (this.timerMs === request.timeoutMs) this.timer!.refresh()
+    if (this.timerMs === request.timeoutMs) this.timer?.refresh()
     else this.armTimer(request.timeoutMs)
-    this.line!.client.dispatch(request as unknown as Dispatcher.DispatchOptions, this.line!.handler)
+    // A prepared request has all that it wants, and more that it lets pass.
+    line.client.dispatch(request as unknown as Dispatcher.DispatchOptions, line.handler)
   }
 
   /** It goes to an approved host and must say so, too. @returns whether it does; told otherwise */
   private mayName({ saysHost, origin }: PreparedRequest): boolean {
-    if (this.connector.approvesName(saysHost!, origin.startsWith('https:'))) return true
+    if (this.connector.approvesName(saysHost ?? '', origin.startsWith('https:'))) return true
     this.beganAt = performance.now()
     // As every outcome: not before `send` has returned.
     queueMicrotask(() => {
@@ -115,6 +116,7 @@ export class UndiciExchange implements Exchange, Outcome {
   }
 
   part(chunk: Buffer): void {
+    // An answer comes to a request.
     const { keepBytes, needsWhole } = this.request!
     this.bytes += chunk.length
     if (this.bytes - chunk.length < keepBytes) this.chunks.push(chunk)
@@ -182,6 +184,7 @@ export class UndiciExchange implements Exchange, Outcome {
    */
   private timedOut(): void {
     if (!this.busy) return
+    // The timer runs for a request.
     const lateMs = performance.now() - this.beganAt - this.request!.timeoutMs
     if (lateMs < STANDSTILL_MS) return this.giveUp()
     const { beganAt } = this
@@ -195,6 +198,7 @@ export class UndiciExchange implements Exchange, Outcome {
   }
 
   private giveUp(): void {
+    // As above.
     const request = this.request!
     this.readLate = false
     const reach = this.status > 0 ? 'sent' : this.abort ? 'unclear' : 'neverSent'
@@ -213,11 +217,12 @@ export class UndiciExchange implements Exchange, Outcome {
   }
 
   /** Makes the connection to an origin the present one; the one before waits for its next turn. */
-  private takeLine(origin: string): void {
+  private takeLine(origin: string): Line {
     if (this.line) this.others.set(this.line.origin, this.line)
     const waiting = this.others.get(origin)
     this.others.delete(origin)
     this.line = waiting ?? this.openLine(origin)
+    return this.line
   }
 
   private openLine(origin: string): Line {
@@ -228,8 +233,8 @@ export class UndiciExchange implements Exchange, Outcome {
         this.connector(options, this.visitor, (error, socket, handshake) => {
           this.connectMs = performance.now() - began
           this.handshake = handshake
-          if (error) callback(error, null)
-          else callback(null, socket!)
+          if (socket) callback(null, socket)
+          else callback(error ?? new Error('There is no connection.'), null)
         })
       },
       pipelining: 1,

@@ -53,6 +53,7 @@ export class FeedDealer {
     const row = this.nextNumber()
     if (row === undefined) return undefined
     const { bytes, offsets } = this.rows
+    // Its rows were written by the import, as lists of cells.
     return JSON.parse(DECODER.decode(bytes.slice(offsets[row], offsets[row + 1]! - 1))) as string[]
   }
 

@@ -12,6 +12,7 @@ import {
 } from '../../protocol/messages'
 import { PROTOCOL_VERSION } from '../../protocol/version'
 import type { Transport, ControllerWire } from './transport'
+import { messageOf } from '../../core/values/thrown'
 
 /** First and longest pause before trying again, ms; doubled in between. */
 const RETRY_FIRST_MS = 200
@@ -87,13 +88,14 @@ export class Link {
 
   /** Says something, if the link is up; what must not be lost is spooled elsewhere. */
   say(message: FromGenerator): void {
-    if (this.up) this.wire!.send(JSON.stringify(message))
+    if (this.up) this.wire?.send(JSON.stringify(message))
   }
 
   /** Sends a frame if the link is up and not choked. */
   sendFrame(bytes: Uint8Array): boolean {
-    if (!this.up || this.wire!.buffered() > MOST_BUFFERED) return false
-    this.wire!.send(bytes)
+    const { wire } = this
+    if (!this.up || !wire || wire.buffered() > MOST_BUFFERED) return false
+    wire.send(bytes)
     return true
   }
 
@@ -115,7 +117,7 @@ export class Link {
     }
     catch (error) {
       // Damaged on its way, or not a controller of ours: whatever is not acknowledged is sent again over a new link.
-      this.say({ kind: 'trouble', sentence: `${(error as Error).message}; the link is opened anew` })
+      this.say({ kind: 'trouble', sentence: `${messageOf(error)}; the link is opened anew` })
       return wire.close()
     }
     switch (message.kind) {

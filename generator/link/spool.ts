@@ -1,4 +1,5 @@
 /** Frames not yet acknowledged, in order, so that neither a broken link nor a restart of the controller loses one. */
+import { present } from '../../core/values/present'
 
 interface Spooled {
   incarnation: number
@@ -30,7 +31,7 @@ export class Spool {
   add(frame: Omit<Spooled, 'sent'>): void {
     this.frames.push({ ...frame, sent: false })
     this.size += frame.bytes.length
-    while (this.size > MOST_BYTES) this.forget(this.frames.shift()!)
+    while (this.size > MOST_BYTES) this.forget(present(this.frames.shift(), 'a frame, where any bytes are kept'))
     // What comes in goes out, whatever else waits.
     this.pump(frame.bytes.length)
   }

@@ -87,7 +87,9 @@ class PinnedProxyAgent extends HttpsProxyAgent<string> {
   }
 
   override async connect(...[request, options]: Parameters<HttpsProxyAgent<string>['connect']>) {
+    // Options of TLS go through, though its types do not list them.
     const socket = await super.connect(request, { ...options, ...PINNED } as typeof options)
+    // Only such a socket has that method.
     return 'getPeerX509Certificate' in socket ? heldToPin(socket as TLSSocket, this.pin) : socket
   }
 }

@@ -8,6 +8,7 @@ import { connect as connectTls } from 'node:tls'
 import type { ReachedHost } from '../../core/fleet/roll-call'
 import { addressFault, type ApprovedRanges } from '../../core/journey/approved-address'
 import { openTunnel, type Proxy } from '../exchange/proxy'
+import { messageOf } from '../../core/values/thrown'
 
 /** A host that takes longer is not reached, ms. */
 const REACH_TIMEOUT_MS = 3000
@@ -52,22 +53,24 @@ export async function reach(
     const faults = found.addresses.map(address => addressFault(host, address, approved))
     const address = found.addresses.find((_, i) => faults[i] === undefined)
     if (faults.length > 0 && address === undefined) throw new Error(faults[0])
+    const open = () => (proxy ? connected(proxy.host, proxy.port) : connected(address ?? name, port))
     let socket: Socket | undefined
     for (let i = 0; i < REACH_TIMES; i++) {
       socket?.destroy()
       const began = performance.now()
-      socket = await (proxy ? connected(proxy.host, proxy.port) : connected(address!, port))
+      socket = await open()
       if (proxy) await openTunnel(socket, host, proxy)
       const took = performance.now() - began
       if (found.connectMs < 0 || took < found.connectMs) found.connectMs = took
     }
-    found.from = socket!.localAddress ?? ''
+    if (!socket) return found
+    found.from = socket.localAddress ?? ''
     found.ok = true
-    await askOnce(socket!, { name, host, secure }, found)
+    await askOnce(socket, { name, host, secure }, found)
   }
   catch (error) {
     if (found.ok) return found
-    return { ...found, connectMs: Math.max(0, found.connectMs), problem: (error as Error).message }
+    return { ...found, connectMs: Math.max(0, found.connectMs), problem: messageOf(error) }
   }
   return found
 }

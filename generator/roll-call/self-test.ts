@@ -20,6 +20,7 @@ export async function selfTest(seconds: number, cores: number): Promise<SelfTest
     response.writeHead(200, { 'content-type': 'text/plain', 'content-length': BODY.length }).end(BODY)
   })
   await new Promise<void>(listening => server.listen(0, '127.0.0.1', listening))
+  // It listens on a port.
   const pool = new Pool(`http://127.0.0.1:${(server.address() as AddressInfo).port}`, {
     connections: CONNECTIONS,
     pipelining: 1,

@@ -116,7 +116,7 @@ function countsOfMachine(): Omit<MachineCounts, 'throttledNs'> {
   // inside does not count.
   for (const [, name, fields] of read('/proc/net/dev').matchAll(/^ *([^:\n]+): *(.*)$/gm)) {
     if (name === 'lo') continue
-    const numbers = fields!.split(/ +/).map(Number)
+    const numbers = (fields ?? '').split(/ +/).map(Number)
     bytes += Math.max(numbers[0]!, numbers[8]!)
   }
   return { ticks: cpu.reduce((sum, n) => sum + n, 0), stolen: cpu[7] ?? 0, bytes }

@@ -272,6 +272,7 @@ export class Load {
     passes: number,
   ): User {
     const profile = network === DIRECT ? undefined : this.options.document.networks?.find(n => n.id === network)
+    // A journey is prepared for each client of its group.
     return new User(group, number, firstSeries, this.journeys[group]!.get(client)!, around, passes, profile)
   }
 
@@ -286,6 +287,7 @@ export class Load {
     const { recorder, startedAt } = this
     const measure = (i: number) => {
       const { client, firstSeries } = kinds[kindOf[i]!]!
+      // As above.
       return firstSeries + this.journeys[group]!.get(client)!.passMeasure
     }
     return {
@@ -331,7 +333,7 @@ export class Load {
     for (const one of this.onCall.get(group) ?? []) {
       const here = one.user !== undefined && this.active.has(one.user) && !one.user.isLeaving
       if (one.number <= users && !here) this.start((one.user ??= one.make()), now)
-      else if (one.number > users && here) this.leave(one.user!, now)
+      else if (one.number > users && one.user && here) this.leave(one.user, now)
     }
   }
 

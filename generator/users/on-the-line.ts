@@ -26,6 +26,7 @@ export function onTheLine(line: OnTheLine, sent: Sent, outcome: Outcome, reach: 
 
 /** What the target says it took inside, ms; −1 when it does not say. @param name of the metric; undefined: none */
 export function insideMs(answer: LoadedAnswer, name: string | undefined): number {
-  const header = name === undefined ? undefined : answer.header('server-timing')
-  return header === undefined ? -1 : (serverTimingMs(header, name!) ?? -1)
+  if (name === undefined) return -1
+  const header = answer.header('server-timing')
+  return header === undefined ? -1 : (serverTimingMs(header, name) ?? -1)
 }

@@ -11,6 +11,7 @@ import type { RehearsedStep } from '../../protocol/messages'
 import type { Proxy } from '../exchange/proxy'
 import type { HealthReader } from './health'
 import { Load, type Supplies } from './load'
+import { messageOf } from '../../core/values/thrown'
 
 /** All journeys must be through by then, ms. */
 const MOST_MS = 110_000
@@ -66,7 +67,7 @@ export async function tryJourneys(
     return { records: inOrder(records), problem: '' }
   }
   catch (error) {
-    return { records: inOrder(records), problem: (error as Error).message }
+    return { records: inOrder(records), problem: messageOf(error) }
   }
 }
 

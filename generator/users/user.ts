@@ -307,7 +307,7 @@ export class User implements ValueScope {
         road.exchange.send(road.request)
         return true
       }
-      const kind = this.rows.some((row, i) => !row && request.startsWith(`${this.journey.journey.feeds![i]!.as}.`))
+      const kind = this.rows.some((row, i) => !row && request.startsWith(`${this.journey.journey.feeds?.[i]?.as}.`))
         ? 'noRow'
         : 'value'
       this.stepFailure ??= kind
@@ -340,6 +340,7 @@ export class User implements ValueScope {
   }
 
   private openRoad(number: number): Road {
+    // What is missing is set below, before anything is sent on it.
     const road = { answer: new LoadedAnswer(), beganAt: 0, hops: NO_HOPS } as unknown as Road
     road.exchange = this.around.exchange(this.journey.http2, this.visitor, outcome =>
       this.exchangeEnded(number, road, outcome),

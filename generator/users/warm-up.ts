@@ -22,6 +22,7 @@ export async function warmUp(health: HealthReader): Promise<void> {
     response.end('{"ok":true,"number":7}')
   })
   await new Promise<void>(listening => server.listen(0, '127.0.0.1', listening))
+  // It listens on a port.
   const host = `127.0.0.1:${(server.address() as AddressInfo).port}`
   const document: RunDocument = {
     planVersion: 0,

@@ -8,10 +8,13 @@ import { Load, type LoadOptions, type Supplies } from './load'
 import { tryJourneys } from './try-journeys'
 import { warmUp } from './warm-up'
 import { hrNow, type FromWorker, type ToWorker, type WorkerStart } from './worker-messages'
+import { messageOf } from '../../core/values/thrown'
 
 // eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
 export function runWorker(): void {
+  // This program is a worker of another.
   const port = parentPort!
+  // Whoever starts this worker gives it that.
   const { worker, incarnation, host, proxy: proxyAddress } = workerData as WorkerStart
   const proxy = proxyAddress === undefined ? undefined : readProxy(proxyAddress)
   const health = new HealthReader(host)
@@ -46,6 +49,7 @@ export function runWorker(): void {
         incarnation,
         health,
         ...(proxy ? { proxy } : {}),
+        // It was just made, and is not shared.
         onFrame: ({ bytes, sequence }) => tell({ kind: 'frame', bytes, sequence }, [bytes.buffer as ArrayBuffer]),
         onExemplar: record => tell({ kind: 'exemplar', record }),
         onPass: record => tell({ kind: 'pass', record }),
@@ -62,7 +66,7 @@ export function runWorker(): void {
         tell({ kind: 'prepared' })
       }
       catch (error) {
-        tell({ kind: 'unprepared', problem: (error as Error).message })
+        tell({ kind: 'unprepared', problem: messageOf(error) })
       }
     },
     go({ startAtHr }) {
@@ -87,6 +91,7 @@ export function runWorker(): void {
     },
   }
   port.on('message', (message: ToWorker) => {
+    // A handler and its message are of the same kind, which the compiler does not see.
     void (handlers[message.kind] as (m: ToWorker) => void)(message)
   })
 }

@@ -22,11 +22,13 @@ import { ControlError } from '../../control/errors'
 import { coordinator } from '../../control/meeting-place'
 import { problemOf } from '../problems'
 import { readerOf } from '../request'
+import { keysIn } from '../../core/values/written-out'
 
 const router = createRouter()
-for (const id of Object.keys(OPERATIONS) as OperationId[]) {
+for (const id of keysIn(OPERATIONS)) {
   const { method, path } = addressParts(id)
   const route = `/api${path.replace(/\{(\w+)\}/g, ':$1')}`
+  // What is made small is small.
   router.use(route, operation(id), method.toLowerCase() as Lowercase<typeof method>)
 }
 
@@ -54,9 +56,12 @@ function operation(id: OperationId) {
     try {
       permit(id, by.caller)
       const { at, body } = await read(event.context.params ?? {}, getQuery(event), event.node.req)
+      // Read by the operation’s own schemas just before.
       const answer: unknown = await handle(at as never, body as never, by)
       leaveTrace('done', answer)
+      // Operations that lead somewhere answer so.
       if (leads) return await sendRedirect(event, (answer as Led).to, 303)
+      // Operations that give a file answer so.
       if (file !== undefined) return fileAnswer(event, file, answer as AnsweredFile)
       checkAnswer(id, answer)
       return answer
@@ -71,6 +76,7 @@ function operation(id: OperationId) {
 
 /** What was made is known by its id. */
 function idOf(answer: unknown): string {
+  // It may be anything; properties can be read of it.
   const { id } = (answer ?? {}) as { id?: unknown }
   return typeof id === 'string' || typeof id === 'number' ? String(id) : ''
 }

@@ -19,6 +19,7 @@ export interface SinkAnswer {
 const lines = createInterface({ input: process.stdin })
 lines.on('close', () => process.exit(0))
 lines.once('line', (line) => {
+  // Whoever started this program writes these.
   const answers = (JSON.parse(line) as { answers: SinkAnswer[] }).answers.map(a => ({ ...a, content: contentOf(a) }))
   const byPlace = new Map<string, typeof answers>()
   for (const answer of answers) {
@@ -43,6 +44,7 @@ lines.once('line', (line) => {
   // Idle connections belong to users who think.
   server.keepAliveTimeout = 600_000
   server.listen(0, '127.0.0.1', 4096, () =>
+    // It listens on a port.
     process.stdout.write(`${JSON.stringify({ port: (server.address() as { port: number }).port })}\n`),
   )
 })

@@ -8,6 +8,7 @@ import { createPortal, DEFAULT_SETTINGS, type PortalSettings } from './portal'
 const file = process.argv[2]
 const settings: PortalSettings = {
   ...DEFAULT_SETTINGS,
+  // Written by the tests and the demo, which say only what differs.
   ...(file ? (JSON.parse(readFileSync(file, 'utf8')) as Partial<PortalSettings>) : {}),
 }
 const port = Number(process.env.PORT ?? 4710)

@@ -140,7 +140,7 @@ export class OwnFigures {
       '# HELP portal_answers Answers by route and status.',
       ...Array.from(this.answers, ([key, n]) => {
         const [route, status] = key.split(' ')
-        return `portal_answers_total{route="${escaped(route!)}",status="${status}"} ${n}`
+        return `portal_answers_total{route="${escaped(route ?? '')}",status="${status}"} ${n}`
       }),
       '# TYPE portal_calls counter',
       '# HELP portal_calls Requests received, by the run and the step they name.',

@@ -102,7 +102,7 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
       if (page) {
         const admitted = replicas.admit(
           arrivedAt,
-          drawServiceMs({ kind: 'lognormal', medianMs: meanMs!, sigma: 0.4 }, random),
+          drawServiceMs({ kind: 'lognormal', medianMs: meanMs ?? 0, sigma: 0.4 }, random),
         )
         if (!admitted.admitted) return finish(503, JSON.stringify({ error: 'the portal is full, try again later' }))
         return timer.at(admitted.endsAt, () => finish(page.status, page.body, page))
@@ -129,6 +129,7 @@ export function createPortal(settings: PortalSettings = DEFAULT_SETTINGS, keepDr
 
   /** Told how its page of figures is to be wrong; `restart`: its counters begin anew. */
   function takeFaults(response: ServerResponse, body: string): void {
+    // Written by the tests and the demo.
     const { restart, ...faults } = JSON.parse(body || '{}') as Partial<PageFaults> & { restart?: boolean }
     figures.faults = { ...NO_PAGE_FAULTS, ...faults }
     if (restart) figures.restart()

@@ -40,6 +40,7 @@ export class PreciseTimer {
   private pop(): { at: number, call: () => void } {
     const { heap } = this
     const first = heap[0]!
+    // Not empty, as the caller has seen.
     const last = heap.pop()!
     if (heap.length > 0) {
       heap[0] = last

@@ -109,7 +109,8 @@ export class Site {
     if (!/^[\w.@-]{1,60}$/.test(student) || (form.get('password') ?? '') === '')
       return { ...html(SIGN_IN), status: 401 }
     const id = this.mark('session', ++this.count)
-    if (this.sessions.size >= MOST_SESSIONS) this.sessions.delete(this.sessions.keys().next().value!)
+    const [oldest] = this.sessions.keys()
+    if (oldest !== undefined && this.sessions.size >= MOST_SESSIONS) this.sessions.delete(oldest)
     this.sessions.set(id, { student, token: this.mark('token', this.count) })
     return {
       status: 303,
@@ -128,6 +129,7 @@ export class Site {
     if (!session || token !== session.token) return json(403, { error: 'the token is missing or not yours' })
     let module: unknown
     try {
+      // Whatever it is, it is looked at below.
       module = (JSON.parse(body) as { module?: unknown }).module
     }
     catch {

@@ -17,6 +17,7 @@ if (!program) {
 }
 const settings: CloudSettings = {
   ...DEFAULT_CLOUD,
+  // Written by the tests and the demo, which say only what differs.
   ...(file ? (JSON.parse(readFileSync(file, 'utf8')) as Partial<CloudSettings>) : {}),
 }
 const faults = new FaultBook()
@@ -59,7 +60,7 @@ async function handle(request: IncomingMessage, response: ServerResponse): Promi
     return void response
       .writeHead(200, { 'content-type': 'text/html' })
       .end('<!doctype html><title>Nimbral</title><p>We are improving things for you.')
-  const [, thing, id] = /^\/v1\/(machines|attached)\/([\w-]+)$/.exec(url.pathname) ?? []
+  const [, thing, id = ''] = /^\/v1\/(machines|attached)\/([\w-]+)$/.exec(url.pathname) ?? []
   switch (`${request.method} ${thing ? `/v1/${thing}/:id` : url.pathname}`) {
     case 'GET /v1/terms':
       return answer(response, 200, {
@@ -94,6 +95,7 @@ async function handle(request: IncomingMessage, response: ServerResponse): Promi
     case 'POST /v1/machines': {
       const made = machines.create(
         createRequest(await bodyOf(request)),
+        // Given twice it is one text, too: only few headers become lists.
         request.headers['idempotency-key'] as string | undefined,
       )
       // Made, and never told: the connection stays open until the caller gives up.
@@ -101,13 +103,13 @@ async function handle(request: IncomingMessage, response: ServerResponse): Promi
       return answer(response, 201, made)
     }
     case 'GET /v1/machines/:id':
-      return answer(response, 200, machines.get(id!))
+      return answer(response, 200, machines.get(id))
     case 'PATCH /v1/machines/:id':
-      return answer(response, 200, machines.extend(id!, endsAfter(await bodyOf(request))))
+      return answer(response, 200, machines.extend(id, endsAfter(await bodyOf(request))))
     case 'DELETE /v1/machines/:id':
-      return answer(response, 202, machines.end(id!))
+      return answer(response, 202, machines.end(id))
     case 'DELETE /v1/attached/:id':
-      return answer(response, 202, machines.endAttached(id!))
+      return answer(response, 202, machines.endAttached(id))
     default:
       throw new CloudError(404, 'not-found', `There is no ${request.method} ${url.pathname}.`)
   }
@@ -122,6 +124,7 @@ async function desk(request: IncomingMessage, path: string): Promise<unknown> {
       return faults.set(await bodyOf(request))
     case 'POST /reclaim': {
       const { machines: ids, count } = await bodyOf(request)
+      // Written by the tests.
       return machines.reclaim(Array.isArray(ids) ? (ids as string[]) : Number(count ?? 1))
     }
     case 'GET /calls':
@@ -146,10 +149,12 @@ async function bodyOf(request: IncomingMessage): Promise<Record<string, unknown>
     text += String(chunk)
     if (text.length > 65_536) throw new CloudError(413, 'too-large', 'The request is larger than 64 kB.')
   }
+  // Its fields are looked at where they are read.
   return JSON.parse(text) as Record<string, unknown>
 }
 
 function createRequest(asked: Record<string, unknown>): CreateRequest {
+  // Each of them is looked at below.
   const { region, type, name, environment, interruptible, attached } = asked as Partial<CreateRequest>
   if (typeof region !== 'string' || typeof type !== 'string')
     throw new CloudError(400, 'bad-request', 'Say region and type.')

@@ -48,6 +48,7 @@ export class PrivateHost {
           if (
             known &&
             context.method === 'publickey' &&
+            // With a signature comes what was signed.
             (!context.signature || allowed.verify(context.blob!, context.signature, context.hashAlgo) === true)
           )
             context.accept()

@@ -16,6 +16,7 @@ if (!folder || !file) {
   console.error('Say where the hosts live and what they are: node private-hosts.mjs FOLDER settings.json')
   process.exit(64)
 }
+// Written by the tests and the demo.
 const { hosts: wanted, ...settings } = JSON.parse(readFileSync(file, 'utf8')) as Settings
 const hosts = wanted.map(({ name, port }) => new PrivateHost(name, port, folder, settings))
 for (const host of hosts) {

@@ -17,7 +17,7 @@ const { problem, guarded } = useGuarded()
 const draft = reactive({
   journeys: [] as string[],
   types: [] as string[],
-  networks: ['direct'] as string[],
+  networks: ['direct'],
   place: '',
   machines: 1,
   targetId: '',

@@ -15,6 +15,7 @@ import { SIGNAL_PHRASES, type Signal } from '~~/core/capacity/signals'
 import { FONT } from '~/format/chart-look'
 import { count } from '~~/core/values/said-figures'
 import { signalValue } from '~/format/capacity'
+import { keysIn } from '~~/core/values/written-out'
 
 use([LineChart, ScatterChart, GridComponent, CanvasRenderer])
 const { evidence, given } = defineProps<{
@@ -36,7 +37,7 @@ const MOST_PANELS = 5
 const panels = computed(() => {
   const { signals, binds } = evidence.estimate
   const near = (s: Signal) => Math.max(...signals[s]!.levels.map(l => l.mean)) / signals[s]!.limit
-  return (Object.keys(signals) as Signal[])
+  return keysIn(signals)
     .sort((a, b) => Number(b === binds) - Number(a === binds) || near(b) - near(a))
     .slice(0, MOST_PANELS)
 })

@@ -28,7 +28,8 @@ const { found, problem } = useNewestAnswer(
   }),
   async ({ runs, row, over }) => ({ over, courses: await Promise.all(runs.map(run => laidCourse(run, row, over))) }),
 )
-const unit = computed(() => row.target ? (row.target.unit ?? '') : ({ failures: '%', throughput: '/s' } as Partial<Record<string, string>>)[row.metric] ?? 's')
+const UNITS: Partial<Record<string, string>> = { failures: '%', throughput: '/s' }
+const unit = computed(() => row.target ? (row.target.unit ?? '') : (UNITS[row.metric] ?? 's'))
 const option = computed(() =>
   colours.value && found.value
     ? compareOption(found.value.courses, emphasised, {

@@ -37,8 +37,22 @@ const says = computed(() =>
 <template>
   <svg class="strip" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" :aria-label="says">
     <line class="ground" :x1="PAD / 2" :x2="WIDTH - PAD / 2" :y1="y(0)" :y2="y(0)" />
-    <rect v-if="band" class="band" :x="band.x" :y="band.y" :width="2 * HALF_BAND" :height="band.height" />
-    <line v-if="limit !== undefined" class="limit" :x1="PAD / 2" :x2="WIDTH - PAD / 2" :y1="y(limit)" :y2="y(limit)" />
+    <rect
+      v-if="band"
+      class="band"
+      :x="band.x"
+      :y="band.y"
+      :width="2 * HALF_BAND"
+      :height="band.height"
+    />
+    <line
+      v-if="limit !== undefined"
+      class="limit"
+      :x1="PAD / 2"
+      :x2="WIDTH - PAD / 2"
+      :y1="y(limit)"
+      :y2="y(limit)"
+    />
     <path class="course" :d="path" />
     <circle
       v-for="p in line.points"

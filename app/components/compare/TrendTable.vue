@@ -13,6 +13,7 @@ const { what, lines, runs } = defineProps<{
   /** Numbers of the runs, the oldest first. */
   runs: readonly number[]
 }>()
+// It is drawn only where there is a run.
 const newest = computed(() => runs.at(-1)!)
 const told = computed(() => lines.map(line => ({ line, own: pointOf(line, newest.value) })))
 </script>

@@ -37,7 +37,8 @@ const label = computed(() => {
   const dot = x(difference.by)
   const [least, end] = ends.value ?? [dot, dot]
   const isLeft = dot < WIDTH / 2
-  return { text: differenceText(row.metric, difference.by), x: isLeft ? Math.max(least!, PAD) - 6 : end! + 6, isLeft }
+  const x = isLeft ? Math.max(least ?? PAD, PAD) - 6 : (end ?? PAD) + 6
+  return { text: differenceText(row.metric, difference.by), x, isLeft }
 })
 /** Too near the edge for its words: they stand on the other side. */
 const isTurned = computed(() => label.value && (label.value.isLeft ? label.value.x < 46 : label.value.x > WIDTH - 46))
@@ -49,15 +50,51 @@ const turnedX = computed(() => {
 
 <template>
   <svg class="mark" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" aria-hidden="true">
-    <rect v-if="rule" class="rule" :x="rule.from" y="3" :width="Math.max(1, rule.to - rule.from)" :height="HEIGHT - 6" />
-    <line v-else class="norule" x1="8" :x2="WIDTH - 8" :y1="MIDDLE" :y2="MIDDLE" />
-    <line v-for="(r, i) in yardstick?.repeats ?? []" :key="i" class="repeat" :x1="x(r)" :x2="x(r)" y1="3" y2="8" />
+    <rect
+      v-if="rule"
+      class="rule"
+      :x="rule.from"
+      y="3"
+      :width="Math.max(1, rule.to - rule.from)"
+      :height="HEIGHT - 6"
+    />
+    <line
+      v-else
+      class="norule"
+      x1="8"
+      :x2="WIDTH - 8"
+      :y1="MIDDLE"
+      :y2="MIDDLE"
+    />
+    <line
+      v-for="(r, i) in yardstick?.repeats ?? []"
+      :key="i"
+      class="repeat"
+      :x1="x(r)"
+      :x2="x(r)"
+      y1="3"
+      y2="8"
+    />
     <line class="zero" :x1="WIDTH / 2 - 1.5" :x2="WIDTH / 2 - 1.5" y1="0" :y2="HEIGHT" />
     <line class="zero" :x1="WIDTH / 2 + 1.5" :x2="WIDTH / 2 + 1.5" y1="0" :y2="HEIGHT" />
     <template v-if="own.difference">
-      <line v-if="ends" class="interval" :x1="ends[0]" :x2="ends[1]" :y1="MIDDLE" :y2="MIDDLE" />
+      <line
+        v-if="ends"
+        class="interval"
+        :x1="ends[0]"
+        :x2="ends[1]"
+        :y1="MIDDLE"
+        :y2="MIDDLE"
+      />
       <path v-if="isOff" class="dot solid" :d="own.difference.by < 0 ? TO_THE_LEFT : TO_THE_RIGHT" />
-      <circle v-else class="dot" :class="{ solid: isSolid }" :cx="x(own.difference.by)" :cy="MIDDLE" r="4.5" />
+      <circle
+        v-else
+        class="dot"
+        :class="{ solid: isSolid }"
+        :cx="x(own.difference.by)"
+        :cy="MIDDLE"
+        r="4.5"
+      />
       <text
         v-if="label"
         :x="isTurned ? turnedX : label.x"

@@ -3,6 +3,7 @@ import type { CompareView } from '~~/api/views'
 import { dotsOf } from '~~/core/result/against-users'
 import type { StaffWish } from '~~/core/result/staff'
 import { inAxisUnit } from '../stave/own-lines'
+import { present } from '~~/core/values/present'
 
 export const LAID_OVER = ['time', 'levels', 'users'] as const
 export type LaidOver = (typeof LAID_OVER)[number]
@@ -51,41 +52,41 @@ async function ofRun(run: Run, row: Row, over: LaidOver): Promise<LaidCourse> {
   const toAxis = (values: readonly (number | null)[]) => values.map(v => (v === null ? null : inAxisUnit(staff, v)))
   if (over === 'levels') {
     const held = await Promise.all(run.holds.map(async ({ fromS, toS }) => {
-      const [values] = await courses(run.id, [staff], { fromS, toS, binS: toS - fromS })
-      return values![0] ?? null
+      const [values = []] = await courses(run.id, [staff], { fromS, toS, binS: toS - fromS })
+      return values[0] ?? null
     }))
     return { id: run.id, at: run.holds.map(h => h.users), values: toAxis(held) }
   }
   const bins = wholeRun(run)
   if (over === 'time') {
-    const [values] = await courses(run.id, [staff], bins)
-    return { id: run.id, at: values!.map((_, i) => (i + 0.5) * bins.binS), values: toAxis(values!) }
+    const [values = []] = await courses(run.id, [staff], bins)
+    return { id: run.id, at: values.map((_, i) => (i + 0.5) * bins.binS), values: toAxis(values) }
   }
-  const [users, values] = await courses(run.id, [usersOf(row), staff], bins)
-  const dots = dotsOf(users!, toAxis(values!), () => true)
+  const [users = [], values = []] = await courses(run.id, [usersOf(row), staff], bins)
+  const dots = dotsOf(users, toAxis(values), () => true)
   return { id: run.id, at: dots.map(d => d.users), values: dots.map(d => d.value) }
 }
 
 /** One line of what the target said of itself, while the load was on. */
 async function ofTarget(run: Run, row: Row, over: LaidOver): Promise<LaidCourse> {
-  const { series, split } = row.target!
+  const { series, split } = present(row.target, 'what the target tells')
   const told = await api('targetAccount', { run: run.id, series })
   const line = told.series[0]?.lines.find(l => l.split === split)
   const read = (line?.atS ?? [])
-    .map((atS, i) => ({ atS, value: line!.values[i]! }))
+    .map((atS, i) => ({ atS, value: line?.values[i] ?? null }))
     .filter(({ atS }) => atS >= 0 && atS <= run.lengthS)
   if (over === 'levels') {
     const held = run.holds.map(({ users, fromS, toS }) => {
-      const inside = read.filter(p => p.value !== null && p.atS >= fromS && p.atS < toS)
-      return { users, value: inside.length > 0 ? inside.reduce((sum, p) => sum + p.value, 0) / inside.length : null }
+      const inside = read.flatMap(p => (p.value !== null && p.atS >= fromS && p.atS < toS ? [p.value] : []))
+      return { users, value: inside.length > 0 ? inside.reduce((sum, v) => sum + v, 0) / inside.length : null }
     })
     return { id: run.id, at: held.map(h => h.users), values: held.map(h => h.value) }
   }
   if (over === 'time') return { id: run.id, at: read.map(p => p.atS), values: read.map(p => p.value) }
   const bins = wholeRun(run)
-  const [users] = await courses(run.id, [usersOf(row)], bins)
+  const [users = []] = await courses(run.id, [usersOf(row)], bins)
   const dots = read.flatMap(({ atS, value }) => {
-    const there = users![Math.floor(atS / bins.binS)]
+    const there = users[Math.floor(atS / bins.binS)]
     return there === null || there === undefined ? [] : [{ users: there, value }]
   })
   return { id: run.id, at: dots.map(d => d.users), values: dots.map(d => d.value) }

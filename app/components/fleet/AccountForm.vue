@@ -2,6 +2,7 @@
 /** An account at a cloud provider: where its API is, and the key, sealed when saved. */
 import type { AccountView } from '~~/api/views'
 import { OWN_END_WORDS } from '~/format/fleet'
+import { keysIn } from '~~/core/values/written-out'
 
 const { account } = defineProps<{ account: AccountView | undefined }>()
 const emit = defineEmits<{ saved: [], cancelled: [] }>()
@@ -29,7 +30,7 @@ async function save(): Promise<void> {
     emit('saved')
   busy.value = false
 }
-const OWN_ENDS = (Object.keys(OWN_END_WORDS) as (keyof typeof OWN_END_WORDS)[]).map(end => ({
+const OWN_ENDS = keysIn(OWN_END_WORDS).map(end => ({
   value: end,
   label: OWN_END_WORDS[end],
 }))

@@ -76,8 +76,8 @@ const bars = (m: MachineLine) =>
           class="name"
           :class="{ brick: TROUBLED.includes(c.state) }"
         >
-          <AGlyph :name="c.state as GlyphName" :size="10" /><b>{{ c.count }}</b
-          ><span>{{ MACHINE_WORDS[c.state] }}</span>
+          <AGlyph :name="c.state as GlyphName" :size="10" />
+          <b>{{ c.count }}</b><span>{{ MACHINE_WORDS[c.state] }}</span>
         </div>
       </template>
       <button

@@ -36,7 +36,14 @@ const COLUMNS: ListColumn<CommandView['results'][number]>[] = [
       <UButton v-if="done" external :to="hrefTo('commandFile', { command: done.id })">All as one file</UButton>
     </form>
     <ProblemNote v-if="problem" :problem="problem" />
-    <ListTable v-if="done" plain name="what hosts said" :rows="done.results" :columns="COLUMNS" :row-key="r => r.host">
+    <ListTable
+      v-if="done"
+      plain
+      name="what hosts said"
+      :rows="done.results"
+      :columns="COLUMNS"
+      :row-key="r => r.host"
+    >
       <template #host="{ row }">
         <b>{{ row.host }}</b>
       </template>

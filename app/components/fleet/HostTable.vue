@@ -6,9 +6,12 @@
 import { takeNumber } from '~/format/numbers'
 import { STEP_WORDS, TRY_STEPS, type Host } from '~~/core/fleet/site'
 import { clockTime } from '~/format/moments'
+import { present } from '~~/core/values/present'
 
 const store = useHosts()
-const hosts = computed(() => store.draft!.hosts)
+/** The site whose hosts these are. */
+const site = () => present(store.draft, 'the site that is open')
+const hosts = computed(() => site().hosts)
 /** Names of those that are ticked. */
 const chosen = defineModel<string[]>('chosen', { required: true })
 const FIELDS = ['name', 'address', 'port', 'user', 'key', 'folder', 'cores'] as const
@@ -22,20 +25,13 @@ const WIDTHS: Record<Field, string> = {
   folder: '66px',
   cores: '40px',
 }
-const inherited = (field: Field) =>
-  field === 'port'
-    ? String(store.draft!.template.port)
-    : field === 'user'
-      ? store.draft!.template.user
-      : field === 'folder'
-        ? store.draft!.template.folder
-        : field === 'key'
-          ? store.draft!.template.signIn.kind === 'key'
-            ? store.draft!.template.signIn.key
-            : 'agent'
-          : field === 'cores'
-            ? 'all'
-            : ''
+/** What stands in a field that says nothing of its own. */
+function inherited(field: Field): string {
+  const { port, user, folder, signIn } = site().template
+  const key = signIn.kind === 'key' ? signIn.key : 'agent'
+  const of: Partial<Record<Field, string>> = { port: String(port), user, folder, key, cores: 'all' }
+  return of[field] ?? ''
+}
 
 function set(host: Host, field: Field, text: string): true | string {
   const value = text.trim()
@@ -68,6 +64,7 @@ function reserve(host: Host, text: string): true | string {
     Reflect.deleteProperty(host, 'reservedUntil')
     return true
   }
+  // The pattern takes any text.
   const [, by, until] = /^(.*?)(?:\s+until\s+(.+))?$/.exec(value)!
   const time =
     until && /^\d{1,2}:\d{2}$/.test(until)
@@ -83,9 +80,9 @@ function reserve(host: Host, text: string): true | string {
   return true
 }
 function todayAt(clock: string): Date {
-  const [h, m] = clock.split(':').map(Number)
+  const [h = 0, m = 0] = clock.split(':').map(Number)
   const at = new Date()
-  at.setHours(h!, m!, 0, 0)
+  at.setHours(h, m, 0, 0)
   return at
 }
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
@@ -99,7 +96,7 @@ const reserved = (h: Host) =>
 function choose(name: string, is: boolean): void {
   chosen.value = is ? [...chosen.value, name] : chosen.value.filter(n => n !== name)
 }
-const refOf = (h: Host) => `${store.draft!.id}/${h.name}`
+const refOf = (h: Host) => `${site().id}/${h.name}`
 const tried = (h: Host) => store.lines.get(h.name)?.tried
 const otherKey = (h: Host) => store.lines.get(h.name)?.otherKey
 const failed = (h: Host) => tried(h)?.steps.find(s => !s.ok)

@@ -62,11 +62,13 @@ function draw(): void {
       if (right <= left) continue
       const troubled = TROUBLED.includes(state)
       context.globalAlpha = troubled ? 1 : (INK[state] ?? 0.3)
+      // There are as many colours as were asked for.
       context.fillStyle = troubled ? brick! : ink!
       context.fillRect(left, y, right - left, bar)
     }
     if (m.goneAt === undefined && m.leaseEndsAt < now + aheadMs) {
       context.globalAlpha = 1
+      // As above.
       context.fillStyle = plan!
       context.fillRect(x(m.leaseEndsAt), y, 2, bar)
     }

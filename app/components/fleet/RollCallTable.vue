@@ -57,7 +57,10 @@ const times = computed(() => hosts.value.flatMap((host, at) => PARTS.map(({ id, 
 const answers = computed(() => hosts.value.map((host, at) => ({
   id: `answer${at}`,
   head: `Answer of ${host}`,
-  value: (m: Machine) => (reached(m, host)?.ok ? reached(m, host)!.status || 'no HTTP' : reached(m, host)?.problem),
+  value: (m: Machine) => {
+    const found = reached(m, host)
+    return found?.ok ? found.status || 'no HTTP' : found?.problem
+  },
 })))
 const columns = computed<ListColumn<Machine>[]>(() => [
   { id: 'name', head: 'Machine', value: m => m.name },

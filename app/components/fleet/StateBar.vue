@@ -67,7 +67,14 @@ const w = computed(() => Math.max(1, width))
       :stroke-dasharray="dashed ? '2 2' : undefined"
     />
     <rect v-if="tile || state === 'failed' || state === 'unfit'" :width="w" :height="H" :fill="`url(#${id})`" />
-    <rect v-if="state === 'ready'" x="2.5" y="3" :width="Math.max(0, w - 5)" height="4" fill="currentColor" />
+    <rect
+      v-if="state === 'ready'"
+      x="2.5"
+      y="3"
+      :width="Math.max(0, w - 5)"
+      height="4"
+      fill="currentColor"
+    />
     <rect
       v-if="state === 'loading' || state === 'reclaimed'"
       :width="w"

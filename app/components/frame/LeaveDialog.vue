@@ -10,9 +10,9 @@ const open = computed({
 })
 async function saveAndLeave(): Promise<void> {
   busy.value = true
-  const saved = await leaving.value!.save()
+  const saved = await leaving.value?.save()
   busy.value = false
-  leaving.value?.answer(saved)
+  leaving.value?.answer(saved === true)
 }
 </script>
 

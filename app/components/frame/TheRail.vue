@@ -25,6 +25,7 @@ const turn = () => {
   colour.preference = colour.value === 'dark' ? 'light' : 'dark'
 }
 useActs([
+  // There are five.
   ...places.value.map((p, i) => ({ key: String(i + 1) as '1' | '2' | '3' | '4' | '5', says: p.word, act: () => void goTo(p.to) })),
 ])
 useActs([
@@ -78,7 +79,14 @@ defineEmits<{ help: [], find: [] }>()
         title="Light or dark; as the system: under ?"
         @click="turn"
       /><br>
-      <UButton size="sm" variant="ghost" square aria-label="Keys" title="Keys" @click="$emit('help')">
+      <UButton
+        size="sm"
+        variant="ghost"
+        square
+        aria-label="Keys"
+        title="Keys"
+        @click="$emit('help')"
+      >
         <UKbd>?</UKbd>
       </UButton>
     </div>

@@ -19,6 +19,7 @@ const EMPTY: Record<Body['kind'], Body> = {
   multipart: { kind: 'multipart', parts: [] },
   raw: { kind: 'raw', text: '', type: 'text/plain' },
 }
+// The list offers these kinds alone.
 const choose = (kind: string) => set(kind === 'none' ? undefined : structuredClone(EMPTY[kind as Body['kind']]))
 const setParts = (parts: MultipartPart[]) => set({ kind: 'multipart', parts })
 function setTexts(pairs: Pair[]): void {

@@ -19,6 +19,7 @@ const set = (i: number, more: Partial<Capture>) => {
   return true
 }
 const from = (i: number, more: Record<string, unknown>) =>
+  // A source keeps its kind; what is changed are its own fields.
   set(i, { from: { ...rows.value[i]!.from, ...more } as CaptureSource })
 const otherwise = (i: number, text: string) => {
   store.editPart((p) => {

@@ -4,6 +4,7 @@ import type { UploadedFile } from '~~/api/views'
 import type { CommandJourney } from '~~/core/journey/journey'
 
 const store = useJourney()
+// It is drawn for such a journey alone.
 const journey = computed(() => store.journey as CommandJourney)
 const edit = (change: (j: CommandJourney) => void) => {
   store.edit((j) => {

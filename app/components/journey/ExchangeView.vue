@@ -4,6 +4,7 @@ import type { ExchangeRecord } from '~~/core/journey/exchange-record'
 import type { SeenAnswer } from '~~/core/journey/journey'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { bytes, timeText } from '~~/core/values/said-figures'
+import { objectOf } from '~~/core/values/untyped'
 
 const { record, seen } = defineProps<{ record: ExchangeRecord, seen?: SeenAnswer }>()
 const PARTS = [
@@ -54,9 +55,9 @@ const differences = computed(() => {
     found.push(`${bytes(answer.bytes)}, captured ${bytes(seen.bytes)}`)
   if (seen.keys) {
     try {
-      const keys = Object.keys(JSON.parse(answer.body) as object)
+      const keys = Object.keys(objectOf(JSON.parse(answer.body)))
       const missing = seen.keys.filter(k => !keys.includes(k))
-      const added = keys.filter(k => !seen.keys!.includes(k))
+      const added = keys.filter(k => !seen.keys?.includes(k))
       if (missing.length) found.push(`without ${missing.join(', ')}`)
       if (added.length) found.push(`with ${added.join(', ')} besides`)
     }

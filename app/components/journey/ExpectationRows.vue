@@ -40,12 +40,15 @@ const set = (i: number, next: Expectation) =>
     p.expect = rows.value.map((r, n) => (n === i ? next : r))
   })
 const change = (i: number, more: Record<string, unknown>) => {
+  // A row keeps its kind; what is changed are its own fields.
   set(i, { ...rows.value[i]!, ...more } as Expectation)
   return true
 }
 const number = (i: number, field: 'atLeast' | 'atMost' | 'atMostMs', text: string) => {
   if (text.trim() === '' && field !== 'atMostMs') {
+    // Any of its fields may be left out.
     const { [field]: _, ...rest } = rows.value[i] as Record<string, unknown>
+    // What is left out may be left out.
     set(i, rest as Expectation)
     return true
   }
@@ -55,9 +58,11 @@ const number = (i: number, field: 'atLeast' | 'atMost' | 'atMostMs', text: strin
 }
 function add(kind: string): void {
   store.editPart((p) => {
+    // The list offers these kinds alone.
     p.expect = [...rows.value, { ...KINDS[kind as Expectation['kind']][1] }]
   })
 }
+// As above.
 const recast = (i: number, kind: string) => set(i, { ...KINDS[kind as Expectation['kind']][1] })
 const problemsAt = (i: number) => store.problems.filter(p => p.at === `${at}/expect/${i}`)
 /** What the last try saw. */

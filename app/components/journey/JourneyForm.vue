@@ -5,6 +5,7 @@ import { STAGES, type Deal, type FeedUse, type Span } from '~~/core/journey/jour
 import { seconds } from '~/format/journeys'
 
 const store = useJourney()
+// It is drawn for such a journey alone.
 const journey = computed(() => store.http!)
 const steps = computed(() => STAGES.flatMap(s => journey.value[s].map(x => x.name)))
 const edit = (change: (j: typeof journey.value) => void) => {
@@ -62,6 +63,7 @@ const addFeed = () =>
   })
 const DEALS: Record<Deal, string> = { inOrder: 'in order', atRandom: 'at random', once: 'each row once' }
 const problemsAt = (at: string) => store.problems.filter(p => p.at === at)
+// It is the list’s own event.
 const value = (event: Event) => (event.target as HTMLSelectElement).value
 </script>
 

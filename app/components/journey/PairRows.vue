@@ -9,7 +9,7 @@ const open = ref(false)
 const shown = computed(() => open.value || pairs.length > 0)
 
 function set(at: number, column: 0 | 1, text: string): boolean {
-  const next = pairs.map(p => [...p] as Pair)
+  const next = pairs.map((p): Pair => [...p])
   if (at === next.length) {
     if (text.trim() === '') return true
     next.push(['', ''])

@@ -4,12 +4,16 @@ import { lengthText, takeLength } from '~/format/durations'
 import { takeNumber } from '~/format/numbers'
 import { isBundle, METHODS, type Method } from '~~/core/journey/journey'
 import { readThink, thinkText } from '~/format/journeys'
+import { present } from '~~/core/values/present'
 
 const store = useJourney()
+// It is drawn only where a step is chosen.
 const step = computed(() => store.step!)
+/** What is chosen: a step, since it is edited. */
+const chosen = () => present(store.chosen, 'the step that is edited')
 const bundle = computed(() => (isBundle(step.value) ? step.value : undefined))
 const at = computed(
-  () => `${store.chosen!.stage}/${store.chosen!.at}${bundle.value ? `/requests/${store.chosen!.part}` : ''}`,
+  () => `${chosen().stage}/${chosen().at}${bundle.value ? `/requests/${chosen().part}` : ''}`,
 )
 const problemsAt = (place: string) => store.problems.filter(p => p.at === place || p.at.startsWith(`${place}/`))
 
@@ -59,13 +63,13 @@ function addPart(): void {
     if (isBundle(s))
       s.requests.push({ name: `Request ${s.requests.length + 1}`, method: 'GET', url: '/', timeoutMs: 10_000 })
   })
-  if (bundle.value) store.chosen!.part = bundle.value.requests.length - 1
+  if (bundle.value) chosen().part = bundle.value.requests.length - 1
 }
 function removePart(): void {
   store.editStep((s) => {
-    if (isBundle(s)) s.requests.splice(store.chosen!.part, 1)
+    if (isBundle(s)) s.requests.splice(chosen().part, 1)
   })
-  store.chosen!.part = Math.max(0, store.chosen!.part - 1)
+  chosen().part = Math.max(0, chosen().part - 1)
 }
 </script>
 
@@ -97,7 +101,7 @@ function removePart(): void {
       <UButton size="sm" @click="store.duplicate()">Duplicate</UButton>
       <UButton size="sm" @click="store.remove()">Remove</UButton>
     </div>
-    <p v-for="p in problemsAt(`${store.chosen!.stage}/${store.chosen!.at}/think`)" :key="p.sentence" class="brick s12">
+    <p v-for="p in problemsAt(`${chosen().stage}/${chosen().at}/think`)" :key="p.sentence" class="brick s12">
       {{ p.sentence }} {{ p.remedy }}
     </p>
     <template v-if="bundle">
@@ -119,9 +123,9 @@ function removePart(): void {
           :key="i"
           role="tab"
           class="part"
-          :class="{ here: store.chosen!.part === i, off: p.off }"
-          :aria-selected="store.chosen!.part === i"
-          @click="store.chosen!.part = i"
+          :class="{ here: chosen().part === i, off: p.off }"
+          :aria-selected="chosen().part === i"
+          @click="chosen().part = i"
         >
           {{ p.name }}
         </button>
@@ -135,14 +139,14 @@ function removePart(): void {
         </UFormField>
         <UButton
           size="sm"
-          :aria-pressed="bundle.requests[store.chosen!.part]?.off ?? false"
+          :aria-pressed="bundle.requests[chosen().part]?.off ?? false"
           @click="
             store.editPart(p => {
               p.off = !p.off
             })
           "
         >
-          {{ bundle.requests[store.chosen!.part]?.off ? 'Switch it on' : 'Switch it off' }}
+          {{ bundle.requests[chosen().part]?.off ? 'Switch it on' : 'Switch it off' }}
         </UButton>
         <UButton size="sm" @click="removePart">Take it out</UButton>
       </div>

@@ -7,6 +7,7 @@ import { timeText } from '~~/core/values/said-figures'
 import { clockTime } from '~/format/moments'
 
 const store = useJourney()
+// It is drawn only where it was tried.
 const tried = computed(() => store.tried!)
 const at = ref(
   Math.max(
@@ -21,7 +22,8 @@ watch(tried, (t) => {
   )
 })
 const record = computed(() => tried.value.records[at.value])
-const parts = computed(() => (store.http ? STAGES.flatMap(s => stepsOf(store.http!, s)).flatMap(requestsOf) : []))
+const journey = computed(() => store.http)
+const parts = computed(() => STAGES.flatMap(s => (journey.value ? stepsOf(journey.value, s) : [])).flatMap(requestsOf))
 const seen = computed(() => parts.value.find(p => p.name === record.value?.step)?.seen)
 const failed = computed(() => tried.value.records.filter(r => r.failure !== undefined).length)
 /** Requests that were never sent, because a value was missing. */
@@ -42,14 +44,15 @@ async function allow(): Promise<void> {
 const targetName = computed(() => store.view?.targets.find(t => t.id === tried.value.targetId)?.name ?? '')
 function openStep(): void {
   for (const stage of STAGES) {
-    const i = store.http?.[stage].findIndex(s => requestsOf(s).some(p => p.name === record.value?.step)) ?? -1
-    if (i < 0) continue
+    const i = journey.value?.[stage].findIndex(s => requestsOf(s).some(p => p.name === record.value?.step)) ?? -1
+    const step = journey.value?.[stage][i]
+    if (!step) continue
     store.chosen = {
       stage,
       at: i,
       part: Math.max(
         0,
-        requestsOf(store.http![stage][i]!).findIndex(p => p.name === record.value!.step),
+        requestsOf(step).findIndex(p => p.name === record.value?.step),
       ),
     }
     void goTo({ query: {} })

@@ -59,7 +59,8 @@ function setHours(which: string): void {
     </template>
     <UFormField
       class="full"
-      :name="`${at}readFrom`" label="Figures may be read from"
+      :name="`${at}readFrom`"
+      label="Figures may be read from"
       hint="hosts with port"
       help="Besides the hosts above, which may be read anyway. No load goes there."
     >
@@ -73,7 +74,8 @@ function setHours(which: string): void {
     </UFormField>
     <UFormField
       class="full"
-      :name="`${at}addressRanges`" label="Private addresses its names may stand for"
+      :name="`${at}addressRanges`"
+      label="Private addresses its names may stand for"
       hint="ranges like 10.1.0.0/16"
       help="A name can be pointed anywhere. Public addresses need nothing here; of private ones only these are connected to."
     >

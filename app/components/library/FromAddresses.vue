@@ -9,6 +9,7 @@ import type { RegionOffer } from '~~/core/offers/machine-type'
 import { readUrls } from '~~/core/formats/pasted-urls'
 import { count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
+import { present } from '~~/core/values/present'
 
 const open = defineModel<boolean>({ required: true })
 const live = useLive()
@@ -96,12 +97,12 @@ async function begin(): Promise<void> {
 }
 /** Where it can be started: what that orders and costs is said there, and confirmed. */
 async function toPlan(): Promise<void> {
-  const { planId } = made.value!
+  const { planId } = present(made.value, 'what was made of the addresses')
   open.value = false
   await goTo({ path: `/plans/${planId}`, query: { open: 'start' } })
 }
 async function toJourney(): Promise<void> {
-  const { journeyId, targetId } = made.value!
+  const { journeyId, targetId } = present(made.value, 'what was made of the addresses')
   open.value = false
   await goTo({ path: `/journeys/${journeyId}`, query: { target: targetId } })
 }

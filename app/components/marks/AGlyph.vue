@@ -4,6 +4,7 @@ import { GLYPHS, type GlyphName } from './glyphs'
 import { MACHINE_WORDS, type MachineState } from '~~/core/run/machine-life'
 
 const { name, size = 12, word } = defineProps<{ name: GlyphName, size?: number, word?: string }>()
+// As was asked just before.
 const said = computed(() => word ?? (name in MACHINE_WORDS ? MACHINE_WORDS[name as MachineState] : name))
 </script>
 

@@ -23,10 +23,12 @@ const ground = computed(() => colours.value?.panel ?? '#fff')
 const FINENESS = 2
 
 async function keepSvg(): Promise<void> {
+  // It is drawn where somebody keeps it; its root is an element.
   const { clientWidth: width, clientHeight: height } = chart.value!.$el as HTMLElement
   keepFile(`${name}.svg`, await chartSvg({ ...option, backgroundColor: ground.value }, { width, height }), 'image/svg+xml')
 }
 async function keepPng(): Promise<void> {
+  // As above.
   const uri = chart.value!.getDataURL({ type: 'png', pixelRatio: FINENESS, backgroundColor: ground.value })
   const bytes = Uint8Array.from(atob(uri.slice(uri.indexOf(',') + 1)), letter => letter.charCodeAt(0))
   keepFile(`${name}.png`, new Blob([bytes], { type: 'image/png' }))

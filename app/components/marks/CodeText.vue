@@ -30,6 +30,7 @@ let view: EditorView | undefined
 
 onMounted(() => {
   view = new EditorView({
+    // It is mounted.
     parent: place.value!,
     state: EditorState.create({
       doc: value,

@@ -8,6 +8,7 @@ import type { DropdownMenuItem, TableColumn } from '@nuxt/ui'
 import { useLocalStorage } from '@vueuse/core'
 import { CELLS, ListCell } from './list-cell'
 import { compareValues, rowsWith, toCsv, type ListColumn } from './list-table'
+import { present } from '~~/core/values/present'
 
 const {
   name,
@@ -94,7 +95,9 @@ const choices = computed<DropdownMenuItem[]>(() =>
 )
 
 provide(CELLS, (column, row) => {
+  // Cells are those of this table’s own rows.
   const slot = slots[column]?.({ row: row as Row })
+  // As above.
   return Array.isArray(slot) ? slot : [columns.find(c => c.id === column)?.value?.(row as Row) ?? '–']
 })
 /** How often it was drawn: cells may show what changed around it. */
@@ -106,20 +109,21 @@ const copy = useCopy()
 const table = useTemplateRef<{ tableApi: { getSortedRowModel: () => { flatRows: { original: Row }[] } } }>('table')
 /** What rows unfold into too, whether it is to be seen or not. */
 function copyAll(): void {
-  const sorted = table.value!.tableApi.getSortedRowModel().flatRows.map(r => r.original)
+  const { tableApi } = present(table.value, 'the table whose rows are copied')
+  const sorted = tableApi.getSortedRowModel().flatRows.map(r => r.original)
   void copy(toCsv(sorted, columns.filter(isShown)), `${sorted.length} ${sorted.length === 1 ? 'row' : 'rows'} as CSV`)
 }
 
 /** From row to row, in the column in which one is. */
 function onKey(event: KeyboardEvent): void {
-  const by = { ArrowDown: 'nextElementSibling', ArrowUp: 'previousElementSibling' }[event.key] as
-    | 'nextElementSibling'
-    | 'previousElementSibling'
-    | undefined
-  const row = (event.target as HTMLElement).closest('tbody tr')
-  if (!by || !row || (event.target as HTMLElement).matches('input, [role=combobox]')) return
+  const by =
+    event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined
+  // Keys are pressed in elements.
+  const pressedIn = event.target as HTMLElement
+  const row = pressedIn.closest('tbody tr')
+  if (!by || !row || pressedIn.matches('input, [role=combobox]')) return
   const stops = (r: Element) => [...r.querySelectorAll<HTMLElement>('a, button')]
-  const at = stops(row).indexOf(event.target as HTMLElement)
+  const at = stops(row).indexOf(pressedIn)
   const next = row[by] && stops(row[by])
   if (!next?.length) return
   event.preventDefault()

@@ -33,6 +33,7 @@ const lines = computed(() =>
 const chosen = computed<string | number | undefined>({
   get: () => (offered.value.some(c => c.value === model.value) ? inside(model.value) : undefined),
   set: (value) => {
+    // The list offers these alone.
     model.value = (value === NOTHING ? '' : value) as T
   },
 })

@@ -11,6 +11,7 @@ export const ListCell = defineComponent({
   name: 'ListCell',
   props: { column: { type: String, required: true }, row: { type: Object, required: true }, stamp: Number },
   setup(props) {
+    // Its table provides it.
     const cells = inject(CELLS)!
     return () => cells(props.column, props.row)
   },

@@ -46,7 +46,7 @@ const WORDS = new Intl.Collator('en', { numeric: true })
 export function toCsv<Row>(rows: readonly Row[], columns: readonly ListColumn<Row>[]): string {
   const told = columns.filter(c => c.value)
   return Papa.unparse(
-    { fields: told.map(c => (c.unit ? `${c.head}, ${c.unit}` : c.head)), data: rows.map(row => told.map(c => c.value!(row) ?? '')) },
+    { fields: told.map(c => (c.unit ? `${c.head}, ${c.unit}` : c.head)), data: rows.map(row => told.map(c => c.value?.(row) ?? '')) },
     // What a spreadsheet would take for a formula is not one.
     { escapeFormulae: true },
   )

@@ -6,6 +6,7 @@ import { ROLE_CHOICES } from '~/format/roles'
 const { first = false } = defineProps<{ first?: boolean }>()
 const emit = defineEmits<{ saved: [name: string], cancelled: [] }>()
 const { problem, guarded } = useGuarded()
+// The type of what may be chosen, not of what is chosen first.
 const draft = reactive({ name: '', role: (first ? 'keeper' : 'operator') as Role, password: '' })
 async function save(): Promise<void> {
   const name = draft.name.trim()
@@ -27,7 +28,8 @@ async function save(): Promise<void> {
       <PickOne v-model="draft.role" :items="ROLE_CHOICES" />
     </UFormField>
     <UFormField
-      name="password" label="Password"
+      name="password"
+      label="Password"
       required
       :help="first ? '15 letters or more; several words are easiest' : '15 letters or more; they change it when they are in'"
     >

@@ -5,6 +5,7 @@ import { includes, ROLES, type Role } from '~~/api/roles'
 const emit = defineEmits<{ made: [] }>()
 const me = useMe()
 const { problem, guarded } = useGuarded()
+// The type of what may be chosen, not of what is chosen first.
 const draft = reactive({ name: '', role: 'viewer' as Role, days: 90 })
 const made = ref<string>()
 const copy = useCopy()

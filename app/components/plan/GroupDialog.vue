@@ -14,6 +14,7 @@ import { count } from '~~/core/values/said-figures'
 import { seconds } from '~/format/journeys'
 import { printMix, readMix } from '~/format/mixes'
 import { sayRow } from '~/format/shares'
+import { groupOf } from '~~/core/plan/in-plan'
 
 /** Letter of the group; empty to add one; undefined: closed. */
 const open = defineModel<string | undefined>({ required: true })
@@ -21,6 +22,7 @@ const emit = defineEmits<{ added: [letter: string] }>()
 const store = usePlan()
 const traffic = ref('')
 const complaint = ref('')
+// It is drawn only where there is a plan.
 const plan = computed(() => store.plan!)
 const isNew = open.value === ''
 /** One that is added, with the first journey there is. */
@@ -42,7 +44,7 @@ const shown = computed({
 function change(act: (g: Group) => void): void {
   if (draft.value) return act(draft.value.group)
   store.edit((p) => {
-    act(p.groups.find(g => g.letter === open.value)!)
+    act(groupOf(p, open.value ?? ''))
   })
 }
 function setDrive(kind: DriveKind): void {
@@ -90,8 +92,9 @@ function place(row: Plan['placement'][string] | undefined, networks?: NonNullabl
     return
   }
   store.edit((p) => {
-    p.placement[open.value!] = row
-    if (networks) (p.networks ??= {})[open.value!] = networks
+    const letter = open.value ?? ''
+    p.placement[letter] = row
+    if (networks) (p.networks ??= {})[letter] = networks
   })
 }
 function like(letter: string): void {
@@ -111,7 +114,7 @@ function done(): void {
   emit('added', added.group.letter)
 }
 function remove(): void {
-  const letter = open.value!
+  const letter = open.value ?? ''
   open.value = undefined
   store.edit(p => removeGroup(p, letter))
 }

@@ -20,6 +20,7 @@ import { FONT } from '~/format/chart-look'
 import { count } from '~~/core/values/said-figures'
 import { loadWord } from '~/format/sizing'
 import { duration, runTime } from '~/format/moments'
+import { present } from '~~/core/values/present'
 
 use([LineChart, GridComponent, MarkAreaComponent, AxisPointerComponent, CanvasRenderer])
 /** `plan` has every level in users. */
@@ -50,7 +51,7 @@ const binding = computed(() => check?.sizes.find(s => s.code === ceiling.value?.
 const top = computed(() => {
   const most = Math.max(peakOfPlan(plan) * 1.12, Math.min(ceiling.value?.users ?? 0, peakOfPlan(plan) * 1.6) * 1.06, 4)
   const step = 10 ** Math.floor(Math.log10(most / 2.5))
-  const nice = [1, 2, 5, 10].find(k => most / (k * step) <= 5)! * step
+  const nice = ([1, 2, 5, 10].find(k => most / (k * step) <= 5) ?? 10) * step
   return { most: Math.ceil(most / nice) * nice, step: nice }
 })
 const groups = computed(() => [...plan.groups].reverse())
@@ -137,7 +138,7 @@ const option = computed(() => {
               step: 'end',
               data: [
                 ...steps.value.map(s => [s.fromMs / 1000, s.users]),
-                [lengthMs.value / 1000, steps.value.at(-1)!.users],
+                [lengthMs.value / 1000, steps.value.at(-1)?.users ?? 0],
               ],
               lineStyle: { color: c.ink, width: 1.2, type: 'solid' },
               z: 6,
@@ -190,15 +191,16 @@ const place = (x: number) => `calc(${LEFT}px + (100% - ${LEFT + RIGHT}px) * ${x}
 const height = (y: number) => `calc(${FOOT}px + (100% - ${TOP + FOOT}px) * ${y})`
 
 const frame = useTemplateRef<HTMLElement>('frame')
+const box = () => present(frame.value, 'the frame one points at')
 function move(event: MouseEvent): void {
-  const box = frame.value!.getBoundingClientRect()
-  const x = (event.clientX - box.left - LEFT) / (box.width - LEFT - RIGHT)
+  const bounds = box().getBoundingClientRect()
+  const x = (event.clientX - bounds.left - LEFT) / (bounds.width - LEFT - RIGHT)
   emit('cursor', x >= 0 && x <= 1 ? x * lengthMs.value : undefined)
 }
 /** Pixels of the plot per ms and per user. */
 const scale = () => ({
-  perMs: (frame.value!.clientWidth - LEFT - RIGHT) / lengthMs.value,
-  perUser: (frame.value!.clientHeight - TOP - FOOT) / top.value.most,
+  perMs: (box().clientWidth - LEFT - RIGHT) / lengthMs.value,
+  perUser: (box().clientHeight - TOP - FOOT) / top.value.most,
 })
 </script>
 

@@ -8,6 +8,8 @@ import type { LoadProfile } from '~~/core/load/profile'
 import { profileInUsers } from '~~/core/plan/expected'
 import { count } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
+import { groupOf } from '~~/core/plan/in-plan'
+import { present } from '~~/core/values/present'
 
 const { letter, place, height, scale } = defineProps<{
   letter: string
@@ -20,7 +22,7 @@ const store = usePlan()
 /** Dragged durations snap to this, ms. */
 const SNAP_MS = 500
 
-const group = computed(() => store.plan!.groups.find(g => g.letter === letter))
+const group = computed(() => store.plan?.groups.find(g => g.letter === letter))
 const rate = computed(() => (group.value?.drive ?? BY_USERS).kind !== 'users')
 const unit = computed(() => LEVEL_UNITS[(group.value?.drive ?? BY_USERS).kind])
 /** While a corner is dragged the plan changes with it; all of that is one step to undo. */
@@ -30,7 +32,7 @@ const corners = computed(() => {
   if (!group.value) return []
   const inUsers = profileInUsers(
     group.value,
-    store.view?.journeys.find(j => j.id === group.value!.journeyId),
+    store.view?.journeys.find(j => j.id === group.value?.journeyId),
   )
   let at = group.value.profile.startDelayMs
   return group.value.profile.segments.map((segment, index) => {
@@ -56,13 +58,16 @@ function moved(profile: LoadProfile, index: number, ms: number, levels: number):
 
 function change(profile: LoadProfile, along?: object): void {
   store.edit((p) => {
-    p.groups.find(g => g.letter === letter)!.profile = profile
+    groupOf(p, letter).profile = profile
   }, along)
 }
 
+const profile = () => present(group.value, 'the group whose load this is').profile
+
 function down(event: PointerEvent, index: number): void {
+  // A pointer goes down on an element.
   ;(event.target as HTMLElement).setPointerCapture(event.pointerId)
-  dragged = { index, x: event.clientX, y: event.clientY, before: group.value!.profile }
+  dragged = { index, x: event.clientX, y: event.clientY, before: profile() }
 }
 
 function drag(event: PointerEvent): void {
@@ -95,7 +100,7 @@ function onKey(event: KeyboardEvent, index: number): void {
   const [ms, levels] = by[event.key] ?? []
   if (ms === undefined || levels === undefined) return
   event.preventDefault()
-  change(moved(group.value!.profile, index, ms, levels))
+  change(moved(profile(), index, ms, levels))
 }
 </script>
 

@@ -3,15 +3,17 @@
 import { removeLocation } from '~~/core/checks/apply-fix'
 import type { Location } from '~~/core/plan/document'
 import { freeCode } from '~~/core/plan/location-code'
+import { present } from '~~/core/values/present'
 
 /** Code of the location; empty to add one; undefined: closed. */
 const open = defineModel<string | undefined>({ required: true })
 const store = usePlan()
+const plan = () => present(store.plan, 'the plan on the sheet')
 const draft = ref<Location>({ code: '', provider: '', region: '', machineType: '', machines: 'auto' })
 const complaint = ref<{ region?: string, code?: string }>({})
 const shown = computed({
   // An address may name a location that is not there, or not any more.
-  get: () => open.value === '' || store.plan!.locations.some(l => l.code === open.value),
+  get: () => open.value === '' || plan().locations.some(l => l.code === open.value),
   set: (is) => {
     if (!is) open.value = undefined
   },
@@ -52,14 +54,14 @@ function setElsewhere(region: string): void {
 watch(open, (code) => {
   if (code === undefined) return
   complaint.value = {}
-  const known = store.plan!.locations.find(l => l.code === code)
+  const known = plan().locations.find(l => l.code === code)
   if (known) {
     draft.value = structuredClone(known)
     return
   }
   draft.value = { code: '', provider: '', region: '', machineType: '', machines: 'auto' }
   const free =
-    offers.value.find(o => !store.plan!.locations.some(l => l.region === o.region && l.provider === o.provider)) ??
+    offers.value.find(o => !plan().locations.some(l => l.region === o.region && l.provider === o.provider)) ??
     offers.value[0]
   take(free ? `${free.provider}/${free.region}` : '/')
 }, { immediate: true })
@@ -76,7 +78,7 @@ function take(place: string): void {
     machineType: there?.types.some(t => t.name === draft.value.machineType)
       ? draft.value.machineType
       : (there?.types[0]?.name ?? ''),
-    ...(adding.value ? { code: freeCode(region, new Set(store.plan!.locations.map(l => l.code))) } : {}),
+    ...(adding.value ? { code: freeCode(region, new Set(plan().locations.map(l => l.code))) } : {}),
   }
 }
 
@@ -86,7 +88,7 @@ function done(): void {
     complaint.value = { code: 'Give it three letters.' }
     return
   }
-  if (code !== open.value && store.plan!.locations.some(l => l.code === code)) {
+  if (code !== open.value && plan().locations.some(l => l.code === code)) {
     complaint.value = { code: `${code} is taken already.` }
     return
   }
@@ -94,7 +96,7 @@ function done(): void {
     complaint.value = { region: 'No provider offers a region now: start one, then add the location.' }
     return
   }
-  const before = open.value!
+  const before = open.value ?? ''
   store.edit((p) => {
     const location = { ...draft.value, code }
     if (adding.value) {
@@ -116,7 +118,7 @@ function done(): void {
 }
 
 function remove(): void {
-  const code = open.value!
+  const code = open.value ?? ''
   open.value = undefined
   store.edit(p => removeLocation(p, code))
 }

@@ -10,10 +10,12 @@ import { USUAL_HEADROOM } from '~~/core/capacity/capacity'
 import { UNSURE } from '~~/core/fleet/capacity-book'
 import { count, euro } from '~~/core/values/said-figures'
 import { loadWord, machinesOf, onceLost, sayTaken } from '~/format/sizing'
+import { locationOf } from '~~/core/plan/in-plan'
 
 const { check, cells, peak } = defineProps<{ check: PlanCheck | undefined, cells: number[][], peak: number }>()
 const emit = defineEmits<{ complain: [sentence: string | undefined], sizing: [code: string] }>()
 const store = usePlan()
+// It is drawn only where there is a plan.
 const plan = computed(() => store.plan!)
 const sizes = computed(() => new Map((check?.sizes ?? []).map(s => [s.code, s])))
 const sizeOf = (code: string) => sizes.value.get(code)
@@ -32,7 +34,7 @@ const sparesWord = computed(() => {
 
 function setType(code: string, type: string): void {
   store.edit((p) => {
-    const at = p.locations.find(l => l.code === code)!
+    const at = locationOf(p, code)
     if (type === CHEAPEST) {
       at.choose = 'cheapest'
       return
@@ -53,7 +55,7 @@ const setHeadroom = (text: string) =>
 function setMachines(code: string, text: string): boolean {
   const set = (n: number | 'auto') =>
     store.edit((p) => {
-      p.locations.find(l => l.code === code)!.machines = n
+      locationOf(p, code).machines = n
     })
   if (!['', 'auto'].includes(text.trim())) {
     const taken = takeNumber(text, { min: 0, max: 1000, whole: true }, set)

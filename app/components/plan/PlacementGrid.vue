@@ -28,14 +28,17 @@ const emit = defineEmits<{
   sizing: [code: string]
 }>()
 const store = usePlan()
+// It is drawn only where there is a plan.
 const plan = computed(() => store.plan!)
+// As above.
+const inUsers = computed(() => store.inUsers!)
 const frame = useTemplateRef<HTMLElement>('frame')
 /** Locations beyond which the middle scrolls. */
 const FIT = 6
 
-const cells = computed<number[][]>(before => keepingUnchanged(before, usersPerCell({ plan: store.inUsers! })))
+const cells = computed<number[][]>(before => keepingUnchanged(before, usersPerCell({ plan: inUsers.value })))
 const cellsNow = computed(() =>
-  cursorMs === undefined ? undefined : usersPerCell({ plan: atMoment(store.inUsers!, cursorMs) }),
+  cursorMs === undefined ? undefined : usersPerCell({ plan: atMoment(inUsers.value, cursorMs) }),
 )
 const over = computed(() =>
   new Set((check?.sizes ?? []).filter(s => s.machines.length > 0 && s.users > s.carries).map(s => s.code)))
@@ -43,7 +46,7 @@ const over = computed(() =>
 const rows = computed<RowOfCells[]>(before =>
   keepingUnchanged(before, placementRows(plan.value, cells.value, over.value)))
 const codes = computed<string[]>(before => keepingUnchanged(before, plan.value.locations.map(l => l.code)))
-const peak = computed(() => peakMoment(store.inUsers!).users)
+const peak = computed(() => peakMoment(inUsers.value).users)
 const journeys = computed(() => (store.view?.journeys ?? []).map(j => ({ value: j.id, label: j.name })))
 const wide = computed(() => narrow || plan.value.locations.length > FIT)
 const columns = computed(

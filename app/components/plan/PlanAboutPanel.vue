@@ -11,6 +11,7 @@ import { USUAL_EXEMPLARS, USUAL_WAIT_MIN } from '~~/core/plan/document'
 
 const emit = defineEmits<{ close: [] }>()
 const store = usePlan()
+// It is drawn only where there is a plan.
 const plan = computed(() => store.plan!)
 const tags = (text: string) => {
   const list = readTags(text)

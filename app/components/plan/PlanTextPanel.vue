@@ -11,6 +11,7 @@ const store = usePlan()
 const { problem, guarded } = useGuarded()
 /** Pause after the last key before the text is read, ms. */
 const READ_AFTER_MS = 250
+// It is drawn only where there is a plan.
 const shown = ref(printDocument(store.plan!))
 const faults = ref<Extract<ReadPlan, { ok: false }>['problems']>([])
 /** The plan as the text last had it, so that a change made on the sheet is told from one made here. */

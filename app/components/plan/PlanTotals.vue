@@ -9,18 +9,14 @@ import { duration, runTime } from '~/format/moments'
 const { cursorMs, lengthS } = defineProps<{ cursorMs: number | undefined, lengthS: number }>()
 const emit = defineEmits<{ shape: [phrase: string], scale: [] }>()
 const store = usePlan()
+// It is drawn only where there is a plan.
 const inUsers = computed(() => store.inUsers!)
 const peak = computed(() => peakMoment(inUsers.value))
 const userHours = computed(() => inUsers.value.groups.reduce((sum, g) => sum + userHoursOf(g.profile), 0))
 const fastest = computed(() => Math.max(0, ...inUsers.value.groups.map(g => fastestStartRate(g.profile))))
 const work = computed(() =>
-  store
-    .plan!.groups.map(g =>
-    expectedWork(
-      g,
-      store.view?.journeys.find(j => j.id === g.journeyId),
-    ),
-  )
+  (store.plan?.groups ?? [])
+    .map(g => expectedWork(g, store.view?.journeys.find(j => j.id === g.journeyId)))
     .reduce((sum, w) => ({ passes: sum.passes + w.passes, requests: sum.requests + w.requests }), {
       passes: 0,
       requests: 0,
@@ -37,6 +33,7 @@ const SHAPES = {
 const shape = ref('')
 watch(shape, (name) => {
   if (name === '') return
+  // The list offers these alone.
   emit('shape', SHAPES[name as keyof typeof SHAPES])
   shape.value = ''
 })

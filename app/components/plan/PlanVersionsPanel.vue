@@ -3,16 +3,18 @@
 import { changesBetween } from '~~/core/checks/differences'
 import type { Plan } from '~~/core/plan/document'
 import { dayTime } from '~/format/moments'
+import { present } from '~~/core/values/present'
 
 const emit = defineEmits<{ close: [] }>()
 const store = usePlan()
 const live = useLive()
 const { problem, guarded } = useGuarded()
-const chosen = ref(store.view!.history[1]?.version ?? store.view!.version)
+const saved = () => present(store.view, 'the plan whose versions these are')
+const chosen = ref(saved().history[1]?.version ?? saved().version)
 const at = computed({
-  get: () => store.view!.history.findIndex(h => h.version === chosen.value),
+  get: () => saved().history.findIndex(h => h.version === chosen.value),
   set: (i) => {
-    chosen.value = store.view!.history[i]!.version
+    chosen.value = saved().history[i]!.version
   },
 })
 const then = ref<Plan>()
@@ -24,13 +26,14 @@ watch(
   chosen,
   async (version) => {
     await guarded(async () => {
-      then.value = (await api('plan', { plan: store.view!.id, version })).plan
+      then.value = (await api('plan', { plan: saved().id, version })).plan
     })
   },
   { immediate: true },
 )
 
 function bringBack(): void {
+  // A copy of a plan is one.
   const old = JSON.parse(JSON.stringify(then.value)) as Plan
   store.edit((p) => {
     for (const key of Object.keys(p)) if (!(key in old)) Reflect.deleteProperty(p, key)
@@ -49,7 +52,7 @@ async function clone(): Promise<void> {
       <h2>Versions</h2>
       <span class="spring" /><UButton size="sm" @click="emit('close')">Close <UKbd>v</UKbd></UButton>
     </header>
-    <RowList v-model="at" class="list" :rows="store.view!.history" :row-key="h => h.version" label="Versions">
+    <RowList v-model="at" class="list" :rows="saved().history" :row-key="h => h.version" label="Versions">
       <template #row="{ row: h }">
         <b>{{ h.version }}</b> {{ h.name }} <span class="q">saved {{ dayTime(h.savedAt, live.controllerNow) }}</span>
       </template>

@@ -21,11 +21,11 @@ const problem = ref('')
 const CHECK_AFTER_MS = 150
 const peak = computed(() => (store.inUsers ? peakOfPlan(store.inUsers) : 0))
 const scaled = computed(() =>
-  users.value && store.plan ? scaledTo(store.plan, store.inUsers!, users.value) : undefined)
+  users.value && store.plan && store.inUsers ? scaledTo(store.plan, store.inUsers, users.value) : undefined)
 const inUsers = (plan: typeof store.plan) => plan && planInUsers(plan, store.view?.journeys ?? [])
 const groups = computed(() => {
   const then = inUsers(scaled.value)
-  return store.plan!.groups.map(({ letter, name }) => {
+  return (store.plan?.groups ?? []).map(({ letter, name }) => {
     const peakIn = (plan: ReturnType<typeof inUsers>) =>
       plan ? peakOfPlan({ ...plan, groups: plan.groups.filter(g => g.letter === letter) }) : undefined
     return { letter, name, now: peakIn(store.inUsers), then: peakIn(then) }

@@ -10,19 +10,23 @@ import { saySignalLoad } from '~~/core/fleet/sizing'
 import { count, euro } from '~~/core/values/said-figures'
 import { duration } from '~/format/moments'
 import { onceLost, sayShift } from '~/format/sizing'
+import { locationOf } from '~~/core/plan/in-plan'
+import { present } from '~~/core/values/present'
 
 /** Code of the location; undefined: closed. */
 const open = defineModel<string | undefined>({ required: true })
 const { check } = defineProps<{ check: PlanCheck | undefined }>()
 const store = usePlan()
+const plan = () => present(store.plan, 'the plan on the sheet')
+const sized = () => present(size.value, 'what the location was sized to')
 const shown = computed({
-  get: () => store.plan!.locations.some(l => l.code === open.value),
+  get: () => plan().locations.some(l => l.code === open.value),
   set: (is) => {
     if (!is) open.value = undefined
   },
 })
 const size = computed(() => check?.sizes.find(s => s.code === open.value))
-const location = computed(() => store.plan!.locations.find(l => l.code === open.value))
+const location = computed(() => plan().locations.find(l => l.code === open.value))
 /** How those for the peak come, where they come late. */
 const late = computed(() => size.value?.machines.find(m => m.shift && m.shift.leadMs > 0)?.shift)
 const sure = computed(() => size.value && ['calibrated', 'otherNetwork', 'byHand'].includes(size.value.basis))
@@ -30,7 +34,7 @@ const difference = (n: number) =>
   Math.abs(n) < 0.0005 ? 'at the same cost' : n > 0 ? `+${euro(n)} for the run` : `−${euro(-n)} for the run`
 function choose(cheapest: boolean): void {
   store.edit((p) => {
-    const at = p.locations.find(l => l.code === open.value)!
+    const at = locationOf(p, open.value ?? '')
     if (cheapest) at.choose = 'cheapest'
     else Reflect.deleteProperty(at, 'choose')
   })
@@ -40,7 +44,7 @@ const busy = ref(false)
 /** One machine of each kind that is taken holds this location's real mix for half a minute. */
 async function verify(): Promise<void> {
   busy.value = true
-  const { provider, region, code } = location.value!
+  const { provider, region, code } = present(location.value, 'the location that is sized')
   if (await store.save())
     await guarded(async () => {
       const { id } = await api('calibrate', {}, {
@@ -48,21 +52,21 @@ async function verify(): Promise<void> {
         networks: [],
         provider,
         region,
-        types: [size.value!.machines[0]!.type.name],
+        types: [sized().machines[0]!.type.name],
         machines: 1,
-        targetId: store.plan!.targetId,
+        targetId: plan().targetId,
         sink: true,
-        verify: { planId: store.view!.id, location: code },
+        verify: { planId: present(store.view, 'the plan on the sheet').id, location: code },
       })
       await goTo(`/fleet/capacity/batch-${id}`)
     })
   busy.value = false
 }
 function pin(): void {
-  const [first] = size.value!.machines
+  const [first] = sized().machines
   if (!first) return
   store.edit((p) => {
-    const at = p.locations.find(l => l.code === open.value)!
+    const at = locationOf(p, open.value ?? '')
     Reflect.deleteProperty(at, 'choose')
     at.machineType = first.type.name
     at.machines = first.count
@@ -102,10 +106,10 @@ const MACHINES: ListColumn<Taken>[] = [
           </UButton>
         </div>
         <UCheckbox
-          v-if="size.machines.some(m => m.shift) || store.plan!.sizing?.allThrough"
+          v-if="size.machines.some(m => m.shift) || plan().sizing?.allThrough"
           class="late"
-          :model-value="!store.plan!.sizing?.allThrough"
-          @update:model-value="store.fix({ kind: 'setSizing', allThrough: !store.plan!.sizing?.allThrough })"
+          :model-value="!plan().sizing?.allThrough"
+          @update:model-value="store.fix({ kind: 'setSizing', allThrough: !plan().sizing?.allThrough })"
         ><template #label>machines needed only for the peak come late and leave early, where that saves
           <span class="q">all locations</span></template></UCheckbox>
         <p v-if="late" class="q s12">

@@ -9,6 +9,7 @@ const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ start: [] }>()
 const store = usePlan()
 const live = useLive()
+// It is offered only once the plan was checked.
 const check = computed(() => store.check!)
 const machines = computed(() => check.value.sizes.reduce((sum, s) => sum + machinesOf(s), 0))
 const target = computed(() => store.view?.targets.find(t => t.id === store.plan?.targetId))

@@ -40,7 +40,14 @@ async function send(): Promise<void> {
     </template>
     <template #footer>
       <UButton @click="open = false">Cancel</UButton>
-      <UButton v-needs="'operator'" type="submit" form="mail" variant="solid" :loading="isSending" :disabled="fault !== undefined || written.trim() === ''">Send</UButton>
+      <UButton
+        v-needs="'operator'"
+        type="submit"
+        form="mail"
+        variant="solid"
+        :loading="isSending"
+        :disabled="fault !== undefined || written.trim() === ''"
+      >Send</UButton>
     </template>
   </UModal>
 </template>

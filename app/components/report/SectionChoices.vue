@@ -21,6 +21,7 @@ function move(at: number, by: number): void {
   sections.value = next
 }
 function key(event: KeyboardEvent, at: number): void {
+  // Of most keys there is none.
   const by = ({ ArrowUp: -1, ArrowDown: 1 } as Record<string, number>)[event.key]
   if (!by || !event.altKey) return
   event.preventDefault()
@@ -29,7 +30,14 @@ function key(event: KeyboardEvent, at: number): void {
 </script>
 
 <template>
-  <VueDraggable v-model="sections" handle=".grip" :animation="0" tag="ul" class="choices" aria-label="Sections of the report">
+  <VueDraggable
+    v-model="sections"
+    handle=".grip"
+    :animation="0"
+    tag="ul"
+    class="choices"
+    aria-label="Sections of the report"
+  >
     <li v-for="(s, at) in sections" :key="s.id" :class="{ here: opened === s.id }" @keydown="key($event, at)">
       <div class="line">
         <span class="grip" title="Drag to move; Alt and arrows move it too" aria-hidden="true">≡</span>
@@ -51,7 +59,14 @@ function key(event: KeyboardEvent, at: number): void {
       </div>
       <div v-if="s.id === 'steps' && s.isShown" class="own">
         <UFormField label="steps told" orientation="horizontal">
-          <NumberInput v-model="steps" :min="1" :max="500" whole size="xs" class="few" />
+          <NumberInput
+            v-model="steps"
+            :min="1"
+            :max="500"
+            whole
+            size="xs"
+            class="few"
+          />
         </UFormField>
       </div>
       <div v-if="opened === s.id" class="own">

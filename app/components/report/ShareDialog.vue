@@ -39,7 +39,7 @@ function standing(l: SharedLinkLine): string {
   return `${isOpen(l) ? 'until' : 'ended'} ${dayTime(l.endsAt, live.controllerNow)}`
 }
 const opened = ({ opened: n, openedAt }: SharedLinkLine) =>
-  n === 0 ? 'not opened yet' : `opened ${n === 1 ? 'once' : `${n} times`}, last ${ago(openedAt!, live.controllerNow)}`
+  n === 0 ? 'not opened yet' : `opened ${n === 1 ? 'once' : `${n} times`}, last ${ago(openedAt ?? 0, live.controllerNow)}`
 </script>
 
 <template>

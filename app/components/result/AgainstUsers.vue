@@ -97,9 +97,9 @@ const { found, problem } = useNewestAnswer(
     const [[usersThere, values], ...held] = await Promise.all([
       ask({ fromS: 0, toS }, binS),
       ...levels.map(async (level) => {
-        const [[users, value], [, blocks]] = await Promise.all([
-          ask(level, level.toS - level.fromS) as Promise<[(number | null)[], (number | null)[]]>,
-          ask(level, BLOCK_S) as Promise<[(number | null)[], (number | null)[]]>,
+        const [[users = [], value = []], [, blocks = []]] = await Promise.all([
+          ask(level, level.toS - level.fromS),
+          ask(level, BLOCK_S),
         ])
         // A last block that is shorter than the others says less than they do.
         const whole = Math.floor((level.toS - level.fromS) / BLOCK_S)
@@ -108,7 +108,7 @@ const { found, problem } = useNewestAnswer(
     ] as const)
     const isOutside = (bin: number) => !levels.some(l => bin * binS >= l.fromS && bin * binS < l.toS)
     return {
-      dots: dotsOf(usersThere!, values!, isOutside),
+      dots: dotsOf(usersThere ?? [], values ?? [], isOutside),
       points: held.flatMap(({ level, users, value, blocks }) =>
         users === null || users === undefined || value === null || value === undefined
           ? []

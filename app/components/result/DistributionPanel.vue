@@ -7,7 +7,7 @@ import { use } from 'echarts/core'
 import { LineChart } from 'echarts/charts'
 import { GridComponent, MarkLineComponent } from 'echarts/components'
 import { CanvasRenderer } from 'echarts/renderers'
-import { DIMENSIONS, type Dimension, type SliceOver } from '~~/core/result/slices'
+import { DIMENSIONS, type SliceOver } from '~~/core/result/slices'
 import { isTimed } from '~~/core/objectives/sentence'
 import type { RunDocument } from '~~/core/run/document'
 import type { Distribution } from '~~/api/views'
@@ -69,7 +69,8 @@ function readLimits(text: string): number[] | string {
   const all = text.split(/,\s+|;/).filter(t => t.trim() !== '').map(t => readLength(t, LIMIT_BOUNDS))
   const wrong = all.find(ms => typeof ms === 'string')
   if (wrong !== undefined) return wrong
-  return all.length > 0 ? inOrder(all as number[]) : 'Times with commas between, such as 300 ms, 1 s.'
+  const times = all.filter(ms => typeof ms === 'number')
+  return times.length > 0 ? inOrder(times) : 'Times with commas between, such as 300 ms, 1 s.'
 }
 function setLimits(text: string): true | string {
   const own = text.trim() === '' ? undefined : readLimits(text)
@@ -89,10 +90,10 @@ const overs = computed(() => [
   ),
 ])
 const besideIt = computed((): SliceOver | undefined => {
-  const [kind, ...rest] = (over.value ?? '').split(':') as [string, ...string[]]
+  const [kind = '', ...rest] = (over.value ?? '').split(':')
   if (kind === 'run') return { ...whole, only: chosen.value }
   if (kind === 'all') return { ...window, only: {} }
-  if (DIMENSIONS.includes(kind as Dimension)) return { ...window, only: { ...chosen.value, [kind]: [rest.join(':')] } }
+  if (DIMENSIONS.some(d => d === kind)) return { ...window, only: { ...chosen.value, [kind]: [rest.join(':')] } }
   return undefined
 })
 const besideName = computed(() => overs.value.find(o => o.value === over.value)?.label ?? 'laid over')
@@ -124,7 +125,7 @@ const lines = computed((): Line[] => {
     count: n,
     share: n / ended(of),
     otherCount: otherN,
-    otherShare: otherN === undefined ? undefined : otherN / ended(other!),
+    otherShare: otherN === undefined || !other ? undefined : otherN / ended(other),
   })
   return [
     ...of.bands.map((band, i) => line(bandName(band), band, band.count, other?.bands[i]?.count)),

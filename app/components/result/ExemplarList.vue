@@ -54,6 +54,7 @@ const kinds = computed(() => {
   const there = Object.keys(figures.total.failures)
   const statuses = figures.total.answers.filter(a => a.failure === 'status').map(a => `status:${a.status}`)
   return [...new Set([...there, ...statuses, ...asked])].map((key) => {
+    // Each is written so just above.
     const [kind, status] = key.split(':') as [FailureKind, string?]
     return {
       key: `failed:${key}`,
@@ -89,14 +90,14 @@ const bands = computed(() => {
           {
             key: 'p95',
             word: `p95 to p99: ${timeText(f.p95Ms)} to ${timeText(f.p99Ms)}`,
-            query: { fromMs: f.p95Ms!, toMs: f.p99Ms },
+            query: { fromMs: f.p95Ms ?? 0, toMs: f.p99Ms },
           },
           {
             key: 'p50',
             word: `p50 to p95: ${timeText(f.p50Ms)} to ${timeText(f.p95Ms)}`,
-            query: { fromMs: f.p50Ms!, toMs: f.p95Ms! },
+            query: { fromMs: f.p50Ms ?? 0, toMs: f.p95Ms ?? 0 },
           },
-          { key: 'fast', word: `faster half: up to ${timeText(f.p50Ms)}`, query: { toMs: f.p50Ms! } },
+          { key: 'fast', word: `faster half: up to ${timeText(f.p50Ms)}`, query: { toMs: f.p50Ms ?? 0 } },
         ]),
   ]
 })

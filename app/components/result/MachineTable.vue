@@ -11,6 +11,7 @@ import { count, euro } from '~~/core/values/said-figures'
 import { clockTime, runTime } from '~/format/moments'
 import type { ListColumn } from '../marks/list-table'
 import { machineChartPx, machineOption, shownSignals } from './machine-chart'
+import { present } from '~~/core/values/present'
 
 use([LineChart, GridComponent, MarkLineComponent, TitleComponent, CanvasRenderer])
 const { run, window } = defineProps<{ run: RunView, window: { fromS: number, toS: number } }>()
@@ -40,6 +41,7 @@ const lines = computed((): Line[] =>
     sent: run.summary?.ledger.accounts.find(a => a.generator === name)?.merged.started,
   })),
 )
+// The server names signals alone.
 const nearness = (r: MachineRecord | undefined) => (r ? r.worst.value / SIGNAL_LIMITS[r.worst.signal as Signal] : 0)
 const worstText = ({ worst: { signal, value } }: MachineRecord) => `${SIGNAL_PHRASES[signal]} ${signalValue(signal, value)}`
 const columns: ListColumn<Line>[] = [
@@ -69,7 +71,7 @@ const signals = computed(() => (course.value ? shownSignals(course.value, MOST_S
 const option = computed(() =>
   course.value && colours.value ? machineOption(course.value, signals.value, colours.value) : undefined)
 const rows = () => {
-  const { fromS, binS, users, signals: values } = course.value!
+  const { fromS, binS, users, signals: values } = present(course.value, 'the course that is drawn')
   return [
     ['from_s', 'users', ...signals.value],
     ...users.map((n, bin) => [fromS + bin * binS, n, ...signals.value.map(s => values[s][bin])]),

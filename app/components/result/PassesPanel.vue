@@ -185,7 +185,14 @@ function sameUserLater(): void {
       Passes are found by group, location and machine: of every step, journey, network and client, whatever is chosen above.
     </p>
     <div v-if="passes.length" class="two">
-      <RowList v-model="place" :rows="lanes.all" :row-key="l => l.pass.id" label="Passes" class="list" @keydown.enter="pass && emit('exchanges', pass)">
+      <RowList
+        v-model="place"
+        :rows="lanes.all"
+        :row-key="l => l.pass.id"
+        label="Passes"
+        class="list"
+        @keydown.enter="pass && emit('exchanges', pass)"
+      >
         <template #row="{ row: { pass: p, exchanges, baseline } }">
           <span class="lane">
             <GroupTag :letter="p.group" />

@@ -31,6 +31,7 @@ const below = useAfterFirstSight()
 const isThere = computed(() => below.value && run.value.clearedAt === undefined)
 const store = useRun()
 const live = useLive()
+// Its page shows it only once it is there.
 const run = computed(() => store.view!)
 const machines = computed(() => run.value.generators.map(g => g.name))
 const summary = computed(() => run.value.summary)

@@ -24,7 +24,14 @@ const path = computed(() => stripPath(values, at => x(atS[at]!), y))
 <template>
   <svg class="strip" :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" aria-hidden="true">
     <rect class="load" :x="x(0)" y="0" :width="Math.max(0, x(loadS) - x(0))" :height="HEIGHT" />
-    <line v-if="level !== undefined" class="rest" x1="0" :x2="WIDTH" :y1="y(level)" :y2="y(level)" />
+    <line
+      v-if="level !== undefined"
+      class="rest"
+      x1="0"
+      :x2="WIDTH"
+      :y1="y(level)"
+      :y2="y(level)"
+    />
     <path :d="path" />
   </svg>
 </template>

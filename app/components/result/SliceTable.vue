@@ -77,7 +77,7 @@ const lines = computed((): Line[] => {
     }
   })
 })
-const dimensionOf = (line: Line) => (line.inner ? found.value!.then : found.value!.by)
+const dimensionOf = (line: Line) => (line.inner ? found.value?.then : found.value?.by)
 const head = (d: Dimension) => d.replace(/^./, c => c.toUpperCase())
 const columns = computed((): ListColumn<Line>[] => [
   { id: 'first', head: head(found.value?.by ?? by.value), value: l => l.first },

@@ -38,7 +38,10 @@ export function choicesOf(document: RunDocument, machines: readonly string[]): R
     () => document,
   )
   const names: Record<Dimension, (value: string) => string> = {
-    step: key => (steps.has(key) ? stepName(steps.get(key)!) : key),
+    step: (key) => {
+      const step = steps.get(key)
+      return step ? stepName(step) : key
+    },
     group: (letter) => {
       const name = plan.groups.find(g => g.letter === letter)?.name
       return name ? `${letter} ${name}` : letter
@@ -55,5 +58,6 @@ export function choicesOf(document: RunDocument, machines: readonly string[]): R
       (d === 'machine' ? machines : [...new Set(series.map(s => valueIn(d, s, document)))])
         .map(value => ({ value, label: names[d](value) })),
     ]),
+  // Each dimension was gone through.
   ) as Record<Dimension, Choice[]>
 }

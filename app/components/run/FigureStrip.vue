@@ -9,6 +9,7 @@ import { reasonsSoFar } from '~~/core/soundness/so-far'
 import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { latestKnown } from '~~/core/merge/second-figures'
 import { count, rate, share, time, timeText } from '~~/core/values/said-figures'
+import { entriesIn } from '~~/core/values/written-out'
 
 /** Metrics that are shown as figures of their own. */
 const SHOWN: readonly Metric[] = ['p50', 'p95', 'p99']
@@ -50,7 +51,7 @@ const judged = computed(() => timedObjective(run.document.plan.objectives))
 const figures = computed(() => (judged.value ? recent?.objectives[judged.value.index]?.figures : recent?.total))
 const value = computed(() => judged.value && figures.value && figureOf(judged.value.objective, figures.value))
 const over = computed(() => judged.value !== undefined && (value.value ?? 0) > judged.value.objective.atMost)
-const overAt = (metric: Metric) => over.value && judged.value!.objective.metric === metric
+const overAt = (metric: Metric) => over.value && judged.value?.objective.metric === metric
 /** A mean or p90 has no place of its own among the three. */
 const besides = computed(() =>
   judged.value && !SHOWN.includes(judged.value.objective.metric)
@@ -66,7 +67,7 @@ const totals = computed(() => {
   for (const s of seconds) {
     if (!s) continue
     ended += s.right + s.failed
-    for (const [kind, n] of Object.entries(s.failures) as [FailureKind, number][]) kinds[kind] = (kinds[kind] ?? 0) + n
+    for (const [kind, n] of entriesIn(s.failures)) kinds[kind] = (kinds[kind] ?? 0) + n
   }
   const failed = Object.values(kinds).reduce((a, b) => a + b, 0)
   return {
@@ -75,6 +76,7 @@ const totals = computed(() => {
     words: Object.entries(kinds)
       .sort((a, b) => b[1] - a[1])
       .slice(0, 2)
+      // Its keys are kinds of failures.
       .map(([k, n]) => `${FAILURE_WORDS[k as FailureKind]} ${count(n)}`)
       .join(', '),
   }
@@ -83,7 +85,7 @@ const totals = computed(() => {
 const stressed = computed(() => {
   const last = seconds.filter(s => s?.final).slice(-5)
   return run.generators
-    .filter((_, n) => last.length === 5 && last.every(s => (s!.generators.find(g => g[0] === n)?.[1] ?? 0) > 1))
+    .filter((_, n) => last.length === 5 && last.every(s => (s?.generators.find(g => g[0] === n)?.[1] ?? 0) > 1))
     .map(g => g.name)
 })
 /** Who events of a kind are about. A boot that failed and was replaced is nobody's loss. */

@@ -4,9 +4,11 @@ import { RUN_WORDS } from '~~/core/run/life'
 import { stairAt } from '~~/core/objectives/stair'
 import { count } from '~~/core/values/said-figures'
 import { clockTime, duration, runTime } from '~/format/moments'
+import { present } from '~~/core/values/present'
 
 const store = useRun()
 const live = useLive()
+// Its page shows it only once it is there.
 const run = computed(() => store.view!)
 const since = computed(() => run.value.changes.findLast(c => c.from !== c.to)?.at ?? run.value.line.createdAt)
 const left = computed(() => run.value.lengthS - store.secondNow)
@@ -17,7 +19,7 @@ const donePercent = computed(() =>
 const startsInMs = computed(() => (run.value.line.startAt ?? 0) - live.controllerNow)
 const stair = computed(() => stairAt(run.value.document.plan, store.secondNow))
 const stairText = computed(() => {
-  const { isOn, users, fromS, toS, number, of } = stair.value!
+  const { isOn, users, fromS, toS, number, of } = present(stair.value, 'the stair one is on')
   const which = of > 1 ? `level ${number} of ${of}, ` : ''
   return isOn
     ? `${which}${count(users)} users for another ${duration((toS - store.secondNow) * 1000)}`

@@ -14,6 +14,7 @@ const ShareDialog = ownPart(() => import('../report/ShareDialog.vue'))
 const RunAboutDialog = ownPart(() => import('./RunAboutDialog.vue'))
 const RunStave = ownPart(() => import('../stave/RunStave.vue'))
 const store = useRun()
+// Its page shows it only once it is there.
 const run = computed(() => store.view!)
 /** Other programs tell of it: it has no machines, and ends with their last word. */
 const claimed = computed(() => run.value.document.claimed)
@@ -101,7 +102,14 @@ const present = computed(() => latestKnown(store.seconds)?.usersByLocation.reduc
         <div class="side">
           <StreamsNow v-if="claimed" :run="run" />
           <GroupsNow v-else :run="run" :seconds="store.seconds" />
-          <UTabs v-model="shown" size="sm" variant="link" :items="SIDES" :content="false" aria-label="What is shown" />
+          <UTabs
+            v-model="shown"
+            size="sm"
+            variant="link"
+            :items="SIDES"
+            :content="false"
+            aria-label="What is shown"
+          />
           <div class="now">
             <StepsNow v-if="shown === 'steps'" :run="run" :recent="store.recent" />
             <KeptNow v-else :run="run" />

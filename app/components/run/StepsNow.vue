@@ -8,6 +8,7 @@ import { FAILURE_WORDS } from '~~/core/journey/failure-kinds'
 import { stepKey } from '~~/core/objectives/subject'
 import { count, rate, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
+import { entriesIn } from '~~/core/values/written-out'
 
 const { run, recent } = defineProps<{ run: RunView, recent: WindowView | undefined }>()
 const store = useRun()
@@ -75,7 +76,7 @@ function lineOf(key: string, name: string, under: string, now: Figures, whole: F
 /** What is no request is said. */
 const KINDS: Record<MeasureKind, string> = { request: '', bundle: 'bundle', span: 'span', round: 'round' }
 const kindsOf = (failures: Partial<Record<FailureKind, number>>) =>
-  (Object.entries(failures) as [FailureKind, number][])
+  entriesIn(failures)
     .sort((a, b) => b[1] - a[1])
     .map(([kind, n]) => `${FAILURE_WORDS[kind]} ${count(n)}`)
     .join(', ')

@@ -33,7 +33,14 @@ const isOver = computed(() => course.limitMs !== undefined && slowest.value > co
       <template v-if="course.limitMs !== undefined"><br>limit {{ timeText(course.limitMs) }}</template>
     </p>
     <svg viewBox="0 0 100 100" preserveAspectRatio="none" aria-hidden="true">
-      <line v-if="limitY !== undefined" class="limit" x1="0" x2="100" :y1="limitY" :y2="limitY" />
+      <line
+        v-if="limitY !== undefined"
+        class="limit"
+        x1="0"
+        x2="100"
+        :y1="limitY"
+        :y2="limitY"
+      />
       <path class="line" :d="path(course.ms, topMs)" />
     </svg>
     <p class="ends"><span>+0 s</span><span>{{ runTime(steps * course.stretchS) }}</span></p>

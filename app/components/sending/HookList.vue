@@ -8,6 +8,7 @@ const emit = defineEmits<{ saved: [] }>()
 const copy = useCopy()
 const { problem, guarded } = useGuarded()
 const { armed, press } = useTwice()
+// It may be changed, unlike the list.
 const draft = reactive({ name: '', address: '', tells: [...TELLS] as Tells[] })
 const made = ref<{ name: string, secret: string }>()
 const add = () => guarded(async () => {

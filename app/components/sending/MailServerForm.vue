@@ -11,6 +11,7 @@ const SECURITY = [
   { value: 'none', label: 'in the clear' },
 ] as const
 const PORTS = { tls: 465, starttls: 587, none: 25 } as const
+// The type of what may be chosen, not of what is chosen first.
 const draft = reactive({ host: '', port: 587, security: 'starttls' as keyof typeof PORTS, user: '', password: '', from: '' })
 watch(
   () => server,

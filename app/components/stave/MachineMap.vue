@@ -74,7 +74,7 @@ function latestOf(all: typeof seconds, machines: number): [ratio: number, signal
 }
 function signalText(ratio: number | undefined, of: number | undefined): string | undefined {
   const signal = of === undefined ? undefined : SIGNAL_ORDER[of]
-  return signal && `${SIGNAL_WORDS[signal]} ${saySignal(signal, ratio! * SIGNAL_LIMITS[signal])}`
+  return signal && `${SIGNAL_WORDS[signal]} ${saySignal(signal, (ratio ?? 0) * SIGNAL_LIMITS[signal])}`
 }
 function shiftText({ shift, isGone }: (typeof calm.value)[number]): string {
   if (!shift) return ''

@@ -30,6 +30,7 @@ import NowRule from './NowRule.vue'
 import StaffHeading from './StaffHeading.vue'
 import StaveCanvas from './StaveCanvas.vue'
 import StaveMenu from './StaveMenu.vue'
+import { present } from '~~/core/values/present'
 
 const {
   run,
@@ -91,9 +92,10 @@ const reading = ref(NO_READING)
 const isRead = computed(() => reading.value.at !== undefined)
 /** Under each heading: what its values are of. */
 const ofWhat = (window: string, live: string) =>
-  isRead.value ? `at ${runTime(reading.value.at!)}` : merged ? window : live
+  isRead.value ? `at ${runTime(reading.value.at ?? 0)}` : merged ? window : live
 function onKey(event: KeyboardEvent): void {
   if (event.target !== frame.value || event.ctrlKey || event.metaKey || event.altKey) return
+  // Of most keys there is none.
   const beside = { PageDown: 1, PageUp: -1 }[event.key] as 1 | -1 | undefined
   const next = beside
     ? besideMark(beside)
@@ -136,7 +138,7 @@ const SHORTEST_HOLD_MS = 5000
 const holds = computed(() => levelsOf(planInUsers(document.value.plan, document.value.journeys), SHORTEST_HOLD_MS))
 const marks = computed(() =>
   marksOf(run, broken, holds.value, target.steps.value).filter(({ at }) => at > span.fromS && at <= span.toS))
-const readMarks = computed(() => (isRead.value ? marksNear(marks.value, reading.value.at!, 0) : []))
+const readMarks = computed(() => (isRead.value ? marksNear(marks.value, reading.value.at ?? 0, 0) : []))
 
 // The house's staffs.
 const latest = computed(() => latestKnown(seconds) ?? seconds.findLast(s => s !== undefined))
@@ -222,7 +224,7 @@ const ends = computed(() => {
   const values = run.document.plan.locations
     .map((l, i) => ({ code: l.code, i, ms: s.locations[l.code]?.[PLACE.p95] ?? null }))
     .filter(v => v.ms !== null)
-    .sort((a, b) => b.ms! - a.ms!)
+    .sort((a, b) => (b.ms ?? 0) - (a.ms ?? 0))
   const room = Math.max(1, values.length)
   return values
     .slice(0, Math.floor(staff.height / 17))
@@ -232,11 +234,13 @@ const ends = computed(() => {
 // Choosing a window, or zooming, by dragging.
 const dragging = ref<{ from: number, to: number }>()
 const innerWidth = computed(() => Math.max(1, width.value - LEFT - RIGHT))
+const box = () => present(frame.value, 'the frame one points at')
+const inTurn = ({ from, to }: { from: number, to: number }): [number, number] => (from < to ? [from, to] : [to, from])
 const secondAt = (event: MouseEvent) => {
-  const box = frame.value!.getBoundingClientRect()
+  const { left } = box().getBoundingClientRect()
   return (
     span.fromS +
-    Math.min(1, Math.max(0, (event.clientX - box.left - LEFT) / innerWidth.value)) * (span.toS - span.fromS)
+    Math.min(1, Math.max(0, (event.clientX - left - LEFT) / innerWidth.value)) * (span.toS - span.fromS)
   )
 }
 const pxAt = (second: number) => LEFT + ((second - span.fromS) / (span.toS - span.fromS)) * innerWidth.value
@@ -245,7 +249,7 @@ function down(event: MouseEvent): void {
 }
 /** The moment one points at, whole seconds, drawn to a mark that is near; undefined: beside the charts. */
 function pointedAt(event: MouseEvent): number | undefined {
-  if (event.clientX - frame.value!.getBoundingClientRect().left < LEFT) return undefined
+  if (event.clientX - box().getBoundingClientRect().left < LEFT) return undefined
   const at = Math.min(Math.floor(span.toS), Math.max(span.fromS + 1, Math.round(secondAt(event))))
   const drawnS = (DRAWN_PX * (span.toS - span.fromS)) / innerWidth.value
   return marksNear(marks.value, at, drawnS)[0]?.at ?? at
@@ -261,7 +265,7 @@ function move(event: MouseEvent): void {
 function up(event: MouseEvent): void {
   const drag = dragging.value
   dragging.value = undefined
-  const [a, b] = drag ? [drag.from, drag.to].sort((x, y) => x - y) as [number, number] : [0, 0]
+  const [a, b] = drag ? inTurn(drag) : [0, 0]
   if (b - a >= 1) {
     const window = { fromS: Math.floor(a), toS: Math.ceil(b) }
     if (brush && !event.shiftKey) emit('choose', window)
@@ -287,7 +291,7 @@ useActs([
 /** As far as it is in sight. */
 const shown = computed(() => {
   const [a, b] = dragging.value
-    ? [dragging.value.from, dragging.value.to].sort((x, y) => x - y) as [number, number]
+    ? inTurn(dragging.value)
     : [chosen?.fromS, chosen?.toS]
   if (a === undefined || b === undefined || b <= span.fromS || a >= span.toS) return undefined
   return { fromS: Math.max(a, span.fromS), toS: Math.min(b, span.toS) }

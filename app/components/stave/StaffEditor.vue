@@ -20,6 +20,7 @@ import { DIMENSIONS, type Dimension } from '~~/core/result/slices'
 import { DIMENSION_WORDS } from '../result/slice-names'
 import type { ChosenStave } from './chosen-stave'
 import { HEIGHTS, ownEntry, type StaffEntry, type StaffHeight } from './stave-staffs'
+import { present } from '~~/core/values/present'
 
 const { entry, stave, named } = defineProps<{ entry: StaffEntry, stave: ChosenStave, named: Named }>()
 const emit = defineEmits<{
@@ -29,6 +30,8 @@ const emit = defineEmits<{
 }>()
 
 const own = computed(() => entry.own)
+/** A staff of one's own: only such a one has these fields. */
+const itself = () => present(own.value, 'a staff of one’s own')
 /** Dimensions of which there is a choice. */
 const told = computed(() => DIMENSIONS.filter(d => named[d].length > 1))
 const isFirst = computed(() => stave.entries.value[0]?.key === entry.key)
@@ -57,8 +60,9 @@ function fitting(staff: Staff): Staff {
   const statistics = some.length > 0 ? some : [usualStatistic(staff.measure)]
   const { split, only = {}, limit, ...rest } = { ...staff, statistics }
   const canSplit = split && splitsOf(rest).includes(split)
+  // Its keys are dimensions.
   const counts = Object.entries(only).filter(([d, of]) => of.length > 0 && isKnownBy(rest, d as Dimension))
-  const before = own.value!
+  const before = itself()
   const sameUnit = isTimedMeasure(before.measure)
     ? isTimedMeasure(staff.measure)
     : before.measure === staff.measure && before.statistics[0] === statistics[0]
@@ -72,29 +76,29 @@ function fitting(staff: Staff): Staff {
 const statistics = computed({
   get: () => own.value?.statistics ?? [],
   set: (some: StaffStatistic[]) => {
-    const { split, ...rest } = own.value!
+    const { split, ...rest } = itself()
     make(fitting({ ...rest, ...(some.length < 2 && split ? { split } : {}), statistics: some }))
   },
 })
 const measure = computed({
-  get: () => own.value!.measure,
-  set: (measure: StaffMeasure) => make(fitting({ ...own.value!, measure })),
+  get: () => itself().measure,
+  set: (measure: StaffMeasure) => make(fitting({ ...itself(), measure })),
 })
 const split = computed({
-  get: () => own.value!.split ?? '',
+  get: () => itself().split ?? '',
   set: (by: StaffSplit | '') => {
-    const { split: _, ...rest } = own.value!
+    const { split: _, ...rest } = itself()
     make(by === '' ? rest : { ...rest, statistics: rest.statistics.slice(0, 1), split: by })
   },
 })
-const only = (d: Dimension) => own.value!.only?.[d] ?? []
+const only = (d: Dimension) => itself().only?.[d] ?? []
 function setOnly(d: Dimension, some: string[]): void {
-  make(fitting({ ...own.value!, only: { ...own.value!.only, [d]: some } }))
+  make(fitting({ ...itself(), only: { ...itself().only, [d]: some } }))
 }
 const canOnly = computed(() =>
   told.value.filter(d => own.value && isKnownBy(own.value, d)))
 function setLimit(text: string): true | string {
-  const { limit: _, ...rest } = own.value!
+  const { limit: _, ...rest } = itself()
   const limit = text.trim() === '' ? undefined : readLimit(rest, text)
   if (typeof limit === 'string') return limit
   make(limit === undefined ? rest : { ...rest, limit })

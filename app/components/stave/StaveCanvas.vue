@@ -89,6 +89,7 @@ function areInSight(ranges: Ranges): boolean {
     return most <= top && (least >= bottom || (frame.isLog && least <= 0))
 
     function valueAt(y: number): [second: number, value: number] {
+      // It is asked of what was drawn; of two numbers it makes two.
       return drawn!.on.convertFromPixel({ gridIndex: gridOf(key) }, [LEFT, y]) as [number, number]
     }
   })
@@ -117,6 +118,7 @@ function drawNews(lines: readonly DrawnLine[]): void {
       const gridIndex = gridOf(grid)
       // Its staff is not shown.
       if (gridIndex < 0) return Number.NaN
+      // As above.
       return (on.convertToPixel({ gridIndex }, [fromS, value]) as [number, number])[1]
     },
   })

@@ -46,6 +46,7 @@ const items = computed((): DropdownMenuItem[][] => [
       },
     },
   ],
+// Entries are written as the menu takes them.
 ].filter(group => group.length > 0) as DropdownMenuItem[][])
 const replaces = computed(() => name.value.trim() in stave.kept.value)
 function keep(): void {

@@ -126,6 +126,7 @@ export function useOwnCourses(asked: () => Asked, nowS: () => number | undefined
     courseOf(staff: Staff) {
       const at = found.value?.staffs.indexOf(keyOf(staff)) ?? -1
       if (at < 0) return undefined
+      // It has a place in what was found.
       const { courses, ...bins } = found.value!.view
       return { bins, lines: courses[at]!.lines }
     },

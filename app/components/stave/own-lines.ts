@@ -53,6 +53,7 @@ export function ownLines(
       const there = told.flatMap(l => l.values[bin] ?? [])
       return there.length > 0 ? of(...there) : null
     }),
+  // Of two sides it makes two.
   ) as [(number | null)[], (number | null)[]]
   const band = { ...look, ink: 'quiet', width: 0, z: 1 } as const
   const over = most.map((n, bin) => (n === null ? null : n - least[bin]!))

@@ -69,6 +69,7 @@ export function useOwnStaffs(of: Getters<OwnStaffsOf>) {
 
   function lineName({ statistics, split }: Staff, value: string): string {
     if (statistics.length > 1) return value === 'p999' ? 'p99.9' : value
+    // Split by kind, values are kinds.
     if (split === 'kind') return FAILURE_WORDS[value as FailureKind]
     return split ? nameIn(split, value) : ''
   }

@@ -38,6 +38,7 @@ export function judgedFigure(objectives: readonly Objective[]): JudgedFigure {
     objective,
     index,
     isPlain,
+    // A plain objective is about one.
     inked: isPlain ? ((objective?.metric ?? 'p95') as Percentile) : undefined,
     figuresIn(second) {
       if (step === undefined) return second.all

@@ -109,7 +109,7 @@ function stretchesOf(lines: readonly DrawnLine[], l: number, from: number, { xAt
   for (const [second, value] of heights(lines, l, Math.max(0, from - 1))) {
     const at: At = [xAt(second), yAt(lines[l]!.line.grid, value)]
     const isThere = Number.isFinite(at[1])
-    if (isThere && isOn) stretches.at(-1)!.push(at)
+    if (isThere && isOn) stretches.at(-1)?.push(at)
     else if (isThere) stretches.push([at])
     isOn = isThere
   }
@@ -140,7 +140,7 @@ function drawBand(
   for (const stretch of tops) {
     context.beginPath()
     for (const [x, y] of stretch) context.lineTo(x, y)
-    for (const [x] of [...stretch].reverse()) context.lineTo(x, bottoms.get(x)!)
+    for (const [x] of [...stretch].reverse()) context.lineTo(x, bottoms.get(x) ?? 0)
     context.fill()
   }
   context.restore()

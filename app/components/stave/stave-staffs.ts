@@ -9,6 +9,7 @@ import { stepKey } from '~~/core/objectives/subject'
 import { measuresOf } from '~~/core/journey/measures'
 import type { Objective } from '~~/core/plan/document'
 import type { RunDocument } from '~~/core/run/document'
+import { keysIn } from '~~/core/values/written-out'
 
 /** Staffs that every run has, drawn from what its seconds tell of themselves. */
 export const HOUSE_WORDS = {
@@ -57,7 +58,7 @@ export function printStave(entries: readonly StaffEntry[]): string {
 export function readEntry(text: string, named: Named): StaffEntry {
   const height = HEIGHTS.find(h => new RegExp(`,\\s*${h}\\s*$`, 'i').test(text)) ?? 'usual'
   const bare = height === 'usual' && !/,\s*usual\s*$/i.test(text) ? text.trim() : text.replace(/,\s*\w+\s*$/, '').trim()
-  const house = (Object.keys(HOUSE_WORDS) as HouseStaff[]).find(h => HOUSE_WORDS[h] === bare.toLowerCase())
+  const house = keysIn(HOUSE_WORDS).find(h => HOUSE_WORDS[h] === bare.toLowerCase())
   if (house) return { key: HOUSE_WORDS[house], height, house }
   const target = TARGET_WORDS.exec(bare)?.[1]?.split(',').map(name => name.trim()).filter(name => name !== '')
   if (target && target.length > 0) return targetEntry(target, height)
@@ -111,6 +112,7 @@ export function staffOf(objective: Objective, { journeys }: Pick<RunDocument, 'j
     ...(location ? { location: [location] } : {}),
   }
   const of = { ...(Object.keys(only).length > 0 ? { only } : {}), ...(limit === undefined ? {} : { limit }) }
+  // Those about a time are statistics of a staff.
   if (isTimed(metric)) return { statistics: [metric as 'p95' | 'mean'], measure: 'answered', ...of }
   if (metric === 'failures') return { statistics: ['share'], measure: 'failed', ...of }
   if (metric === 'throughput') return { statistics: ['perSecond'], measure: 'right', ...of }

@@ -109,7 +109,7 @@ export function useTargetStaffs(of: Getters<TargetStaffsOf>) {
       if (!of.isLive()) return of.window() ? 'most in window' : ''
       if (source?.trouble !== undefined) return source.trouble
       const age = source?.ageMs
-      return age === undefined ? 'not read yet' : `${source!.isStale ? 'stale: ' : ''}${timeText(age)} old`
+      return age === undefined ? 'not read yet' : `${source?.isStale ? 'stale: ' : ''}${timeText(age)} old`
     },
     isStale: (entry: TargetEntry) => {
       const source = sourceIn(entry)
@@ -161,8 +161,8 @@ function valueOf(
   window: { fromS: number, toS: number } | undefined,
 ): number | undefined {
   if (at === undefined && window) {
-    const inside = values.filter((v, i) => v !== null && atS[i]! >= window.fromS && atS[i]! <= window.toS)
-    return inside.length > 0 ? Math.max(...(inside as number[])) : undefined
+    const inside = values.filter((v, i): v is number => v !== null && atS[i]! >= window.fromS && atS[i]! <= window.toS)
+    return inside.length > 0 ? Math.max(...inside) : undefined
   }
   const i = at === undefined ? atS.length - 1 : atS.findLastIndex(s => s <= at)
   if (i < 0 || (at !== undefined && at - atS[i]! > STANDS_BEATS * everyS)) return undefined

@@ -31,6 +31,7 @@ const { choice, source, labels, now, course, fault } = defineProps<{
 const emit = defineEmits<{ change: [choice: SeriesChoice], remove: [] }>()
 /** What is undefined is left out. */
 function put(change: { [K in keyof SeriesChoice]?: SeriesChoice[K] | undefined }): void {
+  // What it had is what it has, with one changed.
   emit('change', defined({ ...choice, ...change }) as SeriesChoice)
 }
 const kinds = computed(() => kindsOf(source))
@@ -43,7 +44,7 @@ const labelText = computed(() => Object.entries(choice.labels ?? {}).map(([l, v]
 function setLabels(text: string): true | string {
   const pairs = text.split(',').map(t => t.trim()).filter(t => t !== '').map(t => /^([A-Za-z_][\w.-]*)\s*=\s*"?([^"]*)"?$/.exec(t))
   if (pairs.some(p => p === null)) return 'Write labels like run={{run}}, zone=a.'
-  put({ labels: pairs.length > 0 ? Object.fromEntries(pairs.map(p => [p![1]!, p![2]!])) : undefined })
+  put({ labels: pairs.length > 0 ? Object.fromEntries(pairs.map(p => [p?.[1] ?? '', p?.[2] ?? ''])) : undefined })
   return true
 }
 const optional = (text: string, bounds: { min?: number }, field: 'factor' | 'limit'): true | string => {

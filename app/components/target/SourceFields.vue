@@ -8,6 +8,7 @@ const { source } = defineProps<{ source: Source }>()
 const emit = defineEmits<{ change: [source: Source] }>()
 /** What is undefined is left out. */
 function put(change: { [K in keyof Source]?: Source[K] | undefined }): void {
+  // What it had is what it has, with one changed.
   emit('change', defined({ ...source, ...change }) as Source)
 }
 const putText = (field: 'authorization' | 'stamp' | 'command', text: string) => put({ [field]: text.trim() || undefined })

@@ -6,6 +6,7 @@
 import type { CostsView } from '~~/api/views'
 import type { ListColumn } from '~/components/marks/list-table'
 import { count, euro } from '~~/core/values/said-figures'
+import { present } from '~~/core/values/present'
 
 const live = useLive()
 const { problem, guarded, read } = useGuarded()
@@ -25,7 +26,7 @@ function setRail(rail: (typeof RAILS)[number][0], text: string): boolean {
   const n = Number(text.replace(',', '.'))
   if (text.trim() === '' || !(n >= 0) || (!rail.startsWith('budget') && !Number.isInteger(n))) return false
   void guarded(async () => {
-    await api('saveRails', {}, { rails: { ...view.value!.rails, [rail]: n } })
+    await api('saveRails', {}, { rails: { ...present(view.value, 'the rails that are changed').rails, [rail]: n } })
     await load()
   })
   return true
@@ -84,8 +85,7 @@ const PLAN_COLUMNS: ListColumn<CostsView['plans'][number]>[] = [
               </template>
               <template #machines="{ row }">{{ count(row.machines) }}</template>
               <template #forecast="{ row }">
-                <span v-if="row.forecast !== undefined" class="planned">{{ euro(row.forecast) }}</span
-                ><template v-else>–</template>
+                <span v-if="row.forecast !== undefined" class="planned">{{ euro(row.forecast) }}</span><template v-else>–</template>
               </template>
               <template #cost="{ row }">{{ euro(row.cost) }}</template>
               <template #billed="{ row }">

@@ -12,10 +12,11 @@ live.onNews((news) => {
 const names = computed(() => store.draft?.hosts.map(h => h.name) ?? [])
 const fit = computed(() => [...store.lines.values()].filter(l => l.ok && !l.reserved).length)
 async function add(): Promise<void> {
-  if (!store.draft) return store.begin()
-  let n = store.draft!.hosts.length + 1
+  const { draft } = store
+  if (!draft) return store.begin()
+  let n = draft.hosts.length + 1
   while (names.value.includes(`host-${n}`)) n++
-  store.draft!.hosts.push({ name: `host-${n}`, address: `host-${n}` })
+  draft.hosts.push({ name: `host-${n}`, address: `host-${n}` })
   await focusOn(`[aria-label="address of host-${n}"]`)
 }
 const { armed, press } = useTwice()

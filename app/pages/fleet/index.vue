@@ -41,7 +41,7 @@ live.onNews((news) => {
 const shown = computed(() =>
   fleet.value?.locations.map(l => ({
     ...l,
-    machines: l.machines.filter(m => m.goneAt === undefined || m.goneAt > fleet.value!.now - span.value.pastMs),
+    machines: l.machines.filter(m => m.goneAt === undefined || m.goneAt > (fleet.value?.now ?? 0) - span.value.pastMs),
   })),
 )
 const silent = computed(() => fleet.value?.ways.filter(w => w.silent) ?? [])

@@ -59,8 +59,10 @@ async function restore(): Promise<void> {
 }
 function goToFirst(): void {
   const [stage, at, requests, part] = (store.inTheWay[0]?.at ?? '').split('/')
+  // What is no stage is in no list of them.
   if (STAGES.includes(stage as never))
     store.chosen = {
+      // As was asked just now.
       stage: stage as (typeof STAGES)[number],
       at: Number(at),
       part: requests === 'requests' ? Number(part) : 0,

@@ -51,7 +51,14 @@ useHead({ title: 'You · Vornak' })
         <ProblemNote v-if="problem" :problem="problem" />
         <section class="panel pad" aria-label="Where you are signed in">
           <h2>Where you are signed in</h2>
-          <ListTable v-if="sessions" plain name="sessions" :rows="sessions" :columns="SESSIONS" :row-key="s => s.id">
+          <ListTable
+            v-if="sessions"
+            plain
+            name="sessions"
+            :rows="sessions"
+            :columns="SESSIONS"
+            :row-key="s => s.id"
+          >
             <template #browser="{ row }"><span :title="row.browser">{{ browserName(row.browser) }}</span></template>
             <template #seen="{ row }">{{ row.isThis ? 'now' : ago(row.seenAt, live.controllerNow) }}</template>
             <template #acts="{ row }">
@@ -63,7 +70,14 @@ useHead({ title: 'You · Vornak' })
         <section class="panel pad" aria-label="API tokens">
           <h2>API tokens</h2>
           <p class="q s12">For programs that do what you may, or less, until they end.</p>
-          <ListTable v-if="tokens?.length" plain name="tokens" :rows="tokens" :columns="TOKENS" :row-key="t => t.id">
+          <ListTable
+            v-if="tokens?.length"
+            plain
+            name="tokens"
+            :rows="tokens"
+            :columns="TOKENS"
+            :row-key="t => t.id"
+          >
             <template #ends="{ row }">
               <span :class="{ brick: row.endsAt < live.controllerNow }">{{
                 dayTime(row.endsAt, live.controllerNow)

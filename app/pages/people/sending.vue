@@ -51,7 +51,14 @@ useHead({ title: 'Mail and hooks · Vornak' })
       </div>
       <section v-if="view" class="panel pad sent" aria-labelledby="sent">
         <h2 id="sent">What was sent</h2>
-        <ListTable v-if="view.dispatches.length > 0" plain name="dispatches" :rows="view.dispatches" :columns="COLUMNS" :row-key="d => d.id">
+        <ListTable
+          v-if="view.dispatches.length > 0"
+          plain
+          name="dispatches"
+          :rows="view.dispatches"
+          :columns="COLUMNS"
+          :row-key="d => d.id"
+        >
           <template #when="{ row }">{{ ago(row.writtenAt, live.controllerNow) }}</template>
           <template #to="{ row }"><span class="q">{{ row.kind }}</span> {{ row.recipient }}</template>
           <template #run="{ row }"><NuxtLink v-if="row.runId" :to="`/runs/${row.runId}`" class="u">{{ row.runId }}</NuxtLink></template>

@@ -109,7 +109,7 @@ async function clone(): Promise<void> {
 function shape(phrase: string): void {
   const row = Math.max(
     0,
-    plan.value!.groups.findIndex(g => g.letter === chosenGroup.value),
+    (plan.value?.groups ?? []).findIndex(g => g.letter === chosenGroup.value),
   )
   grid.value?.edit(row, 0, phrase)
 }

@@ -8,6 +8,7 @@ import MailDialog from '~/components/report/MailDialog.vue'
 import ShareDialog from '~/components/report/ShareDialog.vue'
 import ReportSheet from '~/components/report/ReportSheet.vue'
 import SectionChoices from '~/components/report/SectionChoices.vue'
+import { present } from '~~/core/values/present'
 
 /** Choices are kept, and the sheet is made anew, when nothing was changed for so long, ms. */
 const QUIET_MS = 400
@@ -18,6 +19,8 @@ const runId = Number(route.params.id)
 const { problem, guarded, reading } = useGuarded()
 const view = ref<ReportView>()
 const wish = ref<ReportWish>()
+/** It, in what can be done only once it is there. */
+const wished = () => present(wish.value, 'what the report is to be')
 const html = ref('')
 const isMaking = ref(false)
 const newest = newestOnly()
@@ -60,7 +63,7 @@ async function keep(wish: ReportWish): Promise<boolean> {
   return kept
 }
 watchDebounced(changed, async () => {
-  if (await keep(wish.value!)) await reading(makeSheet)
+  if (await keep(wished())) await reading(makeSheet)
 }, { debounce: QUIET_MS })
 
 type Words = 'title' | 'subtitle' | 'organisation' | 'audience'
@@ -75,11 +78,12 @@ const steps = computed({ get: () => wish.value?.steps ?? 6, set: steps => steps 
 const paper = computed({ get: () => wish.value?.paper ?? 'A4', set: paper => change({ paper }) })
 const over = computed({
   get: () => (typeof wish.value?.over === 'object' ? 'window' : (wish.value?.over ?? 'judged')),
+  // The list offers these alone.
   set: (over: string) => change({ over: over === 'window' ? { fromS: 0, toS: 60 } : (over as 'judged' | 'whole') }),
 })
 const edges = computed(() => (typeof wish.value?.over === 'object' ? wish.value.over : undefined))
 function setEdge(edge: 'fromS' | 'toS', text: string): true | string {
-  const { fromS, toS } = edges.value!
+  const { fromS, toS } = present(edges.value, 'the window of the report')
   const bounds = edge === 'fromS' ? { min: 0, max: toS - 1 } : { min: fromS + 1, max: 1e7 }
   return takeNumber(text.replace(/s$/, ''), bounds, n => change({ over: { fromS, toS, [edge]: Math.round(n) } }))
 }
@@ -96,7 +100,7 @@ async function takeLogo(file: File): Promise<void> {
     return
   }
   // One that cannot be read does not stay: everything else could not be kept with it.
-  if (await keep({ ...wish.value!, logo: uri })) change({ logo: uri })
+  if (await keep({ ...wished(), logo: uri })) change({ logo: uri })
 }
 
 const templateName = ref('')
@@ -105,8 +109,9 @@ const from = computed({
   get: () => (view.value?.isOwn ? 'own' : 'usual'),
   set: (chosen: string) => void takeFrom(chosen),
 })
+const usual = computed(() => view.value?.templates.find(t => t.isUsual))
 const offered = computed(() => [
-  { value: 'usual', label: view.value?.templates.find(t => t.isUsual) ? `as usual: ${view.value.templates.find(t => t.isUsual)!.name}` : 'as usual' },
+  { value: 'usual', label: usual.value ? `as usual: ${usual.value.name}` : 'as usual' },
   ...(view.value?.isOwn ? [{ value: 'own', label: 'as chosen for this run' }] : []),
   ...(view.value?.templates ?? []).map(t => ({ value: `kept ${t.name}`, label: `as “${t.name}”` })),
 ])
@@ -125,7 +130,7 @@ async function takeFrom(chosen: string): Promise<void> {
 async function keepAs(isUsual: boolean): Promise<void> {
   const template = templateName.value.trim()
   if (!template || !wish.value) return
-  if (await guarded(() => api('saveReportTemplate', { template }, { wish: wish.value!, isUsual }))) {
+  if (await guarded(() => api('saveReportTemplate', { template }, { wish: wished(), isUsual }))) {
     view.value = await api('report', { run: runId })
     templateName.value = ''
   }
@@ -192,8 +197,22 @@ useHead({ title: `Report of run ${runId} · Vornak` })
             />
           </UFormField>
           <div v-if="edges" class="line s12">
-            <label>from <DraftInput class="edge" aria-label="From second" size="xs" :value="edges.fromS" inputmode="numeric" :accept="text => setEdge('fromS', text)" /> s</label>
-            <label>to <DraftInput class="edge" aria-label="To second" size="xs" :value="edges.toS" inputmode="numeric" :accept="text => setEdge('toS', text)" /> s</label>
+            <label>from <DraftInput
+              class="edge"
+              aria-label="From second"
+              size="xs"
+              :value="edges.fromS"
+              inputmode="numeric"
+              :accept="text => setEdge('fromS', text)"
+            /> s</label>
+            <label>to <DraftInput
+              class="edge"
+              aria-label="To second"
+              size="xs"
+              :value="edges.toS"
+              inputmode="numeric"
+              :accept="text => setEdge('toS', text)"
+            /> s</label>
           </div>
           <UFormField label="Paper" orientation="horizontal">
             <PickOne v-model="paper" size="sm" aria-label="Paper" :items="[{ value: 'A4', label: 'A4' }, { value: 'letter', label: 'Letter' }]" />
@@ -240,7 +259,14 @@ useHead({ title: `Report of run ${runId} · Vornak` })
       </UButton>
       <UButton v-if="html" @click="isMailing = true">Mail</UButton>
       <UButton v-if="html" v-needs="'operator'" @click="isSharing = true">Share</UButton>
-      <UButton v-if="html" :href="hrefTo('reportPdf', { run: runId })" variant="solid" download external :disabled="isSettling">PDF</UButton>
+      <UButton
+        v-if="html"
+        :href="hrefTo('reportPdf', { run: runId })"
+        variant="solid"
+        download
+        external
+        :disabled="isSettling"
+      >PDF</UButton>
     </footer>
     <MailDialog v-if="isMailing" v-model:open="isMailing" :run-id="runId" />
     <ShareDialog v-if="isSharing" v-model:open="isSharing" :thing="{ kind: 'report', runs: [runId] }" />

@@ -129,7 +129,14 @@ useHead({ title: 'Compare · Vornak' })
         <NuxtLink to="/runs" class="crumb">Runs</NuxtLink>
         <template v-if="view">
           <span v-for="(r, i) in view.runs" :key="r.id" class="chip" :class="{ base: i === 0, ink: r.id === ink }">
-            <UButton size="xs" variant="link" :disabled="i === 0" :aria-pressed="r.id === ink" :title="r.question" @click="emphasise(r.id)">
+            <UButton
+              size="xs"
+              variant="link"
+              :disabled="i === 0"
+              :aria-pressed="r.id === ink"
+              :title="r.question"
+              @click="emphasise(r.id)"
+            >
               <b>{{ r.id }}</b>&nbsp;<span class="q">{{ r.name || dayTime(r.createdAt, live.controllerNow) }}{{ i === 0 ? ', held against' : '' }}</span>
             </UButton>
             <UButton

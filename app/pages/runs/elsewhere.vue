@@ -18,7 +18,8 @@ const { problem, guarded } = useGuarded()
 const { found: templates, load: loadTemplates } = useGuarded().read('readingTemplates')
 const files = ref<Chosen[]>([])
 const shown = ref(0)
-const draft = reactive({ name: '', build: '', mark: '', objectives: '', unnamedDoubles: '' as '' | 'keep' | 'leaveOut' })
+interface Draft { name: string, build: string, mark: string, objectives: string, unnamedDoubles: '' | 'keep' | 'leaveOut' }
+const draft = reactive<Draft>({ name: '', build: '', mark: '', objectives: '', unnamedDoubles: '' })
 /** Number of the run they join. */
 const joinsTyped = useInAddress('joins')
 const joins = computed({

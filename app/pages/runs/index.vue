@@ -24,7 +24,7 @@ const MOST_AT_ONCE = 200
 const canBeMore = computed(() => (newest.value?.length ?? 0) >= MOST_AT_ONCE && !noOlder.value)
 async function loadOlder(): Promise<void> {
   await guarded(async () => {
-    const found = await api('runs', { before: runs.value!.at(-1)!.id })
+    const found = await api('runs', { before: runs.value?.at(-1)?.id })
     older.value = [...older.value, ...found]
     noOlder.value = found.length < MOST_AT_ONCE
   })
@@ -139,11 +139,46 @@ useHead({ title: 'Runs · Vornak' })
           <h1>Runs</h1>
           <UButton variant="link" to="/runs/kept">What is kept</UButton>
           <UButton v-if="me.may('operator')" variant="link" to="/runs/elsewhere">From elsewhere</UButton>
-          <PickSome v-if="choices.plan.length > 1" v-model="only.plan.value" size="sm" aria-label="Which plans" :items="choices.plan" all="all plans" />
-          <PickSome v-if="choices.target.length > 1" v-model="only.target.value" size="sm" aria-label="Which targets" :items="choices.target" all="all targets" />
-          <PickSome v-if="choices.answer.length > 1" v-model="only.answer.value" size="sm" aria-label="Which answers" :items="choices.answer" all="all answers" />
-          <PickSome v-if="choices.tag.length > 0" v-model="only.tag.value" size="sm" aria-label="Which tags" :items="choices.tag" all="all tags" />
-          <PickSome v-if="choices.soundness.length > 1" v-model="only.soundness.value" size="sm" aria-label="How sound" :items="choices.soundness" all="however sound" />
+          <PickSome
+            v-if="choices.plan.length > 1"
+            v-model="only.plan.value"
+            size="sm"
+            aria-label="Which plans"
+            :items="choices.plan"
+            all="all plans"
+          />
+          <PickSome
+            v-if="choices.target.length > 1"
+            v-model="only.target.value"
+            size="sm"
+            aria-label="Which targets"
+            :items="choices.target"
+            all="all targets"
+          />
+          <PickSome
+            v-if="choices.answer.length > 1"
+            v-model="only.answer.value"
+            size="sm"
+            aria-label="Which answers"
+            :items="choices.answer"
+            all="all answers"
+          />
+          <PickSome
+            v-if="choices.tag.length > 0"
+            v-model="only.tag.value"
+            size="sm"
+            aria-label="Which tags"
+            :items="choices.tag"
+            all="all tags"
+          />
+          <PickSome
+            v-if="choices.soundness.length > 1"
+            v-model="only.soundness.value"
+            size="sm"
+            aria-label="How sound"
+            :items="choices.soundness"
+            all="however sound"
+          />
           <PickOne v-if="runs.some(r => r.calibrates)" v-model="kind" size="sm" aria-label="Runs or calibrations" :items="KINDS" />
           <PickOne v-model="days" size="sm" aria-label="When" :items="SPANS" />
           <UCheckbox v-if="runs.some(r => r.pinned)" v-model="pinnedOnly" label="pinned" />
@@ -205,7 +240,14 @@ useHead({ title: 'Runs · Vornak' })
         <template #cost="{ row }">{{ euro(row.cost) }}</template>
         <template #when="{ row }"><span class="q">{{ dayTime(row.createdAt, live.controllerNow) }}</span></template>
         <template #acts="{ row }">
-          <UButton v-if="!row.isClaimed" v-needs="'operator'" size="xs" variant="link" :aria-label="`Again, run ${row.id}`" @click="again = row">Again</UButton>
+          <UButton
+            v-if="!row.isClaimed"
+            v-needs="'operator'"
+            size="xs"
+            variant="link"
+            :aria-label="`Again, run ${row.id}`"
+            @click="again = row"
+          >Again</UButton>
         </template>
       </ListTable>
       <template v-else>

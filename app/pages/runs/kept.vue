@@ -4,6 +4,7 @@ import type { KeepingRules, KeptView } from '~~/api/views'
 import type { ListColumn } from '~/components/marks/list-table'
 import { bytes, count } from '~~/core/values/said-figures'
 import { dayTime } from '~/format/moments'
+import { present } from '~~/core/values/present'
 
 const live = useLive()
 const toast = useToast()
@@ -45,7 +46,7 @@ const due = computed(() => {
   ].join(', ')
 })
 function setRule(rule: keyof KeepingRules, text: string): true | string {
-  const { [rule]: _, ...others } = view.value!.rules
+  const { [rule]: _, ...others } = present(view.value, 'the rules that are changed').rules
   const n = Number(text.trim())
   if (text.trim() !== '' && !(Number.isInteger(n) && n >= 1 && n <= 36_500))
     return `Give whole ${rule === 'foldHours' ? 'hours' : 'days'} from 1 to 36,500, or nothing: then it stays for good.`
@@ -64,7 +65,7 @@ async function keep(row: Row, kept: boolean): Promise<void> {
 /** The run whose frames are about to be folded. */
 const toFold = ref<Row>()
 async function fold(): Promise<void> {
-  const { id } = toFold.value!
+  const { id } = present(toFold.value, 'the run that is folded')
   toFold.value = undefined
   await guarded(async () => {
     await api('foldRun', { run: id })

@@ -6,9 +6,12 @@ import { ENVIRONMENTS, proposedApproval, type Target } from '~~/core/journey/tar
 import type { TargetPrices } from '~~/core/target/cost'
 import { defined } from '~~/core/values/defined'
 import { takeNumber } from '~/format/numbers'
+import { present } from '~~/core/values/present'
 
 const route = useRoute()
 const target = ref<Target>()
+/** It, in what can be done only once it is there. */
+const it = () => present(target.value, 'the target that is changed')
 const saved = ref('')
 const secrets = ref<Record<string, string>>({})
 const { problem, reading } = useGuarded()
@@ -37,6 +40,7 @@ const insideFault = computed(() =>
     ? undefined
     : 'The name of one metric, as it stands in the header: letters and digits, without blanks.',
 )
+// An entry is a pair.
 const pairs = (record: Record<string, string> | undefined) => Object.entries(record ?? {}) as Pair[]
 const record = (list: Pair[]) => Object.fromEntries(list)
 const PRICES = [
@@ -46,9 +50,10 @@ const PRICES = [
 ] as const
 function setPrice(field: keyof TargetPrices, text: string): true | string {
   const put = (price: number | undefined) => {
-    const next = defined({ ...target.value!.prices, [field]: price }) as TargetPrices
-    if (Object.keys(next).length > 0) target.value!.prices = next
-    else delete target.value!.prices
+    // What it had is what it has, with one changed.
+    const next = defined({ ...it().prices, [field]: price }) as TargetPrices
+    if (Object.keys(next).length > 0) it().prices = next
+    else delete it().prices
   }
   if (text.trim() !== '') return takeNumber(text, { min: 0 }, put)
   put(undefined)
@@ -57,18 +62,18 @@ function setPrice(field: keyof TargetPrices, text: string): true | string {
 const sources = computed({
   get: () => target.value?.sources ?? [],
   set: (list) => {
-    if (list.length > 0) target.value!.sources = list
-    else delete target.value!.sources
+    if (list.length > 0) it().sources = list
+    else delete it().sources
   },
 })
 const approved = computed(() => target.value?.approval)
 function approve(): void {
-  target.value!.approval = proposedApproval(target.value!, Date.now())
+  it().approval = proposedApproval(it(), Date.now())
 }
 function addSecret(): void {
   if (!/^[A-Za-z_][\w-]*$/.test(newName.value) || newValue.value === '') return
   secrets.value = { ...secrets.value, [newName.value]: newValue.value }
-  target.value!.secretNames = [...new Set([...(target.value!.secretNames ?? []), newName.value])].sort()
+  it().secretNames = [...new Set([...(it().secretNames ?? []), newName.value])].sort()
   newName.value = newValue.value = ''
 }
 /** Its name is there already; its value is what is wanted. */
@@ -77,7 +82,7 @@ function giveAgain(name: string): void {
   document.querySelector<HTMLInputElement>('[aria-label="Value of the secret"]')?.focus()
 }
 function dropSecret(name: string): void {
-  target.value!.secretNames = (target.value!.secretNames ?? []).filter(n => n !== name)
+  it().secretNames = (it().secretNames ?? []).filter(n => n !== name)
   const { [name]: _, ...rest } = secrets.value
   secrets.value = rest
 }
@@ -86,8 +91,8 @@ async function save(): Promise<boolean> {
   try {
     target.value = await api(
       'saveTarget',
-      { target: target.value!.id },
-      { target: target.value!, secrets: secrets.value },
+      { target: it().id },
+      { target: it(), secrets: secrets.value },
     )
     saved.value = JSON.stringify(target.value)
     secrets.value = {}
@@ -100,9 +105,9 @@ async function save(): Promise<boolean> {
     return false
   }
 }
-const removal = useRemoval(() => goTo('/targets'), () => goTo(`/targets/${target.value!.id}`))
+const removal = useRemoval(() => goTo('/targets'), () => goTo(`/targets/${it().id}`))
 async function remove(): Promise<void> {
-  const { id, name } = target.value!
+  const { id, name } = it()
   try {
     await api('removeTarget', { target: id })
     removed = true

@@ -19,13 +19,13 @@ const latest = computed(() => ids.value.slice(-MOST_COMPARED))
 const newest = computed(() => view.value?.runs.at(-1))
 const baseline = computed(() => view.value?.runs.find(r => r.isBaseline))
 const says = computed(() => {
-  const lines = (view.value?.lines ?? []).filter(l => pointOf(l, newest.value!.id))
+  const lines = (view.value?.lines ?? []).filter(l => pointOf(l, newest.value?.id ?? 0))
   const told = lines.filter(l => l.expected)
-  const head = `Run ${newest.value!.id}`
+  const head = `Run ${newest.value?.id ?? 0}`
   if (lines.length === 0) return `${head} measured none of them.`
   if (told.length === 0)
     return `${head}: where it was to be expected is not known; ${LEAST_REPEATS} runs before it with its own set-up would tell.`
-  const outside = told.filter(l => isOutside(l, newest.value!.id)).length
+  const outside = told.filter(l => isOutside(l, newest.value?.id ?? 0)).length
   return outside === 0
     ? `${head} is as its repeats let one expect, in all ${told.length} that can be told.`
     : `${head}: ${outside} of ${told.length} lie outside of where its repeats let one expect them. About one in twenty does by chance.`

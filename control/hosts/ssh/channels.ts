@@ -4,6 +4,7 @@
  */
 import type { Client, ClientChannel } from 'ssh2'
 import { HostProblem } from './problem'
+import { messageOf } from '../../../core/values/thrown'
 
 /**
  * A channel that was refused is asked for again after these pauses, ms: one that has ended here may not be closed there
@@ -54,7 +55,7 @@ export class Channels {
         if (!isRefused(error))
           throw new HostProblem(
             'signIn',
-            `${this.where} runs no command: ${(error as Error).message}`,
+            `${this.where} runs no command: ${messageOf(error)}`,
             'Allow this user to run commands over SSH.',
             true,
           )
@@ -69,7 +70,7 @@ export class Channels {
         else
           throw new HostProblem(
             'signIn',
-            `${this.where} opens no session for a command: ${(error as Error).message}`,
+            `${this.where} opens no session for a command: ${messageOf(error)}`,
             'Let sshd allow a session at least (MaxSessions), and look at who else uses them.',
             true,
           )
@@ -119,10 +120,10 @@ function exec(client: Client, command: string): Promise<ClientChannel> {
 
 /** The host opens no further channel, whatever is to be run in it (RFC 4254, 5.1). */
 function isRefused(error: unknown): boolean {
-  return /channel open failure/i.test((error as Error).message)
+  return /channel open failure/i.test(messageOf(error))
 }
 
 /** The connection has ended, though its close is still to be told: so ssh2 says of a socket that takes no more. */
 function isOver(error: unknown): boolean {
-  return (error as Error).message === 'Not connected'
+  return messageOf(error) === 'Not connected'
 }

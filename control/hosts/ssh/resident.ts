@@ -146,6 +146,7 @@ export async function lives(
   const { out } = await session.run(
     `${ours(name)}; p=$(cat ${own}/pid 2>/dev/null); if [ -z "$p" ]; then echo vornak:is=never; elif ours "$p"; then echo vornak:is=runs; else echo vornak:is=ended; fi`,
   )
+  // The script says one of these and nothing else.
   return readSaid(out).is as 'runs' | 'ended' | 'never'
 }
 

@@ -266,6 +266,7 @@ function sessionOf(client: Client, { address, port }: SettledHost, another: () =
       opened.on('error', () => {
         /* close follows */
       })
+      // Text or bytes: it takes either, which its types tell one by one.
       opened.end(input === undefined ? undefined : Buffer.from(input as Uint8Array))
     })
   }

@@ -162,7 +162,7 @@ async function inFolder(
   act: (session: Session, made: Set<string>) => Promise<void>,
 ): Promise<void> {
   const key = JSON.stringify([address, port, user, folder])
-  while (underWay.get(key)?.removing) await underWay.get(key)!.removing
+  for (let one = underWay.get(key); one?.removing; one = underWay.get(key)) await one.removing
   const shared = underWay.get(key) ?? { tries: 0, made: new Set() }
   underWay.set(key, shared)
   shared.tries++

@@ -44,7 +44,7 @@ export class CallRate {
     this.filledAt = now
     while (this.waiting.length > 0 && this.tokens >= 1 && now >= this.notBefore) {
       this.tokens--
-      this.waiting.shift()!()
+      this.waiting.shift()?.()
     }
     if (this.waiting.length === 0 || this.timer) return
     this.timer = true

@@ -13,6 +13,8 @@ import {
   type ProviderMachine,
   type Refusal,
 } from './contract'
+import { codeOf, messageOf } from '../../../core/values/thrown'
+import { objectOf, textOf } from '../../../core/values/untyped'
 
 /** A call that takes longer is given up, ms. */
 const CALL_TIMEOUT_MS = 10_000
@@ -55,6 +57,7 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
     try {
       const timeout = account.callTimeoutMs ?? CALL_TIMEOUT_MS
       const answer = await request(address + path, {
+        // The package lists methods by their names; these are among them.
         method: method as 'GET',
         headersTimeout: timeout,
         bodyTimeout: timeout,
@@ -72,7 +75,7 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
       }
     }
     catch (error) {
-      throw silent(`does not answer: ${(error as Error).message || (error as NodeJS.ErrnoException).code}`)
+      throw silent(`does not answer: ${messageOf(error) || codeOf(error)}`)
     }
   }
 
@@ -91,7 +94,7 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
       if (status === 401 || status === 403) throw silent('refuses the key of this account: enter another one.')
       if (status >= 500 || status === 429) throw silent(`answered ${status}`)
       try {
-        return { status, body: text === '' ? undefined : (JSON.parse(text) as unknown) }
+        return { status, body: text === '' ? undefined : JSON.parse(text) }
       }
       catch {
         throw silent(
@@ -105,6 +108,7 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
   function asAgreed<K extends keyof typeof CLOUD_ANSWERS>(kind: K, what: string, body: unknown): CloudAnswer<K> {
     const fault = faultOfAnswer(kind, body)
     if (fault) throw silent(`answered ${what} not as agreed: ${fault}`)
+    // Held against the schema of that kind just now.
     return body as CloudAnswer<K>
   }
 
@@ -177,13 +181,13 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
           : `/v1/machines/${encodeURIComponent(ref)}`,
       )
       if (status >= 400 && status !== 404)
-        throw silent(`will not end ${ref}: ${(body as { message?: string } | undefined)?.message ?? status}`)
+        throw silent(`will not end ${ref}: ${textOf(objectOf(body).message) || status}`)
     },
     async extend(ref, endsAfterS) {
       const { status, body } = await call('PATCH', `/v1/machines/${encodeURIComponent(ref)}`, { endsAfterS })
       if (status >= 400)
         throw silent(
-          `does not move the end of ${ref}: ${(body as { message?: string } | undefined)?.message ?? status}`,
+          `does not move the end of ${ref}: ${textOf(objectOf(body).message) || status}`,
         )
     },
     async bills(refs) {

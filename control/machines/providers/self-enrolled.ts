@@ -7,6 +7,7 @@ import type { Clock } from '../../clock'
 import type { InvitationStore } from '../../store/invitations'
 import type { MachineStore } from '../../store/machines'
 import type { Provider, ProviderMachine } from './contract'
+import { present } from '../../../core/values/present'
 
 export const SELF_ID = 'self'
 export const OWN_TYPE = 'own'
@@ -76,7 +77,7 @@ export function selfEnrolled({
           const over = !here && (m.releaseAskedAt !== undefined ? clock.now() - m.releaseAskedAt > 500 : false)
           const leaseOver = !here && clock.now() > m.leaseEndsAt + GRACE_MS
           return {
-            ref: m.ref!,
+            ref: present(m.ref, 'a machine that came by itself has its name as reference'),
             name: `${installation}-${m.id}`,
             region: m.region,
             type: m.type,

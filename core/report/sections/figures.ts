@@ -1,5 +1,5 @@
 /** Figures of the window: steps, failures, places. */
-import { FAILURE_WORDS, type FailureKind } from '../../journey/failure-kinds'
+import { FAILURE_WORDS } from '../../journey/failure-kinds'
 import { measuresOf } from '../../journey/measures'
 import { PLAIN } from '../../client/client'
 import { DIRECT } from '../../network/profile'
@@ -10,6 +10,8 @@ import { duration, runTime } from '../../values/said-times'
 import type { Cell, Table } from '../report'
 import type { ReportedRun, ReportWindow } from '../reported-run'
 import { nothing, type Told } from './told'
+import { entriesIn } from '../../values/written-out'
+import { ownOf } from '../../values/own'
 
 const KINDS = { bundle: 'bundle', span: 'span', round: 'round' } as const
 
@@ -39,7 +41,7 @@ export function steps({ slices, document, window }: ReportedRun, most: number): 
           { name: 'mostly' },
         ],
         rows: told.map(({ value, kind, figures }) => [
-          { text: `${names.get(value) ?? value}${kind && kind in KINDS ? ` (${KINDS[kind as keyof typeof KINDS]})` : ''}`, isStrong: true },
+          { text: `${names.get(value) ?? value}${kindSaid(kind)}`, isStrong: true },
           ms(figures.p50Ms),
           { ...ms(figures.p95Ms), isStrong: true },
           ms(figures.p99Ms),
@@ -66,7 +68,7 @@ export function slowestAndFailing(all: readonly SlicePart[], most: number): Slic
 }
 
 function mostly({ failures }: SliceFigures): string {
-  const kinds = (Object.entries(failures) as [FailureKind, number][]).sort((a, b) => b[1] - a[1])
+  const kinds = entriesIn(failures).sort((a, b) => b[1] - a[1])
   return kinds.slice(0, 2).map(([kind]) => FAILURE_WORDS[kind]).join(', ')
 }
 
@@ -132,4 +134,10 @@ export function places({ slices, document, window }: ReportedRun): Told {
     aside: `${windowWords(window)}, ${duration(seconds * 1000)}; times of right answers to requests`,
     blocks: (['group', 'location', 'network', 'client'] as const).map(table).filter(t => t.rows.length > 0),
   }
+}
+
+/** What else than a request it is. */
+function kindSaid(kind: string | undefined): string {
+  const said = kind === undefined ? undefined : ownOf(KINDS, kind)
+  return said === undefined ? '' : ` (${said})`
 }

@@ -14,7 +14,7 @@ import type { Told } from './told'
 /** Groups by location, in users at their peak, and what they were played by. */
 export function asked({ document, summary }: ReportedRun): Told {
   const { plan, journeys, fleet, networks = [], clients = [], claimed } = document
-  if (claimed) return askedElsewhere(document, summary)
+  if (claimed) return askedElsewhere(document, claimed, summary)
   const cells = usersPerCell({ plan: planInUsers(plan, journeys) })
   const users = (n: number): Cell => ({ text: n === 0 ? '–' : count(n), by: n })
   const sum = (all: readonly number[]) => all.reduce((a, b) => a + b, 0)
@@ -59,7 +59,8 @@ const HOW_TOLD: Record<Claimed['senders'][number]['how'], string> = {
   run: 'by generators of Vornak',
 }
 
-function askedElsewhere({ plan, claimed }: RunDocument, { whole, lengthS, peakUsers, ledger }: RunSummary): Told {
+function askedElsewhere({ plan }: RunDocument, claimed: Claimed, summary: RunSummary): Told {
+  const { whole, lengthS, peakUsers, ledger } = summary
   const users = peakUsers > 0 ? `, ${count(peakUsers)} users at most` : ''
   return {
     aside: `${count(whole.started)} requests in ${duration(lengthS * 1000)} from ${places(plan.locations.length, 'location')}${users}`,
@@ -67,7 +68,7 @@ function askedElsewhere({ plan, claimed }: RunDocument, { whole, lengthS, peakUs
       {
         kind: 'table',
         columns: [{ name: 'told by' }, { name: 'location' }, { name: 'requests', isFigure: true }],
-        rows: claimed!.senders.map(({ name, location, how }, i) => [
+        rows: claimed.senders.map(({ name, location, how }, i) => [
           { text: name, isStrong: true },
           { text: `${plan.locations[location]!.region}, ${HOW_TOLD[how]}` },
           { text: count(ledger.accounts[i]?.merged.started ?? 0), by: ledger.accounts[i]?.merged.started ?? 0 },
@@ -75,7 +76,7 @@ function askedElsewhere({ plan, claimed }: RunDocument, { whole, lengthS, peakUs
       },
       {
         kind: 'text',
-        text: claimed!.senders.some(s => s.how === 'run')
+        text: claimed.senders.some(s => s.how === 'run')
           ? 'Results from elsewhere, told as claimed, joined to a run of Vornak: what was asked of that run stands in its own report.'
           : 'Measured elsewhere, and told as claimed: no load was planned here, and no machine of ours took part.',
       },

@@ -87,6 +87,7 @@ async function take(file: File): Promise<void> {
         remedy: 'Choose a file that was exported here, or by another Vornak.',
       })
     }
+    // The server holds it against its schema.
     taken.value = (await api('takeCapacities', {}, read as BodyOf<'takeCapacities'>)).taken
   })
   await load()

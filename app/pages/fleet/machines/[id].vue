@@ -119,7 +119,14 @@ const COLUMNS: ListColumn<MachineLine['changes'][number]>[] = [
         <section class="panel pad">
           <h2>What became of it</h2>
           <p v-if="m.changes.length === 0" class="q">Nothing yet: its provider has not been asked for it.</p>
-          <ListTable v-else plain name="what became of it" :rows="m.changes" :columns="COLUMNS" :row-key="c => `${c.at} ${c.to}`">
+          <ListTable
+            v-else
+            plain
+            name="what became of it"
+            :rows="m.changes"
+            :columns="COLUMNS"
+            :row-key="c => `${c.at} ${c.to}`"
+          >
             <template #at="{ row }"><span class="q">{{ clockTime(row.at) }}</span></template>
             <template #to="{ row }"><b>{{ MACHINE_WORDS[row.to] }}</b></template>
           </ListTable>

@@ -5,6 +5,7 @@ import type { ApiProblem, UploadedFile } from '~~/api/views'
 import type { HarChoices, HarReview } from '~~/core/formats/har-to-journey'
 import { bytes } from '~~/core/values/said-figures'
 import { duration } from '~/format/moments'
+import { present } from '~~/core/values/present'
 
 const file = ref<UploadedFile>()
 const review = ref<HarReview>()
@@ -22,7 +23,7 @@ async function refresh(): Promise<void> {
   reading.value = true
   try {
     const answer = await api('reviewHar', {}, {
-      file: file.value!.id,
+      file: uploaded().id,
       ...(choices.value ? { choices: choices.value } : {}),
     })
     review.value = answer.review
@@ -34,27 +35,29 @@ async function refresh(): Promise<void> {
   }
   reading.value = false
 }
+const uploaded = () => present(file.value, 'the file that was uploaded')
+const chosen = () => present(choices.value, 'what is chosen of the capture')
 function toggle(list: 'hosts' | 'strip' | 'captures' | 'secrets', item: string): void {
-  const now = choices.value![list] ?? []
-  choices.value![list] = now.includes(item) ? now.filter(x => x !== item) : [...now, item]
+  const now = chosen()[list] ?? []
+  chosen()[list] = now.includes(item) ? now.filter(x => x !== item) : [...now, item]
   void refresh()
 }
 const capped = (text: string) =>
   takeLength(text, {}, (ms) => {
-    choices.value!.thinkCapMs = ms
+    chosen().thinkCapMs = ms
     void refresh()
   })
 const named = (name: string) => {
   if (name.trim() === '') return false
-  choices.value!.name = name.trim()
+  chosen().name = name.trim()
   void refresh()
   return true
 }
 async function make(): Promise<void> {
   try {
     const made = await api('importHar', {}, {
-      file: file.value!.id,
-      choices: choices.value!,
+      file: uploaded().id,
+      choices: chosen(),
     })
     await goTo(`/journeys/${made.journeyId}?target=${made.targetId}`)
   }

@@ -3,6 +3,7 @@
 import type { ListColumn } from '~/components/marks/list-table'
 import type { ApiProblem, UploadedFile } from '~~/api/views'
 import type { OpenApiReview } from '~~/core/formats/openapi'
+import { present } from '~~/core/values/present'
 
 const text = ref('')
 const file = ref<UploadedFile>()
@@ -48,7 +49,7 @@ async function make(): Promise<void> {
   if (chosen.value.length === 0) return
   try {
     const made = await api('importOpenApi', {}, {
-      file: file.value!.id,
+      file: present(file.value, 'the file that was uploaded').id,
       ids: chosen.value,
       ...(baseUrl.value ? { baseUrl: baseUrl.value } : {}),
     })
