@@ -1,4 +1,6 @@
 import { defineConfig } from '@playwright/test'
+// @ts-expect-error a plain script of the repository
+import { CHROMIUM } from './scripts/ground.mjs'
 
 /** They hold times against expected ones, and want the computer for themselves. */
 const MEASURING = ['capacity.spec.ts', 'fleet-of-many.spec.ts', 'live-page.spec.ts', 'quick.spec.ts']
@@ -24,7 +26,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     actionTimeout: 40_000,
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
+      executablePath: CHROMIUM as string,
       args: [
         '--no-sandbox',
         '--disable-gpu',

@@ -66,7 +66,8 @@ async function compilePackages(lock) {
   writeFileSync(STAMP, lock)
 }
 
-export const CHROMIUM = '/usr/bin/chromium'
+/** Chromium as it is without a window: the same engine for a third less of the CPU. */
+export const CHROMIUM = '/usr/bin/chromium-headless-shell'
 
 /** Debian's SSH server: private hosts of tests are real ones. */
 export const SSHD = '/usr/sbin/sshd'
@@ -79,13 +80,13 @@ export const MAIL_SERVER = '/usr/sbin/exim4'
 
 /** Chromium for browser tests and screenshots, from the system's packages. */
 export function installChromium() {
-  return installSystem({ chromium: CHROMIUM })
+  return installSystem({ 'chromium-headless-shell': CHROMIUM })
 }
 
 /** What tests need of the system, from its packages. */
 export function installForTests() {
   return installSystem({
-    chromium: CHROMIUM,
+    'chromium-headless-shell': CHROMIUM,
     'openssh-server': SSHD,
     curl: '/usr/bin/curl',
     prometheus: METRICS_SERVER,

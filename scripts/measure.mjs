@@ -6,8 +6,11 @@ import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
 import { checkNode, DIST, installForTests, installPackages, run } from './ground.mjs'
 
-/** Cases of the cheapest fleet that are held against trying everything, and made-up calibrations of each shape. */
-const THOROUGH = { VORNAK_CASES: '20000', VORNAK_SEEDS: '400' }
+/**
+ * Cases of the cheapest fleet that are held against trying everything (more rubbish for all who read anything, too),
+ * made-up calibrations of each shape, and simulated pairs of runs that are compared.
+ */
+const THOROUGH = { VORNAK_CASES: '20000', VORNAK_SEEDS: '400', VORNAK_TRIES: '2000' }
 
 checkNode()
 await installPackages()
@@ -18,10 +21,12 @@ const failed = []
 for (const [name, command] of [
   ['Cheapest fleets', ['jest', 'tests/core/cheapest']],
   ['Calibrations of made-up signals', ['jest', 'tests/core/capacity']],
+  ['Differences between made-up runs', ['jest', 'tests/core/compare']],
+  ['Rubbish', ['jest', 'tests/readers/rubbish', 'tests/end-to-end/rubbish']],
   ['Queueing, shares of the CPU', ['jest', '--runInBand', 'tests/standins']],
   ['Networks and rates', ['jest', '--runInBand', 'tests/end-to-end/networks', 'tests/generator/shaper']],
   ['Calibration on real processes', ['jest', '--runInBand', 'tests/end-to-end/calibration']],
-  ['A fleet of many on the screen', ['playwright', 'test', '--project=measuring', 'fleet-of-many']],
+  ['Capacity on the screen, and a fleet of many', ['playwright', 'test', '--project=measuring', 'capacity', 'fleet-of-many']],
   ['What a live page costs', ['playwright', 'test', '--project=measuring', 'live-page']],
   ['How quick pages, a wide grid and a long list are', ['playwright', 'test', '--project=measuring', 'quick']],
 ]) {

@@ -7,7 +7,7 @@ import { execFileSync } from 'node:child_process'
 import { cpSync, existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { delimiter, join } from 'node:path'
 import { CHROMIUM, giveUp, installForTests, ROOT, run } from './ground.mjs'
-import { MEASURING, TIMED } from './timed-tests.mjs'
+import { MEASURING, TIMED } from './test-lanes.mjs'
 
 const [major] = process.argv.slice(2)
 if (!/^\d+$/.test(major ?? '')) giveUp('Say which release of Node: npm run test:node -- 22')

@@ -49,7 +49,7 @@ export interface Converted {
   secrets: Record<string, string>
 }
 
-/** Time to read anything, ms; a table of rows has as much more as its size asks for. */
+/** Time to read anything, ms. */
 const MOST_MS = 10_000
 const FEED_BYTES_PER_MS = 5000
 /** Largest journey an import may make, characters: the editor saves no larger one. */
@@ -69,10 +69,14 @@ export class Imports {
   private nextId = 1
   private stopped = false
 
-  /** @param program file of the worker; it is started with the first import */
+  /**
+   * @param program file of the worker; it is started with the first import
+   * @param mostMs time to read anything; a table of rows has as much more as its size asks for
+   */
   constructor(
     private readonly program: string,
     private readonly library: Library,
+    private readonly mostMs = MOST_MS,
   ) {}
 
   /** Reads an uploaded CSV into a feed and keeps it. @throws ControlError that says what is wrong with the file */
@@ -82,7 +86,7 @@ export class Imports {
     const from = this.uploaded(source)
     const { rowsFile, ...read } = await this.ask<ReadFeed>(
       { kind: 'feed', from, to, reading },
-      MOST_MS + statSync(from).size / FEED_BYTES_PER_MS,
+      this.mostMs + statSync(from).size / FEED_BYTES_PER_MS,
     )
     files.adopt(to, rowsFile, `${name}: rows`)
     const feed: Feed = {
@@ -150,7 +154,7 @@ export class Imports {
     return this.library.files.path(file)
   }
 
-  private async ask<T>(wish: Wish, mostMs = MOST_MS): Promise<T> {
+  private async ask<T>(wish: Wish, mostMs = this.mostMs): Promise<T> {
     // A wish with a number is a message; the compiler does not put unions together.
     const message = { ...wish, id: this.nextId++ } as ToImportWorker
     return new Promise<T>((resolve, reject) => {

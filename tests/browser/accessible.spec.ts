@@ -3,19 +3,10 @@
  * what a rule can find. What it cannot, the tasks by keyboard alone hold.
  */
 import { findings } from './findings'
+import { ownHouse } from './own-house'
 import { expect, test, type Page } from './test'
-// @ts-expect-error a plain script of the repository
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse()) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 
 /** Addresses, and what tells that they are there. */
 const PAGES: [path: string, there: string][] = [

@@ -2,20 +2,10 @@
  * What an operator does most, by the keyboard alone. An act is a key pressed or a text typed; each task says how many
  * it may take. Source of the wish: WCAG 2.2, 2.1.1 (all by keyboard) and 2.4.1 (blocks can be bypassed).
  */
+import { ownHouse } from './own-house'
 import { expect, test, type Page } from './test'
-// @ts-expect-error a plain script of the repository
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  portal: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse()) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 
 /** Ten acts are enough for anything but a host. */
 const MOST_ACTS = 10

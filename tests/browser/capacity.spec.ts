@@ -3,29 +3,14 @@
  * plan sheet makes of it.
  */
 import { choose } from './hands'
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
 import { cpuTicks, MOST_STOLEN, stolenSince } from '../build/stolen'
 import { tellUndecided } from '../build/undecided'
-// @ts-expect-error a plain script of the repository
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: false })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse({ history: false })
 test.describe.configure({ mode: 'serial' })
-const call = async <T>(path: string, method = 'GET', body?: object): Promise<T> =>
-  (await (
-    await fetch(`${house.url}/api/${path}`, {
-      method,
-      ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
-    })
-  ).json()) as T
+const { call } = house
 
 test('nothing is known at first: the plan says so, and the way to a calibration is one press with everything chosen', async ({
   page,

@@ -2,19 +2,10 @@
 import { readFileSync } from 'node:fs'
 import type { RunLine, RunView, WindowView } from '../../api/views'
 import { choose } from './hands'
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: true })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 
 test('two runs are chosen in the list; what differed comes first, and the address holds all of it', async ({ page }) => {
   await page.goto(`${house.url}/runs`)

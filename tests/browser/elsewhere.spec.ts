@@ -1,19 +1,10 @@
 /** Results that other programs measured: files become a run, a program tells of one, an archive is opened. */
 import { readFileSync } from 'node:fs'
 import type { RunView } from '../../api/views'
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: true })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 
 const T0 = 1_760_000_000_000
 const upload = (name: string, lines: string[]) => ({ name, mimeType: 'text/plain', buffer: Buffer.from(lines.join('\n')) })

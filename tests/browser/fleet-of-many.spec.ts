@@ -5,7 +5,8 @@
  */
 import { expect, test } from './test'
 import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
-import { openHouseOfMany, type HouseOfMany } from './house-of-many'
+import { HOUSE_OF_MANY } from './house-of-many'
+import { ownHouse } from './own-house'
 import { hill, plan } from '../build/plans'
 import { cpuTicks, MOST_STOLEN, saidOf, stolenSince } from '../build/stolen'
 import { tellUndecided } from '../build/undecided'
@@ -23,25 +24,13 @@ const MOST_ROLL_CALL_MS = 5000
 const PAUSE_MS = 500
 const WHOLE_RUN_EVERY = 8
 
-let house: HouseOfMany
+const house = ownHouse(HOUSE_OF_MANY)
 let witness: Witness
-test.beforeAll(async () => {
-  house = await openHouseOfMany()
-})
-test.afterAll(() => {
-  witness?.close()
-  return house?.close()
-})
+test.afterAll(() => witness?.close())
 
 test('a screen over many machines stays fluid from asking to release', async ({ page }) => {
   test.setTimeout(300_000)
-  const call = async <T>(path: string, method = 'GET', body?: object): Promise<T> =>
-    (await (
-      await fetch(`${house.url}/api/${path}`, {
-        method,
-        ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
-      })
-    ).json()) as T
+  const { call } = house
   await call('rails', 'PUT', {
     rails: {
       mostMachines: 1000,

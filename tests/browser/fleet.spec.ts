@@ -3,30 +3,13 @@
  * stray, an invitation, a guard rail.
  */
 import { start } from './hands'
+import { ownHouse } from './own-house'
 import { expect, test, type Page } from './test'
-// @ts-expect-error a plain script of the repository
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  cloud: string
-  forgetMachine(): Promise<void>
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: false })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse({ history: false })
 test.describe.configure({ mode: 'serial' })
 
-const call = async <T>(path: string, method = 'GET', body?: object): Promise<T> =>
-  (await (
-    await fetch(`${house.url}/api/${path}`, {
-      method,
-      ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
-    })
-  ).json()) as T
+const { call } = house
 const row = (page: Page, name: string) =>
   page.getByRole('row').filter({ has: page.getByRole('textbox', { name: `name of ${name}` }) })
 

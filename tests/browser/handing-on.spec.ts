@@ -2,20 +2,10 @@
 import { readFileSync } from 'node:fs'
 import { parse } from 'csv-parse/sync'
 import type { RunView } from '../../api/views'
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  mailbox: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: true })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 
 test('a link shows the report to who has nothing else, until it is taken back', async ({ page, browser }) => {
   await page.goto(`${house.url}/runs/2`)

@@ -3,23 +3,11 @@
  * read the result.
  */
 import { start } from './hands'
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
 import { request } from 'undici'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  portal: string
-  startVornak(): Promise<void>
-  end(name: string, signal?: string): Promise<void>
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse()) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 test.describe.configure({ mode: 'serial' })
 
 test('the board answers in sentences, and its first load is small', async ({ page }) => {

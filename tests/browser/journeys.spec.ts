@@ -6,24 +6,12 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { choose } from './hands'
+import { ownHouse } from './own-house'
 import { expect, test, type Page } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  portal: string
-  close(): Promise<void>
-}
-let house: House
+const house = ownHouse({ history: false })
 const folder = mkdtempSync(join(tmpdir(), 'vornak-browser-'))
-test.beforeAll(async () => {
-  house = (await openHouse({ history: false })) as House
-})
-test.afterAll(async () => {
-  await house?.close()
-  rmSync(folder, { recursive: true })
-})
+test.afterAll(() => rmSync(folder, { recursive: true }))
 test.describe.configure({ mode: 'serial' })
 const problem = (page: Page) => page.getByRole('alert')
 

@@ -5,7 +5,8 @@
 import { expect, test, type Page } from './test'
 import { writeFileSync } from 'node:fs'
 import { PORTAL_ID } from '../../demo/scenario'
-import { openHouseOfMany, type HouseOfMany } from './house-of-many'
+import { HOUSE_OF_MANY } from './house-of-many'
+import { ownHouse } from './own-house'
 import { hill, journey, plan, step } from '../build/plans'
 import { tellUndecided } from '../build/undecided'
 import { cpuTicks, MOST_STOLEN, saidOf, stolenSince } from '../build/stolen'
@@ -24,20 +25,8 @@ const AFTER_MS = 20_000
 /** From an answer's end to its being in a second on the chart: all but one of a hundred, ms. */
 const MOST_TO_CHART_MS = 2000
 
-let house: HouseOfMany
-test.beforeAll(async () => {
-  house = await openHouseOfMany()
-})
-test.afterAll(() => house?.close())
-
-async function call<T>(path: string, method = 'GET', body?: object): Promise<T> {
-  const answer = await fetch(`${house.url}/api/${path}`, {
-    method,
-    ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
-  })
-  expect(answer.status, await answer.clone().text()).toBe(200)
-  return (await answer.json()) as T
-}
+const house = ownHouse(HOUSE_OF_MANY)
+const { call } = house
 
 interface Profile {
   nodes: { id: number, callFrame: { functionName: string } }[]

@@ -3,20 +3,10 @@
  * answers and exchanges in the result.
  */
 import { choose, start } from './hands'
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  portal: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: false })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse({ history: false })
 test.describe.configure({ mode: 'serial' })
 
 test('a bundle, a span and an expectation are made by hand', async ({ page }) => {

@@ -1,19 +1,10 @@
 /** Who comes in: open to this computer at first, closed by the first person; sign-in, roles, tokens, the trail. */
+import { ownHouse } from './own-house'
 import { expect, test, type Page } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 import { findings } from './findings'
 import { choose } from './hands'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: false })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse({ history: false })
 test.describe.configure({ mode: 'serial' })
 
 const WORDS = 'four yellow boats at dawn'

@@ -3,21 +3,12 @@
  * spreadsheet, with sixty locations; and the networks it uses.
  */
 import { choose } from './hands'
+import { ownHouse } from './own-house'
 import { expect, test, type Page } from './test'
 import type { Plan } from '../../core/plan/document'
 import { DEMO_PLAN } from '../../demo/scenario'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: false })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse({ history: false })
 
 const planOf = async (id: string) =>
   ((await (await fetch(`${house.url}/api/plans/${id}`)).json()) as { plan: Plan }).plan

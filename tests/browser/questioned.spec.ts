@@ -1,18 +1,9 @@
 /** A result questioned: rows as one wants them, a second read on every staff, stretches, failures, a name. */
 import { timeText } from '../../core/values/said-figures'
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse()) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 
 const thin = (text: string | null) => Number((text ?? '').replaceAll(/[^\d.]/g, ''))
 

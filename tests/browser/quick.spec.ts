@@ -2,22 +2,13 @@
  * How quick the interface is under the hand: from page to page, in a wide grid, in a list of thousands. Each is held to
  * more than is meant on a computer of its own: here the server shares two cores with the browser.
  */
+import { ownHouse } from './own-house'
 import { expect, test, type Page } from './test'
-// @ts-expect-error a plain script of the repository
-import { openHouse } from '../../scripts/house.mjs'
 import type { Plan } from '../../core/plan/document'
 import { cpuTicks, MOST_STOLEN, saidOf, stolenSince } from '../build/stolen'
 import { tellUndecided } from '../build/undecided'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse()) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 
 /** From a click to the next page’s heading, drawn, ms: 150 are meant. */
 const MOST_PAGE_MS = 600

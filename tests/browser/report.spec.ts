@@ -3,19 +3,10 @@ import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { choose } from './hands'
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: true })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 
 test('sections are switched, moved and given notes; the sheet and the file show the same', async ({ page }) => {
   await page.goto(`${house.url}/runs/2`)

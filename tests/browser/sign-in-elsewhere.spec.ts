@@ -5,46 +5,38 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { freePort } from '../../demo/free-port'
+import { ownHouse } from './own-house'
 import { expect, test, type Page } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
 let provider: ChildProcess
 let issuer: string
 const folder = mkdtempSync(join(tmpdir(), 'vornak-openid-'))
 
-test.beforeAll(async () => {
-  house = (await openHouse({
-    history: false,
-    env: async (url: string) => {
-      const port = await freePort()
-      issuer = `http://127.0.0.1:${port}`
-      writeFileSync(join(folder, 'secret'), 'made-up-for-tests\n')
-      const program = fileURLToPath(new URL('../build/openid-provider.mjs', import.meta.url))
-      provider = spawn(
-        process.execPath,
-        [program, String(port), `${url}/api/me/elsewhere/back`, 'vornak', 'made-up-for-tests'],
-        { stdio: ['ignore', 'ignore', 'ignore'] },
-      )
-      return {
-        VORNAK_OIDC: issuer,
-        VORNAK_OIDC_CLIENT: 'vornak',
-        VORNAK_OIDC_SECRET_FILE: join(folder, 'secret'),
-        VORNAK_OIDC_NAME: 'the university',
-        VORNAK_OIDC_SCOPE: 'openid profile groups',
-        VORNAK_OIDC_ROLES: 'groups:team=operator,leads=keeper',
-      }
-    },
-  })) as House
-  await expect.poll(() => fetch(`${issuer}/.well-known/openid-configuration`).then(a => a.ok, () => false)).toBe(true)
+const house = ownHouse({
+  history: false,
+  async env(url) {
+    const port = await freePort()
+    issuer = `http://127.0.0.1:${port}`
+    writeFileSync(join(folder, 'secret'), 'made-up-for-tests\n')
+    const program = fileURLToPath(new URL('../build/openid-provider.mjs', import.meta.url))
+    provider = spawn(
+      process.execPath,
+      [program, String(port), `${url}/api/me/elsewhere/back`, 'vornak', 'made-up-for-tests'],
+      { stdio: ['ignore', 'ignore', 'ignore'] },
+    )
+    return {
+      VORNAK_OIDC: issuer,
+      VORNAK_OIDC_CLIENT: 'vornak',
+      VORNAK_OIDC_SECRET_FILE: join(folder, 'secret'),
+      VORNAK_OIDC_NAME: 'the university',
+      VORNAK_OIDC_SCOPE: 'openid profile groups',
+      VORNAK_OIDC_ROLES: 'groups:team=operator,leads=keeper',
+    }
+  },
 })
-test.afterAll(async () => {
-  await house?.close()
+test.beforeAll(() =>
+  expect.poll(() => fetch(`${issuer}/.well-known/openid-configuration`).then(a => a.ok, () => false)).toBe(true))
+test.afterAll(() => {
   provider?.kill()
   rmSync(folder, { recursive: true, force: true })
 })

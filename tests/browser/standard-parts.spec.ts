@@ -1,17 +1,8 @@
 /** What every screen has in common: a palette, lists that sort and are copied, drafts that come back, undo and redo. */
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
-// @ts-expect-error a plain script of the repository
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse()) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse()
 
 test('the palette goes to a run by words of its question, and does what the screen offers, with its price', async ({
   page,

@@ -1,18 +1,8 @@
 /** The target's own account: a source tried and chosen from, its series on the stave and in the result, its count. */
+import { ownHouse } from './own-house'
 import { expect, test } from './test'
-// @ts-expect-error -- a plain script, so that it can run before anything is installed
-import { openHouse } from '../../scripts/house.mjs'
 
-interface House {
-  url: string
-  portal: string
-  close(): Promise<void>
-}
-let house: House
-test.beforeAll(async () => {
-  house = (await openHouse({ history: false })) as House
-})
-test.afterAll(() => house?.close())
+const house = ownHouse({ history: false })
 
 test('a source is tried step by step; what it offers is chosen, kept, and read', async ({ page }) => {
   await page.goto(`${house.url}/targets/enrolment-portal`)
