@@ -269,7 +269,7 @@ export const ERRORS = {
   sent: {
     statuses: [400],
     cause: 'What a program sends of a target’s own figures cannot be read.',
-    remedy: 'Mend the line that is named. Nothing of it was taken.',
+    remedy: 'Correct the line that is named. Nothing of it was taken.',
   },
   source: {
     statuses: [400],

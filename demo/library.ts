@@ -18,7 +18,7 @@ import {
 /** An approval lasts this long from now, ms. */
 const APPROVED_MS = 30 * 86_400_000
 
-export const DEMO_PLANS: Record<string, Plan> = {
+const DEMO_PLANS: Record<string, Plan> = {
   'enrolment-morning': DEMO_PLAN,
   'how-far': STAIRS_PLAN,
   'timetable-rush': RUSH_PLAN,

@@ -12,7 +12,7 @@ import { LINK_PATH, MAX_MESSAGE_BYTES } from '../protocol/version'
 import { listen } from './listen'
 import type { Settings } from './settings'
 
-export const PROGRAM_PATH = '/generator.mjs'
+const PROGRAM_PATH = '/generator.mjs'
 
 /** A certificate is renewed this often, ms; one made here is good for many times that. */
 const RENEW_MS = 86_400_000

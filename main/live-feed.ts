@@ -9,7 +9,7 @@ import type { Caller } from '../control/people/caller'
 import type { TurnedAway } from './guards'
 import { objectOf } from '../core/values/untyped'
 
-export const LIVE_PATH = '/live'
+const LIVE_PATH = '/live'
 
 /** Whom each message of the live feed is for. */
 const LIVE: Readonly<Record<LiveMessage['kind'], Permission>> = {

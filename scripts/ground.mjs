@@ -73,7 +73,7 @@ export const CHROMIUM = '/usr/bin/chromium-headless-shell'
 export const SSHD = '/usr/sbin/sshd'
 
 /** A metrics server: sources of figures are tried on a real one. */
-export const METRICS_SERVER = '/usr/bin/prometheus'
+const METRICS_SERVER = '/usr/bin/prometheus'
 
 /** A mail server: mails are sent to a real one. */
 export const MAIL_SERVER = '/usr/sbin/exim4'
@@ -118,7 +118,7 @@ async function installSystem(wanted) {
 }
 
 /** Digest of every file below these folders, by path and content. */
-export function digestOf(folders) {
+function digestOf(folders) {
   const hash = createHash('sha256')
   const visit = (path) => {
     if (!existsSync(path)) return

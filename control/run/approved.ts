@@ -1,5 +1,5 @@
 /** Why a run must not go on: its target's owner does not agree any more, or the disk has no room. Once a second. */
-import { hostsUsed } from '../../core/checks/problems'
+import { hostsUsed } from '../../core/checks/target-problems'
 import { approvalFaults, type MeantLoad } from '../../core/journey/approval'
 import { planInUsers } from '../../core/plan/expected'
 import { peakOfPlan } from '../../core/plan/peak'

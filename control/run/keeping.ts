@@ -44,7 +44,7 @@ const DAY_MS = 86_400_000
 /** What is due is looked for this often, ms. */
 const LOOK_MS = HOUR_MS
 
-export function keepingRules(facts: Pick<FactStore, 'get'>): KeepingRules {
+function keepingRules(facts: Pick<FactStore, 'get'>): KeepingRules {
   const kept = facts.get(FACT)
   return kept === undefined ? USUAL : fromStore<KeepingRules>(kept)
 }

@@ -42,7 +42,7 @@ export interface Manifest {
 }
 
 /** It could not be made; nothing was changed. */
-export class CannotBackUp extends Error {
+class CannotBackUp extends Error {
   override name = 'CannotBackUp'
 }
 

@@ -24,7 +24,7 @@ export class Faults {
     const at = this.clock.now()
     const before = this.kinds.get(what)
     const sentence = error instanceof Error ? error.message : String(error)
-    // The console has what a person who mends it needs.
+    // The console has what a person who fixes it needs.
     if (before?.sentence !== sentence) console.error(`${what}:`, error)
     this.kinds.delete(what)
     this.kinds.set(what, { what, sentence, times: (before?.times ?? 0) + 1, since: before?.since ?? at, at })

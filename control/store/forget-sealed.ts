@@ -12,7 +12,7 @@ import { openStore, type Store } from './open'
 import { SEALED_FACTS, sealingWith } from './sealing'
 
 /** It is not forgotten; everything is as it was. */
-export class CannotForget extends Error {
+class CannotForget extends Error {
   override name = 'CannotForget'
 }
 

@@ -19,7 +19,7 @@ import { fromStore } from './from-store'
 export type HowToRestore = 'goOn' | 'beginAnew'
 
 /** It could not be brought back; the folder is as it was. */
-export class CannotRestore extends Error {
+class CannotRestore extends Error {
   override name = 'CannotRestore'
 }
 

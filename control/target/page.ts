@@ -148,7 +148,7 @@ function answered(url: URL, status: number, reason: string | undefined): SourceT
         ? 'Write the address it leads to: nothing is followed.'
         : reason === undefined
           ? 'Check the path.'
-          : 'Mend what it names.'
+          : 'Correct what it names.'
   return new SourceTrouble('answer', `${url.host}${url.pathname} answers ${status}${reason === undefined ? '' : `: ${reason}`}.`, why)
 }
 

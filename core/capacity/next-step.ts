@@ -16,7 +16,7 @@ export interface LevelPace {
   confirmS: number
 }
 
-export const USUAL_PACE: LevelPace = { holdS: 8, settleS: 6, confirmS: 30 }
+const USUAL_PACE: LevelPace = { holdS: 8, settleS: 6, confirmS: 30 }
 
 export interface StepRules extends LevelPace {
   /** First level, users of one generator. */

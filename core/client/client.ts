@@ -13,7 +13,7 @@ export interface Client {
 /** The client of a user to whom no headers are added. */
 export const PLAIN = 'plain'
 
-export const MOST_CLIENT_HEADERS = 30
+const MOST_CLIENT_HEADERS = 30
 const MOST_VALUE = 2000
 
 /** What a header is that is the connection's, the body's or the run's own business. */

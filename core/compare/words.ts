@@ -20,7 +20,7 @@ export function differenceText(metric: ComparedMetric, by: number): string {
   return `${signed(isNone ? 0 : drawn, isNone ? 0 : digits)} ${isRatio(metric) ? '%' : 'points'}`
 }
 
-export function comparedValue(metric: ComparedMetric, value: number | null): string {
+function comparedValue(metric: ComparedMetric, value: number | null): string {
   if (value === null) return '–'
   if (metric === 'failures') return share(value)
   return metric === 'throughput' ? `${value < 10 ? value.toFixed(2) : value.toFixed(0)} /s` : timeText(value)

@@ -26,7 +26,7 @@ export interface ToldOf {
 }
 
 /** Steps that are told apart; what else comes is filed under `other`. */
-export const MOST_CLAIMED_STEPS = 500
+const MOST_CLAIMED_STEPS = 500
 /** Places in a run. */
 export const MOST_CLAIMED_PLACES = 100
 /** Longest run, s: a day. */

@@ -40,7 +40,7 @@ export function answerSoFar(
   })
 }
 
-export const SO_FAR_WORDS: Record<Answer['verdict'], string> = {
+const SO_FAR_WORDS: Record<Answer['verdict'], string> = {
   held: 'So far, yes.',
   short: 'So far, but not at the load that was asked for.',
   broken: 'Not so far.',

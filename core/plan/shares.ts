@@ -79,3 +79,9 @@ export function networksUsed(plan: Plan): string[] {
   }
   return [...used]
 }
+
+/** A group's share of a location, basis points; 0 where it has none, or the plan has no such location. */
+export function shareAt(plan: Plan, letter: string, code: string): number {
+  const index = plan.locations.findIndex(l => l.code === code)
+  return resolveShares(plan, letter).bp[index] ?? 0
+}

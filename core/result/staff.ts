@@ -22,7 +22,7 @@ export const TIMED = {
 export type TimedMeasure = keyof typeof TIMED
 
 /** Counted per second. */
-export const COUNTED = ['sent', 'right', 'failed', 'passes', 'received', 'bodiesSent'] as const
+const COUNTED = ['sent', 'right', 'failed', 'passes', 'received', 'bodiesSent'] as const
 export const MEASURES = [...keysIn(TIMED), ...COUNTED, 'users'] as const
 export type StaffMeasure = (typeof MEASURES)[number]
 

@@ -35,14 +35,14 @@ export interface CounterState {
   readAtMs?: number
 }
 
-export const NOTHING_READ = (): CounterState => ({ last: {}, grown: {}, stamped: {}, hasRead: false })
+const NOTHING_READ = (): CounterState => ({ last: {}, grown: {}, stamped: {}, hasRead: false })
 
 /** Ends that a counter's and a histogram's samples carry behind the metric's name. */
 const COUNTER_ENDS = ['_total', ''] as const
 const PERCENTILES = { p50: 0.5, p95: 0.95, p99: 0.99 } as const
 
 /** Names of samples a series is read from. */
-export function sampleNames({ of, kind }: Pick<SeriesChoice, 'of' | 'kind'>): string[] {
+function sampleNames({ of, kind }: Pick<SeriesChoice, 'of' | 'kind'>): string[] {
   if (kind === 'gauge') return [of]
   if (kind === 'count') return COUNTER_ENDS.map(end => of + end)
   return kind === 'mean' ? [`${of}_sum`, `${of}_count`] : [`${of}_bucket`]

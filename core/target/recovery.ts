@@ -32,7 +32,7 @@ const DEVIATIONS = 3
 /** Makes the median absolute deviation one of a normal spread (Rousseeuw and Croux 1993). */
 const NORMAL = 1.4826
 /** Long enough to be called as before, s. */
-export const STEADY_S = 30
+const STEADY_S = 30
 /** Readings that make a baseline. */
 const LEAST_READINGS = 3
 

@@ -5,7 +5,7 @@
 
 export type Mask = (text: string) => string
 
-export const MASKED = '•••'
+const MASKED = '•••'
 /** Shorter secrets would mask half of every text. */
 const LEAST_CHARACTERS = 3
 /** So much of a form's beginning at the end of a text is taken for the form, cut. */

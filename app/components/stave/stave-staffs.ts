@@ -12,7 +12,7 @@ import type { RunDocument } from '~~/core/run/document'
 import { keysIn } from '~~/core/values/written-out'
 
 /** Staffs that every run has, drawn from what its seconds tell of themselves. */
-export const HOUSE_WORDS = {
+const HOUSE_WORDS = {
   users: 'users',
   objective: 'objective',
   objectiveByLocation: 'objective by location',
