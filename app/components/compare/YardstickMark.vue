@@ -37,8 +37,8 @@ const label = computed(() => {
   const dot = x(difference.by)
   const [least, end] = ends.value ?? [dot, dot]
   const isLeft = dot < WIDTH / 2
-  const x = isLeft ? Math.max(least ?? PAD, PAD) - 6 : (end ?? PAD) + 6
-  return { text: differenceText(row.metric, difference.by), x, isLeft }
+  const at = isLeft ? Math.max(least ?? PAD, PAD) - 6 : (end ?? PAD) + 6
+  return { text: differenceText(row.metric, difference.by), x: at, isLeft }
 })
 /** Too near the edge for its words: they stand on the other side. */
 const isTurned = computed(() => label.value && (label.value.isLeft ? label.value.x < 46 : label.value.x > WIDTH - 46))

@@ -22,7 +22,8 @@ import { isOver, useOwnStaffs, type OwnEntry } from './own-staffs'
 import { moved, NO_READING, readRunTime } from './stave-cursor'
 import { judgedFigure, PLACE } from './stave-judged'
 import { staveLines } from './stave-lines'
-import { DRAWN_PX, markBeside, marksNear, marksOf } from './stave-marks'
+import { markBeside, marksNear, marksOf } from './stave-marks'
+import { useStavePointer } from './stave-pointer'
 import { titleOf } from './stave-staffs'
 import { useTargetStaffs, type TargetEntry } from './target-staffs'
 import { unloadedLines } from './unloaded-lines'
@@ -30,7 +31,6 @@ import NowRule from './NowRule.vue'
 import StaffHeading from './StaffHeading.vue'
 import StaveCanvas from './StaveCanvas.vue'
 import StaveMenu from './StaveMenu.vue'
-import { present } from '~~/core/values/present'
 
 const {
   run,
@@ -231,54 +231,18 @@ const ends = computed(() => {
     .map((v, k) => ({ ...v, top: staff.top + Math.min(staff.height / room, 18) * k + 1 }))
 })
 
-// Choosing a window, or zooming, by dragging.
-const dragging = ref<{ from: number, to: number }>()
-const innerWidth = computed(() => Math.max(1, width.value - LEFT - RIGHT))
-const box = () => present(frame.value, 'the frame one points at')
-const inTurn = ({ from, to }: { from: number, to: number }): [number, number] => (from < to ? [from, to] : [to, from])
-const secondAt = (event: MouseEvent) => {
-  const { left } = box().getBoundingClientRect()
-  return (
-    span.fromS +
-    Math.min(1, Math.max(0, (event.clientX - left - LEFT) / innerWidth.value)) * (span.toS - span.fromS)
-  )
-}
-const pxAt = (second: number) => LEFT + ((second - span.fromS) / (span.toS - span.fromS)) * innerWidth.value
-function down(event: MouseEvent): void {
-  if (pointedAt(event) !== undefined) dragging.value = { from: secondAt(event), to: secondAt(event) }
-}
-/** The moment one points at, whole seconds, drawn to a mark that is near; undefined: beside the charts. */
-function pointedAt(event: MouseEvent): number | undefined {
-  if (event.clientX - box().getBoundingClientRect().left < LEFT) return undefined
-  const at = Math.min(Math.floor(span.toS), Math.max(span.fromS + 1, Math.round(secondAt(event))))
-  const drawnS = (DRAWN_PX * (span.toS - span.fromS)) / innerWidth.value
-  return marksNear(marks.value, at, drawnS)[0]?.at ?? at
-}
-function move(event: MouseEvent): void {
-  if (dragging.value) dragging.value.to = secondAt(event)
-  if (!reading.value.pinned) reading.value = { at: pointedAt(event), pinned: false }
-}
-/**
- * Dragging chooses a window, or with Shift, and where there is none to choose, zooms; a click holds the cursor where
- * one points, and lets it go where it is held.
- */
-function up(event: MouseEvent): void {
-  const drag = dragging.value
-  dragging.value = undefined
-  const [a, b] = drag ? inTurn(drag) : [0, 0]
-  if (b - a >= 1) {
-    const window = { fromS: Math.floor(a), toS: Math.ceil(b) }
-    if (brush && !event.shiftKey) emit('choose', window)
+const { dragging, shown, innerWidth, pxAt, down, move, up, leave } = useStavePointer({
+  frame,
+  width,
+  span: () => span,
+  chosen: () => chosen,
+  marks: () => marks.value,
+  reading,
+  drag(window, zooms) {
+    if (brush && !zooms) emit('choose', window)
     else zoom.value = window
-    return
-  }
-  const at = pointedAt(event)
-  if (at !== undefined) reading.value = { at, pinned: !(reading.value.pinned && reading.value.at === at) }
-}
-function leave(): void {
-  dragging.value = undefined
-  if (!reading.value.pinned) reading.value = NO_READING
-}
+  },
+})
 useActs([
   {
     key: 'z',
@@ -288,14 +252,6 @@ useActs([
     },
   },
 ])
-/** As far as it is in sight. */
-const shown = computed(() => {
-  const [a, b] = dragging.value
-    ? inTurn(dragging.value)
-    : [chosen?.fromS, chosen?.toS]
-  if (a === undefined || b === undefined || b <= span.fromS || a >= span.toS) return undefined
-  return { fromS: Math.max(a, span.fromS), toS: Math.min(b, span.toS) }
-})
 /** The label of the cursor stays within the stave, px. */
 const LABEL_PX = 210
 const labelShift = computed(() => {
