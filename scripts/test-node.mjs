@@ -34,7 +34,8 @@ const jestFile = join(home, 'jest.json')
 rmSync(jestFile, { force: true })
 await inWork('npx', [
   'jest',
-  '--maxWorkers=3',
+  '--maxWorkers=5',
+  '--testSequencer=./tests/longest-first.cjs',
   '--json',
   `--outputFile=${jestFile}`,
   '--silent=false',
