@@ -14,7 +14,7 @@ import { serve } from '../main/serve'
 import { World } from '../simfleet/world'
 import { DEMO_HISTORY, fillHosts, fillLibrary } from './library'
 import { simulatedCloud } from './simulated-cloud'
-import { freePort } from './free-port'
+import { freePort } from '../scripts/ports.cjs'
 
 /** How much faster than life the history is made: less so where the computer could not keep up. */
 const FACTORS = [40, 20, 10]

@@ -44,7 +44,7 @@ const PROGRAMS = {
 }
 
 export async function buildPrograms() {
-  await unlessFresh('programs', [...SOURCES, 'package-lock.json', 'scripts/build.mjs'], async () => {
+  await unlessFresh('programs', [...SOURCES, 'package-lock.json', 'scripts/build.mjs', 'scripts/ports.cjs'], async () => {
     const { build } = await import('esbuild')
     await build({
       absWorkingDir: ROOT,

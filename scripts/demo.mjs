@@ -4,11 +4,11 @@
  */
 import { spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
 import { bringPackages, checkNode, DIST, giveUp, ROOT, run } from './ground.mjs'
 import { CLOUD_KEY, standins } from './house.mjs'
+import { isFree } from './ports.cjs'
 
 const vornak = Number(process.env.VORNAK_PORT ?? 4700)
 const PORTS = {
@@ -90,12 +90,4 @@ async function end(code) {
     clearTimeout(late)
   }
   process.exit(code)
-}
-
-function isFree(port) {
-  return new Promise((resolve) => {
-    const server = createServer()
-    server.once('error', () => resolve(false))
-    server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)))
-  })
 }

@@ -1,11 +1,11 @@
 /** A demo house on ports of its own, for browser tests and screenshots: seeded, started, ended. */
 import { spawn } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
-import { connect, createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { copyHistory, seedLibrary } from './demo-history.mjs'
 import { DIST } from './ground.mjs'
+import { freePort, listens } from './ports.cjs'
 
 /** Key of the demo's account at the cloud. */
 export const CLOUD_KEY = 'made-up-for-the-demo'
@@ -120,27 +120,4 @@ export async function openHouse({ history = true, cloud: cloudSettings = {}, env
       rmSync(`${folder}.key`, { force: true })
     },
   }
-}
-
-/** Whether something takes connections at a port. */
-function listens(port) {
-  return new Promise((resolve) => {
-    const socket = connect(port, '127.0.0.1')
-    socket
-      .once('connect', () => {
-        socket.destroy()
-        resolve(true)
-      })
-      .once('error', () => resolve(false))
-  })
-}
-
-function freePort() {
-  return new Promise((resolve) => {
-    const server = createServer()
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address()
-      server.close(() => resolve(port))
-    })
-  })
 }

@@ -4,7 +4,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { freePort } from '../../demo/free-port'
+import { freePort } from '../../scripts/ports.cjs'
 import { ownHouse } from './own-house'
 import { expect, test, type Page } from './test'
 

@@ -13,7 +13,7 @@ import type { Journey } from '../../core/journey/journey'
 import type { Target } from '../../core/journey/target'
 import type { Plan } from '../../core/plan/document'
 import { demoTarget } from '../../demo/scenario'
-import { freePort } from '../../demo/free-port'
+import { freePort } from '../../scripts/ports.cjs'
 
 const DIST = join(__dirname, '..', '..', 'dist')
 

@@ -1,10 +1,9 @@
 /** Debian's mail server on a port of its own: who sends signs in; what it takes stands in files. */
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
 import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { connect } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { freePort } from '../../demo/free-port'
+import { freePort, listens } from '../../scripts/ports.cjs'
 import { until } from './house'
 
 const PROGRAM = '/usr/sbin/exim4'
@@ -77,15 +76,3 @@ plain:
   server_set_id = $auth2
   server_advertise_condition = *
 `
-
-function listens(port: number): Promise<boolean> {
-  return new Promise((resolve) => {
-    const socket = connect(port, '127.0.0.1')
-    socket
-      .once('connect', () => {
-        socket.destroy()
-        resolve(true)
-      })
-      .once('error', () => resolve(false))
-  })
-}

@@ -3,7 +3,7 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { freePort } from '../../demo/free-port'
+import { freePort } from '../../scripts/ports.cjs'
 
 const PROGRAM = '/usr/bin/prometheus'
 const READY_MS = 20_000

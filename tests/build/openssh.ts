@@ -5,7 +5,7 @@ import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { freePort } from '../../demo/free-port'
+import { freePort } from '../../scripts/ports.cjs'
 import { until } from './house'
 
 const SSHD = '/usr/sbin/sshd'

@@ -1,5 +1,5 @@
 /** Settings of a server in a test: on ports that are free, with nothing else around it. */
-import { freePort } from '../../demo/free-port'
+import { freePort } from '../../scripts/ports.cjs'
 import type { Settings } from '../../main/settings'
 
 /** @param dataFolder its key lies beside it */

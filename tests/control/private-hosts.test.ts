@@ -30,7 +30,7 @@ import { sealingWith } from '../../control/store/sealing'
 import { hostOk, settleHost, type Host, type Site, type TryStep } from '../../core/fleet/site'
 import { exactly, timed } from '../build/timed'
 import { ownFolder } from '../build/folder'
-import { freePort } from '../../demo/free-port'
+import { freePort } from '../../scripts/ports.cjs'
 import { until } from '../build/house'
 import { clientKey, OpenSshHost } from '../build/openssh'
 

@@ -5,7 +5,7 @@
 import { spawnSync } from 'node:child_process'
 import { join } from 'node:path'
 import type { ExemplarsView, MeterView } from '../../api/views'
-import { freePort } from '../../demo/free-port'
+import { freePort } from '../../scripts/ports.cjs'
 import { DEMO_JOURNEYS, PORTAL_ID } from '../../demo/scenario'
 import type { Plan } from '../../core/plan/document'
 import { pinAt } from '../build/pin-at'

@@ -11,7 +11,7 @@ import { join } from 'node:path'
 import { simpleParser } from 'mailparser'
 import type { SendingView } from '../../api/views'
 import type { RunEvent } from '../../core/dispatch/run-event'
-import { freePort } from '../../demo/free-port'
+import { freePort } from '../../scripts/ports.cjs'
 import { House, until } from '../build/house'
 import { hill, journey, plan, step } from '../build/plans'
 
