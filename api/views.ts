@@ -142,6 +142,8 @@ export interface TargetView {
 
 /** What was started, answered and counted by the target, step by step. */
 export interface ThreeWayView {
+  /** Its target is still read: what it counted last may come yet. */
+  isReading: boolean
   /** Why there is none, in words. */
   missing?: string
   /** Series that was counted by. */

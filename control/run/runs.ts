@@ -315,9 +315,9 @@ export class Runs {
 
   /** Step by step: started, answered, and counted by the target. */
   async threeWay(id: number): Promise<ThreeWayView> {
-    const run = this.whole(id)
-    return threeWay(run, this.options.targetFile(id), this.options.store.changes(id), () =>
-      this.options.ingest.requestCounts(this.asked(id)))
+    const { targetFile, store, isTargetRead, ingest } = this.options
+    return threeWay(this.whole(id), targetFile(id), store.changes(id), isTargetRead(id), () =>
+      ingest.requestCounts(this.asked(id)))
   }
 
   /** Two to six runs beside each other. @throws ControlError */

@@ -11,14 +11,18 @@ import type { WatchedRun } from './watches'
 /** Requests of the rehearsal are ours: what was counted while they went out says nothing of others, ms around it. */
 const REHEARSAL_MARGIN_MS = 2000
 
-/** @param changes of the run @param ours requests by the name they carry */
+/**
+ * @param changes of the run @param isReading whether its target is still read @param ours requests by the name they
+ * carry
+ */
 export async function threeWay(
   run: WatchedRun,
   path: string,
   changes: readonly RunChange[],
+  isReading: boolean,
   ours: () => Promise<Record<string, OurCount>>,
 ): Promise<ThreeWayView> {
-  const missing = (why: string): ThreeWayView => ({ missing: why, steps: [] })
+  const missing = (why: string): ThreeWayView => ({ isReading, missing: why, steps: [] })
   const [found] = (run.document.target.sources ?? []).flatMap(source =>
     source.series.filter(c => c.standsFor === 'calls' && c.kind === 'count' && c.by !== undefined).map(choice => ({ source, choice })))
   if (!found) return missing('No series of the target stands for calls of steps: a counter, split by the label that names them.')
@@ -35,11 +39,12 @@ export async function threeWay(
     const rehearsed = rehearsalOf(changes, startAt)
     const counts = await ours()
     return {
+      isReading,
       series: choice.name,
       steps: Object.entries(counts).map(([step, count]) => {
         const values = byStep.get(step) ?? []
         const { during, others } = isMarked ? marked(values) : unmarked(values, rehearsed)
-        return accountOf(step, count, during, others)
+        return accountOf(step, count, during, others, !isReading)
       }),
     }
   }

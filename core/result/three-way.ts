@@ -52,7 +52,7 @@ export interface OtherCallers {
   most?: number
 }
 
-export type AccountState = 'balanced' | 'explained' | 'open'
+export type AccountState = 'balanced' | 'explained' | 'coming' | 'open'
 
 export interface StepAccount extends OurCount {
   step: string
@@ -60,7 +60,10 @@ export interface StepAccount extends OurCount {
   others: OtherCallers
   /** What was counted, less other callers, must lie in this. */
   between: [least: number, most: number]
-  /** `balanced`: exactly what was answered. `explained`: within what can have been. */
+  /**
+   * `balanced`: exactly what was answered. `explained`: within what can have been. `coming`: fewer than that, but the
+   * target is still read.
+   */
   state: AccountState
   /** Counted more (positive) or less (negative) than can be explained; 0: nothing is open. */
   openBy: number
@@ -85,13 +88,21 @@ export function othersFrom(before: number, beforeS: number, loadS: number): Othe
   return { how: 'rate', least: Math.max(0, Math.floor(foretold - spread)), most: Math.ceil(foretold + spread) }
 }
 
-export function accountOf(step: string, ours: OurCount, counted: number, others: OtherCallers): StepAccount {
+/** @param isRead whether the target is read to its end: what it counted last may come yet */
+export function accountOf(
+  step: string,
+  ours: OurCount,
+  counted: number,
+  others: OtherCallers,
+  isRead = true,
+): StepAccount {
   const { started, neverSent, unclear, cut, redirects, answered } = ours
   const between: [number, number] = [started - neverSent - unclear - cut + redirects, started - neverSent + redirects]
   const [least, most] = [counted - (others.most ?? Number.POSITIVE_INFINITY), counted - others.least]
   const openBy = least > between[1] ? least - between[1] : most < between[0] ? most - between[0] : 0
   const isExact = others.how === 'mark' && counted === answered + redirects && answered === started
-  const state = openBy !== 0 ? 'open' : isExact ? 'balanced' : 'explained'
+  const isComing = openBy < 0 && !isRead
+  const state = isComing ? 'coming' : openBy !== 0 ? 'open' : isExact ? 'balanced' : 'explained'
   return { step, ...ours, counted, others, between, state, openBy }
 }
 
@@ -103,6 +114,8 @@ export function accountOfAll(steps: readonly StepAccount[]): { state: AccountSta
       state: 'open',
       sentence: `${open === 1 ? 'One step is' : `${open} steps are`} open: the target counted otherwise than can be explained.`,
     }
+  if (steps.some(s => s.state === 'coming'))
+    return { state: 'coming', sentence: 'Not told yet: the target is still read, and what it counted last is coming.' }
   if (steps.some(s => s.state !== 'balanced'))
     return { state: 'explained', sentence: 'Explained: what the target counted lies within what it can have seen.' }
   const answered = steps.reduce((sum, s) => sum + s.answered, 0)

@@ -83,6 +83,16 @@ describe('the three-way account', () => {
     expect(accountOf('Enrol', some, 980, MARKED)).toMatchObject({ state: 'open', openBy: -10 })
   })
 
+  it('waits while the target is read, where fewer were counted: more may come, and never fewer', () => {
+    const coming = accountOf('Enrol', ours(), 980, MARKED, false)
+    expect(coming).toMatchObject({ state: 'coming', openBy: -20 })
+    expect(accountOf('Enrol', ours(), 1001, MARKED, false).state).toBe('open')
+    expect(accountOf('Enrol', ours(), 1000, MARKED, false).state).toBe('balanced')
+    const balanced = accountOf('Ask', ours(), 1000, MARKED, false)
+    expect(accountOfAll([balanced, coming])).toMatchObject({ state: 'coming', sentence: expect.stringMatching(/^Not told yet/) })
+    expect(accountOfAll([accountOf('Look', ours(), 1001, MARKED), coming]).state).toBe('open')
+  })
+
   it('of all steps is as good as the worst of them', () => {
     const balanced = accountOf('Enrol', ours(), 1000, MARKED)
     const explained = accountOf('Ask', ours({ unclear: 3, answered: 997 }), 998, MARKED)

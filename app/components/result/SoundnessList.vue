@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** Why the run is the evidence it is. */
-import { accountOfAll } from '~~/core/result/three-way'
 import type { Finding, Soundness } from '~~/core/soundness/verdict'
 
 const { findings, soundness, accountOf } = defineProps<{
@@ -9,14 +8,9 @@ const { findings, soundness, accountOf } = defineProps<{
   /** Number of the run whose target counted, too: its account is a line of its own. */
   accountOf?: number
 }>()
-const { found: account } = useNewestAnswer(
-  () => accountOf,
-  async (run) => {
-    if (run === undefined) return undefined
-    const { missing, steps } = await api('threeWay', { run })
-    return missing === undefined ? accountOfAll(steps) : undefined
-  },
-)
+const { all: account } = useThreeWay(() => accountOf)
+const ACCOUNT_GLYPHS = { balanced: 'held', explained: 'held', coming: 'toKnow', open: 'costsSoundness' } as const
+const ACCOUNT_TONES = { balanced: 'moss', explained: 'moss', coming: 'q', open: 'plantx' } as const
 const order = { voids: 0, qualifies: 1, note: 2 } as const
 const sorted = computed(() => [...findings].sort((a, b) => order[a.weight] - order[b.weight]))
 const glyph = { voids: 'inTheWay', qualifies: 'costsSoundness', note: 'toKnow' } as const
@@ -37,8 +31,8 @@ const tone = { voids: 'brick', qualifies: 'plantx', note: 'q' } as const
       </li>
       <li v-if="account">
         <AGlyph
-          :name="account.state === 'open' ? 'costsSoundness' : 'held'"
-          :class="account.state === 'open' ? 'plantx' : 'moss'"
+          :name="ACCOUNT_GLYPHS[account.state]"
+          :class="ACCOUNT_TONES[account.state]"
           :word="account.state"
         /><span><b>{{ account.sentence }}</b> <span class="q">Step by step under Target.</span></span>
       </li>

@@ -128,7 +128,7 @@ const sources = computed(() => view.value?.sources ?? [])
         </template>
       </ListTable>
     </template>
-    <ThreeWayTable :run="run" :told="view" />
+    <ThreeWayTable :run="run" />
   </div>
 </template>
 

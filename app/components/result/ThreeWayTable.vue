@@ -1,34 +1,14 @@
 <script setup lang="ts">
 /** Requests step by step: started by us, answered to us, counted by the target; and what explains a difference. */
-import type { ApiProblem, RunView, TargetView, ThreeWayView } from '~~/api/views'
-import { accountOfAll } from '~~/core/result/three-way'
+import type { RunView, ThreeWayView } from '~~/api/views'
 import { count } from '~~/core/values/said-figures'
 import type { ListColumn } from '../marks/list-table'
 
-const { run, told } = defineProps<{
-  run: RunView
-  /** What the target said so far: its last count comes after the run. */
-  told: TargetView | undefined
-}>()
-const view = shallowRef<ThreeWayView>()
-const problem = ref<ApiProblem>()
-async function ask(): Promise<void> {
-  try {
-    view.value = await api('threeWay', { run: run.line.id })
-    problem.value = undefined
-  }
-  catch (error) {
-    problem.value = problemOf(error)
-  }
-}
-watch(() => run.line.id, ask, { immediate: true })
-watch(() => told, () => {
-  if (all.value.state === 'open' || view.value?.missing !== undefined) void ask()
-})
+const { run } = defineProps<{ run: RunView }>()
+const { view, all, problem } = useThreeWay(() => run.line.id)
 
 type Row = ThreeWayView['steps'][number]
 const steps = computed(() => view.value?.steps ?? [])
-const all = computed(() => accountOfAll(steps.value))
 const total = (of: (row: Row) => number) => steps.value.reduce((sum, row) => sum + of(row), 0)
 /** What stands between the counts. */
 function explained(row: Row): string {
@@ -43,6 +23,7 @@ function explained(row: Row): string {
   if (row.state === 'explained') return `explained: ${told.join(', ') || 'other callers'}`
   const by = count(Math.abs(row.openBy))
   const than = told.length > 0 ? `${told.join(', ')} explain` : 'can be'
+  if (row.state === 'coming') return `${by} are still to come: the target is read for a while after the load`
   if (row.openBy < 0) return `open: ${by} fewer than ${than}`
   const why = row.others.how === 'mark' ? 'a proxy on the way repeats' : 'a proxy repeats, or others call who did not before'
   return `open: ${by} more than ${than}; so it is where ${why}`
@@ -72,8 +53,8 @@ const COLUMNS: ListColumn<Row>[] = [
     <p v-else-if="!view" class="q">Counting…</p>
     <p v-else-if="view.missing" class="q">{{ view.missing }}</p>
     <template v-else>
-      <p :class="all.state === 'open' ? 'brick' : 'q'" role="status">
-        {{ all.sentence }}{{ all.state === 'open' && told?.isReading ? ' It is still read.' : '' }}
+      <p v-if="all" :class="all.state === 'open' ? 'brick' : 'q'" role="status">
+        {{ all.sentence }}{{ all.state === 'open' && view.isReading ? ' It is still read.' : '' }}
       </p>
       <ListTable name="three-way" :rows="steps" :columns="COLUMNS" :row-key="r => r.step">
         <template #step="{ row }"><b>{{ row.step }}</b></template>

@@ -6,6 +6,7 @@ import type { Block, Cell } from '../report'
 import type { ReportedRun, TargetLine } from '../reported-run'
 import { windowWords } from './figures'
 import { nothing, type Told } from './told'
+import type { StepAccount } from '../../result/three-way'
 
 export function target({ target: lines = [], threeWay = [], window, document }: ReportedRun): Told {
   if (lines.length === 0 && threeWay.length === 0)
@@ -37,15 +38,18 @@ export function target({ target: lines = [], threeWay = [], window, document }: 
               rows: threeWay.map(a => [
                 { text: a.step, isStrong: true },
                 ...[a.started, a.answered, a.counted].map((n): Cell => ({ text: count(n), by: n })),
-                a.state === 'open'
-                  ? { text: `open by ${count(Math.abs(a.openBy))}`, mark: 'broken' as const }
-                  : { text: a.state, mark: 'held' as const },
+                accountCell(a),
               ]),
             } satisfies Block,
           ]
         : []),
     ],
   }
+}
+
+function accountCell({ state, openBy }: StepAccount): Cell {
+  if (state === 'open') return { text: `open by ${count(Math.abs(openBy))}`, mark: 'broken' }
+  return state === 'coming' ? { text: 'still read' } : { text: state, mark: 'held' }
 }
 
 function lineCells({ name, split, unit, mean, largest, recovery }: TargetLine): Cell[] {

@@ -1,5 +1,5 @@
 /** What was judged, and how far it can be trusted. */
-import { accountOfAll } from '../../result/three-way'
+import { accountOfAll, type AccountState } from '../../result/three-way'
 import { sayShortfall, sayValue } from '../../objectives/judge'
 import { nameOf, sayLimit } from '../../objectives/sentence'
 import { count } from '../../values/said-figures'
@@ -100,8 +100,13 @@ export function evidence({ summary, threeWay = [] }: ReportedRun): Told {
         ...(ledger.balanced ? {} : { mark: 'broken' as const }),
       },
       ...(account
-        ? [{ kind: 'text', text: account.sentence, mark: account.state === 'open' ? 'short' : 'held' } satisfies Block]
+        ? [{ kind: 'text', text: account.sentence, ...accountMark(account.state) } satisfies Block]
         : []),
     ],
   }
+}
+
+/** What is not told yet has none. */
+function accountMark(state: AccountState): { mark?: Mark } {
+  return state === 'coming' ? {} : { mark: state === 'open' ? 'short' : 'held' }
 }
