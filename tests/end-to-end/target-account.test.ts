@@ -101,8 +101,9 @@ describe('a run whose plan asks for it', () => {
 
   it('starts its load only when rest was read long enough', () => {
     const connections = series(view, 'connections').lines[0]!
-    expect(connections.atS[0]).toBeLessThanOrEqual(-7)
-    expect(connections.atS.filter(s => s < 0).length).toBeGreaterThanOrEqual(6)
+    // Eight seconds from when reading began; the first value takes a moment, and two on a busy computer.
+    expect(connections.atS[0]).toBeLessThanOrEqual(-6)
+    expect(connections.atS.filter(s => s < 0).length).toBeGreaterThanOrEqual(5)
   })
 
   it('has connections at rest before and after, and its users between', () => {
