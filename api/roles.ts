@@ -19,7 +19,7 @@ export const lesserOf = (a: Role, b: Role): Role => (includes(a, b) ? b : a)
  * With what somebody comes. `here`: nobody can sign in yet, and it is this computer. `source` brings one
  * thing, `link` reads one, `stream` tells of one run.
  */
-const BEARERS = ['person', 'here', 'token', 'source', 'stream', 'link'] as const
+export const BEARERS = ['person', 'here', 'token', 'source', 'stream', 'link'] as const
 export type Bearer = (typeof BEARERS)[number]
 
 /** Whom an operation is for. `anyone`: also those who are not known. */
