@@ -4,6 +4,7 @@ import type { Clock } from '../control/clock'
 import { SimGenerator } from '../simfleet/sim-generator'
 import type { World } from '../simfleet/world'
 import { DEFAULT_CLOUD } from '../standins/nimbral-cloud/catalogue'
+import { present } from '../core/values/present'
 
 /** Time from asking to a running machine, ms. */
 const BOOT_MS = 60_000
@@ -45,9 +46,9 @@ export function simulatedCloud(clock: Clock, world: World): Provider & { close()
         if (machine.state === 'gone') return
         machine.state = 'running'
         machine.generator = new SimGenerator({
-          controller: environment.VORNAK_CONTROLLER ?? '',
+          controller: present(environment.VORNAK_CONTROLLER, 'the controller'),
           ...(environment.VORNAK_PIN ? { pin: environment.VORNAK_PIN } : {}),
-          token: environment.VORNAK_TOKEN ?? '',
+          token: present(environment.VORNAK_TOKEN, 'its token'),
           name,
           world,
           now: () => clock.now(),

@@ -6,6 +6,7 @@
 import { createInterface } from 'node:readline'
 import { SimGenerator } from './sim-generator'
 import { World } from './world'
+import { present } from '../core/values/present'
 
 interface Start {
   id: string
@@ -28,9 +29,9 @@ createInterface({ input: process.stdin })
       generators.set(
         start.id,
         new SimGenerator({
-          controller: start.environment.VORNAK_CONTROLLER ?? '',
+          controller: present(start.environment.VORNAK_CONTROLLER, 'the controller'),
           ...(start.environment.VORNAK_PIN ? { pin: start.environment.VORNAK_PIN } : {}),
-          token: start.environment.VORNAK_TOKEN ?? '',
+          token: present(start.environment.VORNAK_TOKEN, 'its token'),
           name: start.name,
           world,
           now,

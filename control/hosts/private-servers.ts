@@ -27,6 +27,7 @@ import {
   type ProviderMachine,
 } from '../machines/providers/contract'
 import { messageOf } from '../../core/values/thrown'
+import { present } from '../../core/values/present'
 
 export const PRIVATE_ID = 'private'
 /** What a host is called as a machine type: each is what it is. */
@@ -143,7 +144,7 @@ export class PrivateServers implements Provider {
     const post = this.postOf(ref, name)
     if (!post || post.busy || post.session || this.stopped || this.options.clock.now() < post.notBefore) return
     if (ending || post.ending || post.state === 'failed' || post.state === 'stopped') return
-    void this.work(post, () => this.connect(post, environment.VORNAK_TOKEN ?? '', endsAfterS))
+    void this.work(post, () => this.connect(post, present(environment.VORNAK_TOKEN, 'the token of a generator that is started'), endsAfterS))
   }
 
   list(): Promise<ProviderMachine[]> {

@@ -246,10 +246,9 @@ export class Fleet {
     const { clock, machines } = this.options
     try {
       const askedAt = clock.now()
-      const { attend } = provider
-      for (const machine of attend ? machines.out() : []) {
+      for (const machine of provider.attend ? machines.out() : []) {
         if (machine.provider !== provider.id || machine.ref === undefined) continue
-        attend?.call(provider, {
+        provider.attend?.({
           ending: machine.releaseAskedAt !== undefined,
           ref: machine.ref,
           name: `${this.options.installation}-${machine.id}`,

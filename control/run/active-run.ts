@@ -151,7 +151,7 @@ export function generatorsOf(
           place,
           name: `${code}-${place + 1}`,
           machineId: here.find(m => m.place === place)?.id ?? '',
-          joinsS: Math.floor((order.shift?.fromMs ?? 0) / 1000),
+          joinsS: Math.floor(present(order.shift, 'when it joins late').fromMs / 1000),
         })),
       )
     const others = here

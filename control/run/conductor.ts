@@ -501,7 +501,7 @@ export class Conductor {
       pathMs,
       rollCallNotes: findings
         .filter(f => f.weight === 'note')
-        .map(f => ({ code: f.code, generator: names.get(f.machine) ?? '', sentence: f.sentence, means: f.means })),
+        .map(f => ({ code: f.code, generator: present(names.get(f.machine), 'a machine that was called'), sentence: f.sentence, means: f.means })),
     }
   }
 

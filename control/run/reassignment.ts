@@ -11,6 +11,7 @@ import { shareOut } from '../../core/placement/share-out'
 import { capacitiesOf } from '../library/supplies'
 import type { Shifted } from '../store/runs'
 import type { ActiveRun, PhaseTools } from './active-run'
+import { present } from '../../core/values/present'
 
 /**
  * Deals out what a generator bore, and keeps that. Those who take it learn of it at the next look.
@@ -48,7 +49,7 @@ export function reassign(run: ActiveRun, number: number, { runs }: PhaseTools): 
   )
   const to = shareOut(
     orphans.length,
-    left.map(g => ({ carries: Math.floor(standing[g]!.carries ?? 0), held: Math.ceil(heldBy(standing[g]!)) })),
+    left.map(g => ({ carries: Math.floor(present(standing[g]!.carries, 'what it carries')), held: Math.ceil(heldBy(standing[g]!)) })),
   )
   const takers: string[] = []
   for (const [i, g] of left.entries()) {
@@ -101,7 +102,7 @@ export function limitRates(run: ActiveRun): string | undefined {
   for (const s of there) {
     if (s.carries === undefined) continue
     const before = rated.reduce((sum, group) => sum + ratedBy(s, group), 0)
-    const after = rated.reduce((sum, group) => sum + ratedBy(s, group) * (grown.get(group) ?? 1), 0)
+    const after = rated.reduce((sum, group) => sum + ratedBy(s, group) * present(grown.get(group), 'a group that is rated'), 0)
     // A machine that was given too much from the beginning is not relieved by another's loss.
     const room = Math.max(before, s.carries - s.pieces.length - s.assigned.fixed)
     if (after > 0) part = Math.min(part, room / after)

@@ -2,6 +2,7 @@
 import { suppliesForTry } from '../library/supplies'
 import { notRehearsed } from '../../core/journey/rehearsable'
 import { crewOf, tellOnce, type ActiveRun, type PhaseTools, type Verdict } from './active-run'
+import { present } from '../../core/values/present'
 
 /** All steps of all journeys must be through by then, ms. */
 const REHEARSAL_TIMEOUT_MS = 120_000
@@ -46,7 +47,7 @@ export function rehearsal(run: ActiveRun, tools: PhaseTools): Verdict | undefine
   tools.runs.setUnloaded(
     run.id,
     [...first].flatMap(([location, { machine }]) =>
-      (run.rehearsals.get(machine.id) ?? [])
+      present(run.rehearsals.get(machine.id), 'what the first of each location has rehearsed')
         .map(({ journeyId, step, durationMs: ms }) => ({ location, journeyId, step, ms })),
     ),
   )

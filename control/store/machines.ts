@@ -6,6 +6,7 @@ import type { MachineState } from '../../core/run/machine-life'
 import type { Store } from './open'
 import { fromStore } from './from-store'
 import { onlyRow } from './only-row'
+import { present } from '../../core/values/present'
 
 /** Why a machine that was asked for is not there yet. */
 export interface Waiting {
@@ -265,7 +266,7 @@ export function machineStore(store: Store) {
     known.set(id, read)
     return read
   }
-  const machinesOf = (rows: { id: string }[]) => rows.flatMap(r => machine(r.id) ?? [])
+  const machinesOf = (rows: { id: string }[]) => rows.map(r => present(machine(r.id), 'a machine that was just found'))
   /** A machine at the place it has, or had, in a run. */
   const posted = ({ machine_id: id, location, place, name }: PostRow): Machine => ({
     ...machine(id)!,

@@ -86,7 +86,7 @@ export function comparedSentence(view: ComparedRuns, at: number): string {
     return `${head}: no difference shown beyond the spread of repeats${untold > 0 ? `; ${untold} of ${rows.length} rows are too short to tell` : ''}.`
   const named = beyond
     .slice(0, 3)
-    .map(r => `${rowName({ ...r.row, about: 'all' })} ${differenceText(r.row.metric, r.difference?.by ?? 0)}`)
+    .map(r => `${rowName({ ...r.row, about: 'all' })} ${differenceText(r.row.metric, present(r.difference, 'what lies beyond').by)}`)
   const more = beyond.length > named.length ? `, and ${beyond.length - named.length} more` : ''
   return `${head}: ${beyond.length} of ${rows.length} rows differ by more than repeats do: ${named.join(', ')}${more}.`
 }

@@ -192,7 +192,7 @@ export class Pipe {
     for (;;) {
       const next = this.nextEventAt()
       if (next > at) break
-      const [noticed] = this.noticed
+      const noticed = this.noticed[0]
       if (this.lost.length > 0 && this.lost[0]!.timeoutAt === next) this.giveUpWaiting(next)
       else if (noticed?.at === next) {
         this.noticed.shift()
@@ -216,7 +216,7 @@ export class Pipe {
     const { oneWayMs, backMs } = this
     const noticedAt = arrivesAt + backMs
     for (const lost of this.lost) lost.followers++
-    for (let [first] = this.lost; first && first.followers >= 3; [first] = this.lost) {
+    for (let first = this.lost[0]; first && first.followers >= 3; first = this.lost[0]) {
       const { segment, timeoutAt } = first
       this.lost.shift()
       if (noticedAt >= timeoutAt) {
@@ -232,7 +232,7 @@ export class Pipe {
 
   /** Losses whose time-out has come. */
   private giveUpWaiting(now: number): void {
-    for (let [first] = this.lost; first && first.timeoutAt <= now; [first] = this.lost) {
+    for (let first = this.lost[0]; first && first.timeoutAt <= now; first = this.lost[0]) {
       const { segment, timeoutAt } = first
       this.lost.shift()
       this.notice(timeoutAt, true)

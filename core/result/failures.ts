@@ -93,7 +93,7 @@ export function failuresOf(
       ended += endedHere
       for (const [failure, n] of failures)
         Found.of(found, failure, block).take(stretchOf(block.fromS), number, n, block)
-      for (const tally of talliesOf.get(number) ?? []) tally.add(endedHere, failures)
+      for (const tally of present(talliesOf.get(number), 'the tallies of a series that is counted')) tally.add(endedHere, failures)
     }
     for (const tally of here) tally.endBlock()
   }

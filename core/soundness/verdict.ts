@@ -15,6 +15,7 @@ import {
   stoodStillMs,
   worstSignal,
 } from '../capacity/signals'
+import { present } from '../values/present'
 
 export type FindingWeight = 'note' | 'qualifies' | 'voids'
 
@@ -446,10 +447,10 @@ function arrivalFindings({ arrivals = [] }: RunEvidence): Finding[] {
 }
 
 function networkFindings({ networksOff = [] }: RunEvidence): Finding[] {
-  return networksOff.map(({ location, name, expectedConnectMs = 0, figures: { connectP50Ms = 0 } }) => ({
+  return networksOff.map(({ location, name, expectedConnectMs, figures }) => ({
     code: 'network-off',
     weight: 'qualifies' as const,
-    sentence: `${name} at ${location}: connecting took ${connectP50Ms.toFixed(1)} ms (median), ${expectedConnectMs.toFixed(1)} ms would be the profile’s.`,
+    sentence: `${name} at ${location}: connecting took ${present(figures.connectP50Ms, 'how long connecting took').toFixed(1)} ms (median), ${present(expectedConnectMs, 'how long it should').toFixed(1)} ms would be the profile’s.`,
     remedy: 'See the generators there, and the real path to the target.',
   }))
 }
