@@ -29,8 +29,10 @@ export function checkProblem(id: OperationId, code: ErrorCode): void {
 
 function validatorOf(id: OperationId): ValidateFunction | undefined {
   if (!compiled.has(id)) {
-    if (compiled.size === 0) ajv.addSchema(answerSchemas, 'answers')
-    const { properties } = answerSchemas.definitions.Answers
+    const { definitions } = answerSchemas
+    // Without the root's own `$ref`: with it, the first answer asked for would compile those of all operations.
+    if (compiled.size === 0) ajv.addSchema({ definitions }, 'answers')
+    const { properties } = definitions.Answers
     compiled.set(id, id in properties ? ajv.getSchema(`answers#/definitions/Answers/properties/${id}`) : undefined)
   }
   return compiled.get(id)

@@ -2,6 +2,7 @@
 import { appendFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
+import ssh2 from 'ssh2'
 import { CommandReader } from '../../control/target/command-reader'
 import type { CommandHosts } from '../../control/target/source-reader'
 import { SourceTrouble } from '../../control/target/trouble'
@@ -29,7 +30,7 @@ afterAll(async () => {
 const now = () => Date.now()
 const pins = new Map<string, string>()
 const room: KeyRoom = {
-  key: () => ({ key: key.private, passphrase: '' }),
+  key: () => ssh2.utils.parseKey(key.private),
   pinned: (address, port) => pins.get(`${address}:${port}`),
   pin: (address, port, fingerprint) => void pins.set(`${address}:${port}`, fingerprint),
 }

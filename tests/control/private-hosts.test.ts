@@ -451,4 +451,16 @@ describe('many private hosts', () => {
     ).toThrow(expect.objectContaining({ remedy: expect.stringContaining('ssh-keygen -p') }))
     expect(hosts.saveKey('x', locked.private, 'phrase').fingerprint).toMatch(/^SHA256:[\w+/]{43}$/)
   })
+
+  it('open a key with a passphrase once, not for every connection; another key under its name is another', () => {
+    hosts.saveKey('x', clientKey('phrase').private, 'phrase')
+    const { keyRoom } = hosts
+    const first = keyRoom.key('x')
+    expect(first).toMatchObject({ type: 'ssh-ed25519' })
+    expect(keyRoom.key('x')).toBe(first)
+    hosts.saveKey('x', clientKey().private, '')
+    expect(keyRoom.key('x')).not.toBe(first)
+    hosts.dropKey('x')
+    expect(keyRoom.key('x')).toBeUndefined()
+  })
 })

@@ -4,7 +4,14 @@
  */
 import { createHash } from 'node:crypto'
 import type { Duplex } from 'node:stream'
-import ssh2, { type Client, type ClientChannel, type ConnectConfig, type SFTPWrapper } from 'ssh2'
+import ssh2, {
+  type AnyAuthMethod,
+  type Client,
+  type ClientChannel,
+  type ConnectConfig,
+  type ParsedKey,
+  type SFTPWrapper,
+} from 'ssh2'
 import type { SettledHost } from '../../../core/fleet/site'
 import { Channels } from './channels'
 import { CommandTimeout, HostProblem, keyChanged, noAgent, noSuchKey, noWayThrough, notReached, notSignedIn, notSsh } from './problem'
@@ -12,8 +19,8 @@ import { shellWord } from './shell'
 
 /** What signing in needs from the house. */
 export interface KeyRoom {
-  /** Key and passphrase by name. */
-  key(name: string): { key: string, passphrase: string } | undefined
+  /** The opened key of this name, or why it cannot be opened; undefined: there is none. */
+  key(name: string): ParsedKey | Error | undefined
   /** Fingerprint pinned for a host; undefined: not seen before. */
   pinned(address: string, port: number): string | undefined
   pin(address: string, port: number, fingerprint: string): void
@@ -146,16 +153,18 @@ function signIn({ address, port, user, signIn: how }: SettledHost, room: KeyRoom
   else {
     const found = room.key(how.key)
     if (!found) throw noSuchKey(how.key)
-    const parsed = ssh2.utils.parseKey(found.key, found.passphrase || undefined)
-    if (parsed instanceof Error)
+    if (found instanceof Error)
       throw new HostProblem(
         'signIn',
-        `The key “${how.key}” cannot be opened: ${parsed.message}`,
+        `The key “${how.key}” cannot be opened: ${found.message}`,
         'Enter it again, with its passphrase.',
         true,
       )
-    means.privateKey = found.key
-    if (found.passphrase) means.passphrase = found.passphrase
+    const methods: AnyAuthMethod[] = [
+      { type: 'none', username: user },
+      { type: 'publickey', username: user, key: found },
+    ]
+    means.authHandler = methods
   }
   return new Promise((resolve, reject) => {
     const client = new ssh2.Client()
