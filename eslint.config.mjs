@@ -55,6 +55,19 @@ export default withNuxt(
     rules: { 'vornak/said-why': 'error' },
   },
   {
+    files: ['app/**/*.ts', 'app/**/*.vue'],
+    rules: {
+      // Whoever puts in the imports that are not written takes a declaration of the name, anywhere in the file, for them.
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: 'VariableDeclarator[id.name=/^(ref|unref|toRef|computed|reactive|readonly|watch|inject|provide|h)$/]',
+          message: 'The function of this name would not be imported.',
+        },
+      ],
+    },
+  },
+  {
     files: ['tests/**/*.ts'],
     rules: {
       // One that runs alone would leave all others out, unsaid.

@@ -9,6 +9,12 @@ const nitro = {
     : {}),
 }
 
+/**
+ * What this many pages and panels share is one file, not a file each: every file is a request. Fewer would bring to the
+ * first page what it has no use for; more would leave a hundred small ones.
+ */
+const SHARED_BY = 20
+
 export default defineNuxtConfig({
   modules: ['@nuxt/ui', '@pinia/nuxt', '@nuxt/eslint'],
   ssr: false,
@@ -38,10 +44,28 @@ export default defineNuxtConfig({
   compatibilityDate: '2026-01-01',
   // Nuxt's own type of this key is empty unless the server engine is a direct dependency.
   ...({ nitro } as object),
-  vite: { build: { target: 'es2022', chunkSizeWarningLimit: 900 } },
+  vite: {
+    build: {
+      target: 'es2022',
+      chunkSizeWarningLimit: 1000,
+      reportCompressedSize: false,
+      // One sheet: the parts' own are some forty files of a few lines.
+      cssCodeSplit: false,
+      rolldownOptions: {
+        output: {
+          codeSplitting: { groups: [{ name: 'shared', minShareCount: SHARED_BY }] },
+          strictExecutionOrder: true,
+        },
+      },
+    },
+  },
   typescript: { strict: true },
   telemetry: false,
   hooks: {
+    // What the first screen has no use for is not asked for before it stands; the layout fetches what may come next.
+    'build:manifest'(manifest) {
+      for (const part of Object.values(manifest)) part.prefetch = false
+    },
     // The page of parts is for whoever builds, not for whoever uses.
     'pages:extend'(pages) {
       if (process.env.NODE_ENV !== 'development') pages.splice(pages.findIndex(p => p.path === '/parts'), 1)

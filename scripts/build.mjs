@@ -2,7 +2,7 @@
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { checkNode, DIST, giveUp, installPackages, ROOT, run, unlessFresh } from './ground.mjs'
+import { checkNode, DIST, giveUp, installPackages, ROOT, runTool, unlessFresh } from './ground.mjs'
 
 const SOURCES = [
   'api',
@@ -72,7 +72,7 @@ export async function buildPages() {
     ['app', 'server', 'api', 'core', 'public', 'nuxt.config.ts', 'package-lock.json', 'control/meeting-place.ts'],
     async () => {
       console.log('Building the pages…')
-      const code = await run('npx', ['nuxt', 'build', '--preset', 'node-listener'], {
+      const code = await runTool('nuxt', ['build', '--preset', 'node-listener'], {
         env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
       })
       if (code !== 0) giveUp('The pages could not be built; see above.')

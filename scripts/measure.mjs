@@ -4,7 +4,7 @@
  */
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
-import { checkNode, DIST, installForTests, installPackages, run } from './ground.mjs'
+import { checkNode, DIST, installForTests, installPackages, run, runTool } from './ground.mjs'
 
 /**
  * Cases of the cheapest fleet that are held against trying everything (more rubbish for all who read anything, too),
@@ -18,20 +18,20 @@ await installForTests()
 await buildPrograms()
 await buildPages()
 const failed = []
-for (const [name, command] of [
-  ['Cheapest fleets', ['jest', 'tests/core/cheapest']],
-  ['Calibrations of made-up signals', ['jest', 'tests/core/capacity']],
-  ['Differences between made-up runs', ['jest', 'tests/core/compare']],
-  ['Rubbish', ['jest', 'tests/readers/rubbish', 'tests/end-to-end/rubbish']],
-  ['Queueing, shares of the CPU', ['jest', '--runInBand', 'tests/standins']],
-  ['Networks and rates', ['jest', '--runInBand', 'tests/end-to-end/networks', 'tests/generator/shaper']],
-  ['Calibration on real processes', ['jest', '--runInBand', 'tests/end-to-end/calibration']],
-  ['Capacity on the screen, and a fleet of many', ['playwright', 'test', '--project=measuring', 'capacity', 'fleet-of-many']],
-  ['What a live page costs', ['playwright', 'test', '--project=measuring', 'live-page']],
-  ['How quick pages, a wide grid and a long list are', ['playwright', 'test', '--project=measuring', 'quick']],
+for (const [name, tool, ...args] of [
+  ['Cheapest fleets', 'jest', 'tests/core/cheapest'],
+  ['Calibrations of made-up signals', 'jest', 'tests/core/capacity'],
+  ['Differences between made-up runs', 'jest', 'tests/core/compare'],
+  ['Rubbish', 'jest', 'tests/readers/rubbish', 'tests/end-to-end/rubbish'],
+  ['Queueing, shares of the CPU', 'jest', '--runInBand', 'tests/standins'],
+  ['Networks and rates', 'jest', '--runInBand', 'tests/end-to-end/networks', 'tests/generator/shaper'],
+  ['Calibration on real processes', 'jest', '--runInBand', 'tests/end-to-end/calibration'],
+  ['Capacity on the screen, and a fleet of many', 'playwright', 'test', '--project=measuring', 'capacity', 'fleet-of-many'],
+  ['What a live page costs', 'playwright', 'test', '--project=measuring', 'live-page'],
+  ['How quick pages, a wide grid and a long list are', 'playwright', 'test', '--project=measuring', 'quick'],
 ]) {
   console.log(`\n${name}`)
-  if ((await run('npx', command, { env: { ...process.env, ...THOROUGH } })) !== 0) failed.push(name)
+  if ((await runTool(tool, args, { env: { ...process.env, ...THOROUGH } })) !== 0) failed.push(name)
 }
 console.log('\nEight hours')
 if ((await run(process.execPath, ['--expose-gc', join(DIST, 'bench.mjs'), 'long', '--hours', '8'])) !== 0) failed.push('Eight hours')

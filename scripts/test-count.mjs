@@ -1,7 +1,7 @@
 /** Runs tests of all kinds and counts them; who fails is asked once more, alone. */
 import { readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
-import { DIST, run } from './ground.mjs'
+import { DIST, runTool } from './ground.mjs'
 
 /** Asked alone so often at most, again only where this share of the CPU was stolen. */
 const MOST_ASKED = 3
@@ -23,9 +23,9 @@ export class TestCount {
     this.lateAt = lateAt
   }
 
-  /** A program whose exit code is its answer. */
-  async check(name, command, args) {
-    if ((await run(command, args)) === 0) this.passed++
+  /** A program whose exit code is its answer. @param ask runs it, and resolves to that */
+  async check(name, ask) {
+    if ((await ask()) === 0) this.passed++
     else {
       this.failed++
       this.failures.push(name)
@@ -38,7 +38,7 @@ export class TestCount {
     const file = join(DIST, `${name}-tests.json`)
     rmSync(file, { force: true })
     // A test that failed may have left a server open behind it, and Jest would wait for that for ever.
-    await run('npx', ['jest', ...options, '--forceExit', '--json', `--outputFile=${file}`, '--silent=false'])
+    await runTool('jest', [...options, '--forceExit', '--json', `--outputFile=${file}`, '--silent=false'])
     this.#add(name, file, r => ({
       good: r.numPassedTests,
       left: r.numPendingTests,
@@ -51,7 +51,7 @@ export class TestCount {
               ? tests.map(t => `${t.fullName}: ${inShort(t.failureMessages[0])}`)
               : [`${suite.name}: ${inShort(suite.message)}`],
             // One whose file could not even be read is not better for being alone.
-            ask: tests.length > 0 && (() => run('npx', ['jest', '--runInBand', '--forceExit', suite.name])),
+            ask: tests.length > 0 && (() => runTool('jest', ['--runInBand', '--forceExit', suite.name])),
           }
         }),
     }))
@@ -61,9 +61,9 @@ export class TestCount {
   async browser(project, options) {
     const file = join(DIST, `${project}-browser-tests.json`)
     rmSync(file, { force: true })
-    const playwright = ['playwright', 'test', `--project=${project}`]
-    await run('npx', [...playwright, ...options], { env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_FILE: file } })
-    const ask = where => () => run('npx', [...playwright, '--workers=1', '--reporter=list', where])
+    const playwright = ['test', `--project=${project}`]
+    await runTool('playwright', [...playwright, ...options], { env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_FILE: file } })
+    const ask = where => () => runTool('playwright', [...playwright, '--workers=1', '--reporter=list', where])
     const failedIn = suite => [
       ...(suite.specs ?? []).filter(spec => !spec.ok).map(spec => ({
         names: [`${spec.title}: ${inShort(spec.tests[0]?.results[0]?.error?.message)}`],

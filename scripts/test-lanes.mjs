@@ -2,8 +2,8 @@
 
 /** Tests that hold times against expected ones, beside what they count: they want the computer for themselves. */
 export const TIMED = [
+  'tests/control/hosts-at-once',
   'tests/control/imports.test',
-  'tests/control/private-hosts',
   'tests/generator/drives',
   'tests/generator/load.test',
   'tests/generator/shaper',

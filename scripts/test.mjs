@@ -5,7 +5,7 @@
 import { existsSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildPages, buildPrograms } from './build.mjs'
-import { bringPackages, checkNode, DIST, installForTests, run } from './ground.mjs'
+import { bringPackages, checkNode, DIST, installForTests, run, runTool } from './ground.mjs'
 import { TestCount } from './test-count.mjs'
 import { COMPUTING, MEASURING, MEASURING_IN_BROWSER, TIMED, WAITING } from './test-lanes.mjs'
 
@@ -38,16 +38,15 @@ await Promise.all([
   built.then(() => stage('waiting', () => count.jest('waiting', ['--maxWorkers=5', ...WAITING]))),
   (async () => {
     await stage('computing', () => count.jest('computing', ['--maxWorkers=1', ...COMPUTING]))
-    await stage('types', () => count.check('Types of the programs', 'npx', ['tsc', '--noEmit', '-p', 'tsconfig.node.json']))
-    await stage('law', () => count.check('Dependency rule', 'npm', ['run', '--silent', 'lint:imports']))
+    await stage('types', () => count.check('Types of the programs', () => runTool('tsc', ['--noEmit', '-p', 'tsconfig.node.json'])))
+    await stage('law', () => count.check('Dependency rule', () => run('npm', ['run', '--silent', 'lint:imports'])))
     // Both read what Nuxt makes of the pages, which its build makes too.
     await built
-    await run('npx', ['nuxt', 'prepare'])
-    await stage('lint', () => count.check('Lint', 'npx', ['eslint', '.']))
-    await stage('types of pages', async () => {
-      for (const part of ['app', 'server'])
-        await count.check(`Types of the ${part}`, 'npx', ['vue-tsc', '--noEmit', '-p', `.nuxt/tsconfig.${part}.json`])
-    })
+    await runTool('nuxt', ['prepare'])
+    await stage('lint', () => count.check('Lint', () => runTool('eslint', ['.'])))
+    // All of it at once: app and server share most of what is read.
+    await stage('types of pages', () =>
+      count.check('Types of app and server', () => runTool('vue-tsc', ['--noEmit', '-p', '.nuxt/tsconfig.json'])))
   })(),
 ])
 await stage('browser', () => count.browser('waiting', ['--workers=2']))

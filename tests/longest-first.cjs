@@ -13,6 +13,7 @@ const LONGEST = [
   'elsewhere',
   'calibration-faults',
   'own-figures',
+  'private-hosts',
   'fleet',
   'journeys',
   'coordinator',

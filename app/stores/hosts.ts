@@ -67,21 +67,21 @@ export const useHosts = defineStore('hosts', () => {
   async function tryHosts(names: string[]): Promise<void> {
     if (dirty.value && !(await save())) return
     const refs = names.map(n => `${edited().id}/${n}`)
-    for (const ref of refs) trying.value.add(ref)
+    for (const host of refs) trying.value.add(host)
     await run(async () => {
       await Promise.all(
-        refs.map(async (ref) => {
+        refs.map(async (host) => {
           try {
-            await api('tryHosts', {}, { hosts: [ref] })
+            await api('tryHosts', {}, { hosts: [host] })
           }
           finally {
-            trying.value.delete(ref)
+            trying.value.delete(host)
           }
           view.value = await api('hosts')
         }),
       )
     })
-    for (const ref of refs) trying.value.delete(ref)
+    for (const host of refs) trying.value.delete(host)
   }
 
   const acceptKey = (name: string, fingerprint: string) =>
