@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** The frame around every screen: rail, meter, and the screen itself. */
+import { useNetwork } from '@vueuse/core'
+
 const live = useLive()
 const releasing = useOpenInAddress('open', 'release')
 const helping = useOpenInAddress('open', 'keys')
@@ -33,12 +35,17 @@ useActs([
 ])
 const screen = useTemplateRef('screen')
 const toScreen = () => screen.value?.focus()
-/** Screens one is likely to go to next; fetched once the first stands still and there is nothing else to do. */
+/**
+ * Screens one is likely to go to next; fetched once the first stands still and there is nothing else to do, but not for
+ * a browser that is to save data.
+ */
 const NEXT = ['/plans', '/plans/any', '/runs', '/runs/1', '/journeys', '/fleet']
 const NEXT_AFTER_MS = 3000
+const { saveData } = useNetwork()
+const fetchNext = () => NEXT.forEach(path => void preloadRouteComponents(path))
 onMounted(() => {
   live.begin()
-  setTimeout(() => requestIdleCallback(() => NEXT.forEach(path => void preloadRouteComponents(path))), NEXT_AFTER_MS)
+  if (!saveData.value) setTimeout(() => requestIdleCallback(fetchNext), NEXT_AFTER_MS)
 })
 </script>
 

@@ -6,7 +6,19 @@ export { expect, type Page } from '@playwright/test'
 /** Letters of the page that are told. */
 const MOST = 2000
 
-export const test = base.extend<{ tellsTheScreen: undefined }>({
+/** As a browser that is to save data says it. */
+const SAVES_DATA = () => Object.defineProperty(navigator, 'connection', { value: Object.assign(new EventTarget(), { saveData: true }) })
+
+export const test = base.extend<{ fetchesAhead: boolean, savesData: undefined, tellsTheScreen: undefined }>({
+  /** Whether pages are fetched before somebody goes there: a third of the CPU of a test, which only some look at. */
+  fetchesAhead: [false, { option: true }],
+  savesData: [
+    async ({ context, fetchesAhead }, use) => {
+      if (!fetchesAhead) await context.addInitScript(SAVES_DATA)
+      await use(undefined)
+    },
+    { auto: true },
+  ],
   tellsTheScreen: [
     async ({ page }, use, info) => {
       const faults: string[] = []
