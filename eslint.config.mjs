@@ -57,7 +57,7 @@ export default withNuxt(
   {
     files: ['app/**/*.ts', 'app/**/*.vue'],
     rules: {
-      // Whoever puts in the imports that are not written takes a declaration of the name, anywhere in the file, for them.
+      // What puts in the imports that are not written takes a declaration of the name, anywhere in the file, for one.
       'no-restricted-syntax': [
         'error',
         {

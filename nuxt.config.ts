@@ -66,7 +66,7 @@ export default defineNuxtConfig({
     'build:manifest'(manifest) {
       for (const part of Object.values(manifest)) part.prefetch = false
     },
-    // The page of parts is for whoever builds, not for whoever uses.
+    // The page of parts is for those who build Vornak, not for those who use it.
     'pages:extend'(pages) {
       if (process.env.NODE_ENV !== 'development') pages.splice(pages.findIndex(p => p.path === '/parts'), 1)
     },

@@ -19,7 +19,7 @@ Everything the interface does can be asked for over HTTP. \`GET /api/openapi.jso
 operation may answer with \`address\`, \`form\`, \`json\`, \`too-large\`, \`content-type\`, \`origin\`, \`host\`,
 \`forwarded\`, \`sign-in\`, \`role\` or \`fault\`. Made from \`api/\` by \`npm run schemas\`.
 
-From the first person on, whoever asks must be known: by the cookie that comes with \`signIn\`, or by a token of theirs
+From the first person on, anyone who asks must be known: by the cookie that comes with \`signIn\`, or by a token of theirs
 (\`Authorization: Bearer …\`). An operator may what a viewer may, a keeper everything.
 
 | Address | Operation | What it does | For | Its own codes |

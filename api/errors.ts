@@ -353,7 +353,7 @@ export const ERRORS = {
   },
   role: {
     statuses: [403],
-    cause: 'Whoever asks may not do this: it takes another role, or a person who has signed in.',
+    cause: 'Anyone who asks may not do this: it takes another role, or a person who has signed in.',
     remedy: 'Ask somebody who has the role.',
   },
   'saved-meanwhile': {
@@ -373,7 +373,7 @@ export const ERRORS = {
   },
   'sign-in': {
     statuses: [401],
-    cause: 'Whoever asks is not known: not signed in, or the session or the token has ended.',
+    cause: 'Anyone who asks is not known: not signed in, or the session or the token has ended.',
     remedy: 'Sign in, or send a token: “Authorization: Bearer …”.',
   },
   silent: {

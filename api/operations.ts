@@ -683,7 +683,7 @@ export const OPERATIONS = {
   wall: { role: 'viewer', about: 'A run in a sentence, its course and four figures, live and over.', errors: ['not-found', 'given-back'] },
   seconds: {
     role: 'viewer',
-    about: 'Figures of every second of a run, or of a window of it; or of at most so many, each the slowest of its stretch.',
+    about: 'Figures of every second of a run, or of a window of it; or of at most a given number, each the slowest of its stretch.',
     query: { from: optional(runSecond), to: optional(runSecond), most: optional(mostSeconds) },
     errors: ['not-found', 'window', 'given-back'],
   },

@@ -780,7 +780,7 @@ export interface UploadedFile {
   addedAt: number
 }
 
-/** Who asks. `open`: nobody can sign in yet, and whoever is on this computer may do everything. */
+/** Who asks. `open`: nobody can sign in yet, and anyone who is on this computer may do everything. */
 export interface MeView {
   open: boolean
   person?: { name: string, role: Role }

@@ -31,7 +31,7 @@ export function benchCompare(quick: boolean): void {
   const paths = [1, 2].map(seed => runFile(join(folder, `${seed}.db`), document, lengthS, seed))
   const rows = rowsOf(document)
   const windows = [{ fromS: 0, toS: lengthS }]
-  /** @param withSpread of so many rows it is asked how far they may be off */
+  /** @param withSpread of this many rows it is asked how far they may be off */
   const tookMs = (withSpread: number) => {
     const at = performance.now()
     const parts = [{ rows: rows.slice(0, withSpread), spread: true }, { rows: rows.slice(withSpread), spread: false }]

@@ -2,4 +2,4 @@
 import { parentPort } from 'node:worker_threads'
 import { present } from '../core/values/present'
 
-export const port = present(parentPort, 'whoever started this thread')
+export const port = present(parentPort, 'the thread that started this one')

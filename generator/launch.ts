@@ -101,7 +101,7 @@ export function noteLease(folder: string, leaseMs: number): void {
     })
   }
   catch {
-    /* the folder has been taken away: whoever did that ends the generator too */
+    /* the folder has been taken away: the one who did that ends the generator too */
   }
 }
 

@@ -21,7 +21,7 @@ export function refuseUnguarded({ host, tls, proxies = [] }: Settings): void {
 export function refuseOpen({ host }: Settings, isOpen: boolean): void {
   if (!isOpen || isLoopback(host)) return
   throw new OpenToOthers(
-    `Nobody can sign in yet, and on ${host} whoever reaches it could do everything. Make the first person: npm run person -- NAME, or start it on 127.0.0.1 and open its page.`,
+    `Nobody can sign in yet, and on ${host} anyone who reaches it could do everything. Make the first person: npm run person -- NAME, or start it on 127.0.0.1 and open its page.`,
   )
 }
 

@@ -7,7 +7,7 @@ import type { Settings } from './settings'
 
 export type Guard = (request: IncomingMessage) => TurnedAway | undefined
 
-/** @param nobodySignsIn whether whoever is on this computer may do everything */
+/** @param nobodySignsIn whether anyone who is on this computer may do everything */
 export function guardOf(settings: Settings, nobodySignsIn: () => boolean): Guard {
   const { host, port } = settings
   const ownNames = new Set([`${host}:${port}`, `localhost:${port}`, `127.0.0.1:${port}`])

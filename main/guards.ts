@@ -1,5 +1,5 @@
 /**
- * Guards at the door of the HTTP server, for pages, API and sockets alike: whoever calls must know the server by its
+ * Guards at the door of the HTTP server, for pages, API and sockets alike: anyone who calls must know the server by its
  * own name (so that a foreign name resolving here gets nothing) and must not be another site's page.
  */
 import type { IncomingMessage } from 'node:http'

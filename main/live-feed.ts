@@ -21,7 +21,7 @@ const LIVE: Readonly<Record<LiveMessage['kind'], Permission>> = {
   resultRows: { role: 'operator' },
   seconds: { role: 'viewer' },
 }
-/** Whoever may see something of it. */
+/** Those who may see something of it. */
 const WATCHING: Permission = { role: 'viewer' }
 /** A browser asks for at most this, bytes. */
 const MOST_ASKED_BYTES = 1024
@@ -78,7 +78,7 @@ export function openLiveFeed(
     }
   }
   coordinator.news.live.on('live', tell)
-  // Whose session ends hears no more; whoever was let in because nobody could sign in, neither.
+  // Whose session ends hears no more; nor does anyone who was let in because nobody could sign in.
   coordinator.people.onLeave = (isGone) => {
     for (const [socket, { caller }] of watching) if (isGone(caller)) socket.terminate()
   }

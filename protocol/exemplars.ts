@@ -1,6 +1,6 @@
 /**
  * Exemplars as they come from a generator: each is read on its own, so that one that is not as agreed costs neither its
- * batch nor whoever reads it.
+ * batch nor the one who reads it.
  */
 import Ajv from 'ajv/dist/2020.js'
 import { FAILURE_KINDS } from '../core/journey/failure-kinds'

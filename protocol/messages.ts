@@ -104,7 +104,7 @@ export type ToGenerator =
    * rate above this, 1/s. Each generator reckons its users from it.
    */
   | { kind: 'rate', runId: string, group: number, betweenS: number, mostRate: number }
-  /** A group of a calibration should have so many users from now on, over all generators. */
+  /** How many users a group of a calibration should have from now on, over all generators. */
   | { kind: 'steer', runId: string, group: number, users: number }
   /**
    * Load of lost generators: users by their places among those of its slice who come and go by the plan, and of passes

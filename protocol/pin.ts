@@ -20,7 +20,7 @@ export function pinOf(publicKey: KeyObject): string {
 export const pinOfCertificate = (certificate: string | Buffer): string =>
   pinOf(new X509Certificate(certificate).publicKey)
 
-/** Whoever answers has another key. */
+/** The one that answers has another key. */
 export class OtherKey extends Error {
   override name = 'OtherKey'
 }
@@ -38,7 +38,7 @@ export function heldToPin(socket: TLSSocket, pin: string): Promise<TLSSocket> {
       if (certificate && pinOf(certificate.publicKey) === pin) return resolve(socket)
       const found = certificate ? pinOf(certificate.publicKey) : 'none'
       socket.destroy(
-        new OtherKey(`Whoever answers has the key ${found}, not ${pin}: it is another controller, or somebody between.`),
+        new OtherKey(`The one that answers has the key ${found}, not ${pin}: it is another controller, or somebody between.`),
       )
     })
   })

@@ -171,7 +171,7 @@ try {
     await p.locator('canvas').first().waitFor()
     await p.getByRole('button', { name: 'How REY is sized' }).click()
   })
-  // Last: from the first person on, whoever asks signs in.
+  // Last: from the first person on, anyone who asks signs in.
   await shoot('people', 'light', '/people?open=person', async (p) => {
     await p.getByLabel('Name').fill('Ingrid')
     await p.getByLabel('Password').fill('four yellow boats at dawn')

@@ -11,7 +11,7 @@ import { COMPUTING, MEASURING, MEASURING_IN_BROWSER, TIMED, WAITING } from './te
 
 /** Who failed is not asked once more later than this, ms. */
 const LATE_MS = 60 * 60_000
-/** Whoever has needed this long for what counts has no computer to measure on, ms. */
+/** A computer that has needed this long for what counts is too slow to measure on, ms. */
 const TOO_SLOW_MS = 40 * 60_000
 const BEGUN = Date.now()
 const UNDECIDED = join(DIST, 'undecided-tests.txt')

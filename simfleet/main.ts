@@ -23,7 +23,7 @@ const generators = new Map<string, SimGenerator>()
 setInterval(() => world.advance(now()), MOVE_MS)
 createInterface({ input: process.stdin })
   .on('line', (line) => {
-    // Whoever started this program writes these.
+    // The program that started this one writes these.
     const { start, end } = JSON.parse(line) as { start?: Start, end?: string }
     if (start)
       generators.set(

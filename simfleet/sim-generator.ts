@@ -191,7 +191,7 @@ export class SimGenerator {
     recorder.begin(world.now)
     let lastStop = 0
     for (const { group, atMs, numbers, kindOf, kinds } of slice.arrivals) {
-      // Whoever arrives goes once round; a minute is long enough for any of the demo's journeys.
+      // A user who arrives goes once round; a minute is long enough for any of the demo's journeys.
       atMs.forEach((at, i) => {
         lastStop = Math.max(lastStop, at)
         world.at(startAt + at, () =>
@@ -215,7 +215,7 @@ export class SimGenerator {
     world.at(startAt + first * 1000, () => everySecond(first))
   }
 
-  /** @param passes after so many rounds the user goes; left out: when its stay ends */
+  /** @param passes after this many rounds the user goes; left out: when its stay ends */
   private stay(user: SlicedUser, until: number, passes = Number.POSITIVE_INFINITY): void {
     if (this.over) return
     const { world } = this.options

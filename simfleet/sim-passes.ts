@@ -1,10 +1,10 @@
 /**
- * Passes a simulated generator keeps: one in so many, and the first of those that fail; told in batches, as real ones
+ * Passes a simulated generator keeps: one in a number, and the first of those that fail; told in batches, as real ones
  * are.
  */
 import type { PassExchange, PassRecord } from '../core/journey/pass-record'
 
-/** Kept: one pass in so many. */
+/** Kept: one pass in this many. */
 const ONE_IN = 25
 /** Passes with a failure that are kept, at most. */
 const MOST_FAILED = 200

@@ -6,7 +6,7 @@ import { isNavigationFailure, NavigationFailureType } from 'vue-router'
 
 /** What the address is to say in one turn: several changes of one moment are one step of the history. */
 let wanted: Record<string, string | undefined> | undefined
-/** The address is being made to say so; whoever wants to go elsewhere meanwhile goes once that is done. */
+/** The address is being made to say so; going elsewhere meanwhile waits until that is done. */
 let writing: Promise<void> | undefined
 
 /** Somebody is on their way to another page. */
@@ -87,7 +87,7 @@ function goBackTo(fullPath: string, router: ReturnType<typeof useRouter>): Promi
       clearInterval(late)
       resolve()
     }
-    // Whoever was turned away meanwhile is told here too.
+    // Anyone who was turned away meanwhile is told here too.
     const stop = router.afterEach(to => to.fullPath === fullPath && done())
     // A browser that does not go back must not keep everybody waiting.
     let turns = 0
@@ -97,7 +97,7 @@ function goBackTo(fullPath: string, router: ReturnType<typeof useRouter>): Promi
 }
 
 /**
- * Whoever is sent elsewhere while a dialog closes gets there, and not back, whichever of the two begins first. Called
+ * Anyone who is sent elsewhere while a dialog closes gets there, and not back, whichever of the two begins first. Called
  * by the frame.
  */
 export function keepBackInOrder(): void {

@@ -1,5 +1,5 @@
 /**
- * Named sections of a long page, each with an address of its own: `#figures`. Whoever comes by such an address is taken
+ * Named sections of a long page, each with an address of its own: `#figures`. Anyone who comes by such an address is taken
  * there as soon as the section is there.
  */
 export interface Section {

@@ -25,7 +25,7 @@ const problem = computed((): ApiProblem | undefined =>
     ? {
         code: 'sign-in',
         sentence: 'This link opens nothing: it has come to its end, or was taken back.',
-        remedy: 'Ask whoever sent it for another.',
+        remedy: 'Ask the person who sent it for another.',
       }
     : met.value)
 async function ask<T>(operation: 'shared' | 'sharedWall'): Promise<T> {

@@ -34,7 +34,7 @@ export const useLive = defineStore('live', () => {
     socket.onclose = () => setTimeout(() => void again(), RETRY_MS)
   }
 
-  /** Whoever is not known any more is told nothing and signs in; then this goes on. */
+  /** Anyone who is not known any more is told nothing and signs in; then this goes on. */
   async function again(): Promise<void> {
     const me = useMe()
     const wasKnown = me.isKnown
@@ -60,7 +60,7 @@ export const useLive = defineStore('live', () => {
     if (socket?.readyState === WebSocket.OPEN && runId !== undefined) socket.send(JSON.stringify({ watch: runId }))
   }
 
-  /** Whoever goes asks for it no more; the next one may have come before that, and asks for another. */
+  /** The screen that goes asks for it no more; the next one may have come before that, and asks for another. */
   function unwatch(runId: number | undefined): void {
     if (watched === runId) watched = undefined
   }

@@ -21,7 +21,7 @@ export const useRun = defineStore('run', () => {
   const problem = ref<ApiProblem>()
   /** By run second; holes where nothing came. */
   const seconds = shallowRef<(SecondFigures | undefined)[]>([])
-  /** Of a long run each second stands for a stretch of so many, as it was asked for whole. */
+  /** Of a long run each second stands for a stretch of this many, as it was asked for whole. */
   const stretchS = ref(1)
   const recent = shallowRef<WindowView>()
   /** The window chosen in a result, and its figures. */

@@ -54,7 +54,7 @@ export class Dispatches {
     return this.options.store.latest()
   }
 
-  /** Something of a run has changed: whoever is to be told is, once of each; changes of one moment together. */
+  /** Something of a run has changed: everyone who is to be told is, once of each; changes of one moment together. */
   runChanged(id: number): void {
     if (this.isClosed || this.changed.has(id)) return
     const { hooks, standing, clock } = this.options
@@ -115,7 +115,7 @@ export class Dispatches {
     this.wake()
   }
 
-  /** Sends one thing of no run, at once. @throws ControlError in words of whoever did not take it */
+  /** Sends one thing of no run, at once. @throws ControlError in words of the one that did not take it */
   async tryHook(id: number): Promise<void> {
     const { hooks, clock } = this.options
     const now = clock.now()

@@ -96,7 +96,7 @@ export class FigurePush {
     this.options.onChange()
   }
 
-  /** Sends something of no run, at once. @throws ControlError in words of whoever did not take it */
+  /** Sends something of no run, at once. @throws ControlError in words of the one that did not take it */
   async try(): Promise<void> {
     const { clock } = this.options
     if (!this.goal) throw notFound('address that figures are sent to')

@@ -146,7 +146,7 @@ export class Elsewhere {
   private inTurn<T>(act: () => Promise<T>): Promise<T> {
     const turn = this.queue.then(act)
     this.queue = turn.catch(() => {
-      /* whoever asked is told */
+      /* the one who asked is told */
     })
     return turn
   }

@@ -9,7 +9,7 @@ import { isCounted, seriesOf } from '../../core/run/series'
 import type { ClaimedFrames } from '../ingest/claimed-frames'
 import { openRun } from '../ingest/run-reader'
 
-/** As it is told to whoever joins something to it. */
+/** As it is told to a program that joins something to it. */
 export interface JoinedWish {
   id: number
   /** Of its file. */

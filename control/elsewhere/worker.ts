@@ -33,7 +33,7 @@ async function work(task: ElsewhereTask): Promise<Recognised | Scanned | MergedR
   }
 }
 
-// Whoever starts this worker gives it its task.
+// The thread that starts this worker gives it its task.
 work(workerData as ElsewhereTask).then(
   result => tell({ kind: 'done', result }),
   (error: Error & { remedy?: string }) => tell({ kind: 'trouble', sentence: error.message, remedy: error.remedy }),

@@ -32,6 +32,6 @@ function clear(path: string, what: Clearing): number | string {
   }
 }
 
-// Whoever starts this worker gives it that.
+// The thread that starts this worker gives it that.
 const { paths, what } = workerData as { paths: string[], what: Clearing }
 port.postMessage(Object.fromEntries(paths.map(path => [path, clear(path, what)])) satisfies Cleared)

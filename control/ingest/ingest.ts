@@ -226,7 +226,7 @@ export class Ingest {
       'reading',
       message => this.take(message),
       () => {
-        /* whoever waited was told, and nothing was under way */
+        /* those who waited were told, and nothing was under way */
       },
       this.onGivenUp,
     ))

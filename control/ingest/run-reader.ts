@@ -55,7 +55,7 @@ export interface OpenRun {
   workerSeconds: (generator: number, fromS?: number, toS?: number) => Iterable<WorkerSecond>
   /** In order; left out: all. */
   seconds: (fromS?: number, toS?: number) => SecondFigures[]
-  /** Of each stretch of so many seconds the slowest, in order. */
+  /** Of each stretch of a given length the slowest second, in order. */
   slowest: (fromS: number, toS: number, stretchS: number) => SecondFigures[]
   /** Each generator at its worst of each minute from one (inclusive) to another (exclusive). */
   worstOfMinutes: (first: number, end: number) => Map<number, WorstSignal[]>

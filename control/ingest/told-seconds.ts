@@ -1,5 +1,5 @@
 /**
- * Seconds of a run as screens and programs ask for them: all of a window, or at most so many, each the slowest of its
+ * Seconds of a run as screens and programs ask for them: all of a window, or at most a given number, each the slowest of its
  * stretch. How each generator was comes with them: of each second, or, where that is too much, of each minute.
  */
 import { toldWorst } from '../../core/capacity/signals'
@@ -13,7 +13,7 @@ export interface SecondsWish {
   most?: number | undefined
 }
 
-/** Generators are told of second by second up to so many signals in all. */
+/** Generators are told of second by second up to this many signals in all. */
 const MOST_SIGNALS = 200_000
 const MINUTE_S = 60
 

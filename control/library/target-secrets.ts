@@ -1,6 +1,6 @@
 /**
  * Secrets of targets: sealed at rest, opened for generators and nobody else, and only for the hosts they were given
- * for. Whoever points a target elsewhere gives them again.
+ * for. Anyone who points a target elsewhere gives them again.
  */
 import { hostOf, type Target } from '../../core/journey/target'
 import { ControlError } from '../errors'

@@ -69,7 +69,7 @@ export interface HubListener {
 const BEAT_FIRST_MS = 100
 const BEAT_MS = 1000
 const SAMPLES_AT_FIRST = 8
-/** So many beats may be unanswered before the oldest is given up. */
+/** This many beats may be unanswered before the oldest is given up. */
 const BEATS_KEPT = 200
 /** A generator may load this long without hearing anything, ms. */
 export const GRACE_MS = 60_000

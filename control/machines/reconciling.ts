@@ -19,7 +19,7 @@ export interface Stray {
 const OUTLIVED_MS = 10_000
 /** An order that may have been carried out unheard would be listed by now, ms. */
 const UNHEARD_MS = 15_000
-/** Who is missing from so many lists in a row, over so long, is gone: one list alone may have forgotten it. */
+/** A machine missing from this many lists in a row, over this long, is gone: one list alone may have forgotten it. */
 const MISSING_LISTS = 3
 const MISSING_MS = 10_000
 

@@ -28,7 +28,7 @@ export interface ElsewhereSettings {
   /** What the button says. */
   name: string
   scope: string
-  /** Claim that says what somebody may, and which value stands for which role; `*`: whoever comes. */
+  /** Claim that says what somebody may, and which value stands for which role; `*`: anyone. */
   claim: string
   roles: Readonly<Record<string, Role>>
 }
@@ -45,7 +45,7 @@ export interface Vouched {
 
 /** So long somebody may take there, ms. */
 const MOST_AWAY_MS = 10 * 60_000
-/** So many may be away at once. */
+/** This many may be away at once. */
 const MOST_AWAY = 1000
 
 interface Away {

@@ -18,7 +18,7 @@ const typed = (password: string) => password.normalize('NFKC')
 
 export const hashed = (password: string): Promise<string> => hash(typed(password), COST)
 
-/** Of nobody: whoever does not exist takes as long to refuse as who gave a wrong password. */
+/** Of nobody: someone who does not exist takes as long to refuse as someone who gave a wrong password. */
 const nobody = hashed('nobody')
 
 /** @param kept undefined: nobody of that name, or without a password */

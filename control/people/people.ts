@@ -1,6 +1,6 @@
 /**
- * Who may come in. As long as nobody can sign in, whoever is on this computer may do everything; from the first keeper
- * on, whoever is not known gets nothing.
+ * Who may come in. As long as nobody can sign in, anyone who is on this computer may do everything; from the first keeper
+ * on, anyone who is not known gets nothing.
  */
 import { parse as parseCookies } from 'cookie'
 import type { MeView, PersonLine } from '../../api/views'
@@ -181,7 +181,7 @@ export class People {
     else if (role !== person.role) this.onLeave(caller => caller.personId === id)
   }
 
-  /** A keeper gives somebody a new password: whoever had the old one is out. @throws ControlError */
+  /** A keeper gives somebody a new password: anyone who had the old one is out. @throws ControlError */
   async resetPassword(id: number, password: string): Promise<void> {
     const person = this.store.find(id)
     if (!person) throw notFound(`person ${id}`)

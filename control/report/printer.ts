@@ -26,7 +26,7 @@ export class Printer {
   async print(gather: () => Report | Promise<Report>, form: ReportForm): Promise<string | Uint8Array> {
     const worker = new Worker(this.program, { workerData: { form } satisfies PrintJob })
     const printed = printedBy(worker)
-    // Whoever gathers may fail first, and is then who tells.
+    // The one that gathers may fail first, and is then the one that tells.
     printed.catch(() => {})
     try {
       worker.postMessage(await gather())

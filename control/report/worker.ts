@@ -12,7 +12,7 @@ const { resolve } = createRequire(import.meta.url)
 const archivo = (weight: string) => resolve(`@expo-google-fonts/archivo/${weight}/Archivo_${weight}.ttf`)
 const wide = (name: string) => resolve(`dejavu-fonts-ttf/ttf/${name}.ttf`)
 
-// Whoever starts this worker gives it that.
+// The thread that starts this worker gives it that.
 const { form } = workerData as PrintJob
 
 /** What sets type in this form, with its fonts. */

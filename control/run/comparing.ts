@@ -170,7 +170,7 @@ function drawnOf({ difference, yardstick }: Judged): { difference?: Difference, 
 
 const setUp = ({ document, about }: Pick<StoredRun, 'document' | 'about'>): SetUp => ({ document, build: about.build })
 
-/** Of a run that is compared: whoever chooses it is told where it has none. @throws Error */
+/** Of a run that is compared: the one who chooses it is told where it has none. @throws Error */
 export function summaryOf({ summary }: Pick<StoredRun, 'summary'>): RunSummary {
   return present(summary, 'what was found of a run that is compared')
 }

@@ -75,7 +75,7 @@ const TOUCHED: Partial<Record<RunState, string>> = {
 }
 
 /** The same of a run that is told from elsewhere. */
-const TOLD_AGAIN = 'What was told before and answered is safe; whoever got no answer tells it again.'
+const TOLD_AGAIN = 'What was told before and answered is safe; those who got no answer tell it again.'
 
 /** How often in a run it is told that an objective is broken, or no longer. */
 const MOST_TOLD = 20

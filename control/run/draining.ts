@@ -17,7 +17,7 @@ const CLOSED = { settled: 'closedAsPlanned', stopped: 'closedAfterStop', aborted
 /** @param settle makes and stores the result; called once, when every account can be closed */
 export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promise<void>): Verdict | undefined {
   startMerging(run, tools)
-  // Whoever measures elsewhere has said what there was to say.
+  // A program that measures elsewhere has said what there was to say.
   if (run.document.claimed) return closing(run, tools, settle)
   standDown(run, tools)
   const { clock, fleet, hub } = tools

@@ -64,7 +64,7 @@ export class Intake {
     return this.crewOf(run).findIndex(g => g.machineId === machineId)
   }
 
-  /** In the order of their numbers. Whoever rehearses is numbered before anything is merged. */
+  /** In the order of their numbers. Those who rehearse are numbered before anything is merged. */
   private crewOf(run: ActiveRun): readonly { machineId: string }[] {
     return run.generators.length > 0 ? run.generators : generatorsOf(run.document, this.tools.machines.ofRun(run.id))
   }

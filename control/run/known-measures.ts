@@ -19,7 +19,7 @@ export function knownMeasures(measure: Measure): Measure {
   return async (run, { rows, windows, spread }) => {
     const where = `${run.path} ${windows.map(w => `${w.fromS}-${w.toS}`).join(' ')}`
     const keyOf = (row: ComparedRow, withSpread: boolean) => `${where} ${row.key} ${withSpread}`
-    // Whoever knows how far a value may be off knows the value.
+    // Knowing how far a value may be off takes knowing the value.
     const told = rows.map(row => known.get(keyOf(row, true)) ?? (spread ? undefined : known.get(keyOf(row, false))))
     const fresh = rows.filter((_, i) => !told[i])
     if (fresh.length > 0) {

@@ -68,7 +68,7 @@ export function reassign(run: ActiveRun, number: number, { runs }: PhaseTools): 
 }
 
 /**
- * Tells whoever has taken load over all of it, once per connection and whenever it grows: what was begun is not begun
+ * Tells each generator that has taken load over all of it, once per connection and whenever it grows: what was begun is not begun
  * again.
  */
 export function tellTakers(run: ActiveRun, { hub }: PhaseTools): void {

@@ -251,7 +251,7 @@ export class Runs {
   /**
    * Figures of run seconds `fromS` (inclusive) to `toS` (exclusive); left out: from the first, to the last.
    *
-   * @param most at most so many, each the slowest of its stretch
+   * @param most at most this many, each the slowest of its stretch
    */
   seconds(id: number, fromS = 0, toS = LONGEST_S, most?: number): Promise<SecondFigures[]> {
     const { startAt } = this.whole(id)

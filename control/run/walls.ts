@@ -24,7 +24,7 @@ const FRESH_MS = 900
 const COURSE_MS = 2000
 /** Points that are asked for, of each that is drawn. */
 const ASKED = 2
-/** So many are remembered. */
+/** This many are remembered. */
 const MOST_KEPT = 100
 
 export class Walls {

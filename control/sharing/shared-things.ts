@@ -70,4 +70,4 @@ export class SharedThings {
 }
 
 const notShared = (what: string) =>
-  new ControlError('role', 403, `This link does not open ${what}.`, 'Ask whoever sent it for another.')
+  new ControlError('role', 403, `This link does not open ${what}.`, 'Ask the person who sent it for another.')

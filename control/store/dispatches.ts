@@ -54,7 +54,7 @@ interface Row {
   trouble: string | null
 }
 
-/** So many are shown. */
+/** This many are shown. */
 const MOST_SHOWN = 200
 
 export function dispatchStore(store: Store) {

@@ -111,7 +111,7 @@ function beginAnew(store: Store, { installation }: Manifest, now: number): void 
     facts.set('installation', `vornak-${randomBytes(3).toString('hex')}`)
     for (const name of ['secret', 'secret-sealed', 'door-key', 'mail-server', 'mail-password', 'figure-goal', 'figure-goal-authorization'])
       facts.drop(name)
-    // Whoever was told of runs by the other one, or has a link to it, is not told twice, and sees that one alone.
+    // Anyone who was told of runs by the other one, or has a link to it, is not told twice, and sees that one alone.
     store.exec(`
       DELETE FROM outbox;
       DELETE FROM run_streams;

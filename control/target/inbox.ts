@@ -17,9 +17,9 @@ export interface Listening {
 
 /** What came is looked at for so long, when a source is tried, ms. */
 const KEPT_MS = 60_000
-/** So many samples are kept for that at most, and the newest delivery. */
+/** At most this many samples are kept for that, and the newest delivery. */
 const MOST_KEPT = 20_000
-/** So many samples wait for a reader at most; what comes beyond is refused. */
+/** At most this many samples wait for a reader; what comes beyond is refused. */
 export const MOST_WAITING = 200_000
 
 /** Of one source. */

@@ -8,7 +8,7 @@ import type { SeriesChoice, Source } from '../../core/target/source'
 import { TargetFile, type SourceStanding } from '../store/target-file'
 import { loadEndOf, type WatchedRun } from './watches'
 
-/** What is asked: values from a run time on, thinned to about so many of each line. */
+/** What is asked: values from a run time on, thinned to about this many of each line. */
 export interface TargetWish {
   sinceS?: number
   most?: number
@@ -101,7 +101,7 @@ async function seriesViews(
   return views
 }
 
-/** So many beats before what is asked for are read, too: a counter grows from something, and a gap begins somewhere. */
+/** This many beats before what is asked for are read, too: a counter grows from something, and a gap begins somewhere. */
 const BEATS_BEFORE = 4
 
 function lineView(

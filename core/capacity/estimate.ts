@@ -70,7 +70,7 @@ const FINEST = 0.002
 const FINEST_LOG = 0.05
 /** A user whose passes come this much more seldom than at low load waits for somebody. Common practice, no source. */
 const FLAT_SHARE = 0.85
-/** So many standard deviations are no chance, however many levels are looked at. */
+/** This many standard deviations are no chance, however many levels are looked at. */
 const SURELY_Z = 3.3
 /** Signals are well below this share of their limits. */
 const WELL_SHARE = 0.9

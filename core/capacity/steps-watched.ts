@@ -28,7 +28,7 @@ export interface WatchedMeans {
 const POOLED_SECONDS = 8
 /** Seconds that resemble one another more are taken for one that drifts. */
 const MOST_RESEMBLING = 0.95
-/** So many standard deviations of it are added. */
+/** This many standard deviations of it are added. */
 const UNSURE_OF_RESEMBLANCE = 0.8
 /** Resemblance is looked for in steps this fine. */
 const RESEMBLANCE_STEPS = 100

@@ -24,7 +24,7 @@ export interface Yardstick {
   repeats: number[]
 }
 
-/** `alone`: beyond by itself, and no more than chance brings among so many rows. */
+/** `alone`: beyond by itself, and no more than chance brings among that many rows. */
 export type Standing = 'beyond' | 'alone' | 'within' | 'untold'
 
 const CONFIDENCE = 0.95

@@ -12,7 +12,7 @@ import { isRatio, type ComparedMetric } from './rows'
 
 /** What is summed together at least, s. */
 export const CELL_S = 10
-/** Blocks are so many correlation times long. */
+/** Blocks are this many correlation times long. */
 const BLOCK_TIMES = 8
 /** Fewer blocks tell nothing. */
 export const LEAST_BLOCKS = 8
@@ -139,7 +139,7 @@ function blocksOf(cells: readonly Cell[], size: number): Cell[][] {
     cells.slice(b * size, b === count - 1 ? cells.length : (b + 1) * size))
 }
 
-/** The statistic of blocks taken so many times each, on as few numbers as it needs. */
+/** The statistic of blocks, each taken as often as drawn, on as few numbers as it needs. */
 function weighted(blocks: readonly Cell[][], metric: ComparedMetric): (weights: Float64Array) => number | undefined {
   const of = (take: (cell: Cell) => number) => blocks.map(b => b.reduce((sum, cell) => sum + take(cell), 0))
   const sumIn = (values: readonly number[], weights: Float64Array) => {

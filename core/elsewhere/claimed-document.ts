@@ -61,7 +61,7 @@ export function claimedDocument({ name, senders, steps, lengthS, peakUsers, goes
           name: 'Users as told',
           journeyId: journey.id,
           drive: BY_USERS,
-          // Whoever is there may leave when they like: no plan says how many there should be.
+          // Those who are there may leave when they like: no plan says how many there should be.
           passes: 1,
           profile: profileOf(lengthS, peakUsers),
         },

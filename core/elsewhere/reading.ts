@@ -41,7 +41,7 @@ export const FIELD_WORDS: Record<ResultField, string> = {
   user: 'User',
   place: 'Location',
   message: 'Message',
-  count: 'Stands for so many',
+  count: 'How many it stands for',
 }
 
 /** `iso`: a date and a time as ISO 8601 and RFC 3339 write them. */

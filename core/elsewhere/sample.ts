@@ -4,7 +4,7 @@ import type { FailureKind } from '../journey/failure-kinds'
 export interface ClaimedSample {
   /** Name its results are filed under. */
   step: string
-  /** When it began, ms on the clock of whoever measured it. */
+  /** When it began, ms on the clock of the program that measured it. */
   beganMs: number
   /** Until the whole answer was there, ms; undefined: nobody says. */
   durationMs: number | undefined
@@ -20,7 +20,7 @@ export interface ClaimedSample {
   user: string
   /** How many users were there then; −1: not told. */
   users: number
-  /** What went wrong, in the words of whoever measured it. */
+  /** What went wrong, in the words of the program that measured it. */
   message: string
 }
 

@@ -161,7 +161,7 @@ export class Histogram {
   /**
    * Writes it in blocks of 256 buckets, those in use only: four times the number of blocks passed over, plus how it is
    * written. 0: a sparse encoding, behind its length in bytes, its first step counted from the block's begin; 1 or 2:
-   * every count of the block in so many bytes, the lowest first; 3: two counts a byte, the first in its lower half.
+   * every count of the block in that many bytes, the lowest first; 3: two counts a byte, the first in its lower half.
    * Numbers are LEB128.
    */
   writeBlocks(to: ByteWriter): void {

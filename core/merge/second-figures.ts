@@ -57,7 +57,7 @@ export interface SecondFigures {
    * are too many to tell of each second.
    */
   generatorsOfMinute?: WorstSignal[]
-  /** It stands for a stretch of so many seconds, of which it was the slowest; left out: for itself. */
+  /** It stands for a stretch of this many seconds, of which it was the slowest; left out: for itself. */
   stretchS?: number
   /** Of a calibration: per generator its number, and its signals in their order. */
   health?: [number: number, ...signals: number[]][]

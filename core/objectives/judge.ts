@@ -129,7 +129,7 @@ export function judge({
   }
 }
 
-/** More than so many generators are counted and not named. */
+/** More generators than these are counted and not named. */
 const MOST_NAMED = 2
 
 /** What was measured while a generator stood still may be its own doing: the answer says so itself. */

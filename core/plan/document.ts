@@ -154,7 +154,7 @@ export interface Plan {
 
 /** How machines are counted out. */
 export interface Sizing {
-  /** So many of a location's largest machines may be lost, and the rest still carries its users. */
+  /** This many of a location's largest machines may be lost, and the rest still carries its users. */
   spares?: number
   /** Part of a calibrated capacity that is left unused, 0–1. */
   headroom?: number

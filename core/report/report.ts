@@ -27,7 +27,7 @@ export interface ReportSection {
   title: string
   /** What its figures are of; beside the title. */
   aside?: string
-  /** Markdown of whoever made the report. */
+  /** Markdown of the person who made the report. */
   note?: string
   blocks: Block[]
 }

@@ -69,7 +69,7 @@ export class BrokenSoFar {
 
 /** Not sooner again, s. */
 const LOOK_EVERY_S = 5
-/** How long a pass takes, and so when a level has settled, is reckoned from so many seconds, s. */
+/** How long a pass takes, and so when a level has settled, is reckoned from this many seconds, s. */
 const LATELY_S = 100
 /** Of objectives that have no stretches of their own: two windows at most. */
 const USUAL_WINDOW_S = 20

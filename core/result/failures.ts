@@ -57,7 +57,7 @@ const VERY_LONG_S = 7200
 const MOST_STRETCHES = 60
 /** A place differs when chance explains it less often than this … */
 const LEVEL = 0.01
-/** … and its share is so much larger (or smaller), or so many points above (or below). */
+/** … and its share is larger (or smaller) by this factor, or by this many points. */
 const TIMES = 2
 const POINTS = 0.01
 

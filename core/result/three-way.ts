@@ -69,7 +69,7 @@ export interface StepAccount extends OurCount {
   openBy: number
 }
 
-/** 95 % of a normal distribution lie within so many standard deviations. */
+/** 95 % of a normal distribution lie within this many standard deviations. */
 const Z95 = 1.959963985
 
 /**

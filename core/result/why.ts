@@ -28,7 +28,7 @@ export interface BrokenRun {
 const OF_GENERATORS = ['generator-stressed', 'stood-still', 'cpu-stolen', 'generator-lost']
 /** Fewer answers than this say nothing of a part, by its 95th percentile. */
 const FEWEST_ANSWERS = 20
-/** A place is told apart from the others where its value is so many times the next one's. */
+/** A place is told apart from the others where its value is this many times the next one's. */
 const APART = 1.2
 /** Failures below this share are not what broke a time. */
 const FEW_FAILURES = 0.005

@@ -24,7 +24,7 @@ export interface MachineRecord {
   worst: { signal: Signal, value: number, second: number }
 }
 
-/** One generator over a window, in bins of so many seconds: of users and of each signal the largest of a bin. */
+/** One generator over a window, in bins of a given length: of users and of each signal the largest of a bin. */
 export interface MachineCourse {
   fromS: number
   /** Seconds per bin. */

@@ -85,7 +85,7 @@ export interface RunEvidence {
 /** Seconds in a row beyond a limit before a generator counts as stressed. */
 const STRESSED_S = 5
 /**
- * So many more passes than were due in a second, and that share more, are a burst: some moments fall beside their
+ * This many more passes than were due in a second, and that share more, are a burst: some moments fall beside their
  * second on every machine.
  */
 const BURST_PASSES = 3

@@ -14,7 +14,7 @@ export function codeOf(thrown: unknown): string | undefined {
   return typeof code === 'string' ? code : undefined
 }
 
-/** For whoever wants an error and nothing else. */
+/** For code that wants an error and nothing else. */
 export function asError(thrown: unknown): Error {
   // As above.
   const { message } = (thrown ?? {}) as { message?: unknown }

@@ -4,7 +4,7 @@
  *
  *   VORNAK=http://127.0.0.1:4700 TOKEN=vornak-stream_… node tell.mjs http://127.0.0.1:4710/api/search 20
  *
- * It asks an address with so many requests a second for half a minute (SECONDS says otherwise).
+ * It sends an address a number of requests a second for half a minute (SECONDS says otherwise).
  */
 const { VORNAK = 'http://127.0.0.1:4700', TOKEN, SECONDS = '30' } = process.env
 const [url, perSecond = '10'] = process.argv.slice(2)

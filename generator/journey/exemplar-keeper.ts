@@ -13,7 +13,7 @@ export const EXEMPLAR_BODY_BYTES = 32 * 1024
 /** Stretch in which each step keeps its slowest, ms. */
 const SLOWEST_OVER_MS = 10_000
 
-/** Lets so many of each kind through a second. */
+/** Lets a number of each kind through a second. */
 class FewPerSecond {
   private second = -1
   private readonly taken = new Map<FailureKind, number>()

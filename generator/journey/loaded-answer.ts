@@ -93,7 +93,7 @@ export class LoadedAnswer implements HttpAnswer {
     return this.parsed.value
   }
 
-  /** The body, unpacked. An answer that cannot be unpacked is empty to whoever looks for something in it. */
+  /** The body, unpacked. An answer that cannot be unpacked is empty to those who look for something in it. */
   content(): Buffer {
     const { chunks } = this.outcome
     const body = chunks.length === 1 ? chunks[0]! : Buffer.concat(chunks)

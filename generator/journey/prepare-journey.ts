@@ -52,7 +52,7 @@ export interface PreparedFor {
   exemplarBytes: number
   /** Its headers go with every request that does not write them itself; left out: none do. */
   client?: Client
-  /** Pauses are so many times as long; left out: as the journey says. */
+  /** Pauses are this many times as long; left out: as the journey says. */
   thinkScale?: number
 }
 

@@ -7,7 +7,7 @@ import { randomFillSync } from 'node:crypto'
 /** Of the id of the trace and of its first part, bytes. */
 const TRACE_BYTES = 16
 const PARENT_BYTES = 8
-/** Random bytes are drawn for so many requests at once. */
+/** Random bytes are drawn for this many requests at once. */
 const AHEAD = 512
 const drawn = Buffer.alloc(AHEAD * (TRACE_BYTES + PARENT_BYTES))
 let at = drawn.length

@@ -17,7 +17,7 @@ import { messageOf } from '../../core/values/thrown'
 /** First and longest pause before trying again, ms; doubled in between. */
 const RETRY_FIRST_MS = 200
 const RETRY_MOST_MS = 2000
-/** Refusals that words damaged on their way can bring about: so many in a row are tried again. */
+/** Refusals that words damaged on their way can bring about: this many in a row are tried again. */
 const PASSING_REFUSALS = ['message', 'order', 'proof']
 const MOST_REFUSALS = 5
 /** Bytes the socket may hold back before frames wait for the next round. */

@@ -87,7 +87,7 @@ export class Spool {
 
   /**
    * Everything not acknowledged, each frame with its length before it (4 bytes, big endian): what is left on the
-   * machine for whoever comes for it.
+   * machine for the one that comes for it.
    */
   leftBehind(): Uint8Array | undefined {
     if (this.frames.length === 0) return undefined

@@ -39,7 +39,7 @@ export async function rollCallReport(
   }
 }
 
-/** Hashes of a fixed 4 kB per ms of CPU: what the processor is, whoever else it serves in this moment. */
+/** Hashes of a fixed 4 kB per ms of CPU: what the processor is, no matter what else it serves in this moment. */
 function speed(): number {
   const block = Buffer.alloc(4096, 'vornak')
   let best = 0

@@ -241,7 +241,7 @@ export class ShapedSocket extends Duplex {
       this.ending = undefined
       done()
     }
-    // Whoever took what arrived may have closed the connection.
+    // The one that took what arrived may have closed the connection.
     if (this.destroyed) return
     const next = Math.min(up.nextAt, down.nextAt)
     if (next >= this.timerAt && this.timer) return

@@ -95,7 +95,7 @@ export class Load {
    */
   private readonly onCall = new Map<number, { user?: User, number: number, make: () => User }[]>()
   private readonly active = new Set<User>()
-  /** Every group's users leave after so many passes: the load is over when they have, whatever the profile says. */
+  /** Every group's users leave after this many passes: the load is over when they have, whatever the profile says. */
   private readonly endsByPasses: boolean
   private startsLeft = 0
   private secondTimer: NodeJS.Timeout | undefined
@@ -251,10 +251,10 @@ export class Load {
         if (!this.options.trying) cues.push({ atMs: stay.stopMs, act: now => this.leave(user, now) })
       }
     }
-    // Whoever is not there by a plan of his own leaves when the profile ends.
+    // Users who are not there by a plan of their own leave when the profile ends.
     for (const group of new Set([...this.onCall.keys(), ...this.options.slice.arrivals.map(a => a.group)]))
       cues.push({ atMs: lengthMs(plan.groups[group]!.profile), act: now => this.leaveGroup(group, now) })
-    // Where everybody leaves after so many passes, the load is over when they have.
+    // Where everybody leaves after a number of passes, the load is over when they have.
     const { lastsMs } = this.options
     if (lastsMs !== undefined && !this.endsByPasses)
       cues.push({
@@ -433,7 +433,7 @@ export class Load {
     this.recorder.roll(now)
     user.leave()
     if (user.away) return
-    // One timer serves everybody who leaves in the same stretch; it is set anew by whoever leaves after it fired.
+    // One timer serves everybody who leaves in the same stretch; it is set anew by the first who leaves after it fired.
     this.leaveTimer ??= setTimeout(() => {
       this.leaveTimer = undefined
       this.cutLeaving()

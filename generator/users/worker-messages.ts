@@ -32,7 +32,7 @@ export type ToWorker =
   | { kind: 'try', id: string, runId: string, document: RunDocument, supplies: FetchedSupplies }
   /** What a held rate takes: mean time between two requests of one user, s, and no rate above this, 1/s. */
   | { kind: 'rate', group: number, betweenS: number, mostRate: number }
-  /** A group of a calibration should have so many users, over all generators. */
+  /** How many users a group of a calibration should have, over all generators. */
   | { kind: 'steer', group: number, users: number }
   /** Of a lost generator. */
   | { kind: 'takeOver', slice: Slice }

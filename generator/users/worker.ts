@@ -14,7 +14,7 @@ import { messageOf } from '../../core/values/thrown'
 export function runWorker(): void {
   // This program is a worker of another.
   const port = parentPort!
-  // Whoever starts this worker gives it that.
+  // The thread that starts this worker gives it that.
   const { worker, incarnation, host, proxy: proxyAddress } = workerData as WorkerStart
   const proxy = proxyAddress === undefined ? undefined : readProxy(proxyAddress)
   const health = new HealthReader(host)

@@ -101,7 +101,7 @@ function problemAnswer(event: H3Event, error: unknown, id?: OperationId): ApiPro
   return told.problem
 }
 
-/** No page stands here: whoever asks for what the API does not have is told so. */
+/** No page stands here: anyone who asks for what the API does not have is told so. */
 function unknownAddress(event: H3Event): ApiProblem {
   return problemAnswer(
     event,

@@ -101,7 +101,7 @@ export const people: Handlers<PeopleOperation> = {
     const isFirst = peopleOf().isOpen
     const person = await peopleOf().add(wish)
     if (isFirst) {
-      // Whoever makes the first person is that person.
+      // The one who makes the first person is that person.
       const { secret, caller } = peopleOf().begin(person, by.visit)
       by.comesWith(caller, secret)
     }

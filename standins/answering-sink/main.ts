@@ -19,7 +19,7 @@ export interface SinkAnswer {
 const lines = createInterface({ input: process.stdin })
 lines.on('close', () => process.exit(0))
 lines.once('line', (line) => {
-  // Whoever started this program writes these.
+  // The program that started this one writes these.
   const answers = (JSON.parse(line) as { answers: SinkAnswer[] }).answers.map(a => ({ ...a, content: contentOf(a) }))
   const byPlace = new Map<string, typeof answers>()
   for (const answer of answers) {

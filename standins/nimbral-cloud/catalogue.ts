@@ -33,7 +33,7 @@ export interface CloudSettings {
   attachments: object
   /** Keys of its accounts; empty: it asks for none. */
   keys: string[]
-  /** Calls it takes: so many a second, so many at once after a pause. More are answered 429. */
+  /** Calls it takes: how many a second, and how many at once after a pause. More are answered 429. */
   rateLimit: { perSecond: number, atOnce: number }
   /**
    * Cores of this computer that one vCPU stands for. Small, so that several machines fit on two cores and a small one

@@ -44,7 +44,7 @@ export interface CreateRequest {
   type: string
   name: string
   environment: Record<string, string>
-  /** The cloud itself ends the machine after this, whoever is watching, s. */
+  /** The cloud itself ends the machine after this, watched or not, s. */
   endsAfterS: number
   interruptible: boolean
   attached: Record<string, unknown>
@@ -218,7 +218,7 @@ export class Machines {
     return found
   }
 
-  /** Takes interruptible machines back after the notice. @param ids these, or the first so many there are */
+  /** Takes interruptible machines back after the notice. @param ids these, or this many of those there are, from the first */
   reclaim(ids: string[] | number): CloudMachine[] {
     const mine = [...this.machines.values()].filter(
       m => m.interruptible && m.reclaimAt === undefined && ['pending', 'booting', 'running'].includes(m.state),

@@ -48,7 +48,7 @@ test('the meter says that it is open, and leads to the first person; another tab
   await other.context().close()
 })
 
-test('whoever comes signs in; a viewer is told what they may not, and what they see goes on', async ({ page }) => {
+test('anyone who comes signs in; a viewer is told what they may not, and what they see goes on', async ({ page }) => {
   await page.goto(`${house.url}/plans`)
   await signIn(page, 'Ingrid', WORDS)
   await expect(page).toHaveURL(`${house.url}/plans`)

@@ -1,5 +1,5 @@
 /**
- * A real OpenID provider on 127.0.0.1, of a certified library: whoever signs in with a name is vouched for, with the
+ * A real OpenID provider on 127.0.0.1, of a certified library: anyone who signs in with a name is vouched for, with the
  * groups that stand in the name after a dash. Arguments: port, address people are led back to, client, secret.
  */
 import Provider from 'oidc-provider'

@@ -233,7 +233,7 @@ describe('a process that takes a run up', () => {
     store.close()
   })
 
-  it('closes the link of whoever sent a frame that cannot be read, three times at most, and says it once', () => {
+  it('closes the link of one that sent a frame that cannot be read, three times at most, and says it once', () => {
     const { runs, runId, did, look, conductor, move, store } = takenUp()
     look()
     for (let i = 0; i < 8; i++) {
@@ -307,7 +307,7 @@ describe('what the owner of a target agrees to', () => {
 })
 
 describe('a run that was ended', () => {
-  it('is left by whoever still has work of it, once over each link, and by nobody else', () => {
+  it('is left by everyone who still has work of it, once over each link, and by nobody else', () => {
     const told: string[] = []
     const link = (machineId: string, work: Connection['work']) =>
       ({ machineId, work, say: (m: { kind: string }) => told.push(`${m.kind} ${machineId}`) }) as unknown as Connection

@@ -95,7 +95,7 @@ describe('behind the generators’ door', () => {
 })
 
 describe('a generator', () => {
-  it('speaks with whoever has the pinned key, and with nobody else', async () => {
+  it('speaks with the one that has the pinned key, and with nobody else', async () => {
     const pin = await pinAt(door)
     expect(await greeting({ pin })).toBe('hello')
     expect(await greeting({ pin: `sha256//${'A'.repeat(43)}=` })).toBe('OtherKey')

@@ -114,7 +114,7 @@ describe('the merge worker', () => {
     expect((await ingest.seconds(path, { fromS: 0, toS: 100 }, 2)).length).toBeGreaterThan(0)
   })
 
-  it('is started anew when it ends, and whoever waits is told', async () => {
+  it('is started anew when it ends, and those who wait are told', async () => {
     const waiting = ingest.window(path, runDocument(), 0, 5, {})
     const before = told.broken.length
     await end('merging')

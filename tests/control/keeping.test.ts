@@ -57,7 +57,7 @@ function house() {
     program: join(__dirname, '../../dist/clear-worker.mjs'),
     onChange: id => changed.push(id),
   })
-  /** A run that ended so many days ago, with exchanges of a megabyte. */
+  /** A run that ended some days ago, with exchanges of a megabyte. */
   const run = (daysAgo: number, hours = 0) => {
     const id = runs.create('p', runDocument(), NOW - daysAgo * DAY)
     if (hours > 0) runs.setStart(id, NOW - daysAgo * DAY - hours * HOUR)

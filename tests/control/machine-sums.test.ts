@@ -123,7 +123,7 @@ describe('sums of machines', () => {
     store.close()
   })
 
-  it('are made beside whoever asks, and not of a file that is gone', async () => {
+  it('are made beside the one who asks, and not of a file that is gone', async () => {
     const { path, merge } = runOf()
     merge.settle()
     merge.close()

@@ -59,7 +59,7 @@ const source = (...series: Partial<SeriesChoice>[]): Source => ({
   everyS: 1,
   series: series.map((s, i) => ({ name: `s${i}`, of: 'portal_replicas', kind: 'gauge', ...s })),
 })
-/** Reads each second, for so many seconds. */
+/** Reads each second, for a number of seconds. */
 async function readFor(reader: ServerReader, seconds: number): Promise<SourceReading[]> {
   const all: SourceReading[] = []
   for (let i = 0; i < seconds; i++) {

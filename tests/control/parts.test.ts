@@ -1,7 +1,7 @@
 /** What a generator's part in a run can be, and what becomes of it when its last word comes. */
 import { Parts } from '../../control/run/parts'
 
-it('is playing until something else is known; whoever is silent is still there, with since when', () => {
+it('is playing until something else is known; one that is silent is still there, with since when', () => {
   const parts = new Parts()
   expect([parts.of(3), parts.ofThere(3), parts.all('playing')]).toEqual([{ is: 'playing' }, { is: 'playing' }, []])
   parts.set(1, { is: 'playing', silentSince: 5000 })

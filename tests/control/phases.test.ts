@@ -64,7 +64,7 @@ describe('roll call', () => {
     expect(states()).toEqual(['ready', 'ready'])
   })
 
-  it('asks whoever comes back again, with another nonce', () => {
+  it('asks one that comes back again, with another nonce', () => {
     const { run, tools, said, all, connections } = stage()
     all('allocated', 'enrolled')
     rollCall(run, tools)

@@ -111,7 +111,7 @@ describe('silence under load', () => {
     ])
   })
 
-  it('of one that is lost is given to those who are heard, and whoever was given up is sent away when it comes back', () => {
+  it('of one that is lost is given to those who are heard, and one that was given up is sent away when it comes back', () => {
     const s = underLoad([LOOKERS], 100)
     s.heard.set('REY-3', s.now())
     s.move(21_000)
@@ -202,7 +202,7 @@ describe('a lost generator', () => {
 })
 
 describe('a generator whose machine is taken back', () => {
-  /** The provider takes it back in so many milliseconds; then the run is looked at. */
+  /** The provider takes it back in that many milliseconds; then the run is looked at. */
   const notice = (s: ReturnType<typeof underLoad>, id: string, inMs: number) => {
     s.tools.machines.setReclaim(id, s.now() + inMs)
     loading(s.run, s.tools)

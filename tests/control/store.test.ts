@@ -107,7 +107,7 @@ describe('files of the first release', () => {
 })
 
 describe('remarks on a run', () => {
-  it('are told as they are written: whoever watches sees them at once', () => {
+  it('are told as they are written: anyone who watches sees them at once', () => {
     const store = openStore(join(folder, 'remarks.db'))
     const told: [number, string | undefined][] = []
     const runs = runStore(store, id => told.push([id, runs.changes(id).at(-1)?.reason]))

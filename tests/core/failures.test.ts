@@ -23,7 +23,7 @@ interface Exchange {
   failed: FailureKind | undefined
 }
 
-/** So many exchanges a second of each series. */
+/** This many exchanges a second of each series. */
 function exchanges(
   lengthS: number,
   perSecond: number,

@@ -218,7 +218,7 @@ describe('blocks', () => {
   it('are used where buckets lie close, not for a handful', () => {
     expect(filled([40_000, 41_000, 90_000]).crowded).toBe(false)
     expect(filled(Array.from({ length: 256 }, (_, i) => 1024 + i)).crowded).toBe(true)
-    // So many in one bucket: no count of a byte or two holds them.
+    // This many in one bucket: no count of a byte or two holds them.
     const heaps = new Histogram()
     for (let i = 0; i < 256; i++) heaps.addAt(i, 70_000)
     expect(heaps.crowded).toBe(false)

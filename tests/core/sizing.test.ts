@@ -310,7 +310,7 @@ describe('a plan’s fleet', () => {
     expect(sizes.map(s => s.unfit)).toEqual([false, true])
   })
 
-  it('counts machines that wait in a region once, for whoever of its locations gets them', () => {
+  it('counts machines that wait in a region once, no matter which of its locations gets them', () => {
     const two = cheap(
       plan({
         assumedUsersPerVcpu: 6,

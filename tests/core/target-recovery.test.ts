@@ -75,7 +75,7 @@ describe('the three-way account', () => {
     expect(accountOf('Enrol', ours({ redirects: 40 }), 1040, MARKED)).toMatchObject({ state: 'balanced' })
   })
 
-  it('is explained within what the target can have seen, and open beyond by so many', () => {
+  it('is explained within what the target can have seen, and open beyond, by how many', () => {
     const some = ours({ neverSent: 5, unclear: 3, cut: 2, answered: 990 })
     expect(accountOf('Enrol', some, 990, MARKED)).toMatchObject({ state: 'explained', between: [990, 995] })
     expect(accountOf('Enrol', some, 995, MARKED).state).toBe('explained')

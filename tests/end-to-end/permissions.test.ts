@@ -1,4 +1,4 @@
-/** Every operation of the API, asked by whoever there is: what its table says holds for the process that answers. */
+/** Every operation of the API, asked by everyone there is: what its table says holds for the process that answers. */
 import WebSocket from 'ws'
 import { addressParts, type OperationId } from '../../api/addresses'
 import { OPERATIONS, PATH_PARAMETERS, type Operation } from '../../api/operations'
@@ -62,7 +62,7 @@ it('open to this computer, everything may be asked; the first person closes it, 
   const closed = new Promise(resolve => open.once('close', resolve))
   const { cookie, answer } = await ask('POST', '/people', {}, { name: 'keeper', role: 'keeper', password: WORDS.keeper })
   expect(answer.headers.get('set-cookie')).toMatch(/^vornak-[0-9a-f]{6}=[\w-]{43}; Max-Age=604800; Path=\/; HttpOnly; SameSite=Lax$/)
-  // Whoever looked on because nobody could sign in hears no more.
+  // Anyone who looked on because nobody could sign in hears no more.
   await closed
   expect(await ask('GET', '/plans')).toMatchObject({ status: 401, code: 'sign-in' })
   const keeper = { cookie: cookie! }
@@ -71,7 +71,7 @@ it('open to this computer, everything may be asked; the first person closes it, 
     expect(await ask('POST', '/people', keeper, { name: role, role, password: WORDS[role] })).toMatchObject({ status: 200 })
 })
 
-it('whoever is not known gets nothing, but what is for anyone', async () => {
+it('anyone who is not known gets nothing, but what is for anyone', async () => {
   for (const id of ALL) {
     const { method, path } = addressOf(id)
     for (const headers of [{}, { cookie: 'vornak=AAAA' }, { authorization: 'Bearer vornak_AAAA' }] as Headers[]) {

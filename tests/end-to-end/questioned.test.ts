@@ -122,7 +122,7 @@ const questioned: Plan = plan({
     machineType: 'brisk-1',
     machines: i + 1,
   })),
-  // Whoever glances stands in TAV alone.
+  // Anyone who glances stands in TAV alone.
   placement: { A: { REY: 5000, TAV: 'rest' }, B: { TAV: 10_000 } },
   objectives: [{ metric: 'p95', step: 'Slow', atMost: SLOW_MS / 2, window: { everyS: 2 } }],
   assumedUsersPerVcpu: 60,
@@ -215,7 +215,7 @@ it('counts by client what the target counted by what each said it is; a step’s
   const merged = Object.fromEntries(rows.map(r => [r.value, r.figures.started]))
   expect(merged).toEqual(Object.fromEntries(Object.entries(failing.bySayer).map(([sayer, n]) => [SAYS[sayer], n])))
   expect(Object.keys(merged).sort()).toEqual(['house-program', 'phone-app', 'plain'])
-  // Whoever glances has no client.
+  // Anyone who glances has no client.
   expect(rows.filter(r => r.parts!.some(p => p.value === 'B' && p.figures.started > 0)).map(r => r.value)).toEqual(['plain'])
   expect([...failing.asides].filter(a => a.startsWith(PROGRAM.id)).sort()).toEqual([
     'house-program Ask text/plain north',
@@ -288,7 +288,7 @@ it('the time inside is the target’s own word, and the rest of every answer was
     [slow.onTheWayP95Ms, percentile(onTheWay, 0.95)],
   ] as const)
     expect(Math.abs(told! - plain)).toBeLessThanOrEqual(plain / 500)
-  // Whoever does not say has none.
+  // Anyone who does not say has none.
   expect(rows.find(r => r.value === stepKey('glancing', 'Look'))!.figures.insideP50Ms).toBeUndefined()
 })
 

@@ -270,7 +270,7 @@ describe('bad input at the door', () => {
     // It goes on trying until its time is up, and says once why.
     expect([other.status, other.stderr.trim().split('\n')]).toEqual([
       143,
-      [expect.stringMatching(/^Whoever answers has the key sha256/)],
+      [expect.stringMatching(/^The one that answers has the key sha256/)],
     ])
   })
 })

@@ -320,14 +320,14 @@ describe('a generator that stood still', () => {
 })
 
 describe('users', () => {
-  it('leave after so many passes, and the load is over when all have', async () => {
+  it('leave after a number of passes, and the load is over when all have', async () => {
     const run = begin({ passes: 3, profile: hill(5, 0, 30, 0) })
     await run.finished
     expect(run.whole()).toMatchObject({ passes: 15, started: 30, right: 30 })
     expect(run.lasted()).toBeLessThan(5000)
   })
 
-  it('think so many times as long as the journey says', async () => {
+  it('think as many times as long as is asked', async () => {
     const counts = await Promise.all(
       [1, 3].map(async (thinkScale) => {
         const run = begin({ thinkScale, profile: hill(10, 0, 2, 0) })

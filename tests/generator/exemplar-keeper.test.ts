@@ -41,7 +41,7 @@ it('one pass in n is kept whatever comes of it', () => {
   expect(k.wantsPass('look', STARTED_AT, 1, 'timeout', true, true)).toBe('pass')
 })
 
-it('of passes with a failure so many of each kind are kept a second', () => {
+it('of passes with a failure a number of each kind are kept a second', () => {
   const { keeper: k } = keeper()
   const failed = (at: number, kind: 'timeout' | 'status') => k.wantsPass('look', STARTED_AT + at, 1, kind, false, true)
   expect([failed(0, 'timeout'), failed(900, 'timeout'), failed(990, 'timeout')]).toEqual(['failure', 'failure', undefined])

@@ -30,7 +30,7 @@ const until = async (is: () => boolean) => {
 }
 
 describe('a launched generator', () => {
-  it('runs once, speaks to whoever relays last, and keeps its secrets out of its arguments', async () => {
+  it('runs once, speaks to the one that relays last, and keeps its secrets out of its arguments', async () => {
     const folder = join(root, 'one')
     const first = launch(folder, 3600)
     const pid = Number(/vornak:pid=(\d+)/.exec(first.stdout)![1])

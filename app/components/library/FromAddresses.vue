@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /**
- * From addresses to a first answer on one way: a journey, a target with what its owner has agreed to, a plan of so many
+ * From addresses to a first answer on one way: a journey, a target with what its owner has agreed to, a plan of a few
  * users from these places; tried with one user here before anything is ordered.
  */
 import type { ApiProblem, TriedView } from '~~/api/views'

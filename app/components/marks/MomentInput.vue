@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A moment to the minute, typed part by part or chosen from a calendar, in the zone of whoever looks. */
+/** A moment to the minute, typed part by part or chosen from a calendar, in the zone of the one who looks. */
 import { parseAbsolute, type DateValue } from '@internationalized/date'
 
 /** ISO 8601; empty: none yet. */

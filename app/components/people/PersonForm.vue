@@ -18,8 +18,8 @@ async function save(): Promise<void> {
   <FaultForm :problem="problem" class="panel pad dialog-form" @submit="save">
     <h2>{{ first ? 'The first person' : 'Somebody new' }}</h2>
     <p v-if="first" class="q s12">
-      Nobody can sign in yet: whoever is on this computer may do everything, and nobody from elsewhere gets in. From the
-      first person on, whoever comes has to sign in. That is you, and you let others in.
+      Nobody can sign in yet: anyone who is on this computer may do everything, and nobody from elsewhere gets in. From the
+      first person on, anyone who comes has to sign in. That is you, and you let others in.
     </p>
     <UFormField name="name" label="Name" required>
       <UInput v-model="draft.name" required maxlength="80" autocomplete="username" />

@@ -46,7 +46,7 @@ const opened = ({ opened: n, openedAt }: SharedLinkLine) =>
   <UModal
     v-model:open="open"
     title="Share by a link"
-    :description="`Whoever has it sees ${OPENS[thing.kind]}, and nothing else, without signing in.`"
+    :description="`Anyone who has it sees ${OPENS[thing.kind]}, and nothing else, without signing in.`"
   >
     <template #body>
       <FaultForm id="share" :problem="problem" class="dialog-form" @submit="make">

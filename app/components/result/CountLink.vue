@@ -5,7 +5,7 @@ import { count } from '~~/core/values/said-figures'
 const { n, of, color } = defineProps<{
   n: number
   color?: 'error'
-  /** What there were so many of, in words. */
+  /** What was counted, in words. */
   of: string
 }>()
 defineEmits<{ open: [] }>()

@@ -57,7 +57,7 @@ const columns: ListColumn<Line>[] = [
   { id: 'cost', head: 'cost', num: true, unit: '€', value: l => l.machine?.cost },
 ]
 
-/** Whose signals are drawn: the one chosen, else whoever was furthest past a limit. */
+/** Whose signals are drawn: the one chosen, else the one that was furthest past a limit. */
 const asked = useInAddress('signals')
 const drawn = computed(() => {
   const chosen = lines.value.find(l => l.name === asked.value)

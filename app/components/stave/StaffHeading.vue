@@ -17,7 +17,7 @@ const { place, stave, named, title, of, unloadedMs = undefined } = defineProps<{
   unloadedMs?: number | undefined
 }>()
 const UNLOADED = 'What it took with nobody else there: one user, once from each location, in the rehearsal; no network added.'
-/** A lower staff has no room to say what its values are of: its name does, to whoever points at it. */
+/** A lower staff has no room to say what its values are of: its name does, to anyone who points at it. */
 const LEAST_WITH_OF_PX = 46
 /** The staff whose editor is open, by its key. */
 const edited = defineModel<string | undefined>('edited', { required: true })

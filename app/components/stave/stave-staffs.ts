@@ -38,7 +38,7 @@ export interface StaffEntry {
 /** A staff of the target's own figures, as people write it. */
 const TARGET_WORDS = /^target\s+(\S.*)$/i
 
-/** Of a target's own series so many are shown from the start, in its order, on one staff. */
+/** Of a target's own series this many are shown from the start, in its order, on one staff. */
 const FIRST_TARGET_LINES = 3
 
 /** Staffs of one stave at most: more fit on no screen, and each is asked of the server. */

@@ -1,5 +1,5 @@
 /**
- * What the charts of a run show, as a sentence and as rows of a table: for whoever does not see them, and for whoever
+ * What the charts of a run show, as a sentence and as rows of a table: for anyone who does not see them, and for anyone who
  * wants to read rather than look.
  */
 import type { SecondFigures } from '~~/core/merge/second-figures'

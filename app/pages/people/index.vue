@@ -69,7 +69,7 @@ useHead({ title: 'People · Vornak' })
         <section v-else-if="me.isOpen" class="panel pad">
           <h2>Open to this computer</h2>
           <p>
-            Nobody has to sign in: whoever is on this computer may do everything. From elsewhere nobody gets in, not
+            Nobody has to sign in: anyone who is on this computer may do everything. From elsewhere nobody gets in, not
             through a proxy either, and Vornak does not start on another address than 127.0.0.1.
           </p>
           <UButton v-if="!adding" class="below" variant="solid" @click="adding = true">Make the first person</UButton>
