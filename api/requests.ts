@@ -4,7 +4,7 @@
  */
 import { Type, type Static, type TProperties } from '@sinclair/typebox'
 import type { Capacity } from '../core/capacity/capacity'
-import { DURATION_UNITS, RESULT_FIELDS, RESULT_FORMS, TIME_UNITS, type Reading } from '../core/elsewhere/reading'
+import { DURATION_UNITS, RESULT_FIELDS, RESULT_FORMS, TIME_UNITS, type FileReading } from '../core/elsewhere/reading'
 import { CAPACITY_SCHEMA } from '../core/capacity/schema'
 import { SITE_SCHEMA, type Site } from '../core/fleet/site'
 import type { Journey } from '../core/journey/journey'
@@ -57,7 +57,7 @@ const location = Type.String({ pattern: '^[A-Z]{3}$', description: 'three letter
 const share = Type.Number({ exclusiveMinimum: 0, maximum: 1 })
 
 /** How a file of results is read. */
-const reading = Type.Unsafe<Reading>(
+const reading = Type.Unsafe<FileReading>(
   body({
     form: oneOf(...RESULT_FORMS),
     separator: optional(text(1, 1)),

@@ -32,13 +32,13 @@ export interface Permission {
 const USUAL_BEARERS: readonly Bearer[] = ['person', 'here', 'token']
 
 /** Why somebody may not: not known; known, but not as this; not enough. */
-export type Refusal = 'unknown' | 'bearer' | 'role'
+export type RoleRefusal = 'unknown' | 'bearer' | 'role'
 
 /** @param who undefined: not known @returns undefined when they may */
 export function refusalOf(
   { role, by = USUAL_BEARERS }: Permission,
   who: { bearer: Bearer, role: Role } | undefined,
-): Refusal | undefined {
+): RoleRefusal | undefined {
   if (role === 'anyone') return undefined
   if (!who) return 'unknown'
   if (!by.includes(who.bearer)) return 'bearer'

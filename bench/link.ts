@@ -19,7 +19,7 @@ import { RunWatch } from '../control/target/run-watch'
 import { Ingest } from '../control/ingest/ingest'
 import { DoorKey } from '../control/link/door-key'
 import { GeneratorHub, hashOf, NOBODY } from '../control/link/generator-hub'
-import { Faults } from '../control/store/faults'
+import { InnerFaults } from '../control/store/faults'
 import { factStore } from '../control/store/facts'
 import { machineStore } from '../control/store/machines'
 import { openStore } from '../control/store/open'
@@ -222,7 +222,7 @@ async function openHouse(folder: string, tls: boolean, generators: number) {
     acceptGenerator: hub.accept.bind(hub),
     doorCertificate: () => key.certificate(),
     generatorProgram: () => new Uint8Array(),
-    faults: new Faults(realClock),
+    faults: new InnerFaults(realClock),
   }
   const door = tls ? await generatorsDoor({ host: '127.0.0.1', port: 0 }) : undefined
   await door?.open(coordinator)

@@ -13,7 +13,7 @@ import { certificateOf, refuseOpen, refuseUnguarded } from './exposure'
 import { generatorsDoor } from './generators-door'
 import { guardOf } from './guard-of'
 import { guardBody, type TurnedAway } from './guards'
-import type { Elsewhere, ElsewhereSettings } from '../control/people/elsewhere'
+import type { SignInElsewhere, ElsewhereSettings } from '../control/people/elsewhere'
 import type { Settings } from './settings'
 import { openLiveFeed } from './live-feed'
 import { listen } from './listen'
@@ -96,9 +96,9 @@ function closed(server: Server): Promise<unknown> {
   return new Promise(resolve => server.close(resolve))
 }
 
-async function elsewhereOf(settings: Settings, elsewhere: ElsewhereSettings): Promise<Elsewhere> {
-  const { Elsewhere } = await import('../control/people/elsewhere')
-  return new Elsewhere(elsewhere, addressOf(settings), realClock)
+async function elsewhereOf(settings: Settings, elsewhere: ElsewhereSettings): Promise<SignInElsewhere> {
+  const { SignInElsewhere } = await import('../control/people/elsewhere')
+  return new SignInElsewhere(elsewhere, addressOf(settings), realClock)
 }
 
 /** Where people find it. */

@@ -17,7 +17,7 @@ export interface WorldOptions {
 }
 
 /** How the target treats a request: when the answer is there, or that it is turned away. */
-export interface Answered {
+export interface SimAnswer {
   at: number
   right: boolean
 }
@@ -57,7 +57,7 @@ export class World {
   }
 
   /** A request arrives now. */
-  request(step: string): Answered {
+  request(step: string): SimAnswer {
     const { workers, mostWaiting, sigma, serviceMs } = this.options
     while (this.begins.length > 0 && this.begins[0]! <= this.now) this.begins.shift()
     if (this.begins.length >= mostWaiting) return { at: this.now + 2, right: false }

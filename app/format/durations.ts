@@ -1,7 +1,7 @@
 /** Durations as people type them: “90 s”, “1 h 30 min”, “0,5 s”; a bare number is taken in the unit that is said. */
 import { printDuration, readDuration } from '../../core/load/phrase'
 
-export type DurationUnit = 'ms' | 's' | 'min'
+export type ShownDurationUnit = 'ms' | 's' | 'min'
 
 export interface DurationBounds {
   /** ms */
@@ -9,7 +9,7 @@ export interface DurationBounds {
   /** ms */
   max?: number
   /** Of a number without one. */
-  unit?: DurationUnit
+  unit?: ShownDurationUnit
   /** What it has to be a whole number of, ms. */
   grain?: number
 }

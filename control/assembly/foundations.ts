@@ -6,7 +6,7 @@ import type { Clock } from '../clock'
 import { accountStore } from '../store/accounts'
 import { capacityStore } from '../store/capacities'
 import { Disk } from '../store/disk'
-import { Faults } from '../store/faults'
+import { InnerFaults } from '../store/faults'
 import { dispatchStore } from '../store/dispatches'
 import { factStore, type FactStore } from '../store/facts'
 import { hostStore } from '../store/hosts'
@@ -53,7 +53,7 @@ const LEAST_DISK_BYTES = 500 * 1024 * 1024
 
 export function foundations(options: FoundationOptions) {
   const { dataFolder, keyFile, elsewhere, leastDiskBytes = LEAST_DISK_BYTES, freeBytes } = options
-  const faults = new Faults(options.clock)
+  const faults = new InnerFaults(options.clock)
   const clock = tellingClock(options.clock, faults)
   mkdirSync(join(dataFolder, 'runs'), { recursive: true })
   // What is in it is nobody else's, no matter who made it.

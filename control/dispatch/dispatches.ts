@@ -4,7 +4,7 @@
  */
 import type { RunLine } from '../../api/views'
 import { mailOfRun } from '../../core/dispatch/run-mail'
-import { toldOf, type RunEvent, type Tells } from '../../core/dispatch/run-event'
+import { toldOf, type ToldEvent, type Tells } from '../../core/dispatch/run-event'
 import type { RunChange } from '../../core/run/life'
 import type { Cancel, Clock } from '../clock'
 import { ControlError, notFound } from '../errors'
@@ -119,7 +119,7 @@ export class Dispatches {
   async tryHook(id: number): Promise<void> {
     const { hooks, clock } = this.options
     const now = clock.now()
-    const event: RunEvent = { kind: 'try', at: new Date(now).toISOString(), says: 'Somebody tries whether this gets through.' }
+    const event: ToldEvent = { kind: 'try', at: new Date(now).toISOString(), says: 'Somebody tries whether this gets through.' }
     await tried(hooks.of(id).address, () => hooks.send(id, JSON.stringify(event), now))
   }
 
@@ -185,7 +185,7 @@ export class Dispatches {
     await mail.send(mailOf(text, recipient, line.id, pdf as Uint8Array | undefined))
   }
 
-  private eventOf(line: RunLine, change: RunChange, kind: Tells): RunEvent {
+  private eventOf(line: RunLine, change: RunChange, kind: Tells): ToldEvent {
     return {
       kind,
       at: new Date(change.at).toISOString(),

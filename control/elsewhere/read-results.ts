@@ -5,7 +5,7 @@ import { createGunzip } from 'node:zlib'
 import Papa from 'papaparse'
 import { readAccessLine } from '../../core/elsewhere/access-log'
 import { samplesOfHar } from '../../core/elsewhere/har-samples'
-import type { Reading } from '../../core/elsewhere/reading'
+import type { FileReading } from '../../core/elsewhere/reading'
 import { cellsOfObject, cellsOfRow, rowReader, type Average, type ReadRow } from '../../core/elsewhere/row-reader'
 import type { ClaimedSample } from '../../core/elsewhere/sample'
 import { recogniseEncoding } from '../../core/formats/csv-recognition'
@@ -28,7 +28,7 @@ const MOST_AT_ONCE = 256 * 1024 * 1024
 const MOST_LINE = 1024 * 1024
 
 /** @param step where none is told @throws FileError when it cannot be read at all */
-export async function readResults(path: string, reading: Reading, step: string, take: Taker): Promise<void> {
+export async function readResults(path: string, reading: FileReading, step: string, take: Taker): Promise<void> {
   const text = textOf(path)
   switch (reading.form) {
     case 'csv':
@@ -79,7 +79,7 @@ function textOf(path: string): Readable {
   return bytes.pipe(unpacked).pipe(decoder) as unknown as Readable
 }
 
-async function readCsv(text: Readable, reading: Reading, step: string, take: Taker): Promise<void> {
+async function readCsv(text: Readable, reading: FileReading, step: string, take: Taker): Promise<void> {
   const read = rowReader(reading, step)
   let of: ReturnType<typeof cellsOfRow> | undefined
   let number = 0
@@ -118,7 +118,7 @@ async function readCsv(text: Readable, reading: Reading, step: string, take: Tak
   })
 }
 
-function readJsonLines(text: Readable, reading: Reading, step: string, take: Taker): Promise<void> {
+function readJsonLines(text: Readable, reading: FileReading, step: string, take: Taker): Promise<void> {
   const read = rowReader(reading, step)
   const of = cellsOfObject(reading)
   return eachLine(text, (line, number) => {

@@ -7,7 +7,7 @@ import { ControlError, notFound } from '../errors'
 import type { CommandResult, HostCommand, HostStore } from '../store/hosts'
 import type { Sealing } from '../store/sealing'
 import { HostProblem } from './ssh/problem'
-import { fingerprintOf, openSession, type KeyRoom, type Session } from './ssh/session'
+import { fingerprintOf, openSession, type KeyRoom, type SshSession } from './ssh/session'
 import { tryHost } from './ssh/try-host'
 import { fromStore } from '../store/from-store'
 
@@ -214,7 +214,7 @@ export class Hosts {
   }
 
   /** Signs in to a host. @param ref `site/host` @throws HostProblem, ControlError */
-  open(ref: string): Promise<Session> {
+  open(ref: string): Promise<SshSession> {
     const { site, host } = this.find(ref)
     return openSession(settleHost(site, host), this.keyRoom)
   }

@@ -18,7 +18,7 @@ import type { Clock } from '../clock'
 import { HostProblem } from './ssh/problem'
 import { bring, launch, lives, openRelay, readLog, readUnsent, remove, residents } from './ssh/resident'
 import type { Bundle } from '../link/door'
-import { openSession, type KeyRoom, type Session } from './ssh/session'
+import { openSession, type KeyRoom, type SshSession } from './ssh/session'
 import type { Wire } from '../link/generator-hub'
 import {
   ProviderSilent,
@@ -68,7 +68,7 @@ interface PostedGenerator {
   host: SettledHost
   state: ProviderMachine['state']
   sentence: string
-  session: Session | undefined
+  session: SshSession | undefined
   busy: boolean
   notBefore: number
   againMs: number
@@ -334,7 +334,7 @@ export class PrivateServers implements Provider {
   }
 
   /** Through the connection there is, or one made for this. @throws ProviderSilent; HostProblem when raw */
-  private async withSession<T>(post: PostedGenerator, act: (session: Session) => Promise<T>, raw = false): Promise<T> {
+  private async withSession<T>(post: PostedGenerator, act: (session: SshSession) => Promise<T>, raw = false): Promise<T> {
     const open = post.session
     try {
       const session = open ?? (await openSession(post.host, this.options.keys))

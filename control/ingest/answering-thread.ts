@@ -3,7 +3,7 @@ import { Worker } from 'node:worker_threads'
 import type { FromMergeWorker, MergeQuestions, ToMergeWorker } from './worker-messages'
 
 /** What it says of its own accord. */
-export type Told = Exclude<FromMergeWorker, { kind: 'answer' | 'trouble' }>
+export type ToldByWorker = Exclude<FromMergeWorker, { kind: 'answer' | 'trouble' }>
 
 /** A thread that ends more often than this in the life of a process will not live. */
 const MOST_RESTARTS = 20
@@ -27,7 +27,7 @@ export class AnsweringThread {
   constructor(
     private readonly program: string,
     private readonly name: string,
-    private readonly onTold: (message: Told) => void,
+    private readonly onTold: (message: ToldByWorker) => void,
     private readonly onStartedAnew: (sentence: string) => void,
     private readonly onGivenUp: (error: Error) => void,
   ) {

@@ -18,7 +18,7 @@ import { asksMachines, type SliceOver, type Slices, type SliceWish } from '../..
 import type { StaffWish } from '../../core/result/staff'
 import type { RunFacts, RunSummary } from '../../core/result/summary'
 import type { OurCount } from '../../core/result/three-way'
-import { AnsweringThread, type Told } from './answering-thread'
+import { AnsweringThread, type ToldByWorker } from './answering-thread'
 import type { RunGenerator, Ack } from './run-merge'
 import type { ExemplarsWanted, FoundExemplars } from './exemplars'
 import type { Leftover } from './leftovers'
@@ -232,7 +232,7 @@ export class Ingest {
     ))
   }
 
-  private take(message: Told): void {
+  private take(message: ToldByWorker): void {
     if (message.kind === 'flushed') {
       for (const ack of message.acks) this.listener?.onAck(message.runId, ack)
       if (message.seconds.length > 0) this.listener?.onSeconds(message.runId, message.seconds)

@@ -6,7 +6,7 @@ import {
   measuredIn,
   spreadOf,
   valueOf,
-  type Cell,
+  type MeasuredCell,
   type Spread,
 } from '../../core/compare/spread'
 import type { ComparedRow } from '../../core/compare/rows'
@@ -45,7 +45,7 @@ export function measuresOf(document: RunDocument, run: OpenRun, { rows, windows,
   })
   const timings: Timing[] = rows.some(r => r.withFailures) ? ['right', 'failed'] : ['right']
   const whole = subjects.map(() => new SeriesSum())
-  const cells = subjects.map((): Cell[] => [])
+  const cells = subjects.map((): MeasuredCell[] => [])
   const cellsAt = cellReader(run, subjects, timings)
   const medians: (number | null)[] = []
   let lengthS = 0
@@ -81,7 +81,7 @@ function cellReader(
   run: OpenRun,
   subjects: readonly Subject[],
   timings: readonly Timing[],
-): (fromS: number) => Cell[] {
+): (fromS: number) => MeasuredCell[] {
   const takenBy = new Map<number, number[]>()
   subjects.forEach(({ series }, subject) => {
     for (const n of series) takenBy.set(n, [...(takenBy.get(n) ?? []), subject])
@@ -103,9 +103,9 @@ function cellReader(
   return (fromS) => {
     const sums = emptySums()
     run.addWindow(fromS, fromS + CELL_S, n => sums[partOf.get(n) ?? -1], timings)
-    const parts: Cell[][] = subjects.map(() => [])
+    const parts: MeasuredCell[][] = subjects.map(() => [])
     sums.forEach((sum, part) => {
-      const told = new Map<boolean, Cell>()
+      const told = new Map<boolean, MeasuredCell>()
       for (const subject of takers[part]!) {
         const { withFailures } = subjects[subject]!
         const cell = told.get(withFailures) ?? cellOf(measuredIn(sum, withFailures))

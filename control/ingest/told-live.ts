@@ -6,7 +6,7 @@
 import { asLongAs, ClaimedSeries, claimOf, LONGEST_CLAIMED_S } from '../../core/elsewhere/claimed-document'
 import type { TakenLines } from '../../core/elsewhere/results'
 import { failureOf, MOST_FAULTS, type ClaimedSample } from '../../core/elsewhere/sample'
-import { readSample, type Sample } from '../../core/elsewhere/sample-line'
+import { readSample, type WrittenSample } from '../../core/elsewhere/sample-line'
 import { recordOf } from '../../core/elsewhere/sample-record'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { peakOf } from '../../core/load/profile'
@@ -94,7 +94,7 @@ export class ToldLive {
   }
 
   /** @returns what is wrong with it */
-  private takeLine(sender: number, read: Sample | string, offset: number, receivedAt: number): string | undefined {
+  private takeLine(sender: number, read: WrittenSample | string, offset: number, receivedAt: number): string | undefined {
     if (typeof read === 'string') return read
     const endedMs = read.atMs === undefined ? receivedAt : read.atMs + offset
     if (endedMs > receivedAt + AHEAD_MS)

@@ -110,7 +110,7 @@ export class Fleet {
     await this.look()
   }
 
-  /** A run is over: its machines wait for the next until a moment, and what is broken goes. */
+  /** A run is over: its machines wait for the next until a moment, and broken ones are released. */
   async keep(runId: number, until: number, reason: string): Promise<void> {
     const { machines } = this.options
     await this.all(

@@ -56,9 +56,9 @@ interface Away {
 }
 
 /** What others need of it. */
-export type OtherService = Pick<Elsewhere, 'name' | 'begin' | 'finish'>
+export type OtherService = Pick<SignInElsewhere, 'name' | 'begin' | 'finish'>
 
-export class Elsewhere {
+export class SignInElsewhere {
   private configuration: Promise<Configuration> | undefined
   private readonly away = new Map<string, Away>()
 

@@ -1,7 +1,7 @@
 /** A report as one page of HTML that needs nothing else: charts as SVG, tables that sort, the font within. */
 import Mustache from 'mustache'
 import { MARK_SHAPES } from '../../core/report/mark-shapes'
-import type { Block, Cell, Curve, Mark, Report, Table } from '../../core/report/report'
+import type { Block, ReportCell, Curve, Mark, Report, Table } from '../../core/report/report'
 import { curveSvg } from './curve-svg'
 import { PAGE, PAGE_SCRIPT, PAGE_STYLE } from './html-page'
 import { readLogo } from './logo'
@@ -46,7 +46,7 @@ function blockView(block: Block): object {
 }
 
 function tableView({ columns, rows, foot }: Table): object {
-  const cells = (row: readonly Cell[]) =>
+  const cells = (row: readonly ReportCell[]) =>
     row.map((cell, c) => ({
       ...cell,
       isFigure: columns[c]?.isFigure,

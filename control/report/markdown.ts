@@ -1,5 +1,5 @@
 /** A report as Markdown (GitHub's flavoured specification, for its tables). Curves are told in words: text has none. */
-import type { Block, Cell, Curve, Mark, Report, Table } from '../../core/report/report'
+import type { Block, ReportCell, Curve, Mark, Report, Table } from '../../core/report/report'
 import { runTime } from '../../core/values/said-times'
 
 const MARK_WORDS: Record<Mark | 'none', string> = { held: '✓', short: '△', broken: '✗', none: '–' }
@@ -40,7 +40,7 @@ function blockText(block: Block): string {
 
 function tableText({ columns, rows, foot }: Table): string {
   const line = (texts: readonly string[]) => `| ${texts.join(' | ')} |`
-  const cell = ({ text, mark, isStrong }: Cell) => {
+  const cell = ({ text, mark, isStrong }: ReportCell) => {
     const told = `${mark ? `${MARK_WORDS[mark]} ` : ''}${plain(text)}`
     return isStrong && told !== '' ? `**${told}**` : told
   }

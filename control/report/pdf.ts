@@ -3,7 +3,7 @@ import * as fontkit from 'fontkit'
 import pdfmake from 'pdfmake'
 import type { Content, ContentText, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces'
 import { MARK_SHAPES } from '../../core/report/mark-shapes'
-import type { Block, Cell, Mark, Report, ReportSection, Table } from '../../core/report/report'
+import type { Block, ReportCell, Mark, Report, ReportSection, Table } from '../../core/report/report'
 import { curveSvg, CURVE_WIDTH } from './curve-svg'
 import { readLogo } from './logo'
 import { HAIR, INK, MARK_COLOURS, QUIET } from './look'
@@ -179,7 +179,7 @@ function blockContent(block: Block, set: Setting, width: number): Content {
 const SHORT_WORDS = 9
 
 function tableContent({ columns, rows, foot }: Table, set: Setting): Content {
-  const cell = (c: Cell, at: number): TableCell => {
+  const cell = (c: ReportCell, at: number): TableCell => {
     const words = set.words(c.text, c.isStrong ? { bold: true } : {})
     const told = c.mark ? set.marked(c.mark, words, 8.5) : words
     // What was set is text; a cell is content that may say more.

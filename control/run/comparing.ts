@@ -1,6 +1,6 @@
 /** Two to six runs beside each other: what differed, by how much, and whether repeats differ as much by themselves. */
 import type { CompareView } from '../../api/views'
-import { differenceOf, standingsOf, yardstickOf, type Difference, type Judged, type Yardstick } from '../../core/compare/difference'
+import { differenceOf, standingsOf, yardstickOf, type Difference, type JudgedDifference, type Yardstick } from '../../core/compare/difference'
 import { MOST_COMPARED, rowsOf, type ComparedMetric, type ComparedRow } from '../../core/compare/rows'
 import { comparedSetUps, isRepeat, type SetUp } from '../../core/compare/set-up'
 import type { Spread } from '../../core/compare/spread'
@@ -10,7 +10,7 @@ import type { Window } from '../../core/objectives/windows'
 import type { AskedRun } from '../ingest/worker-messages'
 import type { StoredRun } from '../store/runs'
 import { ControlError } from '../errors'
-import type { Measure } from './known-measures'
+import type { MeasureRun } from './known-measures'
 import type { runLine } from './run-lines'
 import { present } from '../../core/values/present'
 import type { RunSummary } from '../../core/result/summary'
@@ -38,7 +38,7 @@ export interface ComparingOptions {
   ofPlan: (planId: string) => StoredRun[]
   line: (run: StoredRun) => ReturnType<typeof runLine>
   asked: (id: number) => AskedRun
-  measures: Measure
+  measures: MeasureRun
   /** What was read of its target's own figures. */
   targetLines: (run: StoredRun) => TargetLineValues[]
 }
@@ -162,7 +162,7 @@ function targetRows({ target }: StoredRun['document'], lines: readonly TargetLin
 }
 
 /** Without what is worked out by it. */
-function drawnOf({ difference, yardstick }: Judged): { difference?: Difference, yardstick?: Yardstick } {
+function drawnOf({ difference, yardstick }: JudgedDifference): { difference?: Difference, yardstick?: Yardstick } {
   if (!yardstick) return difference ? { difference } : {}
   const { least, most, repeats } = yardstick
   return { ...(difference ? { difference } : {}), yardstick: { least, most, repeats } }

@@ -11,7 +11,7 @@ import { ControlError, notFound } from '../errors'
 import type { Cleared, Clearing } from '../ingest/clear-worker'
 import type { FileRoom } from '../library/files'
 import { bytesOnDisk, type Disk } from '../store/disk'
-import type { Faults } from '../store/faults'
+import type { InnerFaults } from '../store/faults'
 import type { FactStore } from '../store/facts'
 import { fromStore } from '../store/from-store'
 import type { LibraryStore } from '../store/library'
@@ -24,7 +24,7 @@ export interface KeepingOptions {
   files: FileRoom
   facts: FactStore
   disk: Pick<Disk, 'freeBytes'>
-  faults: Faults
+  faults: InnerFaults
   clock: Clock
   runFile: (runId: number) => string
   targetFile: (runId: number) => string

@@ -11,10 +11,10 @@ import { present } from '../../core/values/present'
 /** Rows that are kept, of all runs. */
 const MOST = 20_000
 
-export type Measure = (run: AskedRun, wanted: MeasuresWanted) => Promise<Spread[]>
+export type MeasureRun = (run: AskedRun, wanted: MeasuresWanted) => Promise<Spread[]>
 
 /** @param measure of a run's file @returns the same, which asks for nothing twice */
-export function knownMeasures(measure: Measure): Measure {
+export function knownMeasures(measure: MeasureRun): MeasureRun {
   const known = new Map<string, Spread>()
   return async (run, { rows, windows, spread }) => {
     const where = `${run.path} ${windows.map(w => `${w.fromS}-${w.toS}`).join(' ')}`

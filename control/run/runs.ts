@@ -39,7 +39,7 @@ import { staffProblem, type StaffWish } from '../../core/result/staff'
 import { targetLines } from '../target/judged-values'
 import { targetView, type TargetWish } from '../target/target-view'
 import { compared, type CompareWish } from './comparing'
-import { knownMeasures, type Measure } from './known-measures'
+import { knownMeasures, type MeasureRun } from './known-measures'
 import { trendView } from './trends'
 import { threeWay } from '../target/three-way-view'
 import { exportedSeconds, type SecondsFile } from './exported-seconds'
@@ -94,7 +94,7 @@ const MOST_RUNS = 200
 const LONGEST_S = Number.MAX_SAFE_INTEGER
 
 export class Runs {
-  private readonly measures: Measure
+  private readonly measures: MeasureRun
 
   constructor(private readonly options: RunsOptions) {
     this.measures = knownMeasures((run, wanted) => options.ingest.measures(run, wanted))

@@ -1,7 +1,7 @@
 /** How a plan has gone, run by run: its objectives as each was judged, its steps at the highest level of the newest. */
 import type { TrendView } from '../../api/views'
 import { rowsOf } from '../../core/compare/rows'
-import { trendOf, type JudgedRun, type TrendLine } from '../../core/compare/trend'
+import { trendOf, type TrendRun, type TrendLine } from '../../core/compare/trend'
 import { nameOf, printObjective } from '../../core/objectives/sentence'
 import { defined } from '../../core/values/defined'
 import type { StoredRun } from '../store/runs'
@@ -37,7 +37,7 @@ async function stepLines(
   // Those that objectives are about, too: they are told there as they were judged, in the windows of that.
   const plan = { ...document.plan, objectives: [] }
   const rows = rowsOf({ ...document, plan }, METRIC).filter(r => r.about === 'step')
-  const runs: JudgedRun[] = []
+  const runs: TrendRun[] = []
   for (const run of judged.slice(-MOST_RUNS_OF_STEPS)) {
     const windows = windowsAt(run, users)
     if (windows.length === 0 || run.clearedAt !== undefined) continue
@@ -52,7 +52,7 @@ async function stepLines(
   return trendOf(runs, nameOf)
 }
 
-function judgedAs(run: StoredRun, judgements: JudgedRun['judgements']): JudgedRun {
+function judgedAs(run: StoredRun, judgements: TrendRun['judgements']): TrendRun {
   const { id, document, about } = run
   return { id, document, build: about.build, judgements, soundness: summaryOf(run).soundness }
 }

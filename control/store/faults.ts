@@ -2,7 +2,7 @@
 import type { Clock } from '../clock'
 import { forgetOldest } from '../../core/values/forget-oldest'
 
-export interface Fault {
+export interface InnerFault {
   /** What was being done, in words: `giving back what is due`. */
   what: string
   sentence: string
@@ -15,8 +15,8 @@ export interface Fault {
 /** Kinds that are kept; the oldest goes. */
 const MOST_FAULTS = 20
 
-export class Faults {
-  private readonly kinds = new Map<string, Fault>()
+export class InnerFaults {
+  private readonly kinds = new Map<string, InnerFault>()
 
   constructor(private readonly clock: Pick<Clock, 'now'>) {}
 
@@ -37,7 +37,7 @@ export class Faults {
   }
 
   /** The latest first. */
-  list(): Fault[] {
+  list(): InnerFault[] {
     return [...this.kinds.values()].reverse()
   }
 }

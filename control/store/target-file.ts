@@ -20,7 +20,7 @@ export interface SourceStanding {
   failures: number
 }
 
-export interface TargetLine {
+export interface StoredTargetLine {
   id: number
   series: string
   split: string
@@ -83,8 +83,8 @@ export class TargetFile {
     return id
   }
 
-  lines(): TargetLine[] {
-    return this.store.prepare<[], TargetLine>('SELECT id, series, split FROM lines ORDER BY series, split').all()
+  lines(): StoredTargetLine[] {
+    return this.store.prepare<[], StoredTargetLine>('SELECT id, series, split FROM lines ORDER BY series, split').all()
   }
 
   /** In order of time. @param zeroMs what run time counts from, ms since 1970 @param fromMs left out: all */

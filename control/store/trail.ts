@@ -1,9 +1,9 @@
 /** Who did what, when, from where: added to, never changed. */
-import type { TrailEntry as ToldEntry } from '../../api/views'
+import type { TrailEntry } from '../../api/views'
 import type { Store } from './open'
 
 /** As it is kept: what the act is in words comes when it is told. */
-export type TrailEntry = Omit<ToldEntry, 'says'>
+export type StoredTrailEntry = Omit<TrailEntry, 'says'>
 
 export type TrailStore = ReturnType<typeof trailStore>
 
@@ -12,7 +12,7 @@ export function trailStore(store: Store) {
     INSERT INTO trail (at, who, bearer, address, act, about, outcome)
     VALUES (@at, @who, @bearer, @address, @act, @about, @outcome)
   `)
-  const before = store.prepare<[number, number], TrailEntry>(`
+  const before = store.prepare<[number, number], StoredTrailEntry>(`
     SELECT *
     FROM trail
     WHERE id < ?
@@ -20,7 +20,7 @@ export function trailStore(store: Store) {
     LIMIT ?
   `)
   return {
-    add: (entry: Omit<TrailEntry, 'id'>) => void insert.run({ ...entry, at: Math.round(entry.at) }),
+    add: (entry: Omit<StoredTrailEntry, 'id'>) => void insert.run({ ...entry, at: Math.round(entry.at) }),
     /** The latest first. @param id only those before it */
     before: (id: number, most: number) => before.all(id, most),
   }

@@ -3,12 +3,12 @@
  * among the faults, and reaches neither the process nor what comes next.
  */
 import type { Clock } from '../clock'
-import type { Faults } from './faults'
+import type { InnerFaults } from './faults'
 
 /** The same call, of which what goes wrong is told; once it goes well again, it is not told any more. */
 export function unasked<Of extends unknown[]>(
   what: string,
-  faults: Pick<Faults, 'tell' | 'settle'>,
+  faults: Pick<InnerFaults, 'tell' | 'settle'>,
   call: (...of: Of) => void,
 ): (...of: Of) => void {
   let isFailing = false
@@ -26,7 +26,7 @@ export function unasked<Of extends unknown[]>(
 }
 
 /** A clock that tells what goes wrong in what it calls. */
-export function tellingClock(clock: Clock, faults: Pick<Faults, 'tell' | 'settle'>): Clock {
+export function tellingClock(clock: Clock, faults: Pick<InnerFaults, 'tell' | 'settle'>): Clock {
   const what = 'Something that was due by the clock'
   return {
     now: () => clock.now(),

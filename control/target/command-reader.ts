@@ -4,7 +4,7 @@ import { SourceReadings, type CounterState, type Reading } from '../../core/targ
 import { ofRun, queryOfRun, type Source } from '../../core/target/source'
 import { compileExpression, type Expression } from '../../core/values/expression'
 import { CommandTimeout, HostProblem } from '../hosts/ssh/problem'
-import type { Session } from '../hosts/ssh/session'
+import type { SshSession } from '../hosts/ssh/session'
 import { RunningCommand } from './running-command'
 import { ageOf, type CommandHosts, type SourceReader, type SourceReading } from './source-reader'
 import { SourceTrouble } from './trouble'
@@ -23,7 +23,7 @@ export class CommandReader implements SourceReader {
   private readonly line: string
   /** Of its series in turn, where they are chosen by patterns. */
   private readonly patterns: readonly Expression[] | undefined
-  private session: Session | undefined
+  private session: SshSession | undefined
   private running: RunningCommand | undefined
   private isClosed = false
   /** What it wrote at the last reading. */
@@ -114,7 +114,7 @@ export class CommandReader implements SourceReader {
     )
   }
 
-  private async signedIn(): Promise<Session> {
+  private async signedIn(): Promise<SshSession> {
     if (this.session) return this.session
     const session = await this.reached(() => this.hosts.open(this.source.address))
     session.onClose(() => {

@@ -1,10 +1,10 @@
 /** What programs send of a target's own figures: kept for a minute, and told to who reads it for a run. */
-import { Sums } from '../../core/formats/otlp'
-import type { Sample } from '../../core/target/metrics-page'
+import { OtlpSums } from '../../core/formats/otlp'
+import type { MetricSample } from '../../core/target/metrics-page'
 
 /** Samples that came at once. */
 export interface Delivery {
-  samples: readonly Sample[]
+  samples: readonly MetricSample[]
   /** ms since 1970. */
   at: number
 }
@@ -27,11 +27,11 @@ export class Letterbox {
   private readonly kept: Delivery[] = []
   /** Samples that are kept. */
   private size = 0
-  private readonly sums = new Sums()
+  private readonly sums = new OtlpSums()
   private readonly listeners = new Set<{ waiting: Delivery[], size: number }>()
 
   /** @returns for how many runs it is read; undefined: it comes faster than it can be read, and was not taken */
-  put(sent: { samples: readonly Sample[], at: number }): number | undefined {
+  put(sent: { samples: readonly MetricSample[], at: number }): number | undefined {
     const isFull = [...this.listeners].some(l => l.size + sent.samples.length > MOST_WAITING)
     if (isFull) return undefined
     // Only of what is taken: what is refused will be sent again.

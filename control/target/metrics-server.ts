@@ -4,7 +4,7 @@ import type { Source } from '../../core/target/source'
 import type { FetchedPage, PageFetcher } from './page'
 import { SourceTrouble } from './trouble'
 
-export interface Answer<T> extends Pick<FetchedPage, 'askedAt' | 'gotAt'> {
+export interface QueryAnswer<T> extends Pick<FetchedPage, 'askedAt' | 'gotAt'> {
   data: T
   bytes: number
 }
@@ -16,7 +16,7 @@ export class MetricsServer {
   ) {}
 
   /** What its clock shows, s since 1970. @throws SourceTrouble */
-  async time(): Promise<Answer<number>> {
+  async time(): Promise<QueryAnswer<number>> {
     const answer = await this.ask<{ resultType?: string, result?: [number, string] }>('query', { query: 'time()' })
     const nowS = Number(answer.data?.result?.[1])
     if (answer.data?.resultType !== 'scalar' || !Number.isFinite(nowS)) throw noServer('it does not say what time it is')
@@ -45,7 +45,7 @@ export class MetricsServer {
     return names.data.map(name => ({ name, ...known.data?.[name]?.[0] }))
   }
 
-  private async ask<T>(what: string, asked: Record<string, string> = {}): Promise<Answer<T>> {
+  private async ask<T>(what: string, asked: Record<string, string> = {}): Promise<QueryAnswer<T>> {
     const query = new URLSearchParams(asked).toString()
     const page = await this.fetcher.fetch({
       ...this.source,

@@ -1,7 +1,7 @@
 /** Takes apart what programs send of a target's own figures: lines, or metrics in the open telemetry protocol. */
 import { OtlpError, sentMetrics } from '../../core/formats/otlp'
 import { readLines } from '../../core/target/lines'
-import type { Sample } from '../../core/target/metrics-page'
+import type { MetricSample } from '../../core/target/metrics-page'
 import { ControlError } from '../errors'
 import { unpacked } from '../unpacked'
 import { MOST_WAITING, type Letterbox } from './inbox'
@@ -30,7 +30,7 @@ export function takeSent(box: Letterbox, sent: SentFigures, now: number): { take
 }
 
 /** All of them, or none: a program that is told of its mistake sends them again. */
-function linesIn(bytes: Uint8Array): Sample[] {
+function linesIn(bytes: Uint8Array): MetricSample[] {
   const { samples, faults } = readLines(new TextDecoder().decode(bytes))
   const [fault] = faults
   if (fault) throw unread(fault.sentence, 'Write each line as “name value”, with its moment behind it if it has one. Nothing of this was taken.')

@@ -4,7 +4,7 @@
  */
 import { identityOf } from '../../core/target/lines'
 import { momentsToAsk, readQuery, stampQuery, type AnsweredLine, type ReadQuery } from '../../core/target/query'
-import type { Sample } from '../../core/target/metrics-page'
+import type { MetricSample } from '../../core/target/metrics-page'
 import { SourceReadings, type CounterState, type Point } from '../../core/target/readings'
 import { queryOfRun, type SeriesChoice, type Source } from '../../core/target/source'
 import { SourceClockBook } from '../../core/target/source-clock'
@@ -75,7 +75,7 @@ export class ServerReader implements SourceReader {
   private async answersOf(
     { query, read, by }: Asked,
     { startS, endS }: { startS: number, endS: number },
-  ): Promise<Map<number, Sample[]>> {
+  ): Promise<Map<number, MetricSample[]>> {
     const { everyS } = this.source
     const [stamps, lines] = await Promise.all([
       this.server.range(stampQuery(read, by), startS, endS, everyS),
@@ -86,7 +86,7 @@ export class ServerReader implements SourceReader {
     const stamped = new Map<string, Map<number, number>>()
     for (const { metric, values } of stamps)
       stamped.set(keyOf(metric), new Map(values.map(([atS, value]) => [toMs(atS), Number(value) * MS])))
-    const found = new Map<number, Sample[]>()
+    const found = new Map<number, MetricSample[]>()
     for (const { metric, values } of lines) {
       const { __name__: name = '', ...labels } = metric
       const own = stamped.get(keyOf(labels))

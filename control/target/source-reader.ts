@@ -1,7 +1,7 @@
 /** What reads a source, and what a reading of it is. */
 import type { CounterState, Reading } from '../../core/target/readings'
 import type { SourceClock } from '../../core/target/source-clock'
-import type { Session } from '../hosts/ssh/session'
+import type { SshSession } from '../hosts/ssh/session'
 import type { Inbox } from './inbox'
 import type { PageFetcher } from './page'
 
@@ -24,7 +24,7 @@ export interface SourceReader {
 /** Signs in to private hosts. */
 export interface CommandHosts {
   /** @param ref `site/host` @throws HostProblem, ControlError */
-  open: (ref: string) => Promise<Session>
+  open: (ref: string) => Promise<SshSession>
 }
 
 /** Where a figure comes from, whatever kind of source it is. */

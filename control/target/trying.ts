@@ -4,7 +4,7 @@ import { setTimeout as sleep } from 'node:timers/promises'
 import { notFound } from '../errors'
 import { refuseSources, type Library } from '../library/library'
 import type { AnsweredLine } from '../../core/target/query'
-import { readMetricsPage, type Family, type Sample } from '../../core/target/metrics-page'
+import { readMetricsPage, type Family, type MetricSample } from '../../core/target/metrics-page'
 import { byMoment, identityOf, readLines } from '../../core/target/lines'
 import { SourceReadings } from '../../core/target/readings'
 import type { Source, SourceKind } from '../../core/target/source'
@@ -166,7 +166,7 @@ function triedSent(source: Source, { inbox, targetId, now }: Surroundings): Prom
   })
 }
 
-const latestOf = (samples: readonly Sample[]): Sample[] => [...new Map(samples.map(s => [identityOf(s), s])).values()]
+const latestOf = (samples: readonly MetricSample[]): MetricSample[] => [...new Map(samples.map(s => [identityOf(s), s])).values()]
 
 function foundOf({ series }: Pick<Source, 'series'>, { points }: Pick<SourceReading, 'points'>, gotAt: number) {
   return series.map(({ name }, at) => ({
@@ -194,8 +194,8 @@ const offersOfPage = (page: FetchedPage): TriedSource['offered'] => {
   return offersOf(samples, families)
 }
 
-function offersOf(samples: readonly Sample[], families: ReadonlyMap<string, Family> = new Map()): TriedSource['offered'] {
-  const metrics = new Map<string, { family: Family | undefined, samples: Sample[] }>()
+function offersOf(samples: readonly MetricSample[], families: ReadonlyMap<string, Family> = new Map()): TriedSource['offered'] {
+  const metrics = new Map<string, { family: Family | undefined, samples: MetricSample[] }>()
   for (const sample of samples) {
     const short = sample.name.replace(ENDS, '')
     const name = families.has(sample.name) || !families.has(short) ? sample.name : short
@@ -214,7 +214,7 @@ function offersOf(samples: readonly Sample[], families: ReadonlyMap<string, Fami
   })).slice(0, MOST_OFFERED)
 }
 
-function labelsOf(samples: readonly Sample[]): Record<string, string[]> {
+function labelsOf(samples: readonly MetricSample[]): Record<string, string[]> {
   const labels: Record<string, Set<string>> = {}
   for (const { labels: own } of samples) {
     for (const [label, value] of Object.entries(own)) {

@@ -1,6 +1,6 @@
 /** Where one signal meets its limit, by several models of how it rises. */
 import { isotonic } from './isotonic'
-import { lineThrough, meets, type Line } from './line'
+import { lineThrough, meets, type StraightLine } from './line'
 import { parabolaThrough } from './parabola'
 import type { LevelMean } from './steps-watched'
 
@@ -112,7 +112,7 @@ export function fitSignal(levels: readonly LevelMean[], limit: number): SignalFi
   }
 }
 
-function line(levels: readonly LevelMean[]): Line | undefined {
+function line(levels: readonly LevelMean[]): StraightLine | undefined {
   return lineThrough(
     levels.map(l => l.users),
     levels.map(l => l.mean),

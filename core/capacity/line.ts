@@ -2,7 +2,7 @@
  * A weighted straight line through points whose noise is known (least squares; Bevington & Robinson 2003, chapter 6).
  */
 
-export interface Line {
+export interface StraightLine {
   intercept: number
   slope: number
   /** Variances and covariance of the two. */
@@ -14,7 +14,7 @@ export interface Line {
 }
 
 /** @param se standard error of each y, above 0 @returns undefined with fewer than two different x */
-export function lineThrough(x: readonly number[], y: readonly number[], se: readonly number[]): Line | undefined {
+export function lineThrough(x: readonly number[], y: readonly number[], se: readonly number[]): StraightLine | undefined {
   let [s, sx, sy, sxx, sxy] = [0, 0, 0, 0, 0]
   x.forEach((xi, i) => {
     const w = 1 / se[i]! ** 2
@@ -43,7 +43,7 @@ export function lineThrough(x: readonly number[], y: readonly number[], se: read
  * Where the line meets a level, with its standard error by the delta method. @returns undefined for a line that does
  * not rise
  */
-export function meets(line: Line, level: number): { at: number, se: number } | undefined {
+export function meets(line: StraightLine, level: number): { at: number, se: number } | undefined {
   if (!(line.slope > 0)) return undefined
   const at = (level - line.intercept) / line.slope
   const variance = (line.varIntercept + 2 * at * line.covariance + at * at * line.varSlope) / line.slope ** 2

@@ -84,7 +84,7 @@ export function yardstickOf(
 }
 
 /** One row that is judged. */
-export interface Judged {
+export interface JudgedDifference {
   difference: Difference | undefined
   yardstick: ReturnType<typeof yardstickOf>
 }
@@ -93,7 +93,7 @@ export interface Judged {
  * How every row stands: beyond, where its whole interval lies outside what one more run of the set-up would show; over
  * many rows chance is reckoned with (Holm 1979).
  */
-export function standingsOf(rows: readonly Judged[]): Standing[] {
+export function standingsOf(rows: readonly JudgedDifference[]): Standing[] {
   const chances = rows.map(({ difference, yardstick }) =>
     difference && yardstick ? yardstick.chanceOf(difference.by) : undefined)
   const isRejected = holm(chances, 1 - CONFIDENCE)

@@ -28,7 +28,7 @@ export interface Measured {
 }
 
 /** The same of {@link CELL_S} seconds, as it is kept. */
-export type Cell = Omit<Measured, 'times'> & { times: Counts }
+export type MeasuredCell = Omit<Measured, 'times'> & { times: Counts }
 
 export interface Spread {
   /** ms, a share, or right answers a second; undefined: there was nothing. */
@@ -68,7 +68,7 @@ export const cellsPerBlock = (tauS: number): number => Math.max(1, Math.ceil((BL
 
 /** @param cells in the order of time @param value over all of it, also what fills no cell @param seed of the draws */
 export function spreadOf(
-  cells: readonly Cell[],
+  cells: readonly MeasuredCell[],
   metric: ComparedMetric,
   tauS: number,
   value = statisticOf(cells, metric),
@@ -95,7 +95,7 @@ export function spreadOf(
 const PERCENTILE: Partial<Record<ComparedMetric, number>> = { p50: 0.5, p90: 0.9, p95: 0.95, p99: 0.99 }
 
 /** A row's value over cells. */
-export function statisticOf(cells: readonly Cell[], metric: ComparedMetric): number | undefined {
+export function statisticOf(cells: readonly MeasuredCell[], metric: ComparedMetric): number | undefined {
   const times = new Histogram()
   let [answered, failed] = [0, 0]
   for (const cell of cells) {
@@ -128,20 +128,20 @@ export function measuredIn(sum: SeriesSum, withFailures = false): Measured {
   }
 }
 
-export function cellOf(of: Measured): Cell {
+export function cellOf(of: Measured): MeasuredCell {
   return { ...of, times: Counts.of(of.times) }
 }
 
 /** Whole blocks of cells; what is left over at the end belongs to the last. */
-function blocksOf(cells: readonly Cell[], size: number): Cell[][] {
+function blocksOf(cells: readonly MeasuredCell[], size: number): MeasuredCell[][] {
   const count = Math.floor(cells.length / size)
   return Array.from({ length: count }, (_, b) =>
     cells.slice(b * size, b === count - 1 ? cells.length : (b + 1) * size))
 }
 
 /** The statistic of blocks, each taken as often as drawn, on as few numbers as it needs. */
-function weighted(blocks: readonly Cell[][], metric: ComparedMetric): (weights: Float64Array) => number | undefined {
-  const of = (take: (cell: Cell) => number) => blocks.map(b => b.reduce((sum, cell) => sum + take(cell), 0))
+function weighted(blocks: readonly MeasuredCell[][], metric: ComparedMetric): (weights: Float64Array) => number | undefined {
+  const of = (take: (cell: MeasuredCell) => number) => blocks.map(b => b.reduce((sum, cell) => sum + take(cell), 0))
   const sumIn = (values: readonly number[], weights: Float64Array) => {
     let sum = 0
     for (let b = 0; b < values.length; b++) sum += values[b]! * weights[b]!
@@ -189,7 +189,7 @@ function weighted(blocks: readonly Cell[][], metric: ComparedMetric): (weights: 
  * The buckets where a percentile of blocks together can lie: between the least and the most of their own. `upTo` has
  * for each bucket how many of every block’s values are in it or below.
  */
-function buckets(blocks: readonly Cell[][], share: number): { indexes: number[], upTo: Float64Array } {
+function buckets(blocks: readonly MeasuredCell[][], share: number): { indexes: number[], upTo: Float64Array } {
   const n = blocks.length
   let [least, most] = [INDEX_COUNT, -1]
   const block = new Histogram()

@@ -11,7 +11,7 @@ import type { ComparedMetric } from './rows'
 import { isRepeat, type SetUp } from './set-up'
 
 /** A run of the plan that was judged. */
-export interface JudgedRun extends SetUp {
+export interface TrendRun extends SetUp {
   id: number
   judgements: readonly Judgement[]
   soundness: Soundness
@@ -44,7 +44,7 @@ export interface TrendLine {
  * @returns objectives of the newest run first, in its order, by rising users; then those that only older ones had
  */
 export function trendOf(
-  runs: readonly JudgedRun[],
+  runs: readonly TrendRun[],
   sayOf: (objective: Objective, journeys: JourneyNames) => string,
 ): TrendLine[] {
   const lines = new Map<string, TrendLine>()

@@ -13,7 +13,7 @@ export const TELLS_WORDS: Record<Tells, string> = {
 }
 
 /** As it is sent. */
-export interface RunEvent {
+export interface ToldEvent {
   /** `try`: somebody has asked for one, to see whether it gets through. */
   kind: Tells | 'try'
   /** ISO 8601. */

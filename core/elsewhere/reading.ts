@@ -50,7 +50,7 @@ export type TimeUnit = (typeof TIME_UNITS)[number]
 export const DURATION_UNITS = ['s', 'ms', 'us', 'ns'] as const
 export type DurationUnit = (typeof DURATION_UNITS)[number]
 
-export interface Reading {
+export interface FileReading {
   form: ResultForm
   /** Of a CSV. */
   separator?: string

@@ -6,7 +6,7 @@ import {
   momentMs,
   RESULT_FIELDS,
   type DurationUnit,
-  type Reading,
+  type FileReading,
   type ResultField,
   type ResultForm,
   type TimeUnit,
@@ -15,7 +15,7 @@ import { isObject, memberOf, type Untyped } from '../values/untyped'
 
 /** What was found in the beginning of a file. */
 export interface Recognised {
-  reading: Reading
+  reading: FileReading
   /** Names of the columns, or keys of the first lines. */
   columns: string[]
   /** The first rows, by column. */
@@ -107,8 +107,8 @@ function columnsOf(of: Untyped): string[] {
 const written = (value: unknown): string =>
   typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean' ? String(value) : ''
 
-function byColumns(reading: Reading, columns: readonly string[], rows: readonly (readonly string[])[]): Reading {
-  const found: Reading['columns'] = {}
+function byColumns(reading: FileReading, columns: readonly string[], rows: readonly (readonly string[])[]): FileReading {
+  const found: FileReading['columns'] = {}
   const taken = new Set<number>()
   const valuesOf = (at: number) => rows.map(r => r[at] ?? '').filter(v => v !== '')
   const plain = columns.map(c => c.trim().replace(/([a-z])([A-Z])/g, '$1_$2').toLowerCase().replace(/[\s.()[\]-]+/g, '_').replace(/^_+|_+$/g, ''))

@@ -1,6 +1,6 @@
 /** Files of results, and what is found in them before they become a run. */
-import type { Reading } from './reading'
-import type { Fault } from './sample'
+import type { FileReading } from './reading'
+import type { SampleFault } from './sample'
 
 /** How it is known who was there: told with the rows, by the users that rows name, or not. */
 export type Presence = 'told' | 'named' | 'nobody'
@@ -10,7 +10,7 @@ export interface WantedFile {
   /** Content id. */
   file: string
   name: string
-  reading: Reading
+  reading: FileReading
   /** Where it was measured, where its rows do not say. */
   place: string
   /** Its clock is moved by so much, ms. */
@@ -39,7 +39,7 @@ export interface ImportWish {
 /** A way of reading that is kept, by its name. */
 export interface ReadingTemplate {
   name: string
-  reading: Reading
+  reading: FileReading
 }
 
 /** What is found in one file. Moments on its own clock, ms. */
@@ -57,7 +57,7 @@ export interface ScannedFile {
   withoutTime: number
   /** Rows that stand for several: means, which no percentile can be made of. */
   averages: number
-  faults: Fault[]
+  faults: SampleFault[]
   faultCount: number
   /** How it is known who was there. */
   usersBy: Presence
@@ -88,6 +88,6 @@ export interface TakenLines {
   taken: number
   /** It was here before: nothing was counted again. */
   again?: boolean
-  faults: Fault[]
+  faults: SampleFault[]
   faultCount: number
 }

@@ -1,6 +1,6 @@
 /** Makes samples of rows, each thing looked up where a reading says it stands. */
 import type { ClaimedSample } from './sample'
-import { durationMs, momentMs, RESULT_FIELDS, type Reading, type ResultField } from './reading'
+import { durationMs, momentMs, RESULT_FIELDS, type FileReading, type ResultField } from './reading'
 import { memberOf } from '../values/untyped'
 
 /** What a row holds at a field's place; undefined: there is no such place. */
@@ -26,7 +26,7 @@ export type ReadRow = ClaimedSample | { average: Average } | string
  * @param reading of which time, and where there is one a duration, are named @param fallback name of the step where
  * none is told
  */
-export function rowReader(reading: Reading, fallback: string): (cells: Cells) => ReadRow {
+export function rowReader(reading: FileReading, fallback: string): (cells: Cells) => ReadRow {
   const { timeUnit = 'ms', durationUnit = 'ms', timeIs = 'start', columns } = reading
   const isRight = reading.right === undefined ? (t: string) => RIGHT.test(t) : (t: string) => t === reading.right
   const step0 = reading.step ?? fallback
@@ -68,7 +68,7 @@ export function rowReader(reading: Reading, fallback: string): (cells: Cells) =>
 }
 
 /** Cells of a row of a CSV. @param header names of its columns @throws Error naming a column that is not there */
-export function cellsOfRow(reading: Reading, header: readonly string[]): (row: readonly string[]) => Cells {
+export function cellsOfRow(reading: FileReading, header: readonly string[]): (row: readonly string[]) => Cells {
   const at = new Map<ResultField, number>()
   for (const field of RESULT_FIELDS) {
     const name = reading.columns[field]
@@ -89,7 +89,7 @@ export function cellsOfRow(reading: Reading, header: readonly string[]): (row: r
 }
 
 /** Cells of an object; what lies further inside is named with dots between. */
-export function cellsOfObject({ columns }: Reading): (of: object) => Cells {
+export function cellsOfObject({ columns }: FileReading): (of: object) => Cells {
   const paths = new Map(
     RESULT_FIELDS.flatMap(f => (columns[f] === undefined ? [] : [[f, columns[f].split('.')] as const])),
   )

@@ -1,7 +1,7 @@
 /** A line as commands write it, and as programs elsewhere send it: one JSON object. docs/command-journeys.md. */
 import { isObject } from '../values/untyped'
 
-export interface Sample {
+export interface WrittenSample {
   step: string
   durationMs: number
   ok: boolean
@@ -20,7 +20,7 @@ export interface Sample {
 }
 
 /** @returns what is wrong with the line, in words, when it is no sample */
-export function readSample(line: string): Sample | string {
+export function readSample(line: string): WrittenSample | string {
   let raw: unknown
   try {
     raw = JSON.parse(line)

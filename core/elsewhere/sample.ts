@@ -25,7 +25,7 @@ export interface ClaimedSample {
 }
 
 /** A line, row or entry that is none, counted from 1. */
-export interface Fault {
+export interface SampleFault {
   line: number
   sentence: string
 }

@@ -8,15 +8,15 @@ import { resolveShares } from '../plan/shares'
 import { countLocations } from '../placement/deal-users'
 
 /** Users per group of the plan, at one moment. */
-export interface Moment {
+export interface UsersAtMoment {
   atMs: number
   users: number[]
 }
 
 /** A location's moments cut in two: users who are there all through, and those of a peak. */
 export interface CutDemand {
-  through: Moment[]
-  peak: Moment[]
+  through: UsersAtMoment[]
+  peak: UsersAtMoment[]
 }
 
 export class Demand {
@@ -37,7 +37,7 @@ export class Demand {
   }
 
   /** @param location index in the plan @returns empty where nobody is placed */
-  at(location: number): Moment[] {
+  at(location: number): UsersAtMoment[] {
     return this.moments
       .map(({ atMs, levels }) => ({ atMs, users: this.count(levels).map(row => row[location]!) }))
       .filter(isSomebody)
@@ -88,7 +88,7 @@ export class Demand {
 }
 
 /** Most users of all groups together. */
-export function peakOfMoments(moments: readonly Moment[]): number {
+export function peakOfMoments(moments: readonly UsersAtMoment[]): number {
   return moments.reduce(
     (most, m) =>
       Math.max(
@@ -99,7 +99,7 @@ export function peakOfMoments(moments: readonly Moment[]): number {
   )
 }
 
-function isSomebody({ users }: Moment): boolean {
+function isSomebody({ users }: UsersAtMoment): boolean {
   return users.some(n => n > 0)
 }
 

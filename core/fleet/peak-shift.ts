@@ -11,7 +11,7 @@ import type { PeakShift } from './order'
 import type { RegionOffer } from '../offers/machine-type'
 import { runLengthMs } from '../plan/length'
 import { holds, type SizingWishes } from './cheapest'
-import { peakOfMoments, type Demand, type Moment } from './demand'
+import { peakOfMoments, type Demand, type UsersAtMoment } from './demand'
 import { takenBy, takenTogether, type LocationOptions, type Taking } from './place'
 
 /**
@@ -140,7 +140,7 @@ function guess(
   whole: Taking,
 ): number {
   const { through, peak } = demand.roughly(location, above)
-  const part = (layer: readonly Moment[]) => peakOfMoments(layer) / Math.max(1, place.users)
+  const part = (layer: readonly UsersAtMoment[]) => peakOfMoments(layer) / Math.max(1, place.users)
   return through.length === 0
     ? Number.POSITIVE_INFINITY
     : whole.cost * (part(through) + (part(peak) * billedS) / place.billedS)

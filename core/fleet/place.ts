@@ -11,7 +11,7 @@ import { mixOf } from '../plan/shares'
 import { CapacityBook, sumOfUses, USABLE, worstBasis, type Basis, type Known } from './capacity-book'
 import { searchCheapest, type Option, type SizingWishes } from './cheapest'
 import { costOf, priceOf, type Price } from '../offers/cost'
-import { peakOfMoments, type Moment } from './demand'
+import { peakOfMoments, type UsersAtMoment } from './demand'
 
 /**
  * Largest share of a location that interruptible machines of one type may carry: they are taken back in groups. Common
@@ -90,7 +90,7 @@ export class LocationOptions {
     readonly plan: Plan,
     readonly location: Location,
     readonly offer: RegionOffer,
-    readonly moments: readonly Moment[],
+    readonly moments: readonly UsersAtMoment[],
     readonly around: SizingAround,
     readonly others: Taken,
     readonly billedS = around.billedS,
@@ -122,7 +122,7 @@ export class LocationOptions {
   }
 
   /** The same place with some of its users only. */
-  layer(moments: readonly Moment[], billedS: number, others: Taken): LocationOptions {
+  layer(moments: readonly UsersAtMoment[], billedS: number, others: Taken): LocationOptions {
     return new LocationOptions(this.plan, this.location, this.offer, moments, this.around, others, billedS, this.uses)
   }
 

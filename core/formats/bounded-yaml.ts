@@ -14,13 +14,13 @@ const MOST_NODES = 200_000
 const MOST_ALIASES = 100
 const MOST_FAULTS = 20
 
-export interface Fault {
+export interface YamlFault {
   line: number
   sentence: string
 }
 
 export type BoundedYaml =
-  { ok: true, document: Document, lines: LineCounter, value: unknown } | { ok: false, faults: Fault[] }
+  { ok: true, document: Document, lines: LineCounter, value: unknown } | { ok: false, faults: YamlFault[] }
 
 export function parseBounded(text: string): BoundedYaml {
   const refused = (line: number, sentence: string): BoundedYaml => ({ ok: false, faults: [{ line, sentence }] })
@@ -73,8 +73,8 @@ function deepestBracket(text: string): number | undefined {
 }
 
 /** Keys that stand twice, names that change prototypes, and what is too deep or too much. */
-function faultsOf(document: Document, lines: LineCounter): Fault[] {
-  const faults: Fault[] = []
+function faultsOf(document: Document, lines: LineCounter): YamlFault[] {
+  const faults: YamlFault[] = []
   let nodes = 0
   const waiting: { node: unknown, depth: number }[] = [{ node: document.contents, depth: 1 }]
   const lineOf = (node: unknown) => {

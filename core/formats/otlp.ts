@@ -3,7 +3,7 @@
  * they stood on a page of metrics. Source of names and field numbers: the protocol's own definitions,
  * `opentelemetry/proto/metrics/v1/metrics.proto` (from memory; held against its own exporters in the tests).
  */
-import type { Sample } from '../target/metrics-page'
+import type { MetricSample } from '../target/metrics-page'
 import { identityOf } from '../target/lines'
 
 /** What was sent is no such thing. */
@@ -45,7 +45,7 @@ interface DataPoint {
 type Temporality = number | string
 
 export interface SentMetrics {
-  samples: Sample[]
+  samples: MetricSample[]
   /** By name, as far as it is told. */
   kinds: Map<string, { type: string, unit?: string }>
 }
@@ -97,7 +97,7 @@ function sampleOf(
   shared: Record<string, string>,
   value: unknown,
   isGrowth: boolean,
-): Sample {
+): MetricSample {
   const n = Number(value ?? 0)
   if (Number.isNaN(n)) throw new OtlpError(`${name} has a value that is no number.`)
   const atMs = Number(timeUnixNano ?? 0) / NS_PER_MS
@@ -114,11 +114,11 @@ function labelsOf(attributes: readonly KeyValue[] = []): Record<string, string> 
 }
 
 /** Adds up what came since the one before, so that it counts on as a page of metrics does. */
-export class Sums {
+export class OtlpSums {
   private readonly sums = new Map<string, number>()
 
   /** @returns the same samples, none of which is a growth */
-  take(samples: readonly Sample[]): Sample[] {
+  take(samples: readonly MetricSample[]): MetricSample[] {
     return samples.map(({ isGrowth, ...sample }) => {
       if (!isGrowth) return sample
       const key = identityOf(sample)

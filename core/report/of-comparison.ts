@@ -2,7 +2,7 @@
 import type { ComparedRuns } from '../compare/compared'
 import { comparedSentence, rowName } from '../compare/words'
 import { utcMoment } from '../values/said-times'
-import type { Cell, Paper, Report, Table } from './report'
+import type { ReportCell, Paper, Report, Table } from './report'
 import { comparedAt, comparedColumns, comparedCells, valueCell, HOW_COMPARED } from './sections/compared'
 import { present } from '../values/present'
 
@@ -77,7 +77,7 @@ function differedBlock({ setUp }: ComparedRuns, runs: readonly NamedRun[]): Repo
     columns: [{ name: 'what' }, ...runs.map(r => ({ name: `run ${r.id}` }))],
     rows: differing.map(f => [
       { text: f.what, isStrong: true },
-      ...f.says.map((says, r): Cell => ({ text: says || '–', ...(f.differs[r] ? { isStrong: true } : {}) })),
+      ...f.says.map((says, r): ReportCell => ({ text: says || '–', ...(f.differs[r] ? { isStrong: true } : {}) })),
     ]),
   }
 }

@@ -7,10 +7,10 @@ import { cost, happened, method, setUp, target } from './sections/around'
 import { failures, places, steps } from './sections/figures'
 import { evidence, objectives } from './sections/judged'
 import { asked, curve } from './sections/load'
-import { nothing, type Told } from './sections/told'
+import { nothing, type ToldSection } from './sections/told'
 import { allSections, SECTION_NAMES, type ReportWish, type SectionId } from './wish'
 
-const SECTIONS: Record<SectionId, (run: ReportedRun, wish: ReportWish) => Told> = {
+const SECTIONS: Record<SectionId, (run: ReportedRun, wish: ReportWish) => ToldSection> = {
   asked,
   curve,
   objectives,

@@ -44,12 +44,12 @@ export type Mark = 'held' | 'short' | 'broken'
 export interface Table {
   kind: 'table'
   columns: { name: string, isFigure?: boolean }[]
-  rows: Cell[][]
+  rows: ReportCell[][]
   /** Of all rows together. */
-  foot?: Cell[]
+  foot?: ReportCell[]
 }
 
-export interface Cell {
+export interface ReportCell {
   text: string
   /** What rows are sorted by, where it is not the text. */
   by?: number

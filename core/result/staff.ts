@@ -126,10 +126,10 @@ export function staffProblem({ statistics, measure, only = {}, split }: StaffWis
 }
 
 /** What values of the dimensions are called. */
-export type Named = Readonly<Record<Dimension, readonly { value: string, label: string }[]>>
+export type NamedValues = Readonly<Record<Dimension, readonly { value: string, label: string }[]>>
 
 /** The same as {@link readStaff} reads. */
-export function printStaff(staff: Staff, named: Named): string {
+export function printStaff(staff: Staff, named: NamedValues): string {
   const { statistics, measure, only = {}, split, limit } = staff
   return [
     ...statistics.map(s => STATISTIC_WORDS[s]),
@@ -149,7 +149,7 @@ const STATISTIC_BY_WORD = byWord(STATISTIC_WORDS)
 const MEASURE_BY_WORD = byWord(MEASURE_WORDS)
 
 /** @returns the staff, or what cannot be understood and what could */
-export function readStaff(text: string, named: Named): Staff | string {
+export function readStaff(text: string, named: NamedValues): Staff | string {
   const statistics: StaffStatistic[] = []
   const only: NonNullable<StaffWish['only']> = {}
   let measure: StaffMeasure | undefined
@@ -192,7 +192,7 @@ export function usualStatistic(measure: StaffMeasure): StaffStatistic {
 }
 
 /** The first dimension that has something of that name. */
-function namedBy(word: string, named: Named): { d: Dimension, v: { value: string } } | undefined {
+function namedBy(word: string, named: NamedValues): { d: Dimension, v: { value: string } } | undefined {
   for (const d of DIMENSIONS) {
     const v = named[d].find(({ label, value }) => [label, value].some(name => name.toLowerCase() === word))
     if (v) return { d, v }

@@ -4,10 +4,10 @@
  */
 import type { Expression } from '../values/expression'
 import { momentOf, numberOf } from '../values/written'
-import { labelsAt, PageError, type Sample } from './metrics-page'
+import { labelsAt, PageError, type MetricSample } from './metrics-page'
 
 export interface ReadLines {
-  samples: Sample[]
+  samples: MetricSample[]
   /** Lines that are none, counted from 1. */
   faults: { line: number, sentence: string }[]
 }
@@ -32,7 +32,7 @@ export function readLines(text: string): ReadLines {
 }
 
 /** @throws PageError */
-function sampleIn(line: string, number: number): Sample {
+function sampleIn(line: string, number: number): MetricSample {
   const name = NAME.exec(line)?.[0]
   if (name === undefined) throw new PageError(`Line ${number} begins with no name.`)
   const { labels, at } = labelsAt(line, name.length, line.length, number)
@@ -49,16 +49,16 @@ function sampleIn(line: string, number: number): Sample {
 }
 
 /** Samples of one moment: all that carry the same stamp, or those that carry none. */
-export interface Moment {
+export interface SamplesAtMoment {
   atMs?: number
-  samples: Sample[]
+  samples: MetricSample[]
 }
 
 /** By their stamps, the oldest first. Of one thing told twice at one moment the later counts. */
-export function byMoment(samples: readonly Sample[]): Moment[] {
-  const moments = new Map<number | undefined, Map<string, Sample>>()
+export function byMoment(samples: readonly MetricSample[]): SamplesAtMoment[] {
+  const moments = new Map<number | undefined, Map<string, MetricSample>>()
   for (const sample of samples) {
-    const moment = moments.get(sample.atMs) ?? new Map<string, Sample>()
+    const moment = moments.get(sample.atMs) ?? new Map<string, MetricSample>()
     moments.set(sample.atMs, moment)
     moment.set(identityOf(sample), sample)
   }
@@ -68,7 +68,7 @@ export function byMoment(samples: readonly Sample[]): Moment[] {
 }
 
 /** Name and labels, whatever their order. */
-export const identityOf = ({ name, labels }: Pick<Sample, 'name' | 'labels'>): string =>
+export const identityOf = ({ name, labels }: Pick<MetricSample, 'name' | 'labels'>): string =>
   `${name}\n${Object.keys(labels).sort().map(l => `${l}=${labels[l]}`).join('\n')}`
 
 /**
@@ -76,12 +76,12 @@ export const identityOf = ({ name, labels }: Pick<Sample, 'name' | 'labels'>): s
  * without such a group counts its matches. Groups with names are labels. Of equal labels in a whole text values are
  * added up; in what came since the last time the last one stands, and matches that are counted came in addition.
  */
-export function samplesOfPattern(text: string, pattern: Expression, cameSince = false): Sample[] {
-  const found = new Map<string, Sample>()
+export function samplesOfPattern(text: string, pattern: Expression, cameSince = false): MetricSample[] {
+  const found = new Map<string, MetricSample>()
   for (const { value, named, hasValue } of pattern.all(text)) {
     const own = hasValue ? numberOf(value) : 1
     if (own === undefined) continue
-    const sample: Sample = { name: '', labels: named, value: own, ...(cameSince && !hasValue ? { isGrowth: true } : {}) }
+    const sample: MetricSample = { name: '', labels: named, value: own, ...(cameSince && !hasValue ? { isGrowth: true } : {}) }
     const key = identityOf(sample)
     if (!cameSince || !hasValue) sample.value += found.get(key)?.value ?? 0
     found.set(key, sample)

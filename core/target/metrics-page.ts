@@ -3,7 +3,7 @@
  * be written, with what is wrong said by its line; of a page of thousands only what is wanted is taken apart.
  */
 
-export interface Sample {
+export interface MetricSample {
   name: string
   labels: Readonly<Record<string, string>>
   value: number
@@ -23,7 +23,7 @@ export interface Family {
 }
 
 export interface MetricsPage {
-  samples: Sample[]
+  samples: MetricSample[]
   families: Map<string, Family>
   isOpenMetrics: boolean
 }
@@ -114,7 +114,7 @@ function readSample(
   const [value, stamp, ...rest] = own.trim().split(/[ \t]+/)
   if (value === undefined || value === '' || rest.length > 0)
     throw new PageError(`Line ${number}: after the name come a value and at most one moment.`)
-  const sample: Sample = { name, labels, value: numberOf(value, number) }
+  const sample: MetricSample = { name, labels, value: numberOf(value, number) }
   if (stamp !== undefined) sample.atMs = numberOf(stamp, number) * (page.isOpenMetrics ? 1000 : 1)
   const exemplar = beside === undefined || !page.isOpenMetrics ? undefined : exemplarOf(beside, number)
   if (exemplar) sample.exemplar = exemplar
@@ -140,7 +140,7 @@ export function labelsAt(text: string, from: number, end: number, number: number
   }
 }
 
-function exemplarOf(text: string, number: number): NonNullable<Sample['exemplar']> {
+function exemplarOf(text: string, number: number): NonNullable<MetricSample['exemplar']> {
   const { labels, at } = labelsAt(text, 0, text.length, number)
   const [value = ''] = text.slice(at).trim().split(/[ \t]+/)
   return { labels, value: numberOf(value, number) }

@@ -4,8 +4,8 @@
  */
 import { compilePath } from '../values/json-path'
 import { momentOf, numberOf } from '../values/written'
-import type { Moment } from './lines'
-import type { MetricsPage, Sample } from './metrics-page'
+import type { SamplesAtMoment } from './lines'
+import type { MetricsPage, MetricSample } from './metrics-page'
 import { labelsOfRun, tellsRunsApart, type SeriesChoice, type Source } from './source'
 
 export interface Point {
@@ -88,13 +88,13 @@ export class SourceReadings {
     const stamp = this.source.stamp === undefined ? undefined : momentOf(compilePath(this.source.stamp).first(document))
     return this.take(atMs, offsetMs, ({ of, name }) => {
       const value = numberOf(compilePath(of).first(document))
-      if (value === undefined) return new Map<string, Sample[]>()
+      if (value === undefined) return new Map<string, MetricSample[]>()
       return new Map([['', [{ name, labels: {}, value, ...(stamp === undefined ? {} : { atMs: stamp }) }]]])
     })
   }
 
   /** Lines, or what was sent: each moment is a reading of its own. */
-  takeMoments(moments: readonly Moment[], atMs: number, offsetMs = 0): Reading {
+  takeMoments(moments: readonly SamplesAtMoment[], atMs: number, offsetMs = 0): Reading {
     const readings = moments.map(({ samples, atMs: own }) =>
       this.takePage({ samples }, own === undefined ? atMs : own - offsetMs, offsetMs))
     return { points: readings.flatMap(r => r.points), beganAnew: readings.some(r => r.beganAnew) }
@@ -105,14 +105,14 @@ export class SourceReadings {
    *
    * @param answers of each series in turn: values with their own stamps, ms since 1970
    */
-  takeAnswers(answers: readonly (readonly Sample[])[], atMs: number, offsetMs = 0): Reading {
+  takeAnswers(answers: readonly (readonly MetricSample[])[], atMs: number, offsetMs = 0): Reading {
     return this.take(atMs, offsetMs, (choice, series) => splitBy(choice, answers[series] ?? []))
   }
 
   private take(
     readAtMs: number,
     offsetMs: number,
-    find: (choice: Chosen, series: number) => Map<string, Sample[]>,
+    find: (choice: Chosen, series: number) => Map<string, MetricSample[]>,
   ): Reading {
     this.beganAnew = false
     const points: Point[] = []
@@ -141,7 +141,7 @@ export class SourceReadings {
   private valueOf(
     { kind, factor = 1, of, isOfRun }: Chosen,
     line: string,
-    samples: Sample[],
+    samples: MetricSample[],
   ): number | undefined {
     if (kind === 'gauge') return factor * samples.reduce((sum, s) => sum + s.value, 0)
     if (kind === 'count') {
@@ -167,7 +167,7 @@ export class SourceReadings {
    * at the reading before began since. At the first reading nothing is known of what came before, unless it counts
    * this run alone.
    */
-  private growthOf(line: string, { name, labels, value, isGrowth }: Sample, isOfRun = false): number {
+  private growthOf(line: string, { name, labels, value, isGrowth }: MetricSample, isOfRun = false): number {
     if (!Number.isFinite(value)) return 0
     if (isGrowth) return value
     const key = `${line} ${name} ${Object.entries(labels).map(([l, v]) => `${l}=${v}`).sort().join(' ')}`
@@ -183,8 +183,8 @@ export class SourceReadings {
 /** Samples of a series, by the value of the label that tells its lines apart. */
 function linesOf(
   { names, labels, by }: Chosen,
-  samples: readonly Sample[],
-): Map<string, Sample[]> {
+  samples: readonly MetricSample[],
+): Map<string, MetricSample[]> {
   const must = Object.entries(labels)
   return splitBy(
     { by },
@@ -192,8 +192,8 @@ function linesOf(
   )
 }
 
-function splitBy({ by }: Pick<Chosen, 'by'>, samples: readonly Sample[]): Map<string, Sample[]> {
-  const lines = new Map<string, Sample[]>()
+function splitBy({ by }: Pick<Chosen, 'by'>, samples: readonly MetricSample[]): Map<string, MetricSample[]> {
+  const lines = new Map<string, MetricSample[]>()
   for (const sample of samples) {
     const split = by === undefined ? '' : (sample.labels[by] ?? '')
     const line = lines.get(split)
@@ -203,7 +203,7 @@ function splitBy({ by }: Pick<Chosen, 'by'>, samples: readonly Sample[]): Map<st
   return lines
 }
 
-const boundOf = ({ labels }: Sample): string => ({ '+Inf': 'Infinity' })[labels.le ?? ''] ?? labels.le ?? ''
+const boundOf = ({ labels }: MetricSample): string => ({ '+Inf': 'Infinity' })[labels.le ?? ''] ?? labels.le ?? ''
 
 /**
  * A percentile of cumulative buckets, evenly spread within each; the first begins at nothing. Beyond the last finite

@@ -9,7 +9,7 @@ import { maskedHeader, type Mask } from './masking'
 import type { PreparedPart } from './prepared'
 
 /** How an exchange ended for its step. */
-export interface Judged {
+export interface JudgedExchange {
   failure: FailureKind | undefined
   problem: string
   /** Values taken, by their place among the step's captures. */
@@ -33,7 +33,7 @@ export interface RecordOf {
   handshake: Outcome['handshake']
   /** What the target says it took inside, ms; −1 when it does not say. */
   insideMs: number
-  judged: Judged
+  judged: JudgedExchange
   mask: Mask
 }
 

@@ -9,7 +9,7 @@ import type { ValueScope } from '../../core/values/scope'
 import { bodyBytes, type Exchange, type Outcome, type PreparedRequest } from '../exchange/exchange'
 import type { Visitor } from '../exchange/approved-connector'
 import { CookieKeeper } from '../journey/cookie-keeper'
-import { recordOf, type Judged } from '../journey/exchange-record'
+import { recordOf, type JudgedExchange } from '../journey/exchange-record'
 import type { ExemplarKeeper } from '../journey/exemplar-keeper'
 import { LoadedAnswer } from '../journey/loaded-answer'
 import { PassLog } from '../journey/pass-log'
@@ -362,7 +362,7 @@ export class User implements ValueScope {
     const now = outcome.endedAt
     const responseMs = now - road.beganAt
     const seen = this.judge(road, outcome, answer, series)
-    const judged: Judged =
+    const judged: JudgedExchange =
       outcome.readLate && outcome.failure === undefined
         ? {
             ...seen,
@@ -466,7 +466,7 @@ export class User implements ValueScope {
   }
 
   /** Holds the answer against what was expected and takes values out of it. */
-  private judge({ part }: Road, outcome: Outcome, answer: LoadedAnswer, series: number): Judged {
+  private judge({ part }: Road, outcome: Outcome, answer: LoadedAnswer, series: number): JudgedExchange {
     if (outcome.failure !== undefined) return { failure: outcome.failure, problem: outcome.problem, caught: [] }
     if (part.onlyStatus)
       return part.onlyStatus.has(outcome.status)
@@ -670,4 +670,4 @@ export class User implements ValueScope {
 }
 
 const NONE: (string | undefined)[] = []
-const RIGHT: Judged = { failure: undefined, problem: '', caught: NONE }
+const RIGHT: JudgedExchange = { failure: undefined, problem: '', caught: NONE }

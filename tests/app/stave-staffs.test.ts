@@ -1,11 +1,11 @@
 /** A stave as text: read back as it was printed, whatever stands in its names, and as the plan asks at first. */
 import { leastHeight, placesIn } from '../../app/components/stave/stave-geometry'
 import { printStave, READY_SETS, readStave, usualStave } from '../../app/components/stave/stave-staffs'
-import type { Named } from '../../core/result/staff'
+import type { NamedValues } from '../../core/result/staff'
 import { offeredChoice } from '../../app/components/target/offered-choice'
 import { journey, plan, runDocument, step, target } from '../build/plans'
 
-const NAMED: Named = {
+const NAMED: NamedValues = {
   step: [{ value: 'look/Look', label: 'Look' }, { value: 'look/Ask; then wait', label: 'Ask; then wait' }],
   group: [{ value: 'A', label: 'A Lookers' }],
   journey: [{ value: 'look', label: 'Looking' }],

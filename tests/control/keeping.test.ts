@@ -6,7 +6,7 @@ import type { Clock } from '../../control/clock'
 import { FileRoom } from '../../control/library/files'
 import { KeptFrames } from '../../control/ingest/kept-frames'
 import { holdKept, Keeping } from '../../control/run/keeping'
-import { Faults } from '../../control/store/faults'
+import { InnerFaults } from '../../control/store/faults'
 import { factStore } from '../../control/store/facts'
 import { libraryStore } from '../../control/store/library'
 import { openRunFile, openStore } from '../../control/store/open'
@@ -41,7 +41,7 @@ function house() {
   const runFile = (id: number) => `${own}-run-${id}.db`
   const targetFile = (id: number) => `${own}-run-${id}-target.db`
   const files = new FileRoom(`${own}-files`, library, () => now)
-  const faults = new Faults(clock)
+  const faults = new InnerFaults(clock)
   const changed: number[] = []
   const keeping = new Keeping({
     runs,

@@ -12,7 +12,7 @@ import { Pyramid } from '../../control/ingest/pyramid'
 import { readRun, windowFigures } from '../../control/ingest/run-reader'
 import { openRunFile } from '../../control/store/open'
 import { TargetFile } from '../../control/store/target-file'
-import type { Reading } from '../../core/elsewhere/reading'
+import type { FileReading } from '../../core/elsewhere/reading'
 import { recognise } from '../../core/elsewhere/recognise'
 import { SeriesSum } from '../../core/merge/series-sum'
 import { ownFolder } from '../build/folder'
@@ -109,7 +109,7 @@ describe('a CSV', () => {
     writeFileSync(zip.path, Buffer.from([0x50, 0x4b, 3, 4, 0, 0]))
     await expect(merge([zip])).rejects.toThrow('archive')
     await expect(merge([await file('a.csv', 'time,step,duration,ok\n')])).rejects.toThrow('No row of it can be read')
-    const other: Reading = { form: 'csv', columns: { time: 'moment' } }
+    const other: FileReading = { form: 'csv', columns: { time: 'moment' } }
     await expect(merge([await file('a.csv', csv, { reading: other })])).rejects.toThrow('There is no column “moment”')
   })
 })

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Clock } from '../../control/clock'
 import { isNoRoom } from '../../control/store/disk'
-import { Faults } from '../../control/store/faults'
+import { InnerFaults } from '../../control/store/faults'
 import { openStore } from '../../control/store/open'
 import { runStore } from '../../control/store/runs'
 import { tellingClock, unasked } from '../../control/store/unasked'
@@ -52,7 +52,7 @@ it('only what works once there is room is taken for that', () => {
 })
 
 describe('work that nobody asked for', () => {
-  const faults = () => new Faults({ now: () => 7 })
+  const faults = () => new InnerFaults({ now: () => 7 })
   beforeEach(() => jest.spyOn(console, 'error').mockImplementation(() => undefined))
   afterEach(() => jest.restoreAllMocks())
 

@@ -23,7 +23,7 @@ import { Hosts } from '../../control/hosts/hosts'
 import { checkDisk, checkRuntime, type HostFindings } from '../../control/hosts/ssh/host-check'
 import { bring, launch, lives, readUnsent, remove, residents } from '../../control/hosts/ssh/resident'
 import { bundleOf } from '../../control/link/door'
-import { openSession, type Session } from '../../control/hosts/ssh/session'
+import { openSession, type SshSession } from '../../control/hosts/ssh/session'
 import { hostStore } from '../../control/store/hosts'
 import { openStore } from '../../control/store/open'
 import { sealingWith } from '../../control/store/sealing'
@@ -263,7 +263,7 @@ describe('a private host', () => {
       const unsent = randomBytes(1_700_000)
       writeFileSync(join(home, 'vornak/deep/v-1/unsent-frames'), unsent)
       expect(Buffer.compare(Buffer.from((await readUnsent(session, settled, 'v-1', program))!), unsent)).toBe(0)
-      const cutting: Session = {
+      const cutting: SshSession = {
         ...session,
         run: (command, options) => session.run(command.replace('base64', 'head -c 9 | base64'), options),
       }

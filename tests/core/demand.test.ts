@@ -1,6 +1,6 @@
 /** What a location must carry: no moment of a run asks for more than those that are looked at. */
 import fc from 'fast-check'
-import { Demand, peakOfMoments, type Moment } from '../../core/fleet/demand'
+import { Demand, peakOfMoments, type UsersAtMoment } from '../../core/fleet/demand'
 import type { LoadProfile } from '../../core/load/profile'
 import { staysOf } from '../../core/load/stays'
 import { dealLocations } from '../../core/placement/deal-users'
@@ -22,7 +22,7 @@ const plans = fc.array(fc.record({ profile: profiles, bp: shares }), { minLength
 )
 const weighed = (users: readonly number[], weights: readonly number[]) =>
   users.reduce((sum, n, g) => sum + n * weights[g]!, 0)
-const most = (moments: readonly Moment[], weights: readonly number[]) =>
+const most = (moments: readonly UsersAtMoment[], weights: readonly number[]) =>
   Math.max(0, ...moments.map(m => weighed(m.users, weights)))
 
 describe('the moments of a location', () => {
@@ -80,7 +80,7 @@ describe('the moments of a location', () => {
         return [0, 1].every((location) => {
           const cut = demand.cut(location, above)
           // Before a fall and after it are one millisecond; a layer with nobody is left out.
-          const at = (moments: Moment[], ms: number) => [
+          const at = (moments: UsersAtMoment[], ms: number) => [
             ...moments.filter(m => m.atMs === ms).map(m => m.users),
             p.groups.map(() => 0),
           ]

@@ -2,7 +2,7 @@
 import { readAccessLine, stepOfRequest } from '../../core/elsewhere/access-log'
 import { ClaimedSeries, claimedDocument, planIdOf } from '../../core/elsewhere/claimed-document'
 import { samplesOfHar } from '../../core/elsewhere/har-samples'
-import { momentMs, type Reading } from '../../core/elsewhere/reading'
+import { momentMs, type FileReading } from '../../core/elsewhere/reading'
 import { recognise } from '../../core/elsewhere/recognise'
 import { cellsOfObject, cellsOfRow, rowReader } from '../../core/elsewhere/row-reader'
 import { failureOf } from '../../core/elsewhere/sample'
@@ -53,7 +53,7 @@ describe('what a file looks like', () => {
 })
 
 describe('what a row says', () => {
-  const reading: Reading = {
+  const reading: FileReading = {
     form: 'csv', timeUnit: 'ms', durationUnit: 'ms', timeIs: 'end',
     columns: { time: 't', step: 's', duration: 'd', ok: 'o', status: 'c', user: 'u', users: 'n', count: 'k' },
   }

@@ -1,9 +1,9 @@
 /** Staffs as they are written and read: what is printed is read back the same, and what cannot be is said. */
 import { seededRandom } from '../../core/random/seeded'
 import { DIMENSIONS } from '../../core/result/slices'
-import { MEASURES, printStaff, readStaff, splitsOf, statisticsOf, type Named, type Staff } from '../../core/result/staff'
+import { MEASURES, printStaff, readStaff, splitsOf, statisticsOf, type NamedValues, type Staff } from '../../core/result/staff'
 
-const NAMED: Named = {
+const NAMED: NamedValues = {
   step: [
     { value: 'j1/Enrol', label: 'Enrol' },
     { value: 'j1/Add, then "wait"', label: 'Add, then "wait"' },

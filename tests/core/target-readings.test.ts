@@ -1,12 +1,12 @@
 /** From pages to points: gauges, counters and their resets, histograms; stamps, ages, clocks. */
-import type { Sample } from '../../core/target/metrics-page'
+import type { MetricSample } from '../../core/target/metrics-page'
 import { courseOf, thinned } from '../../core/target/course'
 import { momentsToAsk, readQuery } from '../../core/target/query'
 import { percentileOf, SourceReadings } from '../../core/target/readings'
 import { sourceFaults, type SeriesChoice, type Source } from '../../core/target/source'
 import { SourceClockBook } from '../../core/target/source-clock'
 
-const sample = (name: string, value: number, labels: Record<string, string> = {}, atMs?: number): Sample => ({
+const sample = (name: string, value: number, labels: Record<string, string> = {}, atMs?: number): MetricSample => ({
   name,
   labels,
   value,
@@ -18,7 +18,7 @@ const readings = (choice: Partial<SeriesChoice>, kind: Source['kind'] = 'metrics
     7,
   )
 /** Values of one reading after the other, by line. */
-function told(choice: Partial<SeriesChoice>, pages: Sample[][]) {
+function told(choice: Partial<SeriesChoice>, pages: MetricSample[][]) {
   const of = readings(choice)
   return pages.map((samples, i) =>
     Object.fromEntries(of.takePage({ samples }, i * 1000).points.map(p => [p.split, p.value])))

@@ -1,5 +1,5 @@
 /** Objectives over the runs of a plan: in which order, what is left out, and where the newest was to be expected. */
-import { trendOf, type JudgedRun } from '../../core/compare/trend'
+import { trendOf, type TrendRun } from '../../core/compare/trend'
 import { printObjective } from '../../core/objectives/sentence'
 import type { Objective } from '../../core/plan/document'
 import { plan, runDocument } from '../build/plans'
@@ -9,7 +9,7 @@ const failures: Objective = { metric: 'failures', atMost: 0.01 }
 const document = runDocument({ plan: plan({ objectives: [p95, failures] }) })
 const at = (users: number) => ({ fromS: users, toS: users + 5, users })
 
-function run(id: number, ms: number, over: Partial<JudgedRun> = {}): JudgedRun {
+function run(id: number, ms: number, over: Partial<TrendRun> = {}): TrendRun {
   return {
     id,
     document,
@@ -18,8 +18,8 @@ function run(id: number, ms: number, over: Partial<JudgedRun> = {}): JudgedRun {
     ...over,
   }
 }
-const trended = (runs: JudgedRun[]) => trendOf(runs, printObjective)
-const only = (runs: JudgedRun[]) => trended(runs)[0]!
+const trended = (runs: TrendRun[]) => trendOf(runs, printObjective)
+const only = (runs: TrendRun[]) => trended(runs)[0]!
 
 it('has a line for each objective at each level, of the newest run first, the oldest run at the left', () => {
   const lines = trended([
@@ -68,7 +68,7 @@ describe('where the newest was to be expected', () => {
 
   it('is not told by fewer than three, by unsound runs, or by runs of another build or set-up', () => {
     const last = run(9, 100, { build: '2' })
-    const same = (id: number, over: Partial<JudgedRun> = {}) => run(id, 100 + id, { build: '2', ...over })
+    const same = (id: number, over: Partial<TrendRun> = {}) => run(id, 100 + id, { build: '2', ...over })
     expect(only([same(1), same(2), last]).expected).toBeUndefined()
     expect(only([same(1), same(2), same(3, { soundness: 'unsound' }), last]).expected).toBeUndefined()
     expect(only([same(1), same(2), same(3, { build: '1' }), last]).expected).toBeUndefined()

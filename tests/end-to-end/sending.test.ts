@@ -10,7 +10,7 @@ import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { simpleParser } from 'mailparser'
 import type { SendingView } from '../../api/views'
-import type { RunEvent } from '../../core/dispatch/run-event'
+import type { ToldEvent } from '../../core/dispatch/run-event'
 import { freePort } from '../../scripts/ports.cjs'
 import { House, until } from '../build/house'
 import { hill, journey, plan, step } from '../build/plans'
@@ -31,7 +31,7 @@ const few = plan({
   objectives: [{ metric: 'p95', step: 'Look', atMost: 1 }],
 })
 interface Told {
-  event: RunEvent
+  event: ToldEvent
   text: string
   headers: IncomingHttpHeaders
 }
@@ -52,7 +52,7 @@ beforeAll(async () => {
     request.on('data', (part: Buffer) => (text += part.toString()))
     request.on('end', () => {
       if (refusing-- > 0) return void response.writeHead(503).end()
-      told.push({ event: JSON.parse(text) as RunEvent, text, headers: request.headers })
+      told.push({ event: JSON.parse(text) as ToldEvent, text, headers: request.headers })
       response.writeHead(204).end()
     })
   })

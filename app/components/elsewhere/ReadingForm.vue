@@ -11,7 +11,7 @@ import {
   RESULT_FORMS,
   TIME_UNITS,
   type DurationUnit,
-  type Reading,
+  type FileReading,
   type ResultField,
   type TimeUnit,
 } from '~~/core/elsewhere/reading'
@@ -35,7 +35,7 @@ const TIMES = TIME_UNITS.map(value => ({ value, label: UNIT_WORDS[value] }))
 const DURATIONS = DURATION_UNITS.map(value => ({ value, label: UNIT_WORDS[value] }))
 const columns = computed(() => [{ value: '', label: 'not there' }, ...seen.columns.map(value => ({ value, label: value }))])
 const hasColumns = computed(() => file.reading.form === 'csv' || file.reading.form === 'jsonLines')
-const set = (change: Partial<Reading>) => emit('change', { reading: { ...file.reading, ...change } })
+const set = (change: Partial<FileReading>) => emit('change', { reading: { ...file.reading, ...change } })
 function setColumn(field: ResultField, name: string): void {
   const { [field]: _, ...others } = file.reading.columns
   set({ columns: name === '' ? others : { ...others, [field]: name } })

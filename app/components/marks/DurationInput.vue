@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A duration, typed as people write it and handed on in ms. */
-import { lengthText, readLength, type DurationUnit } from '~/format/durations'
+import { lengthText, readLength, type ShownDurationUnit } from '~/format/durations'
 
 /** ms */
 const model = defineModel<number>({ required: true })
@@ -9,7 +9,7 @@ const { min = 0, max = Number.POSITIVE_INFINITY, unit = 's', grain = 1 } = defin
   min?: number
   max?: number
   /** Of a number without one. */
-  unit?: DurationUnit
+  unit?: ShownDurationUnit
   /** What it has to be a whole number of, ms. */
   grain?: number
 }>()

@@ -14,7 +14,7 @@ import { count, rate, time, timeText } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 import { choicesOf } from '../result/slice-names'
 import type { StaveFrame } from './stave-chart'
-import { LEFT, leastHeight, placesIn, RIGHT, type GridKey, type Place } from './stave-geometry'
+import { LEFT, leastHeight, placesIn, RIGHT, type GridKey, type StavePlace } from './stave-geometry'
 import { useChosenStave } from './chosen-stave'
 import { houseFigures } from './house-figures'
 import { ownValueText } from './own-lines'
@@ -74,7 +74,7 @@ const placeOf = (key: GridKey) => places.value.find(p => p.key === key)
 /** The staff whose editor is open. */
 const edited = ref<string>()
 /** What every heading has. */
-const heading = (place: Place) => ({
+const heading = (place: StavePlace) => ({
   place,
   stave,
   named: named.value,
@@ -269,7 +269,7 @@ const drawnStretches = computed(() =>
     .map(s => ({ ...s, fromS: Math.max(s.fromS, span.fromS), toS: Math.min(s.toS, span.toS) })),
 )
 const top = computed(() => places.value[0]?.top ?? 0)
-const offByStyle = (p: Place) => ({ top: `${p.top}px`, height: `${p.height}px` })
+const offByStyle = (p: StavePlace) => ({ top: `${p.top}px`, height: `${p.height}px` })
 </script>
 
 <template>

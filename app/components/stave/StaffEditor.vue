@@ -10,7 +10,7 @@ import {
   STATISTIC_WORDS,
   statisticsOf,
   usualStatistic,
-  type Named,
+  type NamedValues,
   type Staff,
   type StaffMeasure,
   type StaffSplit,
@@ -22,7 +22,7 @@ import type { ChosenStave } from './chosen-stave'
 import { HEIGHTS, ownEntry, type StaffEntry, type StaffHeight } from './stave-staffs'
 import { present } from '~~/core/values/present'
 
-const { entry, stave, named } = defineProps<{ entry: StaffEntry, stave: ChosenStave, named: Named }>()
+const { entry, stave, named } = defineProps<{ entry: StaffEntry, stave: ChosenStave, named: NamedValues }>()
 const emit = defineEmits<{
   /** It is another staff now, of another key. */
   renamed: [key: string]

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 /** The heading of a staff: its name, which opens what can be changed of it, what its values are of, and the values. */
-import type { Named } from '~~/core/result/staff'
+import type { NamedValues } from '~~/core/result/staff'
 import { timeText } from '~~/core/values/said-figures'
 import type { ChosenStave } from './chosen-stave'
-import type { Place } from './stave-geometry'
+import type { StavePlace } from './stave-geometry'
 import StaffEditor from './StaffEditor.vue'
 
 const { place, stave, named, title, of, unloadedMs = undefined } = defineProps<{
-  place: Place
+  place: StavePlace
   stave: ChosenStave
-  named: Named
+  named: NamedValues
   title: string
   /** What its values are of. */
   of: string

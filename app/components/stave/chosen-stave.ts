@@ -1,6 +1,6 @@
 /** The stave one has chosen: in the address, so that it can be sent; as the plan asks while nobody has. */
 import { useLocalStorage } from '@vueuse/core'
-import type { Named, Staff } from '~~/core/result/staff'
+import type { NamedValues, Staff } from '~~/core/result/staff'
 import type { RunDocument } from '~~/core/run/document'
 import {
   MOST_STAFFS,
@@ -21,7 +21,7 @@ const FIRST: Staff = { statistics: ['p95'], measure: 'answered', split: 'step' }
 /** How long what was taken away is offered back, ms. */
 const OFFERED_MS = 8000
 
-export function useChosenStave(document: () => RunDocument, named: () => Named) {
+export function useChosenStave(document: () => RunDocument, named: () => NamedValues) {
   const text = useInAddress('staffs')
   const toast = useToast()
   const usual = computed(() => usualStave(document(), named()))

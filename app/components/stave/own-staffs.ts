@@ -1,7 +1,7 @@
 /** Staffs of one's own on a stave: what they draw, which of their lines is inked, and what their headings say. */
 import { FAILURE_WORDS, type FailureKind } from '~~/core/journey/failure-kinds'
 import { DIMENSIONS, type Dimension } from '~~/core/result/slices'
-import type { Named, Staff } from '~~/core/result/staff'
+import type { NamedValues, Staff } from '~~/core/result/staff'
 import type { RunView, SecondFigures, WindowView } from '~~/api/views'
 import { runTime } from '~/format/moments'
 import { useOwnCourses, useOwnWindow } from './own-courses'
@@ -14,7 +14,7 @@ export interface OwnStaffsOf {
   run: RunView
   seconds: readonly (SecondFigures | undefined)[]
   entries: readonly StaffEntry[]
-  named: Named
+  named: NamedValues
   /** Run seconds that are shown, or zoomed to. */
   span: { fromS: number, toS: number }
   isZoomed: boolean

@@ -6,7 +6,7 @@ import { count } from '~~/core/values/said-figures'
 import { runTime } from '~/format/moments'
 import { isTimedMeasure } from '~~/core/result/staff'
 import { inAxisUnit } from './own-lines'
-import { LEFT, RIGHT, type GridKey, type Place } from './stave-geometry'
+import { LEFT, RIGHT, type GridKey, type StavePlace } from './stave-geometry'
 import {
   BAND_OPACITY,
   BAR_SHARE,
@@ -18,7 +18,7 @@ import {
 } from './stave-lines'
 
 export interface StaveFrame {
-  places: readonly Place[]
+  places: readonly StavePlace[]
   span: { fromS: number, toS: number }
   /** Users planned at the end of each run second. */
   planned: readonly number[]
@@ -214,7 +214,7 @@ const LOG_AXIS = {
   min: ({ min }: { min: number }) => (min > 0 && Number.isFinite(min) ? 10 ** Math.floor(Math.log10(min)) : 0.001),
 }
 
-function valueAxis({ planned, colours, isLog }: StaveFrame, { key, entry: { own } }: Place, i: number): object {
+function valueAxis({ planned, colours, isLog }: StaveFrame, { key, entry: { own } }: StavePlace, i: number): object {
   const isTime = key === 'objective' || key === 'objectiveByLocation' || (own !== undefined && isTimedMeasure(own.measure))
   const isOff = key === 'offBy'
   const reach = Math.max(OFF_AXIS, Math.max(0, ...planned) * OFF_AXIS_SHARE)

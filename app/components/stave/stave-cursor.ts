@@ -1,24 +1,24 @@
 /** The cursor of the stave: a moment at which every staff says its value. It is the end of the second that is told. */
 
-export interface Reading {
+export interface CursorReading {
   /** Run time, whole seconds from 1; undefined: nothing is read. */
   at: number | undefined
   /** It stays where it is while the mouse moves on. */
   pinned: boolean
 }
 
-export const NO_READING: Reading = { at: undefined, pinned: false }
+export const NO_READING: CursorReading = { at: undefined, pinned: false }
 
 /** Further with Shift held, s. */
 const FAR_S = 10
 
 /** What a key does to the cursor; undefined: nothing. @param span of the stave */
 export function moved(
-  reading: Reading,
+  reading: CursorReading,
   { key, shiftKey }: Pick<KeyboardEvent, 'key' | 'shiftKey'>,
   { fromS, toS }: { fromS: number, toS: number },
-): Reading | undefined {
-  const to = (at: number): Reading => ({ at: Math.min(toS, Math.max(fromS + 1, at)), pinned: true })
+): CursorReading | undefined {
+  const to = (at: number): CursorReading => ({ at: Math.min(toS, Math.max(fromS + 1, at)), pinned: true })
   const by = shiftKey ? FAR_S : 1
   switch (key) {
     case 'ArrowLeft':

@@ -14,7 +14,7 @@ const GAP = 6
 /** A part of the stave with an axis of its own: users are two, those there and those who should be. */
 export type GridKey = HouseStaff | 'offBy' | (string & {})
 
-export interface Place {
+export interface StavePlace {
   /** Of the entry it belongs to; `offBy` is part of `users`. */
   key: GridKey
   entry: StaffEntry
@@ -44,7 +44,7 @@ export function leastHeight(entries: readonly StaffEntry[], hasPlan = true): num
 }
 
 /** @param available px for all staffs @param hasPlan somebody planned how many users there should be */
-export function placesIn(available: number, entries: readonly StaffEntry[], hasPlan = true): Place[] {
+export function placesIn(available: number, entries: readonly StaffEntry[], hasPlan = true): StavePlace[] {
   const grids = gridsOf(entries, hasPlan)
   const whole = grids.reduce((sum, { weight }) => sum + weight, 0)
   const room = available - AXIS_HEIGHT - GAP * (grids.length - 1)

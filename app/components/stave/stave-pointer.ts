@@ -1,6 +1,6 @@
 /** The pointer over the stave: it reads the second it is at; dragging chooses a window, or zooms. */
 import { present } from '~~/core/values/present'
-import { NO_READING, type Reading } from './stave-cursor'
+import { NO_READING, type CursorReading } from './stave-cursor'
 import { LEFT, RIGHT } from './stave-geometry'
 import { DRAWN_PX, marksNear, type StaveMark } from './stave-marks'
 
@@ -16,7 +16,7 @@ interface PointedAt {
   chosen: () => Span | undefined
   marks: () => readonly StaveMark[]
   /** The second that is read: written here. */
-  reading: Ref<Reading>
+  reading: Ref<CursorReading>
   /** A window was dragged. @param zooms with Shift: it is to be zoomed to, whatever dragging is for */
   drag: (window: Span, zooms: boolean) => void
 }

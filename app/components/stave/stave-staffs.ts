@@ -2,7 +2,7 @@
  * Which staffs a run's stave has, in which order and how tall: as the plan asks, or as somebody chose. Written as text,
  * so that an address and a named set hold them: `users; objective; p95, Enrol, by location, tall`.
  */
-import { MEASURE_WORDS, printStaff, readStaff, type Named, type Staff } from '~~/core/result/staff'
+import { MEASURE_WORDS, printStaff, readStaff, type NamedValues, type Staff } from '~~/core/result/staff'
 import { isTimed } from '~~/core/objectives/sentence'
 import { timedObjective } from '~~/core/objectives/judge'
 import { stepKey } from '~~/core/objectives/subject'
@@ -45,7 +45,7 @@ const FIRST_TARGET_LINES = 3
 export const MOST_STAFFS = 16
 
 /** @param text as {@link printStave} writes it; what cannot be read of this run stays, with the reason */
-export function readStave(text: string, named: Named): StaffEntry[] {
+export function readStave(text: string, named: NamedValues): StaffEntry[] {
   const entries = partsOf(text).map(part => readEntry(part, named))
   return entries.filter((e, i) => entries.findIndex(other => other.key === e.key) === i).slice(0, MOST_STAFFS)
 }
@@ -55,7 +55,7 @@ export function printStave(entries: readonly StaffEntry[]): string {
 }
 
 /** @param text of one staff, with its height or without */
-export function readEntry(text: string, named: Named): StaffEntry {
+export function readEntry(text: string, named: NamedValues): StaffEntry {
   const height = HEIGHTS.find(h => new RegExp(`,\\s*${h}\\s*$`, 'i').test(text)) ?? 'usual'
   const bare = height === 'usual' && !/,\s*usual\s*$/i.test(text) ? text.trim() : text.replace(/,\s*\w+\s*$/, '').trim()
   const house = keysIn(HOUSE_WORDS).find(h => HOUSE_WORDS[h] === bare.toLowerCase())
@@ -72,7 +72,7 @@ export const targetEntry = (target: string[], height: StaffHeight = 'usual'): St
   target,
 })
 
-export function ownEntry(own: Staff, named: Named, height: StaffHeight = 'usual'): StaffEntry {
+export function ownEntry(own: Staff, named: NamedValues, height: StaffHeight = 'usual'): StaffEntry {
   return { key: printStaff(own, named), height, own }
 }
 
@@ -82,7 +82,7 @@ function partsOf(text: string): string[] {
 }
 
 /** As the plan asks: users, what it limits, and what went out. */
-export function usualStave(document: RunDocument, named: Named): StaffEntry[] {
+export function usualStave(document: RunDocument, named: NamedValues): StaffEntry[] {
   const { objectives } = document.plan
   const drawn = timedObjective(objectives)?.index
   const house = (h: HouseStaff): StaffEntry => ({ key: HOUSE_WORDS[h], height: 'usual', house: h })

@@ -2,7 +2,7 @@
 import type { RunView } from '~~/api/views'
 import type { Objective } from '~~/core/plan/document'
 import { unloadedMs, unloadedOf } from '~~/core/result/unloaded'
-import type { GridKey, Place } from './stave-geometry'
+import type { GridKey, StavePlace } from './stave-geometry'
 import { keysOf } from './stave-staffs'
 
 /**
@@ -15,10 +15,10 @@ export function unloadedLines(
   document: RunView['document'],
   objective: Objective | undefined,
   there: string,
-  places: readonly Place[],
+  places: readonly StavePlace[],
 ): Map<GridKey, number> {
   const steps = objective ? keysOf(objective, document) : []
-  const lineOf = ({ key, entry }: Place): number | undefined => {
+  const lineOf = ({ key, entry }: StavePlace): number | undefined => {
     if (key === 'objective')
       return unloadedMs(unloaded, { steps, locations: objective?.location ? [objective.location] : [] })
     if (key === 'objectiveByLocation') return unloadedMs(unloaded, { steps, locations: [there] })

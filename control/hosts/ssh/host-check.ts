@@ -2,7 +2,7 @@
 import type { SettledHost } from '../../../core/fleet/site'
 import type { Clock } from '../../clock'
 import { diskFull, HostProblem, LEAST_DISK_MB, noFolder, noNode, noTools } from './problem'
-import type { Session } from './session'
+import type { SshSession } from './session'
 import { shellPath, shellWord } from './shell'
 
 /** Least major version of Node. */
@@ -39,7 +39,7 @@ export function checkDisk(host: SettledHost, { folderError, diskFreeMb }: HostFi
 }
 
 /** Asks a host about itself, in one go. The working directory is made where it is not there: what was made is told. */
-export async function findings(session: Session, host: SettledHost, clock: Clock): Promise<HostFindings> {
+export async function findings(session: SshSession, host: SettledHost, clock: Clock): Promise<HostFindings> {
   const folder = shellPath(host.folder)
   const script = `
 say() { printf 'vornak:%s=%s\\n' "$1" "$2"; }
@@ -88,7 +88,7 @@ say later "$(head -n 1 /proc/stat 2>/dev/null)"
   }
 }
 
-async function clockOf(session: Session, clock: Clock): Promise<HostFindings['clock']> {
+async function clockOf(session: SshSession, clock: Clock): Promise<HostFindings['clock']> {
   const t1 = clock.now()
   const { out } = await session.run(`/bin/sh -c 'printf "vornak:now=%s\\n" "$(date +%s%3N)"'`)
   const t4 = clock.now()

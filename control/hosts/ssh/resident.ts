@@ -8,7 +8,7 @@ import type { Clock } from '../../clock'
 import type { Bundle } from '../../link/door'
 import { checkDisk, checkRuntime, findings, readSaid, type HostFindings } from './host-check'
 import { HostProblem } from './problem'
-import type { Session } from './session'
+import type { SshSession } from './session'
 import { shellPath, shellWord } from './shell'
 
 /** What a generator is launched with. */
@@ -37,7 +37,7 @@ function places({ folder }: SettledHost, name: string, { hash }: Pick<Bundle, 'h
  * and how it came @throws HostProblem
  */
 export async function bring(
-  session: Session,
+  session: SshSession,
   host: SettledHost,
   name: string,
   bundle: Bundle,
@@ -61,7 +61,7 @@ export async function bring(
  * hash @returns the program as a shell finds it, and the way it came
  */
 export async function deliver(
-  session: Session,
+  session: SshSession,
   host: SettledHost,
   home: string,
   name: string,
@@ -91,13 +91,13 @@ export async function deliver(
  * Starts a program whose standard input and output are a stream. @param program and its arguments, as a shell reads
  * them
  */
-export function speak(session: Session, { node }: SettledHost, program: string) {
+export function speak(session: SshSession, { node }: SettledHost, program: string) {
   return session.channel(`${shellWord(node)} ${program}`)
 }
 
 /** Starts the generator apart from the connection; one that runs already is left alone. @throws HostProblem */
 export async function launch(
-  session: Session,
+  session: SshSession,
   host: SettledHost,
   bundle: Bundle,
   home: string,
@@ -137,7 +137,7 @@ function ours(name: string): string {
 
 /** Whether it still runs, and whether it ever did. */
 export async function lives(
-  session: Session,
+  session: SshSession,
   host: SettledHost,
   name: string,
   bundle: Bundle,
@@ -151,13 +151,13 @@ export async function lives(
 }
 
 /** A stream to it; ends when the connection or the generator does. */
-export function openRelay(session: Session, host: SettledHost, name: string, bundle: Bundle) {
+export function openRelay(session: SshSession, host: SettledHost, name: string, bundle: Bundle) {
   const { program, own } = places(host, name, bundle)
   return speak(session, host, `${program} relay ${own}`)
 }
 
 export async function readLog(
-  session: Session,
+  session: SshSession,
   host: SettledHost,
   name: string,
   bundle: Bundle,
@@ -169,7 +169,7 @@ export async function readLog(
 
 /** Frames it could not send, as it left them: whole, by the sum the host says. @throws HostProblem when they are not */
 export async function readUnsent(
-  session: Session,
+  session: SshSession,
   host: SettledHost,
   name: string,
   bundle: Bundle,
@@ -201,7 +201,7 @@ const PART_BYTES = 700 * 1024
 const MOST_UNSENT = 256 * 1024 * 1024
 
 /** Names of generators of ours that live, or lie, on a host. */
-export async function residents(session: Session, host: SettledHost, labels: readonly string[]): Promise<string[]> {
+export async function residents(session: SshSession, host: SettledHost, labels: readonly string[]): Promise<string[]> {
   const { out } = await session.run(
     `cd ${shellPath(host.folder)} 2>/dev/null && for d in ${labels.map(label => `${label}-*`).join(' ')}; do [ -d "$d" ] && echo "vornak:found=$d"; done`,
   )
@@ -212,7 +212,7 @@ export async function residents(session: Session, host: SettledHost, labels: rea
  * Ends it and takes away everything it brought; the program too, when nobody else of ours is there. @returns whether
  * the host confirms that nothing is left
  */
-export async function remove(session: Session, host: SettledHost, name: string, bundle: Bundle): Promise<boolean> {
+export async function remove(session: SshSession, host: SettledHost, name: string, bundle: Bundle): Promise<boolean> {
   const { folder, own } = places(host, name, bundle)
   const { out } = await session.run(
     `
@@ -232,7 +232,7 @@ if { [ -n "$p" ] && ours "$p"; } || [ -e ${own} ]; then echo vornak:left=yes; el
 }
 
 /** @returns what it said @throws HostProblem when it fails */
-async function must(session: Session, command: string): Promise<string> {
+async function must(session: SshSession, command: string): Promise<string> {
   const { code, out, err } = await session.run(command)
   if (code !== 0)
     throw new HostProblem(

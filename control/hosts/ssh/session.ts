@@ -44,7 +44,7 @@ const COMMAND_MS = 30_000
 /** Most of a command's output that is kept, bytes. */
 const MOST_OUTPUT = 1024 * 1024
 
-export interface Session {
+export interface SshSession {
   /**
    * Runs a command. What it reads from standard input comes from here, so that no secret is in its arguments. @throws
    * HostProblem when the connection ends
@@ -61,7 +61,7 @@ export interface Session {
 }
 
 /** @throws HostProblem */
-export async function openSession(host: SettledHost, room: KeyRoom): Promise<Session> {
+export async function openSession(host: SettledHost, room: KeyRoom): Promise<SshSession> {
   return sessionOf(await connect(host, room), host, () => connect(host, room))
 }
 
@@ -225,7 +225,7 @@ export function fingerprintOf(key: Buffer): string {
 }
 
 // eslint-disable-next-line max-lines-per-function -- a closure: its functions share what it keeps
-function sessionOf(client: Client, { address, port }: SettledHost, another: () => Promise<Client>): Session {
+function sessionOf(client: Client, { address, port }: SettledHost, another: () => Promise<Client>): SshSession {
   const where = `${address}:${port}`
   const channels = new Channels(client, where, another)
   const lost = () => notReached(where, 'the connection broke')

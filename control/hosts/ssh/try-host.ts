@@ -10,7 +10,7 @@ import { checkDisk, checkRuntime, findings } from './host-check'
 import { busy, clockFar, fewPorts, HostProblem } from './problem'
 import { deliver, speak } from './resident'
 import { bundleOf } from '../../link/door'
-import { openSession, type KeyRoom, type Session } from './session'
+import { openSession, type KeyRoom, type SshSession } from './session'
 import { shellPath, shellWord } from './shell'
 
 /** Fewer local ports would be used up by short connections. */
@@ -39,7 +39,7 @@ export async function tryHost(host: SettledHost, room: KeyRoom, clock: Clock): P
   const result = (): HostTry => ({ at: clock.now(), steps, ...(facts ? { facts } : {}) })
   const began = clock.now()
   const known = room.pinned(host.address, host.port)
-  let session: Session | undefined
+  let session: SshSession | undefined
   try {
     session = await openSession(host, room)
     ok('reach', `${Math.round(clock.now() - began)} ms to be let in`)
@@ -90,7 +90,7 @@ export async function tryHost(host: SettledHost, room: KeyRoom, clock: Clock): P
  * Brings a small program as a generator is brought, speaks to it, and takes it away meanwhile: in a run, too, other
  * commands come while a generator is spoken to. @returns which way files come
  */
-async function rehearse(session: Session, host: SettledHost, home: string): Promise<string> {
+async function rehearse(session: SshSession, host: SettledHost, home: string): Promise<string> {
   const name = `try-${randomUUID()}`
   const takeAway = async () => (await session.run(`rm -rf ${shellPath(`${host.folder}/${name}`)}`)).err
   let channel: Awaited<ReturnType<typeof speak>> | undefined
@@ -157,9 +157,9 @@ async function answered(channel: Awaited<ReturnType<typeof speak>>, { node }: Se
  * again.
  */
 async function inFolder(
-  session: Session,
+  session: SshSession,
   { address, port, user, folder }: SettledHost,
-  act: (session: Session, made: Set<string>) => Promise<void>,
+  act: (session: SshSession, made: Set<string>) => Promise<void>,
 ): Promise<void> {
   const key = JSON.stringify([address, port, user, folder])
   for (let one = underWay.get(key); one?.removing; one = underWay.get(key)) await one.removing

@@ -11,7 +11,7 @@ import {
   type OwnEnd,
   type Provider,
   type ProviderMachine,
-  type Refusal,
+  type OrderRefusal,
 } from './contract'
 import { codeOf, messageOf } from '../../../core/values/thrown'
 import { objectOf, textOf } from '../../../core/values/untyped'
@@ -150,7 +150,7 @@ export function cloudApi(account: CloudAccount, clock: Pick<Clock, 'now' | 'afte
             code: error,
             sentence: message,
             passing: error === 'quota' || error === 'no-stock',
-          } satisfies Refusal,
+          } satisfies OrderRefusal,
         }
       }
       return { ref: asAgreed('created', 'POST /v1/machines', body).id }

@@ -37,7 +37,7 @@ export interface MachineRequest {
 }
 
 /** The provider will not give this machine, and says why. `passing`: it may later (stock, quota); else never. */
-export interface Refusal {
+export interface OrderRefusal {
   code: string
   sentence: string
   passing: boolean
@@ -70,7 +70,7 @@ export interface Provider {
   /** @throws ProviderSilent */
   offers(): Promise<RegionOffer[]>
   /** @throws ProviderSilent: it is not known whether the machine was made */
-  create(request: MachineRequest): Promise<{ ref: string } | { refusal: Refusal }>
+  create(request: MachineRequest): Promise<{ ref: string } | { refusal: OrderRefusal }>
   /** Everything it has of ours. @throws ProviderSilent */
   list(): Promise<ProviderMachine[]>
   /** Asks for the end of a machine; one that is gone already is no error. @throws ProviderSilent */

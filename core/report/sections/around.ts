@@ -2,13 +2,13 @@
 import { setUpOf } from '../../compare/set-up'
 import { count, euro, figureText } from '../../values/said-figures'
 import { duration, runTime, utcMoment } from '../../values/said-times'
-import type { Block, Cell } from '../report'
+import type { Block, ReportCell } from '../report'
 import type { ReportedRun, TargetLine } from '../reported-run'
 import { windowWords } from './figures'
-import { nothing, type Told } from './told'
+import { nothing, type ToldSection } from './told'
 import type { StepAccount } from '../../result/three-way'
 
-export function target({ target: lines = [], threeWay = [], window, document }: ReportedRun): Told {
+export function target({ target: lines = [], threeWay = [], window, document }: ReportedRun): ToldSection {
   if (lines.length === 0 && threeWay.length === 0)
     return nothing(`What ${document.target.name} said of itself was not read: the plan did not ask for it, or it has no sources.`)
   return {
@@ -37,7 +37,7 @@ export function target({ target: lines = [], threeWay = [], window, document }: 
               ],
               rows: threeWay.map(a => [
                 { text: a.step, isStrong: true },
-                ...[a.started, a.answered, a.counted].map((n): Cell => ({ text: count(n), by: n })),
+                ...[a.started, a.answered, a.counted].map((n): ReportCell => ({ text: count(n), by: n })),
                 accountCell(a),
               ]),
             } satisfies Block,
@@ -47,13 +47,13 @@ export function target({ target: lines = [], threeWay = [], window, document }: 
   }
 }
 
-function accountCell({ state, openBy }: StepAccount): Cell {
+function accountCell({ state, openBy }: StepAccount): ReportCell {
   if (state === 'open') return { text: `open by ${count(Math.abs(openBy))}`, mark: 'broken' }
   return state === 'coming' ? { text: 'still read' } : { text: state, mark: 'held' }
 }
 
-function lineCells({ name, split, unit, mean, largest, recovery }: TargetLine): Cell[] {
-  const figure = (value: number | undefined): Cell => ({ text: figureText(value, unit), by: value ?? 0 })
+function lineCells({ name, split, unit, mean, largest, recovery }: TargetLine): ReportCell[] {
+  const figure = (value: number | undefined): ReportCell => ({ text: figureText(value, unit), by: value ?? 0 })
   const again = recovery
     ? recovery.atS === undefined ? 'not as far as was read' : `from ${runTime(recovery.atS)} on`
     : '–'
@@ -69,7 +69,7 @@ function lineCells({ name, split, unit, mean, largest, recovery }: TargetLine): 
   ]
 }
 
-export function cost({ machines, cost: spent, document }: ReportedRun): Told {
+export function cost({ machines, cost: spent, document }: ReportedRun): ToldSection {
   if (machines.length === 0) return nothing('No machine was taken for it.')
   const kinds = new Map<string, { type: string, location: string, n: number, ms: number, cost: number }>()
   for (const m of machines) {
@@ -108,7 +108,7 @@ export function cost({ machines, cost: spent, document }: ReportedRun): Told {
 /** Lines that are told, at most: the rest is in the application. */
 const MOST_CHANGES = 60
 
-export function happened({ changes, startAt }: ReportedRun): Told {
+export function happened({ changes, startAt }: ReportedRun): ToldSection {
   const told = changes.slice(0, MOST_CHANGES)
   return {
     aside: `by the coordinator’s clock, load from ${utcMoment(startAt)} on`,
@@ -128,7 +128,7 @@ export function happened({ changes, startAt }: ReportedRun): Told {
   }
 }
 
-export function setUp({ document, build }: ReportedRun): Told {
+export function setUp({ document, build }: ReportedRun): ToldSection {
   return {
     aside: document.claimed ? 'as far as it was told' : `plan version ${document.planVersion}`,
     blocks: [
@@ -142,7 +142,7 @@ export function setUp({ document, build }: ReportedRun): Told {
 }
 
 /** How Vornak counts and times; or that others did, and what was made of it. */
-export function method({ document }: Pick<ReportedRun, 'document'>): Told {
+export function method({ document }: Pick<ReportedRun, 'document'>): ToldSection {
   if (document.claimed)
     return {
       blocks: [

@@ -2,9 +2,9 @@
 import type { ComparedRuns, RowOfRuns } from '../../compare/compared'
 import { comparedSentence, differenceText, rowName, rowValue, standingText } from '../../compare/words'
 import { count } from '../../values/said-figures'
-import type { Cell, Table } from '../report'
+import type { ReportCell, Table } from '../report'
 import type { ReportedRun } from '../reported-run'
-import { nothing, type Told } from './told'
+import { nothing, type ToldSection } from './told'
 
 export const HOW_COMPARED
   = 'Intervals are by the seconds of these runs alone (block bootstrap): they say nothing of other runs. Beyond: the whole interval lies outside of where one more repeat is expected, and chance over all rows is reckoned with (Holm).'
@@ -16,7 +16,7 @@ export function comparedAt({ users }: Pick<ComparedRuns, 'users'>): string {
     : `at ${count(users)} users, settled`
 }
 
-export function valueCell(row: Pick<RowOfRuns, 'metric' | 'target'>, value: number | null | undefined): Cell {
+export function valueCell(row: Pick<RowOfRuns, 'metric' | 'target'>, value: number | null | undefined): ReportCell {
   return { text: rowValue(row, value ?? null), by: value ?? -1 }
 }
 
@@ -29,7 +29,7 @@ export function comparedColumns(baseline: number, run: number): Table['columns']
 }
 
 /** @param at of the run among those that are held against the first */
-export function comparedCells(row: RowOfRuns, at: number): Cell[] {
+export function comparedCells(row: RowOfRuns, at: number): ReportCell[] {
   const { metric } = row
   const { difference, standing } = row.others[at]!
   const interval = difference?.interval?.map(edge => differenceText(metric, edge)).join(' to ')
@@ -43,7 +43,7 @@ export function comparedCells(row: RowOfRuns, at: number): Cell[] {
   ]
 }
 
-export function baseline({ compared, isBaseline, id }: ReportedRun): Told {
+export function baseline({ compared, isBaseline, id }: ReportedRun): ToldSection {
   if (!compared)
     return nothing(
       isBaseline

@@ -7,16 +7,16 @@ import { stepKey } from '../../objectives/subject'
 import type { SliceFigures, SlicePart } from '../../result/slices'
 import { count, rate, share, timeText } from '../../values/said-figures'
 import { duration, runTime } from '../../values/said-times'
-import type { Cell, Table } from '../report'
+import type { ReportCell, Table } from '../report'
 import type { ReportedRun, ReportWindow } from '../reported-run'
-import { nothing, type Told } from './told'
+import { nothing, type ToldSection } from './told'
 import { entriesIn } from '../../values/written-out'
 import { ownOf } from '../../values/own'
 
 const KINDS = { bundle: 'bundle', span: 'span', round: 'round' } as const
 
-const ms = (value: number | undefined): Cell => ({ text: timeText(value), by: value ?? -1 })
-const many = (n: number): Cell => ({ text: n === 0 ? '–' : count(n), by: n })
+const ms = (value: number | undefined): ReportCell => ({ text: timeText(value), by: value ?? -1 })
+const many = (n: number): ReportCell => ({ text: n === 0 ? '–' : count(n), by: n })
 
 /** Of which window, in words. */
 export function windowWords({ fromS, toS, users }: ReportWindow): string {
@@ -24,7 +24,7 @@ export function windowWords({ fromS, toS, users }: ReportWindow): string {
 }
 
 /** @param most steps that are told */
-export function steps({ slices, document, window }: ReportedRun, most: number): Told {
+export function steps({ slices, document, window }: ReportedRun, most: number): ToldSection {
   const all = (slices.step?.rows ?? []).filter(r => r.figures.started > 0)
   if (all.length === 0) return nothing(`Nothing was asked for from ${runTime(window.fromS)} to ${runTime(window.toS)}.`)
   const names = stepNames(document)
@@ -84,7 +84,7 @@ function stepNames({ journeys }: ReportedRun['document']): Map<string, string> {
   )
 }
 
-export function failures({ failures: report, document, window }: ReportedRun): Told {
+export function failures({ failures: report, document, window }: ReportedRun): ToldSection {
   if (!report || report.failed === 0)
     return nothing(`Nothing failed from ${runTime(window.fromS)} to ${runTime(window.toS)}: ${count(report?.ended ?? 0)} right answers.`)
   const names = stepNames(document)
@@ -107,7 +107,7 @@ export function failures({ failures: report, document, window }: ReportedRun): T
   }
 }
 
-export function places({ slices, document, window }: ReportedRun): Told {
+export function places({ slices, document, window }: ReportedRun): ToldSection {
   const seconds = window.toS - window.fromS
   const { plan, networks = [], clients = [] } = document
   const names = {

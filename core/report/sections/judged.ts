@@ -6,9 +6,9 @@ import { count } from '../../values/said-figures'
 import { duration, runTime } from '../../values/said-times'
 import type { Block, Mark } from '../report'
 import type { ReportedRun } from '../reported-run'
-import { nothing, type Told } from './told'
+import { nothing, type ToldSection } from './told'
 
-export function objectives({ document, summary }: ReportedRun): Told {
+export function objectives({ document, summary }: ReportedRun): ToldSection {
   const { answer, broken = [] } = summary
   if (answer.judgements.length === 0) return nothing('There was nothing to judge: the plan has no objective, or the run no load.')
   const stretches = broken.filter(s => s.judged)
@@ -72,7 +72,7 @@ const SOUNDNESS = {
 const WEIGHTS = ['voids', 'qualifies', 'note']
 const SOUND_MARKS = { sound: 'held', qualified: 'short', unsound: 'broken' } as const
 
-export function evidence({ summary, threeWay = [] }: ReportedRun): Told {
+export function evidence({ summary, threeWay = [] }: ReportedRun): ToldSection {
   const account = threeWay.length > 0 ? accountOfAll(threeWay) : undefined
   const { soundness, ledger } = summary
   const findings = [...summary.findings].sort((a, b) => WEIGHTS.indexOf(a.weight) - WEIGHTS.indexOf(b.weight))

@@ -7,16 +7,16 @@ import type { Claimed, RunDocument } from '../../run/document'
 import { usersPerCell } from '../../run/slice'
 import { count } from '../../values/said-figures'
 import { duration } from '../../values/said-times'
-import type { Block, Cell, CurveStaff } from '../report'
+import type { Block, ReportCell, CurveStaff } from '../report'
 import type { CurveCourses, ReportedRun } from '../reported-run'
-import type { Told } from './told'
+import type { ToldSection } from './told'
 
 /** Groups by location, in users at their peak, and what they were played by. */
-export function asked({ document, summary }: ReportedRun): Told {
+export function asked({ document, summary }: ReportedRun): ToldSection {
   const { plan, journeys, fleet, networks = [], clients = [], claimed } = document
   if (claimed) return askedElsewhere(document, claimed, summary)
   const cells = usersPerCell({ plan: planInUsers(plan, journeys) })
-  const users = (n: number): Cell => ({ text: n === 0 ? '–' : count(n), by: n })
+  const users = (n: number): ReportCell => ({ text: n === 0 ? '–' : count(n), by: n })
   const sum = (all: readonly number[]) => all.reduce((a, b) => a + b, 0)
   const machinesAt = (code: string) =>
     fleet.filter(o => o.location === code).map(o => `${o.machines} × ${o.type.name}`).join(' + ') || 'no machine'
@@ -59,7 +59,7 @@ const HOW_TOLD: Record<Claimed['senders'][number]['how'], string> = {
   run: 'by generators of Vornak',
 }
 
-function askedElsewhere({ plan }: RunDocument, claimed: Claimed, summary: RunSummary): Told {
+function askedElsewhere({ plan }: RunDocument, claimed: Claimed, summary: RunSummary): ToldSection {
   const { whole, lengthS, peakUsers, ledger } = summary
   const users = peakUsers > 0 ? `, ${count(peakUsers)} users at most` : ''
   return {
@@ -86,7 +86,7 @@ function askedElsewhere({ plan }: RunDocument, claimed: Claimed, summary: RunSum
 
 const places = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 
-export function curve(run: ReportedRun): Told {
+export function curve(run: ReportedRun): ToldSection {
   const { summary, curve: courses, planned } = run
   if (!courses) return { blocks: [{ kind: 'text', text: 'Nothing was measured that could be drawn.' }] }
   const { fromS, toS, binS } = courses
