@@ -97,8 +97,10 @@ export class House {
       ...this.env,
       ...env,
     })
+    const vornak = this.children.get('vornak')
     await until(
       async () => {
+        if (vornak?.exitCode != null) throw new Error(`Vornak ended with ${vornak.exitCode}:\n${this.said.slice(-2000)}`)
         const answers = await Promise.all(
           [
             `${this.url}/api/me`,

@@ -49,7 +49,7 @@ export class OpenSshHost {
     readonly folder: string,
     private readonly rules: HostRules,
   ) {
-    mkdirSync(folder, { recursive: true, mode: 0o755 })
+    mkdirSync(join(folder, 'home'), { recursive: true, mode: 0o755 })
     mkdirSync('/run/sshd', { recursive: true })
     writeFileSync(join(folder, 'authorized_keys'), `${rules.publicKey}\n`, { mode: 0o600 })
   }
@@ -81,6 +81,8 @@ export class OpenSshHost {
         `AllowTcpForwarding ${this.rules.forwarding ? 'yes' : 'no'}`,
         'MaxStartups 100',
         'MaxSessions 50',
+        // Not that of who runs the tests: what their shell does as it starts is no part of them.
+        `SetEnv "HOME=${join(this.folder, 'home')}"`,
         ...(this.rules.sftp === false ? [] : ['Subsystem sftp internal-sftp']),
         '',
       ].join('\n'),

@@ -117,7 +117,7 @@ describe('runs under the coordinator', () => {
     expect(done.line.verdict).toBe('held')
     expect(coordinator.runs.view(first.id).line.endedAt!).toBeLessThanOrEqual(done.line.startAt!)
     expect(done.summary!.ledger).toMatchObject({ balanced: true, missing: 0 })
-  }, 60_000)
+  }, 120_000)
 
   it('warm up without being judged, then load', async () => {
     const run = await gone((await house.coordinator.start('warm')).id)
@@ -132,7 +132,7 @@ describe('runs under the coordinator', () => {
       'settled',
     ])
     expect(run.summary!.answer.judgements.every(j => j.level.fromS >= 20)).toBe(true)
-  }, 60_000)
+  }, 120_000)
 
   it('answer no, with the figure, when an objective is missed', async () => {
     const run = await gone((await house.coordinator.start('strict')).id)
@@ -141,7 +141,7 @@ describe('runs under the coordinator', () => {
       verdict: 'broken',
       sentence: expect.stringMatching(/^No: p95 of Ask [\d.]+ ms at 20 users\.$/),
     })
-  }, 60_000)
+  }, 120_000)
 
   it('keep their machines when the plan says so, until they are released by hand; the meter counts them', async () => {
     const { coordinator } = house
@@ -151,7 +151,7 @@ describe('runs under the coordinator', () => {
     expect(coordinator.meter().perHour).toBeCloseTo(0.12)
     expect(await coordinator.desk.releaseIdle()).toBe(2)
     expect((await gone(run.line.id)).machines.map(m => m.state)).toEqual(['released', 'released'])
-  }, 60_000)
+  }, 120_000)
 
   it('can be aborted under load: what was under way is cut, not failed', async () => {
     const { coordinator } = house
@@ -164,7 +164,7 @@ describe('runs under the coordinator', () => {
     expect(run.summary!.ledger.balanced).toBe(true)
     expect(run.changes.map(c => c.event)).toContain('mark')
     expect(() => coordinator.runs.abort(id)).toThrow(ControlError)
-  }, 60_000)
+  }, 120_000)
 
   it('drain while the disk is nearly full, with what they found kept; nothing new begins until there is room', async () => {
     const { coordinator } = house
@@ -185,7 +185,7 @@ describe('runs under the coordinator', () => {
     free = 40 * GB
     while (coordinator.meter().troubles.length > 0) await new Promise(r => setTimeout(r, 20))
     expect((await gone((await coordinator.start('base')).id)).line.state).toBe('settled')
-  }, 60_000)
+  }, 120_000)
 
   it('fail with what they lack when a machine is refused and their patience is over, and owe nothing', async () => {
     wrong.refuse = 'tavira'
@@ -193,7 +193,7 @@ describe('runs under the coordinator', () => {
     wrong.refuse = ''
     expect(run.line.sentence).toBe('Not run: lacks 1 of 1 brisk-1 at TAV: No machine left.')
     expect(house.coordinator.meter().machinesOut).toBe(0)
-  }, 60_000)
+  }, 120_000)
 
   it('fail when machines never enrol: each is given four minutes, and its place one more machine', async () => {
     wrong.boots = false
@@ -204,7 +204,7 @@ describe('runs under the coordinator', () => {
     expect(run.machines.map(m => m.state)).toContain('failed')
     expect(run.machines.filter(m => m.again).length).toBeGreaterThan(0)
     expect(run.machines.every(m => ['failed', 'released'].includes(m.state))).toBe(true)
-  }, 60_000)
+  }, 120_000)
 
   it('are not made from a plan that something is in the way of', async () => {
     const { coordinator } = house
