@@ -47,7 +47,9 @@ export class Recorder {
     this.secondEndsAt = options.startedAt + 1000
   }
 
-  /** A generator that joins a run that loads has nothing to say of the seconds before. Call before anything is counted. */
+  /**
+   * A generator that joins a run that loads has nothing to say of the seconds before. Call before anything is counted.
+   */
   begin(now: number): void {
     const second = Math.max(0, Math.floor((now - this.options.startedAt) / 1000))
     this.second = second

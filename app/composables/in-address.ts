@@ -97,8 +97,8 @@ function goBackTo(fullPath: string, router: ReturnType<typeof useRouter>): Promi
 }
 
 /**
- * Anyone who is sent elsewhere while a dialog closes gets there, and not back, whichever of the two begins first. Called
- * by the frame.
+ * Anyone who is sent elsewhere while a dialog closes gets there, and not back, whichever of the two begins first.
+ * Called by the frame.
  */
 export function keepBackInOrder(): void {
   const router = useRouter()

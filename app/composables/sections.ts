@@ -1,6 +1,6 @@
 /**
- * Named sections of a long page, each with an address of its own: `#figures`. Anyone who comes by such an address is taken
- * there as soon as the section is there.
+ * Named sections of a long page, each with an address of its own: `#figures`. Anyone who comes by such an address is
+ * taken there as soon as the section is there.
  */
 export interface Section {
   id: string

@@ -1,4 +1,6 @@
-/** Anyone who is not known signs in first, and gets to where they wanted to go; who comes by a link need not be known. */
+/**
+ * Anyone who is not known signs in first, and gets to where they wanted to go; who comes by a link need not be known.
+ */
 export default defineNuxtRouteMiddleware(async (to) => {
   if (to.path === '/shared') return
   const me = useMe()

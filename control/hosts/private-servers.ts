@@ -334,7 +334,11 @@ export class PrivateServers implements Provider {
   }
 
   /** Through the connection there is, or one made for this. @throws ProviderSilent; HostProblem when raw */
-  private async withSession<T>(post: PostedGenerator, act: (session: SshSession) => Promise<T>, raw = false): Promise<T> {
+  private async withSession<T>(
+    post: PostedGenerator,
+    act: (session: SshSession) => Promise<T>,
+    raw = false,
+  ): Promise<T> {
     const open = post.session
     try {
       const session = open ?? (await openSession(post.host, this.options.keys))

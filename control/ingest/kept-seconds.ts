@@ -19,8 +19,8 @@ export function readSeconds(store: Store, fromS = 0, toS = Number.MAX_SAFE_INTEG
 }
 
 /**
- * Of each stretch of this many seconds, counted from the first of the run, the one with the largest p95 of all requests.
- * Of files of earlier releases, which do not say it, any.
+ * Of each stretch of this many seconds, counted from the first of the run, the one with the largest p95 of all
+ * requests. Of files of earlier releases, which do not say it, any.
  */
 export function slowestSeconds(store: Store, fromS: number, toS: number, stretchS: number): SecondFigures[] {
   return store

@@ -413,7 +413,9 @@ export class RunMerge {
     ]
   }
 
-  /** Of each stretch of a given length the slowest second, in order; of seconds that are still coming in, what has come. */
+  /**
+   * Of each stretch of a given length the slowest second, in order; of seconds that are still coming in, what has come.
+   */
   slowest(fromS: number, toS: number, stretchS: number): SecondFigures[] {
     const open = this.openFigures().filter(({ second }) => second >= fromS && second < toS)
     return [...slowestSeconds(this.store, fromS, toS, stretchS), ...open]

@@ -94,7 +94,12 @@ export class ToldLive {
   }
 
   /** @returns what is wrong with it */
-  private takeLine(sender: number, read: WrittenSample | string, offset: number, receivedAt: number): string | undefined {
+  private takeLine(
+    sender: number,
+    read: WrittenSample | string,
+    offset: number,
+    receivedAt: number,
+  ): string | undefined {
     if (typeof read === 'string') return read
     const endedMs = read.atMs === undefined ? receivedAt : read.atMs + offset
     if (endedMs > receivedAt + AHEAD_MS)

@@ -1,6 +1,6 @@
 /**
- * Seconds of a run as screens and programs ask for them: all of a window, or at most a given number, each the slowest of its
- * stretch. How each generator was comes with them: of each second, or, where that is too much, of each minute.
+ * Seconds of a run as screens and programs ask for them: all of a window, or at most a given number, each the slowest
+ * of its stretch. How each generator was comes with them: of each second, or, where that is too much, of each minute.
  */
 import { toldWorst } from '../../core/capacity/signals'
 import type { SecondFigures, WorstSignal } from '../../core/merge/second-figures'

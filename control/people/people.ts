@@ -1,6 +1,6 @@
 /**
- * Who may come in. As long as nobody can sign in, anyone who is on this computer may do everything; from the first keeper
- * on, anyone who is not known gets nothing.
+ * Who may come in. As long as nobody can sign in, anyone who is on this computer may do everything; from the first
+ * keeper on, anyone who is not known gets nothing.
  */
 import { parse as parseCookies } from 'cookie'
 import type { MeView, PersonLine } from '../../api/views'

@@ -68,8 +68,8 @@ export function reassign(run: ActiveRun, number: number, { runs }: PhaseTools): 
 }
 
 /**
- * Tells each generator that has taken load over all of it, once per connection and whenever it grows: what was begun is not begun
- * again.
+ * Tells each generator that has taken load over all of it, once per connection and whenever it grows: what was begun is
+ * not begun again.
  */
 export function tellTakers(run: ActiveRun, { hub }: PhaseTools): void {
   for (const [g, { taken }] of run.shifted) {

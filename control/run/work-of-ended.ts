@@ -1,4 +1,7 @@
-/** Stop means stop: a generator that has work of a run that nobody leads any more is told to leave it, whenever it says so. */
+/**
+ * Stop means stop: a generator that has work of a run that nobody leads any more is told to leave it, whenever it says
+ * so.
+ */
 import type { GeneratorHub } from '../link/generator-hub'
 import type { ActiveRuns } from './active-run'
 

@@ -101,7 +101,9 @@ async function seriesViews(
   return views
 }
 
-/** This many beats before what is asked for are read, too: a counter grows from something, and a gap begins somewhere. */
+/**
+ * This many beats before what is asked for are read, too: a counter grows from something, and a gap begins somewhere.
+ */
 const BEATS_BEFORE = 4
 
 function lineView(

@@ -166,7 +166,8 @@ function triedSent(source: Source, { inbox, targetId, now }: Surroundings): Prom
   })
 }
 
-const latestOf = (samples: readonly MetricSample[]): MetricSample[] => [...new Map(samples.map(s => [identityOf(s), s])).values()]
+const latestOf = (samples: readonly MetricSample[]): MetricSample[] =>
+  [...new Map(samples.map(s => [identityOf(s), s])).values()]
 
 function foundOf({ series }: Pick<Source, 'series'>, { points }: Pick<SourceReading, 'points'>, gotAt: number) {
   return series.map(({ name }, at) => ({

@@ -38,7 +38,9 @@ const Z95 = 2.201
 /** Levels that a line, and a bent one, must explain before they are believed. */
 const FEWEST_FOR_LINE = 3
 const FEWEST_FOR_BENT = 4
-/** At least this many levels of a part must lie within the limit: with a single one the bend could be anywhere after it. */
+/**
+ * At least this many levels of a part must lie within the limit: with a single one the bend could be anywhere after it.
+ */
 const WITHIN_OF_PART = 2
 /** A slope this many standard errors above none is real. */
 const SURE_Z = 3

@@ -14,7 +14,11 @@ export interface StraightLine {
 }
 
 /** @param se standard error of each y, above 0 @returns undefined with fewer than two different x */
-export function lineThrough(x: readonly number[], y: readonly number[], se: readonly number[]): StraightLine | undefined {
+export function lineThrough(
+  x: readonly number[],
+  y: readonly number[],
+  se: readonly number[],
+): StraightLine | undefined {
   let [s, sx, sy, sxx, sxy] = [0, 0, 0, 0, 0]
   x.forEach((xi, i) => {
     const w = 1 / se[i]! ** 2

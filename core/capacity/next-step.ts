@@ -187,8 +187,8 @@ const WARM_TIMES = 10
 /** Seconds over which users of a warming level come; with those after, it is as long as others are held. */
 const WARM_S = 4
 /**
- * The second of two warming levels brings the CPU to this share of its limit, with no more than this many times the users
- * of the first.
+ * The second of two warming levels brings the CPU to this share of its limit, with no more than this many times the
+ * users of the first.
  */
 const WARM_SHARE = 0.6
 const MOST_WARMER = 8

@@ -140,7 +140,10 @@ function blocksOf(cells: readonly MeasuredCell[], size: number): MeasuredCell[][
 }
 
 /** The statistic of blocks, each taken as often as drawn, on as few numbers as it needs. */
-function weighted(blocks: readonly MeasuredCell[][], metric: ComparedMetric): (weights: Float64Array) => number | undefined {
+function weighted(
+  blocks: readonly MeasuredCell[][],
+  metric: ComparedMetric,
+): (weights: Float64Array) => number | undefined {
   const of = (take: (cell: MeasuredCell) => number) => blocks.map(b => b.reduce((sum, cell) => sum + take(cell), 0))
   const sumIn = (values: readonly number[], weights: Float64Array) => {
     let sum = 0

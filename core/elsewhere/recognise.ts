@@ -107,7 +107,11 @@ function columnsOf(of: Untyped): string[] {
 const written = (value: unknown): string =>
   typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean' ? String(value) : ''
 
-function byColumns(reading: FileReading, columns: readonly string[], rows: readonly (readonly string[])[]): FileReading {
+function byColumns(
+  reading: FileReading,
+  columns: readonly string[],
+  rows: readonly (readonly string[])[],
+): FileReading {
   const found: FileReading['columns'] = {}
   const taken = new Set<number>()
   const valuesOf = (at: number) => rows.map(r => r[at] ?? '').filter(v => v !== '')

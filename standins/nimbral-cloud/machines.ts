@@ -218,7 +218,10 @@ export class Machines {
     return found
   }
 
-  /** Takes interruptible machines back after the notice. @param ids these, or this many of those there are, from the first */
+  /**
+   * Takes interruptible machines back after the notice. @param ids these, or this many of those there are, from the
+   * first
+   */
   reclaim(ids: string[] | number): CloudMachine[] {
     const mine = [...this.machines.values()].filter(
       m => m.interruptible && m.reclaimAt === undefined && ['pending', 'booting', 'running'].includes(m.state),

@@ -115,8 +115,8 @@ export class PrivateHost {
 }
 
 /**
- * Made once, and the same ever after: anyone who pins it would be told of a change. Not ed25519: of those, ssh2 makes one
- * in 256 that it cannot read again.
+ * Made once, and the same ever after: anyone who pins it would be told of a change. Not ed25519: of those, ssh2 makes
+ * one in 256 that it cannot read again.
  */
 function hostKey(file: string): string {
   if (!existsSync(file))

@@ -35,7 +35,12 @@ const BETWEEN = 0.15
 const WITHIN = 0.4
 
 /** A run whose seconds are alike for τ s: answers are log-normal around a level that wanders (autoregression). */
-function simulated(seed: number, seconds: number, tauS: number, slower = 1): { cells: MeasuredCell[], means: number[] } {
+function simulated(
+  seed: number,
+  seconds: number,
+  tauS: number,
+  slower = 1,
+): { cells: MeasuredCell[], means: number[] } {
   const normal = normals(seed)
   const stays = exp(-1 / tauS)
   let level = normal()

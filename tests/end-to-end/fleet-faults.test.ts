@@ -1,7 +1,7 @@
 /**
  * The evenings this is built for: answers that never come, machines that never boot, a provider that takes them back, a
- * server killed at every change of state. After each, no machine is forgotten, no cost uncounted, and anyone who operates
- * it is told.
+ * server killed at every change of state. After each, no machine is forgotten, no cost uncounted, and anyone who
+ * operates it is told.
  */
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
