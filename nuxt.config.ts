@@ -40,7 +40,11 @@ export default defineNuxtConfig({
   runtimeConfig: { public: { live: '' } },
   serverDir: 'server',
   // A page's parts are fetched when one is about to go there, not because a link to it is in sight.
-  experimental: { defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } } },
+  experimental: {
+    // A page that does not come is waited for: plugins/missing-parts.
+    emitRouteChunkError: 'manual',
+    defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } },
+  },
   compatibilityDate: '2026-01-01',
   // Nuxt's own type of this key is empty unless the server engine is a direct dependency.
   ...({ nitro } as object),

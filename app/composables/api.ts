@@ -16,7 +16,7 @@ export class ApiError extends Error {
   }
 }
 
-const SILENT: ApiProblem = {
+export const SILENT: ApiProblem = {
   code: 'silent',
   sentence: 'Vornak’s server does not answer.',
   remedy: 'Runs under way go on by themselves. Check that the server is running; this page tries again.',

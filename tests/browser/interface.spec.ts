@@ -235,6 +235,13 @@ test('a server that is gone is said to be gone, and the screen recovers by itsel
   await expect(page.getByLabel('Meter')).toContainText('Nothing is out')
   await house.end('main', 'SIGKILL')
   await expect(page.getByLabel('Meter')).toContainText('No news for', { timeout: 15_000 })
+  // A page that was never seen cannot come: one stays, is told, and gets there.
+  await page.getByRole('link', { name: 'People', exact: true }).click()
+  await expect(page.getByText('The page opens once it does.', { exact: true })).toBeVisible()
+  await expect(page.getByText('Questions ready to ask')).toBeVisible()
+  await page.waitForTimeout(1000)
+  await expect(page.getByText('The page opens once it does.', { exact: true })).toBeVisible()
   await house.startVornak()
+  await expect(page.getByRole('heading', { name: 'People' }).first()).toBeVisible()
   await expect(page.getByLabel('Meter')).not.toContainText('No news for', { timeout: 15_000 })
 })
