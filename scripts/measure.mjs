@@ -26,7 +26,7 @@ for (const [name, tool, ...args] of [
   ['Queueing, shares of the CPU', 'jest', '--runInBand', 'tests/standins'],
   ['Networks and rates', 'jest', '--runInBand', 'tests/end-to-end/networks', 'tests/generator/shaper'],
   ['Calibration on real processes', 'jest', '--runInBand', 'tests/end-to-end/calibration'],
-  ['Capacity on the screen, and a fleet of many', 'playwright', 'test', '--project=measuring', 'capacity', 'fleet-of-many'],
+  ['Capacity a run refines, and a fleet of many', 'playwright', 'test', '--project=measuring', 'capacity-refined', 'fleet-of-many'],
   ['What a live page costs', 'playwright', 'test', '--project=measuring', 'live-page'],
   ['How quick pages, a wide grid and a long list are', 'playwright', 'test', '--project=measuring', 'quick'],
 ]) {

@@ -18,7 +18,7 @@ export const MEASURING = [
 ]
 
 /** Of those in the browser, what stays in `npm test`; the others are for `npm run measure` alone. */
-export const MEASURING_IN_BROWSER = ['capacity', 'fleet-of-many']
+export const MEASURING_IN_BROWSER = ['capacity-refined', 'fleet-of-many']
 
 /** They wait for real processes, and for time to pass, more than they compute. */
 const WITH_PROCESSES = ['tests/end-to-end', 'tests/control', 'tests/standins', 'tests/generator']
