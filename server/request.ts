@@ -1,26 +1,24 @@
 /** Reads what came with a request and holds it against the table of the API: address first, then body. */
 import type { IncomingMessage } from 'node:http'
 import { Type, type TProperties } from '@sinclair/typebox'
-import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
+import Ajv, { type ErrorObject } from 'ajv/dist/2020.js'
 import addFormats from 'ajv-formats'
 import { addressParts, type OperationId } from '../api/addresses'
 import { OPERATIONS, PATH_PARAMETERS, type Operation } from '../api/operations'
 import { DOCUMENT_SCHEMAS } from '../api/requests'
 import { ControlError } from '../control/errors'
 import { bodyOf } from './body'
+import { schemaChecks, type SchemaCheck } from '../core/values/schema-faults'
 import { objectOf, textOf } from '../core/values/untyped'
 import { present } from '../core/values/present'
 
-const bodies = new Ajv({
-  allErrors: true,
-  verbose: true,
-  allowUnionTypes: true,
-  strictTypes: false,
-  strictRequired: false,
-  validateSchema: false,
-})
-addFormats(bodies)
-bodies.addSchema(Object.values(DOCUMENT_SCHEMAS))
+const checkOfBody = schemaChecks(
+  { verbose: true, allowUnionTypes: true, strictTypes: false, strictRequired: false, validateSchema: false },
+  (ajv) => {
+    addFormats(ajv)
+    ajv.addSchema(Object.values(DOCUMENT_SCHEMAS))
+  },
+)
 /** Texts of an address become the numbers they stand for. */
 const addresses = new Ajv({ coerceTypes: true, verbose: true, validateSchema: false })
 
@@ -43,7 +41,7 @@ export function readerOf(id: OperationId) {
   const compiled = () => ({
     path: addresses.compile(Type.Object(Object.fromEntries(names.map(n => [n, PATH_PARAMETERS[n]])))),
     queried: addresses.compile(Type.Object(query)),
-    asked: body === undefined || body === 'bytes' ? undefined : bodies.compile(body),
+    asked: body === undefined || body === 'bytes' ? undefined : checkOfBody(body),
   })
 
   return async (written: Record<string, string>, search: Values, stream: IncomingMessage): Promise<ReadRequest> => {
@@ -92,11 +90,12 @@ function badQuery({ keyword, instancePath, params, data, parentSchema }: ErrorOb
   return new ControlError('address', 400, sentence, 'Check the address.')
 }
 
-async function checkedBody(stream: IncomingMessage, validate: ValidateFunction): Promise<unknown> {
+async function checkedBody(stream: IncomingMessage, check: SchemaCheck): Promise<unknown> {
   const body = parsed((await bodyOf(stream)).toString('utf8'))
-  if (validate(body)) return body
-  const errors = (validate.errors ?? []).filter(e => !OF_BRANCHES.includes(e.keyword))
-  const first = errors[0] ?? firstOf(validate.errors)
+  const all = check(body)
+  if (all.length === 0) return body
+  const errors = all.filter(e => !OF_BRANCHES.includes(e.keyword))
+  const first = errors[0] ?? firstOf(all)
   throw new ControlError(
     'form',
     400,

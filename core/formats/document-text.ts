@@ -2,10 +2,11 @@
  * Documents as YAML or JSON text (YAML 1.2; JSON is a part of it), checked against their published schema, with errors
  * at the line. What every kind of document does the same way; journey-text.ts and plan-text.ts say what is theirs.
  */
-import Ajv, { type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js'
+import type { ErrorObject } from 'ajv/dist/2020.js'
 import { type Document, isMap, isNode, isScalar, type LineCounter } from 'yaml'
 import { parseBounded } from './bounded-yaml'
-import { memberOf, objectOf, textOf } from '../values/untyped'
+import { pathOf, schemaChecks, type SchemaCheck, valueAt } from '../values/schema-faults'
+import { objectOf, textOf } from '../values/untyped'
 
 export interface TextProblem {
   line: number
@@ -33,14 +34,15 @@ const MOST_PROBLEMS = 20
 /** Faults whose lines are looked up: each look-up goes through the keys beside it. */
 const MOST_LOOKED_UP = 10 * MOST_PROBLEMS
 
-const ajv = new Ajv({
-  allErrors: true,
+const checkOf = schemaChecks({
   strict: true,
   allowUnionTypes: true,
   strictRequired: false,
   strictTypes: false,
   validateSchema: false,
 })
+/** Compiled when the first document of its kind is read. */
+const checks = new Map<object, SchemaCheck>()
 
 export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
   const refused = (line: number, sentence: string): ReadText<T> => ({ ok: false, problems: [{ line, sentence }] })
@@ -52,21 +54,18 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
     return refused(1, `${kind.what} is a list of fields with their values; this text is not.`)
   value = kind.upgrade?.(value) ?? value
   const at: LineOf = path => lineOf(document, lines, path)
-  const validate = validatorOf(kind.schema)
-  if (validate(value)) {
+  const faults = faultsOf(kind.schema, value)
+  if (faults.length === 0) {
     // Held against the schema of T just now.
     const problems = kind.meaning?.(value as T, at) ?? []
     // As above.
     return problems.length > 0 ? { ok: false, problems } : { ok: true, value: value as T }
   }
   // What only says that one of the branches failed helps nobody.
-  const errors = (validate.errors ?? []).filter(e => e.keyword !== 'if' && e.keyword !== 'allOf').slice(0, MOST_LOOKED_UP)
+  const errors = faults.filter(e => e.keyword !== 'if' && e.keyword !== 'allOf').slice(0, MOST_LOOKED_UP)
   const seen = new Set<string>()
   const problems = errors.flatMap((e): TextProblem[] => {
-    const path = e.instancePath
-      .split('/')
-      .slice(1)
-      .map(p => p.replaceAll('~1', '/').replaceAll('~0', '~'))
+    const path = pathOf(e)
     const line = lineOf(document, lines, path, textOf(objectOf(e.params).additionalProperty) || undefined)
     const sentence = kind.hint?.(e.instancePath, valueAt(value, path)) ?? sentenceOf(kind.what, e)
     if (seen.has(`${line} ${sentence}`)) return []
@@ -76,13 +75,10 @@ export function readDocument<T>(text: string, kind: TextKind<T>): ReadText<T> {
   return { ok: false, problems: problems.slice(0, MOST_PROBLEMS).sort((a, b) => a.line - b.line) }
 }
 
-/** Compiled when the first document of its kind is read; Ajv keeps it by the schema itself. */
-function validatorOf(schema: object): ValidateFunction {
-  return ajv.compile(schema)
-}
-
-function valueAt(value: unknown, path: readonly string[]): unknown {
-  return path.reduce<unknown>(memberOf, value)
+function faultsOf(schema: object, value: unknown): ErrorObject[] {
+  let check = checks.get(schema)
+  if (!check) checks.set(schema, (check = checkOf(schema)))
+  return check(value)
 }
 
 /** @param wrong a key of the field that is not known: its own line is told */

@@ -96,3 +96,22 @@ it(`${ASKED} times`, async () => {
   expect(seen.get(400)).toBeGreaterThan(ASKED / 10)
   expect((await fetch(`${house.url}/api/meter`)).status).toBe(200)
 }, 120_000)
+
+/** Longest that others wait for an answer meanwhile, ms: thirty thousand once, for all those faults were told. */
+const MOST_WAIT_MS = 3000
+
+it('a megabyte of wrong steps is refused, and holds nobody up', async () => {
+  const round = Array.from({ length: 38_000 }, () => ({ name: 'a', method: 'GET' }))
+  let isOver = false
+  const refused = house.post('journeys', { journey: { ...DEMO_JOURNEYS[0], round } }).finally(() => {
+    isOver = true
+  })
+  let longest = 0
+  while (!isOver) {
+    const asked = performance.now()
+    await house.get('me')
+    longest = Math.max(longest, performance.now() - asked)
+  }
+  expect(await refused).toMatchObject({ status: 400, body: { code: 'form', sentence: expect.stringContaining('500') } })
+  expect(longest).toBeLessThan(MOST_WAIT_MS)
+})
