@@ -8,7 +8,7 @@ import { DURATION_UNITS, RESULT_FIELDS, RESULT_FORMS, TIME_UNITS, type FileReadi
 import { CAPACITY_SCHEMA } from '../core/capacity/schema'
 import { SITE_SCHEMA, type Site } from '../core/fleet/site'
 import type { Journey } from '../core/journey/journey'
-import { APPROVAL_SCHEMA, JOURNEY_SCHEMA, SOURCE_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
+import { APPROVAL_SCHEMA, JOURNEY_SCHEMA, SECRETS_SCHEMA, SOURCE_SCHEMA, TARGET_SCHEMA } from '../core/journey/schema'
 import type { Source } from '../core/target/source'
 import type { Approval, Target } from '../core/journey/target'
 import type { Client } from '../core/client/client'
@@ -132,13 +132,7 @@ export const TRY_JOURNEY = body({ journey, targetId: id, machineId: optional(id)
 export const SET_APPROVAL = body({ approval: Type.Unsafe<Approval>(APPROVAL_SCHEMA) })
 export const SAVE_TARGET = body({
   target: document<Target>(TARGET_SCHEMA),
-  secrets: optional(
-    Type.Unsafe<Record<string, string>>({
-      type: 'object',
-      propertyNames: { pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,59}$' },
-      additionalProperties: text(10_000),
-    }),
-  ),
+  secrets: optional(Type.Unsafe<Record<string, string>>(SECRETS_SCHEMA)),
 })
 
 export const comparedMetric = oneOf('p50', 'p90', 'p95', 'p99', 'mean', 'failures', 'throughput')

@@ -5,6 +5,7 @@ import { printJourney } from '../../core/formats/journey-text'
 import type { Feed } from '../../core/journey/feed'
 import type { Journey } from '../../core/journey/journey'
 import { problemsOfJourney, type JourneyProblem } from '../../core/journey/problems'
+import { MOST_NAMED } from '../../core/journey/schema'
 import { isAddressRange } from '../../core/journey/approved-address'
 import { sourceFaults, type Source } from '../../core/target/source'
 import { compilePath } from '../../core/values/json-path'
@@ -53,6 +54,13 @@ export class Library {
     if (target.approval) this.checkApproval(target.approval)
     refuseSources(target.sources ?? [])
     const names = new Set([...(target.secretNames ?? []), ...Object.keys(secrets)])
+    if (names.size > MOST_NAMED)
+      throw new ControlError(
+        'too-large',
+        413,
+        `The target would have ${names.size} secrets; ${MOST_NAMED} are the most.`,
+        'Take some away first.',
+      )
     const kept = { ...target, secretNames: [...names].sort() }
     // First what can fail: nothing is kept by halves.
     const keepSecrets = this.secrets.prepare(kept, secrets)

@@ -173,6 +173,15 @@ export const APPROVAL_SCHEMA = object(
 
 /** Names templates can write after `target.`. */
 const names = { type: 'string', pattern: '^[A-Za-z_][A-Za-z0-9_-]{0,59}$' }
+/** Addresses, variables and secrets a target has, of each. */
+export const MOST_NAMED = 100
+const byName = (values: object) => ({
+  type: 'object',
+  propertyNames: names,
+  additionalProperties: values,
+  maxProperties: MOST_NAMED,
+})
+export const SECRETS_SCHEMA = byName(text(10_000, 0))
 
 /** Labels may have dots in their names: what programs send does. */
 const labelName = { type: 'string', pattern: '^[A-Za-z_][A-Za-z0-9_.-]{0,59}$' }
@@ -224,9 +233,9 @@ export const TARGET_SCHEMA = {
       baseUrl: text(2000),
     },
     {
-      addresses: { type: 'object', propertyNames: names, additionalProperties: text(2000) },
-      variables: { type: 'object', propertyNames: names, additionalProperties: text(10_000, 0) },
-      secretNames: list(names, 100),
+      addresses: byName(text(2000)),
+      variables: byName(text(10_000, 0)),
+      secretNames: list(names, MOST_NAMED),
       trust: text(100_000, 0),
       insideName: { type: 'string', pattern: TIMING_NAME },
       sources: list(SOURCE_SCHEMA, 20),

@@ -8,10 +8,12 @@ import { isObject, memberOf, type Untyped } from './untyped'
 
 /** Entries of lists that are looked through for all that is wrong; beyond them only the first fault is told. */
 export const MOST_ENTRIES = 2000
+/** Keys of one object; more are none that a schema names. */
+const MOST_KEYS = 1000
 /** Deeper than any schema looks: what is nested more is not gone into. */
 const DEEPEST = 100
 /** What is said of a part as a whole: of one that was cut it may be untrue. */
-const OF_THE_WHOLE = ['minItems', 'contains', 'if', 'anyOf', 'oneOf']
+const OF_THE_WHOLE = ['minItems', 'contains', 'required', 'minProperties', 'if', 'anyOf', 'oneOf']
 
 /** @returns its faults in the order of the schema; none where it is right */
 export type SchemaCheck = (value: unknown) => ErrorObject[]
@@ -52,8 +54,8 @@ export function schemaChecks(
 }
 
 /**
- * A copy whose lists have no more entries than this in all, in the order in which they are written. @returns `cut`: its
- * parts that lack some
+ * A copy whose lists have no more entries than this in all, and none of whose objects has more keys than
+ * {@link MOST_KEYS}, in the order in which they are written. @returns `cut`: its parts that lack some
  */
 function beginningOf(value: unknown, most: number): { beginning: unknown, cut: Set<unknown> } {
   let left = most
@@ -62,7 +64,11 @@ function beginningOf(value: unknown, most: number): { beginning: unknown, cut: S
     if (depth > DEEPEST) return of
     const copied = (member: unknown) => begun(member, depth + 1)
     let copy: unknown[] | Untyped
-    if (isObject(of)) copy = Object.fromEntries(Object.entries(of).map(([key, member]) => [key, copied(member)]))
+    if (isObject(of)) {
+      const keys = Object.keys(of)
+      copy = Object.fromEntries(keys.slice(0, MOST_KEYS).map(key => [key, copied(of[key])]))
+      if (keys.length > MOST_KEYS) cut.add(copy)
+    }
     else if (Array.isArray(of)) {
       copy = []
       for (let i = 0; i < of.length && left > 0; i++, left--) copy.push(copied(of[i]))

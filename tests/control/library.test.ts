@@ -200,6 +200,14 @@ describe('the library', () => {
     expect(() => library.removeTarget('portal')).toThrow('that of A plan')
   })
 
+  it('keeps no more secrets of a target than can be saved again', () => {
+    const { library } = libraryIn()
+    const names = Array.from({ length: 60 }, (_, i) => `s${i}`)
+    const more = Object.fromEntries(names.map(name => [`other-${name}`, 'x']))
+    expect(() => library.saveTarget(target({ secretNames: names }), more)).toThrow('120 secrets; 100 are the most')
+    expect(library.targets()).toEqual([])
+  })
+
   it('brings back what was removed: all versions, sealed secrets; nothing is written over', () => {
     const { library } = libraryIn()
     library.saveTarget(target({ secretNames: ['key'] }), { key: 'hush' })

@@ -70,6 +70,14 @@ describe('of a long list', () => {
     expect(timeOf(38_000) / timeOf(3800)).toBeLessThan(30)
   })
 
+  it('an object of many keys is refused for some of them, and not said to lack what comes later', () => {
+    const NAMED = { type: 'object', additionalProperties: false, required: ['name'], properties: { name: { type: 'string' } } }
+    const keys = Object.fromEntries(Array.from({ length: 100_000 }, (_, i) => [`key${i}`, i]))
+    const faults = schemaChecks(OPTIONS)(NAMED)({ ...keys, name: 'last' })
+    expect(faults.length).toBeLessThan(2000)
+    expect([...new Set(faults.map(f => f.keyword))]).toEqual(['additionalProperties'])
+  })
+
   it('what is nested without end is refused, and not gone into', () => {
     let deep: unknown = 'x'
     for (let i = 0; i < 100_000; i++) deep = i % 2 ? [deep] : { deep }

@@ -4,7 +4,7 @@
  */
 import { addressParts, type OperationId } from '../../api/addresses'
 import { OPERATIONS, PATH_PARAMETERS, type Operation } from '../../api/operations'
-import { DEMO_JOURNEYS, DEMO_PLAN, PORTAL_ID } from '../../demo/scenario'
+import { DEMO_JOURNEYS, DEMO_PLAN, demoTarget, PORTAL_ID } from '../../demo/scenario'
 import type { NetworksView } from '../../api/views'
 import type { Target } from '../../core/journey/target'
 import { House } from '../build/house'
@@ -97,13 +97,35 @@ it(`${ASKED} times`, async () => {
   expect((await fetch(`${house.url}/api/meter`)).status).toBe(200)
 }, 120_000)
 
-/** Longest that others wait for an answer meanwhile, ms: thirty thousand once, for all those faults were told. */
+/** Longest that others wait for an answer meanwhile, ms; all faults of the first were told once, in thirty thousand. */
 const MOST_WAIT_MS = 3000
 
-it('a megabyte of wrong steps is refused, and holds nobody up', async () => {
-  const round = Array.from({ length: 38_000 }, () => ({ name: 'a', method: 'GET' }))
+const many = (n: number, named: (i: number) => [string, unknown]) =>
+  Object.fromEntries(Array.from({ length: n }, (_, i) => named(i)))
+const FLOODS: [what: string, path: string, body: () => object, says: string][] = [
+  [
+    'a megabyte of wrong steps',
+    'journeys',
+    () => ({ journey: { ...DEMO_JOURNEYS[0], round: Array.from({ length: 38_000 }, () => ({ name: 'a', method: 'GET' })) } }),
+    '500',
+  ],
+  [
+    'a plan of places that are none',
+    'plans/check',
+    () => ({ plan: { ...DEMO_PLAN, placement: { A: many(90_000, i => [`place${i}`, 1]) } } }),
+    'placement → A',
+  ],
+  [
+    'tens of thousands of secrets',
+    'targets',
+    () => ({ target: demoTarget('http://127.0.0.1:1', '2999-01-01T00:00:00.000Z'), secrets: many(60_000, i => [`s${i}`, 'x']) }),
+    '100',
+  ],
+]
+
+it.each(FLOODS)('%s: refused, and nobody is held up', async (_, path, body, says) => {
   let isOver = false
-  const refused = house.post('journeys', { journey: { ...DEMO_JOURNEYS[0], round } }).finally(() => {
+  const refused = house.post(path, body()).finally(() => {
     isOver = true
   })
   let longest = 0
@@ -112,6 +134,15 @@ it('a megabyte of wrong steps is refused, and holds nobody up', async () => {
     await house.get('me')
     longest = Math.max(longest, performance.now() - asked)
   }
-  expect(await refused).toMatchObject({ status: 400, body: { code: 'form', sentence: expect.stringContaining('500') } })
+  expect(await refused).toMatchObject({ status: 400, body: { code: 'form', sentence: expect.stringContaining(says) } })
   expect(longest).toBeLessThan(MOST_WAIT_MS)
+})
+
+it.each(['__proto__', String.raw`\u005f_proto__`])('a key that changes prototypes is refused, written as %s', async (key) => {
+  const answer = await fetch(`${house.url}/api/plans/check`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: `{"plan":{"${key}":{}}}`,
+  })
+  expect([answer.status, ((await answer.json()) as { code: string }).code]).toEqual([400, 'json'])
 })
