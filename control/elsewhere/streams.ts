@@ -2,7 +2,7 @@
 import type { OpenedStream, StreamsView } from '../../api/views'
 import { claimedDocument, MOST_CLAIMED_PLACES, planIdOf } from '../../core/elsewhere/claimed-document'
 import type { TakenLines } from '../../core/elsewhere/results'
-import { readSample } from '../../core/elsewhere/sample-line'
+import { samplesIn } from '../../core/elsewhere/sample-line'
 import type { Clock } from '../clock'
 import { ControlError } from '../errors'
 import type { Ingest } from '../ingest/ingest'
@@ -134,11 +134,11 @@ export class Streams {
 /** Run second 0: the second in which the first of the first lines began. ms since 1970 */
 function startOf(bytes: Uint8Array, receivedAt: number, sentAt: number | undefined): number {
   const offset = sentAt === undefined ? 0 : receivedAt - sentAt
-  const begun = new TextDecoder().decode(bytes).split('\n').flatMap((line) => {
-    const sample = line.trim() === '' ? '' : readSample(line)
-    return typeof sample === 'string' ? [] : [(sample.atMs === undefined ? receivedAt : sample.atMs + offset) - sample.durationMs]
-  })
-  const first = begun.reduce((least, at) => Math.min(least, at), receivedAt)
+  let first = receivedAt
+  for (const { read } of samplesIn(new TextDecoder().decode(bytes))) {
+    if (typeof read === 'string') continue
+    first = Math.min(first, (read.atMs === undefined ? receivedAt : read.atMs + offset) - read.durationMs)
+  }
   // A clock that is far off says nothing of when it began.
   return Math.floor((receivedAt - first < SILENT_MS ? first : receivedAt) / 1000) * 1000
 }

@@ -6,7 +6,7 @@
 import { asLongAs, ClaimedSeries, claimOf, LONGEST_CLAIMED_S } from '../../core/elsewhere/claimed-document'
 import type { TakenLines } from '../../core/elsewhere/results'
 import { failureOf, MOST_FAULTS, type ClaimedSample } from '../../core/elsewhere/sample'
-import { readSample, type WrittenSample } from '../../core/elsewhere/sample-line'
+import { samplesIn, type WrittenSample } from '../../core/elsewhere/sample-line'
 import { recordOf } from '../../core/elsewhere/sample-record'
 import type { ExchangeRecord } from '../../core/journey/exchange-record'
 import { peakOf } from '../../core/load/profile'
@@ -80,15 +80,14 @@ export class ToldLive {
       this.offsets.set(sender, Math.min(this.offsets.get(sender) ?? Number.POSITIVE_INFINITY, receivedAt - sentAt))
     const offset = this.offsets.get(sender) ?? 0
     const taken: TakenLines = { taken: 0, faults: [], faultCount: 0 }
-    new TextDecoder().decode(bytes).split('\n').forEach((line, i) => {
-      if (line.trim() === '') return
-      const problem = this.takeLine(sender, readSample(line), offset, receivedAt)
+    for (const { line, read } of samplesIn(new TextDecoder().decode(bytes))) {
+      const problem = this.takeLine(sender, read, offset, receivedAt)
       if (problem === undefined) taken.taken++
       else {
         taken.faultCount++
-        if (taken.faults.length < MOST_FAULTS) taken.faults.push({ line: i + 1, sentence: problem })
+        if (taken.faults.length < MOST_FAULTS) taken.faults.push({ line, sentence: problem })
       }
-    })
+    }
     this.heardS.set(sender, this.frames.secondOf(receivedAt))
     return taken
   }

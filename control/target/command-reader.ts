@@ -1,5 +1,5 @@
 /** Reads what a shell line writes on a private host: run anew each time, or running on. */
-import { byMoment, readLines, samplesOfPattern } from '../../core/target/lines'
+import { byMoment, MOST_FAULTY, readLines, samplesOfPattern } from '../../core/target/lines'
 import { SourceReadings, type CounterState, type Reading } from '../../core/target/readings'
 import { ofRun, queryOfRun, type Source } from '../../core/target/source'
 import { compileExpression, type Expression } from '../../core/values/expression'
@@ -67,14 +67,14 @@ export class CommandReader implements SourceReader {
     this.session?.close()
   }
 
-  /** @throws SourceTrouble when nothing of it can be read */
+  /** @throws SourceTrouble when nothing of it can be read, or too much cannot */
   private taken(text: string, at: number): Reading {
     if (this.patterns) {
       const { runsOn } = this.source
       return this.readings.takeAnswers(this.patterns.map(p => samplesOfPattern(text, p, runsOn)), at)
     }
     const { samples, faults } = readLines(text)
-    if (samples.length === 0 && faults.length > 0)
+    if (faults.length === MOST_FAULTY || (samples.length === 0 && faults.length > 0))
       throw new SourceTrouble('page', faults[0]!.sentence, 'Let it write lines “name value”, or choose by pattern.')
     return this.readings.takeMoments(byMoment(samples), at)
   }

@@ -31,7 +31,9 @@ export function takeSent(box: Letterbox, sent: SentFigures, now: number): { take
 
 /** All of them, or none: a program that is told of its mistake sends them again. */
 function linesIn(bytes: Uint8Array): MetricSample[] {
-  const { samples, faults } = readLines(new TextDecoder().decode(bytes))
+  const { samples, faults } = readLines(new TextDecoder().decode(bytes), MOST_WAITING)
+  if (samples.length > MOST_WAITING)
+    throw unread(`More than ${MOST_WAITING} values came at once.`, 'Send fewer at once. Nothing of this was taken.')
   const [fault] = faults
   if (fault) throw unread(fault.sentence, 'Write each line as “name value”, with its moment behind it if it has one. Nothing of this was taken.')
   return samples

@@ -19,6 +19,24 @@ export interface WrittenSample {
   users: number
 }
 
+/** Lines that are none, of what comes at once: each takes as long to refuse as ten to read. */
+export const MOST_FAULTY = 10_000
+const NOT_READ = `it was not read: ${MOST_FAULTY} lines before it are none`
+
+/**
+ * @returns each line that is not blank, counted from 1: the sample it is, or what is wrong with it; what follows
+ * {@link MOST_FAULTY} that are none is not read
+ */
+export function* samplesIn(text: string): Generator<{ line: number, read: WrittenSample | string }> {
+  let faulty = 0
+  for (const [i, written] of text.split('\n').entries()) {
+    if (written.trim() === '') continue
+    const read = faulty < MOST_FAULTY ? readSample(written) : NOT_READ
+    if (typeof read === 'string') faulty++
+    yield { line: i + 1, read }
+  }
+}
+
 /** @returns what is wrong with the line, in words, when it is no sample */
 export function readSample(line: string): WrittenSample | string {
   let raw: unknown

@@ -6,6 +6,9 @@ import type { Expression } from '../values/expression'
 import { momentOf, numberOf } from '../values/written'
 import { labelsAt, PageError, type MetricSample } from './metrics-page'
 
+/** Lines that are none: what follows so many is not read. */
+export const MOST_FAULTY = 1000
+
 export interface ReadLines {
   samples: MetricSample[]
   /** Lines that are none, counted from 1. */
@@ -14,12 +17,16 @@ export interface ReadLines {
 
 const NAME = /^[^\s{}"]+/
 
-/** A line that begins with # is a remark. One that cannot be read costs none of the others. */
-export function readLines(text: string): ReadLines {
+/**
+ * A line that begins with # is a remark. One that cannot be read costs none of the others, but {@link MOST_FAULTY}.
+ * @param most reading ends with the first sample beyond so many
+ */
+export function readLines(text: string, most = Number.POSITIVE_INFINITY): ReadLines {
   const read: ReadLines = { samples: [], faults: [] }
-  text.split('\n').forEach((written, at) => {
+  for (const [at, written] of text.split('\n').entries()) {
+    if (read.faults.length === MOST_FAULTY || read.samples.length > most) break
     const line = written.trim()
-    if (line === '' || line.startsWith('#')) return
+    if (line === '' || line.startsWith('#')) continue
     try {
       read.samples.push(sampleIn(line, at + 1))
     }
@@ -27,7 +34,7 @@ export function readLines(text: string): ReadLines {
       if (!(error instanceof PageError)) throw error
       read.faults.push({ line: at + 1, sentence: error.message })
     }
-  })
+  }
   return read
 }
 

@@ -100,6 +100,7 @@ describe('what cannot be read', () => {
   }
   it.each<[string, Partial<SentFigures>, string]>([
     ['a line', { bytes: bytes('a 1\nb two') }, 'Line 2: “two” is no number.'],
+    ['more at once than may wait', { bytes: bytes('a 1\n'.repeat(MOST_WAITING + 1)) }, `More than ${MOST_WAITING} values came at once.`],
     ['JSON that is none', { form: 'json', bytes: bytes('{') }, 'It is no request of the open telemetry protocol for metrics.'],
     ['JSON of something else', { form: 'json', bytes: bytes('{"resourceSpans":[]}') }, 'It has no resourceMetrics.'],
     ['bytes that are none', { form: 'protobuf', bytes: Uint8Array.of(0xff, 0xff, 0xff) }, 'It cannot be read'],

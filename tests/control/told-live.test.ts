@@ -87,6 +87,13 @@ it('lines that are none, or of another time, are told, and the others count', ()
   merge.close()
 })
 
+it('what follows ten thousand lines that are none is not read, and is counted with them', () => {
+  const { live, merge } = opened()
+  const none = Array.from({ length: 10_000 }, () => ({}))
+  expect(tell(live, [line(), ...none, line(), line()])).toMatchObject({ taken: 1, faultCount: 10_002 })
+  merge.close()
+})
+
 it('a clock that is an hour ahead is put right by what it says when it sends', () => {
   const { live, merge } = opened()
   const ahead = 3_600_000

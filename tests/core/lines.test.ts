@@ -31,6 +31,13 @@ describe('lines “name value [time]”', () => {
     expect(samples.map(s => s.name)).toEqual(['a', 'b'])
   })
 
+  it('are read no further than a thousand that are none, nor beyond as many as are wanted', () => {
+    const none = 'x\n'.repeat(2000)
+    const { samples, faults } = readLines(`a 1\n${none}b 2`)
+    expect([samples.map(s => s.name), faults.length]).toEqual([['a'], 1000])
+    expect(readLines('a 1\n'.repeat(50), 10).samples).toHaveLength(11)
+  })
+
   it('of one moment are one reading; told twice, the later counts', () => {
     const moments = byMoment(readLines('a 1 1700000002\na 2 1700000001\na 3 1700000002\nb 4 1700000002\nc 5').samples)
     expect(moments.map(m => [m.atMs, m.samples.map(s => `${s.name} ${s.value}`)])).toEqual([
