@@ -93,7 +93,7 @@ export const ERRORS = {
   },
   elsewhere: {
     statuses: [],
-    cause: 'The service one signs in with did not answer, or does not vouch for who came.',
+    cause: 'The service one signs in with did not answer, or does not vouch for the one who came.',
     remedy: 'Try again, or sign in by password.',
   },
   empty: {

@@ -930,7 +930,7 @@ export const OPERATIONS = {
   shared: {
     role: 'viewer',
     by: ['link'],
-    about: 'What a link opens, for who comes with it; counted.',
+    about: 'What a link opens, for anyone who comes with it; counted.',
     errors: ['not-found'],
   },
   sharedWall: {

@@ -232,7 +232,7 @@ export interface SharedLinkLine {
   openedAt?: number
 }
 
-/** What a link opens, for who comes with it. */
+/** What a link opens, for anyone who comes with it. */
 export interface SharedView {
   kind: SharedThing['kind']
   runs: { id: number, name: string, question: string }[]

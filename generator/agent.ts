@@ -165,7 +165,7 @@ export function runAgent({ transport, token, program, proxy, folder, onLease, ex
     },
     async prepare({ runId, document, generators, post, leaveMs, supplies }) {
       const slice = sliceFor(document, generators, post)
-      // Who is there for the peak only has said its last word when that is over.
+      // A generator that is there for the peak only has said its last word when that is over.
       const lastsMs = shiftAt(document, post)?.toMs ?? runLengthMs(document)
       spool.clear()
       dealt = { document, generators }

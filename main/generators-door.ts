@@ -1,6 +1,6 @@
 /**
- * The generators' door: their link and the program they run, over TLS, and nothing else. Who comes in has the token of
- * one machine; what they know the controller by is its key.
+ * The generators' door: their link and the program they run, over TLS, and nothing else. Those who come in have the
+ * token of one machine; what they know the controller by is its key.
  */
 import { createServer, type Server } from 'node:https'
 import type { AddressInfo } from 'node:net'

@@ -19,7 +19,7 @@ export function guardOf(settings: Settings, nobodySignsIn: () => boolean): Guard
     const isOpen = nobodySignsIn()
     const known = !isOpen && isProxy(remoteAddress, 0)
     request.vornakFrom = known ? proxyAddress(request, isProxy) : remoteAddress
-    // Who may do everything calls it by this computer's own names.
+    // One who may do everything calls it by this computer's own names.
     const called = isOpen ? ownNames : names
     return guardHost(request, called) ?? guardForwarded(request, known) ?? guardOrigin(request, origins)
   }

@@ -36,7 +36,7 @@ export async function serve(
 ): Promise<Serving> {
   const { host, port } = settings
   refuseUnguarded(settings)
-  // Known to few: who does not use it does not load it.
+  // Known to few: those who do not use it do not load it.
   const elsewhere = settings.elsewhere ? { elsewhere: await elsewhereOf(settings, settings.elsewhere) } : {}
   const guard = guardOf(settings, () => coordinator.people.isOpen)
   // Answers only: files of the pages are compressed when they are built.
@@ -90,7 +90,7 @@ export async function serve(
   }
 }
 
-/** Who is still connected is let go. */
+/** Those still connected are let go. */
 function closed(server: Server): Promise<unknown> {
   server.closeAllConnections()
   return new Promise(resolve => server.close(resolve))

@@ -1,5 +1,5 @@
 /**
- * An ESLint rule: who knows better than the compiler says why. A value that is said to be there (`!`), or to be of
+ * An ESLint rule: one who knows better than the compiler says why. A value that is said to be there (`!`), or to be of
  * another type (`as`), has the reason in a comment on its line, above it, or above its statement. Without one may be
  * said what explains itself: an element at an index (`list[i]!`, where the loop or the length says that it is there),
  * `as const`, `as unknown`, and the type of an empty list.

@@ -1,4 +1,4 @@
-/** Runs tests of all kinds and counts them; who fails is asked once more, alone. */
+/** Runs tests of all kinds and counts them; one that fails is asked once more, alone. */
 import { readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { DIST, runTool } from './ground.mjs'
@@ -15,7 +15,7 @@ export class TestCount {
   skipped = 0
   /** What has failed, each in a line. */
   failures = []
-  /** Who failed, and how it is asked once more: `{ names, ask }`, where `ask` resolves to an exit code. */
+  /** What failed, and how it is asked once more: `{ names, ask }`, where `ask` resolves to an exit code. */
   #doubtful = []
 
   /** @param lateAt nobody is asked once more after this, ms since 1970 */
@@ -82,7 +82,7 @@ export class TestCount {
   /**
    * What failed is asked once more, alone: beside others, a test may have waited for a CPU that it did not get. Where
    * neighbours of this computer took its CPU meanwhile, that is true of being alone, too: then up to twice more, while
-   * there is time. Who passes then is told by name and counted as passed.
+   * there is time. One that passes then is told by name and counted as passed.
    */
   async askAgain() {
     const many = this.#doubtful.length > MOST_DOUBTFUL

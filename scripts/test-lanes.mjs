@@ -1,4 +1,4 @@
-/** Lanes of the tests, by what they do: who computes, who waits, who times and who measures. */
+/** Lanes of the tests, by what they do: which compute, wait, time and measure. */
 
 /** Tests that hold times against expected ones, beside what they count: they want the computer for themselves. */
 export const TIMED = [

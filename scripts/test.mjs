@@ -9,7 +9,7 @@ import { bringPackages, checkNode, DIST, installForTests, ROOT, run, runTool } f
 import { TestCount } from './test-count.mjs'
 import { COMPUTING, MEASURING, MEASURING_IN_BROWSER, TIMED, WAITING } from './test-lanes.mjs'
 
-/** Who failed is not asked once more later than this, ms. */
+/** What failed is not asked once more later than this, ms. */
 const LATE_MS = 60 * 60_000
 /** A computer that has needed this long for what counts is too slow to measure on, ms. */
 const TOO_SLOW_MS = 40 * 60_000

@@ -1,4 +1,4 @@
-/** Whether who asks may: held against the table of the API, the same for every operation. */
+/** Whether the one who asks may: held against the table of the API, the same for every operation. */
 import type { OperationId } from '../api/addresses'
 import { OPERATIONS, type Operation } from '../api/operations'
 import { refusalOf, type Bearer } from '../api/roles'
@@ -26,7 +26,7 @@ function notFor(bearers: readonly Bearer[]): ControlError {
   if (bearers.includes('source'))
     return new ControlError('role', 403, 'This is for a program that sends a target’s figures.', 'Send the token of its source.')
   if (bearers.includes('link'))
-    return new ControlError('role', 403, 'This is for who comes by a link.', 'Send what the link carries behind its #.')
+    return new ControlError('role', 403, 'This is for those who come by a link.', 'Send what the link carries behind its #.')
   if (bearers.includes('stream'))
     return new ControlError('role', 403, 'This is for a program that tells of a run.', 'Send the token of its stream.')
   return new ControlError('role', 403, 'This is for a person who has signed in.', 'Sign in, and try again.')

@@ -47,7 +47,10 @@ export async function apiText<K extends Exclude<OperationId, JsonOperation>>(
   return (await answered(operation, at)).text()
 }
 
-/** The same for who comes by a link: with what that carries, and with nothing of the browser's own. @throws ApiError */
+/**
+ * The same for anyone who comes by a link: with what that carries, and with nothing of the browser's own. @throws
+ * ApiError
+ */
 export async function apiByLink(operation: LinkOperation, secret: string): Promise<Response> {
   return answered(operation, undefined, undefined, secret)
 }

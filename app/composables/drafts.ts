@@ -41,7 +41,7 @@ export function draftStore(kind: string) {
     }
   }
   const stop = () => clearInterval(timer)
-  /** Closed or gone to another page, the tab has no draft any more: who comes next may have it. */
+  /** Closed or gone to another page, the tab has no draft any more: the next to come may have it. */
   const release = () => {
     stop()
     const draft = place ? read() : null

@@ -1,4 +1,4 @@
-<!-- Nothing but the screen: for who is not known yet. -->
+<!-- Nothing but the screen: for anyone who is not known yet. -->
 <template>
   <main id="screen"><slot /></main>
 </template>

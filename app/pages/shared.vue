@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** What a link opens, for who has no account here: a run as it stands, and its report; or runs beside each other. */
+/**
+ * What a link opens, for anyone who has no account here: a run as it stands, and its report; or runs beside each other.
+ */
 import { useIntervalFn, useNow } from '@vueuse/core'
 import type { ApiProblem, SharedView } from '~~/api/views'
 import type { Wall } from '~~/core/result/wall'
@@ -48,7 +50,7 @@ void reading(async () => {
 useIntervalFn(() => void (view.value?.kind === 'run' && !wall.value?.isOver && !isOver.value && look()), LOOK_MS)
 
 const isFetching = ref(false)
-/** A file as the browser keeps it: a link of its own could not carry who asks. */
+/** A file as the browser keeps it: a link of its own could not carry the name of the one who asks. */
 const fetchFile = (operation: 'sharedPdf' | 'sharedHtml' | 'sharedHar') => guarded(async () => {
   isFetching.value = true
   try {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Who comes says who they are. */
+/** Those who come say who they are. */
 import { ownPath } from '~~/api/own-path'
 
 definePageMeta({ layout: 'bare' })

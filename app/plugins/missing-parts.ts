@@ -15,7 +15,7 @@ export default defineNuxtPlugin((nuxt) => {
   let told: string | number | undefined
 
   nuxt.hook('app:chunkError', ({ error }) => void missing.add(error))
-  // Who goes elsewhere meanwhile waits for it no more.
+  // Anyone who goes elsewhere meanwhile waits for it no more.
   router.beforeEach(() => {
     awaited = undefined
     missing.clear()

@@ -1,6 +1,6 @@
 /**
- * `v-needs="'operator'"`: a control that the server would refuse who sits here. It is greyed, and says whose it is; the
- * server decides all the same.
+ * `v-needs="'operator'"`: a control that the server would refuse to the one who sits here. It is greyed, and says whose
+ * it is; the server decides all the same.
  */
 import type { ObjectDirective } from 'vue'
 import type { Role } from '~~/api/roles'

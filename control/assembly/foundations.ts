@@ -56,7 +56,7 @@ export function foundations(options: FoundationOptions) {
   const faults = new InnerFaults(options.clock)
   const clock = tellingClock(options.clock, faults)
   mkdirSync(join(dataFolder, 'runs'), { recursive: true })
-  // What is in it is nobody else's, no matter who made it.
+  // What is in it is nobody else's, whatever made it.
   chmodSync(dataFolder, 0o700)
   const databaseFile = join(dataFolder, 'vornak.db')
   const store = openStore(databaseFile)

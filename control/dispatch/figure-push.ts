@@ -106,7 +106,7 @@ export class FigurePush {
       await this.send([family], now)
     }
     catch (error) {
-      throw new ControlError('not-sent', 502, `It was not taken: ${messageOf(error)}`, 'Look at the address, and at who answers there.')
+      throw new ControlError('not-sent', 502, `It was not taken: ${messageOf(error)}`, 'Look at the address, and at what answers there.')
     }
   }
 

@@ -13,7 +13,7 @@ import { readHistogramLog, startOfHistogramLog, type LogLine } from '../ingest/h
 import { decoderOf, FileError, firstBytes } from '../imports/text-of-file'
 import { messageOf } from '../../core/values/thrown'
 
-/** Who is told of what stands in a file, in its order. Lines are counted from 1. */
+/** What is told of what stands in a file, in its order. Lines are counted from 1. */
 export interface Taker {
   sample: (sample: ClaimedSample) => void
   average: (average: Average) => void
@@ -106,7 +106,7 @@ async function readCsv(text: Readable, reading: FileReading, step: string, take:
           for (const cells of data) row(cells)
         }
         catch (error) {
-          // First: who aborts is told that it is complete.
+          // First: anyone who aborts is told that it is complete.
           reject(error)
           parser.abort()
           text.destroy()

@@ -73,7 +73,7 @@ export class AnsweringThread {
     return worker
   }
 
-  /** Who waits for an answer is told. */
+  /** Those who wait for an answer are told. */
   private startAgain(why: string): void {
     const sentence = `The ${this.name} worker has ended (${why}) and was started anew.`
     for (const { reject } of this.answers.values()) reject(new Error(sentence))

@@ -218,7 +218,9 @@ export class Ingest {
     if (thread !== this.merging) thread.tell({ kind: 'sumMachines', path })
   }
 
-  /** Who answers for a file: who merges it, or else a thread of its own, so that no frame waits for a question. */
+  /**
+   * What answers for a file: the thread that merges it, or else one of its own, so that no frame waits for a question.
+   */
   private about(path: string): AnsweringThread {
     if ([...this.openFiles.values()].includes(path)) return this.merging
     return (this.reading ??= new AnsweringThread(

@@ -19,7 +19,7 @@ type VisitFrame = (generator: number, bytes: Uint8Array, chunk: number) => void
 
 /** The quickest: what it leaves is within a hundredth of what the slowest does. */
 const DEFLATE = { level: 1 }
-/** More is no second of a run, no matter who packed it. */
+/** More is no second of a run, no matter what packed it. */
 const INFLATE = { maxOutputLength: 256 * 1024 * 1024 }
 
 export class KeptFrames {

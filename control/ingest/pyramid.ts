@@ -21,7 +21,7 @@ export class Pyramid {
 
   /**
    * @param writtenUpTo last second in the store, −1 if none
-   * @param use who only reads needs no slot that is being filled: a window is made of full ones
+   * @param use a reader alone needs no slot that is being filled: a window is made of full ones
    */
   constructor(
     store: Store,

@@ -437,11 +437,11 @@ export class RunMerge {
     this.store.close()
   }
 
-  /** Seconds up to which nothing more is expected of anybody. Who joins later is not waited for before. */
+  /** Seconds up to which nothing more is expected of anybody. Anyone who joins later is not waited for before. */
   private get coveredSecond(): number {
     const coveredBy = (g: number) =>
       this.books[g]!.coveredSecond < 0 ? (this.generators[g]!.joinsS ?? 0) - 1 : this.books[g]!.coveredSecond
-    // Who tells of it live tells of a second in several frames.
+    // A program that tells of it live tells of a second in several frames.
     const goesOn = this.document.claimed?.goesOn ? 1 : 0
     return Math.min(...[...this.live].map(coveredBy), this.newest) - goesOn
   }
@@ -495,7 +495,7 @@ export class RunMerge {
     open.health.set(generator, before ? worstOf(before, health) : health)
   }
 
-  /** Writes down what is known beside the frames, so that who begins anew need not read them all. */
+  /** Writes down what is known beside the frames, so that a merge that begins anew need not read them all. */
   private save(): void {
     this.machineSeconds.save()
     const state: SavedState = {

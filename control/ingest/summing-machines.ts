@@ -1,4 +1,4 @@
-/** Makes the machines' sums of runs that are over, ten seconds at a time: who asks meanwhile is answered between. */
+/** Makes the machines' sums of runs that are over, ten seconds at a time: questions are answered between. */
 import { existsSync } from 'node:fs'
 import { openRunFile } from '../store/open'
 import { MachineSums } from './machine-sums'

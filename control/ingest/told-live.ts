@@ -134,7 +134,7 @@ export class ToldLive {
   }
 
   /**
-   * Hands all that was told to the merge: who told it is answered when that is written down.
+   * Hands all that was told to the merge: the program that told it is answered when that is written down.
    *
    * @returns the document, where more came up in it
    */

@@ -50,7 +50,7 @@ interface Merging {
   broken: BrokenSoFar | undefined
   /** Of a run that is told from elsewhere, once something was. */
   live?: ToldLive
-  /** Who waits until what they told is safe. */
+  /** Those who wait until what they told is safe. */
   waiting: { id: number, taken: TakenLines }[]
 }
 

@@ -104,7 +104,7 @@ export class GeneratorHub {
     private readonly machines: MachineStore,
     private readonly clock: Clock,
     readonly epoch: number,
-    /** Who is told; before the first generator comes. */
+    /** Those who are told; before the first generator comes. */
     public listener: HubListener = NOBODY,
     private readonly graceMs = GRACE_MS,
   ) {
@@ -352,7 +352,7 @@ export function hashOf(token: string): string {
   return createHash('sha256').update(token).digest('hex')
 }
 
-/** Whether who enrols is who has enrolled with this token before. */
+/** Whether it is the same generator that has enrolled with this token before. */
 function isSame(
   { publicKey }: { publicKey: string | undefined },
   message: Extract<FromGenerator, { kind: 'enrol' }>,

@@ -43,7 +43,7 @@ export class Fleet {
   /** Since when a provider has been silent. */
   readonly silent = new Map<string, { since: number, sentence: string }>()
   readonly stageTimes: StageTimes
-  /** Who is told. */
+  /** Those who are told. */
   listener: FleetListener
   private readonly orders: Orders
   private readonly tools: FleetTools

@@ -6,7 +6,7 @@ import { includes } from '../../api/roles'
 import type { RunStream } from '../store/run-streams'
 import type { SharedLink } from '../store/shared-links'
 
-/** What a request brings of who sends it. */
+/** What a request brings of the one who sends it. */
 export interface Visit {
   cookie: string | undefined
   authorization: string | undefined
@@ -29,7 +29,7 @@ export interface Caller {
   source?: { targetId: string, name: string }
   /** Of a program that tells of a run while it measures: which of those who do. */
   stream?: RunStream
-  /** Of who comes by a link: what that opens. */
+  /** Of one who comes by a link: what that opens. */
   link?: SharedLink
 }
 

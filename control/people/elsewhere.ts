@@ -97,7 +97,7 @@ export class SignInElsewhere {
     this.forgetLate()
     const away = state === undefined ? undefined : this.away.get(state)
     if (!away || state === undefined) throw refused('It was begun in another browser, or too long ago.')
-    // Once: who comes back with the same again is somebody else.
+    // Once: one who comes back with the same again is somebody else.
     this.away.delete(state)
     const configuration = await this.configured()
     const url = new URL(this.back)

@@ -75,7 +75,7 @@ export interface ActiveRun {
   unprepared: Map<string, string>
   /** What each generator's part in it is, by its number. */
   parts: Parts
-  /** Who plays what since somebody was lost; as the store has it. */
+  /** Which generator plays what since one was lost; as the store has it. */
   shifted: Map<number, Shifted>
   /** How much of it each connection was told. */
   toldTaken: WeakMap<Connection, number>

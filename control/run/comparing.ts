@@ -27,7 +27,7 @@ export interface CompareWish {
   users?: number
   /** Of steps, groups and locations. */
   metric?: ComparedMetric
-  /** Only of the first rows how far they may be off: who looks at them need not wait for the rest. */
+  /** Only of the first rows how far they may be off: those who look at them need not wait for the rest. */
   first?: boolean
 }
 

@@ -38,8 +38,8 @@ export function draining(run: ActiveRun, tools: PhaseTools, settle: () => Promis
   noteClocks(run, tools)
   noteDepartures(run, tools)
   const shouldEndAt = byPlan ? startOf(run) + runLengthMs(run.document) : run.since
-  // A silent generator may come back, with all it has measured, until its grace is over; who was heard lately has only
-  // its last word to say.
+  // A silent generator may come back, with all it has measured, until its grace is over; one that was heard lately has
+  // only its last word to say.
   const overdue = (machineId: string, g: number) =>
     clock.now() >
     Math.max(

@@ -130,7 +130,7 @@ export class Keeping {
       )
   }
 
-  /** Gives back what is due now; who asks meanwhile gets the same. */
+  /** Gives back what is due now; those who ask meanwhile get the same. */
   clear(): Promise<{ freedBytes: number }> {
     this.clearing ??= this.clearDue().finally(() => {
       this.clearing = undefined

@@ -1,5 +1,5 @@
 /**
- * Rows of runs that were measured lately: who asks for more rows, for another run beside them, or for the report of
+ * Rows of runs that were measured lately: a question for more rows, for another run beside them, or for the report of
  * what is on the screen, waits for what is new alone. Runs that are compared are over, so nothing of it grows old.
  */
 import type { ComparedRow } from '../../core/compare/rows'

@@ -93,7 +93,7 @@ export function noteClocks(run: ActiveRun, { machines, hub, clock }: PhaseTools)
   if (now - run.clocksNotedAt < NOTE_CLOCKS_MS) return
   run.clocksNotedAt = now
   for (const [g, { machineId }] of run.generators.entries()) {
-    // Who is on its way may still have to learn the time.
+    // One that is on its way may still have to learn the time.
     const connection = run.parts.of(g).is === 'coming' ? undefined : hub.connections.get(machineId)
     // A connection that has just begun knows nothing yet: what was known before stands.
     if (connection && connection.clock.samples > 0)

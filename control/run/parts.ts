@@ -27,7 +27,7 @@ export type Part =
 export class Parts {
   private readonly parts = new Map<number, Part>()
 
-  /** @param number of the generator; who was never told of otherwise is playing */
+  /** @param number of the generator; one that was never told of otherwise is playing */
   of(number: number): Part {
     return this.parts.get(number) ?? { is: 'playing' }
   }
@@ -42,14 +42,14 @@ export class Parts {
     this.parts.set(number, part)
   }
 
-  /** Its last word is in. Who has been given up stays that. */
+  /** Its last word is in. One that has been given up stays that. */
   finish(number: number): void {
     const part = this.of(number)
     if (part.is === 'gone') this.set(number, { ...part, isComplete: true })
     else if (part.is !== 'absent' && part.is !== 'finished') this.set(number, { is: 'finished' })
   }
 
-  /** Those of such a part, with their numbers. Who was never told of is not among them. */
+  /** Those of such a part, with their numbers. One that was never told of is not among them. */
   all<Is extends Part['is']>(...are: Is[]): [number, Part & { is: Is }][] {
     return [...this.parts].filter((entry): entry is [number, Part & { is: Is }] =>
       are.some(is => is === entry[1].is),

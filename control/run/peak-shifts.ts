@@ -31,7 +31,7 @@ export function peakShifts(run: ActiveRun, tools: PhaseTools): void {
   letLeave(run, tools)
 }
 
-/** The load ends: who has not joined is not needed any more. */
+/** The load ends: one that has not joined is not needed any more. */
 export function standDown(run: ActiveRun, tools: PhaseTools): void {
   for (const { number, member } of comingOf(run, run.parts.all('coming').length > 0 ? crewOf(run, tools) : [])) {
     const { machine, connection } = member

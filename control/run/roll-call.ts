@@ -39,8 +39,8 @@ export function rollCall(run: ActiveRun, tools: PhaseTools): Verdict | undefined
 }
 
 /**
- * Calls one machine that has enrolled; it is ready then, or unfit, or has not answered yet. @param crew who is judged
- * beside it @param since when it could be called first @returns why it is unfit
+ * Calls one machine that has enrolled; it is ready then, or unfit, or has not answered yet. @param crew those that are
+ * judged beside it @param since when it could be called first @returns why it is unfit
  */
 export function callOne(
   run: ActiveRun,
@@ -55,7 +55,7 @@ export function callOne(
     crew.map(c => c.machine),
     run.id,
   )
-  // Who joins a run that loads has siblings that were tested: it is not held up, and does not disturb them.
+  // One that joins a run that loads has siblings that were tested: it is not held up, and does not disturb them.
   const tested =
     run.parts.all('coming').length > 0 &&
     called.some(c => c.location === machine.location && c.type === machine.type && c.report?.selfTest)

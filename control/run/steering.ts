@@ -27,7 +27,7 @@ export interface RateOrder {
 
 /** Seconds of grace before the newest figures are believed: the frames of all generators must be in. */
 const SETTLED_BEHIND_S = 1
-/** Who leads a run from this second on has led it from the start, s. */
+/** A generator that leads a run from this second on has led it from the start, s. */
 const JUST_STARTED_S = 3
 
 interface Loop {

@@ -1,4 +1,4 @@
-/** What programs send of a target's own figures: kept for a minute, and told to who reads it for a run. */
+/** What programs send of a target's own figures: kept for a minute, and told to whatever reads it for a run. */
 import { OtlpSums } from '../../core/formats/otlp'
 import type { MetricSample } from '../../core/target/metrics-page'
 

@@ -124,7 +124,7 @@ function cutFor({ plan, offer, around }: LocationOptions, above: number[]): Cut 
   const lengthS = runLengthMs({ plan }) / 1000
   const span = { startMs: Math.min(...spans.map(s => s.startMs)), stopMs: Math.max(...spans.map(s => s.stopMs)) }
   const ahead = leadMsOf(offer)
-  // Who would have to be ordered before the run begins is gathered with the others.
+  // One that would have to be ordered before the run begins is gathered with the others.
   const leadMs = span.startMs >= ahead ? ahead : 0
   const endS = Math.min(lengthS, span.stopMs / 1000 + LEAVING_S)
   const billedS = leadMs > 0 ? endS - (span.startMs - leadMs) / 1000 : around.billedS - lengthS + endS
@@ -146,7 +146,7 @@ function guess(
     : whole.cost * (part(through) + (part(peak) * billedS) / place.billedS)
 }
 
-/** Who is there all through takes as many users of the peak as it has room for. */
+/** Those there all through take as many users of the peak as they have room for. */
 function filled(place: LocationOptions, demand: Demand, location: number, cut: Cut): Cut | undefined {
   const { plan } = place
   const { through } = demand.roughly(location, cut.above)

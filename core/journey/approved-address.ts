@@ -1,7 +1,7 @@
 /**
- * Whether load may go to an address that an approved host's name stands for. Who owns a name can point it anywhere; so
- * what is private is named in the approval, as an address or by its range, and what is never a target is refused in any
- * case. Which ranges are what: the special-purpose registries of RFC 6890, as ipaddr.js knows them.
+ * Whether load may go to an address that an approved host's name stands for. The owner of a name can point it anywhere;
+ * so what is private is named in the approval, as an address or by its range, and what is never a target is refused in
+ * any case. Which ranges are what: the special-purpose registries of RFC 6890, as ipaddr.js knows them.
  */
 import ipaddr from 'ipaddr.js'
 

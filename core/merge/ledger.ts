@@ -117,7 +117,8 @@ export class AccountBook {
    * Users of those workers whose newest frame lies before a second and is not their last: whether they are there is not
    * known.
    *
-   * @param newest newest second that was heard of anybody @param behindS who is no further behind is only on its way
+   * @param newest newest second that was heard of anybody @param behindS one that is no further behind is only on its
+   * way
    */
   unknownAt(second: number, newest: number, behindS: number): number {
     let users = 0

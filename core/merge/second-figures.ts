@@ -72,8 +72,8 @@ export const AFTER_END_S = 900
 export const ON_ITS_WAY_S = 5
 
 /**
- * The newest second that is known: it will not change any more, or who has not told of it yet is not merely on its way
- * but unknown.
+ * The newest second that is known: it will not change any more, or one that has not told of it yet is not merely on its
+ * way but unknown.
  */
 export function latestKnown(seconds: readonly (SecondFigures | undefined)[]): SecondFigures | undefined {
   const newest = seconds.findLast(s => s !== undefined)?.second ?? -1

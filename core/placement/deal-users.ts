@@ -189,7 +189,7 @@ class RunningTotals {
   }
 }
 
-/** A location's generators in two rooms: who is there all through, and who only for the peak. */
+/** A location's generators in two rooms: those there all through, and those only for the peak. */
 const THROUGH = 0
 const PEAK = 1
 

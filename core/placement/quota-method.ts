@@ -101,7 +101,7 @@ class Eligible {
     return this.takeThis(best)
   }
 
-  /** @param next the next user: who has fallen behind its quota waits no longer than for that one */
+  /** @param next the next user: one that has fallen behind its quota waits no longer than for that one */
   putBack(location: number, count: number, next: number): void {
     this.deadline[location] = (count + 1) / this.weights[location]!
     this.schedule(location, Math.max(next, Math.floor((count * this.period) / this.weights[location]!) + 1))

@@ -24,7 +24,7 @@ export function shareOut(users: number, rooms: readonly TakerRoom[]): Int32Array
       if (held[i]! + 1 > rooms[i]!.carries) continue
       if (best < 0 || (held[i]! + 1) / rooms[i]!.carries < (held[best]! + 1) / rooms[best]!.carries - 1e-12) best = i
     }
-    // Who is full stays full.
+    // What is full stays full.
     if (best < 0) break
     held[best]!++
     to[u] = best

@@ -120,7 +120,7 @@ export function summarise(merge: MergedRun, document: RunDocument, facts: RunFac
   const everything = merge.window(0, measuredS)
   const inUsers = planInUsers(document.plan, document.journeys)
   const lengthS = Math.ceil(runLengthMs(document) / 1000)
-  // Who leaves because the run was ended is not missing from it.
+  // A user who leaves because the run was ended is not missing from it.
   const { ended } = facts
   const judgedS = Math.min(measuredS, ended?.atS ?? measuredS, lengthS)
   const { levels, settled } = judgedLevels(document, everything, series, judgedS)

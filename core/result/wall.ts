@@ -1,4 +1,4 @@
-/** A run in a sentence and four figures: for who looks at it from afar, or was sent a link. */
+/** A run in a sentence and four figures: for anyone who looks at it from afar, or was sent a link. */
 import { latestKnown, type SecondFigures } from '../merge/second-figures'
 import type { Figures } from '../merge/figures'
 import { figureOf, timedObjective, type Answer } from '../objectives/judge'

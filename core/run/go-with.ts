@@ -10,7 +10,7 @@ import type { RunDocument } from './document'
 export function goWith(document: RunDocument, have: readonly number[]): RunDocument | undefined {
   const wanted = document.fleet.reduce((sum, o) => sum + o.machines, 0)
   const there = document.fleet.map((o, i) => Math.min(o.machines, have[i] ?? 0))
-  // Who is there all through and who comes for the peak play different users.
+  // Machines that are there all through and those that come for the peak play different users.
   const carried = (of: FleetOrder, machines: readonly number[]) =>
     document.fleet.reduce(
       (sum, o, i) =>

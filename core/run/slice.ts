@@ -70,7 +70,7 @@ export function momentsOf(group: Group, seed: number): Int32Array {
   return arrivalMoments(group.profile, drive.spacing, seed ^ Math.imul(group.letter.charCodeAt(0), 0x9e3779b1))
 }
 
-/** What a run's machines are, where it matters who is there only for the peak. */
+/** What a run's machines are, where it matters which are there only for the peak. */
 type Dealt = Pick<RunDocument, 'plan'> & Partial<Pick<RunDocument, 'fleet'>>
 
 /** Deals every user of the plan. @param generators capacities per location, any unit */

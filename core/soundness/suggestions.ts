@@ -28,7 +28,7 @@ const FAIR_LOAD = 0.35
 const NEWS_SHARE = 0.05
 
 /**
- * The least sure of what the locations were sized by. A calibration is about capacity itself, and who measured
+ * The least sure of what the locations were sized by. A calibration is about capacity itself, and one who measured
  * elsewhere does not say; runs of earlier releases assumed.
  */
 export function capacityBasisOf({ sizedBy, calibration, claimed }: RunDocument): Basis | undefined {

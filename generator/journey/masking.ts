@@ -1,6 +1,6 @@
 /**
  * Takes secrets out of texts, also where they stand in an encoded form, or where a text was cut within one; and what
- * proves who one is out of headers, no matter who made it.
+ * proves who one is out of headers, whatever made it.
  */
 
 export type Mask = (text: string) => string

@@ -57,7 +57,7 @@ export function webSocketTransport(controller: string, { proxy, pin, onFault }: 
       close: () => socket.close(),
       drop: () => socket.terminate(),
     }
-    // Open is not enough: who does not greet is not a controller, or a line that carries nothing.
+    // Open is not enough: what does not greet is not a controller, or a line that carries nothing.
     const patience = setTimeout(() => socket.terminate(), 2 * GREETING_MS)
     socket.on('message', (data: Buffer, binary) => {
       clearTimeout(patience)

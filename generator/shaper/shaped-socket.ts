@@ -180,7 +180,7 @@ export class ShapedSocket extends Duplex {
     this.creditMs = 0
     if (this.up.waitingBytes > MOST_WAITING_BYTES) this.writerWaits = done
     else done()
-    // Who writes may be in the middle of reading: what has arrived waits for the timer.
+    // The writer may be in the middle of reading: what has arrived waits for the timer.
     this.move(now, false)
   }
 

@@ -50,7 +50,7 @@ function operation(id: OperationId) {
       if (!isTold) return
       const inAddress = Object.values(event.context.params ?? {}).join(' ')
       const about = by.about ?? (inAddress || idOf(answer))
-      // Who signs in was not known before.
+      // One who signs in was not known before.
       coordinator().trail.write(asking ?? by.caller, by.visit.from, { act: id, about, outcome })
     }
     try {

@@ -40,7 +40,7 @@ const mails = new SMTPServer({
     })
   },
 })
-// Who hangs up is no reason to end.
+// One that hangs up is no reason to end.
 mails.on('error', () => undefined)
 mails.listen(Number(SMTP_PORT), '127.0.0.1')
 

@@ -23,7 +23,7 @@ const settings: CloudSettings = {
 const faults = new FaultBook()
 const machines = new Machines(settings, settings.simulator ? simulated(settings.simulator) : processes(program), faults)
 const port = Number(process.env.PORT ?? 4720)
-/** Calls there were, and those that were turned away: an outside count of who keeps to the limit. */
+/** Calls there were, and those that were turned away: an outside count of what keeps to the limit. */
 const calls = { taken: 0, turnedAway: 0 }
 let tokens = settings.rateLimit.atOnce
 let filledAt = performance.now()

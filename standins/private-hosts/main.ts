@@ -1,8 +1,8 @@
 /**
  * Private hosts: SSH servers of their own, each with a home directory and a host key that stays: `node
- * dist/private-hosts.mjs FOLDER settings.json`. Settings: `hosts` (name, port), `user`, `publicKey` of who may sign in,
- * `sftp` (false refuses it, as many hardened hosts do). Commands run on this computer as its user. Bound to 127.0.0.1.
- * Ending the stand-in powers its hosts off.
+ * dist/private-hosts.mjs FOLDER settings.json`. Settings: `hosts` (name, port), `user`, `publicKey` of the one who may
+ * sign in, `sftp` (false refuses it, as many hardened hosts do). Commands run on this computer as its user. Bound to
+ * 127.0.0.1. Ending the stand-in powers its hosts off.
  */
 import { readFileSync } from 'node:fs'
 import { PrivateHost, type HostSettings } from './host'

@@ -25,7 +25,7 @@ const PAUSE_MS = 500
 const WHOLE_RUN_EVERY = 8
 
 const house = ownHouse(HOUSE_OF_MANY)
-// As who uses it.
+// As those who use it have it.
 test.use({ fetchesAhead: true })
 let witness: Witness
 test.afterAll(() => witness?.close())

@@ -7,7 +7,7 @@ import { expect, test } from './test'
 
 const house = ownHouse()
 
-test('a link shows the report to who has nothing else, until it is taken back', async ({ page, browser }) => {
+test('a link shows the report to one who has nothing else, until it is taken back', async ({ page, browser }) => {
   await page.goto(`${house.url}/runs/2`)
   await page.getByRole('button', { name: 'Share', exact: true }).click()
   const dialog = page.getByRole('dialog', { name: 'Share by a link' })
@@ -136,7 +136,7 @@ test('a chart is kept as a picture, and as the numbers it is drawn from', async 
     .toBe(summary!.whole.right + summary!.whole.failed)
 })
 
-test('figures go where a keeper says; an address that is none is refused, and so is who does not answer', async ({ page }) => {
+test('figures go where a keeper says; an address that is none is refused, and so is one that does not answer', async ({ page }) => {
   await page.goto(`${house.url}/people/sending`)
   const form = page.getByRole('form', { name: 'Figures' })
   await expect(form.getByText('They are sent nowhere.')).toBeVisible()

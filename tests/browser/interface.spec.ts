@@ -109,7 +109,7 @@ test('too few machines and too small an approval are in the way, with their reme
   await expect(page.getByText(/agreed to at most 600/)).toBeHidden()
 })
 
-test('who starts a plan gets to its run, however quickly the server answers', async ({ page }) => {
+test('one who starts a plan gets to its run, however quickly the server answers', async ({ page }) => {
   // The dialog closes while the way to the run begins: neither may undo the other.
   const { line } = (await (await page.request.get(`${house.url}/api/runs/1`)).json()) as { line: object }
   await page.route('**/api/plans/*/start', route => route.fulfill({ json: line }))

@@ -233,7 +233,7 @@ test('every screen of the library stands in the dark too, and nothing scrolls si
   }
 })
 
-test('a name that stands for a private address is refused in a try; who allows it gets there', async ({ page }) => {
+test('a name that stands for a private address is refused in a try; one who allows it gets there', async ({ page }) => {
   const base = house.portal.replace('127.0.0.1', 'localhost')
   const target = {
     id: 'x',

@@ -26,7 +26,7 @@ const AFTER_MS = 20_000
 const MOST_TO_CHART_MS = 2000
 
 const house = ownHouse(HOUSE_OF_MANY)
-// As who uses it.
+// As those who use it have it.
 test.use({ fetchesAhead: true })
 const { call } = house
 

@@ -9,7 +9,7 @@ import { cpuTicks, MOST_STOLEN, saidOf, stolenSince } from '../build/stolen'
 import { tellUndecided } from '../build/undecided'
 
 const house = ownHouse()
-// As who uses it.
+// As those who use it have it.
 test.use({ fetchesAhead: true })
 
 /** From a click to the next page’s heading, drawn, ms: 150 are meant. */

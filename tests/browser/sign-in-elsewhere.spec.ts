@@ -79,7 +79,7 @@ test('another role elsewhere is another role here; no role is no way in, and say
   await other.context().close()
 })
 
-test('who comes back with what another began, or twice, or denied, gets nothing', async ({ page, browser }) => {
+test('one who comes back with what another began, or twice, or denied, gets nothing', async ({ page, browser }) => {
   await page.goto(`${house.url}/sign-in`)
   const begun = await page.request.get(`${house.url}/api/me/elsewhere`, { maxRedirects: 0 })
   expect(begun.status()).toBe(303)

@@ -3,7 +3,7 @@ import { addressParts, type OperationId } from '../../api/addresses'
 import { OPERATIONS, PATH_PARAMETERS, type Operation } from '../../api/operations'
 import type { Bearer } from '../../api/roles'
 
-/** By operation: whether it was refused for who asked, and whether it should have been. */
+/** By operation: whether it was refused for the one who asked, and whether it should have been. */
 export async function refusals(
   url: string,
   secret: string,

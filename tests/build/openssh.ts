@@ -81,7 +81,7 @@ export class OpenSshHost {
         `AllowTcpForwarding ${this.rules.forwarding ? 'yes' : 'no'}`,
         'MaxStartups 100',
         'MaxSessions 50',
-        // Not that of who runs the tests: what their shell does as it starts is no part of them.
+        // Not that of the one who runs the tests: what their shell does as it starts is no part of them.
         `SetEnv "HOME=${join(this.folder, 'home')}"`,
         ...(this.rules.sftp === false ? [] : ['Subsystem sftp internal-sftp']),
         '',

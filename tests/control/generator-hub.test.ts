@@ -1,4 +1,4 @@
-/** Enrolment: a token works once, a key proves who comes back, and each refusal says what to do. */
+/** Enrolment: a token works once, a key proves that the same comes back, and each refusal says what to do. */
 import { generateKeyPairSync, sign } from 'node:crypto'
 import { join } from 'node:path'
 import { realClock } from '../../control/clock'
@@ -140,7 +140,7 @@ describe('enrolment', () => {
     expect(second.refusal()).toBeUndefined()
     expect(hub.connections.has(m.id)).toBe(true)
     expect(heard.enrolled.filter(id => id === m.id)).toEqual([m.id])
-    // Who has copied token and public key cannot sign.
+    // One that has copied token and public key cannot sign.
     expect(again(generateKeyPairSync('ed25519')).refusal()).toMatchObject({ code: 'token-used' })
   })
 
@@ -166,7 +166,7 @@ describe('enrolment', () => {
     ['beyond what can be counted', { kind: 'want', file: 'f', from: 2 ** 53, to: 2 ** 53 + 2 }],
     ['far beyond any file', { kind: 'want', file: 'f', from: 2 ** 41, to: 2 ** 41 + 1 }],
     ['before its beginning', { kind: 'want', file: 'f', from: -1, to: 5 }],
-  ])('closes the link of who wants a place %s', (_, wish) => {
+  ])('closes the link of one that wants a place %s', (_, wish) => {
     const c = connect()
     c.say(enrolment(machine().token))
     c.say(wish as FromGenerator)

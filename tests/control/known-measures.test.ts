@@ -28,7 +28,7 @@ describe('measures that are known', () => {
     expect(asked).toEqual(['1.db a+bb ±', '1.db ccc ±'])
   })
 
-  it('serve who asks for values alone, but values do not say how far they may be off', async () => {
+  it('serve one who asks for values alone, but values do not say how far they may be off', async () => {
     const { asked, of } = measured()
     await of('1.db', ['a'], false)
     expect((await of('1.db', ['a'], true))[0]).toMatchObject({ error: 0.1 })

@@ -48,7 +48,7 @@ function book({
 const reyk = async (b: OfferBook): Promise<RegionOffer> => (await b.offers()).nimbral!.find(o => o.region === 'reyk')!
 
 describe('offers', () => {
-  it('are asked for once in a moment, in the order of the providers; who is silent offers nothing', async () => {
+  it('are asked for once in a moment, in the order of the providers; one that is silent offers nothing', async () => {
     const { book: b, asked, at } = book()
     expect(b.last).toBeUndefined()
     const first = await b.offers()
@@ -74,7 +74,7 @@ describe('offers', () => {
     expect((await b.offers()).nimbral!.find(o => o.region === 'tavira')!.waiting).toBeUndefined()
   })
 
-  it('believe the stated boot until machines were seen to take longer, and never for who comes by itself', async () => {
+  it('believe the stated boot until machines were seen to take longer, and never for one that comes by itself', async () => {
     expect((await reyk(book().book)).bootS).toBe(1)
     expect((await reyk(book({ seenMs: 400 }).book)).bootS).toBe(1)
     expect((await reyk(book({ seenMs: 41_200 }).book)).bootS).toBe(42)

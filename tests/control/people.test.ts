@@ -210,7 +210,7 @@ describe('wrong passwords', () => {
     expect((await Promise.all(names)).at(-1)).toBe('too-often')
   })
 
-  it('do not stand against who then knows it', async () => {
+  it('do not stand against one who then knows it', async () => {
     const { people } = place()
     await people.add({ name: 'Ingrid', role: 'keeper', password: WORDS })
     for (let i = 0; i < 20; i++) {

@@ -164,7 +164,7 @@ describe('a lost generator', () => {
     expect(taken()).toEqual([])
   })
 
-  it('and then who took over: what both bore is where room is, or shed, and nothing is there twice', () => {
+  it('and then the one that took over: what both bore is where room is, or shed, and nothing is there twice', () => {
     const { lose, taken, borne } = underLoad([LOOKERS, COMERS], 40)
     expect(lose('REY-1')).toContain('17 of its 17 users’ worth of load go to REY-2, REY-3.')
     const before = borne()
@@ -266,7 +266,7 @@ describe('a generator whose machine is taken back', () => {
   })
 })
 
-describe('who takes over while its link is down', () => {
+describe('one that takes over while its link is down', () => {
   it('is told when it is back, of all it has taken since', () => {
     const s = underLoad([LOOKERS, COMERS], 40)
     const link = s.connections.get('REY-3')!

@@ -97,7 +97,7 @@ it('a new file is packed: one row a slot, and none a series', () => {
   const slots = slotsOf(store)
   expect([slots.has(10, 0), slots.has(10, 1), slots.encoding]).toEqual([true, false, 5])
   const seen: number[] = []
-  // Who does not read a sum gets the next one all the same.
+  // One that does not read a sum gets the next one all the same.
   slots.each(10, 0, 1, series => void seen.push(series))
   expect(seen).toEqual([3, 400])
   store.close()

@@ -58,7 +58,7 @@ describe('the live feed', () => {
     socket.close()
   }, 20_000)
 
-  it('sends the seconds of a run only to who watches it, and survives rubbish', async () => {
+  it('sends the seconds of a run only to those who watch it, and survives rubbish', async () => {
     const [watching, other] = [new WebSocket(`${base}/live`), new WebSocket(`${base}/live`)]
     await Promise.all([next(watching, 'meter'), next(other, 'meter')])
     const heard: LiveMessage[] = []

@@ -84,7 +84,7 @@ describe('what generators bear', () => {
     expect([users.length, users.every(u => u.group === 1)]).toEqual([50, true])
   })
 
-  it('can be taken over again from who took it over: nothing is lost on the way, or doubled', () => {
+  it('can be taken over again from the one that took it over: nothing is lost on the way, or doubled', () => {
     const doc = document([LOOKERS, arriving(12)])
     const all = assignedLoadsOf(doc, GENERATORS)[0]!
     const [a, b] = [all[0]!.pieces, all[1]!.pieces]

@@ -53,7 +53,7 @@ it.each([1, 2, 3])('bands, bins and percentiles are what plain counting says, se
   expect(of.bins.reduce((sum, b) => sum + b.right, 0)).toBe(right.length)
   expect(of.bins.reduce((sum, b) => sum + b.failed, 0)).toBe(of.failed)
   for (const { fromMs, toMs, right: n } of of.bins) {
-    // Give and take who lies within a bucket of an edge.
+    // Give and take those within a bucket of an edge.
     const surely = right.filter(ms => ms > fromMs * 1.002 && ms < toMs / 1.002).length
     const perhaps = right.filter(ms => ms > fromMs / 1.002 && ms < toMs * 1.002).length
     expect(n).toBeGreaterThanOrEqual(surely)

@@ -135,7 +135,7 @@ describe('machines for the peak', () => {
     expect(s.cost).toBeCloseTo(((2 * 61 + 4 * 11) / 60) * 0.6, 9)
   })
 
-  it('leave no machine of the others half empty: who is there all through takes as many as it has room for', () => {
+  it('leave no machine of the others half empty: one that is there all through takes as many as it has room for', () => {
     // 150 all through, 400 at the peak: 2 machines carry 200, so the peak needs 2 more, not 3.
     const s = sized(planOf(tower(150, 400, 20, 20, 20)))
     expect(s.machines.map(m => m.count)).toEqual([2, 2])

@@ -166,7 +166,7 @@ describe('a run of one’s own', () => {
     const line = await imported('own.har', har)
     expect(line).toMatchObject({ state: 'settled', isClaimed: true, soundness: 'qualified', build: '4.2', verdict: own.line.verdict })
     const again = await whole(line.id)
-    // Who was cut off at the end had no answer, and is in no HAR.
+    // A user who was cut off at the end had no answer, and is in no HAR.
     const { right, failed, started, cut } = figures
     expect(again).toMatchObject({ right, failed, started: started - cut })
     for (const p of ['p50Ms', 'p95Ms', 'p99Ms'] as const) expect(Math.abs(again[p]! / figures[p]! - 1)).toBeLessThan(0.005)

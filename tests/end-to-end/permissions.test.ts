@@ -161,7 +161,7 @@ it('an operator records no approval, however it comes', async () => {
   expect(await ask('PUT', `/targets/${id}/approval`, keeper, { approval: approved.approval })).toMatchObject({ status: 200 })
 })
 
-it('the live feed is for who is known, and ends with their session', async () => {
+it('the live feed is for those who are known, and ends with their session', async () => {
   const base = `${house.url.replace('http', 'ws')}/live`
   const refused = (headers: Headers) =>
     new Promise<number>((resolve) => {

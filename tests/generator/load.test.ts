@@ -195,7 +195,7 @@ describe('a load', () => {
     expect(sum.ended).toBe(sum.started)
   })
 
-  it('joins a run that loads: frames begin with the second it joins in, who should be there comes over 5 s, who has left does not come', async () => {
+  it('joins a run that loads: frames begin with the second it joins in, those who should be there come over 5 s, those who have left do not', async () => {
     // 60.4 s into the run: five have left for good, ten should be there since second 50, two come in second 62.
     const { finished, frames, sum } = run(
       [

@@ -28,7 +28,7 @@ const heard = ({ endedAt, heardAt }: Stream) =>
   <section class="panel pad" aria-labelledby="tellers">
     <h2 id="tellers">Told by</h2>
     <ProblemNote v-if="problem" :problem="problem" />
-    <ListTable name="who tells of it" plain :rows="streams ?? []" :columns="columns" :row-key="s => s.place">
+    <ListTable name="programs that tell of it" plain :rows="streams ?? []" :columns="columns" :row-key="s => s.place">
       <template #taken="{ row }">{{ count(row.taken) }}</template>
       <template #faulty="{ row }"><span :class="{ brick: row.faulty > 0 }">{{ count(row.faulty) }}</span></template>
       <template #heard="{ row }"><span class="q">{{ heard(row) }}</span></template>

@@ -10,7 +10,7 @@ const { option, name, says, rows } = defineProps<{
   option: EChartsCoreOption
   /** Of the file, without its end. */
   name: string
-  /** What it shows, for who does not see it; left out: it is told beside it. */
+  /** What it shows, for anyone who does not see it; left out: it is told beside it. */
   says?: string
   /** Numbers it is drawn from; the first row names them. */
   rows: () => (string | number | null | undefined)[][]

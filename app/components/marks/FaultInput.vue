@@ -6,7 +6,7 @@ defineOptions({ inheritAttrs: false })
 const text = defineModel<string>({ required: true })
 const { fault, toldElsewhere = false } = defineProps<{
   fault: string | undefined
-  /** The reason is said by who refused it. */
+  /** The reason is said by what refused it. */
   toldElsewhere?: boolean
 }>()
 const attrs = useAttrs()

@@ -121,7 +121,7 @@ const mark = computed(() =>
 const from = useInAddress('from')
 const to = useInAddress('to')
 function choose(chosen: { fromS: number, toS: number } | undefined): void {
-  // At once, too: who types both edges is quicker than the address.
+  // At once, too: anyone who types both edges is quicker than the address.
   store.choose(chosen)
   from.value = chosen && String(chosen.fromS)
   to.value = chosen && String(chosen.toS)

@@ -25,7 +25,7 @@ function explained(row: Row): string {
   const than = told.length > 0 ? `${told.join(', ')} explain` : 'can be'
   if (row.state === 'coming') return `${by} are still to come: the target is read for a while after the load`
   if (row.openBy < 0) return `open: ${by} fewer than ${than}`
-  const why = row.others.how === 'mark' ? 'a proxy on the way repeats' : 'a proxy repeats, or others call who did not before'
+  const why = row.others.how === 'mark' ? 'a proxy on the way repeats' : 'a proxy repeats, or others call that did not before'
   return `open: ${by} more than ${than}; so it is where ${why}`
 }
 function othersText({ others }: Row): string {

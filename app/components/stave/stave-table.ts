@@ -1,6 +1,6 @@
 /**
  * What the charts of a run show, as a sentence and as rows of a table: for anyone who does not see them, and for anyone
- * who wants to read rather than look.
+ * anyone who wants to read rather than look.
  */
 import type { SecondFigures } from '~~/core/merge/second-figures'
 import { count, rate, timeText } from '~~/core/values/said-figures'

@@ -46,7 +46,7 @@ say() { printf 'vornak:%s=%s\\n' "$1" "$2"; }
 say home "$HOME"
 say node "$(${shellWord(host.node)} --version 2>/dev/null)"
 for t in ${TOOLS.join(' ')}; do command -v $t >/dev/null 2>&1 || say missing "$t"; done
-# Who makes a directory is told so, and only one of several at once is.
+# The one who makes a directory is told so, and only one of several at once is.
 make() {
   if [ -z "$1" ] || [ -d "$1" ]; then return 0; fi
   case "$1" in */*) make "\${1%/*}" || return 1;; esac
