@@ -165,8 +165,8 @@ describe('the API', () => {
     type Described = { openapi: string, paths: Record<string, Record<string, Operation>> }
     const { openapi, paths } = (await answer.json()) as Described
     expect(openapi).toMatch(/^3\.1\./)
-    // Whatever changes nothing and needs to be told nothing answers at its address; what a link opens, to those who have
-    // one.
+    // Whatever changes nothing and needs to be told nothing answers at its address; what a link opens, to those who
+    // have one.
     const isPlain = ({ parameters = [] }: Operation) => !parameters.some(p => p.required)
     const plain = Object.keys(paths).filter((path) => {
       const { get } = paths[path]!
