@@ -1,5 +1,40 @@
 import type { AsyncComponentLoader, Component } from 'vue'
+import { SILENT } from './api'
+import { serverAnswers, serverToAnswer } from './server-answers'
 
-/** A part in a file of its own, fetched when it is first drawn: the screen it lies on does not wait for it. */
-export const ownPart = <T extends Component>(loader: AsyncComponentLoader<T>) =>
-  defineAsyncComponent({ loader, suspensible: false })
+/** What is told of parts that do not come: once, however many they are. */
+const TOLD = 'missing-part'
+
+/**
+ * A part in a file of its own, fetched when it is first drawn: the screen it lies on does not wait for it. One that
+ * does not come, as the server does not answer, is told, and drawn once it does; one of an earlier release comes no
+ * more.
+ */
+export function ownPart<T extends Component>(loader: AsyncComponentLoader<T>) {
+  const toast = useToast()
+  let wasAnswered = false
+  return defineAsyncComponent({
+    loader,
+    suspensible: false,
+    async onError(_, retry, fail) {
+      const answers = await serverAnswers()
+      if (answers && wasAnswered) {
+        toast.add({
+          id: TOLD,
+          title: 'Vornak was brought up to date.',
+          description: 'What was asked for is not on this page any more.',
+          duration: Infinity,
+          actions: [{ label: 'Load the page anew', onClick: () => reloadNuxtApp() }],
+        })
+        return fail()
+      }
+      if (!answers) {
+        toast.add({ id: TOLD, title: SILENT.sentence, description: 'What was asked for opens once it does.', duration: Infinity })
+        await serverToAnswer(() => true)
+        toast.remove(TOLD)
+      }
+      wasAnswered = true
+      retry()
+    },
+  })
+}

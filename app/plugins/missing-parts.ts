@@ -3,9 +3,7 @@
  * where one is, is told, and gets there once the server answers, with all parts loaded anew.
  */
 import { SILENT } from '~/composables/api'
-
-/** Pause before the server is asked again, ms. */
-const RETRY_MS = 1000
+import { serverAnswers, serverToAnswer } from '~/composables/server-answers'
 
 export default defineNuxtPlugin((nuxt) => {
   const router = useRouter()
@@ -29,14 +27,9 @@ export default defineNuxtPlugin((nuxt) => {
   })
 
   async function goOnceItAnswers(path: string): Promise<void> {
-    if (await answers()) return reloadNuxtApp({ path })
+    if (await serverAnswers()) return reloadNuxtApp({ path })
     if (awaited !== path) return
     told = toast.add({ title: SILENT.sentence, description: 'The page opens once it does.', duration: Infinity }).id
-    while (awaited === path) {
-      if (await answers()) return reloadNuxtApp({ path })
-      await new Promise(r => setTimeout(r, RETRY_MS))
-    }
+    if (await serverToAnswer(() => awaited === path)) reloadNuxtApp({ path })
   }
 })
-
-const answers = () => fetch('/api/me', { cache: 'no-store' }).then(() => true, () => false)

@@ -245,3 +245,28 @@ test('a server that is gone is said to be gone, and the screen recovers by itsel
   await expect(page.getByRole('heading', { name: 'People' }).first()).toBeVisible()
   await expect(page.getByLabel('Meter')).not.toContainText('No news for', { timeout: 15_000 })
 })
+
+test('a part of a page that was never opened is told while the server is gone, and opens once it is there', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await page.getByRole('button', { name: /^As text/ }).waitFor()
+  await house.end('main', 'SIGKILL')
+  await page.getByRole('button', { name: /^As text/ }).click()
+  const told = page.getByText('What was asked for opens once it does.', { exact: true })
+  await expect(told).toHaveCount(1)
+  await house.startVornak()
+  await expect(page.getByRole('heading', { name: 'As text' })).toBeVisible()
+  await expect(page.getByRole('textbox', { name: 'The plan as text' })).toContainText('enrolment')
+  await expect(told).toBeHidden()
+})
+
+test('a part of an earlier release comes no more: one is told, and may load the page anew', async ({ page }) => {
+  await page.goto(`${house.url}/plans/enrolment-morning`)
+  await page.getByRole('button', { name: /^As text/ }).waitFor()
+  await page.route(/_nuxt\/.*\.js$/, route => route.fulfill({ status: 404 }))
+  await page.getByRole('button', { name: /^As text/ }).click()
+  await expect(page.getByText('Vornak was brought up to date.', { exact: true })).toBeVisible()
+  await page.unroute(/_nuxt\/.*\.js$/)
+  await page.getByRole('button', { name: 'Load the page anew' }).click()
+  await page.getByRole('button', { name: /^As text/ }).click()
+  await expect(page.getByRole('heading', { name: 'As text' })).toBeVisible()
+})
