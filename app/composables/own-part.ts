@@ -2,8 +2,8 @@ import type { AsyncComponentLoader, Component } from 'vue'
 import { SILENT } from './api'
 import { serverAnswers, serverToAnswer } from './server-answers'
 
-/** What is told of parts that do not come: once, however many they are. */
-const TOLD = 'missing-part'
+/** How it is told of parts that do not come: once, however many they are, and until it is over. */
+const TOLD = { id: 'missing-part', duration: Infinity, progress: false }
 
 /**
  * A part in a file of its own, fetched when it is first drawn: the screen it lies on does not wait for it. One that
@@ -20,18 +20,17 @@ export function ownPart<T extends Component>(loader: AsyncComponentLoader<T>) {
       const answers = await serverAnswers()
       if (answers && wasAnswered) {
         toast.add({
-          id: TOLD,
+          ...TOLD,
           title: 'Vornak was brought up to date.',
           description: 'What was asked for is not on this page any more.',
-          duration: Infinity,
-          actions: [{ label: 'Load the page anew', onClick: () => reloadNuxtApp() }],
+          actions: [{ label: 'Load the page anew', onClick: () => reloadNuxtApp({ force: true }) }],
         })
         return fail()
       }
       if (!answers) {
-        toast.add({ id: TOLD, title: SILENT.sentence, description: 'What was asked for opens once it does.', duration: Infinity })
+        toast.add({ ...TOLD, title: SILENT.sentence, description: 'What was asked for opens once it does.' })
         await serverToAnswer(() => true)
-        toast.remove(TOLD)
+        toast.remove(TOLD.id)
       }
       wasAnswered = true
       retry()

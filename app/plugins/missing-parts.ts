@@ -29,7 +29,8 @@ export default defineNuxtPlugin((nuxt) => {
   async function goOnceItAnswers(path: string): Promise<void> {
     if (await serverAnswers()) return reloadNuxtApp({ path })
     if (awaited !== path) return
-    told = toast.add({ title: SILENT.sentence, description: 'The page opens once it does.', duration: Infinity }).id
+    const description = 'The page opens once it does.'
+    told = toast.add({ title: SILENT.sentence, description, duration: Infinity, progress: false }).id
     if (await serverToAnswer(() => awaited === path)) reloadNuxtApp({ path })
   }
 })
