@@ -138,6 +138,26 @@ test('the demo plan is built from nothing, with the keyboard alone', async ({ pa
       ])
 })
 
+test('a plan whose dialog was opened before the targets came has its target all the same', async ({ page }) => {
+  let areDue = false
+  await page.route('**/api/targets', async (route) => {
+    await expect.poll(() => areDue).toBe(true)
+    await route.continue()
+  })
+  await page.goto(`${house.url}/plans`)
+  await page.getByText('Enrolment morning').waitFor()
+  await page.keyboard.press('n')
+  const dialog = page.getByRole('dialog', { name: 'New plan' })
+  await expect(dialog.getByText('no target yet: choose one on the sheet later')).toBeVisible()
+  await dialog.getByLabel('Name').fill('Before its target')
+  await dialog.getByLabel('Question').fill('Does it hold?')
+  areDue = true
+  await expect(dialog.getByText(/^Enrolment portal/)).toBeVisible()
+  await dialog.getByRole('button', { name: 'Begin' }).click()
+  await expect(page).toHaveURL(/\/plans\/before-its-target$/)
+  expect((await planOf('before-its-target')).targetId).toBe(DEMO_PLAN.targetId)
+})
+
 test('text and sheet are one plan: what is typed in either is in both, and a fault is told at its line', async ({
   page,
 }) => {

@@ -57,6 +57,9 @@ afterAll(async () => {
 }, 30_000)
 const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0)
 
+/** So late is what a generator sends that shares two CPUs with other tests, s. */
+const MOST_LATE_S = 0.5
+
 timed(
   'a link that is dead for 90 s never brings more than the plan: the generator drives on for its grace, and only then do others take over',
   async () => {
@@ -82,10 +85,12 @@ timed(
       expect(target - merged).toBeGreaterThanOrEqual(0)
       expect(target - merged).toBeLessThanOrEqual(run.summary!.ledger.atMostUnknown)
     })
-    // In any ten seconds no more than 102 % of what was planned for them, and what was due at their edges.
+    // In any ten seconds no more than 102 % of what was planned for them, and what was due before and came late: two
+    // halves that are played twice would be a hundred more.
     for (const from of received) {
       const to = received.find(r => r.at - from.at >= 10_000)
-      if (to) expect(to.n - from.n).toBeLessThanOrEqual((1.02 * RATE * (to.at - from.askedAt)) / 1000 + 2)
+      if (to)
+        expect(to.n - from.n).toBeLessThanOrEqual((1.02 * RATE * (to.at - from.askedAt)) / 1000 + RATE * MOST_LATE_S)
     }
     // It drove on: nothing is missing before its grace was over.
     const [first, later] = [received[0]!, received.find(r => r.at - cutAt > 50_000)!]

@@ -38,9 +38,12 @@ const COLUMNS: ListColumn<PlanLine>[] = [
 ]
 
 function begin(): void {
-  draft.targetId ||= targets.value?.[0]?.id ?? ''
   making.value = true
 }
+// Also where they come after the dialog was opened.
+watchEffect(() => {
+  if (making.value) draft.targetId ||= targets.value?.[0]?.id ?? ''
+})
 const make = () =>
   guarded(async () => {
     const made = await api('newPlan', {}, {
