@@ -138,6 +138,9 @@ function inWords({ keyword, params, message, parentSchema, data }: ErrorObject):
       return `is ${String(data)}, and must be more than ${String(params.limit)}`
     case 'minLength':
       return 'is empty'
+    case 'maxItems':
+    case 'maxProperties':
+      return `has more than ${String(params.limit)} entries`
     case 'additionalProperties':
       return `${message} (“${String(params.additionalProperty)}”)`
     default:

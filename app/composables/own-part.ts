@@ -29,7 +29,7 @@ export function ownPart<T extends Component>(loader: AsyncComponentLoader<T>) {
       }
       if (!answers) {
         toast.add({ ...TOLD, title: SILENT.sentence, description: 'What was asked for opens once it does.' })
-        await serverToAnswer(() => true)
+        await serverToAnswer()
         toast.remove(TOLD.id)
       }
       wasAnswered = true

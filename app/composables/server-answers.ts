@@ -6,11 +6,15 @@ const AGAIN_MS = 1000
 /** Whatever it says. */
 export const serverAnswers = () => fetch('/api/me', { cache: 'no-store' }).then(() => true, () => false)
 
-/** @param isAwaited whether anybody still waits for it @returns whether it answered while somebody did */
-export async function serverToAnswer(isAwaited: () => boolean): Promise<boolean> {
-  while (isAwaited()) {
-    if (await serverAnswers()) return isAwaited()
-    await new Promise(r => setTimeout(r, AGAIN_MS))
-  }
-  return false
+let waiting: Promise<void> | undefined
+
+/** Resolves once it answers. However many wait for that, it is asked by one. */
+export function serverToAnswer(): Promise<void> {
+  return (waiting ??= untilItAnswers().finally(() => {
+    waiting = undefined
+  }))
+}
+
+async function untilItAnswers(): Promise<void> {
+  while (!(await serverAnswers())) await new Promise(r => setTimeout(r, AGAIN_MS))
 }

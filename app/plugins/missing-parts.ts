@@ -31,6 +31,7 @@ export default defineNuxtPlugin((nuxt) => {
     if (awaited !== path) return
     const description = 'The page opens once it does.'
     told = toast.add({ title: SILENT.sentence, description, duration: Infinity, progress: false }).id
-    if (await serverToAnswer(() => awaited === path)) reloadNuxtApp({ path })
+    await serverToAnswer()
+    if (awaited === path) reloadNuxtApp({ path })
   }
 })

@@ -1,6 +1,7 @@
 /** Capacity as a run of real generators refines it: what their CPU was is told, and taken over by a press. */
 import { ownHouse } from './own-house'
 import { expect, test } from './test'
+import { handbook } from '../build/handbook'
 import { cpuTicks, MOST_STOLEN, stolenSince } from '../build/stolen'
 import { tellUndecided } from '../build/undecided'
 
@@ -11,24 +12,7 @@ test('a run whose CPU was not what was foretold suggests another capacity, which
   page,
 }) => {
   test.setTimeout(300_000)
-  const about = { kind: 'http', identity: 'kept', opening: [], closing: [] }
-  const round = [
-    {
-      name: 'Handbook',
-      method: 'GET',
-      url: '/handbook',
-      query: [['kb', '40']],
-      think: { kind: 'uniform', fromMs: 200, toMs: 400 },
-      expect: [
-        { kind: 'status', allow: '200' },
-        { kind: 'body', rule: 'matches', value: 'choose\\. R' },
-      ],
-      timeoutMs: 5000,
-    },
-  ]
-  const { id } = await call<{ id: string }>('journeys', 'POST', {
-    journey: { schema: 'vornak-journey/1', id: 'new', name: 'Read the handbook', ...about, round },
-  })
+  const { id } = await call<{ id: string }>('journeys', 'POST', { journey: { ...handbook, id: 'new' } })
   // Measured, it is said, at 250 users; this machine carries another number.
   await call('capacities/by-hand', 'POST', {
     journeyId: id,
